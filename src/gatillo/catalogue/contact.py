@@ -1,0 +1,36 @@
+"""Entries about objects touching one another."""
+
+from collections.abc import Iterator
+
+from gatillo.catalogue.entry import Slot, occasion, role
+from gatillo.catalogue.surroundings import Asked, Candidates
+from gatillo.level.roles import Role
+
+
+def _contact(state: str, sentence: str, help: str, name: str) -> None:
+    def wakes(a: Role, b: Role) -> Iterator[tuple[str, str, str]]:
+        for one in a.kinds:
+            for other in b.kinds:
+                yield state, min(one, other), max(one, other)
+
+    def compute(world: Asked, a: Role, b: Role) -> Candidates:
+        return world.contacts(state, a, b)
+
+    compute.__name__ = name
+    slots: dict[str, Slot] = {"a": role(), "b": role()}
+    occasion(sentence, help, wakes=wakes, **slots)(compute)
+
+
+_contact(
+    "begun",
+    "{a} begins to touch {b}",
+    "Once for each pair, in the tick in which their shapes meet.",
+    "begins_to_touch",
+)
+_contact("touching", "{a} touches {b}", "In every tick in which their shapes meet, for each pair.", "touches")
+_contact(
+    "ended",
+    "{a} stops touching {b}",
+    "Once for each pair, in the tick in which their shapes part.",
+    "stops_touching",
+)

@@ -1,0 +1,173 @@
+"""How a catalogue entry is declared: sentence, typed slots, help, and how it is computed."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Hashable, Iterable
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+SlotType = Literal[
+    "role",
+    "kind",
+    "number",
+    "seconds",
+    "yes/no formula",
+    "value",
+    "text",
+    "key",
+    "message",
+    "variable",
+    "number variable",
+    "where",
+    "tag",
+    "choice",
+]
+Group = Literal["occasion", "condition", "pick", "action", "behaviour"]
+
+HINTS: dict[SlotType, str] = {
+    "role": "which object: a kind, one object, any TAG, or anything",
+    "kind": "a kind of object",
+    "number": "a number or a formula",
+    "seconds": "a time in seconds, 0 or more; a number or a formula",
+    "yes/no formula": "a formula that is yes or no, such as level.pods > 3",
+    "value": "a formula of the variable's type",
+    "text": "a text; values stand in braces: {level.pods} left",
+    "key": "a key of the keyboard",
+    "message": "the name of a message",
+    "variable": "a variable, such as level.pods or Pod.age",
+    "number variable": "a variable that holds a number, such as level.pods",
+    "where": "a place, an object's role, or the pointer",
+    "tag": "a tag that kinds or objects carry",
+    "choice": "one of a few words",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Slot:
+    """One gap in an entry's sentence: what may stand there and what stands there at first."""
+
+    type: SlotType
+    default: str = ""
+    help: str = ""
+    options: tuple[str, ...] = ()
+
+    @property
+    def hint(self) -> str:
+        return self.help or HINTS[self.type]
+
+
+class Always:
+    """Wakes a rule at every tick."""
+
+
+ALWAYS = Always()
+
+Wakes = Callable[..., Iterable[Hashable]]
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One entry of the catalogue. `compute` is called with arrays, one value per match."""
+
+    name: str
+    group: Group
+    subject: str
+    sentence: str
+    help: str
+    slots: dict[str, Slot]
+    compute: Callable[..., Any]
+    wakes: Wakes | None = None
+    alarm: tuple[str, str] | None = None
+    """For an occasion that comes at times: the slots with its first time and its period."""
+    waits: bool = False
+    """For an action after which the rest of its list waits."""
+    creates: str = ""
+    """For an action that makes objects: the slot with their kind."""
+    one_shot: bool = False
+    """Done every tick, this action is nearly always a mistake."""
+    pieces: tuple[str, ...] = field(default=())
+
+    def parts(self) -> list[tuple[str, str | None]]:
+        """The sentence as (plain text, None) and ("", slot name) pieces, in order."""
+        found: list[tuple[str, str | None]] = []
+        for piece in re.split(r"(\{\w+\})", self.sentence):
+            if piece.startswith("{"):
+                found.append(("", piece[1:-1]))
+            elif piece:
+                found.append((piece, None))
+        return found
+
+
+CATALOGUE: dict[str, Entry] = {}
+
+
+def _declare(group: Group, sentence: str, help: str, slots: dict[str, Slot], **more: Any) -> Callable[[Any], Any]:
+    named = set(re.findall(r"\{(\w+)\}", sentence))
+    if named != set(slots):
+        raise TypeError(f"sentence and slots differ in {sentence!r}: {named ^ set(slots)}")
+
+    def declare(compute: Any) -> Any:
+        name = compute.__name__
+        if name in CATALOGUE:
+            raise TypeError(f"two catalogue entries are called {name}")
+        subject = compute.__module__.rpartition(".")[2]
+        CATALOGUE[name] = Entry(name, group, subject, sentence, help, slots, compute, **more)
+        return compute
+
+    return declare
+
+
+def occasion(
+    sentence: str, help: str, *, wakes: Wakes | None = None, alarm: tuple[str, str] | None = None, **slots: Slot
+) -> Callable[[Any], Any]:
+    """Declare an occasion. `compute(world, **slots)` gives its candidate matches.
+
+    `wakes` gives, from the slots, the facts at which the rule must be looked at; without it and
+    without `alarm` the rule is looked at every tick.
+    """
+    return _declare("occasion", sentence, help, slots, wakes=wakes, alarm=alarm)
+
+
+def condition(sentence: str, help: str, **slots: Slot) -> Callable[[Any], Any]:
+    """Declare a condition. `compute(world, **slots)` gives yes/no per match."""
+    return _declare("condition", sentence, help, slots)
+
+
+def action(
+    sentence: str, help: str, *, waits: bool = False, creates: str = "", one_shot: bool = False, **slots: Slot
+) -> Callable[[Any], Any]:
+    """Declare an action. `compute(deed, **slots)` carries it out, for all its matches at once."""
+    return _declare("action", sentence, help, slots, waits=waits, creates=creates, one_shot=one_shot)
+
+
+def behaviour(sentence: str, help: str, **slots: Slot) -> Callable[[Any], Any]:
+    """Declare a behaviour. `compute(motion, rows, **settings)` acts once a tick on all who have it."""
+    return _declare("behaviour", sentence, help, slots)
+
+
+# Slots by type, for declarations that read like the sentence they belong to.
+
+
+def role(help: str = "", default: str = "") -> Slot:
+    return Slot("role", default, help)
+
+
+def number(default: str = "0", help: str = "") -> Slot:
+    return Slot("number", default, help)
+
+
+def seconds(default: str = "1", help: str = "") -> Slot:
+    return Slot("seconds", default, help)
+
+
+def choice(*options: str, help: str = "") -> Slot:
+    return Slot("choice", options[0], help, options)
+
+
+def key(default: str = "Space", help: str = "") -> Slot:
+    return Slot("key", default, help)
+
+
+def slot(type: SlotType, default: str = "", help: str = "") -> Slot:
+    return Slot(type, default, help)

@@ -1,0 +1,113 @@
+"""Rules as sentences: typed pieces for the window to typeset, and plain text for everything else."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from gatillo.catalogue.entry import CATALOGUE
+from gatillo.level.model import Clause, FiresBefore, FiresTimes, HoldsAt, Expectation, Rule
+
+Sort = Literal["plain", "role", "value", "name", "choice", "unknown"]
+
+_SORTS: dict[str, Sort] = {
+    "role": "role",
+    "kind": "role",
+    "number": "value",
+    "seconds": "value",
+    "yes/no formula": "value",
+    "value": "value",
+    "text": "value",
+    "key": "name",
+    "message": "name",
+    "variable": "name",
+    "number variable": "name",
+    "where": "name",
+    "tag": "name",
+    "choice": "choice",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A piece of a sentence. `slot` names the slot it fills, "" for plain words."""
+
+    text: str
+    sort: Sort = "plain"
+    slot: str = ""
+
+
+def pieces(clause: Clause) -> list[Piece]:
+    """The sentence of one clause, its slots filled in."""
+    entry = CATALOGUE.get(clause.use)
+    if entry is None:
+        return [Piece(f"“{clause.use}”", "unknown")]
+    found: list[Piece] = [Piece("not: ")] if clause.negated else []
+    for text, slot in entry.parts():
+        if slot is None:
+            found.append(Piece(text))
+            continue
+        filled = clause.slots.get(slot, entry.slots[slot].default)
+        kind = entry.slots[slot].type
+        if kind == "text":
+            filled = f"“{filled}”"
+        found.append(Piece(filled or "…", _SORTS[kind], slot))
+    return found
+
+
+def sentence(clause: Clause) -> str:
+    """One clause in plain words."""
+    return "".join(piece.text for piece in pieces(clause))
+
+
+def mode_words(rule: Rule) -> str:
+    """How a rule's firing is limited, in words; empty when it is not."""
+    words = []
+    if rule.fires == "on becoming true":
+        words.append("on becoming true")
+    elif rule.fires == "first time only":
+        words.append("first time only" + (" for each object" if rule.first_per == "object" else ""))
+    if rule.cooldown:
+        words.append(f"then rests {rule.cooldown:g} s" + (" for each object" if rule.cooldown_per == "object" else ""))
+    if rule.once_for_all:
+        words.append("once for all matches")
+    if rule.one_at_a_time:
+        words.append("one match at a time")
+    return ", ".join(words)
+
+
+def rule_sentence(rule: Rule) -> str:
+    """A whole rule in one line of plain words."""
+    words = []
+    for label, clauses, joint in (
+        ("when", rule.when, " or "),
+        ("if", rule.if_, " and "),
+        ("do", rule.do, "; "),
+        ("else", rule.else_, "; "),
+    ):
+        if clauses:
+            words.append(f"{label} {joint.join(map(sentence, clauses))}")
+    mode = mode_words(rule)
+    return "  ".join(words) + (f"  ({mode})" if mode else "")
+
+
+def expectation_sentence(expectation: Expectation) -> str:
+    """What must hold, in plain words."""
+    if isinstance(expectation, FiresTimes):
+        times = "time" if expectation.times == 1 else "times"
+        if expectation.times == 0 and expectation.how != "at least":
+            return f"“{expectation.rule}” never fires"
+        return f"“{expectation.rule}” fires {expectation.how} {expectation.times} {times}"
+    if isinstance(expectation, FiresBefore):
+        within = f", within {expectation.within:g} s" if expectation.within is not None else ""
+        if expectation.every:
+            return f"every “{expectation.then}” has a “{expectation.first}” before it{within}"
+        return f"“{expectation.first}” fires before “{expectation.then}”{within}"
+    assert isinstance(expectation, HoldsAt)
+    when = {
+        "at": f"at {expectation.time:g} s",
+        "always": "at every tick",
+        "never": "at no tick",
+        "by": f"at some tick by {expectation.time:g} s",
+    }[expectation.when]
+    return f"{expectation.formula} holds {when}"

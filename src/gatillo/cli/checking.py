@@ -1,0 +1,117 @@
+"""`gatillo check`: trials over several tick rates and seeds, and the report."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+from xml.etree import ElementTree
+
+import msgspec
+from rich.console import Console
+
+from gatillo.catalogue.sentence import expectation_sentence
+from gatillo.cli.telling import MARKS, give_up, print_verdicts, run_with_progress, trial_from
+from gatillo.inspect.expectations import Verdict, as_data, judge, tally
+from gatillo.level.model import Level
+from gatillo.sim.program import Problem, Program
+from gatillo.sim.run import Run
+
+
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """One trial at one tick rate with one seed."""
+
+    file: str
+    trial: str
+    rate: int
+    seed: int
+    seconds: float
+    problems: tuple[Problem, ...]
+    verdicts: tuple[Verdict, ...]
+
+    @property
+    def passed(self) -> bool:
+        return not self.problems and all(v.outcome == "held" for v in self.verdicts)
+
+    def title(self) -> str:
+        return f"{self.file}, trial “{self.trial}”, {self.rate} ticks a second, seed {self.seed}"
+
+    def as_data(self) -> dict[str, Any]:
+        """For programs to read."""
+        return {
+            "file": self.file,
+            "trial": self.trial,
+            "rate": self.rate,
+            "seed": self.seed,
+            "passed": self.passed,
+            "findings": [p.sentence() for p in self.problems],
+            "expectations": [as_data(v) for v in self.verdicts],
+        }
+
+
+def check_levels(
+    levels: list[tuple[Path, Level]], trial: str | None, rates: list[int], seeds: int, tell: Console | None
+) -> list[Checked]:
+    """Run every trial (or the named one) of every level at every rate and seed."""
+    results: list[Checked] = []
+    for path, level in levels:
+        if not level.trials:
+            give_up(f"{path.name} has no trial; add one with an expectation")
+        for rate in rates or [level.settings.rate]:
+            settings = msgspec.structs.replace(level.settings, rate=rate)
+            program = Program(msgspec.structs.replace(level, settings=settings))
+            for chosen in [trial_from(program, trial)] if trial else level.trials:
+                for seed in range(chosen.seed, chosen.seed + seeds):
+                    run = Run(program, msgspec.structs.replace(chosen, seed=seed))
+                    run_with_progress(run, f"{path.name} · {chosen.name}")
+                    verdicts = tuple(judge(run))
+                    seconds = run.done / rate
+                    result = Checked(path.name, chosen.name, rate, seed, seconds, tuple(program.problems), verdicts)
+                    results.append(result)
+                    if tell is not None:
+                        _tell(result, tell)
+    return results
+
+
+def _tell(result: Checked, console: Console) -> None:
+    counts = tally(list(result.verdicts))
+    words = ", ".join(f"{count} {MARKS[outcome]}" for outcome, count in counts.items() if count)
+    console.print(f"{result.title().replace('[', chr(92) + '[')}: {words or 'nothing expected'}")
+    for problem in result.problems:
+        console.print(f"  finding: {problem.sentence()}", markup=False)
+    if not result.passed:
+        print_verdicts([v for v in result.verdicts if v.outcome != "held"])
+
+
+def write_junit(results: list[Checked], path: Path) -> None:
+    """A report in the usual JUnit XML form: a suite for each run, a case for each expectation."""
+    root = ElementTree.Element("testsuites")
+    for result in results:
+        failures = sum(v.outcome == "failed" for v in result.verdicts)
+        errors = sum(v.outcome == "could not be judged" for v in result.verdicts) + len(result.problems)
+        suite = ElementTree.SubElement(
+            root,
+            "testsuite",
+            name=result.title(),
+            tests=str(len(result.verdicts) + len(result.problems)),
+            failures=str(failures),
+            errors=str(errors),
+            time=f"{result.seconds:.3f}",
+        )
+        for verdict in result.verdicts:
+            case = ElementTree.SubElement(
+                suite, "testcase", name=expectation_sentence(verdict.expectation), classname=result.file, time="0"
+            )
+            if verdict.outcome == "failed":
+                ElementTree.SubElement(case, "failure", message=verdict.sentence())
+            elif verdict.outcome != "held":
+                ElementTree.SubElement(case, "error", message=verdict.sentence())
+        for problem in result.problems:
+            case = ElementTree.SubElement(suite, "testcase", name=f"finding: {problem.rule}", classname=result.file, time="0")
+            ElementTree.SubElement(case, "error", message=problem.sentence())
+    ElementTree.indent(root)
+    try:
+        ElementTree.ElementTree(root).write(path, encoding="utf-8", xml_declaration=True)
+    except OSError as error:
+        give_up(f"“{path}” cannot be written: {error.strerror or error}")

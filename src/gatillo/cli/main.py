@@ -1,0 +1,191 @@
+"""The commands. `gatillo [FILE]` opens the window; everything else is a word after it."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import msgspec
+import typer
+
+from gatillo import __version__
+from gatillo.cli.checking import check_levels, write_junit
+from gatillo.cli.telling import (
+    err,
+    firing_lines,
+    give_up,
+    level_from,
+    out,
+    print_faults,
+    print_verdicts,
+    run_with_progress,
+    trial_from,
+)
+from gatillo.cli.window import has_screen, open_window, shoot
+from gatillo.examples import DEMO, study_path
+from gatillo.files.exports import as_markdown, write_trace
+from gatillo.files.schema import level_schema
+from gatillo.inspect.expectations import as_data, judge, tally
+from gatillo.sim.program import Program
+from gatillo.sim.run import Run
+
+app = typer.Typer(
+    no_args_is_help=False, add_completion=False, pretty_exceptions_enable=False, help="Event rules for level designers: write them, run them, see which fired, when and why."
+)
+
+File = Annotated[Path, typer.Argument(help="a level file", metavar="FILE")]
+TrialName = Annotated[str | None, typer.Option("--trial", help="which trial; the first if not given")]
+AsJson = Annotated[bool, typer.Option("--json", help="write the answer as JSON")]
+
+
+@app.command("open", hidden=True)
+def open_(file: Annotated[Path | None, typer.Argument(metavar="[FILE]")] = None) -> None:
+    """Open the window."""
+    raise typer.Exit(open_window(file))
+
+
+@app.command()
+def demo(
+    picture: Annotated[Path, typer.Option(help="where the picture of the window goes when there is no screen")] = Path("gatillo-demo.png"),
+) -> None:
+    """Open a study in the window; without a screen run it, tell what fired and save a picture."""
+    path = study_path(DEMO)
+    if has_screen():
+        raise typer.Exit(open_window(path))
+    program = Program(level_from(path))
+    run = run_with_progress(Run(program, program.trial()), "running")
+    out.print(f"{program.level.name}, trial “{run.trial.name}”: {run.done} ticks, {len(run.trace.firings())} firings", markup=False)
+    for line in firing_lines(run):
+        out.print(line, markup=False)
+    verdicts = judge(run)
+    out.print("Expectations")
+    print_verdicts(verdicts)
+    print_faults(run)
+    shoot(path, "desk", picture)
+    out.print(f"Picture of the window: {picture}", markup=False)
+    raise typer.Exit(0 if tally(verdicts)["held"] == len(verdicts) else 1)
+
+
+@app.command()
+def check(
+    files: Annotated[list[Path], typer.Argument(help="level files", metavar="FILE…")],
+    trial: TrialName = None,
+    rates: Annotated[str, typer.Option(help="tick rates to try, such as 30,60,120")] = "",
+    seeds: Annotated[int, typer.Option(help="how many seeds to try, from the trial's own up", min=1)] = 1,
+    junit: Annotated[Path | None, typer.Option(help="write a JUnit XML report here")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Run trials and say of every expectation whether it held."""
+    try:
+        wanted = [int(r) for r in rates.split(",")] if rates else []
+    except ValueError:
+        give_up(f"“{rates}” is not a list of tick rates; write it as 30,60,120")
+    if any(not 10 <= r <= 240 for r in wanted):
+        give_up("a tick rate lies between 10 and 240 a second")
+    results = check_levels([(path, level_from(path)) for path in files], trial, wanted, seeds, tell=None if as_json else out)
+    if junit is not None:
+        write_junit(results, junit)
+    if as_json:
+        sys.stdout.write(json.dumps([r.as_data() for r in results], ensure_ascii=False, indent=2) + "\n")
+    raise typer.Exit(0 if all(r.passed for r in results) else 1)
+
+
+@app.command()
+def run(
+    file: File,
+    trial: TrialName = None,
+    trace: Annotated[Path | None, typer.Option(help="write the firings here: .jsonl, .csv or .vcd")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Run one trial and tell which rules fired in which order."""
+    program = Program(level_from(file))
+    chosen = trial_from(program, trial)
+    done = run_with_progress(Run(program, chosen), "running")
+    if trace is not None:
+        try:
+            write_trace(done, trace)
+        except ValueError as error:
+            give_up(str(error))
+        except OSError as error:
+            give_up(f"“{trace}” cannot be written: {error.strerror or error}")
+    verdicts = judge(done)
+    if as_json:
+        data = {
+            "level": program.level.name,
+            "trial": chosen.name,
+            "ticks": done.done,
+            "firings": len(done.trace.firings()),
+            "digest": done.trace.digest(),
+            "expectations": [as_data(v) for v in verdicts],
+        }
+        sys.stdout.write(json.dumps(data, ensure_ascii=False, indent=2) + "\n")
+        return
+    if trace is None:
+        for line in firing_lines(done):
+            out.print(line, markup=False)
+    print_verdicts(verdicts)
+    print_faults(done)
+
+
+@app.command("print")
+def print_(file: File) -> None:
+    """Write the rules of a level as Markdown."""
+    sys.stdout.write(as_markdown(level_from(file)))
+
+
+@app.command()
+def lint(files: Annotated[list[Path], typer.Argument(help="level files", metavar="FILE…")], as_json: AsJson = False) -> None:
+    """Tell what keeps rules from running: unknown names, formulas that cannot be read."""
+    found: list[dict[str, Any]] = []
+    for path in files:
+        found += [{"file": path.name, **msgspec.to_builtins(p), "sentence": p.sentence()} for p in Program(level_from(path)).problems]
+    if as_json:
+        sys.stdout.write(json.dumps(found, ensure_ascii=False, indent=2) + "\n")
+    else:
+        for finding in found:
+            out.print(f"{finding['file']}: {finding['sentence']}", markup=False)
+        out.print("no findings" if not found else f"{len(found)} finding{'s' if len(found) > 1 else ''}")
+    raise typer.Exit(1 if found else 0)
+
+
+@app.command()
+def schema() -> None:
+    """Write the JSON Schema of the level file."""
+    sys.stdout.write(json.dumps(level_schema(), ensure_ascii=False, indent=2) + "\n")
+
+
+@app.command()
+def shot(
+    file: File,
+    picture: Annotated[Path, typer.Argument(help="the PNG to write", metavar="OUT.png")],
+    view: Annotated[str, typer.Option(help="desk, desk-dark or desk-zoomed")] = "desk",
+) -> None:
+    """Save a picture of a level in the window, without showing it."""
+    level_from(file)
+    try:
+        shoot(file, view, picture)
+    except ValueError as error:
+        give_up(str(error))
+    except OSError as error:
+        give_up(f"“{picture}” cannot be written: {error.strerror or error}")
+
+
+def main() -> None:
+    """Entry point: a first word that is no command is a file to open."""
+    words = sys.argv[1:]
+    if words[:1] == ["--version"]:
+        out.print(f"gatillo {__version__}")
+        return
+    names = {c.name or getattr(c.callback, "__name__", "") for c in app.registered_commands}
+    if not words or (words[0] not in names and words[0] not in ("--help", "-h")):
+        if words and words[0].startswith("-"):
+            err.print(f"there is no option {words[0]}; try gatillo --help", markup=False)
+            sys.exit(2)
+        words = ["open", *words]
+    app(words)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,94 @@
+"""Words for the terminal: runs, verdicts, problems."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import NoReturn
+
+import typer
+from rich.console import Console
+
+from gatillo.files.level_file import LevelFileError, read_level
+from gatillo.inspect.expectations import Verdict
+from gatillo.level.model import Level, Trial
+from gatillo.sim.program import Program
+from gatillo.sim.run import Run
+from gatillo.sim.trace import Way
+
+out = Console(highlight=False, soft_wrap=True)
+err = Console(stderr=True, highlight=False, soft_wrap=True)
+
+MARKS = {"held": "[green]held[/green]", "failed": "[red]failed[/red]", "could not be judged": "[yellow]not judged[/yellow]"}
+
+
+def give_up(sentence: str) -> NoReturn:
+    """Say what is wrong and leave with exit code 2."""
+    err.print(sentence, markup=False)
+    raise typer.Exit(2)
+
+
+def level_from(path: Path) -> Level:
+    """The level in a file, or an exit with a sentence."""
+    try:
+        return read_level(path)
+    except LevelFileError as error:
+        give_up(str(error))
+
+
+def trial_from(program: Program, name: str | None) -> Trial:
+    """The trial of that name, or an exit with a sentence."""
+    try:
+        return program.trial(name)
+    except KeyError as error:
+        give_up(str(error.args[0]))
+
+
+def run_with_progress(run: Run, what: str) -> Run:
+    """Run a trial to its end, with a bar when it takes more than a moment and someone watches."""
+    if not sys.stderr.isatty():
+        run.advance()
+        return run
+    from rich.progress import Progress
+
+    with Progress(console=err, transient=True) as progress:
+        task = progress.add_task(what, total=run.length)
+        while run.done < run.length:
+            run.advance(min(120, run.length - run.done))
+            progress.update(task, completed=run.done)
+    return run
+
+
+def firing_lines(run: Run) -> list[str]:
+    """Which rules fired in which order, a line for each tick in which one did."""
+    lines = []
+    for tick in range(1, run.done + 1):
+        firings = run.trace.firings_at(tick)
+        if not firings:
+            continue
+        told = []
+        for firing in firings:
+            words = f"{firing.position}. {run.program.turns[firing.turn].rule.name}"
+            if firing.matches > 1:
+                words += f" ×{firing.matches}"
+            if firing.way is Way.RESUMED:
+                words += " (going on)"
+            elif firing.way is Way.ELSE:
+                words += " (else)"
+            told.append(words + (" [fault]" if firing.faulted else ""))
+        lines.append(f"{tick / run.program.rate:8.3f} s  tick {tick:5d}   " + "   ".join(told))
+    return lines
+
+
+def print_verdicts(verdicts: list[Verdict]) -> None:
+    """A line for each expectation."""
+    for verdict in verdicts:
+        words = verdict.sentence().replace("[", "\\[")
+        head, _, tail = words.partition(f": {verdict.outcome}")
+        out.print(f"  {MARKS[verdict.outcome]}  {head}{tail}")
+
+
+def print_faults(run: Run) -> None:
+    """The run's faults, each once with how often it came."""
+    for (_, _, _, sentence), count in run.trace.fault_counts().items():
+        out.print(f"  fault: {sentence}" + (f" ({count} times)" if count > 1 else ""), markup=False)

@@ -1,0 +1,39 @@
+"""Starting the window from the command line, on a screen or without one."""
+
+from __future__ import annotations
+
+import os
+from importlib.util import find_spec
+from pathlib import Path
+
+from gatillo.cli.telling import give_up
+
+
+def has_screen() -> bool:
+    """Whether there is a display to open a window on."""
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+
+
+def _need_desk() -> None:
+    if find_spec("PySide6") is None:
+        give_up('the window needs the desk extra: pip install "gatillo[desk]"')
+
+
+def open_window(path: Path | None) -> int:
+    """Open the window and stay until it is closed; its exit code."""
+    _need_desk()
+    if not has_screen() and "QT_QPA_PLATFORM" not in os.environ:
+        give_up("there is no screen to open the window on; try gatillo demo, check or shot")
+    from gatillo.desk.application import start
+
+    return int(start(path))
+
+
+def shoot(path: Path, view: str, picture: Path) -> None:
+    """Save a picture of a view of a level. Raises ValueError for an unknown view, OSError if it cannot be saved."""
+    _need_desk()
+    if not has_screen():
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from gatillo.desk.shots import save_shot
+
+    save_shot(path, view, picture)

@@ -1,0 +1,1 @@
+"""Reading and writing: the level file, exports, schema."""

@@ -1,0 +1,1 @@
+"""Formulas: grammar, types, checking, compiling to array code."""

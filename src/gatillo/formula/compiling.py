@@ -1,0 +1,451 @@
+"""Checking a formula against a level and compiling it to array code.
+
+Checking and compiling are one walk: what cannot be compiled is refused with a sentence and the place.
+"""
+
+from __future__ import annotations
+
+import operator
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from gatillo.formula.frame import Frame
+from gatillo.formula.functions import DRAWING, FUNCTIONS, Function
+from gatillo.formula.syntax import FormulaError, Node, parse
+from gatillo.level.model import Area, Spot
+from gatillo.level.naming import did_you_mean
+from gatillo.level.roles import Index, Role, ValueType
+
+Evaluate = Callable[[Frame], Any]
+
+PROPERTY_TYPES: dict[str, ValueType] = {
+    "x": "number",
+    "y": "number",
+    "vx": "number",
+    "vy": "number",
+    "angle": "number",
+    "scale": "number",
+    "depth": "number",
+    "shown": "yes/no",
+    "name": "text",
+}
+
+
+def column_key(variable: str, kind: ValueType) -> str:
+    """Name of the world's column for a property or variable.
+
+    The type is part of a variable's column, so that two kinds may use one name for two types.
+    """
+    return variable if variable in PROPERTY_TYPES else f"{variable}/{kind}"
+
+
+@dataclass(frozen=True, slots=True)
+class Formula:
+    """A compiled formula.
+
+    `roles` are the tokens of the roles it speaks of, `reads` what it reads: ("level", name) or
+    (role token, name). `evaluate` gives one Python value, or an array with one value per match.
+    """
+
+    source: str
+    type: ValueType
+    roles: tuple[str, ...]
+    reads: tuple[tuple[str, str], ...]
+    evaluate: Evaluate
+    constant: Any = None
+
+
+class _Compiler:
+    def __init__(self, index: Index, source: str, first_call: int) -> None:
+        self.index = index
+        self.source = source
+        self.call = first_call
+        self.roles: dict[str, None] = {}
+        self.reads: dict[tuple[str, str], None] = {}
+
+    def text_of(self, node: Node) -> str:
+        return self.source[node.start : node.end]
+
+    def build(self, node: Node) -> tuple[ValueType, Evaluate]:
+        """Type and code of one part. Raises FormulaError."""
+        if node.op == "constant":
+            return self.constant(node)
+        if node.op == "name":
+            return self.name(node)
+        if node.op == "member":
+            return self.member(node)
+        if node.op == "call":
+            return self.function(node)
+        if node.op in ("and", "or"):
+            return self.junction(node)
+        if node.op == "not":
+            inner = self.wanted(node.parts[0], "yes/no", "not")
+            return "yes/no", lambda f: _negate(inner(f))
+        if node.op == "negative":
+            inner = self.wanted(node.parts[0], "number", "-")
+            return "number", lambda f: -inner(f)
+        if node.op in _COMPARE:
+            return self.comparison(node)
+        return self.arithmetic(node)
+
+    def wanted(self, node: Node, kind: ValueType, by: str) -> Evaluate:
+        found, code = self.build(node)
+        if found != kind:
+            raise FormulaError(
+                f"{by} needs a {kind}, but “{self.text_of(node)}” is {_a(found)}", node.start, node.end
+            )
+        return code
+
+    def constant(self, node: Node) -> tuple[ValueType, Evaluate]:
+        value = node.value
+        kind: ValueType = "yes/no" if isinstance(value, bool) else "text" if isinstance(value, str) else "number"
+        return kind, lambda f: value
+
+    def name(self, node: Node) -> tuple[ValueType, Evaluate]:
+        name = node.name
+        if name in ("time", "dt", "tick"):
+            self.reads[("clock", name)] = None
+            return "number", lambda f: f.clock(name)
+        role = self.index.role_tokens.get(name)
+        if role is not None:
+            self.roles[name] = None
+            return "object", lambda f: f.rows(name)
+        if name in self.index.place_tokens:
+            return "place", lambda f: None
+        if name in self.index.level_tokens:
+            raise FormulaError(f"“{name}” belongs to the level: write level.{name}", node.start, node.end)
+        if name in FUNCTIONS:
+            raise FormulaError(f"“{name}” is a function: write {FUNCTIONS[name].written}", node.start, node.end)
+        known = [*self.index.kind_tokens, *self.index.place_tokens, *self.index.objects, "level", "pointer", "time", "dt", "tick"]
+        raise FormulaError(f"nothing is called “{name}”{did_you_mean(name, known)}", node.start, node.end)
+
+    def member(self, node: Node) -> tuple[ValueType, Evaluate]:
+        first, member = node.name, node.member
+        if first == "level":
+            kind = self.index.level_tokens.get(member)
+            if kind is None:
+                raise FormulaError(
+                    f"the level has no variable “{member}”{did_you_mean(member, self.index.level_tokens)}",
+                    node.start + len("level."),
+                    node.end,
+                )
+            self.reads[("level", member)] = None
+            return kind, lambda f: f.level_value(member)
+        if first == "pointer":
+            if member not in ("x", "y"):
+                raise FormulaError("the pointer has only x and y", node.start, node.end)
+            self.reads[("pointer", member)] = None
+            return "number", lambda f: f.pointer(member)
+        role = self.index.role_tokens.get(first)
+        if role is not None:
+            kind = self.variable(role, member, node)
+            self.roles[first] = None
+            self.reads[(first, member)] = None
+            key = column_key(member, kind)
+            return kind, lambda f: f.property(first, key)
+        place = self.index.place_tokens.get(first)
+        if place is not None:
+            if member not in ("x", "y") or not isinstance(place, Spot | Area):
+                raise FormulaError(f"“{first}” is a place; it has x and y only", node.start, node.end)
+            value = place.x if member == "x" else place.y
+            return "number", lambda f: value
+        known = [*self.index.kind_tokens, *self.index.place_tokens, "level", "pointer"]
+        raise FormulaError(
+            f"nothing is called “{first}”{did_you_mean(first, known)}", node.start, node.start + len(first)
+        )
+
+    def variable(self, role: Role, member: str, node: Node) -> ValueType:
+        kind = PROPERTY_TYPES.get(member) or self.index.variable_type(role, member)
+        if kind is None:
+            known = [*PROPERTY_TYPES, *self.index.variable_tokens(role)]
+            raise FormulaError(
+                f"“{role.text}” has no variable “{member}”{did_you_mean(member, known)}",
+                node.start + len(role.token) + 1,
+                node.end,
+            )
+        return kind
+
+    def junction(self, node: Node) -> tuple[ValueType, Evaluate]:
+        codes = [self.wanted(part, "yes/no", node.op) for part in node.parts]
+        settles = node.op == "or"
+
+        def evaluate(f: Frame) -> Any:
+            result = codes[0](f)
+            for code in codes[1:]:
+                if _single(result):
+                    if bool(result) is settles:
+                        return result
+                    result = code(f)
+                    continue
+                before = f.active
+                f.active = before & (~result if settles else result)
+                other = code(f)
+                f.active = before
+                result = (result | other) if settles else (result & other)
+            return result
+
+        return "yes/no", evaluate
+
+    def comparison(self, node: Node) -> tuple[ValueType, Evaluate]:
+        (left_type, left), (right_type, right) = self.build(node.parts[0]), self.build(node.parts[1])
+        if left_type != right_type:
+            raise FormulaError(
+                f"“{self.text_of(node.parts[0])}” is {_a(left_type)} and "
+                f"“{self.text_of(node.parts[1])}” is {_a(right_type)}; they cannot be compared",
+                node.start,
+                node.end,
+            )
+        if left_type != "number" and node.op not in ("=", "<>"):
+            raise FormulaError(f"{_a(left_type)} can only be compared with = or <>", node.start, node.end)
+        compute = _COMPARE[node.op]
+        if left_type == "text":
+            return "yes/no", lambda f: _as_bool(compute(left(f), right(f)))
+        return "yes/no", lambda f: compute(left(f), right(f))
+
+    def arithmetic(self, node: Node) -> tuple[ValueType, Evaluate]:
+        left = self.wanted(node.parts[0], "number", node.op)
+        right = self.wanted(node.parts[1], "number", node.op)
+        what = self.text_of(node.parts[1])
+        if node.op in ("/", "mod"):
+            compute = operator.truediv if node.op == "/" else np.mod
+            why = "divides by zero" if node.op == "/" else "takes the remainder of a division by zero"
+
+            def divide(f: Frame) -> Any:
+                a, b = left(f), right(f)
+                if _single(b):
+                    if b == 0:
+                        f.fault(True, f"{why}: “{what}” is 0")
+                        return 0.0
+                    return compute(a, b)
+                bad = b == 0
+                if bad.any():
+                    f.fault(bad, f"{why}: “{what}” is 0")
+                    return np.where(bad, 0.0, compute(a, np.where(bad, 1.0, b)))
+                return compute(a, b)
+
+            return "number", divide
+        if node.op == "^":
+            whole = self.text_of(node)
+
+            def power(f: Frame) -> Any:
+                raised = np.power(np.asarray(left(f), dtype=np.float64), right(f))
+                bad = ~np.isfinite(raised)
+                if bad.any():
+                    f.fault(bad, f"“{whole}” has no finite answer")
+                    raised = np.where(bad, 0.0, raised)
+                return float(raised) if raised.ndim == 0 else raised
+
+            return "number", power
+        simple = _SIMPLE[node.op]
+        return "number", lambda f: simple(left(f), right(f))
+
+    def function(self, node: Node) -> tuple[ValueType, Evaluate]:
+        if node.name == "if":
+            return self.choice(node)
+        declared = FUNCTIONS.get(node.name)
+        if declared is None:
+            raise FormulaError(
+                f"there is no function “{node.name}”{did_you_mean(node.name, [*FUNCTIONS, 'if'])}",
+                node.start,
+                node.start + len(node.name),
+            )
+        least = len(declared.arguments)
+        if len(node.parts) < least or (len(node.parts) > least and not declared.repeats):
+            raise FormulaError(
+                f"{declared.written} takes {least}{' or more' if declared.repeats else ''} "
+                f"value{'s' if least > 1 else ''}; here are {len(node.parts)}",
+                node.start,
+                node.end,
+            )
+        result: ValueType = "number" if declared.result == "same" else declared.result
+        codes: list[Evaluate] = []
+        for at, part in enumerate(node.parts):
+            wanted = declared.arguments[min(at, least - 1)]
+            if declared.result == "same":
+                kind, code = self.build(part)
+                if at == 0:
+                    result = kind
+                elif kind != result:
+                    raise FormulaError(
+                        f"all values of {declared.written} must be of one type", part.start, part.end
+                    )
+            else:
+                code = self.argument(declared, wanted, part)
+            codes.append(code)
+        return result, self.bound(declared, node, codes)
+
+    def bound(self, declared: Function, node: Node, codes: list[Evaluate]) -> Evaluate:
+        compute = declared.compute
+        if declared.name in DRAWING:
+            call = self.call
+            self.call += 1
+            return lambda f: compute(f, *[code(f) for code in codes], call=call)
+        if declared.arguments == ("kind variable",):
+            part = node.parts[0]
+            kind, key = self.index.kind_tokens[part.name], column_key(part.member, "number")
+            return lambda f: compute(f, kind, key)
+        if len(codes) == 1:
+            only = codes[0]
+            return lambda f: compute(f, only(f))
+        return lambda f: compute(f, *[code(f) for code in codes])
+
+    def argument(self, declared: Function, wanted: str, part: Node) -> Evaluate:
+        if wanted in ("number", "yes/no", "text"):
+            return self.wanted(part, wanted, f"{declared.name}( )")  # type: ignore[arg-type]
+        if wanted == "any":
+            kind, code = self.build(part)
+            if kind in ("object", "place"):
+                raise FormulaError(f"“{self.text_of(part)}” is {_a(kind)}, not a value", part.start, part.end)
+            return code
+        if wanted == "location":
+            return self.location(part)
+        if wanted == "role":
+            role = self.index.role_tokens.get(part.name) if part.op == "name" else None
+            if role is None:
+                raise FormulaError(self.index.unknown_role(self.text_of(part)), part.start, part.end)
+            self.roles[role.token] = None
+            return lambda f: role.token
+        if wanted == "area":
+            place = self.index.place_tokens.get(part.name) if part.op == "name" else None
+            if not isinstance(place, Area):
+                areas = [t for t, p in self.index.place_tokens.items() if isinstance(p, Area)]
+                raise FormulaError(
+                    f"“{self.text_of(part)}” is not an area{did_you_mean(part.name, areas)}", part.start, part.end
+                )
+            return lambda f: place
+        if wanted == "kind":
+            kind_name = self.index.kind_tokens.get(part.name) if part.op == "name" else None
+            if kind_name is None:
+                raise FormulaError(
+                    f"“{self.text_of(part)}” is not a kind{did_you_mean(part.name, self.index.kind_tokens)}",
+                    part.start,
+                    part.end,
+                )
+            return lambda f: kind_name
+        return self.kind_variable(declared, part)
+
+    def kind_variable(self, declared: Function, part: Node) -> Evaluate:
+        role = self.index.role_tokens.get(part.name)
+        if part.op != "member" or role is None or part.name not in self.index.kind_tokens:
+            raise FormulaError(f"{declared.written} needs a kind and its variable", part.start, part.end)
+        if self.variable(role, part.member, part) != "number":
+            raise FormulaError(f"“{self.text_of(part)}” is not a number", part.start, part.end)
+        self.reads[(role.token, part.member)] = None
+        return lambda f: None
+
+    def location(self, part: Node) -> Evaluate:
+        name = part.name
+        if part.op == "name":
+            if name == "pointer":
+                self.reads[("pointer", "x")] = self.reads[("pointer", "y")] = None
+                return lambda f: (f.pointer("x"), f.pointer("y"))
+            if name in self.index.role_tokens:
+                self.roles[name] = None
+                self.reads[(name, "x")] = self.reads[(name, "y")] = None
+                return lambda f: (f.property(name, "x"), f.property(name, "y"))
+            place = self.index.place_tokens.get(name)
+            if isinstance(place, Spot | Area):
+                point = (place.x, place.y)
+                return lambda f: point
+            known = [*self.index.kind_tokens, *self.index.place_tokens, "pointer"]
+            raise FormulaError(f"nothing is called “{name}”{did_you_mean(name, known)}", part.start, part.end)
+        raise FormulaError(
+            f"“{self.text_of(part)}” is not an object, a place or the pointer", part.start, part.end
+        )
+
+    def choice(self, node: Node) -> tuple[ValueType, Evaluate]:
+        if len(node.parts) != 3:
+            raise FormulaError("if(condition, then, else) takes 3 values", node.start, node.end)
+        test = self.wanted(node.parts[0], "yes/no", "if( )")
+        (kind, then), (other_kind, other) = self.build(node.parts[1]), self.build(node.parts[2])
+        if kind != other_kind:
+            raise FormulaError(
+                f"both answers of if( ) must be of one type; these are {_a(kind)} and {_a(other_kind)}",
+                node.start,
+                node.end,
+            )
+
+        def evaluate(f: Frame) -> Any:
+            yes = test(f)
+            if _single(yes):
+                return then(f) if yes else other(f)
+            before = f.active
+            f.active = before & yes
+            a = then(f)
+            f.active = before & ~yes
+            b = other(f)
+            f.active = before
+            if kind == "text":
+                result = np.empty(len(yes), dtype=object)
+                result[:] = np.where(yes, a, b)
+                return result
+            return np.where(yes, a, b)
+
+        return kind, evaluate
+
+
+_COMPARE: dict[str, Callable[[Any, Any], Any]] = {
+    "=": operator.eq,
+    "<>": operator.ne,
+    "<": operator.lt,
+    "<=": operator.le,
+    ">": operator.gt,
+    ">=": operator.ge,
+}
+_SIMPLE: dict[str, Callable[[Any, Any], Any]] = {"+": operator.add, "-": operator.sub, "*": operator.mul}
+
+
+def _single(value: Any) -> bool:
+    return not (isinstance(value, np.ndarray) and value.ndim)
+
+
+def _negate(value: Any) -> Any:
+    return not value if _single(value) else ~value
+
+
+def _as_bool(value: Any) -> Any:
+    return value.astype(bool) if isinstance(value, np.ndarray) else value
+
+
+def _a(kind: str) -> str:
+    return {"yes/no": "a yes/no", "object": "an object", "text": "a text"}.get(kind, f"a {kind}")
+
+
+def compile_formula(
+    index: Index, source: str, wanted: ValueType | None = None, *, first_call: int = 0
+) -> Formula:
+    """Check a formula against a level's names and compile it.
+
+    `wanted` is the type it must have, if any; `first_call` numbers its random draws, so that the
+    slots of one line draw apart. Raises FormulaError with a sentence and the place in the text.
+    """
+    tree = parse(source)
+    compiler = _Compiler(index, source, first_call)
+    kind, code = compiler.build(tree)
+    if wanted is not None and kind != wanted:
+        raise FormulaError(
+            f"here must stand a {wanted}, but “{source.strip()}” is {_a(kind)}", 0, len(source)
+        )
+    whole = source.strip()
+
+    def evaluate(f: Frame) -> Any:
+        value = code(f)
+        if kind == "number":
+            if _single(value):
+                value = float(value)
+                if value - value != 0:  # infinite or not a number
+                    f.fault(True, f"“{whole}” has no finite answer")
+                    return 0.0
+            elif not np.isfinite(value).all():
+                bad = ~np.isfinite(value)
+                f.fault(bad, f"“{whole}” has no finite answer")
+                value = np.where(bad, 0.0, value)
+        return value
+
+    constant = tree.value if tree.op == "constant" else None
+    return Formula(
+        source, kind, tuple(compiler.roles), tuple(compiler.reads), code if constant is not None else evaluate, constant
+    )

@@ -1,0 +1,51 @@
+"""What a formula needs to know of the run it is worked out in."""
+
+from __future__ import annotations
+
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+Mask = Any
+"""A yes/no array of length n, or one yes/no for all matches."""
+
+FloatArray = NDArray[np.float64]
+
+
+class Frame(Protocol):
+    """The matches a formula is worked out over, and the world behind them.
+
+    A value is one Python value when it is the same for all matches, else an array of length `n`.
+    """
+
+    n: int
+    active: Mask
+    """Matches for which the part being worked out matters; faults elsewhere are dropped."""
+
+    def rows(self, role: str) -> NDArray[np.int64]:
+        """World row of the role's object, per match."""
+
+    def property(self, role: str, name: str) -> Any:
+        """A property or variable of the role's object, per match."""
+
+    def level_value(self, name: str) -> Any:
+        """A level variable."""
+
+    def clock(self, name: str) -> float:
+        """`time` (s), `dt` (s) or `tick`."""
+
+    def pointer(self, axis: str) -> float:
+        """Pointer position in level units, axis `x` or `y`."""
+
+    def everyone(self, kind: str) -> NDArray[np.int64]:
+        """World rows of all objects of a kind."""
+
+    def values_of(self, rows: NDArray[np.int64], name: str) -> Any:
+        """A property or variable of those rows."""
+
+    def draw(self, call: int) -> FloatArray:
+        """One uniform draw from [0, 1) per match; `call` tells apart the draws of one formula."""
+
+    def fault(self, bad: Mask, sentence: str) -> None:
+        """Report that the formula has no answer for the matches in `bad`."""

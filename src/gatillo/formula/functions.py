@@ -1,0 +1,291 @@
+"""The functions a formula may call: one declaration each, with types, help and computation."""
+
+from __future__ import annotations
+
+import math
+import zlib
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+
+from gatillo.formula.frame import Frame
+from gatillo.level.model import Area, Circle
+
+Argument = Literal["number", "yes/no", "text", "location", "role", "area", "kind", "kind variable", "any", "same"]
+
+
+@dataclass(frozen=True, slots=True)
+class Function:
+    """A formula function: how it is written, what it takes and gives, and what it means."""
+
+    name: str
+    written: str
+    arguments: tuple[Argument, ...]
+    result: Literal["number", "yes/no", "text", "same"]
+    help: str
+    compute: Callable[..., Any]
+    repeats: bool = False
+    """The last argument may be given any number of times."""
+
+
+FUNCTIONS: dict[str, Function] = {}
+
+
+def function(
+    written: str,
+    arguments: tuple[Argument, ...],
+    result: Literal["number", "yes/no", "text", "same"],
+    help: str,
+    *,
+    repeats: bool = False,
+) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
+    """Declare a formula function; `written` is how it is shown, e.g. `sin(a)`."""
+
+    def declare(compute: Callable[..., Any]) -> Callable[..., Any]:
+        name = written.split("(")[0]
+        FUNCTIONS[name] = Function(name, written, arguments, result, help, compute, repeats)
+        return compute
+
+    return declare
+
+
+def _guarded(f: Frame, bad: Any, why: str, instead: Any, value: Any) -> Any:
+    """Report `bad` matches as faults and put a harmless value in their place before computing on."""
+    if isinstance(bad, bool | np.bool_):
+        if not bad:
+            return value
+        f.fault(True, why)
+        return instead
+    if not bad.any():
+        return value
+    f.fault(bad, why)
+    return np.where(bad, instead, value)
+
+
+def _plain(compute: Callable[..., Any]) -> Callable[..., Any]:
+    return lambda f, *values: compute(*values)
+
+
+_ONE: tuple[Argument, ...] = ("number",)
+_TWO: tuple[Argument, ...] = ("number", "number")
+
+for _written, _help, _compute in (
+    ("abs(a)", "Distance of a from 0.", np.abs),
+    ("sign(a)", "-1, 0 or 1.", np.sign),
+    ("round(a)", "Nearest whole number; halves go up.", lambda a: np.floor(a + 0.5)),
+    ("floor(a)", "Whole number at or below a.", np.floor),
+    ("ceil(a)", "Whole number at or above a.", np.ceil),
+    ("sin(a)", "Sine of an angle in degrees.", lambda a: np.sin(np.radians(a))),
+    ("cos(a)", "Cosine of an angle in degrees.", lambda a: np.cos(np.radians(a))),
+    ("tan(a)", "Tangent of an angle in degrees.", lambda a: np.tan(np.radians(a))),
+    ("atan(a)", "Angle in degrees whose tangent is a.", lambda a: np.degrees(np.arctan(a))),
+    ("radians(a)", "Degrees to radians.", np.radians),
+    ("degrees(a)", "Radians to degrees.", np.degrees),
+    ("exp(a)", "e to the power a.", np.exp),
+):
+    function(_written, _ONE, "number", _help)(_plain(_compute))
+
+function("min(a, b, …)", _TWO, "number", "The least of its values.", repeats=True)(
+    _plain(lambda *v: _fold(np.minimum, v))
+)
+function("max(a, b, …)", _TWO, "number", "The greatest of its values.", repeats=True)(
+    _plain(lambda *v: _fold(np.maximum, v))
+)
+function("clamp(a, low, high)", ("number",) * 3, "number", "a, but never below low nor above high.")(
+    _plain(lambda a, low, high: np.minimum(np.maximum(a, low), high))
+)
+function("mix(a, b, t)", ("number",) * 3, "number", "a at t = 0, b at t = 1, in proportion between.")(
+    _plain(lambda a, b, t: a + (b - a) * t)
+)
+function("atan2(y, x)", _TWO, "number", "Direction of the point x, y from 0, 0, in degrees.")(
+    _plain(lambda y, x: np.degrees(np.arctan2(y, x)))
+)
+
+
+def _fold(pairwise: Callable[[Any, Any], Any], values: tuple[Any, ...]) -> Any:
+    result = values[0]
+    for value in values[1:]:
+        result = pairwise(result, value)
+    return result
+
+
+@function("sqrt(a)", _ONE, "number", "Square root; a may not be negative.")
+def _sqrt(f: Frame, a: Any) -> Any:
+    return np.sqrt(_guarded(f, a < 0, f"takes the square root of a negative number ({least(a)})", 0.0, a))
+
+
+@function("log(a)", _ONE, "number", "Natural logarithm; a must be above 0.")
+def _log(f: Frame, a: Any) -> Any:
+    return np.log(_guarded(f, a <= 0, f"takes the logarithm of {least(a)}, which is not above 0", 1.0, a))
+
+
+@function("asin(a)", _ONE, "number", "Angle in degrees whose sine is a; a lies in -1 … 1.")
+def _asin(f: Frame, a: Any) -> Any:
+    return np.degrees(np.arcsin(_guarded(f, np.abs(a) > 1, "asks for the arc sine of a value outside -1 … 1", 0.0, a)))
+
+
+@function("acos(a)", _ONE, "number", "Angle in degrees whose cosine is a; a lies in -1 … 1.")
+def _acos(f: Frame, a: Any) -> Any:
+    return np.degrees(
+        np.arccos(_guarded(f, np.abs(a) > 1, "asks for the arc cosine of a value outside -1 … 1", 0.0, a))
+    )
+
+
+@function("random(a, b)", _TWO, "number", "A random number from a up to b; each match draws its own.")
+def _random(f: Frame, a: Any, b: Any, *, call: int) -> Any:
+    return a + (b - a) * f.draw(call)
+
+
+@function("pick(a, b, …)", ("any", "same"), "same", "One of its values at random; each match draws its own.", repeats=True)
+def _pick(f: Frame, *values: Any, call: int) -> Any:
+    which = np.minimum((f.draw(call) * len(values)).astype(np.int64), len(values) - 1)
+    result = spread(values[0], f.n)
+    for at, value in enumerate(values[1:], 1):
+        result = np.where(which == at, spread(value, f.n), result)
+    return result
+
+
+@function("distance(A, B)", ("location", "location"), "number", "How far apart two objects, places or the pointer are.")
+def _distance(f: Frame, a: Any, b: Any) -> Any:
+    return np.hypot(b[0] - a[0], b[1] - a[1])
+
+
+@function("direction(A, B)", ("location", "location"), "number", "Direction from A to B in degrees, counter-clockwise from the right.")
+def _direction(f: Frame, a: Any, b: Any) -> Any:
+    return np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0]))
+
+
+@function("turn(from, to)", _TWO, "number", "The shortest turn from one angle to another, above -180 up to 180.")
+def _turn(f: Frame, start: Any, end: Any) -> Any:
+    return 180.0 - np.mod(180.0 - (end - start), 360.0)
+
+
+@function("facing(A)", ("role",), "number", "Which way A faces, in degrees: its angle with its drawn facing counted in.")
+def _facing(f: Frame, role: str) -> Any:
+    return f.values_of(f.rows(role), "facing")
+
+
+@function("speed(A)", ("role",), "number", "How fast A moves, in units a second.")
+def _speed(f: Frame, role: str) -> Any:
+    rows = f.rows(role)
+    return np.hypot(f.values_of(rows, "vx"), f.values_of(rows, "vy"))
+
+
+@function("count(Kind)", ("kind",), "number", "How many objects of the kind there are now.")
+def _count(f: Frame, kind: str) -> Any:
+    return float(len(f.everyone(kind)))
+
+
+def _over_kind(name: str, help: str, compute: Callable[[Any], Any], empty: float | None) -> None:
+    def over(f: Frame, kind: str, variable: str) -> Any:
+        rows = f.everyone(kind)
+        if not len(rows):
+            if empty is None:
+                f.fault(True, f"asks for the {name} over “{kind}”, of which there is none")
+                return 0.0
+            return empty
+        return float(compute(f.values_of(rows, variable)))
+
+    function(f"{name}(Kind.variable)", ("kind variable",), "number", help)(over)
+
+
+_over_kind("total", "Sum over all objects of the kind; 0 when there is none.", np.sum, 0.0)
+_over_kind("lowest", "Least value over all objects of the kind.", np.min, None)
+_over_kind("highest", "Greatest value over all objects of the kind.", np.max, None)
+_over_kind("average", "Mean value over all objects of the kind.", np.mean, None)
+
+
+@function("in_area(A, P)", ("location", "area"), "yes/no", "Whether the middle of A lies in the area P.")
+def _in_area(f: Frame, a: Any, area: Area) -> Any:
+    dx, dy = a[0] - area.x, a[1] - area.y
+    if isinstance(area.shape, Circle):
+        return np.hypot(dx, dy) <= area.shape.radius
+    return (np.abs(dx) <= area.shape.width / 2) & (np.abs(dy) <= area.shape.height / 2)
+
+
+def random_point(area: Area, first: Any, second: Any) -> tuple[Any, Any]:
+    """A point of the area, evenly spread, from two uniform draws in [0, 1)."""
+    if isinstance(area.shape, Circle):
+        reach = area.shape.radius * np.sqrt(first)
+        return (
+            area.x + reach * np.cos(2 * math.pi * second),
+            area.y + reach * np.sin(2 * math.pi * second),
+        )
+    return (
+        area.x + (first - 0.5) * area.shape.width,
+        area.y + (second - 0.5) * area.shape.height,
+    )
+
+
+def _point_draws(f: Frame, area: Area) -> tuple[Any, Any]:
+    # keyed by the area, not by the call: x and y asked for in one action are of the same point
+    call = (1 << 33) + 2 * zlib.crc32(area.name.encode())
+    return random_point(area, f.draw(call), f.draw(call + 1))
+
+
+@function("random_x(P)", ("area",), "number", "x of a random point of the area; random_y(P) in the same line is its y.")
+def _random_x(f: Frame, area: Area) -> Any:
+    return _point_draws(f, area)[0]
+
+
+@function("random_y(P)", ("area",), "number", "y of a random point of the area; random_x(P) in the same line is its x.")
+def _random_y(f: Frame, area: Area) -> Any:
+    return _point_draws(f, area)[1]
+
+
+@function("text(n)", ("any",), "text", "A value written out as text.")
+def _text(f: Frame, value: Any) -> Any:
+    return write_out(value)
+
+
+@function("join(a, b, …)", ("any", "any"), "text", "Its values written one after another.", repeats=True)
+def _join(f: Frame, *values: Any) -> Any:
+    written = [write_out(v) for v in values]
+    if all(isinstance(w, str) for w in written):
+        return "".join(written)
+    columns = [[w] * f.n if isinstance(w, str) else w for w in written]
+    result = np.empty(f.n, dtype=object)
+    result[:] = ["".join(parts) for parts in zip(*columns, strict=True)]
+    return result
+
+
+DRAWING = frozenset({"random", "pick"})
+"""Functions that draw at random, and so are told which call of the formula they are."""
+
+
+def least(value: Any) -> str:
+    """The least of a value or of an array, written out: for a fault's sentence."""
+    return write_number(float(np.min(value)))
+
+
+def spread(value: Any, n: int) -> Any:
+    """The value as an array of length n."""
+    if isinstance(value, np.ndarray) and value.ndim:
+        return value
+    if isinstance(value, str):
+        result = np.empty(n, dtype=object)
+        result[:] = value
+        return result
+    return np.full(n, value)
+
+
+def write_number(value: float) -> str:
+    """A number as people write it: no trailing zeros, at most six digits after the point."""
+    if value == int(value) and abs(value) < 1e15:
+        return str(int(value))
+    return f"{value:.6f}".rstrip("0").rstrip(".") if abs(value) < 1e9 else f"{value:.6g}"
+
+
+def write_out(value: Any) -> Any:
+    """A value, or each value of an array, as text."""
+    if isinstance(value, np.ndarray) and value.ndim:
+        result = np.empty(len(value), dtype=object)
+        result[:] = [write_out(v) for v in value.tolist()]
+        return result
+    if isinstance(value, bool | np.bool_):
+        return "yes" if value else "no"
+    if isinstance(value, str):
+        return value
+    return write_number(float(value))

@@ -1,0 +1,1 @@
+"""Looking into runs: watches, expectations, why and why not, comparison."""

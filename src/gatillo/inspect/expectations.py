@@ -1,0 +1,169 @@
+"""Whether what must hold of a trial's run did hold."""
+
+from __future__ import annotations
+
+import dataclasses
+from dataclasses import dataclass
+from typing import Literal
+
+from gatillo.catalogue.sentence import expectation_sentence
+from gatillo.formula.compiling import Formula, compile_formula
+from gatillo.formula.functions import write_out
+from gatillo.formula.syntax import FormulaError
+from gatillo.inspect.watching import Unanswered, follow, value_in
+from gatillo.level.model import Expectation, FiresBefore, FiresTimes, HoldsAt
+from gatillo.level.naming import did_you_mean
+from gatillo.sim.run import Run
+from gatillo.sim.script import tick_at
+from gatillo.sim.trace import Firing, Way
+
+Outcome = Literal["held", "failed", "could not be judged"]
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """The answer to one expectation. `tick` is where to look, if there is one place."""
+
+    expectation: Expectation
+    outcome: Outcome
+    reason: str = ""
+    tick: int | None = None
+
+    def sentence(self) -> str:
+        """The expectation and how it came out, in one line."""
+        said = f"{expectation_sentence(self.expectation)}: {self.outcome}"
+        if self.outcome == "failed" and self.tick is not None:
+            said += f" at tick {self.tick}"
+        return said + (f" because {self.reason}" if self.reason else "")
+
+
+def judge(run: Run) -> list[Verdict]:
+    """A verdict for each expectation of the run's trial, in their order."""
+    firings: dict[int, list[Firing]] = {}
+    for firing in run.trace.firings():
+        # the same firing going on after a wait is not another firing
+        if firing.way is Way.DO:
+            firings.setdefault(firing.turn, []).append(firing)
+    return [_judge_one(run, firings, expectation) for expectation in run.trial.expectations]
+
+
+def _judge_one(run: Run, firings: dict[int, list[Firing]], expectation: Expectation) -> Verdict:
+    if isinstance(expectation, FiresTimes):
+        return _times(run, firings, expectation)
+    if isinstance(expectation, FiresBefore):
+        return _before(run, firings, expectation)
+    return _holds(run, expectation)
+
+
+def _turn_of(run: Run, name: str) -> tuple[int | None, str]:
+    """The turn of a rule by name, or None with why it cannot be judged."""
+    names = {turn.rule.name: turn for turn in run.program.turns}
+    turn = names.get(name)
+    if turn is None:
+        return None, f"there is no rule called “{name}”{did_you_mean(name, names)}"
+    if not turn.on:
+        return None, f"“{name}” is switched off"
+    if not turn.runs:
+        return None, f"“{name}” has a finding and cannot run"
+    return turn.position, ""
+
+
+def _times(run: Run, firings: dict[int, list[Firing]], expectation: FiresTimes) -> Verdict:
+    position, why = _turn_of(run, expectation.rule)
+    if position is None:
+        return Verdict(expectation, "could not be judged", why)
+    found = firings.get(position, [])
+    wanted, many = expectation.times, len(found)
+    if expectation.how != "at least" and many > wanted:
+        return Verdict(expectation, "failed", f"it fired {many} times", found[wanted].tick)
+    if expectation.how != "at most" and many < wanted:
+        return Verdict(expectation, "failed", f"it fired {many} times by the end", run.done)
+    return Verdict(expectation, "held")
+
+
+def _before(run: Run, firings: dict[int, list[Firing]], expectation: FiresBefore) -> Verdict:
+    sides: list[list[Firing]] = []
+    for name in (expectation.first, expectation.then):
+        position, why = _turn_of(run, name)
+        if position is None:
+            return Verdict(expectation, "could not be judged", why)
+        if not firings.get(position):
+            return Verdict(expectation, "could not be judged", f"“{name}” never fired")
+        sides.append(firings[position])
+    earlier, later = sides
+    within = None if expectation.within is None else expectation.within * run.program.rate + 1e-9
+    for then in later if expectation.every else later[:1]:
+        before = [f for f in earlier if (f.tick, f.position) < (then.tick, then.position)]
+        if not before:
+            return Verdict(
+                expectation, "failed", f"“{expectation.then}” fired there with no “{expectation.first}” before it", then.tick
+            )
+        nearest = before[-1] if expectation.every else before[0]
+        if within is not None and then.tick - nearest.tick > within:
+            seconds = (then.tick - nearest.tick) / run.program.rate
+            return Verdict(expectation, "failed", f"“{expectation.first}” had fired {seconds:.3f} s before", then.tick)
+    return Verdict(expectation, "held")
+
+
+def _holds(run: Run, expectation: HoldsAt) -> Verdict:
+    try:
+        formula = compile_formula(run.program.index, expectation.formula, "yes/no")
+    except FormulaError as error:
+        return Verdict(expectation, "could not be judged", error.message)
+    tick = tick_at(expectation.time, run.program.rate) if expectation.time > 0 else 0
+    if expectation.when in ("at", "by") and tick > run.done:
+        return Verdict(expectation, "could not be judged", f"the run ends at {run.done / run.program.rate:g} s")
+    if expectation.when == "at":
+        return _holds_then(run, expectation, formula, tick)
+    values = follow(run, [formula])[0]
+    if expectation.when == "by":
+        values = values[: tick + 1]
+    unanswered = next((v for v in values if isinstance(v, Unanswered)), None)
+    if unanswered is not None and expectation.when != "by":
+        return Verdict(expectation, "could not be judged", unanswered.reason, values.index(unanswered))
+    if expectation.when == "by":
+        if any(value is True for value in values):
+            return Verdict(expectation, "held")
+        return Verdict(expectation, "failed", "it had not come true by then", tick)
+    wanted = expectation.when == "always"
+    wrong = next((at for at, value in enumerate(values) if value is not wanted), None)
+    if wrong is None:
+        return Verdict(expectation, "held")
+    return Verdict(expectation, "failed", f"it is {'no' if wanted else 'yes'} there{_values(run, formula, wrong)}", wrong)
+
+
+def _holds_then(run: Run, expectation: HoldsAt, formula: Formula, tick: int) -> Verdict:
+    value = value_in(run.world_at(run.end_of(tick)), formula)
+    if isinstance(value, Unanswered):
+        return Verdict(expectation, "could not be judged", value.reason, tick)
+    if value:
+        return Verdict(expectation, "held")
+    return Verdict(expectation, "failed", f"it is no there{_values(run, formula, tick)}", tick)
+
+
+def _values(run: Run, formula: Formula, tick: int) -> str:
+    """What the formula read at a tick, for a verdict's sentence: “ (level.pods is 3)”."""
+    world = run.world_at(run.end_of(tick))
+    seen = []
+    for owner, name in formula.reads:
+        source = name if owner == "clock" else f"{owner}.{name}"
+        value = value_in(world, compile_formula(run.program.index, source))
+        if not isinstance(value, Unanswered):
+            seen.append(f"{source} is {write_out(value)}")
+    return f" ({', '.join(seen)})" if seen else ""
+
+
+def tally(verdicts: list[Verdict]) -> dict[Outcome, int]:
+    """How many expectations came out each way."""
+    counts: dict[Outcome, int] = {"held": 0, "failed": 0, "could not be judged": 0}
+    for verdict in verdicts:
+        counts[verdict.outcome] += 1
+    return counts
+
+
+def as_data(verdict: Verdict) -> dict[str, object]:
+    """A verdict for programs to read."""
+    return {
+        "expectation": expectation_sentence(verdict.expectation),
+        **{k: v for k, v in dataclasses.asdict(verdict).items() if k in ("outcome", "reason", "tick")},
+    }

@@ -1,0 +1,63 @@
+"""Formulas followed over a run: for watches, and for expectations that speak of values."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from gatillo.catalogue.surroundings import Candidates
+from gatillo.formula.compiling import Formula
+from gatillo.formula.functions import spread
+from gatillo.sim.matching import Matches, TooManyMatches, View, join_role, table_of
+from gatillo.sim.run import Run
+from gatillo.sim.world import World
+
+
+class Unanswered:
+    """Stands where a formula had no answer: it faulted, or speaks of objects that are not there."""
+
+    def __init__(self, reason: str) -> None:
+        self.reason = reason
+
+    def __repr__(self) -> str:
+        return f"Unanswered({self.reason!r})"
+
+
+def value_in(world: World, formula: Formula) -> Any:
+    """The formula's value in a world: one value; for yes/no over several objects, whether all say yes.
+
+    A number or text over several objects is that of the oldest. Unanswered if there is none.
+    """
+    table: Matches = table_of(Candidates(1))
+    try:
+        for role in formula.roles:
+            table = join_role(world, table, world.program.index.role_tokens[role])
+    except TooManyMatches as error:
+        return Unanswered(str(error))
+    if not table.n:
+        return Unanswered(f"there is no {' and '.join(formula.roles).replace('_', ' ')} then")
+    view = View(world, table, 0)
+    with np.errstate(all="ignore"):
+        value = formula.evaluate(view)
+    if view.faults:
+        return Unanswered(view.faults[0][1])
+    if formula.type == "yes/no":
+        return bool(np.all(value))
+    first = spread(value, table.n)[0]
+    return first.item() if isinstance(first, np.generic) else first
+
+
+def follow(run: Run, formulas: Sequence[Formula]) -> list[list[Any]]:
+    """Each formula's value at the end of every tick of a run, ticks 0 to the last, by running it once more."""
+    again = Run(run.program, run.trial, record=False)
+    again.script = run.script
+    values: list[list[Any]] = [[value_in(again.world, f)] for f in formulas]
+    for _ in range(run.done):
+        again.advance(1)
+        for formula, column in zip(formulas, values, strict=True):
+            column.append(value_in(again.world, formula))
+    return values
+
+

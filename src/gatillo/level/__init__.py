@@ -1,0 +1,1 @@
+"""The document: immutable data types, names, edits, validation."""

@@ -1,0 +1,249 @@
+"""The document: a level and everything in it, as frozen data.
+
+An edit never changes a level; it makes a new one that shares what stayed the same. Lengths are in
+level units, angles in degrees counter-clockwise from +x, times in seconds.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from msgspec import Struct
+
+FORMAT_VERSION = 1
+
+Value = float | bool | str
+"""What a variable can hold: a number, yes/no, or text."""
+
+
+class Doc(
+    Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True
+):
+    """Base of every part of the document: frozen, strict on reading, short when written."""
+
+
+class Circle(Doc, tag="circle", tag_field="is"):
+    radius: float
+
+
+class Rectangle(Doc, tag="rectangle", tag_field="is"):
+    width: float
+    height: float
+
+
+Shape = Circle | Rectangle
+
+
+class Variable(Doc):
+    """A variable and the value it starts with; the value's type is the variable's type."""
+
+    name: str
+    value: Value = 0.0
+    note: str = ""
+
+
+class Clause(Doc, rename={"slots": "with"}):
+    """One use of a catalogue entry: which entry, and the text in each of its slots.
+
+    A slot's text is a formula, a role, or a name, as the entry declares.
+    """
+
+    use: str
+    slots: dict[str, str] = {}
+    negated: bool = False
+
+
+Contact = Literal["none", "sensed", "movable", "fixed"]
+
+
+class Kind(Doc):
+    """The template that objects of one sort share."""
+
+    name: str
+    shape: Shape
+    colour: str = "#44535F"
+    glyph: str = ""
+    drawn_facing: float = 0.0
+    contact: Contact = "sensed"
+    depth: float = 0.0
+    tags: tuple[str, ...] = ()
+    variables: tuple[Variable, ...] = ()
+    behaviours: tuple[Clause, ...] = ()
+    note: str = ""
+
+
+class Object(Doc):
+    """One individual placed by hand. `id` is its age: lower ids are older."""
+
+    id: int
+    kind: str
+    name: str
+    x: float
+    y: float
+    angle: float = 0.0
+    scale: float = 1.0
+    depth: float | None = None
+    shown: bool = True
+    tags: tuple[str, ...] = ()
+    values: dict[str, Value] = {}
+
+
+class Spot(Doc, tag="spot", tag_field="is"):
+    name: str
+    x: float
+    y: float
+
+
+class Area(Doc, tag="area", tag_field="is"):
+    """A rectangle or circle with its middle at x, y."""
+
+    name: str
+    x: float
+    y: float
+    shape: Shape
+
+
+class Stop(Doc):
+    x: float
+    y: float
+    pause: float = 0.0
+
+
+class Route(Doc, tag="route", tag_field="is"):
+    name: str
+    stops: tuple[Stop, ...] = ()
+
+
+Place = Spot | Area | Route
+
+FiringMode = Literal["each tick", "on becoming true", "first time only"]
+Scope = Literal["rule", "object"]
+
+
+class Rule(
+    Doc, tag="rule", tag_field="is", rename={"if_": "if", "else_": "else", "do": "do", "when": "when"}
+):
+    """One row of logic. `id` keys the rule's random draws and never changes."""
+
+    id: int
+    name: str
+    on: bool = True
+    when: tuple[Clause, ...] = ()
+    if_: tuple[Clause, ...] = ()
+    do: tuple[Clause, ...] = ()
+    else_: tuple[Clause, ...] = ()
+    fires: FiringMode = "each tick"
+    first_per: Scope = "rule"
+    cooldown: float = 0.0
+    cooldown_per: Scope = "rule"
+    once_for_all: bool = False
+    one_at_a_time: bool = False
+    while_waiting: Literal["ignore", "restart", "stack"] = "ignore"
+    note: str = ""
+
+
+class Section(Doc, tag="section", tag_field="is"):
+    name: str
+    on: bool = True
+    rules: tuple[Rule, ...] = ()
+    note: str = ""
+
+
+class KeyBar(Doc, rename={"start": "from", "end": "to"}):
+    """A key held down from one time to another (seconds)."""
+
+    key: str
+    start: float
+    end: float
+
+
+class Input(Doc):
+    """A trial's scripted input. Times are seconds, so one script serves every tick rate."""
+
+    keys: tuple[KeyBar, ...] = ()
+
+
+class FiresTimes(Doc, tag="fires", tag_field="is"):
+    """A rule fires exactly / at least / at most so many times in the whole run."""
+
+    rule: str
+    how: Literal["exactly", "at least", "at most"] = "exactly"
+    times: int = 1
+
+
+class FiresBefore(Doc, tag="before", tag_field="is"):
+    """The first firing of one rule comes before the first of another, or each of the later has one before it."""
+
+    first: str
+    then: str
+    every: bool = False
+    within: float | None = None
+
+
+class HoldsAt(Doc, tag="holds", tag_field="is"):
+    """A yes/no formula holds at a time, at every tick, at no tick, or at some tick by a time."""
+
+    formula: str
+    when: Literal["at", "always", "never", "by"] = "at"
+    time: float = 0.0
+
+
+Expectation = FiresTimes | FiresBefore | HoldsAt
+
+
+class Trial(Doc):
+    """A repeatable run: length in seconds, seed, scripted input, what must hold."""
+
+    name: str
+    length: float = 10.0
+    seed: int = 1
+    input: Input = Input()
+    expectations: tuple[Expectation, ...] = ()
+    watches: tuple[str, ...] = ()
+    note: str = ""
+
+
+class Settings(Doc):
+    """Level-wide settings and bounds. Rate is in ticks a second, gravity in units a second squared."""
+
+    rate: int = 60
+    gravity_x: float = 0.0
+    gravity_y: float = 0.0
+    width: float = 800.0
+    height: float = 500.0
+    most_objects: int = 20_000
+    most_creations: int = 2_000
+    most_messages: int = 10_000
+    most_matches: int = 1_000_000
+
+
+class Level(Doc, rename={"format": "gatillo"}):
+    """The document: one `.gatillo` file."""
+
+    # required, so that it is always written: readers look at it first
+    format: int
+    name: str
+    note: str = ""
+    settings: Settings = Settings()
+    variables: tuple[Variable, ...] = ()
+    kinds: tuple[Kind, ...] = ()
+    places: tuple[Place, ...] = ()
+    objects: tuple[Object, ...] = ()
+    order: tuple[Section | Rule, ...] = ()
+    trials: tuple[Trial, ...] = ()
+
+
+def rules_of(level: Level) -> tuple[tuple[Rule, bool], ...]:
+    """Every rule from top to bottom, with whether it is on, its section counted in."""
+    found: list[tuple[Rule, bool]] = []
+    for entry in level.order:
+        if isinstance(entry, Section):
+            found.extend((rule, rule.on and entry.on) for rule in entry.rules)
+        else:
+            found.append((entry, entry.on))
+    return tuple(found)
+
+
+def empty_level(name: str = "New level") -> Level:
+    """A level with nothing in it but a trial to run."""
+    return Level(format=FORMAT_VERSION, name=name, trials=(Trial(name="First try"),))

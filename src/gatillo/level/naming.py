@@ -1,0 +1,64 @@
+"""Names: what may be one, how it stands in a formula, and what was probably meant."""
+
+from __future__ import annotations
+
+import difflib
+import re
+from collections.abc import Iterable
+
+_NAME = re.compile(r"^[^\W\d_][\w ]*$")
+
+PROPERTIES = ("x", "y", "vx", "vy", "angle", "scale", "depth", "shown", "name")
+"""What every object has without being given it; no variable may take one of these names."""
+
+RESERVED = frozenset(
+    "and or not mod yes no if level pointer time dt tick self anything another any new message".split()
+)
+
+
+def name_problem(name: str) -> str | None:
+    """Why this cannot name a kind, object, place, variable or tag; None if it can."""
+    if not name.strip():
+        return "a name cannot be empty"
+    if name != name.strip() or "  " in name:
+        return f"“{name}” has spaces at its end or two in a row"
+    if not _NAME.match(name):
+        return f"“{name}” must start with a letter and hold only letters, digits, spaces and _"
+    first = name.split()[0].lower()
+    if name.lower() in RESERVED or (first in ("another", "any", "new") and " " in name):
+        return f"“{name}” is a word of the rule language; choose another"
+    return None
+
+
+def token(name: str) -> str:
+    """How a name stands in a formula: spaces become underscores."""
+    return name.replace(" ", "_")
+
+
+def nearest(wanted: str, known: Iterable[str]) -> str | None:
+    """The known name that looks most like the wanted one, or None."""
+    names = list(known)
+    folded = {n.lower(): n for n in names}
+    close = difflib.get_close_matches(wanted.lower(), folded, n=1, cutoff=0.5)
+    return folded[close[0]] if close else None
+
+
+def did_you_mean(wanted: str, known: Iterable[str]) -> str:
+    """“; did you mean X?”, or what there is when nothing is near, ready to end a sentence with."""
+    names = sorted(set(known))
+    close = nearest(wanted, names)
+    if close:
+        return f"; did you mean “{close}”?"
+    if not names:
+        return ""
+    shown = ", ".join(names[:6]) + (", …" if len(names) > 6 else "")
+    return f"; there are: {shown}"
+
+
+def free_name(stem: str, taken: Iterable[str]) -> str:
+    """`stem 1`, `stem 2`, …: the first that is not taken."""
+    used = set(taken)
+    n = 1
+    while f"{stem} {n}" in used:
+        n += 1
+    return f"{stem} {n}"

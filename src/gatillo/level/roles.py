@@ -1,0 +1,138 @@
+"""Roles: how a rule speaks of objects, and which objects a role can stand for.
+
+A role is written as the name of a kind (any object of it), of one object, as `any TAG`, or as
+`anything`. `another Moth` is a second role of the kind Moth, never the same object as `Moth`;
+`new Pod` is the object that an action above has created.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+from gatillo.level.model import Area, Kind, Level, Object, Place, Rule, Section, Trial, Value, Variable
+from gatillo.level.naming import did_you_mean, token
+
+ValueType = Literal["number", "yes/no", "text", "object", "place"]
+
+
+def type_of(value: Value) -> ValueType:
+    """The type of variable that starts with this value."""
+    if isinstance(value, bool):
+        return "yes/no"
+    return "text" if isinstance(value, str) else "number"
+
+
+@dataclass(frozen=True, slots=True)
+class Role:
+    """A role as a rule uses it. `token` is its name in formulas, `kinds` the kinds it can be of."""
+
+    text: str
+    token: str
+    source: Literal["kind", "object", "tag", "all"]
+    kinds: tuple[str, ...]
+    of: str
+    new: bool = False
+
+    @property
+    def base(self) -> str:
+        """The role without “another”, told apart from it by never being the same object."""
+        return self.token.removeprefix("another_")
+
+
+class Index:
+    """A level's names, looked up fast; built once for a level."""
+
+    def __init__(self, level: Level) -> None:
+        self.level = level
+        self.kinds: dict[str, Kind] = {k.name: k for k in level.kinds}
+        self.objects: dict[str, Object] = {o.name: o for o in level.objects}
+        self.places: dict[str, Place] = {p.name: p for p in level.places}
+        self.variables: dict[str, Variable] = {v.name: v for v in level.variables}
+        self.trials: dict[str, Trial] = {t.name: t for t in level.trials}
+        self.tags: dict[str, tuple[str, ...]] = {}
+        for kind in level.kinds:
+            for tag in kind.tags:
+                self.tags[tag] = (*self.tags.get(tag, ()), kind.name)
+        for thing in level.objects:
+            for tag in thing.tags:
+                if thing.kind not in self.tags.get(tag, ()):
+                    self.tags[tag] = (*self.tags.get(tag, ()), thing.kind)
+
+    @cached_property
+    def level_tokens(self) -> dict[str, ValueType]:
+        """Level variables by the token a formula uses, with their types."""
+        return {token(v.name): type_of(v.value) for v in self.level.variables}
+
+    @cached_property
+    def place_tokens(self) -> dict[str, Place]:
+        return {token(p.name): p for p in self.level.places}
+
+    @cached_property
+    def kind_tokens(self) -> dict[str, str]:
+        return {token(k): k for k in self.kinds}
+
+    @cached_property
+    def role_tokens(self) -> dict[str, Role]:
+        """Every role this level allows, by token."""
+        found: dict[str, Role] = {}
+
+        def add(text: str, source: Literal["kind", "object", "tag", "all"], kinds: tuple[str, ...], of: str) -> None:
+            found[token(text)] = Role(text, token(text), source, kinds, of)
+            if source != "object":
+                other = f"another {text.removeprefix('any ')}"
+                found.setdefault(token(other), Role(other, token(other), source, kinds, of))
+
+        for tag, kinds in self.tags.items():
+            add(f"any {tag}", "tag", kinds, tag)
+        for name in self.kinds:
+            add(name, "kind", (name,), name)
+            text = f"new {name}"
+            found[token(text)] = Role(text, token(text), "kind", (name,), name, new=True)
+        for name, thing in self.objects.items():
+            add(name, "object", (thing.kind,), name)
+        everything = tuple(self.kinds)
+        found["anything"] = Role("anything", "anything", "all", everything, "")
+        return found
+
+    def role(self, text: str) -> Role | None:
+        """The role that this text names, or None. Spaces and underscores are the same here."""
+        return self.role_tokens.get(token(text.strip()))
+
+    def variable_type(self, role: Role, name: str) -> ValueType | None:
+        """The type of a variable (by token) that every kind of the role has, or None."""
+        types = {
+            next((type_of(v.value) for v in self.kinds[k].variables if token(v.name) == name), None)
+            for k in role.kinds
+        }
+        return types.pop() if len(types) == 1 else None
+
+    def variable_tokens(self, role: Role) -> list[str]:
+        """Tokens of the variables of the role's kinds, for suggestions."""
+        return sorted({token(v.name) for k in role.kinds for v in self.kinds[k].variables})
+
+    def unknown_role(self, text: str) -> str:
+        """A sentence for a role that this level does not have."""
+        known = [r.text for r in self.role_tokens.values() if not r.text.startswith(("another", "new "))]
+        return f"there is no kind, object or tag called “{text}”{did_you_mean(text, known)}"
+
+
+def all_rules(level: Level) -> Iterator[tuple[int, Section | None, Rule]]:
+    """Each rule with its position in the order list (from 0) and its section."""
+    position = 0
+    for entry in level.order:
+        if isinstance(entry, Section):
+            for rule in entry.rules:
+                yield position, entry, rule
+                position += 1
+        else:
+            yield position, None, entry
+            position += 1
+
+
+def area_named(index: Index, name: str) -> Area | None:
+    """The area of that name, or None if there is none or it is a spot or a route."""
+    place = index.places.get(name)
+    return place if isinstance(place, Area) else None

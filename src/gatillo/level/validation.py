@@ -1,0 +1,140 @@
+"""Whether a level hangs together: names unique and known, numbers in range.
+
+A level that fails here is not loaded. What is wrong inside a rule is no reason to refuse the level:
+it is a finding, shown at its line.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+from gatillo.level.model import Area, Circle, Kind, Level, Object, Section, Shape, Value
+from gatillo.level.naming import PROPERTIES, did_you_mean, name_problem, token
+from gatillo.level.roles import type_of
+
+LONGEST_TRIAL = 3_600.0
+FARTHEST = 1e9
+
+
+@dataclass(frozen=True, slots=True)
+class Flaw:
+    """Where a level does not hang together: a path like `$.objects[2].kind`, and a sentence."""
+
+    path: str
+    message: str
+
+
+def flaws(level: Level) -> Iterator[Flaw]:
+    """Everything that does not hang together, in the order of the document."""
+    yield from _settings(level)
+    yield from _unique("variable", ((f"$.variables[{i}].name", v.name) for i, v in enumerate(level.variables)))
+    yield from _kinds(level)
+    yield from _unique("place", ((f"$.places[{i}].name", p.name) for i, p in enumerate(level.places)))
+    for at, place in enumerate(level.places):
+        if isinstance(place, Area):
+            yield from _shape(f"$.places[{at}].shape", place.shape)
+    yield from _objects(level)
+    yield from _order(level)
+    names = ((f"$.trials[{i}].name", t.name) for i, t in enumerate(level.trials))
+    yield from _unique("trial", names, free=True)
+    for at, trial in enumerate(level.trials):
+        if not 0 < trial.length <= LONGEST_TRIAL:
+            yield Flaw(f"$.trials[{at}].length", f"a trial lasts more than 0 and at most {LONGEST_TRIAL:g} s, not {trial.length:g}")
+        if not 0 <= trial.seed < 2**63:
+            yield Flaw(f"$.trials[{at}].seed", "a seed is a whole number from 0 up")
+        for bar, keys in enumerate(trial.input.keys):
+            if keys.end < keys.start:
+                yield Flaw(f"$.trials[{at}].input.keys[{bar}].to", f"the key “{keys.key}” is let go before it is pressed")
+
+
+def _settings(level: Level) -> Iterator[Flaw]:
+    settings = level.settings
+    if not 10 <= settings.rate <= 240:
+        yield Flaw("$.settings.rate", f"the tick rate lies between 10 and 240 a second, not {settings.rate}")
+    for name in ("most_objects", "most_creations", "most_messages", "most_matches"):
+        if getattr(settings, name) < 1:
+            yield Flaw(f"$.settings.{name}", "a bound is at least 1")
+    if len(level.objects) > settings.most_objects:
+        yield Flaw("$.objects", f"the level has {len(level.objects):,} objects; its bound is {settings.most_objects:,}")
+
+
+def _unique(what: str, names: Iterable[tuple[str, str]], *, free: bool = False) -> Iterator[Flaw]:
+    seen: dict[str, str] = {}
+    for path, name in names:
+        problem = name_problem(name) if not free else (None if name.strip() else "a name cannot be empty")
+        if problem:
+            yield Flaw(path, problem)
+        key = name if free else token(name)
+        if key in seen:
+            yield Flaw(path, f"two {what}s are called “{name}”; the other is {seen[key]}. Give one another name")
+        seen.setdefault(key, path.removeprefix("$."))
+
+
+def _kinds(level: Level) -> Iterator[Flaw]:
+    yield from _unique("kind", ((f"$.kinds[{i}].name", k.name) for i, k in enumerate(level.kinds)))
+    for at, kind in enumerate(level.kinds):
+        yield from _shape(f"$.kinds[{at}].shape", kind.shape)
+        names = ((f"$.kinds[{at}].variables[{i}].name", v.name) for i, v in enumerate(kind.variables))
+        yield from _unique("variable", names)
+        for i, variable in enumerate(kind.variables):
+            if variable.name in PROPERTIES:
+                yield Flaw(
+                    f"$.kinds[{at}].variables[{i}].name", f"every object already has “{variable.name}”; choose another name"
+                )
+
+
+def _shape(path: str, shape: Shape) -> Iterator[Flaw]:
+    sizes = (shape.radius,) if isinstance(shape, Circle) else (shape.width, shape.height)
+    if not all(0 < size <= FARTHEST for size in sizes):
+        yield Flaw(path, "a shape's size must be above 0")
+
+
+def _objects(level: Level) -> Iterator[Flaw]:
+    kinds = {kind.name: kind for kind in level.kinds}
+    # one namespace: a role may name a kind or an object
+    named = [(f"$.kinds[{i}].name", k.name) for i, k in enumerate(level.kinds)]
+    named += [(f"$.objects[{i}].name", o.name) for i, o in enumerate(level.objects)]
+    reported = {flaw.path for flaw in _kinds(level)}
+    for flaw in _unique("object", named):
+        if flaw.path not in reported:
+            yield flaw
+    ids: dict[int, int] = {}
+    for at, thing in enumerate(level.objects):
+        path = f"$.objects[{at}]"
+        if not 0 < thing.id < 1_000_000:
+            yield Flaw(f"{path}.id", "an object's id lies between 1 and 999999")
+        if thing.id in ids:
+            yield Flaw(f"{path}.id", f"objects[{ids[thing.id]}] has the id {thing.id} too; ids must differ")
+        ids.setdefault(thing.id, at)
+        kind = kinds.get(thing.kind)
+        if kind is None:
+            yield Flaw(f"{path}.kind", f"“{thing.name}” is of the kind “{thing.kind}”, which is not defined{did_you_mean(thing.kind, kinds)}")
+        else:
+            yield from _values(path, thing, kind)
+        if not (abs(thing.x) <= FARTHEST and abs(thing.y) <= FARTHEST and 0 < thing.scale <= 1e6):
+            yield Flaw(path, f"“{thing.name}” is out of range: keep x and y within ±1e9 and scale above 0")
+
+
+def _values(path: str, thing: Object, kind: Kind) -> Iterator[Flaw]:
+    known: dict[str, Value] = {v.name: v.value for v in kind.variables}
+    for name, value in thing.values.items():
+        if name not in known:
+            yield Flaw(f"{path}.values.{name}", f"the kind “{kind.name}” has no variable “{name}”{did_you_mean(name, known)}")
+        elif type_of(value) != type_of(known[name]):
+            yield Flaw(f"{path}.values.{name}", f"“{name}” is a {type_of(known[name])}, so it cannot be {value!r}")
+
+
+def _order(level: Level) -> Iterator[Flaw]:
+    places: list[tuple[str, str, int]] = []
+    for at, entry in enumerate(level.order):
+        if isinstance(entry, Section):
+            places += [(f"$.order[{at}].rules[{i}]", r.name, r.id) for i, r in enumerate(entry.rules)]
+        else:
+            places.append((f"$.order[{at}]", entry.name, entry.id))
+    yield from _unique("rule", ((f"{path}.name", name) for path, name, _ in places), free=True)
+    seen: dict[int, str] = {}
+    for path, name, number in places:
+        if number in seen:
+            yield Flaw(f"{path}.id", f"the rules “{seen[number]}” and “{name}” have the same id {number}; ids must differ")
+        seen.setdefault(number, name)

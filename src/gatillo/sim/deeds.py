@@ -1,0 +1,210 @@
+"""Carrying out actions on the world, over all their matches at once."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.binding import WhereArgument
+from gatillo.catalogue.surroundings import Numbers, Rows, Target
+from gatillo.formula.functions import spread
+from gatillo.level.naming import token
+from gatillo.sim.matching import Matches, View
+from gatillo.sim.program import Step
+from gatillo.sim.trace import Did, Recorder
+from gatillo.sim.world import World
+
+
+def half_open_degrees(angle: Any) -> Any:
+    """The same angle above -180 up to 180 degrees."""
+    return 180.0 - np.mod(180.0 - angle, 360.0)
+
+
+class Deeds:
+    """One action over its matches (the catalogue's Deed)."""
+
+    def __init__(self, world: World, recorder: Recorder, step: Step, table: Matches) -> None:
+        self.world = world
+        self.recorder = recorder
+        self.step = step
+        self.table = table
+        self.n = table.n
+        self.dt = world.dt
+        self.faults: list[tuple[int, str]] = []
+        self.made: tuple[str, Rows, NDArray[np.int64]] | None = None
+        """Role of created objects, their rows, and the match each was created for."""
+        self.pauses: Numbers | None = None
+
+    def fault(self, count: int, sentence: str) -> None:
+        self.faults.append((count, sentence))
+
+    # variables
+
+    def assign(self, target: Target, value: Any) -> None:
+        world, rows = self.world, target.rows
+        if rows is None:
+            last = value[-1] if isinstance(value, np.ndarray) and value.ndim else value
+            last = last.item() if isinstance(last, np.generic) else last
+            self._note(target.name, None, world.level[target.name], last)
+            world.level[target.name] = last
+            return
+        before = world.values_of(rows, target.name) if self.recorder.watching else None
+        self._store(rows, target.name, value)
+        self._note(target.name, rows, before, value)
+
+    def increase(self, target: Target, by: Numbers) -> None:
+        world, rows = self.world, target.rows
+        if rows is None:
+            total = float(np.sum(by)) if isinstance(by, np.ndarray) and by.ndim else by * self.n
+            before = world.level[target.name]
+            after = float(before) + total
+            if after - after != 0:
+                self.fault(self.n, f"adding to level.{target.name} would leave the range of numbers")
+                return
+            self._note(target.name, None, before, after)
+            world.level[target.name] = after
+            return
+        before_rows = world.values_of(rows, target.name)
+        column = world.variables.get(target.name)
+        added = (column if column is not None else getattr(world, target.name)).copy()
+        np.add.at(added, rows, by)
+        bad = ~np.isfinite(added[rows])
+        if bad.any():
+            self.fault(int(bad.sum()), f"adding to {target.name} would leave the range of numbers")
+            rows = rows[~bad]
+        self._store(rows, target.name, added[rows])
+        self._note(target.name, rows, before_rows[~bad], added[rows])
+
+    def _store(self, rows: Rows, name: str, value: Any) -> None:
+        world = self.world
+        column = world.variables.get(name)
+        if column is not None:
+            column[rows] = value
+            return
+        getattr(world, name)[rows] = half_open_degrees(value) if name == "angle" else value
+        if name in ("x", "y"):
+            world.touch_rows(rows)
+        elif name in ("angle", "scale"):
+            world.turned(rows)
+
+    def _note(self, name: str, rows: Rows | None, before: Any, after: Any) -> None:
+        plain = name.partition("/")[0]
+        owner = "level"
+        if rows is not None:
+            owner = next(
+                (a.role.text for a in self.step.arguments.values() if getattr(a, "name", None) == plain and getattr(a, "role", None)),
+                "",
+            )
+        number = self.world.program.write_number((owner, plain))
+        self.recorder.did(Did.WROTE, number)
+        if self.recorder.watching:
+            ids = None if rows is None else self.world.id[rows].tolist()
+            self.recorder.changed(self.step.part, self.step.line, plain, ids, before, after)
+
+    # place
+
+    def shift(self, rows: Rows, dx: Numbers, dy: Numbers) -> None:
+        world = self.world
+        x, y = world.x[rows], world.y[rows]
+        np.add.at(world.x, rows, dx)
+        np.add.at(world.y, rows, dy)
+        bad = ~(np.isfinite(world.x[rows]) & np.isfinite(world.y[rows]))
+        if bad.any():
+            world.x[rows], world.y[rows] = x, y
+            self.fault(int(bad.sum()), "this move would leave the range of numbers")
+            return
+        world.touch_rows(rows)
+        self._moved(rows, "x, y", list(zip(x, y, strict=True)), world.x[rows], world.y[rows])
+
+    def _moved(self, rows: Rows, name: str, before: Any, *after: Any) -> None:
+        if self.recorder.watching:
+            now = list(zip(*after, strict=True)) if len(after) > 1 else after[0]
+            self.recorder.changed(self.step.part, self.step.line, name, self.world.id[rows].tolist(), before, now)
+
+    def angles(self, rows: Rows) -> NDArray[np.float64]:
+        result: NDArray[np.float64] = self.world.values_of(rows, "facing")
+        return result
+
+    def rotate(self, rows: Rows, by: Numbers) -> None:
+        world = self.world
+        before = world.angle[rows]
+        turned = world.angle.copy()
+        np.add.at(turned, rows, by)
+        world.angle[rows] = half_open_degrees(turned[rows])
+        world.turned(rows)
+        self._moved(rows, "angle", before, world.angle[rows])
+
+    # life
+
+    def remove(self, rows: Rows) -> None:
+        world = self.world
+        gone = np.unique(rows[world.alive[rows]])
+        if not len(gone):
+            return
+        world.alive[gone] = False
+        world.any_moved = True
+        world.structure_changed()
+        for object_id in world.id[gone].tolist():
+            self.recorder.did(Did.REMOVED, object_id)
+            if self.recorder.watching:
+                self.recorder.changed(self.step.part, self.step.line, "there", [object_id], "there", "removed")
+
+    def create(self, kind: str, where: WhereArgument, count: Numbers) -> None:
+        world, settings = self.world, self.world.program.level.settings
+        counts = np.maximum(np.floor(spread(count, self.n)), 0).astype(np.int64)
+        wanted = int(counts.sum())
+        alive = int(np.count_nonzero(world.alive))
+        room = max(0, min(settings.most_creations - world.created_now, settings.most_objects - alive))
+        positions = np.repeat(np.arange(self.n), np.minimum(counts, room + 1))[:room]
+        if len(positions) < wanted:
+            bound = (
+                f"{settings.most_creations:,} creations a tick"
+                if world.created_now + wanted > settings.most_creations
+                else f"{settings.most_objects:,} objects"
+            )
+            self.fault(wanted - len(positions), f"the level's bound of {bound} is reached; {len(positions)} of {wanted:,} “{kind}” were created")
+        if not len(positions):
+            return
+        view = View(world, self.table.take(positions), self.step.identity)
+        starts = np.cumsum(np.bincount(positions, minlength=self.n)) - np.bincount(positions, minlength=self.n)
+        view.ordinal = np.arange(len(positions)) - starts[positions]
+        x, y = where.point(view)
+        x, y = (spread(v, len(positions)).astype(np.float64) for v in (x, y))
+        rows = world.append(world.program.kind_number[kind], x, y)
+        world.created_now += len(rows)
+        self.made = (token(f"new {kind}"), rows, positions)
+        for object_id in world.id[rows].tolist():
+            self.recorder.did(Did.CREATED, object_id)
+            if self.recorder.watching:
+                self.recorder.changed(self.step.part, self.step.line, "there", [object_id], "not there", "created")
+
+    # telling
+
+    def send(self, message: str) -> None:
+        world = self.world
+        most = world.program.level.settings.most_messages
+        sent = min(self.n, most - world.sent_now)
+        if sent < self.n:
+            self.fault(self.n - sent, f"the level's bound of {most:,} messages a tick is reached")
+        if sent <= 0:
+            return
+        world.sent_now += sent
+        world.outbox[message] = world.outbox.get(message, 0) + sent
+        self.recorder.did(Did.SENT, world.program.messages[message])
+        if self.recorder.watching:
+            self.recorder.changed(self.step.part, self.step.line, "message", None, "", message)
+
+    def say(self, rows: Rows, text: Any, time: Numbers) -> None:
+        world = self.world
+        texts, times = spread(text, self.n).tolist(), spread(time, self.n).tolist()
+        for object_id, words, lasts in zip(world.id[rows].tolist(), texts, times, strict=True):
+            world.sayings[object_id] = (words, world.time + lasts)
+            if self.recorder.watching:
+                self.recorder.changed(self.step.part, self.step.line, "says", [object_id], "", words)
+
+    # flow
+
+    def pause(self, time: Numbers) -> None:
+        self.pauses = time

@@ -1,0 +1,423 @@
+"""From a level to what runs: everything looked up, compiled and indexed by what can start it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Hashable
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any, Literal
+
+import numpy as np
+
+from gatillo.catalogue import ALWAYS
+from gatillo.catalogue.binding import (
+    Argument,
+    Bound,
+    RoleArgument,
+    VariableArgument,
+    WhereArgument,
+    Word,
+    bind,
+)
+from gatillo.catalogue.entry import Entry
+from gatillo.formula.compiling import Formula, column_key
+from gatillo.level.model import Circle, Clause, Kind, Level, Rule, Trial, Value
+from gatillo.level.naming import token
+from gatillo.level.roles import Index, Role, all_rules, type_of
+from gatillo.sim.chance import identity
+
+Part = Literal["when", "if", "do", "else"]
+PARTS: tuple[Part, ...] = ("when", "if", "do", "else")
+_GROUP_OF: dict[Part, Literal["occasion", "condition", "action"]] = {
+    "when": "occasion",
+    "if": "condition",
+    "do": "action",
+    "else": "action",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """What keeps a rule from running: where it stands, and a sentence."""
+
+    turn: int
+    rule: str
+    part: str
+    line: int
+    slot: str
+    message: str
+
+    def sentence(self) -> str:
+        place = f"{self.part} {self.line + 1}" + (f", {self.slot}" if self.slot else "")
+        return f"rule “{self.rule}”, {place}: {self.message}"
+
+
+@dataclass(slots=True)
+class Step:
+    """One line of a rule, ready to run."""
+
+    entry: Entry
+    arguments: dict[str, Argument]
+    part: Part
+    line: int
+    negated: bool
+    identity: int
+    roles: tuple[str, ...] = ()
+    fixed: dict[str, Any] = field(default_factory=dict)
+    worked_out: tuple[tuple[str, Formula], ...] = ()
+    """Slots whose formula is evaluated over the matches."""
+    role_slots: tuple[tuple[str, str], ...] = ()
+    """Slots that hold a role, with its token."""
+
+
+@dataclass(slots=True)
+class Turn:
+    """A rule in the order list, ready to run."""
+
+    position: int
+    rule: Rule
+    on: bool
+    when: tuple[Step, ...]
+    if_: tuple[Step, ...]
+    do: tuple[Step, ...]
+    else_: tuple[Step, ...]
+    runs: bool = True
+    """Switched on and without problems."""
+    cooldown_ticks: int = 0
+
+    def block(self, part: Part) -> tuple[Step, ...]:
+        return {"when": self.when, "if": self.if_, "do": self.do, "else": self.else_}[part]
+
+
+@dataclass(frozen=True, slots=True)
+class Alarm:
+    """An occasion that comes at times worked out by formulas."""
+
+    turn: int
+    line: int
+    first: Formula
+    period: Formula
+
+
+@dataclass(slots=True)
+class Behaviour:
+    """A behaviour of a kind: `settings` are the columns of its numbers, `words` the rest."""
+
+    kind: int
+    entry: Entry
+    words: dict[str, str]
+    columns: dict[str, str]
+    starts: dict[str, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Geometry:
+    """A kind's shape as numbers: a circle of `radius`, or a box of half width and half height."""
+
+    round: bool
+    radius: float
+    half_width: float
+    half_height: float
+
+
+def geometry_of(kind: Kind) -> Geometry:
+    """Numbers of a kind's shape, in level units, for objects of scale 1."""
+    if isinstance(kind.shape, Circle):
+        return Geometry(True, kind.shape.radius, 0.0, 0.0)
+    half_width, half_height = kind.shape.width / 2, kind.shape.height / 2
+    return Geometry(False, 0.0, half_width, half_height)
+
+
+class Program:
+    """A level made ready to run. Nothing in it changes while it runs; many runs can share it."""
+
+    def __init__(self, level: Level) -> None:
+        self.level = level
+        self.index = Index(level)
+        self.rate = level.settings.rate
+        self.dt = 1.0 / level.settings.rate
+        self.kinds = level.kinds
+        self.kind_number = {kind.name: at for at, kind in enumerate(level.kinds)}
+        self.geometry = tuple(geometry_of(kind) for kind in level.kinds)
+        self.problems: list[Problem] = []
+        self.turns = tuple(
+            self._turn(position, rule, rule.on and (section is None or section.on))
+            for position, section, rule in all_rules(level)
+        )
+        self.behaviours = self._behaviours()
+        self.alarms: list[Alarm] = []
+        self.always: tuple[int, ...] = ()
+        self.wakes: dict[Hashable, tuple[int, ...]] = {}
+        self._index_wakes()
+        self.messages = self._message_names()
+
+    # reading rules
+
+    def _turn(self, position: int, rule: Rule, on: bool) -> Turn:
+        before = len(self.problems)
+        blocks = {
+            part: self._block(position, rule, part, clauses)
+            for part, clauses in zip(PARTS, (rule.when, rule.if_, rule.do, rule.else_), strict=True)
+        }
+        known = self._roles_made(blocks)
+        for part in PARTS:
+            for step in blocks[part]:
+                for name in step.roles:
+                    role = self.index.role_tokens[name]
+                    if role.new and name not in known:
+                        message = f"nothing above creates “{role.text}”; put a “create” line before this one"
+                        self.problems.append(Problem(position, rule.name, part, step.line, "", message))
+        turn = Turn(position, rule, on, blocks["when"], blocks["if"], blocks["do"], blocks["else"])
+        turn.runs = on and len(self.problems) == before
+        turn.cooldown_ticks = math.ceil(rule.cooldown * self.rate - 1e-9)
+        return turn
+
+    def _roles_made(self, blocks: dict[Part, tuple[Step, ...]]) -> set[str]:
+        made = set()
+        for part in ("do", "else"):
+            for step in blocks[part]:
+                if step.entry.creates:
+                    made.add(token(f"new {step.fixed[step.entry.creates]}"))
+        return made
+
+    def _block(self, position: int, rule: Rule, part: Part, clauses: tuple[Clause, ...]) -> tuple[Step, ...]:
+        steps: list[Step] = []
+        for line, clause in enumerate(clauses):
+            bound = bind(self.index, clause, _GROUP_OF[part])
+            for problem in bound.problems:
+                self.problems.append(Problem(position, rule.name, part, line, problem.slot, problem.message))
+            if bound.entry is not None and not bound.problems:
+                steps.append(_step(bound, bound.entry, rule, part, line))
+        return tuple(steps)
+
+    # what wakes a rule
+
+    def _index_wakes(self) -> None:
+        wakes: dict[Hashable, list[int]] = {}
+        always: list[int] = []
+        for turn in self.turns:
+            if not turn.runs:
+                continue
+            facts: list[Hashable] = []
+            for step in turn.when:
+                facts.extend(self._facts(turn, step))
+            if not turn.when or ALWAYS in facts:
+                always.append(turn.position)
+                continue
+            for fact in dict.fromkeys(facts):
+                wakes.setdefault(fact, []).append(turn.position)
+        self.always = tuple(always)
+        self.wakes = {fact: tuple(turns) for fact, turns in wakes.items()}
+
+    def _facts(self, turn: Turn, step: Step) -> list[Hashable]:
+        entry = step.entry
+        if entry.alarm is not None:
+            first, period = (step.arguments[name] for name in entry.alarm)
+            assert isinstance(first, Formula) and isinstance(period, Formula)
+            self.alarms.append(Alarm(turn.position, step.line, first, period))
+            return []
+        if entry.wakes is None:
+            return [ALWAYS]
+        given: dict[str, Any] = {}
+        for name, argument in step.arguments.items():
+            given[name] = argument.role if isinstance(argument, RoleArgument) else getattr(argument, "text", None)
+        return list(entry.wakes(**given))
+
+    @cached_property
+    def touch_wakes(self) -> dict[str, dict[int, tuple[int, ...]]]:
+        """Turns woken by a contact, by its state and by the number of its pair of kinds."""
+        many = len(self.kinds)
+        found: dict[str, dict[int, tuple[int, ...]]] = {"begun": {}, "touching": {}, "ended": {}}
+        for fact, turns in self.wakes.items():
+            if isinstance(fact, tuple) and fact[0] in found:
+                one, other = sorted((self.kind_number[fact[1]], self.kind_number[fact[2]]))
+                found[fact[0]][one * many + other] = turns
+        return found
+
+    @cached_property
+    def senses(self) -> np.ndarray:
+        """Which pairs of kinds some running rule wants to know the contact of; shape (kinds, kinds)."""
+        many = len(self.kinds)
+        table = np.zeros((many, many), dtype=bool)
+        for pairs in self.touch_wakes.values():
+            for code in pairs:
+                one, other = divmod(code, many)
+                table[one, other] = table[other, one] = True
+        for at, kind in enumerate(self.kinds):
+            if kind.contact == "none":
+                table[at, :] = table[:, at] = False
+        return table
+
+    @cached_property
+    def solids(self) -> np.ndarray:
+        """By kind: 0 not solid, 1 movable, 2 fixed."""
+        return np.array([{"movable": 1, "fixed": 2}.get(k.contact, 0) for k in self.kinds], dtype=np.int8)
+
+    @cached_property
+    def drawn_facing(self) -> np.ndarray:
+        """By kind: which way its picture looks at angle 0, in degrees."""
+        return np.array([k.drawn_facing for k in self.kinds], dtype=np.float64)
+
+    @cached_property
+    def is_box(self) -> np.ndarray:
+        """By kind: whether its shape is a rectangle."""
+        return np.array([not g.round for g in self.geometry], dtype=bool)
+
+    @cached_property
+    def any_box(self) -> bool:
+        return bool(self.is_box.any())
+
+    @cached_property
+    def sensed(self) -> np.ndarray:
+        """By kind: whether some running rule asks for its contacts."""
+        return self.senses.any(axis=1)
+
+    @cached_property
+    def movable(self) -> np.ndarray:
+        """By kind: whether it is pushed by solids."""
+        return self.solids == 1
+
+    @cached_property
+    def solid(self) -> np.ndarray:
+        """By kind: whether it pushes movable objects."""
+        return self.solids > 0
+
+    @cached_property
+    def boxes(self) -> np.ndarray:
+        """By kind: half width, half height, and radius (0 for a box); shape (kinds, 3)."""
+        return np.array([(g.half_width, g.half_height, g.radius) for g in self.geometry], dtype=np.float64)
+
+    # behaviours and columns
+
+    def _behaviours(self) -> tuple[Behaviour, ...]:
+        found: list[Behaviour] = []
+        for at, kind in enumerate(self.kinds):
+            for line, clause in enumerate(kind.behaviours):
+                bound = bind(self.index, clause, "behaviour")
+                for problem in bound.problems:
+                    self.problems.append(Problem(-1, kind.name, "behaviour", line, problem.slot, problem.message))
+                if bound.problems or bound.entry is None:
+                    continue
+                words: dict[str, str] = {}
+                columns: dict[str, str] = {}
+                starts: dict[str, float] = {}
+                for name, argument in bound.arguments.items():
+                    if isinstance(argument, Word):
+                        words[name] = argument.text
+                    elif isinstance(argument, Formula) and isinstance(argument.constant, float):
+                        columns[name] = f"{bound.entry.name}.{name}"
+                        starts[columns[name]] = argument.constant
+                    else:
+                        message = f"{name} must be a plain number here"
+                        self.problems.append(Problem(-1, kind.name, "behaviour", line, name, message))
+                found.append(Behaviour(at, bound.entry, words, columns, starts))
+        return tuple(found)
+
+    @cached_property
+    def columns(self) -> dict[str, type]:
+        """Columns of variables and settings that objects have, with their array type."""
+        types: dict[str, type] = {"number": np.float64, "yes/no": np.bool_, "text": object}
+        found = {
+            column_key(token(v.name), type_of(v.value)): types[type_of(v.value)]
+            for kind in self.kinds
+            for v in kind.variables
+        }
+        for behaviour in self.behaviours:
+            found.update(dict.fromkeys(behaviour.starts, np.float64))
+        return found
+
+    @cached_property
+    def starts(self) -> tuple[dict[str, Value], ...]:
+        """For each kind: what its columns start with."""
+        found: list[dict[str, Value]] = []
+        for at, kind in enumerate(self.kinds):
+            start: dict[str, Value] = {
+                column_key(token(v.name), type_of(v.value)): v.value for v in kind.variables
+            }
+            for behaviour in self.behaviours:
+                if behaviour.kind == at:
+                    start.update(behaviour.starts)
+            found.append(start)
+        return tuple(found)
+
+    def _message_names(self) -> dict[str, int]:
+        names: dict[str, int] = {}
+        for turn in self.turns:
+            for part in PARTS:
+                for step in turn.block(part):
+                    for name, argument in step.arguments.items():
+                        if isinstance(argument, Word) and step.entry.slots[name].type == "message":
+                            names.setdefault(argument.text, len(names))
+        return names
+
+    @cached_property
+    def written(self) -> tuple[tuple[str, str], ...]:
+        """Every variable some action writes: (owner's role text or “level”, name)."""
+        found: dict[tuple[str, str], None] = {}
+        for turn in self.turns:
+            for step in (*turn.do, *turn.else_):
+                for argument in step.arguments.values():
+                    if isinstance(argument, VariableArgument):
+                        found[(argument.role.text if argument.role else "level", argument.name)] = None
+        return tuple(found)
+
+    @cached_property
+    def _write_numbers(self) -> dict[tuple[str, str], int]:
+        return {variable: at for at, variable in enumerate(self.written)}
+
+    def write_number(self, variable: tuple[str, str]) -> int:
+        """Number of a written variable in `written`."""
+        return self._write_numbers[variable]
+
+    def trial(self, name: str | None = None) -> Trial:
+        """The trial of that name, or the first. Raises KeyError with a sentence."""
+        if name is None:
+            if not self.level.trials:
+                raise KeyError(f"“{self.level.name}” has no trial to run")
+            return self.level.trials[0]
+        if name not in self.index.trials:
+            raise KeyError(f"“{self.level.name}” has no trial “{name}”; it has: {', '.join(self.index.trials)}")
+        return self.index.trials[name]
+
+
+def _step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int) -> Step:
+    step = Step(
+        entry, bound.arguments, part, line, bound.clause.negated, identity("rule", rule.id, part, line)
+    )
+    roles: dict[str, None] = {}
+    worked_out: list[tuple[str, Formula]] = []
+    role_slots: list[tuple[str, str]] = []
+    for name, argument in bound.arguments.items():
+        if isinstance(argument, RoleArgument):
+            roles[argument.role.token] = None
+            role_slots.append((name, argument.role.token))
+            step.fixed[name] = argument.role
+        elif isinstance(argument, VariableArgument):
+            if argument.role is not None:
+                roles[argument.role.token] = None
+        elif isinstance(argument, WhereArgument):
+            roles.update(dict.fromkeys(argument.roles))
+            step.fixed[name] = argument
+        elif isinstance(argument, Word):
+            step.fixed[name] = argument.text
+        elif argument.constant is not None and entry.slots[name].type != "seconds":
+            step.fixed[name] = argument.constant
+        else:
+            roles.update(dict.fromkeys(argument.roles))
+            worked_out.append((name, argument))
+    step.roles = tuple(roles)
+    step.worked_out = tuple(worked_out)
+    step.role_slots = tuple(role_slots)
+    return step
+
+
+def roles_named(turn: Turn) -> list[Role]:
+    """Every role that a rule names, in the order of naming."""
+    found: dict[str, Role] = {}
+    for part in PARTS:
+        for step in turn.block(part):
+            for argument in step.arguments.values():
+                if isinstance(argument, RoleArgument):
+                    found[argument.role.token] = argument.role
+    return list(found.values())

@@ -1,0 +1,66 @@
+"""Input, tick by tick: from a trial's script, or as it is played."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from gatillo.level.model import Input, KeyBar
+
+
+def tick_at(seconds: float, rate: int) -> int:
+    """The first tick at or after a time; the first tick of a run is 1."""
+    return max(1, math.ceil(seconds * rate - 1e-9))
+
+
+@dataclass(slots=True)
+class KeyEvents:
+    """Keys that go down and up in one tick."""
+
+    down: set[str]
+    up: set[str]
+
+
+class Script:
+    """Key events by tick. Grows while a run is played live."""
+
+    def __init__(self, source: Input, rate: int) -> None:
+        self.rate = rate
+        self.events: dict[int, KeyEvents] = {}
+        for bar in source.keys:
+            self.press(tick_at(bar.start, rate), bar.key)
+            self.release(tick_at(bar.end, rate), bar.key)
+
+    def _at(self, tick: int) -> KeyEvents:
+        return self.events.setdefault(tick, KeyEvents(set(), set()))
+
+    def press(self, tick: int, key: str) -> None:
+        """Let a key go down in a tick."""
+        self._at(tick).down.add(key)
+
+    def release(self, tick: int, key: str) -> None:
+        """Let a key go up in a tick."""
+        self._at(tick).up.add(key)
+
+    def cut(self, tick: int) -> None:
+        """Forget every event after a tick; keys still down then stay down."""
+        self.events = {t: e for t, e in self.events.items() if t <= tick}
+
+    def as_input(self, end: int) -> Input:
+        """The script as bars of seconds, keys still down at tick `end` let go there."""
+        bars: list[KeyBar] = []
+        down: dict[str, int] = {}
+        for tick in sorted(self.events):
+            events = self.events[tick]
+            # a bar that ends where the next begins: up comes before down
+            for key in sorted(events.up & set(down)):
+                bars.append(KeyBar(key=key, start=down.pop(key) / self.rate, end=tick / self.rate))
+            for key in sorted(events.down - set(down)):
+                down[key] = tick
+            for key in sorted(events.up & {k for k, t in down.items() if t == tick}):
+                if not any(b.key == key and b.end == tick / self.rate for b in bars):
+                    bars.append(KeyBar(key=key, start=tick / self.rate, end=tick / self.rate))
+                    down.pop(key)
+        for key, tick in down.items():
+            bars.append(KeyBar(key=key, start=tick / self.rate, end=max(end, tick) / self.rate))
+        return Input(keys=tuple(sorted(bars, key=lambda b: (b.start, b.key))))

@@ -1,0 +1,152 @@
+"""One tick: Input, Clocks, Motion, Contact, Rules, Settle."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gatillo.catalogue.surroundings import Numbers, Rows
+from gatillo.sim.contact import push_apart, settle_contacts
+from gatillo.sim.deeds import half_open_degrees
+from gatillo.sim.program import Program
+from gatillo.sim.script import KeyEvents
+from gatillo.sim.trace import Recorder
+from gatillo.sim.turns import Reached, Turns
+from gatillo.sim.world import World
+
+_PACK_FROM = 32
+_NONE: frozenset[str] = frozenset()
+
+
+class Moving:
+    """The world as behaviours see it (the catalogue's Motion)."""
+
+    def __init__(self, world: World) -> None:
+        self.world = world
+        self.dt = world.dt
+
+    def key_state(self, key: str) -> tuple[bool, bool, bool]:
+        return key in self.world.pressed, key in self.world.held, key in self.world.released
+
+    def rotate(self, rows: Rows, by: Numbers) -> None:
+        self.world.angle[rows] = half_open_degrees(self.world.angle[rows] + by)
+        self.world.turned(rows)
+
+    def go(self, rows: Rows, speed: Numbers) -> None:
+        world = self.world
+        if not np.any(speed):
+            world.vx[rows] = world.vy[rows] = 0.0
+            return
+        facing = np.radians(world.values_of(rows, "facing"))
+        world.vx[rows] = speed * np.cos(facing)
+        world.vy[rows] = speed * np.sin(facing)
+
+
+def run_tick(
+    program: Program, world: World, events: KeyEvents | None, recorder: Recorder, stop_at: int | None = None
+) -> None:
+    """Take the world through its next tick.
+
+    With `stop_at` = k the tick breaks off right after its k-th firing, or before its first for 0;
+    that world shows a moment and cannot run on.
+    """
+    world.tick += 1
+    world.time = world.tick * world.dt
+    world.created_now = world.sent_now = 0
+    recorder.tick_begins(world.tick)
+    turns = Turns(program, world, recorder, stop_at)
+    try:
+        _input(world, events)
+        turns.resume()
+        _motion(program, world)
+        settle_contacts(world)
+        if stop_at == 0:
+            return
+        _rules(program, world, turns)
+    except Reached:
+        return
+    _settle(world)
+
+
+def _input(world: World, events: KeyEvents | None) -> None:
+    if events is None:
+        if world.pressed or world.released:
+            # a key that went down and up in one tick was held in that tick only
+            world.held = world.held - world.released
+            world.pressed = world.released = _NONE
+        return
+    still = world.held - world.released
+    world.pressed = frozenset(events.down - still)
+    world.released = frozenset(events.up & (still | events.down))
+    world.held = still | world.pressed
+    if world.released:
+        world.held = world.held - (world.released - world.pressed)
+
+
+def _motion(program: Program, world: World) -> None:
+    motion = Moving(world)
+    for behaviour in program.behaviours:
+        rows = world.rows_of_kind(behaviour.kind)
+        if len(rows):
+            settings = {name: world.variables[column][rows] for name, column in behaviour.columns.items()}
+            behaviour.entry.compute(motion, rows, **behaviour.words, **settings)
+    going = (((world.vx != 0) | (world.vy != 0)) & world.alive).nonzero()[0]
+    if len(going):
+        world.x[going] += world.vx[going] * world.dt
+        world.y[going] += world.vy[going] * world.dt
+        world.touch_rows(going)
+    if world.any_moved:
+        push_apart(world)
+
+
+def _rules(program: Program, world: World, turns: Turns) -> None:
+    awake = bytearray(len(program.turns))
+    for position in program.always:
+        awake[position] = 1
+    wakes = program.wakes
+    if world.tick == 1:
+        _wake(awake, wakes.get(("start",), ()))
+    for key in world.pressed:
+        _wake(awake, wakes.get(("pressed", key), ()))
+    for key in world.held:
+        _wake(awake, wakes.get(("held", key), ()))
+    for key in world.released:
+        _wake(awake, wakes.get(("released", key), ()))
+    for message in world.heard:
+        _wake(awake, wakes.get(("heard", message), ()))
+    if program.alarms:
+        _wake(awake, turns.ring())
+    _wake_contacts(program, world, awake)
+    position = awake.find(1)
+    while position >= 0:
+        turns.take(program.turns[position])
+        position = awake.find(1, position + 1)
+
+
+def _wake(awake: bytearray, positions: object) -> None:
+    for position in positions:  # type: ignore[attr-defined]
+        awake[position] = 1
+
+
+def _wake_contacts(program: Program, world: World, awake: bytearray) -> None:
+    many = len(program.kinds)
+    for state, codes in (("begun", world.begun), ("touching", world.touching), ("ended", world.ended)):
+        wanted = program.touch_wakes[state]
+        if not wanted or not len(codes):
+            continue
+        a, b = world.rows_of_ids(codes >> 32), world.rows_of_ids(codes & 0xFFFFFFFF)
+        there = (a >= 0) & (b >= 0)
+        kinds_a, kinds_b = world.kind[a[there]], world.kind[b[there]]
+        pairs = np.minimum(kinds_a, kinds_b) * many + np.maximum(kinds_a, kinds_b)
+        for pair in set(pairs.tolist()):
+            _wake(awake, wanted.get(pair, ()))
+
+
+def _settle(world: World) -> None:
+    world.heard, world.outbox = world.outbox, {}
+    if world.sayings:
+        over = [i for i, (_, until) in world.sayings.items() if until <= world.time]
+        for object_id in over:
+            del world.sayings[object_id]
+    dead = len(world.alive) - int(np.count_nonzero(world.alive))
+    if dead > _PACK_FROM and dead * 4 > len(world.alive):
+        world.pack()

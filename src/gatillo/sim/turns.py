@@ -1,0 +1,389 @@
+"""One rule's turn: candidates, conditions, firing mode, actions, waiting and going on."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.binding import VariableArgument
+from gatillo.catalogue.surroundings import Candidates, Rows, Target
+from gatillo.sim.contact import contact_candidates
+from gatillo.sim.deeds import Deeds
+from gatillo.sim.matching import (
+    Matches,
+    TooManyMatches,
+    View,
+    join_role,
+    keys_of,
+    table_of,
+    union,
+    where_keys,
+)
+from gatillo.sim.program import Part, Program, Step, Turn
+from gatillo.sim.trace import Recorder, Way
+from gatillo.sim.world import Memory, Wait, World
+
+Made = dict[str, tuple[Rows, NDArray[np.int64]]]
+
+
+class Reached(Exception):
+    """The run has come to the position within the tick at which it was to stop."""
+
+
+class Asking:
+    """The world as occasions and conditions see it (the catalogue's Asked)."""
+
+    def __init__(self, world: World) -> None:
+        self.world = world
+        self.tick = world.tick
+        self.dt = world.dt
+
+    def key_state(self, key: str) -> tuple[bool, bool, bool]:
+        return key in self.world.pressed, key in self.world.held, key in self.world.released
+
+    def contacts(self, state: str, a: Any, b: Any) -> Candidates:
+        return contact_candidates(self.world, state, a, b)
+
+    def heard(self, message: str) -> int:
+        return self.world.heard.get(message, 0)
+
+    def tagged(self, rows: Rows, tag: str) -> NDArray[np.bool_]:
+        return self.world.tags[tag][rows]
+
+
+class Turns:
+    """Takes the turns of a tick. `position` counts the tick's firings; at `stop_at` the tick breaks off."""
+
+    def __init__(self, program: Program, world: World, recorder: Recorder, stop_at: int | None) -> None:
+        self.program = program
+        self.world = world
+        self.recorder = recorder
+        self.stop_at = stop_at
+        self.position = 0
+        self.due: set[tuple[int, int]] = set()
+        """Occasions at times that are due in this tick: (turn, line)."""
+        self.asking = Asking(world)
+
+    def take(self, turn: Turn) -> None:
+        """Let a rule take its turn."""
+        table = self.candidates(turn)
+        if not table.n:
+            return
+        reached = table.n
+        passed: list[int] = []
+        base = table
+        try:
+            for step in turn.if_:
+                table = self.keep(turn, step, table)
+                passed.append(table.n)
+                if not table.n:
+                    break
+        except TooManyMatches as error:
+            self.fault(turn, step, 1, str(error))
+            table = table.take(np.zeros(0, dtype=np.int64))
+        failed = base.take(np.setdiff1d(base.origin, table.origin)) if turn.else_ else None
+        if table.n:
+            table = self.held_back(turn, table)
+        self.recorder.looked(turn.position, reached, passed, table.n)
+        if table.n:
+            self.fire(turn, "do", turn.do, table, Way.DO)
+        if failed is not None and failed.n:
+            self.fire(turn, "else", turn.else_, failed, Way.ELSE)
+
+    def candidates(self, turn: Turn) -> Matches:
+        """What the rule's occasions yield."""
+        if not turn.when:
+            return table_of(Candidates(1))
+        found: list[Candidates] = []
+        for step in turn.when:
+            if step.entry.alarm is not None:
+                if (turn.position, step.line) in self.due:
+                    found.append(Candidates(1))
+                continue
+            given = step.entry.compute(self.asking, **step.fixed)
+            if given.n:
+                found.append(given)
+        return union(self.world, found) if found else table_of(Candidates(0))
+
+    def keep(self, turn: Turn, step: Step, table: Matches) -> Matches:
+        """The matches that pass a condition, with the roles it brings in."""
+        table = self.with_roles(step, table)
+        view = View(self.world, table, step.identity)
+        given = self.arguments(step, view)
+        mask = step.entry.compute(self.asking, **given)
+        if not (isinstance(mask, np.ndarray) and mask.ndim):
+            mask = np.full(table.n, bool(mask))
+        if step.negated:
+            mask = ~mask
+        bad = self.report(turn, step, view)
+        if bad is not None:
+            mask = mask & ~bad
+        return table if mask.all() else table.take(mask)
+
+    def with_roles(self, step: Step, table: Matches, made: Made | None = None) -> Matches:
+        """The table with every role that a line names in it."""
+        for role in step.roles:
+            if role in table.rows:
+                continue
+            if made and role in made:
+                rows, positions = made[role]
+                table = table.take(positions)
+                table.rows[role] = rows
+            else:
+                table = join_role(self.world, table, self.program.index.role_tokens[role])
+        return table
+
+    def arguments(self, step: Step, view: View) -> dict[str, Any]:
+        """What a line's slots hold, worked out over the matches."""
+        given = dict(step.fixed)
+        for name, role in step.role_slots:
+            given[name] = view.table.rows[role]
+        for name, formula in step.worked_out:
+            given[name] = formula.evaluate(view)
+        for name, argument in step.arguments.items():
+            if isinstance(argument, VariableArgument):
+                rows = None if argument.role is None else view.table.rows[argument.role.token]
+                given[name] = Target(argument.key, rows)
+        return given
+
+    def report(self, turn: Turn, step: Step, view: View) -> NDArray[np.bool_] | None:
+        """Record the faults of a line; the matches that had one, or None."""
+        for where, sentence in view.faults:
+            self.fault(turn, step, int(where.sum()), sentence)
+        return view.faulted()
+
+    def fault(self, turn: Turn, step: Step, count: int, sentence: str) -> None:
+        whole = f"“{turn.rule.name}”, {step.part} {step.line + 1}: {sentence}"
+        self.recorder.fault(self.world.tick, turn.position, step.part, step.line, whole, count)
+
+    def held_back(self, turn: Turn, table: Matches) -> Matches:
+        """The matches left by the firing mode, the cooldown and waits still pending."""
+        rule, tick = turn.rule, self.world.tick
+        plain = rule.fires == "each tick" and not turn.cooldown_ticks
+        if plain and (rule.while_waiting == "stack" or not self.world.waits):
+            return table
+        memory = self.world.memory.setdefault(turn.position, Memory())
+        keys = keys_of(self.world, table)
+        keep = np.ones(table.n, dtype=bool)
+        if rule.fires == "on becoming true":
+            before = memory.held if memory.held_tick == tick - 1 else ()
+            keep &= ~where_keys(keys, before)
+            memory.held, memory.held_tick = set(keys), tick
+        elif rule.fires == "first time only":
+            done = memory.fired
+            keep &= ~where_keys(keys, done) if rule.first_per == "object" else None not in done
+        if turn.cooldown_ticks:
+            rests = memory.rests_until
+            if rule.cooldown_per == "rule":
+                keep &= rests.get(None, 0) <= tick
+            else:
+                keep &= np.fromiter((rests.get(key, 0) <= tick for key in keys), dtype=bool)
+        if rule.while_waiting == "ignore":
+            waiting = {k for w in self.world.waits if w.turn == turn.position for k in w.keys}
+            keep &= ~where_keys(keys, waiting)
+        elif rule.while_waiting == "restart":
+            self.forget_waits(turn.position, {k for k, kept in zip(keys, keep, strict=True) if kept})
+        if not keep.any():
+            return table.take(keep)
+        left = [key for key, kept in zip(keys, keep, strict=True) if kept]
+        if rule.fires == "first time only":
+            memory.fired.update(left if rule.first_per == "object" else [None])
+        if turn.cooldown_ticks:
+            for key in left if rule.cooldown_per == "object" else [None]:
+                memory.rests_until[key] = tick + turn.cooldown_ticks
+        return table.take(keep)
+
+    def forget_waits(self, turn: int, keys: set[Any]) -> None:
+        """Drop the pending waits of these matches: they start anew."""
+        kept: list[Wait] = []
+        for wait in self.world.waits:
+            if wait.turn != turn or not keys.intersection(wait.keys):
+                kept.append(wait)
+                continue
+            stays = np.array([key not in keys for key in wait.keys])
+            if stays.any():
+                kept.append(_part_of_wait(wait, stays))
+        self.world.waits = kept
+
+    # firing
+
+    def fire(self, turn: Turn, part: Part, steps: tuple[Step, ...], table: Matches, way: Way, start: int = 0, made: Made | None = None) -> None:
+        """Carry out an action list for its matches: one firing."""
+        self.recorder.fires(turn.position, table.n, way)
+        if self.recorder.watching:
+            self.recorder.takes_part(table, {role: self.world.id[rows] for role, rows in table.rows.items()})
+        if turn.rule.once_for_all and way is not Way.RESUMED:
+            table = table.take(np.zeros(1, dtype=np.int64))
+        if turn.rule.one_at_a_time and table.n > 1 and not made:
+            for at in range(table.n):
+                self.perform(turn, part, steps, table.take(np.array([at])), start, {})
+        else:
+            self.perform(turn, part, steps, table, start, made or {})
+        self.position += 1
+        if self.position == self.stop_at:
+            raise Reached
+
+    def perform(self, turn: Turn, part: Part, steps: tuple[Step, ...], table: Matches, start: int, made: Made) -> None:
+        """The actions from number `start` on, each over all matches."""
+        for at in range(start, len(steps)):
+            step = steps[at]
+            try:
+                acting = self.with_roles(step, table, made)
+            except TooManyMatches as error:
+                self.fault(turn, step, 1, str(error))
+                continue
+            # positions in `table`, so that what is created can be traced back to its match
+            here = self.positions(step, table, made, acting)
+            view = View(self.world, acting, step.identity)
+            given = self.arguments(step, view)
+            for name in ("time",):
+                if name in given and step.entry.slots[name].type == "seconds" and np.any(np.less(given[name], 0)):
+                    view.fault(np.less(given[name], 0), "a time cannot be below 0")
+            bad = self.report(turn, step, view)
+            if bad is not None:
+                acting, here = acting.take(~bad), here[~bad]
+                given = {name: _left(value, ~bad) for name, value in given.items()}
+            if not acting.n:
+                if step.entry.waits:
+                    return
+                continue
+            deeds = Deeds(self.world, self.recorder, step, acting)
+            step.entry.compute(deeds, **given)
+            for count, sentence in deeds.faults:
+                self.fault(turn, step, count, sentence)
+            if deeds.made is not None:
+                role, rows, positions = deeds.made
+                made = {**made, role: (rows, here[positions])}
+            if deeds.pauses is not None:
+                place = np.full(table.n, -1)
+                place[here] = np.arange(acting.n)
+                moved = {
+                    role: (rows[place[positions] >= 0], place[positions][place[positions] >= 0])
+                    for role, (rows, positions) in made.items()
+                }
+                self.wait(turn, part, at + 1, acting, deeds.pauses, moved)
+                return
+
+    def positions(self, step: Step, table: Matches, made: Made, acting: Matches) -> NDArray[np.int64]:
+        """For each acting match, which match of the table it came from."""
+        if acting is table:
+            return np.arange(table.n)
+        tagged = Matches(table.n, table.rows, np.arange(table.n))
+        return self.with_roles(step, tagged, made).origin
+
+    def wait(self, turn: Turn, part: Part, line: int, table: Matches, time: Any, made: Made) -> None:
+        """Put the rest of an action list off."""
+        world = self.world
+        ticks = np.maximum(1, np.ceil(np.asarray(time) * self.program.rate - 1e-9)).astype(np.int64)
+        ticks = np.broadcast_to(ticks, (table.n,))
+        keys = keys_of(world, table)
+        for due in np.unique(ticks).tolist():
+            where = np.flatnonzero(ticks == due)
+            part_table = table.take(where)
+            place = {int(old): new for new, old in enumerate(where.tolist())}
+            ids = {role: world.id[rows] for role, rows in part_table.rows.items()}
+            kept_made = {}
+            for role, (rows, positions) in made.items():
+                mine = np.isin(positions, where)
+                kept_made[role] = (world.id[rows[mine]], np.array([place[p] for p in positions[mine].tolist()], dtype=np.int64))
+            world.serial += 1
+            world.waits.append(
+                Wait(
+                    world.tick + due,
+                    world.serial,
+                    turn.position,
+                    part,
+                    line,
+                    ids,
+                    part_table.n,
+                    [keys[i] for i in where.tolist()],
+                    kept_made,
+                )
+            )
+
+    def resume(self) -> None:
+        """Clocks: let the waits that are due go on, in the order in which they were started."""
+        world = self.world
+        if not world.waits:
+            return
+        due = sorted((w for w in world.waits if w.due <= world.tick), key=lambda w: w.serial)
+        if not due:
+            return
+        world.waits = [w for w in world.waits if w.due > world.tick]
+        for wait in due:
+            turn = self.program.turns[wait.turn]
+            rows = {role: world.rows_of_ids(ids) for role, ids in wait.ids.items()}
+            there = np.ones(wait.n, dtype=bool)
+            for found in rows.values():
+                there &= found >= 0
+            table = Matches(wait.n, rows, np.arange(wait.n)).take(there)
+            if not table.n:
+                continue
+            made = _made_rows(world, wait, there)
+            part: Part = "do" if wait.part == "do" else "else"
+            self.fire(turn, part, turn.block(part), table, Way.RESUMED, wait.line, made)
+
+    # occasions at times
+
+    def ring(self) -> list[int]:
+        """Turns whose occasion at a time is due; its next time is set."""
+        world, rate = self.world, self.program.rate
+        if world.tick == 1:
+            for number, alarm in enumerate(self.program.alarms):
+                world.alarms.append((self._seconds(alarm.first), number))
+            world.alarms.sort()
+        woken: list[int] = []
+        while world.alarms and math.ceil(world.alarms[0][0] * rate - 1e-9) <= world.tick:
+            due, number = world.alarms.pop(0)
+            alarm = self.program.alarms[number]
+            self.due.add((alarm.turn, alarm.line))
+            woken.append(alarm.turn)
+            # never twice in one tick, however short the period
+            later = max(due + self._seconds(alarm.period), (world.tick + 0.5) / rate)
+            world.alarms.append((later, number))
+            world.alarms.sort()
+        return woken
+
+    def _seconds(self, formula: Any) -> float:
+        view = View(self.world, table_of(Candidates(1)), 0)
+        return float(np.max(formula.evaluate(view)))
+
+
+def _left(value: Any, keep: NDArray[np.bool_]) -> Any:
+    if isinstance(value, np.ndarray) and value.ndim and len(value) == len(keep):
+        return value[keep]
+    if isinstance(value, Target) and value.rows is not None:
+        return Target(value.name, value.rows[keep])
+    return value
+
+
+def _part_of_wait(wait: Wait, stays: NDArray[np.bool_]) -> Wait:
+    place = np.cumsum(stays) - 1
+    made = {}
+    for role, (ids, positions) in wait.made.items():
+        mine = stays[positions]
+        made[role] = (ids[mine], place[positions[mine]])
+    return Wait(
+        wait.due,
+        wait.serial,
+        wait.turn,
+        wait.part,
+        wait.line,
+        {role: ids[stays] for role, ids in wait.ids.items()},
+        int(stays.sum()),
+        [key for key, kept in zip(wait.keys, stays.tolist(), strict=True) if kept],
+        made,
+    )
+
+
+def _made_rows(world: World, wait: Wait, there: NDArray[np.bool_]) -> Made:
+    made: Made = {}
+    place = np.cumsum(there) - 1
+    for role, (ids, positions) in wait.made.items():
+        rows = world.rows_of_ids(ids)
+        mine = (rows >= 0) & there[positions]
+        made[role] = (rows[mine], place[positions[mine]])
+    return made

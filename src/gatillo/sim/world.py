@@ -1,0 +1,307 @@
+"""The state of a running level: arrays with a row for each object, in the order of their age."""
+
+from __future__ import annotations
+
+import copy
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.surroundings import Rows
+from gatillo.formula.compiling import column_key
+from gatillo.level.model import Value
+from gatillo.level.naming import token
+from gatillo.level.roles import Role, type_of
+from gatillo.sim.program import Program
+
+FIRST_CREATED_ID = 1_000_000
+"""Objects placed by hand have lower ids, so that placing one more leaves the ids of created ones."""
+
+_NO_PAIRS = np.zeros(0, dtype=np.int64)
+
+
+@dataclass(slots=True)
+class Wait:
+    """Matches whose action list goes on later."""
+
+    due: int
+    serial: int
+    turn: int
+    part: str
+    line: int
+    ids: dict[str, NDArray[np.int64]]
+    n: int
+    keys: list[Any]
+    made: dict[str, tuple[NDArray[np.int64], NDArray[np.int64]]] = field(default_factory=dict)
+
+
+@dataclass(slots=True)
+class Memory:
+    """What a rule remembers between ticks."""
+
+    held_tick: int = -1
+    held: set[Any] = field(default_factory=set)
+    fired: set[Any] = field(default_factory=set)
+    rests_until: dict[Any, int] = field(default_factory=dict)
+
+    def copy(self) -> Memory:
+        return Memory(self.held_tick, self.held, set(self.fired), dict(self.rests_until))
+
+
+class World:
+    """Everything that can differ between two moments of a run.
+
+    Rows stay sorted by id; a removed object keeps its row, marked dead, until rows are packed.
+    """
+
+    def __init__(self, program: Program, seed: int = 1) -> None:
+        self.program = program
+        self.seed = seed
+        self.tick = 0
+        self.time = 0.0
+        self.dt = program.dt
+        objects = sorted(program.level.objects, key=lambda o: o.id)
+        n = len(objects)
+        self.id = np.array([o.id for o in objects], dtype=np.int64)
+        self.kind = np.array([program.kind_number[o.kind] for o in objects], dtype=np.int64)
+        self.x = np.array([o.x for o in objects], dtype=np.float64)
+        self.y = np.array([o.y for o in objects], dtype=np.float64)
+        self.angle = np.array([o.angle for o in objects], dtype=np.float64)
+        self.scale = np.array([o.scale for o in objects], dtype=np.float64)
+        self.depth = np.array(
+            [program.kinds[k].depth if o.depth is None else o.depth for k, o in zip(self.kind, objects, strict=True)],
+            dtype=np.float64,
+        )
+        self.vx = np.zeros(n)
+        self.vy = np.zeros(n)
+        self.shown = np.array([o.shown for o in objects], dtype=bool)
+        self.alive = np.ones(n, dtype=bool)
+        self.moved = np.ones(n, dtype=bool)
+        self.variables: dict[str, NDArray[Any]] = {
+            name: np.empty(n, dtype=kind) if kind is object else np.zeros(n, dtype=kind)
+            for name, kind in program.columns.items()
+        }
+        for column in self.variables.values():
+            if column.dtype == object:
+                column[:] = ""
+        for row, thing in enumerate(objects):
+            for name, value in program.starts[self.kind[row]].items():
+                self.variables[name][row] = value
+            for name, value in thing.values.items():
+                key = column_key(token(name), type_of(value))
+                if key in self.variables:
+                    self.variables[key][row] = value
+        self.names: dict[int, str] = {o.id: o.name for o in objects}
+        self.tags: dict[str, NDArray[np.bool_]] = {
+            tag: np.array([tag in o.tags or tag in program.kinds[k].tags for k, o in zip(self.kind, objects, strict=True)], dtype=bool)
+            for tag in program.index.tags
+        }
+        self.level: dict[str, Value] = {token(v.name): _plain(v.value) for v in program.level.variables}
+        self.next_id = FIRST_CREATED_ID
+        self.created_of: dict[int, int] = {}
+        # contact pairs as id_a << 32 | id_b with id_a < id_b, sorted
+        self.touching = _NO_PAIRS
+        self.begun = _NO_PAIRS
+        self.ended = _NO_PAIRS
+        self.any_moved = True
+        self.held: frozenset[str] = frozenset()
+        self.pressed: frozenset[str] = frozenset()
+        self.released: frozenset[str] = frozenset()
+        self.pointer_x = 0.0
+        self.pointer_y = 0.0
+        self.outbox: dict[str, int] = {}
+        self.heard: dict[str, int] = {}
+        self.sayings: dict[int, tuple[str, float]] = {}
+        self.waits: list[Wait] = []
+        self.serial = 0
+        self.alarms: list[tuple[float, int]] = []
+        self.memory: dict[int, Memory] = {}
+        self.created_now = 0
+        self.sent_now = 0
+        self._rows: dict[str, Rows] = {}
+        self._members: dict[str, NDArray[np.bool_]] = {}
+        self._reach: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
+
+    COLUMNS = ("id", "kind", "x", "y", "angle", "scale", "depth", "vx", "vy", "shown", "alive", "moved")
+
+    def clone(self) -> World:
+        """A copy that can run on without touching this one."""
+        other = copy.copy(self)
+        for name in self.COLUMNS:
+            setattr(other, name, getattr(self, name).copy())
+        other.variables = {name: column.copy() for name, column in self.variables.items()}
+        other.tags = dict(self.tags)
+        other.names = dict(self.names)
+        other.level = dict(self.level)
+        other.created_of = dict(self.created_of)
+        other.sayings = dict(self.sayings)
+        other.waits = list(self.waits)
+        other.alarms = list(self.alarms)
+        other.memory = {turn: memory.copy() for turn, memory in self.memory.items()}
+        other.outbox = dict(self.outbox)
+        other.heard = dict(self.heard)
+        other._rows = dict(self._rows)
+        other._members = dict(self._members)
+        return other
+
+    # who is there
+
+    def rows_of(self, role: Role) -> Rows:
+        """Rows of all objects that a role can stand for, oldest first."""
+        rows = self._rows.get(role.token)
+        if rows is None:
+            rows = self._rows[role.token] = np.flatnonzero(self.member(role))
+        return rows
+
+    def rows_of_kind(self, kind: int) -> Rows:
+        name = f"#{kind}"
+        rows = self._rows.get(name)
+        if rows is None:
+            rows = self._rows[name] = np.flatnonzero((self.kind == kind) & self.alive)
+        return rows
+
+    def member(self, role: Role) -> NDArray[np.bool_]:
+        """For each row, whether the role can stand for it."""
+        mask = self._members.get(role.token)
+        if mask is None:
+            if role.source == "all":
+                mask = self.alive.copy()
+            elif role.source == "tag":
+                mask = self.tags[role.of] & self.alive
+            elif role.source == "object":
+                mask = (self.id == self.program.index.objects[role.of].id) & self.alive
+            else:
+                mask = (self.kind == self.program.kind_number[role.of]) & self.alive
+            self._members[role.token] = mask
+        return mask
+
+    def structure_changed(self) -> None:
+        """To be called when objects come or go: forgets who is there."""
+        self._rows.clear()
+        self._members.clear()
+        self._reach = None
+
+    def rows_of_ids(self, ids: NDArray[np.int64]) -> Rows:
+        """Row of each id, -1 where that object is gone."""
+        if not len(self.id):
+            return np.full(len(ids), -1, dtype=np.int64)
+        at = np.minimum(np.searchsorted(self.id, ids), len(self.id) - 1)
+        return np.where((self.id[at] == ids) & self.alive[at], at, -1)
+
+    def name_of(self, object_id: int) -> str:
+        """What an object is called: its own name, or its kind and number if a rule created it."""
+        found = self.names.get(object_id)
+        if found is not None:
+            return found
+        kind = self.program.kinds[self.created_of[object_id]].name
+        return f"{kind} +{object_id - FIRST_CREATED_ID + 1}"
+
+    # values
+
+    def values_of(self, rows: Rows, key: str) -> Any:
+        """A property or variable of some rows, one value each."""
+        column = self.variables.get(key)
+        if column is not None:
+            return column[rows]
+        if key == "facing":
+            return self.angle[rows] + self.program.drawn_facing[self.kind[rows]]
+        if key == "name":
+            names = np.empty(len(rows), dtype=object)
+            names[:] = [self.name_of(i) for i in self.id[rows].tolist()]
+            return names
+        return getattr(self, key)[rows]
+
+    def reach(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Half width and half height of the upright box about each row's shape, shape (rows,) each."""
+        if self._reach is None:
+            sizes = self.program.boxes[self.kind] * np.abs(self.scale)[:, None]
+            turned = np.radians(self.angle)
+            cos, sin = np.abs(np.cos(turned)), np.abs(np.sin(turned))
+            self._reach = (
+                sizes[:, 0] * cos + sizes[:, 1] * sin + sizes[:, 2],
+                sizes[:, 0] * sin + sizes[:, 1] * cos + sizes[:, 2],
+            )
+        return self._reach
+
+    def rows_where(self, what: str, of_kind: NDArray[np.bool_]) -> Rows:
+        """Rows of the objects whose kind has a property, kept under `what` until objects come or go."""
+        rows = self._rows.get(what)
+        if rows is None:
+            rows = self._rows[what] = (of_kind[self.kind] & self.alive).nonzero()[0]
+        return rows
+
+    def turned(self, rows: Rows) -> None:
+        """Note that these objects turned or grew."""
+        self.touch_rows(rows)
+        if self.program.any_box and self._reach is not None and self.program.is_box[self.kind[rows]].any():
+            self._reach = None
+
+    def touch_rows(self, rows: Rows) -> None:
+        """Note that these objects moved, so that their contacts are looked at."""
+        self.moved[rows] = True
+        self.any_moved = True
+
+    # coming and going
+
+    def append(self, kind: int, x: NDArray[np.float64], y: NDArray[np.float64]) -> Rows:
+        """Add objects of a kind at points of shape (n,); their rows."""
+        n = len(x)
+        start = len(self.id)
+        ids = np.arange(self.next_id, self.next_id + n, dtype=np.int64)
+        self.next_id += n
+        template = self.program.kinds[kind]
+        new: dict[str, Any] = {
+            "id": ids,
+            "kind": np.full(n, kind),
+            "x": x,
+            "y": y,
+            "angle": np.zeros(n),
+            "scale": np.ones(n),
+            "depth": np.full(n, template.depth),
+            "vx": np.zeros(n),
+            "vy": np.zeros(n),
+            "shown": np.ones(n, dtype=bool),
+            "alive": np.ones(n, dtype=bool),
+            "moved": np.ones(n, dtype=bool),
+        }
+        for name in self.COLUMNS:
+            setattr(self, name, np.concatenate((getattr(self, name), new[name])))
+        starts = self.program.starts[kind]
+        for name, column in self.variables.items():
+            added = np.empty(n, dtype=column.dtype)
+            added[:] = starts.get(name, "" if column.dtype == object else 0)
+            self.variables[name] = np.concatenate((column, added))
+        for tag, mask in self.tags.items():
+            self.tags[tag] = np.concatenate((mask, np.full(n, tag in template.tags)))
+        self.created_of.update(dict.fromkeys(ids.tolist(), kind))
+        self.any_moved = True
+        self.structure_changed()
+        return np.arange(start, start + n)
+
+    def pack(self) -> None:
+        """Drop the rows of removed objects; the rest keep their order."""
+        keep = np.flatnonzero(self.alive)
+        for object_id in self.id[~self.alive].tolist():
+            self.created_of.pop(object_id, None)
+        for name in self.COLUMNS:
+            setattr(self, name, getattr(self, name)[keep])
+        self.variables = {name: column[keep] for name, column in self.variables.items()}
+        self.tags = {tag: mask[keep] for tag, mask in self.tags.items()}
+        self.structure_changed()
+
+    def state_bytes(self) -> bytes:
+        """The whole state as bytes, for comparing two worlds."""
+        parts = [str((self.tick, sorted(self.level.items()), sorted(self.sayings.items()), self.next_id))]
+        parts.append(str([(w.due, w.serial, w.turn, w.line, w.n) for w in self.waits]))
+        parts.append(str((sorted(self.outbox.items()), self.alarms, self.held)))
+        live = self.alive
+        arrays = [getattr(self, name)[live] for name in self.COLUMNS]
+        arrays += [self.variables[name][live] for name in sorted(self.variables)]
+        raw = [a.tobytes() if a.dtype != object else str(a.tolist()).encode() for a in arrays]
+        return "|".join(parts).encode() + b"".join(raw) + self.touching.tobytes()
+
+
+def _plain(value: Value) -> Value:
+    return float(value) if isinstance(value, int) and not isinstance(value, bool) else value
