@@ -30,6 +30,7 @@ class Did(IntEnum):
     CREATED = 1
     REMOVED = 2
     SENT = 3
+    WAITS = 4
 
 
 class Firing(NamedTuple):

@@ -23,7 +23,7 @@ from gatillo.sim.matching import (
     where_keys,
 )
 from gatillo.sim.program import Part, Program, Step, Turn
-from gatillo.sim.trace import Recorder, Way
+from gatillo.sim.trace import Did, Recorder, Way
 from gatillo.sim.world import Memory, Wait, World
 
 Made = dict[str, tuple[Rows, NDArray[np.int64]]]
@@ -290,6 +290,7 @@ class Turns:
                 mine = np.isin(positions, where)
                 kept_made[role] = (world.id[rows[mine]], np.array([place[p] for p in positions[mine].tolist()], dtype=np.int64))
             world.serial += 1
+            self.recorder.did(Did.WAITS, world.tick + due)
             world.waits.append(
                 Wait(
                     world.tick + due,

@@ -1,0 +1,38 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from PySide6.QtGui import QIcon
+from PySide6.QtWidgets import QApplication
+
+from gatillo.desk.main_window import MainWindow
+from gatillo.desk.theme import choose_theme
+from gatillo.desk.workbench import Workbench
+from gatillo.examples import DEMO, study_path
+
+
+def make_application() -> QApplication:
+    """The Qt application, styled; the one there is if there is one."""
+    application = QApplication.instance()
+    if not isinstance(application, QApplication):
+        application = QApplication(sys.argv[:1])
+    application.setApplicationName("gatillo")
+    application.setApplicationDisplayName("")
+    application.setDesktopFileName("gatillo")
+    application.setStyle("Fusion")
+    application.setWindowIcon(QIcon())
+    choose_theme()
+    return application
+
+
+def start(path: Path | None) -> int:
+    """Open the window on a level, or on the demo's study; returns when it is closed."""
+    application = make_application()
+    window = MainWindow(Workbench())
+    study = path is None
+    window.open_path(path or study_path(DEMO), study=study)
+    window.show()
+    return int(application.exec())

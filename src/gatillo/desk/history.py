@@ -1,0 +1,83 @@
+"""Undo and redo: since levels never change, it is enough to keep them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gatillo.level.model import Level
+
+MOST_STEPS = 500
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """A level and what was done to get to it."""
+
+    level: Level
+    deed: str
+
+
+class History:
+    """The levels before and after the present one, and which of them is on disk."""
+
+    def __init__(self, level: Level) -> None:
+        self._steps = [Step(level, "")]
+        self._at = 0
+        self._saved: Level | None = level
+        self._joining = ""
+
+    @property
+    def level(self) -> Level:
+        return self._steps[self._at].level
+
+    @property
+    def unsaved(self) -> bool:
+        """Whether the present level differs from what was saved last."""
+        return self.level is not self._saved and self.level != self._saved
+
+    def mark_saved(self) -> None:
+        """The present level is what stands on disk."""
+        self._saved = self.level
+
+    def do(self, level: Level, deed: str, join: str = "") -> None:
+        """Take a new level. Steps with the same non-empty `join` in a row become one, as in a drag."""
+        if level == self.level:
+            return
+        del self._steps[self._at + 1 :]
+        if join and join == self._joining and self._at > 0:
+            self._steps[self._at] = Step(level, deed)
+        else:
+            self._steps.append(Step(level, deed))
+            del self._steps[: max(0, len(self._steps) - MOST_STEPS)]
+            self._at = len(self._steps) - 1
+        self._joining = join
+
+    def settle(self) -> None:
+        """The next step stands by itself, whatever it joins."""
+        self._joining = ""
+
+    @property
+    def undoes(self) -> str | None:
+        """What undo would take back, or None."""
+        return self._steps[self._at].deed if self._at > 0 else None
+
+    @property
+    def redoes(self) -> str | None:
+        """What redo would do again, or None."""
+        return self._steps[self._at + 1].deed if self._at + 1 < len(self._steps) else None
+
+    def undo(self) -> str | None:
+        """Go back one step; what was taken back."""
+        deed = self.undoes
+        if deed is not None:
+            self._at -= 1
+            self._joining = ""
+        return deed
+
+    def redo(self) -> str | None:
+        """Go on one step; what was done again."""
+        deed = self.redoes
+        if deed is not None:
+            self._at += 1
+            self._joining = ""
+        return deed

@@ -1,0 +1,1 @@
+"""The level at the cursor, and the shelf of kinds."""

@@ -1,0 +1,163 @@
+"""Drawing objects, places and sayings of the level."""
+
+from __future__ import annotations
+
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPen, QPixmap
+
+from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
+from gatillo.level.model import Area, Circle, Kind, Place, Rectangle, Route, Shape
+
+
+def fill_of(kind: Kind) -> QColor:
+    """The light tint a kind's shape is filled with; opaque, so that what lies in front covers."""
+    t, colour = theme(), kind_colour(kind.colour)
+    share = 0.22 if t.dark else 0.16
+    paper = t.paper
+    return QColor(
+        *(
+            round(a * share + b * (1 - share))
+            for a, b in (
+                (colour.red(), paper.red()),
+                (colour.green(), paper.green()),
+                (colour.blue(), paper.blue()),
+            )
+        )
+    )
+
+
+def outline(p: QPainter, shape: Shape, scale: float) -> None:
+    """Draw a shape about the painter's origin."""
+    if isinstance(shape, Circle):
+        p.drawEllipse(QPointF(0, 0), shape.radius * scale, shape.radius * scale)
+    else:
+        width, height = shape.width * scale, shape.height * scale
+        p.drawRoundedRect(QRectF(-width / 2, -height / 2, width, height), 2.5, 2.5)
+
+
+def _is_ground(kind: Kind) -> bool:
+    return isinstance(kind.shape, Rectangle) and not kind.glyph
+
+
+def draw_object(p: QPainter, kind: Kind, x: float, y: float, angle: float, size: float, *, hidden: bool = False) -> None:
+    """Draw one object. x, y in pixels, y down; angle in degrees counter-clockwise; size in pixels a level unit."""
+    colour = kind_colour(kind.colour)
+    p.save()
+    p.translate(x, y)
+    p.rotate(-angle)
+    pen = QPen(colour, max(1.0, min(2.2, 1.6 * size)))
+    if hidden:
+        pen.setStyle(Qt.PenStyle.DotLine)
+    p.setPen(pen)
+    p.setBrush(Qt.BrushStyle.NoBrush if hidden else fill_of(kind))
+    outline(p, kind.shape, size)
+    if _is_ground(kind) and not hidden:
+        p.setPen(QPen(with_alpha(colour, 0.55), 1))
+        brush = QBrush(with_alpha(colour, 0.22), Qt.BrushStyle.BDiagPattern)
+        p.setBrush(brush)
+        outline(p, kind.shape, size)
+    if kind.behaviours:
+        reach = _reach(kind) * size
+        p.rotate(-kind.drawn_facing)
+        p.setPen(QPen(colour, max(1.4, 2.2 * size), Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        p.drawLine(QPointF(reach, 0), QPointF(reach * 1.55, 0))
+    p.restore()
+    if kind.glyph and not hidden:
+        _glyph(p, kind, x, y, size)
+
+
+def _reach(kind: Kind) -> float:
+    return kind.shape.radius if isinstance(kind.shape, Circle) else kind.shape.width / 2
+
+
+def _glyph(p: QPainter, kind: Kind, x: float, y: float, size: float) -> None:
+    room = (kind.shape.radius * 2 if isinstance(kind.shape, Circle) else min(kind.shape.width, kind.shape.height)) * size
+    pixels = room * 0.52
+    if pixels < 5:
+        return
+    font = text_font(0, bold=True)
+    font.setPixelSize(max(6, round(pixels)))
+    metrics = QFontMetricsF(font)
+    p.setFont(font)
+    p.setPen(kind_colour(kind.colour))
+    p.drawText(QPointF(x - metrics.horizontalAdvance(kind.glyph) / 2, y + metrics.tightBoundingRect(kind.glyph).height() / 2), kind.glyph)
+
+
+def kind_picture(kind: Kind, pixels: int = 26) -> QPixmap:
+    """A small picture of a kind, for the shelf and for lists."""
+    pixmap = QPixmap(pixels * 2, pixels * 2)
+    pixmap.setDevicePixelRatio(2)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    p = QPainter(pixmap)
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    if isinstance(kind.shape, Circle):
+        extent = kind.shape.radius * 2
+    else:
+        extent = max(kind.shape.width, kind.shape.height)
+    shown = kind
+    if isinstance(kind.shape, Rectangle):
+        # a very long shape would be a hair at this size
+        width, height = kind.shape.width / extent, kind.shape.height / extent
+        shown = Kind(
+            name=kind.name,
+            shape=Rectangle(width=max(width, 0.3) * extent, height=max(height, 0.3) * extent),
+            colour=kind.colour,
+            glyph=kind.glyph,
+        )
+    else:
+        shown = Kind(name=kind.name, shape=kind.shape, colour=kind.colour, glyph=kind.glyph)
+    draw_object(p, shown, pixels / 2, pixels / 2, 0.0, (pixels - 4) / extent)
+    p.end()
+    return pixmap
+
+
+def draw_place(p: QPainter, place: Place, point: Callable[[float, float], QPointF], size: float) -> None:
+    """Draw a place with its name; `point(x, y)` gives the point on screen."""
+    t = theme()
+    p.setFont(text_font(-1, italic=True))
+    if isinstance(place, Area):
+        middle = point(place.x, place.y)
+        p.save()
+        p.translate(middle)
+        p.setPen(QPen(t.cursor, 1.2, Qt.PenStyle.DashLine))
+        p.setBrush(with_alpha(t.cursor, 0.05))
+        outline(p, place.shape, size)
+        half = (place.shape.radius,) * 2 if isinstance(place.shape, Circle) else (place.shape.width / 2, place.shape.height / 2)
+        p.setPen(t.cursor)
+        p.drawText(QPointF(-half[0] * size + 6, -half[1] * size + 15), place.name)
+        p.restore()
+    elif isinstance(place, Route):
+        points = [point(s.x, s.y) for s in place.stops]
+        p.setPen(QPen(t.quiet, 1.3, Qt.PenStyle.DashLine))
+        p.drawPolyline(points)
+        for number, at in enumerate(points, 1):
+            p.setPen(QPen(t.quiet, 1.2))
+            p.setBrush(t.paper)
+            p.drawEllipse(at, 8, 8)
+            p.drawText(QRectF(at.x() - 8, at.y() - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, str(number))
+    else:
+        at = point(place.x, place.y)
+        p.setPen(QPen(t.cursor, 1.6))
+        p.drawLine(QPointF(at.x() - 5, at.y()), QPointF(at.x() + 5, at.y()))
+        p.drawLine(QPointF(at.x(), at.y() - 5), QPointF(at.x(), at.y() + 5))
+        p.drawText(QPointF(at.x() + 8, at.y() + 4), place.name)
+
+
+def draw_saying(p: QPainter, text: str, x: float, y: float, left: float, right: float) -> None:
+    """A text above a point, kept between two pixel columns."""
+    t = theme()
+    font = text_font(0)
+    metrics = QFontMetricsF(font)
+    width, height = metrics.horizontalAdvance(text) + 18, metrics.height() + 8
+    x = min(max(x, left + width / 2 + 4), right - width / 2 - 4)
+    box = QRectF(x - width / 2, y - height - 7, width, height)
+    p.setPen(Qt.PenStyle.NoPen)
+    p.setBrush(t.ink)
+    p.drawRoundedRect(box, 5, 5)
+    p.drawPolygon([QPointF(x - 5, box.bottom()), QPointF(x + 5, box.bottom()), QPointF(x, box.bottom() + 6)])
+    p.setFont(font)
+    p.setPen(t.paper)
+    p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)

@@ -1,0 +1,102 @@
+"""The shelf: the level's kinds, to drag or click into the level."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QByteArray, QMimeData, QPoint, QSize, Qt
+from PySide6.QtGui import QDrag, QIcon, QMouseEvent
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QScrollArea, QToolButton, QWidget
+
+from gatillo.desk.level_view.object_painter import kind_picture
+from gatillo.desk.level_view.view import KIND_MIME, LevelView
+from gatillo.desk.workbench import Workbench
+from gatillo.level.model import Kind
+
+HEIGHT = 44
+
+
+class _KindButton(QToolButton):
+    """One kind: dragged into the level, or clicked to place it with the next click there."""
+
+    def __init__(self, kind: Kind, view: LevelView) -> None:
+        super().__init__()
+        self.kind = kind
+        self.view = view
+        self._press: QPoint | None = None
+        self.setObjectName("shelf")
+        self.setText(kind.name)
+        self.setIcon(QIcon(kind_picture(kind)))
+        self.setIconSize(QSize(24, 24))
+        self.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.setCheckable(True)
+        self.setToolTip(f"Drag into the level, or click and then click where a {kind.name} is to stand.\nEnter places one in the middle.")
+        self.setAccessibleName(f"Place a {kind.name}")
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._press = event.position().toPoint()
+        super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        start = self._press
+        if start is None or (event.position().toPoint() - start).manhattanLength() < QApplication.startDragDistance():
+            return
+        self._press = None
+        self.setDown(False)
+        drag = QDrag(self)
+        data = QMimeData()
+        data.setData(KIND_MIME, QByteArray(self.kind.name.encode()))
+        drag.setMimeData(data)
+        picture = kind_picture(self.kind, 32)
+        drag.setPixmap(picture)
+        drag.setHotSpot(QPoint(16, 16))
+        drag.exec(Qt.DropAction.CopyAction)
+
+    def keyPressEvent(self, event: object) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):  # type: ignore[attr-defined]
+            self.view.place_in_middle(self.kind.name)
+            return
+        super().keyPressEvent(event)  # type: ignore[arg-type]
+
+
+class Shelf(QScrollArea):
+    """The kinds of the level in a row."""
+
+    def __init__(self, bench: Workbench, view: LevelView, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.bench = bench
+        self.view = view
+        self._kinds: tuple[Kind, ...] | None = None
+        self.setFixedHeight(HEIGHT)
+        self.setWidgetResizable(True)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.buttons: list[_KindButton] = []
+        bench.levelChanged.connect(self.rebuild)
+        view.armedChanged.connect(self._show_armed)
+        self.rebuild()
+
+    def rebuild(self, *, anew: bool = False) -> None:
+        """Show the kinds of the level; `anew` even if they are the same (the theme changed)."""
+        kinds = self.bench.level.kinds
+        if kinds == self._kinds and not anew:
+            return
+        self._kinds = kinds
+        inner = QWidget()
+        row = QHBoxLayout(inner)
+        row.setContentsMargins(8, 2, 8, 2)
+        row.setSpacing(2)
+        self.buttons = []
+        for kind in kinds:
+            button = _KindButton(kind, self.view)
+            button.clicked.connect(lambda checked, k=kind.name: self.view.arm(k if checked else None))
+            row.addWidget(button)
+            self.buttons.append(button)
+        if not kinds:
+            words = QLabel("This level has no kinds yet. Open a study from the File menu to start from.")
+            words.setObjectName("quiet")
+            row.addWidget(words)
+        row.addStretch(1)
+        self.setWidget(inner)
+
+    def _show_armed(self) -> None:
+        for button in self.buttons:
+            button.setChecked(button.kind.name == self.view.armed)

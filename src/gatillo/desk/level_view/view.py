@@ -1,0 +1,500 @@
+"""The level at the cursor: drawn, pointed at, laid out and played in."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QDragEnterEvent, QDropEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
+from PySide6.QtWidgets import QWidget
+
+from gatillo.desk.keys import key_name
+from gatillo.desk.level_view.object_painter import draw_object, draw_place, draw_saying
+from gatillo.desk.theme import text_font, theme, with_alpha
+from gatillo.desk.workbench import Selection, Workbench
+from gatillo.level import edits
+from gatillo.level.model import Circle, Kind
+from gatillo.sim.world import World
+
+KIND_MIME = "application/x-gatillo-kind"
+LEAST_ZOOM, MOST_ZOOM = 0.02, 20.0
+GRID = 20.0
+
+
+@dataclass(slots=True)
+class _Drag:
+    """What the pointer is doing with a button down."""
+
+    what: str
+    start: QPointF
+    now: QPointF
+    moved: bool = False
+
+
+class LevelView(QWidget):
+    """A window onto the level. x to the right, y up; one unit is one pixel at 100 %."""
+
+    zoomChanged = Signal()
+    armedChanged = Signal()
+
+    def __init__(self, bench: Workbench, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.bench = bench
+        self.zoom = 1.0
+        self.centre = (0.0, 0.0)
+        self.armed: str | None = None
+        """The kind that the next click places."""
+        self._drag: _Drag | None = None
+        self._fitted = False
+        self._panning = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAcceptDrops(True)
+        self.setMinimumSize(220, 140)
+        self.setAccessibleName("Level")
+        bench.levelChanged.connect(self.update)
+        bench.runChanged.connect(self.update)
+        bench.cursorMoved.connect(self.update)
+        bench.selectionChanged.connect(self.update)
+        bench.runningChanged.connect(self.update)
+
+    # where things are
+
+    def fit(self) -> None:
+        """Show the whole level."""
+        settings = self.bench.level.settings
+        self.centre = (settings.width / 2, settings.height / 2)
+        room_x, room_y = max(50, self.width() - 28), max(50, self.height() - 24)
+        self.set_zoom(min(room_x / settings.width, room_y / settings.height, 2.0))
+        self._fitted = True
+
+    def set_zoom(self, zoom: float, around: QPointF | None = None) -> None:
+        """Zoom, keeping the level's point under a pixel in place."""
+        before = self.to_level(around) if around is not None else None
+        self.zoom = max(LEAST_ZOOM, min(MOST_ZOOM, zoom))
+        if before is not None and around is not None:
+            after = self.to_level(around)
+            self.centre = (self.centre[0] + before[0] - after[0], self.centre[1] + before[1] - after[1])
+        self.zoomChanged.emit()
+        self.update()
+
+    def to_pixels(self, x: float, y: float) -> QPointF:
+        """The pixel of a point of the level."""
+        return QPointF(
+            self.width() / 2 + (x - self.centre[0]) * self.zoom, self.height() / 2 - (y - self.centre[1]) * self.zoom
+        )
+
+    def to_level(self, point: QPointF) -> tuple[float, float]:
+        """The point of the level under a pixel."""
+        return (
+            self.centre[0] + (point.x() - self.width() / 2) / self.zoom,
+            self.centre[1] - (point.y() - self.height() / 2) / self.zoom,
+        )
+
+    def resizeEvent(self, event: object) -> None:
+        if not self._fitted or self.width() < 60:
+            self.fit()
+            self._fitted = self.isVisible()
+
+    def forget_fit(self) -> None:
+        """Fit anew: another level was opened."""
+        self.fit()
+
+    # painting
+
+    def paintEvent(self, event: object) -> None:
+        t = theme()
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.fillRect(self.rect(), t.paper)
+        self._paint_grid(p)
+        for place in self.bench.level.places:
+            draw_place(p, place, self.to_pixels, self.zoom)
+        world = self.bench.world
+        self._paint_starts(p, world)
+        self._paint_objects(p, world)
+        self._paint_matched(p)
+        self._paint_selection(p, world)
+        self._paint_sayings(p, world)
+        if self._drag is not None and self._drag.what == "box":
+            p.setPen(QPen(t.cursor, 1, Qt.PenStyle.DashLine))
+            p.setBrush(with_alpha(t.cursor, 0.08))
+            p.drawRect(QRectF(self._drag.start, self._drag.now).normalized())
+        if not self.bench.level.objects:
+            p.setPen(t.quiet)
+            p.setFont(text_font(1))
+            words = "Nothing here yet. Drag a kind from the shelf below into the level."
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
+        self._paint_banner(p)
+
+    def _paint_grid(self, p: QPainter) -> None:
+        t, settings = theme(), self.bench.level.settings
+        frame = QRectF(self.to_pixels(0, settings.height), self.to_pixels(settings.width, 0))
+        p.setPen(QPen(t.hairline, 1))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(frame)
+        step = GRID
+        while step * self.zoom < 16:
+            step *= 2
+        left, top = self.to_level(QPointF(0, 0))
+        right, bottom = self.to_level(QPointF(self.width(), self.height()))
+        points = [
+            self.to_pixels(x * step, y * step)
+            for x in range(int(left // step), int(right // step) + 2)
+            for y in range(int(bottom // step), int(top // step) + 2)
+        ]
+        p.setPen(QPen(t.hairline, 1.6))
+        p.drawPoints(points)
+
+    def _paint_objects(self, p: QPainter, world: World) -> None:
+        program = self.bench.program if world.program is not self.bench.program else world.program
+        kinds = world.program.kinds
+        alive = np.flatnonzero(world.alive)
+        order = alive[np.argsort(world.depth[alive], kind="stable")]
+        offset = self._drag_offset()
+        for row in order.tolist():
+            x, y = world.x.item(row), world.y.item(row)
+            if offset and world.id.item(row) in self.bench.selection.objects:
+                x, y = x + offset[0], y + offset[1]
+            at = self.to_pixels(x, y)
+            size = self.zoom * abs(world.scale.item(row))
+            if not self.rect().adjusted(-400, -400, 400, 400).contains(at.toPoint()):
+                continue
+            draw_object(p, kinds[world.kind.item(row)], at.x(), at.y(), world.angle.item(row), size, hidden=not world.shown.item(row))
+        assert program is not None
+
+    def _paint_starts(self, p: QPainter, world: World) -> None:
+        """Where the selected objects start, when the cursor stands later: dashed."""
+        if self.bench.cursor.tick == 0:
+            return
+        t, index = theme(), self.bench.program.index
+        offset = self._drag_offset() or (0.0, 0.0)
+        for thing in self.bench.level.objects:
+            if thing.id not in self.bench.selection.objects:
+                continue
+            kind = index.kinds[thing.kind]
+            at = self.to_pixels(thing.x + offset[0], thing.y + offset[1])
+            draw_object(p, kind, at.x(), at.y(), thing.angle, self.zoom * thing.scale, hidden=True)
+            row = int(world.rows_of_ids(np.array([thing.id]))[0])
+            if row >= 0:
+                p.setPen(QPen(t.quiet, 1, Qt.PenStyle.DotLine))
+                p.drawLine(at, self.to_pixels(world.x.item(row) + offset[0], world.y.item(row) + offset[1]))
+
+    def _paint_matched(self, p: QPainter) -> None:
+        """Rings about the objects of the firing at the cursor."""
+        bench, t = self.bench, theme()
+        if bench.running or bench.playing or not 1 <= bench.cursor.position <= bench.run.trace.count_at(bench.cursor.tick):
+            return
+        witnessed = bench.run.witness(bench.cursor.tick)
+        if len(witnessed) < bench.cursor.position:
+            return
+        seen = witnessed[bench.cursor.position - 1]
+        world = seen.world
+        assert world is not None
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(t.fires, 1.8))
+        for ids in seen.ids.values():
+            rows = np.searchsorted(world.id, np.array(ids))
+            for row in rows.tolist():
+                if row < len(world.id):
+                    kind = world.program.kinds[world.kind.item(row)]
+                    reach = self._bound(kind) * abs(world.scale.item(row)) * self.zoom + 5
+                    p.drawEllipse(self.to_pixels(world.x.item(row), world.y.item(row)), reach, reach)
+
+    @staticmethod
+    def _bound(kind: Kind) -> float:
+        shape = kind.shape
+        return shape.radius if isinstance(shape, Circle) else float(np.hypot(shape.width, shape.height)) / 2
+
+    def _paint_selection(self, p: QPainter, world: World) -> None:
+        t = theme()
+        if not self.bench.selection.objects:
+            return
+        wide, high = world.reach()
+        offset = self._drag_offset() or (0.0, 0.0)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(t.cursor, 1.4))
+        rows = world.rows_of_ids(np.array(sorted(self.bench.selection.objects)))
+        for row in rows[rows >= 0].tolist():
+            at = self.to_pixels(world.x.item(row) + offset[0], world.y.item(row) + offset[1])
+            half_x, half_y = wide.item(row) * self.zoom + 5, high.item(row) * self.zoom + 5
+            self._corners(p, QRectF(at.x() - half_x, at.y() - half_y, 2 * half_x, 2 * half_y))
+
+    @staticmethod
+    def _corners(p: QPainter, box: QRectF) -> None:
+        arm = min(9.0, box.width() / 3, box.height() / 3)
+        for x, dx in ((box.left(), arm), (box.right(), -arm)):
+            for y, dy in ((box.top(), arm), (box.bottom(), -arm)):
+                p.drawLine(QPointF(x, y), QPointF(x + dx, y))
+                p.drawLine(QPointF(x, y), QPointF(x, y + dy))
+
+    def _paint_sayings(self, p: QPainter, world: World) -> None:
+        _, high = world.reach()
+        for object_id, (text, until) in world.sayings.items():
+            if until <= world.time:
+                continue
+            row = int(world.rows_of_ids(np.array([object_id]))[0])
+            if row >= 0:
+                at = self.to_pixels(world.x.item(row), world.y.item(row) + high.item(row))
+                draw_saying(p, text, at.x(), at.y(), 0, self.width())
+
+    def _paint_banner(self, p: QPainter) -> None:
+        t = theme()
+        if self.bench.playing:
+            p.setPen(QPen(t.fires, 3))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(self.rect().adjusted(1, 1, -2, -2))
+            self._words(p, "Playing: keys drive the level and are recorded. Esc stops.", t.fires, t.on_fires)
+        elif self.armed is not None:
+            self._words(p, f"Click to place a {self.armed}. Esc puts it back.", t.cursor, t.panel)
+
+    def _words(self, p: QPainter, words: str, ground: QColor, ink: QColor) -> None:
+        p.setFont(text_font(0, bold=True))
+        width = p.fontMetrics().horizontalAdvance(words) + 24
+        box = QRectF(self.width() / 2 - width / 2, 8, width, 26)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(ground)
+        p.drawRoundedRect(box, 13, 13)
+        p.setPen(ink)
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+    # pointing
+
+    def object_at(self, point: QPointF) -> int | None:
+        """The front-most object under a pixel, by id."""
+        world = self.bench.world
+        x, y = self.to_level(point)
+        reach = 4 / self.zoom
+        wide, high = world.reach()
+        near = world.alive & (np.abs(world.x - x) <= wide + reach) & (np.abs(world.y - y) <= high + reach)
+        rows = np.flatnonzero(near)
+        if not len(rows):
+            return None
+        inside = [r for r in rows.tolist() if self._inside(world, r, x, y, reach)]
+        if not inside:
+            return None
+        best = max(inside, key=lambda r: (world.depth.item(r), r))
+        return world.id.item(best)
+
+    @staticmethod
+    def _inside(world: World, row: int, x: float, y: float, reach: float) -> bool:
+        width, height, radius = (world.program.boxes[world.kind.item(row)] * abs(world.scale.item(row))).tolist()
+        dx, dy = x - world.x.item(row), y - world.y.item(row)
+        if radius:
+            return bool(np.hypot(dx, dy) <= radius + reach)
+        turned = np.radians(world.angle.item(row))
+        across, along = dx * np.cos(turned) + dy * np.sin(turned), dy * np.cos(turned) - dx * np.sin(turned)
+        return bool(abs(across) <= width + reach and abs(along) <= height + reach)
+
+    def _drag_offset(self) -> tuple[float, float] | None:
+        drag = self._drag
+        if drag is None or drag.what != "move" or not drag.moved:
+            return None
+        a, b = self.to_level(drag.start), self.to_level(drag.now)
+        return b[0] - a[0], b[1] - a[1]
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        point = event.position()
+        if event.button() == Qt.MouseButton.MiddleButton or self._panning:
+            self._drag = _Drag("pan", point, point)
+            return
+        if event.button() != Qt.MouseButton.LeftButton or self.bench.playing:
+            return
+        if self.armed is not None:
+            self.place(self.armed, point)
+            if not event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+                self.arm(None)
+            return
+        found = self.object_at(point)
+        chosen = self.bench.selection.objects
+        adding = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if found is None:
+            if not adding:
+                self.bench.select(Selection())
+            self._drag = _Drag("box", point, point)
+            return
+        if adding:
+            self.bench.select(Selection(chosen ^ {found}))
+        elif found not in chosen:
+            self.bench.select(Selection(frozenset({found})))
+        self._drag = _Drag("move", point, point)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        drag = self._drag
+        if drag is None:
+            return
+        before, drag.now = drag.now, event.position()
+        drag.moved = drag.moved or (drag.now - drag.start).manhattanLength() > 4
+        if drag.what == "pan":
+            step = drag.now - before
+            self.centre = (self.centre[0] - step.x() / self.zoom, self.centre[1] + step.y() / self.zoom)
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        drag = self._drag
+        offset = self._drag_offset()
+        self._drag = None
+        if drag is None:
+            return
+        if drag.what == "move" and offset is not None:
+            self.move_selected(*offset)
+        elif drag.what == "box" and drag.moved:
+            self._select_box(QRectF(drag.start, drag.now).normalized())
+        self.update()
+
+    def _select_box(self, box: QRectF) -> None:
+        world = self.bench.world
+        found = {
+            world.id.item(row)
+            for row in np.flatnonzero(world.alive).tolist()
+            if box.contains(self.to_pixels(world.x.item(row), world.y.item(row)))
+        }
+        self.bench.select(Selection(self.bench.selection.objects | found))
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self.set_zoom(self.zoom * 1.15 ** (event.angleDelta().y() / 120), event.position())
+
+    # dragging kinds in
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasFormat(KIND_MIME):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        kind = bytes(event.mimeData().data(KIND_MIME).data()).decode()
+        self.place(kind, event.position())
+        event.acceptProposedAction()
+
+    def arm(self, kind: str | None) -> None:
+        """Let the next click place an object of a kind; None takes that back."""
+        self.armed = kind
+        self.setCursor(Qt.CursorShape.CrossCursor if kind else Qt.CursorShape.ArrowCursor)
+        self.armedChanged.emit()
+        self.update()
+
+    # deeds
+
+    def place(self, kind: str, point: QPointF) -> None:
+        """Put an object of a kind at a pixel."""
+        x, y = self.to_level(point)
+        level, made = edits.place_object(self.bench.level, kind, round(x), round(y))
+        self.bench.edit(level, f"place a {kind}")
+        self.bench.select(Selection(frozenset({made})))
+
+    def place_in_middle(self, kind: str) -> None:
+        """Put an object of a kind in the middle of what is seen: for the keyboard."""
+        self.place(kind, QPointF(self.width() / 2, self.height() / 2))
+
+    def move_selected(self, dx: float, dy: float, join: str = "") -> None:
+        """Move where the selected objects start, to whole units."""
+        ids = self._placed()
+        if not ids:
+            self._say_created()
+            return
+        level = edits.move_objects(self.bench.level, ids, round(dx), round(dy))
+        self.bench.edit(level, f"move {self._named(ids)}", join)
+
+    def duplicate_selected(self) -> None:
+        """Copy the selected objects, a little to the lower right."""
+        ids = self._placed()
+        if ids:
+            level, made = edits.duplicate_objects(self.bench.level, ids, GRID, -GRID)
+            self.bench.edit(level, f"duplicate {self._named(ids)}")
+            self.bench.select(Selection(frozenset(made)))
+
+    def delete_selected(self) -> None:
+        """Take the selected objects out of the level."""
+        ids = self._placed()
+        if ids:
+            self.bench.edit(edits.delete_objects(self.bench.level, ids), f"delete {self._named(ids)}")
+
+    def select_all(self) -> None:
+        """Select every object of the level."""
+        self.bench.select(Selection(frozenset(o.id for o in self.bench.level.objects)))
+
+    def _placed(self) -> frozenset[int]:
+        known = {o.id for o in self.bench.level.objects}
+        return self.bench.selection.objects & known
+
+    def _named(self, ids: frozenset[int]) -> str:
+        if len(ids) == 1:
+            return next(o.name for o in self.bench.level.objects if o.id in ids)
+        return f"{len(ids)} objects"
+
+    def _say_created(self) -> None:
+        if self.bench.selection.objects:
+            self.bench.told.emit("A rule created this object during the run; it cannot be laid out by hand.")
+
+    # keys
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.bench.playing:
+            if event.key() == Qt.Key.Key_Escape:
+                self.bench.stop()
+                return
+            name = key_name(event)
+            if name and not event.isAutoRepeat():
+                self.bench.press(name)
+            return
+        step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+        moves = {
+            Qt.Key.Key_Left: (-step, 0),
+            Qt.Key.Key_Right: (step, 0),
+            Qt.Key.Key_Up: (0, step),
+            Qt.Key.Key_Down: (0, -step),
+        }
+        held = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+        if event.key() in moves and self.bench.selection.objects and not held:
+            self.move_selected(*moves[Qt.Key(event.key())], join="nudge")
+        elif event.key() == Qt.Key.Key_Escape:
+            if self.armed:
+                self.arm(None)
+            else:
+                self.bench.select(Selection())
+        elif event.key() == Qt.Key.Key_Space:
+            self._panning = True
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
+        elif event.key() in (Qt.Key.Key_PageDown, Qt.Key.Key_PageUp):
+            self._select_next(1 if event.key() == Qt.Key.Key_PageDown else -1)
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if self.bench.playing:
+            name = key_name(event)
+            if name and not event.isAutoRepeat():
+                self.bench.release(name)
+        elif event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self._panning = False
+            self.setCursor(Qt.CursorShape.ArrowCursor)
+        else:
+            super().keyReleaseEvent(event)
+
+    def event(self, event: object) -> bool:
+        # while playing, keys are the level's: no shortcut may take them, nor may Tab leave
+        if self.bench.playing and isinstance(event, QKeyEvent):
+            if event.type() == QKeyEvent.Type.ShortcutOverride:
+                event.accept()
+                return True
+            if event.type() == QKeyEvent.Type.KeyPress and event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):
+                self.keyPressEvent(event)
+                return True
+        return super().event(event)  # type: ignore[arg-type]
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        if self.bench.playing:
+            self.bench.stop()
+        super().focusOutEvent(event)
+
+    def _select_next(self, by: int) -> None:
+        ids = [o.id for o in self.bench.level.objects]
+        if not ids:
+            return
+        chosen = [i for i, object_id in enumerate(ids) if object_id in self.bench.selection.objects]
+        at = (chosen[0] + by) % len(ids) if chosen else 0
+        self.bench.select(Selection(frozenset({ids[at]})))
+
+    def middle(self) -> QPoint:
+        """The middle of the view, in pixels."""
+        return self.rect().center()

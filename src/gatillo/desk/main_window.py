@@ -1,0 +1,410 @@
+"""The main window: menus, run bar, and three regions: level, sheet, order."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QByteArray, QSettings, Qt, QTimer
+from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QKeySequence, QShowEvent
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMessageBox,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gatillo import __version__
+from gatillo.desk.level_view.shelf import Shelf
+from gatillo.desk.level_view.view import LevelView
+from gatillo.desk.order_list.view import OrderView
+from gatillo.desk.run_bar import RunBar
+from gatillo.desk.sheet.sheet import Sheet
+from gatillo.desk.theme import choose_theme, text_font, theme
+from gatillo.desk.workbench import Workbench
+from gatillo.examples import study_names, study_path
+from gatillo.files.level_file import SUFFIX
+from gatillo.level.model import empty_level
+
+FILTER = f"Levels (*{SUFFIX})"
+
+
+class MainWindow(QMainWindow):
+    """One level on the desk."""
+
+    def __init__(self, bench: Workbench, settings: QSettings | None = None) -> None:
+        super().__init__()
+        self.bench = bench
+        bench.setParent(self)
+        self.settings = settings or QSettings("gatillo", "gatillo")
+        self.ask: Callable[[str, str], str] = self._ask
+        """Asks about unsaved work: gives “save”, “discard” or “cancel”. Tests put their own answer here."""
+        self.actions_: dict[str, QAction] = {}
+        self._make_actions()
+        self.level_view = LevelView(bench)
+        self.shelf = Shelf(bench, self.level_view)
+        self.order = OrderView(bench)
+        self.sheet = Sheet(bench)
+        self.run_bar = RunBar(bench, self.actions_)
+        self._lay_out()
+        self.resize(1280, 800)
+        bench.fileChanged.connect(self._on_file)
+        bench.levelChanged.connect(self._on_level)
+        bench.runningChanged.connect(self._on_running)
+        bench.told.connect(self.tell)
+        self._on_file()
+        self._on_level()
+        self._restore()
+        self.order.setFocus()
+
+    # building
+
+    def _make_actions(self) -> None:
+        bar = self.menuBar()
+        file, edit, level, run, view, help_ = (bar.addMenu(n) for n in ("&File", "&Edit", "&Level", "&Run", "&View", "&Help"))
+        bench = self.bench
+        self._add(file, "new", "&New level", self.new_level, QKeySequence.StandardKey.New)
+        self._add(file, "open", "&Open …", self.open_dialog, QKeySequence.StandardKey.Open)
+        studies = file.addMenu("Open a &study")
+        for name in study_names():
+            title = name.removesuffix(SUFFIX).partition("-")[2].replace("-", " ").capitalize()
+            studies.addAction(title).triggered.connect(lambda _=False, n=name: self.open_path(study_path(n), study=True))
+        file.addSeparator()
+        self._add(file, "save", "&Save", self.save, QKeySequence.StandardKey.Save)
+        self._add(file, "save as", "Save &as …", self.save_as, "Ctrl+Shift+S")
+        file.addSeparator()
+        self._add(file, "close", "&Close", self.close, "Ctrl+Q")
+
+        self._add(edit, "undo", "&Undo", bench.undo, QKeySequence.StandardKey.Undo)
+        self._add(edit, "redo", "&Redo", bench.redo, "Ctrl+Shift+Z")
+
+        self._add(level, "duplicate", "&Duplicate objects", lambda: self.level_view.duplicate_selected(), "Ctrl+D")
+        self._add(level, "delete", "De&lete objects", lambda: self.level_view.delete_selected(), "Del")
+        self._add(level, "select all", "Select &all objects", lambda: self.level_view.select_all(), "Ctrl+Shift+A")
+        level.addSeparator()
+        self._add(level, "rule on", "Switch the rule on or &off", lambda: self.order.toggle_on(self.order.current), "Ctrl+T")
+        self._add(level, "rule up", "Move the rule &up", lambda: self.order.move_rule(-1), "Alt+Up")
+        self._add(level, "rule down", "Move the rule dow&n", lambda: self.order.move_rule(1), "Alt+Down")
+        self._add(level, "unfold", "&Fold or unfold", lambda: self.order.toggle_fold(self.order.current), "Ctrl+.")
+
+        self._add(run, "start", "To &start", bench.to_start, "Ctrl+Home", "To the start: the level as laid out")
+        self._add(run, "back tick", "&Back a tick", lambda: bench.step_tick(-1), "Ctrl+Left")
+        self._add(run, "back firing", "Ba&ck a firing", lambda: bench.step_firing(-1), "Ctrl+Shift+Left")
+        self._add(run, "run", "&Run or pause", bench.toggle_run, "Ctrl+R")
+        self._add(run, "firing", "A &firing on", lambda: bench.step_firing(1), "Ctrl+Shift+Right")
+        self._add(run, "tick", "A &tick on", lambda: bench.step_tick(1), "Ctrl+Right")
+        self._add(run, "end", "To &end", bench.to_end, "Ctrl+End")
+        run.addSeparator()
+        self._add(run, "play keys", "&Play by keys and record", self.play, "Ctrl+P", "Play from the cursor by keys; what you press is recorded into the trial")
+
+        self._add(view, "zoom in", "Wider &ticks", lambda: self.order.zoom(1.5), "Ctrl+Shift++")
+        self._add(view, "zoom out", "Narrower t&icks", lambda: self.order.zoom(1 / 1.5), "Ctrl+Shift+-")
+        self._add(view, "numbered", "Ticks wide enough for the &order of firing", lambda: self.order.zoom_to(56.0), "Ctrl+1")
+        self._add(view, "fit run", "The whole &run", lambda: self.order.fit(), "Ctrl+0")
+        self._add(view, "fit level", "The whole &level", lambda: self.level_view.fit(), "Ctrl+9")
+        view.addSeparator()
+        self._add(view, "show sheet", "&Sheet", self._toggle_sheet, "Ctrl+2", checkable=True)
+        self._add(view, "show level", "Le&vel", self._toggle_level, "Ctrl+3", checkable=True)
+        view.addSeparator()
+        looks = QActionGroup(self)
+        for look, label in (("desktop", "Look: as the &desktop"), ("light", "Look: l&ight"), ("dark", "Look: d&ark")):
+            action = self._add(view, f"look {look}", label, lambda chosen=look: self.choose_look(chosen), checkable=True)
+            looks.addAction(action)
+        self.actions_["look desktop"].setChecked(True)
+        self._add(help_, "keys", "&Keys and pointing", self.show_keys, "F1")
+        self._add(help_, "about", "&About Gatillo", self.show_about)
+
+    def _add(
+        self,
+        menu: object,
+        name: str,
+        label: str,
+        deed: Callable[[], object],
+        keys: object = None,
+        tip: str = "",
+        *,
+        checkable: bool = False,
+    ) -> QAction:
+        action = QAction(self.tr(label), self)
+        action.setCheckable(checkable)
+        action.triggered.connect(lambda _=False: deed())
+        if keys is not None:
+            action.setShortcut(QKeySequence(keys))  # type: ignore[call-overload]
+        action.setToolTip(tip or label.replace("&", "").replace(" …", ""))
+        menu.addAction(action)  # type: ignore[attr-defined]
+        self.actions_[name] = action
+        return action
+
+    def _lay_out(self) -> None:
+        head = QWidget()
+        head_row = QHBoxLayout(head)
+        head_row.setContentsMargins(14, 0, 14, 0)
+        title = QLabel("Level")
+        title.setFont(text_font(0, bold=True))
+        self.level_note = QLabel()
+        self.level_note.setObjectName("quiet")
+        head_row.addWidget(title)
+        head_row.addSpacing(10)
+        head_row.addWidget(self.level_note)
+        head_row.addStretch(1)
+        head.setFixedHeight(28)
+        self.level_head = head
+
+        self.level_page = QWidget()
+        column = QVBoxLayout(self.level_page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(head)
+        column.addWidget(self._line())
+        column.addWidget(self.level_view, 1)
+        column.addWidget(self._line())
+        column.addWidget(self.shelf)
+
+        self.upper = QSplitter(Qt.Orientation.Horizontal)
+        self.upper.addWidget(self.level_page)
+        self.upper.addWidget(self.sheet)
+        self.upper.setStretchFactor(0, 1)
+        self.upper.setSizes([812, 468])
+        self.upper.setHandleWidth(1)
+        self.upper.setChildrenCollapsible(False)
+
+        self.whole = QSplitter(Qt.Orientation.Vertical)
+        self.whole.addWidget(self.upper)
+        self.whole.addWidget(self.order)
+        self.whole.setStretchFactor(0, 1)
+        self.whole.setStretchFactor(1, 1)
+        self.whole.setSizes([384, 350])
+        self.whole.setHandleWidth(1)
+        self.whole.setChildrenCollapsible(False)
+
+        self.message = QFrame()
+        message_row = QHBoxLayout(self.message)
+        message_row.setContentsMargins(14, 6, 8, 6)
+        self.message_words = QLabel()
+        self.message_words.setWordWrap(True)
+        close = QPushButton("Close")
+        close.clicked.connect(self.message.hide)
+        message_row.addWidget(self.message_words, 1)
+        message_row.addWidget(close)
+        self.message.hide()
+
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._line())
+        column.addWidget(self.run_bar)
+        column.addWidget(self._line())
+        column.addWidget(self.message)
+        column.addWidget(self.whole, 1)
+        self.setCentralWidget(body)
+        self._style_message()
+
+    def _line(self) -> QFrame:
+        line = QFrame()
+        line.setFixedHeight(1)
+        line.setObjectName("hairline")
+        line.setStyleSheet(f"background: {theme().hairline.name()};")
+        self._lines = [*getattr(self, "_lines", []), line]
+        return line
+
+    def _style_message(self) -> None:
+        t = theme()
+        self.message.setStyleSheet(f"QFrame {{ background: {t.selected.name()}; }} QLabel {{ color: {t.ink.name()}; }}")
+        self.level_head.setStyleSheet(f"background: {t.field.name()};")
+        for line in self._lines:
+            line.setStyleSheet(f"background: {t.hairline.name()};")
+
+    # telling
+
+    def tell(self, sentence: str) -> None:
+        """Say something calmly, above the level, until it is closed or something else is said."""
+        self.message_words.setText(sentence)
+        self.message.show()
+        if len(sentence) < 60:
+            QTimer.singleShot(4000, lambda: self.message.hide() if self.message_words.text() == sentence else None)
+
+    def _on_file(self) -> None:
+        name = self.bench.path.name if self.bench.path else "not saved yet"
+        self.setWindowTitle(f"{self.bench.level.name} — {name}[*] — Gatillo")
+        self.setWindowModified(self.bench.history.unsaved)
+
+    def _on_level(self) -> None:
+        history = self.bench.history
+        for name, deed, word in (("undo", history.undoes, "Undo"), ("redo", history.redoes, "Redo")):
+            self.actions_[name].setText(f"&{word}: {deed}" if deed else f"&{word}")
+            self.actions_[name].setEnabled(deed is not None)
+        level = self.bench.level
+        many = len(level.objects)
+        self.level_note.setText(f"{level.name} · {many} object{'s' if many != 1 else ''} · {level.settings.rate} ticks a second")
+
+    def _on_running(self) -> None:
+        going = self.bench.running or self.bench.playing
+        self.actions_["run"].setText("&Pause" if going else "&Run")
+
+    # files
+
+    def new_level(self) -> None:
+        """Begin an empty level."""
+        if self.may_leave():
+            self.bench.take(empty_level(), None)
+            self._shown_anew()
+
+    def open_dialog(self) -> None:
+        """Ask for a level file and open it."""
+        if not self.may_leave():
+            return
+        start = str(self.bench.path.parent if self.bench.path else Path.home())
+        chosen, _ = QFileDialog.getOpenFileName(self, "Open a level", start, FILTER)
+        if chosen:
+            self.open_path(Path(chosen), asked=True)
+
+    def open_path(self, path: Path, *, study: bool = False, asked: bool = False) -> bool:
+        """Open a level file. A study is opened as a copy without a file of its own."""
+        if not asked and not self.may_leave():
+            return False
+        self.message.hide()
+        if not self.bench.open(path):
+            return False
+        if study:
+            self.bench.path = None
+            self.bench.fileChanged.emit()
+        self._shown_anew()
+        return True
+
+    def _shown_anew(self) -> None:
+        self.order.forget_fit()
+        self.order.fold_switched_off()
+        self.order.fit()
+        self.order.forget_fit()
+        self.level_view.fit()
+
+    def save(self) -> bool:
+        """Save where the level came from; a new one asks where."""
+        return self.bench.save(self.bench.path) if self.bench.path else self.save_as()
+
+    def save_as(self) -> bool:
+        """Ask where to save, and save there."""
+        name = "".join(c if c.isalnum() else "-" for c in self.bench.level.name.lower()).strip("-") or "level"
+        start = str(self.bench.path or Path.home() / f"{name}{SUFFIX}")
+        chosen, _ = QFileDialog.getSaveFileName(self, "Save the level", start, FILTER)
+        if not chosen:
+            return False
+        path = Path(chosen)
+        return self.bench.save(path if path.suffix else path.with_suffix(SUFFIX))
+
+    def may_leave(self) -> bool:
+        """Whether the open level may be put away: saved, or its changes given up."""
+        self.bench.stop()
+        if not self.bench.history.unsaved:
+            return True
+        answer = self.ask("There are unsaved changes", f"“{self.bench.level.name}” has changes that are not saved.")
+        return answer == "discard" or (answer == "save" and self.save())
+
+    def _ask(self, title: str, words: str) -> str:
+        box = QMessageBox(QMessageBox.Icon.NoIcon, title, words, parent=self)
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        discard = box.addButton("Give up the changes", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(save)
+        box.exec()
+        return "save" if box.clickedButton() is save else "discard" if box.clickedButton() is discard else "cancel"
+
+    # other deeds
+
+    def play(self) -> None:
+        """Play by keys from the cursor, with the keyboard in the level view."""
+        if self.bench.playing:
+            self.bench.stop()
+            return
+        self.level_page.show()
+        self.level_view.setFocus()
+        self.bench.play()
+
+    def choose_look(self, look: str) -> None:
+        """Take the light or dark look, or the desktop's."""
+        choose_theme(look)
+        self.actions_[f"look {look}"].setChecked(True)
+        self.settings.setValue("look", look)
+        self._style_message()
+        self.order.layout_.forget()
+        self.run_bar.restyle()
+        self.shelf.rebuild(anew=True)
+        self.sheet.rebuild()
+        for view in (self.order.viewport(), self.level_view):
+            view.update()
+
+    def _toggle_sheet(self) -> None:
+        self.sheet.setVisible(not self.sheet.isVisible())
+        self._on_shown()
+
+    def _toggle_level(self) -> None:
+        self.level_page.setVisible(not self.level_page.isVisible())
+        self._on_shown()
+
+    def _on_shown(self) -> None:
+        self.actions_["show sheet"].setChecked(self.sheet.isVisible())
+        self.actions_["show level"].setChecked(self.level_page.isVisible())
+        self.upper.setVisible(self.sheet.isVisible() or self.level_page.isVisible())
+
+    def show_keys(self) -> None:
+        """List every command with its keys, and what the pointer does."""
+        rows = "".join(
+            f"<tr><td style='padding:2px 18px 2px 0'>{a.text().replace('&', '')}</td><td><tt>{a.shortcut().toString()}</tt></td></tr>"
+            for a in self.actions_.values()
+            if not a.shortcut().isEmpty()
+        )
+        pointing = (
+            "<p><b>In the order list</b>: arrows walk rules and ticks, Tab walks the slots of a rule, Enter edits one, "
+            "Space switches on or off. Ctrl and wheel zoom time, Shift and wheel scroll it; a click on a mark goes there.</p>"
+            "<p><b>In the level</b>: drag moves, Shift adds to the selection, Page Down selects the next object, "
+            "arrows nudge. Wheel zooms, Space and drag pans.</p>"
+        )
+        QMessageBox.information(self, "Keys and pointing", f"<table>{rows}</table>{pointing}")
+
+    def show_about(self) -> None:
+        """What this is."""
+        QMessageBox.about(
+            self,
+            "About Gatillo",
+            f"<b>Gatillo {__version__}</b><p>Event rules for level designers: write them, run them, "
+            "see which fired, when and for whom.</p><p>MIT licence. Made with Qt through PySide6, NumPy, msgspec and lark.</p>",
+        )
+
+    # arrangement
+
+    def _restore(self) -> None:
+        for name, splitter in (("upper", self.upper), ("whole", self.whole)):
+            state = self.settings.value(f"arrangement/{name}")
+            if isinstance(state, QByteArray):
+                splitter.restoreState(state)
+        geometry = self.settings.value("arrangement/window")
+        if isinstance(geometry, QByteArray):
+            self.restoreGeometry(geometry)
+        split = self.settings.value("arrangement/split")
+        if split is not None:
+            self.order.split = min(0.75, max(0.2, float(split)))  # type: ignore[arg-type]
+        look = str(self.settings.value("look", "desktop"))
+        if look in ("light", "dark"):
+            self.choose_look(look)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._on_shown()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.may_leave():
+            event.ignore()
+            return
+        for name, splitter in (("upper", self.upper), ("whole", self.whole)):
+            self.settings.setValue(f"arrangement/{name}", splitter.saveState())
+        self.settings.setValue("arrangement/window", self.saveGeometry())
+        self.settings.setValue("arrangement/split", self.order.split)
+        self.bench.close()
+        event.accept()

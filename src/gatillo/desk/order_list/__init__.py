@@ -1,0 +1,1 @@
+"""The order list and its lanes."""

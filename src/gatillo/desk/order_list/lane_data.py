@@ -1,0 +1,99 @@
+"""The firings of a run, sorted for painting: per rule, and per tick."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.sim.run import Run
+from gatillo.sim.trace import Did, Trace, Way
+
+Ints = NDArray[np.int32]
+
+
+@dataclass(frozen=True, slots=True)
+class Marks:
+    """Marks of one lane, by tick: position in the tick, matches, way, fault. All of one length."""
+
+    tick: Ints
+    position: Ints
+    matches: Ints
+    way: NDArray[np.int8]
+    fault: NDArray[np.bool_]
+
+    def between(self, first: int, last: int) -> slice:
+        """Which marks lie in these ticks, both included."""
+        return slice(int(np.searchsorted(self.tick, first)), int(np.searchsorted(self.tick, last, side="right")))
+
+
+_EMPTY = Marks(*(np.zeros(0, dtype=t) for t in (np.int32, np.int32, np.int32, np.int8, np.bool_)))
+
+
+class LaneData:
+    """Indexes a trace once, so that painting a lane costs only what is in sight."""
+
+    def __init__(self, run: Run) -> None:
+        self.run = run
+        self.ticks = run.done
+        tick, position, turn, matches, way = run.trace.columns()
+        order = np.argsort(turn, kind="stable")
+        self._turns = turn[order]
+        fault = (way & Trace.FAULT_MARK) != 0
+        plain = way & ~np.int8(Trace.FAULT_MARK)
+        self._sorted = Marks(tick[order], position[order], matches[order], plain[order], fault[order])
+        self._lanes: dict[int, Marks] = {}
+        dropped_tick, dropped_turn = run.trace.dropped_columns()
+        drop_order = np.argsort(dropped_turn, kind="stable")
+        self._dropped_turns = dropped_turn[drop_order]
+        self._dropped_ticks = dropped_tick[drop_order]
+
+    def lane(self, turn: int) -> Marks:
+        """Marks of one rule."""
+        found = self._lanes.get(turn)
+        if found is None:
+            low, high = np.searchsorted(self._turns, [turn, turn + 1])
+            s = self._sorted
+            found = Marks(s.tick[low:high], s.position[low:high], s.matches[low:high], s.way[low:high], s.fault[low:high])
+            self._lanes[turn] = found
+        return found
+
+    def dropped(self, turn: int) -> Ints:
+        """Ticks at which the rule had candidates and fired for none."""
+        low, high = np.searchsorted(self._dropped_turns, [turn, turn + 1])
+        return self._dropped_ticks[low:high]
+
+    def merged(self, turns: tuple[int, ...]) -> Ints:
+        """Ticks at which any of these rules fired."""
+        parts = [self.lane(turn).tick for turn in turns]
+        return np.unique(np.concatenate(parts)) if parts else _EMPTY.tick
+
+    def waits(self, turn: int, first: int, last: int) -> list[tuple[int, int]]:
+        """From when to when actions of the rule waited, for firings in these ticks."""
+        marks = self.lane(turn)
+        found: list[tuple[int, int]] = []
+        for at in range(*marks.between(first, last).indices(len(marks.tick))):
+            tick, position = int(marks.tick[at]), int(marks.position[at])
+            found += [(tick, due) for p, did, due in self.run.trace.deeds_at(tick) if did is Did.WAITS and p == position]
+        return found
+
+    def echoes(self, first: int, last: int) -> list[tuple[int, int, int, int, int, int]]:
+        """Messages from their sender to the firings they caused a tick later.
+
+        Each is (tick, turn, position) of the sending and of the hearing firing, for senders in these ticks.
+        """
+        found: list[tuple[int, int, int, int, int, int]] = []
+        program = self.run.program
+        messages = list(program.messages)
+        for tick in range(max(1, first), min(last, self.ticks - 1) + 1):
+            sent = [(p, messages[n]) for p, did, n in self.run.trace.deeds_at(tick) if did is Did.SENT]
+            if not sent:
+                continue
+            now, then = self.run.trace.firings_at(tick), self.run.trace.firings_at(tick + 1)
+            for position, message in dict.fromkeys(sent):
+                listeners = set(program.wakes.get(("heard", message), ()))
+                for heard in then:
+                    if heard.turn in listeners and heard.way is not Way.RESUMED:
+                        found.append((tick, now[position - 1].turn, position, tick + 1, heard.turn, heard.position))
+        return found

@@ -1,0 +1,144 @@
+"""The rows of the order list: what each says, on its left half and in its lane."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+from gatillo.catalogue.sentence import Piece, expectation_sentence, mode_words, pieces
+from gatillo.desk.workbench import Workbench
+from gatillo.inspect.expectations import Verdict
+from gatillo.level.edits import Part
+from gatillo.level.model import KeyBar, Rule, Section
+from gatillo.desk.replay import Watch
+
+RowSort = Literal["input", "section", "rule", "line", "watch", "expectation", "hint"]
+
+
+@dataclass(frozen=True, slots=True)
+class Word:
+    """A piece of a row's text. A slot's word can be edited in place."""
+
+    text: str
+    sort: str = "plain"
+    part: Part | None = None
+    line: int = 0
+    slot: str = ""
+
+    @property
+    def editable(self) -> bool:
+        return bool(self.slot)
+
+
+@dataclass(slots=True)
+class Row:
+    """One row. `turn` is the position in the order list of a rule (from 0)."""
+
+    sort: RowSort
+    words: list[Word] = field(default_factory=list)
+    number: str = ""
+    on: bool = True
+    turn: int | None = None
+    rule: Rule | None = None
+    section: Section | None = None
+    turns: tuple[int, ...] = ()
+    """For a folded section: the rules whose lanes are merged here."""
+    folded: bool = True
+    bars: tuple[KeyBar, ...] = ()
+    watch: Watch | None = None
+    verdict: Verdict | None = None
+    problem: str = ""
+
+
+def _clause_words(found: list[Piece], part: Part, line: int) -> list[Word]:
+    return [Word(p.text, p.sort, part, line, p.slot) for p in found]
+
+
+def rule_words(rule: Rule) -> list[Word]:
+    """A rule in one line."""
+    words: list[Word] = []
+    parts: tuple[tuple[Part, str, tuple], ...] = (  # type: ignore[type-arg]
+        ("when", "or", rule.when),
+        ("if", "and", rule.if_),
+        ("do", "", rule.do),
+        ("else", "", rule.else_),
+    )
+    for part, joint, clauses in parts:
+        for line, clause in enumerate(clauses):
+            if line == 0:
+                words.append(Word(part, "label"))
+            else:
+                words.append(Word(joint, "label") if joint else Word(str(line + 1), "count"))
+            words += _clause_words(pieces(clause), part, line)
+    mode = mode_words(rule)
+    if mode:
+        words.append(Word(mode, "mode"))
+    return words
+
+
+def _unfolded(rule: Rule, turn: int, on: bool) -> list[Row]:
+    rows: list[Row] = []
+    parts: tuple[tuple[Part, str, tuple], ...] = (  # type: ignore[type-arg]
+        ("when", "or when", rule.when),
+        ("if", "and", rule.if_),
+        ("do", "", rule.do),
+        ("else", "", rule.else_),
+    )
+    for part, joint, clauses in parts:
+        for line, clause in enumerate(clauses):
+            label = Word(part if line == 0 else joint, "label")
+            count = [Word(str(line + 1), "count")] if part in ("do", "else") else []
+            words = [label, *count, *_clause_words(pieces(clause), part, line)]
+            rows.append(Row("line", words, turn=turn, rule=rule, on=on))
+    return rows
+
+
+def build_rows(bench: Workbench, folded_sections: set[str], open_rules: set[int]) -> list[Row]:
+    """All rows, from top to bottom: input, the order list, watches, expectations."""
+    rows: list[Row] = []
+    keys: dict[str, list[KeyBar]] = {}
+    for bar in bench.trial.input.keys:
+        keys.setdefault(bar.key, []).append(bar)
+    for key, bars in keys.items():
+        rows.append(Row("input", [Word("input", "tag"), Word(key, "strong")], bars=tuple(bars)))
+    problems: dict[int, str] = {}
+    for problem in bench.program.problems:
+        problems.setdefault(problem.turn, problem.sentence())
+    turn = 0
+    for entry in bench.level.order:
+        if isinstance(entry, Section):
+            turns = tuple(range(turn, turn + len(entry.rules)))
+            folded = entry.name in folded_sections
+            words = [Word(entry.name, "strong")]
+            if not entry.on:
+                words.append(Word("switched off", "mode"))
+            rows.append(
+                Row("section", words, on=entry.on, section=entry, turns=turns if folded else (), folded=folded)
+            )
+            if folded:
+                turn += len(entry.rules)
+                continue
+        for rule in entry.rules if isinstance(entry, Section) else (entry,):
+            on = rule.on and (not isinstance(entry, Section) or entry.on)
+            opened = rule.id in open_rules
+            words = [Word(rule.name, "strong")] if opened else rule_words(rule)
+            if opened and mode_words(rule):
+                words.append(Word(mode_words(rule), "mode"))
+            rows.append(
+                Row("rule", words, str(turn + 1), on, turn, rule, folded=not opened, problem=problems.get(turn, ""))
+            )
+            if opened:
+                rows += _unfolded(rule, turn, on)
+            turn += 1
+    if not bench.level.order:
+        rows.append(Row("hint", [Word("No rules yet. A rule says: when something happens, do something.", "mode")]))
+    for watch in bench.watches or [Watch(s) for s in bench.trial.watches]:
+        rows.append(Row("watch", [Word("watch", "tag"), Word(watch.source, "plain")], watch=watch))
+    for at, expectation in enumerate(bench.trial.expectations):
+        verdict = bench.verdicts[at] if at < len(bench.verdicts) else None
+        label = {None: "expect", "held": "held", "failed": "failed"}.get(verdict.outcome if verdict else None, "open")
+        rows.append(
+            Row(
+                "expectation", [Word(label, f"tag {label}"), Word(expectation_sentence(expectation))], verdict=verdict)
+        )
+    return rows

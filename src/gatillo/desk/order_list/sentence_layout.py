@@ -1,0 +1,143 @@
+"""Typesetting a row's sentence: words with fonts and colours, and where each stands."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen
+
+from gatillo.desk.order_list.rows import Word
+from gatillo.desk.theme import figures, kind_colour, text_font, theme
+from gatillo.level.model import Kind
+from gatillo.level.roles import Index
+
+GLYPH = 15.0
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """A word at its place: x from the row's text start, width in pixels."""
+
+    word: Word
+    x: float
+    width: float
+    glyph: Kind | None = None
+
+
+def _font(sort: str) -> QFont:
+    if sort in ("label", "count"):
+        return text_font(-1.5, bold=True)
+    if sort in ("role", "strong"):
+        return text_font(0, bold=True)
+    if sort == "value":
+        return figures(-0.5)
+    if sort.startswith("tag"):
+        return text_font(-1)
+    if sort == "mode":
+        return text_font(-1, italic=True)
+    return text_font(0)
+
+
+def _colour(word: Word, index: Index, on: bool) -> QColor:
+    t = theme()
+    if not on:
+        return t.quiet
+    if word.sort == "role":
+        kind = kind_of(index, word.text)
+        return kind_colour(kind.colour) if kind else t.ink
+    if word.sort in ("label", "count", "mode", "tag", "tag expect"):
+        return t.quiet
+    return {
+        "unknown": t.fault,
+        "tag held": t.held,
+        "tag failed": t.fault,
+        "tag open": t.finding,
+        "count strong": t.fires,
+    }.get(word.sort, t.ink)
+
+
+def kind_of(index: Index, role: str) -> Kind | None:
+    """The kind a role's text speaks of, if it is one kind."""
+    found = index.role(role)
+    return index.kinds[found.kinds[0]] if found and len(found.kinds) == 1 else None
+
+
+class SentenceLayout:
+    """Places words in a line. Measuring is kept, since a repaint asks for the same words again."""
+
+    def __init__(self) -> None:
+        self._fonts: dict[str, tuple[QFont, QFontMetricsF]] = {}
+        self._kept: dict[tuple[Word, ...], list[Run]] = {}
+
+    def forget(self) -> None:
+        """The desktop's font or the theme changed."""
+        self._fonts.clear()
+        self._kept.clear()
+
+    def font(self, sort: str) -> tuple[QFont, QFontMetricsF]:
+        found = self._fonts.get(sort)
+        if found is None:
+            font = _font(sort)
+            found = self._fonts[sort] = (font, QFontMetricsF(font))
+        return found
+
+    def lay_out(self, words: list[Word]) -> list[Run]:
+        """Where each word stands."""
+        key = tuple(words)
+        runs = self._kept.get(key)
+        if runs is not None:
+            return runs
+        runs = []
+        x = 0.0
+        for at, word in enumerate(words):
+            metrics = self.font(word.sort)[1]
+            before = words[at - 1].sort if at else ""
+            if at and (word.sort in ("label", "mode") or before in ("strong",)):
+                x += 10 if word.sort == "label" else 8
+            elif before in ("label", "count") or before.startswith("tag"):
+                x += 8 if before.startswith("tag") else 6
+            elif word.sort == "count":
+                x += 8
+            width = metrics.horizontalAdvance(word.text)
+            runs.append(Run(word, x, width))
+            x += width
+        if len(self._kept) > 4000:
+            self._kept.clear()
+        self._kept[key] = runs
+        return runs
+
+    def paint(self, painter: QPainter, runs: list[Run], area: QRectF, index: Index, on: bool, current: Word | None) -> None:
+        """Paint a line into an area, cut with … where it is too long."""
+        t = theme()
+        for run in runs:
+            left = area.left() + run.x
+            if left >= area.right() - 6:
+                break
+            word = run.word
+            font, metrics = self.font(word.sort)
+            room = area.right() - left
+            text = word.text
+            if run.width > room or (run is not runs[-1] and left + run.width > area.right() - 14):
+                text = metrics.elidedText(text + ("" if run.width > room else " …"), Qt.TextElideMode.ElideRight, room)
+            painter.setFont(font)
+            painter.setPen(_colour(word, index, on))
+            baseline = area.center().y() + self.font("plain")[1].capHeight() / 2
+            painter.drawText(QPointF(left, baseline), text)
+            if word.editable and word.sort != "choice":
+                self._underline(painter, word, left, baseline, min(run.width, room))
+            if word is current:
+                painter.setPen(QPen(t.cursor, 1.4))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                box = QRectF(left - 3, area.top() + 4, min(run.width, room) + 6, area.height() - 8)
+                painter.drawRoundedRect(box, 4, 4)
+            if text.endswith("…") and text != word.text:
+                break
+
+    def _underline(self, painter: QPainter, word: Word, left: float, baseline: float, width: float) -> None:
+        t = theme()
+        if word.sort == "role":
+            return
+        style = Qt.PenStyle.SolidLine if word.sort == "value" else Qt.PenStyle.DotLine
+        painter.setPen(QPen(t.quiet, 1.0, style))
+        painter.drawLine(QPointF(left, baseline + 3.5), QPointF(left + width, baseline + 3.5))

@@ -1,0 +1,140 @@
+"""Editing a slot of a sentence in place: typing, with completion of what exists and errors at once."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+from PySide6.QtCore import QEvent, QObject, QRectF, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QCompleter, QLineEdit, QToolTip
+
+from gatillo.catalogue import CATALOGUE
+from gatillo.catalogue.binding import bind
+from gatillo.catalogue.keys import KEYS
+from gatillo.desk.order_list.rows import Word
+from gatillo.desk.theme import figures
+from gatillo.level.edits import clauses_of
+from gatillo.level.model import Clause, Rule
+from gatillo.level.roles import Index
+
+if TYPE_CHECKING:
+    from gatillo.desk.order_list.view import OrderView
+
+_GROUPS = {"when": "occasion", "if": "condition", "do": "action", "else": "action"}
+
+
+def choices(index: Index, clause: Clause, slot: str, messages: list[str]) -> list[str]:
+    """What exists in this level that could stand in a slot of a clause; empty for free values."""
+    declared = CATALOGUE[clause.use].slots[slot]
+    roles = [r.text for r in index.role_tokens.values()]
+    level = [f"level.{t}" for t in index.level_tokens]
+    owned = [f"{k.name}.{v.name}" for k in index.kinds.values() for v in k.variables]
+    found: dict[str, list[str]] = {
+        "role": roles,
+        "kind": list(index.kinds),
+        "key": list(KEYS),
+        "message": messages,
+        "variable": [*level, *owned],
+        "number variable": [*level, *owned],
+        "where": [*index.places, *roles, "pointer"],
+        "tag": list(index.tags),
+        "choice": list(declared.options),
+        "number": [*level, *owned],
+        "value": [*level, *owned, "yes", "no"],
+    }
+    return found.get(declared.type, [])
+
+
+class SlotEditor(QObject):
+    """One line edit, laid over the word that is edited."""
+
+    def __init__(self, view: OrderView) -> None:
+        super().__init__(view)
+        self.view = view
+        self.field: QLineEdit | None = None
+        self._rule: Rule | None = None
+        self._word: Word | None = None
+
+    def open_editor(self, rule: Rule, word: Word, area: QRectF) -> None:
+        """Lay the field over a word. Enter takes the text, Escape leaves it as it was."""
+        self.close_editor(keep=False)
+        view = self.view
+        assert word.part is not None
+        clause = clauses_of(rule, word.part)[word.line]
+        text = clause.slots.get(word.slot, CATALOGUE[clause.use].slots[word.slot].default)
+        field = QLineEdit(view.viewport())
+        field.setFont(figures(-0.5) if word.sort == "value" else view.font())
+        field.setText(text)
+        field.setAccessibleName(f"{word.slot} of {rule.name}")
+        field.setToolTip(CATALOGUE[clause.use].slots[word.slot].hint)
+        width = max(area.width() + 26, 110 if word.sort != "value" else 74)
+        left = min(area.left() - 7, view.viewport().width() - width - 4)
+        field.setGeometry(int(left), int(area.top()) + 1, int(width), int(area.height()) - 2)
+        known = choices(view.bench.program.index, clause, word.slot, list(view.bench.program.messages))
+        if known:
+            completer = QCompleter(known, field)
+            completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+            completer.setFilterMode(Qt.MatchFlag.MatchContains)
+            field.setCompleter(completer)
+        field.selectAll()
+        field.installEventFilter(self)
+        field.textChanged.connect(lambda: self.check())
+        self.field, self._rule, self._word = field, rule, word
+        field.show()
+        field.setFocus()
+
+    def problem(self) -> str:
+        """What is wrong with the text as it stands; empty if nothing."""
+        assert self.field is not None and self._rule is not None and self._word is not None
+        word = self._word
+        clause = clauses_of(self._rule, word.part)[word.line]  # type: ignore[arg-type]
+        tried = replace(clause, slots={**clause.slots, word.slot: self.field.text()})
+        bound = bind(self.view.bench.program.index, tried, _GROUPS[word.part])  # type: ignore[arg-type, index]
+        return next((p.message for p in bound.problems if p.slot == word.slot), "")
+
+    def check(self) -> None:
+        """Mark the field when its text would not do, and say why."""
+        if self.field is None:
+            return
+        problem = self.problem()
+        self.field.setProperty("wrong", "true" if problem else "false")
+        self.field.style().unpolish(self.field)
+        self.field.style().polish(self.field)
+        if problem:
+            QToolTip.showText(self.field.mapToGlobal(self.field.rect().bottomLeft()), problem, self.field)
+        else:
+            QToolTip.hideText()
+
+    def close_editor(self, *, keep: bool) -> bool:
+        """Take the field away; with `keep` its text goes into the level. False if the text would not do."""
+        field, rule, word = self.field, self._rule, self._word
+        if field is None or rule is None or word is None:
+            return True
+        text = field.text().strip()
+        if keep and self.problem():
+            self.check()
+            return False
+        self.field = self._rule = self._word = None
+        field.removeEventFilter(self)
+        field.hide()
+        field.deleteLater()
+        self.view.setFocus()
+        if keep:
+            self.view.set_slot(rule, word, text)
+        return True
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
+            key = event.key()
+            if key == Qt.Key.Key_Escape:
+                self.close_editor(keep=False)
+                return True
+            if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                self.close_editor(keep=True)
+                return True
+            if key in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):
+                if self.close_editor(keep=True):
+                    self.view._walk_slots(1 if key == Qt.Key.Key_Tab else -1)
+                return True
+        return super().eventFilter(watched, event)

@@ -1,0 +1,102 @@
+"""What a firing or a look did, in words: for hovering and for the sheet."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from gatillo.formula.functions import write_number, write_out
+from gatillo.sim.run import Change, Cursor, Run, Witnessed
+from gatillo.sim.trace import Way
+from gatillo.sim.world import World
+
+_MOST_NAMED = 4
+
+
+def names(world: World, ids: list[int]) -> str:
+    """Objects by name, the first few."""
+    told = ", ".join(world.name_of(i) for i in ids[:_MOST_NAMED])
+    return told + (f" and {len(ids) - _MOST_NAMED} more" if len(ids) > _MOST_NAMED else "")
+
+
+def _value(value: Any) -> str:
+    if isinstance(value, tuple):
+        return ", ".join(write_number(round(float(v), 2)) for v in value)
+    if isinstance(value, float):
+        return write_number(round(value, 3))
+    return str(write_out(value)) if not isinstance(value, str) else value
+
+
+def change_words(world: World, change: Change) -> list[str]:
+    """What one action changed, a line for each object (the first few)."""
+    if change.name == "message":
+        return [f"sent “{change.after}”"]
+    if change.ids is None:
+        after = change.after
+        return [f"level.{change.name}: {_value(change.before)} → {_value(after[-1] if hasattr(after, '__len__') and not isinstance(after, str) else after)}"]
+    told = []
+    for at, object_id in enumerate(change.ids[:_MOST_NAMED]):
+        before = _item(change.before, at)
+        after = _item(change.after, at)
+        who = world.name_of(object_id)
+        if change.name == "there":
+            told.append(f"{who} {after}")
+        elif change.name == "says":
+            told.append(f"{who} says “{after}”")
+        else:
+            told.append(f"{who}.{change.name}: {_value(before)} → {_value(after)}")
+    if len(change.ids) > _MOST_NAMED:
+        told.append(f"… and {len(change.ids) - _MOST_NAMED} more")
+    return told
+
+
+def _item(values: Any, at: int) -> Any:
+    return values[at] if hasattr(values, "__len__") and not isinstance(values, str) else values
+
+
+def who_words(world: World, seen: Witnessed) -> str:
+    """Who took part in a firing."""
+    return "; ".join(f"{role.replace('_', ' ')}: {names(world, ids)}" for role, ids in seen.ids.items())
+
+
+def firing_words(run: Run, cursor: Cursor) -> str:
+    """A firing in a few lines: which rule, for whom, what it changed."""
+    firings = run.trace.firings_at(cursor.tick)
+    if not 1 <= cursor.position <= len(firings):
+        return ""
+    firing = firings[cursor.position - 1]
+    way = {Way.RESUMED: ", going on after a wait", Way.ELSE: ", else"}.get(firing.way, "")
+    lines = [
+        f"{run.program.turns[firing.turn].rule.name}: {ordinal(firing.position)} of {len(firings)} at {cursor.tick / run.program.rate:.3f} s{way}"
+    ]
+    if firing.matches > 1:
+        lines.append(f"{firing.matches} matches")
+    witnessed = run.witness(cursor.tick)
+    if len(witnessed) >= cursor.position:
+        seen = witnessed[cursor.position - 1]
+        assert seen.world is not None
+        if seen.ids:
+            lines.append(who_words(seen.world, seen))
+        for change in seen.changes:
+            lines += [f"{change.line + 1}. {words}" for words in change_words(seen.world, change)]
+    for fault in run.trace.faults:
+        if fault.tick == cursor.tick and fault.turn == firing.turn:
+            lines.append(f"fault: {fault.sentence}")
+    return "\n".join(lines)
+
+
+def look_words(run: Run, turn: int, tick: int) -> str:
+    """Why a rule that was looked at in a tick did not fire: how many candidates passed what."""
+    for look in run.trace.looks_at(tick):
+        if look.turn == turn and not look.fired:
+            rule = run.program.turns[turn].rule
+            if look.passed and look.passed[-1] == 0:
+                return f"{rule.name}: {look.candidates} candidate{'s' if look.candidates != 1 else ''}, none passed condition {len(look.passed)}"
+            return f"{rule.name}: held back ({rule.fires}{', resting' if rule.cooldown else ''})"
+    return ""
+
+
+def ordinal(n: int) -> str:
+    ending = "th" if 10 <= n % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(n % 10, "th")
+    return f"{n}{ending}"
+
+

@@ -1,0 +1,596 @@
+"""The order list with its lanes: one scrolled picture, painted from rows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from msgspec.structs import replace
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
+from PySide6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
+
+from gatillo.desk.order_list.lane_data import LaneData
+from gatillo.desk.order_list.lane_painter import NUMBERED, LanePainter, TimeScale
+from gatillo.desk.order_list.rows import Row, Word, build_rows
+from gatillo.desk.order_list.sentence_layout import SentenceLayout
+from gatillo.desk.order_list.slot_editor import SlotEditor
+from gatillo.desk.order_list.telling import firing_words, look_words
+from gatillo.desk.theme import text_font, theme
+from gatillo.desk.workbench import Selection, Workbench
+from gatillo.level import edits
+from gatillo.level.model import Rule, Section
+from gatillo.sim.run import Cursor
+
+ROW = 28
+HEADER = 28
+NUMBER_X = 12.0
+TEXT_X = 62.0
+LINE_X = 84.0
+SWITCH = QRectF(40, 8, 12, 12)
+LEAST_PIXELS, MOST_PIXELS = 0.02, 160.0
+
+
+class OrderView(QAbstractScrollArea):
+    """Rows of rules on the left, their lanes of time on the right."""
+
+    zoomChanged = Signal()
+
+    def __init__(self, bench: Workbench, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.bench = bench
+        self.rows: list[Row] = []
+        self.folded: set[str] = set()
+        self.opened: set[int] = set()
+        self.layout_ = SentenceLayout()
+        self.scale = TimeScale()
+        self.lanes = LaneData(bench.run)
+        self.split = 0.42
+        self.current = 0
+        self.current_slot = -1
+        self._drag: str = ""
+        self._fitted = False
+        self.editor = SlotEditor(self)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Order of rules and their lanes")
+        self.viewport().setMouseTracking(True)
+        self.setMinimumHeight(120)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
+        self.horizontalScrollBar().valueChanged.connect(self._on_scrolled)
+        bench.levelChanged.connect(self.rebuild)
+        bench.runChanged.connect(self._on_run)
+        bench.judgedChanged.connect(self.rebuild)
+        bench.cursorMoved.connect(self._on_cursor)
+        bench.selectionChanged.connect(self._on_selection)
+        self.rebuild()
+
+    # what is shown
+
+    def rebuild(self) -> None:
+        """Take the rows anew from the level."""
+        self.folded &= {e.name for e in self.bench.level.order if isinstance(e, Section)}
+        self.rows = build_rows(self.bench, self.folded, self.opened)
+        self.current = min(self.current, len(self.rows) - 1)
+        self._set_scroll_bars()
+        self.viewport().update()
+
+    def fold_switched_off(self) -> None:
+        """Fold the sections that are switched off: for a level just opened."""
+        self.folded = {e.name for e in self.bench.level.order if isinstance(e, Section) and not e.on}
+        self.rebuild()
+
+    def _on_run(self) -> None:
+        self.lanes = LaneData(self.bench.run)
+        self.rebuild()
+        if not self._fitted and self.bench.run.done > 0:
+            self.fit()
+
+    def _on_cursor(self) -> None:
+        x = self.scale.middle(self.bench.cursor.tick)
+        margin = min(60.0, self.scale.width / 6)
+        if not self.scale.left + margin <= x <= self.scale.left + self.scale.width - margin:
+            if self.bench.running or self.bench.playing:
+                self.scroll_to(self.bench.cursor.tick - 0.2 * self.scale.width / self.scale.pixels)
+            else:
+                self.scroll_to(self.bench.cursor.tick - 0.5 * self.scale.width / self.scale.pixels)
+        self.viewport().update()
+
+    def _on_selection(self) -> None:
+        rule = self.bench.selection.rule
+        if rule is not None:
+            for at, row in enumerate(self.rows):
+                if row.sort == "rule" and row.rule is not None and row.rule.id == rule:
+                    if self.rows[self.current].rule is not row.rule:
+                        self.current, self.current_slot = at, -1
+                    self._show_row(at)
+        self.viewport().update()
+
+    # zooming and scrolling time
+
+    def fit(self) -> None:
+        """Show the whole run."""
+        self._lay_out()
+        ticks = max(self.bench.run.done, self.bench.run.length) + 1
+        self.scale.pixels = max(LEAST_PIXELS, min(MOST_PIXELS, self.scale.width / (ticks * 1.01)))
+        self._fitted = self.bench.run.done > 0
+        self.scroll_to(0)
+        self.zoomChanged.emit()
+
+    def forget_fit(self) -> None:
+        """Fit the next run that comes: another level was opened."""
+        self._fitted = False
+
+    def zoom(self, factor: float, around: float | None = None) -> None:
+        """Make ticks wider or narrower, keeping the tick under pixel `around` (or the cursor) in place."""
+        x = self.scale.middle(self.bench.cursor.tick) if around is None else around
+        if not self.scale.left <= x <= self.scale.left + self.scale.width:
+            x = self.scale.left + self.scale.width / 2
+        tick = (x - self.scale.left) / self.scale.pixels + self.scale.first
+        self.scale.pixels = max(LEAST_PIXELS, min(MOST_PIXELS, self.scale.pixels * factor))
+        self.scroll_to(tick - (x - self.scale.left) / self.scale.pixels)
+        self.zoomChanged.emit()
+
+    def zoom_to(self, pixels: float) -> None:
+        """Make ticks this wide, with the cursor in the middle."""
+        self.scale.pixels = pixels
+        self.scroll_to(self.bench.cursor.tick + 0.5 - 0.5 * self.scale.width / pixels)
+        self.zoomChanged.emit()
+
+    def scroll_to(self, first: float) -> None:
+        """Let the lanes begin at a tick."""
+        room = self.scale.width / self.scale.pixels
+        most = max(0.0, max(self.bench.run.done, self.bench.run.length) + 2 - room)
+        self.scale.first = max(0.0, min(first, most))
+        self._set_scroll_bars()
+        self.viewport().update()
+
+    def _set_scroll_bars(self) -> None:
+        self._lay_out()
+        room = self.scale.width / self.scale.pixels
+        most = max(0.0, max(self.bench.run.done, self.bench.run.length) + 2 - room)
+        bar = self.horizontalScrollBar()
+        bar.blockSignals(True)
+        bar.setRange(0, int(most * 10))
+        bar.setPageStep(int(room * 10))
+        bar.setSingleStep(max(1, int(room)))
+        bar.setValue(int(self.scale.first * 10))
+        bar.blockSignals(False)
+        height = self.viewport().height() - HEADER
+        self.verticalScrollBar().setRange(0, max(0, len(self.rows) * ROW - height + 6))
+        self.verticalScrollBar().setPageStep(max(1, height))
+        self.verticalScrollBar().setSingleStep(ROW)
+
+    def _on_scrolled(self, value: int) -> None:
+        self.scale.first = value / 10
+        self.viewport().update()
+
+    def _lay_out(self) -> None:
+        width = self.viewport().width()
+        self.scale.left = float(round(width * self.split))
+        self.scale.width = max(20.0, width - self.scale.left)
+
+    def resizeEvent(self, event: object) -> None:
+        self._set_scroll_bars()
+        if not self._fitted:
+            self.fit()
+
+    # geometry
+
+    def row_area(self, at: int) -> QRectF:
+        """The whole width of a row."""
+        top = HEADER + at * ROW - self.verticalScrollBar().value()
+        return QRectF(0, top, self.viewport().width(), ROW)
+
+    def row_at(self, y: float) -> int | None:
+        """The row at a height, or None."""
+        if y < HEADER:
+            return None
+        at = int((y - HEADER + self.verticalScrollBar().value()) // ROW)
+        return at if 0 <= at < len(self.rows) else None
+
+    def _text_area(self, at: int) -> QRectF:
+        row = self.rows[at]
+        area = self.row_area(at)
+        left = {"line": LINE_X, "section": 34.0, "hint": 20.0}.get(row.sort, TEXT_X if row.sort == "rule" else 40.0)
+        return QRectF(left, area.top(), self.scale.left - left - 10, ROW)
+
+    def _lane_area(self, at: int) -> QRectF:
+        area = self.row_area(at)
+        return QRectF(self.scale.left, area.top(), self.scale.width, ROW)
+
+    def _show_row(self, at: int) -> None:
+        area, bar = self.row_area(at), self.verticalScrollBar()
+        if area.top() < HEADER:
+            bar.setValue(int(bar.value() - (HEADER - area.top())))
+        elif area.bottom() > self.viewport().height():
+            bar.setValue(int(bar.value() + area.bottom() - self.viewport().height()))
+
+    def slots_of(self, at: int) -> list[Word]:
+        """The editable words of a row, from left to right."""
+        return [w for w in self.rows[at].words if w.editable] if 0 <= at < len(self.rows) else []
+
+    def word_area(self, at: int, word: Word) -> QRectF:
+        """Where a word of a row stands."""
+        area = self._text_area(at)
+        for run in self.layout_.lay_out(self.rows[at].words):
+            if run.word is word:
+                width = min(run.width, max(20.0, area.right() - area.left() - run.x))
+                return QRectF(area.left() + run.x, area.top(), width, ROW)
+        return area
+
+    # painting
+
+    def paintEvent(self, event: object) -> None:
+        self._lay_out()
+        t = theme()
+        p = QPainter(self.viewport())
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        whole = QRectF(self.viewport().rect())
+        p.fillRect(whole, t.panel)
+        lanes = QRectF(self.scale.left, HEADER, self.scale.width, whole.height() - HEADER)
+        p.fillRect(lanes, t.paper)
+        painter = LanePainter(self.bench, self.lanes, self.scale)
+        first = max(0, self.verticalScrollBar().value() // ROW)
+        sight = range(first, min(len(self.rows), first + int(whole.height() // ROW) + 2))
+        p.setClipRect(QRectF(0, HEADER, whole.width(), whole.height() - HEADER))
+        for at in sight:
+            self._paint_ground(p, at)
+        p.setClipRect(lanes)
+        painter.grid(p, lanes)
+        for at in sight:
+            painter.row(p, self.rows[at], self._lane_area(at))
+        p.setClipRect(lanes.adjusted(0, -HEADER, 0, 0))
+        painter.cursor(p, lanes, 0)
+        p.setClipRect(lanes)
+        if self.scale.pixels >= NUMBERED:
+            painter.threads(p, self._row_heights())
+        for at in sight:
+            painter.marks(p, self.rows[at], self._lane_area(at))
+        p.setClipRect(QRectF(0, HEADER, self.scale.left, whole.height() - HEADER))
+        for at in sight:
+            self._paint_left(p, at)
+        p.setClipping(False)
+        self._paint_header(p, whole, painter)
+
+    def _row_heights(self) -> dict[int, float]:
+        found: dict[int, float] = {}
+        for at, row in enumerate(self.rows):
+            if row.sort == "rule" and row.turn is not None:
+                found[row.turn] = self.row_area(at).center().y()
+        return found
+
+    def _paint_header(self, p: QPainter, whole: QRectF, painter: LanePainter) -> None:
+        t = theme()
+        p.fillRect(QRectF(0, 0, whole.width(), HEADER), t.field)
+        p.setPen(t.ink)
+        p.setFont(text_font(0, bold=True))
+        p.drawText(QPointF(NUMBER_X, 18), "Order")
+        rules = len(self.bench.program.turns)
+        p.setFont(text_font(-1))
+        p.setPen(t.quiet)
+        p.drawText(QPointF(NUMBER_X + 52, 18), f"{rules} rule{'s' if rules != 1 else ''}, from top to bottom in each tick")
+        p.setClipRect(QRectF(self.scale.left, 0, self.scale.width, HEADER))
+        painter.ruler(p, QRectF(self.scale.left, 0, self.scale.width, HEADER))
+        x = painter.cursor_x()
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(t.cursor)
+        p.drawPolygon([QPointF(x - 6, HEADER - 7), QPointF(x + 6, HEADER - 7), QPointF(x, HEADER)])
+        p.setClipping(False)
+        p.setPen(QPen(t.hairline, 1))
+        p.drawLine(QPointF(0, HEADER - 0.5), QPointF(whole.width(), HEADER - 0.5))
+        p.drawLine(QPointF(self.scale.left - 0.5, 0), QPointF(self.scale.left - 0.5, whole.height()))
+
+    def _paint_ground(self, p: QPainter, at: int) -> None:
+        t, row, area = theme(), self.rows[at], self.row_area(at)
+        if row.sort == "section":
+            p.fillRect(area, t.field)
+        elif row.rule is not None and row.rule.id == self.bench.selection.rule:
+            p.fillRect(QRectF(area.left(), area.top(), self.scale.left, ROW), t.selected)
+            p.fillRect(QRectF(self.scale.left, area.top(), self.scale.width, ROW), t.selected)
+        p.setPen(QPen(t.hairline, 1))
+        if not (row.sort == "line" or (at + 1 < len(self.rows) and self.rows[at + 1].sort == "line")):
+            p.drawLine(QPointF(area.left(), area.bottom() - 0.5), QPointF(area.right(), area.bottom() - 0.5))
+
+    def _paint_left(self, p: QPainter, at: int) -> None:
+        t, row, area = theme(), self.rows[at], self.row_area(at)
+        if at == self.current and self.hasFocus():
+            p.fillRect(QRectF(0, area.top(), 3, ROW), t.cursor)
+        middle = area.center().y()
+        if row.sort in ("section", "rule"):
+            self._paint_fold(p, 22.0 if row.sort == "section" else 56.0, middle, row.folded)
+        if row.sort == "rule":
+            p.setFont(text_font(-1))
+            p.setPen(t.quiet)
+            p.drawText(QRectF(4, area.top(), 28, ROW), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, row.number)
+        if row.sort in ("rule", "section") and row.sort == "rule":
+            self._paint_switch(p, area, row)
+        current = None
+        if at == self.current and self.current_slot >= 0:
+            slots = self.slots_of(at)
+            current = slots[self.current_slot] if self.current_slot < len(slots) else None
+        text = self._text_area(at)
+        if row.problem:
+            text = text.adjusted(0, 0, -18, 0)
+        self.layout_.paint(p, self.layout_.lay_out(row.words), text, self.bench.program.index, row.on, current)
+        if row.problem:
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(t.finding)
+            x = self.scale.left - 14
+            p.drawPolygon([QPointF(x, middle - 5), QPointF(x + 6, middle + 5), QPointF(x - 6, middle + 5)])
+
+    def _paint_fold(self, p: QPainter, x: float, y: float, folded: bool) -> None:
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(theme().quiet)
+        if folded:
+            p.drawPolygon([QPointF(x - 2, y - 4), QPointF(x + 3, y), QPointF(x - 2, y + 4)])
+        else:
+            p.drawPolygon([QPointF(x - 4, y - 2), QPointF(x + 4, y - 2), QPointF(x, y + 3)])
+
+    def _paint_switch(self, p: QPainter, area: QRectF, row: Row) -> None:
+        t = theme()
+        own = row.rule.on if row.rule is not None else row.on
+        box = SWITCH.translated(0, area.top())
+        p.setPen(QPen(t.quiet, 1.2))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawEllipse(box.adjusted(1, 1, -1, -1))
+        if own:
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(t.ink if row.on else t.quiet)
+            p.drawEllipse(box.adjusted(3.4, 3.4, -3.4, -3.4))
+
+    # pointing
+
+    def mark_at(self, point: QPointF) -> Cursor | None:
+        """The firing whose mark lies under a point."""
+        at = self.row_at(point.y())
+        if at is None or point.x() < self.scale.left or self.rows[at].turn is None or self.rows[at].sort != "rule":
+            return None
+        tick = self.scale.tick(point.x())
+        reach = max(0, int(5 / self.scale.pixels))
+        marks = self.lanes.lane(self.rows[at].turn)
+        best: tuple[float, Cursor] | None = None
+        sight = marks.between(tick - reach - 1, tick + reach + 1)
+        trace = self.bench.run.trace
+        for i in range(*sight.indices(len(marks.tick))):
+            cursor = Cursor(int(marks.tick[i]), int(marks.position[i]))
+            x = self.scale.mark_x(cursor.tick, cursor.position, trace.count_at(cursor.tick))
+            off = abs(x - point.x())
+            if off <= 10 and (best is None or off < best[0]):
+                best = (off, cursor)
+        return best[1] if best else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        point = event.position()
+        self.editor.close_editor(keep=True)
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        if abs(point.x() - self.scale.left) < 4:
+            self._drag = "split"
+            return
+        at = self.row_at(point.y())
+        if point.x() > self.scale.left:
+            self._press_lane(point, at)
+            return
+        if at is not None:
+            self._press_left(point, at)
+
+    def _press_lane(self, point: QPointF, at: int | None) -> None:
+        mark = self.mark_at(point)
+        if at is not None and self.rows[at].rule is not None:
+            self._choose(at)
+        verdict = self.rows[at].verdict if at is not None else None
+        if mark is not None:
+            self.bench.move_cursor(mark)
+        elif verdict is not None and verdict.tick is not None:
+            self.bench.move_cursor(self.bench.run.end_of(verdict.tick))
+        else:
+            self._drag = "cursor"
+            self._scrub(point.x())
+
+    def _press_left(self, point: QPointF, at: int) -> None:
+        row = self.rows[at]
+        self._choose(at)
+        if row.sort == "section" and point.x() < 34:
+            self.toggle_fold(at)
+            return
+        if row.sort == "rule":
+            if SWITCH.adjusted(-3, -8, 3, 8).contains(QPointF(point.x(), point.y() - self.row_area(at).top())):
+                self.toggle_on(at)
+                return
+            if 50 <= point.x() < TEXT_X:
+                self.toggle_fold(at)
+                return
+        for number, word in enumerate(self.slots_of(at)):
+            if self.word_area(at, word).adjusted(-2, 0, 2, 0).contains(point):
+                self.current_slot = number
+                self.edit_slot()
+                return
+
+    def _choose(self, at: int) -> None:
+        self.current, self.current_slot = at, -1
+        rule = self.rows[at].rule
+        self.bench.select(Selection(rule=rule.id if rule is not None else None))
+        self.viewport().update()
+
+    def _scrub(self, x: float) -> None:
+        tick = self.scale.tick(min(max(x, self.scale.left), self.scale.left + self.scale.width))
+        self.bench.move_cursor(self.bench.run.end_of(tick))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        x = event.position().x()
+        if self._drag == "split":
+            self.split = max(0.2, min(0.75, x / self.viewport().width()))
+            self._set_scroll_bars()
+            self.viewport().update()
+        elif self._drag == "cursor":
+            self._scrub(x)
+        else:
+            over_split = abs(x - self.scale.left) < 4
+            at = self.row_at(event.position().y())
+            over_slot = at is not None and any(self.word_area(at, w).contains(event.position()) for w in self.slots_of(at)) and x < self.scale.left
+            shape = Qt.CursorShape.SplitHCursor if over_split else Qt.CursorShape.PointingHandCursor if over_slot or self.mark_at(event.position()) else Qt.CursorShape.ArrowCursor
+            self.viewport().setCursor(shape)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._drag = ""
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        at = self.row_at(event.position().y())
+        if at is not None and event.position().x() < self.scale.left and self.rows[at].sort in ("rule", "section"):
+            self.toggle_fold(at)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        delta = event.angleDelta()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom(1.2 ** (delta.y() / 120), event.position().x())
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier or abs(delta.x()) > abs(delta.y()):
+            steps = (delta.x() or delta.y()) / 120
+            self.scroll_to(self.scale.first - steps * 60 / self.scale.pixels)
+        else:
+            super().wheelEvent(event)
+
+    def viewportEvent(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip:
+            words = self.words_at(QPointF(event.pos()))  # type: ignore[attr-defined]
+            if words:
+                QToolTip.showText(event.globalPos(), words, self.viewport())  # type: ignore[attr-defined]
+            else:
+                QToolTip.hideText()
+            return True
+        return super().viewportEvent(event)
+
+    def words_at(self, point: QPointF) -> str:
+        """What hovering a point tells: a firing's who and what, a finding, a verdict's reason, a whole sentence."""
+        at = self.row_at(point.y())
+        if at is None:
+            return ""
+        row = self.rows[at]
+        if point.x() < self.scale.left:
+            if row.problem:
+                return row.problem
+            runs = self.layout_.lay_out(row.words)
+            cut = runs and runs[-1].x + runs[-1].width > self._text_area(at).width()
+            return " ".join(w.text for w in row.words) if cut else ""
+        mark = self.mark_at(point)
+        if mark is not None:
+            return firing_words(self.bench.run, mark)
+        if row.verdict is not None:
+            return row.verdict.sentence()
+        if row.sort == "rule" and row.turn is not None:
+            return look_words(self.bench.run, row.turn, self.scale.tick(point.x()))
+        return ""
+
+    # keys
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, modifiers = event.key(), event.modifiers()
+        if modifiers & Qt.KeyboardModifier.AltModifier and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.move_rule(-1 if key == Qt.Key.Key_Up else 1)
+            return
+        if modifiers & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier):
+            super().keyPressEvent(event)
+            return
+        deeds: dict[int, Callable[[], None]] = {
+            Qt.Key.Key_Up: lambda: self._walk(-1),
+            Qt.Key.Key_Down: lambda: self._walk(1),
+            Qt.Key.Key_Left: lambda: self.bench.step_tick(-1),
+            Qt.Key.Key_Right: lambda: self.bench.step_tick(1),
+            Qt.Key.Key_Space: lambda: self.toggle_on(self.current),
+            Qt.Key.Key_Return: self.edit_slot,
+            Qt.Key.Key_Enter: self.edit_slot,
+            Qt.Key.Key_F2: self.edit_slot,
+            Qt.Key.Key_Period: lambda: self.toggle_fold(self.current),
+            Qt.Key.Key_Plus: lambda: self.zoom(1.5),
+            Qt.Key.Key_Minus: lambda: self.zoom(1 / 1.5),
+        }
+        deed = deeds.get(key)
+        if deed is None:
+            super().keyPressEvent(event)
+        else:
+            deed()
+
+    def event(self, event: QEvent) -> bool:
+        # Tab walks a rule's slots before it leaves the list
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
+            way = {Qt.Key.Key_Tab: 1, Qt.Key.Key_Backtab: -1}.get(Qt.Key(event.key()), 0)
+            if way and self._walk_slots(way):
+                return True
+        return super().event(event)
+
+    def _walk(self, by: int) -> None:
+        self._choose(max(0, min(len(self.rows) - 1, self.current + by)))
+        self._show_row(self.current)
+
+    def _walk_slots(self, by: int) -> bool:
+        many = len(self.slots_of(self.current))
+        if not -1 <= self.current_slot + by < many or not many:
+            self.current_slot = -1
+            self.viewport().update()
+            return False
+        if self.current_slot == 0 and by < 0:
+            self.current_slot = -1
+            self.viewport().update()
+            return False
+        self.current_slot += by
+        self.viewport().update()
+        return True
+
+    # deeds
+
+    def toggle_fold(self, at: int) -> None:
+        """Fold or unfold a section or a rule."""
+        row = self.rows[at]
+        if row.section is not None:
+            self.folded ^= {row.section.name}
+        elif row.rule is not None:
+            self.opened ^= {row.rule.id}
+            if row.sort == "line":
+                self.current = next(i for i, r in enumerate(self.rows) if r.rule is row.rule)
+        self.rebuild()
+
+    def toggle_on(self, at: int) -> None:
+        """Switch a rule or a section on or off."""
+        row = self.rows[at]
+        bench = self.bench
+        if row.section is not None:
+            on = not row.section.on
+            level = edits.switch_section(bench.level, row.section.name, on)
+            bench.edit(level, f"switch “{row.section.name}” {'on' if on else 'off'}")
+        elif row.rule is not None:
+            on = not row.rule.on
+            bench.edit(edits.switch_rule(bench.level, row.rule.id, on), f"switch “{row.rule.name}” {'on' if on else 'off'}")
+
+    def move_rule(self, by: int) -> None:
+        """Move the current rule up or down in the order."""
+        rule = self.rows[self.current].rule if self.rows else None
+        if rule is None:
+            return
+        self.bench.edit(edits.move_rule(self.bench.level, rule.id, by), f"move “{rule.name}” {'up' if by < 0 else 'down'}")
+        self.current = next((i for i, r in enumerate(self.rows) if r.sort == "rule" and r.rule is not None and r.rule.id == rule.id), self.current)
+        self._show_row(self.current)
+        self.viewport().update()
+
+    def edit_slot(self) -> None:
+        """Edit the current slot in place; with none chosen, the first."""
+        slots = self.slots_of(self.current)
+        if not slots:
+            return
+        if not 0 <= self.current_slot < len(slots):
+            self.current_slot = 0
+        word = slots[self.current_slot]
+        rule = self.rows[self.current].rule
+        assert rule is not None and word.part is not None
+        self.editor.open_editor(rule, word, self.word_area(self.current, word))
+
+    def set_slot(self, rule: Rule, word: Word, text: str) -> None:
+        """Put an edited text into the level."""
+        assert word.part is not None
+        level = edits.set_slot(self.bench.level, rule.id, word.part, word.line, word.slot, text)
+        self.bench.edit(level, f"change {word.slot} of “{rule.name}” to {text}")
+
+    def change_rule(self, rule: Rule, deed: str, **fields: object) -> None:
+        """Give fields of a rule new values."""
+        self.bench.edit(edits.change_rule(self.bench.level, rule.id, lambda r: replace(r, **fields)), deed)
+
+    def global_point(self, area: QRectF) -> QPoint:
+        """A place in the viewport, on the screen."""
+        return self.viewport().mapToGlobal(area.bottomLeft().toPoint())

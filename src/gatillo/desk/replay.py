@@ -1,0 +1,144 @@
+"""Running a trial in a worker after each edit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from threading import Event
+from typing import Any
+
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+
+from gatillo.formula.compiling import Formula, compile_formula
+from gatillo.formula.syntax import FormulaError
+from gatillo.inspect.comparison import Comparison, compare
+from gatillo.inspect.expectations import Verdict, judge
+from gatillo.inspect.watching import follow
+from gatillo.level.model import Trial
+from gatillo.sim.program import Program
+from gatillo.sim.run import Run
+
+CHUNK = 60
+
+
+@dataclass(slots=True)
+class Watch:
+    """A formula followed over the run: its value at the end of each tick, or why there is none."""
+
+    source: str
+    type: str = "number"
+    values: list[Any] = field(default_factory=list)
+    problem: str = ""
+
+
+@dataclass(slots=True)
+class Replayed:
+    """What a replay found."""
+
+    serial: int
+    run: Run
+    comparison: Comparison | None = None
+    verdicts: list[Verdict] = field(default_factory=list)
+    watches: list[Watch] = field(default_factory=list)
+
+
+class _Signals(QObject):
+    ran = Signal(object)
+    judged = Signal(object)
+    progressed = Signal(int, int, int)
+
+
+class _Job(QRunnable):
+    def __init__(self, serial: int, program: Program, trial: Trial, before: Run | None, signals: _Signals) -> None:
+        super().__init__()
+        self.serial = serial
+        self.program = program
+        self.trial = trial
+        self.before = before
+        self.signals = signals
+        self.cancelled = Event()
+
+    def run(self) -> None:
+        run = Run(self.program, self.trial)
+        while run.done < run.length and not self.cancelled.is_set():
+            run.advance(min(CHUNK, run.length - run.done), self.cancelled.is_set)
+            self.signals.progressed.emit(self.serial, run.done, run.length)
+        if self.cancelled.is_set():
+            return
+        found = Replayed(self.serial, run)
+        if self.before is not None:
+            found.comparison = compare(self.before, run)
+        self.signals.ran.emit(found)
+        watches, formulas = _watches(self.program, self.trial)
+        if formulas:
+            for watch, values in zip([w for w in watches if not w.problem], follow(run, formulas), strict=True):
+                watch.values = values
+        found = Replayed(self.serial, run, found.comparison, judge(run), watches)
+        if not self.cancelled.is_set():
+            self.signals.judged.emit(found)
+
+
+def _watches(program: Program, trial: Trial) -> tuple[list[Watch], list[Formula]]:
+    watches: list[Watch] = []
+    formulas: list[Formula] = []
+    for source in trial.watches:
+        try:
+            formula = compile_formula(program.index, source)
+        except FormulaError as error:
+            watches.append(Watch(source, problem=error.message))
+            continue
+        watches.append(Watch(source, formula.type))
+        formulas.append(formula)
+    return watches, formulas
+
+
+class Replayer(QObject):
+    """Replays a trial in the background; only the newest request is answered.
+
+    `ran` tells the run as soon as it is whole, `judged` the same with verdicts and watches.
+    """
+
+    ran = Signal(object)
+    judged = Signal(object)
+    progressed = Signal(int, int)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._signals = _Signals(self)
+        self._signals.ran.connect(self._on_ran)
+        self._signals.judged.connect(self._on_judged)
+        self._signals.progressed.connect(self._on_progressed)
+        self._serial = 0
+        self._job: _Job | None = None
+
+    def replay(self, program: Program, trial: Trial, before: Run | None) -> None:
+        """Run a trial; an earlier request still running is dropped."""
+        self.cancel()
+        self._serial += 1
+        self._job = _Job(self._serial, program, trial, before, self._signals)
+        self._pool.start(self._job)
+
+    def cancel(self) -> None:
+        """Drop what is being run."""
+        if self._job is not None:
+            self._job.cancelled.set()
+        self._serial += 1
+
+    def wait(self) -> None:
+        """Block until the worker is idle: for leaving the program."""
+        self._pool.waitForDone()
+
+    def _on_ran(self, found: Replayed) -> None:
+        if found.serial == self._serial:
+            self.ran.emit(found)
+
+    def _on_judged(self, found: Replayed) -> None:
+        if found.serial == self._serial:
+            self.judged.emit(found)
+
+    def _on_progressed(self, serial: int, done: int, length: int) -> None:
+        if serial == self._serial:
+            self.progressed.emit(done, length)
+
+

@@ -1,0 +1,132 @@
+"""The run bar: the trial, stepping and running, where the cursor stands, what the last edit did."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolButton, QWidget
+
+from gatillo.desk.icons import icon
+from gatillo.desk.order_list.telling import ordinal
+from gatillo.desk.theme import figures, text_font, theme
+from gatillo.desk.workbench import SPEEDS, Workbench
+
+
+class RunBar(QWidget):
+    """Buttons are the Run menu's actions; the rest tells."""
+
+    def __init__(self, bench: Workbench, actions: dict[str, QAction], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.bench = bench
+        self._actions = actions
+        self.setFixedHeight(42)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 4, 14, 4)
+        row.setSpacing(5)
+        self.trial = QComboBox()
+        self.trial.setAccessibleName("Trial")
+        self.trial.setMinimumWidth(150)
+        self.trial.setToolTip("Which trial is run")
+        self.trial.textActivated.connect(bench.choose_trial)
+        row.addWidget(self.trial)
+        row.addSpacing(8)
+        self.buttons: dict[str, QToolButton] = {}
+        for name in ("start", "back tick", "back firing", "run", "firing", "tick", "end"):
+            row.addWidget(self._button(name))
+        row.addSpacing(4)
+        row.addWidget(self._button("play keys"))
+        self.speed = QComboBox()
+        self.speed.setAccessibleName("Speed")
+        self.speed.setToolTip("Speed of running")
+        for speed in SPEEDS:
+            self.speed.addItem(f"{speed:g} ×", speed)
+        self.speed.setCurrentIndex(SPEEDS.index(1.0))
+        self.speed.currentIndexChanged.connect(self._on_speed)
+        row.addWidget(self.speed)
+        row.addSpacing(10)
+        self.time = QLabel()
+        self.time.setFont(figures(3, bold=True))
+        self.place = QLabel()
+        self.place.setMinimumWidth(190)
+        self.note = QLabel()
+        self.note.setObjectName("note")
+        self.findings = QLabel()
+        for label in (self.time, self.place, self.note):
+            row.addWidget(label)
+        row.addStretch(1)
+        row.addWidget(self.findings)
+        bench.levelChanged.connect(self._on_level)
+        bench.runChanged.connect(self._on_run)
+        bench.judgedChanged.connect(self._on_run)
+        bench.cursorMoved.connect(self._on_cursor)
+        bench.runningChanged.connect(self.restyle)
+        self.restyle()
+        self._on_level()
+        self._on_run()
+        self._on_cursor()
+
+    def _button(self, name: str) -> QToolButton:
+        action = self._actions[name]
+        button = QToolButton()
+        button.setIconSize(QSize(20, 20))
+        button.setObjectName("run" if name == "run" else name.replace(" ", "-"))
+        button.setFixedSize(36, 30)
+        button.clicked.connect(lambda: action.trigger())
+        button.setAccessibleName(action.text().replace("&", ""))
+        shortcut = action.shortcut().toString()
+        button.setToolTip(action.toolTip() + (f"  ({shortcut})" if shortcut else ""))
+        self.buttons[name] = button
+        return button
+
+    def restyle(self) -> None:
+        """Draw the icons in the theme's colours and for what is going on."""
+        t = theme()
+        for name, button in self.buttons.items():
+            shown = "pause" if name == "run" and (self.bench.running or self.bench.playing) else name
+            button.setIcon(icon(shown, t.on_fires if name == "run" else t.ink))
+        self._on_cursor()
+        self._on_level()
+
+    def _on_speed(self) -> None:
+        self.bench.speed = float(self.speed.currentData())
+
+    def _on_level(self) -> None:
+        names = [t.name for t in self.bench.level.trials]
+        if names != [self.trial.itemText(i) for i in range(self.trial.count())]:
+            self.trial.clear()
+            self.trial.addItems(names)
+        self.trial.setCurrentText(self.bench.trial.name)
+        many = len(self.bench.program.problems)
+        t = theme()
+        self.findings.setText(f'<span style="color:{t.finding.name()}">▲</span> {many} finding{"s" if many != 1 else ""}' if many else "")
+        self.findings.setToolTip("\n".join(p.sentence() for p in self.bench.program.problems[:8]))
+
+    def _on_run(self) -> None:
+        bench = self.bench
+        if bench.playing:
+            self.note.setText("recording")
+        elif bench.compared:
+            self.note.setText(bench.comparison.sentence())
+        elif bench.verdicts:
+            held = sum(v.outcome == "held" for v in bench.verdicts)
+            self.note.setText(f"{held} of {len(bench.verdicts)} expectations hold")
+        else:
+            self.note.setText("")
+        self.note.setVisible(bool(self.note.text()))
+
+    def _on_cursor(self) -> None:
+        t, bench, cursor = theme(), self.bench, self.bench.cursor
+        rate = bench.program.rate
+        self.time.setText(f'<span style="color:{t.cursor.name()}">{cursor.tick / rate:06.3f}</span> <small>s</small>')
+        count = bench.run.trace.count_at(cursor.tick)
+        if cursor.tick == 0:
+            where = "before the first tick"
+        elif not count:
+            where = "nothing fires"
+        elif cursor.position == 0:
+            where = f"before the 1st of {count} firings"
+        else:
+            where = f"{ordinal(cursor.position)} of {count} firing{'s' if count != 1 else ''}"
+        self.place.setFont(text_font(0))
+        self.place.setText(f'tick {cursor.tick} &nbsp; <span style="color:{t.quiet.name()}">{where}</span>')
+        self.place.setTextFormat(Qt.TextFormat.RichText)

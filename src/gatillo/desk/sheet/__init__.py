@@ -1,0 +1,1 @@
+"""The sheet: what is selected."""

@@ -1,0 +1,186 @@
+"""What the sheet tells of the moment at the cursor, as rich text."""
+
+from __future__ import annotations
+
+from html import escape
+from typing import Any
+
+import numpy as np
+
+from gatillo.catalogue.sentence import pieces
+from gatillo.desk.order_list.sentence_layout import kind_of
+from gatillo.desk.order_list.telling import change_words, ordinal, who_words
+from gatillo.desk.theme import kind_colour, theme
+from gatillo.desk.workbench import Workbench
+from gatillo.formula.compiling import column_key
+from gatillo.formula.functions import write_number, write_out
+from gatillo.level.model import Clause, Rule
+from gatillo.level.naming import token
+from gatillo.level.roles import type_of
+from gatillo.sim.trace import Way
+
+
+def quiet(words: str) -> str:
+    return f'<span style="color:{theme().quiet.name()}">{words}</span>'
+
+
+def heading(words: str) -> str:
+    return f'<p style="margin:14px 0 4px 0; color:{theme().quiet.name()}"><b>{escape(words)}</b></p>'
+
+
+def table(rows: list[tuple[str, str]]) -> str:
+    """Two columns: what, and its value in figures."""
+    cells = "".join(
+        f'<tr><td style="padding:2px 18px 2px 0; color:{theme().quiet.name()}">{what}</td>'
+        f'<td style="padding:2px 0"><tt>{value}</tt></td></tr>'
+        for what, value in rows
+    )
+    return f"<table cellspacing='0'>{cells}</table>"
+
+
+def clause_html(bench: Workbench, clause: Clause) -> str:
+    """A clause as rich text, roles in their kinds' colours."""
+    told = ""
+    for piece in pieces(clause):
+        words = escape(piece.text)
+        if piece.sort == "role":
+            kind = kind_of(bench.program.index, piece.text)
+            colour = kind_colour(kind.colour).name() if kind else theme().ink.name()
+            words = f'<b style="color:{colour}">{words}</b>'
+        elif piece.sort == "value":
+            words = f"<tt>{words}</tt>"
+        told += words
+    return told
+
+
+def rule_html(bench: Workbench, rule: Rule) -> str:
+    """A rule's lines, the actions numbered."""
+    lines = []
+    for label, joint, clauses in (
+        ("when", "or when", rule.when),
+        ("if", "and", rule.if_),
+        ("do", "", rule.do),
+        ("else", "", rule.else_),
+    ):
+        for at, clause in enumerate(clauses):
+            word = label if at == 0 else joint
+            number = f"{at + 1}&nbsp;" if label in ("do", "else") else ""
+            lines.append(
+                f'<tr><td style="padding:3px 10px 3px 0; color:{theme().quiet.name()}"><b>{word}</b></td>'
+                f'<td style="padding:3px 0"><b style="color:{theme().fires.name()}">{number}</b>{clause_html(bench, clause)}</td></tr>'
+            )
+    return f"<table cellspacing='0'>{''.join(lines)}</table>"
+
+
+def firing_html(bench: Workbench, only_rule: int | None = None) -> str:
+    """The firing at the cursor: which rule, for whom, and what it then did."""
+    cursor, run = bench.cursor, bench.run
+    firings = run.trace.firings_at(cursor.tick)
+    if not 1 <= cursor.position <= len(firings):
+        return ""
+    firing = firings[cursor.position - 1]
+    rule = run.program.turns[firing.turn].rule
+    if only_rule is not None and rule.id != only_rule:
+        return ""
+    t = theme()
+    way = {Way.RESUMED: " It went on after its wait.", Way.ELSE: " Its conditions failed, so “else” was done."}.get(firing.way, "")
+    many = f" for {firing.matches} matches" if firing.matches > 1 else ""
+    told = heading(f"{ordinal(firing.position)} of {len(firings)} firings of tick {cursor.tick}")
+    told += f'<p style="margin:2px 0"><span style="color:{t.fires.name()}">●</span> <b>“{escape(rule.name)}”</b> fired{many}.{way}</p>'
+    witnessed = run.witness(cursor.tick)
+    if len(witnessed) < cursor.position:
+        return told
+    seen = witnessed[cursor.position - 1]
+    assert seen.world is not None
+    if seen.ids:
+        told += f'<p style="margin:2px 0">{escape(who_words(seen.world, seen))}</p>'
+    lines: list[str] = []
+    for change in seen.changes:
+        lines += [
+            f'<tr><td style="padding:2px 8px 2px 0; color:{t.fires.name()}"><b>{change.line + 1}</b></td><td>{escape(words)}</td></tr>'
+            for words in change_words(seen.world, change)
+        ]
+    if lines:
+        told += heading("It then") + f"<table cellspacing='0'>{''.join(lines)}</table>"
+    for fault in run.trace.faults:
+        if fault.tick == cursor.tick and fault.turn == firing.turn:
+            told += f'<p style="color:{t.fault.name()}">▲ {escape(fault.sentence)}</p>'
+    return told
+
+
+def object_html(bench: Workbench, object_id: int) -> str:
+    """An object's values at the cursor."""
+    world = bench.world
+    row = int(world.rows_of_ids(np.array([object_id]))[0])
+    when = f"at tick {bench.cursor.tick}" if bench.cursor.tick else "at the start"
+    if row < 0:
+        gone = "It is not there at this tick: removed, or not yet created."
+        return heading(f"Values {when}") + quiet(gone)
+    kind = world.program.kinds[world.kind.item(row)]
+    rows: list[tuple[str, str]] = [
+        ("x, y", f"{_short(world.x.item(row))}, {_short(world.y.item(row))}"),
+        ("facing", f"{_short(world.angle.item(row) + kind.drawn_facing)}°"),
+        ("speed", f"{_short(float(np.hypot(world.vx.item(row), world.vy.item(row))))} a second"),
+    ]
+    for variable in kind.variables:
+        value = world.variables[column_key(token(variable.name), type_of(variable.value))][row]
+        rows.append((escape(variable.name), escape(_short(value))))
+    saying = world.sayings.get(object_id)
+    if saying is not None:
+        rows.append(("says", escape(saying[0])))
+    return heading(f"Values {when}") + table(rows)
+
+
+def level_html(bench: Workbench) -> str:
+    """The whole level: its variables at the cursor, who is there, what is expected."""
+    world, level, t = bench.world, bench.level, theme()
+    told = ""
+    if level.variables:
+        rows = [(f"level.{escape(v.name)}", escape(_short(world.level.get(token(v.name), v.value)))) for v in level.variables]
+        told += heading(f"Variables at tick {bench.cursor.tick}" if bench.cursor.tick else "Variables at the start") + table(rows)
+    kinds = [(k.name, len(world.rows_of_kind(n)), kind_colour(k.colour).name()) for n, k in enumerate(world.program.kinds)]
+    if kinds:
+        rows = [(f'<b style="color:{colour}">{escape(name)}</b>', str(count)) for name, count, colour in kinds]
+        told += heading("Objects") + table(rows)
+    if bench.trial.expectations:
+        told += heading(f"Expectations of “{bench.trial.name}”")
+        if not bench.verdicts:
+            told += quiet("being judged …")
+        marks = {"held": ("✓", t.held), "failed": ("✕", t.fault), "could not be judged": ("?", t.finding)}
+        lines = []
+        for verdict in bench.verdicts:
+            mark, colour = marks[verdict.outcome]
+            words = escape(verdict.sentence().removesuffix(": held"))
+            lines.append(f'<tr><td style="padding:2px 8px 2px 0; color:{colour.name()}"><b>{mark}</b></td><td style="padding:2px 0">{words}</td></tr>')
+        told += f"<table cellspacing='0'>{''.join(lines)}</table>"
+    return told
+
+
+def rule_counts_html(bench: Workbench, rule_id: int) -> str:
+    """How often a rule fires in this trial, in plain words."""
+    turn = next((t for t in bench.run.program.turns if t.rule.id == rule_id), None)
+    if turn is None:
+        return ""
+    problems = [p for p in bench.program.problems if p.turn == turn.position]
+    if problems:
+        told = "".join(f'<p style="margin:4px 0; color:{theme().finding.name()}">▲ {escape(p.sentence())}</p>' for p in problems)
+        return told + quiet("It does not run until this is mended.")
+    if not turn.on:
+        return quiet("Switched off: it does not run.")
+    tick, _, turns, matches, way = bench.run.trace.columns()
+    mine = (turns == turn.position) & ((way & 7) == Way.DO)
+    count = int(mine.sum())
+    if not count:
+        return quiet("It does not fire in this trial.")
+    first = int(tick[mine][0])
+    total = int(matches[mine].sum())
+    words = f"It fires <b>{count}</b> time{'s' if count != 1 else ''} in this trial, first at {first / bench.program.rate:.3f} s"
+    if total != count:
+        words += f", for {total} matches in all"
+    return f'<p style="margin:4px 0">{words}.</p>'
+
+
+def _short(value: Any) -> str:
+    if isinstance(value, float | np.floating):
+        return write_number(round(float(value), 2))
+    return str(write_out(value))

@@ -1,0 +1,99 @@
+"""Pictures of the window, made without showing it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QEventLoop, QSettings, QTimer
+from PySide6.QtWidgets import QApplication
+
+from gatillo.desk.application import make_application
+from gatillo.desk.main_window import MainWindow
+from gatillo.desk.workbench import Selection, Workbench
+from gatillo.sim.run import Cursor
+
+SIZE = (1280, 800)
+
+
+def wait_for(condition: Callable[[], bool], milliseconds: int = 20_000) -> None:
+    """Let the event loop turn until a condition holds. Raises TimeoutError."""
+    if condition():
+        return
+    loop = QEventLoop()
+    poll = QTimer()
+    poll.setInterval(5)
+    poll.timeout.connect(lambda: loop.quit() if condition() else None)
+    poll.start()
+    QTimer.singleShot(milliseconds, loop.quit)
+    loop.exec()
+    if not condition():
+        raise TimeoutError("the window did not come to rest")
+
+
+def _busiest(bench: Workbench) -> Cursor:
+    """The tick with most firings; of those, the one a moment before the end of the busiest stretch."""
+    trace = bench.run.trace
+    ticks = range(1, bench.run.done + 1)
+    best = max(ticks, key=lambda t: (trace.count_at(t), trace.count_at(t - 1), t), default=0)
+    return Cursor(best, max(1, trace.count_at(best) - 1))
+
+
+def _whole(window: MainWindow) -> None:
+    window.bench.move_cursor(window.bench.run.end_of(window.bench.run.done * 2 // 5))
+
+
+def _zoomed(window: MainWindow) -> None:
+    bench = window.bench
+    cursor = _busiest(bench)
+    bench.move_cursor(cursor)
+    firings = bench.run.trace.firings_at(cursor.tick)
+    rule = bench.program.turns[firings[cursor.position - 1].turn].rule if firings else None
+    bench.select(Selection(rule=rule.id if rule else None))
+    window.order.zoom_to(56.0)
+
+
+def _object(window: MainWindow) -> None:
+    _whole(window)
+    placed = [o for o in window.bench.level.objects if o.kind in {k.name for k in window.bench.level.kinds if k.behaviours}]
+    if placed:
+        window.bench.select(Selection(frozenset({placed[0].id})))
+
+
+VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
+    "desk": ("light", _whole),
+    "desk-dark": ("dark", _whole),
+    "desk-zoomed": ("light", _zoomed),
+    "desk-zoomed-dark": ("dark", _zoomed),
+    "desk-object": ("light", _object),
+}
+"""The views there are pictures of: which look, and how the window is set up."""
+
+
+def save_shot(path: Path, view: str, picture: Path) -> None:
+    """Save a view of a level as a PNG.
+
+    Raises ValueError for an unknown view or an unreadable level, OSError when the picture cannot be written.
+    """
+    if view not in VIEWS:
+        raise ValueError(f"there is no view “{view}”; there are: {', '.join(VIEWS)}")
+    look, set_up = VIEWS[view]
+    make_application()
+    settings = QSettings("gatillo-shots", "nothing-kept")
+    settings.clear()
+    bench = Workbench()
+    window = MainWindow(bench, settings)
+    window.choose_look(look)
+    window.resize(*SIZE)
+    window.show()
+    if not window.open_path(path):
+        raise ValueError(window.message_words.text())
+    wait_for(lambda: bench.run.done >= bench.run.length and len(bench.verdicts) == len(bench.trial.expectations))
+    set_up(window)
+    QApplication.processEvents()
+    saved = window.grab().save(str(picture), "PNG")
+    settings.clear()
+    bench.history.mark_saved()
+    window.close()
+    if not saved:
+        raise OSError(0, "the picture could not be written")

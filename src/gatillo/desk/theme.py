@@ -1,0 +1,196 @@
+"""Colours and type of the window, light and dark."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication
+
+
+@dataclass(frozen=True, slots=True)
+class Theme:
+    """Colours by what they mean."""
+
+    dark: bool
+    paper: QColor
+    panel: QColor
+    ink: QColor
+    quiet: QColor
+    """Secondary text; at least 4.5 : 1 on paper and panel."""
+    hairline: QColor
+    field: QColor
+    """Ground of section rows and headers."""
+    fires: QColor
+    on_fires: QColor
+    cursor: QColor
+    held: QColor
+    finding: QColor
+    fault: QColor
+    selected: QColor
+    input: QColor
+
+
+LIGHT = Theme(
+    dark=False,
+    paper=QColor("#FBFAF6"),
+    panel=QColor("#FFFFFF"),
+    ink=QColor("#22262B"),
+    quiet=QColor("#666A6E"),
+    hairline=QColor("#DDD8CE"),
+    field=QColor("#F6F4EF"),
+    fires=QColor("#C8442B"),
+    on_fires=QColor("#FFFFFF"),
+    cursor=QColor("#1F6F8B"),
+    held=QColor("#3C7D4E"),
+    finding=QColor("#8F5E12"),
+    fault=QColor("#A61E2D"),
+    selected=QColor("#FBEDE8"),
+    input=QColor("#C3D0D8"),
+)
+
+DARK = Theme(
+    dark=True,
+    paper=QColor("#1B1E21"),
+    panel=QColor("#22262A"),
+    ink=QColor("#E8E4DB"),
+    quiet=QColor("#A3A6A6"),
+    hairline=QColor("#3A3F44"),
+    field=QColor("#272B30"),
+    fires=QColor("#E2694F"),
+    on_fires=QColor("#1B1210"),
+    cursor=QColor("#63B3CE"),
+    held=QColor("#74B987"),
+    finding=QColor("#DDA64B"),
+    fault=QColor("#F0808A"),
+    selected=QColor("#3A2924"),
+    input=QColor("#46545E"),
+)
+
+_current = LIGHT
+
+
+def theme() -> Theme:
+    """The theme the window is painted with now."""
+    return _current
+
+
+def with_alpha(colour: QColor, alpha: float) -> QColor:
+    """The colour, see-through: alpha 0 to 1."""
+    other = QColor(colour)
+    other.setAlphaF(alpha)
+    return other
+
+
+def kind_colour(name: str) -> QColor:
+    """A kind's own colour, made light enough to be read when the window is dark."""
+    colour = QColor(name)
+    if not colour.isValid():
+        colour = QColor("#44535F")
+    if _current.dark:
+        hue, saturation, lightness, _ = colour.getHslF()
+        colour = QColor.fromHslF(max(hue, 0.0), min(saturation, 0.62), max(lightness, 0.68))
+    return colour
+
+
+def figures(size: float = 0.0, *, bold: bool = False) -> QFont:
+    """The font for figures, all of one width; `size` in points is relative to the desktop's."""
+    font = QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont)
+    base = QGuiApplication.font().pointSizeF()
+    font.setPointSizeF(max(6.0, base + size))
+    font.setBold(bold)
+    return font
+
+
+def text_font(size: float = 0.0, *, bold: bool = False, italic: bool = False) -> QFont:
+    """The desktop's font, a little larger or smaller."""
+    font = QFont(QGuiApplication.font())
+    font.setPointSizeF(max(6.0, font.pointSizeF() + size))
+    font.setBold(bold)
+    font.setItalic(italic)
+    return font
+
+
+def choose_theme(look: str = "desktop") -> Theme:
+    """Take the light or dark theme, or the one the desktop asks for."""
+    global _current
+    if look == "desktop":
+        dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
+    else:
+        dark = look == "dark"
+    _current = DARK if dark else LIGHT
+    application = QApplication.instance()
+    if isinstance(application, QApplication):
+        application.setPalette(_palette(_current))
+        application.setStyleSheet(_style(_current))
+    return _current
+
+
+def _palette(t: Theme) -> QPalette:
+    palette = QPalette()
+    role = QPalette.ColorRole
+    for which, colour in (
+        (role.Window, t.panel),
+        (role.Base, t.panel),
+        (role.AlternateBase, t.field),
+        (role.Button, t.panel),
+        (role.Text, t.ink),
+        (role.WindowText, t.ink),
+        (role.ButtonText, t.ink),
+        (role.ToolTipBase, t.ink),
+        (role.ToolTipText, t.paper),
+        (role.PlaceholderText, t.quiet),
+        (role.Highlight, t.cursor),
+        (role.HighlightedText, t.panel),
+        (role.Link, t.cursor),
+        (role.Mid, t.hairline),
+        (role.Light, t.panel),
+        (role.Dark, t.hairline),
+    ):
+        palette.setColor(which, colour)
+    for which in (role.Text, role.WindowText, role.ButtonText):
+        palette.setColor(QPalette.ColorGroup.Disabled, which, t.quiet)
+    return palette
+
+
+def _style(t: Theme) -> str:
+    line, ink, cursor = t.hairline.name(), t.ink.name(), t.cursor.name()
+    return f"""
+    QMainWindow, QMenuBar {{ background: {t.panel.name()}; }}
+    QMenuBar::item {{ padding: 5px 10px; border-radius: 4px; }}
+    QMenuBar::item:selected {{ background: {t.field.name()}; }}
+    QMenu {{ background: {t.panel.name()}; border: 1px solid {line}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 26px 5px 14px; border-radius: 4px; }}
+    QMenu::item:selected {{ background: {t.field.name()}; color: {ink}; }}
+    QMenu::item:disabled {{ color: {t.quiet.name()}; }}
+    QMenu::separator {{ height: 1px; background: {line}; margin: 4px 8px; }}
+    QSplitter::handle {{ background: {line}; }}
+    QToolTip {{ background: {ink}; color: {t.paper.name()}; border: 0; padding: 6px 8px; }}
+    QToolButton, QPushButton, QComboBox {{ background: {t.panel.name()}; border: 1px solid {line};
+        border-radius: 5px; padding: 4px 8px; color: {ink}; }}
+    QToolButton:hover, QPushButton:hover, QComboBox:hover {{ background: {t.field.name()}; }}
+    QToolButton:focus, QPushButton:focus, QComboBox:focus {{ border: 1px solid {cursor}; }}
+    QToolButton:disabled {{ color: {t.quiet.name()}; }}
+    QToolButton#run {{ background: {t.fires.name()}; border-color: {t.fires.name()}; }}
+    QToolButton#run:focus {{ border: 2px solid {ink}; }}
+    QToolButton#shelf {{ border-color: transparent; text-align: left; }}
+    QToolButton#shelf:hover {{ border-color: {line}; }}
+    QToolButton#shelf:checked {{ border-color: {cursor}; background: {t.field.name()}; }}
+    QToolButton#shelf:focus {{ border-color: {cursor}; }}
+    QComboBox::drop-down {{ border: 0; width: 18px; }}
+    QLineEdit, QDoubleSpinBox {{ background: {t.panel.name()}; border: 1px solid {line}; border-radius: 4px;
+        padding: 3px 6px; color: {ink}; selection-background-color: {cursor}; }}
+    QLineEdit:focus, QDoubleSpinBox:focus {{ border: 1px solid {cursor}; }}
+    QLineEdit[wrong="true"] {{ border: 2px solid {t.fault.name()}; }}
+    QScrollArea, QAbstractScrollArea {{ border: 0; }}
+    QScrollBar:vertical {{ background: transparent; width: 11px; margin: 0; }}
+    QScrollBar:horizontal {{ background: transparent; height: 11px; margin: 0; }}
+    QScrollBar::handle {{ background: {line}; border-radius: 4px; margin: 2px; min-width: 28px; min-height: 28px; }}
+    QScrollBar::handle:hover {{ background: {t.quiet.name()}; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    QLabel#quiet {{ color: {t.quiet.name()}; }}
+    QLabel#note {{ background: {with_alpha(t.cursor, 0.14).name(QColor.NameFormat.HexArgb)}; color: {ink};
+        border-radius: 11px; padding: 3px 12px; }}
+    """

@@ -1,0 +1,338 @@
+"""The workbench: level, run, cursor and selection. Views ask it and are told by its signals."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from msgspec.structs import replace
+from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
+
+from gatillo.desk.history import History
+from gatillo.desk.replay import Replayed, Replayer, Watch
+from gatillo.files.level_file import LevelFileError, read_level, write_level
+from gatillo.inspect.comparison import Comparison
+from gatillo.inspect.expectations import Verdict
+from gatillo.level import edits
+from gatillo.level.model import Level, Trial, empty_level
+from gatillo.sim.program import Program
+from gatillo.sim.run import Cursor, Run
+from gatillo.sim.world import World
+
+SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Selection:
+    """What is selected: objects by id, or a rule by id."""
+
+    objects: frozenset[int] = frozenset()
+    rule: int | None = None
+
+
+class Workbench(QObject):
+    """Everything the window is about."""
+
+    levelChanged = Signal()
+    """The level is another one (an edit, undo, or a file opened)."""
+    runChanged = Signal()
+    """Another run is viewed, or the viewed run has grown."""
+    judgedChanged = Signal()
+    """Verdicts and watches of the viewed run are there."""
+    cursorMoved = Signal()
+    selectionChanged = Signal()
+    runningChanged = Signal()
+    """Playback or playing has begun or stopped."""
+    fileChanged = Signal()
+    """The file's name or whether it is saved has changed."""
+    told = Signal(str)
+    """Something to tell calmly, in a sentence."""
+
+    def __init__(self, level: Level | None = None, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.history = History(level or empty_level())
+        self.path: Path | None = None
+        self.trial_name = ""
+        self.cursor = Cursor()
+        self.selection = Selection()
+        self.speed = 1.0
+        self.verdicts: list[Verdict] = []
+        self.watches: list[Watch] = []
+        self.comparison = Comparison()
+        self.compared = False
+        self.running = False
+        self.playing = False
+        self.run: Run
+        self.program: Program
+        self._replayer = Replayer(self)
+        self._replayer.ran.connect(self._on_ran)
+        self._replayer.judged.connect(self._on_judged)
+        self._timer = QTimer(self)
+        # a playback that limps at 18 of every 16 ms looks it
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self._timer.setInterval(16)
+        self._timer.timeout.connect(self._on_timer)
+        self._clock = QElapsedTimer()
+        self._owed = 0.0
+        self._wanted_cursor: Cursor | None = None
+        self._take_level(fresh=True)
+
+    # the level
+
+    @property
+    def level(self) -> Level:
+        return self.history.level
+
+    @property
+    def trial(self) -> Trial:
+        """The trial that is viewed: the chosen one, else the first."""
+        trials = self.level.trials or empty_level().trials
+        return next((t for t in trials if t.name == self.trial_name), trials[0])
+
+    def edit(self, level: Level, deed: str, join: str = "") -> None:
+        """Take an edited level; `deed` names it for undo. Its trial is replayed at once."""
+        if level == self.level:
+            return
+        self.stop()
+        self.history.do(level, deed, join)
+        self._take_level()
+
+    def undo(self) -> None:
+        """Take back the last edit."""
+        self.stop()
+        if self.history.undo() is not None:
+            self._take_level()
+
+    def redo(self) -> None:
+        """Do again what was taken back."""
+        self.stop()
+        if self.history.redo() is not None:
+            self._take_level()
+
+    def _take_level(self, *, fresh: bool = False) -> None:
+        self.program = Program(self.level)
+        ids = {o.id for o in self.level.objects}
+        rules = {turn.rule.id for turn in self.program.turns}
+        kept = Selection(
+            self.selection.objects & ids, self.selection.rule if self.selection.rule in rules else None
+        )
+        if fresh:
+            self.run = Run(self.program, self.trial)
+            self.cursor = Cursor()
+            self.verdicts, self.watches = [], []
+            self.comparison, self.compared = Comparison(), False
+        if kept != self.selection:
+            self.selection = kept
+            self.selectionChanged.emit()
+        self.levelChanged.emit()
+        self.fileChanged.emit()
+        if fresh:
+            self.runChanged.emit()
+            self.cursorMoved.emit()
+        self._replayer.replay(self.program, self.trial, None if fresh else self.run)
+
+    def _on_ran(self, found: Replayed) -> None:
+        self.run = found.run
+        if found.comparison is not None:
+            self.comparison, self.compared = found.comparison, True
+        self.verdicts, self.watches = [], []
+        self.runChanged.emit()
+        wanted, self._wanted_cursor = self._wanted_cursor, None
+        self._put_cursor(wanted or self.cursor)
+
+    def _on_judged(self, found: Replayed) -> None:
+        self.verdicts, self.watches = found.verdicts, found.watches
+        self.judgedChanged.emit()
+
+    def choose_trial(self, name: str) -> None:
+        """View another trial."""
+        if name != self.trial.name:
+            self.stop()
+            self.trial_name = name
+            self._take_level(fresh=True)
+
+    # files
+
+    def open(self, path: Path) -> bool:
+        """Open a level file; when it cannot be read, tell why and keep the open level."""
+        try:
+            level = read_level(path)
+        except LevelFileError as error:
+            self.told.emit(str(error))
+            return False
+        self.take(level, path)
+        return True
+
+    def take(self, level: Level, path: Path | None) -> None:
+        """Put another document on the bench."""
+        self.stop()
+        self.history = History(level)
+        self.path = path
+        self.trial_name = ""
+        self.selection = Selection()
+        self.selectionChanged.emit()
+        self._take_level(fresh=True)
+
+    def save(self, path: Path) -> bool:
+        """Save the level; when that fails, tell why."""
+        try:
+            write_level(path, self.level)
+        except LevelFileError as error:
+            self.told.emit(str(error))
+            return False
+        self.path = path
+        self.history.mark_saved()
+        self.fileChanged.emit()
+        return True
+
+    # the cursor
+
+    @property
+    def world(self) -> World:
+        """The state at the cursor."""
+        return self.run.world_at(self.cursor)
+
+    def move_cursor(self, cursor: Cursor | None) -> None:
+        """Put the cursor at a moment of the run; None leaves it."""
+        if cursor is not None:
+            self.stop()
+            self._put_cursor(cursor)
+
+    def _put_cursor(self, cursor: Cursor) -> None:
+        tick = min(cursor.tick, self.run.done)
+        position = min(cursor.position, self.run.trace.count_at(tick)) if tick == cursor.tick else self.run.trace.count_at(tick)
+        cursor = Cursor(tick, position)
+        if cursor.tick != self.cursor.tick or cursor != self.cursor:
+            self.cursor = cursor
+        self.cursorMoved.emit()
+
+    def when_ready(self, cursor: Cursor) -> None:
+        """Put the cursor at a moment as soon as the run that is being made has come to it."""
+        if cursor.tick <= self.run.done:
+            self.move_cursor(cursor)
+        else:
+            self._wanted_cursor = cursor
+
+    def to_start(self) -> None:
+        self.move_cursor(Cursor())
+
+    def to_end(self) -> None:
+        self.move_cursor(self.run.end_of(self.run.done))
+
+    def step_tick(self, by: int) -> None:
+        """Some ticks on or back, to the end of the tick."""
+        self.move_cursor(self.run.end_of(self.cursor.tick + by))
+
+    def step_firing(self, by: int) -> None:
+        """One firing on (by = 1) or back (by = -1)."""
+        step = self.run.next_firing if by > 0 else self.run.previous_firing
+        found = step(self.cursor)
+        if found is None:
+            self.told.emit("Nothing fires after this." if by > 0 else "Nothing fired before this.")
+        self.move_cursor(found)
+
+    # selection
+
+    def select(self, selection: Selection) -> None:
+        if selection != self.selection:
+            self.selection = selection
+            self.selectionChanged.emit()
+
+    # running and playing
+
+    def toggle_run(self) -> None:
+        """Run on from the cursor at the chosen speed, or pause."""
+        if self.running or self.playing:
+            self.stop()
+            return
+        if self.cursor.tick >= self.run.done:
+            self._put_cursor(Cursor())
+        self.running = True
+        self._start_clock()
+
+    def play(self) -> None:
+        """Go on from the cursor with the live keyboard; what is pressed is recorded."""
+        self.stop()
+        tick = self.cursor.tick
+        start = max(t for t in self.run.keyframes if t <= tick)
+        live = self.run.resume_from(start)
+        live.advance(tick - start)
+        live.script.cut(tick)
+        for key in sorted(live.world.held):
+            live.script.release(tick + 1, key)
+        self._replayer.cancel()
+        self.run = live
+        self.verdicts, self.watches = [], []
+        self.comparison, self.compared = Comparison(), False
+        self.playing = True
+        self._start_clock()
+        self.runChanged.emit()
+        self._put_cursor(Cursor(tick, live.trace.count_at(tick)))
+
+    def press(self, key: str) -> None:
+        """A key went down while playing."""
+        if self.playing:
+            self.run.script.press(self.run.done + 1, key)
+
+    def release(self, key: str) -> None:
+        """A key went up while playing."""
+        if self.playing:
+            self.run.script.release(self.run.done + 1, key)
+
+    def stop(self) -> None:
+        """Pause the run; if it was played, what was pressed goes into the trial."""
+        if not (self.running or self.playing):
+            return
+        played, self.running, self.playing = self.playing, False, False
+        self._timer.stop()
+        self.runningChanged.emit()
+        if played:
+            self._keep_recording()
+
+    def _keep_recording(self) -> None:
+        run = self.run
+        recorded = run.script.as_input(run.done)
+        length = run.done / self.program.rate
+        level = edits.record_input(self.level, self.trial.name, recorded, length)
+        if level == self.level:
+            self._replayer.replay(self.program, self.trial, None)
+            return
+        self._wanted_cursor = self.cursor
+        self.history.do(level, f"record input into “{self.trial.name}”")
+        self._take_level()
+
+    def _start_clock(self) -> None:
+        self._owed = 0.0
+        self._clock.start()
+        self._timer.start()
+        self.runningChanged.emit()
+
+    def _on_timer(self) -> None:
+        seconds = min(self._clock.restart() / 1000.0, 0.1)
+        self._owed += seconds * self.program.rate * self.speed
+        ticks = int(self._owed)
+        self._owed -= ticks
+        if ticks:
+            self.go_on(ticks)
+
+    def go_on(self, ticks: int) -> None:
+        """Take a run that is running or being played some ticks on."""
+        if self.playing:
+            self.run.advance(ticks)
+            self.runChanged.emit()
+            self._put_cursor(self.run.end_of(self.run.done))
+        elif self.running:
+            self._put_cursor(self.run.end_of(self.cursor.tick + ticks))
+            if self.cursor.tick >= self.run.done:
+                self.stop()
+
+    def set_rate(self, rate: int) -> None:
+        """Change the level's tick rate."""
+        settings = replace(self.level.settings, rate=rate)
+        self.edit(replace(self.level, settings=settings), f"set the rate to {rate} ticks a second")
+
+    def close(self) -> None:
+        """Let the worker end."""
+        self._timer.stop()
+        self._replayer.cancel()
+        self._replayer.wait()

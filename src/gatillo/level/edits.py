@@ -1,0 +1,186 @@
+"""Edits: functions from a level to a level. None of them changes the level it is given."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection
+from typing import Any, Literal
+
+from msgspec.structs import replace
+
+from gatillo.level.model import Clause, Input, Level, Object, Rule, Section, Trial
+from gatillo.level.naming import free_name
+
+Part = Literal["when", "if", "do", "else"]
+_FIELD = {"when": "when", "if": "if_", "do": "do", "else": "else_"}
+
+
+# objects
+
+
+def change_objects(level: Level, ids: Collection[int], change: Callable[[Object], Object]) -> Level:
+    """The level with some objects changed."""
+    objects = tuple(change(o) if o.id in ids else o for o in level.objects)
+    return replace(level, objects=objects)
+
+
+def move_objects(level: Level, ids: Collection[int], dx: float, dy: float) -> Level:
+    """Move where objects start, by level units."""
+    return change_objects(level, ids, lambda o: replace(o, x=round(o.x + dx, 3), y=round(o.y + dy, 3)))
+
+
+def set_object(level: Level, object_id: int, **fields: Any) -> Level:
+    """Give fields of one object new values."""
+    return change_objects(level, (object_id,), lambda o: replace(o, **fields))
+
+
+def free_object_id(level: Level) -> int:
+    """An id younger than every object's."""
+    return max((o.id for o in level.objects), default=0) + 1
+
+
+def place_object(level: Level, kind: str, x: float, y: float) -> tuple[Level, int]:
+    """Put a new object of a kind at a point; the level and the object's id."""
+    taken = {o.name for o in level.objects} | {k.name for k in level.kinds}
+    new = Object(id=free_object_id(level), kind=kind, name=free_name(kind, taken), x=round(x, 3), y=round(y, 3))
+    return replace(level, objects=(*level.objects, new)), new.id
+
+
+def duplicate_objects(level: Level, ids: Collection[int], dx: float, dy: float) -> tuple[Level, list[int]]:
+    """Copy objects, set off by dx, dy; the level and the ids of the copies."""
+    made: list[int] = []
+    for original in [o for o in level.objects if o.id in ids]:
+        taken = {o.name for o in level.objects} | {k.name for k in level.kinds}
+        copy = replace(
+            original,
+            id=free_object_id(level),
+            name=free_name(original.kind, taken),
+            x=round(original.x + dx, 3),
+            y=round(original.y + dy, 3),
+        )
+        level = replace(level, objects=(*level.objects, copy))
+        made.append(copy.id)
+    return level, made
+
+
+def delete_objects(level: Level, ids: Collection[int]) -> Level:
+    """Take objects out of the level."""
+    return replace(level, objects=tuple(o for o in level.objects if o.id not in ids))
+
+
+# rules
+
+
+def change_rule(level: Level, rule_id: int, change: Callable[[Rule], Rule]) -> Level:
+    """The level with one rule changed. Raises KeyError if there is no rule of that id."""
+    found = False
+    order: list[Section | Rule] = []
+    for entry in level.order:
+        if isinstance(entry, Section):
+            rules = tuple(change(r) if r.id == rule_id else r for r in entry.rules)
+            found |= any(r.id == rule_id for r in entry.rules)
+            order.append(replace(entry, rules=rules) if rules != entry.rules else entry)
+        else:
+            found |= entry.id == rule_id
+            order.append(change(entry) if entry.id == rule_id else entry)
+    if not found:
+        raise KeyError(f"there is no rule with the id {rule_id}")
+    return replace(level, order=tuple(order))
+
+
+def switch_rule(level: Level, rule_id: int, on: bool) -> Level:
+    """Switch a rule on or off."""
+    return change_rule(level, rule_id, lambda r: replace(r, on=on))
+
+
+def switch_section(level: Level, name: str, on: bool) -> Level:
+    """Switch a section on or off."""
+    order = tuple(replace(e, on=on) if isinstance(e, Section) and e.name == name else e for e in level.order)
+    return replace(level, order=order)
+
+
+def clauses_of(rule: Rule, part: Part) -> tuple[Clause, ...]:
+    """The lines of one part of a rule."""
+    clauses: tuple[Clause, ...] = getattr(rule, _FIELD[part])
+    return clauses
+
+
+def set_slot(level: Level, rule_id: int, part: Part, line: int, slot: str, text: str) -> Level:
+    """Put another text into a slot of a rule's line."""
+
+    def change(rule: Rule) -> Rule:
+        clauses = list(clauses_of(rule, part))
+        clauses[line] = replace(clauses[line], slots={**clauses[line].slots, slot: text})
+        return replace(rule, **{_FIELD[part]: tuple(clauses)})
+
+    return change_rule(level, rule_id, change)
+
+
+def move_rule(level: Level, rule_id: int, by: int) -> Level:
+    """Move a rule up (by < 0) or down one place at a time; at a section's edge it crosses into the next.
+
+    At the ends of the order list it stays where it is.
+    """
+    for _ in range(abs(by)):
+        level = _move_once(level, rule_id, 1 if by > 0 else -1)
+    return level
+
+
+def _move_once(level: Level, rule_id: int, way: int) -> Level:
+    order = list(level.order)
+    for at, entry in enumerate(order):
+        if isinstance(entry, Section):
+            rules = list(entry.rules)
+            inside = next((i for i, r in enumerate(rules) if r.id == rule_id), None)
+            if inside is None:
+                continue
+            rule = rules.pop(inside)
+            if 0 <= inside + way <= len(rules):
+                rules.insert(inside + way, rule)
+                order[at] = replace(entry, rules=tuple(rules))
+            else:
+                order[at] = replace(entry, rules=tuple(rules))
+                if not _enter(order, at + way, rule, way):
+                    # past the first or last section a rule stands on its own
+                    order.insert(at + (1 if way > 0 else 0), rule)
+            return replace(level, order=tuple(order))
+        if entry.id == rule_id:
+            rule = entry
+            if not 0 <= at + way < len(order):
+                return level
+            neighbour = order[at + way]
+            if isinstance(neighbour, Section):
+                rules = list(neighbour.rules)
+                rules.insert(0 if way > 0 else len(rules), rule)
+                order[at + way] = replace(neighbour, rules=tuple(rules))
+                del order[at]
+            else:
+                order[at], order[at + way] = neighbour, rule
+            return replace(level, order=tuple(order))
+    raise KeyError(f"there is no rule with the id {rule_id}")
+
+
+def _enter(order: list[Section | Rule], at: int, rule: Rule, way: int) -> bool:
+    if not 0 <= at < len(order):
+        return False
+    neighbour = order[at]
+    if not isinstance(neighbour, Section):
+        order.insert(at + (0 if way > 0 else 1), rule)
+        return True
+    rules = (rule, *neighbour.rules) if way > 0 else (*neighbour.rules, rule)
+    order[at] = replace(neighbour, rules=rules)
+    return True
+
+
+# trials
+
+
+def change_trial(level: Level, name: str, change: Callable[[Trial], Trial]) -> Level:
+    """The level with one trial changed."""
+    return replace(level, trials=tuple(change(t) if t.name == name else t for t in level.trials))
+
+
+def record_input(level: Level, name: str, recorded: Input, length: float) -> Level:
+    """Put recorded input into a trial, made longer if the recording is."""
+    return change_trial(level, name, lambda t: replace(t, input=recorded, length=max(t.length, length)))
+
+
