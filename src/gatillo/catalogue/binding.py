@@ -74,14 +74,18 @@ class Bound:
     problems: list[Problem] = field(default_factory=list)
 
 
-def bind(index: Index, clause: Clause, group: Literal["occasion", "condition", "action", "behaviour"]) -> Bound:
+def bind(
+    index: Index, clause: Clause, group: Literal["occasion", "condition", "action", "behaviour"]
+) -> Bound:
     """Look up everything a clause names. Never raises: what is wrong is listed as problems."""
     entry = CATALOGUE.get(clause.use)
     bound = Bound(clause, entry)
     if entry is None or (entry.group != group and not (group == "condition" and entry.group == "pick")):
         known = [n for n, e in CATALOGUE.items() if e.group == group]
         a = "an" if group[0] in "ao" else "a"
-        bound.problems.append(Problem("", f"“{clause.use}” is not {a} {group}{did_you_mean(clause.use, known)}"))
+        bound.problems.append(
+            Problem("", f"“{clause.use}” is not {a} {group}{did_you_mean(clause.use, known)}")
+        )
         bound.entry = None
         return bound
     for name in clause.slots:
@@ -130,14 +134,20 @@ def _variable(index: Index, text: str, *, number_only: bool) -> VariableArgument
     owner, dot, name = text.strip().rpartition(".")
     if not dot:
         known = [f"level.{t}" for t in index.level_tokens]
-        raise FormulaError(f"name a variable with its owner, such as level.score{did_you_mean(f'level.{name}', known)}", 0, len(text))
+        raise FormulaError(
+            f"name a variable with its owner, such as level.score{did_you_mean(f'level.{name}', known)}",
+            0,
+            len(text),
+        )
     name = token(name)
     role: Role | None = None
     if owner == "level":
         kind = index.level_tokens.get(name)
         if kind is None:
             raise FormulaError(
-                f"the level has no variable “{name}”{did_you_mean(name, index.level_tokens)}", len("level."), len(text)
+                f"the level has no variable “{name}”{did_you_mean(name, index.level_tokens)}",
+                len("level."),
+                len(text),
             )
         key = name
     else:
@@ -146,7 +156,9 @@ def _variable(index: Index, text: str, *, number_only: bool) -> VariableArgument
         if kind is None:
             known = [*index.variable_tokens(role), *sorted(WRITABLE)]
             raise FormulaError(
-                f"“{role.text}” has no variable “{name}” to write{did_you_mean(name, known)}", len(owner) + 1, len(text)
+                f"“{role.text}” has no variable “{name}” to write{did_you_mean(name, known)}",
+                len(owner) + 1,
+                len(text),
             )
         key = column_key(name, kind)
     if number_only and kind != "number":
@@ -171,7 +183,9 @@ def _where(index: Index, text: str, first_call: int) -> WhereArgument:
     if not name:
         raise FormulaError("choose a place, an object or the pointer", 0, 1)
     known = [*index.places, *(r.text for r in index.role_tokens.values()), "pointer"]
-    raise FormulaError(f"there is no place or object called “{text}”{did_you_mean(text, known)}", 0, len(text))
+    raise FormulaError(
+        f"there is no place or object called “{text}”{did_you_mean(text, known)}", 0, len(text)
+    )
 
 
 def _word(index: Index, slot: Slot, text: str) -> str:
@@ -184,10 +198,14 @@ def _word(index: Index, slot: Slot, text: str) -> str:
             raise FormulaError(f"there is no key called “{text}”{did_you_mean(text, KEYS)}", 0, len(text))
     elif slot.type == "kind":
         if text not in index.kinds:
-            raise FormulaError(f"there is no kind called “{text}”{did_you_mean(text, index.kinds)}", 0, len(text))
+            raise FormulaError(
+                f"there is no kind called “{text}”{did_you_mean(text, index.kinds)}", 0, len(text)
+            )
     elif slot.type == "tag":
         if text not in index.tags:
-            raise FormulaError(f"nothing carries the tag “{text}”{did_you_mean(text, index.tags)}", 0, len(text))
+            raise FormulaError(
+                f"nothing carries the tag “{text}”{did_you_mean(text, index.tags)}", 0, len(text)
+            )
     elif not text:
         raise FormulaError(f"a {slot.type} is missing here", 0, 1)
     return text

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from gatillo.catalogue.entry import Slot, occasion, role
+from gatillo.catalogue.entry import occasion, role
 from gatillo.catalogue.surroundings import Asked, Candidates
 from gatillo.level.roles import Role
 
@@ -17,8 +17,7 @@ def _contact(state: str, sentence: str, help: str, name: str) -> None:
         return world.contacts(state, a, b)
 
     compute.__name__ = name
-    slots: dict[str, Slot] = {"a": role(), "b": role()}
-    occasion(sentence, help, wakes=wakes, **slots)(compute)
+    occasion(sentence, help, wakes=wakes, a=role(), b=role())(compute)
 
 
 _contact(

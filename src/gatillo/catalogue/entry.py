@@ -102,7 +102,9 @@ class Entry:
 CATALOGUE: dict[str, Entry] = {}
 
 
-def _declare(group: Group, sentence: str, help: str, slots: dict[str, Slot], **more: Any) -> Callable[[Any], Any]:
+def _declare(
+    group: Group, sentence: str, help: str, slots: dict[str, Slot], **more: Any
+) -> Callable[[Any], Any]:
     named = set(re.findall(r"\{(\w+)\}", sentence))
     if named != set(slots):
         raise TypeError(f"sentence and slots differ in {sentence!r}: {named ^ set(slots)}")
@@ -119,7 +121,12 @@ def _declare(group: Group, sentence: str, help: str, slots: dict[str, Slot], **m
 
 
 def occasion(
-    sentence: str, help: str, *, wakes: Wakes | None = None, alarm: tuple[str, str] | None = None, **slots: Slot
+    sentence: str,
+    help: str,
+    *,
+    wakes: Wakes | None = None,
+    alarm: tuple[str, str] | None = None,
+    **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare an occasion. `compute(world, **slots)` gives its candidate matches.
 

@@ -22,17 +22,29 @@ KEYS = (
 """Every key a rule or a trial may name."""
 
 
-@occasion("{key} is pressed", "Once, in the tick in which the key goes down.", wakes=lambda key: [("pressed", key)], key=key())
+@occasion(
+    "{key} is pressed",
+    "Once, in the tick in which the key goes down.",
+    wakes=lambda key: [("pressed", key)],
+    key=key(),
+)
 def key_pressed(world: Asked, key: str) -> Candidates:
     return ONCE if world.key_state(key)[0] else NOBODY
 
 
-@occasion("{key} is held", "In every tick in which the key is down.", wakes=lambda key: [("held", key)], key=key())
+@occasion(
+    "{key} is held", "In every tick in which the key is down.", wakes=lambda key: [("held", key)], key=key()
+)
 def key_held(world: Asked, key: str) -> Candidates:
     return ONCE if world.key_state(key)[1] else NOBODY
 
 
-@occasion("{key} is released", "Once, in the tick in which the key goes up.", wakes=lambda key: [("released", key)], key=key())
+@occasion(
+    "{key} is released",
+    "Once, in the tick in which the key goes up.",
+    wakes=lambda key: [("released", key)],
+    key=key(),
+)
 def key_released(world: Asked, key: str) -> Candidates:
     return ONCE if world.key_state(key)[2] else NOBODY
 
@@ -48,7 +60,14 @@ def key_released(world: Asked, key: str) -> Candidates:
     turning=number("180", "degrees a second"),
 )
 def steer_by_keys(
-    motion: Motion, rows: Rows, forward: str, back: str, left: str, right: str, speed: np.ndarray, turning: np.ndarray
+    motion: Motion,
+    rows: Rows,
+    forward: str,
+    back: str,
+    left: str,
+    right: str,
+    speed: np.ndarray,
+    turning: np.ndarray,
 ) -> None:
     turn = motion.key_state(left)[1] - motion.key_state(right)[1]
     ahead = motion.key_state(forward)[1] - motion.key_state(back)[1]

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from gatillo.catalogue.entry import CATALOGUE
-from gatillo.level.model import Clause, FiresBefore, FiresTimes, HoldsAt, Expectation, Rule
+from gatillo.level.model import Clause, Expectation, FiresBefore, FiresTimes, HoldsAt, Rule
 
 Sort = Literal["plain", "role", "value", "name", "choice", "unknown"]
 
@@ -68,7 +68,9 @@ def mode_words(rule: Rule) -> str:
     elif rule.fires == "first time only":
         words.append("first time only" + (" for each object" if rule.first_per == "object" else ""))
     if rule.cooldown:
-        words.append(f"then rests {rule.cooldown:g} s" + (" for each object" if rule.cooldown_per == "object" else ""))
+        words.append(
+            f"then rests {rule.cooldown:g} s" + (" for each object" if rule.cooldown_per == "object" else "")
+        )
     if rule.once_for_all:
         words.append("once for all matches")
     if rule.one_at_a_time:

@@ -67,7 +67,9 @@ def check_levels(
                     run_with_progress(run, f"{path.name} · {chosen.name}")
                     verdicts = tuple(judge(run))
                     seconds = run.done / rate
-                    result = Checked(path.name, chosen.name, rate, seed, seconds, tuple(program.problems), verdicts)
+                    result = Checked(
+                        path.name, chosen.name, rate, seed, seconds, tuple(program.problems), verdicts
+                    )
                     results.append(result)
                     if tell is not None:
                         _tell(result, tell)
@@ -101,14 +103,20 @@ def write_junit(results: list[Checked], path: Path) -> None:
         )
         for verdict in result.verdicts:
             case = ElementTree.SubElement(
-                suite, "testcase", name=expectation_sentence(verdict.expectation), classname=result.file, time="0"
+                suite,
+                "testcase",
+                name=expectation_sentence(verdict.expectation),
+                classname=result.file,
+                time="0",
             )
             if verdict.outcome == "failed":
                 ElementTree.SubElement(case, "failure", message=verdict.sentence())
             elif verdict.outcome != "held":
                 ElementTree.SubElement(case, "error", message=verdict.sentence())
         for problem in result.problems:
-            case = ElementTree.SubElement(suite, "testcase", name=f"finding: {problem.rule}", classname=result.file, time="0")
+            case = ElementTree.SubElement(
+                suite, "testcase", name=f"finding: {problem.rule}", classname=result.file, time="0"
+            )
             ElementTree.SubElement(case, "error", message=problem.sentence())
     ElementTree.indent(root)
     try:

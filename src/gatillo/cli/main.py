@@ -32,7 +32,10 @@ from gatillo.sim.program import Program
 from gatillo.sim.run import Run
 
 app = typer.Typer(
-    no_args_is_help=False, add_completion=False, pretty_exceptions_enable=False, help="Event rules for level designers: write them, run them, see which fired, when and why."
+    no_args_is_help=False,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    help="Event rules for level designers: write them, run them, see which fired, when and why.",
 )
 
 File = Annotated[Path, typer.Argument(help="a level file", metavar="FILE")]
@@ -48,7 +51,9 @@ def open_(file: Annotated[Path | None, typer.Argument(metavar="[FILE]")] = None)
 
 @app.command()
 def demo(
-    picture: Annotated[Path, typer.Option(help="where the picture of the window goes when there is no screen")] = Path("gatillo-demo.png"),
+    picture: Annotated[
+        Path, typer.Option(help="where the picture of the window goes when there is no screen")
+    ] = Path("gatillo-demo.png"),
 ) -> None:
     """Open a study in the window; without a screen run it, tell what fired and save a picture."""
     path = study_path(DEMO)
@@ -56,7 +61,10 @@ def demo(
         raise typer.Exit(open_window(path))
     program = Program(level_from(path))
     run = run_with_progress(Run(program, program.trial()), "running")
-    out.print(f"{program.level.name}, trial “{run.trial.name}”: {run.done} ticks, {len(run.trace.firings())} firings", markup=False)
+    out.print(
+        f"{program.level.name}, trial “{run.trial.name}”: {run.done} ticks, {len(run.trace.firings())} firings",
+        markup=False,
+    )
     for line in firing_lines(run):
         out.print(line, markup=False)
     verdicts = judge(run)
@@ -84,7 +92,9 @@ def check(
         give_up(f"“{rates}” is not a list of tick rates; write it as 30,60,120")
     if any(not 10 <= r <= 240 for r in wanted):
         give_up("a tick rate lies between 10 and 240 a second")
-    results = check_levels([(path, level_from(path)) for path in files], trial, wanted, seeds, tell=None if as_json else out)
+    results = check_levels(
+        [(path, level_from(path)) for path in files], trial, wanted, seeds, tell=None if as_json else out
+    )
     if junit is not None:
         write_junit(results, junit)
     if as_json:
@@ -136,11 +146,16 @@ def print_(file: File) -> None:
 
 
 @app.command()
-def lint(files: Annotated[list[Path], typer.Argument(help="level files", metavar="FILE…")], as_json: AsJson = False) -> None:
+def lint(
+    files: Annotated[list[Path], typer.Argument(help="level files", metavar="FILE…")], as_json: AsJson = False
+) -> None:
     """Tell what keeps rules from running: unknown names, formulas that cannot be read."""
     found: list[dict[str, Any]] = []
     for path in files:
-        found += [{"file": path.name, **msgspec.to_builtins(p), "sentence": p.sentence()} for p in Program(level_from(path)).problems]
+        found += [
+            {"file": path.name, **msgspec.to_builtins(p), "sentence": p.sentence()}
+            for p in Program(level_from(path)).problems
+        ]
     if as_json:
         sys.stdout.write(json.dumps(found, ensure_ascii=False, indent=2) + "\n")
     else:

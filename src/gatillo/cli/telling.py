@@ -19,7 +19,11 @@ from gatillo.sim.trace import Way
 out = Console(highlight=False, soft_wrap=True)
 err = Console(stderr=True, highlight=False, soft_wrap=True)
 
-MARKS = {"held": "[green]held[/green]", "failed": "[red]failed[/red]", "could not be judged": "[yellow]not judged[/yellow]"}
+MARKS = {
+    "held": "[green]held[/green]",
+    "failed": "[red]failed[/red]",
+    "could not be judged": "[yellow]not judged[/yellow]",
+}
 
 
 def give_up(sentence: str) -> NoReturn:

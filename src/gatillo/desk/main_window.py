@@ -67,14 +67,18 @@ class MainWindow(QMainWindow):
 
     def _make_actions(self) -> None:
         bar = self.menuBar()
-        file, edit, level, run, view, help_ = (bar.addMenu(n) for n in ("&File", "&Edit", "&Level", "&Run", "&View", "&Help"))
+        file, edit, level, run, view, help_ = (
+            bar.addMenu(n) for n in ("&File", "&Edit", "&Level", "&Run", "&View", "&Help")
+        )
         bench = self.bench
         self._add(file, "new", "&New level", self.new_level, QKeySequence.StandardKey.New)
         self._add(file, "open", "&Open …", self.open_dialog, QKeySequence.StandardKey.Open)
         studies = file.addMenu("Open a &study")
         for name in study_names():
             title = name.removesuffix(SUFFIX).partition("-")[2].replace("-", " ").capitalize()
-            studies.addAction(title).triggered.connect(lambda _=False, n=name: self.open_path(study_path(n), study=True))
+            studies.addAction(title).triggered.connect(
+                lambda _=False, n=name: self.open_path(study_path(n), study=True)
+            )
         file.addSeparator()
         self._add(file, "save", "&Save", self.save, QKeySequence.StandardKey.Save)
         self._add(file, "save as", "Save &as …", self.save_as, "Ctrl+Shift+S")
@@ -84,16 +88,30 @@ class MainWindow(QMainWindow):
         self._add(edit, "undo", "&Undo", bench.undo, QKeySequence.StandardKey.Undo)
         self._add(edit, "redo", "&Redo", bench.redo, "Ctrl+Shift+Z")
 
-        self._add(level, "duplicate", "&Duplicate objects", lambda: self.level_view.duplicate_selected(), "Ctrl+D")
+        self._add(
+            level, "duplicate", "&Duplicate objects", lambda: self.level_view.duplicate_selected(), "Ctrl+D"
+        )
         self._add(level, "delete", "De&lete objects", lambda: self.level_view.delete_selected(), "Del")
-        self._add(level, "select all", "Select &all objects", lambda: self.level_view.select_all(), "Ctrl+Shift+A")
+        self._add(
+            level, "select all", "Select &all objects", lambda: self.level_view.select_all(), "Ctrl+Shift+A"
+        )
         level.addSeparator()
-        self._add(level, "rule on", "Switch the rule on or &off", lambda: self.order.toggle_on(self.order.current), "Ctrl+T")
+        self._add(
+            level,
+            "rule on",
+            "Switch the rule on or &off",
+            lambda: self.order.toggle_on(self.order.current),
+            "Ctrl+T",
+        )
         self._add(level, "rule up", "Move the rule &up", lambda: self.order.move_rule(-1), "Alt+Up")
         self._add(level, "rule down", "Move the rule dow&n", lambda: self.order.move_rule(1), "Alt+Down")
-        self._add(level, "unfold", "&Fold or unfold", lambda: self.order.toggle_fold(self.order.current), "Ctrl+.")
+        self._add(
+            level, "unfold", "&Fold or unfold", lambda: self.order.toggle_fold(self.order.current), "Ctrl+."
+        )
 
-        self._add(run, "start", "To &start", bench.to_start, "Ctrl+Home", "To the start: the level as laid out")
+        self._add(
+            run, "start", "To &start", bench.to_start, "Ctrl+Home", "To the start: the level as laid out"
+        )
         self._add(run, "back tick", "&Back a tick", lambda: bench.step_tick(-1), "Ctrl+Left")
         self._add(run, "back firing", "Ba&ck a firing", lambda: bench.step_firing(-1), "Ctrl+Shift+Left")
         self._add(run, "run", "&Run or pause", bench.toggle_run, "Ctrl+R")
@@ -101,11 +119,24 @@ class MainWindow(QMainWindow):
         self._add(run, "tick", "A &tick on", lambda: bench.step_tick(1), "Ctrl+Right")
         self._add(run, "end", "To &end", bench.to_end, "Ctrl+End")
         run.addSeparator()
-        self._add(run, "play keys", "&Play by keys and record", self.play, "Ctrl+P", "Play from the cursor by keys; what you press is recorded into the trial")
+        self._add(
+            run,
+            "play keys",
+            "&Play by keys and record",
+            self.play,
+            "Ctrl+P",
+            "Play from the cursor by keys; what you press is recorded into the trial",
+        )
 
         self._add(view, "zoom in", "Wider &ticks", lambda: self.order.zoom(1.5), "Ctrl+Shift++")
         self._add(view, "zoom out", "Narrower t&icks", lambda: self.order.zoom(1 / 1.5), "Ctrl+Shift+-")
-        self._add(view, "numbered", "Ticks wide enough for the &order of firing", lambda: self.order.zoom_to(56.0), "Ctrl+1")
+        self._add(
+            view,
+            "numbered",
+            "Ticks wide enough for the &order of firing",
+            lambda: self.order.zoom_to(56.0),
+            "Ctrl+1",
+        )
         self._add(view, "fit run", "The whole &run", lambda: self.order.fit(), "Ctrl+0")
         self._add(view, "fit level", "The whole &level", lambda: self.level_view.fit(), "Ctrl+9")
         view.addSeparator()
@@ -113,8 +144,14 @@ class MainWindow(QMainWindow):
         self._add(view, "show level", "Le&vel", self._toggle_level, "Ctrl+3", checkable=True)
         view.addSeparator()
         looks = QActionGroup(self)
-        for look, label in (("desktop", "Look: as the &desktop"), ("light", "Look: l&ight"), ("dark", "Look: d&ark")):
-            action = self._add(view, f"look {look}", label, lambda chosen=look: self.choose_look(chosen), checkable=True)
+        for look, label in (
+            ("desktop", "Look: as the &desktop"),
+            ("light", "Look: l&ight"),
+            ("dark", "Look: d&ark"),
+        ):
+            action = self._add(
+                view, f"look {look}", label, lambda chosen=look: self.choose_look(chosen), checkable=True
+            )
             looks.addAction(action)
         self.actions_["look desktop"].setChecked(True)
         self._add(help_, "keys", "&Keys and pointing", self.show_keys, "F1")
@@ -216,7 +253,9 @@ class MainWindow(QMainWindow):
 
     def _style_message(self) -> None:
         t = theme()
-        self.message.setStyleSheet(f"QFrame {{ background: {t.selected.name()}; }} QLabel {{ color: {t.ink.name()}; }}")
+        self.message.setStyleSheet(
+            f"QFrame {{ background: {t.selected.name()}; }} QLabel {{ color: {t.ink.name()}; }}"
+        )
         self.level_head.setStyleSheet(f"background: {t.field.name()};")
         for line in self._lines:
             line.setStyleSheet(f"background: {t.hairline.name()};")
@@ -228,7 +267,9 @@ class MainWindow(QMainWindow):
         self.message_words.setText(sentence)
         self.message.show()
         if len(sentence) < 60:
-            QTimer.singleShot(4000, lambda: self.message.hide() if self.message_words.text() == sentence else None)
+            QTimer.singleShot(
+                4000, lambda: self.message.hide() if self.message_words.text() == sentence else None
+            )
 
     def _on_file(self) -> None:
         name = self.bench.path.name if self.bench.path else "not saved yet"
@@ -242,7 +283,9 @@ class MainWindow(QMainWindow):
             self.actions_[name].setEnabled(deed is not None)
         level = self.bench.level
         many = len(level.objects)
-        self.level_note.setText(f"{level.name} · {many} object{'s' if many != 1 else ''} · {level.settings.rate} ticks a second")
+        self.level_note.setText(
+            f"{level.name} · {many} object{'s' if many != 1 else ''} · {level.settings.rate} ticks a second"
+        )
 
     def _on_running(self) -> None:
         going = self.bench.running or self.bench.playing
@@ -304,7 +347,9 @@ class MainWindow(QMainWindow):
         self.bench.stop()
         if not self.bench.history.unsaved:
             return True
-        answer = self.ask("There are unsaved changes", f"“{self.bench.level.name}” has changes that are not saved.")
+        answer = self.ask(
+            "There are unsaved changes", f"“{self.bench.level.name}” has changes that are not saved."
+        )
         return answer == "discard" or (answer == "save" and self.save())
 
     def _ask(self, title: str, words: str) -> str:
@@ -314,7 +359,13 @@ class MainWindow(QMainWindow):
         box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
         box.setDefaultButton(save)
         box.exec()
-        return "save" if box.clickedButton() is save else "discard" if box.clickedButton() is discard else "cancel"
+        return (
+            "save"
+            if box.clickedButton() is save
+            else "discard"
+            if box.clickedButton() is discard
+            else "cancel"
+        )
 
     # other deeds
 

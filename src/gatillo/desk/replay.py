@@ -48,7 +48,9 @@ class _Signals(QObject):
 
 
 class _Job(QRunnable):
-    def __init__(self, serial: int, program: Program, trial: Trial, before: Run | None, signals: _Signals) -> None:
+    def __init__(
+        self, serial: int, program: Program, trial: Trial, before: Run | None, signals: _Signals
+    ) -> None:
         super().__init__()
         self.serial = serial
         self.program = program
@@ -70,7 +72,9 @@ class _Job(QRunnable):
         self.signals.ran.emit(found)
         watches, formulas = _watches(self.program, self.trial)
         if formulas:
-            for watch, values in zip([w for w in watches if not w.problem], follow(run, formulas), strict=True):
+            for watch, values in zip(
+                [w for w in watches if not w.problem], follow(run, formulas), strict=True
+            ):
                 watch.values = values
         found = Replayed(self.serial, run, found.comparison, judge(run), watches)
         if not self.cancelled.is_set():
@@ -140,5 +144,3 @@ class Replayer(QObject):
     def _on_progressed(self, serial: int, done: int, length: int) -> None:
         if serial == self._serial:
             self.progressed.emit(done, length)
-
-

@@ -50,7 +50,10 @@ class RunBar(QWidget):
         self.place.setMinimumWidth(190)
         self.note = QLabel()
         self.note.setObjectName("note")
+        self.note.setFixedHeight(24)
         self.findings = QLabel()
+        for box in (self.trial, self.speed):
+            box.setFixedHeight(28)
         for label in (self.time, self.place, self.note):
             row.addWidget(label)
         row.addStretch(1)
@@ -98,7 +101,11 @@ class RunBar(QWidget):
         self.trial.setCurrentText(self.bench.trial.name)
         many = len(self.bench.program.problems)
         t = theme()
-        self.findings.setText(f'<span style="color:{t.finding.name()}">▲</span> {many} finding{"s" if many != 1 else ""}' if many else "")
+        self.findings.setText(
+            f'<span style="color:{t.finding.name()}">▲</span> {many} finding{"s" if many != 1 else ""}'
+            if many
+            else ""
+        )
         self.findings.setToolTip("\n".join(p.sentence() for p in self.bench.program.problems[:8]))
 
     def _on_run(self) -> None:
@@ -117,7 +124,7 @@ class RunBar(QWidget):
     def _on_cursor(self) -> None:
         t, bench, cursor = theme(), self.bench, self.bench.cursor
         rate = bench.program.rate
-        self.time.setText(f'<span style="color:{t.cursor.name()}">{cursor.tick / rate:06.3f}</span> <small>s</small>')
+        self.time.setText(f'<span style="color:{t.cursor.name()}">{cursor.tick / rate:06.3f}</span>')
         count = bench.run.trace.count_at(cursor.tick)
         if cursor.tick == 0:
             where = "before the first tick"
@@ -128,5 +135,7 @@ class RunBar(QWidget):
         else:
             where = f"{ordinal(cursor.position)} of {count} firing{'s' if count != 1 else ''}"
         self.place.setFont(text_font(0))
-        self.place.setText(f'tick {cursor.tick} &nbsp; <span style="color:{t.quiet.name()}">{where}</span>')
+        self.place.setText(
+            f's &nbsp; tick {cursor.tick} &nbsp; <span style="color:{t.quiet.name()}">{where}</span>'
+        )
         self.place.setTextFormat(Qt.TextFormat.RichText)

@@ -32,15 +32,20 @@ def wait_for(condition: Callable[[], bool], milliseconds: int = 20_000) -> None:
 
 
 def _busiest(bench: Workbench) -> Cursor:
-    """The tick with most firings; of those, the one a moment before the end of the busiest stretch."""
+    """A moment amid the liveliest stretch: the tick with most firings about it, its last but one firing."""
     trace = bench.run.trace
-    ticks = range(1, bench.run.done + 1)
-    best = max(ticks, key=lambda t: (trace.count_at(t), trace.count_at(t - 1), t), default=0)
+
+    def lively(tick: int) -> tuple[int, int]:
+        return trace.count_at(tick), sum(trace.count_at(t) for t in range(tick - 6, tick + 7))
+
+    best = max(range(1, bench.run.done + 1), key=lively, default=0)
     return Cursor(best, max(1, trace.count_at(best) - 1))
 
 
 def _whole(window: MainWindow) -> None:
-    window.bench.move_cursor(window.bench.run.end_of(window.bench.run.done * 2 // 5))
+    bench = window.bench
+    middle = bench.run.end_of(bench.run.done * 2 // 5)
+    bench.move_cursor(bench.run.previous_firing(middle) or middle)
 
 
 def _zoomed(window: MainWindow) -> None:
@@ -55,7 +60,11 @@ def _zoomed(window: MainWindow) -> None:
 
 def _object(window: MainWindow) -> None:
     _whole(window)
-    placed = [o for o in window.bench.level.objects if o.kind in {k.name for k in window.bench.level.kinds if k.behaviours}]
+    placed = [
+        o
+        for o in window.bench.level.objects
+        if o.kind in {k.name for k in window.bench.level.kinds if k.behaviours}
+    ]
     if placed:
         window.bench.select(Selection(frozenset({placed[0].id})))
 
@@ -88,7 +97,9 @@ def save_shot(path: Path, view: str, picture: Path) -> None:
     window.show()
     if not window.open_path(path):
         raise ValueError(window.message_words.text())
-    wait_for(lambda: bench.run.done >= bench.run.length and len(bench.verdicts) == len(bench.trial.expectations))
+    wait_for(
+        lambda: bench.run.done >= bench.run.length and len(bench.verdicts) == len(bench.trial.expectations)
+    )
     set_up(window)
     QApplication.processEvents()
     saved = window.grab().save(str(picture), "PNG")

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication
 
 
@@ -132,7 +132,7 @@ def _palette(t: Theme) -> QPalette:
     role = QPalette.ColorRole
     for which, colour in (
         (role.Window, t.panel),
-        (role.Base, t.panel),
+        (role.Base, t.paper if t.dark else t.panel),
         (role.AlternateBase, t.field),
         (role.Button, t.panel),
         (role.Text, t.ink),
@@ -167,10 +167,10 @@ def _style(t: Theme) -> str:
     QMenu::separator {{ height: 1px; background: {line}; margin: 4px 8px; }}
     QSplitter::handle {{ background: {line}; }}
     QToolTip {{ background: {ink}; color: {t.paper.name()}; border: 0; padding: 6px 8px; }}
-    QToolButton, QPushButton, QComboBox {{ background: {t.panel.name()}; border: 1px solid {line};
+    QToolButton, QPushButton {{ background: {t.panel.name()}; border: 1px solid {line};
         border-radius: 5px; padding: 4px 8px; color: {ink}; }}
-    QToolButton:hover, QPushButton:hover, QComboBox:hover {{ background: {t.field.name()}; }}
-    QToolButton:focus, QPushButton:focus, QComboBox:focus {{ border: 1px solid {cursor}; }}
+    QToolButton:hover, QPushButton:hover {{ background: {t.field.name()}; }}
+    QToolButton:focus, QPushButton:focus {{ border: 1px solid {cursor}; }}
     QToolButton:disabled {{ color: {t.quiet.name()}; }}
     QToolButton#run {{ background: {t.fires.name()}; border-color: {t.fires.name()}; }}
     QToolButton#run:focus {{ border: 2px solid {ink}; }}
@@ -178,10 +178,9 @@ def _style(t: Theme) -> str:
     QToolButton#shelf:hover {{ border-color: {line}; }}
     QToolButton#shelf:checked {{ border-color: {cursor}; background: {t.field.name()}; }}
     QToolButton#shelf:focus {{ border-color: {cursor}; }}
-    QComboBox::drop-down {{ border: 0; width: 18px; }}
-    QLineEdit, QDoubleSpinBox {{ background: {t.panel.name()}; border: 1px solid {line}; border-radius: 4px;
+    QLineEdit {{ background: {t.panel.name()}; border: 1px solid {line}; border-radius: 4px;
         padding: 3px 6px; color: {ink}; selection-background-color: {cursor}; }}
-    QLineEdit:focus, QDoubleSpinBox:focus {{ border: 1px solid {cursor}; }}
+    QLineEdit:focus {{ border: 1px solid {cursor}; }}
     QLineEdit[wrong="true"] {{ border: 2px solid {t.fault.name()}; }}
     QScrollArea, QAbstractScrollArea {{ border: 0; }}
     QScrollBar:vertical {{ background: transparent; width: 11px; margin: 0; }}
@@ -192,5 +191,5 @@ def _style(t: Theme) -> str:
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QLabel#quiet {{ color: {t.quiet.name()}; }}
     QLabel#note {{ background: {with_alpha(t.cursor, 0.14).name(QColor.NameFormat.HexArgb)}; color: {ink};
-        border-radius: 11px; padding: 3px 12px; }}
+        border-radius: 12px; padding: 0 12px; }}
     """

@@ -200,7 +200,11 @@ class Workbench(QObject):
 
     def _put_cursor(self, cursor: Cursor) -> None:
         tick = min(cursor.tick, self.run.done)
-        position = min(cursor.position, self.run.trace.count_at(tick)) if tick == cursor.tick else self.run.trace.count_at(tick)
+        position = (
+            min(cursor.position, self.run.trace.count_at(tick))
+            if tick == cursor.tick
+            else self.run.trace.count_at(tick)
+        )
         cursor = Cursor(tick, position)
         if cursor.tick != self.cursor.tick or cursor != self.cursor:
             self.cursor = cursor

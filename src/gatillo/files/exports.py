@@ -59,14 +59,34 @@ def write_trace(run: Run, path: Path) -> None:
 
 
 def _jsonl(run: Run, out: TextIO) -> None:
-    head = {"level": run.program.level.name, "trial": run.trial.name, "rate": run.program.rate, "seed": run.trial.seed, "ticks": run.done, "digest": run.trace.digest()}
+    head = {
+        "level": run.program.level.name,
+        "trial": run.trial.name,
+        "rate": run.program.rate,
+        "seed": run.trial.seed,
+        "ticks": run.done,
+        "digest": run.trace.digest(),
+    }
     out.write(json.dumps(head, ensure_ascii=False) + "\n")
     for record in _records(run):
         out.write(json.dumps(record, ensure_ascii=False) + "\n")
 
 
 def _csv(run: Run, out: TextIO) -> None:
-    fields = ["tick", "time", "position", "order", "rule", "matches", "way", "fault", "wrote", "created", "removed", "sent"]
+    fields = [
+        "tick",
+        "time",
+        "position",
+        "order",
+        "rule",
+        "matches",
+        "way",
+        "fault",
+        "wrote",
+        "created",
+        "removed",
+        "sent",
+    ]
     writer = csv.DictWriter(out, fields)
     writer.writeheader()
     for record in _records(run):
@@ -90,7 +110,9 @@ def _vcd(run: Run, out: TextIO) -> None:
         now: dict[int, int] = {}
         for firing in run.trace.firings_at(tick):
             now[firing.turn] = now.get(firing.turn, 0) + firing.matches
-        changed = {turn: now.get(turn, 0) for turn in {*before, *now} if before.get(turn, 0) != now.get(turn, 0)}
+        changed = {
+            turn: now.get(turn, 0) for turn in {*before, *now} if before.get(turn, 0) != now.get(turn, 0)
+        }
         if changed:
             out.write(f"#{round(tick * nanoseconds)}\n")
             out.writelines(f"b{count:b} {codes[turn]}\n" for turn, count in sorted(changed.items()))
@@ -131,7 +153,9 @@ def as_markdown(level: Level) -> str:
 
 def _rule_lines(number: int, rule: Rule) -> list[str]:
     mode = mode_words(rule)
-    lines = [f"{number}. **{rule.name}**" + ("" if rule.on else " (switched off)") + (f" — {mode}" if mode else "")]
+    lines = [
+        f"{number}. **{rule.name}**" + ("" if rule.on else " (switched off)") + (f" — {mode}" if mode else "")
+    ]
     for label, clauses in (("when", rule.when), ("if", rule.if_)):
         for at, clause in enumerate(clauses):
             word = label if at == 0 else {"when": "or when", "if": "and"}[label]

@@ -35,13 +35,17 @@ def encode_level(level: Level) -> bytes:
 def decode_level(raw: bytes, name: str = "the file") -> Level:
     """The level in these bytes. Raises LevelFileError with what is wrong, the path and the line."""
     if len(raw) > MOST_BYTES:
-        raise LevelFileError(f"{name} is {len(raw) >> 20} MB; a level file may have at most {MOST_BYTES >> 20} MB")
+        raise LevelFileError(
+            f"{name} is {len(raw) >> 20} MB; a level file may have at most {MOST_BYTES >> 20} MB"
+        )
     if not raw.strip():
         raise LevelFileError(f"{name} is empty; it holds no level")
     try:
         text = raw.decode("utf-8")
     except UnicodeDecodeError as error:
-        raise LevelFileError(f"{name} is not a level file: it is not text (byte {error.start} cannot be read)") from None
+        raise LevelFileError(
+            f"{name} is not a level file: it is not text (byte {error.start} cannot be read)"
+        ) from None
     _check_nesting(text, name)
     _check_version(raw, text, name)
     try:
@@ -73,9 +77,13 @@ def _check_version(raw: bytes, text: str, name: str) -> None:
         raise _told(str(error), text, name) from None
     version = head.gatillo
     if version is None:
-        raise LevelFileError(f"{name} is not a level file: it has no “gatillo” entry with the format's version")
+        raise LevelFileError(
+            f"{name} is not a level file: it has no “gatillo” entry with the format's version"
+        )
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise LevelFileError(f"{name}, line {line_of(text, '$.gatillo')}: the format's version is a whole number, not {version!r}")
+        raise LevelFileError(
+            f"{name}, line {line_of(text, '$.gatillo')}: the format's version is a whole number, not {version!r}"
+        )
     if version > FORMAT_VERSION:
         raise LevelFileError(
             f"{name} was written by a newer Gatillo (format {version}; this one reads up to {FORMAT_VERSION}). "
@@ -88,13 +96,19 @@ def _told(message: str, text: str, name: str) -> LevelFileError:
     path = re.search(r" - at `(?:key in )?(\$[^`]*)`", message)
     if path:
         what = message[: path.start()]
-        return LevelFileError(f"{name}, line {line_of(text, path.group(1))} ({path.group(1)}): {_plain_words(what)}")
+        return LevelFileError(
+            f"{name}, line {line_of(text, path.group(1))} ({path.group(1)}): {_plain_words(what)}"
+        )
     at = re.search(r"\(byte (\d+)\)", message)
     if at:
         line = text.encode().count(b"\n", 0, int(at.group(1))) + 1
-        return LevelFileError(f"{name}, line {line}: this is not JSON: {message[: at.start()].strip().lower()}")
+        return LevelFileError(
+            f"{name}, line {line}: this is not JSON: {message[: at.start()].strip().lower()}"
+        )
     if "truncated" in message:
-        return LevelFileError(f"{name} breaks off after line {text.count(chr(10)) + 1}; it was not written to its end")
+        return LevelFileError(
+            f"{name} breaks off after line {text.count(chr(10)) + 1}; it was not written to its end"
+        )
     return LevelFileError(f"{name}: {_plain_words(message)}")
 
 
@@ -134,14 +148,18 @@ def read_level(path: Path) -> Level:
             raise LevelFileError(f"“{name}” is a folder, not a level file")
         size = path.stat().st_size
         if size > MOST_BYTES:
-            raise LevelFileError(f"{name} is {size >> 20} MB; a level file may have at most {MOST_BYTES >> 20} MB")
+            raise LevelFileError(
+                f"{name} is {size >> 20} MB; a level file may have at most {MOST_BYTES >> 20} MB"
+            )
         raw = path.read_bytes()
     except FileNotFoundError:
         raise LevelFileError(f"there is no file “{path}”") from None
     except PermissionError:
         raise LevelFileError(f"“{name}” may not be read; ask its owner for leave, or copy it") from None
     except (OSError, ValueError) as error:
-        raise LevelFileError(f"“{name}” cannot be read: {getattr(error, 'strerror', None) or error}") from None
+        raise LevelFileError(
+            f"“{name}” cannot be read: {getattr(error, 'strerror', None) or error}"
+        ) from None
     return decode_level(raw, name)
 
 

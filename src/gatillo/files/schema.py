@@ -10,7 +10,6 @@ from gatillo.catalogue import CATALOGUE
 from gatillo.level.model import Level
 
 
-
 def level_schema() -> dict[str, Any]:
     """The schema as JSON-ready data (JSON Schema 2020-12)."""
     schema: dict[str, Any] = msgspec.json.schema(Level)

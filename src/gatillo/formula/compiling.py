@@ -101,7 +101,9 @@ class _Compiler:
 
     def constant(self, node: Node) -> tuple[ValueType, Evaluate]:
         value = node.value
-        kind: ValueType = "yes/no" if isinstance(value, bool) else "text" if isinstance(value, str) else "number"
+        kind: ValueType = (
+            "yes/no" if isinstance(value, bool) else "text" if isinstance(value, str) else "number"
+        )
         return kind, lambda f: value
 
     def name(self, node: Node) -> tuple[ValueType, Evaluate]:
@@ -118,8 +120,19 @@ class _Compiler:
         if name in self.index.level_tokens:
             raise FormulaError(f"“{name}” belongs to the level: write level.{name}", node.start, node.end)
         if name in FUNCTIONS:
-            raise FormulaError(f"“{name}” is a function: write {FUNCTIONS[name].written}", node.start, node.end)
-        known = [*self.index.kind_tokens, *self.index.place_tokens, *self.index.objects, "level", "pointer", "time", "dt", "tick"]
+            raise FormulaError(
+                f"“{name}” is a function: write {FUNCTIONS[name].written}", node.start, node.end
+            )
+        known = [
+            *self.index.kind_tokens,
+            *self.index.place_tokens,
+            *self.index.objects,
+            "level",
+            "pointer",
+            "time",
+            "dt",
+            "tick",
+        ]
         raise FormulaError(f"nothing is called “{name}”{did_you_mean(name, known)}", node.start, node.end)
 
     def member(self, node: Node) -> tuple[ValueType, Evaluate]:
@@ -313,7 +326,9 @@ class _Compiler:
             if not isinstance(place, Area):
                 areas = [t for t, p in self.index.place_tokens.items() if isinstance(p, Area)]
                 raise FormulaError(
-                    f"“{self.text_of(part)}” is not an area{did_you_mean(part.name, areas)}", part.start, part.end
+                    f"“{self.text_of(part)}” is not an area{did_you_mean(part.name, areas)}",
+                    part.start,
+                    part.end,
                 )
             return lambda f: place
         if wanted == "kind":
@@ -447,5 +462,10 @@ def compile_formula(
 
     constant = tree.value if tree.op == "constant" else None
     return Formula(
-        source, kind, tuple(compiler.roles), tuple(compiler.reads), code if constant is not None else evaluate, constant
+        source,
+        kind,
+        tuple(compiler.roles),
+        tuple(compiler.reads),
+        code if constant is not None else evaluate,
+        constant,
     )

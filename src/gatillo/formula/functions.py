@@ -13,7 +13,9 @@ import numpy as np
 from gatillo.formula.frame import Frame
 from gatillo.level.model import Area, Circle
 
-Argument = Literal["number", "yes/no", "text", "location", "role", "area", "kind", "kind variable", "any", "same"]
+Argument = Literal[
+    "number", "yes/no", "text", "location", "role", "area", "kind", "kind variable", "any", "same"
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,7 +125,9 @@ def _log(f: Frame, a: Any) -> Any:
 
 @function("asin(a)", _ONE, "number", "Angle in degrees whose sine is a; a lies in -1 … 1.")
 def _asin(f: Frame, a: Any) -> Any:
-    return np.degrees(np.arcsin(_guarded(f, np.abs(a) > 1, "asks for the arc sine of a value outside -1 … 1", 0.0, a)))
+    return np.degrees(
+        np.arcsin(_guarded(f, np.abs(a) > 1, "asks for the arc sine of a value outside -1 … 1", 0.0, a))
+    )
 
 
 @function("acos(a)", _ONE, "number", "Angle in degrees whose cosine is a; a lies in -1 … 1.")
@@ -138,7 +142,13 @@ def _random(f: Frame, a: Any, b: Any, *, call: int) -> Any:
     return a + (b - a) * f.draw(call)
 
 
-@function("pick(a, b, …)", ("any", "same"), "same", "One of its values at random; each match draws its own.", repeats=True)
+@function(
+    "pick(a, b, …)",
+    ("any", "same"),
+    "same",
+    "One of its values at random; each match draws its own.",
+    repeats=True,
+)
 def _pick(f: Frame, *values: Any, call: int) -> Any:
     which = np.minimum((f.draw(call) * len(values)).astype(np.int64), len(values) - 1)
     result = spread(values[0], f.n)
@@ -147,22 +157,39 @@ def _pick(f: Frame, *values: Any, call: int) -> Any:
     return result
 
 
-@function("distance(A, B)", ("location", "location"), "number", "How far apart two objects, places or the pointer are.")
+@function(
+    "distance(A, B)",
+    ("location", "location"),
+    "number",
+    "How far apart two objects, places or the pointer are.",
+)
 def _distance(f: Frame, a: Any, b: Any) -> Any:
     return np.hypot(b[0] - a[0], b[1] - a[1])
 
 
-@function("direction(A, B)", ("location", "location"), "number", "Direction from A to B in degrees, counter-clockwise from the right.")
+@function(
+    "direction(A, B)",
+    ("location", "location"),
+    "number",
+    "Direction from A to B in degrees, counter-clockwise from the right.",
+)
 def _direction(f: Frame, a: Any, b: Any) -> Any:
     return np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0]))
 
 
-@function("turn(from, to)", _TWO, "number", "The shortest turn from one angle to another, above -180 up to 180.")
+@function(
+    "turn(from, to)", _TWO, "number", "The shortest turn from one angle to another, above -180 up to 180."
+)
 def _turn(f: Frame, start: Any, end: Any) -> Any:
     return 180.0 - np.mod(180.0 - (end - start), 360.0)
 
 
-@function("facing(A)", ("role",), "number", "Which way A faces, in degrees: its angle with its drawn facing counted in.")
+@function(
+    "facing(A)",
+    ("role",),
+    "number",
+    "Which way A faces, in degrees: its angle with its drawn facing counted in.",
+)
 def _facing(f: Frame, role: str) -> Any:
     return f.values_of(f.rows(role), "facing")
 
@@ -225,12 +252,22 @@ def _point_draws(f: Frame, area: Area) -> tuple[Any, Any]:
     return random_point(area, f.draw(call), f.draw(call + 1))
 
 
-@function("random_x(P)", ("area",), "number", "x of a random point of the area; random_y(P) in the same line is its y.")
+@function(
+    "random_x(P)",
+    ("area",),
+    "number",
+    "x of a random point of the area; random_y(P) in the same line is its y.",
+)
 def _random_x(f: Frame, area: Area) -> Any:
     return _point_draws(f, area)[0]
 
 
-@function("random_y(P)", ("area",), "number", "y of a random point of the area; random_x(P) in the same line is its x.")
+@function(
+    "random_y(P)",
+    ("area",),
+    "number",
+    "y of a random point of the area; random_x(P) in the same line is its x.",
+)
 def _random_y(f: Frame, area: Area) -> Any:
     return _point_draws(f, area)[1]
 

@@ -103,7 +103,13 @@ def _bound_nesting(source: str) -> None:
     for at, character in enumerate(source):
         depth += (character == "(") - (character == ")")
         # unary signs and powers nest without brackets
-        run = run + 1 if character in "-+^ " or source.startswith("not", at) else 0 if character in ",)" else run
+        run = (
+            run + 1
+            if character in "-+^ " or source.startswith("not", at)
+            else 0
+            if character in ",)"
+            else run
+        )
         if depth > MOST_DEPTH or run > MOST_DEPTH * 4:
             raise FormulaError("this formula is nested too deeply to be read; split it up", at, at + 1)
 
@@ -130,7 +136,9 @@ def parse(source: str) -> Node:
             raise wrapped.orig_exc from None
         raise
     except RecursionError:
-        raise FormulaError("this formula is nested too deeply to be read; split it up", 0, len(source)) from None
+        raise FormulaError(
+            "this formula is nested too deeply to be read; split it up", 0, len(source)
+        ) from None
     except UnexpectedInput as error:
         raise _explain(source, error) from None
 
@@ -158,13 +166,9 @@ def _explain(source: str, error: UnexpectedInput) -> FormulaError:
         return FormulaError("the formula breaks off; something is missing at its end", end, end + 1)
     word = str(token)
     if token.type == "COMPARE":
-        return FormulaError(
-            "compare two things at a time; join comparisons with “and”", at, at + len(word)
-        )
+        return FormulaError("compare two things at a time; join comparisons with “and”", at, at + len(word))
     if token.type in ("NAME", "NUMBER", "TEXT"):
-        return FormulaError(
-            f"an operator such as + or * is missing before “{word}”", at, at + len(word)
-        )
+        return FormulaError(f"an operator such as + or * is missing before “{word}”", at, at + len(word))
     return FormulaError(f"“{word}” cannot stand here", at, at + len(word))
 
 

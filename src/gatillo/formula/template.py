@@ -57,7 +57,9 @@ def compile_template(index: Index, source: str, *, first_call: int = 0) -> Formu
         except FormulaError as error:
             raise FormulaError(error.message, error.start + start, error.end + start) from None
         if inner.type in ("object", "place"):
-            raise FormulaError(f"“{piece}” is not a value; name one of its variables", start, start + len(piece))
+            raise FormulaError(
+                f"“{piece}” is not a value; name one of its variables", start, start + len(piece)
+            )
         first_call += 8
         roles.update(dict.fromkeys(inner.roles))
         reads.update(dict.fromkeys(inner.reads))

@@ -96,12 +96,17 @@ def _before(run: Run, firings: dict[int, list[Firing]], expectation: FiresBefore
         before = [f for f in earlier if (f.tick, f.position) < (then.tick, then.position)]
         if not before:
             return Verdict(
-                expectation, "failed", f"“{expectation.then}” fired there with no “{expectation.first}” before it", then.tick
+                expectation,
+                "failed",
+                f"“{expectation.then}” fired there with no “{expectation.first}” before it",
+                then.tick,
             )
         nearest = before[-1] if expectation.every else before[0]
         if within is not None and then.tick - nearest.tick > within:
             seconds = (then.tick - nearest.tick) / run.program.rate
-            return Verdict(expectation, "failed", f"“{expectation.first}” had fired {seconds:.3f} s before", then.tick)
+            return Verdict(
+                expectation, "failed", f"“{expectation.first}” had fired {seconds:.3f} s before", then.tick
+            )
     return Verdict(expectation, "held")
 
 
@@ -112,7 +117,9 @@ def _holds(run: Run, expectation: HoldsAt) -> Verdict:
         return Verdict(expectation, "could not be judged", error.message)
     tick = tick_at(expectation.time, run.program.rate) if expectation.time > 0 else 0
     if expectation.when in ("at", "by") and tick > run.done:
-        return Verdict(expectation, "could not be judged", f"the run ends at {run.done / run.program.rate:g} s")
+        return Verdict(
+            expectation, "could not be judged", f"the run ends at {run.done / run.program.rate:g} s"
+        )
     if expectation.when == "at":
         return _holds_then(run, expectation, formula, tick)
     values = follow(run, [formula])[0]
@@ -129,7 +136,9 @@ def _holds(run: Run, expectation: HoldsAt) -> Verdict:
     wrong = next((at for at, value in enumerate(values) if value is not wanted), None)
     if wrong is None:
         return Verdict(expectation, "held")
-    return Verdict(expectation, "failed", f"it is {'no' if wanted else 'yes'} there{_values(run, formula, wrong)}", wrong)
+    return Verdict(
+        expectation, "failed", f"it is {'no' if wanted else 'yes'} there{_values(run, formula, wrong)}", wrong
+    )
 
 
 def _holds_then(run: Run, expectation: HoldsAt, formula: Formula, tick: int) -> Verdict:

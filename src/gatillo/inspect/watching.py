@@ -59,5 +59,3 @@ def follow(run: Run, formulas: Sequence[Formula]) -> list[list[Any]]:
         for formula, column in zip(formulas, values, strict=True):
             column.append(value_in(again.world, formula))
     return values
-
-

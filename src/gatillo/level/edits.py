@@ -41,7 +41,9 @@ def free_object_id(level: Level) -> int:
 def place_object(level: Level, kind: str, x: float, y: float) -> tuple[Level, int]:
     """Put a new object of a kind at a point; the level and the object's id."""
     taken = {o.name for o in level.objects} | {k.name for k in level.kinds}
-    new = Object(id=free_object_id(level), kind=kind, name=free_name(kind, taken), x=round(x, 3), y=round(y, 3))
+    new = Object(
+        id=free_object_id(level), kind=kind, name=free_name(kind, taken), x=round(x, 3), y=round(y, 3)
+    )
     return replace(level, objects=(*level.objects, new)), new.id
 
 
@@ -182,5 +184,3 @@ def change_trial(level: Level, name: str, change: Callable[[Trial], Trial]) -> L
 def record_input(level: Level, name: str, recorded: Input, length: float) -> Level:
     """Put recorded input into a trial, made longer if the recording is."""
     return change_trial(level, name, lambda t: replace(t, input=recorded, length=max(t.length, length)))
-
-

@@ -16,17 +16,15 @@ Value = float | bool | str
 """What a variable can hold: a number, yes/no, or text."""
 
 
-class Doc(
-    Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True
-):
+class Doc(Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True):
     """Base of every part of the document: frozen, strict on reading, short when written."""
 
 
-class Circle(Doc, tag="circle", tag_field="is"):
+class Circle(Doc, frozen=True, tag="circle", tag_field="is"):
     radius: float
 
 
-class Rectangle(Doc, tag="rectangle", tag_field="is"):
+class Rectangle(Doc, frozen=True, tag="rectangle", tag_field="is"):
     width: float
     height: float
 
@@ -34,7 +32,7 @@ class Rectangle(Doc, tag="rectangle", tag_field="is"):
 Shape = Circle | Rectangle
 
 
-class Variable(Doc):
+class Variable(Doc, frozen=True):
     """A variable and the value it starts with; the value's type is the variable's type."""
 
     name: str
@@ -42,7 +40,7 @@ class Variable(Doc):
     note: str = ""
 
 
-class Clause(Doc, rename={"slots": "with"}):
+class Clause(Doc, frozen=True, rename={"slots": "with"}):
     """One use of a catalogue entry: which entry, and the text in each of its slots.
 
     A slot's text is a formula, a role, or a name, as the entry declares.
@@ -56,7 +54,7 @@ class Clause(Doc, rename={"slots": "with"}):
 Contact = Literal["none", "sensed", "movable", "fixed"]
 
 
-class Kind(Doc):
+class Kind(Doc, frozen=True):
     """The template that objects of one sort share."""
 
     name: str
@@ -72,7 +70,7 @@ class Kind(Doc):
     note: str = ""
 
 
-class Object(Doc):
+class Object(Doc, frozen=True):
     """One individual placed by hand. `id` is its age: lower ids are older."""
 
     id: int
@@ -88,13 +86,13 @@ class Object(Doc):
     values: dict[str, Value] = {}
 
 
-class Spot(Doc, tag="spot", tag_field="is"):
+class Spot(Doc, frozen=True, tag="spot", tag_field="is"):
     name: str
     x: float
     y: float
 
 
-class Area(Doc, tag="area", tag_field="is"):
+class Area(Doc, frozen=True, tag="area", tag_field="is"):
     """A rectangle or circle with its middle at x, y."""
 
     name: str
@@ -103,13 +101,13 @@ class Area(Doc, tag="area", tag_field="is"):
     shape: Shape
 
 
-class Stop(Doc):
+class Stop(Doc, frozen=True):
     x: float
     y: float
     pause: float = 0.0
 
 
-class Route(Doc, tag="route", tag_field="is"):
+class Route(Doc, frozen=True, tag="route", tag_field="is"):
     name: str
     stops: tuple[Stop, ...] = ()
 
@@ -121,7 +119,11 @@ Scope = Literal["rule", "object"]
 
 
 class Rule(
-    Doc, tag="rule", tag_field="is", rename={"if_": "if", "else_": "else", "do": "do", "when": "when"}
+    Doc,
+    frozen=True,
+    tag="rule",
+    tag_field="is",
+    rename={"if_": "if", "else_": "else", "do": "do", "when": "when"},
 ):
     """One row of logic. `id` keys the rule's random draws and never changes."""
 
@@ -142,14 +144,14 @@ class Rule(
     note: str = ""
 
 
-class Section(Doc, tag="section", tag_field="is"):
+class Section(Doc, frozen=True, tag="section", tag_field="is"):
     name: str
     on: bool = True
     rules: tuple[Rule, ...] = ()
     note: str = ""
 
 
-class KeyBar(Doc, rename={"start": "from", "end": "to"}):
+class KeyBar(Doc, frozen=True, rename={"start": "from", "end": "to"}):
     """A key held down from one time to another (seconds)."""
 
     key: str
@@ -157,13 +159,13 @@ class KeyBar(Doc, rename={"start": "from", "end": "to"}):
     end: float
 
 
-class Input(Doc):
+class Input(Doc, frozen=True):
     """A trial's scripted input. Times are seconds, so one script serves every tick rate."""
 
     keys: tuple[KeyBar, ...] = ()
 
 
-class FiresTimes(Doc, tag="fires", tag_field="is"):
+class FiresTimes(Doc, frozen=True, tag="fires", tag_field="is"):
     """A rule fires exactly / at least / at most so many times in the whole run."""
 
     rule: str
@@ -171,7 +173,7 @@ class FiresTimes(Doc, tag="fires", tag_field="is"):
     times: int = 1
 
 
-class FiresBefore(Doc, tag="before", tag_field="is"):
+class FiresBefore(Doc, frozen=True, tag="before", tag_field="is"):
     """The first firing of one rule comes before the first of another, or each of the later has one before it."""
 
     first: str
@@ -180,7 +182,7 @@ class FiresBefore(Doc, tag="before", tag_field="is"):
     within: float | None = None
 
 
-class HoldsAt(Doc, tag="holds", tag_field="is"):
+class HoldsAt(Doc, frozen=True, tag="holds", tag_field="is"):
     """A yes/no formula holds at a time, at every tick, at no tick, or at some tick by a time."""
 
     formula: str
@@ -191,7 +193,7 @@ class HoldsAt(Doc, tag="holds", tag_field="is"):
 Expectation = FiresTimes | FiresBefore | HoldsAt
 
 
-class Trial(Doc):
+class Trial(Doc, frozen=True):
     """A repeatable run: length in seconds, seed, scripted input, what must hold."""
 
     name: str
@@ -203,7 +205,7 @@ class Trial(Doc):
     note: str = ""
 
 
-class Settings(Doc):
+class Settings(Doc, frozen=True):
     """Level-wide settings and bounds. Rate is in ticks a second, gravity in units a second squared."""
 
     rate: int = 60
@@ -217,7 +219,7 @@ class Settings(Doc):
     most_matches: int = 1_000_000
 
 
-class Level(Doc, rename={"format": "gatillo"}):
+class Level(Doc, frozen=True, rename={"format": "gatillo"}):
     """The document: one `.gatillo` file."""
 
     # required, so that it is always written: readers look at it first

@@ -12,7 +12,26 @@ PROPERTIES = ("x", "y", "vx", "vy", "angle", "scale", "depth", "shown", "name")
 """What every object has without being given it; no variable may take one of these names."""
 
 RESERVED = frozenset(
-    "and or not mod yes no if level pointer time dt tick self anything another any new message".split()
+    [
+        "and",
+        "or",
+        "not",
+        "mod",
+        "yes",
+        "no",
+        "if",
+        "level",
+        "pointer",
+        "time",
+        "dt",
+        "tick",
+        "self",
+        "anything",
+        "another",
+        "any",
+        "new",
+        "message",
+    ]
 )
 
 

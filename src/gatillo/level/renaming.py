@@ -19,7 +19,7 @@ def rename_in_text(text: str, old: str, new: str) -> str:
     """
     if text.strip() == old:
         return text.replace(old, new)
-    word = re.compile(rf'(?<![\w.]){re.escape(token(old))}(?!\w)')
+    word = re.compile(rf"(?<![\w.]){re.escape(token(old))}(?!\w)")
     return word.sub(token(new), text)
 
 
@@ -54,7 +54,9 @@ def _trial(trial: Trial, change: Callable[[str], str]) -> Trial:
 def change_texts(level: Level, change: Callable[[str], str]) -> Level:
     """The level with every slot, formula and watch passed through a function."""
     order = tuple(
-        replace(e, rules=tuple(_rule(r, change) for r in e.rules)) if isinstance(e, Section) else _rule(e, change)
+        replace(e, rules=tuple(_rule(r, change) for r in e.rules))
+        if isinstance(e, Section)
+        else _rule(e, change)
         for e in level.order
     )
     kinds = tuple(replace(k, behaviours=_clauses(k.behaviours, change)) for k in level.kinds)

@@ -79,7 +79,9 @@ class Index:
         """Every role this level allows, by token."""
         found: dict[str, Role] = {}
 
-        def add(text: str, source: Literal["kind", "object", "tag", "all"], kinds: tuple[str, ...], of: str) -> None:
+        def add(
+            text: str, source: Literal["kind", "object", "tag", "all"], kinds: tuple[str, ...], of: str
+        ) -> None:
             found[token(text)] = Role(text, token(text), source, kinds, of)
             if source != "object":
                 other = f"another {text.removeprefix('any ')}"

@@ -28,7 +28,9 @@ class Flaw:
 def flaws(level: Level) -> Iterator[Flaw]:
     """Everything that does not hang together, in the order of the document."""
     yield from _settings(level)
-    yield from _unique("variable", ((f"$.variables[{i}].name", v.name) for i, v in enumerate(level.variables)))
+    yield from _unique(
+        "variable", ((f"$.variables[{i}].name", v.name) for i, v in enumerate(level.variables))
+    )
     yield from _kinds(level)
     yield from _unique("place", ((f"$.places[{i}].name", p.name) for i, p in enumerate(level.places)))
     for at, place in enumerate(level.places):
@@ -40,12 +42,18 @@ def flaws(level: Level) -> Iterator[Flaw]:
     yield from _unique("trial", names, free=True)
     for at, trial in enumerate(level.trials):
         if not 0 < trial.length <= LONGEST_TRIAL:
-            yield Flaw(f"$.trials[{at}].length", f"a trial lasts more than 0 and at most {LONGEST_TRIAL:g} s, not {trial.length:g}")
+            yield Flaw(
+                f"$.trials[{at}].length",
+                f"a trial lasts more than 0 and at most {LONGEST_TRIAL:g} s, not {trial.length:g}",
+            )
         if not 0 <= trial.seed < 2**63:
             yield Flaw(f"$.trials[{at}].seed", "a seed is a whole number from 0 up")
         for bar, keys in enumerate(trial.input.keys):
             if keys.end < keys.start:
-                yield Flaw(f"$.trials[{at}].input.keys[{bar}].to", f"the key “{keys.key}” is let go before it is pressed")
+                yield Flaw(
+                    f"$.trials[{at}].input.keys[{bar}].to",
+                    f"the key “{keys.key}” is let go before it is pressed",
+                )
 
 
 def _settings(level: Level) -> Iterator[Flaw]:
@@ -56,7 +64,10 @@ def _settings(level: Level) -> Iterator[Flaw]:
         if getattr(settings, name) < 1:
             yield Flaw(f"$.settings.{name}", "a bound is at least 1")
     if len(level.objects) > settings.most_objects:
-        yield Flaw("$.objects", f"the level has {len(level.objects):,} objects; its bound is {settings.most_objects:,}")
+        yield Flaw(
+            "$.objects",
+            f"the level has {len(level.objects):,} objects; its bound is {settings.most_objects:,}",
+        )
 
 
 def _unique(what: str, names: Iterable[tuple[str, str]], *, free: bool = False) -> Iterator[Flaw]:
@@ -67,7 +78,9 @@ def _unique(what: str, names: Iterable[tuple[str, str]], *, free: bool = False) 
             yield Flaw(path, problem)
         key = name if free else token(name)
         if key in seen:
-            yield Flaw(path, f"two {what}s are called “{name}”; the other is {seen[key]}. Give one another name")
+            yield Flaw(
+                path, f"two {what}s are called “{name}”; the other is {seen[key]}. Give one another name"
+            )
         seen.setdefault(key, path.removeprefix("$."))
 
 
@@ -80,7 +93,8 @@ def _kinds(level: Level) -> Iterator[Flaw]:
         for i, variable in enumerate(kind.variables):
             if variable.name in PROPERTIES:
                 yield Flaw(
-                    f"$.kinds[{at}].variables[{i}].name", f"every object already has “{variable.name}”; choose another name"
+                    f"$.kinds[{at}].variables[{i}].name",
+                    f"every object already has “{variable.name}”; choose another name",
                 )
 
 
@@ -109,7 +123,10 @@ def _objects(level: Level) -> Iterator[Flaw]:
         ids.setdefault(thing.id, at)
         kind = kinds.get(thing.kind)
         if kind is None:
-            yield Flaw(f"{path}.kind", f"“{thing.name}” is of the kind “{thing.kind}”, which is not defined{did_you_mean(thing.kind, kinds)}")
+            yield Flaw(
+                f"{path}.kind",
+                f"“{thing.name}” is of the kind “{thing.kind}”, which is not defined{did_you_mean(thing.kind, kinds)}",
+            )
         else:
             yield from _values(path, thing, kind)
         if not (abs(thing.x) <= FARTHEST and abs(thing.y) <= FARTHEST and 0 < thing.scale <= 1e6):
@@ -120,9 +137,14 @@ def _values(path: str, thing: Object, kind: Kind) -> Iterator[Flaw]:
     known: dict[str, Value] = {v.name: v.value for v in kind.variables}
     for name, value in thing.values.items():
         if name not in known:
-            yield Flaw(f"{path}.values.{name}", f"the kind “{kind.name}” has no variable “{name}”{did_you_mean(name, known)}")
+            yield Flaw(
+                f"{path}.values.{name}",
+                f"the kind “{kind.name}” has no variable “{name}”{did_you_mean(name, known)}",
+            )
         elif type_of(value) != type_of(known[name]):
-            yield Flaw(f"{path}.values.{name}", f"“{name}” is a {type_of(known[name])}, so it cannot be {value!r}")
+            yield Flaw(
+                f"{path}.values.{name}", f"“{name}” is a {type_of(known[name])}, so it cannot be {value!r}"
+            )
 
 
 def _order(level: Level) -> Iterator[Flaw]:
@@ -136,5 +158,8 @@ def _order(level: Level) -> Iterator[Flaw]:
     seen: dict[int, str] = {}
     for path, name, number in places:
         if number in seen:
-            yield Flaw(f"{path}.id", f"the rules “{seen[number]}” and “{name}” have the same id {number}; ids must differ")
+            yield Flaw(
+                f"{path}.id",
+                f"the rules “{seen[number]}” and “{name}” have the same id {number}; ids must differ",
+            )
         seen.setdefault(number, name)

@@ -125,7 +125,21 @@ def _grid_pairs(world: World, some: Rows, all_rows: Rows, most: float) -> tuple[
     half_width, half_height = world.reach()
     x, y = world.x[all_rows], world.y[all_rows]
     # a cell holds the reach of the largest pair, so that neighbours lie in the 3 × 3 cells about one
-    cell = 2 * min(most, float(max(half_width[all_rows].max(), half_height[all_rows].max(), half_width[some].max(), half_height[some].max()))) + 2 * SKIN
+    cell = (
+        2
+        * min(
+            most,
+            float(
+                max(
+                    half_width[all_rows].max(),
+                    half_height[all_rows].max(),
+                    half_width[some].max(),
+                    half_height[some].max(),
+                )
+            ),
+        )
+        + 2 * SKIN
+    )
     rows_of_cells = np.int64(1 << 31)
     code = np.floor(x / cell).astype(np.int64) * rows_of_cells + np.floor(y / cell).astype(np.int64)
     order = np.argsort(code, kind="stable")

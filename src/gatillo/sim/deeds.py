@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.binding import WhereArgument
+from gatillo.catalogue.binding import VariableArgument, WhereArgument
 from gatillo.catalogue.surroundings import Numbers, Rows, Target
 from gatillo.formula.functions import spread
 from gatillo.level.naming import token
@@ -93,10 +93,8 @@ class Deeds:
         plain = name.partition("/")[0]
         owner = "level"
         if rows is not None:
-            owner = next(
-                (a.role.text for a in self.step.arguments.values() if getattr(a, "name", None) == plain and getattr(a, "role", None)),
-                "",
-            )
+            written = [a for a in self.step.arguments.values() if isinstance(a, VariableArgument)]
+            owner = next(a.role.text for a in written if a.role is not None and a.name == plain)
         number = self.world.program.write_number((owner, plain))
         self.recorder.did(Did.WROTE, number)
         if self.recorder.watching:
@@ -121,7 +119,9 @@ class Deeds:
     def _moved(self, rows: Rows, name: str, before: Any, *after: Any) -> None:
         if self.recorder.watching:
             now = list(zip(*after, strict=True)) if len(after) > 1 else after[0]
-            self.recorder.changed(self.step.part, self.step.line, name, self.world.id[rows].tolist(), before, now)
+            self.recorder.changed(
+                self.step.part, self.step.line, name, self.world.id[rows].tolist(), before, now
+            )
 
     def angles(self, rows: Rows) -> NDArray[np.float64]:
         result: NDArray[np.float64] = self.world.values_of(rows, "facing")
@@ -149,7 +149,9 @@ class Deeds:
         for object_id in world.id[gone].tolist():
             self.recorder.did(Did.REMOVED, object_id)
             if self.recorder.watching:
-                self.recorder.changed(self.step.part, self.step.line, "there", [object_id], "there", "removed")
+                self.recorder.changed(
+                    self.step.part, self.step.line, "there", [object_id], "there", "removed"
+                )
 
     def create(self, kind: str, where: WhereArgument, count: Numbers) -> None:
         world, settings = self.world, self.world.program.level.settings
@@ -164,11 +166,16 @@ class Deeds:
                 if world.created_now + wanted > settings.most_creations
                 else f"{settings.most_objects:,} objects"
             )
-            self.fault(wanted - len(positions), f"the level's bound of {bound} is reached; {len(positions)} of {wanted:,} “{kind}” were created")
+            self.fault(
+                wanted - len(positions),
+                f"the level's bound of {bound} is reached; {len(positions)} of {wanted:,} “{kind}” were created",
+            )
         if not len(positions):
             return
         view = View(world, self.table.take(positions), self.step.identity)
-        starts = np.cumsum(np.bincount(positions, minlength=self.n)) - np.bincount(positions, minlength=self.n)
+        starts = np.cumsum(np.bincount(positions, minlength=self.n)) - np.bincount(
+            positions, minlength=self.n
+        )
         view.ordinal = np.arange(len(positions)) - starts[positions]
         x, y = where.point(view)
         x, y = (spread(v, len(positions)).astype(np.float64) for v in (x, y))
@@ -178,7 +185,9 @@ class Deeds:
         for object_id in world.id[rows].tolist():
             self.recorder.did(Did.CREATED, object_id)
             if self.recorder.watching:
-                self.recorder.changed(self.step.part, self.step.line, "there", [object_id], "not there", "created")
+                self.recorder.changed(
+                    self.step.part, self.step.line, "there", [object_id], "not there", "created"
+                )
 
     # telling
 

@@ -221,7 +221,9 @@ class Program:
             return [ALWAYS]
         given: dict[str, Any] = {}
         for name, argument in step.arguments.items():
-            given[name] = argument.role if isinstance(argument, RoleArgument) else getattr(argument, "text", None)
+            given[name] = (
+                argument.role if isinstance(argument, RoleArgument) else getattr(argument, "text", None)
+            )
         return list(entry.wakes(**given))
 
     @cached_property
@@ -271,17 +273,17 @@ class Program:
     @cached_property
     def sensed(self) -> np.ndarray:
         """By kind: whether some running rule asks for its contacts."""
-        return self.senses.any(axis=1)
+        return np.asarray(self.senses.any(axis=1))
 
     @cached_property
     def movable(self) -> np.ndarray:
         """By kind: whether it is pushed by solids."""
-        return self.solids == 1
+        return np.asarray(self.solids == 1)
 
     @cached_property
     def solid(self) -> np.ndarray:
         """By kind: whether it pushes movable objects."""
-        return self.solids > 0
+        return np.asarray(self.solids > 0)
 
     @cached_property
     def boxes(self) -> np.ndarray:
@@ -296,7 +298,9 @@ class Program:
             for line, clause in enumerate(kind.behaviours):
                 bound = bind(self.index, clause, "behaviour")
                 for problem in bound.problems:
-                    self.problems.append(Problem(-1, kind.name, "behaviour", line, problem.slot, problem.message))
+                    self.problems.append(
+                        Problem(-1, kind.name, "behaviour", line, problem.slot, problem.message)
+                    )
                 if bound.problems or bound.entry is None:
                     continue
                 words: dict[str, str] = {}
@@ -377,7 +381,9 @@ class Program:
                 raise KeyError(f"“{self.level.name}” has no trial to run")
             return self.level.trials[0]
         if name not in self.index.trials:
-            raise KeyError(f"“{self.level.name}” has no trial “{name}”; it has: {', '.join(self.index.trials)}")
+            raise KeyError(
+                f"“{self.level.name}” has no trial “{name}”; it has: {', '.join(self.index.trials)}"
+            )
         return self.index.trials[name]
 
 

@@ -66,7 +66,9 @@ class _Witness(Silent):
     def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None:
         self.seen.append(Witnessed({role: column.tolist() for role, column in ids.items()}))
 
-    def changed(self, part: str, line: int, name: str, ids: list[int] | None, before: Any, after: Any) -> None:
+    def changed(
+        self, part: str, line: int, name: str, ids: list[int] | None, before: Any, after: Any
+    ) -> None:
         self.seen[-1].changes.append(Change(part, line, name, ids, before, after))
 
 
@@ -82,7 +84,9 @@ class Run:
     moments between them are replayed, which is exact.
     """
 
-    def __init__(self, program: Program, trial: Trial, *, record: bool = True, budget: int = KEYFRAME_BUDGET) -> None:
+    def __init__(
+        self, program: Program, trial: Trial, *, record: bool = True, budget: int = KEYFRAME_BUDGET
+    ) -> None:
         self.program = program
         self.trial = trial
         self.script = Script(trial.input, program.rate)

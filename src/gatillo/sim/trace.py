@@ -84,7 +84,9 @@ class Recorder(Protocol):
 
     def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None: ...
 
-    def changed(self, part: str, line: int, name: str, ids: list[int] | None, before: Any, after: Any) -> None: ...
+    def changed(
+        self, part: str, line: int, name: str, ids: list[int] | None, before: Any, after: Any
+    ) -> None: ...
 
 
 class Silent:
@@ -104,7 +106,9 @@ class Silent:
 
     def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None: ...
 
-    def changed(self, part: str, line: int, name: str, ids: list[int] | None, before: Any, after: Any) -> None: ...
+    def changed(
+        self, part: str, line: int, name: str, ids: list[int] | None, before: Any, after: Any
+    ) -> None: ...
 
 
 class Trace(Silent):
@@ -200,7 +204,11 @@ class Trace(Silent):
         other = self.copy()
         if tick >= self.ticks:
             return other
-        first, look, deed = self._firing_start[tick + 1], self._looked_start[tick + 1], self._did_start[tick + 1]
+        first, look, deed = (
+            self._firing_start[tick + 1],
+            self._looked_start[tick + 1],
+            self._did_start[tick + 1],
+        )
         flat = self._looked_at[look] if look < len(self._looked_at) else len(self._looked)
         del other._turn[first:], other._matches[first:], other._way[first:]
         del other._looked[flat:], other._looked_at[look:]
@@ -252,7 +260,9 @@ class Trace(Silent):
             for i in range(self._did_start[tick], end)
         ]
 
-    def columns(self) -> tuple[NDArray[np.int32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int8]]:
+    def columns(
+        self,
+    ) -> tuple[NDArray[np.int32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int8]]:
         """All firings as arrays of one length: tick, position, turn, matches, way (with fault mark)."""
         starts = np.array(self._firing_start, dtype=np.int32)
         many = len(self._turn)

@@ -210,7 +210,16 @@ class Turns:
 
     # firing
 
-    def fire(self, turn: Turn, part: Part, steps: tuple[Step, ...], table: Matches, way: Way, start: int = 0, made: Made | None = None) -> None:
+    def fire(
+        self,
+        turn: Turn,
+        part: Part,
+        steps: tuple[Step, ...],
+        table: Matches,
+        way: Way,
+        start: int = 0,
+        made: Made | None = None,
+    ) -> None:
         """Carry out an action list for its matches: one firing."""
         self.recorder.fires(turn.position, table.n, way)
         if self.recorder.watching:
@@ -226,7 +235,9 @@ class Turns:
         if self.position == self.stop_at:
             raise Reached
 
-    def perform(self, turn: Turn, part: Part, steps: tuple[Step, ...], table: Matches, start: int, made: Made) -> None:
+    def perform(
+        self, turn: Turn, part: Part, steps: tuple[Step, ...], table: Matches, start: int, made: Made
+    ) -> None:
         """The actions from number `start` on, each over all matches."""
         for at in range(start, len(steps)):
             step = steps[at]
@@ -240,7 +251,11 @@ class Turns:
             view = View(self.world, acting, step.identity)
             given = self.arguments(step, view)
             for name in ("time",):
-                if name in given and step.entry.slots[name].type == "seconds" and np.any(np.less(given[name], 0)):
+                if (
+                    name in given
+                    and step.entry.slots[name].type == "seconds"
+                    and np.any(np.less(given[name], 0))
+                ):
                     view.fault(np.less(given[name], 0), "a time cannot be below 0")
             bad = self.report(turn, step, view)
             if bad is not None:
@@ -288,7 +303,10 @@ class Turns:
             kept_made = {}
             for role, (rows, positions) in made.items():
                 mine = np.isin(positions, where)
-                kept_made[role] = (world.id[rows[mine]], np.array([place[p] for p in positions[mine].tolist()], dtype=np.int64))
+                kept_made[role] = (
+                    world.id[rows[mine]],
+                    np.array([place[p] for p in positions[mine].tolist()], dtype=np.int64),
+                )
             world.serial += 1
             self.recorder.did(Did.WAITS, world.tick + due)
             world.waits.append(

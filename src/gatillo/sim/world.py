@@ -71,7 +71,10 @@ class World:
         self.angle = np.array([o.angle for o in objects], dtype=np.float64)
         self.scale = np.array([o.scale for o in objects], dtype=np.float64)
         self.depth = np.array(
-            [program.kinds[k].depth if o.depth is None else o.depth for k, o in zip(self.kind, objects, strict=True)],
+            [
+                program.kinds[k].depth if o.depth is None else o.depth
+                for k, o in zip(self.kind, objects, strict=True)
+            ],
             dtype=np.float64,
         )
         self.vx = np.zeros(n)
@@ -95,7 +98,13 @@ class World:
                     self.variables[key][row] = value
         self.names: dict[int, str] = {o.id: o.name for o in objects}
         self.tags: dict[str, NDArray[np.bool_]] = {
-            tag: np.array([tag in o.tags or tag in program.kinds[k].tags for k, o in zip(self.kind, objects, strict=True)], dtype=bool)
+            tag: np.array(
+                [
+                    tag in o.tags or tag in program.kinds[k].tags
+                    for k, o in zip(self.kind, objects, strict=True)
+                ],
+                dtype=bool,
+            )
             for tag in program.index.tags
         }
         self.level: dict[str, Value] = {token(v.name): _plain(v.value) for v in program.level.variables}

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-
 from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -42,7 +41,9 @@ def _is_ground(kind: Kind) -> bool:
     return isinstance(kind.shape, Rectangle) and not kind.glyph
 
 
-def draw_object(p: QPainter, kind: Kind, x: float, y: float, angle: float, size: float, *, hidden: bool = False) -> None:
+def draw_object(
+    p: QPainter, kind: Kind, x: float, y: float, angle: float, size: float, *, hidden: bool = False
+) -> None:
     """Draw one object. x, y in pixels, y down; angle in degrees counter-clockwise; size in pixels a level unit."""
     colour = kind_colour(kind.colour)
     p.save()
@@ -74,7 +75,9 @@ def _reach(kind: Kind) -> float:
 
 
 def _glyph(p: QPainter, kind: Kind, x: float, y: float, size: float) -> None:
-    room = (kind.shape.radius * 2 if isinstance(kind.shape, Circle) else min(kind.shape.width, kind.shape.height)) * size
+    room = (
+        kind.shape.radius * 2 if isinstance(kind.shape, Circle) else min(kind.shape.width, kind.shape.height)
+    ) * size
     pixels = room * 0.52
     if pixels < 5:
         return
@@ -83,7 +86,13 @@ def _glyph(p: QPainter, kind: Kind, x: float, y: float, size: float) -> None:
     metrics = QFontMetricsF(font)
     p.setFont(font)
     p.setPen(kind_colour(kind.colour))
-    p.drawText(QPointF(x - metrics.horizontalAdvance(kind.glyph) / 2, y + metrics.tightBoundingRect(kind.glyph).height() / 2), kind.glyph)
+    p.drawText(
+        QPointF(
+            x - metrics.horizontalAdvance(kind.glyph) / 2,
+            y + metrics.tightBoundingRect(kind.glyph).height() / 2,
+        ),
+        kind.glyph,
+    )
 
 
 def kind_picture(kind: Kind, pixels: int = 26) -> QPixmap:
@@ -125,9 +134,13 @@ def draw_place(p: QPainter, place: Place, point: Callable[[float, float], QPoint
         p.setPen(QPen(t.cursor, 1.2, Qt.PenStyle.DashLine))
         p.setBrush(with_alpha(t.cursor, 0.05))
         outline(p, place.shape, size)
-        half = (place.shape.radius,) * 2 if isinstance(place.shape, Circle) else (place.shape.width / 2, place.shape.height / 2)
+        half = (
+            (place.shape.radius,) * 2
+            if isinstance(place.shape, Circle)
+            else (place.shape.width / 2, place.shape.height / 2)
+        )
         p.setPen(t.cursor)
-        p.drawText(QPointF(-half[0] * size + 6, -half[1] * size + 15), place.name)
+        p.drawText(QPointF(-half[0] * size + 1, -half[1] * size - 5), place.name)
         p.restore()
     elif isinstance(place, Route):
         points = [point(s.x, s.y) for s in place.stops]

@@ -28,7 +28,9 @@ class _KindButton(QToolButton):
         self.setIconSize(QSize(24, 24))
         self.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.setCheckable(True)
-        self.setToolTip(f"Drag into the level, or click and then click where a {kind.name} is to stand.\nEnter places one in the middle.")
+        self.setToolTip(
+            f"Drag into the level, or click and then click where a {kind.name} is to stand.\nEnter places one in the middle."
+        )
         self.setAccessibleName(f"Place a {kind.name}")
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -37,7 +39,10 @@ class _KindButton(QToolButton):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         start = self._press
-        if start is None or (event.position().toPoint() - start).manhattanLength() < QApplication.startDragDistance():
+        if (
+            start is None
+            or (event.position().toPoint() - start).manhattanLength() < QApplication.startDragDistance()
+        ):
             return
         self._press = None
         self.setDown(False)

@@ -6,7 +6,17 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QDragEnterEvent, QDropEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
+from PySide6.QtGui import (
+    QColor,
+    QDragEnterEvent,
+    QDropEvent,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPen,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from gatillo.desk.keys import key_name
@@ -82,7 +92,8 @@ class LevelView(QWidget):
     def to_pixels(self, x: float, y: float) -> QPointF:
         """The pixel of a point of the level."""
         return QPointF(
-            self.width() / 2 + (x - self.centre[0]) * self.zoom, self.height() / 2 - (y - self.centre[1]) * self.zoom
+            self.width() / 2 + (x - self.centre[0]) * self.zoom,
+            self.height() / 2 - (y - self.centre[1]) * self.zoom,
         )
 
     def to_level(self, point: QPointF) -> tuple[float, float]:
@@ -107,7 +118,7 @@ class LevelView(QWidget):
         t = theme()
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        p.fillRect(self.rect(), t.paper)
+        p.fillRect(self.rect(), t.field)
         self._paint_grid(p)
         for place in self.bench.level.places:
             draw_place(p, place, self.to_pixels, self.zoom)
@@ -132,7 +143,7 @@ class LevelView(QWidget):
         t, settings = theme(), self.bench.level.settings
         frame = QRectF(self.to_pixels(0, settings.height), self.to_pixels(settings.width, 0))
         p.setPen(QPen(t.hairline, 1))
-        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setBrush(t.paper)
         p.drawRect(frame)
         step = GRID
         while step * self.zoom < 16:
@@ -161,7 +172,15 @@ class LevelView(QWidget):
             size = self.zoom * abs(world.scale.item(row))
             if not self.rect().adjusted(-400, -400, 400, 400).contains(at.toPoint()):
                 continue
-            draw_object(p, kinds[world.kind.item(row)], at.x(), at.y(), world.angle.item(row), size, hidden=not world.shown.item(row))
+            draw_object(
+                p,
+                kinds[world.kind.item(row)],
+                at.x(),
+                at.y(),
+                world.angle.item(row),
+                size,
+                hidden=not world.shown.item(row),
+            )
         assert program is not None
 
     def _paint_starts(self, p: QPainter, world: World) -> None:
@@ -184,7 +203,11 @@ class LevelView(QWidget):
     def _paint_matched(self, p: QPainter) -> None:
         """Rings about the objects of the firing at the cursor."""
         bench, t = self.bench, theme()
-        if bench.running or bench.playing or not 1 <= bench.cursor.position <= bench.run.trace.count_at(bench.cursor.tick):
+        if (
+            bench.running
+            or bench.playing
+            or not 1 <= bench.cursor.position <= bench.run.trace.count_at(bench.cursor.tick)
+        ):
             return
         witnessed = bench.run.witness(bench.cursor.tick)
         if len(witnessed) < bench.cursor.position:
@@ -279,7 +302,9 @@ class LevelView(QWidget):
 
     @staticmethod
     def _inside(world: World, row: int, x: float, y: float, reach: float) -> bool:
-        width, height, radius = (world.program.boxes[world.kind.item(row)] * abs(world.scale.item(row))).tolist()
+        width, height, radius = (
+            world.program.boxes[world.kind.item(row)] * abs(world.scale.item(row))
+        ).tolist()
         dx, dy = x - world.x.item(row), y - world.y.item(row)
         if radius:
             return bool(np.hypot(dx, dy) <= radius + reach)
@@ -477,7 +502,10 @@ class LevelView(QWidget):
             if event.type() == QKeyEvent.Type.ShortcutOverride:
                 event.accept()
                 return True
-            if event.type() == QKeyEvent.Type.KeyPress and event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):
+            if event.type() == QKeyEvent.Type.KeyPress and event.key() in (
+                Qt.Key.Key_Tab,
+                Qt.Key.Key_Backtab,
+            ):
                 self.keyPressEvent(event)
                 return True
         return super().event(event)  # type: ignore[arg-type]

@@ -25,7 +25,9 @@ class Marks:
 
     def between(self, first: int, last: int) -> slice:
         """Which marks lie in these ticks, both included."""
-        return slice(int(np.searchsorted(self.tick, first)), int(np.searchsorted(self.tick, last, side="right")))
+        return slice(
+            int(np.searchsorted(self.tick, first)), int(np.searchsorted(self.tick, last, side="right"))
+        )
 
 
 _EMPTY = Marks(*(np.zeros(0, dtype=t) for t in (np.int32, np.int32, np.int32, np.int8, np.bool_)))
@@ -55,7 +57,13 @@ class LaneData:
         if found is None:
             low, high = np.searchsorted(self._turns, [turn, turn + 1])
             s = self._sorted
-            found = Marks(s.tick[low:high], s.position[low:high], s.matches[low:high], s.way[low:high], s.fault[low:high])
+            found = Marks(
+                s.tick[low:high],
+                s.position[low:high],
+                s.matches[low:high],
+                s.way[low:high],
+                s.fault[low:high],
+            )
             self._lanes[turn] = found
         return found
 
@@ -75,7 +83,11 @@ class LaneData:
         found: list[tuple[int, int]] = []
         for at in range(*marks.between(first, last).indices(len(marks.tick))):
             tick, position = int(marks.tick[at]), int(marks.position[at])
-            found += [(tick, due) for p, did, due in self.run.trace.deeds_at(tick) if did is Did.WAITS and p == position]
+            found += [
+                (tick, due)
+                for p, did, due in self.run.trace.deeds_at(tick)
+                if did is Did.WAITS and p == position
+            ]
         return found
 
     def echoes(self, first: int, last: int) -> list[tuple[int, int, int, int, int, int]]:
@@ -95,5 +107,7 @@ class LaneData:
                 listeners = set(program.wakes.get(("heard", message), ()))
                 for heard in then:
                     if heard.turn in listeners and heard.way is not Way.RESUMED:
-                        found.append((tick, now[position - 1].turn, position, tick + 1, heard.turn, heard.position))
+                        found.append(
+                            (tick, now[position - 1].turn, position, tick + 1, heard.turn, heard.position)
+                        )
         return found

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -99,7 +100,9 @@ class LanePainter:
                 p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
         end = scale.x(self.data.ticks + 1)
         if end < area.right():
-            p.fillRect(QRectF(end, area.top(), area.right() - end, area.height()), with_alpha(t.hairline, 0.28))
+            p.fillRect(
+                QRectF(end, area.top(), area.right() - end, area.height()), with_alpha(t.hairline, 0.28)
+            )
 
     def cursor(self, p: QPainter, area: QRectF, top: float) -> None:
         """The cursor through all lanes: the tick's column, and a line after the firing it stands at."""
@@ -158,7 +161,12 @@ class LanePainter:
         if not row.turns:
             return
         p.setPen(QPen(with_alpha(theme().fires, 0.75), 2))
-        for x in np.unique(np.round(self.scale.left + (self._in_sight(self.data.merged(row.turns)) + 0.5 - self.scale.first) * self.scale.pixels)):
+        for x in np.unique(
+            np.round(
+                self.scale.left
+                + (self._in_sight(self.data.merged(row.turns)) + 0.5 - self.scale.first) * self.scale.pixels
+            )
+        ):
             p.drawLine(QPointF(x, area.center().y() - 5), QPointF(x, area.center().y() + 5))
 
     def _in_sight(self, ticks: np.ndarray) -> np.ndarray:
@@ -173,13 +181,19 @@ class LanePainter:
         middle = area.center().y()
         if turn.cooldown_ticks:
             marks = self.data.lane(row.turn)
-            for tick in marks.tick[marks.between(scale.tick(area.left()) - turn.cooldown_ticks, scale.last)].tolist():
+            for tick in marks.tick[
+                marks.between(scale.tick(area.left()) - turn.cooldown_ticks, scale.last)
+            ].tolist():
                 box = QRectF(scale.middle(tick), middle - 4, turn.cooldown_ticks * scale.pixels, 8)
                 p.fillRect(box, with_alpha(t.fires, 0.16))
                 if box.width() > 90:
                     p.setFont(text_font(-2))
                     p.setPen(t.fires)
-                    p.drawText(box.adjusted(22, -4, 0, 4), Qt.AlignmentFlag.AlignVCenter, f"resting {turn.rule.cooldown:g} s")
+                    p.drawText(
+                        box.adjusted(22, -4, 0, 4),
+                        Qt.AlignmentFlag.AlignVCenter,
+                        f"resting {turn.rule.cooldown:g} s",
+                    )
         if any(step.entry.waits for step in (*turn.do, *turn.else_)):
             p.setPen(QPen(with_alpha(t.fires, 0.5), 1.4, Qt.PenStyle.DotLine))
             for start, due in self.data.waits(row.turn, scale.tick(area.left()) - 600, scale.last):
@@ -277,7 +291,9 @@ class LanePainter:
             return
         colour = {"held": t.held, "failed": t.fault}.get(verdict.outcome, t.finding)
         end = scale.x(self.data.ticks + 1)
-        box = QRectF(scale.x(0), area.center().y() - 3, end - scale.x(0), 6).intersected(area.adjusted(0, 0, 0, 0))
+        box = QRectF(scale.x(0), area.center().y() - 3, end - scale.x(0), 6).intersected(
+            area.adjusted(0, 0, 0, 0)
+        )
         if verdict.outcome == "held":
             p.fillRect(box, with_alpha(colour, 0.30))
             return
@@ -311,7 +327,9 @@ class LanePainter:
             ]
             if len(points) > 1:
                 p.drawPath(_thread(points))
-        for sent, turn, position, heard, listener, heard_position in self.data.echoes(scale.tick(scale.left) - 1, scale.last):
+        for sent, turn, position, heard, listener, heard_position in self.data.echoes(
+            scale.tick(scale.left) - 1, scale.last
+        ):
             if turn not in row_y or listener not in row_y:
                 continue
             start = QPointF(scale.mark_x(sent, position, trace.count_at(sent)), row_y[turn])
@@ -331,7 +349,15 @@ class LanePainter:
         p.drawPath(path)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(t.cursor)
-        p.drawPolygon(QPolygonF([QPointF(b.x() + 3, b.y()), QPointF(b.x() - 3.5, b.y() - 3.6), QPointF(b.x() - 3.5, b.y() + 3.6)]))
+        p.drawPolygon(
+            QPolygonF(
+                [
+                    QPointF(b.x() + 3, b.y()),
+                    QPointF(b.x() - 3.5, b.y() - 3.6),
+                    QPointF(b.x() - 3.5, b.y() + 3.6),
+                ]
+            )
+        )
 
     def marks(self, p: QPainter, row: Row, area: QRectF) -> None:
         """The firings of a rule."""
@@ -346,11 +372,22 @@ class LanePainter:
             faulty = marks.tick[sight][marks.fault[sight]].tolist()
         else:
             for at in range(*sight.indices(len(marks.tick))):
-                self._mark(p, int(marks.tick[at]), int(marks.position[at]), int(marks.matches[at]), Way(marks.way[at]), y)
+                self._mark(
+                    p,
+                    int(marks.tick[at]),
+                    int(marks.position[at]),
+                    int(marks.matches[at]),
+                    Way(marks.way[at]),
+                    y,
+                )
             faulty = []
             for at in np.flatnonzero(marks.fault[sight]).tolist():
                 tick, position = int(marks.tick[sight][at]), int(marks.position[sight][at])
-                x = scale.mark_x(tick, position, self.bench.run.trace.count_at(tick)) if scale.pixels >= NUMBERED else scale.middle(tick)
+                x = (
+                    scale.mark_x(tick, position, self.bench.run.trace.count_at(tick))
+                    if scale.pixels >= NUMBERED
+                    else scale.middle(tick)
+                )
                 _fault_mark(p, QPointF(x + 7, y - 8))
         for tick in faulty:
             _fault_mark(p, QPointF(scale.middle(tick), y - 9))
@@ -410,7 +447,16 @@ class LanePainter:
         for tick in self.bench.comparison.gone.get(rule, ()):
             if low <= tick <= high:
                 x = scale.middle(tick)
-                p.drawPolygon(QPolygonF([QPointF(x, y - size), QPointF(x + size, y), QPointF(x, y + size), QPointF(x - size, y)]))
+                p.drawPolygon(
+                    QPolygonF(
+                        [
+                            QPointF(x, y - size),
+                            QPointF(x + size, y),
+                            QPointF(x, y + size),
+                            QPointF(x - size, y),
+                        ]
+                    )
+                )
         p.setPen(QPen(theme().cursor, 2.4))
         for tick in self.bench.comparison.new.get(rule, ()):
             if low <= tick <= high:
@@ -421,7 +467,7 @@ class LanePainter:
 def _thread(points: list[QPointF]) -> QPainterPath:
     """A line through points that leaves and enters each vertically."""
     path = QPainterPath(points[0])
-    for a, b in zip(points, points[1:], strict=False):
+    for a, b in pairwise(points):
         bend = (b.y() - a.y()) * 0.5
         if abs(bend) < 1:
             path.lineTo(b)
@@ -434,12 +480,14 @@ def _fault_mark(p: QPainter, at: QPointF) -> None:
     t = theme()
     p.setPen(QPen(t.paper, 1))
     p.setBrush(t.fault)
-    p.drawPolygon(QPolygonF([QPointF(at.x(), at.y() - 5), QPointF(at.x() + 5, at.y() + 4), QPointF(at.x() - 5, at.y() + 4)]))
+    p.drawPolygon(
+        QPolygonF(
+            [QPointF(at.x(), at.y() - 5), QPointF(at.x() + 5, at.y() + 4), QPointF(at.x() - 5, at.y() + 4)]
+        )
+    )
 
 
 def _nice_step(least: float) -> float:
     """The next of 0.05, 0.1, 0.2, 0.5, 1, 2, 5 … seconds at or above `least`."""
     power = 10 ** math.floor(math.log10(max(least, 1e-3)))
     return next(power * m for m in (1, 2, 5, 10) if power * m >= least)
-
-

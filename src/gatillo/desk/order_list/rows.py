@@ -6,11 +6,11 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from gatillo.catalogue.sentence import Piece, expectation_sentence, mode_words, pieces
+from gatillo.desk.replay import Watch
 from gatillo.desk.workbench import Workbench
 from gatillo.inspect.expectations import Verdict
 from gatillo.level.edits import Part
 from gatillo.level.model import KeyBar, Rule, Section
-from gatillo.desk.replay import Watch
 
 RowSort = Literal["input", "section", "rule", "line", "watch", "expectation", "hint"]
 
@@ -113,7 +113,9 @@ def build_rows(bench: Workbench, folded_sections: set[str], open_rules: set[int]
             if not entry.on:
                 words.append(Word("switched off", "mode"))
             rows.append(
-                Row("section", words, on=entry.on, section=entry, turns=turns if folded else (), folded=folded)
+                Row(
+                    "section", words, on=entry.on, section=entry, turns=turns if folded else (), folded=folded
+                )
             )
             if folded:
                 turn += len(entry.rules)
@@ -125,20 +127,36 @@ def build_rows(bench: Workbench, folded_sections: set[str], open_rules: set[int]
             if opened and mode_words(rule):
                 words.append(Word(mode_words(rule), "mode"))
             rows.append(
-                Row("rule", words, str(turn + 1), on, turn, rule, folded=not opened, problem=problems.get(turn, ""))
+                Row(
+                    "rule",
+                    words,
+                    str(turn + 1),
+                    on,
+                    turn,
+                    rule,
+                    folded=not opened,
+                    problem=problems.get(turn, ""),
+                )
             )
             if opened:
                 rows += _unfolded(rule, turn, on)
             turn += 1
     if not bench.level.order:
-        rows.append(Row("hint", [Word("No rules yet. A rule says: when something happens, do something.", "mode")]))
+        rows.append(
+            Row("hint", [Word("No rules yet. A rule says: when something happens, do something.", "mode")])
+        )
     for watch in bench.watches or [Watch(s) for s in bench.trial.watches]:
         rows.append(Row("watch", [Word("watch", "tag"), Word(watch.source, "plain")], watch=watch))
     for at, expectation in enumerate(bench.trial.expectations):
         verdict = bench.verdicts[at] if at < len(bench.verdicts) else None
-        label = {None: "expect", "held": "held", "failed": "failed"}.get(verdict.outcome if verdict else None, "open")
+        label = {None: "expect", "held": "held", "failed": "failed"}.get(
+            verdict.outcome if verdict else None, "open"
+        )
         rows.append(
             Row(
-                "expectation", [Word(label, f"tag {label}"), Word(expectation_sentence(expectation))], verdict=verdict)
+                "expectation",
+                [Word(label, f"tag {label}"), Word(expectation_sentence(expectation))],
+                verdict=verdict,
+            )
         )
     return rows

@@ -107,7 +107,9 @@ class SentenceLayout:
         self._kept[key] = runs
         return runs
 
-    def paint(self, painter: QPainter, runs: list[Run], area: QRectF, index: Index, on: bool, current: Word | None) -> None:
+    def paint(
+        self, painter: QPainter, runs: list[Run], area: QRectF, index: Index, on: bool, current: Word | None
+    ) -> None:
         """Paint a line into an area, cut with … where it is too long."""
         t = theme()
         for run in runs:
@@ -119,7 +121,9 @@ class SentenceLayout:
             room = area.right() - left
             text = word.text
             if run.width > room or (run is not runs[-1] and left + run.width > area.right() - 14):
-                text = metrics.elidedText(text + ("" if run.width > room else " …"), Qt.TextElideMode.ElideRight, room)
+                text = metrics.elidedText(
+                    text + ("" if run.width > room else " …"), Qt.TextElideMode.ElideRight, room
+                )
             painter.setFont(font)
             painter.setPen(_colour(word, index, on))
             baseline = area.center().y() + self.font("plain")[1].capHeight() / 2

@@ -32,7 +32,9 @@ def change_words(world: World, change: Change) -> list[str]:
         return [f"sent “{change.after}”"]
     if change.ids is None:
         after = change.after
-        return [f"level.{change.name}: {_value(change.before)} → {_value(after[-1] if hasattr(after, '__len__') and not isinstance(after, str) else after)}"]
+        return [
+            f"level.{change.name}: {_value(change.before)} → {_value(after[-1] if hasattr(after, '__len__') and not isinstance(after, str) else after)}"
+        ]
     told = []
     for at, object_id in enumerate(change.ids[:_MOST_NAMED]):
         before = _item(change.before, at)
@@ -98,5 +100,3 @@ def look_words(run: Run, turn: int, tick: int) -> str:
 def ordinal(n: int) -> str:
     ending = "th" if 10 <= n % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(n % 10, "th")
     return f"{n}{ending}"
-
-

@@ -24,8 +24,8 @@ from gatillo.sim.run import Cursor
 ROW = 28
 HEADER = 28
 NUMBER_X = 12.0
-TEXT_X = 62.0
-LINE_X = 84.0
+TEXT_X = 78.0
+LINE_X = 96.0
 SWITCH = QRectF(40, 8, 12, 12)
 LEAST_PIXELS, MOST_PIXELS = 0.02, 160.0
 
@@ -190,7 +190,9 @@ class OrderView(QAbstractScrollArea):
     def _text_area(self, at: int) -> QRectF:
         row = self.rows[at]
         area = self.row_area(at)
-        left = {"line": LINE_X, "section": 34.0, "hint": 20.0}.get(row.sort, TEXT_X if row.sort == "rule" else 40.0)
+        left = {"line": LINE_X, "section": 34.0, "hint": 20.0}.get(
+            row.sort, TEXT_X if row.sort == "rule" else 40.0
+        )
         return QRectF(left, area.top(), self.scale.left - left - 10, ROW)
 
     def _lane_area(self, at: int) -> QRectF:
@@ -267,7 +269,10 @@ class OrderView(QAbstractScrollArea):
         rules = len(self.bench.program.turns)
         p.setFont(text_font(-1))
         p.setPen(t.quiet)
-        p.drawText(QPointF(NUMBER_X + 52, 18), f"{rules} rule{'s' if rules != 1 else ''}, from top to bottom in each tick")
+        p.drawText(
+            QPointF(NUMBER_X + 52, 18),
+            f"{rules} rule{'s' if rules != 1 else ''}, from top to bottom in each tick",
+        )
         p.setClipRect(QRectF(self.scale.left, 0, self.scale.width, HEADER))
         painter.ruler(p, QRectF(self.scale.left, 0, self.scale.width, HEADER))
         x = painter.cursor_x()
@@ -296,12 +301,16 @@ class OrderView(QAbstractScrollArea):
             p.fillRect(QRectF(0, area.top(), 3, ROW), t.cursor)
         middle = area.center().y()
         if row.sort in ("section", "rule"):
-            self._paint_fold(p, 22.0 if row.sort == "section" else 56.0, middle, row.folded)
+            self._paint_fold(p, 22.0 if row.sort == "section" else 64.0, middle, row.folded)
         if row.sort == "rule":
             p.setFont(text_font(-1))
             p.setPen(t.quiet)
-            p.drawText(QRectF(4, area.top(), 28, ROW), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, row.number)
-        if row.sort in ("rule", "section") and row.sort == "rule":
+            p.drawText(
+                QRectF(4, area.top(), 28, ROW),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                row.number,
+            )
+        if row.sort == "rule":
             self._paint_switch(p, area, row)
         current = None
         if at == self.current and self.current_slot >= 0:
@@ -310,7 +319,9 @@ class OrderView(QAbstractScrollArea):
         text = self._text_area(at)
         if row.problem:
             text = text.adjusted(0, 0, -18, 0)
-        self.layout_.paint(p, self.layout_.lay_out(row.words), text, self.bench.program.index, row.on, current)
+        self.layout_.paint(
+            p, self.layout_.lay_out(row.words), text, self.bench.program.index, row.on, current
+        )
         if row.problem:
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(t.finding)
@@ -342,7 +353,12 @@ class OrderView(QAbstractScrollArea):
     def mark_at(self, point: QPointF) -> Cursor | None:
         """The firing whose mark lies under a point."""
         at = self.row_at(point.y())
-        if at is None or point.x() < self.scale.left or self.rows[at].turn is None or self.rows[at].sort != "rule":
+        if (
+            at is None
+            or point.x() < self.scale.left
+            or self.rows[at].turn is None
+            or self.rows[at].sort != "rule"
+        ):
             return None
         tick = self.scale.tick(point.x())
         reach = max(0, int(5 / self.scale.pixels))
@@ -393,10 +409,12 @@ class OrderView(QAbstractScrollArea):
             self.toggle_fold(at)
             return
         if row.sort == "rule":
-            if SWITCH.adjusted(-3, -8, 3, 8).contains(QPointF(point.x(), point.y() - self.row_area(at).top())):
+            if SWITCH.adjusted(-3, -8, 3, 8).contains(
+                QPointF(point.x(), point.y() - self.row_area(at).top())
+            ):
                 self.toggle_on(at)
                 return
-            if 50 <= point.x() < TEXT_X:
+            if 54 <= point.x() < TEXT_X:
                 self.toggle_fold(at)
                 return
         for number, word in enumerate(self.slots_of(at)):
@@ -426,8 +444,18 @@ class OrderView(QAbstractScrollArea):
         else:
             over_split = abs(x - self.scale.left) < 4
             at = self.row_at(event.position().y())
-            over_slot = at is not None and any(self.word_area(at, w).contains(event.position()) for w in self.slots_of(at)) and x < self.scale.left
-            shape = Qt.CursorShape.SplitHCursor if over_split else Qt.CursorShape.PointingHandCursor if over_slot or self.mark_at(event.position()) else Qt.CursorShape.ArrowCursor
+            over_slot = (
+                at is not None
+                and any(self.word_area(at, w).contains(event.position()) for w in self.slots_of(at))
+                and x < self.scale.left
+            )
+            shape = (
+                Qt.CursorShape.SplitHCursor
+                if over_split
+                else Qt.CursorShape.PointingHandCursor
+                if over_slot or self.mark_at(event.position())
+                else Qt.CursorShape.ArrowCursor
+            )
             self.viewport().setCursor(shape)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -435,7 +463,11 @@ class OrderView(QAbstractScrollArea):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         at = self.row_at(event.position().y())
-        if at is not None and event.position().x() < self.scale.left and self.rows[at].sort in ("rule", "section"):
+        if (
+            at is not None
+            and event.position().x() < self.scale.left
+            and self.rows[at].sort in ("rule", "section")
+        ):
             self.toggle_fold(at)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -557,15 +589,27 @@ class OrderView(QAbstractScrollArea):
             bench.edit(level, f"switch “{row.section.name}” {'on' if on else 'off'}")
         elif row.rule is not None:
             on = not row.rule.on
-            bench.edit(edits.switch_rule(bench.level, row.rule.id, on), f"switch “{row.rule.name}” {'on' if on else 'off'}")
+            bench.edit(
+                edits.switch_rule(bench.level, row.rule.id, on),
+                f"switch “{row.rule.name}” {'on' if on else 'off'}",
+            )
 
     def move_rule(self, by: int) -> None:
         """Move the current rule up or down in the order."""
         rule = self.rows[self.current].rule if self.rows else None
         if rule is None:
             return
-        self.bench.edit(edits.move_rule(self.bench.level, rule.id, by), f"move “{rule.name}” {'up' if by < 0 else 'down'}")
-        self.current = next((i for i, r in enumerate(self.rows) if r.sort == "rule" and r.rule is not None and r.rule.id == rule.id), self.current)
+        self.bench.edit(
+            edits.move_rule(self.bench.level, rule.id, by), f"move “{rule.name}” {'up' if by < 0 else 'down'}"
+        )
+        self.current = next(
+            (
+                i
+                for i, r in enumerate(self.rows)
+                if r.sort == "rule" and r.rule is not None and r.rule.id == rule.id
+            ),
+            self.current,
+        )
         self._show_row(self.current)
         self.viewport().update()
 

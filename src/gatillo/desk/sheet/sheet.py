@@ -88,11 +88,17 @@ class Sheet(QScrollArea):
         elif len(objects) == 1:
             self._object_page(column, objects[0])
         elif objects:
-            self._text_page(column, f"{len(objects)} objects", "Drag them or use the arrow keys to move them together.")
+            self._text_page(
+                column, f"{len(objects)} objects", "Drag them or use the arrow keys to move them together."
+            )
             self._tell = lambda: words.firing_html(bench)
         elif bench.selection.objects:
             created = min(bench.selection.objects)
-            self._text_page(column, bench.world.name_of(created) if created in bench.world.id else "A created object", "A rule created this object during the run.")
+            self._text_page(
+                column,
+                bench.world.name_of(created) if created in bench.world.id else "A created object",
+                "A rule created this object during the run.",
+            )
             self._tell = lambda: words.object_html(bench, created)
         else:
             self._text_page(column, bench.level.name, bench.level.note)
@@ -160,7 +166,9 @@ class Sheet(QScrollArea):
         name = field.text().strip()
         if name == thing.name:
             return
-        taken = {o.name for o in self.bench.level.objects if o.id != thing.id} | {k.name for k in self.bench.level.kinds}
+        taken = {o.name for o in self.bench.level.objects if o.id != thing.id} | {
+            k.name for k in self.bench.level.kinds
+        }
         problem = name_problem(name) or (f"“{name}” is taken; choose another name" if name in taken else None)
         if problem:
             self.bench.told.emit(problem[0].upper() + problem[1:] + ".")
@@ -184,7 +192,11 @@ class Sheet(QScrollArea):
         for value, shown in MODES:
             mode.addItem(shown, value)
         mode.setCurrentIndex([m for m, _ in MODES].index(rule.fires))
-        mode.activated.connect(lambda at: self._change_rule(rule, "fires", MODES[at][0], f"let “{rule.name}” fire {MODES[at][1]}"))
+        mode.activated.connect(
+            lambda at: self._change_rule(
+                rule, "fires", MODES[at][0], f"let “{rule.name}” fire {MODES[at][1]}"
+            )
+        )
         form.addRow("fires", mode)
         rest = QDoubleSpinBox()
         rest.setObjectName("rule-cooldown")
@@ -196,7 +208,9 @@ class Sheet(QScrollArea):
         rest.setSpecialValueText("no rest")
         rest.setKeyboardTracking(False)
         rest.setValue(rule.cooldown)
-        rest.valueChanged.connect(lambda value: self._change_rule(rule, "cooldown", value, f"let “{rule.name}” rest {value:g} s"))
+        rest.valueChanged.connect(
+            lambda value: self._change_rule(rule, "cooldown", value, f"let “{rule.name}” rest {value:g} s")
+        )
         form.addRow("then rests", rest)
         column.addLayout(form)
         self._tell = lambda: words.rule_counts_html(bench, rule.id) + words.firing_html(bench, rule.id)

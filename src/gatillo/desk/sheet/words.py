@@ -25,7 +25,7 @@ def quiet(words: str) -> str:
 
 
 def heading(words: str) -> str:
-    return f'<p style="margin:14px 0 4px 0; color:{theme().quiet.name()}"><b>{escape(words)}</b></p>'
+    return f'<p style="margin:16px 0 5px 0; color:{theme().quiet.name()}"><b>{escape(words)}</b></p>'
 
 
 def table(rows: list[tuple[str, str]]) -> str:
@@ -83,7 +83,10 @@ def firing_html(bench: Workbench, only_rule: int | None = None) -> str:
     if only_rule is not None and rule.id != only_rule:
         return ""
     t = theme()
-    way = {Way.RESUMED: " It went on after its wait.", Way.ELSE: " Its conditions failed, so “else” was done."}.get(firing.way, "")
+    way = {
+        Way.RESUMED: " It went on after its wait.",
+        Way.ELSE: " Its conditions failed, so “else” was done.",
+    }.get(firing.way, "")
     many = f" for {firing.matches} matches" if firing.matches > 1 else ""
     told = heading(f"{ordinal(firing.position)} of {len(firings)} firings of tick {cursor.tick}")
     told += f'<p style="margin:2px 0"><span style="color:{t.fires.name()}">●</span> <b>“{escape(rule.name)}”</b> fired{many}.{way}</p>'
@@ -136,11 +139,21 @@ def level_html(bench: Workbench) -> str:
     world, level, t = bench.world, bench.level, theme()
     told = ""
     if level.variables:
-        rows = [(f"level.{escape(v.name)}", escape(_short(world.level.get(token(v.name), v.value)))) for v in level.variables]
-        told += heading(f"Variables at tick {bench.cursor.tick}" if bench.cursor.tick else "Variables at the start") + table(rows)
-    kinds = [(k.name, len(world.rows_of_kind(n)), kind_colour(k.colour).name()) for n, k in enumerate(world.program.kinds)]
+        rows = [
+            (f"level.{escape(v.name)}", escape(_short(world.level.get(token(v.name), v.value))))
+            for v in level.variables
+        ]
+        told += heading(
+            f"Variables at tick {bench.cursor.tick}" if bench.cursor.tick else "Variables at the start"
+        ) + table(rows)
+    kinds = [
+        (k.name, len(world.rows_of_kind(n)), kind_colour(k.colour).name())
+        for n, k in enumerate(world.program.kinds)
+    ]
     if kinds:
-        rows = [(f'<b style="color:{colour}">{escape(name)}</b>', str(count)) for name, count, colour in kinds]
+        rows = [
+            (f'<b style="color:{colour}">{escape(name)}</b>', str(count)) for name, count, colour in kinds
+        ]
         told += heading("Objects") + table(rows)
     if bench.trial.expectations:
         told += heading(f"Expectations of “{bench.trial.name}”")
@@ -151,7 +164,9 @@ def level_html(bench: Workbench) -> str:
         for verdict in bench.verdicts:
             mark, colour = marks[verdict.outcome]
             words = escape(verdict.sentence().removesuffix(": held"))
-            lines.append(f'<tr><td style="padding:2px 8px 2px 0; color:{colour.name()}"><b>{mark}</b></td><td style="padding:2px 0">{words}</td></tr>')
+            lines.append(
+                f'<tr><td style="padding:2px 8px 2px 0; color:{colour.name()}"><b>{mark}</b></td><td style="padding:2px 0">{words}</td></tr>'
+            )
         told += f"<table cellspacing='0'>{''.join(lines)}</table>"
     return told
 
@@ -163,7 +178,10 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
         return ""
     problems = [p for p in bench.program.problems if p.turn == turn.position]
     if problems:
-        told = "".join(f'<p style="margin:4px 0; color:{theme().finding.name()}">▲ {escape(p.sentence())}</p>' for p in problems)
+        told = "".join(
+            f'<p style="margin:4px 0; color:{theme().finding.name()}">▲ {escape(p.sentence())}</p>'
+            for p in problems
+        )
         return told + quiet("It does not run until this is mended.")
     if not turn.on:
         return quiet("Switched off: it does not run.")

@@ -1,0 +1,40 @@
+# Everything a fresh machine needs is set up by the first target that needs it.
+
+VENV := .venv
+PY := $(VENV)/bin/python
+STAMP := $(VENV)/.ready
+PYTHON ?= python3
+
+.PHONY: demo test lint bench shots schema clean setup
+
+setup: $(STAMP)
+
+$(STAMP): pyproject.toml constraints.txt
+	tools/system-libraries
+	tools/make-venv "$(PYTHON)" "$(VENV)"
+	$(VENV)/bin/pip install --quiet --constraint constraints.txt --editable ".[desk,dev]"
+	touch $(STAMP)
+
+demo: $(STAMP)
+	$(VENV)/bin/gatillo demo
+
+test: $(STAMP)
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2
+
+lint: $(STAMP)
+	$(VENV)/bin/ruff format --check .
+	$(VENV)/bin/ruff check .
+	$(VENV)/bin/mypy
+	$(VENV)/bin/lint-imports
+
+bench: $(STAMP)
+	$(PY) -m benchmarks
+
+shots: $(STAMP)
+	QT_QPA_PLATFORM=offscreen $(PY) tools/shots.py
+
+schema: $(STAMP)
+	$(VENV)/bin/gatillo schema > docs/level.schema.json
+
+clean:
+	rm -rf $(VENV) .pytest_cache .mypy_cache .ruff_cache .hypothesis

@@ -1,0 +1,47 @@
+"""Makes the pictures in docs/screenshots/ from the demo data; with --check says which are stale.
+
+A picture is stale when the code or the level it shows changed since it was made. Pixels are no
+measure: fonts differ from machine to machine.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import sys
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+FOLDER = ROOT / "docs" / "screenshots"
+MADE = FOLDER / "made-from.json"
+LEVEL = ROOT / "src" / "gatillo" / "examples" / "01-seed-pods.gatillo"
+
+
+def fingerprint() -> str:
+    """A digest of everything the pictures are made from."""
+    digest = hashlib.blake2b(digest_size=12)
+    for path in sorted([*(ROOT / "src" / "gatillo" / "desk").rglob("*.py"), LEVEL]):
+        digest.update(path.relative_to(ROOT).as_posix().encode() + b"\0" + path.read_bytes())
+    return digest.hexdigest()
+
+
+def main() -> int:
+    from gatillo.desk.shots import VIEWS, save_shot
+
+    if "--check" in sys.argv:
+        made = json.loads(MADE.read_text())["fingerprint"] if MADE.exists() else ""
+        missing = [view for view in VIEWS if not (FOLDER / f"{view}.png").exists()]
+        if made != fingerprint() or missing:
+            print("docs/screenshots is stale: run make shots and look at the pictures")
+            return 1
+        return 0
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    for view in VIEWS:
+        save_shot(LEVEL, view, FOLDER / f"{view}.png")
+        print(f"docs/screenshots/{view}.png")
+    MADE.write_text(json.dumps({"fingerprint": fingerprint()}) + "\n")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
