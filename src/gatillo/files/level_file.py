@@ -29,7 +29,9 @@ class _Head(msgspec.Struct):
 
 def encode_level(level: Level) -> bytes:
     """The level as it stands in a file: stable order, one thing a line."""
-    return msgspec.json.format(msgspec.json.encode(level), indent=2) + b"\n"
+    # read once more, so that a whole number put where a measure stands is written as every measure is
+    plain = msgspec.json.decode(msgspec.json.encode(level), type=Level)
+    return msgspec.json.format(msgspec.json.encode(plain), indent=2) + b"\n"
 
 
 def decode_level(raw: bytes, name: str = "the file") -> Level:

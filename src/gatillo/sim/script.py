@@ -53,8 +53,8 @@ class Script:
         for tick in sorted(self.events):
             events = self.events[tick]
             # a bar that ends where the next begins: up comes before down
-            for key in sorted(events.up & set(down)):
-                bars.append(KeyBar(key=key, start=down.pop(key) / self.rate, end=tick / self.rate))
+            ended = sorted(events.up & set(down))
+            bars += [KeyBar(key=k, start=down.pop(k) / self.rate, end=tick / self.rate) for k in ended]
             for key in sorted(events.down - set(down)):
                 down[key] = tick
             for key in sorted(events.up & {k for k, t in down.items() if t == tick}):

@@ -105,9 +105,9 @@ class LaneData:
             now, then = self.run.trace.firings_at(tick), self.run.trace.firings_at(tick + 1)
             for position, message in dict.fromkeys(sent):
                 listeners = set(program.wakes.get(("heard", message), ()))
-                for heard in then:
-                    if heard.turn in listeners and heard.way is not Way.RESUMED:
-                        found.append(
-                            (tick, now[position - 1].turn, position, tick + 1, heard.turn, heard.position)
-                        )
+                found += [
+                    (tick, now[position - 1].turn, position, tick + 1, heard.turn, heard.position)
+                    for heard in then
+                    if heard.turn in listeners and heard.way is not Way.RESUMED
+                ]
         return found

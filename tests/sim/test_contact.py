@@ -1,0 +1,94 @@
+"""Finding contacts: every way of finding pairs finds the same ones."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from building import add, c, fired, kind, level, rule, run
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gatillo.level.model import Object
+from gatillo.sim import contact
+from gatillo.sim.program import Program
+from gatillo.sim.world import World
+
+KINDS = (kind("Pod", 5), kind("Bed", box=(40, 12)), kind("Hall", box=(400, 300)))
+
+
+def world_of(seed: int, n: int) -> World:
+    chance = np.random.default_rng(seed)
+    objects = tuple(
+        Object(
+            id=i + 1,
+            kind=str(chance.choice(["Pod", "Pod", "Pod", "Bed", "Hall"], p=[0.4, 0.3, 0.2, 0.09, 0.01])),
+            name=f"o{i}",
+            x=float(chance.uniform(-300, 300)),
+            y=float(chance.uniform(-300, 300)),
+            angle=float(chance.uniform(-180, 180)),
+            scale=float(chance.uniform(0.5, 2)),
+        )
+        for i in range(n)
+    )
+    r = rule("r", when=c("touches", a="anything", b="anything"), do=add("level.n"))
+    return World(Program(level(r, kinds=KINDS, objects=objects, has={"n": 0.0})))
+
+
+def pairs(found):
+    return {(min(a, b), max(a, b)) for a, b in zip(found[0].tolist(), found[1].tolist(), strict=True)}
+
+
+@given(st.integers(0, 1000), st.integers(2, 160))
+@settings(max_examples=40, deadline=None)
+def test_loops_arrays_and_grid_find_the_same_pairs(seed, n):
+    world = world_of(seed, n)
+    every = np.arange(n)
+    some = every[:: max(1, n // 7)]
+    by_loop = pairs(contact._few_pairs(world, some, every))
+    assert pairs(contact._every_pair(world, some, every)) == by_loop
+    most_few, most_all = contact._FEW_PAIRS, contact._ALL_PAIRS_UP_TO
+    contact._FEW_PAIRS = contact._ALL_PAIRS_UP_TO = 0
+    try:
+        assert pairs(contact.near_pairs(world, some, every)) == by_loop
+    finally:
+        contact._FEW_PAIRS, contact._ALL_PAIRS_UP_TO = most_few, most_all
+
+
+@given(st.integers(0, 1000))
+@settings(max_examples=30, deadline=None)
+def test_moving_by_the_gap_along_the_normal_makes_shapes_just_touch(seed):
+    world = world_of(seed, 2)
+    world.x[1], world.y[1] = world.x[0] + 3, world.y[0] + 2
+    one, other = np.array([0]), np.array([1])
+    gap, nx, ny = contact.separation(world, one, other)
+    if gap[0] < 0:
+        world.x[0] += gap[0] * nx[0]
+        world.y[0] += gap[0] * ny[0]
+        world._reach = None
+        assert contact.separation(world, one, other)[0][0] == pytest.approx(0, abs=1e-6)
+
+
+@given(st.integers(0, 1000))
+@settings(max_examples=30, deadline=None)
+def test_the_gap_is_the_same_from_both_sides(seed):
+    world = world_of(seed, 2)
+    one, other = np.array([0]), np.array([1])
+    there, back = contact.separation(world, one, other), contact.separation(world, other, one)
+    assert there[0][0] == pytest.approx(back[0][0])
+    if np.hypot(world.x[1] - world.x[0], world.y[1] - world.y[0]) > 1:
+        assert (there[1][0], there[2][0]) == pytest.approx((-back[1][0], -back[2][0]), abs=1e-9)
+
+
+def test_contacts_of_objects_that_stand_still_go_on_without_being_looked_for():
+    r = rule("r", when=c("touches", a="Pod", b="another Pod"), do=add("level.n"))
+    objects = (Object(id=1, kind="Pod", name="a", x=0, y=0), Object(id=2, kind="Pod", name="b", x=4, y=0))
+    made = run(level(r, kinds=KINDS[:1], objects=objects, has={"n": 0.0}), 5)
+    assert [t for t, _ in fired(made, "r")] == [1, 2, 3, 4, 5]
+
+
+def test_turning_a_box_is_noticed():
+    turn = rule("turn", when=c("every_seconds", period="9", first="0.1"), do=c("turn_by", who="Bed", angle="90"))
+    r = rule("r", when=c("stops_touching", a="Pod", b="Bed"), do=add("level.n"))
+    objects = (Object(id=1, kind="Pod", name="a", x=20, y=0), Object(id=2, kind="Bed", name="b", x=0, y=0))
+    made = run(level(turn, r, kinds=KINDS[:2], objects=objects, has={"n": 0.0}))
+    assert [t for t, _ in fired(made, "r")] == [7]
