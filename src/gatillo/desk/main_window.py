@@ -46,6 +46,8 @@ class MainWindow(QMainWindow):
         self.ask: Callable[[str, str], str] = self._ask
         """Asks about unsaved work: gives “save”, “discard” or “cancel”. Tests put their own answer here."""
         self.actions_: dict[str, QAction] = {}
+        self._message_timer = QTimer(self)
+        self._message_timer.setSingleShot(True)
         self._make_actions()
         self.level_view = LevelView(bench)
         self.shelf = Shelf(bench, self.level_view)
@@ -241,6 +243,7 @@ class MainWindow(QMainWindow):
         column.addWidget(self.message)
         column.addWidget(self.whole, 1)
         self.setCentralWidget(body)
+        self._message_timer.timeout.connect(self.message.hide)
         self._style_message()
 
     def _line(self) -> QFrame:
@@ -266,10 +269,9 @@ class MainWindow(QMainWindow):
         """Say something calmly, above the level, until it is closed or something else is said."""
         self.message_words.setText(sentence)
         self.message.show()
+        self._message_timer.stop()
         if len(sentence) < 60:
-            QTimer.singleShot(
-                4000, lambda: self.message.hide() if self.message_words.text() == sentence else None
-            )
+            self._message_timer.start(4000)
 
     def _on_file(self) -> None:
         name = self.bench.path.name if self.bench.path else "not saved yet"
@@ -392,17 +394,17 @@ class MainWindow(QMainWindow):
             view.update()
 
     def _toggle_sheet(self) -> None:
-        self.sheet.setVisible(not self.sheet.isVisible())
+        self.sheet.setVisible(self.sheet.isHidden())
         self._on_shown()
 
     def _toggle_level(self) -> None:
-        self.level_page.setVisible(not self.level_page.isVisible())
+        self.level_page.setVisible(self.level_page.isHidden())
         self._on_shown()
 
     def _on_shown(self) -> None:
-        self.actions_["show sheet"].setChecked(self.sheet.isVisible())
-        self.actions_["show level"].setChecked(self.level_page.isVisible())
-        self.upper.setVisible(self.sheet.isVisible() or self.level_page.isVisible())
+        self.actions_["show sheet"].setChecked(not self.sheet.isHidden())
+        self.actions_["show level"].setChecked(not self.level_page.isHidden())
+        self.upper.setVisible(not (self.sheet.isHidden() and self.level_page.isHidden()))
 
     def show_keys(self) -> None:
         """List every command with its keys, and what the pointer does."""

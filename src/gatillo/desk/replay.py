@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import sys
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from threading import Event
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, Signal
 
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
@@ -47,11 +49,12 @@ class _Signals(QObject):
     progressed = Signal(int, int, int)
 
 
-class _Job(QRunnable):
+class _Job:
+    """One trial to run, in the worker thread."""
+
     def __init__(
         self, serial: int, program: Program, trial: Trial, before: Run | None, signals: _Signals
     ) -> None:
-        super().__init__()
         self.serial = serial
         self.program = program
         self.trial = trial
@@ -95,6 +98,12 @@ def _watches(program: Program, trial: Trial) -> tuple[list[Watch], list[Formula]
     return watches, formulas
 
 
+def _raise(done: Future[None]) -> None:
+    # a worker's error would else be lost in its future
+    if not done.cancelled() and (error := done.exception()) is not None:
+        sys.excepthook(type(error), error, error.__traceback__)
+
+
 class Replayer(QObject):
     """Replays a trial in the background; only the newest request is answered.
 
@@ -107,8 +116,7 @@ class Replayer(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
+        self._pool = ThreadPoolExecutor(1, "replay")
         self._signals = _Signals(self)
         self._signals.ran.connect(self._on_ran)
         self._signals.judged.connect(self._on_judged)
@@ -121,7 +129,7 @@ class Replayer(QObject):
         self.cancel()
         self._serial += 1
         self._job = _Job(self._serial, program, trial, before, self._signals)
-        self._pool.start(self._job)
+        self._pool.submit(self._job.run).add_done_callback(_raise)
 
     def cancel(self) -> None:
         """Drop what is being run."""
@@ -129,9 +137,10 @@ class Replayer(QObject):
             self._job.cancelled.set()
         self._serial += 1
 
-    def wait(self) -> None:
-        """Block until the worker is idle: for leaving the program."""
-        self._pool.waitForDone()
+    def close(self) -> None:
+        """Let the worker end, and wait until it has."""
+        self.cancel()
+        self._pool.shutdown(wait=True, cancel_futures=True)
 
     def _on_ran(self, found: Replayed) -> None:
         if found.serial == self._serial:

@@ -43,10 +43,10 @@ LIGHT = Theme(
     fires=QColor("#C8442B"),
     on_fires=QColor("#FFFFFF"),
     cursor=QColor("#1F6F8B"),
-    held=QColor("#3C7D4E"),
+    held=QColor("#37764A"),
     finding=QColor("#8F5E12"),
     fault=QColor("#A61E2D"),
-    selected=QColor("#FBEDE8"),
+    selected=QColor("#FCF2EE"),
     input=QColor("#C3D0D8"),
 )
 

@@ -338,5 +338,4 @@ class Workbench(QObject):
     def close(self) -> None:
         """Let the worker end."""
         self._timer.stop()
-        self._replayer.cancel()
-        self._replayer.wait()
+        self._replayer.close()

@@ -86,6 +86,7 @@ def _csv(run: Run, out: TextIO) -> None:
         "created",
         "removed",
         "sent",
+        "waits",
     ]
     writer = csv.DictWriter(out, fields)
     writer.writeheader()

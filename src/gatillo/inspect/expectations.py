@@ -75,10 +75,14 @@ def _times(run: Run, firings: dict[int, list[Firing]], expectation: FiresTimes) 
     found = firings.get(position, [])
     wanted, many = expectation.times, len(found)
     if expectation.how != "at least" and many > wanted:
-        return Verdict(expectation, "failed", f"it fired {many} times", found[wanted].tick)
+        return Verdict(expectation, "failed", f"it fired {many} time{_s(many)}", found[wanted].tick)
     if expectation.how != "at most" and many < wanted:
-        return Verdict(expectation, "failed", f"it fired {many} times by the end", run.done)
+        return Verdict(expectation, "failed", f"it fired {many} time{_s(many)} by the end", run.done)
     return Verdict(expectation, "held")
+
+
+def _s(many: int) -> str:
+    return "" if many == 1 else "s"
 
 
 def _before(run: Run, firings: dict[int, list[Firing]], expectation: FiresBefore) -> Verdict:

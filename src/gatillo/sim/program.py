@@ -288,7 +288,8 @@ class Program:
     @cached_property
     def boxes(self) -> np.ndarray:
         """By kind: half width, half height, and radius (0 for a box); shape (kinds, 3)."""
-        return np.array([(g.half_width, g.half_height, g.radius) for g in self.geometry], dtype=np.float64)
+        sizes = [(g.half_width, g.half_height, g.radius) for g in self.geometry]
+        return np.array(sizes, dtype=np.float64).reshape(-1, 3)
 
     # behaviours and columns
 

@@ -100,6 +100,10 @@ class Shelf(QScrollArea):
             words.setObjectName("quiet")
             row.addWidget(words)
         row.addStretch(1)
+        old = self.takeWidget()
+        if old is not None:
+            old.hide()
+            old.deleteLater()
         self.setWidget(inner)
 
     def _show_armed(self) -> None:

@@ -115,8 +115,15 @@ class LevelView(QWidget):
     # painting
 
     def paintEvent(self, event: object) -> None:
-        t = theme()
         p = QPainter(self)
+        # an error must not leave the painter open: Qt would crash on it
+        try:
+            self._paint(p)
+        finally:
+            p.end()
+
+    def _paint(self, p: QPainter) -> None:
+        t = theme()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), t.field)
         self._paint_grid(p)

@@ -130,7 +130,7 @@ class SentenceLayout:
             painter.drawText(QPointF(left, baseline), text)
             if word.editable and word.sort != "choice":
                 self._underline(painter, word, left, baseline, min(run.width, room))
-            if word is current:
+            if word == current:
                 painter.setPen(QPen(t.cursor, 1.4))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 box = QRectF(left - 3, area.top() + 4, min(run.width, room) + 6, area.height() - 8)

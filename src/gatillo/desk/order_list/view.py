@@ -214,7 +214,7 @@ class OrderView(QAbstractScrollArea):
         """Where a word of a row stands."""
         area = self._text_area(at)
         for run in self.layout_.lay_out(self.rows[at].words):
-            if run.word is word:
+            if run.word == word:
                 width = min(run.width, max(20.0, area.right() - area.left() - run.x))
                 return QRectF(area.left() + run.x, area.top(), width, ROW)
         return area
@@ -222,9 +222,16 @@ class OrderView(QAbstractScrollArea):
     # painting
 
     def paintEvent(self, event: object) -> None:
+        p = QPainter(self.viewport())
+        # an error must not leave the painter open: Qt would crash on it
+        try:
+            self._paint(p)
+        finally:
+            p.end()
+
+    def _paint(self, p: QPainter) -> None:
         self._lay_out()
         t = theme()
-        p = QPainter(self.viewport())
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         whole = QRectF(self.viewport().rect())
         p.fillRect(whole, t.panel)

@@ -105,6 +105,11 @@ class Sheet(QScrollArea):
             self._tell = lambda: words.firing_html(bench) + words.level_html(bench)
         column.addWidget(self.live)
         column.addStretch(1)
+        # a field of the old page may be what caused this: it must live until its event is over
+        old = self.takeWidget()
+        if old is not None:
+            old.hide()
+            old.deleteLater()
         self.setWidget(page)
         self.refresh()
         if focused:

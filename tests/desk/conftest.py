@@ -1,0 +1,52 @@
+"""A window on an empty desk, with nothing of the user's."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from PySide6.QtCore import QSettings
+
+from gatillo.desk.application import make_application
+from gatillo.desk.main_window import MainWindow
+from gatillo.desk.theme import choose_theme
+from gatillo.desk.workbench import Workbench
+from gatillo.examples import DEMO, study_path
+from gatillo.level.model import Level
+
+
+@pytest.fixture
+def open_window(qtbot, tmp_path) -> Callable[..., MainWindow]:
+    """Opens a window on a level or, without one, on the demo's study, and waits for its run."""
+    made: list[MainWindow] = []
+
+    def make(level: Level | None = None) -> MainWindow:
+        make_application()
+        settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)
+        window = MainWindow(Workbench(level), settings)
+        window.ask = lambda *_: "discard"
+        window.resize(1280, 800)
+        made.append(window)
+        qtbot.addWidget(window)
+        window.show()
+        window.activateWindow()
+        if level is None:
+            assert window.open_path(study_path(DEMO))
+        settle(qtbot, window)
+        return window
+
+    yield make
+    for window in made:
+        window.close()
+    choose_theme("light")
+
+
+def settle(qtbot, window: MainWindow) -> None:
+    """Wait until the worker has answered for the level as it is."""
+    bench = window.bench
+
+    def at_rest() -> bool:
+        judged = len(bench.verdicts) == len(bench.trial.expectations)
+        return bench.run.program is bench.program and bench.run.done >= bench.run.length and judged
+
+    qtbot.waitUntil(at_rest, timeout=15_000)

@@ -1,0 +1,107 @@
+"""Expectations: held, failed with where and why, or not to be judged."""
+
+from __future__ import annotations
+
+import pytest
+from building import EVERY_TICK, START, add, c, heard, kind, level, rule, run, send, things
+
+from gatillo.formula.compiling import compile_formula
+from gatillo.inspect.comparison import compare
+from gatillo.inspect.expectations import judge, tally
+from gatillo.inspect.watching import Unanswered, follow
+from gatillo.level.model import FiresBefore, FiresTimes, HoldsAt
+
+RULES = (
+    rule("first", when=START, do=send("go"), id=1),
+    rule("second", when=heard("go"), do=add("level.n"), id=2),
+    rule("pulse", when=c("every_seconds", period="0.25", first="0.25"), do=add("level.n"), id=3),
+    rule("never", when=heard("nothing"), do=add("level.n"), id=4),
+    rule("off", when=START, do=add("level.n"), on=False, id=5),
+    rule("broken", when=START, do=add("level.m"), id=6),
+)
+
+
+def verdict(expectation):
+    built = level(*RULES[:5], has={"n": 0.0}, kinds=(kind("Pod"),), objects=things("Pod", (1, 0), (9, 0)), expect=(expectation,))
+    return judge(run(built))[0]
+
+
+@pytest.mark.parametrize(
+    ("expectation", "outcome", "tick", "says"),
+    [
+        (FiresTimes(rule="pulse", times=4), "held", None, ""),
+        (FiresTimes(rule="pulse", times=3), "failed", 60, "it fired 4 times"),
+        (FiresTimes(rule="pulse", times=5), "failed", 60, "it fired 4 times by the end"),
+        (FiresTimes(rule="pulse", how="at least", times=2), "held", None, ""),
+        (FiresTimes(rule="pulse", how="at most", times=2), "failed", 45, "it fired 4 times"),
+        (FiresTimes(rule="never", times=0), "held", None, ""),
+        (FiresTimes(rule="off", times=0), "could not be judged", None, "is switched off"),
+        (FiresTimes(rule="pluse", times=1), "could not be judged", None, "did you mean “pulse”"),
+        (FiresBefore(first="first", then="second"), "held", None, ""),
+        (FiresBefore(first="second", then="first"), "failed", 1, "with no “second” before it"),
+        (FiresBefore(first="first", then="never"), "could not be judged", None, "“never” never fired"),
+        (FiresBefore(first="first", then="pulse", within=0.1), "failed", 15, "0.233 s before"),
+        (FiresBefore(first="first", then="pulse", within=0.3), "held", None, ""),
+        (FiresBefore(first="first", then="pulse", every=True), "held", None, ""),
+        (FiresBefore(first="first", then="pulse", every=True, within=0.5), "failed", 45, "0.733 s before"),
+        (HoldsAt(formula="level.n = 2", time=0.25), "held", None, ""),
+        (HoldsAt(formula="level.n = 0", time=0.0), "held", None, ""),
+        (HoldsAt(formula="level.n = 9", time=0.5), "failed", 30, "it is no there (level.n is 3)"),
+        (HoldsAt(formula="level.n < 4", when="always"), "failed", 45, "it is no there (level.n is 4)"),
+        (HoldsAt(formula="level.n < 9", when="always"), "held", None, ""),
+        (HoldsAt(formula="level.n > 3", when="never"), "failed", 45, "it is yes there"),
+        (HoldsAt(formula="level.n > 9", when="never"), "held", None, ""),
+        (HoldsAt(formula="level.n > 2", when="by", time=0.5), "held", None, ""),
+        (HoldsAt(formula="level.n > 4", when="by", time=0.5), "failed", 30, "had not come true"),
+        (HoldsAt(formula="Pod.x > 0", when="always"), "held", None, ""),
+        (HoldsAt(formula="Pod.x > 5", when="always"), "failed", 0, "it is no there"),
+        (HoldsAt(formula="level.m = 1"), "could not be judged", None, "no variable “m”"),
+        (HoldsAt(formula="1 / level.n > 0"), "could not be judged", 0, "divides by zero"),
+        (HoldsAt(formula="level.n = 1", time=9.0), "could not be judged", None, "the run ends at 1 s"),
+    ],
+)
+def test_an_expectation_gets_its_verdict(expectation, outcome, tick, says):
+    found = verdict(expectation)
+    assert (found.outcome, found.tick) == (outcome, tick)
+    assert says in found.reason
+    assert found.outcome in found.sentence()
+
+
+def test_a_firing_that_goes_on_after_a_wait_is_not_counted_again():
+    r = rule("r", when=START, do=[c("wait", time="0.1"), add("level.n")])
+    found = judge(run(level(r, has={"n": 0.0}, expect=(FiresTimes(rule="r", times=1),))))
+    assert tally(found) == {"held": 1, "failed": 0, "could not be judged": 0}
+
+
+def test_a_formula_is_followed_from_the_start_to_the_last_tick():
+    made = run(level(rule("r", when=EVERY_TICK, do=add("level.n")), has={"n": 0.0}), 5)
+    index = made.program.index
+    n, fault = follow(made, [compile_formula(index, "level.n"), compile_formula(index, "1 / (level.n - 2)")])
+    assert n == [0, 1, 2, 3, 4, 5]
+    assert isinstance(fault[2], Unanswered)
+
+
+def test_a_watched_object_that_goes_away_has_no_value_any_more():
+    r = rule("r", when=c("every_seconds", period="9", first="0.05"), do=c("remove", who="Pod"))
+    made = run(level(r, kinds=(kind("Pod"),), objects=things("Pod", (4, 0))), 5)
+    (x,) = follow(made, [compile_formula(made.program.index, "Pod.x")])
+    assert x[:3] == [4, 4, 4]
+    assert "there is no Pod then" in x[3].reason
+
+
+def test_two_runs_are_compared_by_rule_and_tick():
+    def built(period):
+        return level(
+            rule("pulse", when=c("every_seconds", period=period, first="0.2"), do=add("level.n"), id=7),
+            rule("steady", when=START, do=add("level.n"), id=8),
+            has={"n": 0.0},
+        )
+
+    before, after = run(built("0.4")), run(built("0.3"))
+    found = compare(before, after)
+    assert found.gone == {7: (36, 60)}
+    assert found.new == {7: (30, 48)}
+    assert found.sentence() == "replayed: 2 firings moved"
+    assert compare(before, before).sentence() == "replayed: same firings"
+    fewer = compare(after, run(level(has={"n": 0.0})))
+    assert fewer.sentence() == "replayed: 0 firings moved, 4 fewer".replace("0 firings moved, ", "")
