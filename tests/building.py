@@ -58,9 +58,7 @@ def rule(
         return (clauses,) if isinstance(clauses, Clause) else tuple(clauses)
 
     number = id or sum(ord(ch) * (at + 1) for at, ch in enumerate(name))
-    return Rule(
-        id=number, name=name, when=many(when), if_=many(if_), do=many(do), else_=many(else_), **more
-    )
+    return Rule(id=number, name=name, when=many(when), if_=many(if_), do=many(do), else_=many(else_), **more)
 
 
 def kind(name: str, radius: float = 10.0, *, box: tuple[float, float] | None = None, **more: Any) -> Kind:
@@ -92,7 +90,9 @@ def level(
     """A level with one trial."""
     settings = more.pop("settings", None) or Settings(rate=rate)
     bars = tuple(KeyBar(key=k, start=a, end=b) for k, a, b in keys)
-    trial = Trial(name="trial", length=seconds, input=Input(keys=bars), expectations=expect, seed=more.pop("seed", 1))
+    trial = Trial(
+        name="trial", length=seconds, input=Input(keys=bars), expectations=expect, seed=more.pop("seed", 1)
+    )
     variables = tuple(Variable(name=n, value=v) for n, v in (has or {}).items())
     return Level(
         format=1,

@@ -95,7 +95,9 @@ def test_has_tag_asks_kind_and_object():
     assert run(built, 1).world.alive.tolist() == [False, False, True]
 
 
-@pytest.mark.parametrize(("op", "holds"), [(">", False), (">=", True), ("=", True), ("<>", False), ("<=", True), ("<", False)])
+@pytest.mark.parametrize(
+    ("op", "holds"), [(">", False), (">=", True), ("=", True), ("<>", False), ("<=", True), ("<", False)]
+)
 def test_compare_compares(op, holds):
     r = rule("r", when=START, if_=c("compare", left="level.n", comparison=op, right="0"), do=add("level.n"))
     assert run(level(r, has={"n": 0.0}), 1).world.level["n"] == float(holds)

@@ -29,7 +29,11 @@ def call(*words: str):
 @pytest.fixture
 def failing(tmp_path: Path) -> str:
     path = tmp_path / "failing.gatillo"
-    built = level(rule("r", when=START, do=add("level.n")), has={"n": 0.0}, expect=(FiresTimes(rule="r", times=2), FiresTimes(rule="x", times=1)))
+    built = level(
+        rule("r", when=START, do=add("level.n")),
+        has={"n": 0.0},
+        expect=(FiresTimes(rule="r", times=2), FiresTimes(rule="x", times=1)),
+    )
     write_level(path, built)
     return str(path)
 
@@ -74,7 +78,17 @@ def test_check_writes_a_junit_report(failing, tmp_path):
     assert [child.tag for case in suite for child in case] == ["failure", "error"]
 
 
-@pytest.mark.parametrize("words", [("check", "/nowhere.gatillo"), ("run", STUDY, "--trial", "no such"), ("check", STUDY, "--rates", "fast"), ("check", STUDY, "--rates", "5"), ("run", STUDY, "--trace", "/tmp/x.doc"), ("shot", STUDY, "/nowhere/x.png", "--view", "nothing")])
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("check", "/nowhere.gatillo"),
+        ("run", STUDY, "--trial", "no such"),
+        ("check", STUDY, "--rates", "fast"),
+        ("check", STUDY, "--rates", "5"),
+        ("run", STUDY, "--trace", "/tmp/x.doc"),
+        ("shot", STUDY, "/nowhere/x.png", "--view", "nothing"),
+    ],
+)
 def test_wrong_use_leaves_with_2_and_a_sentence(words):
     result = call(*words)
     assert result.exit_code == 2
@@ -93,7 +107,13 @@ def test_a_trace_is_written_as_json_lines(tmp_path):
     head, *records = [json.loads(line) for line in out.read_text().splitlines()]
     assert head["ticks"] == 900
     first = records[0]
-    assert (first["tick"], first["position"], first["rule"], first["wrote"], first["sent"]) == (49, 1, "Gather a pod", ["level.pods"], ["pod gathered"])
+    assert (first["tick"], first["position"], first["rule"], first["wrote"], first["sent"]) == (
+        49,
+        1,
+        "Gather a pod",
+        ["level.pods"],
+        ["pod gathered"],
+    )
 
 
 def test_a_trace_is_written_as_csv(tmp_path):
@@ -148,7 +168,9 @@ def test_demo_without_a_screen_tells_verdicts_and_saves_a_picture(tmp_path):
 
 
 def test_a_first_word_that_is_no_command_is_a_file_to_open():
-    environment = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    environment = {
+        k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    }
     words = [sys.executable, "-m", "gatillo.cli.main", "some.gatillo"]
     result = subprocess.run(words, capture_output=True, text=True, env=environment, timeout=60)
     assert result.returncode == 2
@@ -157,7 +179,14 @@ def test_a_first_word_that_is_no_command_is_a_file_to_open():
 
 def test_faults_are_told_once_with_their_count(tmp_path):
     path = tmp_path / "f.gatillo"
-    write_level(path, level(rule("r", do=add("level.n", "1 / level.z")), rule("s", when=heard("x"), do=send("x")), has={"n": 0.0, "z": 0.0}))
+    write_level(
+        path,
+        level(
+            rule("r", do=add("level.n", "1 / level.z")),
+            rule("s", when=heard("x"), do=send("x")),
+            has={"n": 0.0, "z": 0.0},
+        ),
+    )
     output = call("run", str(path)).output
     assert output.count("divides by zero") == 1
     assert "(60 times)" in output

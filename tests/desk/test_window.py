@@ -19,7 +19,11 @@ from gatillo.level.model import FiresTimes, Section
 from gatillo.sim.run import Cursor
 
 LEFT = Qt.MouseButton.LeftButton
-CTRL, SHIFT, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier
+CTRL, SHIFT, ALT = (
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.AltModifier,
+)
 NONE = Qt.KeyboardModifier.NoModifier
 
 
@@ -105,7 +109,9 @@ def test_a_click_on_a_mark_puts_the_cursor_at_that_firing(open_window):
     window.order.zoom_to(56)
     at = row_of(window, "Good night")
     x = window.order.scale.mark_x(794, 3, 3)
-    QTest.mouseClick(window.order.viewport(), LEFT, NONE, QPoint(round(x), round(window.order.row_area(at).center().y())))
+    QTest.mouseClick(
+        window.order.viewport(), LEFT, NONE, QPoint(round(x), round(window.order.row_area(at).center().y()))
+    )
     assert window.bench.cursor == Cursor(794, 3)
     assert window.bench.selection.rule == 5
 
@@ -163,7 +169,16 @@ def test_zooming_in_shows_tick_numbers_and_keeps_the_tick_under_the_pointer(open
     order = window.order
     x = order.scale.middle(400)
     for _ in range(20):
-        event = QWheelEvent(QPointF(x, 80), order.viewport().mapToGlobal(QPointF(x, 80)), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton, CTRL, Qt.ScrollPhase.NoScrollPhase, False)
+        event = QWheelEvent(
+            QPointF(x, 80),
+            order.viewport().mapToGlobal(QPointF(x, 80)),
+            QPoint(),
+            QPoint(0, 120),
+            Qt.MouseButton.NoButton,
+            CTRL,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
         QApplication.sendEvent(order.viewport(), event)
     assert order.scale.pixels > 20
     assert abs(order.scale.tick(x) - 400) <= 1
@@ -187,7 +202,9 @@ def test_a_rule_is_switched_off_by_its_switch_and_the_lanes_follow(open_window, 
 
 def test_the_first_try_shows_what_goes_wrong_when_switched_on(open_window, qtbot):
     window = open_window()
-    at = next(i for i, r in enumerate(window.order.rows) if r.section and r.section.name.startswith("First try"))
+    at = next(
+        i for i, r in enumerate(window.order.rows) if r.section and r.section.name.startswith("First try")
+    )
     window.order.current = at
     window.order.setFocus()
     QTest.keyClick(window.order, Qt.Key.Key_Space)
@@ -206,7 +223,10 @@ def test_a_rule_is_moved_by_keys_and_the_order_of_firing_follows(open_window, qt
     names = [t.rule.name for t in window.bench.program.turns][:3]
     assert names == ["Gather a pod", "Tell the count", "Basket fills"]
     firings = window.bench.run.trace.firings_at(50)
-    assert [window.bench.program.turns[f.turn].rule.name for f in firings] == ["Tell the count", "Basket fills"]
+    assert [window.bench.program.turns[f.turn].rule.name for f in firings] == [
+        "Tell the count",
+        "Basket fills",
+    ]
     assert window.order.rows[window.order.current].rule.name == "Basket fills"
 
 
@@ -296,7 +316,12 @@ def test_firing_mode_and_rest_are_set_in_the_sheet(open_window, qtbot):
 
 
 def test_a_rule_with_a_mistake_is_marked_and_the_rest_runs(open_window):
-    built = level(rule("bad", when=START, do=add("level.m")), rule("good", when=START, do=add("level.n")), has={"n": 0.0}, expect=(FiresTimes(rule="good", times=1),))
+    built = level(
+        rule("bad", when=START, do=add("level.m")),
+        rule("good", when=START, do=add("level.n")),
+        has={"n": 0.0},
+        expect=(FiresTimes(rule="good", times=1),),
+    )
     window = open_window(built)
     assert "no variable “m”" in window.order.rows[row_of(window, "bad")].problem
     assert "1 finding" in window.run_bar.findings.text()
@@ -458,7 +483,9 @@ def test_playing_by_keys_is_recorded_into_the_trial_and_replays_the_same(open_wi
     settle(qtbot, window)
     trial = bench.trial
     assert trial.length == 1.0
-    assert [(b.key, b.start, b.end) for b in trial.input.keys] == [("Up", pytest.approx(1 / 60), pytest.approx(41 / 60))]
+    assert [(b.key, b.start, b.end) for b in trial.input.keys] == [
+        ("Up", pytest.approx(1 / 60), pytest.approx(41 / 60))
+    ]
     assert (bench.run.trace.to_bytes(), bench.run.world.x[0]) == played
     assert window.actions_["undo"].text() == "&Undo: record input into “trial”"
 
@@ -553,7 +580,10 @@ def test_light_and_dark_can_be_chosen(open_window):
 
 def contrast(a, b):
     def luminance(colour):
-        parts = [v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4 for v in (colour.redF(), colour.greenF(), colour.blueF())]
+        parts = [
+            v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4
+            for v in (colour.redF(), colour.greenF(), colour.blueF())
+        ]
         return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
 
     high, low = sorted((luminance(a), luminance(b)), reverse=True)
@@ -582,7 +612,9 @@ def test_every_command_is_in_a_menu_and_no_two_share_keys(open_window):
 def test_controls_have_accessible_names(open_window):
     window = open_window()
     assert all(b.accessibleName() for b in window.run_bar.buttons.values())
-    assert window.order.accessibleName() and window.level_view.accessibleName() and window.sheet.accessibleName()
+    assert (
+        window.order.accessibleName() and window.level_view.accessibleName() and window.sheet.accessibleName()
+    )
 
 
 def test_panels_can_be_hidden_and_brought_back(open_window):

@@ -72,7 +72,10 @@ OBJECT = {"id": 9, "kind": "Pod", "name": "Pod 9", "x": 0, "y": 0}
         (changed(colour="red"), "no entry called “colour”"),
         (changed(name=3), "here must stand a text, not a whole number"),
         (changed(objects=[{"id": 1}]), "the entry “kind” is missing"),
-        (changed(objects=[{**OBJECT, "x": "left"}]), "($.objects[0].x): here must stand a number, not a text"),
+        (
+            changed(objects=[{**OBJECT, "x": "left"}]),
+            "($.objects[0].x): here must stand a number, not a text",
+        ),
         (changed(objects=[{**OBJECT, "x": 1e400}]), "not JSON"),
         (changed(objects=[{**OBJECT, "kind": "Pot"}]), "“Pot”, which is not defined; did you mean “Pod”?"),
         (changed(objects=[OBJECT, {**OBJECT, "id": 10}]), "two objects are called “Pod 9”"),
@@ -82,14 +85,35 @@ OBJECT = {"id": 9, "kind": "Pod", "name": "Pod 9", "x": 0, "y": 0}
         (changed(objects=[{**OBJECT, "values": {"ripe": 3}}]), "“ripe” is a yes/no"),
         (changed(kinds=[{"name": "Pod", "shape": {"is": "blob"}}]), "blob"),
         (changed(kinds=[{"name": "Pod", "shape": {"is": "circle", "radius": -1}}]), "must be above 0"),
-        (changed(kinds=[{"name": "9 Pods", "shape": {"is": "circle", "radius": 1}}]), "must start with a letter"),
-        (changed(kinds=[{"name": "another Pod", "shape": {"is": "circle", "radius": 1}}]), "a word of the rule language"),
-        (changed(kinds=[{"name": "Pod", "shape": {"is": "circle", "radius": 1}, "variables": [{"name": "x"}]}], objects=[]), "every object already has “x”"),
+        (
+            changed(kinds=[{"name": "9 Pods", "shape": {"is": "circle", "radius": 1}}]),
+            "must start with a letter",
+        ),
+        (
+            changed(kinds=[{"name": "another Pod", "shape": {"is": "circle", "radius": 1}}]),
+            "a word of the rule language",
+        ),
+        (
+            changed(
+                kinds=[{"name": "Pod", "shape": {"is": "circle", "radius": 1}, "variables": [{"name": "x"}]}],
+                objects=[],
+            ),
+            "every object already has “x”",
+        ),
         (changed(settings={"rate": 1000}), "between 10 and 240"),
         (changed(trials=[{"name": "t", "length": -3}]), "a trial lasts more than 0"),
-        (changed(trials=[{"name": "t", "input": {"keys": [{"key": "A", "from": 3, "to": 1}]}}]), "let go before it is pressed"),
-        (changed(order=[{"is": "rule", "id": 1, "name": "a"}, {"is": "rule", "id": 1, "name": "b"}]), "the same id 1"),
-        (changed(order=[{"is": "rule", "id": 1, "name": "a"}, {"is": "rule", "id": 2, "name": "a"}]), "two rules are called “a”"),
+        (
+            changed(trials=[{"name": "t", "input": {"keys": [{"key": "A", "from": 3, "to": 1}]}}]),
+            "let go before it is pressed",
+        ),
+        (
+            changed(order=[{"is": "rule", "id": 1, "name": "a"}, {"is": "rule", "id": 1, "name": "b"}]),
+            "the same id 1",
+        ),
+        (
+            changed(order=[{"is": "rule", "id": 1, "name": "a"}, {"is": "rule", "id": 2, "name": "a"}]),
+            "two rules are called “a”",
+        ),
     ],
 )
 def test_a_file_that_does_not_hang_together_gets_a_sentence(data, says):
@@ -180,7 +204,9 @@ def test_the_schema_accepts_every_example_and_refuses_an_unknown_entry():
         validator.validate(json.loads(study_path(name).read_bytes()))
     wrong = changed(order=[{"is": "rule", "id": 1, "name": "a", "do": [{"use": "explode"}]}])
     assert not validator.is_valid(wrong)
-    slot = changed(order=[{"is": "rule", "id": 1, "name": "a", "do": [{"use": "remove", "with": {"what": "Pod"}}]}])
+    slot = changed(
+        order=[{"is": "rule", "id": 1, "name": "a", "do": [{"use": "remove", "with": {"what": "Pod"}}]}]
+    )
     assert not validator.is_valid(slot)
 
 

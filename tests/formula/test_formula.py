@@ -243,7 +243,9 @@ def test_only_the_matches_without_an_answer_fault():
     assert got[1:].tolist() == [100 / 30, -10]
 
 
-@pytest.mark.parametrize("source", ["if(Moth.x = 0, 0, 1 / Moth.x)", "if(Moth.x <> 0 and 1 / Moth.x > 0, 1, 2)"])
+@pytest.mark.parametrize(
+    "source", ["if(Moth.x = 0, 0, 1 / Moth.x)", "if(Moth.x <> 0 and 1 / Moth.x > 0, 1, 2)"]
+)
 def test_a_part_that_is_not_needed_does_not_fault(source):
     look = view("Moth")
     compile_formula(INDEX, source).evaluate(look)
@@ -283,7 +285,15 @@ def test_any_text_is_a_formula_or_a_sentence(source):
 numbers = st.floats(-50, 50).map(lambda v: round(v, 3))
 
 
-@given(st.recursive(numbers.map(lambda v: f"({v})"), lambda inner: st.tuples(inner, st.sampled_from("+-*"), inner).map(lambda t: f"({t[0]} {t[1]} {t[2]})"), max_leaves=12))
+@given(
+    st.recursive(
+        numbers.map(lambda v: f"({v})"),
+        lambda inner: st.tuples(inner, st.sampled_from("+-*"), inner).map(
+            lambda t: f"({t[0]} {t[1]} {t[2]})"
+        ),
+        max_leaves=12,
+    )
+)
 @settings(max_examples=150, deadline=None)
 def test_arithmetic_agrees_with_pythons(source):
     assert float(value(source)) == pytest.approx(eval(source), rel=1e-9, abs=1e-9)

@@ -22,7 +22,13 @@ RULES = (
 
 
 def verdict(expectation):
-    built = level(*RULES[:5], has={"n": 0.0}, kinds=(kind("Pod"),), objects=things("Pod", (1, 0), (9, 0)), expect=(expectation,))
+    built = level(
+        *RULES[:5],
+        has={"n": 0.0},
+        kinds=(kind("Pod"),),
+        objects=things("Pod", (1, 0), (9, 0)),
+        expect=(expectation,),
+    )
     return judge(run(built))[0]
 
 

@@ -68,7 +68,10 @@ def test_an_unknown_rule_is_a_key_error():
 
 def test_duplicates_get_free_names_and_young_ids():
     built, made = edits.duplicate_objects(LEVEL, {1, 2}, 5, -5)
-    assert [(o.id, o.name, o.x, o.y) for o in built.objects if o.id in made] == [(3, "Pod 3", 5, -5), (4, "Pod 4", 15, -5)]
+    assert [(o.id, o.name, o.x, o.y) for o in built.objects if o.id in made] == [
+        (3, "Pod 3", 5, -5),
+        (4, "Pod 4", 15, -5),
+    ]
 
 
 def test_placing_numbers_past_names_in_use():
@@ -95,7 +98,12 @@ def test_renaming_an_object_is_carried_through_rules_formulas_and_watches():
         if_=c("formula_holds", formula="distance(Pod_1, Pod_2) < 3 and Pod_12.x > 0"),
         do=[c("remove", who="Pod 1"), c("say", text="{Pod_1.x} of Pod 1", who="another Pod")],
     )
-    built = level(r, kinds=(kind("Pod", 5),), objects=things("Pod", *[(0, i) for i in range(12)]), expect=(HoldsAt(formula="Pod_1.x = 0"),))
+    built = level(
+        r,
+        kinds=(kind("Pod", 5),),
+        objects=things("Pod", *[(0, i) for i in range(12)]),
+        expect=(HoldsAt(formula="Pod_1.x = 0"),),
+    )
     done = rename_object(built, 1, "First pod")
     assert done.objects[0].name == "First pod"
     assert done.order[0].if_[0].slots["formula"] == "distance(First_pod, Pod_2) < 3 and Pod_12.x > 0"

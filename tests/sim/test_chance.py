@@ -10,7 +10,9 @@ from gatillo.sim import chance
 def test_arrays_draw_what_numpys_generator_draws():
     first, second = np.arange(100), np.arange(100) * 7
     many = chance.uniform(5, 77, first, second, 12, 3)
-    few = np.concatenate([chance.uniform(5, 77, first[i : i + 10], second[i : i + 10], 12, 3) for i in range(0, 100, 10)])
+    few = np.concatenate(
+        [chance.uniform(5, 77, first[i : i + 10], second[i : i + 10], 12, 3) for i in range(0, 100, 10)]
+    )
     assert len(first) > chance._FEW
     assert (many == few).all()
 
@@ -25,6 +27,13 @@ def test_draws_are_spread_evenly():
 def test_every_part_of_the_key_matters():
     one, none = np.array([1]), np.array([0])
     base = (1, 2, one, none, 3, 4)
-    others = [(9, 2, one, none, 3, 4), (1, 9, one, none, 3, 4), (1, 2, one + 1, none, 3, 4), (1, 2, one, one, 3, 4), (1, 2, one, none, 9, 4), (1, 2, one, none, 3, 9)]
+    others = [
+        (9, 2, one, none, 3, 4),
+        (1, 9, one, none, 3, 4),
+        (1, 2, one + 1, none, 3, 4),
+        (1, 2, one, one, 3, 4),
+        (1, 2, one, none, 9, 4),
+        (1, 2, one, none, 3, 9),
+    ]
     drawn = {chance.uniform(*key)[0] for key in (base, *others)}
     assert len(drawn) == 7

@@ -87,8 +87,35 @@ def test_contacts_of_objects_that_stand_still_go_on_without_being_looked_for():
 
 
 def test_turning_a_box_is_noticed():
-    turn = rule("turn", when=c("every_seconds", period="9", first="0.1"), do=c("turn_by", who="Bed", angle="90"))
+    turn = rule(
+        "turn", when=c("every_seconds", period="9", first="0.1"), do=c("turn_by", who="Bed", angle="90")
+    )
     r = rule("r", when=c("stops_touching", a="Pod", b="Bed"), do=add("level.n"))
     objects = (Object(id=1, kind="Pod", name="a", x=20, y=0), Object(id=2, kind="Bed", name="b", x=0, y=0))
     made = run(level(turn, r, kinds=KINDS[:2], objects=objects, has={"n": 0.0}))
     assert [t for t, _ in fired(made, "r")] == [7]
+
+
+@given(st.integers(0, 1000), st.lists(st.integers(1, 60), min_size=2, max_size=8))
+@settings(max_examples=30, deadline=None)
+def test_a_grid_kept_from_tick_to_tick_finds_what_a_fresh_one_finds(seed, moves):
+    world = world_of(seed, 150)
+    chance = np.random.default_rng(seed)
+    most_few, most_all = contact._FEW_PAIRS, contact._ALL_PAIRS_UP_TO
+    try:
+        for many in moves:
+            moved = chance.choice(150, many, replace=False)
+            world.x[moved] += chance.uniform(-80, 80, many)
+            world.y[moved] += chance.uniform(-80, 80, many)
+            world.touch_rows(moved)
+            # now and then the search goes another way, and the grid must not miss that tick
+            contact._FEW_PAIRS = contact._ALL_PAIRS_UP_TO = 0 if chance.random() < 0.7 else 100_000
+            contact.settle_contacts(world)
+            fresh = world.clone()
+            fresh.touching, fresh.moved[:], fresh.any_moved = world.touching[:0], True, True
+            fresh.structure_changed()
+            contact._FEW_PAIRS = 100_000
+            contact.settle_contacts(fresh)
+            assert world.touching.tolist() == fresh.touching.tolist()
+    finally:
+        contact._FEW_PAIRS, contact._ALL_PAIRS_UP_TO = most_few, most_all

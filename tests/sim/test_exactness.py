@@ -89,7 +89,11 @@ def levels(draw):
         *order,
         kinds=KINDS,
         places=PLACES,
-        objects=(*things("Gardener", (0, 0)), *things("Moth", *points, first=10), *things("Lamp", (40, 0), first=50)),
+        objects=(
+            *things("Gardener", (0, 0)),
+            *things("Moth", *points, first=10),
+            *things("Lamp", (40, 0), first=50),
+        ),
         has={"n": 0.0},
         keys=tuple(bars),
         settings=Settings(most_objects=30, most_creations=6, most_matches=2_000),

@@ -4,7 +4,22 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from building import EVERY_TICK, START, add, c, fired, heard, isnt, kind, level, names_at, rule, run, send, things
+from building import (
+    EVERY_TICK,
+    START,
+    add,
+    c,
+    fired,
+    heard,
+    isnt,
+    kind,
+    level,
+    names_at,
+    rule,
+    run,
+    send,
+    things,
+)
 
 from gatillo.level.model import Area, Circle, Rectangle, Section, Settings, Spot
 from gatillo.sim.program import Program
@@ -34,13 +49,20 @@ def test_time_counts_fixed_ticks_from_one():
 
 
 def test_angles_are_kept_above_minus_180_up_to_180():
-    made = run(level(rule("r", when=EVERY_TICK, do=c("turn_by", who="Pod", angle="90")), **touching_level([(0, 0)])), 4)
+    made = run(
+        level(rule("r", when=EVERY_TICK, do=c("turn_by", who="Pod", angle="90")), **touching_level([(0, 0)])),
+        4,
+    )
     angles = [made.world_at(Cursor(t, 1)).angle[1] for t in range(1, 5)]
     assert angles == [90, 180, -90, 0]
 
 
 def test_y_grows_up_and_angles_turn_counter_clockwise():
-    spin = rule("r", when=START, do=[c("turn_by", who="Pod", angle="90"), c("move_by", who="Pod", dx="10", axes="its own")])
+    spin = rule(
+        "r",
+        when=START,
+        do=[c("turn_by", who="Pod", angle="90"), c("move_by", who="Pod", dx="10", axes="its own")],
+    )
     world = run(level(spin, **touching_level([(0, 0)])), 1).world
     assert (world.x[1], world.y[1]) == pytest.approx((0, 10))
 
@@ -115,8 +137,18 @@ def test_a_contact_caused_in_rules_is_found_at_the_next_tick():
 def test_a_rotated_box_touches_by_its_turned_shape():
     beam = kind("Beam", box=(100, 4))
     r = rule("r", when=c("begins_to_touch", a="Pod", b="Beam"), do=add("level.n"))
-    turn = rule("turn", when=c("every_seconds", period="9", first="0.05"), do=c("turn_by", who="Beam", angle="90"))
-    made = run(level(r, turn, has={"n": 0.0}, kinds=(POD, beam), objects=(*things("Pod", (0, 40)), *things("Beam", (0, 0), first=5))))
+    turn = rule(
+        "turn", when=c("every_seconds", period="9", first="0.05"), do=c("turn_by", who="Beam", angle="90")
+    )
+    made = run(
+        level(
+            r,
+            turn,
+            has={"n": 0.0},
+            kinds=(POD, beam),
+            objects=(*things("Pod", (0, 40)), *things("Beam", (0, 0), first=5)),
+        )
+    )
     assert fired(made, "r") == [(4, 1)]
 
 
@@ -138,13 +170,34 @@ def test_conditions_drop_matches_from_top_to_bottom():
 def test_a_negated_condition_keeps_what_it_would_drop():
     tagged = kind("Pod", 5, tags=("ripe",))
     raw = kind("Bud", 5)
-    r = rule("r", when=c("begins_to_touch", a="Gardener", b="anything"), if_=isnt("has_tag", who="anything", tag="ripe"), do=c("remove", who="anything"))
-    made = run(level(r, kinds=(GARDENER, tagged, raw), objects=(*things("Gardener", (0, 0)), *things("Pod", (1, 0), first=5), *things("Bud", (2, 0), first=8))), 1)
+    r = rule(
+        "r",
+        when=c("begins_to_touch", a="Gardener", b="anything"),
+        if_=isnt("has_tag", who="anything", tag="ripe"),
+        do=c("remove", who="anything"),
+    )
+    made = run(
+        level(
+            r,
+            kinds=(GARDENER, tagged, raw),
+            objects=(
+                *things("Gardener", (0, 0)),
+                *things("Pod", (1, 0), first=5),
+                *things("Bud", (2, 0), first=8),
+            ),
+        ),
+        1,
+    )
     assert made.witness(1)[0].ids["anything"] == [8]
 
 
 def test_a_condition_can_bring_in_a_new_role():
-    r = rule("r", when=START, if_=c("formula_holds", formula="distance(Gardener, Pod) < 50"), do=c("remove", who="Pod"))
+    r = rule(
+        "r",
+        when=START,
+        if_=c("formula_holds", formula="distance(Gardener, Pod) < 50"),
+        do=c("remove", who="Pod"),
+    )
     made = run(level(r, **touching_level([(10, 0), (40, 0), (90, 0)])), 2)
     assert fired(made, "r") == [(1, 2)]
     assert made.world.alive.sum() == 2
@@ -161,7 +214,11 @@ def test_another_of_a_kind_is_never_the_same_object():
 
 def test_a_role_may_name_one_object_a_tag_or_anything():
     kinds = (kind("Pod", 5, tags=("seed",)), kind("Nut", 5, tags=("seed",)), kind("Leaf", 5))
-    objects = (*things("Pod", (0, 0), (1, 0)), *things("Nut", (2, 0), first=5), *things("Leaf", (3, 0), first=8))
+    objects = (
+        *things("Pod", (0, 0), (1, 0)),
+        *things("Nut", (2, 0), first=5),
+        *things("Leaf", (3, 0), first=8),
+    )
     for role, wanted in (("Pod 2", 1), ("any seed", 3), ("anything", 4), ("Pod", 2)):
         r = rule("r", when=START, do=c("remove", who=role))
         made = run(level(r, kinds=kinds, objects=objects), 1)
@@ -193,7 +250,9 @@ def test_each_tick_fires_every_tick_the_match_holds():
 
 
 def test_on_becoming_true_fires_again_only_after_it_did_not_hold():
-    r = rule("r", if_=c("formula_holds", formula="tick mod 4 < 2"), fires="on becoming true", do=add("level.n"))
+    r = rule(
+        "r", if_=c("formula_holds", formula="tick mod 4 < 2"), fires="on becoming true", do=add("level.n")
+    )
     assert [t for t, _ in fired(run(level(r, has={"n": 0.0}), 10), "r")] == [1, 4, 8]
 
 
@@ -212,7 +271,13 @@ def test_first_time_only_fires_once_in_a_run():
 
 def test_first_time_only_per_object_fires_once_for_each():
     walk = rule("walk", when=EVERY_TICK, do=c("move_by", who="Gardener", dx="10"))
-    r = rule("r", when=c("touches", a="Gardener", b="Pod"), fires="first time only", first_per="object", do=add("level.n"))
+    r = rule(
+        "r",
+        when=c("touches", a="Gardener", b="Pod"),
+        fires="first time only",
+        first_per="object",
+        do=add("level.n"),
+    )
     made = run(level(r, walk, has={"n": 0.0}, **touching_level([(0, 0), (30, 0)])), 8)
     assert [m for _, m in fired(made, "r")] == [1, 1]
 
@@ -224,7 +289,9 @@ def test_a_cooldown_follows_a_firing():
 
 def test_a_cooldown_per_object_rests_each_by_itself():
     walk = rule("walk", when=EVERY_TICK, do=c("move_by", who="Gardener", dx="10"))
-    r = rule("r", when=c("touches", a="Gardener", b="Pod"), cooldown=9.0, cooldown_per="object", do=add("level.n"))
+    r = rule(
+        "r", when=c("touches", a="Gardener", b="Pod"), cooldown=9.0, cooldown_per="object", do=add("level.n")
+    )
     made = run(level(r, walk, has={"n": 0.0}, **touching_level([(0, 0), (30, 0)])), 8)
     assert len(fired(made, "r")) == 2
 
@@ -234,13 +301,23 @@ def test_a_cooldown_per_object_rests_each_by_itself():
 
 def test_one_effect_per_match():
     r = rule("r", when=TOUCH, do=add("level.score"))
-    assert run(level(r, has={"score": 0.0}, **touching_level([(0, 0), (1, 0), (2, 0)])), 1).world.level["score"] == 3
+    assert (
+        run(level(r, has={"score": 0.0}, **touching_level([(0, 0), (1, 0), (2, 0)])), 1).world.level["score"]
+        == 3
+    )
 
 
 def test_one_effect_per_match_on_the_same_object_too():
     hungry = kind("Gardener", 10, has={"pods": 0.0})
     r = rule("r", when=TOUCH, do=[add("Gardener.pods"), c("move_by", who="Gardener", dx="2")])
-    world = run(level(r, kinds=(hungry, POD), objects=(*things("Gardener", (0, 0)), *things("Pod", (0, 0), (1, 0), first=5))), 1).world
+    world = run(
+        level(
+            r,
+            kinds=(hungry, POD),
+            objects=(*things("Gardener", (0, 0)), *things("Pod", (0, 0), (1, 0), first=5)),
+        ),
+        1,
+    ).world
     assert world.variables["pods/number"][0] == 2
     assert world.x[0] == 4
 
@@ -264,7 +341,11 @@ def test_one_match_at_a_time_lets_later_matches_see_earlier_effects():
 
 def test_else_is_done_for_candidates_that_failed():
     r = rule(
-        "r", when=TOUCH, if_=c("formula_holds", formula="Pod.x > 0"), do=add("level.yes"), else_=c("remove", who="Pod")
+        "r",
+        when=TOUCH,
+        if_=c("formula_holds", formula="Pod.x > 0"),
+        do=add("level.yes"),
+        else_=c("remove", who="Pod"),
     )
     made = run(level(r, has={"yes": 0.0}, **touching_level([(-2, 0), (1, 0), (-3, 0)])), 1)
     assert made.world.level["yes"] == 1
@@ -283,12 +364,18 @@ def test_rules_below_see_changes_at_once_and_rules_above_a_tick_later():
 
 def test_a_created_object_is_seen_by_the_rules_below_at_once():
     make = rule("make", when=START, do=c("create", count="2", kind="Pod", where="Gardener"))
-    below = rule("below", if_=c("formula_holds", formula="count(Pod) = 2"), fires="first time only", do=send("b"))
+    below = rule(
+        "below", if_=c("formula_holds", formula="count(Pod) = 2"), fires="first time only", do=send("b")
+    )
     assert names_at(run(level(make, below, **touching_level([])), 1), 1) == ["make", "below"]
 
 
 def test_the_created_object_is_a_role_for_the_actions_below():
-    make = rule("make", when=START, do=[c("create", count="3", kind="Pod", where="Gardener"), c("move_by", who="new Pod", dx="7")])
+    make = rule(
+        "make",
+        when=START,
+        do=[c("create", count="3", kind="Pod", where="Gardener"), c("move_by", who="new Pod", dx="7")],
+    )
     world = run(level(make, **touching_level([(50, 0)])), 1).world
     assert world.x.tolist() == [0, 50, 7, 7, 7]
 
@@ -300,7 +387,11 @@ def test_speaking_of_a_new_object_that_nothing_creates_is_a_problem():
 
 def test_an_area_draws_a_point_of_its_own_for_each_created_object():
     made = rule("make", when=START, do=c("create", count="30", kind="Pod", where="tray"))
-    built = level(made, places=(Area(name="tray", x=100, y=0, shape=Rectangle(width=20, height=10)),), **touching_level([]))
+    built = level(
+        made,
+        places=(Area(name="tray", x=100, y=0, shape=Rectangle(width=20, height=10)),),
+        **touching_level([]),
+    )
     world = run(built, 1).world
     x, y = world.x[1:], world.y[1:]
     assert len(set(x.tolist())) == 30
@@ -309,13 +400,19 @@ def test_an_area_draws_a_point_of_its_own_for_each_created_object():
 
 @pytest.mark.parametrize(("where", "point"), [("gate", (3, 4)), ("Gardener", (0, 0))])
 def test_a_spot_or_an_object_gives_its_point(where, point):
-    built = level(rule("r", when=START, do=c("create", kind="Pod", where=where)), places=(Spot(name="gate", x=3, y=4),), **touching_level([]))
+    built = level(
+        rule("r", when=START, do=c("create", kind="Pod", where=where)),
+        places=(Spot(name="gate", x=3, y=4),),
+        **touching_level([]),
+    )
     world = run(built, 1).world
     assert (world.x[1], world.y[1]) == point
 
 
 def test_a_removed_object_matches_nothing_but_its_last_values_can_be_read():
-    r = rule("r", when=TOUCH, do=[c("remove", who="Pod"), c("set_variable", variable="level.x", value="Pod.x")])
+    r = rule(
+        "r", when=TOUCH, do=[c("remove", who="Pod"), c("set_variable", variable="level.x", value="Pod.x")]
+    )
     below = rule("below", if_=c("formula_holds", formula="Pod.x > -99"), do=add("level.n"))
     made = run(level(r, below, has={"x": 0.0, "n": 0.0}, **touching_level([(4, 0)])), 2)
     assert made.world.level == {"x": 4.0, "n": 0.0}
@@ -350,7 +447,12 @@ def test_a_saying_is_shown_for_its_time():
 
 
 def wait_level(**more):
-    r = rule("r", when=c("key_pressed", key="W"), do=[add("level.before"), c("wait", time="0.5"), add("level.after")], **more)
+    r = rule(
+        "r",
+        when=c("key_pressed", key="W"),
+        do=[add("level.before"), c("wait", time="0.5"), add("level.after")],
+        **more,
+    )
     return level(r, has={"before": 0.0, "after": 0.0}, keys=(("W", 0.1, 0.15), ("W", 0.3, 0.35)), seconds=2.0)
 
 
@@ -362,7 +464,11 @@ def test_wait_puts_off_the_rest_and_resumes_in_clocks_of_the_due_tick():
     below = rule("below", when=c("every_seconds", period="9", first="0.6"), do=send("x"))
     built = wait_level(while_waiting="ignore")
     made = run(level(*built.order, below, has={"before": 0.0, "after": 0.0}, keys=(("W", 0.1, 0.15),)))
-    assert [(f.tick, f.position, f.way.name) for f in made.trace.firings()] == [(6, 1, "DO"), (36, 1, "RESUMED"), (36, 2, "DO")]
+    assert [(f.tick, f.position, f.way.name) for f in made.trace.firings()] == [
+        (6, 1, "DO"),
+        (36, 1, "RESUMED"),
+        (36, 2, "DO"),
+    ]
 
 
 @pytest.mark.parametrize(
@@ -376,8 +482,16 @@ def test_firing_again_while_waiting_ignores_restarts_or_stacks(choice, began, af
 
 
 def test_waits_resume_in_the_order_in_which_they_were_started():
-    slow = rule("slow", when=START, do=[c("wait", time="0.1"), c("set_variable", variable="level.last", value='"slow"')])
-    late = rule("late", when=c("every_seconds", period="9", first=str(2 / 60)), do=[c("wait", time=str(5 / 60)), c("set_variable", variable="level.last", value='"late"')])
+    slow = rule(
+        "slow",
+        when=START,
+        do=[c("wait", time="0.1"), c("set_variable", variable="level.last", value='"slow"')],
+    )
+    late = rule(
+        "late",
+        when=c("every_seconds", period="9", first=str(2 / 60)),
+        do=[c("wait", time=str(5 / 60)), c("set_variable", variable="level.last", value='"late"')],
+    )
     made = run(level(late, slow, has={"last": ""}))
     assert names_at(made, 7) == ["slow", "late"]
     assert made.world.level["last"] == "late"
@@ -391,14 +505,30 @@ def test_a_match_whose_object_has_gone_does_not_go_on():
 
 
 def test_waiting_keeps_what_was_created():
-    r = rule("r", when=START, do=[c("create", kind="Pod", where="Gardener"), c("wait", time="0.1"), c("move_by", who="new Pod", dx="9")])
+    r = rule(
+        "r",
+        when=START,
+        do=[
+            c("create", kind="Pod", where="Gardener"),
+            c("wait", time="0.1"),
+            c("move_by", who="new Pod", dx="9"),
+        ],
+    )
     assert run(level(r, **touching_level([(50, 0)]))).world.x.tolist() == [0, 50, 9]
 
 
 def test_a_wait_may_differ_by_match():
     slow = kind("Pod", 5, has={"delay": 0.1})
     objects = (*things("Gardener", (0, 0)), *things("Pod", (0, 0), (1, 0), first=5))
-    r = rule("r", when=TOUCH, do=[c("set_variable", variable="Pod.delay", value="0.1 + Pod.x / 10"), c("wait", time="Pod.delay"), add("level.n")])
+    r = rule(
+        "r",
+        when=TOUCH,
+        do=[
+            c("set_variable", variable="Pod.delay", value="0.1 + Pod.x / 10"),
+            c("wait", time="Pod.delay"),
+            add("level.n"),
+        ],
+    )
     made = run(level(r, has={"n": 0.0}, kinds=(GARDENER, slow), objects=objects))
     assert resumed(made) == [7, 13]
 
@@ -454,7 +584,11 @@ def test_a_fault_in_a_condition_drops_the_match():
 
 
 def test_infinity_never_enters_the_level():
-    r = rule("r", when=EVERY_TICK, do=[c("set_variable", variable="level.n", value="1e308"), add("level.n", "1e308")])
+    r = rule(
+        "r",
+        when=EVERY_TICK,
+        do=[c("set_variable", variable="level.n", value="1e308"), add("level.n", "1e308")],
+    )
     made = run(level(r, has={"n": 0.0}), 2)
     assert made.world.level["n"] == 1e308
     assert "range of numbers" in made.trace.faults[0].sentence
@@ -470,15 +604,25 @@ def test_a_negative_wait_faults():
 @pytest.mark.parametrize(
     ("bound", "do", "says"),
     [
-        ({"most_creations": 10}, c("create", count="100", kind="Pod", where="Gardener"), "10 creations a tick"),
+        (
+            {"most_creations": 10},
+            c("create", count="100", kind="Pod", where="Gardener"),
+            "10 creations a tick",
+        ),
         ({"most_objects": 20}, c("create", count="100", kind="Pod", where="Gardener"), "20 objects"),
         ({"most_messages": 5}, c("send_message", message="m"), "5 messages a tick"),
-        ({"most_matches": 50}, c("set_variable", variable="level.n", value="Pod.x + another_Pod.x"), "level's bound is 50"),
+        (
+            {"most_matches": 50},
+            c("set_variable", variable="level.n", value="Pod.x + another_Pod.x"),
+            "level's bound is 50",
+        ),
     ],
 )
 def test_reaching_a_bound_is_a_fault_with_a_sentence(bound, do, says):
     r = rule("storm", when=c("touches", a="Gardener", b="Pod"), do=do)
-    built = level(r, has={"n": 0.0}, **touching_level([(i % 5, i // 5) for i in range(15)]), settings=Settings(**bound))
+    built = level(
+        r, has={"n": 0.0}, **touching_level([(i % 5, i // 5) for i in range(15)]), settings=Settings(**bound)
+    )
     made = run(built, 3)
     assert "storm" in made.trace.faults[0].sentence
     assert says in made.trace.faults[0].sentence
@@ -499,7 +643,15 @@ def test_turn_and_go_walks_along_where_it_faces():
 @pytest.mark.parametrize("rate", [30, 60, 120])
 def test_walking_goes_equally_far_at_any_tick_rate(rate):
     walker = kind("Gardener", 10, behaviours=(c("steer_by_keys", speed="60"),))
-    made = run(level(kinds=(walker,), objects=things("Gardener", (0, 0)), keys=(("Up", 0.5, 1.5),), seconds=2.0, rate=rate))
+    made = run(
+        level(
+            kinds=(walker,),
+            objects=things("Gardener", (0, 0)),
+            keys=(("Up", 0.5, 1.5),),
+            seconds=2.0,
+            rate=rate,
+        )
+    )
     assert made.world.x[0] == pytest.approx(60)
 
 
@@ -517,7 +669,14 @@ def test_a_movable_object_slides_along_a_turned_wall():
     from msgspec.structs import replace
 
     beam = replace(things("Wall", (100, 0), first=5)[0], angle=45.0)
-    made = run(level(kinds=(walker, wall), objects=(*things("Gardener", (0, 0)), beam), keys=(("Up", 0.0, 3.0),), seconds=3.0))
+    made = run(
+        level(
+            kinds=(walker, wall),
+            objects=(*things("Gardener", (0, 0)), beam),
+            keys=(("Up", 0.0, 3.0),),
+            seconds=3.0,
+        )
+    )
     assert made.world.y[0] > 10
     assert made.world.x[0] < 180
 
@@ -531,7 +690,15 @@ def test_two_movable_objects_part_by_half_each():
 def test_a_kind_without_contact_is_never_touched():
     ghost = kind("Pod", 5, contact="none")
     r = rule("r", when=TOUCH, do=add("level.n"))
-    made = run(level(r, has={"n": 0.0}, kinds=(GARDENER, ghost), objects=(*things("Gardener", (0, 0)), *things("Pod", (0, 0), first=5))), 2)
+    made = run(
+        level(
+            r,
+            has={"n": 0.0},
+            kinds=(GARDENER, ghost),
+            objects=(*things("Gardener", (0, 0)), *things("Pod", (0, 0), first=5)),
+        ),
+        2,
+    )
     assert fired(made, "r") == []
 
 
@@ -548,7 +715,11 @@ def test_a_level_without_objects_or_rules_runs():
 
 
 def test_an_area_shape_may_be_a_circle():
-    built = level(rule("r", when=START, do=c("create", count="20", kind="Pod", where="pond")), places=(Area(name="pond", x=0, y=0, shape=Circle(radius=3)),), **touching_level([]))
+    built = level(
+        rule("r", when=START, do=c("create", count="20", kind="Pod", where="pond")),
+        places=(Area(name="pond", x=0, y=0, shape=Circle(radius=3)),),
+        **touching_level([]),
+    )
     world = run(built, 1).world
     assert (np.hypot(world.x, world.y) <= 3).all()
 

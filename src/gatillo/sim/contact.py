@@ -1,7 +1,7 @@
 """The Contact phase: which objects' shapes meet, and pushing solids apart.
 
-Candidate pairs come from a sorted uniform grid (Ericson, Real-Time Collision Detection, 2005, ch. 7),
-exact tests from separating axes (same, ch. 4.4). Only pairs of kinds that a running rule asks
+Candidate pairs come from a grid, exact tests from closest points and separating axes (Ericson,
+Real-Time Collision Detection, 2005, ch. 4.4 and 5.1). Only pairs of kinds that a running rule asks
 about, and only objects that moved, are looked at.
 """
 
@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Candidates, Rows
 from gatillo.level.roles import Role
+from gatillo.sim.grid import Grid
 from gatillo.sim.world import World
 
 SKIN = 0.001
@@ -35,7 +36,7 @@ def settle_contacts(world: World) -> None:
     sensed = world.rows_where("sensed", world.program.sensed)
     moving = sensed[world.moved[sensed]]
     if len(moving):
-        i, j = near_pairs(world, moving, sensed)
+        i, j = near_pairs(world, moving, _of_interest(world, moving))
         if len(i):
             keep = world.program.senses[world.kind[i], world.kind[j]]
             i, j = i[keep], j[keep]
@@ -53,8 +54,19 @@ def settle_contacts(world: World) -> None:
     else:
         world.begun, world.ended = now, _NO_PAIRS
     world.touching = now
+    world.grids = tuple((rows, grid, astray | world.moved) for rows, grid, astray in world.grids)
     world.moved[:] = False
     world.any_moved = False
+
+
+def _of_interest(world: World, moving: Rows) -> Rows:
+    """Rows of every kind whose contact with a kind that moves is asked for."""
+    kinds = sorted(set(world.kind[moving].tolist()))
+    key = f"sensed by {kinds}"
+    known = world.program.sensed_by.get(key)
+    if known is None:
+        known = world.program.sensed_by[key] = np.asarray(world.program.senses[kinds].any(axis=0))
+    return world.rows_where(key, known)
 
 
 def near_pairs(world: World, some: Rows, all_rows: Rows) -> tuple[Rows, Rows]:
@@ -64,16 +76,32 @@ def near_pairs(world: World, some: Rows, all_rows: Rows) -> tuple[Rows, Rows]:
         return _few_pairs(world, some, all_rows)
     if tries <= _ALL_PAIRS_UP_TO:
         return _every_pair(world, some, all_rows)
-    reach = np.maximum(*world.reach())
     # a few large shapes would blow up the grid's cells: they are tried against everything
-    usual = 4.0 * float(np.median(reach[all_rows])) + SKIN
-    large, large_some = reach[all_rows] > usual, reach[some] > usual
-    parts = [_grid_pairs(world, some[~large_some], all_rows[~large], usual)]
-    if large.any():
-        parts.append(_every_pair(world, some[~large_some], all_rows[large]))
-    if large_some.any():
-        parts.append(_every_pair(world, some[large_some], all_rows))
+    small, large, most = _by_size(world, all_rows)
+    big = np.maximum(*world.reach())[some] > most
+    few = some[~big] if big.any() else some
+    parts = [_grid_pairs(world, few, small, most)]
+    if len(large):
+        parts.append(_every_pair(world, few, large))
+    if len(few) < len(some):
+        parts.append(_every_pair(world, some[big], all_rows))
     return np.concatenate([p[0] for p in parts]), np.concatenate([p[1] for p in parts])
+
+
+def _by_size(world: World, rows: Rows) -> tuple[Rows, Rows, float]:
+    """The rows of usual size, those far larger, and the reach that divides them."""
+    reaches = world.reach()
+    kept = world.sizes
+    if kept is not None and kept[0] is rows and kept[1] is reaches:
+        return kept[2]
+    reach = np.maximum(*reaches)[rows]
+    most = 4.0 * float(np.median(reach)) + SKIN
+    large = reach > most
+    small = rows[~large] if large.any() else rows
+    most = float(reach[~large].max())
+    found = (small, rows[large], most)
+    world.sizes = (rows, reaches, found)
+    return found
 
 
 def _few_pairs(world: World, some: Rows, all_rows: Rows) -> tuple[Rows, Rows]:
@@ -122,44 +150,41 @@ def _grid_pairs(world: World, some: Rows, all_rows: Rows, most: float) -> tuple[
     """Pairs of objects that reach no farther than `most`, found cell by cell."""
     if not len(all_rows) or not len(some):
         return _NO_PAIRS, _NO_PAIRS
-    half_width, half_height = world.reach()
-    x, y = world.x[all_rows], world.y[all_rows]
-    # a cell holds the reach of the largest pair, so that neighbours lie in the 3 × 3 cells about one
-    cell = (
-        2
-        * min(
-            most,
-            float(
-                max(
-                    half_width[all_rows].max(),
-                    half_height[all_rows].max(),
-                    half_width[some].max(),
-                    half_height[some].max(),
-                )
-            ),
+    cell = 2 * (most + SKIN)
+    grid, astray = _standing_grid(world, all_rows, cell)
+    i, j = grid.around(world.x[some], world.y[some])
+    i = some[i]
+    # what has moved since the grid was made stands elsewhere now
+    stale = astray[j]
+    if stale.any():
+        i, j = i[~stale], j[~stale]
+    loose = all_rows[astray[all_rows]]
+    if len(loose):
+        more_i, more_j = Grid(loose, world.x[loose], world.y[loose], cell).around(
+            world.x[some], world.y[some]
         )
-        + 2 * SKIN
-    )
-    rows_of_cells = np.int64(1 << 31)
-    code = np.floor(x / cell).astype(np.int64) * rows_of_cells + np.floor(y / cell).astype(np.int64)
-    order = np.argsort(code, kind="stable")
-    code = code[order]
-    column = np.floor(world.x[some] / cell).astype(np.int64)
-    row = np.floor(world.y[some] / cell).astype(np.int64)
-    # the three cells of a column are neighbours in the sorted codes: one range each
-    columns = (column[:, None] + np.array([-1, 0, 1])) * rows_of_cells + row[:, None]
-    low = np.searchsorted(code, columns - 1, side="left").ravel()
-    counts = np.searchsorted(code, columns + 1, side="right").ravel() - low
-    total = int(counts.sum())
-    if not total:
-        return _NO_PAIRS, _NO_PAIRS
-    starts = np.cumsum(counts) - counts
-    j = all_rows[order[np.arange(total) - np.repeat(starts - low, counts)]]
-    i = some[np.repeat(np.repeat(np.arange(len(some)), 3), counts)]
+        i, j = np.concatenate((i, some[more_i])), np.concatenate((j, more_j))
+    half_width, half_height = world.reach()
     near = np.abs(world.x[i] - world.x[j]) <= half_width[i] + half_width[j] + SKIN
     near &= np.abs(world.y[i] - world.y[j]) <= half_height[i] + half_height[j] + SKIN
     near &= i != j
     return i[near], j[near]
+
+
+def _standing_grid(world: World, rows: Rows, cell: float) -> tuple[Grid, NDArray[np.bool_]]:
+    """The grid of what stands still, kept from tick to tick, and which rows have left their place in it."""
+    for kept_rows, kept, astray in world.grids:
+        if kept_rows is rows and kept.cell == cell:
+            now = astray | world.moved
+            still = int(np.count_nonzero(now)) - int(np.count_nonzero(world.moved))
+            # rebuilt when much that stands still again is not in it
+            if still <= max(64, len(rows) // 20):
+                return kept, now
+    astray = world.moved.copy()
+    standing = rows[~astray[rows]]
+    grid = Grid(standing, world.x[standing], world.y[standing], cell)
+    world.grids = (*(g for g in world.grids if g[0] is not rows), (rows, grid, astray))
+    return grid, astray
 
 
 def separation(world: World, i: Rows, j: Rows) -> tuple[Floats, Floats, Floats]:
@@ -265,7 +290,10 @@ def push_apart(world: World) -> None:
         deep = gap < -1e-9
         if not deep.any():
             return
-        i, j, gap, nx, ny = i[deep], j[deep], gap[deep], nx[deep], ny[deep]
+        # in an order that depends on the objects alone: sums of floats depend on it
+        order = deep.nonzero()[0]
+        order = order[np.lexsort((j[order], i[order]))]
+        i, j, gap, nx, ny = i[order], j[order], gap[order], nx[order], ny[order]
         share = np.where(world.program.solids[world.kind[j]] == 2, 1.0, 0.5)
         np.add.at(world.x, i, gap * share * nx)
         np.add.at(world.y, i, gap * share * ny)

@@ -15,6 +15,9 @@ from gatillo.sim.chance import uniform
 from gatillo.sim.world import World
 
 
+_NOTHING = np.zeros(0, dtype=np.int64)
+
+
 @dataclass(slots=True)
 class Matches:
     """n matches: for each role token the world row of its object in each match.
@@ -30,6 +33,10 @@ class Matches:
         """The matches at these positions, or where a yes/no array is yes."""
         origin = self.origin[which]
         return Matches(len(origin), {role: rows[which] for role, rows in self.rows.items()}, origin)
+
+    def none(self) -> Matches:
+        """The same roles with no match."""
+        return Matches(0, dict.fromkeys(self.rows, _NOTHING), _NOTHING)
 
 
 def table_of(candidates: Candidates) -> Matches:
@@ -60,6 +67,10 @@ def union(world: World, found: list[Candidates]) -> Matches:
     return table_of(Candidates(columns.shape[1], dict(zip(roles, columns, strict=True))))
 
 
+ONE_MATCH = table_of(Candidates(1))
+"""The table of an occasion that is about no object."""
+
+
 class TooManyMatches(Exception):
     """A match table would grow beyond the level's bound."""
 
@@ -77,6 +88,8 @@ def join_role(world: World, table: Matches, role: Role) -> Matches:
     most = world.program.level.settings.most_matches
     if wanted > most:
         raise TooManyMatches(wanted, most, role.text)
+    if table.n == 1 and not table.rows:
+        return Matches(len(rows), {role.token: rows}, np.zeros(len(rows), dtype=np.int64))
     joined = table.take(np.repeat(np.arange(table.n), len(rows)))
     joined.rows[role.token] = np.tile(rows, table.n)
     for other, other_rows in joined.rows.items():

@@ -69,6 +69,8 @@ class Step:
     """Slots whose formula is evaluated over the matches."""
     role_slots: tuple[tuple[str, str], ...] = ()
     """Slots that hold a role, with its token."""
+    targets: tuple[tuple[str, str, str], ...] = ()
+    """Slots that name a variable to write: its column, and its owner's token or "" for the level."""
 
 
 @dataclass(slots=True)
@@ -140,6 +142,9 @@ class Program:
         self.kinds = level.kinds
         self.kind_number = {kind.name: at for at, kind in enumerate(level.kinds)}
         self.geometry = tuple(geometry_of(kind) for kind in level.kinds)
+        self.sensed_by: dict[str, np.ndarray] = {}
+        """By kinds that move: which kinds' contacts with them are asked for; filled as runs ask."""
+        self.names = {o.id: o.name for o in level.objects}
         self.problems: list[Problem] = []
         self.turns = tuple(
             self._turn(position, rule, rule.on and (section is None or section.on))
@@ -416,6 +421,11 @@ def _step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int) -> Step
     step.roles = tuple(roles)
     step.worked_out = tuple(worked_out)
     step.role_slots = tuple(role_slots)
+    step.targets = tuple(
+        (name, a.key, a.role.token if a.role else "")
+        for name, a in bound.arguments.items()
+        if isinstance(a, VariableArgument)
+    )
     return step
 
 

@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.binding import VariableArgument
 from gatillo.catalogue.surroundings import Candidates, Rows, Target
 from gatillo.sim.contact import contact_candidates
 from gatillo.sim.deeds import Deeds
 from gatillo.sim.matching import (
+    ONE_MATCH,
     Matches,
     TooManyMatches,
     View,
@@ -83,7 +83,7 @@ class Turns:
                     break
         except TooManyMatches as error:
             self.fault(turn, step, 1, str(error))
-            table = table.take(np.zeros(0, dtype=np.int64))
+            table = table.none()
         failed = base.take(np.setdiff1d(base.origin, table.origin)) if turn.else_ else None
         if table.n:
             table = self.held_back(turn, table)
@@ -96,7 +96,7 @@ class Turns:
     def candidates(self, turn: Turn) -> Matches:
         """What the rule's occasions yield."""
         if not turn.when:
-            return table_of(Candidates(1))
+            return ONE_MATCH
         found: list[Candidates] = []
         for step in turn.when:
             if step.entry.alarm is not None:
@@ -115,6 +115,8 @@ class Turns:
         given = self.arguments(step, view)
         mask = step.entry.compute(self.asking, **given)
         if not (isinstance(mask, np.ndarray) and mask.ndim):
+            if not view.faults:
+                return table if bool(mask) is not step.negated else table.none()
             mask = np.full(table.n, bool(mask))
         if step.negated:
             mask = ~mask
@@ -143,10 +145,8 @@ class Turns:
             given[name] = view.table.rows[role]
         for name, formula in step.worked_out:
             given[name] = formula.evaluate(view)
-        for name, argument in step.arguments.items():
-            if isinstance(argument, VariableArgument):
-                rows = None if argument.role is None else view.table.rows[argument.role.token]
-                given[name] = Target(argument.key, rows)
+        for name, key, role in step.targets:
+            given[name] = Target(key, view.table.rows[role] if role else None)
         return given
 
     def report(self, turn: Turn, step: Step, view: View) -> NDArray[np.bool_] | None:

@@ -14,6 +14,7 @@ from gatillo.formula.compiling import column_key
 from gatillo.level.model import Value
 from gatillo.level.naming import token
 from gatillo.level.roles import Role, type_of
+from gatillo.sim.grid import Grid
 from gatillo.sim.program import Program
 
 FIRST_CREATED_ID = 1_000_000
@@ -96,7 +97,6 @@ class World:
                 key = column_key(token(name), type_of(value))
                 if key in self.variables:
                     self.variables[key][row] = value
-        self.names: dict[int, str] = {o.id: o.name for o in objects}
         self.tags: dict[str, NDArray[np.bool_]] = {
             tag: np.array(
                 [
@@ -132,6 +132,9 @@ class World:
         self._rows: dict[str, Rows] = {}
         self._members: dict[str, NDArray[np.bool_]] = {}
         self._reach: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
+        # kept by the contact search from tick to tick; what it finds does not depend on them
+        self.grids: tuple[tuple[Rows, Grid, NDArray[np.bool_]], ...] = ()
+        self.sizes: tuple[Rows, object, tuple[Rows, Rows, float]] | None = None
 
     COLUMNS = ("id", "kind", "x", "y", "angle", "scale", "depth", "vx", "vy", "shown", "alive", "moved")
 
@@ -142,7 +145,6 @@ class World:
             setattr(other, name, getattr(self, name).copy())
         other.variables = {name: column.copy() for name, column in self.variables.items()}
         other.tags = dict(self.tags)
-        other.names = dict(self.names)
         other.level = dict(self.level)
         other.created_of = dict(self.created_of)
         other.sayings = dict(self.sayings)
@@ -191,6 +193,8 @@ class World:
         self._rows.clear()
         self._members.clear()
         self._reach = None
+        self.grids = ()
+        self.sizes = None
 
     def rows_of_ids(self, ids: NDArray[np.int64]) -> Rows:
         """Row of each id, -1 where that object is gone."""
@@ -201,7 +205,7 @@ class World:
 
     def name_of(self, object_id: int) -> str:
         """What an object is called: its own name, or its kind and number if a rule created it."""
-        found = self.names.get(object_id)
+        found = self.program.names.get(object_id)
         if found is not None:
             return found
         kind = self.program.kinds[self.created_of[object_id]].name

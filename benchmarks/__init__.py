@@ -1,0 +1,1 @@
+"""Benchmarks: the same work by Gatillo, by a plain loop and by hand-written NumPy."""

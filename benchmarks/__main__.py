@@ -1,0 +1,201 @@
+"""`make bench`: the same work side by side, as ratios in one run. Machines are shared and noisy."""
+
+from __future__ import annotations
+
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from rich.console import Console
+from rich.table import Table
+
+from benchmarks import big_level
+from benchmarks.seed_pods import PodsByLoop, PodsByNumPy, gatillo_pods
+from gatillo.examples import DEMO, study_path
+from gatillo.files.level_file import read_level
+from gatillo.sim.program import Program
+from gatillo.sim.run import Cursor, Run, run_trial
+
+out = Console(highlight=False)
+TICKS = 120
+
+
+def timed(deed: Callable[[], object], times: int) -> list[float]:
+    """Seconds of each of some calls."""
+    found = []
+    for _ in range(times):
+        start = time.perf_counter()
+        deed()
+        found.append(time.perf_counter() - start)
+    return found
+
+
+def interleaved(deeds: dict[str, Callable[[], object]], times: int, rounds: int = 4) -> dict[str, float]:
+    """Median seconds a call, the deeds taking turns so that a noisy moment hits all alike."""
+    found: dict[str, list[float]] = {name: [] for name in deeds}
+    for _ in range(rounds):
+        for name, deed in deeds.items():
+            found[name] += timed(deed, times // rounds)
+    return {name: statistics.median(times) for name, times in found.items()}
+
+
+def big() -> None:
+    """10,000 objects, 2,000 moving, contacts, 60 rules."""
+    s = big_level.scene(10_000, 2_000)
+    program = Program(big_level.level(s))
+    run, bare = big_level.by_gatillo(program), big_level.by_gatillo(program, record=False)
+    floor, loop = big_level.ByNumPy(s), big_level.ByLoop(s)
+    with np.errstate(all="ignore"):
+        found = interleaved(
+            {
+                "gatillo": lambda: run.advance(1),
+                "unrecorded": lambda: bare.advance(1),
+                "floor": floor.tick,
+                "loop": loop.tick,
+            },
+            TICKS,
+        )
+    same = all(
+        big_level.gatillo_outcome(r, s).agrees(o.outcome()) for r in (run, bare) for o in (floor, loop)
+    )
+    table = Table("big level: 10,000 objects, 2,000 moving, 60 rules", "ms a tick", "against", "aim")
+    table.add_row("Gatillo, with trace and keyframes", f"{found['gatillo'] * 1e3:.2f}", "", "under 16 ms")
+    table.add_row(
+        "hand-written NumPy",
+        f"{found['floor'] * 1e3:.2f}",
+        f"Gatillo takes {found['gatillo'] / found['floor']:.2f} ×",
+        "at most 1.5 ×",
+    )
+    table.add_row(
+        "plain loop over objects",
+        f"{found['loop'] * 1e3:.2f}",
+        f"Gatillo is {found['loop'] / found['gatillo']:.1f} × faster",
+        "at least 30 ×",
+    )
+    table.add_row(
+        "Gatillo, unrecorded",
+        f"{found['unrecorded'] * 1e3:.2f}",
+        f"recording adds {100 * (found['gatillo'] / found['unrecorded'] - 1):.0f} %",
+        "at most 15 %",
+    )
+    out.print(table)
+    out.print(
+        f"final states after {run.done} ticks {'agree' if same else 'DIFFER'}; {run.world.level['begun']:.0f} contacts begun\n"
+    )
+    if not same:
+        sys.exit(1)
+
+
+def growth() -> None:
+    """How the tick grows with moving objects and with idle rules."""
+    table = Table("growth", "ms a tick", "")
+    base = None
+    for movers in (500, 1_000, 2_000, 4_000):
+        run = big_level.by_gatillo(Program(big_level.level(big_level.scene(10_000, movers))))
+        run.advance(10)
+        ms = statistics.median(timed(lambda r=run: r.advance(1), 40)) * 1e3
+        base = base or ms / movers
+        table.add_row(
+            f"10,000 objects, {movers:,} moving",
+            f"{ms:.2f}",
+            f"{ms / movers / base:.2f} × the cost per mover at 500",
+        )
+    s = big_level.scene(1_000, 200)
+    few, many = (big_level.by_gatillo(Program(big_level.level(s, rules))) for rules in (60, 2_060))
+    found = interleaved({"few": lambda: few.advance(1), "many": lambda: many.advance(1)}, 400)
+    table.add_row("1,000 objects, 60 rules", f"{found['few'] * 1e3:.3f}", "")
+    table.add_row(
+        "the same and 2,000 rules that never wake",
+        f"{found['many'] * 1e3:.3f}",
+        f"{100 * (found['many'] / found['few'] - 1):+.1f} % (aim: under +5 %)",
+    )
+    small = big_level.by_gatillo(Program(big_level.level(big_level.scene(1_000, 1_000), 20)))
+    small.advance(10)
+    ms = statistics.median(timed(lambda: small.advance(1), 60)) * 1e3
+    table.add_row("1,000 objects, all moving, 20 rules", f"{ms:.2f}", "aim: under 4 ms")
+    out.print(table)
+
+
+def study() -> None:
+    """Study 1, run through with its trace; the cursor; program building; first paint."""
+    path = study_path(DEMO)
+    level = read_level(path)
+    program = Program(level)
+    loop, floor = PodsByLoop(level), PodsByNumPy(level)
+    found = interleaved({"gatillo": lambda: run_trial(program), "floor": floor.run, "loop": loop.run}, 20)
+    length = level.trials[0].length
+    same = gatillo_pods(run_trial(program)) == loop.outcome == floor.outcome
+    table = Table("study 1, seed pods: its 15 s trial", "seconds", "against", "aim")
+    table.add_row(
+        "Gatillo, with trace and keyframes",
+        f"{found['gatillo']:.4f}",
+        f"{length / found['gatillo']:.0f} × real time",
+        "at least 100 ×",
+    )
+    table.add_row(
+        "hand-written NumPy",
+        f"{found['floor']:.4f}",
+        f"Gatillo takes {found['gatillo'] / found['floor']:.2f} ×",
+        "",
+    )
+    table.add_row(
+        "plain loop over objects",
+        f"{found['loop']:.4f}",
+        f"Gatillo takes {found['gatillo'] / found['loop']:.2f} ×",
+        "",
+    )
+    out.print(table)
+    out.print(f"pods gathered and her path {'agree' if same else 'DIFFER'}\n")
+    if not same:
+        sys.exit(1)
+    run = run_trial(program)
+    long = Run(program, level.trials[0])
+    long.advance(36_000)
+    chance = np.random.default_rng(1)
+    jumps = [
+        timed(lambda t=int(t): long.world_at(Cursor(t, 0)), 1)[0] for t in chance.integers(1, 36_000, 200)
+    ]
+    table = Table("moving about", "ms", "aim")
+    table.add_row("cursor to a tick of a 10-minute run, worst of 200", f"{max(jumps) * 1e3:.1f}", "under 50")
+    table.add_row("the same, median", f"{statistics.median(jumps) * 1e3:.1f}", "")
+    table.add_row(
+        "program rebuilt after an edit",
+        f"{statistics.median(timed(lambda: Program(level), 20)) * 1e3:.2f}",
+        "",
+    )
+    table.add_row("trace of the 10-minute run, MB", f"{len(long.trace.to_bytes()) / 1e6:.1f}", "")
+    table.add_row(
+        "first paint from the command (offscreen), best of 4", f"{first_paint(path) * 1e3:.0f}", "under 1500"
+    )
+    out.print(table)
+    assert run.done == 900
+
+
+def first_paint(path: Path) -> float:
+    """Seconds from starting the interpreter to the first paint of the window."""
+    script = (
+        "import os, sys; os.environ['QT_QPA_PLATFORM'] = 'offscreen'\n"
+        "import gatillo.cli.main\n"
+        "from pathlib import Path\n"
+        "from gatillo.desk.application import make_application\n"
+        "from gatillo.desk.main_window import MainWindow\n"
+        "from gatillo.desk.workbench import Workbench\n"
+        "app = make_application(); window = MainWindow(Workbench())\n"
+        f"window.open_path(Path({str(path)!r})); window.show(); app.processEvents(); window.grab()\n"
+        "os._exit(0)"
+    )
+    return min(
+        timed(
+            lambda: subprocess.run([sys.executable, "-c", script], check=True, stderr=subprocess.DEVNULL), 4
+        )
+    )
+
+
+if __name__ == "__main__":
+    big()
+    study()
+    growth()

@@ -1,0 +1,37 @@
+"""The documents say what is so."""
+
+from __future__ import annotations
+
+import json
+import re
+from pathlib import Path
+
+from gatillo.files.level_file import decode_level
+from gatillo.inspect.expectations import judge
+from gatillo.sim.program import Program
+from gatillo.sim.run import run_trial
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def test_the_level_in_the_format_document_loads_runs_and_holds():
+    text = (ROOT / "docs" / "format.md").read_text()
+    raw = re.search(r"```json\n(.*?)```", text, re.DOTALL).group(1)
+    level = decode_level(raw.encode())
+    run = run_trial(Program(level))
+    assert [v.outcome for v in judge(run)] == ["held"]
+
+
+def test_every_entry_of_the_schema_is_in_the_format_document():
+    schema = json.loads((ROOT / "docs" / "level.schema.json").read_text())
+    text = (ROOT / "docs" / "format.md").read_text()
+    for name in ("Level", "Kind", "Object", "Rule", "Trial", "Settings"):
+        for entry in schema["$defs"][name]["properties"]:
+            if entry not in ("gravity_x", "gravity_y", "is"):
+                assert f"`{entry}`" in text or f'"{entry}"' in text, (name, entry)
+
+
+def test_pictures_in_the_readme_exist_and_are_all_shown():
+    text = (ROOT / "README.md").read_text()
+    linked = set(re.findall(r"docs/screenshots/([\w-]+\.png)", text))
+    assert linked == {p.name for p in (ROOT / "docs" / "screenshots").glob("*.png")}
