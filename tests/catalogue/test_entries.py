@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import pytest
-from building import START, add, c, kind, level, rule, run, things
 
+from building import START, add, c, kind, level, rule, run, things
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.binding import bind
 from gatillo.catalogue.entry import action

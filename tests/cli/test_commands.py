@@ -11,9 +11,9 @@ from pathlib import Path
 from xml.etree import ElementTree
 
 import pytest
-from building import START, add, heard, level, rule, send
 from typer.testing import CliRunner
 
+from building import START, add, heard, level, rule, send
 from gatillo.cli.main import app
 from gatillo.examples import DEMO, study_path
 from gatillo.files.level_file import write_level

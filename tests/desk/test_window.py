@@ -5,13 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from building import START, add, c, kind, level, rule, things
-from conftest import settle  # type: ignore[attr-defined]
 from PySide6.QtCore import QByteArray, QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QDoubleSpinBox, QLineEdit
 
+from building import START, add, c, kind, level, rule, things
+from conftest import settle  # type: ignore[attr-defined]
 from gatillo.desk.level_view.view import KIND_MIME
 from gatillo.desk.theme import theme
 from gatillo.files.level_file import read_level, write_level

@@ -8,10 +8,10 @@ from pathlib import Path
 
 import jsonschema
 import pytest
-from building import EVERY_TICK, add, c, kind, level, rule, things
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from building import EVERY_TICK, add, c, kind, level, rule, things
 from gatillo.examples import study_names, study_path
 from gatillo.files import level_file
 from gatillo.files.level_file import LevelFileError, decode_level, encode_level, read_level, write_level

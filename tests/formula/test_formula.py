@@ -6,10 +6,10 @@ import math
 
 import numpy as np
 import pytest
-from building import kind, level, things
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from building import kind, level, things
 from gatillo.catalogue.surroundings import Candidates
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.functions import FUNCTIONS

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import pytest
-from building import EVERY_TICK, START, add, c, heard, kind, level, rule, run, send, things
 
+from building import EVERY_TICK, START, add, c, heard, kind, level, rule, run, send, things
 from gatillo.formula.compiling import compile_formula
 from gatillo.inspect.comparison import compare
 from gatillo.inspect.expectations import judge, tally

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import pytest
-from building import add, c, kind, level, rule, things
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from building import add, c, kind, level, rule, things
 from gatillo.desk.history import History
 from gatillo.files.level_file import decode_level, encode_level
 from gatillo.level import edits

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from building import add, c, fired, kind, level, rule, run
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from building import add, c, fired, kind, level, rule, run
 from gatillo.level.model import Object
 from gatillo.sim import contact
 from gatillo.sim.program import Program

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from building import START, add, c, heard, kind, level, rule, send, things
 from hypothesis import given
 from hypothesis import settings as tries
 from hypothesis import strategies as st
 
+from building import START, add, c, heard, kind, level, rule, send, things
 from gatillo.level.model import Area, Rectangle, Settings
 from gatillo.sim.program import Program
 from gatillo.sim.run import Cursor, Run

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+
 from building import (
     EVERY_TICK,
     START,
@@ -20,7 +21,6 @@ from building import (
     send,
     things,
 )
-
 from gatillo.level.model import Area, Circle, Rectangle, Section, Settings, Spot
 from gatillo.sim.program import Program
 from gatillo.sim.run import Cursor, Run

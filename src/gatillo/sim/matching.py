@@ -14,7 +14,6 @@ from gatillo.level.roles import Role
 from gatillo.sim.chance import uniform
 from gatillo.sim.world import World
 
-
 _NOTHING = np.zeros(0, dtype=np.int64)
 
 
