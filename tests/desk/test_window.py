@@ -77,7 +77,7 @@ def test_the_step_buttons_walk_tick_by_tick_and_firing_by_firing_both_ways(open_
 def test_the_run_bar_says_which_firing_of_the_tick_the_cursor_stands_at(open_window):
     window = open_window()
     window.bench.move_cursor(Cursor(794, 3))
-    assert "3rd of 3 firings" in window.run_bar.place.text()
+    assert "3rd of 3: Good night" in window.run_bar.place.text()
     assert "13.233" in window.run_bar.time.text()
     assert "Good night" in window.sheet.live.text()
 

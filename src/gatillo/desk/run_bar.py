@@ -47,7 +47,7 @@ class RunBar(QWidget):
         self.time = QLabel()
         self.time.setFont(figures(3, bold=True))
         self.place = QLabel()
-        self.place.setMinimumWidth(190)
+        self.place.setMinimumWidth(235)
         self.note = QLabel()
         self.note.setObjectName("note")
         self.note.setFixedHeight(24)
@@ -133,7 +133,9 @@ class RunBar(QWidget):
         elif cursor.position == 0:
             where = f"before the 1st of {count} firings"
         else:
-            where = f"{ordinal(cursor.position)} of {count} firing{'s' if count != 1 else ''}"
+            firing = bench.run.trace.firings_at(cursor.tick)[cursor.position - 1]
+            name = bench.run.program.turns[firing.turn].rule.name
+            where = f"{ordinal(cursor.position)} of {count}: {name}"
         self.place.setFont(text_font(0))
         self.place.setText(
             f's &nbsp; tick {cursor.tick} &nbsp; <span style="color:{t.quiet.name()}">{where}</span>'

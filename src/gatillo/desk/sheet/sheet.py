@@ -155,6 +155,7 @@ class Sheet(QScrollArea):
         box = QDoubleSpinBox()
         box.setObjectName(f"object-{field}")
         box.setAccessibleName(field)
+        box.setMinimumHeight(26)
         box.setDecimals(2)
         box.setRange(least, FARTHEST_SHOWN)
         box.setSingleStep(step)
@@ -216,9 +217,11 @@ class Sheet(QScrollArea):
         rest.valueChanged.connect(
             lambda value: self._change_rule(rule, "cooldown", value, f"let “{rule.name}” rest {value:g} s")
         )
+        for field in (mode, rest):
+            field.setMinimumHeight(26)
         form.addRow("then rests", rest)
         column.addLayout(form)
-        self._tell = lambda: words.rule_counts_html(bench, rule.id) + words.firing_html(bench, rule.id)
+        self._tell = lambda: words.rule_counts_html(bench, rule.id) + words.firing_html(bench)
 
     def _change_rule(self, rule: Rule, field: str, value: object, deed: str) -> None:
         level = edits.change_rule(self.bench.level, rule.id, lambda r: replace(r, **{field: value}))

@@ -72,7 +72,7 @@ def rule_html(bench: Workbench, rule: Rule) -> str:
     return f"<table cellspacing='0'>{''.join(lines)}</table>"
 
 
-def firing_html(bench: Workbench, only_rule: int | None = None) -> str:
+def firing_html(bench: Workbench) -> str:
     """The firing at the cursor: which rule, for whom, and what it then did."""
     cursor, run = bench.cursor, bench.run
     firings = run.trace.firings_at(cursor.tick)
@@ -80,8 +80,6 @@ def firing_html(bench: Workbench, only_rule: int | None = None) -> str:
         return ""
     firing = firings[cursor.position - 1]
     rule = run.program.turns[firing.turn].rule
-    if only_rule is not None and rule.id != only_rule:
-        return ""
     t = theme()
     way = {
         Way.RESUMED: " It went on after its wait.",
