@@ -96,7 +96,7 @@ def levels(draw):
         ),
         has={"n": 0.0},
         keys=tuple(bars),
-        settings=Settings(most_objects=30, most_creations=6, most_matches=2_000),
+        settings=Settings(most_objects=30, most_creations=6, most_matches=2_000, most_messages=40),
         seconds=1.5,
         seed=draw(st.integers(0, 3)),
     )

@@ -1,6 +1,22 @@
 """The catalogue: what rules can be made of. Importing it declares every entry."""
 
-from gatillo.catalogue import contact, keys, life, messages, moving, tags, time, variables
+from gatillo.catalogue import (
+    areas,
+    bonds,
+    changes,
+    contact,
+    flow,
+    keys,
+    life,
+    messages,
+    moving,
+    picks,
+    pointer,
+    relations,
+    tags,
+    time,
+    variables,
+)
 from gatillo.catalogue.entry import ALWAYS, CATALOGUE, Entry, Slot
 
 __all__ = [
@@ -8,11 +24,18 @@ __all__ = [
     "CATALOGUE",
     "Entry",
     "Slot",
+    "areas",
+    "bonds",
+    "changes",
     "contact",
+    "flow",
     "keys",
     "life",
     "messages",
     "moving",
+    "picks",
+    "pointer",
+    "relations",
     "tags",
     "time",
     "variables",

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -111,13 +112,15 @@ def _bind_slot(index: Index, bound: Bound, slot: Slot, text: str, first_call: in
         return compile_template(index, text, first_call=first_call)
     if slot.type == "role":
         return RoleArgument(_role(index, text))
-    if slot.type in ("variable", "number variable"):
-        return _variable(index, text, number_only=slot.type == "number variable")
+    if slot.type in ("variable", "number variable", "yes/no variable"):
+        return _variable(index, text, slot.type.removesuffix("variable").strip())
     if slot.type == "value":
         variable = next((a for a in bound.arguments.values() if isinstance(a, VariableArgument)), None)
         return compile_formula(index, text, variable.type if variable else None, first_call=first_call)
     if slot.type == "where":
         return _where(index, text, first_call)
+    if slot.type == "per":
+        return Word("all matches") if text.strip() == "all matches" else RoleArgument(_role(index, text))
     return Word(_word(index, slot, text))
 
 
@@ -130,7 +133,7 @@ def _role(index: Index, text: str) -> Role:
     return role
 
 
-def _variable(index: Index, text: str, *, number_only: bool) -> VariableArgument:
+def _variable(index: Index, text: str, wanted: str) -> VariableArgument:
     owner, dot, name = text.strip().rpartition(".")
     if not dot:
         known = [f"level.{t}" for t in index.level_tokens]
@@ -161,8 +164,8 @@ def _variable(index: Index, text: str, *, number_only: bool) -> VariableArgument
                 len(text),
             )
         key = column_key(name, kind)
-    if number_only and kind != "number":
-        raise FormulaError(f"“{text.strip()}” is not a number", 0, len(text))
+    if wanted and kind != wanted:
+        raise FormulaError(f"“{text.strip()}” is not a {wanted}", 0, len(text))
     return VariableArgument(role, name, key, kind)
 
 
@@ -201,6 +204,20 @@ def _word(index: Index, slot: Slot, text: str) -> str:
             raise FormulaError(
                 f"there is no kind called “{text}”{did_you_mean(text, index.kinds)}", 0, len(text)
             )
+    elif slot.type in ("area", "rule", "section"):
+        of_type: dict[str, Iterable[str]] = {
+            "area": index.areas,
+            "rule": index.rule_names,
+            "section": index.section_names,
+        }
+        known = of_type[slot.type]
+        if text not in known:
+            raise FormulaError(
+                f"there is no {slot.type} called “{text}”{did_you_mean(text, known)}", 0, len(text)
+            )
+    elif slot.type == "colour":
+        if not re.fullmatch(r"#[0-9A-Fa-f]{6}", text):
+            raise FormulaError("a colour is written as # and six digits, such as #0E6B50", 0, len(text))
     elif slot.type == "tag":
         if text not in index.tags:
             raise FormulaError(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Hashable, Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any, Literal
 
 SlotType = Literal[
@@ -19,9 +19,17 @@ SlotType = Literal[
     "message",
     "variable",
     "number variable",
+    "yes/no variable",
     "where",
     "tag",
     "choice",
+    "area",
+    "rule",
+    "section",
+    "timer",
+    "item",
+    "colour",
+    "per",
 ]
 Group = Literal["occasion", "condition", "pick", "action", "behaviour"]
 
@@ -37,9 +45,17 @@ HINTS: dict[SlotType, str] = {
     "message": "the name of a message",
     "variable": "a variable, such as level.pods or Pod.age",
     "number variable": "a variable that holds a number, such as level.pods",
+    "yes/no variable": "a variable that is yes or no, such as level.done",
     "where": "a place, an object's role, or the pointer",
     "tag": "a tag that kinds or objects carry",
     "choice": "one of a few words",
+    "area": "an area of the level",
+    "rule": "a rule, by its name",
+    "section": "a section, by its name",
+    "timer": "the name of a timer",
+    "item": "the name of an item",
+    "colour": "a colour, such as #0E6B50",
+    "per": "all matches, or a role: then one is kept for each of its objects",
 }
 
 
@@ -86,7 +102,12 @@ class Entry:
     """For an action that makes objects: the slot with their kind."""
     one_shot: bool = False
     """Done every tick, this action is nearly always a mistake."""
-    pieces: tuple[str, ...] = field(default=())
+    needs: tuple[str, ...] = ()
+    """What must be found in each tick for it: `under` (objects under the pointer)."""
+    contact: tuple[str, str] | None = None
+    """For a condition about a contact: the slots of the two roles."""
+    holds: Literal["", "conditions", "actions"] = ""
+    """Whether it holds lines of its own: a group of conditions, a repeat."""
 
     def parts(self) -> list[tuple[str, str | None]]:
         """The sentence as (plain text, None) and ("", slot name) pieces, in order."""
@@ -126,6 +147,7 @@ def occasion(
     *,
     wakes: Wakes | None = None,
     alarm: tuple[str, str] | None = None,
+    needs: tuple[str, ...] = (),
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare an occasion. `compute(world, **slots)` gives its candidate matches.
@@ -133,19 +155,41 @@ def occasion(
     `wakes` gives, from the slots, the facts at which the rule must be looked at; without it and
     without `alarm` the rule is looked at every tick.
     """
-    return _declare("occasion", sentence, help, slots, wakes=wakes, alarm=alarm)
+    return _declare("occasion", sentence, help, slots, wakes=wakes, alarm=alarm, needs=needs)
 
 
-def condition(sentence: str, help: str, **slots: Slot) -> Callable[[Any], Any]:
+def condition(
+    sentence: str,
+    help: str,
+    *,
+    needs: tuple[str, ...] = (),
+    contact: tuple[str, str] | None = None,
+    holds: Literal["", "conditions", "actions"] = "",
+    **slots: Slot,
+) -> Callable[[Any], Any]:
     """Declare a condition. `compute(world, **slots)` gives yes/no per match."""
-    return _declare("condition", sentence, help, slots)
+    return _declare("condition", sentence, help, slots, needs=needs, contact=contact, holds=holds)
+
+
+def pick(sentence: str, help: str, **slots: Slot) -> Callable[[Any], Any]:
+    """Declare a pick. `compute(world, **slots)` gives which matches it keeps, yes/no per match."""
+    return _declare("pick", sentence, help, slots)
 
 
 def action(
-    sentence: str, help: str, *, waits: bool = False, creates: str = "", one_shot: bool = False, **slots: Slot
+    sentence: str,
+    help: str,
+    *,
+    waits: bool = False,
+    creates: str = "",
+    one_shot: bool = False,
+    holds: Literal["", "conditions", "actions"] = "",
+    **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare an action. `compute(deed, **slots)` carries it out, for all its matches at once."""
-    return _declare("action", sentence, help, slots, waits=waits, creates=creates, one_shot=one_shot)
+    return _declare(
+        "action", sentence, help, slots, waits=waits, creates=creates, one_shot=one_shot, holds=holds
+    )
 
 
 def behaviour(sentence: str, help: str, **slots: Slot) -> Callable[[Any], Any]:
@@ -178,3 +222,11 @@ def key(default: str = "Space", help: str = "") -> Slot:
 
 def slot(type: SlotType, default: str = "", help: str = "") -> Slot:
     return Slot(type, default, help)
+
+
+def area(help: str = "") -> Slot:
+    return Slot("area", "", help)
+
+
+def per() -> Slot:
+    return Slot("per", "all matches")

@@ -24,6 +24,14 @@ _SORTS: dict[str, Sort] = {
     "number variable": "name",
     "where": "name",
     "tag": "name",
+    "yes/no variable": "name",
+    "area": "name",
+    "rule": "name",
+    "section": "name",
+    "timer": "name",
+    "item": "name",
+    "colour": "name",
+    "per": "name",
     "choice": "choice",
 }
 
@@ -52,6 +60,9 @@ def pieces(clause: Clause) -> list[Piece]:
         if kind == "text":
             filled = f"“{filled}”"
         found.append(Piece(filled or "…", _SORTS[kind], slot))
+    if clause.of:
+        # lines within a line are read, not edited, in one sentence
+        found.append(Piece(f" ({'; '.join(map(sentence, clause.of))})"))
     return found
 
 

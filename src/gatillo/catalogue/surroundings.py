@@ -44,11 +44,108 @@ class Where(Protocol):
         """x and y, from the frame they are asked for in."""
 
 
+@dataclass(frozen=True, slots=True)
+class Watched:
+    """A variable that an occasion watches: the level's (role is None) or a role's objects'."""
+
+    role: Role | None
+    name: str
+
+
 class Asked(Protocol):
     """The world, as occasions and conditions see it."""
 
     tick: int
     dt: float
+    rate: int
+    pointer_moved: bool
+
+    def recall(self, otherwise: Any) -> Any:
+        """What this line kept in an earlier tick."""
+
+    def keep(self, value: Any) -> None:
+        """Keep something for this line's next turn; it must never be changed."""
+
+    def rows_of(self, role: Role) -> Rows:
+        """Rows of all objects the role can stand for."""
+
+    def ids(self, rows: Rows) -> NDArray[np.int64]:
+        """Ids of rows."""
+
+    def rows(self, ids: NDArray[np.int64]) -> Rows:
+        """Rows of ids, -1 where the object is gone."""
+
+    def values(self, watched: Watched) -> tuple[NDArray[np.int64], Any]:
+        """Ids and values of a watched variable; id 0 for the level's."""
+
+    def created_since(self, first_id: int, role: Role) -> tuple[int, Rows]:
+        """The id the next created object will get, and rows of the role created from `first_id` on."""
+
+    def removed_since(self, tick: int, role: Role) -> Rows:
+        """Rows of the role's objects removed after that tick."""
+
+    def under(self, role: Role, front_only: bool) -> Rows:
+        """The role's objects under the pointer, front-most first."""
+
+    def under_ids(self) -> NDArray[np.int64]:
+        """Ids of everything under the pointer."""
+
+    def matches(self) -> int:
+        """How many matches a condition or pick is asked about."""
+
+    def over_changes(self, role: Role) -> tuple[Rows, Rows]:
+        """The role's objects that the pointer has come over, and those it has left."""
+
+    def in_area(self, state: str, role: Role, area: str) -> Rows:
+        """The role's objects that have `entered`, are `in` or have `left` an area."""
+
+    def were_in(self, role: Role, area: str) -> int:
+        """How many of the role's objects were in the area a tick before."""
+
+    def inside(self, rows: Rows, area: str) -> NDArray[np.bool_]:
+        """Whether the middle of each row lies in the area now."""
+
+    def place(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """x and y of rows."""
+
+    def facing(self, rows: Rows) -> NDArray[np.float64]:
+        """Which way rows face, in degrees."""
+
+    def property(self, rows: Rows, name: str) -> Any:
+        """A property of rows, such as `shown` or `depth`."""
+
+    def kinds_of(self, rows: Rows) -> list[str]:
+        """Name of each row's kind."""
+
+    def of_kind(self, rows: Rows, kind: str) -> NDArray[np.bool_]:
+        """Which rows are of a kind."""
+
+    def count(self, kind: str, area: str | None) -> int:
+        """How many objects of a kind there are, in an area if one is given."""
+
+    def are_touching(self, a: Rows, b: Rows) -> NDArray[np.bool_]:
+        """Which pairs of rows were touching at this tick's Contact."""
+
+    def attached(self, a: Rows, b: Rows) -> NDArray[np.bool_]:
+        """Which rows a are attached to their b."""
+
+    def items(self, rows: Rows, item: str) -> NDArray[np.float64]:
+        """How many of an item each row holds."""
+
+    def last_fired(self, rule: str) -> int:
+        """The tick in which a rule fired last, 0 if it has not."""
+
+    def timer(self, name: str) -> float:
+        """Seconds a timer has run."""
+
+    def draw(self) -> NDArray[np.float64]:
+        """A uniform draw from [0, 1) for each match."""
+
+    def first_hit(self, rows: Rows, angle: Numbers, reach: Numbers) -> NDArray[np.int64]:
+        """Row of the first thing along a ray from each row, -1 where there is none within reach."""
+
+    def clear_view(self, a: Rows, b: Rows) -> NDArray[np.bool_]:
+        """Whether no fixed object lies between each pair."""
 
     def key_state(self, key: str) -> tuple[bool, bool, bool]:
         """(pressed in this tick, held, released in this tick)."""
@@ -75,6 +172,66 @@ class Deed(Protocol):
     def increase(self, target: Target, by: Numbers) -> None:
         """Add to the variable, once per match."""
 
+    def change(self, target: Target, new: Callable[[Any], Any]) -> None:
+        """Set the variable to a function of its value, once for each of its objects."""
+
+    def put(self, rows: Rows, x: Numbers, y: Numbers) -> None:
+        """Put objects at points."""
+
+    def points(self, where: Where) -> tuple[Any, Any]:
+        """Points of a place, an object or the pointer, for each match."""
+
+    def place(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """x and y of rows."""
+
+    def glide(self, rows: Rows, x: Numbers, y: Numbers, time: Numbers, easing: str, message: str) -> None:
+        """Move objects to points over a time; a message may be sent on arriving."""
+
+    def part(self, rows: Rows, gap: Numbers) -> None:
+        """Move objects apart until none comes nearer to another than the gap."""
+
+    def face(self, rows: Rows, angle: Numbers) -> None:
+        """Let objects face a direction, in degrees."""
+
+    def go(self, rows: Rows, vx: Numbers, vy: Numbers) -> None:
+        """Give objects a velocity, in units a second."""
+
+    def velocity(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Velocity of rows, in units a second."""
+
+    def halt(self, rows: Rows) -> None:
+        """Break off movements over a time."""
+
+    def put_property(self, rows: Rows, name: str, value: Any) -> None:
+        """Set `shown`, `depth`, `scale` of rows."""
+
+    def colour(self, rows: Rows, colour: str) -> None:
+        """Give objects a colour of their own."""
+
+    def attach(self, rows: Rows, carriers: Rows, keep_offset: bool, lag: Numbers) -> None:
+        """Let objects follow their carriers."""
+
+    def detach(self, rows: Rows) -> None:
+        """Let objects go."""
+
+    def give(self, rows: Rows, item: str, count: Numbers) -> None:
+        """Change how many of an item objects hold; never below 0."""
+
+    def timer(self, name: str, deed: str) -> None:
+        """`start`, `stop` or `reset` a timer."""
+
+    def switch(self, name: str, on: bool) -> None:
+        """Switch a rule or a section on or off for the rest of the run."""
+
+    def tell(self, text: Any) -> None:
+        """Show a message to the player; an empty one clears it."""
+
+    def note(self, text: Any) -> None:
+        """Write a text into the trace."""
+
+    def end(self) -> None:
+        """End the trial after this tick."""
+
     def shift(self, rows: Rows, dx: Numbers, dy: Numbers) -> None:
         """Move objects by an offset along the level's axes, once per match."""
 
@@ -87,8 +244,11 @@ class Deed(Protocol):
     def remove(self, rows: Rows) -> None:
         """Take objects out of the level."""
 
-    def create(self, kind: str, where: Where, count: Numbers) -> None:
-        """Make objects of a kind, `count` of them for each match, each at a point of its own."""
+    def create(self, kind: str, where: Where, count: Numbers, ring: Numbers | None = None) -> None:
+        """Make objects of a kind, `count` of them for each match, each at a point of its own.
+
+        With `ring` they stand evenly spread on a circle of that radius about the point.
+        """
 
     def send(self, message: str) -> None:
         """Send a message, once per match; it is heard in the next tick."""

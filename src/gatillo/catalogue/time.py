@@ -25,6 +25,16 @@ def every_seconds(world: Asked) -> Candidates:
     return ONCE
 
 
+@occasion(
+    "{time} s after the start",
+    "Once, when the run has come to a time.",
+    alarm=("time", ""),
+    time=seconds("1"),
+)
+def after_start(world: Asked) -> Candidates:
+    return ONCE
+
+
 @action(
     "wait {time} s",
     "The actions below go on after this time, for the same objects.",

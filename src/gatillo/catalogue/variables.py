@@ -3,10 +3,12 @@
 import operator
 from typing import Any
 
+import numpy as np
+
 from gatillo.catalogue.entry import action, choice, condition, number, slot
 from gatillo.catalogue.surroundings import Asked, Deed, Numbers, Target
 
-_COMPARISONS = {
+COMPARISONS = {
     "=": operator.eq,
     "<>": operator.ne,
     "<": operator.lt,
@@ -24,7 +26,7 @@ _COMPARISONS = {
     right=number(),
 )
 def compare(world: Asked, left: Numbers, comparison: str, right: Numbers) -> Any:
-    return _COMPARISONS[comparison](left, right)
+    return COMPARISONS[comparison](left, right)
 
 
 @condition("{formula}", "Keeps the matches for which a yes/no formula holds.", formula=slot("yes/no formula"))
@@ -50,3 +52,41 @@ def set_variable(deed: Deed, variable: Target, value: Any) -> None:
 )
 def add_to(deed: Deed, amount: Numbers, variable: Target) -> None:
     deed.increase(variable, amount)
+
+
+@action(
+    "multiply {variable} by {factor}",
+    "Multiplies a number, once for each of its objects.",
+    variable=slot("number variable"),
+    factor=number("2"),
+)
+def multiply(deed: Deed, variable: Target, factor: Numbers) -> None:
+    deed.change(variable, lambda value: value * factor)
+
+
+@action("toggle {variable}", "Turns yes into no and no into yes.", variable=slot("yes/no variable"))
+def toggle(deed: Deed, variable: Target) -> None:
+    deed.change(variable, operator.not_ if variable.rows is None else np.logical_not)
+
+
+@action(
+    "keep {variable} between {low} and {high}",
+    "Brings a number back to the nearer end when it lies outside.",
+    variable=slot("number variable"),
+    low=number("0"),
+    high=number("100"),
+)
+def keep_between(deed: Deed, variable: Target, low: Numbers, high: Numbers) -> None:
+    deed.change(variable, lambda value: np.minimum(np.maximum(value, low), high))
+
+
+@action(
+    "move {variable} toward {goal} at {rate} a second",
+    "Brings a number nearer to a goal by a rate, the same at every tick rate; it never goes past.",
+    variable=slot("number variable"),
+    goal=number("0"),
+    rate=number("1", "how much a second"),
+)
+def move_number(deed: Deed, variable: Target, goal: Numbers, rate: Numbers) -> None:
+    step = np.abs(rate) * deed.dt
+    deed.change(variable, lambda value: value + np.clip(goal - value, -step, step))

@@ -43,12 +43,15 @@ class Variable(Doc, frozen=True):
 class Clause(Doc, frozen=True, rename={"slots": "with"}):
     """One use of a catalogue entry: which entry, and the text in each of its slots.
 
-    A slot's text is a formula, a role, or a name, as the entry declares.
+    A slot's text is a formula, a role, or a name, as the entry declares. `of` holds the lines within
+    a group of conditions or a repeat; `once` lets an action be done once for all matches.
     """
 
     use: str
     slots: dict[str, str] = {}
     negated: bool = False
+    once: bool = False
+    of: tuple[Clause, ...] = ()
 
 
 Contact = Literal["none", "sensed", "movable", "fixed"]
@@ -159,10 +162,23 @@ class KeyBar(Doc, frozen=True, rename={"start": "from", "end": "to"}):
     end: float
 
 
+class PointerMove(Doc, frozen=True):
+    """Where the pointer is from a time on; with `glide` it goes there in a straight line from where it was."""
+
+    at: float
+    x: float
+    y: float
+    glide: bool = False
+
+
 class Input(Doc, frozen=True):
-    """A trial's scripted input. Times are seconds, so one script serves every tick rate."""
+    """A trial's scripted input. Times are seconds, so one script serves every tick rate.
+
+    A pointer button is a key: `pointer left`, `pointer middle`, `pointer right`.
+    """
 
     keys: tuple[KeyBar, ...] = ()
+    pointer: tuple[PointerMove, ...] = ()
 
 
 class FiresTimes(Doc, frozen=True, tag="fires", tag_field="is"):
@@ -217,6 +233,7 @@ class Settings(Doc, frozen=True):
     most_creations: int = 2_000
     most_messages: int = 10_000
     most_matches: int = 1_000_000
+    most_repeats: int = 10_000
 
 
 class Level(Doc, frozen=True, rename={"format": "gatillo"}):

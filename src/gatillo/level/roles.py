@@ -75,6 +75,24 @@ class Index:
         return {token(k): k for k in self.kinds}
 
     @cached_property
+    def areas(self) -> dict[str, Area]:
+        return {name: place for name, place in self.places.items() if isinstance(place, Area)}
+
+    @cached_property
+    def rule_names(self) -> dict[str, int]:
+        """Every rule's position in the order list, by its name."""
+        return {rule.name: position for position, _, rule in all_rules(self.level)}
+
+    @cached_property
+    def section_names(self) -> dict[str, tuple[int, ...]]:
+        """The positions of every section's rules, by its name."""
+        found: dict[str, tuple[int, ...]] = {e.name: () for e in self.level.order if isinstance(e, Section)}
+        for position, section, _ in all_rules(self.level):
+            if section is not None:
+                found[section.name] = (*found[section.name], position)
+        return found
+
+    @cached_property
     def role_tokens(self) -> dict[str, Role]:
         """Every role this level allows, by token."""
         found: dict[str, Role] = {}

@@ -60,7 +60,7 @@ def _settings(level: Level) -> Iterator[Flaw]:
     settings = level.settings
     if not 10 <= settings.rate <= 240:
         yield Flaw("$.settings.rate", f"the tick rate lies between 10 and 240 a second, not {settings.rate}")
-    for name in ("most_objects", "most_creations", "most_messages", "most_matches"):
+    for name in ("most_objects", "most_creations", "most_messages", "most_matches", "most_repeats"):
         if getattr(settings, name) < 1:
             yield Flaw(f"$.settings.{name}", "a bound is at least 1")
     if len(level.objects) > settings.most_objects:

@@ -303,6 +303,42 @@ def push_apart(world: World) -> None:
         world.touch_rows(i)
 
 
+def part_rows(world: World, rows: Rows, gap: float) -> None:
+    """Move objects apart, half each, until none comes nearer to another than the gap (or 8 rounds are over)."""
+    for _ in range(8):
+        i, j = _pairs_within(world, rows, gap)
+        if not len(i):
+            return
+        space, nx, ny = separation(world, i, j)
+        near = space < gap - 1e-9
+        if not near.any():
+            return
+        i, j, push = i[near], j[near], (gap - space[near]) / 2
+        np.add.at(world.x, i, -push * nx[near])
+        np.add.at(world.y, i, -push * ny[near])
+        np.add.at(world.x, j, push * nx[near])
+        np.add.at(world.y, j, push * ny[near])
+        world.touch_rows(rows)
+
+
+def _pairs_within(world: World, rows: Rows, gap: float) -> tuple[Rows, Rows]:
+    """Each pair of rows once whose upright boxes come within a gap, in the order of their ages."""
+    half_width, half_height = world.reach()
+    wide, high = half_width[rows] + gap / 2 + SKIN, half_height[rows] + gap / 2 + SKIN
+    order = np.argsort(world.x[rows] - wide, kind="stable")
+    left, right = (world.x[rows] - wide)[order], (world.x[rows] + wide)[order]
+    # sweep along x: those that begin before this one ends
+    ends = np.searchsorted(left, right, side="right")
+    counts = np.maximum(ends - np.arange(len(rows)) - 1, 0)
+    i = np.repeat(np.arange(len(rows)), counts)
+    j = i + 1 + np.arange(int(counts.sum())) - np.repeat(np.cumsum(counts) - counts, counts)
+    a, b = order[i], order[j]
+    near = np.abs(world.y[rows[a]] - world.y[rows[b]]) <= high[a] + high[b]
+    one, other = np.minimum(rows[a[near]], rows[b[near]]), np.maximum(rows[a[near]], rows[b[near]])
+    by_age = np.lexsort((other, one))
+    return one[by_age], other[by_age]
+
+
 def contact_candidates(world: World, state: str, a: Role, b: Role) -> Candidates:
     """Pairs of two roles whose contact is in that state, ordered by age of the first, then the second."""
     codes = {"begun": world.begun, "touching": world.touching, "ended": world.ended}[state]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -11,10 +12,12 @@ from gatillo.catalogue.binding import VariableArgument, WhereArgument
 from gatillo.catalogue.surroundings import Numbers, Rows, Target
 from gatillo.formula.functions import spread
 from gatillo.level.naming import token
+from gatillo.sim.contact import part_rows
+from gatillo.sim.guided import bond_between, without
 from gatillo.sim.matching import Matches, View
 from gatillo.sim.program import Step
 from gatillo.sim.trace import Did, Recorder
-from gatillo.sim.world import World
+from gatillo.sim.world import Tween, World
 
 
 def half_open_degrees(angle: Any) -> Any:
@@ -86,8 +89,10 @@ class Deeds:
         getattr(world, name)[rows] = half_open_degrees(value) if name == "angle" else value
         if name in ("x", "y"):
             world.touch_rows(rows)
-        elif name in ("angle", "scale"):
+        elif name == "angle":
             world.turned(rows)
+        elif name == "scale":
+            world.grew(rows)
 
     def _note(self, name: str, rows: Rows | None, before: Any, after: Any) -> None:
         plain = name.partition("/")[0]
@@ -101,7 +106,144 @@ class Deeds:
             ids = None if rows is None else self.world.id[rows].tolist()
             self.recorder.changed(self.step.part, self.step.line, plain, ids, before, after)
 
+    def change(self, target: Target, new: Callable[[Any], Any]) -> None:
+        world, rows = self.world, target.rows
+        if rows is None:
+            value = new(world.level[target.name])
+            value = value.reshape(-1)[-1] if isinstance(value, np.ndarray) else value
+            value = value.item() if isinstance(value, np.generic) else value
+            if isinstance(value, float) and value - value != 0:
+                self.fault(self.n, f"changing level.{target.name} would leave the range of numbers")
+                return
+            self.assign(target, value)
+            return
+        value = np.asarray(new(world.values_of(rows, target.name)))
+        if value.dtype == np.float64 and not np.isfinite(value).all():
+            bad = ~np.isfinite(value)
+            self.fault(int(bad.sum()), f"changing {target.name} would leave the range of numbers")
+            rows, value = rows[~bad], value[~bad]
+        self.assign(Target(target.name, rows), value)
+
     # place
+
+    def points(self, where: WhereArgument) -> tuple[Any, Any]:
+        return where.point(View(self.world, self.table, self.step.identity))
+
+    def place(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        return self.world.x[rows], self.world.y[rows]
+
+    def velocity(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        return self.world.vx[rows], self.world.vy[rows]
+
+    def put(self, rows: Rows, x: Numbers, y: Numbers) -> None:
+        world = self.world
+        before = list(zip(world.x[rows], world.y[rows], strict=True)) if self.recorder.watching else None
+        world.x[rows], world.y[rows] = x, y
+        world.touch_rows(rows)
+        self._moved(rows, "x, y", before, world.x[rows], world.y[rows])
+
+    def glide(self, rows: Rows, x: Numbers, y: Numbers, time: Numbers, easing: str, message: str) -> None:
+        world = self.world
+        ids = world.id[rows]
+        # an object goes one way at a time: the last one asked for
+        _, last = np.unique(ids[::-1], return_index=True)
+        keep = np.sort(len(ids) - 1 - last)
+        end_x, end_y, lasts = (spread(v, self.n).astype(np.float64)[keep] for v in (x, y, time))
+        ids, at = ids[keep], rows[keep]
+        left = without(world.tweens, ids)
+        for seconds in np.unique(lasts).tolist():
+            mine = lasts == seconds
+            start = world.x[at[mine]].copy(), world.y[at[mine]].copy()
+            left = (
+                *left,
+                Tween(ids[mine], *start, end_x[mine], end_y[mine], world.time, seconds, easing, message),
+            )
+        world.tweens = left
+
+    def halt(self, rows: Rows) -> None:
+        self.world.tweens = without(self.world.tweens, self.world.id[rows])
+
+    def part(self, rows: Rows, gap: Numbers) -> None:
+        part_rows(self.world, np.unique(rows), float(np.max(gap)))
+
+    def face(self, rows: Rows, angle: Numbers) -> None:
+        world = self.world
+        before = world.angle[rows]
+        world.angle[rows] = half_open_degrees(angle - world.program.drawn_facing[world.kind[rows]])
+        world.turned(rows)
+        self._moved(rows, "angle", before, world.angle[rows])
+
+    def go(self, rows: Rows, vx: Numbers, vy: Numbers) -> None:
+        self.world.vx[rows], self.world.vy[rows] = vx, vy
+
+    def put_property(self, rows: Rows, name: str, value: Any) -> None:
+        before = self.world.values_of(rows, name)
+        self._store(rows, name, value)
+        self._moved(rows, name, before, self.world.values_of(rows, name))
+
+    def colour(self, rows: Rows, colour: str) -> None:
+        self.world.colours.update(dict.fromkeys(self.world.id[rows].tolist(), colour))
+
+    # bonds and items
+
+    def attach(self, rows: Rows, carriers: Rows, keep_offset: bool, lag: Numbers) -> None:
+        world = self.world
+        for row, carrier, late in zip(
+            rows.tolist(), carriers.tolist(), spread(lag, self.n).tolist(), strict=True
+        ):
+            if self._carries(world.id.item(row), world.id.item(carrier)):
+                who, what = world.name_of(world.id.item(row)), world.name_of(world.id.item(carrier))
+                self.fault(1, f"{who} cannot be attached to {what}, which it carries itself")
+                continue
+            world.bonds[world.id.item(row)] = bond_between(world, row, carrier, keep_offset, late)
+
+    def _carries(self, one: int, other: int) -> bool:
+        at: int | None = other
+        while at is not None:
+            if at == one:
+                return True
+            bond = self.world.bonds.get(at)
+            at = bond.carrier if bond is not None else None
+        return False
+
+    def detach(self, rows: Rows) -> None:
+        for object_id in self.world.id[rows].tolist():
+            self.world.bonds.pop(object_id, None)
+
+    def give(self, rows: Rows, item: str, count: Numbers) -> None:
+        held = self.world.items
+        for object_id, by in zip(self.world.id[rows].tolist(), spread(count, self.n).tolist(), strict=True):
+            before = held.get((object_id, item), 0.0)
+            held[(object_id, item)] = max(0.0, before + by)
+            if self.recorder.watching:
+                self.recorder.changed(
+                    self.step.part, self.step.line, item, [object_id], before, held[(object_id, item)]
+                )
+
+    # rules and telling
+
+    def timer(self, name: str, deed: str) -> None:
+        world = self.world
+        gathered, since = world.timer_seconds(name), world.timers.get(name, (0.0, None))[1]
+        if deed == "start":
+            world.timers[name] = (gathered, world.time)
+        elif deed == "stop":
+            world.timers[name] = (gathered, None)
+        else:
+            world.timers[name] = (0.0, world.time if since is not None else None)
+
+    def switch(self, name: str, on: bool) -> None:
+        self.world.switched[name] = on
+
+    def tell(self, text: Any) -> None:
+        self.world.telling = str(spread(text, self.n)[-1])
+
+    def note(self, text: Any) -> None:
+        for words in spread(text, self.n).tolist():
+            self.recorder.note(self.world.tick, str(words))
+
+    def end(self) -> None:
+        self.world.over = True
 
     def shift(self, rows: Rows, dx: Numbers, dy: Numbers) -> None:
         world = self.world
@@ -144,6 +286,7 @@ class Deeds:
         if not len(gone):
             return
         world.alive[gone] = False
+        world.died[gone] = world.tick
         world.any_moved = True
         world.structure_changed()
         for object_id in world.id[gone].tolist():
@@ -153,7 +296,7 @@ class Deeds:
                     self.step.part, self.step.line, "there", [object_id], "there", "removed"
                 )
 
-    def create(self, kind: str, where: WhereArgument, count: Numbers) -> None:
+    def create(self, kind: str, where: WhereArgument, count: Numbers, ring: Numbers | None = None) -> None:
         world, settings = self.world, self.world.program.level.settings
         counts = np.maximum(np.floor(spread(count, self.n)), 0).astype(np.int64)
         wanted = int(counts.sum())
@@ -179,6 +322,10 @@ class Deeds:
         view.ordinal = np.arange(len(positions)) - starts[positions]
         x, y = where.point(view)
         x, y = (spread(v, len(positions)).astype(np.float64) for v in (x, y))
+        if ring is not None:
+            turned = 2 * np.pi * view.ordinal / np.maximum(counts[positions], 1)
+            radius = spread(ring, self.n)[positions]
+            x, y = x + radius * np.cos(turned), y + radius * np.sin(turned)
         rows = world.append(world.program.kind_number[kind], x, y)
         world.created_now += len(rows)
         self.made = (token(f"new {kind}"), rows, positions)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable
+from collections.abc import Hashable, Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Literal
@@ -21,8 +21,9 @@ from gatillo.catalogue.binding import (
     bind,
 )
 from gatillo.catalogue.entry import Entry
+from gatillo.catalogue.surroundings import Watched
 from gatillo.formula.compiling import Formula, column_key
-from gatillo.level.model import Circle, Clause, Kind, Level, Rule, Trial, Value
+from gatillo.level.model import Circle, Clause, Kind, Level, Rule, Section, Trial, Value
 from gatillo.level.naming import token
 from gatillo.level.roles import Index, Role, all_rules, type_of
 from gatillo.sim.chance import identity
@@ -63,6 +64,7 @@ class Step:
     line: int
     negated: bool
     identity: int
+    """Keys its random draws."""
     roles: tuple[str, ...] = ()
     fixed: dict[str, Any] = field(default_factory=dict)
     worked_out: tuple[tuple[str, Formula], ...] = ()
@@ -71,6 +73,17 @@ class Step:
     """Slots that hold a role, with its token."""
     targets: tuple[tuple[str, str, str], ...] = ()
     """Slots that name a variable to write: its column, and its owner's token or "" for the level."""
+    places: tuple[str, ...] = ()
+    """Slots that hold a point."""
+    of: tuple[Step, ...] = ()
+    """Lines within it: a group's conditions, a repeat's actions."""
+    once: bool = False
+
+    def fixed_role(self, slot: str) -> Role:
+        """The role in a slot."""
+        role = self.fixed[slot]
+        assert isinstance(role, Role)
+        return role
 
 
 @dataclass(slots=True)
@@ -84,8 +97,11 @@ class Turn:
     if_: tuple[Step, ...]
     do: tuple[Step, ...]
     else_: tuple[Step, ...]
+    section: str = ""
     runs: bool = True
-    """Switched on and without problems."""
+    """Without problems, and switched on or to be switched on by a rule."""
+    switched: bool = False
+    """Whether some rule switches it or its section."""
     cooldown_ticks: int = 0
 
     def block(self, part: Part) -> tuple[Step, ...]:
@@ -99,7 +115,8 @@ class Alarm:
     turn: int
     line: int
     first: Formula
-    period: Formula
+    period: Formula | None
+    """None for one that comes once."""
 
 
 @dataclass(slots=True)
@@ -147,9 +164,10 @@ class Program:
         self.names = {o.id: o.name for o in level.objects}
         self.problems: list[Problem] = []
         self.turns = tuple(
-            self._turn(position, rule, rule.on and (section is None or section.on))
+            self._turn(position, rule, rule.on and (section is None or section.on), section)
             for position, section, rule in all_rules(level)
         )
+        self._find_switched()
         self.behaviours = self._behaviours()
         self.alarms: list[Alarm] = []
         self.always: tuple[int, ...] = ()
@@ -159,7 +177,7 @@ class Program:
 
     # reading rules
 
-    def _turn(self, position: int, rule: Rule, on: bool) -> Turn:
+    def _turn(self, position: int, rule: Rule, on: bool, section: Section | None) -> Turn:
         before = len(self.problems)
         blocks = {
             part: self._block(position, rule, part, clauses)
@@ -174,9 +192,32 @@ class Program:
                         message = f"nothing above creates “{role.text}”; put a “create” line before this one"
                         self.problems.append(Problem(position, rule.name, part, step.line, "", message))
         turn = Turn(position, rule, on, blocks["when"], blocks["if"], blocks["do"], blocks["else"])
-        turn.runs = on and len(self.problems) == before
+        turn.section = section.name if section is not None else ""
+        turn.runs = len(self.problems) == before
         turn.cooldown_ticks = math.ceil(rule.cooldown * self.rate - 1e-9)
         return turn
+
+    def _find_switched(self) -> None:
+        """Which turns some rule switches; the rest run for good, or never."""
+        switched: set[int] = set()
+        for turn in self.turns:
+            if turn.runs:
+                for step in every_step(turn):
+                    if "rule" in step.fixed and step.entry.name.startswith("switch_"):
+                        switched.add(self.index.rule_names[step.fixed["rule"]])
+                    if "section" in step.fixed:
+                        switched.update(self.index.section_names[step.fixed["section"]])
+        for turn in self.turns:
+            turn.switched = turn.position in switched
+            turn.runs = turn.runs and (turn.on or turn.switched)
+
+    def is_on(self, turn: Turn, switched: dict[str, bool]) -> bool:
+        """Whether a turn is on, after what rules have switched."""
+        rule = switched.get(f"rule {turn.rule.name}", turn.rule.on)
+        if not turn.section:
+            return rule
+        section = next(e for e in self.level.order if isinstance(e, Section) and e.name == turn.section)
+        return rule and switched.get(f"section {turn.section}", section.on)
 
     def _roles_made(self, blocks: dict[Part, tuple[Step, ...]]) -> set[str]:
         made = set()
@@ -190,11 +231,42 @@ class Program:
         steps: list[Step] = []
         for line, clause in enumerate(clauses):
             bound = bind(self.index, clause, _GROUP_OF[part])
-            for problem in bound.problems:
-                self.problems.append(Problem(position, rule.name, part, line, problem.slot, problem.message))
-            if bound.entry is not None and not bound.problems:
-                steps.append(_step(bound, bound.entry, rule, part, line))
+            step = self._line(position, rule, part, line, clause, bound)
+            if step is not None:
+                steps.append(step)
         return tuple(steps)
+
+    def _line(
+        self, position: int, rule: Rule, part: Part, line: int, clause: Clause, bound: Bound, within: str = ""
+    ) -> Step | None:
+        def problem(slot: str, message: str) -> None:
+            self.problems.append(Problem(position, rule.name, part, line, slot, message))
+
+        for found in bound.problems:
+            problem(found.slot, found.message)
+        entry = bound.entry
+        if entry is None or bound.problems:
+            return None
+        if clause.of and not entry.holds:
+            problem("", f"“{clause.use}” cannot hold lines of its own")
+            return None
+        step = _step(bound, entry, rule, part, line, within)
+        if part == "when":
+            for name, formula in step.worked_out:
+                if formula.roles:
+                    problem(name, "an occasion's number cannot speak of objects; use a condition for that")
+        inner: list[Step] = []
+        for at, nested in enumerate(clause.of):
+            below = bind(self.index, nested, "condition" if entry.holds == "conditions" else "action")
+            made = self._line(position, rule, part, line, nested, below, f"{within}/{at}")
+            if made is not None:
+                inner.append(made)
+                if made.entry.waits:
+                    problem("", "a wait cannot stand within a repeat; put it after")
+        step.of = tuple(inner)
+        if entry.holds == "conditions":
+            step.roles = tuple(dict.fromkeys((*step.roles, *(r for s in inner for r in s.roles))))
+        return step
 
     # what wakes a rule
 
@@ -218,9 +290,11 @@ class Program:
     def _facts(self, turn: Turn, step: Step) -> list[Hashable]:
         entry = step.entry
         if entry.alarm is not None:
-            first, period = (step.arguments[name] for name in entry.alarm)
-            assert isinstance(first, Formula) and isinstance(period, Formula)
-            self.alarms.append(Alarm(turn.position, step.line, first, period))
+            first, period = (step.arguments.get(name) for name in entry.alarm)
+            assert isinstance(first, Formula)
+            self.alarms.append(
+                Alarm(turn.position, step.line, first, period if isinstance(period, Formula) else None)
+            )
             return []
         if entry.wakes is None:
             return [ALWAYS]
@@ -251,10 +325,44 @@ class Program:
             for code in pairs:
                 one, other = divmod(code, many)
                 table[one, other] = table[other, one] = True
+        for turn in self.turns:
+            for step in every_step(turn) if turn.runs else ():
+                if step.entry.contact is not None:
+                    a, b = (step.fixed_role(slot) for slot in step.entry.contact)
+                    for one_kind in a.kinds:
+                        for other_kind in b.kinds:
+                            one, other = self.kind_number[one_kind], self.kind_number[other_kind]
+                            table[one, other] = table[other, one] = True
         for at, kind in enumerate(self.kinds):
             if kind.contact == "none":
                 table[at, :] = table[:, at] = False
         return table
+
+    @cached_property
+    def needs(self) -> frozenset[str]:
+        """What must be found in each tick for the rules that run."""
+        return frozenset(
+            n for turn in self.turns if turn.runs for step in every_step(turn) for n in step.entry.needs
+        )
+
+    @cached_property
+    def areas_asked(self) -> dict[str, np.ndarray]:
+        """Areas that occasions ask about, each with which kinds, shape (kinds,)."""
+        found: dict[str, np.ndarray] = {}
+        for turn in self.turns:
+            for step in turn.when if turn.runs else ():
+                for name, slot in step.entry.slots.items():
+                    if slot.type == "area":
+                        kinds = found.setdefault(step.fixed[name], np.zeros(len(self.kinds), dtype=bool))
+                        for _, argument in step.arguments.items():
+                            if isinstance(argument, RoleArgument):
+                                kinds[[self.kind_number[k] for k in argument.role.kinds]] = True
+        return found
+
+    @cached_property
+    def meets(self) -> np.ndarray:
+        """By kind: whether a ray meets it."""
+        return np.array([k.contact != "none" for k in self.kinds], dtype=bool)
 
     @cached_property
     def solids(self) -> np.ndarray:
@@ -355,7 +463,7 @@ class Program:
         names: dict[str, int] = {}
         for turn in self.turns:
             for part in PARTS:
-                for step in turn.block(part):
+                for step in steps_of(turn.block(part)):
                     for name, argument in step.arguments.items():
                         if isinstance(argument, Word) and step.entry.slots[name].type == "message":
                             names.setdefault(argument.text, len(names))
@@ -366,7 +474,7 @@ class Program:
         """Every variable some action writes: (owner's role text or “level”, name)."""
         found: dict[tuple[str, str], None] = {}
         for turn in self.turns:
-            for step in (*turn.do, *turn.else_):
+            for step in steps_of((*turn.do, *turn.else_)):
                 for argument in step.arguments.values():
                     if isinstance(argument, VariableArgument):
                         found[(argument.role.text if argument.role else "level", argument.name)] = None
@@ -393,9 +501,26 @@ class Program:
         return self.index.trials[name]
 
 
-def _step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int) -> Step:
+def steps_of(steps: tuple[Step, ...]) -> Iterator[Step]:
+    """Lines and the lines within them."""
+    for step in steps:
+        yield step
+        yield from steps_of(step.of)
+
+
+def every_step(turn: Turn) -> Iterator[Step]:
+    """Every line of a turn, those within groups and repeats too."""
+    return steps_of((*turn.when, *turn.if_, *turn.do, *turn.else_))
+
+
+def _step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, within: str) -> Step:
     step = Step(
-        entry, bound.arguments, part, line, bound.clause.negated, identity("rule", rule.id, part, line)
+        entry,
+        bound.arguments,
+        part,
+        line,
+        bound.clause.negated,
+        identity("rule", rule.id, part, line, within),
     )
     roles: dict[str, None] = {}
     worked_out: list[tuple[str, Formula]] = []
@@ -406,11 +531,15 @@ def _step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int) -> Step
             role_slots.append((name, argument.role.token))
             step.fixed[name] = argument.role
         elif isinstance(argument, VariableArgument):
+            if part == "when":
+                step.fixed[name] = Watched(argument.role, argument.key)
+                continue
             if argument.role is not None:
                 roles[argument.role.token] = None
         elif isinstance(argument, WhereArgument):
             roles.update(dict.fromkeys(argument.roles))
             step.fixed[name] = argument
+            step.places = (*step.places, name)
         elif isinstance(argument, Word):
             step.fixed[name] = argument.text
         elif argument.constant is not None and entry.slots[name].type != "seconds":
@@ -424,8 +553,9 @@ def _step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int) -> Step
     step.targets = tuple(
         (name, a.key, a.role.token if a.role else "")
         for name, a in bound.arguments.items()
-        if isinstance(a, VariableArgument)
+        if isinstance(a, VariableArgument) and part != "when"
     )
+    step.once = bound.clause.once
     return step
 
 

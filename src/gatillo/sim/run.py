@@ -90,7 +90,7 @@ class Run:
         self.program = program
         self.trial = trial
         self.script = Script(trial.input, program.rate)
-        self.length = trial_ticks(trial, program.rate)
+        self._length = trial_ticks(trial, program.rate)
         self.world = World(program, trial.seed)
         self.trace = Trace()
         self.recorder: Recorder = self.trace if record else Silent()
@@ -99,6 +99,11 @@ class Run:
         self.budget = budget
         self._keeps = record
         self._at_hand: World | None = None
+
+    @property
+    def length(self) -> int:
+        """How many ticks the run will have: the trial's, or fewer if a rule ended it."""
+        return self.world.tick if self.world.over else self._length
 
     @property
     def done(self) -> int:
@@ -113,14 +118,14 @@ class Run:
         wanted = self.length - self.done if ticks is None else ticks
         with np.errstate(all="ignore"):
             for made in range(wanted):
-                if stop():
+                if stop() or self.world.over:
                     return made
                 self._step()
         return max(0, wanted)
 
     def _step(self) -> None:
         world = self.world
-        run_tick(self.program, world, self.script.events.get(world.tick + 1), self.recorder)
+        run_tick(self.program, world, self.script.at(world.tick + 1), self.recorder)
         if self._keeps and world.tick % self.spacing == 0:
             self.keyframes[world.tick] = world.clone()
             self._thin_out()
@@ -166,7 +171,7 @@ class Run:
 
     def _replay_tick(self, world: World, recorder: Recorder, stop_at: int | None) -> None:
         with np.errstate(all="ignore"):
-            run_tick(self.program, world, self.script.events.get(world.tick + 1), recorder, stop_at)
+            run_tick(self.program, world, self.script.at(world.tick + 1), recorder, stop_at)
 
     def witness(self, tick: int) -> list[Witnessed]:
         """Each firing of a tick in full, replayed: who took part and what it changed."""

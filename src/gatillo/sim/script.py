@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from gatillo.level.model import Input, KeyBar
+from gatillo.level.model import Input, KeyBar, PointerMove
 
 
 def tick_at(seconds: float, rate: int) -> int:
@@ -21,15 +21,49 @@ class KeyEvents:
     up: set[str]
 
 
+@dataclass(frozen=True, slots=True)
+class TickInput:
+    """What comes in at one tick: keys, and where the pointer now is if it moved."""
+
+    keys: KeyEvents | None
+    pointer: tuple[float, float] | None
+
+
 class Script:
     """Key events by tick. Grows while a run is played live."""
 
     def __init__(self, source: Input, rate: int) -> None:
         self.rate = rate
         self.events: dict[int, KeyEvents] = {}
+        self.pointer: dict[int, tuple[float, float]] = {}
         for bar in source.keys:
             self.press(tick_at(bar.start, rate), bar.key)
             self.release(tick_at(bar.end, rate), bar.key)
+        self._read_pointer(source.pointer)
+
+    def at(self, tick: int) -> TickInput | None:
+        """What comes in at a tick, or None."""
+        keys, pointer = self.events.get(tick), self.pointer.get(tick)
+        return TickInput(keys, pointer) if keys is not None or pointer is not None else None
+
+    def _read_pointer(self, moves: tuple[PointerMove, ...]) -> None:
+        before: PointerMove | None = None
+        for move in sorted(moves, key=lambda m: m.at):
+            end = tick_at(move.at, self.rate)
+            if move.glide and before is not None and move.at > before.at:
+                for tick in range(tick_at(before.at, self.rate) + 1, end):
+                    # the place at the tick's own time, so that every rate sees the same path
+                    part = (tick / self.rate - before.at) / (move.at - before.at)
+                    self.pointer[tick] = (
+                        before.x + (move.x - before.x) * part,
+                        before.y + (move.y - before.y) * part,
+                    )
+            self.pointer[end] = (move.x, move.y)
+            before = move
+
+    def point(self, tick: int, x: float, y: float) -> None:
+        """Let the pointer be at a point of the level from a tick on."""
+        self.pointer[tick] = (x, y)
 
     def _at(self, tick: int) -> KeyEvents:
         return self.events.setdefault(tick, KeyEvents(set(), set()))
@@ -45,6 +79,7 @@ class Script:
     def cut(self, tick: int) -> None:
         """Forget every event after a tick; keys still down then stay down."""
         self.events = {t: e for t, e in self.events.items() if t <= tick}
+        self.pointer = {t: p for t, p in self.pointer.items() if t <= tick}
 
     def as_input(self, end: int) -> Input:
         """The script as bars of seconds, keys still down at tick `end` let go there."""
@@ -63,4 +98,8 @@ class Script:
                     down.pop(key)
         for key, tick in down.items():
             bars.append(KeyBar(key=key, start=tick / self.rate, end=max(end, tick) / self.rate))
-        return Input(keys=tuple(sorted(bars, key=lambda b: (b.start, b.key))))
+        moves = [
+            PointerMove(at=tick / self.rate, x=round(x, 2), y=round(y, 2))
+            for tick, (x, y) in sorted(self.pointer.items())
+        ]
+        return Input(keys=tuple(sorted(bars, key=lambda b: (b.start, b.key))), pointer=tuple(moves))

@@ -7,8 +7,10 @@ import numpy as np
 from gatillo.catalogue.surroundings import Numbers, Rows
 from gatillo.sim.contact import push_apart, settle_contacts
 from gatillo.sim.deeds import half_open_degrees
+from gatillo.sim.guided import follow_carriers, follow_tweens
+from gatillo.sim.presence import settle_areas, settle_under
 from gatillo.sim.program import Program
-from gatillo.sim.script import KeyEvents
+from gatillo.sim.script import KeyEvents, TickInput
 from gatillo.sim.trace import Recorder
 from gatillo.sim.turns import Reached, Turns
 from gatillo.sim.world import World
@@ -42,7 +44,7 @@ class Moving:
 
 
 def run_tick(
-    program: Program, world: World, events: KeyEvents | None, recorder: Recorder, stop_at: int | None = None
+    program: Program, world: World, given: TickInput | None, recorder: Recorder, stop_at: int | None = None
 ) -> None:
     """Take the world through its next tick.
 
@@ -53,11 +55,13 @@ def run_tick(
     world.time = world.tick * world.dt
     world.created_now = world.sent_now = 0
     recorder.tick_begins(world.tick)
+    _input(world, given)
     turns = Turns(program, world, recorder, stop_at)
     try:
-        _input(world, events)
         turns.resume()
         _motion(program, world)
+        settle_areas(world)
+        settle_under(world)
         settle_contacts(world)
         if stop_at == 0:
             return
@@ -67,7 +71,14 @@ def run_tick(
     _settle(world)
 
 
-def _input(world: World, events: KeyEvents | None) -> None:
+def _input(world: World, given: TickInput | None) -> None:
+    world.pointer_moved = given is not None and given.pointer is not None
+    if given is not None and given.pointer is not None:
+        world.pointer_x, world.pointer_y = given.pointer
+    _keys(world, given.keys if given is not None else None)
+
+
+def _keys(world: World, events: KeyEvents | None) -> None:
     if events is None:
         if world.pressed or world.released:
             # a key that went down and up in one tick was held in that tick only
@@ -94,8 +105,10 @@ def _motion(program: Program, world: World) -> None:
         world.x[going] += world.vx[going] * world.dt
         world.y[going] += world.vy[going] * world.dt
         world.touch_rows(going)
+    follow_tweens(world)
     if world.any_moved:
         push_apart(world)
+    follow_carriers(world)
 
 
 def _rules(program: Program, world: World, turns: Turns) -> None:
@@ -113,6 +126,17 @@ def _rules(program: Program, world: World, turns: Turns) -> None:
         _wake(awake, wakes.get(("released", key), ()))
     for message in world.heard:
         _wake(awake, wakes.get(("heard", message), ()))
+    if world.pointer_moved:
+        _wake(awake, wakes.get(("pointer moves",), ()))
+    if world.under:
+        _wake(awake, wakes.get(("under",), ()))
+    if world.under != world.was_under:
+        _wake(awake, wakes.get(("under changes",), ()))
+    for area in program.areas_asked:
+        if len(world.inside.get(area, ())):
+            _wake(awake, wakes.get(("area", area), ()))
+        if world.inside is not world.was_inside:
+            _wake(awake, wakes.get(("area changes", area), ()))
     if program.alarms:
         _wake(awake, turns.ring())
     _wake_contacts(program, world, awake)

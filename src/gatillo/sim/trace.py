@@ -82,6 +82,8 @@ class Recorder(Protocol):
 
     def fault(self, tick: int, turn: int, part: str, line: int, sentence: str, count: int) -> None: ...
 
+    def note(self, tick: int, text: str) -> None: ...
+
     def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None: ...
 
     def changed(
@@ -103,6 +105,8 @@ class Silent:
     def did(self, what: Did, number: int) -> None: ...
 
     def fault(self, tick: int, turn: int, part: str, line: int, sentence: str, count: int) -> None: ...
+
+    def note(self, tick: int, text: str) -> None: ...
 
     def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None: ...
 
@@ -134,6 +138,7 @@ class Trace(Silent):
         self._did_number = array("i")
         self._did_start = array("i", [0])
         self.faults: list[Fault] = []
+        self.notes: list[tuple[int, str]] = []
         self._fault_counts: dict[tuple[int, str, int, str], int] = {}
 
     # recording
@@ -165,6 +170,10 @@ class Trace(Silent):
         self._fault_counts[key] = self._fault_counts.get(key, 0) + count
         if len(self.faults) < self.MOST_FAULTS:
             self.faults.append(Fault(tick, turn, part, line, sentence, count))
+
+    def note(self, tick: int, text: str) -> None:
+        if len(self.notes) < self.MOST_FAULTS:
+            self.notes.append((tick, text))
 
     # reading
 
@@ -215,6 +224,7 @@ class Trace(Silent):
         del other._did_firing[deed:], other._did[deed:], other._did_number[deed:]
         del other._firing_start[tick + 1 :], other._looked_start[tick + 1 :], other._did_start[tick + 1 :]
         other.faults = [f for f in self.faults if f.tick <= tick]
+        other.notes = [n for n in self.notes if n[0] <= tick]
         other._fault_counts = {}
         for f in other.faults:
             key = (f.turn, f.part, f.line, f.sentence)
@@ -307,7 +317,7 @@ class Trace(Silent):
             self._did_number,
             self._did_start,
         )
-        faults = "\n".join(map(repr, self.faults)).encode()
+        faults = "\n".join(map(repr, (*self.faults, *self.notes))).encode()
         return b"".join(len(s).to_bytes(8, "little") + s.tobytes() for s in streams) + faults
 
     def digest(self) -> str:

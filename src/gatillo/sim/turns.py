@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Candidates, Rows, Target
-from gatillo.sim.contact import contact_candidates
+from gatillo.sim.asking import Asking
 from gatillo.sim.deeds import Deeds
 from gatillo.sim.matching import (
     ONE_MATCH,
@@ -33,27 +33,6 @@ class Reached(Exception):
     """The run has come to the position within the tick at which it was to stop."""
 
 
-class Asking:
-    """The world as occasions and conditions see it (the catalogue's Asked)."""
-
-    def __init__(self, world: World) -> None:
-        self.world = world
-        self.tick = world.tick
-        self.dt = world.dt
-
-    def key_state(self, key: str) -> tuple[bool, bool, bool]:
-        return key in self.world.pressed, key in self.world.held, key in self.world.released
-
-    def contacts(self, state: str, a: Any, b: Any) -> Candidates:
-        return contact_candidates(self.world, state, a, b)
-
-    def heard(self, message: str) -> int:
-        return self.world.heard.get(message, 0)
-
-    def tagged(self, rows: Rows, tag: str) -> NDArray[np.bool_]:
-        return self.world.tags[tag][rows]
-
-
 class Turns:
     """Takes the turns of a tick. `position` counts the tick's firings; at `stop_at` the tick breaks off."""
 
@@ -63,12 +42,15 @@ class Turns:
         self.recorder = recorder
         self.stop_at = stop_at
         self.position = 0
+        self.repeats = 0
         self.due: set[tuple[int, int]] = set()
         """Occasions at times that are due in this tick: (turn, line)."""
         self.asking = Asking(world)
 
     def take(self, turn: Turn) -> None:
         """Let a rule take its turn."""
+        if turn.switched and not self.program.is_on(turn, self.world.switched):
+            return
         table = self.candidates(turn)
         if not table.n:
             return
@@ -103,27 +85,56 @@ class Turns:
                 if (turn.position, step.line) in self.due:
                     found.append(Candidates(1))
                 continue
-            given = step.entry.compute(self.asking, **step.fixed)
-            if given.n:
-                found.append(given)
+            self.asking.line = (turn.position, "when", step.line)
+            given = step.fixed
+            if step.worked_out:
+                view = View(self.world, ONE_MATCH, step.identity)
+                given = {**given, **{name: formula.evaluate(view) for name, formula in step.worked_out}}
+                if self.report(turn, step, view) is not None:
+                    continue
+            candidates = step.entry.compute(self.asking, **given)
+            if candidates.n:
+                found.append(candidates)
         return union(self.world, found) if found else table_of(Candidates(0))
 
     def keep(self, turn: Turn, step: Step, table: Matches) -> Matches:
         """The matches that pass a condition, with the roles it brings in."""
         table = self.with_roles(step, table)
+        mask = self.mask(turn, step, table)
+        if isinstance(mask, bool):
+            return table if mask else table.none()
+        return table if mask.all() else table.take(mask)
+
+    def mask(self, turn: Turn, step: Step, table: Matches) -> NDArray[np.bool_] | bool:
+        """Which matches pass a condition; one answer when it is the same for all."""
+        if step.entry.holds:
+            return self.group(turn, step, table)
         view = View(self.world, table, step.identity)
         given = self.arguments(step, view)
+        for name in step.places:
+            given[name] = given[name].point(view)
+        self.asking.line, self.asking.view = (turn.position, step.part, step.line), view
         mask = step.entry.compute(self.asking, **given)
         if not (isinstance(mask, np.ndarray) and mask.ndim):
             if not view.faults:
-                return table if bool(mask) is not step.negated else table.none()
+                return bool(mask) is not step.negated
             mask = np.full(table.n, bool(mask))
         if step.negated:
             mask = ~mask
         bad = self.report(turn, step, view)
-        if bad is not None:
-            mask = mask & ~bad
-        return table if mask.all() else table.take(mask)
+        passes: NDArray[np.bool_] = mask if bad is None else mask & ~bad
+        return passes
+
+    def group(self, turn: Turn, step: Step, table: Matches) -> NDArray[np.bool_] | bool:
+        """Which matches pass a group of conditions. Its picks and its roles are those of the whole table."""
+        masks = [np.broadcast_to(np.asarray(self.mask(turn, inner, table)), (table.n,)) for inner in step.of]
+        if step.entry.name == "all_of":
+            passes = np.logical_and.reduce(masks) if masks else np.ones(table.n, dtype=bool)
+        else:
+            passes = np.logical_or.reduce(masks) if masks else np.zeros(table.n, dtype=bool)
+            if step.entry.name == "none_of":
+                passes = ~passes
+        return ~passes if step.negated else passes
 
     def with_roles(self, step: Step, table: Matches, made: Made | None = None) -> Matches:
         """The table with every role that a line names in it."""
@@ -221,6 +232,8 @@ class Turns:
         made: Made | None = None,
     ) -> None:
         """Carry out an action list for its matches: one firing."""
+        if way is Way.DO:
+            self.world.fired_at[turn.position] = self.world.tick
         self.recorder.fires(turn.position, table.n, way)
         if self.recorder.watching:
             self.recorder.takes_part(table, {role: self.world.id[rows] for role, rows in table.rows.items()})
@@ -237,10 +250,13 @@ class Turns:
 
     def perform(
         self, turn: Turn, part: Part, steps: tuple[Step, ...], table: Matches, start: int, made: Made
-    ) -> None:
+    ) -> Made:
         """The actions from number `start` on, each over all matches."""
         for at in range(start, len(steps)):
             step = steps[at]
+            if step.entry.holds == "actions":
+                made = self.repeat(turn, part, step, table, made)
+                continue
             try:
                 acting = self.with_roles(step, table, made)
             except TooManyMatches as error:
@@ -263,8 +279,12 @@ class Turns:
                 given = {name: _left(value, ~bad) for name, value in given.items()}
             if not acting.n:
                 if step.entry.waits:
-                    return
+                    return made
                 continue
+            if step.once and acting.n > 1:
+                first = np.arange(acting.n) == 0
+                acting, here = acting.take(first), here[first]
+                given = {name: _left(value, first) for name, value in given.items()}
             deeds = Deeds(self.world, self.recorder, step, acting)
             step.entry.compute(deeds, **given)
             for count, sentence in deeds.faults:
@@ -280,7 +300,28 @@ class Turns:
                     for role, (rows, positions) in made.items()
                 }
                 self.wait(turn, part, at + 1, acting, deeds.pauses, moved)
-                return
+                return made
+        return made
+
+    def repeat(self, turn: Turn, part: Part, step: Step, table: Matches, made: Made) -> Made:
+        """Do a repeat's lines again and again, each match as often as it asks for, within the level's bound."""
+        acting = self.with_roles(step, table, made)
+        view = View(self.world, acting, step.identity)
+        counts = np.floor(np.broadcast_to(self.arguments(step, view)["count"], (acting.n,)))
+        bad = self.report(turn, step, view)
+        if bad is not None:
+            counts = np.where(bad, 0.0, counts)
+        most = self.program.level.settings.most_repeats
+        for time in range(int(counts.max()) if acting.n else 0):
+            self.repeats += 1
+            if self.repeats > most:
+                self.fault(
+                    turn, step, 1, f"the level's bound of {most:,} turns of a repeat in a tick is reached"
+                )
+                break
+            some = counts > time
+            made = self.perform(turn, part, step.of, acting if some.all() else acting.take(some), 0, made)
+        return made
 
     def positions(self, step: Step, table: Matches, made: Made, acting: Matches) -> NDArray[np.int64]:
         """For each acting match, which match of the table it came from."""
@@ -361,9 +402,10 @@ class Turns:
             self.due.add((alarm.turn, alarm.line))
             woken.append(alarm.turn)
             # never twice in one tick, however short the period
-            later = max(due + self._seconds(alarm.period), (world.tick + 0.5) / rate)
-            world.alarms.append((later, number))
-            world.alarms.sort()
+            if alarm.period is not None:
+                later = max(due + self._seconds(alarm.period), (world.tick + 0.5) / rate)
+                world.alarms.append((later, number))
+                world.alarms.sort()
         return woken
 
     def _seconds(self, formula: Any) -> float:

@@ -38,6 +38,32 @@ class Wait:
     made: dict[str, tuple[NDArray[np.int64], NDArray[np.int64]]] = field(default_factory=dict)
 
 
+@dataclass(frozen=True, slots=True)
+class Tween:
+    """Objects on their way to points over a time; arrays of shape (n,)."""
+
+    ids: NDArray[np.int64]
+    start_x: NDArray[np.float64]
+    start_y: NDArray[np.float64]
+    end_x: NDArray[np.float64]
+    end_y: NDArray[np.float64]
+    begins: float
+    lasts: float
+    easing: str
+    message: str
+
+
+@dataclass(frozen=True, slots=True)
+class Bond:
+    """An object attached to a carrier: its offset in the carrier's frame, and how many seconds it lags."""
+
+    carrier: int
+    along: float
+    across: float
+    turn: float
+    lag: float
+
+
 @dataclass(slots=True)
 class Memory:
     """What a rule remembers between ticks."""
@@ -82,6 +108,7 @@ class World:
         self.vy = np.zeros(n)
         self.shown = np.array([o.shown for o in objects], dtype=bool)
         self.alive = np.ones(n, dtype=bool)
+        self.died = np.zeros(n, dtype=np.int64)
         self.moved = np.ones(n, dtype=bool)
         self.variables: dict[str, NDArray[Any]] = {
             name: np.empty(n, dtype=kind) if kind is object else np.zeros(n, dtype=kind)
@@ -120,6 +147,23 @@ class World:
         self.released: frozenset[str] = frozenset()
         self.pointer_x = 0.0
         self.pointer_y = 0.0
+        self.pointer_moved = False
+        # ids under the pointer, front-most first, in this tick and the one before
+        self.under: tuple[int, ...] = ()
+        self.was_under: tuple[int, ...] = ()
+        # ids in each area that a rule asks about, sorted, in this tick and the one before
+        self.inside: dict[str, NDArray[np.int64]] = {}
+        self.was_inside: dict[str, NDArray[np.int64]] = {}
+        self.timers: dict[str, tuple[float, float | None]] = {}
+        self.tweens: tuple[Tween, ...] = ()
+        self.bonds: dict[int, Bond] = {}
+        self.items: dict[tuple[int, str], float] = {}
+        self.colours: dict[int, str] = {}
+        self.switched: dict[str, bool] = {}
+        self.fired_at: dict[int, int] = {}
+        self.notes: dict[tuple[Any, ...], Any] = {}
+        self.telling = ""
+        self.over = False
         self.outbox: dict[str, int] = {}
         self.heard: dict[str, int] = {}
         self.sayings: dict[int, tuple[str, float]] = {}
@@ -136,7 +180,21 @@ class World:
         self.grids: tuple[tuple[Rows, Grid, NDArray[np.bool_]], ...] = ()
         self.sizes: tuple[Rows, object, tuple[Rows, Rows, float]] | None = None
 
-    COLUMNS = ("id", "kind", "x", "y", "angle", "scale", "depth", "vx", "vy", "shown", "alive", "moved")
+    COLUMNS = (
+        "id",
+        "kind",
+        "x",
+        "y",
+        "angle",
+        "scale",
+        "depth",
+        "vx",
+        "vy",
+        "shown",
+        "alive",
+        "died",
+        "moved",
+    )
 
     def clone(self) -> World:
         """A copy that can run on without touching this one."""
@@ -151,6 +209,18 @@ class World:
         other.waits = list(self.waits)
         other.alarms = list(self.alarms)
         other.memory = {turn: memory.copy() for turn, memory in self.memory.items()}
+        for name in (
+            "inside",
+            "was_inside",
+            "timers",
+            "bonds",
+            "items",
+            "colours",
+            "switched",
+            "fired_at",
+            "notes",
+        ):
+            setattr(other, name, dict(getattr(self, name)))
         other.outbox = dict(self.outbox)
         other.heard = dict(self.heard)
         other._rows = dict(self._rows)
@@ -246,7 +316,7 @@ class World:
         return rows
 
     def turned(self, rows: Rows) -> None:
-        """Note that these objects turned or grew."""
+        """Note that these objects turned."""
         self.touch_rows(rows)
         if self.program.any_box and self._reach is not None and self.program.is_box[self.kind[rows]].any():
             self._reach = None
@@ -255,6 +325,17 @@ class World:
         """Note that these objects moved, so that their contacts are looked at."""
         self.moved[rows] = True
         self.any_moved = True
+
+    def grew(self, rows: Rows) -> None:
+        """Note that these objects have another size."""
+        self.touch_rows(rows)
+        self._reach = None
+        self.grids = ()
+
+    def timer_seconds(self, name: str) -> float:
+        """Seconds a timer has run."""
+        gathered, since = self.timers.get(name, (0.0, None))
+        return gathered + (self.time - since if since is not None else 0.0)
 
     # coming and going
 
@@ -277,6 +358,7 @@ class World:
             "vy": np.zeros(n),
             "shown": np.ones(n, dtype=bool),
             "alive": np.ones(n, dtype=bool),
+            "died": np.zeros(n, dtype=np.int64),
             "moved": np.ones(n, dtype=bool),
         }
         for name in self.COLUMNS:
@@ -295,8 +377,10 @@ class World:
 
     def pack(self) -> None:
         """Drop the rows of removed objects; the rest keep their order."""
-        keep = np.flatnonzero(self.alive)
-        for object_id in self.id[~self.alive].tolist():
+        # those removed in this tick are kept for one more: rules above hear of them then
+        staying = self.alive | (self.died >= self.tick)
+        keep = np.flatnonzero(staying)
+        for object_id in self.id[~staying].tolist():
             self.created_of.pop(object_id, None)
         for name in self.COLUMNS:
             setattr(self, name, getattr(self, name)[keep])
@@ -308,7 +392,8 @@ class World:
         """The whole state as bytes, for comparing two worlds."""
         parts = [str((self.tick, sorted(self.level.items()), sorted(self.sayings.items()), self.next_id))]
         parts.append(str([(w.due, w.serial, w.turn, w.line, w.n) for w in self.waits]))
-        parts.append(str((sorted(self.outbox.items()), self.alarms, self.held)))
+        parts.append(str((sorted(self.outbox.items()), self.alarms, sorted(self.held))))
+        parts.append(str((sorted(self.items.items()), sorted(self.timers.items()), sorted(self.bonds))))
         live = self.alive
         arrays = [getattr(self, name)[live] for name in self.COLUMNS]
         arrays += [self.variables[name][live] for name in sorted(self.variables)]

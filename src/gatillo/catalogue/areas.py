@@ -1,0 +1,100 @@
+"""Entries about areas: who is in them, comes and goes. An object is where its middle is."""
+
+from typing import Any
+
+from gatillo.catalogue.entry import area, choice, condition, number, occasion, role, slot
+from gatillo.catalogue.surroundings import NOBODY, ONCE, Asked, Candidates, Numbers, Rows
+from gatillo.catalogue.variables import COMPARISONS
+from gatillo.level.roles import Role
+
+
+def _who(world: Asked, state: str, a: Role, place: str) -> Candidates:
+    rows = world.in_area(state, a, place)
+    return Candidates(len(rows), {a.token: rows})
+
+
+@occasion(
+    "{a} enters {place}",
+    "Once for each object, in the tick in which it comes in.",
+    wakes=lambda a, place: [("area changes", place)],
+    a=role(),
+    place=area(),
+)
+def enters(world: Asked, a: Role, place: str) -> Candidates:
+    return _who(world, "entered", a, place)
+
+
+@occasion(
+    "{a} is in {place}",
+    "In every tick, for each object that is in the area.",
+    wakes=lambda a, place: [("area", place)],
+    a=role(),
+    place=area(),
+)
+def is_in(world: Asked, a: Role, place: str) -> Candidates:
+    return _who(world, "in", a, place)
+
+
+@occasion(
+    "{a} leaves {place}",
+    "Once for each object, in the tick in which it goes out.",
+    wakes=lambda a, place: [("area changes", place)],
+    a=role(),
+    place=area(),
+)
+def leaves(world: Asked, a: Role, place: str) -> Candidates:
+    return _who(world, "left", a, place)
+
+
+@occasion(
+    "{place} becomes occupied by {a}",
+    "Once, when the first of them comes in and none was in.",
+    wakes=lambda a, place: [("area changes", place)],
+    place=area(),
+    a=role(),
+)
+def becomes_occupied(world: Asked, a: Role, place: str) -> Candidates:
+    now, before = len(world.in_area("in", a, place)), world.were_in(a, place)
+    return ONCE if now and not before else NOBODY
+
+
+@occasion(
+    "{place} becomes empty of {a}",
+    "Once, when the last of them has gone out.",
+    wakes=lambda a, place: [("area changes", place)],
+    place=area(),
+    a=role(),
+)
+def becomes_empty(world: Asked, a: Role, place: str) -> Candidates:
+    now, before = len(world.in_area("in", a, place)), world.were_in(a, place)
+    return ONCE if before and not now else NOBODY
+
+
+@condition(
+    "{who} is within {place}", "Whether the object's middle lies in the area.", who=role(), place=area()
+)
+def in_area(world: Asked, who: Rows, place: str) -> Any:
+    return world.inside(who, place)
+
+
+@condition(
+    "there are {comparison} {count} {kind}",
+    "How many objects of a kind there are in the level.",
+    comparison=choice("=", ">", ">=", "<>", "<=", "<"),
+    count=number("0"),
+    kind=slot("kind"),
+)
+def there_are(world: Asked, comparison: str, count: Numbers, kind: str) -> Any:
+    return COMPARISONS[comparison](world.count(kind, None), count)
+
+
+@condition(
+    "there are {comparison} {count} {kind} in {place}",
+    "How many objects of a kind there are in an area.",
+    comparison=choice("=", ">", ">=", "<>", "<=", "<"),
+    count=number("0"),
+    kind=slot("kind"),
+    place=area(),
+)
+def there_are_in(world: Asked, comparison: str, count: Numbers, kind: str, place: str) -> Any:
+    return COMPARISONS[comparison](world.count(kind, place), count)

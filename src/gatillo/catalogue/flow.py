@@ -1,0 +1,77 @@
+"""Entries that steer the rules themselves: timers, switching, repeating, ending, telling."""
+
+from typing import Any
+
+from gatillo.catalogue.entry import action, number, slot
+from gatillo.catalogue.surroundings import Deed, Numbers
+
+
+@action("start timer {timer}", "Lets a timer run on from where it stands.", timer=slot("timer"))
+def start_timer(deed: Deed, timer: str) -> None:
+    deed.timer(timer, "start")
+
+
+@action("stop timer {timer}", "Halts a timer; it keeps its time.", timer=slot("timer"))
+def stop_timer(deed: Deed, timer: str) -> None:
+    deed.timer(timer, "stop")
+
+
+@action(
+    "reset timer {timer}", "Puts a timer back to 0; if it runs, it runs on from there.", timer=slot("timer")
+)
+def reset_timer(deed: Deed, timer: str) -> None:
+    deed.timer(timer, "reset")
+
+
+@action("switch rule {rule} on", "The rule takes its turn again, from now on.", rule=slot("rule"))
+def switch_rule_on(deed: Deed, rule: str) -> None:
+    deed.switch(f"rule {rule}", True)
+
+
+@action("switch rule {rule} off", "The rule takes no turn from now on.", rule=slot("rule"))
+def switch_rule_off(deed: Deed, rule: str) -> None:
+    deed.switch(f"rule {rule}", False)
+
+
+@action("switch section {section} on", "The section's rules take their turns again.", section=slot("section"))
+def switch_section_on(deed: Deed, section: str) -> None:
+    deed.switch(f"section {section}", True)
+
+
+@action(
+    "switch section {section} off", "The section's rules take no turn from now on.", section=slot("section")
+)
+def switch_section_off(deed: Deed, section: str) -> None:
+    deed.switch(f"section {section}", False)
+
+
+@action(
+    "repeat {count} times",
+    "Does the lines within it several times over, in the same tick.",
+    holds="actions",
+    count=number("3"),
+)
+def repeat(deed: Deed, count: Numbers) -> None:
+    """Carried out by the executor, line by line."""
+
+
+@action("end the trial", "The run ends after this tick.", one_shot=True)
+def end_trial(deed: Deed) -> None:
+    deed.end()
+
+
+@action(
+    "tell the player {text}", "Shows a message until another comes or it is cleared.", text=slot("text", "…")
+)
+def tell_player(deed: Deed, text: Any) -> None:
+    deed.tell(text)
+
+
+@action("clear the message to the player", "Takes the shown message away.")
+def clear_message(deed: Deed) -> None:
+    deed.tell("")
+
+
+@action("note {text} to the trace", "Writes a text into the record of the run.", text=slot("text", "…"))
+def note(deed: Deed, text: Any) -> None:
+    deed.note(text)

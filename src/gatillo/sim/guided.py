@@ -1,0 +1,119 @@
+"""Movement that is not velocity: movements over a time, and objects that follow their carriers."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from gatillo.sim.world import Bond, Tween, World
+
+
+def eased(part: Any, easing: str) -> Any:
+    """How far a movement has come (0–1) when this part of its time is over; quadratic easing."""
+    if easing == "easing in":
+        return part * part
+    if easing == "easing out":
+        return part * (2.0 - part)
+    if easing == "easing in and out":
+        return np.where(part < 0.5, 2.0 * part * part, 1.0 - 2.0 * (1.0 - part) ** 2)
+    return part
+
+
+def follow_tweens(world: World) -> None:
+    """Take every movement over a time on to where it is at this tick; those at their end come off."""
+    if not world.tweens:
+        return
+    going: list[Tween] = []
+    for tween in world.tweens:
+        rows = world.rows_of_ids(tween.ids)
+        there = rows >= 0
+        part = min(1.0, (world.time - tween.begins) / tween.lasts) if tween.lasts > 0 else 1.0
+        done = part >= 1.0 - 1e-9
+        way = 1.0 if done else eased(np.float64(part), tween.easing)
+        at = rows[there]
+        # the end itself, not the sum of the steps: it comes to stand exactly there
+        world.x[at] = (
+            tween.end_x[there] if done else (tween.start_x + (tween.end_x - tween.start_x) * way)[there]
+        )
+        world.y[at] = (
+            tween.end_y[there] if done else (tween.start_y + (tween.end_y - tween.start_y) * way)[there]
+        )
+        world.touch_rows(at)
+        if not done:
+            going.append(tween)
+        elif tween.message and there.any():
+            world.heard = {**world.heard, tween.message: world.heard.get(tween.message, 0) + int(there.sum())}
+    world.tweens = tuple(going)
+
+
+def without(tweens: tuple[Tween, ...], ids: np.ndarray) -> tuple[Tween, ...]:
+    """The movements without some objects."""
+    left: list[Tween] = []
+    for tween in tweens:
+        stays = ~np.isin(tween.ids, ids)
+        if stays.all():
+            left.append(tween)
+        elif stays.any():
+            left.append(
+                replace(
+                    tween,
+                    ids=tween.ids[stays],
+                    start_x=tween.start_x[stays],
+                    start_y=tween.start_y[stays],
+                    end_x=tween.end_x[stays],
+                    end_y=tween.end_y[stays],
+                )
+            )
+    return tuple(left)
+
+
+def bond_between(world: World, row: int, carrier: int, keep_offset: bool, lag: float) -> Bond:
+    """The bond of an object to its carrier as they stand now."""
+    if not keep_offset:
+        return Bond(world.id.item(carrier), 0.0, 0.0, 0.0, lag)
+    turned = math.radians(world.angle.item(carrier))
+    dx, dy = world.x.item(row) - world.x.item(carrier), world.y.item(row) - world.y.item(carrier)
+    along = dx * math.cos(turned) + dy * math.sin(turned)
+    across = dy * math.cos(turned) - dx * math.sin(turned)
+    turn = world.angle.item(row) - world.angle.item(carrier)
+    return Bond(world.id.item(carrier), along, across, turn, lag)
+
+
+def follow_carriers(world: World) -> None:
+    """Put attached objects where their carriers have taken them, carriers before what they carry."""
+    if not world.bonds:
+        return
+    done: set[int] = set()
+    for child in list(world.bonds):
+        _follow(world, child, done, ())
+    world.touch_rows(world.rows_of_ids(np.array(sorted(done), dtype=np.int64)))
+
+
+def _follow(world: World, child: int, done: set[int], above: tuple[int, ...]) -> None:
+    bond = world.bonds.get(child)
+    if bond is None or child in done or child in above:
+        return
+    _follow(world, bond.carrier, done, (*above, child))
+    row, carrier = world.rows_of_ids(np.array([child, bond.carrier])).tolist()
+    if row < 0 or carrier < 0:
+        # a bond whose carrier or object is gone is over
+        del world.bonds[child]
+        return
+    turned = math.radians(world.angle.item(carrier))
+    x = world.x.item(carrier) + bond.along * math.cos(turned) - bond.across * math.sin(turned)
+    y = world.y.item(carrier) + bond.along * math.sin(turned) + bond.across * math.cos(turned)
+    # exponential approach: the same at every tick rate
+    part = 1.0 if bond.lag <= 0 else 1.0 - math.exp(-world.dt / bond.lag)
+    world.x[row] += (x - world.x.item(row)) * part
+    world.y[row] += (y - world.y.item(row)) * part
+    if part == 1.0:
+        world.x[row], world.y[row] = x, y
+        angle = 180.0 - (180.0 - (world.angle.item(carrier) + bond.turn)) % 360.0
+        if angle != world.angle.item(row):
+            world.angle[row] = angle
+            world.turned(np.array([row]))
+    world.vx[row], world.vy[row] = 0.0, 0.0
+    done.add(child)

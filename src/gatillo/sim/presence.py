@@ -1,0 +1,67 @@
+"""What lies under the pointer, and who is in which area: settled in the Contact phase."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.surroundings import Rows
+from gatillo.level.model import Area, Circle
+from gatillo.sim.world import World
+
+
+def inside(area: Area, x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Which points lie in an area."""
+    dx, dy = x - area.x, y - area.y
+    if isinstance(area.shape, Circle):
+        return np.asarray(np.hypot(dx, dy) <= area.shape.radius)
+    return np.asarray((np.abs(dx) <= area.shape.width / 2) & (np.abs(dy) <= area.shape.height / 2))
+
+
+def settle_areas(world: World) -> None:
+    """Find who is in each area that a running rule asks about."""
+    asked = world.program.areas_asked
+    if not asked:
+        return
+    world.was_inside = world.inside
+    if not world.any_moved:
+        return
+    areas = world.program.index.areas
+    found = {}
+    for name, kinds in asked.items():
+        rows = world.rows_where(f"asked in {name}", kinds)
+        found[name] = world.id[rows[inside(areas[name], world.x[rows], world.y[rows])]]
+    world.inside = found
+
+
+def settle_under(world: World) -> None:
+    """Find what lies under the pointer, front-most first, if a running rule asks for it."""
+    if "under" not in world.program.needs:
+        return
+    world.was_under = world.under
+    rows = under_point(world, world.pointer_x, world.pointer_y)
+    world.under = tuple(world.id[rows].tolist())
+
+
+def under_point(world: World, x: float, y: float, slack: float = 0.0) -> Rows:
+    """Rows of the shown objects whose shape holds a point, front-most first; `slack` makes shapes larger."""
+    wide, high = world.reach()
+    near = (
+        world.alive
+        & world.shown
+        & (np.abs(world.x - x) <= wide + slack)
+        & (np.abs(world.y - y) <= high + slack)
+    )
+    rows = near.nonzero()[0]
+    sizes = world.program.boxes[world.kind[rows]] * np.abs(world.scale[rows])[:, None]
+    dx, dy = x - world.x[rows], y - world.y[rows]
+    turned = np.radians(world.angle[rows])
+    cos, sin = np.cos(turned), np.sin(turned)
+    in_box = (np.abs(dx * cos + dy * sin) <= sizes[:, 0] + slack) & (
+        np.abs(dy * cos - dx * sin) <= sizes[:, 1] + slack
+    )
+    held = np.where(sizes[:, 2] > 0, np.hypot(dx, dy) <= sizes[:, 2] + slack, in_box)
+    rows = rows[held]
+    # deeper numbers in front, and of equal ones the younger, which is drawn later
+    front: Rows = rows[np.lexsort((-rows, -world.depth[rows]))]
+    return front
