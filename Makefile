@@ -35,6 +35,7 @@ shots: $(STAMP)
 
 schema: $(STAMP)
 	$(VENV)/bin/gatillo schema > docs/level.schema.json
+	$(VENV)/bin/gatillo catalogue > docs/catalogue.md
 
 clean:
 	rm -rf $(VENV) .pytest_cache .mypy_cache .ruff_cache .hypothesis

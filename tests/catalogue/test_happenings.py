@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import numpy as np
@@ -154,7 +155,7 @@ def test_a_gliding_pointer_goes_the_same_way_at_every_rate(rate):
 
 
 def test_conditions_ask_for_pointer_and_keys():
-    held = dict(pointer=((0, 0, 0),), keys=(("pointer left", 0.1, 0.15), ("W", 0.2, 0.25)))
+    held = {"pointer": ((0, 0, 0),), "keys": (("pointer left", 0.1, 0.15), ("W", 0.2, 0.25))}
     for condition, wanted in (
         (c("pointer_is_held", button="left"), [6, 7, 8]),
         (c("key_is_held", key="W"), [12, 13, 14]),
@@ -505,7 +506,7 @@ def test_moving_toward_never_overshoots_and_does_not_jitter():
     r = rule("r", do=c("move_toward", who="Moth", where="gate", speed="90"))
     made = run(scene(r))
     away = [math.hypot(30 - w.x[0], 40 - w.y[0]) for w in (made.world_at(made.end_of(t)) for t in range(61))]
-    assert all(b <= a for a, b in zip(away, away[1:], strict=False))
+    assert all(b <= a for a, b in itertools.pairwise(away))
     assert away[-1] == 0
 
 

@@ -13,6 +13,7 @@ from rich.console import Console
 from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.cli.telling import MARKS, give_up, print_verdicts, run_with_progress, trial_from
 from gatillo.inspect.expectations import Verdict, as_data, judge, tally
+from gatillo.level.edits import as_tried
 from gatillo.level.model import Level
 from gatillo.sim.program import Problem, Program
 from gatillo.sim.run import Run
@@ -60,8 +61,9 @@ def check_levels(
             give_up(f"{path.name} has no trial; add one with an expectation")
         for rate in rates or [level.settings.rate]:
             settings = msgspec.structs.replace(level.settings, rate=rate)
-            program = Program(msgspec.structs.replace(level, settings=settings))
-            for chosen in [trial_from(program, trial)] if trial else level.trials:
+            rated = msgspec.structs.replace(level, settings=settings)
+            for chosen in [trial_from(rated, trial)] if trial else level.trials:
+                program = Program(as_tried(rated, chosen))
                 for seed in range(chosen.seed, chosen.seed + seeds):
                     run = Run(program, msgspec.structs.replace(chosen, seed=seed))
                     run_with_progress(run, f"{path.name} · {chosen.name}")

@@ -25,9 +25,11 @@ from gatillo.cli.telling import (
 )
 from gatillo.cli.window import has_screen, open_window, shoot
 from gatillo.examples import DEMO, study_path
+from gatillo.files.catalogue_page import catalogue_page
 from gatillo.files.exports import as_markdown, write_trace
 from gatillo.files.schema import level_schema
 from gatillo.inspect.expectations import as_data, judge, tally
+from gatillo.level.edits import as_tried
 from gatillo.sim.program import Program
 from gatillo.sim.run import Run
 
@@ -59,8 +61,10 @@ def demo(
     path = study_path(DEMO)
     if has_screen():
         raise typer.Exit(open_window(path))
-    program = Program(level_from(path))
-    run = run_with_progress(Run(program, program.trial()), "running")
+    level = level_from(path)
+    trial = trial_from(level, None)
+    program = Program(as_tried(level, trial))
+    run = run_with_progress(Run(program, trial), "running")
     out.print(
         f"{program.level.name}, trial “{run.trial.name}”: {run.done} ticks, {len(run.trace.firings())} firings",
         markup=False,
@@ -110,8 +114,9 @@ def run(
     as_json: AsJson = False,
 ) -> None:
     """Run one trial and tell which rules fired in which order."""
-    program = Program(level_from(file))
-    chosen = trial_from(program, trial)
+    level = level_from(file)
+    chosen = trial_from(level, trial)
+    program = Program(as_tried(level, chosen))
     done = run_with_progress(Run(program, chosen), "running")
     if trace is not None:
         try:
@@ -169,6 +174,12 @@ def lint(
 def schema() -> None:
     """Write the JSON Schema of the level file."""
     sys.stdout.write(json.dumps(level_schema(), ensure_ascii=False, indent=2) + "\n")
+
+
+@app.command()
+def catalogue() -> None:
+    """Write the reference page of the catalogue as Markdown."""
+    sys.stdout.write(catalogue_page())
 
 
 @app.command()

@@ -12,7 +12,6 @@ from rich.console import Console
 from gatillo.files.level_file import LevelFileError, read_level
 from gatillo.inspect.expectations import Verdict
 from gatillo.level.model import Level, Trial
-from gatillo.sim.program import Program
 from gatillo.sim.run import Run
 from gatillo.sim.trace import Way
 
@@ -40,12 +39,16 @@ def level_from(path: Path) -> Level:
         give_up(str(error))
 
 
-def trial_from(program: Program, name: str | None) -> Trial:
-    """The trial of that name, or an exit with a sentence."""
-    try:
-        return program.trial(name)
-    except KeyError as error:
-        give_up(str(error.args[0]))
+def trial_from(level: Level, name: str | None) -> Trial:
+    """The trial of that name, or the first; or an exit with a sentence."""
+    if not level.trials:
+        give_up(f"“{level.name}” has no trial to run")
+    if name is None:
+        return level.trials[0]
+    found = next((t for t in level.trials if t.name == name), None)
+    if found is None:
+        give_up(f"“{level.name}” has no trial “{name}”; it has: {', '.join(t.name for t in level.trials)}")
+    return found
 
 
 def run_with_progress(run: Run, what: str) -> Run:

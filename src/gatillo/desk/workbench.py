@@ -110,7 +110,7 @@ class Workbench(QObject):
             self._take_level()
 
     def _take_level(self, *, fresh: bool = False) -> None:
-        self.program = Program(self.level)
+        self.program = Program(edits.as_tried(self.level, self.trial))
         ids = {o.id for o in self.level.objects}
         rules = {turn.rule.id for turn in self.program.turns}
         kept = Selection(
@@ -275,12 +275,17 @@ class Workbench(QObject):
 
     def press(self, key: str) -> None:
         """A key went down while playing."""
-        if self.playing:
+        if self.playing and key:
             self.run.script.press(self.run.done + 1, key)
+
+    def point(self, x: float, y: float) -> None:
+        """The pointer moved while playing, to a point of the level."""
+        if self.playing:
+            self.run.script.point(self.run.done + 1, x, y)
 
     def release(self, key: str) -> None:
         """A key went up while playing."""
-        if self.playing:
+        if self.playing and key:
             self.run.script.release(self.run.done + 1, key)
 
     def stop(self) -> None:

@@ -181,6 +181,24 @@ def change_trial(level: Level, name: str, change: Callable[[Trial], Trial]) -> L
     return replace(level, trials=tuple(change(t) if t.name == name else t for t in level.trials))
 
 
+def as_tried(level: Level, trial: Trial) -> Level:
+    """The level as a trial runs it: its rules and sections switched, its values overridden."""
+    if not (trial.values or trial.on or trial.off):
+        return level
+
+    def switched(name: str, on: bool) -> bool:
+        return name in trial.on or (on and name not in trial.off)
+
+    order: list[Section | Rule] = []
+    for entry in level.order:
+        if isinstance(entry, Section):
+            rules = tuple(replace(r, on=switched(r.name, r.on)) for r in entry.rules)
+            entry = replace(entry, rules=rules)
+        order.append(replace(entry, on=switched(entry.name, entry.on)))
+    variables = tuple(replace(v, value=trial.values.get(v.name, v.value)) for v in level.variables)
+    return replace(level, order=tuple(order), variables=variables)
+
+
 def record_input(level: Level, name: str, recorded: Input, length: float) -> Level:
     """Put recorded input into a trial, made longer if the recording is."""
     return change_trial(level, name, lambda t: replace(t, input=recorded, length=max(t.length, length)))

@@ -210,7 +210,11 @@ Expectation = FiresTimes | FiresBefore | HoldsAt
 
 
 class Trial(Doc, frozen=True):
-    """A repeatable run: length in seconds, seed, scripted input, what must hold."""
+    """A repeatable run: length in seconds, seed, scripted input, what must hold.
+
+    `values` overrides what level variables start with; `on` and `off` name rules and sections that
+    this trial switches, so that variants of a level can be tried side by side.
+    """
 
     name: str
     length: float = 10.0
@@ -218,6 +222,9 @@ class Trial(Doc, frozen=True):
     input: Input = Input()
     expectations: tuple[Expectation, ...] = ()
     watches: tuple[str, ...] = ()
+    values: dict[str, Value] = {}
+    on: tuple[str, ...] = ()
+    off: tuple[str, ...] = ()
     note: str = ""
 
 

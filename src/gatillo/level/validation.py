@@ -9,9 +9,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
-from gatillo.level.model import Area, Circle, Kind, Level, Object, Section, Shape, Value
+from gatillo.level.model import Area, Circle, Kind, Level, Object, Section, Shape, Trial, Value
 from gatillo.level.naming import PROPERTIES, did_you_mean, name_problem, token
-from gatillo.level.roles import type_of
+from gatillo.level.roles import all_rules, type_of
 
 LONGEST_TRIAL = 3_600.0
 FARTHEST = 1e9
@@ -48,12 +48,29 @@ def flaws(level: Level) -> Iterator[Flaw]:
             )
         if not 0 <= trial.seed < 2**63:
             yield Flaw(f"$.trials[{at}].seed", "a seed is a whole number from 0 up")
+        yield from _overrides(level, at, trial)
         for bar, keys in enumerate(trial.input.keys):
             if keys.end < keys.start:
                 yield Flaw(
                     f"$.trials[{at}].input.keys[{bar}].to",
                     f"the key “{keys.key}” is let go before it is pressed",
                 )
+
+
+def _overrides(level: Level, at: int, trial: Trial) -> Iterator[Flaw]:
+    known: dict[str, Value] = {v.name: v.value for v in level.variables}
+    for name, value in trial.values.items():
+        path = f"$.trials[{at}].values.{name}"
+        if name not in known:
+            yield Flaw(path, f"the level has no variable “{name}”{did_you_mean(name, known)}")
+        elif type_of(value) != type_of(known[name]):
+            yield Flaw(path, f"“{name}” is a {type_of(known[name])}, so it cannot be {value!r}")
+    switchable = {e.name for e in level.order} | {r.name for _, _, r in all_rules(level)}
+    for field in ("on", "off"):
+        for number, name in enumerate(getattr(trial, field)):
+            if name not in switchable:
+                missing = f"there is no rule or section called “{name}”{did_you_mean(name, switchable)}"
+                yield Flaw(f"$.trials[{at}].{field}[{number}]", missing)
 
 
 def _settings(level: Level) -> Iterator[Flaw]:

@@ -23,7 +23,7 @@ from gatillo.catalogue.binding import (
 from gatillo.catalogue.entry import Entry
 from gatillo.catalogue.surroundings import Watched
 from gatillo.formula.compiling import Formula, column_key
-from gatillo.level.model import Circle, Clause, Kind, Level, Rule, Section, Trial, Value
+from gatillo.level.model import Circle, Clause, Kind, Level, Rule, Section, Value
 from gatillo.level.naming import token
 from gatillo.level.roles import Index, Role, all_rules, type_of
 from gatillo.sim.chance import identity
@@ -354,7 +354,7 @@ class Program:
                 for name, slot in step.entry.slots.items():
                     if slot.type == "area":
                         kinds = found.setdefault(step.fixed[name], np.zeros(len(self.kinds), dtype=bool))
-                        for _, argument in step.arguments.items():
+                        for argument in step.arguments.values():
                             if isinstance(argument, RoleArgument):
                                 kinds[[self.kind_number[k] for k in argument.role.kinds]] = True
         return found
@@ -487,18 +487,6 @@ class Program:
     def write_number(self, variable: tuple[str, str]) -> int:
         """Number of a written variable in `written`."""
         return self._write_numbers[variable]
-
-    def trial(self, name: str | None = None) -> Trial:
-        """The trial of that name, or the first. Raises KeyError with a sentence."""
-        if name is None:
-            if not self.level.trials:
-                raise KeyError(f"“{self.level.name}” has no trial to run")
-            return self.level.trials[0]
-        if name not in self.index.trials:
-            raise KeyError(
-                f"“{self.level.name}” has no trial “{name}”; it has: {', '.join(self.index.trials)}"
-            )
-        return self.index.trials[name]
 
 
 def steps_of(steps: tuple[Step, ...]) -> Iterator[Step]:

@@ -221,6 +221,6 @@ class Run:
 
 def run_trial(program: Program, trial: Trial | None = None) -> Run:
     """Run a trial to its end, with trace and keyframes."""
-    run = Run(program, trial or program.trial())
+    run = Run(program, trial or program.level.trials[0])
     run.advance()
     return run

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
@@ -25,8 +26,14 @@ from gatillo.desk.theme import text_font, theme, with_alpha
 from gatillo.desk.workbench import Selection, Workbench
 from gatillo.level import edits
 from gatillo.level.model import Circle, Kind
+from gatillo.sim.presence import under_point
 from gatillo.sim.world import World
 
+POINTER_KEYS = {
+    Qt.MouseButton.LeftButton: "pointer left",
+    Qt.MouseButton.MiddleButton: "pointer middle",
+    Qt.MouseButton.RightButton: "pointer right",
+}
 KIND_MIME = "application/x-gatillo-kind"
 LEAST_ZOOM, MOST_ZOOM = 0.02, 20.0
 GRID = 20.0
@@ -135,6 +142,9 @@ class LevelView(QWidget):
         self._paint_matched(p)
         self._paint_selection(p, world)
         self._paint_sayings(p, world)
+        self._paint_pointer(p, world)
+        if world.telling:
+            self._words(p, world.telling, t.ink, t.paper, self.height() - 38)
         if self._drag is not None and self._drag.what == "box":
             p.setPen(QPen(t.cursor, 1, Qt.PenStyle.DashLine))
             p.setBrush(with_alpha(t.cursor, 0.08))
@@ -166,7 +176,6 @@ class LevelView(QWidget):
         p.drawPoints(points)
 
     def _paint_objects(self, p: QPainter, world: World) -> None:
-        program = self.bench.program if world.program is not self.bench.program else world.program
         kinds = world.program.kinds
         alive = np.flatnonzero(world.alive)
         order = alive[np.argsort(world.depth[alive], kind="stable")]
@@ -176,19 +185,22 @@ class LevelView(QWidget):
             if offset and world.id.item(row) in self.bench.selection.objects:
                 x, y = x + offset[0], y + offset[1]
             at = self.to_pixels(x, y)
+            kind = kinds[world.kind.item(row)]
+            own_colour = world.colours.get(world.id.item(row))
+            if own_colour is not None:
+                kind = replace(kind, colour=own_colour)
             size = self.zoom * abs(world.scale.item(row))
             if not self.rect().adjusted(-400, -400, 400, 400).contains(at.toPoint()):
                 continue
             draw_object(
                 p,
-                kinds[world.kind.item(row)],
+                kind,
                 at.x(),
                 at.y(),
                 world.angle.item(row),
                 size,
                 hidden=not world.shown.item(row),
             )
-        assert program is not None
 
     def _paint_starts(self, p: QPainter, world: World) -> None:
         """Where the selected objects start, when the cursor stands later: dashed."""
@@ -269,6 +281,19 @@ class LevelView(QWidget):
                 at = self.to_pixels(world.x.item(row), world.y.item(row) + high.item(row))
                 draw_saying(p, text, at.x(), at.y(), 0, self.width())
 
+    def _paint_pointer(self, p: QPainter, world: World) -> None:
+        """Where the trial's pointer is, when it has one."""
+        if not self.bench.trial.input.pointer and not self.bench.playing:
+            return
+        t = theme()
+        at = self.to_pixels(world.pointer_x, world.pointer_y)
+        down = any(key.startswith("pointer ") for key in world.held)
+        p.setPen(QPen(t.fires if down else t.cursor, 1.6))
+        p.setBrush(with_alpha(t.fires, 0.25) if down else Qt.BrushStyle.NoBrush)
+        p.drawEllipse(at, 6, 6)
+        for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
+            p.drawLine(QPointF(at.x() + 8 * dx, at.y() + 8 * dy), QPointF(at.x() + 12 * dx, at.y() + 12 * dy))
+
     def _paint_banner(self, p: QPainter) -> None:
         t = theme()
         if self.bench.playing:
@@ -279,10 +304,10 @@ class LevelView(QWidget):
         elif self.armed is not None:
             self._words(p, f"Click to place a {self.armed}. Esc puts it back.", t.cursor, t.panel)
 
-    def _words(self, p: QPainter, words: str, ground: QColor, ink: QColor) -> None:
+    def _words(self, p: QPainter, words: str, ground: QColor, ink: QColor, top: float = 8) -> None:
         p.setFont(text_font(0, bold=True))
         width = p.fontMetrics().horizontalAdvance(words) + 24
-        box = QRectF(self.width() / 2 - width / 2, 8, width, 26)
+        box = QRectF(self.width() / 2 - width / 2, top, width, 26)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(ground)
         p.drawRoundedRect(box, 13, 13)
@@ -294,30 +319,8 @@ class LevelView(QWidget):
     def object_at(self, point: QPointF) -> int | None:
         """The front-most object under a pixel, by id."""
         world = self.bench.world
-        x, y = self.to_level(point)
-        reach = 4 / self.zoom
-        wide, high = world.reach()
-        near = world.alive & (np.abs(world.x - x) <= wide + reach) & (np.abs(world.y - y) <= high + reach)
-        rows = np.flatnonzero(near)
-        if not len(rows):
-            return None
-        inside = [r for r in rows.tolist() if self._inside(world, r, x, y, reach)]
-        if not inside:
-            return None
-        best = max(inside, key=lambda r: (world.depth.item(r), r))
-        return world.id.item(best)
-
-    @staticmethod
-    def _inside(world: World, row: int, x: float, y: float, reach: float) -> bool:
-        width, height, radius = (
-            world.program.boxes[world.kind.item(row)] * abs(world.scale.item(row))
-        ).tolist()
-        dx, dy = x - world.x.item(row), y - world.y.item(row)
-        if radius:
-            return bool(np.hypot(dx, dy) <= radius + reach)
-        turned = np.radians(world.angle.item(row))
-        across, along = dx * np.cos(turned) + dy * np.sin(turned), dy * np.cos(turned) - dx * np.sin(turned)
-        return bool(abs(across) <= width + reach and abs(along) <= height + reach)
+        rows = under_point(world, *self.to_level(point), slack=4 / self.zoom)
+        return world.id.item(rows[0]) if len(rows) else None
 
     def _drag_offset(self) -> tuple[float, float] | None:
         drag = self._drag
@@ -328,10 +331,14 @@ class LevelView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         point = event.position()
+        if self.bench.playing:
+            self.bench.point(*self.to_level(point))
+            self.bench.press(POINTER_KEYS.get(event.button(), ""))
+            return
         if event.button() == Qt.MouseButton.MiddleButton or self._panning:
             self._drag = _Drag("pan", point, point)
             return
-        if event.button() != Qt.MouseButton.LeftButton or self.bench.playing:
+        if event.button() != Qt.MouseButton.LeftButton:
             return
         if self.armed is not None:
             self.place(self.armed, point)
@@ -353,6 +360,9 @@ class LevelView(QWidget):
         self._drag = _Drag("move", point, point)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.bench.playing:
+            self.bench.point(*self.to_level(event.position()))
+            return
         drag = self._drag
         if drag is None:
             return
@@ -364,6 +374,9 @@ class LevelView(QWidget):
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.bench.playing:
+            self.bench.release(POINTER_KEYS.get(event.button(), ""))
+            return
         drag = self._drag
         offset = self._drag_offset()
         self._drag = None

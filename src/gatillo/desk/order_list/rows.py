@@ -121,7 +121,8 @@ def build_rows(bench: Workbench, folded_sections: set[str], open_rules: set[int]
                 turn += len(entry.rules)
                 continue
         for rule in entry.rules if isinstance(entry, Section) else (entry,):
-            on = rule.on and (not isinstance(entry, Section) or entry.on)
+            # as the trial has it, which may switch rules and sections
+            on = bench.program.turns[turn].on
             opened = rule.id in open_rules
             words = [Word(rule.name, "strong")] if opened else rule_words(rule)
             if opened and mode_words(rule):

@@ -1,0 +1,51 @@
+"""The reference page of the catalogue, drawn from its declarations."""
+
+from __future__ import annotations
+
+from gatillo.catalogue import CATALOGUE, Entry
+from gatillo.formula.functions import FUNCTIONS
+
+_GROUPS = {
+    "occasion": ("Occasions", "*when*: what lets a rule be looked at, and the matches it begins with."),
+    "condition": ("Conditions", "*if*: each drops matches, or brings a new role in."),
+    "pick": ("Picks", "*if*: of the matches, which are kept."),
+    "action": ("Actions", "*do* and *else*: each over all matches, one effect for each."),
+    "behaviour": ("Behaviours", "Ready-made continuing motion that a kind has."),
+}
+
+
+def _sentence(entry: Entry) -> str:
+    return "".join(text if slot is None else f"*{slot}*" for text, slot in entry.parts())
+
+
+def _entry(entry: Entry) -> list[str]:
+    lines = [f"**{_sentence(entry)}** — `{entry.name}`", "", entry.help, ""]
+    for name, slot in entry.slots.items():
+        first = f"; first `{slot.default}`" if slot.default else ""
+        options = f": {', '.join(slot.options)}" if slot.options else ""
+        lines.append(f"- *{name}*: {slot.hint}{options}{first}")
+    return [*lines, ""] if entry.slots else lines
+
+
+def catalogue_page() -> str:
+    """The page as Markdown."""
+    lines = [
+        "# The catalogue",
+        "",
+        "What rules can be made of. This page is drawn from the declarations: `make schema` writes it anew.",
+        "",
+    ]
+    for group, (title, what) in _GROUPS.items():
+        entries = [e for e in CATALOGUE.values() if e.group == group]
+        lines += [f"## {title}", "", f"{what} {len(entries)} of them.", ""]
+        for subject in dict.fromkeys(e.subject for e in entries):
+            lines += [f"### {subject.capitalize()}", ""]
+            for entry in entries:
+                if entry.subject == subject:
+                    lines += _entry(entry)
+    lines += ["## Functions in formulas", "", "| written | gives | |", "| --- | --- | --- |"]
+    lines += [f"| `{f.written}` | {f.result} | {f.help} |" for f in FUNCTIONS.values()]
+    lines.append(
+        "| `if(c, a, b)` | same | a where c holds, else b; only the one that is needed is worked out. |"
+    )
+    return "\n".join(lines) + "\n"

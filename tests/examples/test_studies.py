@@ -1,0 +1,63 @@
+"""The studies are the acceptance tests: their trials hold, and their wrong first tries go wrong."""
+
+from __future__ import annotations
+
+import pytest
+from msgspec.structs import replace
+
+from gatillo.examples import study_names, study_path
+from gatillo.files.level_file import read_level
+from gatillo.inspect.expectations import judge
+from gatillo.level.edits import as_tried
+from gatillo.level.model import Level, Section, Trial
+from gatillo.sim.program import Program
+from gatillo.sim.run import run_trial
+
+STUDIES = {name: read_level(study_path(name)) for name in study_names()}
+
+
+def outcomes(level: Level, trial: Trial) -> set[str]:
+    program = Program(as_tried(level, trial))
+    assert program.problems == []
+    return {v.outcome for v in judge(run_trial(program, trial))}
+
+
+@pytest.mark.parametrize(("name", "trial"), [(n, t.name) for n, lv in STUDIES.items() for t in lv.trials])
+def test_a_studys_trial_holds(name, trial):
+    level = STUDIES[name]
+    chosen = next(t for t in level.trials if t.name == trial)
+    assert chosen.expectations
+    assert outcomes(level, chosen) == {"held"}
+
+
+@pytest.mark.parametrize("name", STUDIES)
+def test_a_study_says_what_it_shows(name):
+    assert len(STUDIES[name].note) > 80
+    assert STUDIES[name].trials
+
+
+FIRST_TRIES = {
+    "01-seed-pods.gatillo": ("First try: anything gathers", "Gather a pod"),
+    "02-stacked-pots.gatillo": ("First try: all under the pointer", "Take hold"),
+    "03-sprinkler.gatillo": ("First try: the picture's own way forgotten", "Face it by formula"),
+    "04-sliding-pane.gatillo": ("First try: pressed only", "Sliding"),
+    "05-lantern.gatillo": ("First try: the button alone", "Carrying light"),
+    "06-moths.gatillo": ("1 straight", "2 guarded"),
+}
+
+
+@pytest.mark.parametrize("name", FIRST_TRIES)
+def test_the_wrong_first_try_is_kept_and_fails_what_the_mended_one_holds(name):
+    level = STUDIES[name]
+    wrong, mended = FIRST_TRIES[name]
+    assert any(isinstance(e, Section) and e.name == wrong and not e.on for e in level.order)
+    trial = replace(level.trials[0], on=(wrong,), off=(mended,))
+    assert outcomes(level, trial) != {"held"}
+
+
+def test_copying_a_pod_needs_no_new_rule():
+    level = STUDIES["01-seed-pods.gatillo"]
+    pod = next(o for o in level.objects if o.kind == "Pod")
+    more = replace(level, objects=(*level.objects, replace(pod, id=900, name="One more", x=pod.x + 1)))
+    run = run_trial(Program(more), level.trials[0])
+    assert run.world.level["pods"] == 17
