@@ -11,6 +11,7 @@ from pathlib import Path
 from xml.etree import ElementTree
 
 import pytest
+from msgspec.structs import replace
 from typer.testing import CliRunner
 
 from building import START, add, heard, level, rule, send
@@ -190,3 +191,23 @@ def test_faults_are_told_once_with_their_count(tmp_path):
     output = call("run", str(path)).output
     assert output.count("divides by zero") == 1
     assert "(60 times)" in output
+
+
+def test_accept_shows_the_difference_and_writes_the_accepted_order(tmp_path):
+    path = tmp_path / "a.gatillo"
+    write_level(path, level(rule("r", when=START, do=add("level.n")), has={"n": 0.0}))
+    asked = CliRunner().invoke(app, ["accept", str(path)], input="n\n")
+    assert asked.exit_code == 1 and "+1 r ×1" in asked.output
+    assert call("accept", str(path), "--yes").exit_code == 0
+    assert call("check", str(path)).exit_code == 0
+    assert "nothing to do" in call("accept", str(path)).output
+
+
+def test_check_uses_the_trials_own_rates_and_seeds(tmp_path):
+    path = tmp_path / "a.gatillo"
+    built = level(
+        rule("r", when=START, do=add("level.n")), has={"n": 0.0}, expect=(FiresTimes(rule="r", times=1),)
+    )
+    trial = replace(built.trials[0], rates=(30, 60), seeds=3)
+    write_level(path, replace(built, trials=(trial,)))
+    assert call("check", str(path)).output.count("1 held") == 6

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import pytest
+from msgspec.structs import replace
 
 from building import EVERY_TICK, START, add, c, heard, kind, level, rule, run, send, things
 from gatillo.formula.compiling import compile_formula
 from gatillo.inspect.comparison import compare
-from gatillo.inspect.expectations import judge, tally
+from gatillo.inspect.expectations import accepted, judge, tally
 from gatillo.inspect.watching import Unanswered, follow
-from gatillo.level.model import FiresBefore, FiresTimes, HoldsAt
+from gatillo.level.model import FiresBefore, FiresInOrder, FiresTimes, HoldsAt, HoldsWhenever
 
 RULES = (
     rule("first", when=START, do=send("go"), id=1),
@@ -17,13 +18,14 @@ RULES = (
     rule("pulse", when=c("every_seconds", period="0.25", first="0.25"), do=add("level.n"), id=3),
     rule("never", when=heard("nothing"), do=add("level.n"), id=4),
     rule("off", when=START, do=add("level.n"), on=False, id=5),
+    rule("echo", when=c("every_seconds", period="0.25", first="0.25"), do=send("ping"), id=7),
     rule("broken", when=START, do=add("level.m"), id=6),
 )
 
 
 def verdict(expectation):
     built = level(
-        *RULES[:5],
+        *RULES[:6],
         has={"n": 0.0},
         kinds=(kind("Pod"),),
         objects=things("Pod", (1, 0), (9, 0)),
@@ -43,6 +45,19 @@ def verdict(expectation):
         (FiresTimes(rule="never", times=0), "held", None, ""),
         (FiresTimes(rule="off", times=0), "could not be judged", None, "is switched off"),
         (FiresTimes(rule="pluse", times=1), "could not be judged", None, "did you mean “pulse”"),
+        (FiresTimes(rule="pulse", times=2, start=0.3, end=0.8), "held", None, ""),
+        (FiresTimes(rule="pulse", times=1, start=0.6), "failed", 60, "it fired 2 times"),
+        (FiresTimes(rule="pulse", times=3, end=0.5), "failed", 30, "it fired 2 times by the end"),
+        (FiresTimes(rule="pulse", times=3, end=5.0), "could not be judged", None, "the run ends at 1 s"),
+        (FiresInOrder(rules=("first", "second", "pulse")), "held", None, ""),
+        (FiresInOrder(rules=("first", "pulse", "second")), "failed", 2, "before “pulse” at tick 15"),
+        (FiresInOrder(rules=("first", "never")), "could not be judged", None, "never fired"),
+        (FiresInOrder(rules=("pulse", "echo"), same_tick=True), "held", None, ""),
+        (FiresInOrder(rules=("echo", "pulse"), same_tick=True), "failed", 15, "“echo” 2., “pulse” 1."),
+        (FiresInOrder(rules=("first", "second"), same_tick=True), "failed", 2, "no tick in which all"),
+        (HoldsWhenever(rule="pulse", formula="level.n > 1"), "held", None, ""),
+        (HoldsWhenever(rule="pulse", formula="level.n < 4"), "failed", 45, "level.n is 4"),
+        (HoldsWhenever(rule="never", formula="level.n < 4"), "could not be judged", None, "never fired"),
         (FiresBefore(first="first", then="second"), "held", None, ""),
         (FiresBefore(first="second", then="first"), "failed", 1, "with no “second” before it"),
         (FiresBefore(first="first", then="never"), "could not be judged", None, "“never” never fired"),
@@ -111,3 +126,23 @@ def test_two_runs_are_compared_by_rule_and_tick():
     assert compare(before, before).sentence() == "replayed: same firings"
     fewer = compare(after, run(level(has={"n": 0.0})))
     assert fewer.sentence() == "replayed: 0 firings moved, 4 fewer".replace("0 firings moved, ", "")
+
+
+def test_an_accepted_order_holds_until_it_changes_and_the_change_is_shown():
+    def built(*order):
+        return level(*order, has={"n": 0.0})
+
+    a, b = (rule(n, when=START, do=add("level.n"), id=i) for i, n in enumerate("ab", 1))
+    order = accepted(run(built(a, b)))
+    assert order.firings == ("1 a ×1", "1 b ×1")
+
+    def judged(made):
+        trial = replace(made.trial, expectations=(order,))
+        return judge(run(replace(made.program.level, trials=(trial,))))[0]
+
+    assert judged(run(built(a, b))).outcome == "held"
+    changed = judged(run(built(b, a)))
+    assert (changed.outcome, changed.tick) == ("failed", 1)
+    assert "−1 a ×1" in changed.reason or "+1 b ×1" in changed.reason
+    other_rate = judged(run(level(a, b, has={"n": 0.0}, rate=30)))
+    assert other_rate.outcome == "could not be judged"

@@ -6,7 +6,17 @@ from dataclasses import dataclass
 from typing import Literal
 
 from gatillo.catalogue.entry import CATALOGUE
-from gatillo.level.model import Clause, Expectation, FiresBefore, FiresTimes, HoldsAt, Rule
+from gatillo.level.model import (
+    Clause,
+    Expectation,
+    FiresBefore,
+    FiresInOrder,
+    FiresTimes,
+    HoldsAt,
+    HoldsWhenever,
+    Rule,
+    SameOrder,
+)
 
 Sort = Literal["plain", "role", "value", "name", "choice", "unknown"]
 
@@ -108,9 +118,18 @@ def expectation_sentence(expectation: Expectation) -> str:
     """What must hold, in plain words."""
     if isinstance(expectation, FiresTimes):
         times = "time" if expectation.times == 1 else "times"
+        stretch = f" from {expectation.start:g} s" if expectation.start is not None else ""
+        stretch += f" until {expectation.end:g} s" if expectation.end is not None else ""
         if expectation.times == 0 and expectation.how != "at least":
-            return f"“{expectation.rule}” never fires"
-        return f"“{expectation.rule}” fires {expectation.how} {expectation.times} {times}"
+            return f"“{expectation.rule}” never fires{stretch}"
+        return f"“{expectation.rule}” fires {expectation.how} {expectation.times} {times}{stretch}"
+    if isinstance(expectation, FiresInOrder):
+        names = ", ".join(f"“{name}”" for name in expectation.rules)
+        return f"{names} fire in that order" + (" in one tick" if expectation.same_tick else "")
+    if isinstance(expectation, HoldsWhenever):
+        return f"{expectation.formula} holds whenever “{expectation.rule}” fires"
+    if isinstance(expectation, SameOrder):
+        return f"the order of firing is the accepted one ({expectation.digest})"
     if isinstance(expectation, FiresBefore):
         within = f", within {expectation.within:g} s" if expectation.within is not None else ""
         if expectation.every:

@@ -59,19 +59,18 @@ def check_levels(
     for path, level in levels:
         if not level.trials:
             give_up(f"{path.name} has no trial; add one with an expectation")
-        for rate in rates or [level.settings.rate]:
-            settings = msgspec.structs.replace(level.settings, rate=rate)
-            rated = msgspec.structs.replace(level, settings=settings)
-            for chosen in [trial_from(rated, trial)] if trial else level.trials:
-                program = Program(as_tried(rated, chosen))
-                for seed in range(chosen.seed, chosen.seed + seeds):
+        for chosen in [trial_from(level, trial)] if trial else level.trials:
+            tries = seeds if seeds > 1 else chosen.seeds
+            for rate in rates or chosen.rates or (level.settings.rate,):
+                settings = msgspec.structs.replace(level.settings, rate=rate)
+                program = Program(as_tried(msgspec.structs.replace(level, settings=settings), chosen))
+                for seed in range(chosen.seed, chosen.seed + tries):
                     run = Run(program, msgspec.structs.replace(chosen, seed=seed))
                     run_with_progress(run, f"{path.name} · {chosen.name}")
                     verdicts = tuple(judge(run))
                     seconds = run.done / rate
-                    result = Checked(
-                        path.name, chosen.name, rate, seed, seconds, tuple(program.problems), verdicts
-                    )
+                    problems = tuple(program.problems)
+                    result = Checked(path.name, chosen.name, rate, seed, seconds, problems, verdicts)
                     results.append(result)
                     if tell is not None:
                         _tell(result, tell)

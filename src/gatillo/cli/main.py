@@ -27,9 +27,11 @@ from gatillo.cli.window import has_screen, open_window, shoot
 from gatillo.examples import DEMO, study_path
 from gatillo.files.catalogue_page import catalogue_page
 from gatillo.files.exports import as_markdown, write_trace
+from gatillo.files.level_file import LevelFileError, write_level
 from gatillo.files.schema import level_schema
-from gatillo.inspect.expectations import as_data, judge, tally
-from gatillo.level.edits import as_tried
+from gatillo.inspect.expectations import accepted, as_data, judge, order_differences, tally
+from gatillo.level.edits import as_tried, change_trial
+from gatillo.level.model import SameOrder
 from gatillo.sim.program import Program
 from gatillo.sim.run import Run
 
@@ -142,6 +144,37 @@ def run(
             out.print(line, markup=False)
     print_verdicts(verdicts)
     print_faults(done)
+
+
+@app.command()
+def accept(
+    file: File,
+    trial: TrialName = None,
+    yes: Annotated[bool, typer.Option("--yes", help="write it without being asked")] = False,
+) -> None:
+    """Show how a trial's order of firing differs from the accepted one, and accept it as it is now."""
+    level = level_from(file)
+    chosen = trial_from(level, trial)
+    done = run_with_progress(Run(Program(as_tried(level, chosen)), chosen), "running")
+    now = accepted(done)
+    before = next((e for e in chosen.expectations if isinstance(e, SameOrder)), None)
+    if before is not None and before.digest == now.digest:
+        out.print("The order of firing is the accepted one; nothing to do.")
+        return
+    for line in order_differences(before.firings if before else (), now.firings):
+        out.print(line, markup=False)
+    if not yes and not typer.confirm(
+        f"Accept these {len(now.firings)} firings as the order of “{chosen.name}”?"
+    ):
+        raise typer.Exit(1)
+    kept = tuple(e for e in chosen.expectations if not isinstance(e, SameOrder))
+    changed = change_trial(
+        level, chosen.name, lambda t: msgspec.structs.replace(t, expectations=(*kept, now))
+    )
+    try:
+        write_level(file, changed)
+    except LevelFileError as error:
+        give_up(str(error))
 
 
 @app.command("print")

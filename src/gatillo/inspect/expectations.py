@@ -3,7 +3,11 @@
 from __future__ import annotations
 
 import dataclasses
+import difflib
+import hashlib
+from collections.abc import Iterable
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Literal
 
 from gatillo.catalogue.sentence import expectation_sentence
@@ -11,7 +15,15 @@ from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.functions import write_out
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.watching import Unanswered, follow, value_in
-from gatillo.level.model import Expectation, FiresBefore, FiresTimes, HoldsAt
+from gatillo.level.model import (
+    Expectation,
+    FiresBefore,
+    FiresInOrder,
+    FiresTimes,
+    HoldsAt,
+    HoldsWhenever,
+    SameOrder,
+)
 from gatillo.level.naming import did_you_mean
 from gatillo.sim.run import Run
 from gatillo.sim.script import tick_at
@@ -52,7 +64,109 @@ def _judge_one(run: Run, firings: dict[int, list[Firing]], expectation: Expectat
         return _times(run, firings, expectation)
     if isinstance(expectation, FiresBefore):
         return _before(run, firings, expectation)
+    if isinstance(expectation, FiresInOrder):
+        return _in_order(run, firings, expectation)
+    if isinstance(expectation, HoldsWhenever):
+        return _whenever(run, firings, expectation)
+    if isinstance(expectation, SameOrder):
+        return _accepted(run, expectation)
     return _holds(run, expectation)
+
+
+def _found(
+    run: Run, firings: dict[int, list[Firing]], names: Iterable[str]
+) -> tuple[list[list[Firing]], str]:
+    """The firings of each rule, or why they cannot be judged."""
+    found: list[list[Firing]] = []
+    for name in names:
+        position, why = _turn_of(run, name)
+        if position is None:
+            return [], why
+        if not firings.get(position):
+            return [], f"“{name}” never fired"
+        found.append(firings[position])
+    return found, ""
+
+
+def _in_order(run: Run, firings: dict[int, list[Firing]], expectation: FiresInOrder) -> Verdict:
+    found, why = _found(run, firings, expectation.rules)
+    if why:
+        return Verdict(expectation, "could not be judged", why)
+    if expectation.same_tick:
+        return _in_one_tick(expectation, found)
+    for before, after in pairwise(range(len(found))):
+        first, then = found[before][0], found[after][0]
+        if (first.tick, first.position) > (then.tick, then.position):
+            why = f"“{expectation.rules[after]}” fired there, before “{expectation.rules[before]}” at tick {first.tick}"
+            return Verdict(expectation, "failed", why, then.tick)
+    return Verdict(expectation, "held")
+
+
+def _in_one_tick(expectation: FiresInOrder, found: list[list[Firing]]) -> Verdict:
+    at = [{f.tick: f.position for f in reversed(some)} for some in found]
+    shared = sorted(set(at[0]).intersection(*at[1:]))
+    if not shared:
+        return Verdict(expectation, "failed", "there is no tick in which all of them fire", found[-1][0].tick)
+    for tick in shared:
+        positions = [places[tick] for places in at]
+        if positions != sorted(positions):
+            told = ", ".join(
+                f"“{name}” {place}." for name, place in zip(expectation.rules, positions, strict=True)
+            )
+            return Verdict(expectation, "failed", f"there they fire as {told}", tick)
+    return Verdict(expectation, "held")
+
+
+def _whenever(run: Run, firings: dict[int, list[Firing]], expectation: HoldsWhenever) -> Verdict:
+    found, why = _found(run, firings, [expectation.rule])
+    if why:
+        return Verdict(expectation, "could not be judged", why)
+    try:
+        formula = compile_formula(run.program.index, expectation.formula, "yes/no")
+    except FormulaError as error:
+        return Verdict(expectation, "could not be judged", error.message)
+    for tick in dict.fromkeys(f.tick for f in found[0]):
+        value = value_in(run.world_at(run.end_of(tick)), formula)
+        if isinstance(value, Unanswered):
+            return Verdict(expectation, "could not be judged", value.reason, tick)
+        if not value:
+            return Verdict(expectation, "failed", f"it is no there{_values(run, formula, tick)}", tick)
+    return Verdict(expectation, "held")
+
+
+def firing_lines(run: Run) -> tuple[str, ...]:
+    """A run's order of firing, a line for each: the tick, the rule, and for how many matches."""
+    turns = run.program.turns
+    return tuple(f"{f.tick} {turns[f.turn].rule.name} ×{f.matches}" for f in run.trace.firings())
+
+
+def accepted(run: Run) -> SameOrder:
+    """The expectation that a run's order of firing stays as it is."""
+    lines = firing_lines(run)
+    digest = hashlib.blake2b("\n".join(lines).encode(), digest_size=6).hexdigest()
+    return SameOrder(digest=digest, firings=lines, rate=run.program.rate)
+
+
+def order_differences(before: tuple[str, ...], after: tuple[str, ...]) -> list[str]:
+    """What has changed in an order of firing: lines that are gone begin with −, new ones with +."""
+    told = difflib.unified_diff(before, after, n=0, lineterm="")
+    return [line.replace("-", "−", 1) for line in told if line[:1] in "+-" and line[:3] not in ("+++", "---")]
+
+
+def _accepted(run: Run, expectation: SameOrder) -> Verdict:
+    if run.program.rate != expectation.rate:
+        return Verdict(
+            expectation, "could not be judged", f"it was accepted at {expectation.rate} ticks a second"
+        )
+    now = accepted(run)
+    if now.digest == expectation.digest:
+        return Verdict(expectation, "held")
+    lines = order_differences(expectation.firings, now.firings)
+    if not lines:
+        return Verdict(expectation, "could not be judged", "its list of firings does not fit its digest")
+    tick = int(lines[0][1:].split(" ", 1)[0])
+    told = "; ".join(lines[:4]) + (f"; and {len(lines) - 4} more" if len(lines) > 4 else "")
+    return Verdict(expectation, "failed", f"it differs: {told}", min(tick, run.done))
 
 
 def _turn_of(run: Run, name: str) -> tuple[int | None, str]:
@@ -72,12 +186,17 @@ def _times(run: Run, firings: dict[int, list[Firing]], expectation: FiresTimes) 
     position, why = _turn_of(run, expectation.rule)
     if position is None:
         return Verdict(expectation, "could not be judged", why)
-    found = firings.get(position, [])
+    rate = run.program.rate
+    first = tick_at(expectation.start, rate) if expectation.start is not None else 0
+    last = tick_at(expectation.end, rate) if expectation.end is not None else run.done
+    if last > run.done or first > run.done:
+        return Verdict(expectation, "could not be judged", f"the run ends at {run.done / rate:g} s")
+    found = [f for f in firings.get(position, []) if first <= f.tick <= last]
     wanted, many = expectation.times, len(found)
     if expectation.how != "at least" and many > wanted:
         return Verdict(expectation, "failed", f"it fired {many} time{_s(many)}", found[wanted].tick)
     if expectation.how != "at most" and many < wanted:
-        return Verdict(expectation, "failed", f"it fired {many} time{_s(many)} by the end", run.done)
+        return Verdict(expectation, "failed", f"it fired {many} time{_s(many)} by the end", last)
     return Verdict(expectation, "held")
 
 
@@ -86,14 +205,9 @@ def _s(many: int) -> str:
 
 
 def _before(run: Run, firings: dict[int, list[Firing]], expectation: FiresBefore) -> Verdict:
-    sides: list[list[Firing]] = []
-    for name in (expectation.first, expectation.then):
-        position, why = _turn_of(run, name)
-        if position is None:
-            return Verdict(expectation, "could not be judged", why)
-        if not firings.get(position):
-            return Verdict(expectation, "could not be judged", f"“{name}” never fired")
-        sides.append(firings[position])
+    sides, why = _found(run, firings, (expectation.first, expectation.then))
+    if why:
+        return Verdict(expectation, "could not be judged", why)
     earlier, later = sides
     within = None if expectation.within is None else expectation.within * run.program.rate + 1e-9
     for then in later if expectation.every else later[:1]:

@@ -181,12 +181,14 @@ class Input(Doc, frozen=True):
     pointer: tuple[PointerMove, ...] = ()
 
 
-class FiresTimes(Doc, frozen=True, tag="fires", tag_field="is"):
-    """A rule fires exactly / at least / at most so many times in the whole run."""
+class FiresTimes(Doc, frozen=True, tag="fires", tag_field="is", rename={"start": "from", "end": "to"}):
+    """A rule fires exactly / at least / at most so many times, in the whole run or a stretch of it (seconds)."""
 
     rule: str
     how: Literal["exactly", "at least", "at most"] = "exactly"
     times: int = 1
+    start: float | None = None
+    end: float | None = None
 
 
 class FiresBefore(Doc, frozen=True, tag="before", tag_field="is"):
@@ -206,11 +208,35 @@ class HoldsAt(Doc, frozen=True, tag="holds", tag_field="is"):
     time: float = 0.0
 
 
-Expectation = FiresTimes | FiresBefore | HoldsAt
+class FiresInOrder(Doc, frozen=True, tag="in order", tag_field="is"):
+    """Rules fire in this order: the first firing of each after the first of the one before; or all in one tick."""
+
+    rules: tuple[str, ...]
+    same_tick: bool = False
+
+
+class HoldsWhenever(Doc, frozen=True, tag="whenever", tag_field="is"):
+    """A yes/no formula holds at the end of every tick in which a rule fires."""
+
+    rule: str
+    formula: str
+
+
+class SameOrder(Doc, frozen=True, tag="accepted", tag_field="is"):
+    """The order of firing is the one that was accepted: a digest, and the firings as `tick rule ×matches` lines."""
+
+    digest: str
+    firings: tuple[str, ...] = ()
+    rate: int = 60
+
+
+Expectation = FiresTimes | FiresBefore | FiresInOrder | HoldsAt | HoldsWhenever | SameOrder
 
 
 class Trial(Doc, frozen=True):
     """A repeatable run: length in seconds, seed, scripted input, what must hold.
+
+    Checked at each of `rates` (the level's own if none is given) and over `seeds` seeds, from `seed` up.
 
     `values` overrides what level variables start with; `on` and `off` name rules and sections that
     this trial switches, so that variants of a level can be tried side by side.
@@ -219,6 +245,8 @@ class Trial(Doc, frozen=True):
     name: str
     length: float = 10.0
     seed: int = 1
+    seeds: int = 1
+    rates: tuple[int, ...] = ()
     input: Input = Input()
     expectations: tuple[Expectation, ...] = ()
     watches: tuple[str, ...] = ()

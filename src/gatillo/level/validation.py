@@ -46,7 +46,11 @@ def flaws(level: Level) -> Iterator[Flaw]:
                 f"$.trials[{at}].length",
                 f"a trial lasts more than 0 and at most {LONGEST_TRIAL:g} s, not {trial.length:g}",
             )
-        if not 0 <= trial.seed < 2**63:
+        if any(not 10 <= rate <= 240 for rate in trial.rates):
+            yield Flaw(f"$.trials[{at}].rates", "a tick rate lies between 10 and 240 a second")
+        if not 1 <= trial.seeds <= 10_000:
+            yield Flaw(f"$.trials[{at}].seeds", "a trial is checked over at least 1 and at most 10000 seeds")
+        if not 0 <= trial.seed < 2**62:
             yield Flaw(f"$.trials[{at}].seed", "a seed is a whole number from 0 up")
         yield from _overrides(level, at, trial)
         for bar, keys in enumerate(trial.input.keys):

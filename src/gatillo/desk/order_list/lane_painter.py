@@ -263,6 +263,7 @@ class LanePainter:
             if not pen_down:
                 path.moveTo(x, y(value))
                 pen_down = True
+                changes.append((tick, value))
             elif value != previous:
                 path.lineTo(x, path.currentPosition().y())
                 path.lineTo(x, y(value))
@@ -275,15 +276,13 @@ class LanePainter:
         p.drawPath(path)
         p.setFont(figures(-2))
         p.setPen(t.quiet)
-        free = area.left() - 1.0
-        for tick, value in changes:
-            x = scale.middle(tick) + 4
-            words = str(write_out(float(value)))
-            width = 7.0 * len(words) + 8
-            if x > free:
+        # a value is written where it stays long enough to be read
+        until = [*(tick for tick, _ in changes[1:]), last + 1]
+        for (tick, value), end in zip(changes, until, strict=False):
+            words = str(write_out(round(float(value), 2)))
+            if (end - tick) * scale.pixels >= 7.0 * len(words) + 12:
                 above = y(value) > area.center().y()
-                p.drawText(QPointF(x, y(value) + (-3 if above else 10)), words)
-                free = x + width + 14
+                p.drawText(QPointF(scale.middle(tick) + 4, y(value) + (-3 if above else 10)), words)
 
     def _verdict(self, p: QPainter, row: Row, area: QRectF) -> None:
         t, scale, verdict = theme(), self.scale, row.verdict
@@ -395,12 +394,23 @@ class LanePainter:
             self._compared(p, row.rule.id, y, t.fires)
 
     def _strokes(self, p: QPainter, ticks: np.ndarray, matches: np.ndarray, y: float) -> None:
-        scale = self.scale
-        x = np.round(scale.left + (ticks + 0.5 - scale.first) * scale.pixels).astype(int)
+        """Marks narrower than dots: a stroke each; firing tick after tick makes a bar."""
+        if not len(ticks):
+            return
+        scale, fires = self.scale, theme().fires
+        breaks = np.flatnonzero(np.diff(ticks) > 1) + 1
+        starts, ends = np.concatenate(([0], breaks)), np.concatenate((breaks, [len(ticks)]))
+        first, last = ticks[starts], ticks[ends - 1]
+        long = (last - first) * scale.pixels >= 7
+        for a, b in zip(first[long].tolist(), last[long].tolist(), strict=True):
+            p.fillRect(QRectF(scale.x(a), y - 5, (b - a + 1) * scale.pixels, 10), with_alpha(fires, 0.6))
+        # one stroke a pixel, as tall as its most matches
+        single = np.repeat(~long, ends - starts)
+        x = np.round(scale.left + (ticks[single] + 0.5 - scale.first) * scale.pixels).astype(int)
         columns, at = np.unique(x, return_inverse=True)
         most = np.zeros(len(columns), dtype=int)
-        np.maximum.at(most, at, matches)
-        p.setPen(QPen(theme().fires, 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        np.maximum.at(most, at, matches[single])
+        p.setPen(QPen(fires, 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         for column, many in zip(columns.tolist(), most.tolist(), strict=True):
             half = 5.0 if many < 2 else min(10.0, 6.5 + many * 0.5)
             p.drawLine(QPointF(column, y - half), QPointF(column, y + half))
