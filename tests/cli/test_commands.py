@@ -151,7 +151,7 @@ def test_print_writes_the_rules_as_markdown():
 def test_lint_names_what_is_wrong(mistaken):
     result = call("lint", mistaken)
     assert result.exit_code == 1
-    assert "rule “r”, do 1, variable: the level has no variable “m”" in result.output
+    assert "error: rule “r”, do 1: variable: the level has no variable “m”" in result.output
     assert call("lint", STUDY).exit_code == 0
 
 

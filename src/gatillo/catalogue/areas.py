@@ -27,6 +27,7 @@ def enters(world: Asked, a: Role, place: str) -> Candidates:
 @occasion(
     "{a} is in {place}",
     "In every tick, for each object that is in the area.",
+    continuing=True,
     wakes=lambda a, place: [("area", place)],
     a=role(),
     place=area(),

@@ -17,7 +17,7 @@ def _contact(state: str, sentence: str, help: str, name: str) -> None:
         return world.contacts(state, a, b)
 
     compute.__name__ = name
-    occasion(sentence, help, wakes=wakes, a=role(), b=role())(compute)
+    occasion(sentence, help, wakes=wakes, continuing=state == "touching", a=role(), b=role())(compute)
 
 
 _contact(

@@ -106,6 +106,8 @@ class Entry:
     """What must be found in each tick for it: `under` (objects under the pointer)."""
     contact: tuple[str, str] | None = None
     """For a condition about a contact: the slots of the two roles."""
+    continuing: bool = False
+    """For an occasion that comes in tick after tick for as long as something goes on."""
     holds: Literal["", "conditions", "actions"] = ""
     """Whether it holds lines of its own: a group of conditions, a repeat."""
 
@@ -148,6 +150,7 @@ def occasion(
     wakes: Wakes | None = None,
     alarm: tuple[str, str] | None = None,
     needs: tuple[str, ...] = (),
+    continuing: bool = False,
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare an occasion. `compute(world, **slots)` gives its candidate matches.
@@ -155,7 +158,9 @@ def occasion(
     `wakes` gives, from the slots, the facts at which the rule must be looked at; without it and
     without `alarm` the rule is looked at every tick.
     """
-    return _declare("occasion", sentence, help, slots, wakes=wakes, alarm=alarm, needs=needs)
+    return _declare(
+        "occasion", sentence, help, slots, wakes=wakes, alarm=alarm, needs=needs, continuing=continuing
+    )
 
 
 def condition(

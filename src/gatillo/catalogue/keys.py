@@ -33,7 +33,11 @@ def key_pressed(world: Asked, key: str) -> Candidates:
 
 
 @occasion(
-    "{key} is held", "In every tick in which the key is down.", wakes=lambda key: [("held", key)], key=key()
+    "{key} is held",
+    "In every tick in which the key is down.",
+    continuing=True,
+    wakes=lambda key: [("held", key)],
+    key=key(),
 )
 def key_held(world: Asked, key: str) -> Candidates:
     return ONCE if world.key_state(key)[1] else NOBODY

@@ -28,6 +28,7 @@ def pointer_pressed(world: Asked, button: str) -> Candidates:
 @occasion(
     "the {button} pointer button is held",
     "In every tick in which the button is down.",
+    continuing=True,
     wakes=lambda button: [("held", _key(button))],
     button=_BUTTON,
 )
@@ -68,6 +69,7 @@ def pointer_pressed_on(world: Asked, button: str, a: Role, which: str) -> Candid
 @occasion(
     "the {button} pointer button is held on {a}, {which}",
     "In every tick in which the button is down and the pointer is over it.",
+    continuing=True,
     wakes=lambda button, a, which: [("held", _key(button))],
     needs=("under",),
     button=_BUTTON,
@@ -92,7 +94,10 @@ def pointer_released_on(world: Asked, button: str, a: Role, which: str) -> Candi
 
 
 @occasion(
-    "the pointer moves", "In every tick in which the pointer moves.", wakes=lambda: [("pointer moves",)]
+    "the pointer moves",
+    "In every tick in which the pointer moves.",
+    continuing=True,
+    wakes=lambda: [("pointer moves",)],
 )
 def pointer_moves(world: Asked) -> Candidates:
     return ONCE if world.pointer_moved else NOBODY
@@ -113,6 +118,7 @@ def pointer_comes_over(world: Asked, a: Role) -> Candidates:
 @occasion(
     "the pointer is over {a}",
     "In every tick, for each object under the pointer.",
+    continuing=True,
     wakes=lambda a: [("under",)],
     needs=("under",),
     a=role(),

@@ -9,7 +9,7 @@ def level_starts(world: Asked) -> Candidates:
     return ONCE if world.tick == 1 else NOBODY
 
 
-@occasion("every tick", "In each tick of the run.", wakes=lambda: [ALWAYS])
+@occasion("every tick", "In each tick of the run.", continuing=True, wakes=lambda: [ALWAYS])
 def every_tick(world: Asked) -> Candidates:
     return ONCE
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sys
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import msgspec
 import typer
@@ -30,6 +30,7 @@ from gatillo.files.exports import as_markdown, write_trace
 from gatillo.files.level_file import LevelFileError, write_level
 from gatillo.files.schema import level_schema
 from gatillo.inspect.expectations import accepted, as_data, judge, order_differences, tally
+from gatillo.inspect.findings import findings
 from gatillo.level.edits import as_tried, change_trial
 from gatillo.level.model import SameOrder
 from gatillo.sim.program import Program
@@ -187,20 +188,27 @@ def print_(file: File) -> None:
 def lint(
     files: Annotated[list[Path], typer.Argument(help="level files", metavar="FILE…")], as_json: AsJson = False
 ) -> None:
-    """Tell what keeps rules from running: unknown names, formulas that cannot be read."""
-    found: list[dict[str, Any]] = []
-    for path in files:
-        found += [
-            {"file": path.name, **msgspec.to_builtins(p), "sentence": p.sentence()}
-            for p in Program(level_from(path)).problems
-        ]
+    """Tell what cannot work in a level and what is probably not meant; only the first makes it fail."""
+    found = [(path.name, finding) for path in files for finding in findings(level_from(path))]
     if as_json:
-        sys.stdout.write(json.dumps(found, ensure_ascii=False, indent=2) + "\n")
+        told = [
+            {
+                "file": name,
+                "grave": f.grave,
+                "rule": f.rule,
+                "part": f.part,
+                "line": f.line + 1,
+                "message": f.message,
+                "repair": f.repair_label,
+            }
+            for name, f in found
+        ]
+        sys.stdout.write(json.dumps(told, ensure_ascii=False, indent=2) + "\n")
     else:
-        for finding in found:
-            out.print(f"{finding['file']}: {finding['sentence']}", markup=False)
+        for name, finding in found:
+            out.print(f"{name}: {finding.grave}: {finding.sentence()}", markup=False)
         out.print("no findings" if not found else f"{len(found)} finding{'s' if len(found) > 1 else ''}")
-    raise typer.Exit(1 if found else 0)
+    raise typer.Exit(1 if any(f.grave == "error" for _, f in found) else 0)
 
 
 @app.command()

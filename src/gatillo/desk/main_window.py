@@ -27,7 +27,7 @@ from gatillo.desk.order_list.view import OrderView
 from gatillo.desk.run_bar import RunBar
 from gatillo.desk.sheet.sheet import Sheet
 from gatillo.desk.theme import choose_theme, text_font, theme
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.workbench import Selection, Workbench
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import SUFFIX
 from gatillo.level.model import empty_level
@@ -69,8 +69,8 @@ class MainWindow(QMainWindow):
 
     def _make_actions(self) -> None:
         bar = self.menuBar()
-        file, edit, level, run, view, help_ = (
-            bar.addMenu(n) for n in ("&File", "&Edit", "&Level", "&Run", "&View", "&Help")
+        file, edit, level, run, checks, view, help_ = (
+            bar.addMenu(n) for n in ("&File", "&Edit", "&Level", "&Run", "&Checks", "&View", "&Help")
         )
         bench = self.bench
         self._add(file, "new", "&New level", self.new_level, QKeySequence.StandardKey.New)
@@ -129,6 +129,9 @@ class MainWindow(QMainWindow):
             "Ctrl+P",
             "Play from the cursor by keys; what you press is recorded into the trial",
         )
+
+        self._add(checks, "next finding", "&Next finding", self.next_finding, "Ctrl+Shift+J")
+        self._add(checks, "repair", "&Repair this rule's finding", self.repair_rule, "Ctrl+J")
 
         self._add(view, "zoom in", "Wider &ticks", lambda: self.order.zoom(1.5), "Ctrl+Shift++")
         self._add(view, "zoom out", "Narrower t&icks", lambda: self.order.zoom(1 / 1.5), "Ctrl+Shift+-")
@@ -379,6 +382,28 @@ class MainWindow(QMainWindow):
         self.level_page.show()
         self.level_view.setFocus()
         self.bench.play()
+
+    def next_finding(self) -> None:
+        """Select the next rule that has a finding."""
+        ids = [f.rule_id for f in self.bench.findings if f.rule_id is not None]
+        if not ids:
+            self.tell(
+                "There are no findings." if not self.bench.findings else self.bench.findings[0].sentence()
+            )
+            return
+        ids = list(dict.fromkeys(ids))
+        now = self.bench.selection.rule
+        after = ids[(ids.index(now) + 1) % len(ids)] if now in ids else ids[0]
+        self.bench.select(Selection(rule=after))
+
+    def repair_rule(self) -> None:
+        """Do the repair of the selected rule's first finding that has one."""
+        found = self.bench.findings_of(self.bench.selection.rule)
+        finding = next((f for f in found if f.repair is not None), None)
+        if finding is None:
+            self.tell("This rule has no finding with a repair.")
+        else:
+            self.bench.repair(finding)
 
     def choose_look(self, look: str) -> None:
         """Take the light or dark look, or the desktop's."""

@@ -14,6 +14,7 @@ from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.comparison import Comparison, compare
 from gatillo.inspect.expectations import Verdict, judge
+from gatillo.inspect.findings import Finding, findings
 from gatillo.inspect.watching import follow
 from gatillo.level.model import Trial
 from gatillo.sim.program import Program
@@ -41,6 +42,7 @@ class Replayed:
     comparison: Comparison | None = None
     verdicts: list[Verdict] = field(default_factory=list)
     watches: list[Watch] = field(default_factory=list)
+    findings: list[Finding] = field(default_factory=list)
 
 
 class _Signals(QObject):
@@ -79,7 +81,14 @@ class _Job:
                 [w for w in watches if not w.problem], follow(run, formulas), strict=True
             ):
                 watch.values = values
-        found = Replayed(self.serial, run, found.comparison, judge(run), watches)
+        found = Replayed(
+            self.serial,
+            run,
+            found.comparison,
+            judge(run),
+            watches,
+            findings(self.program.level, self.program),
+        )
         if not self.cancelled.is_set():
             self.signals.judged.emit(found)
 

@@ -99,17 +99,20 @@ class RunBar(QWidget):
             self.trial.clear()
             self.trial.addItems(names)
         self.trial.setCurrentText(self.bench.trial.name)
-        many = len(self.bench.program.problems)
-        t = theme()
-        self.findings.setText(
-            f'<span style="color:{t.finding.name()}">▲</span> {many} finding{"s" if many != 1 else ""}'
-            if many
-            else ""
-        )
-        self.findings.setToolTip("\n".join(p.sentence() for p in self.bench.program.problems[:8]))
+        self._show_findings()
+
+    def _show_findings(self) -> None:
+        told = [f.sentence() for f in self.bench.findings] or [
+            p.sentence() for p in self.bench.program.problems
+        ]
+        many = len(told)
+        mark = f'<span style="color:{theme().finding.name()}">▲</span>'
+        self.findings.setText(f"{mark} {many} finding{'s' if many != 1 else ''}" if many else "")
+        self.findings.setToolTip("\n".join(told[:10]))
 
     def _on_run(self) -> None:
         bench = self.bench
+        self._show_findings()
         if bench.playing:
             self.note.setText("recording")
         elif bench.compared:

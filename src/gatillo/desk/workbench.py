@@ -13,6 +13,7 @@ from gatillo.desk.replay import Replayed, Replayer, Watch
 from gatillo.files.level_file import LevelFileError, read_level, write_level
 from gatillo.inspect.comparison import Comparison
 from gatillo.inspect.expectations import Verdict
+from gatillo.inspect.findings import Finding, repaired
 from gatillo.level import edits
 from gatillo.level.model import Level, Trial, empty_level
 from gatillo.sim.program import Program
@@ -57,6 +58,7 @@ class Workbench(QObject):
         self.selection = Selection()
         self.speed = 1.0
         self.verdicts: list[Verdict] = []
+        self.findings: list[Finding] = []
         self.watches: list[Watch] = []
         self.comparison = Comparison()
         self.compared = False
@@ -119,7 +121,7 @@ class Workbench(QObject):
         if fresh:
             self.run = Run(self.program, self.trial)
             self.cursor = Cursor()
-            self.verdicts, self.watches = [], []
+            self.verdicts, self.watches, self.findings = [], [], []
             self.comparison, self.compared = Comparison(), False
         if kept != self.selection:
             self.selection = kept
@@ -141,7 +143,7 @@ class Workbench(QObject):
         self._put_cursor(wanted or self.cursor)
 
     def _on_judged(self, found: Replayed) -> None:
-        self.verdicts, self.watches = found.verdicts, found.watches
+        self.verdicts, self.watches, self.findings = found.verdicts, found.watches, found.findings
         self.judgedChanged.emit()
 
     def choose_trial(self, name: str) -> None:
@@ -150,6 +152,17 @@ class Workbench(QObject):
             self.stop()
             self.trial_name = name
             self._take_level(fresh=True)
+
+    def repair(self, finding: Finding) -> None:
+        """Do a finding's repair."""
+        if finding.repair is None:
+            self.told.emit("There is no repair for this finding; mend it by hand.")
+            return
+        self.edit(repaired(self.level, finding), f"repair “{finding.rule}”: {finding.repair_label}")
+
+    def findings_of(self, rule_id: int | None) -> list[Finding]:
+        """The findings of a rule."""
+        return [f for f in self.findings if f.rule_id == rule_id and rule_id is not None]
 
     # files
 

@@ -104,6 +104,10 @@ def build_rows(bench: Workbench, folded_sections: set[str], open_rules: set[int]
     problems: dict[int, str] = {}
     for problem in bench.program.problems:
         problems.setdefault(problem.turn, problem.sentence())
+    for finding in bench.findings:
+        position = bench.program.index.rule_names.get(finding.rule)
+        if position is not None:
+            problems.setdefault(position, finding.sentence())
     turn = 0
     for entry in bench.level.order:
         if isinstance(entry, Section):

@@ -174,26 +174,27 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
     turn = next((t for t in bench.run.program.turns if t.rule.id == rule_id), None)
     if turn is None:
         return ""
-    problems = [p for p in bench.program.problems if p.turn == turn.position]
-    if problems:
-        told = "".join(
-            f'<p style="margin:4px 0; color:{theme().finding.name()}">▲ {escape(p.sentence())}</p>'
-            for p in problems
-        )
+    told = "".join(
+        f'<p style="margin:4px 0; color:{theme().finding.name()}">▲ {escape(f.part)} {f.line + 1}: {escape(f.message)}'
+        + (f"<br>{quiet(escape(f.repair_label) + ' — Ctrl+J does it')}" if f.repair else "")
+        + "</p>"
+        for f in bench.findings_of(rule_id)
+    )
+    if any(p.turn == turn.position for p in bench.program.problems):
         return told + quiet("It does not run until this is mended.")
     if not turn.on:
-        return quiet("Switched off: it does not run.")
+        return told + quiet("Switched off: it does not run.")
     tick, _, turns, matches, way = bench.run.trace.columns()
     mine = (turns == turn.position) & ((way & 7) == Way.DO)
     count = int(mine.sum())
     if not count:
-        return quiet("It does not fire in this trial.")
+        return told + quiet("It does not fire in this trial.")
     first = int(tick[mine][0])
     total = int(matches[mine].sum())
     words = f"It fires <b>{count}</b> time{'s' if count != 1 else ''} in this trial, first at {first / bench.program.rate:.3f} s"
     if total != count:
         words += f", for {total} matches in all"
-    return f'<p style="margin:4px 0">{words}.</p>'
+    return told + f'<p style="margin:4px 0">{words}.</p>'
 
 
 def _short(value: Any) -> str:

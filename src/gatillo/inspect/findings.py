@@ -1,0 +1,351 @@
+"""Checks of a level that do not run it: what cannot work, and what is probably not meant."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from msgspec.structs import replace
+
+from gatillo.catalogue.binding import RoleArgument, VariableArgument, Word
+from gatillo.formula.compiling import Formula, compile_formula
+from gatillo.formula.syntax import FormulaError
+from gatillo.level.edits import change_rule, set_slot
+from gatillo.level.model import HoldsAt, HoldsWhenever, Level
+from gatillo.level.naming import nearest, token
+from gatillo.sim.program import Program, Step, Turn, every_step, steps_of
+
+Repair = Callable[[Level], Level]
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """Something that a check found: where, how grave, a sentence, and a repair where there is one."""
+
+    grave: Literal["error", "warning"]
+    rule: str
+    rule_id: int | None
+    part: str
+    line: int
+    message: str
+    repair_label: str = ""
+    repair: Repair | None = None
+
+    def sentence(self) -> str:
+        """Where it stands and what it is, in one line."""
+        where = f"rule “{self.rule}”" if self.rule else "level"
+        if self.part:
+            where += f", {self.part} {self.line + 1}"
+        return f"{where}: {self.message}" + (f" ({self.repair_label})" if self.repair_label else "")
+
+
+def findings(level: Level, program: Program | None = None) -> list[Finding]:
+    """Every finding of a level: what keeps rules from running first, then in the order of the rules."""
+    program = program or Program(level)
+    found = [_problem(program, p) for p in program.problems]
+    for check in (
+        _messages,
+        _never_fires,
+        _one_shots,
+        _per_tick,
+        _removed_before,
+        _two_writers,
+        _unused,
+        _circles,
+    ):
+        found.extend(check(program))
+    return found
+
+
+def _problem(program: Program, problem: object) -> Finding:
+    turn, rule, part, line, slot, message = (
+        getattr(problem, name) for name in ("turn", "rule", "part", "line", "slot", "message")
+    )
+    rule_id = program.turns[turn].rule.id if turn >= 0 else None
+    return Finding("error", rule, rule_id, part, line, (f"{slot}: " if slot else "") + message)
+
+
+def _at(turn: Turn, step: Step, message: str, label: str = "", repair: Repair | None = None) -> Finding:
+    return Finding("warning", turn.rule.name, turn.rule.id, step.part, step.line, message, label, repair)
+
+
+def _running(program: Program) -> list[Turn]:
+    return [turn for turn in program.turns if turn.runs]
+
+
+# messages
+
+
+def _message_lines(
+    program: Program, part_of: Callable[[Turn], Iterator[Step]]
+) -> dict[str, list[tuple[Turn, Step, str]]]:
+    found: dict[str, list[tuple[Turn, Step, str]]] = {}
+    for turn in _running(program):
+        for step in part_of(turn):
+            for name, argument in step.arguments.items():
+                if isinstance(argument, Word) and step.entry.slots[name].type == "message":
+                    found.setdefault(argument.text, []).append((turn, step, name))
+    return found
+
+
+def _sent(program: Program) -> dict[str, list[tuple[Turn, Step, str]]]:
+    return _message_lines(program, lambda t: steps_of((*t.do, *t.else_)))
+
+
+def _heard(program: Program) -> dict[str, list[tuple[Turn, Step, str]]]:
+    return _message_lines(program, lambda t: steps_of(t.when))
+
+
+def _messages(program: Program) -> Iterator[Finding]:
+    sent, heard = _sent(program), _heard(program)
+    for name, known, what in (
+        (sent, heard, "is sent but no rule hears it"),
+        (heard, sent, "is heard but nothing sends it"),
+    ):
+        for message, lines in name.items():
+            if message in known:
+                continue
+            meant = nearest(message, [m for m in known if m not in name])
+            for turn, step, slot in lines:
+                label, repair = "", None
+                if meant is not None:
+                    label = f"perhaps “{meant}” is meant"
+                    repair = _slot_repair(turn, step, slot, meant)
+                yield _at(turn, step, f"“{message}” {what}", label, repair)
+
+
+def _slot_repair(turn: Turn, step: Step, slot: str, text: str) -> Repair:
+    rule_id, part, line = turn.rule.id, step.part, step.line
+    return lambda level: set_slot(level, rule_id, part, line, slot, text)
+
+
+# rules that never fire
+
+
+def _never_fires(program: Program) -> Iterator[Finding]:
+    placed = {o.kind for o in program.level.objects}
+    created = {
+        step.fixed[step.entry.creates]
+        for turn in _running(program)
+        for step in every_step(turn)
+        if step.entry.creates
+    }
+    there = placed | created
+    for turn in _running(program):
+        for step in (*turn.when, *turn.if_):
+            for argument in step.arguments.values():
+                if (
+                    isinstance(argument, RoleArgument)
+                    and not argument.role.new
+                    and not there & set(argument.role.kinds)
+                ):
+                    yield _at(
+                        turn,
+                        step,
+                        f"this rule can never fire: there is no “{argument.role.text}”, and no rule creates one",
+                    )
+        for step in turn.if_:
+            for argument in step.arguments.values():
+                if isinstance(argument, Formula) and argument.constant is False and not step.negated:
+                    yield _at(turn, step, "this rule can never fire: this condition is always no")
+            rule = step.fixed.get("rule")
+            if step.entry.name in ("has_fired", "fired_lately") and rule is not None:
+                other = program.turns[program.index.rule_names[rule]]
+                if not other.runs:
+                    yield _at(
+                        turn, step, f"this rule can never fire: “{rule}” is switched off or has a finding"
+                    )
+
+
+# every tick instead of once
+
+
+def _continuing(turn: Turn) -> bool:
+    return not turn.when or any(step.entry.continuing for step in turn.when)
+
+
+def _one_shots(program: Program) -> Iterator[Finding]:
+    for turn in _running(program):
+        if turn.rule.fires != "each tick" or turn.rule.cooldown or not _continuing(turn):
+            continue
+        for step in turn.do:
+            if step.entry.one_shot:
+                rule_id = turn.rule.id
+                yield _at(
+                    turn,
+                    step,
+                    "this is done in every tick for as long as the rule holds",
+                    "let the rule fire on becoming true",
+                    lambda level, i=rule_id: change_rule(
+                        level, i, lambda r: replace(r, fires="on becoming true")
+                    ),  # type: ignore[misc]
+                )
+                break
+
+
+_ADDING = {"add_to": ("amount",), "move_by": ("dx", "dy"), "turn_by": ("angle",)}
+
+
+def _per_tick(program: Program) -> Iterator[Finding]:
+    for turn in _running(program):
+        if turn.rule.fires != "each tick" or turn.rule.cooldown or not _continuing(turn):
+            continue
+        for step in turn.do:
+            for slot in _ADDING.get(step.entry.name, ()):
+                argument = step.arguments[slot]
+                if not isinstance(argument, Formula) or not _moves_by_tick(argument):
+                    continue
+                if step.entry.name == "add_to" and not _is_measure(step):
+                    continue
+                per_second = f"({argument.source.strip()}) * {program.rate} * dt"
+                yield _at(
+                    turn,
+                    step,
+                    f"“{argument.source.strip()}” is added in every tick, so it depends on the tick rate",
+                    f"write {per_second}",
+                    _slot_repair(turn, step, slot, per_second),
+                )
+
+
+def _moves_by_tick(formula: Formula) -> bool:
+    if formula.constant is not None:
+        return bool(formula.constant != 0)
+    return (
+        ("clock", "dt") not in formula.reads
+        and "random" not in formula.source
+        and "if(" not in formula.source
+    )
+
+
+def _is_measure(step: Step) -> bool:
+    """Whether what is added to is a place, an angle or a variable; counting touches is no measure."""
+    return any(isinstance(a, VariableArgument) for a in step.arguments.values())
+
+
+# order and writers
+
+
+def _removed_before(program: Program) -> Iterator[Finding]:
+    removing: list[tuple[Turn, Step]] = []
+    for turn in _running(program):
+        for step in turn.when:
+            for above, gone in removing:
+                same = any(w.entry is step.entry and w.fixed == step.fixed for w in above.when)
+                if same and gone.fixed["who"] in step.fixed.values():
+                    yield _at(
+                        turn,
+                        step,
+                        f"“{above.rule.name}”, above, has always removed the “{gone.fixed['who'].text}” by then",
+                    )
+        if turn.when and not turn.if_:
+            removing += [(turn, step) for step in turn.do if step.entry.name == "remove"]
+
+
+def _two_writers(program: Program) -> Iterator[Finding]:
+    seen: dict[object, Turn] = {}
+    for turn in _running(program):
+        if turn.if_ or not turn.when:
+            continue
+        for step in turn.do:
+            target = next((a for a in step.arguments.values() if isinstance(a, VariableArgument)), None)
+            if step.entry.name != "set_variable" or target is None:
+                continue
+            for when in turn.when:
+                key = (
+                    when.entry.name,
+                    str(sorted((k, str(v)) for k, v in when.fixed.items())),
+                    target.key,
+                    str(target.role),
+                )
+                other = seen.setdefault(key, turn)
+                if other is not turn:
+                    yield _at(
+                        turn,
+                        step,
+                        f"“{other.rule.name}” sets the same variable on the same occasion; this one wins",
+                    )
+
+
+# variables
+
+
+def _formulas(program: Program) -> Iterator[Formula]:
+    for turn in program.turns:
+        for step in every_step(turn):
+            yield from (a for a in step.arguments.values() if isinstance(a, Formula))
+    sources = [s for t in program.level.trials for s in t.watches]
+    for trial in program.level.trials:
+        sources += [e.formula for e in trial.expectations if isinstance(e, HoldsAt | HoldsWhenever)]
+    for source in sources:
+        try:
+            yield compile_formula(program.index, source)
+        except FormulaError:
+            continue
+
+
+def _unused(program: Program) -> Iterator[Finding]:
+    read = {name for f in _formulas(program) for owner, name in f.reads if owner == "level"}
+    written = {name for owner, name in program.written if owner == "level"}
+    watched = {
+        a.name
+        for t in program.turns
+        for s in t.when
+        for a in s.arguments.values()
+        if isinstance(a, VariableArgument)
+    }
+    for variable in program.level.variables:
+        name = token(variable.name)
+        if name not in read | written | watched:
+            yield Finding(
+                "warning", "", None, "", 0, f"the variable level.{name} is neither read nor written"
+            )
+        elif name not in read | watched:
+            yield Finding("warning", "", None, "", 0, f"the variable level.{name} is written but never read")
+
+
+# circles of messages
+
+
+def _circles(program: Program) -> Iterator[Finding]:
+    heard = _heard(program)
+    leads: dict[int, set[int]] = {}
+    for message, lines in _sent(program).items():
+        for sender, _, _ in lines:
+            leads.setdefault(sender.position, set()).update(t.position for t, _, _ in heard.get(message, ()))
+    told: set[frozenset[int]] = set()
+    for start in leads:
+        circle = _circle_from(start, leads)
+        if circle and frozenset(circle) not in told:
+            told.add(frozenset(circle))
+            turns = [program.turns[p] for p in circle]
+            if all(not t.if_ and not t.rule.cooldown and t.rule.fires == "each tick" for t in turns):
+                names = " → ".join(f"“{t.rule.name}”" for t in (*turns, turns[0]))
+                step = (
+                    next(s for s in turns[0].do if s.entry.name == "send_message")
+                    if turns[0].do
+                    else turns[0].when[0]
+                )
+                yield _at(turns[0], step, f"messages go round for ever: {names}")
+
+
+def _circle_from(start: int, leads: dict[int, set[int]]) -> list[int]:
+    """The shortest way from a rule back to itself."""
+    paths = [[start]]
+    seen: set[int] = set()
+    while paths:
+        path = paths.pop(0)
+        for after in sorted(leads.get(path[-1], ())):
+            if after == start:
+                return path
+            if after not in seen:
+                seen.add(after)
+                paths.append([*path, after])
+    return []
+
+
+def repaired(level: Level, finding: Finding) -> Level:
+    """The level with a finding's repair done. Raises ValueError if there is none."""
+    if finding.repair is None:
+        raise ValueError("there is no repair for this finding")
+    return finding.repair(level)
