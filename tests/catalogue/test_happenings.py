@@ -714,6 +714,26 @@ def test_the_player_is_told_and_the_trace_gets_notes():
     assert made.trace.notes == [(1, "at 0.016667")]
 
 
+def test_a_message_tells_who_sent_it_and_with_which_number():
+    call = rule(
+        "call",
+        when=START,
+        if_=c("formula_holds", formula="Moth.x > 5"),
+        do=c("send_from", who="Moth", message="hush", number="Moth.x * 2"),
+    )
+    hear = rule(
+        "hear",
+        when=c("heard_from", message="hush", a="Moth"),
+        if_=c("sent_number", message="hush", a="Moth", comparison=">", limit="30"),
+        do=c("remove", who="Moth"),
+    )
+    lamp = rule("lamp", when=c("heard_from", message="hush", a="Lamp"), do=add("level.n"))
+    plain = rule("plain", when=heard("hush"), do=add("level.n"))
+    made = run(scene(call, hear, lamp, plain, moths=((0, 0), (10, 0), (20, 0)), lamps=((50, 0),)), 4)
+    assert made.witness(2)[0].ids["Moth"] == [3]
+    assert (ticks(made, "hear"), ticks(made, "lamp"), fired(made, "plain")) == ([2], [], [(2, 2)])
+
+
 def test_an_occasions_number_cannot_speak_of_objects():
     built = scene(count(c("rises_above", variable="level.n", limit="Moth.x")))
     assert "cannot speak of objects" in Program(built).problems[0].message

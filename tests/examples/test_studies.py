@@ -43,6 +43,8 @@ FIRST_TRIES = {
     "04-sliding-pane.gatillo": ("First try: pressed only", "Sliding"),
     "05-lantern.gatillo": ("First try: the button alone", "Carrying light"),
     "06-moths.gatillo": ("1 straight", "2 guarded"),
+    "07-night-crew.gatillo": ("First try: whoever stands there, in every tick", "The call"),
+    "13-watering-can.gatillo": ("First try: held and over it", "Dragging"),
 }
 
 

@@ -2,8 +2,10 @@
 
 from typing import Any
 
-from gatillo.catalogue.entry import action, occasion, role, seconds, slot
+from gatillo.catalogue.entry import action, choice, condition, number, occasion, role, seconds, slot
 from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Numbers, Rows
+from gatillo.catalogue.variables import COMPARISONS
+from gatillo.level.roles import Role
 
 
 @occasion(
@@ -14,6 +16,42 @@ from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Numbers, Row
 )
 def message_heard(world: Asked, message: str) -> Candidates:
     return Candidates(world.heard(message))
+
+
+@occasion(
+    "{message} is heard from {a}",
+    "In the tick after an object sent it, once for each that did.",
+    wakes=lambda message, a: [("heard", message)],
+    message=slot("message"),
+    a=role("who sent it"),
+)
+def heard_from(world: Asked, message: str, a: Role) -> Candidates:
+    rows = world.senders(message, a)
+    return Candidates(len(rows), {a.token: rows})
+
+
+@condition(
+    "the number sent with {message} by {a} is {comparison} {limit}",
+    "Compares the number that an object sent with a message a tick before; the last one if it sent several.",
+    message=slot("message"),
+    a=role("who sent it"),
+    comparison=choice("=", ">", ">=", "<>", "<=", "<"),
+    limit=number("0"),
+)
+def sent_number(world: Asked, message: str, a: Rows, comparison: str, limit: Numbers) -> Any:
+    return COMPARISONS[comparison](world.sent_numbers(message, a), limit)
+
+
+@action(
+    "let {who} send {message} with the number {number}",
+    "Says who sends it, and a number with it; “is heard from” tells them apart.",
+    one_shot=True,
+    who=role(),
+    message=slot("message"),
+    number=number("0"),
+)
+def send_from(deed: Deed, who: Rows, message: str, number: Numbers) -> None:
+    deed.send(message, who, number)
 
 
 @action(

@@ -156,6 +156,12 @@ class Asked(Protocol):
     def heard(self, message: str) -> int:
         """How often the message was sent in the tick before."""
 
+    def senders(self, message: str, role: Role) -> Rows:
+        """The role's objects that sent a message in the tick before, oldest first."""
+
+    def sent_numbers(self, message: str, rows: Rows) -> NDArray[np.float64]:
+        """The number each row sent with a message in the tick before; 0 if it sent none."""
+
     def tagged(self, rows: Rows, tag: str) -> NDArray[np.bool_]:
         """Which of the rows carry the tag."""
 
@@ -250,8 +256,8 @@ class Deed(Protocol):
         With `ring` they stand evenly spread on a circle of that radius about the point.
         """
 
-    def send(self, message: str) -> None:
-        """Send a message, once per match; it is heard in the next tick."""
+    def send(self, message: str, senders: Rows | None = None, number: Numbers = 0.0) -> None:
+        """Send a message, once per match; it is heard in the next tick, with who sent it and a number."""
 
     def say(self, rows: Rows, text: Any, time: Numbers) -> None:
         """Show a text at objects for some seconds."""

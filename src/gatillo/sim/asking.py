@@ -171,6 +171,15 @@ class Asking:
 
     # rules and time
 
+    def senders(self, message: str, role: Role) -> Rows:
+        ids = self.world.heard_from.get(message, {})
+        rows = self._members(sorted(ids), role)
+        return rows
+
+    def sent_numbers(self, message: str, rows: Rows) -> NDArray[np.float64]:
+        sent = self.world.heard_from.get(message, {})
+        return np.array([sent.get(i, 0.0) for i in self.world.id[rows].tolist()], dtype=np.float64)
+
     def heard(self, message: str) -> int:
         return self.world.heard.get(message, 0)
 

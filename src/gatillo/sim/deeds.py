@@ -338,8 +338,13 @@ class Deeds:
 
     # telling
 
-    def send(self, message: str) -> None:
+    def send(self, message: str, senders: Rows | None = None, number: Numbers = 0.0) -> None:
         world = self.world
+        if senders is not None:
+            numbers = spread(number, self.n).tolist()
+            sent_by = dict(zip(world.id[senders].tolist(), numbers, strict=True))
+            # a new dictionary: the one there may belong to a keyframe too
+            world.sent_from[message] = {**world.sent_from.get(message, {}), **sent_by}
         most = world.program.level.settings.most_messages
         sent = min(self.n, most - world.sent_now)
         if sent < self.n:

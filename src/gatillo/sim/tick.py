@@ -167,6 +167,7 @@ def _wake_contacts(program: Program, world: World, awake: bytearray) -> None:
 
 def _settle(world: World) -> None:
     world.heard, world.outbox = world.outbox, {}
+    world.heard_from, world.sent_from = world.sent_from, {}
     if world.sayings:
         over = [i for i, (_, until) in world.sayings.items() if until <= world.time]
         for object_id in over:

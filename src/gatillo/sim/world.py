@@ -166,6 +166,9 @@ class World:
         self.over = False
         self.outbox: dict[str, int] = {}
         self.heard: dict[str, int] = {}
+        # by message: the number that each sender (by id) sent with it
+        self.sent_from: dict[str, dict[int, float]] = {}
+        self.heard_from: dict[str, dict[int, float]] = {}
         self.sayings: dict[int, tuple[str, float]] = {}
         self.waits: list[Wait] = []
         self.serial = 0
@@ -219,6 +222,8 @@ class World:
             "switched",
             "fired_at",
             "notes",
+            "sent_from",
+            "heard_from",
         ):
             setattr(other, name, dict(getattr(self, name)))
         other.outbox = dict(self.outbox)
