@@ -10,7 +10,19 @@ import pytest
 from msgspec.structs import replace
 
 from building import EVERY_TICK, START, add, c, fired, heard, isnt, kind, level, rule, run, send, things
-from gatillo.level.model import Area, Circle, Clause, Input, PointerMove, Rectangle, Section, Settings, Spot
+from gatillo.level.model import (
+    Area,
+    Choice,
+    Circle,
+    Clause,
+    Input,
+    PointerMove,
+    Rectangle,
+    Section,
+    Settings,
+    Spot,
+    Topic,
+)
 from gatillo.sim.program import Program
 from gatillo.sim.run import Cursor, Run
 
@@ -689,8 +701,8 @@ def test_a_wait_within_a_repeat_is_a_problem():
 
 
 def test_an_action_can_be_once_for_all_matches():
-    once = Clause(use="add_to", slots={"amount": "1", "variable": "level.n"}, once=True)
-    r = rule("r", when=START, if_=c("is_shown", who="Moth"), do=[once, add("level.m")])
+    single = Clause(use="add_to", slots={"amount": "1", "variable": "level.n"}, once=True)
+    r = rule("r", when=START, if_=c("is_shown", who="Moth"), do=[single, add("level.m")])
     world = run(scene(r, moths=((0, 0), (9, 0), (20, 0)), has={"m": 0.0}), 1).world
     assert (world.level["n"], world.level["m"]) == (1, 3)
 
@@ -732,6 +744,38 @@ def test_a_message_tells_who_sent_it_and_with_which_number():
     made = run(scene(call, hear, lamp, plain, moths=((0, 0), (10, 0), (20, 0)), lamps=((50, 0),)), 4)
     assert made.witness(2)[0].ids["Moth"] == [3]
     assert (ticks(made, "hear"), ticks(made, "lamp"), fired(made, "plain")) == ([2], [], [(2, 2)])
+
+
+def talk_level(*choices):
+    """A moth that knows of the key and a lamp that does not; a conversation with the one the rule names."""
+    start = rule("start", when=START, do=c("start_conversation", who="Moth"))
+    chosen = rule(
+        "r",
+        when=c("topic_chosen", topic="the key", a="Moth"),
+        do=c("give", count="1", item="key", who="Moth"),
+    )
+    end = rule("end", when=c("after_start", time="0.5"), do=c("end_conversation"))
+    going = rule("going", if_=c("is_talking"), do=add("level.n"))
+    built = scene(start, chosen, end, going, lamps=((50, 0),))
+    moth = replace(MOTH, topics=(Topic(name="the key", answer="Here it is."), Topic(name="the weather")))
+    trial = replace(built.trials[0], input=Input(choices=tuple(Choice(at=t, text=w) for t, w in choices)))
+    return replace(built, kinds=(moth, LAMP, WALL), trials=(trial,))
+
+
+def test_a_topic_is_chosen_only_with_someone_who_knows_it_and_while_talking():
+    made = run(talk_level((0.1, "the key"), (0.2, "the weather"), (0.3, "the moon"), (0.8, "the key")))
+    assert ticks(made) == [6]
+    assert made.world_at(made.end_of(7)).sayings[1][0] == "Here it is."
+    assert made.world.items == {(1, "key"): 1}
+    assert ticks(made, "going") == list(range(1, 30))
+    assert [t.name for t in made.world_at(made.end_of(9)).topics()] == ["the key", "the weather"]
+    assert made.world.topics() == ()
+
+
+def test_an_unknown_topic_is_a_problem_with_the_nearest_known():
+    built = talk_level()
+    wrong = replace(built, order=(count(c("topic_chosen", topic="the kee", a="Moth")),))
+    assert "did you mean “the key”" in Program(wrong).problems[0].message
 
 
 def test_an_occasions_number_cannot_speak_of_objects():

@@ -44,6 +44,7 @@ FIRST_TRIES = {
     "05-lantern.gatillo": ("First try: the button alone", "Carrying light"),
     "06-moths.gatillo": ("1 straight", "2 guarded"),
     "07-night-crew.gatillo": ("First try: whoever stands there, in every tick", "The call"),
+    "08-the-key.gatillo": ("First try: open for everyone", "The door"),
     "13-watering-can.gatillo": ("First try: held and over it", "Dragging"),
 }
 

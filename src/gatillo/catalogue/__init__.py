@@ -14,6 +14,7 @@ from gatillo.catalogue import (
     pointer,
     relations,
     tags,
+    talking,
     time,
     variables,
 )
@@ -37,6 +38,7 @@ __all__ = [
     "pointer",
     "relations",
     "tags",
+    "talking",
     "time",
     "variables",
 ]

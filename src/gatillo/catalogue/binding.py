@@ -204,11 +204,12 @@ def _word(index: Index, slot: Slot, text: str) -> str:
             raise FormulaError(
                 f"there is no kind called “{text}”{did_you_mean(text, index.kinds)}", 0, len(text)
             )
-    elif slot.type in ("area", "rule", "section"):
+    elif slot.type in ("area", "rule", "section", "topic"):
         of_type: dict[str, Iterable[str]] = {
             "area": index.areas,
             "rule": index.rule_names,
             "section": index.section_names,
+            "topic": index.topics,
         }
         known = of_type[slot.type]
         if text not in known:

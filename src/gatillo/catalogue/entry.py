@@ -30,6 +30,7 @@ SlotType = Literal[
     "item",
     "colour",
     "per",
+    "topic",
 ]
 Group = Literal["occasion", "condition", "pick", "action", "behaviour"]
 
@@ -49,6 +50,7 @@ HINTS: dict[SlotType, str] = {
     "where": "a place, an object's role, or the pointer",
     "tag": "a tag that kinds or objects carry",
     "choice": "one of a few words",
+    "topic": "a topic that some kind can be talked to about",
     "area": "an area of the level",
     "rule": "a rule, by its name",
     "section": "a section, by its name",

@@ -42,6 +42,7 @@ _SORTS: dict[str, Sort] = {
     "item": "name",
     "colour": "name",
     "per": "name",
+    "topic": "name",
     "choice": "choice",
 }
 

@@ -59,6 +59,12 @@ class Asked(Protocol):
     dt: float
     rate: int
     pointer_moved: bool
+    chosen: str
+    """The topic chosen in this tick, or ""."""
+    in_conversation: bool
+
+    def talker(self, role: Role) -> Rows:
+        """With whom the player talks, if the role can stand for it."""
 
     def recall(self, otherwise: Any) -> Any:
         """What this line kept in an earlier tick."""
@@ -228,6 +234,9 @@ class Deed(Protocol):
 
     def switch(self, name: str, on: bool) -> None:
         """Switch a rule or a section on or off for the rest of the run."""
+
+    def talk(self, rows: Rows | None) -> None:
+        """Begin a conversation with the oldest of some objects; None ends it."""
 
     def tell(self, text: Any) -> None:
         """Show a message to the player; an empty one clears it."""

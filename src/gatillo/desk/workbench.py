@@ -291,6 +291,14 @@ class Workbench(QObject):
         if self.playing and key:
             self.run.script.press(self.run.done + 1, key)
 
+    def choose(self, number: int) -> bool:
+        """Choose one of the offered topics while playing, by its number from 1; False if there is none."""
+        topics = self.run.world.topics() if self.playing else ()
+        if not 1 <= number <= len(topics):
+            return False
+        self.run.script.choose(self.run.done + 1, topics[number - 1].name)
+        return True
+
     def point(self, x: float, y: float) -> None:
         """The pointer moved while playing, to a point of the level."""
         if self.playing:

@@ -14,7 +14,8 @@ from gatillo.formula.syntax import FormulaError
 from gatillo.level.edits import change_rule, set_slot
 from gatillo.level.model import HoldsAt, HoldsWhenever, Level
 from gatillo.level.naming import nearest, token
-from gatillo.sim.program import Program, Step, Turn, every_step, steps_of
+from gatillo.sim.lines import Step, Turn, every_step, steps_of
+from gatillo.sim.program import Program
 
 Repair = Callable[[Level], Level]
 

@@ -54,6 +54,13 @@ class Clause(Doc, frozen=True, rename={"slots": "with"}):
     of: tuple[Clause, ...] = ()
 
 
+class Topic(Doc, frozen=True):
+    """Something that can be talked about with objects of a kind, and what they answer."""
+
+    name: str
+    answer: str = ""
+
+
 Contact = Literal["none", "sensed", "movable", "fixed"]
 
 
@@ -70,6 +77,7 @@ class Kind(Doc, frozen=True):
     tags: tuple[str, ...] = ()
     variables: tuple[Variable, ...] = ()
     behaviours: tuple[Clause, ...] = ()
+    topics: tuple[Topic, ...] = ()
     note: str = ""
 
 
@@ -171,6 +179,13 @@ class PointerMove(Doc, frozen=True):
     glide: bool = False
 
 
+class Choice(Doc, frozen=True):
+    """A topic chosen in a conversation, at a time."""
+
+    at: float
+    text: str
+
+
 class Input(Doc, frozen=True):
     """A trial's scripted input. Times are seconds, so one script serves every tick rate.
 
@@ -179,6 +194,7 @@ class Input(Doc, frozen=True):
 
     keys: tuple[KeyBar, ...] = ()
     pointer: tuple[PointerMove, ...] = ()
+    choices: tuple[Choice, ...] = ()
 
 
 class FiresTimes(Doc, frozen=True, tag="fires", tag_field="is", rename={"start": "from", "end": "to"}):

@@ -75,6 +75,15 @@ class Index:
         return {token(k): k for k in self.kinds}
 
     @cached_property
+    def topics(self) -> dict[str, tuple[str, ...]]:
+        """Every topic, with the kinds that know it."""
+        found: dict[str, tuple[str, ...]] = {}
+        for kind in self.level.kinds:
+            for topic in kind.topics:
+                found[topic.name] = (*found.get(topic.name, ()), kind.name)
+        return found
+
+    @cached_property
     def areas(self) -> dict[str, Area]:
         return {name: place for name, place in self.places.items() if isinstance(place, Area)}
 

@@ -111,6 +111,8 @@ def _kinds(level: Level) -> Iterator[Flaw]:
         yield from _shape(f"$.kinds[{at}].shape", kind.shape)
         names = ((f"$.kinds[{at}].variables[{i}].name", v.name) for i, v in enumerate(kind.variables))
         yield from _unique("variable", names)
+        topics = ((f"$.kinds[{at}].topics[{i}].name", t.name) for i, t in enumerate(kind.topics))
+        yield from _unique("topic", topics, free=True)
         for i, variable in enumerate(kind.variables):
             if variable.name in PROPERTIES:
                 yield Flaw(

@@ -30,8 +30,16 @@ class Asking:
         self.dt = world.dt
         self.rate = world.program.rate
         self.pointer_moved = world.pointer_moved
+        self.chosen = world.chosen
         self.line: tuple[int, str, int] = (0, "", 0)
         self.view: View | None = None
+
+    @property
+    def in_conversation(self) -> bool:
+        return self.world.talking != 0
+
+    def talker(self, role: Role) -> Rows:
+        return self._members([self.world.talking] if self.world.talking else [], role)
 
     def recall(self, otherwise: Any) -> Any:
         return self.world.notes.get(self.line, otherwise)

@@ -14,8 +14,8 @@ from gatillo.formula.functions import spread
 from gatillo.level.naming import token
 from gatillo.sim.contact import part_rows
 from gatillo.sim.guided import bond_between, without
+from gatillo.sim.lines import Step
 from gatillo.sim.matching import Matches, View
-from gatillo.sim.program import Step
 from gatillo.sim.trace import Did, Recorder
 from gatillo.sim.world import Tween, World
 
@@ -234,6 +234,9 @@ class Deeds:
 
     def switch(self, name: str, on: bool) -> None:
         self.world.switched[name] = on
+
+    def talk(self, rows: Rows | None) -> None:
+        self.world.talking = 0 if rows is None else int(self.world.id[rows].min())
 
     def tell(self, text: Any) -> None:
         self.world.telling = str(spread(text, self.n)[-1])

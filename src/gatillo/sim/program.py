@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable, Iterator
-from dataclasses import dataclass, field
+from collections.abc import Hashable
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Literal
 
@@ -12,24 +12,19 @@ import numpy as np
 
 from gatillo.catalogue import ALWAYS
 from gatillo.catalogue.binding import (
-    Argument,
     Bound,
     RoleArgument,
     VariableArgument,
-    WhereArgument,
     Word,
     bind,
 )
-from gatillo.catalogue.entry import Entry
-from gatillo.catalogue.surroundings import Watched
 from gatillo.formula.compiling import Formula, column_key
-from gatillo.level.model import Circle, Clause, Kind, Level, Rule, Section, Value
+from gatillo.level.model import Clause, Level, Rule, Section, Value
 from gatillo.level.naming import token
-from gatillo.level.roles import Index, Role, all_rules, type_of
-from gatillo.sim.chance import identity
+from gatillo.level.roles import Index, all_rules, type_of
+from gatillo.sim.bodies import Behaviour, geometry_of
+from gatillo.sim.lines import PARTS, Alarm, Part, Step, Turn, every_step, make_step, steps_of
 
-Part = Literal["when", "if", "do", "else"]
-PARTS: tuple[Part, ...] = ("when", "if", "do", "else")
 _GROUP_OF: dict[Part, Literal["occasion", "condition", "action"]] = {
     "when": "occasion",
     "if": "condition",
@@ -52,100 +47,6 @@ class Problem:
     def sentence(self) -> str:
         place = f"{self.part} {self.line + 1}" + (f", {self.slot}" if self.slot else "")
         return f"rule “{self.rule}”, {place}: {self.message}"
-
-
-@dataclass(slots=True)
-class Step:
-    """One line of a rule, ready to run."""
-
-    entry: Entry
-    arguments: dict[str, Argument]
-    part: Part
-    line: int
-    negated: bool
-    identity: int
-    """Keys its random draws."""
-    roles: tuple[str, ...] = ()
-    fixed: dict[str, Any] = field(default_factory=dict)
-    worked_out: tuple[tuple[str, Formula], ...] = ()
-    """Slots whose formula is evaluated over the matches."""
-    role_slots: tuple[tuple[str, str], ...] = ()
-    """Slots that hold a role, with its token."""
-    targets: tuple[tuple[str, str, str], ...] = ()
-    """Slots that name a variable to write: its column, and its owner's token or "" for the level."""
-    places: tuple[str, ...] = ()
-    """Slots that hold a point."""
-    of: tuple[Step, ...] = ()
-    """Lines within it: a group's conditions, a repeat's actions."""
-    once: bool = False
-
-    def fixed_role(self, slot: str) -> Role:
-        """The role in a slot."""
-        role = self.fixed[slot]
-        assert isinstance(role, Role)
-        return role
-
-
-@dataclass(slots=True)
-class Turn:
-    """A rule in the order list, ready to run."""
-
-    position: int
-    rule: Rule
-    on: bool
-    when: tuple[Step, ...]
-    if_: tuple[Step, ...]
-    do: tuple[Step, ...]
-    else_: tuple[Step, ...]
-    section: str = ""
-    runs: bool = True
-    """Without problems, and switched on or to be switched on by a rule."""
-    switched: bool = False
-    """Whether some rule switches it or its section."""
-    cooldown_ticks: int = 0
-
-    def block(self, part: Part) -> tuple[Step, ...]:
-        return {"when": self.when, "if": self.if_, "do": self.do, "else": self.else_}[part]
-
-
-@dataclass(frozen=True, slots=True)
-class Alarm:
-    """An occasion that comes at times worked out by formulas."""
-
-    turn: int
-    line: int
-    first: Formula
-    period: Formula | None
-    """None for one that comes once."""
-
-
-@dataclass(slots=True)
-class Behaviour:
-    """A behaviour of a kind: `settings` are the columns of its numbers, `words` the rest."""
-
-    kind: int
-    entry: Entry
-    words: dict[str, str]
-    columns: dict[str, str]
-    starts: dict[str, float]
-
-
-@dataclass(frozen=True, slots=True)
-class Geometry:
-    """A kind's shape as numbers: a circle of `radius`, or a box of half width and half height."""
-
-    round: bool
-    radius: float
-    half_width: float
-    half_height: float
-
-
-def geometry_of(kind: Kind) -> Geometry:
-    """Numbers of a kind's shape, in level units, for objects of scale 1."""
-    if isinstance(kind.shape, Circle):
-        return Geometry(True, kind.shape.radius, 0.0, 0.0)
-    half_width, half_height = kind.shape.width / 2, kind.shape.height / 2
-    return Geometry(False, 0.0, half_width, half_height)
 
 
 class Program:
@@ -250,7 +151,7 @@ class Program:
         if clause.of and not entry.holds:
             problem("", f"“{clause.use}” cannot hold lines of its own")
             return None
-        step = _step(bound, entry, rule, part, line, within)
+        step = make_step(bound, entry, rule, part, line, within)
         if part == "when":
             for name, formula in step.worked_out:
                 if formula.roles:
@@ -487,72 +388,3 @@ class Program:
     def write_number(self, variable: tuple[str, str]) -> int:
         """Number of a written variable in `written`."""
         return self._write_numbers[variable]
-
-
-def steps_of(steps: tuple[Step, ...]) -> Iterator[Step]:
-    """Lines and the lines within them."""
-    for step in steps:
-        yield step
-        yield from steps_of(step.of)
-
-
-def every_step(turn: Turn) -> Iterator[Step]:
-    """Every line of a turn, those within groups and repeats too."""
-    return steps_of((*turn.when, *turn.if_, *turn.do, *turn.else_))
-
-
-def _step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, within: str) -> Step:
-    step = Step(
-        entry,
-        bound.arguments,
-        part,
-        line,
-        bound.clause.negated,
-        identity("rule", rule.id, part, line, within),
-    )
-    roles: dict[str, None] = {}
-    worked_out: list[tuple[str, Formula]] = []
-    role_slots: list[tuple[str, str]] = []
-    for name, argument in bound.arguments.items():
-        if isinstance(argument, RoleArgument):
-            roles[argument.role.token] = None
-            role_slots.append((name, argument.role.token))
-            step.fixed[name] = argument.role
-        elif isinstance(argument, VariableArgument):
-            if part == "when":
-                step.fixed[name] = Watched(argument.role, argument.key)
-                continue
-            if argument.role is not None:
-                roles[argument.role.token] = None
-        elif isinstance(argument, WhereArgument):
-            roles.update(dict.fromkeys(argument.roles))
-            step.fixed[name] = argument
-            step.places = (*step.places, name)
-        elif isinstance(argument, Word):
-            step.fixed[name] = argument.text
-        elif argument.constant is not None and entry.slots[name].type != "seconds":
-            step.fixed[name] = argument.constant
-        else:
-            roles.update(dict.fromkeys(argument.roles))
-            worked_out.append((name, argument))
-    step.roles = tuple(roles)
-    step.worked_out = tuple(worked_out)
-    step.role_slots = tuple(role_slots)
-    step.targets = tuple(
-        (name, a.key, a.role.token if a.role else "")
-        for name, a in bound.arguments.items()
-        if isinstance(a, VariableArgument) and part != "when"
-    )
-    step.once = bound.clause.once
-    return step
-
-
-def roles_named(turn: Turn) -> list[Role]:
-    """Every role that a rule names, in the order of naming."""
-    found: dict[str, Role] = {}
-    for part in PARTS:
-        for step in turn.block(part):
-            for argument in step.arguments.values():
-                if isinstance(argument, RoleArgument):
-                    found[argument.role.token] = argument.role
-    return list(found.values())

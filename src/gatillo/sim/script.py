@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from gatillo.level.model import Input, KeyBar, PointerMove
+from gatillo.level.model import Choice, Input, KeyBar, PointerMove
 
 
 def tick_at(seconds: float, rate: int) -> int:
@@ -27,6 +27,7 @@ class TickInput:
 
     keys: KeyEvents | None
     pointer: tuple[float, float] | None
+    choice: str = ""
 
 
 class Script:
@@ -40,11 +41,12 @@ class Script:
             self.press(tick_at(bar.start, rate), bar.key)
             self.release(tick_at(bar.end, rate), bar.key)
         self._read_pointer(source.pointer)
+        self.choices: dict[int, str] = {tick_at(c.at, rate): c.text for c in source.choices}
 
     def at(self, tick: int) -> TickInput | None:
         """What comes in at a tick, or None."""
-        keys, pointer = self.events.get(tick), self.pointer.get(tick)
-        return TickInput(keys, pointer) if keys is not None or pointer is not None else None
+        keys, pointer, choice = self.events.get(tick), self.pointer.get(tick), self.choices.get(tick, "")
+        return TickInput(keys, pointer, choice) if keys is not None or pointer is not None or choice else None
 
     def _read_pointer(self, moves: tuple[PointerMove, ...]) -> None:
         before: PointerMove | None = None
@@ -65,6 +67,10 @@ class Script:
         """Let the pointer be at a point of the level from a tick on."""
         self.pointer[tick] = (x, y)
 
+    def choose(self, tick: int, text: str) -> None:
+        """Let a topic be chosen in a tick."""
+        self.choices[tick] = text
+
     def _at(self, tick: int) -> KeyEvents:
         return self.events.setdefault(tick, KeyEvents(set(), set()))
 
@@ -80,6 +86,7 @@ class Script:
         """Forget every event after a tick; keys still down then stay down."""
         self.events = {t: e for t, e in self.events.items() if t <= tick}
         self.pointer = {t: p for t, p in self.pointer.items() if t <= tick}
+        self.choices = {t: c for t, c in self.choices.items() if t <= tick}
 
     def as_input(self, end: int) -> Input:
         """The script as bars of seconds, keys still down at tick `end` let go there."""
@@ -102,4 +109,7 @@ class Script:
             PointerMove(at=tick / self.rate, x=round(x, 2), y=round(y, 2))
             for tick, (x, y) in sorted(self.pointer.items())
         ]
-        return Input(keys=tuple(sorted(bars, key=lambda b: (b.start, b.key))), pointer=tuple(moves))
+        chosen = tuple(Choice(at=tick / self.rate, text=text) for tick, text in sorted(self.choices.items()))
+        return Input(
+            keys=tuple(sorted(bars, key=lambda b: (b.start, b.key))), pointer=tuple(moves), choices=chosen
+        )

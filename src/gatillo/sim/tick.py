@@ -16,6 +16,10 @@ from gatillo.sim.turns import Reached, Turns
 from gatillo.sim.world import World
 
 _PACK_FROM = 32
+ANSWER_LASTS = 3.0
+"""Seconds for which an answer in a conversation is shown."""
+FARTHEST = 1e12
+"""What flies off stops here, in level units: infinity never enters the level."""
 _NONE: frozenset[str] = frozenset()
 
 
@@ -76,6 +80,14 @@ def _input(world: World, given: TickInput | None) -> None:
     if given is not None and given.pointer is not None:
         world.pointer_x, world.pointer_y = given.pointer
     _keys(world, given.keys if given is not None else None)
+    world.chosen = ""
+    if given is not None and given.choice:
+        # what the one spoken to does not know of cannot be chosen
+        topic = next((t for t in world.topics() if t.name == given.choice), None)
+        if topic is not None:
+            world.chosen = topic.name
+            if topic.answer:
+                world.sayings[world.talking] = (topic.answer, world.time + ANSWER_LASTS)
 
 
 def _keys(world: World, events: KeyEvents | None) -> None:
@@ -102,8 +114,8 @@ def _motion(program: Program, world: World) -> None:
             behaviour.entry.compute(motion, rows, **behaviour.words, **settings)
     going = (((world.vx != 0) | (world.vy != 0)) & world.alive).nonzero()[0]
     if len(going):
-        world.x[going] += world.vx[going] * world.dt
-        world.y[going] += world.vy[going] * world.dt
+        world.x[going] = np.clip(world.x[going] + world.vx[going] * world.dt, -FARTHEST, FARTHEST)
+        world.y[going] = np.clip(world.y[going] + world.vy[going] * world.dt, -FARTHEST, FARTHEST)
         world.touch_rows(going)
     follow_tweens(world)
     if world.any_moved:
@@ -126,6 +138,8 @@ def _rules(program: Program, world: World, turns: Turns) -> None:
         _wake(awake, wakes.get(("released", key), ()))
     for message in world.heard:
         _wake(awake, wakes.get(("heard", message), ()))
+    if world.chosen:
+        _wake(awake, wakes.get(("chosen", world.chosen), ()))
     if world.pointer_moved:
         _wake(awake, wakes.get(("pointer moves",), ()))
     if world.under:

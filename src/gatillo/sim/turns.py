@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.surroundings import Candidates, Rows, Target
 from gatillo.sim.asking import Asking
 from gatillo.sim.deeds import Deeds
+from gatillo.sim.lines import Part, Step, Turn
 from gatillo.sim.matching import (
     ONE_MATCH,
     Matches,
@@ -22,7 +23,7 @@ from gatillo.sim.matching import (
     union,
     where_keys,
 )
-from gatillo.sim.program import Part, Program, Step, Turn
+from gatillo.sim.program import Program
 from gatillo.sim.trace import Did, Recorder, Way
 from gatillo.sim.world import Memory, Wait, World
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
 from gatillo.formula.compiling import column_key
-from gatillo.level.model import Value
+from gatillo.level.model import Topic, Value
 from gatillo.level.naming import token
 from gatillo.level.roles import Role, type_of
 from gatillo.sim.grid import Grid
@@ -163,6 +163,9 @@ class World:
         self.fired_at: dict[int, int] = {}
         self.notes: dict[tuple[Any, ...], Any] = {}
         self.telling = ""
+        # with whom the player talks, by id (0: with nobody), and the topic chosen in this tick
+        self.talking = 0
+        self.chosen = ""
         self.over = False
         self.outbox: dict[str, int] = {}
         self.heard: dict[str, int] = {}
@@ -336,6 +339,11 @@ class World:
         self.touch_rows(rows)
         self._reach = None
         self.grids = ()
+
+    def topics(self) -> tuple[Topic, ...]:
+        """What the player can talk about now."""
+        rows = self.rows_of_ids(np.array([self.talking]))
+        return self.program.kinds[self.kind.item(rows[0])].topics if self.talking and rows[0] >= 0 else ()
 
     def timer_seconds(self, name: str) -> float:
         """Seconds a timer has run."""

@@ -142,6 +142,7 @@ class LevelView(QWidget):
         self._paint_matched(p)
         self._paint_selection(p, world)
         self._paint_sayings(p, world)
+        self._paint_topics(p, world)
         self._paint_pointer(p, world)
         if world.telling:
             self._words(p, world.telling, t.ink, t.paper, self.height() - 38)
@@ -293,6 +294,27 @@ class LevelView(QWidget):
         p.drawEllipse(at, 6, 6)
         for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
             p.drawLine(QPointF(at.x() + 8 * dx, at.y() + 8 * dy), QPointF(at.x() + 12 * dx, at.y() + 12 * dy))
+
+    def _paint_topics(self, p: QPainter, world: World) -> None:
+        """What can be talked about: a panel beside the one spoken to, chosen by number while playing."""
+        topics = world.topics()
+        if not topics:
+            return
+        t = theme()
+        row = int(world.rows_of_ids(np.array([world.talking]))[0])
+        p.setFont(text_font(0))
+        lines = [f"{number}  {topic.name}" for number, topic in enumerate(topics, 1)]
+        width = max(p.fontMetrics().horizontalAdvance(line) for line in lines) + 28
+        at = self.to_pixels(world.x.item(row), world.y.item(row))
+        left = min(at.x() + 24, self.width() - width - 6)
+        box = QRectF(left, at.y() + 10, width, 24 * len(lines) + 10)
+        p.setPen(QPen(t.cursor, 1.2))
+        p.setBrush(t.panel)
+        p.drawRoundedRect(box, 5, 5)
+        p.setPen(t.ink)
+        for number, line in enumerate(lines):
+            at_line = QRectF(box.left() + 12, box.top() + 5 + 24 * number, width - 16, 24)
+            p.drawText(at_line, Qt.AlignmentFlag.AlignVCenter, line)
 
     def _paint_banner(self, p: QPainter) -> None:
         t = theme()
@@ -479,7 +501,7 @@ class LevelView(QWidget):
                 self.bench.stop()
                 return
             name = key_name(event)
-            if name and not event.isAutoRepeat():
+            if name and not event.isAutoRepeat() and not (name.isdigit() and self.bench.choose(int(name))):
                 self.bench.press(name)
             return
         step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1

@@ -42,6 +42,7 @@ def choices(index: Index, clause: Clause, slot: str, messages: list[str]) -> lis
         "area": list(index.areas),
         "rule": list(index.rule_names),
         "section": list(index.section_names),
+        "topic": list(index.topics),
         "per": ["all matches", *roles],
         "yes/no variable": [*level, *owned],
         "choice": list(declared.options),

@@ -6,28 +6,22 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
 from gatillo.desk.order_list.lane_data import LaneData
 from gatillo.desk.order_list.lane_painter import NUMBERED, LanePainter, TimeScale
+from gatillo.desk.order_list.measures import HEADER, LEAST_PIXELS, LINE_X, MOST_PIXELS, ROW, SWITCH, TEXT_X
+from gatillo.desk.order_list.row_painter import RowPainter
 from gatillo.desk.order_list.rows import Row, Word, build_rows
 from gatillo.desk.order_list.sentence_layout import SentenceLayout
 from gatillo.desk.order_list.slot_editor import SlotEditor
 from gatillo.desk.order_list.telling import firing_words, look_words
-from gatillo.desk.theme import text_font, theme
+from gatillo.desk.theme import theme
 from gatillo.desk.workbench import Selection, Workbench
 from gatillo.level import edits
 from gatillo.level.model import Rule, Section
 from gatillo.sim.run import Cursor
-
-ROW = 28
-HEADER = 28
-NUMBER_X = 12.0
-TEXT_X = 78.0
-LINE_X = 96.0
-SWITCH = QRectF(40, 8, 12, 12)
-LEAST_PIXELS, MOST_PIXELS = 0.02, 160.0
 
 
 class OrderView(QAbstractScrollArea):
@@ -187,7 +181,8 @@ class OrderView(QAbstractScrollArea):
         at = int((y - HEADER + self.verticalScrollBar().value()) // ROW)
         return at if 0 <= at < len(self.rows) else None
 
-    def _text_area(self, at: int) -> QRectF:
+    def text_area(self, at: int) -> QRectF:
+        """Where a row's sentence stands."""
         row = self.rows[at]
         area = self.row_area(at)
         left = {"line": LINE_X, "section": 34.0, "hint": 20.0}.get(
@@ -212,7 +207,7 @@ class OrderView(QAbstractScrollArea):
 
     def word_area(self, at: int, word: Word) -> QRectF:
         """Where a word of a row stands."""
-        area = self._text_area(at)
+        area = self.text_area(at)
         for run in self.layout_.lay_out(self.rows[at].words):
             if run.word == word:
                 width = min(run.width, max(20.0, area.right() - area.left() - run.x))
@@ -237,12 +232,12 @@ class OrderView(QAbstractScrollArea):
         p.fillRect(whole, t.panel)
         lanes = QRectF(self.scale.left, HEADER, self.scale.width, whole.height() - HEADER)
         p.fillRect(lanes, t.paper)
-        painter = LanePainter(self.bench, self.lanes, self.scale)
+        painter, rows = LanePainter(self.bench, self.lanes, self.scale), RowPainter(self)
         first = max(0, self.verticalScrollBar().value() // ROW)
         sight = range(first, min(len(self.rows), first + int(whole.height() // ROW) + 2))
         p.setClipRect(QRectF(0, HEADER, whole.width(), whole.height() - HEADER))
         for at in sight:
-            self._paint_ground(p, at)
+            rows.ground(p, at)
         p.setClipRect(lanes)
         painter.grid(p, lanes)
         for at in sight:
@@ -256,9 +251,9 @@ class OrderView(QAbstractScrollArea):
             painter.marks(p, self.rows[at], self._lane_area(at))
         p.setClipRect(QRectF(0, HEADER, self.scale.left, whole.height() - HEADER))
         for at in sight:
-            self._paint_left(p, at)
+            rows.left(p, at)
         p.setClipping(False)
-        self._paint_header(p, whole, painter)
+        rows.header(p, whole, painter)
 
     def _row_heights(self) -> dict[int, float]:
         found: dict[int, float] = {}
@@ -266,94 +261,6 @@ class OrderView(QAbstractScrollArea):
             if row.sort == "rule" and row.turn is not None:
                 found[row.turn] = self.row_area(at).center().y()
         return found
-
-    def _paint_header(self, p: QPainter, whole: QRectF, painter: LanePainter) -> None:
-        t = theme()
-        p.fillRect(QRectF(0, 0, whole.width(), HEADER), t.field)
-        p.setPen(t.ink)
-        p.setFont(text_font(0, bold=True))
-        p.drawText(QPointF(NUMBER_X, 18), "Order")
-        rules = len(self.bench.program.turns)
-        p.setFont(text_font(-1))
-        p.setPen(t.quiet)
-        p.drawText(
-            QPointF(NUMBER_X + 52, 18),
-            f"{rules} rule{'s' if rules != 1 else ''}, from top to bottom in each tick",
-        )
-        p.setClipRect(QRectF(self.scale.left, 0, self.scale.width, HEADER))
-        painter.ruler(p, QRectF(self.scale.left, 0, self.scale.width, HEADER))
-        x = painter.cursor_x()
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(t.cursor)
-        p.drawPolygon([QPointF(x - 6, HEADER - 7), QPointF(x + 6, HEADER - 7), QPointF(x, HEADER)])
-        p.setClipping(False)
-        p.setPen(QPen(t.hairline, 1))
-        p.drawLine(QPointF(0, HEADER - 0.5), QPointF(whole.width(), HEADER - 0.5))
-        p.drawLine(QPointF(self.scale.left - 0.5, 0), QPointF(self.scale.left - 0.5, whole.height()))
-
-    def _paint_ground(self, p: QPainter, at: int) -> None:
-        t, row, area = theme(), self.rows[at], self.row_area(at)
-        if row.sort == "section":
-            p.fillRect(area, t.field)
-        elif row.rule is not None and row.rule.id == self.bench.selection.rule:
-            p.fillRect(QRectF(area.left(), area.top(), self.scale.left, ROW), t.selected)
-            p.fillRect(QRectF(self.scale.left, area.top(), self.scale.width, ROW), t.selected)
-        p.setPen(QPen(t.hairline, 1))
-        if not (row.sort == "line" or (at + 1 < len(self.rows) and self.rows[at + 1].sort == "line")):
-            p.drawLine(QPointF(area.left(), area.bottom() - 0.5), QPointF(area.right(), area.bottom() - 0.5))
-
-    def _paint_left(self, p: QPainter, at: int) -> None:
-        t, row, area = theme(), self.rows[at], self.row_area(at)
-        if at == self.current and self.hasFocus():
-            p.fillRect(QRectF(0, area.top(), 3, ROW), t.cursor)
-        middle = area.center().y()
-        if row.sort in ("section", "rule"):
-            self._paint_fold(p, 22.0 if row.sort == "section" else 64.0, middle, row.folded)
-        if row.sort == "rule":
-            p.setFont(text_font(-1))
-            p.setPen(t.quiet)
-            p.drawText(
-                QRectF(4, area.top(), 28, ROW),
-                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                row.number,
-            )
-        if row.sort == "rule":
-            self._paint_switch(p, area, row)
-        current = None
-        if at == self.current and self.current_slot >= 0:
-            slots = self.slots_of(at)
-            current = slots[self.current_slot] if self.current_slot < len(slots) else None
-        text = self._text_area(at)
-        if row.problem:
-            text = text.adjusted(0, 0, -18, 0)
-        self.layout_.paint(
-            p, self.layout_.lay_out(row.words), text, self.bench.program.index, row.on, current
-        )
-        if row.problem:
-            p.setPen(Qt.PenStyle.NoPen)
-            p.setBrush(t.finding)
-            x = self.scale.left - 14
-            p.drawPolygon([QPointF(x, middle - 5), QPointF(x + 6, middle + 5), QPointF(x - 6, middle + 5)])
-
-    def _paint_fold(self, p: QPainter, x: float, y: float, folded: bool) -> None:
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(theme().quiet)
-        if folded:
-            p.drawPolygon([QPointF(x - 2, y - 4), QPointF(x + 3, y), QPointF(x - 2, y + 4)])
-        else:
-            p.drawPolygon([QPointF(x - 4, y - 2), QPointF(x + 4, y - 2), QPointF(x, y + 3)])
-
-    def _paint_switch(self, p: QPainter, area: QRectF, row: Row) -> None:
-        t = theme()
-        own = row.rule.on if row.rule is not None else row.on
-        box = SWITCH.translated(0, area.top())
-        p.setPen(QPen(t.quiet, 1.2))
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawEllipse(box.adjusted(1, 1, -1, -1))
-        if own:
-            p.setPen(Qt.PenStyle.NoPen)
-            p.setBrush(t.ink if row.on else t.quiet)
-            p.drawEllipse(box.adjusted(3.4, 3.4, -3.4, -3.4))
 
     # pointing
 
@@ -507,7 +414,7 @@ class OrderView(QAbstractScrollArea):
             if row.problem:
                 return row.problem
             runs = self.layout_.lay_out(row.words)
-            cut = runs and runs[-1].x + runs[-1].width > self._text_area(at).width()
+            cut = runs and runs[-1].x + runs[-1].width > self.text_area(at).width()
             return " ".join(w.text for w in row.words) if cut else ""
         mark = self.mark_at(point)
         if mark is not None:

@@ -1,0 +1,37 @@
+"""What objects are made of: shapes as numbers, and behaviours with the columns of their settings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gatillo.catalogue.entry import Entry
+from gatillo.level.model import Circle, Kind
+
+
+@dataclass(slots=True)
+class Behaviour:
+    """A behaviour of a kind: `settings` are the columns of its numbers, `words` the rest."""
+
+    kind: int
+    entry: Entry
+    words: dict[str, str]
+    columns: dict[str, str]
+    starts: dict[str, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Geometry:
+    """A kind's shape as numbers: a circle of `radius`, or a box of half width and half height."""
+
+    round: bool
+    radius: float
+    half_width: float
+    half_height: float
+
+
+def geometry_of(kind: Kind) -> Geometry:
+    """Numbers of a kind's shape, in level units, for objects of scale 1."""
+    if isinstance(kind.shape, Circle):
+        return Geometry(True, kind.shape.radius, 0.0, 0.0)
+    half_width, half_height = kind.shape.width / 2, kind.shape.height / 2
+    return Geometry(False, 0.0, half_width, half_height)

@@ -1,0 +1,142 @@
+"""The lines of a rule, made ready to run, and a rule's turn made of them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from gatillo.catalogue.binding import Argument, Bound, RoleArgument, VariableArgument, WhereArgument, Word
+from gatillo.catalogue.entry import Entry
+from gatillo.catalogue.surroundings import Watched
+from gatillo.formula.compiling import Formula
+from gatillo.level.model import Rule
+from gatillo.level.roles import Role
+from gatillo.sim.chance import identity
+
+Part = Literal["when", "if", "do", "else"]
+PARTS: tuple[Part, ...] = ("when", "if", "do", "else")
+
+
+@dataclass(slots=True)
+class Step:
+    """One line of a rule, ready to run."""
+
+    entry: Entry
+    arguments: dict[str, Argument]
+    part: Part
+    line: int
+    negated: bool
+    identity: int
+    """Keys its random draws."""
+    roles: tuple[str, ...] = ()
+    fixed: dict[str, Any] = field(default_factory=dict)
+    worked_out: tuple[tuple[str, Formula], ...] = ()
+    """Slots whose formula is evaluated over the matches."""
+    role_slots: tuple[tuple[str, str], ...] = ()
+    """Slots that hold a role, with its token."""
+    targets: tuple[tuple[str, str, str], ...] = ()
+    """Slots that name a variable to write: its column, and its owner's token or "" for the level."""
+    places: tuple[str, ...] = ()
+    """Slots that hold a point."""
+    of: tuple[Step, ...] = ()
+    """Lines within it: a group's conditions, a repeat's actions."""
+    once: bool = False
+
+    def fixed_role(self, slot: str) -> Role:
+        """The role in a slot."""
+        role = self.fixed[slot]
+        assert isinstance(role, Role)
+        return role
+
+
+@dataclass(slots=True)
+class Turn:
+    """A rule in the order list, ready to run."""
+
+    position: int
+    rule: Rule
+    on: bool
+    when: tuple[Step, ...]
+    if_: tuple[Step, ...]
+    do: tuple[Step, ...]
+    else_: tuple[Step, ...]
+    section: str = ""
+    runs: bool = True
+    """Without problems, and switched on or to be switched on by a rule."""
+    switched: bool = False
+    """Whether some rule switches it or its section."""
+    cooldown_ticks: int = 0
+
+    def block(self, part: Part) -> tuple[Step, ...]:
+        return {"when": self.when, "if": self.if_, "do": self.do, "else": self.else_}[part]
+
+
+@dataclass(frozen=True, slots=True)
+class Alarm:
+    """An occasion that comes at times worked out by formulas."""
+
+    turn: int
+    line: int
+    first: Formula
+    period: Formula | None
+    """None for one that comes once."""
+
+
+def steps_of(steps: tuple[Step, ...]) -> Iterator[Step]:
+    """Lines and the lines within them."""
+    for step in steps:
+        yield step
+        yield from steps_of(step.of)
+
+
+def every_step(turn: Turn) -> Iterator[Step]:
+    """Every line of a turn, those within groups and repeats too."""
+    return steps_of((*turn.when, *turn.if_, *turn.do, *turn.else_))
+
+
+def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, within: str) -> Step:
+    """A bound clause as a line; what it draws at random is keyed by the rule and its place in it."""
+    step = Step(
+        entry,
+        bound.arguments,
+        part,
+        line,
+        bound.clause.negated,
+        identity("rule", rule.id, part, line, within),
+    )
+    roles: dict[str, None] = {}
+    worked_out: list[tuple[str, Formula]] = []
+    role_slots: list[tuple[str, str]] = []
+    for name, argument in bound.arguments.items():
+        if isinstance(argument, RoleArgument):
+            roles[argument.role.token] = None
+            role_slots.append((name, argument.role.token))
+            step.fixed[name] = argument.role
+        elif isinstance(argument, VariableArgument):
+            if part == "when":
+                step.fixed[name] = Watched(argument.role, argument.key)
+                continue
+            if argument.role is not None:
+                roles[argument.role.token] = None
+        elif isinstance(argument, WhereArgument):
+            roles.update(dict.fromkeys(argument.roles))
+            step.fixed[name] = argument
+            step.places = (*step.places, name)
+        elif isinstance(argument, Word):
+            step.fixed[name] = argument.text
+        elif argument.constant is not None and entry.slots[name].type != "seconds":
+            step.fixed[name] = argument.constant
+        else:
+            roles.update(dict.fromkeys(argument.roles))
+            worked_out.append((name, argument))
+    step.roles = tuple(roles)
+    step.worked_out = tuple(worked_out)
+    step.role_slots = tuple(role_slots)
+    step.targets = tuple(
+        (name, a.key, a.role.token if a.role else "")
+        for name, a in bound.arguments.items()
+        if isinstance(a, VariableArgument) and part != "when"
+    )
+    step.once = bound.clause.once
+    return step
