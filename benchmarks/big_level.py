@@ -27,7 +27,7 @@ from gatillo.sim.run import Run
 
 RADIUS = 4.0
 SKIN = 0.001
-BANDS = 10
+BANDS = 48
 
 
 @dataclass(frozen=True)
@@ -71,6 +71,16 @@ def scene(objects: int, movers: int, seed: int = 7) -> Scene:
     vx, vy = np.round(speed * np.cos(angle), 2), np.round(speed * np.sin(angle), 2)
     vx[movers:] = vy[movers:] = 0.0
     return Scene(movers, side, x, y, vx, vy)
+
+
+def bands(s: Scene) -> list[tuple[float, float, float]]:
+    """Half planes that rules ask about: across * x + up * y > edge."""
+    found = []
+    for band in range(BANDS):
+        turned = math.pi / 2 * (band + 1) / (BANDS + 1)
+        across, up = round(math.cos(turned), 3), round(math.sin(turned), 3)
+        found.append((across, up, round(s.side * (across + up) / 2 * (0.8 + 0.4 * band / BANDS), 3)))
+    return found
 
 
 def level(s: Scene, rules: int = 60) -> Level:
@@ -118,11 +128,9 @@ def level(s: Scene, rules: int = 60) -> Level:
         (),
         c("add_to", amount="1", variable="level.ended"),
     )
-    for band in range(BANDS):
-        edge = c(
-            "compare", left="Mote.x", comparison=">", right=repr(round(s.side * (band + 1) / (BANDS + 1), 3))
-        )
-        rule(f"band {band}", (), (edge,), c("add_to", amount="1", variable="level.beyond"))
+    for band, (across, up, edge) in enumerate(bands(s)):
+        beyond = c("formula_holds", formula=f"Mote.x * {across!r} + Mote.y * {up!r} > {edge!r}")
+        rule(f"band {band}", (), (beyond,), c("add_to", amount="1", variable="level.beyond"))
     while len(made) < rules:
         heard = c("message_heard", message=f"signal {len(made)}")
         rule(f"idle {len(made)}", (heard,), (), c("add_to", amount="1", variable="level.begun"))
@@ -181,7 +189,7 @@ class ByNumPy:
         self.hits = np.zeros(len(self.stone_x))
         self.touching = np.zeros(0, dtype=np.int64)
         self.counts = {"begun": 0.0, "ended": 0.0, "beyond": 0.0}
-        self.edges = [round(s.side * (band + 1) / (BANDS + 1), 3) for band in range(BANDS)]
+        self.bands = bands(s)
         self.reach = 2 * RADIUS + SKIN
         self.column = np.int64(1 << 31)
         code = np.floor(self.stone_x / self.reach).astype(np.int64) * self.column + np.floor(
@@ -213,8 +221,8 @@ class ByNumPy:
         np.add.at(self.hits, begun & 0xFFFFFFFF, 1.0)
         self.counts["begun"] += len(begun)
         self.counts["ended"] += len(ended)
-        for edge in self.edges:
-            self.counts["beyond"] += int(np.count_nonzero(self.x > edge))
+        for across, up, edge in self.bands:
+            self.counts["beyond"] += int(np.count_nonzero(self.x * across + self.y * up > edge))
 
     def _contacts(self) -> np.ndarray:
         column = np.floor(self.x / self.reach).astype(np.int64)
@@ -273,7 +281,7 @@ class ByLoop:
                 (math.floor(stone.x / self.cell), math.floor(stone.y / self.cell)), []
             ).append(number)
         self.counts = {"begun": 0.0, "ended": 0.0, "beyond": 0.0}
-        self.edges = [round(s.side * (band + 1) / (BANDS + 1), 3) for band in range(BANDS)]
+        self.bands = bands(s)
         self.first = True
 
     def tick(self) -> None:
@@ -308,8 +316,8 @@ class ByLoop:
                 mote.vy = abs(mote.vy)
             if mote.y > side:
                 mote.vy = -abs(mote.vy)
-            for edge in self.edges:
-                if mote.x > edge:
+            for across, up, edge in self.bands:
+                if mote.x * across + mote.y * up > edge:
                     counts["beyond"] += 1
 
     def outcome(self) -> Outcome:

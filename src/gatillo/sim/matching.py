@@ -21,26 +21,31 @@ _NOTHING = np.zeros(0, dtype=np.int64)
 class Matches:
     """n matches: for each role token the world row of its object in each match.
 
-    `origin` says from which of the occasion's candidates each match came, shape (n,).
+    `origin` says from which match of an earlier table each came, shape (n,); None where nobody asks.
     """
 
     n: int
     rows: dict[str, Rows]
-    origin: NDArray[np.int64]
+    origin: NDArray[np.int64] | None = None
 
     def take(self, which: NDArray[Any]) -> Matches:
         """The matches at these positions, or where a yes/no array is yes."""
-        origin = self.origin[which]
-        return Matches(len(origin), {role: rows[which] for role, rows in self.rows.items()}, origin)
+        at = which.nonzero()[0] if which.dtype == np.bool_ else which
+        origin = None if self.origin is None else self.origin.take(at)
+        return Matches(len(at), {role: rows.take(at) for role, rows in self.rows.items()}, origin)
+
+    def tracked(self) -> Matches:
+        """The same matches, counted from here: tables made of this one know their `origin` in it."""
+        return Matches(self.n, self.rows, np.arange(self.n))
 
     def none(self) -> Matches:
         """The same roles with no match."""
-        return Matches(0, dict.fromkeys(self.rows, _NOTHING), _NOTHING)
+        return Matches(0, dict.fromkeys(self.rows, _NOTHING), None if self.origin is None else _NOTHING)
 
 
 def table_of(candidates: Candidates) -> Matches:
     """A match table of an occasion's candidates."""
-    return Matches(candidates.n, candidates.rows, np.arange(candidates.n))
+    return Matches(candidates.n, candidates.rows)
 
 
 def union(world: World, found: list[Candidates]) -> Matches:
@@ -57,10 +62,10 @@ def union(world: World, found: list[Candidates]) -> Matches:
                     table = join_role(world, table, world.program.index.role_tokens[role])
             expanded.append(table)
     if not expanded:
-        return Matches(0, {}, np.zeros(0, dtype=np.int64))
+        return Matches(0, {})
     if not roles:
         n = max(t.n for t in expanded)
-        return Matches(n, {}, np.arange(n))
+        return Matches(n, {})
     columns = np.stack([np.concatenate([t.rows[role] for t in expanded]) for role in roles])
     columns = np.unique(columns, axis=1)
     return table_of(Candidates(columns.shape[1], dict(zip(roles, columns, strict=True))))
@@ -88,7 +93,8 @@ def join_role(world: World, table: Matches, role: Role) -> Matches:
     if wanted > most:
         raise TooManyMatches(wanted, most, role.text)
     if table.n == 1 and not table.rows:
-        return Matches(len(rows), {role.token: rows}, np.zeros(len(rows), dtype=np.int64))
+        origin = None if table.origin is None else np.repeat(table.origin, len(rows))
+        return Matches(len(rows), {role.token: rows}, origin)
     joined = table.take(np.repeat(np.arange(table.n), len(rows)))
     joined.rows[role.token] = np.tile(rows, table.n)
     for other, other_rows in joined.rows.items():

@@ -57,6 +57,8 @@ class Turns:
             return
         reached = table.n
         passed: list[int] = []
+        if turn.else_:
+            table = table.tracked()
         base = table
         try:
             for step in turn.if_:
@@ -67,7 +69,9 @@ class Turns:
         except TooManyMatches as error:
             self.fault(turn, step, 1, str(error))
             table = table.none()
-        failed = base.take(np.setdiff1d(base.origin, table.origin)) if turn.else_ else None
+        failed = None
+        if base.origin is not None and table.origin is not None:
+            failed = base.take(np.setdiff1d(base.origin, table.origin))
         if table.n:
             table = self.held_back(turn, table)
         self.recorder.looked(turn.position, reached, passed, table.n)
@@ -328,8 +332,9 @@ class Turns:
         """For each acting match, which match of the table it came from."""
         if acting is table:
             return np.arange(table.n)
-        tagged = Matches(table.n, table.rows, np.arange(table.n))
-        return self.with_roles(step, tagged, made).origin
+        origin = self.with_roles(step, table.tracked(), made).origin
+        assert origin is not None
+        return origin
 
     def wait(self, turn: Turn, part: Part, line: int, table: Matches, time: Any, made: Made) -> None:
         """Put the rest of an action list off."""
@@ -380,7 +385,7 @@ class Turns:
             there = np.ones(wait.n, dtype=bool)
             for found in rows.values():
                 there &= found >= 0
-            table = Matches(wait.n, rows, np.arange(wait.n)).take(there)
+            table = Matches(wait.n, rows).take(there)
             if not table.n:
                 continue
             made = _made_rows(world, wait, there)

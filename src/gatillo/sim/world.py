@@ -295,14 +295,14 @@ class World:
         """A property or variable of some rows, one value each."""
         column = self.variables.get(key)
         if column is not None:
-            return column[rows]
+            return column.take(rows)
         if key == "facing":
             return self.angle[rows] + self.program.drawn_facing[self.kind[rows]]
         if key == "name":
             names = np.empty(len(rows), dtype=object)
             names[:] = [self.name_of(i) for i in self.id[rows].tolist()]
             return names
-        return getattr(self, key)[rows]
+        return getattr(self, key).take(rows)
 
     def reach(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Half width and half height of the upright box about each row's shape, shape (rows,) each."""
