@@ -2,24 +2,42 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
-from gatillo.desk.order_list.lane_painter import LanePainter
+from gatillo.desk.order_list.lane_painter import LanePainter, TimeScale
 from gatillo.desk.order_list.measures import HEADER, NUMBER_X, ROW, SWITCH
-from gatillo.desk.order_list.rows import Row
+from gatillo.desk.order_list.rows import Row, Word
+from gatillo.desk.order_list.sentence_layout import SentenceLayout
 from gatillo.desk.theme import text_font, theme
+from gatillo.desk.workbench import Workbench
 
-if TYPE_CHECKING:
-    from gatillo.desk.order_list.view import OrderView
+
+class Page(Protocol):
+    """What rows are painted from."""
+
+    bench: Workbench
+    rows: list[Row]
+    scale: TimeScale
+    layout_: SentenceLayout
+    current: int
+    current_slot: int
+
+    def hasFocus(self) -> bool: ...
+
+    def row_area(self, at: int) -> QRectF: ...
+
+    def text_area(self, at: int) -> QRectF: ...
+
+    def slots_of(self, at: int) -> list[Word]: ...
 
 
 class RowPainter:
     """Paints rows of a view."""
 
-    def __init__(self, view: OrderView) -> None:
+    def __init__(self, view: Page) -> None:
         self.view = view
 
     def header(self, p: QPainter, whole: QRectF, painter: LanePainter) -> None:

@@ -2,24 +2,20 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from msgspec.structs import replace
-from PySide6.QtCore import QEvent, QObject, QRectF, Qt
+from PySide6.QtCore import QEvent, QObject, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QCompleter, QLineEdit, QToolTip
+from PySide6.QtWidgets import QCompleter, QLineEdit, QToolTip, QWidget
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.binding import bind
 from gatillo.catalogue.keys import KEYS
 from gatillo.desk.order_list.rows import Word
 from gatillo.desk.theme import figures
+from gatillo.desk.workbench import Workbench
 from gatillo.level.edits import clauses_of
 from gatillo.level.model import Clause, Rule
 from gatillo.level.roles import Index
-
-if TYPE_CHECKING:
-    from gatillo.desk.order_list.view import OrderView
 
 _GROUPS = {"when": "occasion", "if": "condition", "do": "action", "else": "action"}
 
@@ -55,9 +51,16 @@ def choices(index: Index, clause: Clause, slot: str, messages: list[str]) -> lis
 class SlotEditor(QObject):
     """One line edit, laid over the word that is edited."""
 
-    def __init__(self, view: OrderView) -> None:
-        super().__init__(view)
-        self.view = view
+    taken = Signal(object, object, str)
+    """A rule's word has been given another text."""
+    walked = Signal(int)
+    """On to the next slot (1) or back to the one before (-1)."""
+    closed = Signal()
+
+    def __init__(self, page: QWidget, bench: Workbench) -> None:
+        super().__init__(page)
+        self.page = page
+        self.bench = bench
         self.field: QLineEdit | None = None
         self._rule: Rule | None = None
         self._word: Word | None = None
@@ -65,19 +68,18 @@ class SlotEditor(QObject):
     def open_editor(self, rule: Rule, word: Word, area: QRectF) -> None:
         """Lay the field over a word. Enter takes the text, Escape leaves it as it was."""
         self.close_editor(keep=False)
-        view = self.view
         assert word.part is not None
         clause = clauses_of(rule, word.part)[word.line]
         text = clause.slots.get(word.slot, CATALOGUE[clause.use].slots[word.slot].default)
-        field = QLineEdit(view.viewport())
-        field.setFont(figures(-0.5) if word.sort == "value" else view.font())
+        field = QLineEdit(self.page)
+        field.setFont(figures(-0.5) if word.sort == "value" else self.page.font())
         field.setText(text)
         field.setAccessibleName(f"{word.slot} of {rule.name}")
         field.setToolTip(CATALOGUE[clause.use].slots[word.slot].hint)
         width = max(area.width() + 26, 110 if word.sort != "value" else 74)
-        left = min(area.left() - 7, view.viewport().width() - width - 4)
+        left = min(area.left() - 7, self.page.width() - width - 4)
         field.setGeometry(int(left), int(area.top()) + 1, int(width), int(area.height()) - 2)
-        known = choices(view.bench.program.index, clause, word.slot, list(view.bench.program.messages))
+        known = choices(self.bench.program.index, clause, word.slot, list(self.bench.program.messages))
         if known:
             completer = QCompleter(known, field)
             completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
@@ -96,7 +98,7 @@ class SlotEditor(QObject):
         word = self._word
         clause = clauses_of(self._rule, word.part)[word.line]  # type: ignore[arg-type]
         tried = replace(clause, slots={**clause.slots, word.slot: self.field.text()})
-        bound = bind(self.view.bench.program.index, tried, _GROUPS[word.part])  # type: ignore[arg-type, index]
+        bound = bind(self.bench.program.index, tried, _GROUPS[word.part])  # type: ignore[arg-type, index]
         return next((p.message for p in bound.problems if p.slot == word.slot), "")
 
     def check(self) -> None:
@@ -125,9 +127,9 @@ class SlotEditor(QObject):
         field.removeEventFilter(self)
         field.hide()
         field.deleteLater()
-        self.view.setFocus()
+        self.closed.emit()
         if keep:
-            self.view.set_slot(rule, word, text)
+            self.taken.emit(rule, word, text)
         return True
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -141,6 +143,6 @@ class SlotEditor(QObject):
                 return True
             if key in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):
                 if self.close_editor(keep=True):
-                    self.view._walk_slots(1 if key == Qt.Key.Key_Tab else -1)
+                    self.walked.emit(1 if key == Qt.Key.Key_Tab else -1)
                 return True
         return super().eventFilter(watched, event)

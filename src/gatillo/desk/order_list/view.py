@@ -43,7 +43,10 @@ class OrderView(QAbstractScrollArea):
         self.current_slot = -1
         self._drag: str = ""
         self._fitted = False
-        self.editor = SlotEditor(self)
+        self.editor = SlotEditor(self.viewport(), bench)
+        self.editor.taken.connect(self.set_slot)
+        self.editor.walked.connect(self._walk_slots)
+        self.editor.closed.connect(self.setFocus)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Order of rules and their lanes")
         self.viewport().setMouseTracking(True)
