@@ -673,3 +673,22 @@ def test_playing_with_the_pointer_is_recorded(open_window, qtbot):
     assert [b.key for b in bench.trial.input.keys] == ["pointer left"]
     assert bench.trial.input.pointer
     assert len(window.order.lanes.lane(0).tick) == 10
+
+
+def test_an_unforeseen_error_is_told_and_the_level_kept(open_window, monkeypatch, capsys):
+    import sys
+
+    from gatillo.desk.application import tell_errors
+
+    window = open_window()
+    before = window.bench.level
+    monkeypatch.setattr(sys, "excepthook", sys.excepthook)
+    tell_errors(window)
+    try:
+        raise RuntimeError("a wheel came off")
+    except RuntimeError as error:
+        sys.excepthook(type(error), error, error.__traceback__)
+    assert "a wheel came off" in window.message_words.text()
+    assert "Your level is kept" in window.message_words.text()
+    assert window.bench.level is before
+    assert "RuntimeError" in capsys.readouterr().err

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
+from types import TracebackType
 
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
@@ -31,10 +32,25 @@ def make_application() -> QApplication:
     return application
 
 
+def tell_errors(window: MainWindow) -> None:
+    """Let an error nobody foresaw be told in the window too; the level on the bench is kept."""
+
+    def tell(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        sys.__excepthook__(kind, error, trace)
+        if issubclass(kind, Exception):
+            window.bench.told.emit(
+                f"Something went wrong inside Gatillo ({kind.__name__}: {error}). Your level is kept as it is; "
+                "save it under another name to be safe, and report what you did."
+            )
+
+    sys.excepthook = tell
+
+
 def start(path: Path | None) -> int:
     """Open the window on a level, or on the demo's study; returns when it is closed."""
     application = make_application()
     window = MainWindow(Workbench())
+    tell_errors(window)
     study = path is None
     window.open_path(path or study_path(DEMO), study=study)
     window.show()
