@@ -111,7 +111,7 @@ def whole(built):
 
 
 @given(levels(), st.data())
-@tries(max_examples=40, deadline=None)
+@tries(max_examples=25, deadline=None)
 def test_run_through_stepped_and_resumed_give_the_same_trace_bytes(built, data):
     made = whole(built)
     wanted = made.trace.to_bytes()

@@ -80,8 +80,9 @@ def test_a_thousand_faults_a_tick_are_told_once_with_their_count():
 
 def test_objects_sent_far_away_stay_finite():
     r = rule("r", do=[c("move_by", who="Pod", dx="1e308"), c("set_velocity", who="Pod", dx="1e308")])
-    world = storm(r).world
-    assert np.isfinite(world.x).all() or not world.alive.any()
+    world = storm(r, ticks=400).world
+    assert world.alive.all()
+    assert np.isfinite(world.x).all()
 
 
 @pytest.mark.parametrize("rate", [10, 240])

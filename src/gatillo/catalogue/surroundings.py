@@ -120,9 +120,6 @@ class Asked(Protocol):
     def property(self, rows: Rows, name: str) -> Any:
         """A property of rows, such as `shown` or `depth`."""
 
-    def kinds_of(self, rows: Rows) -> list[str]:
-        """Name of each row's kind."""
-
     def of_kind(self, rows: Rows, kind: str) -> NDArray[np.bool_]:
         """Which rows are of a kind."""
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from msgspec.structs import replace
 from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
 
 from gatillo.desk.history import History
@@ -223,13 +222,6 @@ class Workbench(QObject):
             self.cursor = cursor
         self.cursorMoved.emit()
 
-    def when_ready(self, cursor: Cursor) -> None:
-        """Put the cursor at a moment as soon as the run that is being made has come to it."""
-        if cursor.tick <= self.run.done:
-            self.move_cursor(cursor)
-        else:
-            self._wanted_cursor = cursor
-
     def to_start(self) -> None:
         self.move_cursor(Cursor())
 
@@ -355,11 +347,6 @@ class Workbench(QObject):
             self._put_cursor(self.run.end_of(self.cursor.tick + ticks))
             if self.cursor.tick >= self.run.done:
                 self.stop()
-
-    def set_rate(self, rate: int) -> None:
-        """Change the level's tick rate."""
-        settings = replace(self.level.settings, rate=rate)
-        self.edit(replace(self.level, settings=settings), f"set the rate to {rate} ticks a second")
 
     def close(self) -> None:
         """Let the worker end."""

@@ -226,7 +226,12 @@ _over_kind("average", "Mean value over all objects of the kind.", np.mean, None)
 
 @function("in_area(A, P)", ("location", "area"), "yes/no", "Whether the middle of A lies in the area P.")
 def _in_area(f: Frame, a: Any, area: Area) -> Any:
-    dx, dy = a[0] - area.x, a[1] - area.y
+    return inside_area(area, a[0], a[1])
+
+
+def inside_area(area: Area, x: Any, y: Any) -> Any:
+    """Whether points lie in an area, its edge included."""
+    dx, dy = x - area.x, y - area.y
     if isinstance(area.shape, Circle):
         return np.hypot(dx, dy) <= area.shape.radius
     return (np.abs(dx) <= area.shape.width / 2) & (np.abs(dy) <= area.shape.height / 2)

@@ -273,11 +273,9 @@ class Trial(Doc, frozen=True):
 
 
 class Settings(Doc, frozen=True):
-    """Level-wide settings and bounds. Rate is in ticks a second, gravity in units a second squared."""
+    """Level-wide settings and bounds. Rate is in ticks a second."""
 
     rate: int = 60
-    gravity_x: float = 0.0
-    gravity_y: float = 0.0
     width: float = 800.0
     height: float = 500.0
     most_objects: int = 20_000
@@ -301,17 +299,6 @@ class Level(Doc, frozen=True, rename={"format": "gatillo"}):
     objects: tuple[Object, ...] = ()
     order: tuple[Section | Rule, ...] = ()
     trials: tuple[Trial, ...] = ()
-
-
-def rules_of(level: Level) -> tuple[tuple[Rule, bool], ...]:
-    """Every rule from top to bottom, with whether it is on, its section counted in."""
-    found: list[tuple[Rule, bool]] = []
-    for entry in level.order:
-        if isinstance(entry, Section):
-            found.extend((rule, rule.on and entry.on) for rule in entry.rules)
-        else:
-            found.append((entry, entry.on))
-    return tuple(found)
 
 
 def empty_level(name: str = "New level") -> Level:

@@ -159,9 +159,3 @@ def all_rules(level: Level) -> Iterator[tuple[int, Section | None, Rule]]:
         else:
             yield position, None, entry
             position += 1
-
-
-def area_named(index: Index, name: str) -> Area | None:
-    """The area of that name, or None if there is none or it is a spot or a route."""
-    place = index.places.get(name)
-    return place if isinstance(place, Area) else None

@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Candidates, Numbers, Rows, Watched
+from gatillo.formula.functions import inside_area
 from gatillo.level.roles import Role
 from gatillo.sim.contact import contact_candidates
 from gatillo.sim.matching import View
-from gatillo.sim.presence import inside
 from gatillo.sim.rays import clear_views, first_hits
 from gatillo.sim.world import FIRST_CREATED_ID, World
 
@@ -70,9 +70,6 @@ class Asking:
 
     def property(self, rows: Rows, name: str) -> Any:
         return self.world.values_of(rows, name)
-
-    def kinds_of(self, rows: Rows) -> list[str]:
-        return [self.world.program.kinds[k].name for k in self.world.kind[rows].tolist()]
 
     def of_kind(self, rows: Rows, kind: str) -> Yes:
         return np.asarray(self.world.kind[rows] == self.world.program.kind_number[kind])
@@ -165,7 +162,9 @@ class Asking:
         return sum(k in kinds for k in self.world.kind[rows].tolist())
 
     def inside(self, rows: Rows, area: str) -> Yes:
-        return inside(self.world.program.index.areas[area], self.world.x[rows], self.world.y[rows])
+        return np.asarray(
+            inside_area(self.world.program.index.areas[area], self.world.x[rows], self.world.y[rows])
+        )
 
     def count(self, kind: str, area: str | None) -> int:
         rows = self.world.rows_of_kind(self.world.program.kind_number[kind])

@@ -3,19 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
-from gatillo.level.model import Area, Circle
+from gatillo.formula.functions import inside_area
 from gatillo.sim.world import World
-
-
-def inside(area: Area, x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.bool_]:
-    """Which points lie in an area."""
-    dx, dy = x - area.x, y - area.y
-    if isinstance(area.shape, Circle):
-        return np.asarray(np.hypot(dx, dy) <= area.shape.radius)
-    return np.asarray((np.abs(dx) <= area.shape.width / 2) & (np.abs(dy) <= area.shape.height / 2))
 
 
 def settle_areas(world: World) -> None:
@@ -30,7 +21,7 @@ def settle_areas(world: World) -> None:
     found = {}
     for name, kinds in asked.items():
         rows = world.rows_where(f"asked in {name}", kinds)
-        found[name] = world.id[rows[inside(areas[name], world.x[rows], world.y[rows])]]
+        found[name] = world.id[rows[inside_area(areas[name], world.x[rows], world.y[rows])]]
     world.inside = found
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from msgspec.structs import replace
-from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QDragEnterEvent,
@@ -564,7 +564,3 @@ class LevelView(QWidget):
         chosen = [i for i, object_id in enumerate(ids) if object_id in self.bench.selection.objects]
         at = (chosen[0] + by) % len(ids) if chosen else 0
         self.bench.select(Selection(frozenset({ids[at]})))
-
-    def middle(self) -> QPoint:
-        """The middle of the view, in pixels."""
-        return self.rect().center()

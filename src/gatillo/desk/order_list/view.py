@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from msgspec.structs import replace
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
@@ -547,11 +546,3 @@ class OrderView(QAbstractScrollArea):
         assert word.part is not None
         level = edits.set_slot(self.bench.level, rule.id, word.part, word.line, word.slot, text)
         self.bench.edit(level, f"change {word.slot} of “{rule.name}” to {text}")
-
-    def change_rule(self, rule: Rule, deed: str, **fields: object) -> None:
-        """Give fields of a rule new values."""
-        self.bench.edit(edits.change_rule(self.bench.level, rule.id, lambda r: replace(r, **fields)), deed)
-
-    def global_point(self, area: QRectF) -> QPoint:
-        """A place in the viewport, on the screen."""
-        return self.viewport().mapToGlobal(area.bottomLeft().toPoint())

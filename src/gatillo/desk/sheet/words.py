@@ -86,7 +86,9 @@ def firing_html(bench: Workbench) -> str:
         Way.ELSE: " Its conditions failed, so “else” was done.",
     }.get(firing.way, "")
     many = f" for {firing.matches} matches" if firing.matches > 1 else ""
-    told = heading(f"{ordinal(firing.position)} of {len(firings)} firings of tick {cursor.tick}")
+    told = heading(
+        f"{ordinal(firing.position)} of {len(firings)} firing{'s' if len(firings) > 1 else ''} of tick {cursor.tick}"
+    )
     told += f'<p style="margin:2px 0"><span style="color:{t.fires.name()}">●</span> <b>“{escape(rule.name)}”</b> fired{many}.{way}</p>'
     witnessed = run.witness(cursor.tick)
     if len(witnessed) < cursor.position:
