@@ -216,6 +216,9 @@ class _Compiler:
         compute = _COMPARE[node.op]
         if left_type == "text":
             return "yes/no", lambda f: _as_bool(compute(left(f), right(f)))
+        if node.parts[1].op == "constant":
+            limit = node.parts[1].value
+            return "yes/no", lambda f: compute(left(f), limit)
         return "yes/no", lambda f: compute(left(f), right(f))
 
     def arithmetic(self, node: Node) -> tuple[ValueType, Evaluate]:
@@ -253,6 +256,9 @@ class _Compiler:
 
             return "number", power
         simple = _SIMPLE[node.op]
+        if node.parts[1].op == "constant":
+            by = node.parts[1].value
+            return "number", lambda f: simple(left(f), by)
         return "number", lambda f: simple(left(f), right(f))
 
     def function(self, node: Node) -> tuple[ValueType, Evaluate]:
@@ -458,14 +464,18 @@ def compile_formula(
                 bad = ~np.isfinite(value)
                 f.fault(bad, f"“{whole}” has no finite answer")
                 value = np.where(bad, 0.0, value)
+        if bare and not _single(value):
+            # a frame may show its own columns; what leaves a formula must not change with them
+            value = value.copy()
         return value
 
+    bare = tree.op in ("member", "call")
     constant = tree.value if tree.op == "constant" else None
     return Formula(
         source,
         kind,
         tuple(compiler.roles),
         tuple(compiler.reads),
-        code if constant is not None else evaluate,
+        code if constant is not None or not (bare or kind == "number") else evaluate,
         constant,
     )

@@ -7,12 +7,15 @@ about, and only objects that moved, are looked at.
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Candidates, Rows
 from gatillo.level.roles import Role
 from gatillo.sim.grid import Grid
+from gatillo.sim.neighbours import RESTS, TICKS_AHEAD, TOO_SHORT, Neighbours
 from gatillo.sim.world import World
 
 SKIN = 0.001
@@ -49,8 +52,7 @@ def settle_contacts(world: World) -> None:
         still = (rows_a >= 0) & (rows_b >= 0) & ~world.moved[rows_a] & ~world.moved[rows_b]
         if still.any():
             now = np.union1d(now, before[still])
-        world.begun = np.setdiff1d(now, before, assume_unique=True)
-        world.ended = np.setdiff1d(before, now, assume_unique=True)
+        world.begun, world.ended = _not_in(now, before), _not_in(before, now)
     else:
         world.begun, world.ended = now, _NO_PAIRS
     world.touching = now
@@ -59,9 +61,17 @@ def settle_contacts(world: World) -> None:
     world.any_moved = False
 
 
+def _not_in(codes: NDArray[np.int64], others: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The codes that are not among others; both sorted."""
+    if not len(others):
+        return codes
+    at = np.minimum(np.searchsorted(others, codes), len(others) - 1)
+    return codes[others[at] != codes]
+
+
 def _of_interest(world: World, moving: Rows) -> Rows:
     """Rows of every kind whose contact with a kind that moves is asked for."""
-    kinds = sorted(set(world.kind[moving].tolist()))
+    kinds = np.bincount(world.kind[moving]).nonzero()[0].tolist()
     key = f"sensed by {kinds}"
     known = world.program.sensed_by.get(key)
     if known is None:
@@ -150,7 +160,15 @@ def _grid_pairs(world: World, some: Rows, all_rows: Rows, most: float) -> tuple[
     """Pairs of objects that reach no farther than `most`, found cell by cell."""
     if not len(all_rows) or not len(some):
         return _NO_PAIRS, _NO_PAIRS
-    cell = 2 * (most + SKIN)
+    listed = _listed_pairs(world, some, all_rows, most)
+    if listed is not None:
+        return listed
+    i, j = _around(world, some, all_rows, 2 * (most + SKIN))
+    return _meeting(world, i, j, 0.0)
+
+
+def _around(world: World, some: Rows, all_rows: Rows, cell: float) -> tuple[Rows, Rows]:
+    """Pairs of objects in neighbouring cells."""
     grid, astray = _standing_grid(world, all_rows, cell)
     i, j = grid.around(world.x[some], world.y[some])
     i = some[i]
@@ -164,11 +182,59 @@ def _grid_pairs(world: World, some: Rows, all_rows: Rows, most: float) -> tuple[
             world.x[some], world.y[some]
         )
         i, j = np.concatenate((i, some[more_i])), np.concatenate((j, more_j))
-    half_width, half_height = world.reach()
-    near = np.abs(world.x[i] - world.x[j]) <= half_width[i] + half_width[j] + SKIN
-    near &= np.abs(world.y[i] - world.y[j]) <= half_height[i] + half_height[j] + SKIN
-    near &= i != j
-    return i[near], j[near]
+    return i, j
+
+
+def _meeting(world: World, i: Rows, j: Rows, margin: float) -> tuple[Rows, Rows]:
+    """The pairs whose upright boxes come within a margin of one another."""
+    wide, high = world.reach()
+    for along, reach in ((world.x, wide), (world.y, high)):
+        away = along.take(i)
+        away -= along.take(j)
+        room = reach.take(i)
+        room += reach.take(j)
+        room += SKIN + margin
+        at = (np.abs(away, out=away) <= room).nonzero()[0]
+        i, j = i.take(at), j.take(at)
+    different = i != j
+    return (i, j) if different.all() else (i[different], j[different])
+
+
+def _listed_pairs(world: World, some: Rows, all_rows: Rows, most: float) -> tuple[Rows, Rows] | None:
+    """The same from a list that holds for several ticks; None where such a list does not pay."""
+    reach = world.reach()
+    listed = next((n for n in world.neighbours if n.among is all_rows), None)
+    if listed is None or not listed.holds(some, all_rows, reach, world.x, world.y):
+        if world.tick < world.lists_rest_until:
+            return None
+        if listed is not None and world.tick - listed.made < TOO_SHORT:
+            world.lists_rest_until = world.tick + RESTS
+            world.neighbours = ()
+            return None
+        listed = _list_pairs(world, some, all_rows, reach, most)
+        world.neighbours = (*(n for n in world.neighbours if n.among is not all_rows), listed)
+    i, j = listed.i, listed.j
+    if listed.count > len(some):
+        wanted = np.zeros(len(world.id), dtype=bool)
+        wanted[some] = True
+        at = wanted[i].nonzero()[0]
+        i, j = i[at], j[at]
+    return _meeting(world, i, j, 0.0)
+
+
+def _list_pairs(
+    world: World, some: Rows, all_rows: Rows, reach: tuple[Floats, Floats], most: float
+) -> Neighbours:
+    fastest = float(np.maximum(np.abs(world.vx[some]), np.abs(world.vy[some])).max()) * world.dt
+    # in steps of two, so that the grid of what stands still serves again and again
+    steps = min(4, max(0, math.ceil(math.log2(max(TICKS_AHEAD * fastest / most, 1e-9)))))
+    margin = most * 2.0**steps
+    i, j = _around(world, some, all_rows, 2 * (most + SKIN) + margin)
+    i, j = _meeting(world, i, j, margin)
+    covers = np.zeros(len(world.id), dtype=bool)
+    covers[some] = True
+    x, y = world.x.copy(), world.y.copy()
+    return Neighbours(all_rows, reach, covers, len(some), i, j, x, y, margin, world.tick)
 
 
 def _standing_grid(world: World, rows: Rows, cell: float) -> tuple[Grid, NDArray[np.bool_]]:

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.binding import VariableArgument, WhereArgument
+from gatillo.catalogue.binding import WhereArgument
 from gatillo.catalogue.surroundings import Numbers, Rows, Target
 from gatillo.formula.functions import spread
 from gatillo.level.naming import token
@@ -27,6 +27,8 @@ def half_open_degrees(angle: Any) -> Any:
 
 class Deeds:
     """One action over its matches (the catalogue's Deed)."""
+
+    __slots__ = ("dt", "faults", "made", "n", "pauses", "recorder", "step", "table", "world")
 
     def __init__(self, world: World, recorder: Recorder, step: Step, table: Matches) -> None:
         self.world = world
@@ -95,12 +97,9 @@ class Deeds:
             world.grew(rows)
 
     def _note(self, name: str, rows: Rows | None, before: Any, after: Any) -> None:
-        plain = name.partition("/")[0]
-        owner = "level"
-        if rows is not None:
-            written = [a for a in self.step.arguments.values() if isinstance(a, VariableArgument)]
-            owner = next(a.role.text for a in written if a.role is not None and a.name == plain)
-        number = self.world.program.write_number((owner, plain))
+        for plain, of_object, number in self.step.writes:
+            if of_object is (rows is not None) and (plain == name or plain == name.partition("/")[0]):
+                break
         self.recorder.did(Did.WROTE, number)
         if self.recorder.watching:
             ids = None if rows is None else self.world.id[rows].tolist()

@@ -8,7 +8,7 @@ from typing import Any, Literal
 
 from gatillo.catalogue.binding import Argument, Bound, RoleArgument, VariableArgument, WhereArgument, Word
 from gatillo.catalogue.entry import Entry
-from gatillo.catalogue.surroundings import Watched
+from gatillo.catalogue.surroundings import Target, Watched
 from gatillo.formula.compiling import Formula
 from gatillo.level.model import Rule
 from gatillo.level.roles import Role
@@ -36,12 +36,20 @@ class Step:
     role_slots: tuple[tuple[str, str], ...] = ()
     """Slots that hold a role, with its token."""
     targets: tuple[tuple[str, str, str], ...] = ()
-    """Slots that name a variable to write: its column, and its owner's token or "" for the level."""
+    """Slots that name an object's variable to write: its column, and its owner's token."""
     places: tuple[str, ...] = ()
     """Slots that hold a point."""
     of: tuple[Step, ...] = ()
     """Lines within it: a group's conditions, a repeat's actions."""
     once: bool = False
+    at: tuple[int, str, int] = (0, "", 0)
+    """Where it stands: turn, part, line."""
+    same_for_all: bool = False
+    """Whether its slots hold the same for every match and every tick."""
+    writes: tuple[tuple[str, bool, int], ...] = ()
+    """Variables it writes: plain name, whether it is an object's, and its number in the trace."""
+    times: tuple[str, ...] = ()
+    """Slots with a time in seconds."""
 
     def fixed_role(self, slot: str) -> Role:
         """The role in a slot."""
@@ -67,6 +75,9 @@ class Turn:
     switched: bool = False
     """Whether some rule switches it or its section."""
     cooldown_ticks: int = 0
+    plain: bool = False
+    """Whether it fires at each tick, without a cooldown."""
+    stacks: bool = False
 
     def block(self, part: Part) -> tuple[Step, ...]:
         return {"when": self.when, "if": self.if_, "do": self.do, "else": self.else_}[part]
@@ -138,5 +149,11 @@ def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, wit
         for name, a in bound.arguments.items()
         if isinstance(a, VariableArgument) and part != "when"
     )
+    for name, key, owner in step.targets:
+        if not owner:
+            step.fixed[name] = Target(key, None)
+    step.targets = tuple(target for target in step.targets if target[2])
     step.once = bound.clause.once
+    step.same_for_all = not (step.worked_out or step.role_slots or step.targets or step.places)
+    step.times = tuple(name for name, slot in entry.slots.items() if slot.type == "seconds")
     return step

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Iterable
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -12,27 +11,56 @@ from numpy.typing import NDArray
 from gatillo.catalogue.surroundings import Candidates, Rows
 from gatillo.level.roles import Role
 from gatillo.sim.chance import uniform
-from gatillo.sim.world import World
+from gatillo.sim.world import DERIVED, World
 
 _NOTHING = np.zeros(0, dtype=np.int64)
 
 
-@dataclass(slots=True)
 class Matches:
     """n matches: for each role token the world row of its object in each match.
 
     `origin` says from which match of an earlier table each came, shape (n,); None where nobody asks.
+    What was taken from another table is looked up there when it is first asked for: many rules need
+    no more of their matches than how many there are.
     """
 
-    n: int
-    rows: dict[str, Rows]
-    origin: NDArray[np.int64] | None = None
+    __slots__ = ("_from", "_origin", "_rows", "_which", "n")
+
+    def __init__(self, n: int, rows: dict[str, Rows], origin: NDArray[np.int64] | None = None) -> None:
+        self.n = n
+        self._rows: dict[str, Rows] | None = rows
+        self._origin = origin
+        self._from: Matches | None = None
+        self._which: NDArray[Any] | None = None
+
+    @property
+    def rows(self) -> dict[str, Rows]:
+        """By role token: rows of shape (n,)."""
+        if self._rows is None:
+            self._look_up()
+        assert self._rows is not None
+        return self._rows
+
+    @property
+    def origin(self) -> NDArray[np.int64] | None:
+        if self._rows is None:
+            self._look_up()
+        return self._origin
+
+    def _look_up(self) -> None:
+        table, which = self._from, self._which
+        assert table is not None and which is not None
+        at = which.nonzero()[0] if which.dtype == np.bool_ else which
+        self._rows = {role: rows.take(at) for role, rows in table.rows.items()}
+        self._origin = None if table.origin is None else table.origin.take(at)
+        self._from = self._which = None
 
     def take(self, which: NDArray[Any]) -> Matches:
-        """The matches at these positions, or where a yes/no array is yes."""
-        at = which.nonzero()[0] if which.dtype == np.bool_ else which
-        origin = None if self.origin is None else self.origin.take(at)
-        return Matches(len(at), {role: rows.take(at) for role, rows in self.rows.items()}, origin)
+        """The matches at these positions, or where a yes/no array is yes; `which` must not change later."""
+        n = np.count_nonzero(which) if which.dtype == np.bool_ else len(which)
+        taken = Matches(int(n), {})
+        taken._rows, taken._from, taken._which = None, self, which
+        return taken
 
     def tracked(self) -> Matches:
         """The same matches, counted from here: tables made of this one know their `origin` in it."""
@@ -88,6 +116,8 @@ class TooManyMatches(Exception):
 def join_role(world: World, table: Matches, role: Role) -> Matches:
     """Each match with every object the role can stand for; never the same object as its partner role."""
     rows = world.rows_of(role)
+    if table is ONE_MATCH:
+        return Matches(len(rows), {role.token: rows})
     wanted = table.n * len(rows)
     most = world.program.level.settings.most_matches
     if wanted > most:
@@ -135,7 +165,13 @@ class View:
         return self.table.rows[role]
 
     def property(self, role: str, name: str) -> Any:
-        return self.world.values_of(self.table.rows[role], name)
+        world, rows = self.world, self.table.rows[role]
+        run = world.runs.get(id(rows))
+        if run is None or name in DERIVED:
+            return world.values_of(rows, name)
+        # a run of rows is shown, not copied: to be read at once
+        column = world.variables.get(name)
+        return (getattr(world, name) if column is None else column)[run]
 
     def values_of(self, rows: Rows, name: str) -> Any:
         return self.world.values_of(rows, name)

@@ -75,6 +75,7 @@ class Program:
         self.wakes: dict[Hashable, tuple[int, ...]] = {}
         self._index_wakes()
         self.messages = self._message_names()
+        self._number_writes()
 
     # reading rules
 
@@ -95,6 +96,8 @@ class Program:
         turn = Turn(position, rule, on, blocks["when"], blocks["if"], blocks["do"], blocks["else"])
         turn.section = section.name if section is not None else ""
         turn.runs = len(self.problems) == before
+        turn.plain = rule.fires == "each tick" and not rule.cooldown
+        turn.stacks = rule.while_waiting == "stack"
         turn.cooldown_ticks = math.ceil(rule.cooldown * self.rate - 1e-9)
         return turn
 
@@ -152,6 +155,7 @@ class Program:
             problem("", f"“{clause.use}” cannot hold lines of its own")
             return None
         step = make_step(bound, entry, rule, part, line, within)
+        step.at = (position, part, line)
         if part == "when":
             for name, formula in step.worked_out:
                 if formula.roles:
@@ -381,10 +385,13 @@ class Program:
                         found[(argument.role.text if argument.role else "level", argument.name)] = None
         return tuple(found)
 
-    @cached_property
-    def _write_numbers(self) -> dict[tuple[str, str], int]:
-        return {variable: at for at, variable in enumerate(self.written)}
-
-    def write_number(self, variable: tuple[str, str]) -> int:
-        """Number of a written variable in `written`."""
-        return self._write_numbers[variable]
+    def _number_writes(self) -> None:
+        """Let each line know the numbers of the variables it writes."""
+        numbers = {variable: at for at, variable in enumerate(self.written)}
+        for turn in self.turns:
+            for step in steps_of((*turn.do, *turn.else_)):
+                step.writes = tuple(
+                    (a.name, a.role is not None, numbers[(a.role.text if a.role else "level", a.name)])
+                    for a in step.arguments.values()
+                    if isinstance(a, VariableArgument)
+                )

@@ -59,7 +59,7 @@ class Turns:
         passed: list[int] = []
         if turn.else_:
             table = table.tracked()
-        base = table
+        base = table if turn.else_ else None
         try:
             for step in turn.if_:
                 table = self.keep(turn, step, table)
@@ -70,9 +70,9 @@ class Turns:
             self.fault(turn, step, 1, str(error))
             table = table.none()
         failed = None
-        if base.origin is not None and table.origin is not None:
+        if base is not None and base.origin is not None and table.origin is not None:
             failed = base.take(np.setdiff1d(base.origin, table.origin))
-        if table.n:
+        if table.n and not (turn.plain and (turn.stacks or not self.world.waits)):
             table = self.held_back(turn, table)
         self.recorder.looked(turn.position, reached, passed, table.n)
         if table.n:
@@ -104,21 +104,24 @@ class Turns:
 
     def keep(self, turn: Turn, step: Step, table: Matches) -> Matches:
         """The matches that pass a condition, with the roles it brings in."""
-        table = self.with_roles(step, table)
+        if step.roles:
+            table = self.with_roles(step, table)
         mask = self.mask(turn, step, table)
         if isinstance(mask, bool):
             return table if mask else table.none()
-        return table if mask.all() else table.take(mask)
+        kept = table.take(mask)
+        return table if kept.n == table.n else kept
 
     def mask(self, turn: Turn, step: Step, table: Matches) -> NDArray[np.bool_] | bool:
         """Which matches pass a condition; one answer when it is the same for all."""
         if step.entry.holds:
             return self.group(turn, step, table)
         view = View(self.world, table, step.identity)
-        given = self.arguments(step, view)
-        for name in step.places:
-            given[name] = given[name].point(view)
-        self.asking.line, self.asking.view = (turn.position, step.part, step.line), view
+        given = step.fixed if step.same_for_all else self.arguments(step, view)
+        if step.places:
+            for name in step.places:
+                given[name] = given[name].point(view)
+        self.asking.line, self.asking.view = step.at, view
         mask = step.entry.compute(self.asking, **given)
         if not (isinstance(mask, np.ndarray) and mask.ndim):
             if not view.faults:
@@ -126,7 +129,7 @@ class Turns:
             mask = np.full(table.n, bool(mask))
         if step.negated:
             mask = ~mask
-        bad = self.report(turn, step, view)
+        bad = self.report(turn, step, view) if view.faults else None
         passes: NDArray[np.bool_] = mask if bad is None else mask & ~bad
         return passes
 
@@ -157,12 +160,16 @@ class Turns:
     def arguments(self, step: Step, view: View) -> dict[str, Any]:
         """What a line's slots hold, worked out over the matches."""
         given = dict(step.fixed)
+        if not (step.role_slots or step.targets):
+            for name, formula in step.worked_out:
+                given[name] = formula.evaluate(view)
+            return given
         for name, role in step.role_slots:
             given[name] = view.table.rows[role]
         for name, formula in step.worked_out:
             given[name] = formula.evaluate(view)
         for name, key, role in step.targets:
-            given[name] = Target(key, view.table.rows[role] if role else None)
+            given[name] = Target(key, view.table.rows[role])
         return given
 
     def report(self, turn: Turn, step: Step, view: View) -> NDArray[np.bool_] | None:
@@ -178,9 +185,6 @@ class Turns:
     def held_back(self, turn: Turn, table: Matches) -> Matches:
         """The matches left by the firing mode, the cooldown and waits still pending."""
         rule, tick = turn.rule, self.world.tick
-        plain = rule.fires == "each tick" and not turn.cooldown_ticks
-        if plain and (rule.while_waiting == "stack" or not self.world.waits):
-            return table
         memory = self.world.memory.setdefault(turn.position, Memory())
         keys = keys_of(self.world, table)
         keep = np.ones(table.n, dtype=bool)
@@ -262,38 +266,48 @@ class Turns:
             if step.entry.holds == "actions":
                 made = self.repeat(turn, part, step, table, made)
                 continue
-            try:
-                acting = self.with_roles(step, table, made)
-            except TooManyMatches as error:
-                self.fault(turn, step, 1, str(error))
-                continue
-            # positions in `table`, so that what is created can be traced back to its match
-            here = self.positions(step, table, made, acting)
-            view = View(self.world, acting, step.identity)
-            given = self.arguments(step, view)
-            for name in ("time",):
-                if (
-                    name in given
-                    and step.entry.slots[name].type == "seconds"
-                    and np.any(np.less(given[name], 0))
-                ):
-                    view.fault(np.less(given[name], 0), "a time cannot be below 0")
-            bad = self.report(turn, step, view)
-            if bad is not None:
-                acting, here = acting.take(~bad), here[~bad]
-                given = {name: _left(value, ~bad) for name, value in given.items()}
+            acting = table
+            if step.roles:
+                try:
+                    acting = self.with_roles(step, table, made)
+                except TooManyMatches as error:
+                    self.fault(turn, step, 1, str(error))
+                    continue
+            # which matches act, where it is not all of them
+            left: NDArray[np.int64] | None = None
+            given = step.fixed
+            if not step.same_for_all:
+                view = View(self.world, acting, step.identity)
+                given = self.arguments(step, view)
+                for name in step.times:
+                    if np.any(np.less(given[name], 0)):
+                        view.fault(np.less(given[name], 0), "a time cannot be below 0")
+                bad = self.report(turn, step, view) if view.faults else None
+                if bad is not None:
+                    left = (~bad).nonzero()[0]
+                    given = {name: _left(value, ~bad) for name, value in given.items()}
+            joined = acting
+            if left is not None:
+                acting = acting.take(left)
             if not acting.n:
                 if step.entry.waits:
                     return made
                 continue
             if step.once and acting.n > 1:
                 first = np.arange(acting.n) == 0
-                acting, here = acting.take(first), here[first]
+                left = np.zeros(1, dtype=np.int64) if left is None else left[:1]
                 given = {name: _left(value, first) for name, value in given.items()}
+                acting = acting.take(first)
             deeds = Deeds(self.world, self.recorder, step, acting)
             step.entry.compute(deeds, **given)
             for count, sentence in deeds.faults:
                 self.fault(turn, step, count, sentence)
+            if deeds.made is None and deeds.pauses is None:
+                continue
+            # positions in `table`, so that what is created can be traced back to its match
+            here = self.positions(step, table, made, joined)
+            if left is not None:
+                here = here[left]
             if deeds.made is not None:
                 role, rows, positions = deeds.made
                 made = {**made, role: (rows, here[positions])}

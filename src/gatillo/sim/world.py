@@ -15,10 +15,14 @@ from gatillo.level.model import Topic, Value
 from gatillo.level.naming import token
 from gatillo.level.roles import Role, type_of
 from gatillo.sim.grid import Grid
+from gatillo.sim.neighbours import Neighbours
 from gatillo.sim.program import Program
 
 FIRST_CREATED_ID = 1_000_000
 """Objects placed by hand have lower ids, so that placing one more leaves the ids of created ones."""
+
+DERIVED = frozenset({"facing", "name"})
+"""Properties that are worked out, not kept."""
 
 _NO_PAIRS = np.zeros(0, dtype=np.int64)
 
@@ -180,10 +184,14 @@ class World:
         self.created_now = 0
         self.sent_now = 0
         self._rows: dict[str, Rows] = {}
+        # by the identity of an array in _rows, which keeps it alive: the slice that it is
+        self.runs: dict[int, slice] = {}
         self._members: dict[str, NDArray[np.bool_]] = {}
         self._reach: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
         # kept by the contact search from tick to tick; what it finds does not depend on them
         self.grids: tuple[tuple[Rows, Grid, NDArray[np.bool_]], ...] = ()
+        self.neighbours: tuple[Neighbours, ...] = ()
+        self.lists_rest_until = 0
         self.sizes: tuple[Rows, object, tuple[Rows, Rows, float]] | None = None
 
     COLUMNS = (
@@ -232,6 +240,7 @@ class World:
         other.outbox = dict(self.outbox)
         other.heard = dict(self.heard)
         other._rows = dict(self._rows)
+        other.runs = dict(self.runs)
         other._members = dict(self._members)
         return other
 
@@ -242,6 +251,7 @@ class World:
         rows = self._rows.get(role.token)
         if rows is None:
             rows = self._rows[role.token] = np.flatnonzero(self.member(role))
+            self._note_run(rows)
         return rows
 
     def rows_of_kind(self, kind: int) -> Rows:
@@ -249,7 +259,13 @@ class World:
         rows = self._rows.get(name)
         if rows is None:
             rows = self._rows[name] = np.flatnonzero((self.kind == kind) & self.alive)
+            self._note_run(rows)
         return rows
+
+    def _note_run(self, rows: Rows) -> None:
+        # rows that follow one another without a gap are read as a slice: nothing is copied
+        if len(rows) and rows[-1] - rows[0] + 1 == len(rows):
+            self.runs[id(rows)] = slice(int(rows[0]), int(rows[-1]) + 1)
 
     def member(self, role: Role) -> NDArray[np.bool_]:
         """For each row, whether the role can stand for it."""
@@ -269,9 +285,11 @@ class World:
     def structure_changed(self) -> None:
         """To be called when objects come or go: forgets who is there."""
         self._rows.clear()
+        self.runs.clear()
         self._members.clear()
         self._reach = None
         self.grids = ()
+        self.neighbours = ()
         self.sizes = None
 
     def rows_of_ids(self, ids: NDArray[np.int64]) -> Rows:
