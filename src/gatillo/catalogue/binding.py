@@ -9,13 +9,14 @@ from typing import Any, Literal
 
 from gatillo.catalogue.entry import CATALOGUE, Entry, Slot
 from gatillo.catalogue.keys import KEYS
+from gatillo.catalogue.prompts import menu_entries
 from gatillo.formula.compiling import PROPERTY_TYPES, Formula, column_key, compile_formula
 from gatillo.formula.frame import Frame
 from gatillo.formula.functions import random_point
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
 from gatillo.level.model import Area, Clause, Spot
-from gatillo.level.naming import did_you_mean, token
+from gatillo.level.naming import did_you_mean, spoken, token
 from gatillo.level.roles import Index, Role, ValueType
 
 WRITABLE = frozenset({"x", "y", "vx", "vy", "angle", "scale", "depth", "shown"})
@@ -191,6 +192,32 @@ def _where(index: Index, text: str, first_call: int) -> WhereArgument:
     )
 
 
+def names_for(index: Index, type: str) -> list[str]:
+    """What a level has for slots that name one of its things."""
+    of_type: dict[str, Callable[[], Iterable[str]]] = {
+        "area": lambda: index.areas,
+        "rule": lambda: index.rule_names,
+        "section": lambda: index.section_names,
+        "topic": lambda: index.topics,
+        "clip": lambda: index.clips,
+        "behaviour": lambda: index.behaviours,
+        "entry": lambda: [
+            entry for b in _behaviours(index) for entry in menu_entries(b.slots.get("entries", ""))
+        ],
+        "setting": lambda: [
+            f"{spoken(b.use)}: {name}"
+            for b in _behaviours(index)
+            for name, slot in CATALOGUE[b.use].slots.items()
+            if slot.type in ("number", "seconds")
+        ],
+    }
+    return list(dict.fromkeys(of_type[type]()))
+
+
+def _behaviours(index: Index) -> list[Clause]:
+    return [b for k in index.level.kinds for b in k.behaviours if b.use in CATALOGUE]
+
+
 def _word(index: Index, slot: Slot, text: str) -> str:
     text = text.strip()
     if slot.type == "choice":
@@ -204,14 +231,8 @@ def _word(index: Index, slot: Slot, text: str) -> str:
             raise FormulaError(
                 f"there is no kind called “{text}”{did_you_mean(text, index.kinds)}", 0, len(text)
             )
-    elif slot.type in ("area", "rule", "section", "topic"):
-        of_type: dict[str, Iterable[str]] = {
-            "area": index.areas,
-            "rule": index.rule_names,
-            "section": index.section_names,
-            "topic": index.topics,
-        }
-        known = of_type[slot.type]
+    elif slot.type in ("area", "rule", "section", "topic", "clip", "entry", "behaviour", "setting"):
+        known = names_for(index, slot.type)
         if text not in known:
             raise FormulaError(
                 f"there is no {slot.type} called “{text}”{did_you_mean(text, known)}", 0, len(text)
@@ -224,6 +245,6 @@ def _word(index: Index, slot: Slot, text: str) -> str:
             raise FormulaError(
                 f"nothing carries the tag “{text}”{did_you_mean(text, index.tags)}", 0, len(text)
             )
-    elif not text:
+    elif not text and slot.type != "entries":
         raise FormulaError(f"a {slot.type} is missing here", 0, 1)
     return text

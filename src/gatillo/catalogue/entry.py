@@ -31,6 +31,11 @@ SlotType = Literal[
     "colour",
     "per",
     "topic",
+    "entries",
+    "entry",
+    "behaviour",
+    "setting",
+    "clip",
 ]
 Group = Literal["occasion", "condition", "pick", "action", "behaviour"]
 
@@ -57,6 +62,11 @@ HINTS: dict[SlotType, str] = {
     "timer": "the name of a timer",
     "item": "the name of an item",
     "colour": "a colour, such as #0E6B50",
+    "entries": "the entries of a menu, with a bar between them: lift | lower; none for a plain prompt",
+    "entry": "an entry of some prompt's menu",
+    "behaviour": "a behaviour that some kind has",
+    "setting": "a number among a behaviour's settings, such as steer by keys: speed",
+    "clip": "a recorded motion",
     "per": "all matches, or a role: then one is kept for each of its objects",
 }
 
@@ -108,10 +118,14 @@ class Entry:
     """What must be found in each tick for it: `under` (objects under the pointer)."""
     contact: tuple[str, str] | None = None
     """For a condition about a contact: the slots of the two roles."""
+    pair: tuple[str, str, Literal["distance", "contact"]] | None = None
+    """For a condition that only near pairs can pass: the slots of its two roles, and what tells them."""
     continuing: bool = False
     """For an occasion that comes in tick after tick for as long as something goes on."""
     holds: Literal["", "conditions", "actions"] = ""
     """Whether it holds lines of its own: a group of conditions, a repeat."""
+    phase: Literal["motion", "contact"] = "motion"
+    """For a behaviour: when in a tick it acts."""
 
     def parts(self) -> list[tuple[str, str | None]]:
         """The sentence as (plain text, None) and ("", slot name) pieces, in order."""
@@ -171,11 +185,12 @@ def condition(
     *,
     needs: tuple[str, ...] = (),
     contact: tuple[str, str] | None = None,
+    pair: tuple[str, str, Literal["distance", "contact"]] | None = None,
     holds: Literal["", "conditions", "actions"] = "",
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare a condition. `compute(world, **slots)` gives yes/no per match."""
-    return _declare("condition", sentence, help, slots, needs=needs, contact=contact, holds=holds)
+    return _declare("condition", sentence, help, slots, needs=needs, contact=contact, pair=pair, holds=holds)
 
 
 def pick(sentence: str, help: str, **slots: Slot) -> Callable[[Any], Any]:
@@ -199,9 +214,14 @@ def action(
     )
 
 
-def behaviour(sentence: str, help: str, **slots: Slot) -> Callable[[Any], Any]:
-    """Declare a behaviour. `compute(motion, rows, **settings)` acts once a tick on all who have it."""
-    return _declare("behaviour", sentence, help, slots)
+def behaviour(
+    sentence: str, help: str, *, phase: Literal["motion", "contact"] = "motion", **slots: Slot
+) -> Callable[[Any], Any]:
+    """Declare a behaviour. `compute(motion, rows, **settings)` acts once a tick on all who have it.
+
+    In the phase “contact” it is given what stands where for good in this tick (`Presence`).
+    """
+    return _declare("behaviour", sentence, help, slots, phase=phase)
 
 
 # Slots by type, for declarations that read like the sentence they belong to.

@@ -19,6 +19,7 @@ def is_of_kind(world: Asked, who: Rows, kind: str) -> Yes:
 @condition(
     "{who} is within {distance} of {where}",
     "Whether the middles are no farther apart than a distance.",
+    pair=("who", "where", "distance"),
     who=role(),
     distance=number("100", "units between the middles"),
     where=slot("where"),
@@ -31,6 +32,7 @@ def within(world: Asked, who: Rows, distance: Numbers, where: tuple[Any, Any]) -
 @condition(
     "{b} is within {distance} and within {angle}° of where {a} faces",
     "Whether one object lies in the cone before another: near enough, and not too far to either side.",
+    pair=("a", "b", "distance"),
     b=role(),
     distance=number("140", "units between the middles"),
     angle=number("45", "degrees to either side"),
@@ -71,6 +73,7 @@ def first_along_ray(world: Asked, b: Rows, a: Rows, angle: Numbers, reach: Numbe
     "{a} is touching {b}",
     "Whether their shapes met at this tick's Contact.",
     contact=("a", "b"),
+    pair=("a", "b", "contact"),
     a=role(),
     b=role(),
 )

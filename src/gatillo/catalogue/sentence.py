@@ -43,6 +43,11 @@ _SORTS: dict[str, Sort] = {
     "colour": "name",
     "per": "name",
     "topic": "name",
+    "entries": "name",
+    "entry": "name",
+    "behaviour": "name",
+    "setting": "name",
+    "clip": "name",
     "choice": "choice",
 }
 

@@ -52,6 +52,24 @@ class Watched:
     name: str
 
 
+@dataclass(frozen=True, slots=True)
+class PromptTerms:
+    """What the prompts of a kind share: what is offered to whom, on which key, and how."""
+
+    text: Any
+    by: Role
+    key: str
+    clear_view: bool
+    entries: tuple[str, ...]
+
+
+class Presence(Protocol):
+    """The world, as a behaviour of the Contact phase sees it."""
+
+    def offer(self, rows: Rows, terms: PromptTerms, hold: Numbers, reach: Numbers, rest: Numbers) -> None:
+        """Let objects offer a prompt in this tick."""
+
+
 class Asked(Protocol):
     """The world, as occasions and conditions see it."""
 
@@ -65,6 +83,18 @@ class Asked(Protocol):
 
     def talker(self, role: Role) -> Rows:
         """With whom the player talks, if the role can stand for it."""
+
+    def prompts(self, what: str, a: Role, by: Role, entry: str) -> tuple[Rows, Rows]:
+        """Rows of prompts `begun`, `completed`, `broken off` or `chosen` from in this tick, and who did it."""
+
+    def are_offered(self, a: Rows, by: Rows) -> NDArray[np.bool_]:
+        """Which rows a offer their prompt to their row by."""
+
+    def behaves(self, rows: Rows, behaviour: str) -> NDArray[np.bool_]:
+        """Which rows have a behaviour and have it switched on."""
+
+    def clip_ended(self, clip: str, role: Role) -> Rows:
+        """The role's objects on which a clip has ended in this tick."""
 
     def recall(self, otherwise: Any) -> Any:
         """What this line kept in an earlier tick."""
@@ -209,7 +239,7 @@ class Deed(Protocol):
         """Velocity of rows, in units a second."""
 
     def halt(self, rows: Rows) -> None:
-        """Break off movements over a time."""
+        """Break off movements over a time, and clips."""
 
     def put_property(self, rows: Rows, name: str, value: Any) -> None:
         """Set `shown`, `depth`, `scale` of rows."""
@@ -222,6 +252,15 @@ class Deed(Protocol):
 
     def detach(self, rows: Rows) -> None:
         """Let objects go."""
+
+    def switch_behaviour(self, rows: Rows, behaviour: str, on: bool) -> None:
+        """Switch a behaviour of objects on or off."""
+
+    def set_setting(self, rows: Rows, setting: str, value: Numbers) -> None:
+        """Change a number among a behaviour's settings, written `behaviour: setting`."""
+
+    def play(self, rows: Rows, clip: str, how: str, speed: Numbers, own_axes: bool) -> None:
+        """Play a clip on objects `once`, `in a loop` or `there and back`."""
 
     def give(self, rows: Rows, item: str, count: Numbers) -> None:
         """Change how many of an item objects hold; never below 0."""

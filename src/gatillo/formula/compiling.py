@@ -111,10 +111,12 @@ class _Compiler:
         if name in ("time", "dt", "tick"):
             self.reads[("clock", name)] = None
             return "number", lambda f: f.clock(name)
+        if name == "nobody":
+            return "object", lambda f: 0
         role = self.index.role_tokens.get(name)
         if role is not None:
             self.roles[name] = None
-            return "object", lambda f: f.rows(name)
+            return "object", lambda f: f.ids(name)
         if name in self.index.place_tokens:
             return "place", lambda f: None
         if name in self.index.level_tokens:

@@ -26,6 +26,9 @@ class Frame(Protocol):
     def rows(self, role: str) -> NDArray[np.int64]:
         """World row of the role's object, per match."""
 
+    def ids(self, role: str) -> NDArray[np.int64]:
+        """Id of the role's object, per match."""
+
     def property(self, role: str, name: str) -> Any:
         """A property or variable of the role's object, per match."""
 

@@ -12,12 +12,23 @@ from msgspec import Struct
 
 FORMAT_VERSION = 1
 
-Value = float | bool | str
-"""What a variable can hold: a number, yes/no, or text."""
-
 
 class Doc(Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True):
     """Base of every part of the document: frozen, strict on reading, short when written."""
+
+
+class Reference(Doc, frozen=True):
+    """The value of a variable that refers to an object: its name, or "" for nobody.
+
+    With `kind` it can only refer to objects of that kind, whose variables rules can then speak of.
+    """
+
+    to: str = ""
+    kind: str = ""
+
+
+Value = float | bool | str | Reference
+"""What a variable can hold: a number, yes/no, text, or a reference to an object."""
 
 
 class Circle(Doc, frozen=True, tag="circle", tag_field="is"):
@@ -125,6 +136,28 @@ class Route(Doc, frozen=True, tag="route", tag_field="is"):
 
 Place = Spot | Area | Route
 
+
+class ClipPoint(Doc, frozen=True):
+    """Where a recorded motion has come to at a time: an offset from where it began, and degrees turned."""
+
+    at: float
+    x: float
+    y: float
+    turn: float = 0.0
+
+
+class Clip(Doc, frozen=True):
+    """A recorded motion, to be played on objects: points in the order of their times, in seconds."""
+
+    name: str
+    points: tuple[ClipPoint, ...] = ()
+
+    @property
+    def length(self) -> float:
+        """Seconds from its beginning to its end."""
+        return self.points[-1].at if self.points else 0.0
+
+
 FiringMode = Literal["each tick", "on becoming true", "first time only"]
 Scope = Literal["rule", "object"]
 
@@ -180,7 +213,7 @@ class PointerMove(Doc, frozen=True):
 
 
 class Choice(Doc, frozen=True):
-    """A topic chosen in a conversation, at a time."""
+    """A topic chosen in a conversation, or an entry in a prompt's menu, at a time."""
 
     at: float
     text: str
@@ -296,6 +329,7 @@ class Level(Doc, frozen=True, rename={"format": "gatillo"}):
     variables: tuple[Variable, ...] = ()
     kinds: tuple[Kind, ...] = ()
     places: tuple[Place, ...] = ()
+    clips: tuple[Clip, ...] = ()
     objects: tuple[Object, ...] = ()
     order: tuple[Section | Rule, ...] = ()
     trials: tuple[Trial, ...] = ()

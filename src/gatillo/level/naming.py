@@ -31,6 +31,7 @@ RESERVED = frozenset(
         "any",
         "new",
         "message",
+        "nobody",
     ]
 )
 
@@ -52,6 +53,11 @@ def name_problem(name: str) -> str | None:
 def token(name: str) -> str:
     """How a name stands in a formula: spaces become underscores."""
     return name.replace(" ", "_")
+
+
+def spoken(name: str) -> str:
+    """A token as it is spoken of: underscores become spaces."""
+    return name.replace("_", " ")
 
 
 def nearest(wanted: str, known: Iterable[str]) -> str | None:

@@ -2,7 +2,8 @@
 
 A role is written as the name of a kind (any object of it), of one object, as `any TAG`, or as
 `anything`. `another Moth` is a second role of the kind Moth, never the same object as `Moth`;
-`new Pod` is the object that an action above has created.
+`new Pod` is the object that an action above has created; `target of Hatch` is the object that the
+variable `target` of Hatch refers to, `lead of level` the one that a level variable refers to.
 """
 
 from __future__ import annotations
@@ -12,14 +13,29 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
-from gatillo.level.model import Area, Kind, Level, Object, Place, Rule, Section, Trial, Value, Variable
-from gatillo.level.naming import did_you_mean, token
+from gatillo.level.model import (
+    Area,
+    Clip,
+    Kind,
+    Level,
+    Object,
+    Place,
+    Reference,
+    Rule,
+    Section,
+    Trial,
+    Value,
+    Variable,
+)
+from gatillo.level.naming import did_you_mean, spoken, token
 
 ValueType = Literal["number", "yes/no", "text", "object", "place"]
 
 
 def type_of(value: Value) -> ValueType:
     """The type of variable that starts with this value."""
+    if isinstance(value, Reference):
+        return "object"
     if isinstance(value, bool):
         return "yes/no"
     return "text" if isinstance(value, str) else "number"
@@ -31,10 +47,12 @@ class Role:
 
     text: str
     token: str
-    source: Literal["kind", "object", "tag", "all"]
+    source: Literal["kind", "object", "tag", "all", "reference"]
     kinds: tuple[str, ...]
     of: str
     new: bool = False
+    via: str = ""
+    """For a reference: the token of the role whose variable it is, "" for the level's."""
 
     @property
     def base(self) -> str:
@@ -84,6 +102,15 @@ class Index:
         return found
 
     @cached_property
+    def clips(self) -> dict[str, Clip]:
+        return {clip.name: clip for clip in self.level.clips}
+
+    @cached_property
+    def behaviours(self) -> tuple[str, ...]:
+        """Every behaviour that some kind has, as it is spoken of."""
+        return tuple(dict.fromkeys(spoken(b.use) for k in self.level.kinds for b in k.behaviours))
+
+    @cached_property
     def areas(self) -> dict[str, Area]:
         return {name: place for name, place in self.places.items() if isinstance(place, Area)}
 
@@ -124,7 +151,28 @@ class Index:
             add(name, "object", (thing.kind,), name)
         everything = tuple(self.kinds)
         found["anything"] = Role("anything", "anything", "all", everything, "")
+        self._add_references(found, everything)
         return found
+
+    def _add_references(self, found: dict[str, Role], everything: tuple[str, ...]) -> None:
+        def kinds_of(value: Value) -> tuple[str, ...]:
+            named = value.kind if isinstance(value, Reference) else ""
+            return (named,) if named in self.kinds else everything
+
+        for variable in self.level.variables:
+            if isinstance(variable.value, Reference):
+                text = f"{variable.name} of level"
+                kinds = kinds_of(variable.value)
+                found[token(text)] = Role(text, token(text), "reference", kinds, token(variable.name))
+        for owner in [r for r in found.values() if r.source != "reference"]:
+            for kind in owner.kinds[:1]:
+                for variable in self.kinds[kind].variables:
+                    name = token(variable.name)
+                    if isinstance(variable.value, Reference) and self.variable_type(owner, name) == "object":
+                        text = f"{variable.name} of {owner.text}"
+                        found[token(text)] = Role(
+                            text, token(text), "reference", kinds_of(variable.value), name, via=owner.token
+                        )
 
     def role(self, text: str) -> Role | None:
         """The role that this text names, or None. Spaces and underscores are the same here."""

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from itertools import pairwise
 
-from gatillo.level.model import Area, Circle, Kind, Level, Object, Section, Shape, Trial, Value
+from gatillo.level.model import Area, Circle, Kind, Level, Object, Reference, Section, Shape, Trial, Value
 from gatillo.level.naming import PROPERTIES, did_you_mean, name_problem, token
 from gatillo.level.roles import all_rules, type_of
 
@@ -33,6 +34,16 @@ def flaws(level: Level) -> Iterator[Flaw]:
     )
     yield from _kinds(level)
     yield from _unique("place", ((f"$.places[{i}].name", p.name) for i, p in enumerate(level.places)))
+    yield from _references(level)
+    clips = ((f"$.clips[{i}].name", clip.name) for i, clip in enumerate(level.clips))
+    yield from _unique("clip", clips, free=True)
+    for at, clip in enumerate(level.clips):
+        times = [point.at for point in clip.points]
+        if not times or times[0] < 0 or any(b <= a for a, b in pairwise(times)):
+            yield Flaw(
+                f"$.clips[{at}].points",
+                "a clip has at least one point, and each lies later than the one before",
+            )
     for at, place in enumerate(level.places):
         if isinstance(place, Area):
             yield from _shape(f"$.places[{at}].shape", place.shape)
@@ -59,6 +70,28 @@ def flaws(level: Level) -> Iterator[Flaw]:
                     f"$.trials[{at}].input.keys[{bar}].to",
                     f"the key “{keys.key}” is let go before it is pressed",
                 )
+
+
+def _references(level: Level) -> Iterator[Flaw]:
+    """Values that refer to an object or a kind which is not there."""
+    values: list[tuple[str, Value]] = [
+        (f"$.variables[{i}].value", v.value) for i, v in enumerate(level.variables)
+    ]
+    for at, kind in enumerate(level.kinds):
+        values += [(f"$.kinds[{at}].variables[{i}].value", v.value) for i, v in enumerate(kind.variables)]
+    for at, thing in enumerate(level.objects):
+        values += [(f"$.objects[{at}].values.{name}", value) for name, value in thing.values.items()]
+    kinds = {k.name for k in level.kinds}
+    objects = {o.name: o.kind for o in level.objects}
+    for path, value in values:
+        if not isinstance(value, Reference):
+            continue
+        if value.kind and value.kind not in kinds:
+            yield Flaw(path, f"there is no kind called “{value.kind}”{did_you_mean(value.kind, kinds)}")
+        if value.to and value.to not in objects:
+            yield Flaw(path, f"there is no object called “{value.to}”{did_you_mean(value.to, objects)}")
+        elif value.to and value.kind and objects[value.to] != value.kind:
+            yield Flaw(path, f"“{value.to}” is a {objects[value.to]}, so this cannot refer to it")
 
 
 def _overrides(level: Level, at: int, trial: Trial) -> Iterator[Flaw]:

@@ -9,9 +9,13 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Candidates, Numbers, Rows, Watched
 from gatillo.formula.functions import inside_area
+from gatillo.level.naming import token
 from gatillo.level.roles import Role
+from gatillo.sim.bodies import on_column
+from gatillo.sim.clips import clip_ended
 from gatillo.sim.contact import contact_candidates
 from gatillo.sim.matching import View
+from gatillo.sim.prompts import are_offered, told
 from gatillo.sim.rays import clear_views, first_hits
 from gatillo.sim.world import FIRST_CREATED_ID, World
 
@@ -112,6 +116,24 @@ class Asking:
         ]
         world.notes[(*self.line, "told")] = frozenset(world.id[gone].tolist())
         return np.array(mine, dtype=np.int64)
+
+    # prompts, behaviours, clips
+
+    def prompts(self, what: str, a: Role, by: Role, entry: str) -> tuple[Rows, Rows]:
+        return told(self.world, what, a, by, entry)
+
+    def are_offered(self, a: Rows, by: Rows) -> Yes:
+        return are_offered(self.world, a, by)
+
+    def behaves(self, rows: Rows, behaviour: str) -> Yes:
+        world = self.world
+        name = token(behaviour)
+        kinds = {b.kind for b in world.program.behaviours if b.entry.name == name}
+        on: Yes = world.variables[on_column(name)][rows]
+        return np.isin(world.kind[rows], list(kinds)) & on
+
+    def clip_ended(self, clip: str, role: Role) -> Rows:
+        return clip_ended(self.world, clip, role)
 
     # contact, pointer, areas
 

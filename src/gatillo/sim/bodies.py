@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from gatillo.catalogue.entry import Entry
 from gatillo.level.model import Circle, Kind
@@ -14,9 +15,24 @@ class Behaviour:
 
     kind: int
     entry: Entry
-    words: dict[str, str]
+    words: dict[str, Any]
     columns: dict[str, str]
     starts: dict[str, float]
+
+    @property
+    def on(self) -> str:
+        """The column that says for which objects it is switched on."""
+        return on_column(self.entry.name)
+
+
+def on_column(behaviour: str) -> str:
+    """The column that says for which objects a behaviour is switched on."""
+    return f"{behaviour}.on"
+
+
+def setting_column(behaviour: str, setting: str) -> str:
+    """The column of a number among a behaviour's settings."""
+    return f"{behaviour}.{setting}"
 
 
 @dataclass(frozen=True, slots=True)

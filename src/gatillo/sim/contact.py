@@ -66,7 +66,8 @@ def _not_in(codes: NDArray[np.int64], others: NDArray[np.int64]) -> NDArray[np.i
     if not len(others):
         return codes
     at = np.minimum(np.searchsorted(others, codes), len(others) - 1)
-    return codes[others[at] != codes]
+    left: NDArray[np.int64] = codes[others[at] != codes]
+    return left
 
 
 def _of_interest(world: World, moving: Rows) -> Rows:

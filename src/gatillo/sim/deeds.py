@@ -12,12 +12,14 @@ from gatillo.catalogue.binding import WhereArgument
 from gatillo.catalogue.surroundings import Numbers, Rows, Target
 from gatillo.formula.functions import spread
 from gatillo.level.naming import token
+from gatillo.sim.bodies import on_column, setting_column
+from gatillo.sim.clips import not_playing
 from gatillo.sim.contact import part_rows
 from gatillo.sim.guided import bond_between, without
 from gatillo.sim.lines import Step
 from gatillo.sim.matching import Matches, View
 from gatillo.sim.trace import Did, Recorder
-from gatillo.sim.world import Tween, World
+from gatillo.sim.world import Playing, Tween, World
 
 
 def half_open_degrees(angle: Any) -> Any:
@@ -97,9 +99,9 @@ class Deeds:
             world.grew(rows)
 
     def _note(self, name: str, rows: Rows | None, before: Any, after: Any) -> None:
-        for plain, of_object, number in self.step.writes:
-            if of_object is (rows is not None) and (plain == name or plain == name.partition("/")[0]):
-                break
+        plain = name.partition("/")[0]
+        of_object = rows is not None
+        number = next(n for written, of, n in self.step.writes if of is of_object and written == plain)
         self.recorder.did(Did.WROTE, number)
         if self.recorder.watching:
             ids = None if rows is None else self.world.id[rows].tolist()
@@ -144,6 +146,7 @@ class Deeds:
     def glide(self, rows: Rows, x: Numbers, y: Numbers, time: Numbers, easing: str, message: str) -> None:
         world = self.world
         ids = world.id[rows]
+        world.playing = not_playing(world.playing, ids)
         # an object goes one way at a time: the last one asked for
         _, last = np.unique(ids[::-1], return_index=True)
         keep = np.sort(len(ids) - 1 - last)
@@ -161,6 +164,38 @@ class Deeds:
 
     def halt(self, rows: Rows) -> None:
         self.world.tweens = without(self.world.tweens, self.world.id[rows])
+        self.world.playing = not_playing(self.world.playing, self.world.id[rows])
+
+    def play(self, rows: Rows, clip: str, how: str, speed: Numbers, own_axes: bool) -> None:
+        world = self.world
+        speeds = spread(speed, self.n)
+        if np.any(speeds <= 0):
+            self.fault(int(np.count_nonzero(speeds <= 0)), "a clip's speed must be above 0")
+        self.halt(rows)
+        begun: dict[int, Playing] = {}
+        for row, fast in zip(rows.tolist(), speeds.tolist(), strict=True):
+            if fast > 0:
+                pose = world.x.item(row), world.y.item(row), world.angle.item(row)
+                axes = pose[2] + world.program.drawn_facing[world.kind[row]] if own_axes else 0.0
+                object_id = world.id.item(row)
+                begun[object_id] = Playing(object_id, clip, *pose, float(axes), world.time, fast, how)
+        world.playing = (*world.playing, *begun.values())
+
+    # behaviours
+
+    def switch_behaviour(self, rows: Rows, behaviour: str, on: bool) -> None:
+        column = self.world.variables.get(on_column(token(behaviour)))
+        if column is not None:
+            before = column[rows]
+            column[rows] = on
+            self._moved(rows, behaviour, before, column[rows])
+
+    def set_setting(self, rows: Rows, setting: str, value: Numbers) -> None:
+        behaviour, _, name = setting.partition(": ")
+        column = self.world.variables[setting_column(token(behaviour), name)]
+        before = column[rows]
+        column[rows] = value
+        self._moved(rows, setting, before, column[rows])
 
     def part(self, rows: Rows, gap: Numbers) -> None:
         part_rows(self.world, np.unique(rows), float(np.max(gap)))

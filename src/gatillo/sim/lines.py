@@ -48,6 +48,8 @@ class Step:
     """Whether its slots hold the same for every match and every tick."""
     writes: tuple[tuple[str, bool, int], ...] = ()
     """Variables it writes: plain name, whether it is an object's, and its number in the trace."""
+    pair: tuple[str, str, str] | None = None
+    """For a condition about pairs: its two roles, and how near ones are found: `distance` or `contact`."""
     times: tuple[str, ...] = ()
     """Slots with a time in seconds."""
 
@@ -92,6 +94,19 @@ class Alarm:
     first: Formula
     period: Formula | None
     """None for one that comes once."""
+
+
+def _pair(entry: Entry, bound: Bound) -> tuple[str, str, str] | None:
+    if entry.pair is None:
+        return None
+    found: list[str] = []
+    for slot in entry.pair[:2]:
+        argument = bound.arguments[slot]
+        if isinstance(argument, RoleArgument):
+            found.append(argument.role.token)
+        elif isinstance(argument, WhereArgument) and argument.roles:
+            found.append(argument.roles[0])
+    return (found[0], found[1], entry.pair[2]) if len(set(found)) == 2 else None
 
 
 def steps_of(steps: tuple[Step, ...]) -> Iterator[Step]:
@@ -154,6 +169,7 @@ def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, wit
             step.fixed[name] = Target(key, None)
     step.targets = tuple(target for target in step.targets if target[2])
     step.once = bound.clause.once
+    step.pair = _pair(entry, bound)
     step.same_for_all = not (step.worked_out or step.role_slots or step.targets or step.places)
     step.times = tuple(name for name, slot in entry.slots.items() if slot.type == "seconds")
     return step

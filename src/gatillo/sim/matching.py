@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Candidates, Rows
+from gatillo.formula.compiling import column_key
 from gatillo.level.roles import Role
 from gatillo.sim.chance import uniform
 from gatillo.sim.world import DERIVED, World
@@ -115,6 +116,8 @@ class TooManyMatches(Exception):
 
 def join_role(world: World, table: Matches, role: Role) -> Matches:
     """Each match with every object the role can stand for; never the same object as its partner role."""
+    if role.source == "reference":
+        return _join_reference(world, table, role)
     rows = world.rows_of(role)
     if table is ONE_MATCH:
         return Matches(len(rows), {role.token: rows})
@@ -130,6 +133,21 @@ def join_role(world: World, table: Matches, role: Role) -> Matches:
     for other, other_rows in joined.rows.items():
         if other != role.token and world.program.index.role_tokens[other].base == role.base:
             return joined.take(other_rows != joined.rows[role.token])
+    return joined
+
+
+def _join_reference(world: World, table: Matches, role: Role) -> Matches:
+    """Each match with the object that its variable refers to; without those that refer to nobody."""
+    if role.via:
+        if role.via not in table.rows:
+            table = join_role(world, table, world.program.index.role_tokens[role.via])
+        ids = world.variables[column_key(role.of, "object")][table.rows[role.via]]
+    else:
+        ids = np.full(table.n, world.level[role.of], dtype=np.int64)
+    rows = world.rows_of_ids(ids)
+    there = rows >= 0
+    joined = table.take(there)
+    joined.rows[role.token] = rows[there]
     return joined
 
 
@@ -163,6 +181,9 @@ class View:
 
     def rows(self, role: str) -> Rows:
         return self.table.rows[role]
+
+    def ids(self, role: str) -> NDArray[np.int64]:
+        return self.world.id[self.table.rows[role]]
 
     def property(self, role: str, name: str) -> Any:
         world, rows = self.world, self.table.rows[role]

@@ -19,10 +19,10 @@ from gatillo.catalogue.binding import (
     bind,
 )
 from gatillo.formula.compiling import Formula, column_key
-from gatillo.level.model import Clause, Level, Rule, Section, Value
+from gatillo.level.model import Clause, Level, Reference, Rule, Section, Value
 from gatillo.level.naming import token
 from gatillo.level.roles import Index, all_rules, type_of
-from gatillo.sim.bodies import Behaviour, geometry_of
+from gatillo.sim.bodies import Behaviour, geometry_of, setting_column
 from gatillo.sim.lines import PARTS, Alarm, Part, Step, Turn, every_step, make_step, steps_of
 
 _GROUP_OF: dict[Part, Literal["occasion", "condition", "action"]] = {
@@ -47,6 +47,10 @@ class Problem:
     def sentence(self) -> str:
         place = f"{self.part} {self.line + 1}" + (f", {self.slot}" if self.slot else "")
         return f"rule “{self.rule}”, {place}: {self.message}"
+
+
+Plain = float | bool | str
+"""A value as a run holds it: a reference is the id of its object, 0 for nobody."""
 
 
 class Program:
@@ -157,6 +161,14 @@ class Program:
         step = make_step(bound, entry, rule, part, line, within)
         step.at = (position, part, line)
         if part == "when":
+            for name, argument in step.arguments.items():
+                about = argument.role if isinstance(argument, RoleArgument | VariableArgument) else None
+                if about is not None and about.source == "reference":
+                    message = (
+                        f"an occasion cannot be about “{about.text}”; name its kind here "
+                        "and compare the two in a condition"
+                    )
+                    problem(name, message)
             for name, formula in step.worked_out:
                 if formula.roles:
                     problem(name, "an occasion's number cannot speak of objects; use a condition for that")
@@ -322,14 +334,22 @@ class Program:
                     )
                 if bound.problems or bound.entry is None:
                     continue
-                words: dict[str, str] = {}
+                if any(b.kind == at and b.entry is bound.entry for b in found):
+                    message = "a kind can have this behaviour only once"
+                    self.problems.append(Problem(-1, kind.name, "behaviour", line, "", message))
+                    continue
+                words: dict[str, Any] = {}
                 columns: dict[str, str] = {}
                 starts: dict[str, float] = {}
                 for name, argument in bound.arguments.items():
                     if isinstance(argument, Word):
                         words[name] = argument.text
+                    elif isinstance(argument, RoleArgument):
+                        words[name] = argument.role
+                    elif isinstance(argument, Formula) and bound.entry.slots[name].type == "text":
+                        words[name] = argument
                     elif isinstance(argument, Formula) and isinstance(argument.constant, float):
-                        columns[name] = f"{bound.entry.name}.{name}"
+                        columns[name] = setting_column(bound.entry.name, name)
                         starts[columns[name]] = argument.constant
                     else:
                         message = f"{name} must be a plain number here"
@@ -340,27 +360,41 @@ class Program:
     @cached_property
     def columns(self) -> dict[str, type]:
         """Columns of variables and settings that objects have, with their array type."""
-        types: dict[str, type] = {"number": np.float64, "yes/no": np.bool_, "text": object}
+        types: dict[str, type] = {
+            "number": np.float64,
+            "yes/no": np.bool_,
+            "text": object,
+            "object": np.int64,
+        }
         found = {
             column_key(token(v.name), type_of(v.value)): types[type_of(v.value)]
             for kind in self.kinds
             for v in kind.variables
         }
         for behaviour in self.behaviours:
-            found.update(dict.fromkeys(behaviour.starts, np.float64))
+            found.update(dict.fromkeys(behaviour.columns.values(), np.float64))
+            found[behaviour.on] = np.bool_
         return found
 
+    def plain(self, value: Value) -> Plain:
+        """A value of the document as a run holds it."""
+        if isinstance(value, Reference):
+            thing = self.index.objects.get(value.to)
+            return thing.id if thing is not None else 0
+        return float(value) if isinstance(value, int) and not isinstance(value, bool) else value
+
     @cached_property
-    def starts(self) -> tuple[dict[str, Value], ...]:
+    def starts(self) -> tuple[dict[str, Plain], ...]:
         """For each kind: what its columns start with."""
-        found: list[dict[str, Value]] = []
+        found: list[dict[str, Plain]] = []
         for at, kind in enumerate(self.kinds):
-            start: dict[str, Value] = {
-                column_key(token(v.name), type_of(v.value)): v.value for v in kind.variables
+            start: dict[str, Plain] = {
+                column_key(token(v.name), type_of(v.value)): self.plain(v.value) for v in kind.variables
             }
             for behaviour in self.behaviours:
                 if behaviour.kind == at:
                     start.update(behaviour.starts)
+                    start[behaviour.on] = True
             found.append(start)
         return tuple(found)
 

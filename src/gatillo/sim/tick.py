@@ -5,11 +5,14 @@ from __future__ import annotations
 import numpy as np
 
 from gatillo.catalogue.surroundings import Numbers, Rows
+from gatillo.sim.bodies import Behaviour
+from gatillo.sim.clips import follow_clips
 from gatillo.sim.contact import push_apart, settle_contacts
 from gatillo.sim.deeds import half_open_degrees
 from gatillo.sim.guided import follow_carriers, follow_tweens
 from gatillo.sim.presence import settle_areas, settle_under
 from gatillo.sim.program import Program
+from gatillo.sim.prompts import settle_prompts
 from gatillo.sim.script import KeyEvents, TickInput
 from gatillo.sim.trace import Recorder
 from gatillo.sim.turns import Reached, Turns
@@ -66,6 +69,7 @@ def run_tick(
         _motion(program, world)
         settle_areas(world)
         settle_under(world)
+        _prompts(program, world)
         settle_contacts(world)
         if stop_at == 0:
             return
@@ -81,6 +85,7 @@ def _input(world: World, given: TickInput | None) -> None:
         world.pointer_x, world.pointer_y = given.pointer
     _keys(world, given.keys if given is not None else None)
     world.chosen = ""
+    world.chosen_entry = given.choice if given is not None else ""
     if given is not None and given.choice:
         # what the one spoken to does not know of cannot be chosen
         topic = next((t for t in world.topics() if t.name == given.choice), None)
@@ -108,7 +113,9 @@ def _keys(world: World, events: KeyEvents | None) -> None:
 def _motion(program: Program, world: World) -> None:
     motion = Moving(world)
     for behaviour in program.behaviours:
-        rows = world.rows_of_kind(behaviour.kind)
+        if behaviour.entry.phase != "motion":
+            continue
+        rows = behaving(world, behaviour)
         if len(rows):
             settings = {name: world.variables[column][rows] for name, column in behaviour.columns.items()}
             behaviour.entry.compute(motion, rows, **behaviour.words, **settings)
@@ -118,9 +125,27 @@ def _motion(program: Program, world: World) -> None:
         world.y[going] = np.clip(world.y[going] + world.vy[going] * world.dt, -FARTHEST, FARTHEST)
         world.touch_rows(going)
     follow_tweens(world)
+    follow_clips(world)
     if world.any_moved:
         push_apart(world)
     follow_carriers(world)
+
+
+def _prompts(program: Program, world: World) -> None:
+    offering = [
+        (number, behaviour, behaving(world, behaviour))
+        for number, behaviour in enumerate(program.behaviours)
+        if behaviour.entry.phase == "contact"
+    ]
+    if offering:
+        settle_prompts(world, offering)
+
+
+def behaving(world: World, behaviour: Behaviour) -> Rows:
+    """Rows of the objects that have a behaviour and have it switched on."""
+    rows = world.rows_of_kind(behaviour.kind)
+    on = world.variables[behaviour.on][rows]
+    return rows if on.all() else rows[on]
 
 
 def _rules(program: Program, world: World, turns: Turns) -> None:
@@ -140,6 +165,10 @@ def _rules(program: Program, world: World, turns: Turns) -> None:
         _wake(awake, wakes.get(("heard", message), ()))
     if world.chosen:
         _wake(awake, wakes.get(("chosen", world.chosen), ()))
+    for what in {event[0] for event in world.prompt_events}:
+        _wake(awake, wakes.get(("prompt", what), ()))
+    for clip in {name for name, _ in world.clip_ends}:
+        _wake(awake, wakes.get(("clip ends", clip), ()))
     if world.pointer_moved:
         _wake(awake, wakes.get(("pointer moves",), ()))
     if world.under:

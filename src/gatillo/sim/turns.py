@@ -23,6 +23,7 @@ from gatillo.sim.matching import (
     union,
     where_keys,
 )
+from gatillo.sim.pairing import join_pairs
 from gatillo.sim.program import Program
 from gatillo.sim.trace import Did, Recorder, Way
 from gatillo.sim.world import Memory, Wait, World
@@ -105,7 +106,10 @@ class Turns:
     def keep(self, turn: Turn, step: Step, table: Matches) -> Matches:
         """The matches that pass a condition, with the roles it brings in."""
         if step.roles:
-            table = self.with_roles(step, table)
+            near = join_pairs(self.world, table, step) if step.pair is not None else None
+            table = self.with_roles(step, table if near is None else near)
+            if not table.n:
+                return table
         mask = self.mask(turn, step, table)
         if isinstance(mask, bool):
             return table if mask else table.none()
@@ -154,7 +158,16 @@ class Turns:
                 table = table.take(positions)
                 table.rows[role] = rows
             else:
-                table = join_role(self.world, table, self.program.index.role_tokens[role])
+                named = self.program.index.role_tokens[role]
+                if named.via and named.via not in table.rows:
+                    table = join_role(self.world, table, self.program.index.role_tokens[named.via])
+                before = table.n
+                table = join_role(self.world, table, named)
+                if named.source == "reference" and table.n < before:
+                    at = step.at[0]
+                    self.fault(
+                        self.program.turns[at], step, before - table.n, f"“{named.text}” refers to nobody"
+                    )
         return table
 
     def arguments(self, step: Step, view: View) -> dict[str, Any]:

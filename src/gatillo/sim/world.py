@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
 from gatillo.formula.compiling import column_key
-from gatillo.level.model import Topic, Value
+from gatillo.level.model import Topic
 from gatillo.level.naming import token
 from gatillo.level.roles import Role, type_of
 from gatillo.sim.grid import Grid
 from gatillo.sim.neighbours import Neighbours
-from gatillo.sim.program import Program
+from gatillo.sim.program import Plain, Program
 
 FIRST_CREATED_ID = 1_000_000
 """Objects placed by hand have lower ids, so that placing one more leaves the ids of created ones."""
@@ -66,6 +66,53 @@ class Bond:
     across: float
     turn: float
     lag: float
+
+
+@dataclass(frozen=True, slots=True)
+class Playing:
+    """A clip being played on an object: from which pose and time (s) on, how fast and how."""
+
+    object: int
+    clip: str
+    x: float
+    y: float
+    angle: float
+    axes: float
+    """Degrees by which the clip's axes are turned."""
+    begins: float
+    speed: float
+    how: str
+
+
+@dataclass(frozen=True, slots=True)
+class Offer:
+    """A prompt offered to an object in a tick; `since` when its key is held (s), None if it is not."""
+
+    prompt: int
+    by: int
+    key: str
+    since: float | None
+    hold: float
+    behaviour: int
+
+
+@dataclass(frozen=True, slots=True)
+class Answering:
+    """A prompt whose key is held: since when, and for how long it must be (s)."""
+
+    prompt: int
+    since: float
+    hold: float
+
+
+@dataclass(frozen=True, slots=True)
+class Menu:
+    """The menu that a prompt opened, and for whom."""
+
+    prompt: int
+    by: int
+    key: str
+    entries: tuple[str, ...]
 
 
 @dataclass(slots=True)
@@ -127,7 +174,7 @@ class World:
             for name, value in thing.values.items():
                 key = column_key(token(name), type_of(value))
                 if key in self.variables:
-                    self.variables[key][row] = value
+                    self.variables[key][row] = program.plain(value)
         self.tags: dict[str, NDArray[np.bool_]] = {
             tag: np.array(
                 [
@@ -138,7 +185,9 @@ class World:
             )
             for tag in program.index.tags
         }
-        self.level: dict[str, Value] = {token(v.name): _plain(v.value) for v in program.level.variables}
+        self.level: dict[str, Plain] = {
+            token(v.name): program.plain(v.value) for v in program.level.variables
+        }
         self.next_id = FIRST_CREATED_ID
         self.created_of: dict[int, int] = {}
         # contact pairs as id_a << 32 | id_b with id_a < id_b, sorted
@@ -161,6 +210,15 @@ class World:
         self.timers: dict[str, tuple[float, float | None]] = {}
         self.tweens: tuple[Tween, ...] = ()
         self.bonds: dict[int, Bond] = {}
+        self.playing: tuple[Playing, ...] = ()
+        self.clip_ends: tuple[tuple[str, int], ...] = ()
+        # prompts: offered now, whose key is held (by answerer and key), resting until (s), what happened
+        self.offers: tuple[Offer, ...] = ()
+        self.answering: dict[tuple[int, str], Answering] = {}
+        self.prompt_rests: dict[int, float] = {}
+        self.prompt_events: tuple[tuple[str, int, int, str], ...] = ()
+        self.menu: Menu | None = None
+        self.chosen_entry = ""
         self.items: dict[tuple[int, str], float] = {}
         self.colours: dict[int, str] = {}
         self.switched: dict[str, bool] = {}
@@ -338,7 +396,7 @@ class World:
         """Rows of the objects whose kind has a property, kept under `what` until objects come or go."""
         rows = self._rows.get(what)
         if rows is None:
-            rows = self._rows[what] = (of_kind[self.kind] & self.alive).nonzero()[0]
+            rows = self._rows[what] = np.flatnonzero(of_kind[self.kind] & self.alive)
         return rows
 
     def turned(self, rows: Rows) -> None:
@@ -425,12 +483,10 @@ class World:
         parts.append(str([(w.due, w.serial, w.turn, w.line, w.n) for w in self.waits]))
         parts.append(str((sorted(self.outbox.items()), self.alarms, sorted(self.held))))
         parts.append(str((sorted(self.items.items()), sorted(self.timers.items()), sorted(self.bonds))))
+        parts.append(str((self.playing, self.offers, sorted(self.answering.items()), self.menu)))
+        parts.append(str((sorted(self.prompt_rests.items()), self.prompt_events)))
         live = self.alive
         arrays = [getattr(self, name)[live] for name in self.COLUMNS]
         arrays += [self.variables[name][live] for name in sorted(self.variables)]
         raw = [a.tobytes() if a.dtype != object else str(a.tolist()).encode() for a in arrays]
         return "|".join(parts).encode() + b"".join(raw) + self.touching.tobytes()
-
-
-def _plain(value: Value) -> Value:
-    return float(value) if isinstance(value, int) and not isinstance(value, bool) else value

@@ -14,10 +14,11 @@ from gatillo.desk.theme import kind_colour, theme
 from gatillo.desk.workbench import Workbench
 from gatillo.formula.compiling import column_key
 from gatillo.formula.functions import write_number, write_out
-from gatillo.level.model import Clause, Rule
+from gatillo.level.model import Clause, Reference, Rule, Variable
 from gatillo.level.naming import token
 from gatillo.level.roles import type_of
 from gatillo.sim.trace import Way
+from gatillo.sim.world import World
 
 
 def quiet(words: str) -> str:
@@ -127,7 +128,7 @@ def object_html(bench: Workbench, object_id: int) -> str:
     ]
     for variable in kind.variables:
         value = world.variables[column_key(token(variable.name), type_of(variable.value))][row]
-        rows.append((escape(variable.name), escape(_short(value))))
+        rows.append((escape(variable.name), escape(_value(world, variable, value))))
     saying = world.sayings.get(object_id)
     if saying is not None:
         rows.append(("says", escape(saying[0])))
@@ -140,7 +141,7 @@ def level_html(bench: Workbench) -> str:
     told = ""
     if level.variables:
         rows = [
-            (f"level.{escape(v.name)}", escape(_short(world.level.get(token(v.name), v.value))))
+            (f"level.{escape(v.name)}", escape(_value(world, v, world.level.get(token(v.name), v.value))))
             for v in level.variables
         ]
         told += heading(
@@ -197,6 +198,13 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
     if total != count:
         words += f", for {total} matches in all"
     return told + f'<p style="margin:4px 0">{words}.</p>'
+
+
+def _value(world: World, variable: Variable, value: Any) -> str:
+    """A variable's value at the cursor; an object by its name."""
+    if isinstance(variable.value, Reference):
+        return world.name_of(int(value)) if value else "nobody"
+    return _short(value)
 
 
 def _short(value: Any) -> str:

@@ -1,0 +1,50 @@
+"""Entries about behaviours: whether they are on, and their settings."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.entry import action, condition, number, role, slot
+from gatillo.catalogue.surroundings import Asked, Deed, Numbers, Rows
+
+
+@condition(
+    "{behaviour} of {who} is on",
+    "Whether the object has a behaviour, and has it switched on.",
+    behaviour=slot("behaviour"),
+    who=role(),
+)
+def behaviour_is_on(world: Asked, behaviour: str, who: Rows) -> NDArray[np.bool_]:
+    return world.behaves(who, behaviour)
+
+
+@action(
+    "switch {behaviour} of {who} on",
+    "The behaviour goes on from how things stand now.",
+    behaviour=slot("behaviour"),
+    who=role(),
+)
+def switch_behaviour_on(deed: Deed, behaviour: str, who: Rows) -> None:
+    deed.switch_behaviour(who, behaviour, True)
+
+
+@action(
+    "switch {behaviour} of {who} off",
+    "The behaviour does nothing any more; a velocity that it gave stays until something else changes it.",
+    behaviour=slot("behaviour"),
+    who=role(),
+)
+def switch_behaviour_off(deed: Deed, behaviour: str, who: Rows) -> None:
+    deed.switch_behaviour(who, behaviour, False)
+
+
+@action(
+    "set {setting} of {who} to {value}",
+    "Changes a number among a behaviour's settings, for this object from now on.",
+    setting=slot("setting"),
+    who=role(),
+    value=number("0"),
+)
+def set_setting(deed: Deed, setting: str, who: Rows, value: Numbers) -> None:
+    deed.set_setting(who, setting, value)

@@ -1,0 +1,37 @@
+"""Entries about clips: recorded motion that is played on objects."""
+
+from __future__ import annotations
+
+from gatillo.catalogue.entry import action, choice, number, occasion, role, slot
+from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Numbers, Rows
+from gatillo.level.roles import Role
+
+
+@occasion(
+    "{clip} ends on {a}",
+    "Once, when a clip that is played once has come to its end.",
+    wakes=lambda clip, a: [("clip ends", clip)],
+    clip=slot("clip"),
+    a=role(),
+)
+def clip_ends(world: Asked, clip: str, a: Role) -> Candidates:
+    rows = world.clip_ended(clip, a)
+    return Candidates(len(rows), {a.token: rows})
+
+
+@action(
+    "play {clip} on {who}, {how}, at {speed} × speed, along {axes} axes",
+    "Moves the object along a recorded motion, from where it stands. Another clip or movement takes its place.",
+    clip=slot("clip"),
+    who=role(),
+    how=choice("once", "in a loop", "there and back"),
+    speed=number("1", "1 is as fast as it was recorded"),
+    axes=choice("the level's", "its own"),
+)
+def play_clip(deed: Deed, clip: str, who: Rows, how: str, speed: Numbers, axes: str) -> None:
+    deed.play(who, clip, how, speed, axes == "its own")
+
+
+@action("stop the clip on {who}", "It stays where the clip has taken it.", who=role())
+def stop_clip(deed: Deed, who: Rows) -> None:
+    deed.halt(who)

@@ -1,0 +1,130 @@
+"""Entries about prompts: what an object offers to whoever stands near, and the menus they open."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.entry import (
+    action,
+    behaviour,
+    choice,
+    condition,
+    key,
+    number,
+    occasion,
+    role,
+    seconds,
+    slot,
+)
+from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Presence, PromptTerms, Rows
+from gatillo.level.roles import Role
+
+CLEAR = "in clear view"
+
+
+@behaviour(
+    "offer the prompt {text} to {by}: hold {key} for {hold} s within {reach}, {view}; "
+    "it then rests {rest} s; menu: {entries}",
+    "Whoever is meant and near enough can answer it by a key; of several prompts on one key the nearest is "
+    "offered. Letting go early breaks it off. With a menu, answering it offers the entries.",
+    phase="contact",
+    text=slot("text", "use"),
+    by=role("to whom it is offered"),
+    key=key("F"),
+    hold=seconds("0", "how long the key must be held; 0 for a press"),
+    reach=number("60", "units between the middles"),
+    view=choice(CLEAR, "even without a clear view"),
+    rest=seconds("0", "how long it is not offered after it was completed"),
+    entries=slot("entries"),
+)
+def prompt(
+    presence: Presence,
+    rows: Rows,
+    text: Any,
+    by: Role,
+    key: str,
+    hold: Any,
+    reach: Any,
+    view: str,
+    rest: Any,
+    entries: str,
+) -> None:
+    presence.offer(rows, PromptTerms(text, by, key, view == CLEAR, menu_entries(entries)), hold, reach, rest)
+
+
+def menu_entries(text: str) -> tuple[str, ...]:
+    """The entries of a menu, as they are written in its slot."""
+    return tuple(entry.strip() for entry in text.split("|") if entry.strip())
+
+
+def _told(world: Asked, what: str, a: Role, by: Role, entry: str = "") -> Candidates:
+    answered, answerers = world.prompts(what, a, by, entry)
+    return Candidates(len(answered), {a.token: answered, by.token: answerers})
+
+
+@occasion(
+    "the prompt on {a} is begun by {by}",
+    "Once, in the tick in which its key goes down while it is offered.",
+    wakes=lambda a, by: [("prompt", "begun")],
+    a=role("what offers it"),
+    by=role("who answers it"),
+)
+def prompt_begun(world: Asked, a: Role, by: Role) -> Candidates:
+    return _told(world, "begun", a, by)
+
+
+@occasion(
+    "the prompt on {a} is completed by {by}",
+    "Once, when its key has been held for as long as it asks for.",
+    wakes=lambda a, by: [("prompt", "completed")],
+    a=role("what offers it"),
+    by=role("who answers it"),
+)
+def prompt_completed(world: Asked, a: Role, by: Role) -> Candidates:
+    return _told(world, "completed", a, by)
+
+
+@occasion(
+    "the prompt on {a} is broken off by {by}",
+    "Once, when the key is let go too early, or it can no longer be answered; and when its menu is left.",
+    wakes=lambda a, by: [("prompt", "broken off")],
+    a=role("what offers it"),
+    by=role("who answers it"),
+)
+def prompt_broken_off(world: Asked, a: Role, by: Role) -> Candidates:
+    return _told(world, "broken off", a, by)
+
+
+@occasion(
+    "{entry} is chosen from the menu of {a} by {by}",
+    "Once, when an entry of the menu that a prompt opened is chosen.",
+    wakes=lambda entry, a, by: [("prompt", "chosen")],
+    entry=slot("entry"),
+    a=role("what offers it"),
+    by=role("who answers it"),
+)
+def entry_chosen(world: Asked, entry: str, a: Role, by: Role) -> Candidates:
+    return _told(world, "chosen", a, by, entry)
+
+
+@condition(
+    "the prompt on {a} is offered to {by}",
+    "Whether it could be answered in this tick.",
+    a=role("what offers it"),
+    by=role("to whom"),
+)
+def prompt_offered(world: Asked, a: Rows, by: Rows) -> NDArray[np.bool_]:
+    return world.are_offered(a, by)
+
+
+@action("enable the prompt on {who}", "It is offered again.", who=role())
+def enable_prompt(deed: Deed, who: Rows) -> None:
+    deed.switch_behaviour(who, "prompt", True)
+
+
+@action("disable the prompt on {who}", "It is no longer offered; begun ones are broken off.", who=role())
+def disable_prompt(deed: Deed, who: Rows) -> None:
+    deed.switch_behaviour(who, "prompt", False)

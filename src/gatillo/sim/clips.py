@@ -1,0 +1,78 @@
+"""Clips being played: recorded motion, from where each object stood when it began."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.surroundings import Rows
+from gatillo.level.model import Clip
+from gatillo.level.roles import Role
+from gatillo.sim.world import Playing, World
+
+_NOBODY = np.zeros(0, dtype=np.int64)
+
+
+def clip_pose(clip: Clip, at: float) -> tuple[float, float, float]:
+    """Offset x, y and degrees turned at a time of the clip, in straight lines between its points."""
+    times = [p.at for p in clip.points]
+    x, y, turn = (np.interp(at, times, [getattr(p, f) for p in clip.points]) for f in ("x", "y", "turn"))
+    return float(x), float(y), float(turn)
+
+
+def clip_time(clip: Clip, seconds: float, how: str) -> tuple[float, bool]:
+    """Which time of the clip is shown after so many seconds of it, and whether it is over."""
+    length = clip.length
+    if length <= 0 or (how == "once" and seconds >= length - 1e-9):
+        return length, how == "once"
+    if how == "in a loop":
+        return seconds % length, False
+    if how == "there and back":
+        seconds = seconds % (2 * length)
+        return (seconds if seconds <= length else 2 * length - seconds), False
+    return seconds, False
+
+
+def follow_clips(world: World) -> None:
+    """Take every object that plays a clip to where the clip has it at this tick."""
+    if world.clip_ends:
+        world.clip_ends = ()
+    if not world.playing:
+        return
+    going: list[Playing] = []
+    ended: list[tuple[str, int]] = []
+    for playing in world.playing:
+        row = int(world.rows_of_ids(np.array([playing.object]))[0])
+        if row < 0:
+            continue
+        clip = world.program.index.clips[playing.clip]
+        at, over = clip_time(clip, (world.time - playing.begins) * playing.speed, playing.how)
+        dx, dy, turn = clip_pose(clip, at)
+        turned = np.radians(playing.axes)
+        world.x[row] = playing.x + dx * np.cos(turned) - dy * np.sin(turned)
+        world.y[row] = playing.y + dx * np.sin(turned) + dy * np.cos(turned)
+        world.touch_rows(np.array([row]))
+        if turn or world.angle[row] != playing.angle:
+            world.angle[row] = 180.0 - (180.0 - (playing.angle + turn)) % 360.0
+            world.turned(np.array([row]))
+        if over:
+            ended.append((playing.clip, playing.object))
+        else:
+            going.append(playing)
+    world.playing = tuple(going)
+    world.clip_ends = tuple(ended)
+
+
+def not_playing(playing: tuple[Playing, ...], ids: NDArray[np.int64]) -> tuple[Playing, ...]:
+    """The clips being played, without those on some objects."""
+    gone = set(ids.tolist())
+    return tuple(p for p in playing if p.object not in gone) if playing else playing
+
+
+def clip_ended(world: World, clip: str, role: Role) -> Rows:
+    """The role's objects on which a clip has ended in this tick."""
+    ids = [object_id for name, object_id in world.clip_ends if name == clip]
+    rows = world.rows_of_ids(np.array(sorted(ids), dtype=np.int64)) if ids else _NOBODY
+    rows = rows[rows >= 0]
+    found: Rows = rows[world.member(role)[rows]]
+    return found
