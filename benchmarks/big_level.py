@@ -74,7 +74,7 @@ def scene(objects: int, movers: int, seed: int = 7) -> Scene:
 
 
 def bands(s: Scene) -> list[tuple[float, float, float]]:
-    """Half planes that rules ask about: across * x + up * y > edge."""
+    """Half planes that rules ask about, in turn of motes and of stones: across * x + up * y > edge."""
     found = []
     for band in range(BANDS):
         turned = math.pi / 2 * (band + 1) / (BANDS + 1)
@@ -129,7 +129,8 @@ def level(s: Scene, rules: int = 60) -> Level:
         c("add_to", amount="1", variable="level.ended"),
     )
     for band, (across, up, edge) in enumerate(bands(s)):
-        beyond = c("formula_holds", formula=f"Mote.x * {across!r} + Mote.y * {up!r} > {edge!r}")
+        who = "Stone" if band % 2 else "Mote"
+        beyond = c("formula_holds", formula=f"{who}.x * {across!r} + {who}.y * {up!r} > {edge!r}")
         rule(f"band {band}", (), (beyond,), c("add_to", amount="1", variable="level.beyond"))
     while len(made) < rules:
         heard = c("message_heard", message=f"signal {len(made)}")
@@ -221,8 +222,9 @@ class ByNumPy:
         np.add.at(self.hits, begun & 0xFFFFFFFF, 1.0)
         self.counts["begun"] += len(begun)
         self.counts["ended"] += len(ended)
-        for across, up, edge in self.bands:
-            self.counts["beyond"] += int(np.count_nonzero(self.x * across + self.y * up > edge))
+        for band, (across, up, edge) in enumerate(self.bands):
+            x, y = (self.stone_x, self.stone_y) if band % 2 else (self.x, self.y)
+            self.counts["beyond"] += int(np.count_nonzero(x * across + y * up > edge))
 
     def _contacts(self) -> np.ndarray:
         column = np.floor(self.x / self.reach).astype(np.int64)
@@ -316,8 +318,12 @@ class ByLoop:
                 mote.vy = abs(mote.vy)
             if mote.y > side:
                 mote.vy = -abs(mote.vy)
-            for across, up, edge in self.bands:
+            for across, up, edge in self.bands[::2]:
                 if mote.x * across + mote.y * up > edge:
+                    counts["beyond"] += 1
+        for stone in self.stones:
+            for across, up, edge in self.bands[1::2]:
+                if stone.x * across + stone.y * up > edge:
                     counts["beyond"] += 1
 
     def outcome(self) -> Outcome:

@@ -8,11 +8,12 @@ import os
 import subprocess
 import sys
 from pathlib import Path
-from xml.etree import ElementTree
 
 import pytest
+from junitparser import JUnitXml
 from msgspec.structs import replace
 from typer.testing import CliRunner
+from vcdvcd import VCDVCD
 
 from building import START, add, heard, level, rule, send
 from gatillo.cli.main import app
@@ -74,9 +75,10 @@ def test_check_writes_json_a_program_can_read(failing):
 def test_check_writes_a_junit_report(failing, tmp_path):
     report = tmp_path / "report.xml"
     call("check", failing, "--junit", str(report))
-    suite = ElementTree.parse(report).getroot().find("testsuite")
-    assert (suite.get("tests"), suite.get("failures"), suite.get("errors")) == ("2", "1", "1")
-    assert [child.tag for case in suite for child in case] == ["failure", "error"]
+    (suite,) = JUnitXml.fromfile(str(report))
+    assert (suite.tests, suite.failures, suite.errors) == (2, 1, 1)
+    assert [type(result).__name__ for case in suite for result in case.result] == ["Failure", "Error"]
+    assert all(case.name and case.classname for case in suite)
 
 
 @pytest.mark.parametrize(
@@ -129,14 +131,9 @@ def test_a_trace_is_written_as_csv(tmp_path):
 def test_a_trace_is_written_as_value_change_dump(tmp_path):
     out = tmp_path / "t.vcd"
     assert call("run", STUDY, "--trace", str(out)).exit_code == 0
-    text = out.read_text()
-    code = next(line.split()[3] for line in text.splitlines() if "r1_Gather_a_pod" in line)
-    now, changes = 0, []
-    for line in text.split("$end\n")[-1].splitlines():
-        if line.startswith("#"):
-            now = int(line[1:])
-        elif line.startswith("b") and line.split()[1] == code:
-            changes.append((now, int(line.split()[0][1:], 2)))
+    signals = VCDVCD(str(out))
+    name = next(n for n in signals.signals if "r1_Gather_a_pod" in n)
+    changes = [(at, int(value, 2)) for at, value in signals[name].tv]
     assert (round(49 * 1e9 / 60), 1) in changes
     assert (round(81 * 1e9 / 60), 2) in changes
 

@@ -45,6 +45,9 @@ FIRST_TRIES = {
     "06-moths.gatillo": ("1 straight", "2 guarded"),
     "07-night-crew.gatillo": ("First try: whoever stands there, in every tick", "The call"),
     "08-the-key.gatillo": ("First try: open for everyone", "The door"),
+    "17-valve.gatillo": ("First try: a press is enough", "The valve"),
+    "20-hatch.gatillo": ("First try: everyone goes", "The hatch"),
+    "21-tunnel-post.gatillo": ("First try: the first place at once", "The menu"),
     "13-watering-can.gatillo": ("First try: held and over it", "Dragging"),
 }
 

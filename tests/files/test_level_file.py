@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import os
+import subprocess
+import sys
 from pathlib import Path
 
 import jsonschema
@@ -213,3 +215,29 @@ def test_the_schema_accepts_every_example_and_refuses_an_unknown_entry():
 def test_a_rule_with_a_mistake_still_loads():
     raw = encode_level(level(rule("r", when=c("touches", a="Nobody", b="Noone"))))
     assert decode_level(raw).order[0].when[0].slots["a"] == "Nobody"
+
+
+HOSTILE = {
+    "one long text": "b'{\"gatillo\": 1, \"name\": \"' + b'x' * (10 << 20) + b'\"}'",
+    "brackets": "b'[' * (10 << 20)",
+    "many objects of no kind": 'b\'{"gatillo": 1, "name": "n", "objects": [\' + b\',\'.join('
+    'b\'{"id": 1, "kind": "K", "name": "a", "x": 0, "y": 0}\' for _ in range(170_000)) + b\']}\'',
+    "numbers where texts belong": "b'{\"gatillo\": 1, \"name\": [' + b'1,' * (5 << 20) + b'1]}'",
+}
+
+
+@pytest.mark.parametrize("what", HOSTILE)
+def test_ten_megabytes_of_anything_are_read_or_refused_within_500_megabytes(what):
+    # address space is bounded in a process of its own; it would end with a MemoryError there
+    script = (
+        "import resource\n"
+        "from gatillo.files.level_file import decode_level, LevelFileError\n"
+        "used = int(open('/proc/self/statm').read().split()[0]) * resource.getpagesize()\n"
+        "resource.setrlimit(resource.RLIMIT_AS, (used + (500 << 20),) * 2)\n"
+        f"raw = {HOSTILE[what]}\n"
+        "try:\n    print('level', decode_level(raw).name[:3])\n"
+        "except LevelFileError as error:\n    print('told', str(error)[:300])\n"
+    )
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=60)
+    assert done.returncode == 0, done.stderr
+    assert done.stdout.startswith(("told", "level"))

@@ -111,14 +111,14 @@ def write_junit(results: list[Checked], path: Path) -> None:
                 time="0",
             )
             if verdict.outcome == "failed":
-                ElementTree.SubElement(case, "failure", message=verdict.sentence())
+                ElementTree.SubElement(case, "failure", type="expectation", message=verdict.sentence())
             elif verdict.outcome != "held":
-                ElementTree.SubElement(case, "error", message=verdict.sentence())
+                ElementTree.SubElement(case, "error", type="not judged", message=verdict.sentence())
         for problem in result.problems:
             case = ElementTree.SubElement(
                 suite, "testcase", name=f"finding: {problem.rule}", classname=result.file, time="0"
             )
-            ElementTree.SubElement(case, "error", message=problem.sentence())
+            ElementTree.SubElement(case, "error", type="finding", message=problem.sentence())
     ElementTree.indent(root)
     try:
         ElementTree.ElementTree(root).write(path, encoding="utf-8", xml_declaration=True)

@@ -284,11 +284,11 @@ class Workbench(QObject):
             self.run.script.press(self.run.done + 1, key)
 
     def choose(self, number: int) -> bool:
-        """Choose one of the offered topics while playing, by its number from 1; False if there is none."""
-        topics = self.run.world.topics() if self.playing else ()
-        if not 1 <= number <= len(topics):
+        """Choose an entry of a menu or a topic while playing, by its number from 1; False if there is none."""
+        choices = self.run.world.choices()[1] if self.playing else ()
+        if not 1 <= number <= len(choices):
             return False
-        self.run.script.choose(self.run.done + 1, topics[number - 1].name)
+        self.run.script.choose(self.run.done + 1, choices[number - 1])
         return True
 
     def point(self, x: float, y: float) -> None:

@@ -62,7 +62,7 @@ def decode_level(raw: bytes, name: str = "the file") -> Level:
 def _check_nesting(text: str, name: str) -> None:
     # far deeper than any level; deeper still would only tire the reader
     depth = 0
-    for match in re.finditer(r'"(?:[^"\\]|\\.)*"|[\[{\]}]', text):
+    for match in re.finditer(r'"(?:[^"\\]++|\\.)*+"|[\[{\]}]', text):
         first = match.group()[0]
         depth += (first in "[{") - (first in "]}")
         if depth > 100:

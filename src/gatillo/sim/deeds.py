@@ -99,9 +99,7 @@ class Deeds:
             world.grew(rows)
 
     def _note(self, name: str, rows: Rows | None, before: Any, after: Any) -> None:
-        plain = name.partition("/")[0]
-        of_object = rows is not None
-        number = next(n for written, of, n in self.step.writes if of is of_object and written == plain)
+        plain, number = self.step.writes[(name, rows is not None)]
         self.recorder.did(Did.WROTE, number)
         if self.recorder.watching:
             ids = None if rows is None else self.world.id[rows].tolist()

@@ -46,8 +46,8 @@ class Step:
     """Where it stands: turn, part, line."""
     same_for_all: bool = False
     """Whether its slots hold the same for every match and every tick."""
-    writes: tuple[tuple[str, bool, int], ...] = ()
-    """Variables it writes: plain name, whether it is an object's, and its number in the trace."""
+    writes: dict[tuple[str, bool], tuple[str, int]] = field(default_factory=dict)
+    """Variables it writes, by column and whether they are an object's: plain name and number in the trace."""
     pair: tuple[str, str, str] | None = None
     """For a condition about pairs: its two roles, and how near ones are found: `distance` or `contact`."""
     times: tuple[str, ...] = ()

@@ -424,8 +424,11 @@ class Program:
         numbers = {variable: at for at, variable in enumerate(self.written)}
         for turn in self.turns:
             for step in steps_of((*turn.do, *turn.else_)):
-                step.writes = tuple(
-                    (a.name, a.role is not None, numbers[(a.role.text if a.role else "level", a.name)])
+                step.writes = {
+                    (a.key, a.role is not None): (
+                        a.name,
+                        numbers[(a.role.text if a.role else "level", a.name)],
+                    )
                     for a in step.arguments.values()
                     if isinstance(a, VariableArgument)
-                )
+                }

@@ -84,8 +84,9 @@ def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) 
     events: list[tuple[str, int, int, str]] = []
     can = {(term.by, term.terms.key, term.prompt): term for term in offering.can}
     going = _go_on(world, can, events)
-    _answer_menu(world, can, events)
+    # the press that leaves a menu does not open it anew
     busy = set(going) | ({(world.menu.by, world.menu.key)} if world.menu is not None else set())
+    _answer_menu(world, can, events)
     rests = {p: until for p, until in world.prompt_rests.items() if until > world.time + 1e-9}
     nearest: dict[tuple[int, str], _Term] = {}
     for term in sorted(offering.can, key=lambda t: (t.away, t.prompt)):

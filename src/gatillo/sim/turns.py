@@ -48,6 +48,8 @@ class Turns:
         self.due: set[tuple[int, int]] = set()
         """Occasions at times that are due in this tick: (turn, line)."""
         self.asking = Asking(world)
+        self.whole: dict[str, Matches] = {}
+        """By role: the table of everyone it can stand for, as long as nobody comes or goes."""
 
     def take(self, turn: Turn) -> None:
         """Let a rule take its turn."""
@@ -150,6 +152,10 @@ class Turns:
 
     def with_roles(self, step: Step, table: Matches, made: Made | None = None) -> Matches:
         """The table with every role that a line names in it."""
+        if table is ONE_MATCH and len(step.roles) == 1 and not made:
+            whole = self.whole.get(step.roles[0])
+            if whole is not None and whole.rows[step.roles[0]] is self.world.known_rows(step.roles[0]):
+                return whole
         for role in step.roles:
             if role in table.rows:
                 continue
@@ -162,7 +168,10 @@ class Turns:
                 if named.via and named.via not in table.rows:
                     table = join_role(self.world, table, self.program.index.role_tokens[named.via])
                 before = table.n
+                alone = table is ONE_MATCH and named.source != "reference"
                 table = join_role(self.world, table, named)
+                if alone:
+                    self.whole[role] = table
                 if named.source == "reference" and table.n < before:
                     at = step.at[0]
                     self.fault(

@@ -312,6 +312,10 @@ class World:
             self._note_run(rows)
         return rows
 
+    def known_rows(self, token: str) -> Rows | None:
+        """The rows of a role if they have been asked for since somebody came or went."""
+        return self._rows.get(token)
+
     def rows_of_kind(self, kind: int) -> Rows:
         name = f"#{kind}"
         rows = self._rows.get(name)
@@ -420,6 +424,12 @@ class World:
         """What the player can talk about now."""
         rows = self.rows_of_ids(np.array([self.talking]))
         return self.program.kinds[self.kind.item(rows[0])].topics if self.talking and rows[0] >= 0 else ()
+
+    def choices(self) -> tuple[int, tuple[str, ...]]:
+        """What the player can choose now, and the id of what offers it: a menu's entries, or topics."""
+        if self.menu is not None:
+            return self.menu.prompt, self.menu.entries
+        return self.talking, tuple(topic.name for topic in self.topics())
 
     def timer_seconds(self, name: str) -> float:
         """Seconds a timer has run."""

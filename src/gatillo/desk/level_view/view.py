@@ -22,6 +22,7 @@ from PySide6.QtWidgets import QWidget
 
 from gatillo.desk.keys import key_name
 from gatillo.desk.level_view.object_painter import draw_object, draw_place, draw_saying
+from gatillo.desk.level_view.offers import paint_offers
 from gatillo.desk.theme import text_font, theme, with_alpha
 from gatillo.desk.workbench import Selection, Workbench
 from gatillo.level import edits
@@ -142,7 +143,7 @@ class LevelView(QWidget):
         self._paint_matched(p)
         self._paint_selection(p, world)
         self._paint_sayings(p, world)
-        self._paint_topics(p, world)
+        paint_offers(p, self, world)
         self._paint_pointer(p, world)
         if world.telling:
             self._words(p, world.telling, t.ink, t.paper, self.height() - 38)
@@ -294,27 +295,6 @@ class LevelView(QWidget):
         p.drawEllipse(at, 6, 6)
         for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
             p.drawLine(QPointF(at.x() + 8 * dx, at.y() + 8 * dy), QPointF(at.x() + 12 * dx, at.y() + 12 * dy))
-
-    def _paint_topics(self, p: QPainter, world: World) -> None:
-        """What can be talked about: a panel beside the one spoken to, chosen by number while playing."""
-        topics = world.topics()
-        if not topics:
-            return
-        t = theme()
-        row = int(world.rows_of_ids(np.array([world.talking]))[0])
-        p.setFont(text_font(0))
-        lines = [f"{number}  {topic.name}" for number, topic in enumerate(topics, 1)]
-        width = max(p.fontMetrics().horizontalAdvance(line) for line in lines) + 28
-        at = self.to_pixels(world.x.item(row), world.y.item(row))
-        left = min(at.x() + 24, self.width() - width - 6)
-        box = QRectF(left, at.y() + 10, width, 24 * len(lines) + 10)
-        p.setPen(QPen(t.cursor, 1.2))
-        p.setBrush(t.panel)
-        p.drawRoundedRect(box, 5, 5)
-        p.setPen(t.ink)
-        for number, line in enumerate(lines):
-            at_line = QRectF(box.left() + 12, box.top() + 5 + 24 * number, width - 16, 24)
-            p.drawText(at_line, Qt.AlignmentFlag.AlignVCenter, line)
 
     def _paint_banner(self, p: QPainter) -> None:
         t = theme()

@@ -1,0 +1,75 @@
+"""What the level offers the player: prompts with their progress, menus and topics to choose from."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QPainter, QPen
+
+from gatillo.desk.theme import text_font, theme, with_alpha
+from gatillo.sim.prompts import prompt_text
+from gatillo.sim.world import World
+
+if TYPE_CHECKING:
+    from gatillo.desk.level_view.view import LevelView
+
+LINE = 24
+
+
+def paint_offers(p: QPainter, view: LevelView, world: World) -> None:
+    """Prompts below what offers them, and the list of what can be chosen."""
+    _paint_prompts(p, view, world)
+    _paint_choices(p, view, world)
+
+
+def _paint_prompts(p: QPainter, view: LevelView, world: World) -> None:
+    t = theme()
+    p.setFont(text_font(-1))
+    for offer in world.offers:
+        row = int(world.rows_of_ids(np.array([offer.prompt]))[0])
+        if row < 0:
+            continue
+        verb = "hold" if offer.hold > 0 else "press"
+        words = f"{verb} {offer.key} · {prompt_text(world, offer)}"
+        width = p.fontMetrics().horizontalAdvance(words) + 20
+        # below it: what it says stands above
+        at = view.to_pixels(world.x.item(row), world.y.item(row) - world.reach()[1].item(row))
+        box = QRectF(at.x() - width / 2, at.y() + 8, width, 22)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(t.ink)
+        p.drawRoundedRect(box, 4, 4)
+        p.setPen(t.panel)
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        if offer.hold > 0:
+            gone = 0.0 if offer.since is None else min(1.0, (world.time - offer.since) / offer.hold)
+            track = QRectF(box.left(), box.bottom() + 2, box.width(), 4)
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(with_alpha(t.ink, 0.25))
+            p.drawRoundedRect(track, 2, 2)
+            p.setBrush(t.fires)
+            p.drawRoundedRect(QRectF(track.left(), track.top(), track.width() * gone, 4), 2, 2)
+
+
+def _paint_choices(p: QPainter, view: LevelView, world: World) -> None:
+    """A panel beside the one spoken to or the menu's object; chosen by number while playing."""
+    anchor, choices = world.choices()
+    row = int(world.rows_of_ids(np.array([anchor]))[0]) if choices else -1
+    if row < 0:
+        return
+    t = theme()
+    p.setFont(text_font(0))
+    lines = [f"{number}  {words}" for number, words in enumerate(choices, 1)]
+    width = max(p.fontMetrics().horizontalAdvance(line) for line in lines) + 28
+    at = view.to_pixels(world.x.item(row), world.y.item(row))
+    left = min(at.x() + 24, view.width() - width - 6)
+    top = min(at.y() + 10, view.height() - LINE * len(lines) - 16)
+    box = QRectF(left, top, width, LINE * len(lines) + 10)
+    p.setPen(QPen(t.cursor, 1.2))
+    p.setBrush(t.panel)
+    p.drawRoundedRect(box, 5, 5)
+    p.setPen(t.ink)
+    for number, line in enumerate(lines):
+        area = QRectF(box.left() + 12, box.top() + 5 + LINE * number, width - 16, LINE)
+        p.drawText(area, Qt.AlignmentFlag.AlignVCenter, line)
