@@ -56,6 +56,8 @@ class Formula:
     reads: tuple[tuple[str, str], ...]
     evaluate: Evaluate
     constant: Any = None
+    steady: bool = False
+    """Whether its value can only change when something in `reads` is written, or objects come or go."""
 
 
 class _Compiler:
@@ -65,6 +67,7 @@ class _Compiler:
         self.call = first_call
         self.roles: dict[str, None] = {}
         self.reads: dict[tuple[str, str], None] = {}
+        self.steady = True
 
     def text_of(self, node: Node) -> str:
         return self.source[node.start : node.end]
@@ -110,6 +113,7 @@ class _Compiler:
         name = node.name
         if name in ("time", "dt", "tick"):
             self.reads[("clock", name)] = None
+            self.steady = False
             return "number", lambda f: f.clock(name)
         if name == "nobody":
             return "object", lambda f: 0
@@ -153,12 +157,14 @@ class _Compiler:
             if member not in ("x", "y"):
                 raise FormulaError("the pointer has only x and y", node.start, node.end)
             self.reads[("pointer", member)] = None
+            self.steady = False
             return "number", lambda f: f.pointer(member)
         role = self.index.role_tokens.get(first)
         if role is not None:
             kind = self.variable(role, member, node)
             self.roles[first] = None
             self.reads[(first, member)] = None
+            self.steady = self.steady and member not in ("vx", "vy")
             key = column_key(member, kind)
             return kind, lambda f: f.property(first, key)
         place = self.index.place_tokens.get(first)
@@ -281,6 +287,9 @@ class _Compiler:
                 node.start,
                 node.end,
             )
+        # what these read of objects is not listed
+        self.steady = self.steady and declared.name not in DRAWING
+        self.steady = self.steady and not {"role", "kind", "kind variable"} & set(declared.arguments)
         result: ValueType = "number" if declared.result == "same" else declared.result
         codes: list[Evaluate] = []
         for at, part in enumerate(node.parts):
@@ -364,6 +373,7 @@ class _Compiler:
         if part.op == "name":
             if name == "pointer":
                 self.reads[("pointer", "x")] = self.reads[("pointer", "y")] = None
+                self.steady = False
                 return lambda f: (f.pointer("x"), f.pointer("y"))
             if name in self.index.role_tokens:
                 self.roles[name] = None
@@ -480,4 +490,5 @@ def compile_formula(
         tuple(compiler.reads),
         code if constant is not None or not (bare or kind == "number") else evaluate,
         constant,
+        compiler.steady,
     )

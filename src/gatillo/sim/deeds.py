@@ -56,6 +56,7 @@ class Deeds:
             last = last.item() if isinstance(last, np.generic) else last
             self._note(target.name, None, world.level[target.name], last)
             world.level[target.name] = last
+            world.changed(f"level.{target.name}")
             return
         before = world.values_of(rows, target.name) if self.recorder.watching else None
         self._store(rows, target.name, value)
@@ -72,6 +73,7 @@ class Deeds:
                 return
             self._note(target.name, None, before, after)
             world.level[target.name] = after
+            world.changed(f"level.{target.name}")
             return
         before_rows = world.values_of(rows, target.name)
         column = world.variables.get(target.name)
@@ -87,6 +89,7 @@ class Deeds:
     def _store(self, rows: Rows, name: str, value: Any) -> None:
         world = self.world
         column = world.variables.get(name)
+        world.changed(name)
         if column is not None:
             column[rows] = value
             return

@@ -50,6 +50,8 @@ class Step:
     """Variables it writes, by column and whether they are an object's: plain name and number in the trace."""
     pair: tuple[str, str, str] | None = None
     """For a condition about pairs: its two roles, and how near ones are found: `distance` or `contact`."""
+    depends: tuple[str, ...] | None = None
+    """For a condition that remembers: what its answer depends on."""
     times: tuple[str, ...] = ()
     """Slots with a time in seconds."""
 

@@ -24,6 +24,7 @@ from gatillo.level.naming import token
 from gatillo.level.roles import Index, all_rules, type_of
 from gatillo.sim.bodies import Behaviour, geometry_of, setting_column
 from gatillo.sim.lines import PARTS, Alarm, Part, Step, Turn, every_step, make_step, steps_of
+from gatillo.sim.remembering import depends_on, pose_of
 
 _GROUP_OF: dict[Part, Literal["occasion", "condition", "action"]] = {
     "when": "occasion",
@@ -160,6 +161,8 @@ class Program:
             return None
         step = make_step(bound, entry, rule, part, line, within)
         step.at = (position, part, line)
+        if part == "if" and not within:
+            step.depends = depends_on(self.index, self.kind_number, step)
         if part == "when":
             for name, argument in step.arguments.items():
                 about = argument.role if isinstance(argument, RoleArgument | VariableArgument) else None
@@ -232,6 +235,12 @@ class Program:
                 one, other = sorted((self.kind_number[fact[1]], self.kind_number[fact[2]]))
                 found[fact[0]][one * many + other] = turns
         return found
+
+    @cached_property
+    def poses_asked(self) -> dict[int, str]:
+        """Kinds whose pose some remembering condition depends on, with what to note when it changes."""
+        asked = {d for turn in self.turns for step in turn.if_ for d in step.depends or ()}
+        return {at: pose_of(at) for at in range(len(self.kinds)) if pose_of(at) in asked}
 
     @cached_property
     def senses(self) -> np.ndarray:

@@ -25,6 +25,7 @@ from gatillo.sim.matching import (
 )
 from gatillo.sim.pairing import join_pairs
 from gatillo.sim.program import Program
+from gatillo.sim.remembering import NOW_AND_THEN, TRIES, Kept
 from gatillo.sim.trace import Did, Recorder, Way
 from gatillo.sim.world import Memory, Wait, World
 
@@ -45,10 +46,11 @@ class Turns:
         self.stop_at = stop_at
         self.position = 0
         self.repeats = 0
+        self.faults = 0
         self.due: set[tuple[int, int]] = set()
         """Occasions at times that are due in this tick: (turn, line)."""
         self.asking = Asking(world)
-        self.whole: dict[str, Matches] = {}
+        self.whole: dict[str, Matches] = world.whole
         """By role: the table of everyone it can stand for, as long as nobody comes or goes."""
 
     def take(self, turn: Turn) -> None:
@@ -107,6 +109,29 @@ class Turns:
 
     def keep(self, turn: Turn, step: Step, table: Matches) -> Matches:
         """The matches that pass a condition, with the roles it brings in."""
+        if step.depends is None:
+            return self.pass_(turn, step, table)
+        world = self.world
+        kept: Kept | None = world.kept.get(id(step))
+        in_vain = 0
+        if kept is not None:
+            in_vain = kept.in_vain + 1
+            if in_vain > TRIES and (world.tick + turn.position) % NOW_AND_THEN:
+                return self.pass_(turn, step, table)
+        counts = world.changes
+        changes = [counts.get(what, 0) for what in step.depends]
+        if kept is not None and kept.table is table and kept.changes == changes:
+            kept.in_vain = 0
+            return kept.answer
+        faults = self.faults
+        answer = self.pass_(turn, step, table)
+        # a fault is told anew in each tick
+        if self.faults == faults:
+            world.kept[id(step)] = Kept(table, changes, answer, in_vain)
+        return answer
+
+    def pass_(self, turn: Turn, step: Step, table: Matches) -> Matches:
+        """The same, asked afresh."""
         if step.roles:
             near = join_pairs(self.world, table, step) if step.pair is not None else None
             table = self.with_roles(step, table if near is None else near)
@@ -154,7 +179,7 @@ class Turns:
         """The table with every role that a line names in it."""
         if table is ONE_MATCH and len(step.roles) == 1 and not made:
             whole = self.whole.get(step.roles[0])
-            if whole is not None and whole.rows[step.roles[0]] is self.world.known_rows(step.roles[0]):
+            if whole is not None:
                 return whole
         for role in step.roles:
             if role in table.rows:
@@ -201,6 +226,7 @@ class Turns:
         return view.faulted()
 
     def fault(self, turn: Turn, step: Step, count: int, sentence: str) -> None:
+        self.faults += 1
         whole = f"“{turn.rule.name}”, {step.part} {step.line + 1}: {sentence}"
         self.recorder.fault(self.world.tick, turn.position, step.part, step.line, whole, count)
 

@@ -241,6 +241,10 @@ class World:
         self.memory: dict[int, Memory] = {}
         self.created_now = 0
         self.sent_now = 0
+        # how often each thing that remembering conditions depend on has changed, and what they kept
+        self.changes: dict[str, int] = {}
+        self.kept: dict[int, Any] = {}
+        self.whole: dict[str, Any] = {}
         self._rows: dict[str, Rows] = {}
         # by the identity of an array in _rows, which keeps it alive: the slice that it is
         self.runs: dict[int, slice] = {}
@@ -299,6 +303,8 @@ class World:
         other.heard = dict(self.heard)
         other._rows = dict(self._rows)
         other.runs = dict(self.runs)
+        other.changes = dict(self.changes)
+        other.kept, other.whole = {}, {}
         other._members = dict(self._members)
         return other
 
@@ -311,10 +317,6 @@ class World:
             rows = self._rows[role.token] = np.flatnonzero(self.member(role))
             self._note_run(rows)
         return rows
-
-    def known_rows(self, token: str) -> Rows | None:
-        """The rows of a role if they have been asked for since somebody came or went."""
-        return self._rows.get(token)
 
     def rows_of_kind(self, kind: int) -> Rows:
         name = f"#{kind}"
@@ -348,6 +350,8 @@ class World:
         """To be called when objects come or go: forgets who is there."""
         self._rows.clear()
         self.runs.clear()
+        self.whole.clear()
+        self.changed("there")
         self._members.clear()
         self._reach = None
         self.grids = ()
@@ -403,6 +407,10 @@ class World:
             rows = self._rows[what] = np.flatnonzero(of_kind[self.kind] & self.alive)
         return rows
 
+    def changed(self, what: str) -> None:
+        """Note that something changed that conditions may remember."""
+        self.changes[what] = self.changes.get(what, 0) + 1
+
     def turned(self, rows: Rows) -> None:
         """Note that these objects turned."""
         self.touch_rows(rows)
@@ -413,6 +421,11 @@ class World:
         """Note that these objects moved, so that their contacts are looked at."""
         self.moved[rows] = True
         self.any_moved = True
+        asked = self.program.poses_asked
+        if asked:
+            for kind in np.bincount(self.kind[rows]).nonzero()[0].tolist() if len(rows) else ():
+                if kind in asked:
+                    self.changed(asked[kind])
 
     def grew(self, rows: Rows) -> None:
         """Note that these objects have another size."""

@@ -1,0 +1,67 @@
+"""Conditions that remember: asked again about nothing that has changed, they answer as before.
+
+After Forgy, Rete: A fast algorithm for the many pattern/many object pattern match problem, Artificial
+Intelligence 19 (1982): results of matching are kept, and what changes says which of them are stale. Here
+every column that such a condition reads carries a count of its changes.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from gatillo.formula.compiling import PROPERTY_TYPES, column_key
+from gatillo.level.roles import Index
+from gatillo.sim.lines import Step
+
+if TYPE_CHECKING:
+    from gatillo.sim.matching import Matches
+
+THERE = "there"
+"""Changes when objects come or go."""
+
+_POSE = frozenset({"x", "y", "angle", "scale"})
+_STEADY_ENTRIES = frozenset({"compare", "formula_holds"})
+_MOST_KINDS = 4
+TRIES = 4
+"""So often in a row may remembering be in vain before it is tried only now and then."""
+NOW_AND_THEN = 32
+
+
+def pose_of(kind: int) -> str:
+    """What changes when an object of a kind moves, turns or grows."""
+    return f"pose/{kind}"
+
+
+def depends_on(index: Index, kind_number: dict[str, int], step: Step) -> tuple[str, ...] | None:
+    """What a condition's answer depends on besides its matches; None when that is not all told of."""
+    if step.entry.name not in _STEADY_ENTRIES or step.places:
+        return None
+    found: dict[str, None] = {THERE: None}
+    for _, formula in step.worked_out:
+        if not formula.steady:
+            return None
+        for owner, name in formula.reads:
+            if owner == "level":
+                found[f"level.{name}"] = None
+                continue
+            role = index.role_tokens[owner]
+            if role.source == "reference" or len(role.kinds) > _MOST_KINDS:
+                return None
+            if name in _POSE:
+                found.update(dict.fromkeys(pose_of(kind_number[kind]) for kind in role.kinds))
+            else:
+                kind = PROPERTY_TYPES.get(name) or index.variable_type(role, name)
+                assert kind is not None
+                found[column_key(name, kind)] = None
+    return tuple(found)
+
+
+@dataclass(slots=True)
+class Kept:
+    """What a condition made of a match table, and how often each thing it depends on had changed then."""
+
+    table: Matches
+    changes: list[int]
+    answer: Matches
+    in_vain: int
