@@ -217,7 +217,7 @@ def test_the_first_try_shows_what_goes_wrong_when_switched_on(open_window, qtbot
 def test_a_rule_is_moved_by_keys_and_the_order_of_firing_follows(open_window, qtbot):
     window = open_window()
     window.order.setFocus()
-    window.order._choose(row_of(window, "Basket fills"))
+    window.order.choose(row_of(window, "Basket fills"))
     QTest.keyClick(window.order, Qt.Key.Key_Down, ALT)
     settle(qtbot, window)
     names = [t.rule.name for t in window.bench.program.turns][:3]
@@ -251,7 +251,7 @@ def test_a_number_is_edited_in_place_with_the_mouse(open_window, qtbot):
 def test_slots_are_walked_by_tab_and_edited_by_enter(open_window, qtbot):
     window = open_window()
     window.order.setFocus()
-    window.order._choose(row_of(window, "A pod ripens"))
+    window.order.choose(row_of(window, "A pod ripens"))
     QTest.keyClick(window.order, Qt.Key.Key_Tab)
     QTest.keyClick(window.order, Qt.Key.Key_Return)
     field = window.order.editor.field
@@ -266,7 +266,7 @@ def test_a_wrong_text_is_marked_and_not_taken(open_window):
     window = open_window()
     before = window.bench.level
     window.order.setFocus()
-    window.order._choose(row_of(window, "A pod ripens"))
+    window.order.choose(row_of(window, "A pod ripens"))
     window.order.edit_slot()
     field = window.order.editor.field
     QTest.keyClicks(field, "level.podz")
@@ -284,7 +284,7 @@ def test_a_folded_rule_unfolds_into_its_lines(open_window):
     at = row_of(window, "Gather a pod")
     before = len(window.order.rows)
     click_left(window, at, 64)
-    assert len(window.order.rows) == before + 4
+    assert len(window.order.rows) == before + 5
     assert [r.sort for r in window.order.rows[at : at + 5]] == ["rule", *["line"] * 4]
 
 
@@ -300,7 +300,7 @@ def test_folding_a_section_merges_its_lanes(open_window):
 
 def test_firing_mode_and_rest_are_set_in_the_sheet(open_window, qtbot):
     window = open_window()
-    window.order._choose(row_of(window, "Tell the count"))
+    window.order.choose(row_of(window, "Tell the count"))
     box = window.sheet.findChild(QDoubleSpinBox, "rule-cooldown")
     box.setValue(3.0)
     settle(qtbot, window)
@@ -561,7 +561,7 @@ def test_unsaved_changes_are_asked_about(open_window, tmp_path):
 
 def test_an_empty_level_says_what_to_do(open_window):
     window = open_window(level())
-    assert window.order.rows[0].sort == "hint"
+    assert window.order.rows[0].sort == "new"
     assert not window.grab().isNull()
 
 
@@ -603,7 +603,9 @@ def test_text_has_the_contrast_that_wcag_asks_for(open_window, look):
 
 def test_every_command_is_in_a_menu_and_no_two_share_keys(open_window):
     window = open_window()
-    shown = {a for menu in window.menuBar().actions() for a in menu.menu().actions()}
+    menus = [action.menu() for action in window.menuBar().actions()]
+    menus += [action.menu() for menu in menus for action in menu.actions() if action.menu() is not None]
+    shown = {action for menu in menus for action in menu.actions()}
     assert set(window.actions_.values()) <= shown
     keys = [a.shortcut().toString() for a in window.actions_.values() if not a.shortcut().isEmpty()]
     assert len(keys) == len(set(keys))

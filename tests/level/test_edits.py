@@ -7,12 +7,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from building import add, c, kind, level, rule, things
+from gatillo.catalogue.renaming import rename
 from gatillo.desk.history import History
 from gatillo.files.level_file import decode_level, encode_level
 from gatillo.level import edits
 from gatillo.level.model import HoldsAt, Input, KeyBar, Section
 from gatillo.level.naming import did_you_mean, free_name, name_problem
-from gatillo.level.renaming import rename_object
 
 A, B, C, D = (rule(n, do=add("level.n"), id=i) for i, n in enumerate("abcd", 1))
 LEVEL = level(
@@ -104,7 +104,7 @@ def test_renaming_an_object_is_carried_through_rules_formulas_and_watches():
         objects=things("Pod", *[(0, i) for i in range(12)]),
         expect=(HoldsAt(formula="Pod_1.x = 0"),),
     )
-    done = rename_object(built, 1, "First pod")
+    done = rename(built, "object", "Pod 1", "First pod")
     assert done.objects[0].name == "First pod"
     assert done.order[0].if_[0].slots["formula"] == "distance(First_pod, Pod_2) < 3 and Pod_12.x > 0"
     assert done.order[0].do[0].slots["who"] == "First pod"

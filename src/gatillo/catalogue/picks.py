@@ -28,7 +28,7 @@ def best(score: Any, per: Per, n: int, count: int = 1) -> Yes:
 
 
 @pick(
-    "keep the {a} nearest to {where}, of {per}",
+    "keep the nearest {a} to {where}, of {per}",
     "Of several, the nearest one.",
     a=role(),
     where=slot("where"),

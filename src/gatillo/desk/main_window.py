@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
+    QLineEdit,
     QMainWindow,
     QMessageBox,
     QPushButton,
@@ -24,10 +25,12 @@ from gatillo import __version__
 from gatillo.desk.level_view.shelf import Shelf
 from gatillo.desk.level_view.view import LevelView
 from gatillo.desk.order_list.view import OrderView
+from gatillo.desk.order_list.writing import RuleWriting
 from gatillo.desk.run_bar import RunBar
+from gatillo.desk.sheet.level_page import add_kind, add_place, add_trial
 from gatillo.desk.sheet.sheet import Sheet
 from gatillo.desk.theme import choose_theme, text_font, theme
-from gatillo.desk.workbench import Selection, Workbench
+from gatillo.desk.workbench import Selection, Thing, ThingSort, Workbench
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import SUFFIX
 from gatillo.level.model import empty_level
@@ -54,6 +57,7 @@ class MainWindow(QMainWindow):
         self.order = OrderView(bench)
         self.sheet = Sheet(bench)
         self.run_bar = RunBar(bench, self.actions_)
+        self.shelf.newKindWanted.connect(self.new_kind)
         self._lay_out()
         self.resize(1280, 800)
         bench.fileChanged.connect(self._on_file)
@@ -90,10 +94,60 @@ class MainWindow(QMainWindow):
         self._add(edit, "undo", "&Undo", bench.undo, QKeySequence.StandardKey.Undo)
         self._add(edit, "redo", "&Redo", bench.redo, "Ctrl+Shift+Z")
 
+        edit.addSeparator()
+        self._add(edit, "cut", "Cu&t the rule", self.cut, QKeySequence.StandardKey.Cut)
         self._add(
-            level, "duplicate", "&Duplicate objects", lambda: self.level_view.duplicate_selected(), "Ctrl+D"
+            edit, "copy", "&Copy the rule", lambda: self.order.writing.copy(), QKeySequence.StandardKey.Copy
         )
-        self._add(level, "delete", "De&lete objects", lambda: self.level_view.delete_selected(), "Del")
+        self._add(
+            edit, "paste", "&Paste rules", lambda: self.order.writing.paste(), QKeySequence.StandardKey.Paste
+        )
+        self._add(edit, "duplicate", "&Duplicate", self.duplicate, "Ctrl+D", "Duplicate what is selected")
+        self._add(edit, "delete", "De&lete", self.delete, "Del", "Delete what is selected")
+
+        self._add(level, "new kind", "New &kind", self.new_kind, "Ctrl+K")
+        places = level.addMenu("New &place")
+        self._add(places, "new spot", "&Spot", lambda: self.new_place("spot"), "Ctrl+Alt+S")
+        self._add(places, "new area", "&Area", lambda: self.new_place("area"), "Ctrl+Alt+A")
+        self._add(places, "new route", "&Route", lambda: self.new_place("route"), "Ctrl+Alt+R")
+        self._add(level, "new trial", "New &trial", self.new_trial, "Ctrl+Alt+T")
+        level.addSeparator()
+        self._add(
+            level,
+            "settings",
+            "Level &settings and variables",
+            lambda: self.show_thing("level", ""),
+            "Ctrl+Alt+L",
+        )
+        self._add(
+            level,
+            "this trial",
+            "The trial's keys and e&xpectations",
+            lambda: self.show_thing("trial", self.bench.trial.name),
+            "Ctrl+Alt+E",
+        )
+        self._add(level, "index", "&Find in the level", self.find_in_level, "Ctrl+F")
+        level.addSeparator()
+        writing = self.order_writing
+        self._add(level, "new rule", "New r&ule", lambda: writing().new_rule(), "Ctrl+Return")
+        self._add(level, "new line", "New l&ine in the rule", lambda: writing().new_line(), "Ctrl+L")
+        self._add(
+            level,
+            "new else",
+            "New &else line in the rule",
+            lambda: writing().new_line(parts=("else",)),
+            "Ctrl+Shift+L",
+        )
+        self._add(level, "new section", "New se&ction", lambda: writing().new_section(), "Ctrl+Shift+Return")
+        self._add(level, "negate", "Turn the condition r&ound (not)", lambda: writing().negate(), "Ctrl+B")
+        groups = level.addMenu("&Group the condition")
+        for name, label, keys in (
+            ("any_of", "a&ny of these", "Ctrl+G"),
+            ("all_of", "&all of these", "Ctrl+Shift+G"),
+            ("none_of", "&none of these", None),
+        ):
+            self._add(groups, f"group {name}", label, lambda g=name: writing().group(g), keys)
+        level.addSeparator()
         self._add(
             level, "select all", "Select &all objects", lambda: self.level_view.select_all(), "Ctrl+Shift+A"
         )
@@ -105,8 +159,12 @@ class MainWindow(QMainWindow):
             lambda: self.order.toggle_on(self.order.current),
             "Ctrl+T",
         )
-        self._add(level, "rule up", "Move the rule &up", lambda: self.order.move_rule(-1), "Alt+Up")
-        self._add(level, "rule down", "Move the rule dow&n", lambda: self.order.move_rule(1), "Alt+Down")
+        self._add(
+            level, "rule up", "Move the rule or line u&p", lambda: self.order.move_current(-1), "Alt+Up"
+        )
+        self._add(
+            level, "rule down", "Move the rule or line dow&n", lambda: self.order.move_current(1), "Alt+Down"
+        )
         self._add(
             level, "unfold", "&Fold or unfold", lambda: self.order.toggle_fold(self.order.current), "Ctrl+."
         )
@@ -382,6 +440,68 @@ class MainWindow(QMainWindow):
         self.level_page.show()
         self.level_view.setFocus()
         self.bench.play()
+
+    def order_writing(self) -> RuleWriting:
+        """What writes into the order list."""
+        return self.order.writing
+
+    def new_kind(self) -> None:
+        """A new kind, its name ready to be typed over."""
+        add_kind(self.bench)
+        self._type_name("kind-name")
+
+    def new_place(self, sort: str) -> None:
+        """A new place, its name ready to be typed over."""
+        add_place(self.bench, sort)
+        self._type_name("place-name")
+
+    def new_trial(self) -> None:
+        """A new trial, its name ready to be typed over."""
+        add_trial(self.bench)
+        self._type_name("trial-name")
+
+    def find_in_level(self) -> None:
+        """Show the index of the whole level, with the keyboard in its search."""
+        self.bench.select(Selection())
+        self._type_name("index-search")
+
+    def _type_name(self, name: str) -> None:
+        self.sheet.show()
+        field = self.sheet.findChild(QLineEdit, name)
+        if field is not None:
+            field.setFocus()
+            field.selectAll()
+
+    def show_thing(self, sort: ThingSort, name: str) -> None:
+        """Open the sheet of something, with the keyboard in its first field."""
+        self.bench.select(Selection(thing=Thing(sort, name)))
+        self.sheet.show()
+        self.sheet.focus_first()
+
+    def _in_order(self) -> bool:
+        """Whether a deed on what is selected means the order list's row."""
+        return self.order.hasFocus() or (
+            self.bench.selection.rule is not None and not self.level_view.hasFocus()
+        )
+
+    def delete(self) -> None:
+        """Delete what is selected: lines, rules and sections in the order list, else objects."""
+        if self._in_order():
+            self.order.writing.delete()
+        else:
+            self.level_view.delete_selected()
+
+    def duplicate(self) -> None:
+        """Copy what is selected."""
+        if self._in_order():
+            self.order.writing.duplicate()
+        else:
+            self.level_view.duplicate_selected()
+
+    def cut(self) -> None:
+        """Copy the current rule and take it away."""
+        self.order.writing.copy()
+        self.order.writing.delete()
 
     def next_finding(self) -> None:
         """Select the next rule that has a finding."""

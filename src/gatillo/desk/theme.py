@@ -183,6 +183,7 @@ def _style(t: Theme) -> str:
     QLineEdit:focus {{ border: 1px solid {cursor}; }}
     QLineEdit[wrong="true"] {{ border: 2px solid {t.fault.name()}; }}
     QScrollArea, QAbstractScrollArea {{ border: 0; }}
+    QListView#readings {{ border: 1px solid {t.quiet.name()}; background: {t.panel.name()}; }}
     QScrollBar:vertical {{ background: transparent; width: 11px; margin: 0; }}
     QScrollBar:horizontal {{ background: transparent; height: 11px; margin: 0; }}
     QScrollBar::handle {{ background: {line}; border-radius: 4px; margin: 2px; min-width: 28px; min-height: 28px; }}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
 
@@ -14,7 +15,8 @@ from gatillo.inspect.comparison import Comparison
 from gatillo.inspect.expectations import Verdict
 from gatillo.inspect.findings import Finding, repaired
 from gatillo.level import edits
-from gatillo.level.model import Level, Trial, empty_level
+from gatillo.level.model import Level, Section, Trial, empty_level
+from gatillo.level.roles import all_rules
 from gatillo.sim.program import Program
 from gatillo.sim.run import Cursor, Run
 from gatillo.sim.world import World
@@ -22,12 +24,42 @@ from gatillo.sim.world import World
 SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
 
 
+ThingSort = Literal["kind", "place", "trial", "section", "level"]
+
+
+@dataclass(frozen=True, slots=True)
+class Thing:
+    """Something of the level by its name."""
+
+    sort: ThingSort
+    name: str
+
+
 @dataclass(frozen=True, slots=True)
 class Selection:
-    """What is selected: objects by id, or a rule by id."""
+    """What is selected: objects by id, a rule by id, or another thing by name."""
 
     objects: frozenset[int] = frozenset()
     rule: int | None = None
+    thing: Thing | None = None
+
+    def within(self, level: Level) -> Selection:
+        """What of it a level has."""
+        objects = self.objects & {o.id for o in level.objects}
+        rules = {rule.id for _, _, rule in all_rules(level)}
+        return Selection(objects, self.rule if self.rule in rules else None, _thing_within(self.thing, level))
+
+
+def _thing_within(thing: Thing | None, level: Level) -> Thing | None:
+    if thing is None or thing.sort == "level":
+        return thing
+    names = {
+        "kind": {k.name for k in level.kinds},
+        "place": {p.name for p in level.places},
+        "trial": {t.name for t in level.trials},
+        "section": {e.name for e in level.order if isinstance(e, Section)},
+    }[thing.sort]
+    return thing if thing.name in names else None
 
 
 class Workbench(QObject):
@@ -112,11 +144,7 @@ class Workbench(QObject):
 
     def _take_level(self, *, fresh: bool = False) -> None:
         self.program = Program(edits.as_tried(self.level, self.trial))
-        ids = {o.id for o in self.level.objects}
-        rules = {turn.rule.id for turn in self.program.turns}
-        kept = Selection(
-            self.selection.objects & ids, self.selection.rule if self.selection.rule in rules else None
-        )
+        kept = self.selection.within(self.level)
         if fresh:
             self.run = Run(self.program, self.trial)
             self.cursor = Cursor()

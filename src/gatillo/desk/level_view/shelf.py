@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QByteArray, QMimeData, QPoint, QSize, Qt
+from PySide6.QtCore import QByteArray, QMimeData, QPoint, QSize, Qt, Signal
 from PySide6.QtGui import QDrag, QIcon, QMouseEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QScrollArea, QToolButton, QWidget
 
 from gatillo.desk.level_view.object_painter import kind_picture
 from gatillo.desk.level_view.view import KIND_MIME, LevelView
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level.model import Kind
 
 HEIGHT = 44
@@ -65,6 +65,8 @@ class _KindButton(QToolButton):
 class Shelf(QScrollArea):
     """The kinds of the level in a row."""
 
+    newKindWanted = Signal()
+
     def __init__(self, bench: Workbench, view: LevelView, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.bench = bench
@@ -92,19 +94,30 @@ class Shelf(QScrollArea):
         self.buttons = []
         for kind in kinds:
             button = _KindButton(kind, self.view)
-            button.clicked.connect(lambda checked, k=kind.name: self.view.arm(k if checked else None))
+            button.clicked.connect(lambda checked, k=kind.name: self._clicked(k, checked))
             row.addWidget(button)
             self.buttons.append(button)
         if not kinds:
-            words = QLabel("This level has no kinds yet. Open a study from the File menu to start from.")
+            words = QLabel("No kinds yet. A kind is what objects of one sort share:")
             words.setObjectName("quiet")
             row.addWidget(words)
+        self.add = QToolButton()
+        self.add.setObjectName("shelf-add")
+        self.add.setText("+ kind")
+        self.add.setAccessibleName("New kind")
+        self.add.setToolTip("Make a new kind of object")
+        self.add.clicked.connect(lambda: self.newKindWanted.emit())
+        row.addWidget(self.add)
         row.addStretch(1)
         old = self.takeWidget()
         if old is not None:
             old.hide()
             old.deleteLater()
         self.setWidget(inner)
+
+    def _clicked(self, kind: str, checked: bool) -> None:
+        self.view.arm(kind if checked else None)
+        self.bench.select(Selection(thing=Thing("kind", kind)))
 
     def _show_armed(self) -> None:
         for button in self.buttons:

@@ -12,7 +12,7 @@ from gatillo.inspect.expectations import Verdict
 from gatillo.level.edits import Part
 from gatillo.level.model import KeyBar, Rule, Section
 
-RowSort = Literal["input", "section", "rule", "line", "watch", "expectation", "hint"]
+RowSort = Literal["input", "section", "rule", "line", "more", "new", "watch", "expectation"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +48,12 @@ class Row:
     watch: Watch | None = None
     verdict: Verdict | None = None
     problem: str = ""
+    part: Part | None = None
+    line: int = 0
+    """For a line: the part it belongs to, and its number there."""
+    writing: bool = False
+    """For a new rule's row: whether it is being typed."""
+    expectation: int = -1
 
 
 def _clause_words(found: list[Piece], part: Part, line: int) -> list[Word]:
@@ -89,12 +95,29 @@ def _unfolded(rule: Rule, turn: int, on: bool) -> list[Row]:
             label = Word(part if line == 0 else joint, "label")
             count = [Word(str(line + 1), "count")] if part in ("do", "else") else []
             words = [label, *count, *_clause_words(pieces(clause), part, line)]
-            rows.append(Row("line", words, turn=turn, rule=rule, on=on))
+            rows.append(Row("line", words, turn=turn, rule=rule, on=on, part=part, line=line))
+    more = [Word("+ line", "mode"), Word("type it: any letter begins", "hint")]
+    rows.append(Row("more", more, turn=turn, rule=rule, on=on))
     return rows
 
 
-def build_rows(bench: Workbench, folded_sections: set[str], open_rules: set[int]) -> list[Row]:
-    """All rows, from top to bottom: input, the order list, watches, expectations."""
+def _new_row(*, writing: bool, first: bool) -> Row:
+    hint = "click or type here, or press Ctrl+Enter on any rule"
+    if first:
+        hint = "When something happens, do something: click here and type, or press Ctrl+Enter"
+    return Row("new", [Word("+ rule", "mode"), Word(hint, "hint")], writing=writing)
+
+
+def build_rows(
+    bench: Workbench,
+    folded_sections: set[str],
+    open_rules: set[int],
+    new_after: tuple[int | None, str] | None = None,
+) -> list[Row]:
+    """All rows, from top to bottom: input, the order list, watches, expectations.
+
+    `new_after` says where a rule is being typed: after a rule, or at the end of a section (“”: of the list).
+    """
     rows: list[Row] = []
     keys: dict[str, list[KeyBar]] = {}
     for bar in bench.trial.input.keys:
@@ -124,6 +147,7 @@ def build_rows(bench: Workbench, folded_sections: set[str], open_rules: set[int]
             if folded:
                 turn += len(entry.rules)
                 continue
+            writes_here = new_after is not None and new_after[0] is None and new_after[1] == entry.name
         for rule in entry.rules if isinstance(entry, Section) else (entry,):
             # as the trial has it, which may switch rules and sections
             on = bench.program.turns[turn].on
@@ -145,11 +169,13 @@ def build_rows(bench: Workbench, folded_sections: set[str], open_rules: set[int]
             )
             if opened:
                 rows += _unfolded(rule, turn, on)
+            if new_after is not None and new_after[0] == rule.id:
+                rows.append(_new_row(writing=True, first=False))
             turn += 1
-    if not bench.level.order:
-        rows.append(
-            Row("hint", [Word("No rules yet. A rule says: when something happens, do something.", "mode")])
-        )
+        if isinstance(entry, Section) and writes_here:
+            rows.append(_new_row(writing=True, first=False))
+    if not any(row.writing for row in rows):
+        rows.append(_new_row(writing=new_after is not None, first=not bench.level.order))
     for watch in bench.watches or [Watch(s) for s in bench.trial.watches]:
         rows.append(Row("watch", [Word("watch", "tag"), Word(watch.source, "plain")], watch=watch))
     for at, expectation in enumerate(bench.trial.expectations):
@@ -162,6 +188,7 @@ def build_rows(bench: Workbench, folded_sections: set[str], open_rules: set[int]
                 "expectation",
                 [Word(label, f"tag {label}"), Word(expectation_sentence(expectation))],
                 verdict=verdict,
+                expectation=at,
             )
         )
     return rows

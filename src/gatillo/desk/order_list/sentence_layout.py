@@ -34,6 +34,8 @@ def _font(sort: str) -> QFont:
         return figures(-0.5)
     if sort.startswith("tag"):
         return text_font(-1)
+    if sort == "hint":
+        return text_font(-1)
     if sort == "mode":
         return text_font(-1, italic=True)
     return text_font(0)
@@ -46,7 +48,7 @@ def _colour(word: Word, index: Index, on: bool) -> QColor:
     if word.sort == "role":
         kind = kind_of(index, word.text)
         return kind_colour(kind.colour) if kind else t.ink
-    if word.sort in ("label", "count", "mode", "tag", "tag expect"):
+    if word.sort in ("label", "count", "mode", "hint", "tag", "tag expect"):
         return t.quiet
     return {
         "unknown": t.fault,
@@ -93,7 +95,7 @@ class SentenceLayout:
         for at, word in enumerate(words):
             metrics = self.font(word.sort)[1]
             before = words[at - 1].sort if at else ""
-            if at and (word.sort in ("label", "mode") or before in ("strong",)):
+            if at and (word.sort in ("label", "mode", "hint") or before in ("strong",)):
                 x += 10 if word.sort == "label" else 8
             elif before in ("label", "count") or before.startswith("tag"):
                 x += 8 if before.startswith("tag") else 6

@@ -9,43 +9,27 @@ from PySide6.QtWidgets import QCompleter, QLineEdit, QToolTip, QWidget
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.binding import bind
-from gatillo.catalogue.keys import KEYS
+from gatillo.catalogue.choices import choices
 from gatillo.desk.order_list.rows import Word
 from gatillo.desk.theme import figures
 from gatillo.desk.workbench import Workbench
 from gatillo.level.edits import clauses_of
-from gatillo.level.model import Clause, Rule
-from gatillo.level.roles import Index
+from gatillo.level.model import Rule
 
 _GROUPS = {"when": "occasion", "if": "condition", "do": "action", "else": "action"}
 
 
-def choices(index: Index, clause: Clause, slot: str, messages: list[str]) -> list[str]:
-    """What exists in this level that could stand in a slot of a clause; empty for free values."""
-    declared = CATALOGUE[clause.use].slots[slot]
-    roles = [r.text for r in index.role_tokens.values()]
-    level = [f"level.{t}" for t in index.level_tokens]
-    owned = [f"{k.name}.{v.name}" for k in index.kinds.values() for v in k.variables]
-    found: dict[str, list[str]] = {
-        "role": roles,
-        "kind": list(index.kinds),
-        "key": list(KEYS),
-        "message": messages,
-        "variable": [*level, *owned],
-        "number variable": [*level, *owned],
-        "where": [*index.places, *roles, "pointer"],
-        "tag": list(index.tags),
-        "area": list(index.areas),
-        "rule": list(index.rule_names),
-        "section": list(index.section_names),
-        "topic": list(index.topics),
-        "per": ["all matches", *roles],
-        "yes/no variable": [*level, *owned],
-        "choice": list(declared.options),
-        "number": [*level, *owned],
-        "value": [*level, *owned, "yes", "no"],
-    }
-    return found.get(declared.type, [])
+def roles_of(rule: Rule) -> list[str]:
+    """The roles that a rule's slots name."""
+    return list(
+        dict.fromkeys(
+            clause.slots[name]
+            for clause in (*rule.when, *rule.if_, *rule.do, *rule.else_)
+            if clause.use in CATALOGUE
+            for name, slot in CATALOGUE[clause.use].slots.items()
+            if slot.type in ("role", "where") and clause.slots.get(name)
+        )
+    )
 
 
 class SlotEditor(QObject):
@@ -55,7 +39,8 @@ class SlotEditor(QObject):
     """A rule's word has been given another text."""
     walked = Signal(int)
     """On to the next slot (1) or back to the one before (-1)."""
-    closed = Signal()
+    closed = Signal(bool)
+    """The field is gone; whether its text was taken."""
 
     def __init__(self, page: QWidget, bench: Workbench) -> None:
         super().__init__(page)
@@ -79,7 +64,8 @@ class SlotEditor(QObject):
         width = max(area.width() + 26, 110 if word.sort != "value" else 74)
         left = min(area.left() - 7, self.page.width() - width - 4)
         field.setGeometry(int(left), int(area.top()) + 1, int(width), int(area.height()) - 2)
-        known = choices(self.bench.program.index, clause, word.slot, list(self.bench.program.messages))
+        declared = CATALOGUE[clause.use].slots[word.slot]
+        known = choices(self.bench.program.index, declared, roles_of(rule))
         if known:
             completer = QCompleter(known, field)
             completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
@@ -127,9 +113,9 @@ class SlotEditor(QObject):
         field.removeEventFilter(self)
         field.hide()
         field.deleteLater()
-        self.closed.emit()
         if keep:
             self.taken.emit(rule, word, text)
+        self.closed.emit(keep)
         return True
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:

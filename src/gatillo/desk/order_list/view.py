@@ -16,9 +16,10 @@ from gatillo.desk.order_list.rows import Row, Word, build_rows
 from gatillo.desk.order_list.sentence_layout import SentenceLayout
 from gatillo.desk.order_list.slot_editor import SlotEditor
 from gatillo.desk.order_list.telling import firing_words, look_words
+from gatillo.desk.order_list.writing import RuleWriting, is_typed
 from gatillo.desk.theme import theme
-from gatillo.desk.workbench import Selection, Workbench
-from gatillo.level import edits
+from gatillo.desk.workbench import Selection, Thing, Workbench
+from gatillo.level import edits, rule_edits
 from gatillo.level.model import Rule, Section
 from gatillo.sim.run import Cursor
 
@@ -45,7 +46,10 @@ class OrderView(QAbstractScrollArea):
         self.editor = SlotEditor(self.viewport(), bench)
         self.editor.taken.connect(self.set_slot)
         self.editor.walked.connect(self._walk_slots)
-        self.editor.closed.connect(self.setFocus)
+        self.new_row_after: tuple[int | None, str] | None = None
+        """Where a rule is being typed: after a rule by id, or at the end of a section."""
+        self.writing = RuleWriting(self)
+        self.editor.closed.connect(self._on_editor_closed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Order of rules and their lanes")
         self.viewport().setMouseTracking(True)
@@ -64,9 +68,10 @@ class OrderView(QAbstractScrollArea):
     def rebuild(self) -> None:
         """Take the rows anew from the level."""
         self.folded &= {e.name for e in self.bench.level.order if isinstance(e, Section)}
-        self.rows = build_rows(self.bench, self.folded, self.opened)
+        self.rows = build_rows(self.bench, self.folded, self.opened, self.new_row_after)
         self.current = min(self.current, len(self.rows) - 1)
         self._set_scroll_bars()
+        self.writing.reopen_in_place()
         self.viewport().update()
 
     def fold_switched_off(self) -> None:
@@ -97,7 +102,7 @@ class OrderView(QAbstractScrollArea):
                 if row.sort == "rule" and row.rule is not None and row.rule.id == rule:
                     if self.rows[self.current].rule is not row.rule:
                         self.current, self.current_slot = at, -1
-                    self._show_row(at)
+                    self.show_row(at)
         self.viewport().update()
 
     # zooming and scrolling time
@@ -187,7 +192,7 @@ class OrderView(QAbstractScrollArea):
         """Where a row's sentence stands."""
         row = self.rows[at]
         area = self.row_area(at)
-        left = {"line": LINE_X, "section": 34.0, "hint": 20.0}.get(
+        left = {"line": LINE_X, "more": LINE_X, "section": 34.0, "new": TEXT_X}.get(
             row.sort, TEXT_X if row.sort == "rule" else 40.0
         )
         return QRectF(left, area.top(), self.scale.left - left - 10, ROW)
@@ -196,12 +201,29 @@ class OrderView(QAbstractScrollArea):
         area = self.row_area(at)
         return QRectF(self.scale.left, area.top(), self.scale.width, ROW)
 
-    def _show_row(self, at: int) -> None:
+    def show_row(self, at: int) -> None:
         area, bar = self.row_area(at), self.verticalScrollBar()
         if area.top() < HEADER:
             bar.setValue(int(bar.value() - (HEADER - area.top())))
         elif area.bottom() > self.viewport().height():
             bar.setValue(int(bar.value() + area.bottom() - self.viewport().height()))
+
+    def current_row(self) -> Row | None:
+        """The row that keys act on."""
+        return self.rows[self.current] if 0 <= self.current < len(self.rows) else None
+
+    def show_rule(self, rule_id: int) -> None:
+        """Make a rule's row the current one, and let it be seen."""
+        for at, row in enumerate(self.rows):
+            if row.sort == "rule" and row.rule is not None and row.rule.id == rule_id:
+                self.current, self.current_slot = at, -1
+                self.show_row(at)
+                self.viewport().update()
+                return
+
+    def _on_editor_closed(self, kept: bool) -> None:
+        self.setFocus()
+        self.writing.slot_closed(kept)
 
     def slots_of(self, at: int) -> list[Word]:
         """The editable words of a row, from left to right."""
@@ -308,7 +330,7 @@ class OrderView(QAbstractScrollArea):
     def _press_lane(self, point: QPointF, at: int | None) -> None:
         mark = self.mark_at(point)
         if at is not None and self.rows[at].rule is not None:
-            self._choose(at)
+            self.choose(at)
         verdict = self.rows[at].verdict if at is not None else None
         if mark is not None:
             self.bench.move_cursor(mark)
@@ -320,7 +342,7 @@ class OrderView(QAbstractScrollArea):
 
     def _press_left(self, point: QPointF, at: int) -> None:
         row = self.rows[at]
-        self._choose(at)
+        self.choose(at)
         if row.sort == "section" and point.x() < 34:
             self.toggle_fold(at)
             return
@@ -333,16 +355,30 @@ class OrderView(QAbstractScrollArea):
             if 54 <= point.x() < TEXT_X:
                 self.toggle_fold(at)
                 return
+        if row.sort == "new":
+            self.writing.new_rule()
+            return
+        if row.sort == "more":
+            self.writing.new_line()
+            return
         for number, word in enumerate(self.slots_of(at)):
             if self.word_area(at, word).adjusted(-2, 0, 2, 0).contains(point):
                 self.current_slot = number
                 self.edit_slot()
                 return
 
-    def _choose(self, at: int) -> None:
+    def choose(self, at: int) -> None:
+        """Make a row the current one, and select its rule."""
         self.current, self.current_slot = at, -1
-        rule = self.rows[at].rule
-        self.bench.select(Selection(rule=rule.id if rule is not None else None))
+        row = self.rows[at]
+        if row.rule is not None:
+            self.bench.select(Selection(rule=row.rule.id))
+        elif row.section is not None:
+            self.bench.select(Selection(thing=Thing("section", row.section.name)))
+        elif row.sort in ("input", "watch", "expectation") and self.bench.level.trials:
+            self.bench.select(Selection(thing=Thing("trial", self.bench.trial.name)))
+        else:
+            self.bench.select(Selection())
         self.viewport().update()
 
     def _scrub(self, x: float) -> None:
@@ -432,7 +468,7 @@ class OrderView(QAbstractScrollArea):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, modifiers = event.key(), event.modifiers()
         if modifiers & Qt.KeyboardModifier.AltModifier and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self.move_rule(-1 if key == Qt.Key.Key_Up else 1)
+            self.move_current(-1 if key == Qt.Key.Key_Up else 1)
             return
         if modifiers & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier):
             super().keyPressEvent(event)
@@ -451,10 +487,16 @@ class OrderView(QAbstractScrollArea):
             Qt.Key.Key_Minus: lambda: self.zoom(1 / 1.5),
         }
         deed = deeds.get(key)
-        if deed is None:
-            super().keyPressEvent(event)
-        else:
+        row = self.current_row()
+        if deed is not None:
             deed()
+        elif is_typed(event.text()):
+            # a word begun on a rule is its next line, elsewhere a new rule
+            (self.writing.new_line if row is not None and row.rule is not None else self.writing.new_rule)(
+                event.text()
+            )
+        else:
+            super().keyPressEvent(event)
 
     def event(self, event: QEvent) -> bool:
         # Tab walks a rule's slots before it leaves the list
@@ -465,8 +507,8 @@ class OrderView(QAbstractScrollArea):
         return super().event(event)
 
     def _walk(self, by: int) -> None:
-        self._choose(max(0, min(len(self.rows) - 1, self.current + by)))
-        self._show_row(self.current)
+        self.choose(max(0, min(len(self.rows) - 1, self.current + by)))
+        self.show_row(self.current)
 
     def _walk_slots(self, by: int) -> bool:
         many = len(self.slots_of(self.current))
@@ -510,6 +552,17 @@ class OrderView(QAbstractScrollArea):
                 f"switch “{row.rule.name}” {'on' if on else 'off'}",
             )
 
+    def move_current(self, by: int) -> None:
+        """Move the current line within its rule, or the current rule or section in the order."""
+        row = self.current_row()
+        if row is not None and row.section is not None:
+            name = row.section.name
+            level = rule_edits.move_section(self.bench.level, name, by)
+            self.bench.edit(level, f"move the section “{name}” {'up' if by < 0 else 'down'}")
+            self.choose(next(i for i, r in enumerate(self.rows) if r.section and r.section.name == name))
+        elif not self.writing.move_line(by):
+            self.move_rule(by)
+
     def move_rule(self, by: int) -> None:
         """Move the current rule up or down in the order."""
         rule = self.rows[self.current].rule if self.rows else None
@@ -526,12 +579,17 @@ class OrderView(QAbstractScrollArea):
             ),
             self.current,
         )
-        self._show_row(self.current)
+        self.show_row(self.current)
         self.viewport().update()
 
     def edit_slot(self) -> None:
         """Edit the current slot in place; with none chosen, the first."""
         slots = self.slots_of(self.current)
+        row = self.current_row()
+        if row is not None and row.sort == "new":
+            self.writing.new_rule()
+        elif row is not None and row.sort == "more":
+            self.writing.new_line()
         if not slots:
             return
         if not 0 <= self.current_slot < len(slots):

@@ -4,34 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from msgspec.structs import replace
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import (
-    QComboBox,
-    QDoubleSpinBox,
-    QFormLayout,
-    QLabel,
-    QLineEdit,
-    QScrollArea,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from gatillo.desk.sheet import words
+from gatillo.desk.sheet.kind_page import kind_page
+from gatillo.desk.sheet.level_page import index_page, level_page
+from gatillo.desk.sheet.object_page import object_page
+from gatillo.desk.sheet.place_page import place_page
+from gatillo.desk.sheet.rule_page import rule_page, section_page
+from gatillo.desk.sheet.trial_page import trial_page
 from gatillo.desk.theme import text_font
-from gatillo.desk.workbench import Selection, Workbench
-from gatillo.level import edits
-from gatillo.level.model import Object, Rule
-from gatillo.level.naming import name_problem
-from gatillo.level.renaming import rename_object
+from gatillo.desk.workbench import Workbench
+from gatillo.level.model import Section
 from gatillo.level.roles import all_rules
-
-FARTHEST_SHOWN = 1_000_000.0
-MODES = (
-    ("each tick", "each tick it holds"),
-    ("on becoming true", "when it becomes true"),
-    ("first time only", "the first time only"),
-)
 
 
 class Sheet(QScrollArea):
@@ -41,22 +27,20 @@ class Sheet(QScrollArea):
         super().__init__(parent)
         self.bench = bench
         self.setWidgetResizable(True)
-        self.setMinimumWidth(240)
-        self.setAccessibleName("Sheet")
+        self.setMinimumWidth(300)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._tell: Callable[[], str] = lambda: ""
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setAccessibleName("Sheet")
         self.live = QLabel()
         self.title = QLabel()
-        self._shown: tuple[Selection, object] | None = None
+        self._tell: Callable[[], str] = lambda: ""
+        self._shown: object = None
         bench.levelChanged.connect(self.rebuild)
         bench.selectionChanged.connect(self.rebuild)
         bench.runChanged.connect(self.refresh)
         bench.judgedChanged.connect(self.refresh)
-        bench.cursorMoved.connect(self._on_cursor)
+        bench.cursorMoved.connect(self.refresh)
         self.rebuild()
-
-    def _on_cursor(self) -> None:
-        self.refresh()
 
     def refresh(self) -> None:
         """Tell the moment at the cursor anew."""
@@ -64,8 +48,15 @@ class Sheet(QScrollArea):
         if told != self.live.text():
             self.live.setText(told)
 
+    def focus_first(self) -> None:
+        """Put the keyboard into the first field."""
+        for field in self.widget().findChildren(QWidget):
+            if field.focusPolicy() & Qt.FocusPolicy.TabFocus and field.isVisibleTo(self):
+                field.setFocus()
+                return
+
     def rebuild(self) -> None:
-        """Show what is selected."""
+        """Show what is selected; the field that has the focus keeps it, and the page its place."""
         focus = self.focusWidget()
         focused = focus.objectName() if focus is not None and focus.hasFocus() else ""
         page = QWidget()
@@ -75,36 +66,18 @@ class Sheet(QScrollArea):
         self.title = QLabel()
         self.title.setWordWrap(True)
         self.title.setFont(text_font(3, bold=True))
+        column.addWidget(self.title)
         self.live = QLabel()
         self.live.setWordWrap(True)
         self.live.setTextFormat(Qt.TextFormat.RichText)
         self.live.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.live.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        bench = self.bench
-        objects = [o for o in bench.level.objects if o.id in bench.selection.objects]
-        rule = next((r for _, _, r in all_rules(bench.level) if r.id == bench.selection.rule), None)
-        if rule is not None:
-            self._rule_page(column, rule)
-        elif len(objects) == 1:
-            self._object_page(column, objects[0])
-        elif objects:
-            self._text_page(
-                column, f"{len(objects)} objects", "Drag them or use the arrow keys to move them together."
-            )
-            self._tell = lambda: words.firing_html(bench)
-        elif bench.selection.objects:
-            created = min(bench.selection.objects)
-            self._text_page(
-                column,
-                bench.world.name_of(created) if created in bench.world.id else "A created object",
-                "A rule created this object during the run.",
-            )
-            self._tell = lambda: words.object_html(bench, created)
-        else:
-            self._text_page(column, bench.level.name, bench.level.note)
-            self._tell = lambda: words.firing_html(bench) + words.level_html(bench)
+        self._fill(column)
         column.addWidget(self.live)
         column.addStretch(1)
+        same = self._shown == self.bench.selection
+        self._shown = self.bench.selection
+        place = self.verticalScrollBar().value()
         # a field of the old page may be what caused this: it must live until its event is over
         old = self.takeWidget()
         if old is not None:
@@ -112,126 +85,67 @@ class Sheet(QScrollArea):
             old.deleteLater()
         self.setWidget(page)
         self.refresh()
+        if same:
+            self.verticalScrollBar().setValue(place)
         if focused:
             found = page.findChild(QWidget, focused)
             if found is not None:
                 found.setFocus()
 
-    def _text_page(self, column: QVBoxLayout, title: str, note: str) -> None:
-        self.title.setText(title)
-        column.addWidget(self.title)
+    def _fill(self, column: QVBoxLayout) -> None:
+        bench, level = self.bench, self.bench.level
+        selection = bench.selection
+        objects = [o for o in level.objects if o.id in selection.objects]
+        rule = next((r for _, _, r in all_rules(level) if r.id == selection.rule), None)
+        self._tell = lambda: words.firing_html(bench)
+        if rule is not None:
+            self.title.setText(rule.name)
+            rule_page(bench, column, rule)
+            rule_id = rule.id
+            self._tell = lambda: words.rule_counts_html(bench, rule_id) + words.firing_html(bench)
+        elif selection.thing is not None:
+            self._thing(column, selection.thing.sort, selection.thing.name)
+        elif len(objects) == 1:
+            self.title.setText(objects[0].name)
+            object_page(bench, column, objects[0])
+            object_id = objects[0].id
+            self._tell = lambda: words.object_html(bench, object_id) + words.firing_html(bench)
+        elif objects:
+            self.title.setText(f"{len(objects)} objects")
+            self._quiet(column, "Drag them or use the arrow keys to move them together.")
+        elif selection.objects:
+            created = min(selection.objects)
+            there = created in bench.world.id
+            self.title.setText(bench.world.name_of(created) if there else "A created object")
+            self._quiet(column, "A rule created this object during the run.")
+            self._tell = lambda: words.object_html(bench, created)
+        else:
+            self.title.setText(level.name)
+            self._quiet(column, level.note)
+            index_page(bench, column)
+            self._tell = lambda: words.firing_html(bench) + words.level_html(bench)
+
+    def _thing(self, column: QVBoxLayout, sort: str, name: str) -> None:
+        bench, level = self.bench, self.bench.level
+        self.title.setText(name or level.name)
+        if sort == "kind":
+            kind_page(bench, column, next(k for k in level.kinds if k.name == name))
+        elif sort == "place":
+            place_page(bench, column, next(p for p in level.places if p.name == name))
+        elif sort == "trial":
+            trial_page(bench, column, next(t for t in level.trials if t.name == name))
+            self._tell = lambda: words.verdicts_html(bench)
+        elif sort == "section":
+            section_page(
+                bench, column, next(e for e in level.order if isinstance(e, Section) and e.name == name)
+            )
+        else:
+            level_page(bench, column)
+
+    @staticmethod
+    def _quiet(column: QVBoxLayout, note: str) -> None:
         if note:
             label = QLabel(note)
             label.setWordWrap(True)
             label.setObjectName("quiet")
             column.addWidget(label)
-
-    # an object
-
-    def _object_page(self, column: QVBoxLayout, thing: Object) -> None:
-        bench = self.bench
-        self.title.setText(thing.name)
-        column.addWidget(self.title)
-        kind = QLabel(f"one {thing.kind}, placed by hand")
-        kind.setObjectName("quiet")
-        column.addWidget(kind)
-        form = self._form()
-        name = QLineEdit(thing.name)
-        name.setObjectName("object-name")
-        name.setAccessibleName("Name")
-        name.editingFinished.connect(lambda: self._rename_object(thing, name))
-        form.addRow("name", name)
-        for label, field, step, least in (
-            ("starts at x", "x", 1.0, -FARTHEST_SHOWN),
-            ("starts at y", "y", 1.0, -FARTHEST_SHOWN),
-            ("angle °", "angle", 5.0, -360.0),
-            ("scale", "scale", 0.1, 0.01),
-        ):
-            form.addRow(label, self._number(thing, field, step, least))
-        column.addLayout(form)
-        self._tell = lambda: words.object_html(bench, thing.id) + words.firing_html(bench)
-
-    def _number(self, thing: Object, field: str, step: float, least: float) -> QDoubleSpinBox:
-        box = QDoubleSpinBox()
-        box.setObjectName(f"object-{field}")
-        box.setAccessibleName(field)
-        box.setMinimumHeight(26)
-        box.setDecimals(2)
-        box.setRange(least, FARTHEST_SHOWN)
-        box.setSingleStep(step)
-        box.setKeyboardTracking(False)
-        box.setValue(getattr(thing, field))
-        box.valueChanged.connect(lambda value: self._set_object(thing, field, value))
-        return box
-
-    def _set_object(self, thing: Object, field: str, value: float) -> None:
-        level = edits.set_object(self.bench.level, thing.id, **{field: round(value, 3)})
-        self.bench.edit(level, f"change {field} of {thing.name}", join=f"{thing.id} {field}")
-
-    def _rename_object(self, thing: Object, field: QLineEdit) -> None:
-        name = field.text().strip()
-        if name == thing.name:
-            return
-        taken = {o.name for o in self.bench.level.objects if o.id != thing.id} | {
-            k.name for k in self.bench.level.kinds
-        }
-        problem = name_problem(name) or (f"“{name}” is taken; choose another name" if name in taken else None)
-        if problem:
-            self.bench.told.emit(problem[0].upper() + problem[1:] + ".")
-            field.setText(thing.name)
-            return
-        self.bench.edit(rename_object(self.bench.level, thing.id, name), f"rename {thing.name} to {name}")
-
-    # a rule
-
-    def _rule_page(self, column: QVBoxLayout, rule: Rule) -> None:
-        bench = self.bench
-        self.title.setText(rule.name)
-        column.addWidget(self.title)
-        sentence = QLabel(words.rule_html(bench, rule))
-        sentence.setWordWrap(True)
-        column.addWidget(sentence)
-        form = self._form()
-        mode = QComboBox()
-        mode.setObjectName("rule-fires")
-        mode.setAccessibleName("When it fires")
-        for value, shown in MODES:
-            mode.addItem(shown, value)
-        mode.setCurrentIndex([m for m, _ in MODES].index(rule.fires))
-        mode.activated.connect(
-            lambda at: self._change_rule(
-                rule, "fires", MODES[at][0], f"let “{rule.name}” fire {MODES[at][1]}"
-            )
-        )
-        form.addRow("fires", mode)
-        rest = QDoubleSpinBox()
-        rest.setObjectName("rule-cooldown")
-        rest.setAccessibleName("Rest after a firing, in seconds")
-        rest.setRange(0, 3600)
-        rest.setDecimals(2)
-        rest.setSingleStep(0.5)
-        rest.setSuffix(" s")
-        rest.setSpecialValueText("no rest")
-        rest.setKeyboardTracking(False)
-        rest.setValue(rule.cooldown)
-        rest.valueChanged.connect(
-            lambda value: self._change_rule(rule, "cooldown", value, f"let “{rule.name}” rest {value:g} s")
-        )
-        for field in (mode, rest):
-            field.setMinimumHeight(26)
-        form.addRow("then rests", rest)
-        column.addLayout(form)
-        self._tell = lambda: words.rule_counts_html(bench, rule.id) + words.firing_html(bench)
-
-    def _change_rule(self, rule: Rule, field: str, value: object, deed: str) -> None:
-        level = edits.change_rule(self.bench.level, rule.id, lambda r: replace(r, **{field: value}))
-        self.bench.edit(level, deed, join=f"rule {rule.id} {field}")
-
-    @staticmethod
-    def _form() -> QFormLayout:
-        form = QFormLayout()
-        form.setHorizontalSpacing(14)
-        form.setVerticalSpacing(6)
-        form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
-        form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.FieldsStayAtSizeHint)
-        return form

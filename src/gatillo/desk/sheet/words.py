@@ -137,7 +137,7 @@ def object_html(bench: Workbench, object_id: int) -> str:
 
 def level_html(bench: Workbench) -> str:
     """The whole level: its variables at the cursor, who is there, what is expected."""
-    world, level, t = bench.world, bench.level, theme()
+    world, level = bench.world, bench.level
     told = ""
     if level.variables:
         rows = [
@@ -147,15 +147,12 @@ def level_html(bench: Workbench) -> str:
         told += heading(
             f"Variables at tick {bench.cursor.tick}" if bench.cursor.tick else "Variables at the start"
         ) + table(rows)
-    kinds = [
-        (k.name, len(world.rows_of_kind(n)), kind_colour(k.colour).name())
-        for n, k in enumerate(world.program.kinds)
-    ]
-    if kinds:
-        rows = [
-            (f'<b style="color:{colour}">{escape(name)}</b>', str(count)) for name, count, colour in kinds
-        ]
-        told += heading("Objects") + table(rows)
+    return told + verdicts_html(bench)
+
+
+def verdicts_html(bench: Workbench) -> str:
+    """What the trial expects, and what came of it."""
+    told, t = "", theme()
     if bench.trial.expectations:
         told += heading(f"Expectations of “{bench.trial.name}”")
         if not bench.verdicts:

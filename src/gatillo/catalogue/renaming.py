@@ -1,0 +1,368 @@
+"""Renaming: a new name is carried through everything that speaks of the old one; and who speaks of it.
+
+What a slot's text is (a role, a formula, a plain name) is known from the catalogue, so a word that only
+looks like the name is left alone.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from msgspec.structs import replace
+
+from gatillo.catalogue.entry import CATALOGUE, SlotType
+from gatillo.level.model import (
+    Clause,
+    Expectation,
+    FiresBefore,
+    FiresInOrder,
+    FiresTimes,
+    HoldsAt,
+    HoldsWhenever,
+    Level,
+    Reference,
+    Rule,
+    Section,
+    Trial,
+    Value,
+)
+from gatillo.level.naming import token
+from gatillo.level.roles import Index
+
+Sort = Literal[
+    "kind",
+    "object",
+    "place",
+    "tag",
+    "level variable",
+    "kind variable",
+    "rule",
+    "section",
+    "trial",
+    "message",
+    "timer",
+    "item",
+    "topic",
+    "clip",
+    "entry",
+]
+
+_ROLES = frozenset({"role", "per", "where"})
+_FORMULAS = frozenset({"number", "seconds", "yes/no formula", "value"})
+_VARIABLES = frozenset({"variable", "number variable", "yes/no variable"})
+_NAMED_BY: dict[Sort, frozenset[str]] = {
+    "kind": frozenset({"kind"}),
+    "place": frozenset({"area"}),
+    "tag": frozenset({"tag"}),
+    "rule": frozenset({"rule"}),
+    "section": frozenset({"section"}),
+    "message": frozenset({"message"}),
+    "timer": frozenset({"timer"}),
+    "item": frozenset({"item"}),
+    "topic": frozenset({"topic"}),
+    "clip": frozenset({"clip"}),
+    "entry": frozenset({"entry"}),
+}
+
+Change = Callable[[SlotType, str], str]
+"""From the type of a slot and the text in it to its new text."""
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """Where something is spoken of: in a rule (with its id), or elsewhere."""
+
+    where: str
+    rule_id: int | None = None
+
+
+def rename(level: Level, sort: Sort, old: str, new: str, *, kind: str = "") -> Level:
+    """The level with a thing renamed wherever it is spoken of; `kind` owns a kind's variable."""
+    change = _change(level, sort, old, new, kind)
+    level = _named_anew(level, sort, old, new, kind)
+    return _in_clauses(level, change, sort, old, new)
+
+
+def uses(level: Level, sort: Sort, name: str, *, kind: str = "") -> list[Use]:
+    """Every rule, behaviour and trial that speaks of a thing."""
+    # what a renaming would change is what speaks of it
+    other = _in_clauses(level, _change(level, sort, name, f"{name} x9x", kind), sort, name, f"{name} x9x")
+    found: list[Use] = []
+    for mine, theirs in zip(level.order, other.order, strict=True):
+        if isinstance(mine, Section) and isinstance(theirs, Section):
+            found += [
+                Use(f"the rule “{a.name}”", a.id)
+                for a, b in zip(mine.rules, theirs.rules, strict=True)
+                if _clauses_of(a) != _clauses_of(b)
+            ]
+        elif isinstance(mine, Rule) and isinstance(theirs, Rule) and _clauses_of(mine) != _clauses_of(theirs):
+            found.append(Use(f"the rule “{mine.name}”", mine.id))
+    for a, b in zip(level.kinds, other.kinds, strict=True):
+        if a.behaviours != b.behaviours:
+            found.append(Use(f"a behaviour of {a.name}"))
+    found += [Use(f"the trial “{a.name}”") for a, b in zip(level.trials, other.trials, strict=True) if a != b]
+    return found
+
+
+def _clauses_of(rule: Rule) -> tuple[Any, ...]:
+    return (rule.when, rule.if_, rule.do, rule.else_)
+
+
+# what changes in a slot's text
+
+
+def _change(level: Level, sort: Sort, old: str, new: str, kind: str) -> Change:
+    named = _NAMED_BY.get(sort, frozenset())
+    if sort in ("kind", "object", "place", "tag"):
+        words = _role_words(sort, old, new)
+        formula = _formula_names(sort, old, new)
+    elif sort == "level variable":
+        words = _owned_words(f"{old} of level", f"{new} of level")
+        formula = _members(r"level", old, new, also=[(f"{token(old)}_of_level", f"{token(new)}_of_level")])
+    elif sort == "kind variable":
+        owners = _owners(level, kind)
+        words = _reference_words(owners, old, new)
+        tokens = "|".join(re.escape(token(o)) for o in sorted(owners, key=len, reverse=True))
+        formula = _members(
+            tokens,
+            old,
+            new,
+            also=[(f"{token(old)}_of_{token(o)}", f"{token(new)}_of_{token(o)}") for o in owners],
+        )
+    else:
+        words = formula = _same
+
+    def change(type: SlotType, text: str) -> str:
+        if type in named and text.strip() == old:
+            return new
+        if type == "entries" and sort == "entry":
+            return " | ".join(new if e.strip() == old else e.strip() for e in text.split("|"))
+        if type in _ROLES:
+            return words(text)
+        if type in _FORMULAS:
+            return _outside_quotes(text, formula)
+        if type in _VARIABLES:
+            owner, dot, name = text.rpartition(".")
+            if sort in ("level variable", "kind variable"):
+                plain = formula(f"{token(owner)}.{token(name)}") != f"{token(owner)}.{token(name)}"
+                return f"{words(owner)}.{new}" if dot and plain else f"{words(owner)}{dot}{name}"
+            return f"{words(owner)}{dot}{name}"
+        if type == "text":
+            return re.sub(r"\{[^{}]*\}", lambda m: formula(m.group()), text)
+        return text
+
+    return change
+
+
+def _same(text: str) -> str:
+    return text
+
+
+def _outside_quotes(text: str, change: Callable[[str], str]) -> str:
+    pieces = re.split(r'("(?:[^"]|"")*")', text)
+    return "".join(p if p.startswith('"') else change(p) for p in pieces)
+
+
+def _role_words(sort: Sort, old: str, new: str) -> Callable[[str], str]:
+    """Roles as they are written: the name itself, or after “another”, “new”, “any”, “… of”."""
+    before = r"(?:any |another )" if sort == "tag" else r"(?:|another |new |.* of )"
+    if sort == "tag":
+        before = r"(?:any |another |.* of any )"
+    pattern = re.compile(rf"^({before}){re.escape(old).replace('_', '[_ ]').replace(chr(92) + ' ', '[_ ]')}$")
+
+    def words(text: str) -> str:
+        return pattern.sub(lambda m: m.group(1) + new, text.strip()) if pattern.match(text.strip()) else text
+
+    return words
+
+
+def _formula_names(sort: Sort, old: str, new: str) -> Callable[[str], str]:
+    before = r"(?:any_|another_|\w+_of_any_)" if sort == "tag" else r"(?:|another_|new_|\w+_of_)"
+    pattern = re.compile(rf"(?<![\w.])({before}){re.escape(token(old))}(?!\w)")
+    return lambda text: pattern.sub(lambda m: m.group(1) + token(new), text)
+
+
+def _members(owners: str, old: str, new: str, also: list[tuple[str, str]]) -> Callable[[str], str]:
+    """`owner.old` in formulas, and roles that go by way of the variable."""
+    member = re.compile(rf"(?<![\w.])({owners})\.{re.escape(token(old))}(?!\w)")
+    others = [(re.compile(rf"(?<![\w.]){re.escape(a)}(?!\w)"), b) for a, b in also]
+
+    def formula(text: str) -> str:
+        text = member.sub(lambda m: f"{m.group(1)}.{token(new)}", text) if owners else text
+        for pattern, other in others:
+            text = pattern.sub(other, text)
+        return text
+
+    return formula
+
+
+def _owned_words(old: str, new: str) -> Callable[[str], str]:
+    return lambda text: new if text.strip() == old else text
+
+
+def _owners(level: Level, kind: str) -> list[str]:
+    """Every role that can only stand for objects of a kind."""
+    return [r.text for r in Index(level).role_tokens.values() if r.kinds == (kind,)]
+
+
+def _reference_words(owners: list[str], old: str, new: str) -> Callable[[str], str]:
+    known = {f"{old} of {owner}": f"{new} of {owner}" for owner in owners}
+    return lambda text: known.get(text.strip(), text)
+
+
+# going through the level
+
+
+def _in_clauses(level: Level, change: Change, sort: Sort, old: str, new: str) -> Level:
+    def clause(found: Clause) -> Clause:
+        entry = CATALOGUE.get(found.use)
+        if entry is None:
+            return found
+        slots = {
+            name: change(entry.slots[name].type, text) if name in entry.slots else text
+            for name, text in found.slots.items()
+        }
+        return replace(found, slots=slots, of=tuple(map(clause, found.of)))
+
+    def clauses(found: tuple[Clause, ...]) -> tuple[Clause, ...]:
+        return tuple(map(clause, found))
+
+    def rule(found: Rule) -> Rule:
+        return replace(
+            found,
+            when=clauses(found.when),
+            if_=clauses(found.if_),
+            do=clauses(found.do),
+            else_=clauses(found.else_),
+        )
+
+    order = tuple(
+        replace(e, rules=tuple(map(rule, e.rules))) if isinstance(e, Section) else rule(e)
+        for e in level.order
+    )
+    kinds = tuple(replace(k, behaviours=clauses(k.behaviours)) for k in level.kinds)
+    trials = tuple(_trial(t, change, sort, old, new) for t in level.trials)
+    return replace(level, order=order, kinds=kinds, trials=trials)
+
+
+def _trial(trial: Trial, change: Change, sort: Sort, old: str, new: str) -> Trial:
+    def named(name: str, *sorts: Sort) -> str:
+        return new if sort in sorts and name == old else name
+
+    def formula(text: str) -> str:
+        return change("yes/no formula", text)
+
+    def expectation(found: Expectation) -> Expectation:
+        if isinstance(found, HoldsAt):
+            return replace(found, formula=formula(found.formula))
+        if isinstance(found, HoldsWhenever):
+            return replace(found, rule=named(found.rule, "rule"), formula=formula(found.formula))
+        if isinstance(found, FiresTimes):
+            return replace(found, rule=named(found.rule, "rule"))
+        if isinstance(found, FiresBefore):
+            return replace(found, first=named(found.first, "rule"), then=named(found.then, "rule"))
+        if isinstance(found, FiresInOrder):
+            return replace(found, rules=tuple(named(r, "rule") for r in found.rules))
+        return found
+
+    choices = tuple(replace(c, text=named(c.text, "topic", "entry")) for c in trial.input.choices)
+    return replace(
+        trial,
+        expectations=tuple(map(expectation, trial.expectations)),
+        watches=tuple(map(formula, trial.watches)),
+        input=replace(trial.input, choices=choices),
+        values={named(n, "level variable"): v for n, v in trial.values.items()},
+        on=tuple(named(n, "rule", "section") for n in trial.on),
+        off=tuple(named(n, "rule", "section") for n in trial.off),
+    )
+
+
+def _named_anew(level: Level, sort: Sort, old: str, new: str, kind: str) -> Level:
+    """The thing itself under its new name, and plain references to it."""
+
+    def named(name: str) -> str:
+        return new if name == old else name
+
+    def value(found: Value) -> Value:
+        if isinstance(found, Reference):
+            to = named(found.to) if sort == "object" else found.to
+            return replace(found, to=to, kind=named(found.kind) if sort == "kind" else found.kind)
+        return found
+
+    if sort in ("kind", "object"):
+        level = replace(
+            level,
+            variables=tuple(replace(v, value=value(v.value)) for v in level.variables),
+            kinds=tuple(
+                replace(
+                    k,
+                    name=named(k.name) if sort == "kind" else k.name,
+                    variables=tuple(replace(v, value=value(v.value)) for v in k.variables),
+                )
+                for k in level.kinds
+            ),
+            objects=tuple(
+                replace(
+                    o,
+                    kind=named(o.kind) if sort == "kind" else o.kind,
+                    name=named(o.name) if sort == "object" else o.name,
+                    values={n: value(v) for n, v in o.values.items()},
+                )
+                for o in level.objects
+            ),
+        )
+    elif sort == "place":
+        level = replace(level, places=tuple(replace(p, name=named(p.name)) for p in level.places))
+    elif sort == "clip":
+        level = replace(level, clips=tuple(replace(c, name=named(c.name)) for c in level.clips))
+    elif sort == "tag":
+        level = replace(
+            level,
+            kinds=tuple(replace(k, tags=tuple(map(named, k.tags))) for k in level.kinds),
+            objects=tuple(replace(o, tags=tuple(map(named, o.tags))) for o in level.objects),
+        )
+    elif sort == "topic":
+        level = replace(
+            level,
+            kinds=tuple(
+                replace(k, topics=tuple(replace(t, name=named(t.name)) for t in k.topics))
+                for k in level.kinds
+            ),
+        )
+    elif sort == "level variable":
+        level = replace(level, variables=tuple(replace(v, name=named(v.name)) for v in level.variables))
+    elif sort == "kind variable":
+        level = replace(
+            level,
+            kinds=tuple(
+                replace(k, variables=tuple(replace(v, name=named(v.name)) for v in k.variables))
+                if k.name == kind
+                else k
+                for k in level.kinds
+            ),
+            objects=tuple(
+                replace(o, values={named(n): v for n, v in o.values.items()}) if o.kind == kind else o
+                for o in level.objects
+            ),
+        )
+    elif sort in ("rule", "section"):
+        level = _order_renamed(level, sort, named)
+    elif sort == "trial":
+        level = replace(level, trials=tuple(replace(t, name=named(t.name)) for t in level.trials))
+    return level
+
+
+def _order_renamed(level: Level, sort: Sort, named: Callable[[str], str]) -> Level:
+    def rule(found: Rule) -> Rule:
+        return replace(found, name=named(found.name)) if sort == "rule" else found
+
+    order = tuple(
+        replace(e, name=named(e.name) if sort == "section" else e.name, rules=tuple(map(rule, e.rules)))
+        if isinstance(e, Section)
+        else rule(e)
+        for e in level.order
+    )
+    return replace(level, order=order)

@@ -1,0 +1,235 @@
+"""The typed line: a sentence is typed, and the readings of it are offered to choose from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from PySide6.QtCore import QEvent, QModelIndex, QObject, QPoint, QRect, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent, QPainter, QPen, QStandardItem, QStandardItemModel
+from PySide6.QtWidgets import (
+    QLineEdit,
+    QListView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QWidget,
+)
+
+from gatillo.catalogue.reading import Reading, readings
+from gatillo.catalogue.sentence import pieces, sentence
+from gatillo.desk.order_list.rows import Word
+from gatillo.desk.order_list.sentence_layout import SentenceLayout
+from gatillo.desk.theme import text_font, theme
+from gatillo.desk.workbench import Workbench
+from gatillo.level.edits import Part
+
+ITEM = 46
+SHOWN = 7
+READING = Qt.ItemDataRole.UserRole + 1
+
+
+class _ReadingPainter(QStyledItemDelegate):
+    """A reading: its part and sentence, typeset as in the order list, and its line of help."""
+
+    def __init__(self, bench: Workbench, parent: QObject) -> None:
+        super().__init__(parent)
+        self.bench = bench
+        self.layout_ = SentenceLayout()
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:  # type: ignore[override]
+        return QSize(200, ITEM)
+
+    def paint(self, p: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:  # type: ignore[override]
+        t = theme()
+        reading: Reading = index.data(READING)
+        area = QRectF(option.rect)
+        p.save()
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        p.fillRect(area, t.field if chosen else t.panel)
+        if chosen:
+            p.fillRect(QRectF(area.left(), area.top(), 3, area.height()), t.cursor)
+        words = [Word(reading.part, "label")]
+        words += [Word(piece.text, piece.sort) for piece in pieces(reading.clause)]
+        top = QRectF(area.left() + 14, area.top() + 3, area.width() - 22, 22)
+        self.layout_.paint(p, self.layout_.lay_out(words), top, self.bench.program.index, True, None)
+        p.setFont(text_font(-1.5))
+        p.setPen(t.quiet)
+        below = QRectF(area.left() + 14, area.top() + 23, area.width() - 22, 18)
+        words_of = p.fontMetrics().elidedText(
+            reading.entry.help, Qt.TextElideMode.ElideRight, int(below.width())
+        )
+        p.drawText(below, Qt.AlignmentFlag.AlignVCenter, words_of)
+        p.setPen(QPen(t.hairline, 1))
+        p.drawLine(area.bottomLeft(), area.bottomRight())
+        p.restore()
+
+
+class TypedLine(QObject):
+    """A line edit with the list of readings below it. Enter takes one, Escape or an empty Enter ends."""
+
+    taken = Signal(object)
+    """A reading was chosen."""
+    ended = Signal()
+    """Nothing more is to be written."""
+
+    def __init__(self, page: QWidget, bench: Workbench) -> None:
+        super().__init__(page)
+        self.page = page
+        self.bench = bench
+        self.field: QLineEdit | None = None
+        self.list = QListView(page)
+        self.list.hide()
+        self.model = QStandardItemModel(self)
+        self.list.setModel(self.model)
+        self.list.setItemDelegate(_ReadingPainter(bench, self.list))
+        self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setObjectName("readings")
+        self.list.setAccessibleName("What the typed line may mean")
+        self.list.clicked.connect(self._clicked)
+        self._all = False
+        self.parts: tuple[Part, ...] = ()
+        self.here: tuple[str, ...] = ()
+
+    @property
+    def is_open(self) -> bool:
+        return self.field is not None
+
+    def open_line(
+        self, area: QRectF, parts: Iterable[Part], here: Iterable[str], hint: str, text: str = ""
+    ) -> None:
+        """Lay the line over an area of the page."""
+        self.close_line()
+        self.parts, self.here, self._all = tuple(parts), tuple(here), False
+        field = QLineEdit(self.page)
+        field.setObjectName("typed-line")
+        field.setAccessibleName("Type a line of a rule")
+        field.setPlaceholderText(hint)
+        field.setGeometry(area.adjusted(-6, 1, 0, -1).toRect())
+        field.installEventFilter(self)
+        field.textChanged.connect(lambda: self.refresh())
+        self.field = field
+        field.show()
+        field.setFocus()
+        field.setText(text)
+        self.refresh()
+
+    def close_line(self) -> None:
+        """Take the line and its list away."""
+        field, self.field = self.field, None
+        self.list.hide()
+        if field is not None:
+            field.removeEventFilter(self)
+            field.hide()
+            field.deleteLater()
+
+    def refresh(self) -> None:
+        """Offer the readings of the text as it stands."""
+        if self.field is None:
+            return
+        text = self.field.text()
+        found = readings(self.bench.program.index, text, self.parts, here=self.here)
+        self.model.clear()
+        for reading in found:
+            item = QStandardItem(f"{reading.part} {sentence(reading.clause)}")
+            item.setData(reading, READING)
+            item.setToolTip(reading.entry.help)
+            item.setEditable(False)
+            self.model.appendRow(item)
+        if found and text.strip():
+            self.list.setCurrentIndex(self.model.index(0, 0))
+        # an empty line covers nothing until all sentences are asked for
+        self._place(len(found) if text.strip() or self._all else 0)
+
+    def _place(self, many: int) -> None:
+        assert self.field is not None
+        window = self.page.window()
+        if self.list.parentWidget() is not window:
+            self.list.setParent(window)
+        if not many:
+            self.list.hide()
+            return
+        height = min(many, SHOWN) * ITEM + 2
+        under = self.field.mapTo(window, QPoint(0, self.field.height() + 2))
+        above = self.field.mapTo(window, QPoint(0, -2)).y()
+        room = window.height() - under.y() - 6
+        # above the line where there is more room
+        if room < height and above > room:
+            height = min(height, above - 40)
+            top = above - height
+        else:
+            height = min(height, room)
+            top = under.y()
+        width = min(max(self.field.width(), 560), window.width() - under.x() - 8)
+        self.list.setGeometry(QRect(under.x(), top, width, height))
+        self.list.show()
+        self.list.raise_()
+
+    def chosen(self) -> Reading | None:
+        """The reading that Enter would take."""
+        at = self.list.currentIndex()
+        if self.field is None or not at.isValid():
+            return None
+        reading: Reading = at.data(READING)
+        return reading
+
+    def _clicked(self, index: QModelIndex) -> None:
+        self.list.setCurrentIndex(index)
+        self._take()
+
+    def _take(self) -> None:
+        reading = self.chosen()
+        if reading is None:
+            self._end()
+            return
+        self.close_line()
+        self.taken.emit(reading)
+
+    def _end(self) -> None:
+        if self.field is not None:
+            self.close_line()
+            self.ended.emit()
+
+    def _walk(self, by: int) -> None:
+        many = self.model.rowCount()
+        if many:
+            if not self.list.isVisible():
+                self._all = True
+                self._place(many)
+            at = self.list.currentIndex()
+            row = min(max((at.row() if at.isValid() else -1) + by, 0), many - 1)
+            self.list.setCurrentIndex(self.model.index(row, 0))
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
+            steps = {
+                Qt.Key.Key_Down: 1,
+                Qt.Key.Key_Up: -1,
+                Qt.Key.Key_PageDown: SHOWN,
+                Qt.Key.Key_PageUp: -SHOWN,
+            }
+            key = Qt.Key(event.key())
+            if key in steps:
+                self._walk(steps[key])
+                return True
+            if key == Qt.Key.Key_Escape:
+                self._end()
+                return True
+            if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Tab):
+                if self.field is not None and self.field.text().strip() and not self.model.rowCount():
+                    self.bench.told.emit(
+                        "No sentence of the catalogue reads like this. Try other words, or clear the line to see all."
+                    )
+                    return True
+                self._take()
+                return True
+        elif event.type() == QEvent.Type.FocusOut and watched is self.field:
+            # the list takes no focus: a click on it comes first
+            QTimer.singleShot(0, self._end_if_left)
+        return super().eventFilter(watched, event)
+
+    def _end_if_left(self) -> None:
+        if self.field is not None and not self.field.hasFocus() and self.page.window().isActiveWindow():
+            self._end()

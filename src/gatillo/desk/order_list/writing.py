@@ -1,0 +1,313 @@
+"""Writing rules in the order list: new rules, new lines, and what is done to them."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import msgspec
+from PySide6.QtCore import QObject, QTimer
+from PySide6.QtWidgets import QApplication
+
+from gatillo.catalogue.entry import CATALOGUE
+from gatillo.catalogue.reading import Reading
+from gatillo.catalogue.sentence import sentence
+from gatillo.desk.order_list.rows import Row
+from gatillo.desk.order_list.typed_line import TypedLine
+from gatillo.desk.workbench import Selection
+from gatillo.level import rule_edits
+from gatillo.level.edits import Part, clauses_of
+from gatillo.level.model import Clause, Rule, Section
+
+if TYPE_CHECKING:
+    from gatillo.desk.order_list.view import OrderView
+
+NEW_PARTS: tuple[Part, ...] = ("when", "if", "do")
+LATER_PARTS: tuple[Part, ...] = ("do", "if", "when")
+CLIP_START = "gatillo rules\n"
+LONGEST_NAME = 44
+
+
+class RuleWriting(QObject):
+    """What the keyboard and the pointer write into the order list."""
+
+    def __init__(self, view: OrderView) -> None:
+        super().__init__(view)
+        self.view = view
+        self.bench = view.bench
+        self.line = TypedLine(view.viewport(), view.bench)
+        self.line.taken.connect(self._take)
+        self.line.ended.connect(self._ended)
+        self.rule_id: int | None = None
+        """The rule that is being written; None while it has no line yet."""
+        self._after: int | None = None
+        self._section = ""
+        self._filling: tuple[int, Part, int] | None = None
+        self._wanted: tuple[Part, ...] = NEW_PARTS
+
+    # new rules and lines
+
+    def new_rule(self, text: str = "") -> None:
+        """Open a typed line for a rule below the current one; in an empty list, for the first."""
+        row = self.view.current_row()
+        self.rule_id = None
+        self._after = row.rule.id if row is not None and row.rule is not None else None
+        self._section = row.section.name if row is not None and row.section is not None else ""
+        if row is None or (row.rule is None and row.section is None):
+            # at the end of what runs, not within a first try that is switched off
+            on = [e for e in self.bench.level.order if e.on]
+            self._section = on[-1].name if on and isinstance(on[-1], Section) else ""
+        self.view.folded.discard(self._section)
+        self.view.new_row_after = (self._after, self._section)
+        self.view.rebuild()
+        at = next(i for i, r in enumerate(self.view.rows) if r.sort == "new" and r.writing)
+        self._open(
+            at, NEW_PARTS, (), "what happens? gardener touches pod · every 2 s · …  (↓ lists all)", text
+        )
+
+    def new_line(self, text: str = "", parts: tuple[Part, ...] | None = None) -> None:
+        """Open a typed line at the end of the current rule."""
+        row = self.view.current_row()
+        if row is None or row.rule is None:
+            self.new_rule(text)
+            return
+        self.rule_id = row.rule.id
+        self._open_next(text, parts)
+
+    def _open_next(self, text: str = "", parts: tuple[Part, ...] | None = None) -> None:
+        assert self.rule_id is not None
+        try:
+            rule = rule_edits.rule_of(self.bench.level, self.rule_id)
+        except KeyError:
+            return
+        self.view.opened.add(rule.id)
+        self.view.rebuild()
+        at = next(i for i, r in enumerate(self.view.rows) if r.sort == "more" and r.rule is rule)
+        if parts is None:
+            parts = LATER_PARTS if rule.when or rule.if_ else NEW_PARTS
+        hint = "and then? remove pod · pods > 3 · else …  (↓ lists all, Enter ends)"
+        self._open(at, parts, roles_here(rule), hint, text)
+
+    def _open(self, at: int, parts: tuple[Part, ...], here: tuple[str, ...], hint: str, text: str) -> None:
+        self.view.current, self.view.current_slot = at, -1
+        self.view.show_row(at)
+        self.line.open_line(self.view.text_area(at), parts, here, hint, text)
+
+    def reopen_in_place(self) -> None:
+        """Lay the open line over its row again, after rows or the view have moved."""
+        if self.line.field is None:
+            return
+        at = next(
+            (i for i, r in enumerate(self.view.rows) if r.sort in ("new", "more") and self._is_mine(r)), None
+        )
+        if at is not None:
+            self.line.field.setGeometry(self.view.text_area(at).adjusted(-6, 1, 0, -1).toRect())
+
+    def _is_mine(self, row: Row) -> bool:
+        return row.writing if row.sort == "new" else row.rule is not None and row.rule.id == self.rule_id
+
+    def _take(self, reading: Reading) -> None:
+        """A reading was chosen: put its line into the level, then its empty slots, then the next line."""
+        level, clause, part = self.bench.level, filled(reading.clause), reading.part
+        if self.rule_id is None:
+            rule = Rule(id=0, name=name_for(clause), **{rule_edits.FIELD[part]: (clause,)})
+            level, self.rule_id = rule_edits.add_rule(level, rule, self._after, self._section)
+            self.view.new_row_after = None
+            self.bench.edit(level, f"add the rule “{rule.name}”")
+            line = 0
+        else:
+            line = len(clauses_of(rule_edits.rule_of(level, self.rule_id), part))
+            level = rule_edits.add_line(level, self.rule_id, part, clause)
+            self.bench.edit(level, f"add “{sentence(clause)}”")
+        self.bench.select(Selection(rule=self.rule_id))
+        self.view.opened.add(self.rule_id)
+        self.view.rebuild()
+        self._filling = (self.rule_id, part, line)
+        self._fill_next()
+
+    def _fill_next(self) -> None:
+        """Open the next slot of the new line that is still empty; when none is, the next line."""
+        if self._filling is None:
+            return
+        rule_id, part, line = self._filling
+        for at, row in enumerate(self.view.rows):
+            if row.sort == "line" and row.rule is not None and row.rule.id == rule_id:
+                for number, word in enumerate(self.view.slots_of(at)):
+                    if (word.part, word.line) == (part, line) and word.text == "…":
+                        self.view.current, self.view.current_slot = at, number
+                        self.view.show_row(at)
+                        self.view.edit_slot()
+                        return
+        self._filling = None
+        self._open_next()
+
+    def slot_closed(self, kept: bool) -> None:
+        """A slot's editor has closed: go on writing, if it was part of that."""
+        if self._filling is None:
+            return
+        if not kept:
+            self._filling = None
+            return
+        QTimer.singleShot(0, self._fill_next)
+
+    def _ended(self) -> None:
+        self.view.new_row_after = None
+        self.view.rebuild()
+        if self.rule_id is not None:
+            self.view.show_rule(self.rule_id)
+        self.view.setFocus()
+
+    # what is done to rules and lines
+
+    def delete(self) -> None:
+        """Take away the current line, rule or section."""
+        row = self.view.current_row()
+        if row is None:
+            return
+        level = self.bench.level
+        if row.sort == "line" and row.rule is not None and row.part is not None:
+            words = sentence(clauses_of(row.rule, row.part)[row.line])
+            self.bench.edit(
+                rule_edits.delete_line(level, row.rule.id, row.part, row.line), f"delete “{words}”"
+            )
+        elif row.rule is not None and row.sort == "rule":
+            self.bench.edit(rule_edits.delete_rule(level, row.rule.id), f"delete the rule “{row.rule.name}”")
+        elif row.section is not None:
+            self.bench.edit(
+                rule_edits.delete_section(level, row.section.name, keep_rules=True),
+                f"take the section “{row.section.name}” away",
+            )
+            self.bench.told.emit("The section is gone; its rules stay where they were.")
+
+    def duplicate(self) -> None:
+        """Copy the current rule or line."""
+        row = self.view.current_row()
+        if row is None or row.rule is None:
+            return
+        if row.sort == "line" and row.part is not None:
+            clause = clauses_of(row.rule, row.part)[row.line]
+            level = rule_edits.add_line(self.bench.level, row.rule.id, row.part, clause, row.line + 1)
+            self.bench.edit(level, f"duplicate “{sentence(clause)}”")
+            return
+        level, made = rule_edits.duplicate_rule(self.bench.level, row.rule.id)
+        self.bench.edit(level, f"duplicate the rule “{row.rule.name}”")
+        self.view.show_rule(made)
+        self.bench.select(Selection(rule=made))
+
+    def negate(self) -> None:
+        """Turn the current condition round."""
+        row = self.view.current_row()
+        if row is None or row.rule is None or row.part != "if":
+            self.bench.told.emit("Only a condition can be turned round; unfold the rule and choose its line.")
+            return
+        words = sentence(clauses_of(row.rule, "if")[row.line])
+        self.bench.edit(
+            rule_edits.negate_line(self.bench.level, row.rule.id, row.line), f"turn round “{words}”"
+        )
+
+    def group(self, group: str) -> None:
+        """Put the current condition into a group, or take a group's lines out of it."""
+        row = self.view.current_row()
+        if row is None or row.rule is None or row.part is None:
+            self.bench.told.emit("Choose a line of an unfolded rule first.")
+            return
+        clause = clauses_of(row.rule, row.part)[row.line]
+        if clause.of:
+            level = rule_edits.ungroup_line(self.bench.level, row.rule.id, row.part, row.line)
+            self.bench.edit(level, f"ungroup “{sentence(clause)}”")
+        elif row.part == "if":
+            level = rule_edits.group_lines(self.bench.level, row.rule.id, row.line, group)
+            self.bench.edit(level, f"group “{sentence(clause)}”")
+
+    def move_line(self, by: int) -> bool:
+        """Move the current line within its part; False if no line is current."""
+        row = self.view.current_row()
+        if row is None or row.sort != "line" or row.rule is None or row.part is None:
+            return False
+        words = sentence(clauses_of(row.rule, row.part)[row.line])
+        level, to = rule_edits.move_line(self.bench.level, row.rule.id, row.part, row.line, by)
+        at = self.view.current + (to - row.line)
+        self.bench.edit(level, f"move “{words}” {'up' if by < 0 else 'down'}")
+        self.view.current = at
+        self.view.viewport().update()
+        return True
+
+    def new_section(self) -> None:
+        """A new section at the end of the list."""
+        level, name = rule_edits.add_section(self.bench.level, "Section 1")
+        self.bench.edit(level, f"add the section “{name}”")
+        at = next(i for i, r in enumerate(self.view.rows) if r.section is not None and r.section.name == name)
+        self.view.choose(at)
+
+    # between levels
+
+    def copy(self) -> None:
+        """Put the current rule, or the rules of the current section, on the clipboard."""
+        row = self.view.current_row()
+        rules: tuple[Rule, ...] = ()
+        if row is not None and row.rule is not None:
+            rules = (row.rule,)
+        elif row is not None and row.section is not None:
+            rules = row.section.rules
+        if rules:
+            text = CLIP_START + msgspec.json.encode(rules).decode()
+            QApplication.clipboard().setText(text)
+            self.bench.told.emit(f"{len(rules)} rule{'s' if len(rules) != 1 else ''} copied.")
+
+    def paste(self) -> None:
+        """Put the rules on the clipboard below the current one."""
+        text = QApplication.clipboard().text()
+        if not text.startswith(CLIP_START):
+            self.bench.told.emit(
+                "There are no rules on the clipboard. Copy a rule first, here or in another level."
+            )
+            return
+        try:
+            rules = msgspec.json.decode(text[len(CLIP_START) :].encode(), type=tuple[Rule, ...])
+        except msgspec.MsgspecError:
+            self.bench.told.emit("What is on the clipboard is not whole; copy the rule again.")
+            return
+        row = self.view.current_row()
+        after = row.rule.id if row is not None and row.rule is not None else None
+        section = row.section.name if row is not None and row.section is not None else ""
+        level = self.bench.level
+        for rule in rules:
+            level, after = rule_edits.add_rule(level, rule, after, section)
+        self.bench.edit(level, f"paste {len(rules)} rule{'s' if len(rules) != 1 else ''}")
+        if after is not None:
+            self.view.show_rule(after)
+
+
+def filled(clause: Clause) -> Clause:
+    """The clause with every slot's default written out, so that what it says stands in the file."""
+    entry = CATALOGUE[clause.use]
+    slots = {
+        name: clause.slots.get(name, slot.default)
+        for name, slot in entry.slots.items()
+        if clause.slots.get(name, slot.default)
+    }
+    return Clause(use=clause.use, slots=slots, negated=clause.negated, once=clause.once, of=clause.of)
+
+
+def roles_here(rule: Rule) -> tuple[str, ...]:
+    """The roles that a rule speaks of, in the order in which it does."""
+    found: dict[str, None] = {}
+    for clause in (*rule.when, *rule.if_, *rule.do):
+        entry = CATALOGUE.get(clause.use)
+        for name, slot in entry.slots.items() if entry is not None else ():
+            if slot.type in ("role", "where") and clause.slots.get(name):
+                found[clause.slots[name]] = None
+            if entry is not None and entry.creates == name and clause.slots.get(name):
+                found[f"new {clause.slots[name]}"] = None
+    return tuple(found)
+
+
+def name_for(clause: Clause) -> str:
+    """A name for a rule that begins with this line."""
+    words = sentence(clause).replace("…", "").strip()
+    words = words[:1].upper() + words[1:]
+    return words if len(words) <= LONGEST_NAME else words[: LONGEST_NAME - 1].rstrip() + "…"
+
+
+def is_typed(text: str) -> bool:
+    """Whether a key's text begins a word, so that typing it begins a line."""
+    return len(text) == 1 and text.isalpha()

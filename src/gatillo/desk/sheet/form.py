@@ -1,0 +1,304 @@
+"""Fields of the sheet: each shows a value of the level, and takes another as an edit."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap, QWheelEvent
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QCompleter,
+    QDoubleSpinBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gatillo.desk.theme import kind_colour, text_font, theme
+from gatillo.desk.workbench import Workbench
+
+FARTHEST = 1e6
+FIELD = 26
+Take = Callable[[Any], str | None]
+"""Takes a field's value as an edit; gives a sentence if it will not do."""
+
+
+class Number(QDoubleSpinBox):
+    """A number, stepped by keys and by the wheel only where it has the focus."""
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        # scrolling the sheet must not change what it passes over
+        if self.hasFocus():
+            super().wheelEvent(event)
+        else:
+            event.ignore()
+
+    def textFromValue(self, value: float) -> str:
+        return f"{value:.{self.decimals()}f}".rstrip("0").rstrip(".") if self.decimals() else f"{value:.0f}"
+
+
+class Chooser(QComboBox):
+    """A choice that the wheel changes only where it has the focus."""
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if self.hasFocus():
+            super().wheelEvent(event)
+        else:
+            event.ignore()
+
+
+class Form:
+    """A column of labelled fields. `prefix` makes their names, by which focus is kept and tests find them."""
+
+    def __init__(self, bench: Workbench, column: QVBoxLayout, prefix: str) -> None:
+        self.bench = bench
+        self.column = column
+        self.prefix = prefix
+        self.rows = self._new_rows()
+
+    def _new_rows(self) -> QFormLayout:
+        rows = QFormLayout()
+        rows.setHorizontalSpacing(14)
+        rows.setVerticalSpacing(6)
+        rows.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
+        rows.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.FieldsStayAtSizeHint)
+        self.column.addLayout(rows)
+        return rows
+
+    def heading(self, words: str) -> None:
+        """A heading; fields after it stand below it."""
+        label = QLabel(words)
+        label.setFont(text_font(0, bold=True))
+        label.setObjectName("quiet")
+        label.setContentsMargins(0, 10, 0, 0)
+        self.column.addWidget(label)
+        self.rows = self._new_rows()
+
+    def words(self, words: str, *, quiet: bool = True) -> QLabel:
+        """A paragraph."""
+        label = QLabel(words)
+        label.setWordWrap(True)
+        if quiet:
+            label.setObjectName("quiet")
+        self.column.addWidget(label)
+        self.rows = self._new_rows()
+        return label
+
+    def add(self, label: str, field: QWidget, name: str, *, said: str = "") -> None:
+        """Put a field of one's own into the form."""
+        self._name(field, name, said or label)
+        self.rows.addRow(label, field)
+
+    def _name(self, field: QWidget, name: str, label: str) -> None:
+        field.setObjectName(f"{self.prefix}-{name}")
+        field.setAccessibleName(label)
+        field.setMinimumHeight(FIELD)
+
+    def _told(self, problem: str | None) -> bool:
+        if problem:
+            self.bench.told.emit(problem[0].upper() + problem[1:] + ("" if problem.endswith(".") else "."))
+        return bool(problem)
+
+    def text(
+        self,
+        label: str,
+        name: str,
+        value: str,
+        take: Take,
+        *,
+        wide: bool = True,
+        hint: str = "",
+        known: Sequence[str] = (),
+    ) -> QLineEdit:
+        """A line of text, taken when it is left or Enter is pressed; put back if it will not do."""
+        field = self.line(name, label, value, take, hint=hint, known=known)
+        if wide:
+            field.setMinimumWidth(240)
+        self.rows.addRow(label, field)
+        return field
+
+    def line(
+        self, name: str, label: str, value: str, take: Take, *, hint: str = "", known: Sequence[str] = ()
+    ) -> QLineEdit:
+        """A text field outside a labelled row."""
+        field = QLineEdit(value)
+        self._name(field, name, label)
+        field.setPlaceholderText(hint)
+        field.setCursorPosition(0)
+        if known:
+            completer = QCompleter(list(known), field)
+            completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+            completer.setFilterMode(Qt.MatchFlag.MatchContains)
+            field.setCompleter(completer)
+
+        def done() -> None:
+            text = field.text().strip()
+            if text != value and self._told(take(text)):
+                field.setText(value)
+
+        field.editingFinished.connect(done)
+        return field
+
+    def number(
+        self,
+        label: str,
+        name: str,
+        value: float,
+        take: Take,
+        *,
+        least: float = -FARTHEST,
+        most: float = FARTHEST,
+        step: float = 1.0,
+        decimals: int = 2,
+        suffix: str = "",
+        none: str = "",
+    ) -> Number:
+        """A number with steps."""
+        field = self.spin(
+            name,
+            label,
+            value,
+            take,
+            least=least,
+            most=most,
+            step=step,
+            decimals=decimals,
+            suffix=suffix,
+            none=none,
+        )
+        self.rows.addRow(label, field)
+        return field
+
+    def spin(
+        self,
+        name: str,
+        label: str,
+        value: float,
+        take: Take,
+        *,
+        least: float = -FARTHEST,
+        most: float = FARTHEST,
+        step: float = 1.0,
+        decimals: int = 2,
+        suffix: str = "",
+        none: str = "",
+    ) -> Number:
+        """A number field outside a labelled row."""
+        field = Number()
+        self._name(field, name, label)
+        field.setDecimals(decimals)
+        field.setRange(least, most)
+        field.setSingleStep(step)
+        field.setSuffix(suffix)
+        if none:
+            field.setSpecialValueText(none)
+        field.setKeyboardTracking(False)
+        field.setValue(value)
+        field.valueChanged.connect(lambda v: self._told(take(round(v, 6))))
+        return field
+
+    def choice(
+        self, label: str, name: str, value: Any, options: Sequence[tuple[Any, str]], take: Take
+    ) -> Chooser:
+        """One of a few."""
+        field = self.combo(name, label, value, options, take)
+        self.rows.addRow(label, field)
+        return field
+
+    def combo(
+        self, name: str, label: str, value: Any, options: Sequence[tuple[Any, str]], take: Take
+    ) -> Chooser:
+        """A choice outside a labelled row."""
+        field = Chooser()
+        self._name(field, name, label)
+        for option, shown in options:
+            field.addItem(shown, option)
+        known = [option for option, _ in options]
+        field.setCurrentIndex(known.index(value) if value in known else -1)
+        field.activated.connect(lambda at: self._told(take(known[at])))
+        return field
+
+    def check(self, label: str, name: str, value: bool, take: Take, *, words: str = "") -> QCheckBox:
+        """Yes or no."""
+        field = QCheckBox(words)
+        self._name(field, name, label or words)
+        field.setChecked(value)
+        field.toggled.connect(lambda yes: self._told(take(yes)))
+        self.rows.addRow(label, field)
+        return field
+
+    def swatches(self, label: str, name: str, value: str, options: Sequence[str], take: Take) -> None:
+        """A colour out of a few, or written as # and six digits."""
+        row = self.row()
+        for number, colour in enumerate(options, 1):
+            button = QToolButton()
+            button.setIcon(_swatch(colour, chosen=colour.lower() == value.lower()))
+            button.setIconSize(QSize(18, 18))
+            self._name(button, f"{name}-{number}", f"colour {number}")
+            button.clicked.connect(lambda _=False, c=colour: self._told(take(c)))
+            row.addWidget(button)
+        row.addWidget(self.line(name, label, value, take))
+        self.rows.addRow(label, self.box(row))
+
+    def row(self) -> QHBoxLayout:
+        """A row for several fields."""
+        row = QHBoxLayout()
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        return row
+
+    def box(self, row: QHBoxLayout) -> QWidget:
+        """A row of fields as one field."""
+        row.addStretch(1)
+        holder = QWidget()
+        holder.setLayout(row)
+        return holder
+
+    def button(self, words: str, name: str, deed: Callable[[], Any], *, tip: str = "") -> QPushButton:
+        """A button that does a deed."""
+        button = QPushButton(words)
+        self._name(button, name, tip or words)
+        button.setToolTip(tip)
+        button.clicked.connect(lambda _=False: deed())
+        return button
+
+    def buttons(self, *buttons: QPushButton) -> None:
+        """Buttons side by side."""
+        row = self.row()
+        for button in buttons:
+            row.addWidget(button)
+        self.column.addWidget(self.box(row))
+        self.rows = self._new_rows()
+
+    def remover(self, name: str, what: str, deed: Callable[[], Any]) -> QToolButton:
+        """A small button that takes something away."""
+        button = QToolButton()
+        button.setText("×")
+        self._name(button, name, f"remove {what}")
+        button.setToolTip(f"Remove {what}")
+        button.clicked.connect(lambda _=False: deed())
+        return button
+
+
+def _swatch(colour: str, *, chosen: bool) -> QIcon:
+    pixmap = QPixmap(36, 36)
+    pixmap.setDevicePixelRatio(2)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    p = QPainter(pixmap)
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    p.setBrush(kind_colour(colour))
+    p.setPen(theme().ink if chosen else QColor(0, 0, 0, 0))
+    p.drawEllipse(2, 2, 14, 14)
+    if chosen:
+        p.setBrush(theme().panel)
+        p.drawEllipse(6, 6, 6, 6)
+    p.end()
+    return QIcon(pixmap)

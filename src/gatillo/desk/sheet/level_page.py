@@ -1,0 +1,196 @@
+"""The sheet of the level: its settings and variables; and the index of everything in it."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QIcon
+from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
+
+from gatillo.desk.level_view.object_painter import kind_picture
+from gatillo.desk.sheet.form import Form
+from gatillo.desk.sheet.variable_fields import variable_fields
+from gatillo.desk.theme import theme
+from gatillo.desk.workbench import Selection, Thing, Workbench
+from gatillo.level import thing_edits
+from gatillo.level.model import Area, Route
+from gatillo.level.roles import all_rules
+
+TARGET = Qt.ItemDataRole.UserRole
+LONGEST = 9
+
+
+def level_page(bench: Workbench, column: QVBoxLayout) -> None:
+    """Fields of the level itself."""
+    form = Form(bench, column, "level")
+    level = bench.level
+
+    def put(deed: str, **fields: object) -> None:
+        bench.edit(replace(bench.level, **fields), deed, join=f"level {' '.join(fields)}")
+
+    def setting(field: str):  # type: ignore[no-untyped-def]
+        def take(value: float) -> None:
+            whole = int(value) if isinstance(getattr(level.settings, field), int) else value
+            put(
+                f"change {field.replace('_', ' ')} of the level",
+                settings=replace(bench.level.settings, **{field: whole}),
+            )
+
+        return take
+
+    def name(text: str) -> str | None:
+        if not text:
+            return "a level needs a name"
+        put("rename the level", name=text)
+        return None
+
+    form.text("name", "name", level.name, name)
+    form.text(
+        "note",
+        "note",
+        level.note,
+        lambda text: put("change the note", note=text),
+        hint="what this level shows",
+    )
+    settings = level.settings
+    form.number(
+        "tick rate",
+        "rate",
+        settings.rate,
+        setting("rate"),
+        least=10,
+        most=240,
+        decimals=0,
+        suffix=" a second",
+    )
+    form.number("width", "width", settings.width, setting("width"), least=10, step=20)
+    form.number("height", "height", settings.height, setting("height"), least=10, step=20)
+    form.heading("Variables of the level")
+    variable_fields(form, None)
+    form.heading("Bounds: reaching one is a fault, never a hang")
+    for field, label in (
+        ("most_objects", "objects"),
+        ("most_creations", "creations a tick"),
+        ("most_messages", "messages a tick"),
+        ("most_matches", "rows of a match table"),
+        ("most_repeats", "turns of a repeat"),
+    ):
+        form.number(
+            label, field, getattr(settings, field), setting(field), least=1, most=1e9, decimals=0, step=100
+        )
+
+
+def index_page(bench: Workbench, column: QVBoxLayout) -> None:
+    """Everything in the level, to be searched and chosen; and what can be added."""
+    form = Form(bench, column, "index")
+    form.buttons(
+        form.button("Level settings", "level", lambda: bench.select(Selection(thing=Thing("level", "")))),
+        form.button("+ kind", "add-kind", lambda: add_kind(bench)),
+        form.button("+ spot", "add-spot", lambda: add_place(bench, "spot")),
+        form.button("+ area", "add-area", lambda: add_place(bench, "area")),
+        form.button("+ route", "add-route", lambda: add_place(bench, "route")),
+        form.button("+ trial", "add-trial", lambda: add_trial(bench)),
+    )
+    search = QLineEdit()
+    search.setObjectName("index-search")
+    search.setAccessibleName("Search the level")
+    search.setPlaceholderText("find in this level: a kind, an object, a place, a rule, a trial")
+    found = _Index(bench)
+    search.textChanged.connect(found.show_matching)
+    search.returnPressed.connect(found.choose_first)
+    column.addWidget(search)
+    column.addWidget(found)
+
+
+class _Index(QListWidget):
+    """What there is, filtered by words."""
+
+    def __init__(self, bench: Workbench) -> None:
+        super().__init__()
+        self.bench = bench
+        self.setObjectName("index-list")
+        self.setAccessibleName("Everything in this level")
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.itemActivated.connect(self._choose)
+        self.itemClicked.connect(self._choose)
+        self.show_matching("")
+
+    def show_matching(self, words: str) -> None:
+        """Show what has all the words in its name or sort."""
+        self.clear()
+        wanted = words.lower().split()
+        level = self.bench.level
+        many = {k.name: sum(o.kind == k.name for o in level.objects) for k in level.kinds}
+        for kind in level.kinds:
+            count = f"{many[kind.name]} object{'s' if many[kind.name] != 1 else ''}"
+            self._add(
+                wanted,
+                kind.name,
+                f"kind, {count}",
+                Selection(thing=Thing("kind", kind.name)),
+                QIcon(kind_picture(kind, 18)),
+            )
+        for place in level.places:
+            sort = "area" if isinstance(place, Area) else "route" if isinstance(place, Route) else "spot"
+            self._add(wanted, place.name, sort, Selection(thing=Thing("place", place.name)))
+        for trial in level.trials:
+            self._add(
+                wanted, trial.name, f"trial, {trial.length:g} s", Selection(thing=Thing("trial", trial.name))
+            )
+        if wanted:
+            for thing in level.objects:
+                self._add(wanted, thing.name, f"one {thing.kind}", Selection(frozenset({thing.id})))
+            for _, _, rule in all_rules(level):
+                self._add(wanted, rule.name, "rule", Selection(rule=rule.id))
+        rows = min(max(self.count(), 1), LONGEST)
+        self.setFixedHeight(rows * 26 + 4)
+
+    def _add(
+        self, wanted: list[str], name: str, sort: str, target: Selection, icon: QIcon | None = None
+    ) -> None:
+        text = f"{name}   {sort}"
+        if not all(word in text.lower() for word in wanted) or self.count() > 200:
+            return
+        item = QListWidgetItem(icon or QIcon(), text)
+        item.setData(TARGET, target)
+        item.setForeground(theme().ink)
+        self.addItem(item)
+
+    def choose_first(self) -> None:
+        """Choose the first one shown."""
+        if self.count():
+            self._choose(self.item(0))
+
+    def _choose(self, item: QListWidgetItem) -> None:
+        target: Selection = item.data(TARGET)
+        self.bench.select(target)
+
+
+def add_kind(bench: Workbench) -> str:
+    """A new kind, shown in the sheet with its name ready to be typed over; its name."""
+    level, name = thing_edits.add_kind(bench.level)
+    bench.edit(level, f"add the kind {name}")
+    bench.select(Selection(thing=Thing("kind", name)))
+    return name
+
+
+def add_place(bench: Workbench, sort: str) -> None:
+    """A new place in the middle of the level."""
+    settings = bench.level.settings
+    x, y = settings.width / 2, settings.height / 2
+    place = {
+        "spot": lambda: thing_edits.new_spot(x, y),
+        "area": lambda: thing_edits.new_area(x, y, 160.0, 100.0),
+        "route": lambda: thing_edits.new_route([(x - 100, y), (x, y + 40), (x + 100, y)]),
+    }[sort]()
+    level, name = thing_edits.add_place(bench.level, place)
+    bench.edit(level, f"add the {sort} {name}")
+    bench.select(Selection(thing=Thing("place", name)))
+
+
+def add_trial(bench: Workbench) -> None:
+    """A new trial, shown."""
+    level, name = thing_edits.add_trial(bench.level)
+    bench.edit(level, f"add the trial “{name}”")
+    bench.choose_trial(name)
+    bench.select(Selection(thing=Thing("trial", name)))

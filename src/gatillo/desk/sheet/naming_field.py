@@ -1,0 +1,51 @@
+"""Giving things names: checked at once, and carried through the whole level."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from gatillo.catalogue.renaming import Sort, rename, uses
+from gatillo.desk.workbench import Selection, Thing, Workbench
+from gatillo.level.model import Level
+from gatillo.level.naming import name_problem
+
+
+def take_name(
+    bench: Workbench, sort: Sort, old: str, new: str, taken: Iterable[str], *, kind: str = ""
+) -> str | None:
+    """Rename a thing and follow it with the selection; a sentence if the name will not do."""
+    free = sort in ("rule", "section", "trial", "topic", "clip", "message")
+    problem = (None if new else "a name cannot be empty") if free else name_problem(new)
+    if problem:
+        return problem
+    if new != old and new in set(taken):
+        return f"“{new}” is taken; choose another name"
+    level = rename(bench.level, sort, old, new, kind=kind)
+    selected = bench.selection.thing
+    if selected is not None and selected.name == old and selected.sort == sort:
+        bench.selection = Selection(thing=Thing(selected.sort, new))
+    if sort == "trial" and bench.trial.name == old:
+        bench.trial_name = new
+    bench.edit(level, f"rename {old} to {new}")
+    return None
+
+
+def told_uses(level: Level, sort: Sort, name: str, *, kind: str = "", most: int = 4) -> str:
+    """Where a thing is spoken of, as the end of a sentence; empty if nowhere."""
+    found = [use.where for use in uses(level, sort, name, kind=kind)]
+    if not found:
+        return ""
+    more = f" and {len(found) - most} more" if len(found) > most else ""
+    return ", ".join(found[:most]) + more
+
+
+def delete_thing(bench: Workbench, sort: Sort, name: str, level: Level, *, kind: str = "") -> None:
+    """Take a thing away; where it was spoken of is told, with what can be done."""
+    used = told_uses(bench.level, sort, name, kind=kind)
+    bench.select(Selection())
+    bench.edit(level, f"delete {name}")
+    if used:
+        bench.told.emit(
+            f"“{name}” is gone, but {used} still speak{'s' if ',' not in used and ' and ' not in used else ''} of it. "
+            "Undo (Ctrl+Z) brings it back; else mend the lines marked with a finding."
+        )

@@ -1,0 +1,234 @@
+"""Edits of what a level is made of: kinds, variables, places, clips, trials."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from msgspec.structs import replace
+
+from gatillo.level.edits import change_trial
+from gatillo.level.model import (
+    Area,
+    Circle,
+    Clause,
+    Expectation,
+    KeyBar,
+    Kind,
+    Level,
+    Place,
+    Rectangle,
+    Route,
+    Spot,
+    Stop,
+    Topic,
+    Trial,
+    Variable,
+)
+from gatillo.level.naming import free_name
+
+COLOURS = ("#0E6B50", "#2B6C99", "#A5483B", "#7A5B2E", "#8A4B7D", "#44535F", "#6B6A1E", "#B0562A")
+"""Colours for kinds that can be told apart by people who see colours differently."""
+
+
+def _taken(level: Level) -> set[str]:
+    return {k.name for k in level.kinds} | {o.name for o in level.objects}
+
+
+def add_kind(level: Level, name: str = "") -> tuple[Level, str]:
+    """A new kind with a free name and the next colour; the level and its name."""
+    name = name if name and name not in _taken(level) else free_name(name or "Kind", _taken(level))
+    kind = Kind(
+        name=name,
+        shape=Circle(radius=12.0),
+        colour=COLOURS[len(level.kinds) % len(COLOURS)],
+        glyph=name[0].upper(),
+    )
+    return replace(level, kinds=(*level.kinds, kind)), name
+
+
+def change_kind(level: Level, name: str, change: Callable[[Kind], Kind]) -> Level:
+    """The level with one kind changed."""
+    return replace(level, kinds=tuple(change(k) if k.name == name else k for k in level.kinds))
+
+
+def set_kind(level: Level, name: str, **fields: Any) -> Level:
+    """Give fields of a kind new values."""
+    return change_kind(level, name, lambda k: replace(k, **fields))
+
+
+def delete_kind(level: Level, name: str) -> Level:
+    """Take a kind out of the level, with all its objects. Rules that speak of it stay, with findings."""
+    return replace(
+        level,
+        kinds=tuple(k for k in level.kinds if k.name != name),
+        objects=tuple(o for o in level.objects if o.kind != name),
+    )
+
+
+# variables, of the level or of a kind
+
+
+def variables_of(level: Level, kind: str | None) -> tuple[Variable, ...]:
+    """The variables of a kind, or of the level."""
+    if kind is None:
+        return level.variables
+    return next(k.variables for k in level.kinds if k.name == kind)
+
+
+def _with_variables(level: Level, kind: str | None, variables: tuple[Variable, ...]) -> Level:
+    if kind is None:
+        return replace(level, variables=variables)
+    return set_kind(level, kind, variables=variables)
+
+
+def add_variable(level: Level, kind: str | None, name: str = "") -> tuple[Level, str]:
+    """A new number variable of a kind (or of the level); the level and its name."""
+    taken = {v.name for v in variables_of(level, kind)}
+    name = name if name and name not in taken else free_name(name or "number", taken)
+    return _with_variables(level, kind, (*variables_of(level, kind), Variable(name=name))), name
+
+
+def set_variable(level: Level, kind: str | None, name: str, **fields: Any) -> Level:
+    """Give fields of a variable new values. A value of another type takes away the objects' own values."""
+    variables = tuple(replace(v, **fields) if v.name == name else v for v in variables_of(level, kind))
+    before = next(v for v in variables_of(level, kind) if v.name == name)
+    level = _with_variables(level, kind, variables)
+    if kind is not None and "value" in fields and type(fields["value"]) is not type(before.value):
+        level = _without_values(level, kind, name)
+    return level
+
+
+def delete_variable(level: Level, kind: str | None, name: str) -> Level:
+    """Take a variable away, with the values that objects and trials give it."""
+    level = _with_variables(level, kind, tuple(v for v in variables_of(level, kind) if v.name != name))
+    if kind is not None:
+        return _without_values(level, kind, name)
+    trials = tuple(replace(t, values={n: v for n, v in t.values.items() if n != name}) for t in level.trials)
+    return replace(level, trials=trials)
+
+
+def _without_values(level: Level, kind: str, name: str) -> Level:
+    objects = tuple(
+        replace(o, values={n: v for n, v in o.values.items() if n != name}) if o.kind == kind else o
+        for o in level.objects
+    )
+    return replace(level, objects=objects)
+
+
+# behaviours and topics of a kind
+
+
+def add_behaviour(level: Level, kind: str, use: str) -> Level:
+    """Give a kind a behaviour, with its usual settings."""
+    return change_kind(level, kind, lambda k: replace(k, behaviours=(*k.behaviours, Clause(use=use))))
+
+
+def set_behaviour(level: Level, kind: str, use: str, slot: str, text: str) -> Level:
+    """Change one setting of a kind's behaviour."""
+
+    def change(found: Kind) -> Kind:
+        behaviours = tuple(
+            replace(b, slots={**b.slots, slot: text}) if b.use == use else b for b in found.behaviours
+        )
+        return replace(found, behaviours=behaviours)
+
+    return change_kind(level, kind, change)
+
+
+def delete_behaviour(level: Level, kind: str, use: str) -> Level:
+    """Take a behaviour from a kind."""
+    return change_kind(
+        level, kind, lambda k: replace(k, behaviours=tuple(b for b in k.behaviours if b.use != use))
+    )
+
+
+def set_topics(level: Level, kind: str, topics: tuple[Topic, ...]) -> Level:
+    """What can be talked about with objects of a kind."""
+    return set_kind(level, kind, topics=topics)
+
+
+# places
+
+
+def add_place(level: Level, place: Place) -> tuple[Level, str]:
+    """Put a place into the level, under a free name; the level and its name."""
+    taken = {p.name for p in level.places}
+    stem = place.name or type(place).__name__.lower()
+    name = stem if place.name and stem not in taken else free_name(stem, taken)
+    return replace(level, places=(*level.places, replace(place, name=name))), name
+
+
+def new_spot(x: float, y: float) -> Spot:
+    return Spot(name="", x=round(x, 1), y=round(y, 1))
+
+
+def new_area(x: float, y: float, width: float, height: float, *, circle: bool = False) -> Area:
+    """An area with its middle at x, y."""
+    shape = (
+        Circle(radius=round(max(width, height) / 2, 1))
+        if circle
+        else Rectangle(width=round(width, 1), height=round(height, 1))
+    )
+    return Area(name="", x=round(x, 1), y=round(y, 1), shape=shape)
+
+
+def new_route(stops: list[tuple[float, float]]) -> Route:
+    return Route(name="", stops=tuple(Stop(x=round(x, 1), y=round(y, 1)) for x, y in stops))
+
+
+def set_place(level: Level, name: str, **fields: Any) -> Level:
+    """Give fields of a place new values."""
+    return replace(level, places=tuple(replace(p, **fields) if p.name == name else p for p in level.places))
+
+
+def move_place(level: Level, name: str, dx: float, dy: float) -> Level:
+    """Move a place; a route with all its stops."""
+
+    def moved(place: Place) -> Place:
+        if isinstance(place, Route):
+            stops = tuple(replace(s, x=round(s.x + dx, 1), y=round(s.y + dy, 1)) for s in place.stops)
+            return replace(place, stops=stops)
+        return replace(place, x=round(place.x + dx, 1), y=round(place.y + dy, 1))
+
+    return replace(level, places=tuple(moved(p) if p.name == name else p for p in level.places))
+
+
+def delete_place(level: Level, name: str) -> Level:
+    """Take a place out of the level. Rules that speak of it stay, with findings."""
+    return replace(level, places=tuple(p for p in level.places if p.name != name))
+
+
+# trials
+
+
+def add_trial(level: Level) -> tuple[Level, str]:
+    """A new trial; the level and its name."""
+    name = free_name("Trial", {t.name for t in level.trials})
+    return replace(level, trials=(*level.trials, Trial(name=name))), name
+
+
+def delete_trial(level: Level, name: str) -> Level:
+    return replace(level, trials=tuple(t for t in level.trials if t.name != name))
+
+
+def add_expectation(level: Level, trial: str, expectation: Expectation) -> Level:
+    """Let a trial expect one thing more."""
+    return change_trial(level, trial, lambda t: replace(t, expectations=(*t.expectations, expectation)))
+
+
+def set_expectation(level: Level, trial: str, at: int, expectation: Expectation | None) -> Level:
+    """Put another expectation in the place of one; None takes it away."""
+
+    def change(found: Trial) -> Trial:
+        kept = list(found.expectations)
+        kept[at : at + 1] = [expectation] if expectation is not None else []
+        return replace(found, expectations=tuple(kept))
+
+    return change_trial(level, trial, change)
+
+
+def set_bars(level: Level, trial: str, bars: tuple[KeyBar, ...]) -> Level:
+    """The keys that a trial holds down."""
+    ordered = tuple(sorted(bars, key=lambda b: (b.start, b.key)))
+    return change_trial(level, trial, lambda t: replace(t, input=replace(t.input, keys=ordered)))
