@@ -14,14 +14,14 @@ from dataclasses import dataclass
 from difflib import SequenceMatcher
 from functools import lru_cache
 
-from gatillo.catalogue.binding import bind
+from gatillo.catalogue.binding import WRITABLE, bind
 from gatillo.catalogue.choices import choices, variables_for
 from gatillo.catalogue.entry import CATALOGUE, Entry, Group, Slot
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause
-from gatillo.level.naming import token
+from gatillo.level.naming import name_problem, token
 from gatillo.level.roles import Index
 
 PART_OF: dict[Group, Part] = {"occasion": "when", "condition": "if", "pick": "if", "action": "do"}
@@ -41,6 +41,7 @@ _STRAY = 1.1
 _CONTINUING = 0.6
 _LATER_PART = 0.35
 _TURNED = 0.6
+_NEW_VARIABLE = 0.5
 _WORST = 2.6
 _MOST_WORDS = 24
 _NEVER = float("inf")
@@ -67,6 +68,7 @@ _SMALL = frozenset(
         "begins",
     ]
 )
+_VARIABLES = frozenset({"variable", "number variable", "yes/no variable"})
 _FREE = frozenset({"message", "timer", "item"})
 
 
@@ -82,6 +84,15 @@ class Reading:
     def entry(self) -> Entry:
         return CATALOGUE[self.clause.use]
 
+    def new_variables(self, index: Index) -> list[tuple[str, str, bool]]:
+        """Variables that it names and the level lacks: owner (`level` or a kind), name, whether it is yes/no."""
+        found = []
+        for name, slot in self.entry.slots.items():
+            owner, dot, variable = self.clause.slots.get(name, "").rpartition(".")
+            if slot.type in _VARIABLES and dot and _is_new(index, owner, variable):
+                found.append((owner, variable, slot.type == "yes/no variable"))
+        return found
+
     def empty_slots(self) -> list[str]:
         """Slots still to be filled."""
         return [
@@ -89,6 +100,16 @@ class Reading:
             for name, slot in self.entry.slots.items()
             if not self.clause.slots.get(name, slot.default) and slot.type != "entries"
         ]
+
+
+def _is_new(index: Index, owner: str, variable: str) -> bool:
+    if name_problem(variable) or variable in WRITABLE:
+        return False
+    if owner == "level":
+        return token(variable) not in index.level_tokens
+    return owner in index.kinds and token(variable) not in {
+        token(v.name) for v in index.kinds[owner].variables
+    }
 
 
 @dataclass(frozen=True, slots=True)
@@ -269,8 +290,9 @@ class _Reader:
             return (0.0 if quoted else 0.25 + 0.02 * many), raw.strip('"“”')
         if slot.type == "colour":
             return (0.0, raw) if re.fullmatch(r"#[0-9A-Fa-f]{6}", raw) else (_NEVER, "")
-        if slot.type in ("variable", "number variable", "yes/no variable"):
-            return self._variable(raw, slot.type.removesuffix("variable").strip())
+        if slot.type in _VARIABLES:
+            known = self._variable(raw, slot.type.removesuffix("variable").strip())
+            return known if known[0] < _NEVER else self._new_variable(raw)
         if slot.type in _FREE and many <= 3 and not re.search(r"[()=<>]", raw):
             named = self._named(slot, raw)
             return named if named[0] < 0.3 else (0.4 + 0.15 * (many - 1), raw.strip('"“”'))
@@ -332,6 +354,20 @@ class _Reader:
             ):
                 return role[0], wanted
         return best
+
+    def _new_variable(self, raw: str) -> tuple[float, str]:
+        """A variable that is to be made: of the level, or of the kind before its dot."""
+        owner, dot, name = raw.rpartition(".")
+        if not dot:
+            owner = "level"
+        elif owner != "level":
+            kind = self._named(Slot("kind"), owner)
+            owner = kind[1] if kind[0] < 0.3 else ""
+        known = {*self.index.role_tokens, *self.index.place_tokens}
+        taken = token(name.lower()) in {k.lower() for k in known}
+        if not owner or taken or not _is_new(self.index, owner, name):
+            return _NEVER, ""
+        return _NEW_VARIABLE, f"{owner}.{name}"
 
     def _named(self, slot: Slot, raw: str) -> tuple[float, str]:
         key = f"{slot.type}|{'|'.join(slot.options)}"

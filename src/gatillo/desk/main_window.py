@@ -17,11 +17,13 @@ from PySide6.QtWidgets import (
     QMessageBox,
     QPushButton,
     QSplitter,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from gatillo import __version__
+from gatillo.desk.level_view.laying_out import TOOLS
 from gatillo.desk.level_view.shelf import Shelf
 from gatillo.desk.level_view.view import LevelView
 from gatillo.desk.order_list.view import OrderView
@@ -191,6 +193,8 @@ class MainWindow(QMainWindow):
         self._add(checks, "next finding", "&Next finding", self.next_finding, "Ctrl+Shift+J")
         self._add(checks, "repair", "&Repair this rule's finding", self.repair_rule, "Ctrl+J")
 
+        self._add(view, "snap", "S&nap to the grid", self._toggle_snap, "Ctrl+Shift+N", checkable=True)
+        view.addSeparator()
         self._add(view, "zoom in", "Wider &ticks", lambda: self.order.zoom(1.5), "Ctrl+Shift++")
         self._add(view, "zoom out", "Narrower t&icks", lambda: self.order.zoom(1 / 1.5), "Ctrl+Shift+-")
         self._add(
@@ -253,7 +257,21 @@ class MainWindow(QMainWindow):
         head_row.addSpacing(10)
         head_row.addWidget(self.level_note)
         head_row.addStretch(1)
-        head.setFixedHeight(28)
+        self.tool_buttons: dict[str, QToolButton] = {}
+        for tool, label, tip in TOOLS:
+            button = QToolButton()
+            button.setObjectName("tool")
+            button.setText(label)
+            button.setToolTip(tip)
+            button.setAccessibleName(f"Tool: {label}. {tip}")
+            button.setCheckable(True)
+            button.clicked.connect(lambda _=False, t=tool: self.level_view.laying.choose(t))
+            head_row.addWidget(button)
+            self.tool_buttons[tool] = button
+        self.level_view.toolChanged.connect(self._on_tool)
+        self.level_view.placeDrawn.connect(lambda: self._type_name("place-name"))
+        self._on_tool()
+        head.setFixedHeight(30)
         self.level_head = head
 
         self.level_page = QWidget()
@@ -306,6 +324,10 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(body)
         self._message_timer.timeout.connect(self.message.hide)
         self._style_message()
+
+    def _on_tool(self) -> None:
+        for tool, button in self.tool_buttons.items():
+            button.setChecked(tool == self.level_view.laying.tool)
 
     def _line(self) -> QFrame:
         line = QFrame()
@@ -541,6 +563,9 @@ class MainWindow(QMainWindow):
     def _toggle_sheet(self) -> None:
         self.sheet.setVisible(self.sheet.isHidden())
         self._on_shown()
+
+    def _toggle_snap(self) -> None:
+        self.level_view.laying.snaps = self.actions_["snap"].isChecked()
 
     def _toggle_level(self) -> None:
         self.level_page.setVisible(self.level_page.isHidden())

@@ -171,9 +171,14 @@ def _style(t: Theme) -> str:
         border-radius: 5px; padding: 4px 8px; color: {ink}; }}
     QToolButton:hover, QPushButton:hover {{ background: {t.field.name()}; }}
     QToolButton:focus, QPushButton:focus {{ border: 1px solid {cursor}; }}
+    QToolButton[small="true"] {{ padding: 2px 5px; }}
     QToolButton:disabled {{ color: {t.quiet.name()}; }}
     QToolButton#run {{ background: {t.fires.name()}; border-color: {t.fires.name()}; }}
     QToolButton#run:focus {{ border: 2px solid {ink}; }}
+    QToolButton#tool {{ border-color: transparent; background: transparent; padding: 2px 8px; color: {t.quiet.name()}; }}
+    QToolButton#tool:hover {{ color: {ink}; }}
+    QToolButton#tool:checked {{ color: {cursor}; border-color: {line}; background: {t.panel.name()}; }}
+    QToolButton#tool:focus {{ border-color: {cursor}; }}
     QToolButton#shelf {{ border-color: transparent; text-align: left; }}
     QToolButton#shelf:hover {{ border-color: {line}; }}
     QToolButton#shelf:checked {{ border-color: {cursor}; background: {t.field.name()}; }}

@@ -123,6 +123,36 @@ def kind_picture(kind: Kind, pixels: int = 26) -> QPixmap:
     return pixmap
 
 
+def blank_picture(pixels: int = 18) -> QPixmap:
+    """Nothing, as large as a picture: so that names stand below one another."""
+    pixmap = QPixmap(pixels * 2, pixels * 2)
+    pixmap.setDevicePixelRatio(2)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    return pixmap
+
+
+def place_picture(place: Place, pixels: int = 18) -> QPixmap:
+    """A small picture of a sort of place, for lists."""
+    pixmap = blank_picture(pixels)
+    p = QPainter(pixmap)
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    p.setPen(
+        QPen(theme().cursor, 1.3, Qt.PenStyle.DashLine if isinstance(place, Area) else Qt.PenStyle.SolidLine)
+    )
+    middle, far = pixels / 2, pixels - 3
+    if isinstance(place, Route):
+        p.drawPolyline([QPointF(3, far), QPointF(middle, 5), QPointF(far, far - 3)])
+    elif isinstance(place, Area) and isinstance(place.shape, Circle):
+        p.drawEllipse(QRectF(3, 3, pixels - 6, pixels - 6))
+    elif isinstance(place, Area):
+        p.drawRect(QRectF(2, 4, pixels - 4, pixels - 8))
+    else:
+        p.drawLine(QPointF(3, middle), QPointF(far, middle))
+        p.drawLine(QPointF(middle, 3), QPointF(middle, far))
+    p.end()
+    return pixmap
+
+
 def draw_place(p: QPainter, place: Place, point: Callable[[float, float], QPointF], size: float) -> None:
     """Draw a place with its name; `point(x, y)` gives the point on screen."""
     t = theme()

@@ -21,6 +21,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from gatillo.desk.keys import key_name
+from gatillo.desk.level_view.laying_out import TOOLS, LayingOut
 from gatillo.desk.level_view.object_painter import draw_object, draw_place, draw_saying
 from gatillo.desk.level_view.offers import paint_offers
 from gatillo.desk.theme import text_font, theme, with_alpha
@@ -55,6 +56,9 @@ class LevelView(QWidget):
 
     zoomChanged = Signal()
     armedChanged = Signal()
+    toolChanged = Signal()
+    placeDrawn = Signal()
+    """A place was drawn: its name may be typed now."""
 
     def __init__(self, bench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -63,6 +67,7 @@ class LevelView(QWidget):
         self.centre = (0.0, 0.0)
         self.armed: str | None = None
         """The kind that the next click places."""
+        self.laying = LayingOut(self)
         self._drag: _Drag | None = None
         self._fitted = False
         self._panning = False
@@ -145,6 +150,7 @@ class LevelView(QWidget):
         self._paint_sayings(p, world)
         paint_offers(p, self, world)
         self._paint_pointer(p, world)
+        self.laying.paint(p)
         if world.telling:
             self._words(p, world.telling, t.ink, t.paper, self.height() - 38)
         if self._drag is not None and self._drag.what == "box":
@@ -303,6 +309,9 @@ class LevelView(QWidget):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(self.rect().adjusted(1, 1, -2, -2))
             self._words(p, "Playing: keys drive the level and are recorded. Esc stops.", t.fires, t.on_fires)
+        elif self.laying.tool:
+            hint = next(words for tool, _, words in TOOLS if tool == self.laying.tool)
+            self._words(p, f"{hint}. Esc puts it back.", t.cursor, t.panel)
         elif self.armed is not None:
             self._words(p, f"Click to place a {self.armed}. Esc puts it back.", t.cursor, t.panel)
 
@@ -329,7 +338,7 @@ class LevelView(QWidget):
         if drag is None or drag.what != "move" or not drag.moved:
             return None
         a, b = self.to_level(drag.start), self.to_level(drag.now)
-        return b[0] - a[0], b[1] - a[1]
+        return self.laying.guided(b[0] - a[0], b[1] - a[1])
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         point = event.position()
@@ -346,6 +355,9 @@ class LevelView(QWidget):
             self.place(self.armed, point)
             if not event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
                 self.arm(None)
+            return
+        if self.laying.press(point):
+            self.update()
             return
         found = self.object_at(point)
         chosen = self.bench.selection.objects
@@ -365,6 +377,8 @@ class LevelView(QWidget):
         if self.bench.playing:
             self.bench.point(*self.to_level(event.position()))
             return
+        if self._drag is None and self.laying.move(event.position()):
+            return
         drag = self._drag
         if drag is None:
             return
@@ -379,9 +393,12 @@ class LevelView(QWidget):
         if self.bench.playing:
             self.bench.release(POINTER_KEYS.get(event.button(), ""))
             return
+        if self._drag is None and self.laying.release(event.position()):
+            self.update()
+            return
         drag = self._drag
         offset = self._drag_offset()
-        self._drag = None
+        self._drag, self.laying.guides = None, []
         if drag is None:
             return
         if drag.what == "move" and offset is not None:
@@ -389,6 +406,10 @@ class LevelView(QWidget):
         elif drag.what == "box" and drag.moved:
             self._select_box(QRectF(drag.start, drag.now).normalized())
         self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if not self.laying.end_route():
+            self.mousePressEvent(event)
 
     def _select_box(self, box: QRectF) -> None:
         world = self.bench.world
@@ -415,6 +436,8 @@ class LevelView(QWidget):
 
     def arm(self, kind: str | None) -> None:
         """Let the next click place an object of a kind; None takes that back."""
+        if kind is not None and self.laying.tool:
+            self.laying.choose("")
         self.armed = kind
         self.setCursor(Qt.CursorShape.CrossCursor if kind else Qt.CursorShape.ArrowCursor)
         self.armedChanged.emit()
@@ -494,8 +517,12 @@ class LevelView(QWidget):
         held = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
         if event.key() in moves and self.bench.selection.objects and not held:
             self.move_selected(*moves[Qt.Key(event.key())], join="nudge")
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.laying.end_route():
+            pass
         elif event.key() == Qt.Key.Key_Escape:
-            if self.armed:
+            if self.laying.tool:
+                self.laying.choose("")
+            elif self.armed:
                 self.arm(None)
             else:
                 self.bench.select(Selection())

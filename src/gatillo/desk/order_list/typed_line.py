@@ -56,9 +56,13 @@ class _ReadingPainter(QStyledItemDelegate):
         p.setFont(text_font(-1.5))
         p.setPen(t.quiet)
         below = QRectF(area.left() + 14, area.top() + 23, area.width() - 22, 18)
-        words_of = p.fontMetrics().elidedText(
-            reading.entry.help, Qt.TextElideMode.ElideRight, int(below.width())
+        makes = [f"{owner}.{name}" for owner, name, _ in reading.new_variables(self.bench.program.index)]
+        help_ = (
+            f"Makes the new variable {', '.join(makes)}. {reading.entry.help}"
+            if makes
+            else reading.entry.help
         )
+        words_of = p.fontMetrics().elidedText(help_, Qt.TextElideMode.ElideRight, int(below.width()))
         p.drawText(below, Qt.AlignmentFlag.AlignVCenter, words_of)
         p.setPen(QPen(t.hairline, 1))
         p.drawLine(area.bottomLeft(), area.bottomRight())

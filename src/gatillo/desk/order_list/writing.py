@@ -14,7 +14,7 @@ from gatillo.catalogue.sentence import sentence
 from gatillo.desk.order_list.rows import Row
 from gatillo.desk.order_list.typed_line import TypedLine
 from gatillo.desk.workbench import Selection
-from gatillo.level import rule_edits
+from gatillo.level import rule_edits, thing_edits
 from gatillo.level.edits import Part, clauses_of
 from gatillo.level.model import Clause, Rule, Section
 
@@ -108,6 +108,11 @@ class RuleWriting(QObject):
     def _take(self, reading: Reading) -> None:
         """A reading was chosen: put its line into the level, then its empty slots, then the next line."""
         level, clause, part = self.bench.level, filled(reading.clause), reading.part
+        for owner, name, is_yes_no in reading.new_variables(self.bench.program.index):
+            kind = None if owner == "level" else owner
+            level, _ = thing_edits.add_variable(level, kind, name)
+            if is_yes_no:
+                level = thing_edits.set_variable(level, kind, name, value=False)
         if self.rule_id is None:
             rule = Rule(id=0, name=name_for(clause), **{rule_edits.FIELD[part]: (clause,)})
             level, self.rule_id = rule_edits.add_rule(level, rule, self._after, self._section)

@@ -92,6 +92,13 @@ class Form:
         self.rows = self._new_rows()
         return label
 
+    @staticmethod
+    def label(words: str) -> QLabel:
+        """A word between fields."""
+        label = QLabel(words)
+        label.setObjectName("quiet")
+        return label
+
     def add(self, label: str, field: QWidget, name: str, *, said: str = "") -> None:
         """Put a field of one's own into the form."""
         self._name(field, name, said or label)
@@ -242,10 +249,13 @@ class Form:
             button = QToolButton()
             button.setIcon(_swatch(colour, chosen=colour.lower() == value.lower()))
             button.setIconSize(QSize(18, 18))
+            button.setProperty("small", "true")
             self._name(button, f"{name}-{number}", f"colour {number}")
             button.clicked.connect(lambda _=False, c=colour: self._told(take(c)))
             row.addWidget(button)
-        row.addWidget(self.line(name, label, value, take))
+        written = self.line(name, label, value, take)
+        written.setFixedWidth(78)
+        row.addWidget(written)
         self.rows.addRow(label, self.box(row))
 
     def row(self) -> QHBoxLayout:
@@ -282,6 +292,7 @@ class Form:
         """A small button that takes something away."""
         button = QToolButton()
         button.setText("×")
+        button.setProperty("small", "true")
         self._name(button, name, f"remove {what}")
         button.setToolTip(f"Remove {what}")
         button.clicked.connect(lambda _=False: deed())

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
-from gatillo.desk.level_view.object_painter import kind_picture
+from gatillo.desk.level_view.object_painter import blank_picture, kind_picture, place_picture
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.desk.theme import theme
@@ -132,7 +132,8 @@ class _Index(QListWidget):
             )
         for place in level.places:
             sort = "area" if isinstance(place, Area) else "route" if isinstance(place, Route) else "spot"
-            self._add(wanted, place.name, sort, Selection(thing=Thing("place", place.name)))
+            picture = QIcon(place_picture(place))
+            self._add(wanted, place.name, sort, Selection(thing=Thing("place", place.name)), picture)
         for trial in level.trials:
             self._add(
                 wanted, trial.name, f"trial, {trial.length:g} s", Selection(thing=Thing("trial", trial.name))
@@ -151,9 +152,10 @@ class _Index(QListWidget):
         text = f"{name}   {sort}"
         if not all(word in text.lower() for word in wanted) or self.count() > 200:
             return
-        item = QListWidgetItem(icon or QIcon(), text)
+        item = QListWidgetItem(icon or QIcon(blank_picture()), text)
         item.setData(TARGET, target)
         item.setForeground(theme().ink)
+        item.setSizeHint(QSize(0, 26))
         self.addItem(item)
 
     def choose_first(self) -> None:

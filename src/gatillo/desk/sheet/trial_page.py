@@ -173,10 +173,12 @@ def _expectation(form: Form, trial: Trial, at: int, expectation: Expectation, ru
         row.addWidget(
             form.combo(f"{name}-first", "first", expectation.first, names, lambda r: field(first=r))
         )
+        row.addWidget(form.label("before"))
         row.addWidget(form.combo(f"{name}-then", "before", expectation.then, names, lambda r: field(then=r)))
     elif isinstance(expectation, HoldsAt):
         row.addWidget(form.line(f"{name}-formula", "formula", expectation.formula, formula))
         when = [("at", "at"), ("always", "always"), ("never", "never"), ("by", "by")]
+        row.addWidget(form.label("holds"))
         row.addWidget(form.combo(f"{name}-when", "when", expectation.when, when, lambda w: field(when=w)))
         if expectation.when in ("at", "by"):
             row.addWidget(
@@ -192,6 +194,7 @@ def _expectation(form: Form, trial: Trial, at: int, expectation: Expectation, ru
             )
     elif isinstance(expectation, HoldsWhenever):
         row.addWidget(form.line(f"{name}-formula", "formula", expectation.formula, formula))
+        row.addWidget(form.label("whenever fires"))
         row.addWidget(
             form.combo(f"{name}-rule", "whenever", expectation.rule, names, lambda r: field(rule=r))
         )

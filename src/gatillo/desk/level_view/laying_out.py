@@ -1,0 +1,394 @@
+"""Laying out with the pointer: drawing places, moving and sizing them, turning and scaling objects."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPen
+
+from gatillo.desk.theme import theme, with_alpha
+from gatillo.desk.workbench import Selection, Thing
+from gatillo.level import edits, thing_edits
+from gatillo.level.model import Area, Circle, Object, Place, Rectangle, Route, Spot
+
+if TYPE_CHECKING:
+    from gatillo.desk.level_view.view import LevelView
+
+Tool = Literal["", "spot", "area", "circle", "route"]
+TOOLS: tuple[tuple[Tool, str, str], ...] = (
+    ("", "Select", "Select and move (Esc)"),
+    ("spot", "Spot", "Click where a spot is to be"),
+    ("area", "Area", "Drag from corner to corner of an area"),
+    ("circle", "Circle", "Drag from the middle of a circular area to its edge"),
+    ("route", "Route", "Click stop after stop of a route; Enter or a double click ends it"),
+)
+NEAR = 8.0
+"""How near to a thing a press takes hold of it, in pixels."""
+NAME_WIDE, NAME_HIGH = 70.0, 16.0
+HANDLE = 5.0
+ARM = 24.0
+GUIDE = 5.0
+
+
+@dataclass(slots=True)
+class _Hold:
+    """What the pointer has taken hold of: a place or part of one, or an object's handle."""
+
+    what: str
+    name: str
+    start: tuple[float, float]
+    at: int = -1
+    moved: bool = False
+
+
+class LayingOut:
+    """Takes the presses that lay out; what it does not want is left to the view."""
+
+    def __init__(self, view: LevelView) -> None:
+        self.view = view
+        self.bench = view.bench
+        self.tool: Tool = ""
+        self.snaps = False
+        self.grid = 10.0
+        self._points: list[tuple[float, float]] = []
+        self._now = (0.0, 0.0)
+        self._hold: _Hold | None = None
+        self.guides: list[tuple[str, float]] = []
+
+    def choose(self, tool: Tool) -> None:
+        """Take a tool; "" puts it back."""
+        self.tool, self._points = tool, []
+        self.view.setCursor(Qt.CursorShape.CrossCursor if tool else Qt.CursorShape.ArrowCursor)
+        self.view.toolChanged.emit()
+        self.view.update()
+
+    def snapped(self, x: float, y: float) -> tuple[float, float]:
+        """A point of the level, on the grid if it is to snap."""
+        if not self.snaps:
+            return x, y
+        return round(x / self.grid) * self.grid, round(y / self.grid) * self.grid
+
+    # presses
+
+    def press(self, point: QPointF) -> bool:
+        """A press of the left button; False where the view is to deal with it."""
+        where = self.snapped(*self.view.to_level(point))
+        if self.tool == "spot":
+            self._add(thing_edits.new_spot(*where))
+            self.choose("")
+            return True
+        if self.tool in ("area", "circle"):
+            self._points, self._now = [where], where
+            return True
+        if self.tool == "route":
+            self._points.append(where)
+            self._now = where
+            self.view.update()
+            return True
+        self._hold = self._handle_at(point) or self._part_at(point)
+        if self._hold is None and self.view.object_at(point) is None:
+            place = self.place_at(point)
+            if place is not None:
+                self.bench.select(Selection(thing=Thing("place", place.name)))
+                self._hold = _Hold("place", place.name, self.view.to_level(point))
+        return self._hold is not None
+
+    def move(self, point: QPointF) -> bool:
+        """The pointer moved."""
+        self._now = self.snapped(*self.view.to_level(point))
+        hold = self._hold
+        if hold is not None:
+            hold.moved = True
+            self._drag(hold, point)
+            return True
+        if self._points:
+            self.view.update()
+            return True
+        return False
+
+    def release(self, point: QPointF) -> bool:
+        """The button went up."""
+        hold, self._hold = self._hold, None
+        if hold is not None:
+            self.bench.history.settle()
+            return True
+        if self.tool in ("area", "circle") and self._points:
+            (x, y), (to_x, to_y) = self._points[0], self.snapped(*self.view.to_level(point))
+            self._points = []
+            if self.tool == "circle":
+                radius = math.hypot(to_x - x, to_y - y)
+                if radius * self.view.zoom > 4:
+                    self._add(thing_edits.new_area(x, y, 2 * radius, 2 * radius, circle=True))
+            elif abs(to_x - x) * self.view.zoom > 4 and abs(to_y - y) * self.view.zoom > 4:
+                self._add(thing_edits.new_area((x + to_x) / 2, (y + to_y) / 2, abs(to_x - x), abs(to_y - y)))
+            self.choose("")
+            return True
+        return self.tool == "route"
+
+    def end_route(self) -> bool:
+        """Put the route that is being drawn into the level."""
+        if self.tool != "route":
+            return False
+        points = [p for i, p in enumerate(self._points) if i == 0 or p != self._points[i - 1]]
+        if len(points) >= 2:
+            self._add(thing_edits.new_route(points))
+        self.choose("")
+        return True
+
+    def _add(self, place: Place) -> None:
+        level, name = thing_edits.add_place(self.bench.level, place)
+        self.bench.edit(level, f"add {name}")
+        self.bench.select(Selection(thing=Thing("place", name)))
+        self.view.placeDrawn.emit()
+
+    # what lies where
+
+    def place_at(self, point: QPointF) -> Place | None:
+        """The place whose mark, edge or name lies under a pixel; small ones first."""
+        x, y = self.view.to_level(point)
+        near = NEAR / self.view.zoom
+        found: list[tuple[float, Place]] = []
+        for place in self.bench.level.places:
+            if isinstance(place, Spot):
+                if math.hypot(place.x - x, place.y - y) <= near:
+                    found.append((0.0, place))
+            elif isinstance(place, Route):
+                if any(math.hypot(s.x - x, s.y - y) <= near for s in place.stops):
+                    found.append((1.0, place))
+            else:
+                # by its edge or its name: within it, objects are to be boxed
+                half_width, half_height = _halves(place)
+                out_x, out_y = abs(place.x - x) - half_width, abs(place.y - y) - half_height
+                on_edge = max(out_x, out_y) <= near and (abs(out_x) <= near or abs(out_y) <= near)
+                if isinstance(place.shape, Circle):
+                    on_edge = abs(math.hypot(place.x - x, place.y - y) - half_width) <= near
+                left, top = place.x - half_width, place.y + half_height
+                named = (
+                    0 <= x - left <= NAME_WIDE / self.view.zoom and 0 <= y - top <= NAME_HIGH / self.view.zoom
+                )
+                if on_edge or named:
+                    found.append((2.0 + half_width * half_height, place))
+        return min(found, key=lambda f: f[0])[1] if found else None
+
+    def _selected_place(self) -> Place | None:
+        thing = self.bench.selection.thing
+        if thing is None or thing.sort != "place":
+            return None
+        return next((p for p in self.bench.level.places if p.name == thing.name), None)
+
+    def _selected_object(self) -> Object | None:
+        ids = self.bench.selection.objects
+        if len(ids) != 1:
+            return None
+        return next((o for o in self.bench.level.objects if o.id in ids), None)
+
+    def _part_at(self, point: QPointF) -> _Hold | None:
+        """A corner of the selected area, or a stop of the selected route."""
+        place = self._selected_place()
+        start = self.view.to_level(point)
+        if isinstance(place, Route):
+            for at, stop in enumerate(place.stops):
+                if _far(self.view.to_pixels(stop.x, stop.y), point) <= NEAR + 2:
+                    return _Hold("stop", place.name, start, at)
+        if isinstance(place, Area):
+            for at, corner in enumerate(self._corners(place)):
+                if _far(corner, point) <= NEAR:
+                    return _Hold("corner", place.name, start, at)
+        return None
+
+    def _corners(self, place: Area) -> list[QPointF]:
+        half_width, half_height = _halves(place)
+        if isinstance(place.shape, Circle):
+            return [self.view.to_pixels(place.x + half_width, place.y)]
+        return [
+            self.view.to_pixels(place.x + sx * half_width, place.y + sy * half_height)
+            for sx, sy in ((-1, 1), (1, 1), (1, -1), (-1, -1))
+        ]
+
+    def _handles(self) -> tuple[QPointF, QPointF, QPointF] | None:
+        """Where the selected object is, its turning handle and its scaling handle, in pixels."""
+        thing = self._selected_object()
+        if thing is None or self.bench.playing or self.bench.running:
+            return None
+        world = self.bench.world
+        row = int(world.rows_of_ids(np.array([thing.id]))[0])
+        if row < 0:
+            return None
+        wide, high = world.reach()
+        middle = self.view.to_pixels(world.x.item(row), world.y.item(row))
+        facing = math.radians(float(world.values_of(np.array([row]), "facing")[0]))
+        far = max(wide.item(row), high.item(row)) * self.view.zoom + ARM
+        turn = QPointF(middle.x() + far * math.cos(facing), middle.y() - far * math.sin(facing))
+        corner = QPointF(
+            middle.x() + wide.item(row) * self.view.zoom + 5, middle.y() + high.item(row) * self.view.zoom + 5
+        )
+        return middle, turn, corner
+
+    def _handle_at(self, point: QPointF) -> _Hold | None:
+        handles = self._handles()
+        if handles is None:
+            return None
+        for what, handle in (("turn", handles[1]), ("scale", handles[2])):
+            if _far(handle, point) <= NEAR:
+                return _Hold(what, "", self.view.to_level(point))
+        return None
+
+    # dragging
+
+    def _drag(self, hold: _Hold, point: QPointF) -> None:
+        level = self.bench.level
+        if hold.what == "place":
+            x, y = self.view.to_level(point)
+            dx, dy = self.snapped(x - hold.start[0], y - hold.start[1])
+            if not (dx or dy):
+                return
+            hold.start = (hold.start[0] + dx, hold.start[1] + dy)
+            self.bench.edit(
+                thing_edits.move_place(level, hold.name, dx, dy),
+                f"move {hold.name}",
+                join=f"drag {hold.name}",
+            )
+        elif hold.what == "stop":
+            place = self._selected_place()
+            assert isinstance(place, Route)
+            stops = tuple(
+                type(s)(x=round(self._now[0], 1), y=round(self._now[1], 1), pause=s.pause)
+                if i == hold.at
+                else s
+                for i, s in enumerate(place.stops)
+            )
+            self.bench.edit(
+                thing_edits.set_place(level, place.name, stops=stops),
+                f"move stop {hold.at + 1} of {place.name}",
+                join=f"drag stop {place.name}",
+            )
+        elif hold.what == "corner":
+            self._drag_corner(hold)
+        else:
+            self._drag_handle(hold, point)
+
+    def _drag_corner(self, hold: _Hold) -> None:
+        place = self._selected_place()
+        assert isinstance(place, Area)
+        x, y = self._now
+        if isinstance(place.shape, Circle):
+            radius = max(1.0, round(math.hypot(x - place.x, y - place.y), 1))
+            fields: dict[str, object] = {"shape": Circle(radius=radius)}
+        else:
+            half_width, half_height = _halves(place)
+            sx, sy = ((-1, 1), (1, 1), (1, -1), (-1, -1))[hold.at]
+            # the corner across from it stays
+            other_x, other_y = place.x - sx * half_width, place.y - sy * half_height
+            width, height = max(1.0, abs(x - other_x)), max(1.0, abs(y - other_y))
+            fields = {
+                "x": round((x + other_x) / 2, 1),
+                "y": round((y + other_y) / 2, 1),
+                "shape": Rectangle(width=round(width, 1), height=round(height, 1)),
+            }
+        self.bench.edit(
+            thing_edits.set_place(self.bench.level, place.name, **fields),
+            f"resize {place.name}",
+            join=f"resize {place.name}",
+        )
+
+    def _drag_handle(self, hold: _Hold, point: QPointF) -> None:
+        thing, handles = self._selected_object(), self._handles()
+        if thing is None or handles is None:
+            return
+        middle = handles[0]
+        if hold.what == "turn":
+            drawn = self.bench.program.index.kinds[thing.kind].drawn_facing
+            angle = math.degrees(math.atan2(middle.y() - point.y(), point.x() - middle.x())) - drawn
+            angle = round(angle / 15) * 15.0 if self.snaps else round(angle, 1)
+            angle = 180.0 - (180.0 - angle) % 360.0
+            level = edits.set_object(self.bench.level, thing.id, angle=angle)
+            self.bench.edit(level, f"turn {thing.name}", join=f"turn {thing.id}")
+        else:
+            before = math.hypot(handles[2].x() - middle.x(), handles[2].y() - middle.y())
+            now = math.hypot(point.x() - middle.x(), point.y() - middle.y())
+            scale = min(100.0, max(0.05, round(thing.scale * now / max(before, 1.0), 2)))
+            level = edits.set_object(self.bench.level, thing.id, scale=scale)
+            self.bench.edit(level, f"scale {thing.name}", join=f"scale {thing.id}")
+
+    def guided(self, dx: float, dy: float) -> tuple[float, float]:
+        """An offset of the selected objects, drawn to where one stands level with another; sets the guides."""
+        self.guides = []
+        level = self.bench.level
+        mine = [o for o in level.objects if o.id in self.bench.selection.objects]
+        others = [o for o in level.objects if o.id not in self.bench.selection.objects]
+        if not mine or not others or len(others) > 2_000:
+            return self.snapped(dx, dy) if self.snaps else (dx, dy)
+        near = GUIDE / self.view.zoom
+        moved = []
+        for axis, by in (("x", dx), ("y", dy)):
+            lead = getattr(mine[0], axis) + by
+            best = min((getattr(o, axis) for o in others), key=lambda v: abs(v - lead))
+            if abs(best - lead) <= near:
+                self.guides.append((axis, best))
+                by = best - getattr(mine[0], axis)
+            elif self.snaps:
+                by = round(lead / self.grid) * self.grid - getattr(mine[0], axis)
+            moved.append(by)
+        return moved[0], moved[1]
+
+    # painting
+
+    def paint(self, p: QPainter) -> None:
+        """What is being drawn, handles and guides."""
+        t = theme()
+        p.setPen(QPen(t.cursor, 1.2, Qt.PenStyle.DashLine))
+        p.setBrush(with_alpha(t.cursor, 0.08))
+        if self.tool == "area" and self._points:
+            p.drawRect(
+                QRectF(self.view.to_pixels(*self._points[0]), self.view.to_pixels(*self._now)).normalized()
+            )
+        elif self.tool == "circle" and self._points:
+            (x, y), (to_x, to_y) = self._points[0], self._now
+            radius = math.hypot(to_x - x, to_y - y) * self.view.zoom
+            p.drawEllipse(self.view.to_pixels(x, y), radius, radius)
+        elif self.tool == "route" and self._points:
+            p.drawPolyline([self.view.to_pixels(*point) for point in (*self._points, self._now)])
+            for point in self._points:
+                p.drawEllipse(self.view.to_pixels(*point), 6, 6)
+        p.setPen(QPen(t.cursor, 1.4))
+        p.setBrush(t.panel)
+        place = self._selected_place()
+        if isinstance(place, Area):
+            for corner in self._corners(place):
+                p.drawRect(QRectF(corner.x() - 4, corner.y() - 4, 8, 8))
+        elif isinstance(place, Route):
+            for stop in place.stops:
+                p.setBrush(Qt.BrushStyle.NoBrush)
+                p.drawEllipse(self.view.to_pixels(stop.x, stop.y), 11, 11)
+        elif isinstance(place, Spot):
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawEllipse(self.view.to_pixels(place.x, place.y), 10, 10)
+        handles = self._handles()
+        if handles is not None:
+            middle, turn, corner = handles
+            p.setPen(QPen(with_alpha(t.cursor, 0.6), 1, Qt.PenStyle.DotLine))
+            p.drawLine(middle, turn)
+            p.setPen(QPen(t.cursor, 1.4))
+            p.setBrush(t.panel)
+            p.drawEllipse(turn, HANDLE, HANDLE)
+            p.drawRect(QRectF(corner.x() - 4, corner.y() - 4, 8, 8))
+        p.setPen(QPen(t.fires, 1, Qt.PenStyle.DashLine))
+        for axis, at in self.guides:
+            pixel = self.view.to_pixels(at, at)
+            if axis == "x":
+                p.drawLine(QPointF(pixel.x(), 0), QPointF(pixel.x(), self.view.height()))
+            else:
+                p.drawLine(QPointF(0, pixel.y()), QPointF(self.view.width(), pixel.y()))
+
+
+def _halves(place: Area) -> tuple[float, float]:
+    shape = place.shape
+    return (shape.radius,) * 2 if isinstance(shape, Circle) else (shape.width / 2, shape.height / 2)
+
+
+def _far(a: QPointF, b: QPointF) -> float:
+    return math.hypot(a.x() - b.x(), a.y() - b.y())

@@ -1,0 +1,126 @@
+"""A pair of hands: real key presses and clicks on the real window, counted."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QComboBox, QDoubleSpinBox, QLineEdit, QWidget
+
+from conftest import settle  # type: ignore[attr-defined]
+
+LEFT = Qt.MouseButton.LeftButton
+CTRL = Qt.KeyboardModifier.ControlModifier
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+ALT = Qt.KeyboardModifier.AltModifier
+NONE = Qt.KeyboardModifier.NoModifier
+ENTER = Qt.Key.Key_Return
+
+
+class Hands:
+    """Types and clicks; `presses` and `clicks` say how much of it."""
+
+    def __init__(self, qtbot, window) -> None:
+        self.qtbot = qtbot
+        self.window = window
+        self.presses = 0
+        self.clicks = 0
+
+    @property
+    def count(self) -> int:
+        return self.presses + self.clicks
+
+    def focus(self) -> QWidget:
+        found = QApplication.focusWidget()
+        assert found is not None
+        return found
+
+    def key(self, key: Qt.Key, modifiers: Qt.KeyboardModifier = NONE, times: int = 1) -> None:
+        for _ in range(times):
+            QTest.keyClick(self.focus(), key, modifiers)
+            self.presses += 1
+            QApplication.processEvents()
+
+    def type(self, text: str) -> None:
+        """Type a text, key by key, where the keyboard is."""
+        for character in text:
+            QTest.keyClicks(self.focus(), character)
+            self.presses += 1
+        QApplication.processEvents()
+
+    def enter(self, text: str) -> None:
+        """Type a text and Enter."""
+        self.type(text)
+        self.key(ENTER)
+        # what follows a taken line opens in the next turn of the event loop
+        QTest.qWait(5)
+
+    def rest(self) -> None:
+        """Wait until the run has followed."""
+        settle(self.qtbot, self.window)
+
+    def field(self, name: str) -> QWidget:
+        # a page that was replaced may still wait for its end
+        found = [w for w in self.window.findChildren(QWidget, name) if w.isVisible()]
+        assert found, name
+        return found[0]
+
+    def click(self, widget: QWidget, at: QPoint | None = None, modifiers: Qt.KeyboardModifier = NONE) -> None:
+        QTest.mouseClick(widget, LEFT, modifiers, at if at is not None else widget.rect().center())
+        self.clicks += 1
+        QApplication.processEvents()
+
+    def press_button(self, name: str) -> None:
+        self.click(self.field(name))
+
+    def choose(self, name: str, words: str) -> None:
+        """Open a list of choices and click the one that has these words."""
+        box = self.field(name)
+        assert isinstance(box, QComboBox)
+        at = next(i for i in range(box.count()) if words in box.itemText(i))
+        self.click(box)
+        view = box.view()
+        self.qtbot.waitUntil(view.isVisible)
+        view.scrollTo(box.model().index(at, 0))
+        item = view.visualRect(box.model().index(at, 0)).center()
+        # a list takes no click until the pointer has moved onto one of its lines
+        QTest.mouseMove(view.viewport(), item + QPoint(12, 4))
+        QTest.mouseMove(view.viewport(), item)
+        QApplication.processEvents()
+        self.click(view.viewport(), item)
+
+    def put(self, name: str, value: str) -> None:
+        """Click into a field, select what is there and type another value."""
+        field = self.field(name)
+        self.click(field.lineEdit() if isinstance(field, QDoubleSpinBox) else field)
+        assert isinstance(self.focus(), QLineEdit | QDoubleSpinBox), self.focus()
+        self.key(Qt.Key.Key_A, CTRL)
+        self.enter(value)
+
+    def place(self, kind: str, *points: tuple[float, float]) -> None:
+        """Take a kind from the shelf and click where it is to stand; with Shift for more than one."""
+        button = next(b for b in self.window.shelf.buttons if b.kind.name == kind)
+        self.click(button)
+        view = self.window.level_view
+        for point in points:
+            self.click(view, view.to_pixels(*point).toPoint(), SHIFT if len(points) > 1 else NONE)
+        if len(points) > 1:
+            self.key(Qt.Key.Key_Escape)
+
+    def new_kind(self, name: str) -> None:
+        self.key(Qt.Key.Key_K, CTRL)
+        self.enter(name)
+
+    def new_rule(self, *lines: str) -> None:
+        """Open a typed line below the current rule, type its lines, and end."""
+        self.key(ENTER, CTRL)
+        for line in lines:
+            self.enter(line)
+        self.key(ENTER)
+
+    def drag(self, view: QWidget, start: QPointF, end: QPointF) -> None:
+        QTest.mousePress(view, LEFT, NONE, start.toPoint())
+        QTest.mouseMove(view, ((start + end) / 2).toPoint())
+        QTest.mouseMove(view, end.toPoint())
+        QTest.mouseRelease(view, LEFT, NONE, end.toPoint())
+        self.clicks += 1
+        QApplication.processEvents()
