@@ -47,11 +47,11 @@ def tell_errors(window: MainWindow) -> None:
 
 
 def start(path: Path | None) -> int:
-    """Open the window on a level, or on the demo's study; returns when it is closed."""
+    """Open the window on a level, or on the start page; returns when it is closed."""
     application = make_application()
     window = MainWindow(Workbench())
     tell_errors(window)
-    study = path is None
-    window.open_path(path or study_path(DEMO), study=study)
+    if path is None or not window.open_path(path, study=path.parent == study_path(DEMO).parent):
+        window.show_start()
     window.show()
     return int(application.exec())

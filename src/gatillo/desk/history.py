@@ -39,6 +39,10 @@ class History:
         """The present level is what stands on disk."""
         self._saved = self.level
 
+    def mark_unsaved(self) -> None:
+        """The present level stands nowhere on disk."""
+        self._saved = None
+
     def do(self, level: Level, deed: str, join: str = "") -> None:
         """Take a new level. Steps with the same non-empty `join` in a row become one, as in a drag."""
         if level == self.level:

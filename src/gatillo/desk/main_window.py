@@ -17,12 +17,15 @@ from PySide6.QtWidgets import (
     QMessageBox,
     QPushButton,
     QSplitter,
+    QStackedWidget,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from gatillo import __version__
+from gatillo.desk.command_finder import CommandFinder
+from gatillo.desk.keys_dialog import KeysDialog, chosen_keys
 from gatillo.desk.level_view.laying_out import TOOLS
 from gatillo.desk.level_view.shelf import Shelf
 from gatillo.desk.level_view.view import LevelView
@@ -31,10 +34,13 @@ from gatillo.desk.order_list.writing import RuleWriting
 from gatillo.desk.run_bar import RunBar
 from gatillo.desk.sheet.level_page import add_kind, add_place, add_trial
 from gatillo.desk.sheet.sheet import Sheet
+from gatillo.desk.start.start_page import StartPage
 from gatillo.desk.theme import choose_theme, text_font, theme
 from gatillo.desk.workbench import Selection, Thing, ThingSort, Workbench
 from gatillo.examples import study_names, study_path
+from gatillo.examples.starters import STARTERS
 from gatillo.files.level_file import SUFFIX
+from gatillo.files.unsaved import Left
 from gatillo.level.model import empty_level
 
 FILTER = f"Levels (*{SUFFIX})"
@@ -66,6 +72,7 @@ class MainWindow(QMainWindow):
         bench.levelChanged.connect(self._on_level)
         bench.runningChanged.connect(self._on_running)
         bench.told.connect(self.tell)
+        bench.changedOnDisk.connect(self._on_changed_on_disk)
         self._on_file()
         self._on_level()
         self._restore()
@@ -80,6 +87,7 @@ class MainWindow(QMainWindow):
         )
         bench = self.bench
         self._add(file, "new", "&New level", self.new_level, QKeySequence.StandardKey.New)
+        self._add(file, "start page", "S&tart page", self.show_start, "Ctrl+Shift+O")
         self._add(file, "open", "&Open …", self.open_dialog, QKeySequence.StandardKey.Open)
         studies = file.addMenu("Open a &study")
         for name in study_names():
@@ -221,6 +229,7 @@ class MainWindow(QMainWindow):
             )
             looks.addAction(action)
         self.actions_["look desktop"].setChecked(True)
+        self._add(help_, "find command", "&Find a command", self.find_command, "Ctrl+Shift+F")
         self._add(help_, "keys", "&Keys and pointing", self.show_keys, "F1")
         self._add(help_, "about", "&About Gatillo", self.show_about)
 
@@ -309,19 +318,35 @@ class MainWindow(QMainWindow):
         close = QPushButton("Close")
         close.clicked.connect(self.message.hide)
         message_row.addWidget(self.message_words, 1)
+        self.message_row = message_row
+        self._offers: list[QPushButton] = []
         message_row.addWidget(close)
         self.message.hide()
 
-        body = QWidget()
+        self.start_page = StartPage(self.recent)
+        self.start_page.starterChosen.connect(self._start_from)
+        self.start_page.fileChosen.connect(lambda path: self.open_path(path))
+        self.start_page.studyChosen.connect(lambda name: self.open_path(study_path(name), study=True))
+        self.start_page.leftChosen.connect(self._bring_back)
+        self.start_page.openWanted.connect(self.open_dialog)
+        body = self.desk = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._line())
         column.addWidget(self.run_bar)
         column.addWidget(self._line())
-        column.addWidget(self.message)
         column.addWidget(self.whole, 1)
-        self.setCentralWidget(body)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(body)
+        self.pages.addWidget(self.start_page)
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.message)
+        column.addWidget(self.pages, 1)
+        self.setCentralWidget(whole)
         self._message_timer.timeout.connect(self.message.hide)
         self._style_message()
 
@@ -350,11 +375,64 @@ class MainWindow(QMainWindow):
 
     def tell(self, sentence: str) -> None:
         """Say something calmly, above the level, until it is closed or something else is said."""
-        self.message_words.setText(sentence)
-        self.message.show()
+        self.offer(sentence)
         self._message_timer.stop()
         if len(sentence) < 60:
             self._message_timer.start(4000)
+
+    def offer(self, sentence: str, *deeds: tuple[str, Callable[[], object]]) -> None:
+        """Say something, with buttons for what can be done about it."""
+        for button in self._offers:
+            button.hide()
+            button.deleteLater()
+        self._offers = []
+        for words, deed in deeds:
+            button = QPushButton(words)
+            button.clicked.connect(lambda _=False, d=deed: (self.message.hide(), d()))
+            self.message_row.insertWidget(self.message_row.count() - 1, button)
+            self._offers.append(button)
+        self.message_words.setText(sentence)
+        self._message_timer.stop()
+        self.message.show()
+
+    def _on_changed_on_disk(self) -> None:
+        path = self.bench.path
+        if path is None:
+            return
+        self.offer(
+            f"“{path.name}” was changed on disk by another program. What you see here is still yours.",
+            ("Load what is on disk", lambda: self.open_path(path, asked=True)),
+            ("Keep mine", lambda: self.bench.history.mark_unsaved() or self._on_file()),
+        )
+
+    # the start page
+
+    def show_start(self) -> None:
+        """Show the first page; the level on the desk stays as it is."""
+        self.bench.stop()
+        self.pages.setCurrentWidget(self.start_page)
+
+    def _leave_start(self) -> None:
+        self.pages.setCurrentWidget(self.desk)
+        self.order.setFocus()
+
+    def recent(self) -> list[Path]:
+        """Level files that were open lately, the last one first."""
+        found = self.settings.value("recent", [])
+        return [Path(str(p)) for p in (found if isinstance(found, list) else [found]) if p]
+
+    def _remember(self, path: Path) -> None:
+        paths = [path.absolute(), *(p for p in self.recent() if p != path.absolute())]
+        self.settings.setValue("recent", [str(p) for p in paths[:10]])
+
+    def _start_from(self, number: int) -> None:
+        if self.may_leave():
+            self.bench.take(STARTERS[number][2](), None)
+            self._shown_anew()
+
+    def _bring_back(self, left: Left) -> None:
+        if self.may_leave() and self.bench.recover(left):
+            self._shown_anew()
 
     def _on_file(self) -> None:
         name = self.bench.path.name if self.bench.path else "not saved yet"
@@ -401,12 +479,14 @@ class MainWindow(QMainWindow):
         if not self.bench.open(path):
             return False
         if study:
-            self.bench.path = None
-            self.bench.fileChanged.emit()
+            self.bench.set_aside_path()
+        else:
+            self._remember(path)
         self._shown_anew()
         return True
 
     def _shown_anew(self) -> None:
+        self._leave_start()
         self.order.forget_fit()
         self.order.fold_switched_off()
         self.order.fit()
@@ -425,7 +505,11 @@ class MainWindow(QMainWindow):
         if not chosen:
             return False
         path = Path(chosen)
-        return self.bench.save(path if path.suffix else path.with_suffix(SUFFIX))
+        path = path if path.suffix else path.with_suffix(SUFFIX)
+        saved = self.bench.save(path)
+        if saved:
+            self._remember(path)
+        return saved
 
     def may_leave(self) -> bool:
         """Whether the open level may be put away: saved, or its changes given up."""
@@ -555,6 +639,7 @@ class MainWindow(QMainWindow):
         self._style_message()
         self.order.layout_.forget()
         self.run_bar.restyle()
+        self.start_page.restyle()
         self.shelf.rebuild(anew=True)
         self.sheet.rebuild()
         for view in (self.order.viewport(), self.level_view):
@@ -576,20 +661,13 @@ class MainWindow(QMainWindow):
         self.actions_["show level"].setChecked(not self.level_page.isHidden())
         self.upper.setVisible(not (self.sheet.isHidden() and self.level_page.isHidden()))
 
+    def find_command(self) -> None:
+        """Do any command by a few letters of its name."""
+        CommandFinder(self.actions_.values(), self).exec()
+
     def show_keys(self) -> None:
-        """List every command with its keys, and what the pointer does."""
-        rows = "".join(
-            f"<tr><td style='padding:2px 18px 2px 0'>{a.text().replace('&', '')}</td><td><tt>{a.shortcut().toString()}</tt></td></tr>"
-            for a in self.actions_.values()
-            if not a.shortcut().isEmpty()
-        )
-        pointing = (
-            "<p><b>In the order list</b>: arrows walk rules and ticks, Tab walks the slots of a rule, Enter edits one, "
-            "Space switches on or off. Ctrl and wheel zoom time, Shift and wheel scroll it; a click on a mark goes there.</p>"
-            "<p><b>In the level</b>: drag moves, Shift adds to the selection, Page Down selects the next object, "
-            "arrows nudge. Wheel zooms, Space and drag pans.</p>"
-        )
-        QMessageBox.information(self, "Keys and pointing", f"<table>{rows}</table>{pointing}")
+        """List every command with its keys, and let them be changed."""
+        KeysDialog(self.actions_, self.settings, self).exec()
 
     def show_about(self) -> None:
         """What this is."""
@@ -613,6 +691,7 @@ class MainWindow(QMainWindow):
         split = self.settings.value("arrangement/split")
         if split is not None:
             self.order.split = min(0.75, max(0.2, float(split)))  # type: ignore[arg-type]
+        chosen_keys(self.settings, self.actions_)
         look = str(self.settings.value("look", "desktop"))
         if look in ("light", "dark"):
             self.choose_look(look)

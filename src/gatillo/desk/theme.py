@@ -171,6 +171,10 @@ def _style(t: Theme) -> str:
         border-radius: 5px; padding: 4px 8px; color: {ink}; }}
     QToolButton:hover, QPushButton:hover {{ background: {t.field.name()}; }}
     QToolButton:focus, QPushButton:focus {{ border: 1px solid {cursor}; }}
+    QPushButton[link="true"] {{ border: 1px solid transparent; background: transparent; text-align: left;
+        padding: 4px 6px; color: {cursor}; }}
+    QPushButton[link="true"]:hover {{ background: {t.field.name()}; }}
+    QPushButton[link="true"]:focus {{ border: 1px solid {cursor}; }}
     QToolButton[small="true"] {{ padding: 2px 5px; }}
     QToolButton:disabled {{ color: {t.quiet.name()}; }}
     QToolButton#run {{ background: {t.fires.name()}; border-color: {t.fires.name()}; }}

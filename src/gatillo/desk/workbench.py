@@ -8,9 +8,11 @@ from typing import Literal
 
 from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
 
+from gatillo.desk.file_guard import FileGuard
 from gatillo.desk.history import History
 from gatillo.desk.replay import Replayed, Replayer, Watch
 from gatillo.files.level_file import LevelFileError, read_level, write_level
+from gatillo.files.unsaved import Left, recover, throw_away
 from gatillo.inspect.comparison import Comparison
 from gatillo.inspect.expectations import Verdict
 from gatillo.inspect.findings import Finding, repaired
@@ -79,6 +81,8 @@ class Workbench(QObject):
     """The file's name or whether it is saved has changed."""
     told = Signal(str)
     """Something to tell calmly, in a sentence."""
+    changedOnDisk = Signal()
+    """The file was written by somebody else."""
 
     def __init__(self, level: Level | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -105,6 +109,8 @@ class Workbench(QObject):
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.setInterval(16)
         self._timer.timeout.connect(self._on_timer)
+        self._guard = FileGuard(self)
+        self._guard.changed.connect(self.changedOnDisk)
         self._clock = QElapsedTimer()
         self._owed = 0.0
         self._wanted_cursor: Cursor | None = None
@@ -155,6 +161,7 @@ class Workbench(QObject):
             self.selectionChanged.emit()
         self.levelChanged.emit()
         self.fileChanged.emit()
+        self._guard.keep(self.level if self.history.unsaved else None, self.path)
         if fresh:
             self.runChanged.emit()
             self.cursorMoved.emit()
@@ -201,11 +208,42 @@ class Workbench(QObject):
             self.told.emit(str(error))
             return False
         self.take(level, path)
+        other = self._guard.watch(path)
+        if other is not None:
+            self.told.emit(
+                f"“{path.name}” is open in another window too (process {other}). Whichever saves last wins; "
+                "save under another name to keep both."
+            )
+        return True
+
+    def set_aside_path(self) -> None:
+        """The level is a copy without a file of its own."""
+        self._guard.let_go()
+        self.path = None
+        self.fileChanged.emit()
+
+    def recover(self, left: Left) -> bool:
+        """Bring back unsaved work; it is unsaved again until it is saved."""
+        try:
+            level = recover(left)
+        except LevelFileError as error:
+            self.told.emit(str(error))
+            return False
+        self.take(level, left.of)
+        self.history.mark_unsaved()
+        self._guard.keep(level, left.of)
+        throw_away(left)
+        self.fileChanged.emit()
+        self.told.emit(
+            f"“{left.name}” is as it was when the program ended. Save it to keep it"
+            + (f" in {left.of.name}." if left.of else ".")
+        )
         return True
 
     def take(self, level: Level, path: Path | None) -> None:
         """Put another document on the bench."""
         self.stop()
+        self._guard.let_go()
         self.history = History(level)
         self.path = path
         self.trial_name = ""
@@ -222,6 +260,8 @@ class Workbench(QObject):
             return False
         self.path = path
         self.history.mark_saved()
+        self._guard.watch(path)
+        self._guard.keep(None, path)
         self.fileChanged.emit()
         return True
 
@@ -379,4 +419,5 @@ class Workbench(QObject):
     def close(self) -> None:
         """Let the worker end."""
         self._timer.stop()
+        self._guard.close()
         self._replayer.close()

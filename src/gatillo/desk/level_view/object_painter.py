@@ -153,7 +153,9 @@ def place_picture(place: Place, pixels: int = 18) -> QPixmap:
     return pixmap
 
 
-def draw_place(p: QPainter, place: Place, point: Callable[[float, float], QPointF], size: float) -> None:
+def draw_place(
+    p: QPainter, place: Place, point: Callable[[float, float], QPointF], size: float, *, named: bool = True
+) -> None:
     """Draw a place with its name; `point(x, y)` gives the point on screen."""
     t = theme()
     p.setFont(text_font(-1, italic=True))
@@ -170,7 +172,8 @@ def draw_place(p: QPainter, place: Place, point: Callable[[float, float], QPoint
             else (place.shape.width / 2, place.shape.height / 2)
         )
         p.setPen(t.cursor)
-        p.drawText(QPointF(-half[0] * size + 1, -half[1] * size - 5), place.name)
+        if named:
+            p.drawText(QPointF(-half[0] * size + 1, -half[1] * size - 5), place.name)
         p.restore()
     elif isinstance(place, Route):
         points = [point(s.x, s.y) for s in place.stops]

@@ -1,0 +1,89 @@
+"""Every command with its keys, to be read and changed; and what the pointer does."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import (
+    QDialog,
+    QDialogButtonBox,
+    QKeySequenceEdit,
+    QLabel,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gatillo.desk.command_finder import plain
+
+POINTING = (
+    "In the order list: any letter begins a new line of the rule, Ctrl+Enter a new rule; arrows walk rules and ticks, "
+    "Tab walks the slots of a rule, Enter edits one, Space switches on or off. Ctrl and wheel zoom time, Shift and wheel "
+    "scroll it; a click on a mark goes there.\n"
+    "In the level: drag moves, Shift adds to the selection, Page Down selects the next object, arrows nudge; the ring "
+    "turns an object, the square scales it. Wheel zooms, Space and drag pans."
+)
+
+
+def chosen_keys(settings: QSettings, actions: dict[str, QAction]) -> None:
+    """Give commands the keys that the user has chosen for them."""
+    for name, action in actions.items():
+        keys = settings.value(f"keys/{name}")
+        if isinstance(keys, str):
+            action.setShortcut(QKeySequence(keys))
+
+
+class KeysDialog(QDialog):
+    """A table of commands; a press in its right column gives a command other keys."""
+
+    def __init__(self, actions: dict[str, QAction], settings: QSettings, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Keys and pointing")
+        self.actions_ = actions
+        self.settings = settings
+        self.resize(620, 560)
+        column = QVBoxLayout(self)
+        words = QLabel(POINTING)
+        words.setWordWrap(True)
+        words.setObjectName("quiet")
+        column.addWidget(words)
+        self.table = QTableWidget(len(actions), 2)
+        self.table.setHorizontalHeaderLabels(["command", "keys"])
+        self.table.verticalHeader().hide()
+        self.table.horizontalHeader().setStretchLastSection(True)
+        self.table.setColumnWidth(0, 360)
+        self.editors: dict[str, QKeySequenceEdit] = {}
+        for row, (name, action) in enumerate(actions.items()):
+            item = QTableWidgetItem(plain(action))
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+            self.table.setItem(row, 0, item)
+            editor = QKeySequenceEdit(action.shortcut())
+            editor.setAccessibleName(f"Keys for {plain(action)}")
+            editor.editingFinished.connect(lambda n=name: self._take(n))
+            self.table.setCellWidget(row, 1, editor)
+            self.editors[name] = editor
+        column.addWidget(self.table, 1)
+        self.problem = QLabel()
+        column.addWidget(self.problem)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        buttons.rejected.connect(self.reject)
+        column.addWidget(buttons)
+
+    def _take(self, name: str) -> None:
+        keys = self.editors[name].keySequence()
+        other = next(
+            (
+                a
+                for n, a in self.actions_.items()
+                if n != name and not keys.isEmpty() and a.shortcut() == keys
+            ),
+            None,
+        )
+        if other is not None:
+            self.problem.setText(f"{keys.toString()} is already “{plain(other)}”; choose other keys.")
+            self.editors[name].setKeySequence(self.actions_[name].shortcut())
+            return
+        self.problem.setText("")
+        self.actions_[name].setShortcut(keys)
+        self.settings.setValue(f"keys/{name}", keys.toString())

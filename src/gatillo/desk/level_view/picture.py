@@ -1,0 +1,62 @@
+"""A picture of a level as it is laid out, for galleries."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPixmap
+
+from gatillo.desk.level_view.object_painter import draw_object, draw_place
+from gatillo.desk.theme import theme
+from gatillo.level.model import Area, Circle, Level, Shape
+
+
+def level_picture(level: Level, width: int, height: int, ratio: float = 2.0) -> QPixmap:
+    """The level fitted into width × height pixels."""
+    pixmap = QPixmap(round(width * ratio), round(height * ratio))
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    west, south, east, north = _bounds(level)
+    zoom = min((width - 16) / (east - west), (height - 16) / (north - south), 1.0)
+    left = width / 2 - (west + east) / 2 * zoom
+    bottom = height / 2 + (south + north) / 2 * zoom
+
+    def point(x: float, y: float) -> QPointF:
+        return QPointF(left + x * zoom, bottom - y * zoom)
+
+    p = QPainter(pixmap)
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    p.fillRect(QRectF(0, 0, width, height), theme().paper)
+    kinds = {kind.name: kind for kind in level.kinds}
+    for place in level.places:
+        if isinstance(place, Area):
+            # a name would be larger than its area here
+            draw_place(p, place, point, zoom, named=False)
+    depths = sorted(level.objects, key=lambda o: kinds[o.kind].depth if o.depth is None else o.depth)
+    for thing in depths:
+        at = point(thing.x, thing.y)
+        draw_object(
+            p, kinds[thing.kind], at.x(), at.y(), thing.angle, zoom * thing.scale, hidden=not thing.shown
+        )
+    p.end()
+    return pixmap
+
+
+def _bounds(level: Level) -> tuple[float, float, float, float]:
+    """West, south, east and north of what there is to see; the whole level if there is nothing."""
+    kinds = {kind.name: kind for kind in level.kinds}
+    boxes = [(o.x, o.y, *_halves(kinds[o.kind].shape, o.scale)) for o in level.objects]
+    boxes += [(p.x, p.y, *_halves(p.shape, 1.0)) for p in level.places if isinstance(p, Area)]
+    if not boxes:
+        return 0.0, 0.0, level.settings.width, level.settings.height
+    return (
+        min(x - w for x, _, w, _ in boxes) - 10,
+        min(y - h for _, y, _, h in boxes) - 10,
+        max(x + w for x, _, w, _ in boxes) + 10,
+        max(y + h for _, y, _, h in boxes) + 10,
+    )
+
+
+def _halves(shape: Shape, scale: float) -> tuple[float, float]:
+    if isinstance(shape, Circle):
+        return shape.radius * scale, shape.radius * scale
+    return shape.width / 2 * scale, shape.height / 2 * scale

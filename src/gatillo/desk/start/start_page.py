@@ -1,0 +1,241 @@
+"""The first page: a new level, what was open lately, what a crash left, and the studies as a gallery."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QPainter, QPen, QPixmap
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gatillo.desk.level_view.picture import level_picture
+from gatillo.desk.theme import text_font, theme
+from gatillo.examples import study_names, study_path
+from gatillo.examples.starters import STARTERS
+from gatillo.files.level_file import LevelFileError, read_level
+from gatillo.files.unsaved import Left, left_behind, throw_away
+from gatillo.level.model import Level
+
+PICTURE = QSize(276, 150)
+CARD = QSize(288, 222)
+COLUMNS = 3
+SIDE = 330
+
+
+class Card(QAbstractButton):
+    """A study: its picture, its name and one line of what it shows."""
+
+    def __init__(self, name: str, title: str) -> None:
+        super().__init__()
+        self.study = name
+        self.setText(title)
+        self.setFixedSize(CARD)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(f"Study: {title}")
+        self.setObjectName(f"study-{name}")
+        self.line = ""
+        self.picture = QPixmap()
+
+    def show_level(self, level: Level) -> None:
+        """Take the picture and the line from the study's level."""
+        self.picture = level_picture(level, PICTURE.width(), PICTURE.height())
+        self.line = level.note.partition(". ")[0].rstrip(".") + "."
+        self.setAccessibleDescription(self.line)
+        self.setToolTip(level.note)
+        self.update()
+
+    def paintEvent(self, event: object) -> None:
+        t = theme()
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        frame = QRectF(0.5, 0.5, self.width() - 1, self.height() - 1)
+        lit = self.hasFocus() or self.underMouse()
+        p.setPen(QPen(t.cursor if lit else t.hairline, 2 if self.hasFocus() else 1))
+        p.setBrush(t.panel)
+        p.drawRoundedRect(frame, 5, 5)
+        p.drawPixmap(6, 6, self.picture)
+        p.setPen(t.ink)
+        p.setFont(text_font(0, bold=True))
+        p.drawText(QRectF(10, 160, self.width() - 20, 18), Qt.AlignmentFlag.AlignVCenter, self.text())
+        p.setPen(t.quiet)
+        p.setFont(text_font(-1.5))
+        below = QRectF(10, 178, self.width() - 20, 38)
+        words = self.line if len(self.line) < 100 else self.line[:96].rsplit(" ", 1)[0] + " …"
+        p.drawText(below, Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, words)
+        p.end()
+
+    def enterEvent(self, event: object) -> None:
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        self.update()
+
+
+class StartPage(QWidget):
+    """What to begin with."""
+
+    starterChosen = Signal(int)
+    fileChosen = Signal(object)
+    studyChosen = Signal(str)
+    leftChosen = Signal(object)
+    openWanted = Signal()
+
+    def __init__(self, recent: Callable[[], list[Path]], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.recent = recent
+        self.cards: list[Card] = []
+        self._waiting: list[Card] = []
+        self._timer = QTimer(self)
+        # one picture for each turn of the event loop: the page is there at once
+        self._timer.timeout.connect(self._next_picture)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        self.side = QWidget()
+        self.side.setFixedWidth(SIDE)
+        self.side_column = QVBoxLayout(self.side)
+        self.side_column.setContentsMargins(28, 24, 20, 20)
+        self.side_column.setSpacing(6)
+        row.addWidget(self.side)
+        row.addWidget(self._gallery(), 1)
+        self.rebuild()
+
+    def _gallery(self) -> QScrollArea:
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(20, 24, 20, 20)
+        column.addWidget(_heading("Studies: each shows one thing, and proves it"))
+        grid = QGridLayout()
+        grid.setSpacing(12)
+        for at, name in enumerate(study_names()):
+            title = name.removesuffix(".gatillo").replace("-", " ")
+            number, _, words = title.partition(" ")
+            card = Card(
+                name, f"{int(number)}  {words.capitalize()}" if number.isdigit() else title.capitalize()
+            )
+            card.clicked.connect(lambda _=False, n=name: self.studyChosen.emit(n))
+            grid.addWidget(card, at // COLUMNS, at % COLUMNS)
+            self.cards.append(card)
+        grid.setColumnStretch(COLUMNS, 1)
+        column.addLayout(grid)
+        column.addStretch(1)
+        area.setWidget(page)
+        self._waiting = list(self.cards)
+        return area
+
+    def rebuild(self) -> None:
+        """Show what was open lately and what was left, as it is now."""
+        while self.side_column.count():
+            item = self.side_column.takeAt(0)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        title = QLabel("Gatillo")
+        title.setFont(text_font(10, bold=True))
+        self._put(title)
+        self._put(
+            _quiet("Event rules for level designers: write them, run them, see which fired, when and why.")
+        )
+        self._put(_heading("Begin"))
+        for at, (name, words, _) in enumerate(STARTERS):
+            self._put(_link(name, words, f"starter-{at}", lambda n=at: self.starterChosen.emit(n)))
+        self._put(_link("Open …", "a level file", "start-open", self.openWanted.emit))
+        self._show_left()
+        paths = [path for path in self.recent() if path.exists()][:6]
+        if paths:
+            self._put(_heading("Open lately"))
+            for at, path in enumerate(paths):
+                self._put(
+                    _link(path.stem, str(path.parent), f"recent-{at}", lambda p=path: self.fileChosen.emit(p))
+                )
+        self.side_column.addStretch(1)
+
+    def _show_left(self) -> None:
+        found = left_behind()
+        if not found:
+            return
+        self._put(_heading("Not saved when the program ended"))
+        for at, left in enumerate(found[:4]):
+            when = time.strftime("%d %B, %H:%M", time.localtime(left.when))
+            self._put(
+                _link(
+                    left.name,
+                    f"bring back the state of {when}",
+                    f"left-{at}",
+                    lambda f=left: self.leftChosen.emit(f),
+                )
+            )
+            self._put(_link("throw it away", left.name, f"left-{at}-away", lambda f=left: self._throw(f)))
+
+    def _throw(self, left: Left) -> None:
+        throw_away(left)
+        self.rebuild()
+
+    def _put(self, widget: QWidget) -> None:
+        self.side_column.addWidget(widget)
+
+    def showEvent(self, event: object) -> None:
+        self.rebuild()
+        if self._waiting:
+            self._timer.start(0)
+        # the old buttons may still wait for their end
+        for button in self.side.findChildren(QPushButton, "starter-0"):
+            if button.isVisibleTo(self):
+                button.setFocus()
+
+    def _next_picture(self) -> None:
+        if not self._waiting:
+            self._timer.stop()
+            return
+        card = self._waiting.pop(0)
+        try:
+            card.show_level(read_level(study_path(card.study)))
+        except LevelFileError as error:
+            card.line = str(error)
+            card.update()
+
+    def restyle(self) -> None:
+        """The look has changed: everything is drawn anew."""
+        self._waiting = list(self.cards)
+        self._timer.start(0)
+        self.rebuild()
+
+
+def _heading(words: str) -> QLabel:
+    label = QLabel(words)
+    label.setFont(text_font(0, bold=True))
+    label.setContentsMargins(0, 14, 0, 2)
+    return label
+
+
+def _quiet(words: str) -> QLabel:
+    label = QLabel(words)
+    label.setWordWrap(True)
+    label.setObjectName("quiet")
+    return label
+
+
+def _link(words: str, more: str, name: str, deed: Callable[[], object]) -> QPushButton:
+    button = QPushButton(f"{words}   {more}" if len(words) + len(more) < 40 else words)
+    button.setToolTip(more)
+    button.setObjectName(name)
+    button.setProperty("link", "true")
+    button.setAccessibleName(f"{words}: {more}")
+    button.clicked.connect(lambda _=False: deed())
+    return button

@@ -1,0 +1,145 @@
+"""Unsaved work, kept aside after each edit: what a crash leaves is offered at the next start.
+
+Each window has one file in the user's state folder (XDG), named by its process. A file whose process no
+longer runs was left by a crash.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import uuid
+from dataclasses import dataclass
+from pathlib import Path
+
+import msgspec
+from platformdirs import user_state_path
+
+from gatillo.files.level_file import LevelFileError, decode_level, encode_level
+from gatillo.level.model import Level
+
+SUFFIX = ".unsaved"
+
+
+class _Kept(msgspec.Struct):
+    """What stands in such a file: where the level came from (or ""), its name, and the level itself."""
+
+    of: str
+    name: str
+    level: msgspec.Raw
+
+
+@dataclass(frozen=True, slots=True)
+class Left:
+    """Unsaved work that an ended process left."""
+
+    file: Path
+    of: Path | None
+    name: str
+    when: float
+    """Seconds since 1970."""
+
+
+def state_folder() -> Path:
+    """Where state of the user's that is not settings is kept; made if it is not there."""
+    folder = Path(os.environ.get("GATILLO_STATE", "") or user_state_path("gatillo"))
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder
+
+
+class Keeper:
+    """Keeps the unsaved work of one window aside. Its methods may be called from a worker."""
+
+    def __init__(self, folder: Path | None = None) -> None:
+        self.file = (folder or state_folder()) / f"{os.getpid()}-{uuid.uuid4().hex[:8]}{SUFFIX}"
+
+    def keep(self, level: Level, of: Path | None) -> None:
+        """Write the level aside. Raises OSError."""
+        kept = _Kept(
+            of=str(of.absolute()) if of else "", name=level.name, level=msgspec.Raw(encode_level(level))
+        )
+        aside = self.file.with_suffix(".part")
+        with aside.open("wb") as out:
+            out.write(msgspec.json.encode(kept))
+            out.flush()
+            os.fsync(out.fileno())
+        os.replace(aside, self.file)
+
+    def forget(self) -> None:
+        """There is nothing unsaved any more."""
+        for file in (self.file, self.file.with_suffix(".part")):
+            with contextlib.suppress(OSError):
+                file.unlink()
+
+
+def left_behind(folder: Path | None = None) -> list[Left]:
+    """Unsaved work of processes that have ended, the newest first."""
+    found: list[Left] = []
+    for file in (folder or state_folder()).glob(f"*{SUFFIX}"):
+        process = file.name.partition("-")[0]
+        if process.isdigit() and _runs(int(process)):
+            continue
+        try:
+            kept = msgspec.json.decode(file.read_bytes(), type=_Kept)
+        except (OSError, msgspec.MsgspecError):
+            continue
+        of = Path(kept.of) if kept.of else None
+        found.append(Left(file, of, kept.name, file.stat().st_mtime))
+    return sorted(found, key=lambda left: -left.when)
+
+
+def recover(left: Left) -> Level:
+    """The level that was left. Raises LevelFileError."""
+    try:
+        kept = msgspec.json.decode(left.file.read_bytes(), type=_Kept)
+    except (OSError, msgspec.MsgspecError) as error:
+        raise LevelFileError(f"the unsaved work “{left.name}” cannot be read: {error}") from None
+    return decode_level(bytes(kept.level), f"the unsaved work “{left.name}”")
+
+
+def throw_away(left: Left) -> None:
+    """Unsaved work that is not wanted any more."""
+    with contextlib.suppress(OSError):
+        left.file.unlink()
+
+
+def _runs(process: int) -> bool:
+    if process == os.getpid():
+        return True
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True
+    return True
+
+
+# one file, two windows
+
+
+class OpenMark:
+    """Says which process has a level file open, so that a second window can tell."""
+
+    def __init__(self, path: Path, folder: Path | None = None) -> None:
+        name = uuid.uuid5(uuid.NAMESPACE_URL, str(path.absolute())).hex
+        self.file = (folder or state_folder()) / f"{name}.open"
+
+    def other(self) -> int | None:
+        """The process that has the file open, if another one does."""
+        try:
+            process = int(self.file.read_text())
+        except (OSError, ValueError):
+            return None
+        return process if process != os.getpid() and _runs(process) else None
+
+    def set(self) -> None:
+        """This process has it open now."""
+        with contextlib.suppress(OSError):
+            self.file.write_text(str(os.getpid()))
+
+    def clear(self) -> None:
+        """This process has closed it."""
+        if self.other() is None:
+            with contextlib.suppress(OSError):
+                self.file.unlink()
