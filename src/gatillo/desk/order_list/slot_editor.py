@@ -5,17 +5,19 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QObject, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QCompleter, QLineEdit, QToolTip, QWidget
+from PySide6.QtWidgets import QCompleter, QLabel, QLineEdit, QWidget
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.binding import bind
 from gatillo.catalogue.choices import choices
+from gatillo.desk.order_list.formula_help import NameCompleter, value_now
 from gatillo.desk.order_list.rows import Word
-from gatillo.desk.theme import figures
+from gatillo.desk.theme import figures, text_font
 from gatillo.desk.workbench import Workbench
 from gatillo.level.edits import clauses_of
 from gatillo.level.model import Rule
 
+FORMULAS = frozenset({"number", "seconds", "yes/no formula", "value"})
 _GROUPS = {"when": "occasion", "if": "condition", "do": "action", "else": "action"}
 
 
@@ -61,12 +63,16 @@ class SlotEditor(QObject):
         field.setText(text)
         field.setAccessibleName(f"{word.slot} of {rule.name}")
         field.setToolTip(CATALOGUE[clause.use].slots[word.slot].hint)
-        width = max(area.width() + 26, 110 if word.sort != "value" else 74)
+        formula = CATALOGUE[clause.use].slots[word.slot].type in FORMULAS
+        width = max(area.width() + 26, 210 if formula else 110)
         left = min(area.left() - 7, self.page.width() - width - 4)
         field.setGeometry(int(left), int(area.top()) + 1, int(width), int(area.height()) - 2)
         declared = CATALOGUE[clause.use].slots[word.slot]
         known = choices(self.bench.program.index, declared, roles_of(rule))
-        if known:
+        self._formula = declared.type in FORMULAS
+        if self._formula or declared.type == "text":
+            NameCompleter(field, self.bench.program.index, in_braces=declared.type == "text")
+        elif known:
             completer = QCompleter(known, field)
             completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
             completer.setFilterMode(Qt.MatchFlag.MatchContains)
@@ -75,8 +81,12 @@ class SlotEditor(QObject):
         field.installEventFilter(self)
         field.textChanged.connect(lambda: self.check())
         self.field, self._rule, self._word = field, rule, word
+        self.told = QLabel(self.page)
+        self.told.setObjectName("slot-told")
+        self.told.setFont(text_font(-1))
         field.show()
         field.setFocus()
+        self.check()
 
     def problem(self) -> str:
         """What is wrong with the text as it stands; empty if nothing."""
@@ -95,10 +105,28 @@ class SlotEditor(QObject):
         self.field.setProperty("wrong", "true" if problem else "false")
         self.field.style().unpolish(self.field)
         self.field.style().polish(self.field)
-        if problem:
-            QToolTip.showText(self.field.mapToGlobal(self.field.rect().bottomLeft()), problem, self.field)
-        else:
-            QToolTip.hideText()
+        self._tell(problem, wrong=bool(problem) and bool(self.field.text().strip()))
+
+    def _tell(self, problem: str, *, wrong: bool) -> None:
+        """Below the field: what is wrong with it, or its value at the cursor, or what may stand there."""
+        assert self.field is not None and self._rule is not None and self._word is not None
+        clause = clauses_of(self._rule, self._word.part)[self._word.line]  # type: ignore[arg-type]
+        words = problem if wrong else ""
+        if not problem and self._formula:
+            words = value_now(self.bench, self.field.text())
+        words = words or CATALOGUE[clause.use].slots[self._word.slot].hint
+        self.told.setText(words[0].upper() + words[1:] if wrong else words)
+        self.told.setProperty("wrong", "true" if wrong else "false")
+        self.told.style().unpolish(self.told)
+        self.told.style().polish(self.told)
+        self.told.adjustSize()
+        below = self.field.geometry().bottom() + 2
+        if below + self.told.height() > self.page.height():
+            below = self.field.geometry().top() - self.told.height() - 2
+        left = min(self.field.x(), self.page.width() - self.told.width() - 6)
+        self.told.move(max(4, left), below)
+        self.told.show()
+        self.told.raise_()
 
     def close_editor(self, *, keep: bool) -> bool:
         """Take the field away; with `keep` its text goes into the level. False if the text would not do."""
@@ -111,6 +139,8 @@ class SlotEditor(QObject):
             return False
         self.field = self._rule = self._word = None
         field.removeEventFilter(self)
+        self.told.hide()
+        self.told.deleteLater()
         field.hide()
         field.deleteLater()
         if keep:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
+from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QWheelEvent
@@ -23,6 +25,30 @@ from gatillo.level import edits, rule_edits
 from gatillo.level.model import Rule, Section
 from gatillo.sim.run import Cursor
 
+_PLAIN_NUMBER = re.compile(r"-?\d+(\.\d+)?")
+
+
+@dataclass(slots=True)
+class Held:
+    """A number being dragged sideways: of which rule and word, from which value and pixel."""
+
+    rule: int
+    word: Word
+    value: float
+    x: float
+    moved: bool = False
+
+
+def dragged(value: float, pixels: float, modifiers: Qt.KeyboardModifier) -> str:
+    """A number after a drag: 4 pixels a step; Shift takes larger steps, Alt finer ones."""
+    whole = value == int(value)
+    step = 1.0 if whole and abs(value) >= 10 else 0.1
+    if modifiers & Qt.KeyboardModifier.ShiftModifier:
+        step *= 10
+    if modifiers & Qt.KeyboardModifier.AltModifier:
+        step /= 10
+    return f"{round(value + int(pixels / 4) * step, 3):g}"
+
 
 class OrderView(QAbstractScrollArea):
     """Rows of rules on the left, their lanes of time on the right."""
@@ -42,6 +68,7 @@ class OrderView(QAbstractScrollArea):
         self.current = 0
         self.current_slot = -1
         self._drag: str = ""
+        self._held: Held | None = None
         self._fitted = False
         self.editor = SlotEditor(self.viewport(), bench)
         self.editor.taken.connect(self.set_slot)
@@ -364,8 +391,31 @@ class OrderView(QAbstractScrollArea):
         for number, word in enumerate(self.slots_of(at)):
             if self.word_area(at, word).adjusted(-2, 0, 2, 0).contains(point):
                 self.current_slot = number
-                self.edit_slot()
+                if not self._take_hold(word, point.x()):
+                    self.edit_slot()
                 return
+
+    def _take_hold(self, word: Word, x: float) -> bool:
+        """Begin to drag a number sideways; False where there is no plain number."""
+        row = self.current_row()
+        if word.sort != "value" or row is None or row.rule is None or not _PLAIN_NUMBER.fullmatch(word.text):
+            return False
+        self._drag = "value"
+        self._held = Held(row.rule.id, word, float(word.text), x)
+        return True
+
+    def _drag_value(self, x: float, modifiers: Qt.KeyboardModifier) -> None:
+        """The number follows the pointer, and the run the number."""
+        held = self._held
+        assert held is not None
+        if abs(x - held.x) < 4 and not held.moved:
+            return
+        held.moved = True
+        text = dragged(held.value, x - held.x, modifiers)
+        rule = rule_edits.rule_of(self.bench.level, held.rule)
+        self.set_slot(
+            rule, held.word, text, join=f"drag {held.rule} {held.word.part} {held.word.line} {held.word.slot}"
+        )
 
     def choose(self, at: int) -> None:
         """Make a row the current one, and select its rule."""
@@ -393,6 +443,8 @@ class OrderView(QAbstractScrollArea):
             self.viewport().update()
         elif self._drag == "cursor":
             self._scrub(x)
+        elif self._drag == "value":
+            self._drag_value(x, event.modifiers())
         else:
             over_split = abs(x - self.scale.left) < 4
             at = self.row_at(event.position().y())
@@ -411,7 +463,13 @@ class OrderView(QAbstractScrollArea):
             self.viewport().setCursor(shape)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._drag = ""
+        held, was = self._held, self._drag
+        self._drag, self._held = "", None
+        if was == "value" and held is not None:
+            if held.moved:
+                self.bench.history.settle()
+            else:
+                self.edit_slot()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         at = self.row_at(event.position().y())
@@ -599,8 +657,8 @@ class OrderView(QAbstractScrollArea):
         assert rule is not None and word.part is not None
         self.editor.open_editor(rule, word, self.word_area(self.current, word))
 
-    def set_slot(self, rule: Rule, word: Word, text: str) -> None:
+    def set_slot(self, rule: Rule, word: Word, text: str, *, join: str = "") -> None:
         """Put an edited text into the level."""
         assert word.part is not None
         level = edits.set_slot(self.bench.level, rule.id, word.part, word.line, word.slot, text)
-        self.bench.edit(level, f"change {word.slot} of “{rule.name}” to {text}")
+        self.bench.edit(level, f"change {word.slot} of “{rule.name}” to {text}", join)

@@ -1,0 +1,124 @@
+"""Help while a formula is typed: completing the name at the cursor, and its value at the run's cursor."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+from PySide6.QtCore import QObject, QStringListModel, Qt
+from PySide6.QtWidgets import QCompleter, QLineEdit
+
+from gatillo.desk.workbench import Workbench
+from gatillo.formula.compiling import PROPERTY_TYPES, Formula, compile_formula
+from gatillo.formula.functions import FUNCTIONS, write_out
+from gatillo.formula.syntax import FormulaError
+from gatillo.level.roles import Index
+from gatillo.sim.matching import Matches, View
+
+_NAME = re.compile(r"[^\W\d][\w.]*$")
+
+
+def names_after(index: Index, begun: str) -> list[str]:
+    """What the name that is being typed may become: roles, variables, places, functions."""
+    owner, dot, _ = begun.rpartition(".")
+    if dot:
+        if owner == "level":
+            return [f"level.{t}" for t in index.level_tokens]
+        if owner == "pointer":
+            return ["pointer.x", "pointer.y"]
+        role = index.role_tokens.get(owner)
+        if role is not None:
+            return [f"{owner}.{name}" for name in (*index.variable_tokens(role), *PROPERTY_TYPES)]
+        if owner in index.place_tokens:
+            return [f"{owner}.x", f"{owner}.y"]
+        return []
+    functions = [f"{name}(" for name in (*FUNCTIONS, "if")]
+    words = ["level.", "pointer.", "time", "dt", "tick", "yes", "no", "nobody"]
+    return [
+        *(f"level.{t}" for t in index.level_tokens),
+        *words,
+        *index.role_tokens,
+        *index.place_tokens,
+        *functions,
+    ]
+
+
+class NameCompleter(QObject):
+    """Completes the name before the text cursor; the rest of the formula stays."""
+
+    def __init__(self, field: QLineEdit, index: Index, *, in_braces: bool) -> None:
+        super().__init__(field)
+        self.field = field
+        self.index = index
+        self.in_braces = in_braces
+        self.model = QStringListModel(self)
+        self.completer = QCompleter(self.model, self)
+        self.completer.setWidget(field)
+        self.completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self.completer.setFilterMode(Qt.MatchFlag.MatchContains)
+        self.completer.activated.connect(self._take)
+        field.textEdited.connect(lambda _: self.refresh())
+
+    def begun(self) -> str:
+        """The name before the text cursor, as far as it is typed."""
+        text = self.field.text()[: self.field.cursorPosition()]
+        if self.in_braces and text.rfind("{") <= text.rfind("}"):
+            return ""
+        found = _NAME.search(text)
+        return found.group() if found else ""
+
+    def refresh(self) -> None:
+        """Offer what the name may become."""
+        begun = self.begun()
+        names = names_after(self.index, begun) if begun else []
+        if not begun or begun in names:
+            self.completer.popup().hide()
+            return
+        self.model.setStringList(names)
+        self.completer.setCompletionPrefix(begun)
+        if self.completer.completionCount():
+            self.completer.popup().setCurrentIndex(self.completer.completionModel().index(0, 0))
+            area = self.field.rect()
+            area.setWidth(max(240, area.width()))
+            self.completer.complete(area)
+        else:
+            self.completer.popup().hide()
+
+    def _take(self, name: str) -> None:
+        end = self.field.cursorPosition()
+        start = end - len(self.begun())
+        text = self.field.text()
+        self.field.setText(text[:start] + name + text[end:])
+        self.field.setCursorPosition(start + len(name))
+
+
+def value_now(bench: Workbench, source: str) -> str:
+    """The formula's value at the cursor of the run, for the first object of each role; "" if it has none."""
+    world = bench.world
+    try:
+        formula: Formula = compile_formula(world.program.index, source)
+    except FormulaError:
+        return ""
+    if formula.constant is not None or formula.type in ("object", "place"):
+        return ""
+    rows: dict[str, np.ndarray] = {}
+    names: list[str] = []
+    for token in formula.roles:
+        role = world.program.index.role_tokens[token]
+        if role.source == "reference":
+            return ""
+        there = world.rows_of(role)
+        there = there[~np.isin(there, [r[0] for r in rows.values()])]
+        if not len(there):
+            return f"there is no {role.text} at this tick"
+        rows[token] = there[:1]
+        names.append(world.name_of(world.id.item(there[0])))
+    view = View(world, Matches(1, rows), 0)
+    with np.errstate(all="ignore"):
+        value = formula.evaluate(view)
+    if view.faults:
+        return f"at tick {bench.cursor.tick}: {view.faults[0][1]}"
+    shown = value if isinstance(value, float | bool | str) else np.asarray(value).reshape(-1)[0]
+    if isinstance(shown, float | np.floating):
+        shown = round(float(shown), 3)
+    return f"= {write_out(shown)} at tick {bench.cursor.tick}" + (f" for {', '.join(names)}" if names else "")
