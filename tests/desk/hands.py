@@ -106,6 +106,28 @@ class Hands:
         if len(points) > 1:
             self.key(Qt.Key.Key_Escape)
 
+    def put_down(self, *points: tuple[float, float]) -> None:
+        """Click where the kind at hand is to stand; all but the last with Shift, which keeps it at hand."""
+        view = self.window.level_view
+        assert view.armed is not None
+        for at, point in enumerate(points, 1):
+            self.click(view, view.to_pixels(*point).toPoint(), SHIFT if at < len(points) else NONE)
+
+    def click_new_rule(self) -> None:
+        """Click the row in which a new rule is typed."""
+        order = self.window.order
+        at = next(i for i, r in enumerate(order.rows) if r.sort == "new")
+        area = order.row_area(at)
+        self.click(order.viewport(), QPoint(120, int(area.center().y())))
+
+    def hold(self, key: Qt.Key, until) -> None:
+        """Hold a key down until something is so."""
+        focus = self.focus()
+        QTest.keyPress(focus, key)
+        self.presses += 1
+        self.qtbot.waitUntil(until, timeout=10_000)
+        QTest.keyRelease(focus, key)
+
     def new_kind(self, name: str) -> None:
         self.key(Qt.Key.Key_K, CTRL)
         self.enter(name)

@@ -20,7 +20,7 @@ from gatillo.catalogue.entry import CATALOGUE, Entry, Group, Slot
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.level.edits import Part
-from gatillo.level.model import Clause
+from gatillo.level.model import Clause, Value
 from gatillo.level.naming import name_problem, token
 from gatillo.level.roles import Index
 
@@ -84,13 +84,16 @@ class Reading:
     def entry(self) -> Entry:
         return CATALOGUE[self.clause.use]
 
-    def new_variables(self, index: Index) -> list[tuple[str, str, bool]]:
-        """Variables that it names and the level lacks: owner (`level` or a kind), name, whether it is yes/no."""
-        found = []
+    def new_variables(self, index: Index) -> list[tuple[str, str, Value]]:
+        """Variables that it names and the level lacks: owner (`level` or a kind), name, and what it starts with."""
+        found: list[tuple[str, str, Value]] = []
         for name, slot in self.entry.slots.items():
             owner, dot, variable = self.clause.slots.get(name, "").rpartition(".")
             if slot.type in _VARIABLES and dot and _is_new(index, owner, variable):
-                found.append((owner, variable, slot.type == "yes/no variable"))
+                value = self.clause.slots.get("value", "")
+                yes_no = slot.type == "yes/no variable" or value in ("yes", "no")
+                text = slot.type == "variable" and value.startswith('"')
+                found.append((owner, variable, False if yes_no else "" if text else 0.0))
         return found
 
     def empty_slots(self) -> list[str]:
@@ -223,7 +226,7 @@ class _Reader:
                 if best[j - 1][0] + _STRAY < best[j][0]:
                     best[j] = (best[j - 1][0] + _STRAY, best[j - 1][1], best[j - 1][2])
         cost, slots, met = best[n]
-        if cost == _NEVER or (met < 0.5 and len(slots) < 2):
+        if cost == _NEVER or (met < 0.5 and len(slots) < 2 and entry.name != "formula_holds"):
             return None
         if entry.continuing:
             cost += _CONTINUING
@@ -383,6 +386,9 @@ class _Reader:
         best = (_NEVER, "")
         for lower, name in names:
             cost = _unlike_name(plain, lower)
+            if slot.type == "choice" and cost > 0.15 and plain in lower.split():
+                # one word of a choice will do
+                cost = 0.15
             if name in self.here and cost > 0:
                 cost -= 0.03
             if cost < best[0]:

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo import __version__
+from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.desk.command_finder import CommandFinder
 from gatillo.desk.keys_dialog import KeysDialog, chosen_keys
 from gatillo.desk.level_view.laying_out import TOOLS
@@ -41,7 +42,9 @@ from gatillo.examples import study_names, study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.level_file import SUFFIX
 from gatillo.files.unsaved import Left
-from gatillo.level.model import empty_level
+from gatillo.inspect.expectations import times_fired
+from gatillo.level import thing_edits
+from gatillo.level.model import FiresTimes, empty_level
 
 FILTER = f"Levels (*{SUFFIX})"
 
@@ -69,7 +72,9 @@ class MainWindow(QMainWindow):
         self._lay_out()
         self.resize(1280, 800)
         bench.fileChanged.connect(self._on_file)
+        self._named_next = ""
         bench.levelChanged.connect(self._on_level)
+        bench.levelChanged.connect(self._arm_named)
         bench.runningChanged.connect(self._on_running)
         bench.told.connect(self.tell)
         bench.changedOnDisk.connect(self._on_changed_on_disk)
@@ -198,6 +203,13 @@ class MainWindow(QMainWindow):
             "Play from the cursor by keys; what you press is recorded into the trial",
         )
 
+        self._add(
+            checks,
+            "expect as now",
+            "&Expect this rule to fire as often as it did",
+            self.expect_as_now,
+            "Ctrl+Shift+E",
+        )
         self._add(checks, "next finding", "&Next finding", self.next_finding, "Ctrl+Shift+J")
         self._add(checks, "repair", "&Repair this rule's finding", self.repair_rule, "Ctrl+J")
 
@@ -553,8 +565,17 @@ class MainWindow(QMainWindow):
 
     def new_kind(self) -> None:
         """A new kind, its name ready to be typed over."""
-        add_kind(self.bench)
+        self._named_next = add_kind(self.bench)
         self._type_name("kind-name")
+
+    def _arm_named(self) -> None:
+        """A new kind that has just been named is to be placed next."""
+        old, thing = self._named_next, self.bench.selection.thing
+        if not old or any(k.name == old for k in self.bench.level.kinds):
+            return
+        self._named_next = ""
+        if thing is not None and thing.sort == "kind":
+            self.level_view.arm(thing.name)
 
     def new_place(self, sort: str) -> None:
         """A new place, its name ready to be typed over."""
@@ -608,6 +629,24 @@ class MainWindow(QMainWindow):
         """Copy the current rule and take it away."""
         self.order.writing.copy()
         self.order.writing.delete()
+
+    def expect_as_now(self) -> None:
+        """Let the trial expect what happened: the selected rule fires exactly so many times."""
+        bench = self.bench
+        turn = next((t for t in bench.run.program.turns if t.rule.id == bench.selection.rule), None)
+        if turn is None or not bench.level.trials:
+            self.tell("Choose a rule first; what it did in this trial is then expected of it.")
+            return
+        times = times_fired(bench.run, turn.position)
+        wanted = FiresTimes(rule=turn.rule.name, times=times)
+        if wanted in bench.trial.expectations:
+            self.tell(f"That is expected already: {expectation_sentence(wanted)}.")
+            return
+        bench.edit(
+            thing_edits.add_expectation(bench.level, bench.trial.name, wanted),
+            f"expect that {expectation_sentence(wanted)}",
+        )
+        self.tell(f"Expected from now on: {expectation_sentence(wanted)}.")
 
     def next_finding(self) -> None:
         """Select the next rule that has a finding."""

@@ -182,6 +182,11 @@ def _turn_of(run: Run, name: str) -> tuple[int | None, str]:
     return turn.position, ""
 
 
+def times_fired(run: Run, turn: int) -> int:
+    """How often a rule fired in the run: carried out its “do” list, not counting where a wait went on."""
+    return sum(f.turn == turn and f.way is Way.DO for f in run.trace.firings())
+
+
 def _times(run: Run, firings: dict[int, list[Firing]], expectation: FiresTimes) -> Verdict:
     position, why = _turn_of(run, expectation.rule)
     if position is None:

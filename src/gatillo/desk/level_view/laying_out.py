@@ -61,6 +61,8 @@ class LayingOut:
 
     def choose(self, tool: Tool) -> None:
         """Take a tool; "" puts it back."""
+        if tool:
+            self.view.arm(None)
         self.tool, self._points = tool, []
         self.view.setCursor(Qt.CursorShape.CrossCursor if tool else Qt.CursorShape.ArrowCursor)
         self.view.toolChanged.emit()

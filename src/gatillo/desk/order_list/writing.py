@@ -108,11 +108,10 @@ class RuleWriting(QObject):
     def _take(self, reading: Reading) -> None:
         """A reading was chosen: put its line into the level, then its empty slots, then the next line."""
         level, clause, part = self.bench.level, filled(reading.clause), reading.part
-        for owner, name, is_yes_no in reading.new_variables(self.bench.program.index):
+        for owner, name, value in reading.new_variables(self.bench.program.index):
             kind = None if owner == "level" else owner
             level, _ = thing_edits.add_variable(level, kind, name)
-            if is_yes_no:
-                level = thing_edits.set_variable(level, kind, name, value=False)
+            level = thing_edits.set_variable(level, kind, name, value=value)
         if self.rule_id is None:
             rule = Rule(id=0, name=name_for(clause), **{rule_edits.FIELD[part]: (clause,)})
             level, self.rule_id = rule_edits.add_rule(level, rule, self._after, self._section)
