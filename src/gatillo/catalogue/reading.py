@@ -226,7 +226,7 @@ class _Reader:
                 if best[j - 1][0] + _STRAY < best[j][0]:
                     best[j] = (best[j - 1][0] + _STRAY, best[j - 1][1], best[j - 1][2])
         cost, slots, met = best[n]
-        if cost == _NEVER or (met < 0.5 and len(slots) < 2 and entry.name != "formula_holds"):
+        if cost == _NEVER or (met < 0.5 and len(slots) < (1 if entry.name == "formula_holds" else 2)):
             return None
         if entry.continuing:
             cost += _CONTINUING

@@ -116,10 +116,12 @@ def _clauses_of(rule: Rule) -> tuple[Any, ...]:
 
 def _change(level: Level, sort: Sort, old: str, new: str, kind: str) -> Change:
     named = _NAMED_BY.get(sort, frozenset())
+    owners: list[str] = []
     if sort in ("kind", "object", "place", "tag"):
         words = _role_words(sort, old, new)
         formula = _formula_names(sort, old, new)
     elif sort == "level variable":
+        owners = ["level"]
         words = _owned_words(f"{old} of level", f"{new} of level")
         formula = _members(r"level", old, new, also=[(f"{token(old)}_of_level", f"{token(new)}_of_level")])
     elif sort == "kind variable":
@@ -146,10 +148,8 @@ def _change(level: Level, sort: Sort, old: str, new: str, kind: str) -> Change:
             return _outside_quotes(text, formula)
         if type in _VARIABLES:
             owner, dot, name = text.rpartition(".")
-            if sort in ("level variable", "kind variable"):
-                plain = formula(f"{token(owner)}.{token(name)}") != f"{token(owner)}.{token(name)}"
-                return f"{words(owner)}.{new}" if dot and plain else f"{words(owner)}{dot}{name}"
-            return f"{words(owner)}{dot}{name}"
+            mine = owner.strip() in owners and token(name.strip()) == token(old)
+            return f"{words(owner)}{dot}{new if mine else name}"
         if type == "text":
             return re.sub(r"\{[^{}]*\}", lambda m: formula(m.group()), text)
         return text

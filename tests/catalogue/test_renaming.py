@@ -1,0 +1,145 @@
+"""A rename is carried through the whole level; what speaks of a thing is known."""
+
+from __future__ import annotations
+
+import pytest
+from msgspec.structs import replace
+
+from building import START, add, c, heard, kind, level, rule, send, things
+from gatillo.catalogue.renaming import rename, uses
+from gatillo.level.model import (
+    Choice,
+    Clip,
+    ClipPoint,
+    FiresBefore,
+    FiresTimes,
+    HoldsAt,
+    HoldsWhenever,
+    Input,
+    Reference,
+    Section,
+    Spot,
+    Topic,
+    Trial,
+)
+from gatillo.sim.program import Program
+from gatillo.sim.run import run_trial
+
+PROMPT = c("prompt", text="{Hatch.count} down", by="any crew", entries="lift | lower")
+MOTH = kind("Moth", 5, tags=("crew",), has={"speed": 9.0})
+HATCH = kind(
+    "Hatch", 5, has={"target": Reference(to="Moth 2", kind="Moth"), "count": 1.0}, behaviours=(PROMPT,)
+)
+
+
+def whole():
+    rules = (
+        rule(
+            "first",
+            when=START,
+            if_=c("formula_holds", formula="distance(Moth, another_Moth) > Moth.speed and Moth_2.x > 0"),
+            do=(
+                c("put_at", who="another Moth", where="gate"),
+                c("set_variable", variable="target of Hatch.speed", value="target_of_Hatch.speed + 1"),
+                c("say", text="Moth {Moth.speed} {level.score}", who="Moth"),
+                add("level.score", "Moth.speed"),
+                send("go"),
+                c("play_clip", clip="nod", who="Moth"),
+                c("give", count="1", item="key", who="any crew"),
+            ),
+        ),
+        rule(
+            "second",
+            when=heard("go"),
+            if_=c("has_fired", rule="first"),
+            do=add("Moth.speed"),
+        ),
+        rule("third", when=c("entry_chosen", entry="lift", a="Hatch", by="any crew"), do=add("level.score")),
+        rule("fourth", when=c("topic_chosen", topic="frost", a="Moth"), do=add("level.score")),
+    )
+    built = level(
+        Section(name="all", rules=rules),
+        kinds=(replace(MOTH, topics=(Topic(name="frost"),)), HATCH),
+        objects=(*things("Moth", (0, 0), (50, 0)), *things("Hatch", (9, 9), first=9)),
+        has={"score": 0.0, "lead": Reference(to="Moth 1")},
+        places=(Spot(name="gate", x=70, y=80),),
+        clips=(Clip(name="nod", points=(ClipPoint(at=0, x=0, y=0), ClipPoint(at=1, x=5, y=0))),),
+    )
+    expectations = (
+        FiresTimes(rule="first"),
+        FiresBefore(first="first", then="second"),
+        HoldsWhenever(rule="second", formula="level.score > 0"),
+        HoldsAt(formula="Moth_1.x = 70 or Moth_2.x = 70", time=1.0),
+    )
+    trial = Trial(
+        name="t",
+        length=1.0,
+        expectations=expectations,
+        watches=("level.score",),
+        values={"score": 2.0},
+        off=("fourth",),
+        input=Input(choices=(Choice(at=0.5, text="frost"), Choice(at=0.6, text="lift"))),
+    )
+    return replace(built, trials=(trial,))
+
+
+RENAMES = [
+    ("kind", "Moth", "Night moth", ""),
+    ("kind", "Hatch", "Trap door", ""),
+    ("object", "Moth 2", "Old one", ""),
+    ("place", "gate", "south gate", ""),
+    ("tag", "crew", "night crew", ""),
+    ("level variable", "score", "total points", ""),
+    ("level variable", "lead", "leader", ""),
+    ("kind variable", "speed", "top speed", "Moth"),
+    ("kind variable", "target", "way down", "Hatch"),
+    ("rule", "first", "the first", ""),
+    ("section", "all", "everything", ""),
+    ("message", "go", "off we go", ""),
+    ("item", "key", "brass key", ""),
+    ("topic", "frost", "the cold", ""),
+    ("clip", "nod", "bow", ""),
+    ("entry", "lift", "raise", ""),
+]
+
+
+@pytest.mark.parametrize(("sort", "old", "new", "kind_"), RENAMES)
+def test_a_level_runs_the_same_after_a_rename(sort, old, new, kind_):
+    before = whole()
+    after = rename(before, sort, old, new, kind=kind_)
+    assert after != before
+    program = Program(after)
+    assert program.problems == []
+    runs = run_trial(Program(before)), run_trial(program)
+    assert [f[:4] for f in runs[0].trace.firings()] == [f[:4] for f in runs[1].trace.firings()]
+    assert runs[0].world.x.tolist() == runs[1].world.x.tolist()
+
+
+@pytest.mark.parametrize(("sort", "old", "new", "kind_"), RENAMES)
+def test_a_rename_and_its_reverse_give_back_the_level(sort, old, new, kind_):
+    before = whole()
+    there = rename(before, sort, old, new, kind=kind_)
+    assert rename(there, sort, new, old, kind=kind_) == before
+
+
+def test_words_that_only_look_like_the_name_are_left_alone():
+    after = rename(whole(), "kind", "Moth", "Bat")
+    assert after.order[0].rules[0].do[2].slots["text"] == "Moth {Bat.speed} {level.score}"
+
+
+@pytest.mark.parametrize(
+    ("sort", "name", "kind_", "where"),
+    [
+        ("place", "gate", "", ["the rule “first”"]),
+        ("message", "go", "", ["the rule “first”", "the rule “second”"]),
+        ("rule", "first", "", ["the rule “second”", "the trial “t”"]),
+        ("tag", "crew", "", ["the rule “first”", "the rule “third”", "a behaviour of Hatch"]),
+        ("kind variable", "count", "Hatch", ["a behaviour of Hatch"]),
+    ],
+)
+def test_who_speaks_of_a_thing_is_told(sort, name, kind_, where):
+    assert [use.where for use in uses(whole(), sort, name, kind=kind_)] == where
+
+
+def test_nobody_speaks_of_what_is_not_used():
+    assert uses(whole(), "object", "Hatch 1") == []
