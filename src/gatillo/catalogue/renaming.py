@@ -310,6 +310,7 @@ def _named_anew(level: Level, sort: Sort, old: str, new: str, kind: str) -> Leve
                     kind=named(o.kind) if sort == "kind" else o.kind,
                     name=named(o.name) if sort == "object" else o.name,
                     values={n: value(v) for n, v in o.values.items()},
+                    attached=named(o.attached) if sort == "object" else o.attached,
                 )
                 for o in level.objects
             ),

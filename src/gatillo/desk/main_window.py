@@ -8,9 +8,11 @@ from pathlib import Path
 from PySide6.QtCore import QByteArray, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
+    QDialog,
     QFileDialog,
     QFrame,
     QHBoxLayout,
+    QInputDialog,
     QLabel,
     QLineEdit,
     QMainWindow,
@@ -24,10 +26,14 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo import __version__
+from gatillo.catalogue.renaming import Sort
 from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.desk.command_finder import CommandFinder
+from gatillo.desk.help_pages import CataloguePage, Tour
 from gatillo.desk.keys_dialog import KeysDialog, chosen_keys
+from gatillo.desk.kit_dialogs import KitClashes, KitKinds
 from gatillo.desk.level_view.laying_out import TOOLS
+from gatillo.desk.level_view.overlays import OVERLAYS
 from gatillo.desk.level_view.shelf import Shelf
 from gatillo.desk.level_view.view import LevelView
 from gatillo.desk.order_list.view import OrderView
@@ -40,11 +46,15 @@ from gatillo.desk.theme import choose_theme, text_font, theme
 from gatillo.desk.workbench import Selection, Thing, ThingSort, Workbench
 from gatillo.examples import study_names, study_path
 from gatillo.examples.starters import STARTERS
-from gatillo.files.level_file import SUFFIX
+from gatillo.files.kits import SUFFIX as KIT_SUFFIX
+from gatillo.files.kits import Clash, bring_kit, clashes, make_kit
+from gatillo.files.level_file import SUFFIX, LevelFileError, read_level, write_level
 from gatillo.files.unsaved import Left
 from gatillo.inspect.expectations import times_fired
 from gatillo.level import thing_edits
-from gatillo.level.model import FiresTimes, empty_level
+from gatillo.level.arranging import align, copies_in_ring, copies_in_row, distribute, group, ungroup
+from gatillo.level.model import FiresTimes, Level, Section, empty_level
+from gatillo.level.validation import flaws
 
 FILTER = f"Levels (*{SUFFIX})"
 
@@ -59,6 +69,11 @@ class MainWindow(QMainWindow):
         self.settings = settings or QSettings("gatillo", "gatillo")
         self.ask: Callable[[str, str], str] = self._ask
         """Asks about unsaved work: gives “save”, “discard” or “cancel”. Tests put their own answer here."""
+        self.ask_number: Callable[[str, str, int, int, int], int | None] = self._ask_number
+        """Asks for a whole number; None when the question is put away."""
+        self.ask_names: Callable[[list[Clash]], dict[tuple[Sort, str], str] | None] = self._ask_names
+        """Asks what to call things of a kit whose names are taken; None when it is put away."""
+        self.tour: Tour | None = None
         self.actions_: dict[str, QAction] = {}
         self._message_timer = QTimer(self)
         self._message_timer.setSingleShot(True)
@@ -104,6 +119,9 @@ class MainWindow(QMainWindow):
         self._add(file, "save", "&Save", self.save, QKeySequence.StandardKey.Save)
         self._add(file, "save as", "Save &as …", self.save_as, "Ctrl+Shift+S")
         file.addSeparator()
+        self._add(file, "save kit", "Save a &kit …", self.save_kit)
+        self._add(file, "bring kit", "&Bring in a kit …", self.bring_kit_dialog)
+        file.addSeparator()
         self._add(file, "close", "&Close", self.close, "Ctrl+Q")
 
         self._add(edit, "undo", "&Undo", bench.undo, QKeySequence.StandardKey.Undo)
@@ -142,6 +160,24 @@ class MainWindow(QMainWindow):
             "Ctrl+Alt+E",
         )
         self._add(level, "index", "&Find in the level", self.find_in_level, "Ctrl+F")
+        arrange = level.addMenu("&Arrange objects")
+        for edge in ("left", "right", "top", "bottom", "middle across", "middle up"):
+            self._add(
+                arrange,
+                f"align {edge}",
+                f"Align: {edge}",
+                lambda e=edge: self._arrange(f"align {e}", align, e),
+            )
+        self._add(
+            arrange, "spread x", "Spread evenly across", lambda: self._arrange("spread", distribute, "x")
+        )
+        self._add(arrange, "spread y", "Spread evenly up", lambda: self._arrange("spread", distribute, "y"))
+        self._add(arrange, "row", "Copies in a ro&w …", self.copies_in_row, "Ctrl+Shift+D")
+        self._add(arrange, "ring", "Copies in a r&ing …", self.copies_in_ring, "Ctrl+Alt+D")
+        self._add(arrange, "group objects", "&Group", lambda: self._arrange("group", group), "Ctrl+Alt+G")
+        self._add(
+            arrange, "ungroup objects", "&Ungroup", lambda: self._arrange("ungroup", ungroup), "Ctrl+Alt+U"
+        )
         level.addSeparator()
         writing = self.order_writing
         self._add(level, "new rule", "New r&ule", lambda: writing().new_rule(), "Ctrl+Return")
@@ -213,6 +249,9 @@ class MainWindow(QMainWindow):
         self._add(checks, "next finding", "&Next finding", self.next_finding, "Ctrl+Shift+J")
         self._add(checks, "repair", "&Repair this rule's finding", self.repair_rule, "Ctrl+J")
 
+        shown = view.addMenu("Show &over the level")
+        for name, label in OVERLAYS:
+            self._add(shown, f"overlay {name}", label, lambda n=name: self._toggle_overlay(n), checkable=True)
         self._add(view, "snap", "S&nap to the grid", self._toggle_snap, "Ctrl+Shift+N", checkable=True)
         view.addSeparator()
         self._add(view, "zoom in", "Wider &ticks", lambda: self.order.zoom(1.5), "Ctrl+Shift++")
@@ -241,6 +280,8 @@ class MainWindow(QMainWindow):
             )
             looks.addAction(action)
         self.actions_["look desktop"].setChecked(True)
+        self._add(help_, "tour", "First &steps: a tour", self.begin_tour)
+        self._add(help_, "catalogue", "What &rules can be made of", self.show_catalogue, "Ctrl+F1")
         self._add(help_, "find command", "&Find a command", self.find_command, "Ctrl+Shift+F")
         self._add(help_, "keys", "&Keys and pointing", self.show_keys, "F1")
         self._add(help_, "about", "&About Gatillo", self.show_about)
@@ -342,7 +383,7 @@ class MainWindow(QMainWindow):
         self.start_page.leftChosen.connect(self._bring_back)
         self.start_page.openWanted.connect(self.open_dialog)
         body = self.desk = QWidget()
-        column = QVBoxLayout(body)
+        column = self.desk_column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._line())
@@ -630,6 +671,49 @@ class MainWindow(QMainWindow):
         self.order.writing.copy()
         self.order.writing.delete()
 
+    def _arrange(self, deed: str, arranging: Callable[..., Level], *more: object) -> None:
+        ids = self.bench.selection.objects
+        level = arranging(self.bench.level, ids, *more)
+        if level == self.bench.level:
+            self.tell("Select two or more objects to arrange: drag a box around them, or click with Shift.")
+        self.bench.edit(level, f"{deed} {len(ids)} objects")
+
+    def copies_in_row(self) -> None:
+        """Copy the selected objects again and again to the right."""
+        ids = self.bench.selection.objects & {o.id for o in self.bench.level.objects}
+        if not ids:
+            self.tell("Select an object to copy first.")
+            return
+        count = self.ask_number("Copies in a row", "How many copies?", 3, 1, 500)
+        gap = (
+            self.ask_number("Copies in a row", "How far from one to the next, in units?", 40, 1, 10_000)
+            if count
+            else None
+        )
+        if count and gap:
+            level, made = copies_in_row(self.bench.level, ids, count, float(gap), 0.0)
+            self.bench.edit(level, f"copy {count} times in a row")
+            self.bench.select(Selection(frozenset(made) | ids))
+
+    def copies_in_ring(self) -> None:
+        """Copy the selected object around a circle."""
+        ids = self.bench.selection.objects & {o.id for o in self.bench.level.objects}
+        if len(ids) != 1:
+            self.tell("Select one object: it is the first on the ring.")
+            return
+        count = self.ask_number("Copies in a ring", "How many on the ring, with this one?", 6, 2, 500)
+        radius = (
+            self.ask_number("Copies in a ring", "Its radius, in units?", 80, 1, 10_000) if count else None
+        )
+        if count and radius:
+            level, made = copies_in_ring(self.bench.level, min(ids), count, float(radius))
+            self.bench.edit(level, f"copy around a ring of {count}")
+            self.bench.select(Selection(frozenset(made) | ids))
+
+    def _ask_number(self, title: str, words: str, value: int, least: int, most: int) -> int | None:
+        number, taken = QInputDialog.getInt(self, title, words, value, least, most)
+        return number if taken else None
+
     def expect_as_now(self) -> None:
         """Let the trial expect what happened: the selected rule fires exactly so many times."""
         bench = self.bench
@@ -688,6 +772,10 @@ class MainWindow(QMainWindow):
         self.sheet.setVisible(self.sheet.isHidden())
         self._on_shown()
 
+    def _toggle_overlay(self, name: str) -> None:
+        self.level_view.overlays ^= {name}
+        self.level_view.update()
+
     def _toggle_snap(self) -> None:
         self.level_view.laying.snaps = self.actions_["snap"].isChecked()
 
@@ -699,6 +787,76 @@ class MainWindow(QMainWindow):
         self.actions_["show sheet"].setChecked(not self.sheet.isHidden())
         self.actions_["show level"].setChecked(not self.level_page.isHidden())
         self.upper.setVisible(not (self.sheet.isHidden() and self.level_page.isHidden()))
+
+    def begin_tour(self) -> None:
+        """A tour that builds one rule in a small level."""
+        if not self.may_leave():
+            return
+        self.bench.take(STARTERS[1][2](), None)
+        self._shown_anew()
+        if self.tour is not None:
+            self.tour.hide()
+            self.tour.deleteLater()
+        self.tour = Tour(self)
+        self.desk_column.insertWidget(2, self.tour)
+        self.tour.show()
+
+    def show_catalogue(self) -> None:
+        """The reference page of the catalogue."""
+        CataloguePage(self).show()
+
+    def save_kit(self) -> None:
+        """Save kinds with the rules that drive them."""
+        thing = self.bench.selection.thing
+        chosen = thing.name if thing is not None and thing.sort == "kind" else ""
+        dialog = KitKinds(self.bench.level, chosen, self)
+        if dialog.exec() != QDialog.DialogCode.Accepted or not dialog.kinds():
+            return
+        kit = make_kit(self.bench.level, dialog.name.text().strip() or "Kit", dialog.kinds())
+        start = str(Path.home() / f"{kit.name.lower().replace(' ', '-')}{KIT_SUFFIX}")
+        path, _ = QFileDialog.getSaveFileName(self, "Save the kit", start, f"Kits (*{KIT_SUFFIX})")
+        if path:
+            self.write_kit(Path(path).with_suffix(KIT_SUFFIX), kit)
+
+    def write_kit(self, path: Path, kit: Level) -> None:
+        """Write a kit, and say what is in it."""
+        try:
+            write_level(path, kit)
+        except LevelFileError as error:
+            self.tell(str(error))
+            return
+        rules = sum(len(e.rules) for e in kit.order if isinstance(e, Section))
+        self.tell(f"Saved {len(kit.kinds)} kinds and {rules} rules as {path.name}.")
+
+    def bring_kit_dialog(self) -> None:
+        """Ask for a kit and bring it in."""
+        path, _ = QFileDialog.getOpenFileName(
+            self, "Bring in a kit", str(Path.home()), f"Kits (*{KIT_SUFFIX})"
+        )
+        if path:
+            self.bring_kit(Path(path))
+
+    def bring_kit(self, path: Path) -> None:
+        """Bring a kit into the level; names that both have are asked about."""
+        try:
+            kit = read_level(path)
+        except LevelFileError as error:
+            self.tell(str(error))
+            return
+        found = clashes(self.bench.level, kit)
+        names = self.ask_names(found) if found else {}
+        if names is None:
+            return
+        level = bring_kit(self.bench.level, kit, names)
+        flaw = next(flaws(level), None)
+        if flaw is not None:
+            self.tell(f"The kit was not brought in: {flaw.message}.")
+            return
+        self.bench.edit(level, f"bring in the kit {kit.name}")
+
+    def _ask_names(self, found: list[Clash]) -> dict[tuple[Sort, str], str] | None:
+        dialog = KitClashes(found, self)
+        return dialog.names() if dialog.exec() == QDialog.DialogCode.Accepted else None
 
     def find_command(self) -> None:
         """Do any command by a few letters of its name."""

@@ -65,8 +65,12 @@ def duplicate_objects(level: Level, ids: Collection[int], dx: float, dy: float) 
 
 
 def delete_objects(level: Level, ids: Collection[int]) -> Level:
-    """Take objects out of the level."""
-    return replace(level, objects=tuple(o for o in level.objects if o.id not in ids))
+    """Take objects out of the level; what was attached to them stands by itself."""
+    gone = {o.name for o in level.objects if o.id in ids}
+    objects = tuple(
+        replace(o, attached="") if o.attached in gone else o for o in level.objects if o.id not in ids
+    )
+    return replace(level, objects=objects)
 
 
 # rules

@@ -106,6 +106,10 @@ class Object(Doc, frozen=True):
     shown: bool = True
     tags: tuple[str, ...] = ()
     values: dict[str, Value] = {}
+    attached: str = ""
+    """The object it is attached to from the start, by name."""
+    group: str = ""
+    """Objects of one group are selected and moved as one while laying out."""
 
 
 class Spot(Doc, frozen=True, tag="spot", tag_field="is"):

@@ -7,11 +7,13 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from gatillo.level.edits import change_trial
+from gatillo.level.edits import change_trial, delete_objects
 from gatillo.level.model import (
     Area,
     Circle,
     Clause,
+    Clip,
+    ClipPoint,
     Expectation,
     KeyBar,
     Kind,
@@ -62,7 +64,7 @@ def delete_kind(level: Level, name: str) -> Level:
     return replace(
         level,
         kinds=tuple(k for k in level.kinds if k.name != name),
-        objects=tuple(o for o in level.objects if o.kind != name),
+        objects=delete_objects(level, {o.id for o in level.objects if o.kind == name}).objects,
     )
 
 
@@ -197,6 +199,12 @@ def move_place(level: Level, name: str, dx: float, dy: float) -> Level:
 def delete_place(level: Level, name: str) -> Level:
     """Take a place out of the level. Rules that speak of it stay, with findings."""
     return replace(level, places=tuple(p for p in level.places if p.name != name))
+
+
+def add_clip(level: Level, points: tuple[ClipPoint, ...]) -> tuple[Level, str]:
+    """Put a recorded motion into the level, under a free name; the level and its name."""
+    name = free_name("clip", {clip.name for clip in level.clips})
+    return replace(level, clips=(*level.clips, Clip(name=name, points=points))), name
 
 
 # trials

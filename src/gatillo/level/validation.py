@@ -185,8 +185,26 @@ def _objects(level: Level) -> Iterator[Flaw]:
             )
         else:
             yield from _values(path, thing, kind)
+        if thing.attached:
+            yield from _attached(path, thing, level)
         if not (abs(thing.x) <= FARTHEST and abs(thing.y) <= FARTHEST and 0 < thing.scale <= 1e6):
             yield Flaw(path, f"“{thing.name}” is out of range: keep x and y within ±1e9 and scale above 0")
+
+
+def _attached(path: str, thing: Object, level: Level) -> Iterator[Flaw]:
+    named = {o.name: o for o in level.objects}
+    if thing.attached not in named:
+        missing = f"there is no object called “{thing.attached}”{did_you_mean(thing.attached, named)}"
+        yield Flaw(f"{path}.attached", missing)
+        return
+    above, passed = named[thing.attached], {thing.name}
+    while above.attached in named and above.name not in passed:
+        passed.add(above.name)
+        above = named[above.attached]
+    if above.name == thing.name:
+        yield Flaw(
+            f"{path}.attached", f"“{thing.name}” is attached to itself, by way of others; detach one of them"
+        )
 
 
 def _values(path: str, thing: Object, kind: Kind) -> Iterator[Flaw]:

@@ -15,7 +15,7 @@ from gatillo.level.naming import token
 from gatillo.sim.bodies import on_column, setting_column
 from gatillo.sim.clips import not_playing
 from gatillo.sim.contact import part_rows
-from gatillo.sim.guided import bond_between, without
+from gatillo.sim.guided import without
 from gatillo.sim.lines import Step
 from gatillo.sim.matching import Matches, View
 from gatillo.sim.trace import Did, Recorder
@@ -230,7 +230,7 @@ class Deeds:
                 who, what = world.name_of(world.id.item(row)), world.name_of(world.id.item(carrier))
                 self.fault(1, f"{who} cannot be attached to {what}, which it carries itself")
                 continue
-            world.bonds[world.id.item(row)] = bond_between(world, row, carrier, keep_offset, late)
+            world.bonds[world.id.item(row)] = world.bond(row, carrier, keep_offset=keep_offset, lag=late)
 
     def _carries(self, one: int, other: int) -> bool:
         at: int | None = other

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from gatillo.sim.world import Bond, Tween, World
+from gatillo.sim.world import Tween, World
 
 
 def eased(part: Any, easing: str) -> Any:
@@ -68,18 +68,6 @@ def without(tweens: tuple[Tween, ...], ids: np.ndarray) -> tuple[Tween, ...]:
                 )
             )
     return tuple(left)
-
-
-def bond_between(world: World, row: int, carrier: int, keep_offset: bool, lag: float) -> Bond:
-    """The bond of an object to its carrier as they stand now."""
-    if not keep_offset:
-        return Bond(world.id.item(carrier), 0.0, 0.0, 0.0, lag)
-    turned = math.radians(world.angle.item(carrier))
-    dx, dy = world.x.item(row) - world.x.item(carrier), world.y.item(row) - world.y.item(carrier)
-    along = dx * math.cos(turned) + dy * math.sin(turned)
-    across = dy * math.cos(turned) - dx * math.sin(turned)
-    turn = world.angle.item(row) - world.angle.item(carrier)
-    return Bond(world.id.item(carrier), along, across, turn, lag)
 
 
 def follow_carriers(world: World) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+import math
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -11,7 +12,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
 from gatillo.formula.compiling import column_key
-from gatillo.level.model import Topic
+from gatillo.level.model import Object, Topic
 from gatillo.level.naming import token
 from gatillo.level.roles import Role, type_of
 from gatillo.sim.grid import Grid
@@ -210,6 +211,7 @@ class World:
         self.timers: dict[str, tuple[float, float | None]] = {}
         self.tweens: tuple[Tween, ...] = ()
         self.bonds: dict[int, Bond] = {}
+        self._attach_from_start(objects)
         self.playing: tuple[Playing, ...] = ()
         self.clip_ends: tuple[tuple[str, int], ...] = ()
         # prompts: offered now, whose key is held (by answerer and key), resting until (s), what happened
@@ -255,6 +257,26 @@ class World:
         self.neighbours: tuple[Neighbours, ...] = ()
         self.lists_rest_until = 0
         self.sizes: tuple[Rows, object, tuple[Rows, Rows, float]] | None = None
+
+    def _attach_from_start(self, objects: list[Object]) -> None:
+        """Bonds that the level is laid out with; each keeps the offset at which it was laid out."""
+        rows = {thing.name: row for row, thing in enumerate(objects)}
+        for thing in objects:
+            if thing.attached in rows:
+                carrier = rows[thing.attached]
+                self.bonds[thing.id] = self.bond(rows[thing.name], carrier, keep_offset=True, lag=0.0)
+
+    def bond(self, row: int, carrier: int, *, keep_offset: bool, lag: float) -> Bond:
+        """The bond of an object to its carrier as they stand now."""
+        if not keep_offset:
+            return Bond(self.id.item(carrier), 0.0, 0.0, 0.0, lag)
+        turned = math.radians(self.angle.item(carrier))
+        dx, dy = self.x.item(row) - self.x.item(carrier), self.y.item(row) - self.y.item(carrier)
+        along = dx * math.cos(turned) + dy * math.sin(turned)
+        across = dy * math.cos(turned) - dx * math.sin(turned)
+        return Bond(
+            self.id.item(carrier), along, across, self.angle.item(row) - self.angle.item(carrier), lag
+        )
 
     COLUMNS = (
         "id",

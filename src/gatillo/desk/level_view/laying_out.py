@@ -7,23 +7,24 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QElapsedTimer, QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from gatillo.desk.theme import theme, with_alpha
 from gatillo.desk.workbench import Selection, Thing
 from gatillo.level import edits, thing_edits
-from gatillo.level.model import Area, Circle, Object, Place, Rectangle, Route, Spot
+from gatillo.level.model import Area, Circle, ClipPoint, Object, Place, Rectangle, Route, Spot
 
 if TYPE_CHECKING:
     from gatillo.desk.level_view.view import LevelView
 
-Tool = Literal["", "spot", "area", "circle", "route"]
+Tool = Literal["", "spot", "area", "circle", "route", "clip"]
 TOOLS: tuple[tuple[Tool, str, str], ...] = (
     ("", "Select", "Select and move (Esc)"),
     ("spot", "Spot", "Click where a spot is to be"),
     ("area", "Area", "Drag from corner to corner of an area"),
     ("circle", "Circle", "Drag from the middle of a circular area to its edge"),
+    ("clip", "Clip", "Drag an object: the motion is recorded as a clip, for rules to play"),
     ("route", "Route", "Click stop after stop of a route; Enter or a double click ends it"),
 )
 NEAR = 8.0
@@ -32,6 +33,8 @@ NAME_WIDE, NAME_HIGH = 70.0, 16.0
 HANDLE = 5.0
 ARM = 24.0
 GUIDE = 5.0
+CLIP_STEP = 0.04
+"""Seconds between two points of a recorded motion, at least."""
 
 
 @dataclass(slots=True)
@@ -57,6 +60,8 @@ class LayingOut:
         self._points: list[tuple[float, float]] = []
         self._now = (0.0, 0.0)
         self._hold: _Hold | None = None
+        self._clock = QElapsedTimer()
+        self._recorded: list[ClipPoint] = []
         self.guides: list[tuple[str, float]] = []
 
     def choose(self, tool: Tool) -> None:
@@ -91,6 +96,9 @@ class LayingOut:
             self._now = where
             self.view.update()
             return True
+        if self.tool == "clip":
+            self._begin_clip(point)
+            return True
         self._hold = self._handle_at(point) or self._part_at(point)
         if self._hold is None and self.view.object_at(point) is None:
             place = self.place_at(point)
@@ -102,6 +110,9 @@ class LayingOut:
     def move(self, point: QPointF) -> bool:
         """The pointer moved."""
         self._now = self.snapped(*self.view.to_level(point))
+        if self._recorded:
+            self._record(point)
+            return True
         hold = self._hold
         if hold is not None:
             hold.moved = True
@@ -114,6 +125,9 @@ class LayingOut:
 
     def release(self, point: QPointF) -> bool:
         """The button went up."""
+        if self.tool == "clip":
+            self._end_clip(point)
+            return True
         hold, self._hold = self._hold, None
         if hold is not None:
             self.bench.history.settle()
@@ -146,6 +160,37 @@ class LayingOut:
         self.bench.edit(level, f"add {name}")
         self.bench.select(Selection(thing=Thing("place", name)))
         self.view.placeDrawn.emit()
+
+    # recording a motion
+
+    def _begin_clip(self, point: QPointF) -> None:
+        if self.view.object_at(point) is None:
+            self.bench.told.emit("Begin the drag on an object: its way is what is recorded.")
+            return
+        self._clock.start()
+        self._recorded = [ClipPoint(at=0.0, x=0.0, y=0.0)]
+        self._points = [self.view.to_level(point)]
+
+    def _record(self, point: QPointF) -> None:
+        seconds = round(self._clock.elapsed() / 1000.0, 3)
+        x, y = self.view.to_level(point)
+        if seconds - self._recorded[-1].at >= CLIP_STEP:
+            from_x, from_y = self._points[0]
+            self._recorded.append(ClipPoint(at=seconds, x=round(x - from_x, 1), y=round(y - from_y, 1)))
+            self._points.append((x, y))
+        self.view.update()
+
+    def _end_clip(self, point: QPointF) -> None:
+        self._record(point) if self._recorded else None
+        recorded, self._recorded = self._recorded, []
+        self.choose("")
+        if len(recorded) < 2:
+            return
+        level, name = thing_edits.add_clip(self.bench.level, tuple(recorded))
+        self.bench.edit(level, f"record {name}")
+        self.bench.told.emit(
+            f"Recorded “{name}”, {recorded[-1].at:g} s. A rule plays it: type “play {name} on …” as a line."
+        )
 
     # what lies where
 
@@ -352,6 +397,9 @@ class LayingOut:
             (x, y), (to_x, to_y) = self._points[0], self._now
             radius = math.hypot(to_x - x, to_y - y) * self.view.zoom
             p.drawEllipse(self.view.to_pixels(x, y), radius, radius)
+        elif self.tool == "clip" and self._points:
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawPolyline([self.view.to_pixels(*point) for point in (*self._points, self._now)])
         elif self.tool == "route" and self._points:
             p.drawPolyline([self.view.to_pixels(*point) for point in (*self._points, self._now)])
             for point in self._points:

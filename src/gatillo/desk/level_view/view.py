@@ -24,9 +24,11 @@ from gatillo.desk.keys import key_name
 from gatillo.desk.level_view.laying_out import TOOLS, LayingOut
 from gatillo.desk.level_view.object_painter import draw_object, draw_place, draw_saying
 from gatillo.desk.level_view.offers import paint_offers
+from gatillo.desk.level_view.overlays import paint_overlays
 from gatillo.desk.theme import text_font, theme, with_alpha
 from gatillo.desk.workbench import Selection, Workbench
 from gatillo.level import edits
+from gatillo.level.arranging import attach, grouped_with
 from gatillo.level.model import Circle, Kind
 from gatillo.sim.presence import under_point
 from gatillo.sim.world import World
@@ -68,6 +70,7 @@ class LevelView(QWidget):
         self.armed: str | None = None
         """The kind that the next click places."""
         self.laying = LayingOut(self)
+        self.overlays: set[str] = set()
         self._drag: _Drag | None = None
         self._fitted = False
         self._panning = False
@@ -147,6 +150,8 @@ class LevelView(QWidget):
         self._paint_objects(p, world)
         self._paint_matched(p)
         self._paint_selection(p, world)
+        if self.overlays:
+            paint_overlays(p, self, world)
         self._paint_sayings(p, world)
         paint_offers(p, self, world)
         self._paint_pointer(p, world)
@@ -367,10 +372,11 @@ class LevelView(QWidget):
                 self.bench.select(Selection())
             self._drag = _Drag("box", point, point)
             return
+        whole = grouped_with(self.bench.level, {found})
         if adding:
-            self.bench.select(Selection(chosen ^ {found}))
+            self.bench.select(Selection(chosen - whole if found in chosen else chosen | whole))
         elif found not in chosen:
-            self.bench.select(Selection(frozenset({found})))
+            self.bench.select(Selection(whole))
         self._drag = _Drag("move", point, point)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -402,7 +408,10 @@ class LevelView(QWidget):
         if drag is None:
             return
         if drag.what == "move" and offset is not None:
-            self.move_selected(*offset)
+            if event.modifiers() & Qt.KeyboardModifier.AltModifier:
+                self.attach_selected(event.position())
+            else:
+                self.move_selected(*offset)
         elif drag.what == "box" and drag.moved:
             self._select_box(QRectF(drag.start, drag.now).normalized())
         self.update()
@@ -472,6 +481,26 @@ class LevelView(QWidget):
             level, made = edits.duplicate_objects(self.bench.level, ids, GRID, -GRID)
             self.bench.edit(level, f"duplicate {self._named(ids)}")
             self.bench.select(Selection(frozenset(made)))
+
+    def attach_selected(self, point: QPointF) -> None:
+        """Attach the selected objects to the one under a pixel."""
+        ids = self._placed()
+        world = self.bench.world
+        rows = under_point(world, *self.to_level(point), slack=4 / self.zoom)
+        under = next((i for i in world.id[rows].tolist() if i not in ids), None)
+        carrier = next((o for o in self.bench.level.objects if o.id == under), None)
+        if carrier is None:
+            self.bench.told.emit("Let go over another object to attach to it.")
+            return
+        level = self.bench.level
+        try:
+            for object_id in ids:
+                level = attach(level, object_id, carrier.name)
+        except ValueError as error:
+            self.bench.told.emit(f"{error}.")
+            return
+        self.bench.edit(level, f"attach {self._named(ids)} to {carrier.name}")
+        self.bench.told.emit(f"{self._named(ids)} now follows {carrier.name} from the start.")
 
     def delete_selected(self) -> None:
         """Take the selected objects out of the level."""

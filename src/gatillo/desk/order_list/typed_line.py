@@ -74,6 +74,7 @@ class TypedLine(QObject):
 
     taken = Signal(object)
     """A reading was chosen."""
+    opened = Signal()
     ended = Signal()
     """Nothing more is to be written."""
 
@@ -119,6 +120,7 @@ class TypedLine(QObject):
         field.setFocus()
         field.setText(text)
         self.refresh()
+        self.opened.emit()
 
     def close_line(self) -> None:
         """Take the line and its list away."""

@@ -11,6 +11,7 @@ from gatillo.desk.sheet.variable_fields import value_field
 from gatillo.desk.theme import text_font
 from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level import edits
+from gatillo.level.arranging import attach
 from gatillo.level.model import Object, Value
 from gatillo.level.naming import name_problem
 
@@ -54,6 +55,8 @@ def object_page(bench: Workbench, column: QVBoxLayout, thing: Object) -> None:
         lambda text: _take_tags(bench, thing, text),
         hint="staff, tall",
     )
+    carriers = [("", "nothing"), *((o.name, o.name) for o in bench.level.objects if o is not thing)]
+    form.choice("attached to", "attached", thing.attached, carriers, lambda name: _attach(bench, thing, name))
     form.check("shown", "shown", thing.shown, lambda yes: put("shown", yes))
     kind = index.kinds[thing.kind]
     if kind.variables:
@@ -83,6 +86,15 @@ def object_page(bench: Workbench, column: QVBoxLayout, thing: Object) -> None:
         else:
             row.addWidget(form.words("as its kind"))
         form.rows.addRow(variable.name, form.box(row))
+
+
+def _attach(bench: Workbench, thing: Object, carrier: str) -> str | None:
+    try:
+        level = attach(bench.level, thing.id, carrier)
+    except ValueError as error:
+        return str(error)
+    bench.edit(level, f"attach {thing.name} to {carrier}" if carrier else f"detach {thing.name}")
+    return None
 
 
 def _set_value(bench: Workbench, thing: Object, name: str, value: Value | None) -> None:

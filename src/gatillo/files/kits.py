@@ -1,0 +1,100 @@
+"""Kits: kinds with the rules that drive them, saved to be brought into another level.
+
+A kit is a level file without objects; whatever its rules speak of comes with it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+from msgspec.structs import replace
+
+from gatillo.catalogue.renaming import Sort, rename, uses
+from gatillo.level.model import FORMAT_VERSION, Level, Rule, Section
+from gatillo.level.naming import free_name
+from gatillo.level.roles import all_rules
+from gatillo.level.rule_edits import add_rule
+
+SUFFIX = ".gatillokit"
+
+
+@dataclass(frozen=True, slots=True)
+class Clash:
+    """A name of the kit that the level has too; `same` says whether it is the same thing."""
+
+    sort: Sort
+    name: str
+    free: str
+    same: bool
+
+
+def make_kit(level: Level, name: str, kinds: Collection[str]) -> Level:
+    """A kit of some kinds: the rules that speak of them, and everything those rules speak of."""
+    ids = {use.rule_id for kind in kinds for use in uses(level, "kind", kind)}
+    rules = tuple(rule for _, _, rule in all_rules(level) if rule.id in ids)
+    spoken_of = replace(level, order=rules, trials=())
+    wanted = [k.name for k in level.kinds if k.name in kinds or uses(spoken_of, "kind", k.name)]
+    alone = replace(level, order=rules, trials=(), kinds=tuple(k for k in level.kinds if k.name in wanted))
+    return Level(
+        format=FORMAT_VERSION,
+        name=name,
+        note=f"A kit: {', '.join(wanted)}.",
+        kinds=alone.kinds,
+        variables=tuple(v for v in level.variables if uses(alone, "level variable", v.name)),
+        places=tuple(p for p in level.places if uses(alone, "place", p.name)),
+        clips=tuple(c for c in level.clips if uses(alone, "clip", c.name)),
+        order=(Section(name=name, rules=rules),) if rules else (),
+    )
+
+
+def clashes(level: Level, kit: Level) -> list[Clash]:
+    """Names that both have, each with a name that is free in both."""
+    found: list[Clash] = []
+    groups: tuple[tuple[Sort, dict[str, object], dict[str, object]], ...] = (
+        ("kind", {k.name: k for k in kit.kinds}, {k.name: k for k in level.kinds}),
+        ("place", {p.name: p for p in kit.places}, {p.name: p for p in level.places}),
+        ("level variable", {v.name: v for v in kit.variables}, {v.name: v for v in level.variables}),
+        ("clip", {c.name: c for c in kit.clips}, {c.name: c for c in level.clips}),
+    )
+    for sort, theirs, ours in groups:
+        taken = {*theirs, *ours, *(o.name for o in level.objects)}
+        for name, thing in theirs.items():
+            if name in ours or (sort == "kind" and name in taken - set(theirs)):
+                free = free_name(name, taken)
+                taken.add(free)
+                found.append(Clash(sort, name, free, ours.get(name) == thing))
+    return found
+
+
+def bring_kit(level: Level, kit: Level, names: dict[tuple[Sort, str], str]) -> Level:
+    """The level with a kit brought in.
+
+    `names` gives the kit's things new names, by their sort and name; what keeps a name that the level has
+    too is taken to be the level's own.
+    """
+    for (sort, old), new in names.items():
+        if new != old:
+            kit = rename(kit, sort, old, new)
+    ours = {k.name for k in level.kinds}
+    level = replace(
+        level,
+        kinds=(*level.kinds, *(k for k in kit.kinds if k.name not in ours)),
+        variables=(
+            *level.variables,
+            *(v for v in kit.variables if v.name not in {w.name for w in level.variables}),
+        ),
+        places=(*level.places, *(p for p in kit.places if p.name not in {q.name for q in level.places})),
+        clips=(*level.clips, *(c for c in kit.clips if c.name not in {d.name for d in level.clips})),
+    )
+    section = free_section(level, kit.name)
+    level = replace(level, order=(*level.order, Section(name=section)))
+    for _, _, rule in all_rules(kit):
+        level, _ = add_rule(level, rule, section=section)
+    return level
+
+
+def free_section(level: Level, name: str) -> str:
+    """A section's name that the level does not have."""
+    taken = {e.name for e in level.order if isinstance(e, Section | Rule)}
+    return name if name not in taken else free_name(name, taken)
