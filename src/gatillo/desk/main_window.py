@@ -6,9 +6,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QSettings, Qt, QTimer
-from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QKeySequence, QShowEvent
+from PySide6.QtGui import QAction, QCloseEvent, QShowEvent
 from PySide6.QtWidgets import (
-    QDialog,
     QFileDialog,
     QFrame,
     QHBoxLayout,
@@ -26,16 +25,16 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo import __version__
-from gatillo.catalogue.renaming import Sort
 from gatillo.catalogue.sentence import expectation_sentence
+from gatillo.desk.arranging import ArrangeDeeds
 from gatillo.desk.command_finder import CommandFinder
 from gatillo.desk.help_pages import CataloguePage, Tour
 from gatillo.desk.keys_dialog import KeysDialog, chosen_keys
-from gatillo.desk.kit_dialogs import KitClashes, KitKinds
+from gatillo.desk.kits import KitDeeds
 from gatillo.desk.level_view.laying_out import TOOLS
-from gatillo.desk.level_view.overlays import OVERLAYS
 from gatillo.desk.level_view.shelf import Shelf
 from gatillo.desk.level_view.view import LevelView
+from gatillo.desk.menus import make_actions
 from gatillo.desk.order_list.view import OrderView
 from gatillo.desk.order_list.writing import RuleWriting
 from gatillo.desk.run_bar import RunBar
@@ -44,17 +43,13 @@ from gatillo.desk.sheet.sheet import Sheet
 from gatillo.desk.start.start_page import StartPage
 from gatillo.desk.theme import choose_theme, text_font, theme
 from gatillo.desk.workbench import Selection, Thing, ThingSort, Workbench
-from gatillo.examples import study_names, study_path
+from gatillo.examples import study_path
 from gatillo.examples.starters import STARTERS
-from gatillo.files.kits import SUFFIX as KIT_SUFFIX
-from gatillo.files.kits import Clash, bring_kit, clashes, make_kit
-from gatillo.files.level_file import SUFFIX, LevelFileError, read_level, write_level
+from gatillo.files.level_file import SUFFIX
 from gatillo.files.unsaved import Left
 from gatillo.inspect.expectations import times_fired
 from gatillo.level import thing_edits
-from gatillo.level.arranging import align, copies_in_ring, copies_in_row, distribute, group, ungroup
-from gatillo.level.model import FiresTimes, Level, Section, empty_level
-from gatillo.level.validation import flaws
+from gatillo.level.model import FiresTimes, empty_level
 
 FILTER = f"Levels (*{SUFFIX})"
 
@@ -69,15 +64,14 @@ class MainWindow(QMainWindow):
         self.settings = settings or QSettings("gatillo", "gatillo")
         self.ask: Callable[[str, str], str] = self._ask
         """Asks about unsaved work: gives “save”, “discard” or “cancel”. Tests put their own answer here."""
-        self.ask_number: Callable[[str, str, int, int, int], int | None] = self._ask_number
-        """Asks for a whole number; None when the question is put away."""
-        self.ask_names: Callable[[list[Clash]], dict[tuple[Sort, str], str] | None] = self._ask_names
-        """Asks what to call things of a kit whose names are taken; None when it is put away."""
+        self.ask_name: Callable[[str], str | None] = self._ask_name
         self.tour: Tour | None = None
         self.actions_: dict[str, QAction] = {}
         self._message_timer = QTimer(self)
         self._message_timer.setSingleShot(True)
-        self._make_actions()
+        self.kits = KitDeeds(self)
+        self.arranging = ArrangeDeeds(self)
+        make_actions(self)
         self.level_view = LevelView(bench)
         self.shelf = Shelf(bench, self.level_view)
         self.order = OrderView(bench)
@@ -99,213 +93,6 @@ class MainWindow(QMainWindow):
         self.order.setFocus()
 
     # building
-
-    def _make_actions(self) -> None:
-        bar = self.menuBar()
-        file, edit, level, run, checks, view, help_ = (
-            bar.addMenu(n) for n in ("&File", "&Edit", "&Level", "&Run", "&Checks", "&View", "&Help")
-        )
-        bench = self.bench
-        self._add(file, "new", "&New level", self.new_level, QKeySequence.StandardKey.New)
-        self._add(file, "start page", "S&tart page", self.show_start, "Ctrl+Shift+O")
-        self._add(file, "open", "&Open …", self.open_dialog, QKeySequence.StandardKey.Open)
-        studies = file.addMenu("Open a &study")
-        for name in study_names():
-            title = name.removesuffix(SUFFIX).partition("-")[2].replace("-", " ").capitalize()
-            studies.addAction(title).triggered.connect(
-                lambda _=False, n=name: self.open_path(study_path(n), study=True)
-            )
-        file.addSeparator()
-        self._add(file, "save", "&Save", self.save, QKeySequence.StandardKey.Save)
-        self._add(file, "save as", "Save &as …", self.save_as, "Ctrl+Shift+S")
-        file.addSeparator()
-        self._add(file, "save kit", "Save a &kit …", self.save_kit)
-        self._add(file, "bring kit", "&Bring in a kit …", self.bring_kit_dialog)
-        file.addSeparator()
-        self._add(file, "close", "&Close", self.close, "Ctrl+Q")
-
-        self._add(edit, "undo", "&Undo", bench.undo, QKeySequence.StandardKey.Undo)
-        self._add(edit, "redo", "&Redo", bench.redo, "Ctrl+Shift+Z")
-
-        edit.addSeparator()
-        self._add(edit, "cut", "Cu&t the rule", self.cut, QKeySequence.StandardKey.Cut)
-        self._add(
-            edit, "copy", "&Copy the rule", lambda: self.order.writing.copy(), QKeySequence.StandardKey.Copy
-        )
-        self._add(
-            edit, "paste", "&Paste rules", lambda: self.order.writing.paste(), QKeySequence.StandardKey.Paste
-        )
-        self._add(edit, "duplicate", "&Duplicate", self.duplicate, "Ctrl+D", "Duplicate what is selected")
-        self._add(edit, "delete", "De&lete", self.delete, "Del", "Delete what is selected")
-
-        self._add(level, "new kind", "New &kind", self.new_kind, "Ctrl+K")
-        places = level.addMenu("New &place")
-        self._add(places, "new spot", "&Spot", lambda: self.new_place("spot"), "Ctrl+Alt+S")
-        self._add(places, "new area", "&Area", lambda: self.new_place("area"), "Ctrl+Alt+A")
-        self._add(places, "new route", "&Route", lambda: self.new_place("route"), "Ctrl+Alt+R")
-        self._add(level, "new trial", "New &trial", self.new_trial, "Ctrl+Alt+T")
-        level.addSeparator()
-        self._add(
-            level,
-            "settings",
-            "Level &settings and variables",
-            lambda: self.show_thing("level", ""),
-            "Ctrl+Alt+L",
-        )
-        self._add(
-            level,
-            "this trial",
-            "The trial's keys and e&xpectations",
-            lambda: self.show_thing("trial", self.bench.trial.name),
-            "Ctrl+Alt+E",
-        )
-        self._add(level, "index", "&Find in the level", self.find_in_level, "Ctrl+F")
-        arrange = level.addMenu("&Arrange objects")
-        for edge in ("left", "right", "top", "bottom", "middle across", "middle up"):
-            self._add(
-                arrange,
-                f"align {edge}",
-                f"Align: {edge}",
-                lambda e=edge: self._arrange(f"align {e}", align, e),
-            )
-        self._add(
-            arrange, "spread x", "Spread evenly across", lambda: self._arrange("spread", distribute, "x")
-        )
-        self._add(arrange, "spread y", "Spread evenly up", lambda: self._arrange("spread", distribute, "y"))
-        self._add(arrange, "row", "Copies in a ro&w …", self.copies_in_row, "Ctrl+Shift+D")
-        self._add(arrange, "ring", "Copies in a r&ing …", self.copies_in_ring, "Ctrl+Alt+D")
-        self._add(arrange, "group objects", "&Group", lambda: self._arrange("group", group), "Ctrl+Alt+G")
-        self._add(
-            arrange, "ungroup objects", "&Ungroup", lambda: self._arrange("ungroup", ungroup), "Ctrl+Alt+U"
-        )
-        level.addSeparator()
-        writing = self.order_writing
-        self._add(level, "new rule", "New r&ule", lambda: writing().new_rule(), "Ctrl+Return")
-        self._add(level, "new line", "New l&ine in the rule", lambda: writing().new_line(), "Ctrl+L")
-        self._add(
-            level,
-            "new else",
-            "New &else line in the rule",
-            lambda: writing().new_line(parts=("else",)),
-            "Ctrl+Shift+L",
-        )
-        self._add(level, "new section", "New se&ction", lambda: writing().new_section(), "Ctrl+Shift+Return")
-        self._add(level, "negate", "Turn the condition r&ound (not)", lambda: writing().negate(), "Ctrl+B")
-        groups = level.addMenu("&Group the condition")
-        for name, label, keys in (
-            ("any_of", "a&ny of these", "Ctrl+G"),
-            ("all_of", "&all of these", "Ctrl+Shift+G"),
-            ("none_of", "&none of these", None),
-        ):
-            self._add(groups, f"group {name}", label, lambda g=name: writing().group(g), keys)
-        level.addSeparator()
-        self._add(
-            level, "select all", "Select &all objects", lambda: self.level_view.select_all(), "Ctrl+Shift+A"
-        )
-        level.addSeparator()
-        self._add(
-            level,
-            "rule on",
-            "Switch the rule on or &off",
-            lambda: self.order.toggle_on(self.order.current),
-            "Ctrl+T",
-        )
-        self._add(
-            level, "rule up", "Move the rule or line u&p", lambda: self.order.move_current(-1), "Alt+Up"
-        )
-        self._add(
-            level, "rule down", "Move the rule or line dow&n", lambda: self.order.move_current(1), "Alt+Down"
-        )
-        self._add(
-            level, "unfold", "&Fold or unfold", lambda: self.order.toggle_fold(self.order.current), "Ctrl+."
-        )
-
-        self._add(
-            run, "start", "To &start", bench.to_start, "Ctrl+Home", "To the start: the level as laid out"
-        )
-        self._add(run, "back tick", "&Back a tick", lambda: bench.step_tick(-1), "Ctrl+Left")
-        self._add(run, "back firing", "Ba&ck a firing", lambda: bench.step_firing(-1), "Ctrl+Shift+Left")
-        self._add(run, "run", "&Run or pause", bench.toggle_run, "Ctrl+R")
-        self._add(run, "firing", "A &firing on", lambda: bench.step_firing(1), "Ctrl+Shift+Right")
-        self._add(run, "tick", "A &tick on", lambda: bench.step_tick(1), "Ctrl+Right")
-        self._add(run, "end", "To &end", bench.to_end, "Ctrl+End")
-        run.addSeparator()
-        self._add(
-            run,
-            "play keys",
-            "&Play by keys and record",
-            self.play,
-            "Ctrl+P",
-            "Play from the cursor by keys; what you press is recorded into the trial",
-        )
-
-        self._add(
-            checks,
-            "expect as now",
-            "&Expect this rule to fire as often as it did",
-            self.expect_as_now,
-            "Ctrl+Shift+E",
-        )
-        self._add(checks, "next finding", "&Next finding", self.next_finding, "Ctrl+Shift+J")
-        self._add(checks, "repair", "&Repair this rule's finding", self.repair_rule, "Ctrl+J")
-
-        shown = view.addMenu("Show &over the level")
-        for name, label in OVERLAYS:
-            self._add(shown, f"overlay {name}", label, lambda n=name: self._toggle_overlay(n), checkable=True)
-        self._add(view, "snap", "S&nap to the grid", self._toggle_snap, "Ctrl+Shift+N", checkable=True)
-        view.addSeparator()
-        self._add(view, "zoom in", "Wider &ticks", lambda: self.order.zoom(1.5), "Ctrl+Shift++")
-        self._add(view, "zoom out", "Narrower t&icks", lambda: self.order.zoom(1 / 1.5), "Ctrl+Shift+-")
-        self._add(
-            view,
-            "numbered",
-            "Ticks wide enough for the &order of firing",
-            lambda: self.order.zoom_to(56.0),
-            "Ctrl+1",
-        )
-        self._add(view, "fit run", "The whole &run", lambda: self.order.fit(), "Ctrl+0")
-        self._add(view, "fit level", "The whole &level", lambda: self.level_view.fit(), "Ctrl+9")
-        view.addSeparator()
-        self._add(view, "show sheet", "&Sheet", self._toggle_sheet, "Ctrl+2", checkable=True)
-        self._add(view, "show level", "Le&vel", self._toggle_level, "Ctrl+3", checkable=True)
-        view.addSeparator()
-        looks = QActionGroup(self)
-        for look, label in (
-            ("desktop", "Look: as the &desktop"),
-            ("light", "Look: l&ight"),
-            ("dark", "Look: d&ark"),
-        ):
-            action = self._add(
-                view, f"look {look}", label, lambda chosen=look: self.choose_look(chosen), checkable=True
-            )
-            looks.addAction(action)
-        self.actions_["look desktop"].setChecked(True)
-        self._add(help_, "tour", "First &steps: a tour", self.begin_tour)
-        self._add(help_, "catalogue", "What &rules can be made of", self.show_catalogue, "Ctrl+F1")
-        self._add(help_, "find command", "&Find a command", self.find_command, "Ctrl+Shift+F")
-        self._add(help_, "keys", "&Keys and pointing", self.show_keys, "F1")
-        self._add(help_, "about", "&About Gatillo", self.show_about)
-
-    def _add(
-        self,
-        menu: object,
-        name: str,
-        label: str,
-        deed: Callable[[], object],
-        keys: object = None,
-        tip: str = "",
-        *,
-        checkable: bool = False,
-    ) -> QAction:
-        action = QAction(self.tr(label), self)
-        action.setCheckable(checkable)
-        action.triggered.connect(lambda _=False: deed())
-        if keys is not None:
-            action.setShortcut(QKeySequence(keys))  # type: ignore[call-overload]
-        action.setToolTip(tip or label.replace("&", "").replace(" …", ""))
-        menu.addAction(action)  # type: ignore[attr-defined]
-        self.actions_[name] = action
-        return action
 
     def _lay_out(self) -> None:
         head = QWidget()
@@ -671,49 +458,6 @@ class MainWindow(QMainWindow):
         self.order.writing.copy()
         self.order.writing.delete()
 
-    def _arrange(self, deed: str, arranging: Callable[..., Level], *more: object) -> None:
-        ids = self.bench.selection.objects
-        level = arranging(self.bench.level, ids, *more)
-        if level == self.bench.level:
-            self.tell("Select two or more objects to arrange: drag a box around them, or click with Shift.")
-        self.bench.edit(level, f"{deed} {len(ids)} objects")
-
-    def copies_in_row(self) -> None:
-        """Copy the selected objects again and again to the right."""
-        ids = self.bench.selection.objects & {o.id for o in self.bench.level.objects}
-        if not ids:
-            self.tell("Select an object to copy first.")
-            return
-        count = self.ask_number("Copies in a row", "How many copies?", 3, 1, 500)
-        gap = (
-            self.ask_number("Copies in a row", "How far from one to the next, in units?", 40, 1, 10_000)
-            if count
-            else None
-        )
-        if count and gap:
-            level, made = copies_in_row(self.bench.level, ids, count, float(gap), 0.0)
-            self.bench.edit(level, f"copy {count} times in a row")
-            self.bench.select(Selection(frozenset(made) | ids))
-
-    def copies_in_ring(self) -> None:
-        """Copy the selected object around a circle."""
-        ids = self.bench.selection.objects & {o.id for o in self.bench.level.objects}
-        if len(ids) != 1:
-            self.tell("Select one object: it is the first on the ring.")
-            return
-        count = self.ask_number("Copies in a ring", "How many on the ring, with this one?", 6, 2, 500)
-        radius = (
-            self.ask_number("Copies in a ring", "Its radius, in units?", 80, 1, 10_000) if count else None
-        )
-        if count and radius:
-            level, made = copies_in_ring(self.bench.level, min(ids), count, float(radius))
-            self.bench.edit(level, f"copy around a ring of {count}")
-            self.bench.select(Selection(frozenset(made) | ids))
-
-    def _ask_number(self, title: str, words: str, value: int, least: int, most: int) -> int | None:
-        number, taken = QInputDialog.getInt(self, title, words, value, least, most)
-        return number if taken else None
-
     def expect_as_now(self) -> None:
         """Let the trial expect what happened: the selected rule fires exactly so many times."""
         bench = self.bench
@@ -805,58 +549,20 @@ class MainWindow(QMainWindow):
         """The reference page of the catalogue."""
         CataloguePage(self).show()
 
-    def save_kit(self) -> None:
-        """Save kinds with the rules that drive them."""
-        thing = self.bench.selection.thing
-        chosen = thing.name if thing is not None and thing.sort == "kind" else ""
-        dialog = KitKinds(self.bench.level, chosen, self)
-        if dialog.exec() != QDialog.DialogCode.Accepted or not dialog.kinds():
-            return
-        kit = make_kit(self.bench.level, dialog.name.text().strip() or "Kit", dialog.kinds())
-        start = str(Path.home() / f"{kit.name.lower().replace(' ', '-')}{KIT_SUFFIX}")
-        path, _ = QFileDialog.getSaveFileName(self, "Save the kit", start, f"Kits (*{KIT_SUFFIX})")
-        if path:
-            self.write_kit(Path(path).with_suffix(KIT_SUFFIX), kit)
+    def rename_everywhere(self) -> None:
+        """Rename what the current slot names, or what is selected, in the whole level."""
+        if self.bench.selection.thing is not None and not self.order.slots_of(self.order.current):
+            self._type_name(f"{self.bench.selection.thing.sort}-name")
+        elif self.order.current_slot < 0 and self.bench.selection.rule is not None:
+            self._type_name("rule-name")
+        elif self.bench.selection.objects:
+            self._type_name("object-name")
+        else:
+            self.order.writing.rename_everywhere(self.ask_name)
 
-    def write_kit(self, path: Path, kit: Level) -> None:
-        """Write a kit, and say what is in it."""
-        try:
-            write_level(path, kit)
-        except LevelFileError as error:
-            self.tell(str(error))
-            return
-        rules = sum(len(e.rules) for e in kit.order if isinstance(e, Section))
-        self.tell(f"Saved {len(kit.kinds)} kinds and {rules} rules as {path.name}.")
-
-    def bring_kit_dialog(self) -> None:
-        """Ask for a kit and bring it in."""
-        path, _ = QFileDialog.getOpenFileName(
-            self, "Bring in a kit", str(Path.home()), f"Kits (*{KIT_SUFFIX})"
-        )
-        if path:
-            self.bring_kit(Path(path))
-
-    def bring_kit(self, path: Path) -> None:
-        """Bring a kit into the level; names that both have are asked about."""
-        try:
-            kit = read_level(path)
-        except LevelFileError as error:
-            self.tell(str(error))
-            return
-        found = clashes(self.bench.level, kit)
-        names = self.ask_names(found) if found else {}
-        if names is None:
-            return
-        level = bring_kit(self.bench.level, kit, names)
-        flaw = next(flaws(level), None)
-        if flaw is not None:
-            self.tell(f"The kit was not brought in: {flaw.message}.")
-            return
-        self.bench.edit(level, f"bring in the kit {kit.name}")
-
-    def _ask_names(self, found: list[Clash]) -> dict[tuple[Sort, str], str] | None:
-        dialog = KitClashes(found, self)
-        return dialog.names() if dialog.exec() == QDialog.DialogCode.Accepted else None
+    def _ask_name(self, old: str) -> str | None:
+        name, taken = QInputDialog.getText(self, "Rename everywhere", f"Another name for “{old}”:", text=old)
+        return name if taken else None
 
     def find_command(self) -> None:
         """Do any command by a few letters of its name."""

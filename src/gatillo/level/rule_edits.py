@@ -29,6 +29,11 @@ def rule_of(level: Level, rule_id: int) -> Rule:
     raise KeyError(f"there is no rule with the id {rule_id}")
 
 
+def section_of(level: Level, rule_id: int) -> str:
+    """The name of the section a rule stands in, "" if it stands by itself."""
+    return next((s.name for _, s, rule in all_rules(level) if rule.id == rule_id and s is not None), "")
+
+
 def free_rule_id(level: Level) -> int:
     """An id that no rule has."""
     return max((rule.id for _, _, rule in all_rules(level)), default=0) + 1

@@ -82,7 +82,7 @@ def rule_words(rule: Rule) -> list[Word]:
     return words
 
 
-def _unfolded(rule: Rule, turn: int, on: bool) -> list[Row]:
+def _unfolded(rule: Rule, turn: int, on: bool, problems: dict[tuple[int, str, int], str]) -> list[Row]:
     rows: list[Row] = []
     parts: tuple[tuple[Part, str, tuple], ...] = (  # type: ignore[type-arg]
         ("when", "or when", rule.when),
@@ -95,9 +95,20 @@ def _unfolded(rule: Rule, turn: int, on: bool) -> list[Row]:
             label = Word(part if line == 0 else joint, "label")
             count = [Word(str(line + 1), "count")] if part in ("do", "else") else []
             words = [label, *count, *_clause_words(pieces(clause), part, line)]
-            rows.append(Row("line", words, turn=turn, rule=rule, on=on, part=part, line=line))
+            rows.append(
+                Row(
+                    "line",
+                    words,
+                    turn=turn,
+                    rule=rule,
+                    on=on,
+                    part=part,
+                    line=line,
+                    problem=problems.get((turn, part, line), ""),
+                )
+            )
     more = [Word("+ line", "mode"), Word("type it: any letter begins", "hint")]
-    rows.append(Row("more", more, turn=turn, rule=rule, on=on))
+    rows.append(Row("more", more, rule=rule, on=on))
     return rows
 
 
@@ -125,12 +136,16 @@ def build_rows(
     for key, bars in keys.items():
         rows.append(Row("input", [Word("input", "tag"), Word(key, "strong")], bars=tuple(bars)))
     problems: dict[int, str] = {}
+    at_lines: dict[tuple[int, str, int], str] = {}
     for problem in bench.program.problems:
         problems.setdefault(problem.turn, problem.sentence())
+        at_lines.setdefault((problem.turn, problem.part, problem.line), problem.sentence())
     for finding in bench.findings:
         position = bench.program.index.rule_names.get(finding.rule)
         if position is not None:
             problems.setdefault(position, finding.sentence())
+            words = finding.sentence() + (f" Ctrl+J: {finding.repair_label}." if finding.repair else "")
+            at_lines.setdefault((position, finding.part, finding.line), words)
     turn = 0
     for entry in bench.level.order:
         if isinstance(entry, Section):
@@ -168,7 +183,7 @@ def build_rows(
                 )
             )
             if opened:
-                rows += _unfolded(rule, turn, on)
+                rows += _unfolded(rule, turn, on, at_lines)
             if new_after is not None and new_after[0] == rule.id:
                 rows.append(_new_row(writing=True, first=False))
             turn += 1

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
 from gatillo.desk.order_list.lane_data import LaneData
@@ -69,6 +69,8 @@ class OrderView(QAbstractScrollArea):
         self.current_slot = -1
         self._drag: str = ""
         self._held: Held | None = None
+        self.drop_at: int | None = None
+        """Before which row a dragged rule would be put."""
         self._fitted = False
         self.editor = SlotEditor(self.viewport(), bench)
         self.editor.taken.connect(self.set_slot)
@@ -303,6 +305,10 @@ class OrderView(QAbstractScrollArea):
         p.setClipRect(QRectF(0, HEADER, self.scale.left, whole.height() - HEADER))
         for at in sight:
             rows.left(p, at)
+        if self.drop_at is not None:
+            y = self.row_area(self.drop_at).top()
+            p.setPen(QPen(t.cursor, 2))
+            p.drawLine(QPointF(8, y), QPointF(self.scale.left - 8, y))
         p.setClipping(False)
         rows.header(p, whole, painter)
 
@@ -382,6 +388,9 @@ class OrderView(QAbstractScrollArea):
             if 54 <= point.x() < TEXT_X:
                 self.toggle_fold(at)
                 return
+            if point.x() < 38:
+                self._drag = "rule"
+                return
         if row.sort == "new":
             self.writing.new_rule()
             return
@@ -443,6 +452,9 @@ class OrderView(QAbstractScrollArea):
             self.viewport().update()
         elif self._drag == "cursor":
             self._scrub(x)
+        elif self._drag == "rule":
+            self.drop_at = self._drop_row(event.position().y())
+            self.viewport().update()
         elif self._drag == "value":
             self._drag_value(x, event.modifiers())
         else:
@@ -465,11 +477,48 @@ class OrderView(QAbstractScrollArea):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         held, was = self._held, self._drag
         self._drag, self._held = "", None
+        drop, self.drop_at = self.drop_at, None
+        if was == "rule" and drop is not None:
+            self._drop(drop)
         if was == "value" and held is not None:
             if held.moved:
                 self.bench.history.settle()
             else:
                 self.edit_slot()
+
+    def _drop_row(self, y: float) -> int | None:
+        """The row before which a rule let go at this height would stand: a rule, a section or the end."""
+        bar = self.verticalScrollBar()
+        if y < HEADER + 12:
+            bar.setValue(bar.value() - ROW // 2)
+        elif y > self.viewport().height() - 12:
+            bar.setValue(bar.value() + ROW // 2)
+        at = int((y - HEADER + bar.value() + ROW / 2) // ROW)
+        for row in range(max(0, at), len(self.rows)):
+            if self.rows[row].sort in ("rule", "section", "new"):
+                return row
+        return None
+
+    def _drop(self, at: int) -> None:
+        """Put the current rule before a row."""
+        row, target = self.current_row(), self.rows[at]
+        if row is None or row.rule is None or target.rule is row.rule:
+            return
+        rule = row.rule
+        if target.rule is not None:
+            level = rule_edits.put_rule(self.bench.level, rule.id, before=target.rule.id)
+        else:
+            # at the end of what stands above
+            above = next(
+                (r for r in reversed(self.rows[:at]) if r.sort in ("rule", "section") and r.rule is not rule),
+                None,
+            )
+            section = above.section.name if above is not None and above.section is not None else ""
+            if above is not None and above.rule is not None:
+                section = rule_edits.section_of(self.bench.level, above.rule.id)
+            level = rule_edits.put_rule(self.bench.level, rule.id, before=None, section=section)
+        self.bench.edit(level, f"move “{rule.name}”")
+        self.show_rule(rule.id)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         at = self.row_at(event.position().y())
@@ -539,7 +588,6 @@ class OrderView(QAbstractScrollArea):
             Qt.Key.Key_Space: lambda: self.toggle_on(self.current),
             Qt.Key.Key_Return: self.edit_slot,
             Qt.Key.Key_Enter: self.edit_slot,
-            Qt.Key.Key_F2: self.edit_slot,
             Qt.Key.Key_Period: lambda: self.toggle_fold(self.current),
             Qt.Key.Key_Plus: lambda: self.zoom(1.5),
             Qt.Key.Key_Minus: lambda: self.zoom(1 / 1.5),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -10,13 +11,16 @@ from PySide6.QtWidgets import QApplication
 
 from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.reading import Reading
+from gatillo.catalogue.renaming import Sort
 from gatillo.catalogue.sentence import sentence
 from gatillo.desk.order_list.rows import Row
 from gatillo.desk.order_list.typed_line import TypedLine
+from gatillo.desk.sheet.naming_field import take_name
 from gatillo.desk.workbench import Selection
 from gatillo.level import rule_edits, thing_edits
 from gatillo.level.edits import Part, clauses_of
-from gatillo.level.model import Clause, Rule, Section
+from gatillo.level.model import Clause, Level, Rule, Section
+from gatillo.level.roles import Index, all_rules
 
 if TYPE_CHECKING:
     from gatillo.desk.order_list.view import OrderView
@@ -242,6 +246,31 @@ class RuleWriting(QObject):
         at = next(i for i, r in enumerate(self.view.rows) if r.section is not None and r.section.name == name)
         self.view.choose(at)
 
+    def rename_everywhere(self, ask: Callable[[str], str | None]) -> None:
+        """Give what the current slot names another name, in the whole level; `ask` gives the new one."""
+        row, slots = self.view.current_row(), self.view.slots_of(self.view.current)
+        if row is None or row.rule is None or not 0 <= self.view.current_slot < len(slots):
+            self.bench.told.emit("Walk to a name with Tab first; then it can be renamed everywhere.")
+            return
+        word = slots[self.view.current_slot]
+        assert word.part is not None
+        clause = clauses_of(row.rule, word.part)[word.line]
+        type_ = CATALOGUE[clause.use].slots[word.slot].type
+        found = named_by(self.bench.program.index, type_, clause.slots.get(word.slot, ""))
+        if found is None:
+            self.bench.told.emit(
+                "What stands here is not a name of its own; a kind, a place, a message or the like is."
+            )
+            return
+        sort, name, kind = found
+        new = ask(name)
+        if new and new.strip() != name:
+            problem = take_name(
+                self.bench, sort, name, new.strip(), names_of(self.bench.level, sort, kind), kind=kind
+            )
+            if problem:
+                self.bench.told.emit(problem[0].upper() + problem[1:] + ".")
+
     # between levels
 
     def copy(self) -> None:
@@ -310,6 +339,56 @@ def name_for(clause: Clause) -> str:
     words = sentence(clause).replace("…", "").strip()
     words = words[:1].upper() + words[1:]
     return words if len(words) <= LONGEST_NAME else words[: LONGEST_NAME - 1].rstrip() + "…"
+
+
+def named_by(index: Index, type: str, text: str) -> tuple[Sort, str, str] | None:
+    """What a slot's text names: its sort, its name, and for a kind's variable the kind."""
+    plain: dict[str, Sort] = {
+        "kind": "kind",
+        "area": "place",
+        "tag": "tag",
+        "rule": "rule",
+        "section": "section",
+        "message": "message",
+        "timer": "timer",
+        "item": "item",
+        "topic": "topic",
+        "clip": "clip",
+        "entry": "entry",
+    }
+    if type in plain:
+        return plain[type], text, ""
+    if type in ("role", "where", "per"):
+        if text in index.places:
+            return "place", text, ""
+        role = index.role(text)
+        if role is not None and role.source in ("kind", "object", "tag"):
+            return {"kind": "kind", "object": "object", "tag": "tag"}[role.source], role.of, ""  # type: ignore[return-value]
+    if type.endswith("variable"):
+        owner, _, name = text.rpartition(".")
+        if owner == "level":
+            return "level variable", name, ""
+        role = index.role(owner)
+        if (
+            role is not None
+            and len(role.kinds) == 1
+            and any(v.name == name for v in index.kinds[role.kinds[0]].variables)
+        ):
+            return "kind variable", name, role.kinds[0]
+    return None
+
+
+def names_of(level: Level, sort: Sort, kind: str) -> list[str]:
+    """The names that a thing of a sort must not take."""
+    if sort in ("kind", "object"):
+        return [k.name for k in level.kinds] + [o.name for o in level.objects]
+    if sort == "place":
+        return [p.name for p in level.places]
+    if sort in ("level variable", "kind variable"):
+        return [v.name for v in thing_edits.variables_of(level, kind or None)]
+    if sort == "rule":
+        return [rule.name for _, _, rule in all_rules(level)]
+    return []
 
 
 def is_typed(text: str) -> bool:

@@ -1,0 +1,82 @@
+"""Saving kits and bringing them in."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QDialog, QFileDialog
+
+from gatillo.catalogue.renaming import Sort
+from gatillo.desk.kit_dialogs import KitClashes, KitKinds
+from gatillo.files.kits import SUFFIX, Clash, bring_kit, clashes, make_kit
+from gatillo.files.level_file import LevelFileError, read_level, write_level
+from gatillo.level.model import Level, Section
+from gatillo.level.validation import flaws
+
+if TYPE_CHECKING:
+    from gatillo.desk.main_window import MainWindow
+
+
+class KitDeeds:
+    """What the File menu does with kits."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self.window = window
+        self.bench = window.bench
+        self.ask_names: Callable[[list[Clash]], dict[tuple[Sort, str], str] | None] = self._ask_names
+        """Asks what to call things of a kit whose names are taken; None when it is put away."""
+
+    def save(self) -> None:
+        """Save kinds with the rules that drive them."""
+        thing = self.bench.selection.thing
+        chosen = thing.name if thing is not None and thing.sort == "kind" else ""
+        dialog = KitKinds(self.bench.level, chosen, self.window)
+        if dialog.exec() != QDialog.DialogCode.Accepted or not dialog.kinds():
+            return
+        kit = make_kit(self.bench.level, dialog.name.text().strip() or "Kit", dialog.kinds())
+        start = str(Path.home() / f"{kit.name.lower().replace(' ', '-')}{SUFFIX}")
+        path, _ = QFileDialog.getSaveFileName(self.window, "Save the kit", start, f"Kits (*{SUFFIX})")
+        if path:
+            self.write(Path(path).with_suffix(SUFFIX), kit)
+
+    def write(self, path: Path, kit: Level) -> None:
+        """Write a kit, and say what is in it."""
+        try:
+            write_level(path, kit)
+        except LevelFileError as error:
+            self.window.tell(str(error))
+            return
+        rules = sum(len(e.rules) for e in kit.order if isinstance(e, Section))
+        self.window.tell(f"Saved {len(kit.kinds)} kinds and {rules} rules as {path.name}.")
+
+    def bring_dialog(self) -> None:
+        """Ask for a kit and bring it in."""
+        path, _ = QFileDialog.getOpenFileName(
+            self.window, "Bring in a kit", str(Path.home()), f"Kits (*{SUFFIX})"
+        )
+        if path:
+            self.bring(Path(path))
+
+    def bring(self, path: Path) -> None:
+        """Bring a kit into the level; names that both have are asked about."""
+        try:
+            kit = read_level(path)
+        except LevelFileError as error:
+            self.window.tell(str(error))
+            return
+        found = clashes(self.bench.level, kit)
+        names = self.ask_names(found) if found else {}
+        if names is None:
+            return
+        level = bring_kit(self.bench.level, kit, names)
+        flaw = next(flaws(level), None)
+        if flaw is not None:
+            self.window.tell(f"The kit was not brought in: {flaw.message}.")
+            return
+        self.bench.edit(level, f"bring in the kit {kit.name}")
+
+    def _ask_names(self, found: list[Clash]) -> dict[tuple[Sort, str], str] | None:
+        dialog = KitClashes(found, self.window)
+        return dialog.names() if dialog.exec() == QDialog.DialogCode.Accepted else None
