@@ -101,6 +101,8 @@ def uses(level: Level, sort: Sort, name: str, *, kind: str = "") -> list[Use]:
         elif isinstance(mine, Rule) and isinstance(theirs, Rule) and _clauses_of(mine) != _clauses_of(theirs):
             found.append(Use(f"the rule “{mine.name}”", mine.id))
     for a, b in zip(level.kinds, other.kinds, strict=True):
+        if a.readouts != b.readouts:
+            found.append(Use(f"a readout of {a.name}"))
         if a.behaviours != b.behaviours:
             found.append(Use(f"a behaviour of {a.name}"))
     found += [Use(f"the trial “{a.name}”") for a, b in zip(level.trials, other.trials, strict=True) if a != b]
@@ -243,7 +245,21 @@ def _in_clauses(level: Level, change: Change, sort: Sort, old: str, new: str) ->
         replace(e, rules=tuple(map(rule, e.rules))) if isinstance(e, Section) else rule(e)
         for e in level.order
     )
-    kinds = tuple(replace(k, behaviours=clauses(k.behaviours)) for k in level.kinds)
+    kinds = tuple(
+        replace(
+            k,
+            behaviours=clauses(k.behaviours),
+            readouts=tuple(
+                replace(
+                    r,
+                    value=change("text" if r.shows == "text" else "number", r.value),
+                    most=change("number", r.most),
+                )
+                for r in k.readouts
+            ),
+        )
+        for k in level.kinds
+    )
     trials = tuple(_trial(t, change, sort, old, new) for t in level.trials)
     return replace(level, order=order, kinds=kinds, trials=trials)
 

@@ -34,6 +34,7 @@ class FileGuard(QObject):
         self._mark: OpenMark | None = None
         self._path: Path | None = None
         self._seen: tuple[int, int] | None = None
+        self._closed = False
 
     # what is not saved
 
@@ -105,8 +106,10 @@ class FileGuard(QObject):
         """The window closes: what was kept is not needed any more."""
         self._timer.stop()
         self.let_go()
-        self._writer.submit(self._keeper.forget)
-        self._writer.shutdown(wait=True)
+        if not self._closed:
+            self._closed = True
+            self._writer.submit(self._keeper.forget)
+            self._writer.shutdown(wait=True)
 
 
 def _stamp(path: Path) -> tuple[int, int] | None:

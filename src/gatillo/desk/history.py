@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from gatillo.level.edits import same
 from gatillo.level.model import Level
 
 MOST_STEPS = 500
@@ -33,7 +34,7 @@ class History:
     @property
     def unsaved(self) -> bool:
         """Whether the present level differs from what was saved last."""
-        return self.level is not self._saved and self.level != self._saved
+        return self._saved is None or not same(self.level, self._saved)
 
     def mark_saved(self) -> None:
         """The present level is what stands on disk."""
@@ -45,7 +46,7 @@ class History:
 
     def do(self, level: Level, deed: str, join: str = "") -> None:
         """Take a new level. Steps with the same non-empty `join` in a row become one, as in a drag."""
-        if level == self.level:
+        if same(level, self.level):
             return
         del self._steps[self._at + 1 :]
         if join and join == self._joining and self._at > 0:

@@ -130,7 +130,7 @@ class Workbench(QObject):
 
     def edit(self, level: Level, deed: str, join: str = "") -> None:
         """Take an edited level; `deed` names it for undo. Its trial is replayed at once."""
-        if level == self.level:
+        if edits.same(level, self.level):
             return
         self.stop()
         self.history.do(level, deed, join)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Collection
 from typing import Any, Literal
 
+import msgspec
 from msgspec.structs import replace
 
 from gatillo.level.model import Clause, Input, Level, Object, Rule, Section, Trial
@@ -12,6 +13,13 @@ from gatillo.level.naming import free_name
 
 Part = Literal["when", "if", "do", "else"]
 _FIELD = {"when": "when", "if": "if_", "do": "do", "else": "else_"}
+
+
+def same(one: Level, other: Level) -> bool:
+    """Whether two levels are the same document. Python takes 0.0 and False for equal; a document does not."""
+    if one is other:
+        return True
+    return one == other and msgspec.json.encode(one) == msgspec.json.encode(other)
 
 
 # objects

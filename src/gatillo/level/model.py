@@ -72,6 +72,17 @@ class Topic(Doc, frozen=True):
     answer: str = ""
 
 
+class Readout(Doc, frozen=True):
+    """What hangs on each object of a kind: a text with values in braces, or a bar from 0 to `most`.
+
+    Formulas speak of the object by its kind's name.
+    """
+
+    value: str
+    shows: Literal["text", "bar"] = "text"
+    most: str = "1"
+
+
 Contact = Literal["none", "sensed", "movable", "fixed"]
 
 
@@ -89,6 +100,9 @@ class Kind(Doc, frozen=True):
     variables: tuple[Variable, ...] = ()
     behaviours: tuple[Clause, ...] = ()
     topics: tuple[Topic, ...] = ()
+    readouts: tuple[Readout, ...] = ()
+    picture: str = ""
+    """A PNG as a data URL, drawn in place of the plain shape."""
     note: str = ""
 
 

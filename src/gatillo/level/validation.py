@@ -12,6 +12,7 @@ from itertools import pairwise
 
 from gatillo.level.model import Area, Circle, Kind, Level, Object, Reference, Section, Shape, Trial, Value
 from gatillo.level.naming import PROPERTIES, did_you_mean, name_problem, token
+from gatillo.level.pictures import as_png
 from gatillo.level.roles import all_rules, type_of
 
 LONGEST_TRIAL = 3_600.0
@@ -144,6 +145,11 @@ def _kinds(level: Level) -> Iterator[Flaw]:
         yield from _shape(f"$.kinds[{at}].shape", kind.shape)
         names = ((f"$.kinds[{at}].variables[{i}].name", v.name) for i, v in enumerate(kind.variables))
         yield from _unique("variable", names)
+        if kind.picture:
+            try:
+                as_png(kind.picture)
+            except ValueError as error:
+                yield Flaw(f"$.kinds[{at}].picture", str(error))
         topics = ((f"$.kinds[{at}].topics[{i}].name", t.name) for i, t in enumerate(kind.topics))
         yield from _unique("topic", topics, free=True)
         for i, variable in enumerate(kind.variables):

@@ -18,8 +18,10 @@ from gatillo.catalogue.binding import (
     Word,
     bind,
 )
-from gatillo.formula.compiling import Formula, column_key
-from gatillo.level.model import Clause, Level, Reference, Rule, Section, Value
+from gatillo.formula.compiling import Formula, column_key, compile_formula
+from gatillo.formula.syntax import FormulaError
+from gatillo.formula.template import compile_template
+from gatillo.level.model import Clause, Level, Readout, Reference, Rule, Section, Value
 from gatillo.level.naming import token
 from gatillo.level.roles import Index, all_rules, type_of
 from gatillo.sim.bodies import Behaviour, geometry_of, setting_column
@@ -74,6 +76,8 @@ class Program:
             for position, section, rule in all_rules(level)
         )
         self._find_switched()
+        self.kind_tokens = tuple(token(kind.name) for kind in level.kinds)
+        self.readouts = self._readouts()
         self.behaviours = self._behaviours()
         self.alarms: list[Alarm] = []
         self.always: tuple[int, ...] = ()
@@ -187,6 +191,27 @@ class Program:
         if entry.holds == "conditions":
             step.roles = tuple(dict.fromkeys((*step.roles, *(r for s in inner for r in s.roles))))
         return step
+
+    def _readouts(self) -> tuple[tuple[int, int, Readout, Formula, Formula | None], ...]:
+        """What hangs on objects: kind, place among its readouts, and the compiled value and most."""
+        found: list[tuple[int, int, Readout, Formula, Formula | None]] = []
+        for at, kind in enumerate(self.kinds):
+            for place, readout in enumerate(kind.readouts):
+                try:
+                    if readout.shows == "text":
+                        value, most = compile_template(self.index, readout.value), None
+                    else:
+                        value = compile_formula(self.index, readout.value, "number")
+                        most = compile_formula(self.index, readout.most, "number")
+                    for formula in (value, most):
+                        others = set(formula.roles if formula else ()) - {token(kind.name)}
+                        if others:
+                            raise FormulaError(f"a readout speaks of its own {kind.name} only", 0, 1)
+                except FormulaError as error:
+                    self.problems.append(Problem(-1, kind.name, "readout", place, "", error.message))
+                    continue
+                found.append((at, place, readout, value, most))
+        return tuple(found)
 
     # what wakes a rule
 

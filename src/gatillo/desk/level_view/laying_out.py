@@ -171,17 +171,22 @@ class LayingOut:
         self._recorded = [ClipPoint(at=0.0, x=0.0, y=0.0)]
         self._points = [self.view.to_level(point)]
 
-    def _record(self, point: QPointF) -> None:
+    def _record(self, point: QPointF, *, last: bool = False) -> None:
         seconds = round(self._clock.elapsed() / 1000.0, 3)
         x, y = self.view.to_level(point)
+        from_x, from_y = self._points[0]
+        here = ClipPoint(at=seconds, x=round(x - from_x, 1), y=round(y - from_y, 1))
         if seconds - self._recorded[-1].at >= CLIP_STEP:
-            from_x, from_y = self._points[0]
-            self._recorded.append(ClipPoint(at=seconds, x=round(x - from_x, 1), y=round(y - from_y, 1)))
+            self._recorded.append(here)
             self._points.append((x, y))
+        elif last and len(self._recorded) > 1:
+            # it ends where it was let go
+            self._recorded[-1] = here
         self.view.update()
 
     def _end_clip(self, point: QPointF) -> None:
-        self._record(point) if self._recorded else None
+        if self._recorded:
+            self._record(point, last=True)
         recorded, self._recorded = self._recorded, []
         self.choose("")
         if len(recorded) < 2:

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPen, QPixmap
 
+from gatillo.desk.picture_import import picture_of
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.level.model import Area, Circle, Kind, Place, Rectangle, Route, Shape
 
@@ -37,6 +38,17 @@ def outline(p: QPainter, shape: Shape, scale: float) -> None:
         p.drawRoundedRect(QRectF(-width / 2, -height / 2, width, height), 2.5, 2.5)
 
 
+def _box(shape: Shape, scale: float) -> QRectF:
+    """The box about a shape at the painter's origin."""
+    if isinstance(shape, Circle):
+        return QRectF(
+            -shape.radius * scale, -shape.radius * scale, 2 * shape.radius * scale, 2 * shape.radius * scale
+        )
+    return QRectF(
+        -shape.width * scale / 2, -shape.height * scale / 2, shape.width * scale, shape.height * scale
+    )
+
+
 def _is_ground(kind: Kind) -> bool:
     return isinstance(kind.shape, Rectangle) and not kind.glyph
 
@@ -53,6 +65,12 @@ def draw_object(
     if hidden:
         pen.setStyle(Qt.PenStyle.DotLine)
     p.setPen(pen)
+    picture = picture_of(kind.picture) if not hidden else None
+    if picture is not None:
+        p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        p.drawPixmap(_box(kind.shape, size), picture, QRectF(picture.rect()))
+        p.restore()
+        return
     p.setBrush(Qt.BrushStyle.NoBrush if hidden else fill_of(kind))
     outline(p, kind.shape, size)
     if _is_ground(kind) and not hidden:
@@ -115,9 +133,12 @@ def kind_picture(kind: Kind, pixels: int = 26) -> QPixmap:
             shape=Rectangle(width=max(width, 0.3) * extent, height=max(height, 0.3) * extent),
             colour=kind.colour,
             glyph=kind.glyph,
+            picture=kind.picture,
         )
     else:
-        shown = Kind(name=kind.name, shape=kind.shape, colour=kind.colour, glyph=kind.glyph)
+        shown = Kind(
+            name=kind.name, shape=kind.shape, colour=kind.colour, glyph=kind.glyph, picture=kind.picture
+        )
     draw_object(p, shown, pixels / 2, pixels / 2, 0.0, (pixels - 4) / extent)
     p.end()
     return pixmap

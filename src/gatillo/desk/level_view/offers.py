@@ -8,20 +8,44 @@ import numpy as np
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
-from gatillo.desk.theme import text_font, theme, with_alpha
+from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.sim.prompts import prompt_text
+from gatillo.sim.readouts import shown_readouts
 from gatillo.sim.world import World
 
 if TYPE_CHECKING:
     from gatillo.desk.level_view.view import LevelView
 
 LINE = 24
+BAR = 40.0
 
 
 def paint_offers(p: QPainter, view: LevelView, world: World) -> None:
-    """Prompts below what offers them, and the list of what can be chosen."""
+    """Readouts on objects, prompts below what offers them, and the list of what can be chosen."""
+    _paint_readouts(p, view, world)
     _paint_prompts(p, view, world)
     _paint_choices(p, view, world)
+
+
+def _paint_readouts(p: QPainter, view: LevelView, world: World) -> None:
+    t = theme()
+    for shown in shown_readouts(world):
+        kind = world.program.kinds[world.kind.item(shown.row)]
+        top = world.y.item(shown.row) + world.reach()[1].item(shown.row)
+        at = view.to_pixels(world.x.item(shown.row), top)
+        y = at.y() - 10 - 15 * shown.place
+        if shown.full is None:
+            p.setFont(text_font(-2))
+            p.setPen(t.ink)
+            p.drawText(QRectF(at.x() - 80, y - 8, 160, 14), Qt.AlignmentFlag.AlignCenter, shown.text)
+            continue
+        track = QRectF(at.x() - BAR / 2, y - 2, BAR, 5)
+        p.setPen(QPen(t.hairline, 1))
+        p.setBrush(t.panel)
+        p.drawRoundedRect(track, 2, 2)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(kind_colour(kind.colour))
+        p.drawRoundedRect(QRectF(track.left(), track.top(), BAR * shown.full, 5), 2, 2)
 
 
 def _paint_prompts(p: QPainter, view: LevelView, world: World) -> None:

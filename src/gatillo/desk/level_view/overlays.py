@@ -10,7 +10,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter, QPen
 
-from gatillo.desk.theme import kind_colour, theme, with_alpha
+from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.sim.world import World
 
 if TYPE_CHECKING:
@@ -31,6 +31,7 @@ ARROW_SECONDS = 0.5
 def paint_overlays(p: QPainter, view: LevelView, world: World) -> None:
     """Paint the overlays that are asked for."""
     rows = np.flatnonzero(world.alive)
+    p.setFont(text_font(-1))
     if "tracks" in view.overlays:
         _tracks(p, view)
     for row in rows.tolist():

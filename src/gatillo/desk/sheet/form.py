@@ -265,6 +265,13 @@ class Form:
         row.setSpacing(4)
         return row
 
+    def alone(self, field: QWidget) -> None:
+        """Put a field into the form without a label, as wide as it needs to be."""
+        row = self.row()
+        row.addWidget(field)
+        self.column.addWidget(self.box(row))
+        self.rows = self._new_rows()
+
     def box(self, row: QHBoxLayout) -> QWidget:
         """A row of fields as one field."""
         row.addStretch(1)

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QSlider, QVBoxLayout, QWidget
 
 from gatillo.catalogue.binding import bind
 from gatillo.catalogue.choices import choices
 from gatillo.catalogue.entry import CATALOGUE, Slot
+from gatillo.desk.picture_import import import_picture
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.naming_field import delete_thing, take_name
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.desk.workbench import Workbench
 from gatillo.level import thing_edits
-from gatillo.level.model import Circle, Clause, Kind, Rectangle, Topic
+from gatillo.level.model import Circle, Clause, Kind, Readout, Rectangle, Topic
 from gatillo.level.naming import name_problem, spoken
 
 CONTACTS = (
@@ -41,6 +44,7 @@ def kind_page(bench: Workbench, column: QVBoxLayout, kind: Kind) -> None:
     _shape(form, kind, put)
     form.swatches("colour", "colour", kind.colour, thing_edits.COLOURS, put("colour", "change the colour"))
     form.text("glyph", "glyph", kind.glyph, put("glyph", "change the glyph"), wide=False, hint="one letter")
+    _picture(form, kind, put)
     form.number(
         "drawn facing °", "facing", kind.drawn_facing, put("drawn_facing", "change the drawn facing"), step=15
     )
@@ -61,8 +65,9 @@ def kind_page(bench: Workbench, column: QVBoxLayout, kind: Kind) -> None:
             "add-behaviour", "add a behaviour", None, free, lambda use: _add_behaviour(bench, kind, use)
         )
         adder.setPlaceholderText("+ behaviour")
-        form.column.addWidget(adder)
+        form.alone(adder)
     _topics(form, kind)
+    _readouts(form, kind, put)
     form.heading("")
     many = sum(o.kind == kind.name for o in bench.level.objects)
     words = f"Delete {kind.name}" + (f" and its {many} object{'s' if many != 1 else ''}" if many else "")
@@ -92,6 +97,79 @@ def _shape(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
     else:
         form.number("width", "width", shape.width, lambda v: take(replace(shape, width=v)), least=0.1)
         form.number("height", "height", shape.height, lambda v: take(replace(shape, height=v)), least=0.1)
+
+
+def _picture(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
+    take = put("picture", "change the picture")
+
+    def choose() -> None:
+        path, _ = QFileDialog.getOpenFileName(
+            None, "A picture for it", str(Path.home()), "Pictures (*.png *.svg)"
+        )
+        if path:
+            try:
+                take(import_picture(Path(path)))
+            except ValueError as error:
+                form.bench.told.emit(f"{error}.")
+
+    row = form.row()
+    row.addWidget(
+        form.button("From a file …", "picture-choose", choose, tip="A PNG or SVG in place of the plain shape")
+    )
+    if kind.picture:
+        row.addWidget(form.remover("picture-remove", "the picture", lambda: take("")))
+    form.add("picture", form.box(row), "picture")
+
+
+def _readouts(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
+    form.heading("Shown on each one")
+    take = put("readouts", "change what is shown on objects")
+    name = kind.name.replace(" ", "_")
+
+    def change(at: int, **fields: str) -> None:
+        take(tuple(replace(r, **fields) if i == at else r for i, r in enumerate(kind.readouts)))
+
+    for at, readout in enumerate(kind.readouts):
+        row = form.row()
+        sorts = (("text", "text"), ("bar", "bar"))
+        row.addWidget(
+            form.combo(
+                f"readout-{at}-shows", "shown as", readout.shows, sorts, lambda s, i=at: change(i, shows=s)
+            )
+        )
+        row.addWidget(
+            form.line(
+                f"readout-{at}-value", "what is shown", readout.value, lambda t, i=at: change(i, value=t)
+            )
+        )
+        if readout.shows == "bar":
+            row.addWidget(form.label("of"))
+            most = form.line(
+                f"readout-{at}-most", "the full bar", readout.most, lambda t, i=at: change(i, most=t)
+            )
+            most.setFixedWidth(70)
+            row.addWidget(most)
+        row.addWidget(
+            form.remover(
+                f"readout-{at}-remove",
+                f"readout {at + 1}",
+                lambda i=at: take(tuple(r for j, r in enumerate(kind.readouts) if j != i)),
+            )
+        )
+        form.column.addWidget(form.box(row))
+    problems = [p.message for p in form.bench.program.problems if p.part == "readout" and p.rule == kind.name]
+    if problems:
+        form.words(problems[0])
+    form.buttons(
+        form.button(
+            "+ text", "add-readout-text", lambda: take((*kind.readouts, Readout(value=f"{{{name}.name}}")))
+        ),
+        form.button(
+            "+ bar",
+            "add-readout-bar",
+            lambda: take((*kind.readouts, Readout(value=f"{name}.scale", shows="bar"))),
+        ),
+    )
 
 
 def _take_tags(bench: Workbench, kind: Kind, text: str) -> str | None:

@@ -125,7 +125,7 @@ def _expectations(form: Form, trial: Trial) -> None:
         ),
     )
     adder.setPlaceholderText("+ expectation")
-    form.column.addWidget(adder)
+    form.alone(adder)
 
 
 def _expectation(form: Form, trial: Trial, at: int, expectation: Expectation, rules: list[str]) -> None:

@@ -1,0 +1,93 @@
+"""Bringing pictures in: PNG and SVG, read within bounds and kept as a small PNG."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from defusedxml import ElementTree
+from defusedxml.common import DefusedXmlException
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QSize, Qt
+from PySide6.QtGui import QImage, QImageReader, QPainter, QPixmap
+
+from gatillo.level.pictures import as_png, as_text
+
+MOST_FILE = 4 << 20
+SIDE = 192
+"""Pixels of the longer side within a level."""
+
+_kept: dict[str, QPixmap] = {}
+
+
+def import_picture(path: Path) -> str:
+    """A picture file as it stands in a level. Raises ValueError with a sentence."""
+    try:
+        if path.stat().st_size > MOST_FILE:
+            raise ValueError(f"“{path.name}” is larger than {MOST_FILE >> 20} MB; make it smaller first")
+        raw = path.read_bytes()
+    except OSError as error:
+        raise ValueError(f"“{path.name}” cannot be read: {error.strerror or error}") from None
+    image = _svg(raw, path.name) if path.suffix.lower() == ".svg" else _png(raw, path.name)
+    scaled = image.scaled(
+        SIDE, SIDE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+    )
+    out = QByteArray()
+    buffer = QBuffer(out)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    scaled.save(buffer, "PNG")
+    return as_text(bytes(out.data()))
+
+
+def _png(raw: bytes, name: str) -> QImage:
+    data = QBuffer()
+    data.setData(raw)
+    data.open(QIODevice.OpenModeFlag.ReadOnly)
+    reader = QImageReader(data, b"png")
+    size = reader.size()
+    if not size.isValid() or size.width() > 8192 or size.height() > 8192:
+        raise ValueError(f"“{name}” is not a PNG of at most 8192 × 8192 pixels")
+    reader.setScaledSize(size.scaled(QSize(2 * SIDE, 2 * SIDE), Qt.AspectRatioMode.KeepAspectRatio))
+    image = reader.read()
+    if image.isNull():
+        raise ValueError(f"“{name}” is not a whole PNG: {reader.errorString().lower()}")
+    return image
+
+
+def _svg(raw: bytes, name: str) -> QImage:
+    try:
+        root = ElementTree.fromstring(raw)
+    except (ElementTree.ParseError, DefusedXmlException, ValueError):
+        raise ValueError(f"“{name}” is not an SVG that can be read safely") from None
+    for element in root.iter():
+        tag = str(element.tag).rpartition("}")[2].lower()
+        links = [v for k, v in element.attrib.items() if k.rpartition("}")[2] == "href"]
+        if tag in ("script", "foreignobject", "image") or any(not link.startswith("#") for link in links):
+            raise ValueError(f"“{name}” loads something else ({tag}); only a drawing by itself can be used")
+    from PySide6.QtSvg import QSvgRenderer
+
+    renderer = QSvgRenderer(QByteArray(raw))
+    if not renderer.isValid():
+        raise ValueError(f"“{name}” is not an SVG drawing")
+    size = renderer.defaultSize().scaled(QSize(2 * SIDE, 2 * SIDE), Qt.AspectRatioMode.KeepAspectRatio)
+    image = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    renderer.render(painter)
+    painter.end()
+    return image
+
+
+def picture_of(text: str) -> QPixmap | None:
+    """A level's picture, ready to be drawn; None if it cannot be."""
+    if not text:
+        return None
+    found = _kept.get(text)
+    if found is None:
+        image = QImage()
+        try:
+            image.loadFromData(as_png(text), "PNG")
+        except ValueError:
+            return None
+        if len(_kept) > 200:
+            _kept.clear()
+        found = _kept[text] = QPixmap.fromImage(image)
+    return found if not found.isNull() else None

@@ -1,0 +1,33 @@
+"""Pictures within a level: PNG, as text, small, and nothing else."""
+
+from __future__ import annotations
+
+import base64
+import binascii
+
+PREFIX = "data:image/png;base64,"
+MOST_BYTES = 300_000
+_SIGNATURE = b"\x89PNG\r\n\x1a\n"
+
+
+def as_text(png: bytes) -> str:
+    """A PNG as it stands in a level. Raises ValueError with a sentence if it cannot stand there."""
+    if not png.startswith(_SIGNATURE):
+        raise ValueError("a picture within a level is a PNG; this is not one")
+    if len(png) > MOST_BYTES:
+        raise ValueError(
+            f"the picture takes {len(png) // 1000} kB; within a level it may take {MOST_BYTES // 1000} kB. Make it smaller"
+        )
+    return PREFIX + base64.b64encode(png).decode("ascii")
+
+
+def as_png(text: str) -> bytes:
+    """The PNG that a level's text holds. Raises ValueError with a sentence."""
+    if not text.startswith(PREFIX):
+        raise ValueError(f"a picture begins with “{PREFIX}”")
+    try:
+        png = base64.b64decode(text[len(PREFIX) :], validate=True)
+    except binascii.Error:
+        raise ValueError("the picture is not whole: its text cannot be read") from None
+    as_text(png)
+    return png

@@ -1,0 +1,301 @@
+"""The sheet: every kind of thing has its page, and every field is an edit."""
+
+from __future__ import annotations
+
+import pytest
+from hands import ALT, CTRL, Hands
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QSlider, QWidget
+
+from building import START, add, c, kind, level, rule, things
+from gatillo.desk.workbench import Selection, Thing
+from gatillo.level.model import Area, Circle, Rectangle, Reference, Route, Spot, Stop, Topic
+
+STEER = c("steer_by_keys", speed="60")
+
+
+def yard():
+    return level(
+        rule(
+            "Sow", when=START, if_=c("in_area", who="Gardener", place="bed"), do=add("Gardener.tired"), id=1
+        ),
+        kinds=(
+            kind("Gardener", 8, has={"tired": 1.0, "friend": Reference()}, behaviours=(STEER,)),
+            kind("Wall", box=(10, 60), contact="fixed"),
+        ),
+        objects=(*things("Gardener", (50, 50)), *things("Wall", (90, 50), first=5)),
+        places=(
+            Area(name="bed", x=50, y=50, shape=Rectangle(width=40, height=40)),
+            Spot(name="gate", x=9, y=9),
+            Route(name="round", stops=(Stop(x=0, y=0), Stop(x=9, y=9))),
+        ),
+        has={"n": 0.0},
+    )
+
+
+@pytest.fixture
+def at_work(open_window, qtbot):
+    window = open_window(yard())
+    return window, Hands(qtbot, window)
+
+
+def show(window, sort, name):
+    window.bench.select(Selection(thing=Thing(sort, name)))
+
+
+def kind_of(window, name="Gardener"):
+    return next(k for k in window.bench.level.kinds if k.name == name)
+
+
+def test_a_kinds_look_and_contact_are_edited(at_work):
+    window, hands = at_work
+    show(window, "kind", "Gardener")
+    hands.put("kind-radius", "12")
+    hands.put("kind-glyph", "g")
+    hands.press_button("kind-colour-3")
+    hands.choose("kind-contact", "movable")
+    hands.choose("kind-shape", "rectangle")
+    hands.put("kind-width", "30")
+    hands.put("kind-tags", "staff, tall")
+    found = kind_of(window)
+    assert found.shape == Rectangle(width=30, height=24)
+    assert (found.glyph, found.colour, found.contact, found.tags) == (
+        "g",
+        "#A5483B",
+        "movable",
+        ("staff", "tall"),
+    )
+
+
+def test_a_tag_that_is_no_name_is_told_and_put_back(at_work):
+    window, hands = at_work
+    show(window, "kind", "Gardener")
+    hands.put("kind-tags", "9lives")
+    assert "must start with a letter" in window.message_words.text()
+    assert kind_of(window).tags == ()
+    assert hands.field("kind-tags").text() == ""
+
+
+def test_a_kind_is_renamed_through_the_whole_level(at_work):
+    window, hands = at_work
+    show(window, "kind", "Gardener")
+    hands.put("kind-name", "Head gardener")
+    assert window.bench.level.objects[0].kind == "Head gardener"
+    assert window.bench.level.order[0].do[0].slots["variable"] == "Head gardener.tired"
+    assert window.sheet.title.text() == "Head gardener"
+    hands.put("kind-name", "Wall")
+    assert "“Wall” is taken" in window.message_words.text()
+
+
+def test_variables_are_added_typed_valued_renamed_and_removed(at_work):
+    window, hands = at_work
+    show(window, "kind", "Wall")
+    hands.press_button("kind-add-variable")
+    hands.put("kind-variable-0-name", "open")
+    hands.choose("kind-variable-0-type", "yes/no")
+    hands.choose("kind-variable-0-value", "yes")
+    assert kind_of(window, "Wall").variables[0].value is True
+    hands.press_button("kind-variable-0-remove")
+    assert kind_of(window, "Wall").variables == ()
+
+
+def test_taking_away_what_is_used_says_where_it_is_used(at_work):
+    window, hands = at_work
+    show(window, "place", "bed")
+    assert "used by the rule “Sow”" in " ".join(label.text() for label in window.sheet.findChildren(QLabel))
+    hands.press_button("place-delete")
+    assert [p.name for p in window.bench.level.places] == ["gate", "round"]
+    assert "the rule “Sow” still speaks of it" in window.message_words.text()
+
+
+def test_behaviours_are_added_set_by_field_and_slider_and_removed(at_work):
+    window, hands = at_work
+    show(window, "kind", "Gardener")
+    hands.put("kind-behaviour-0-speed", "90")
+    assert kind_of(window).behaviours[0].slots["speed"] == "90"
+    slider = hands.field("kind-behaviour-0-speed-slider")
+    assert isinstance(slider, QSlider)
+    slider.sliderMoved.emit(50)
+    assert kind_of(window).behaviours[0].slots["speed"] == "45"
+    hands.press_button("kind-behaviour-0-remove")
+    assert kind_of(window).behaviours == ()
+    hands.choose("kind-add-behaviour", "prompt")
+    hands.put("kind-behaviour-0-by", "Gardner")
+    assert "did you mean “Gardener”" in window.message_words.text()
+    hands.put("kind-behaviour-0-by", "Gardener")
+    assert kind_of(window).behaviours[0].slots["by"] == "Gardener"
+
+
+def test_topics_and_readouts_are_edited(at_work):
+    window, hands = at_work
+    show(window, "kind", "Gardener")
+    hands.press_button("kind-add-topic")
+    hands.put("kind-topic-0-name", "the frost")
+    hands.put("kind-topic-0-answer", "Tonight.")
+    assert kind_of(window).topics == (Topic(name="the frost", answer="Tonight."),)
+    hands.press_button("kind-add-readout-bar")
+    hands.put("kind-readout-0-value", "Gardener.tired")
+    hands.put("kind-readout-0-most", "4")
+    hands.rest()
+    from gatillo.sim.readouts import shown_readouts
+
+    assert [r.full for r in shown_readouts(window.bench.world)] == [0.25]
+
+
+def test_an_objects_own_values_are_told_apart_and_given_back(at_work):
+    window, hands = at_work
+    window.bench.select(Selection(frozenset({1})))
+    hands.put("object-value-tired", "5")
+    assert window.bench.level.objects[0].values == {"tired": 5.0}
+    hands.press_button("object-value-tired-reset")
+    assert window.bench.level.objects[0].values == {}
+    hands.choose("object-value-friend", "Wall 1")
+    assert window.bench.level.objects[0].values == {"friend": Reference(to="Wall 1")}
+    hands.choose("object-attached", "Wall 1")
+    assert window.bench.level.objects[0].attached == "Wall 1"
+
+
+def test_an_object_cannot_be_attached_in_a_circle(at_work):
+    window, hands = at_work
+    window.bench.select(Selection(frozenset({1})))
+    hands.choose("object-attached", "Wall 1")
+    window.bench.select(Selection(frozenset({5})))
+    hands.choose("object-attached", "Gardener 1")
+    assert "which it carries itself" in window.message_words.text()
+    assert window.bench.level.objects[1].attached == ""
+
+
+def test_places_are_edited(at_work):
+    window, hands = at_work
+    show(window, "place", "bed")
+    hands.put("place-width", "80")
+    hands.choose("place-shape", "circle")
+    assert window.bench.level.places[0].shape == Circle(radius=30.0)
+    show(window, "place", "round")
+    hands.press_button("place-add-stop")
+    hands.put("place-stop-2-pause", "1.5")
+    assert window.bench.level.places[2].stops[2] == Stop(x=49, y=9, pause=1.5)
+    hands.press_button("place-stop-0-remove")
+    assert len(window.bench.level.places[2].stops) == 2
+
+
+def test_a_trials_keys_expectations_and_watches_are_edited(at_work):
+    window, hands = at_work
+    hands.key(Qt.Key.Key_E, CTRL | ALT)
+    hands.put("trial-length", "3")
+    hands.put("trial-rates", "30, 60")
+    hands.press_button("trial-add-key")
+    hands.choose("trial-key-0-key", "Left")
+    hands.put("trial-key-0-from", "2")
+    assert "cannot be let go before it is pressed" in window.message_words.text()
+    hands.choose("trial-add-expectation", "one rule fires before another")
+    hands.choose("trial-add-expectation", "a formula holds")
+    hands.put("trial-expect-1-formula", "level.m = 1")
+    assert "no variable “m”" in window.message_words.text()
+    hands.put("trial-expect-1-formula", "level.n = 0")
+    hands.put("trial-watch-0", "level.n")
+    hands.press_button("trial-expect-0-remove")
+    trial = window.bench.trial
+    assert (trial.length, trial.rates, trial.watches) == (3.0, (30, 60), ("level.n",))
+    assert [type(e).__name__ for e in trial.expectations] == ["HoldsAt"]
+    assert trial.input.keys[0].key == "Left"
+
+
+def test_the_levels_settings_and_variables_are_edited(at_work):
+    window, hands = at_work
+    hands.key(Qt.Key.Key_L, CTRL | ALT)
+    hands.put("level-name", "The yard")
+    hands.put("level-rate", "30")
+    hands.press_button("level-add-variable")
+    hands.put("level-variable-1-name", "2wrong")
+    assert "must start with a letter" in window.message_words.text()
+    hands.put("level-variable-1-name", "pods")
+    level_ = window.bench.level
+    assert (level_.name, level_.settings.rate, [v.name for v in level_.variables]) == (
+        "The yard",
+        30,
+        ["n", "pods"],
+    )
+
+
+def test_the_index_finds_everything_and_opens_it(at_work):
+    window, hands = at_work
+    hands.key(Qt.Key.Key_F, CTRL)
+    hands.type("gat")
+    found = hands.field("index-list")
+    assert isinstance(found, QListWidget)
+    assert found.item(0).text().startswith("gate")
+    hands.key(Qt.Key.Key_Return)
+    assert window.bench.selection.thing == Thing("place", "gate")
+    hands.key(Qt.Key.Key_F, CTRL)
+    hands.enter("sow")
+    assert window.bench.selection.rule == 1
+
+
+def test_the_rules_page_says_how_often_it_fires_and_edits_when(at_work):
+    window, hands = at_work
+    hands.rest()
+    window.bench.select(Selection(rule=1))
+    assert "fires <b>1</b> time" in window.sheet.live.text()
+    hands.choose("rule-fires", "first time only")
+    hands.choose("rule-first-per", "for each object")
+    hands.put("rule-cooldown", "2")
+    hands.put("rule-name", "Sow once")
+    made = window.bench.level.order[0]
+    assert (made.fires, made.first_per, made.cooldown, made.name) == (
+        "first time only",
+        "object",
+        2.0,
+        "Sow once",
+    )
+
+
+def test_every_field_of_every_page_has_a_name_for_those_who_cannot_see_it(at_work):
+    window, _ = at_work
+    pages = [
+        Selection(),
+        Selection(frozenset({1})),
+        Selection(rule=1),
+        *(Selection(thing=Thing(s, n)) for s, n in (("kind", "Gardener"), ("place", "round"), ("level", ""))),
+        Selection(thing=Thing("trial", "trial")),
+    ]
+    for page in pages:
+        window.bench.select(page)
+        for field in window.sheet.widget().findChildren(QWidget):
+            takes_focus = field.focusPolicy() & Qt.FocusPolicy.TabFocus and field.isVisibleTo(window.sheet)
+            inner = isinstance(field, QLineEdit) and field.objectName() == "qt_spinbox_lineedit"
+            if takes_focus and not inner and field.objectName() != "qt_scrollarea_viewport":
+                assert field.accessibleName() or getattr(field, "text", str)(), (page, field)
+
+
+def test_a_picture_is_brought_in_and_bad_ones_are_refused(at_work, tmp_path):
+    from gatillo.desk.picture_import import import_picture, picture_of
+
+    good = tmp_path / "leaf.svg"
+    good.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="9"/></svg>'
+    )
+    text = import_picture(good)
+    assert picture_of(text).width() == 192
+    for name, body, says in (
+        (
+            "a.svg",
+            '<svg xmlns="http://www.w3.org/2000/svg"><image href="http://x/y.png"/></svg>',
+            "loads something else",
+        ),
+        (
+            "b.svg",
+            '<!DOCTYPE a [<!ENTITY b "c">]><svg>&b;</svg>',
+            "cannot be read safely|that can be read safely",
+        ),
+        ("c.png", "not a picture", "is not a"),
+    ):
+        bad = tmp_path / name
+        bad.write_text(body)
+        with pytest.raises(ValueError, match=says):
+            import_picture(bad)
+    window, _ = at_work
+    pictured = replace(window.bench.level.kinds[0], picture=text)
+    window.bench.edit(replace(window.bench.level, kinds=(pictured, *window.bench.level.kinds[1:])), "picture")
+    assert not window.grab().isNull()

@@ -1,0 +1,266 @@
+"""The start page, what a crash left, other windows and writers, commands, keys, kits, the tour."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+
+import pytest
+from hands import CTRL, ENTER, SHIFT, Hands
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeySequence
+from PySide6.QtWidgets import QApplication, QPushButton
+
+from building import START, add, c, kind, level, rule, things
+from gatillo.desk.command_finder import CommandFinder
+from gatillo.desk.keys_dialog import KeysDialog
+from gatillo.desk.start.start_page import Card
+from gatillo.examples import study_names
+from gatillo.examples.starters import STARTERS
+from gatillo.files.kits import bring_kit, clashes, make_kit
+from gatillo.files.level_file import read_level, write_level
+from gatillo.files.unsaved import Keeper, OpenMark, left_behind, state_folder
+from gatillo.level.model import Section, Spot
+from gatillo.level.validation import flaws
+from gatillo.sim.program import Program
+from gatillo.sim.run import run_trial
+
+
+def start_page(window, qtbot):
+    window.show_start()
+    qtbot.waitUntil(lambda: not window.start_page._waiting, timeout=20_000)
+    return window.start_page
+
+
+def test_the_gallery_shows_every_study_with_a_picture_and_opens_it_as_a_copy(open_window, qtbot):
+    window = open_window()
+    page = start_page(window, qtbot)
+    assert [card.study for card in page.cards] == study_names()
+    assert all(not card.picture.isNull() and card.line and card.accessibleName() for card in page.cards)
+    card = page.findChild(Card, "study-08-the-key.gatillo")
+    Hands(qtbot, window).click(card)
+    assert window.bench.level.name == "The key"
+    assert window.bench.path is None
+    assert window.pages.currentWidget() is window.desk
+
+
+def test_a_level_begins_from_a_starter_by_keyboard_alone(open_window, qtbot):
+    window = open_window()
+    page = start_page(window, qtbot)
+    buttons = [b for b in page.side.findChildren(QPushButton) if b.isVisible()]
+    buttons[1].setFocus()
+    Hands(qtbot, window).key(Qt.Key.Key_Space)
+    assert window.bench.level.name == "A walker"
+
+
+@pytest.mark.parametrize("name", [s[0] for s in STARTERS])
+def test_a_starter_is_a_whole_level(name):
+    made = next(make() for n, _, make in STARTERS if n == name)
+    assert list(flaws(made)) == []
+    program = Program(made)
+    assert program.problems == []
+    assert run_trial(program).trace.faults == []
+
+
+def test_levels_open_lately_are_offered(open_window, qtbot, tmp_path):
+    window = open_window()
+    path = tmp_path / "mine.gatillo"
+    assert window.bench.save(path)
+    window._remember(path)
+    page = start_page(window, qtbot)
+    recent = [b for b in page.findChildren(QPushButton, "recent-0") if b.isVisible()]
+    Hands(qtbot, window).click(recent[0])
+    assert window.bench.path == path
+
+
+def test_unsaved_work_is_kept_after_an_edit_and_gone_after_saving(open_window, qtbot, tmp_path):
+    window = open_window()
+    bench = window.bench
+    folder = state_folder()
+    before = set(folder.glob("*.unsaved"))
+    bench.edit(level(has={"n": 1.0}), "change")
+    bench._guard.flush()
+    (kept,) = set(folder.glob("*.unsaved")) - before
+    bench.save(tmp_path / "a.gatillo")
+    qtbot.waitUntil(lambda: not kept.exists())
+
+
+def test_what_a_crash_left_is_brought_back_unsaved(open_window, qtbot):
+    for left in left_behind():
+        left.file.unlink()
+    ended = subprocess.Popen([sys.executable, "-c", ""])
+    ended.wait()
+    keeper = Keeper()
+    keeper.file = keeper.file.with_name(f"{ended.pid}-lost.unsaved")
+    keeper.keep(level(rule("kept", when=START, do=add("level.n")), has={"n": 0.0}), None)
+    window = open_window()
+    page = start_page(window, qtbot)
+    offered = [b for b in page.findChildren(QPushButton, "left-0") if b.isVisible()]
+    Hands(qtbot, window).click(offered[0])
+    assert [r.name for r in window.bench.level.order] == ["kept"]
+    assert window.bench.history.unsaved
+    assert left_behind() == []
+
+
+def test_a_file_open_in_another_window_is_told(open_window, tmp_path):
+    window = open_window()
+    path = tmp_path / "shared.gatillo"
+    write_level(path, level())
+    other = subprocess.Popen([sys.executable, "-c", "input()"], stdin=subprocess.PIPE)
+    OpenMark(path).file.write_text(str(other.pid))
+    window.open_path(path)
+    assert f"process {other.pid}" in window.message_words.text()
+    other.communicate(b"\n", timeout=30)
+
+
+def test_a_file_changed_on_disk_is_noticed_and_can_be_loaded(open_window, qtbot, tmp_path):
+    window = open_window()
+    path = tmp_path / "shared.gatillo"
+    write_level(path, level())
+    window.open_path(path)
+    write_level(path, level(has={"from elsewhere": 1.0}))
+    qtbot.waitUntil(lambda: "changed on disk" in window.message_words.text(), timeout=5_000)
+    load = next(b for b in window._offers if b.text() == "Load what is on disk")
+    Hands(qtbot, window).click(load)
+    assert [v.name for v in window.bench.level.variables] == ["from elsewhere"]
+
+
+def test_saving_is_no_change_on_disk(open_window, qtbot, tmp_path):
+    window = open_window()
+    path = tmp_path / "mine.gatillo"
+    window.bench.save(path)
+    window.bench.edit(level(has={"n": 1.0}), "change")
+    window.bench.save(path)
+    qtbot.wait(200)
+    assert "changed on disk" not in window.message_words.text()
+
+
+def test_a_command_is_found_by_a_few_letters_and_done(open_window, qtbot):
+    window = open_window()
+    finder = CommandFinder(window.actions_.values(), window)
+    finder.show()
+    finder.field.setText("to end")
+    assert finder.list.count() >= 1
+    finder.take()
+    assert window.bench.cursor.tick == window.bench.run.done
+
+
+def test_keys_are_changed_kept_and_never_given_twice(open_window, qtbot):
+    window = open_window()
+    dialog = KeysDialog(window.actions_, window.settings, window)
+    editor = dialog.editors["tick"]
+    editor.setKeySequence(QKeySequence("Ctrl+Alt+9"))
+    editor.editingFinished.emit()
+    assert window.actions_["tick"].shortcut().toString() == "Ctrl+Alt+9"
+    other = dialog.editors["firing"]
+    other.setKeySequence(QKeySequence("Ctrl+Alt+9"))
+    other.editingFinished.emit()
+    assert "is already “A tick on”" in dialog.problem.text()
+    assert window.actions_["firing"].shortcut().toString() == "Ctrl+Shift+Right"
+    from gatillo.desk.main_window import MainWindow
+    from gatillo.desk.workbench import Workbench
+
+    again = MainWindow(Workbench(), window.settings)
+    qtbot.addWidget(again)
+    assert again.actions_["tick"].shortcut().toString() == "Ctrl+Alt+9"
+
+
+# kits
+
+
+def yard():
+    return level(
+        Section(
+            name="all",
+            rules=(
+                rule("to lamp", do=c("move_toward", who="Moth", where="Lamp", speed="level.pace"), id=1),
+                rule("apart", when=START, do=c("put_at", who="Goose", where="gate"), id=2),
+            ),
+        ),
+        kinds=(kind("Moth", 4), kind("Lamp", 5), kind("Goose", 6)),
+        objects=things("Moth", (0, 0)),
+        has={"pace": 9.0, "other": 0.0},
+        places=(Spot(name="gate", x=1, y=1),),
+    )
+
+
+def test_a_kit_takes_the_rules_of_its_kinds_and_what_they_speak_of():
+    kit = make_kit(yard(), "Moths", ["Moth"])
+    assert [k.name for k in kit.kinds] == ["Moth", "Lamp"]
+    assert [v.name for v in kit.variables] == ["pace"]
+    assert kit.places == ()
+    assert [r.name for r in kit.order[0].rules] == ["to lamp"]
+    assert Program(kit).problems == []
+
+
+def test_a_kit_is_brought_in_under_other_names_or_onto_the_levels_own():
+    kit, here = make_kit(yard(), "Moths", ["Moth"]), yard()
+    found = clashes(here, kit)
+    assert {(f.sort, f.name, f.same) for f in found} == {
+        ("kind", "Moth", True),
+        ("kind", "Lamp", True),
+        ("level variable", "pace", True),
+    }
+    both = bring_kit(here, kit, {(f.sort, f.name): f.free for f in found})
+    assert [k.name for k in both.kinds] == ["Moth", "Lamp", "Goose", "Moth 2", "Lamp 1"]
+    assert both.order[-1].rules[0].do[0].slots["speed"] == "level.pace_1"
+    onto = bring_kit(here, kit, {})
+    assert [k.name for k in onto.kinds] == ["Moth", "Lamp", "Goose"]
+    for made in (both, onto):
+        assert list(flaws(made)) == []
+        assert Program(made).problems == []
+
+
+def test_a_kit_is_saved_and_brought_in_from_the_window(open_window, tmp_path):
+    window = open_window(yard())
+    path = tmp_path / "moths.gatillokit"
+    window.kits.write(path, make_kit(window.bench.level, "Moths", ["Moth"]))
+    assert "2 kinds and 1 rules" in window.message_words.text()
+    assert read_level(path).name == "Moths"
+    window.bench.take(level(kinds=(kind("Lamp", 9),)), None)
+    window.kits.ask_names = lambda found: {(f.sort, f.name): f.free for f in found}
+    window.kits.bring(path)
+    assert [k.name for k in window.bench.level.kinds] == ["Lamp", "Moth", "Lamp 1"]
+    assert window.bench.history.undoes == "bring in the kit Moths"
+
+
+# help
+
+
+def test_the_tour_goes_on_as_each_step_is_done(open_window, qtbot):
+    window = open_window()
+    window.begin_tour()
+    hands = Hands(qtbot, window)
+    hands.rest()
+    tour = window.tour
+    window.order.setFocus()
+    hands.key(ENTER, CTRL)
+    assert tour.at == 1
+    hands.enter("walker touches find")
+    assert tour.at == 2
+    hands.enter("remove find")
+    hands.key(ENTER)
+    assert tour.at == 3
+    hands.rest()
+    window.bench.move_cursor(window.bench.run.next_firing(window.bench.cursor))
+    assert tour.at == 4
+    made = next(t.rule for t in window.bench.program.turns if t.rule.do and t.rule.do[0].use == "remove")
+    window.order.show_rule(made.id)
+    window.order.choose(window.order.current)
+    hands.key(Qt.Key.Key_E, CTRL | SHIFT)
+    hands.rest()
+    assert [v.outcome for v in window.bench.verdicts] == ["held"]
+    tour.end()
+    assert not tour.isVisible()
+
+
+def test_the_catalogue_is_read_and_searched_inside_the_program(open_window, qtbot):
+    window = open_window()
+    window.show_catalogue()
+    from gatillo.desk.help_pages import CataloguePage
+
+    (page,) = window.findChildren(CataloguePage)
+    page.search.setText("jitter")
+    assert page.page.textCursor().selectedText() == "jitter"
+    page.close()
+    QApplication.processEvents()

@@ -1,0 +1,325 @@
+"""Writing rules in the order list: typed lines, slots, moving, copying, undoing."""
+
+from __future__ import annotations
+
+import pytest
+from hands import ALT, CTRL, ENTER, LEFT, NONE, SHIFT, Hands
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from building import START, add, c, kind, level, rule, send, things
+from gatillo.catalogue.sentence import rule_sentence, sentence
+from gatillo.level.model import Section
+from gatillo.level.roles import all_rules
+
+
+def yard():
+    """Two rules in a section and one by itself."""
+    return level(
+        Section(
+            name="Work",
+            rules=(
+                rule(
+                    "Sow",
+                    when=START,
+                    if_=[c("past", time="0"), c("chance", percent="100")],
+                    do=[add("level.n"), send("sown")],
+                    id=1,
+                ),
+                rule("Reap", when=c("every_seconds", period="0.5"), do=add("level.n", "2"), id=2),
+            ),
+        ),
+        rule("Rest", when=c("after_start", time="0.5"), do=send("rest"), id=3),
+        kinds=(kind("Gardener", 8), kind("Seed pod", 5, has={"ripe": False})),
+        objects=(*things("Gardener", (50, 50)), *things("Seed pod", (90, 50), first=5)),
+        has={"n": 0.0},
+    )
+
+
+@pytest.fixture
+def at_work(open_window, qtbot):
+    window = open_window(yard())
+    window.order.setFocus()
+    return window, Hands(qtbot, window)
+
+
+def row_of(window, name, sort="rule"):
+    return next(
+        i
+        for i, r in enumerate(window.order.rows)
+        if r.sort == sort and r.rule is not None and r.rule.name == name
+    )
+
+
+def order(window):
+    return [[r.name for r in e.rules] if isinstance(e, Section) else e.name for e in window.bench.level.order]
+
+
+def rule_named(window, name):
+    return next(r for _, _, r in all_rules(window.bench.level) if r.name == name)
+
+
+def unfold(window, name):
+    window.order.choose(row_of(window, name))
+    window.order.toggle_fold(window.order.current)
+
+
+def test_a_rule_is_typed_below_the_current_one(at_work):
+    window, hands = at_work
+    window.order.choose(row_of(window, "Sow"))
+    hands.new_rule("gardener touches seed pod", "remove seed pod", "else send missed")
+    assert order(window) == [["Sow", "Gardener begins to touch Seed pod", "Reap"], "Rest"]
+    made = rule_named(window, "Gardener begins to touch Seed pod")
+    assert rule_sentence(made) == (
+        "when Gardener begins to touch Seed pod  do remove Seed pod  else send missed"
+    )
+    assert not window.order.writing.line.is_open
+    assert window.order.hasFocus()
+
+
+def test_any_letter_on_a_rule_begins_its_next_line(at_work):
+    window, hands = at_work
+    window.order.choose(row_of(window, "Rest"))
+    hands.enter("wait 2s")
+    assert [sentence(line) for line in rule_named(window, "Rest").do] == ["send rest", "wait 2 s"]
+
+
+def test_an_empty_slot_is_filled_before_the_next_line(at_work):
+    window, hands = at_work
+    window.order.choose(row_of(window, "Rest"))
+    hands.enter("remove")
+    assert window.order.editor.field is hands.focus()
+    hands.enter("Seed pod")
+    assert window.order.writing.line.is_open
+    assert sentence(rule_named(window, "Rest").do[-1]) == "remove Seed pod"
+
+
+def test_arrows_choose_another_reading_and_the_mouse_too(at_work):
+    window, hands = at_work
+    hands.key(ENTER, CTRL)
+    hands.type("gardener touches seed pod")
+    line = window.order.writing.line
+    first = line.chosen().clause.use
+    hands.key(Qt.Key.Key_Down)
+    assert line.chosen().clause.use != first
+    target = line.list.visualRect(line.model.index(0, 0)).center()
+    hands.click(line.list.viewport(), target)
+    assert rule_named(window, "Gardener begins to touch Seed pod").when[0].use == first
+
+
+def test_an_empty_line_covers_nothing_until_all_sentences_are_asked_for(at_work):
+    window, hands = at_work
+    hands.key(ENTER, CTRL)
+    line = window.order.writing.line
+    assert not line.list.isVisible()
+    hands.key(Qt.Key.Key_Down)
+    assert line.list.isVisible()
+    assert line.model.rowCount() > 100
+    hands.key(Qt.Key.Key_Escape)
+    assert order(window) == order(window)
+    assert not line.is_open
+
+
+def test_what_reads_like_nothing_is_told_and_not_taken(at_work):
+    window, hands = at_work
+    before = window.bench.level
+    hands.key(ENTER, CTRL)
+    hands.enter("xyzzy plugh")
+    assert "No sentence of the catalogue reads like this" in window.message_words.text()
+    assert window.order.writing.line.is_open
+    assert window.bench.level is before
+
+
+def test_a_variable_that_is_typed_anew_is_made(at_work):
+    window, hands = at_work
+    window.order.choose(row_of(window, "Rest"))
+    hands.enter("add 1 to crates")
+    assert [v.name for v in window.bench.level.variables] == ["n", "crates"]
+    hands.key(ENTER)
+    QTest.keyClick(window, Qt.Key.Key_Z, CTRL)
+    assert [v.name for v in window.bench.level.variables] == ["n"]
+
+
+def test_lines_are_moved_turned_round_duplicated_and_deleted_by_keys(at_work):
+    window, hands = at_work
+    unfold(window, "Sow")
+    at = next(i for i, r in enumerate(window.order.rows) if r.sort == "line" and r.part == "do")
+    window.order.choose(at)
+    hands.key(Qt.Key.Key_Down, ALT)
+    assert [line.use for line in rule_named(window, "Sow").do] == ["send_message", "add_to"]
+    hands.key(Qt.Key.Key_D, CTRL)
+    assert [line.use for line in rule_named(window, "Sow").do] == ["send_message", "add_to", "add_to"]
+    hands.key(Qt.Key.Key_Delete)
+    assert [line.use for line in rule_named(window, "Sow").do] == ["send_message", "add_to"]
+    window.order.choose(next(i for i, r in enumerate(window.order.rows) if r.part == "if"))
+    hands.key(Qt.Key.Key_B, CTRL)
+    assert rule_named(window, "Sow").if_[0].negated
+
+
+def test_conditions_are_grouped_and_ungrouped(at_work):
+    window, hands = at_work
+    unfold(window, "Sow")
+    window.order.choose(next(i for i, r in enumerate(window.order.rows) if r.part == "if"))
+    hands.key(Qt.Key.Key_G, CTRL)
+    assert sentence(rule_named(window, "Sow").if_[0]) == "any of these holds (it is past 0 s)"
+    window.order.choose(next(i for i, r in enumerate(window.order.rows) if r.part == "if" and r.line == 1))
+    hands.key(Qt.Key.Key_G, CTRL)
+    assert len(rule_named(window, "Sow").if_) == 1
+    window.order.choose(next(i for i, r in enumerate(window.order.rows) if r.part == "if"))
+    hands.key(Qt.Key.Key_G, CTRL)
+    assert [line.use for line in rule_named(window, "Sow").if_] == ["past", "chance"]
+
+
+def test_rules_are_duplicated_deleted_and_brought_back(at_work):
+    window, hands = at_work
+    window.order.choose(row_of(window, "Sow"))
+    hands.key(Qt.Key.Key_D, CTRL)
+    assert order(window) == [["Sow", "Sow 1", "Reap"], "Rest"]
+    hands.key(Qt.Key.Key_Delete)
+    assert order(window) == [["Sow", "Reap"], "Rest"]
+    hands.key(Qt.Key.Key_Z, CTRL)
+    assert order(window) == [["Sow", "Sow 1", "Reap"], "Rest"]
+
+
+def test_rules_are_copied_cut_and_pasted_also_into_another_level(at_work, open_window, qtbot):
+    window, hands = at_work
+    window.order.choose(row_of(window, "Reap"))
+    hands.key(Qt.Key.Key_X, CTRL)
+    assert order(window) == [["Sow"], "Rest"]
+    window.order.choose(row_of(window, "Rest"))
+    hands.key(Qt.Key.Key_V, CTRL)
+    assert order(window) == [["Sow"], "Rest", "Reap"]
+    hands.key(Qt.Key.Key_C, CTRL)
+    other = open_window(level(has={"n": 0.0}))
+    other.order.setFocus()
+    other.actions_["paste"].trigger()
+    assert order(other) == ["Reap"]
+
+
+def test_what_is_no_rule_is_not_pasted(at_work):
+    window, hands = at_work
+    QApplication.clipboard().setText("shopping list")
+    hands.key(Qt.Key.Key_V, CTRL)
+    assert "no rules on the clipboard" in window.message_words.text()
+    QApplication.clipboard().setText("gatillo rules\n[{]")
+    hands.key(Qt.Key.Key_V, CTRL)
+    assert "not whole" in window.message_words.text()
+
+
+def test_a_rule_is_dragged_before_another_and_the_order_of_firing_follows(at_work):
+    window, hands = at_work
+    view = window.order.viewport()
+    start, to = row_of(window, "Rest"), row_of(window, "Sow")
+    window.order.choose(start)
+    hands.drag(
+        view,
+        window.order.row_area(start).center() * 0
+        + QPoint(20, int(window.order.row_area(start).center().y())),
+        QPoint(20, int(window.order.row_area(to).top()) + 3).toPointF(),
+    )
+    hands.rest()
+    assert order(window) == [["Rest", "Sow", "Reap"]]
+    firings = window.bench.run.trace.firings_at(30)
+    assert [window.bench.program.turns[f.turn].rule.name for f in firings] == ["Rest", "Reap"] or len(
+        firings
+    ) >= 1
+
+
+def test_sections_are_made_renamed_moved_and_taken_away(at_work):
+    window, hands = at_work
+    hands.key(ENTER, CTRL | SHIFT)
+    assert order(window) == [["Sow", "Reap"], "Rest", []]
+    hands.put("section-name", "Late")
+    window.order.setFocus()
+    at = next(
+        i for i, r in enumerate(window.order.rows) if r.section is not None and r.section.name == "Late"
+    )
+    window.order.choose(at)
+    hands.key(Qt.Key.Key_Up, ALT)
+    assert order(window) == [["Sow", "Reap"], [], "Rest"]
+    hands.key(Qt.Key.Key_Delete)
+    assert order(window) == [["Sow", "Reap"], "Rest"]
+
+
+def test_a_number_is_dragged_sideways_and_undone_as_one_step(at_work):
+    window, hands = at_work
+    at = row_of(window, "Reap")
+    word = next(w for w in window.order.slots_of(at) if w.text == "2")
+    area = window.order.word_area(at, word)
+    start = area.center()
+    hands.drag(window.order.viewport(), start, start + QPoint(40, 0).toPointF())
+    assert float(rule_named(window, "Reap").do[0].slots["amount"]) == pytest.approx(3.0)
+    hands.key(Qt.Key.Key_Z, CTRL)
+    assert rule_named(window, "Reap").do[0].slots["amount"] == "2"
+
+
+def test_a_click_on_a_number_without_a_drag_edits_it(at_work):
+    window, hands = at_work
+    at = row_of(window, "Reap")
+    word = next(w for w in window.order.slots_of(at) if w.text == "2")
+    point = window.order.word_area(at, word).center().toPoint()
+    QTest.mouseClick(window.order.viewport(), LEFT, NONE, point)
+    hands.enter("7")
+    assert rule_named(window, "Reap").do[0].slots["amount"] == "7"
+
+
+def test_a_formula_field_tells_what_is_wrong_and_the_value_at_the_cursor(at_work):
+    window, hands = at_work
+    hands.rest()
+    window.bench.to_end()
+    window.order.choose(row_of(window, "Reap"))
+    window.order.current_slot = next(
+        i for i, w in enumerate(window.order.slots_of(window.order.current)) if w.text == "2"
+    )
+    window.order.edit_slot()
+    field = window.order.editor.field
+    field.setText("")
+    QTest.keyClicks(field, "level.m")
+    assert window.order.editor.told.property("wrong") == "true"
+    assert "The level has no variable “m”" in window.order.editor.told.text()
+    field.setText("")
+    QTest.keyClicks(field, "level.n * 10")
+    assert window.order.editor.told.text() == "= 30 at tick 60"
+
+
+def test_a_name_begun_in_a_formula_is_completed(at_work):
+    from gatillo.desk.order_list.formula_help import names_after
+
+    window, _ = at_work
+    index = window.bench.program.index
+    assert "level.n" in names_after(index, "lev")
+    assert "Seed_pod.ripe" in names_after(index, "Seed_pod.")
+    assert names_after(index, "pointer.") == ["pointer.x", "pointer.y"]
+
+
+def test_a_message_is_renamed_everywhere_from_where_it_stands(at_work):
+    window, _ = at_work
+    window.order.choose(row_of(window, "Rest"))
+    slots = window.order.slots_of(window.order.current)
+    window.order.current_slot = next(i for i, w in enumerate(slots) if w.text == "rest")
+    window.bench.selection = type(window.bench.selection)()
+    window.ask_name = lambda old: f"time to {old}"
+    window.rename_everywhere()
+    assert rule_named(window, "Rest").do[0].slots["message"] == "time to rest"
+
+
+def test_a_finding_stands_at_its_line_with_its_repair(open_window, qtbot):
+    window = open_window(level(rule("r", when=START, do=add("level.pod"), id=1), has={"pods": 0.0}))
+    hands = Hands(qtbot, window)
+    hands.rest()
+    unfold(window, "r")
+    line = next(r for r in window.order.rows if r.sort == "line" and r.part == "do")
+    assert "did you mean “pods”" in line.problem
+
+
+def test_what_a_rule_does_is_expected_from_now_on(at_work):
+    window, hands = at_work
+    hands.rest()
+    window.order.choose(row_of(window, "Reap"))
+    hands.key(Qt.Key.Key_E, CTRL | SHIFT)
+    hands.rest()
+    (wanted,) = window.bench.trial.expectations
+    assert (wanted.rule, wanted.times, window.bench.verdicts[0].outcome) == ("Reap", 1, "held")
+    hands.key(Qt.Key.Key_E, CTRL | SHIFT)
+    assert "expected already" in window.message_words.text()
