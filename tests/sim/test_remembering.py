@@ -117,3 +117,32 @@ def test_a_condition_that_faults_faults_anew_in_each_tick():
     )
     one, _ = run_both(built, ticks=30)
     assert len(one.trace.faults) == 30
+
+
+def test_a_program_made_from_the_one_before_runs_as_one_made_anew():
+    from msgspec.structs import replace
+
+    from gatillo.level import rule_edits
+    from gatillo.level.edits import move_rule, set_slot, switch_rule
+
+    before = Program(STUDIES["01-seed-pods.gatillo"])
+    level_ = before.level
+    edited = [
+        set_slot(level_, 1, "do", 1, "amount", "2"),
+        move_rule(level_, 2, 1),
+        switch_rule(level_, 1, False),
+        rule_edits.duplicate_rule(level_, 1)[0],
+        rule_edits.delete_rule(level_, 1),
+        set_slot(level_, 1, "do", 0, "who", "Pood"),
+        replace(level_, variables=()),
+    ]
+    for after in edited:
+        warm, cold = Program(after, before), Program(after)
+        assert warm.problems == cold.problems
+        assert warm.written == cold.written
+        if not cold.problems:
+            runs = [Run(p, level_.trials[0]) for p in (warm, cold)]
+            for made in runs:
+                made.advance(400)
+            assert runs[0].trace.to_bytes() == runs[1].trace.to_bytes()
+            assert runs[0].world.state_bytes() == runs[1].world.state_bytes()

@@ -23,6 +23,9 @@ from gatillo.sim.program import Program
 from gatillo.sim.run import Cursor, Run
 from gatillo.sim.world import World
 
+LIVE_MILLISECONDS = 20
+"""How long a run may take of a frame while a value is dragged."""
+LIVE_CHUNK = 15
 SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
 
 
@@ -99,6 +102,10 @@ class Workbench(QObject):
         self.compared = False
         self.running = False
         self.playing = False
+        self.live = False
+        """While a value is being dragged."""
+        self._settled_run: Run | None = None
+        """The last run that is whole: what edits are compared with."""
         self.run: Run
         self.program: Program
         self._replayer = Replayer(self)
@@ -149,10 +156,12 @@ class Workbench(QObject):
             self._take_level()
 
     def _take_level(self, *, fresh: bool = False) -> None:
-        self.program = Program(edits.as_tried(self.level, self.trial))
+        before = getattr(self, "program", None)
+        self.program = Program(edits.as_tried(self.level, self.trial), before)
         kept = self.selection.within(self.level)
         if fresh:
             self.run = Run(self.program, self.trial)
+            self._settled_run = None
             self.cursor = Cursor()
             self.verdicts, self.watches, self.findings = [], [], []
             self.comparison, self.compared = Comparison(), False
@@ -165,10 +174,42 @@ class Workbench(QObject):
         if fresh:
             self.runChanged.emit()
             self.cursorMoved.emit()
-        self._replayer.replay(self.program, self.trial, None if fresh else self.run)
+        if self.live:
+            self._run_live()
+        else:
+            self._replayer.replay(self.program, self.trial, None if fresh else self._settled_run)
+
+    def _run_live(self) -> None:
+        """Run as far as the cursor, and on for as long as a frame has time; the rest comes when it is let go.
+
+        In this thread: beside a worker every paint would wait for the interpreter again and again.
+        """
+        self._replayer.cancel()
+        run = Run(self.program, self.trial)
+        clock = QElapsedTimer()
+        clock.start()
+        while run.done < run.length and (run.done < self.cursor.tick or clock.elapsed() < LIVE_MILLISECONDS):
+            run.advance(min(LIVE_CHUNK, run.length - run.done))
+        self.run = run
+        self.verdicts, self.watches = [], []
+        self.runChanged.emit()
+        self._put_cursor(self.cursor)
+
+    def begin_live(self) -> None:
+        """A value is being dragged: edits follow one another, and the run follows them."""
+        self.live = True
+
+    def end_live(self) -> None:
+        """The value was let go: the run is made whole and judged."""
+        if self.live:
+            self.live = False
+            self.history.settle()
+            self.levelChanged.emit()
+            self._replayer.replay(self.program, self.trial, self._settled_run)
 
     def _on_ran(self, found: Replayed) -> None:
         self.run = found.run
+        self._settled_run = found.run
         if found.comparison is not None:
             self.comparison, self.compared = found.comparison, True
         self.verdicts, self.watches = [], []

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from copy import copy
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -96,6 +97,16 @@ class Alarm:
     first: Formula
     period: Formula | None
     """None for one that comes once."""
+
+
+def moved(step: Step, position: int) -> Step:
+    """The same line in a rule that stands elsewhere in the order list, to be numbered anew."""
+    if step.at[0] == position:
+        return step
+    other = copy(step)
+    other.at = (position, *step.at[1:])
+    other.of = tuple(moved(inner, position) for inner in step.of)
+    return other
 
 
 def _pair(entry: Entry, bound: Bound) -> tuple[str, str, str] | None:

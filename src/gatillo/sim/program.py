@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, Literal
 
@@ -25,7 +25,7 @@ from gatillo.level.model import Clause, Level, Readout, Reference, Rule, Section
 from gatillo.level.naming import token
 from gatillo.level.roles import Index, all_rules, type_of
 from gatillo.sim.bodies import Behaviour, geometry_of, setting_column
-from gatillo.sim.lines import PARTS, Alarm, Part, Step, Turn, every_step, make_step, steps_of
+from gatillo.sim.lines import PARTS, Alarm, Part, Step, Turn, every_step, make_step, moved, steps_of
 from gatillo.sim.remembering import depends_on, pose_of
 
 _GROUP_OF: dict[Part, Literal["occasion", "condition", "action"]] = {
@@ -52,6 +52,38 @@ class Problem:
         return f"rule “{self.rule}”, {place}: {self.message}"
 
 
+@dataclass(frozen=True, slots=True)
+class _Made:
+    """A rule made ready; holds the rule, so that its identity stays its own."""
+
+    rule: Rule
+    blocks: dict[Part, tuple[Step, ...]]
+    problems: list[Problem]
+
+
+def _same_names(one: Level, other: Level) -> bool:
+    """Whether everything that a rule may name is the same in two levels."""
+    return (
+        one.kinds is other.kinds
+        and one.objects is other.objects
+        and one.places is other.places
+        and one.clips is other.clips
+        and one.variables is other.variables
+        and one.settings == other.settings
+        and _rule_names(one) == _rule_names(other)
+    )
+
+
+def _rule_names(level: Level) -> list[str]:
+    return [
+        name
+        for entry in level.order
+        for name in (
+            [entry.name, *(rule.name for rule in entry.rules)] if isinstance(entry, Section) else [entry.name]
+        )
+    ]
+
+
 Plain = float | bool | str
 """A value as a run holds it: a reference is the id of its object, 0 for nobody."""
 
@@ -59,9 +91,12 @@ Plain = float | bool | str
 class Program:
     """A level made ready to run. Nothing in it changes while it runs; many runs can share it."""
 
-    def __init__(self, level: Level) -> None:
+    def __init__(self, level: Level, before: Program | None = None) -> None:
+        """Make a level ready to run. Rules that `before` has made ready are taken from it, if nothing they name changed."""
         self.level = level
         self.index = Index(level)
+        self._made: dict[int, _Made] = {}
+        self._before = before._made if before is not None and _same_names(before.level, level) else {}
         self.rate = level.settings.rate
         self.dt = 1.0 / level.settings.rate
         self.kinds = level.kinds
@@ -90,6 +125,24 @@ class Program:
 
     def _turn(self, position: int, rule: Rule, on: bool, section: Section | None) -> Turn:
         before = len(self.problems)
+        blocks = self._blocks(position, rule)
+        turn = Turn(position, rule, on, blocks["when"], blocks["if"], blocks["do"], blocks["else"])
+        turn.section = section.name if section is not None else ""
+        turn.runs = len(self.problems) == before
+        turn.plain = rule.fires == "each tick" and not rule.cooldown
+        turn.stacks = rule.while_waiting == "stack"
+        turn.cooldown_ticks = math.ceil(rule.cooldown * self.rate - 1e-9)
+        return turn
+
+    def _blocks(self, position: int, rule: Rule) -> dict[Part, tuple[Step, ...]]:
+        """A rule's lines, looked up and compiled; taken from the program before where the rule is the same."""
+        made = self._before.get(id(rule))
+        if made is not None and made.rule is rule:
+            self.problems += [replace(p, turn=position) for p in made.problems]
+            blocks = {part: tuple(moved(s, position) for s in steps) for part, steps in made.blocks.items()}
+            self._made[id(rule)] = _Made(rule, blocks, made.problems)
+            return blocks
+        before = len(self.problems)
         blocks = {
             part: self._block(position, rule, part, clauses)
             for part, clauses in zip(PARTS, (rule.when, rule.if_, rule.do, rule.else_), strict=True)
@@ -102,13 +155,8 @@ class Program:
                     if role.new and name not in known:
                         message = f"nothing above creates “{role.text}”; put a “create” line before this one"
                         self.problems.append(Problem(position, rule.name, part, step.line, "", message))
-        turn = Turn(position, rule, on, blocks["when"], blocks["if"], blocks["do"], blocks["else"])
-        turn.section = section.name if section is not None else ""
-        turn.runs = len(self.problems) == before
-        turn.plain = rule.fires == "each tick" and not rule.cooldown
-        turn.stacks = rule.while_waiting == "stack"
-        turn.cooldown_ticks = math.ceil(rule.cooldown * self.rate - 1e-9)
-        return turn
+        self._made[id(rule)] = _Made(rule, blocks, self.problems[before:])
+        return blocks
 
     def _find_switched(self) -> None:
         """Which turns some rule switches; the rest run for good, or never."""

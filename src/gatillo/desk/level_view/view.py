@@ -71,6 +71,7 @@ class LevelView(QWidget):
         """The kind that the next click places."""
         self.laying = LayingOut(self)
         self.overlays: set[str] = set()
+        self._grid: tuple[object, list[QPointF]] | None = None
         self._drag: _Drag | None = None
         self._fitted = False
         self._panning = False
@@ -180,13 +181,16 @@ class LevelView(QWidget):
             step *= 2
         left, top = self.to_level(QPointF(0, 0))
         right, bottom = self.to_level(QPointF(self.width(), self.height()))
-        points = [
-            self.to_pixels(x * step, y * step)
-            for x in range(int(left // step), int(right // step) + 2)
-            for y in range(int(bottom // step), int(top // step) + 2)
-        ]
+        key = (self.zoom, self.centre, self.width(), self.height())
+        if self._grid is None or self._grid[0] != key:
+            points = [
+                self.to_pixels(x * step, y * step)
+                for x in range(int(left // step), int(right // step) + 2)
+                for y in range(int(bottom // step), int(top // step) + 2)
+            ]
+            self._grid = (key, points)
         p.setPen(QPen(t.hairline, 1.6))
-        p.drawPoints(points)
+        p.drawPoints(self._grid[1])
 
     def _paint_objects(self, p: QPainter, world: World) -> None:
         kinds = world.program.kinds

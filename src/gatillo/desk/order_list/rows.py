@@ -12,6 +12,7 @@ from gatillo.inspect.expectations import Verdict
 from gatillo.level.edits import Part
 from gatillo.level.model import KeyBar, Rule, Section
 
+MOST_KEPT = 5_000
 RowSort = Literal["input", "section", "rule", "line", "more", "new", "watch", "expectation"]
 
 
@@ -60,8 +61,23 @@ def _clause_words(found: list[Piece], part: Part, line: int) -> list[Word]:
     return [Word(p.text, p.sort, part, line, p.slot) for p in found]
 
 
+_kept: dict[int, tuple[Rule, list[Word]]] = {}
+"""Words of rules by their identity; the rule itself is held, so that its identity stays its own."""
+
+
 def rule_words(rule: Rule) -> list[Word]:
     """A rule in one line."""
+    kept = _kept.get(id(rule))
+    if kept is not None and kept[0] is rule:
+        return kept[1]
+    if len(_kept) > MOST_KEPT:
+        _kept.clear()
+    words = _rule_words(rule)
+    _kept[id(rule)] = (rule, words)
+    return words
+
+
+def _rule_words(rule: Rule) -> list[Word]:
     words: list[Word] = []
     parts: tuple[tuple[Part, str, tuple], ...] = (  # type: ignore[type-arg]
         ("when", "or", rule.when),

@@ -419,6 +419,8 @@ class OrderView(QAbstractScrollArea):
         assert held is not None
         if abs(x - held.x) < 4 and not held.moved:
             return
+        if not held.moved:
+            self.bench.begin_live()
         held.moved = True
         text = dragged(held.value, x - held.x, modifiers)
         rule = rule_edits.rule_of(self.bench.level, held.rule)
@@ -482,7 +484,7 @@ class OrderView(QAbstractScrollArea):
             self._drop(drop)
         if was == "value" and held is not None:
             if held.moved:
-                self.bench.history.settle()
+                self.bench.end_live()
             else:
                 self.edit_slot()
 

@@ -243,7 +243,7 @@ def _slot_field(form: Form, name: str, label: str, slot: Slot, text: str, take) 
             name, slot.help or label, value, take, least=least, step=5.0 if abs(value) >= 20 else 0.1
         )
         row.addWidget(spin)
-        row.addWidget(_slider(spin, value))
+        row.addWidget(_slider(form.bench, spin, value))
         form.add(label, form.box(row), f"{name}-row", said=label)
         return
     if slot.type in ("choice", "key"):
@@ -253,7 +253,7 @@ def _slot_field(form: Form, name: str, label: str, slot: Slot, text: str, take) 
     form.text(label, name, text, take, hint=slot.hint, known=choices(form.bench.program.index, slot))
 
 
-def _slider(spin, value: float) -> QWidget:  # type: ignore[no-untyped-def]
+def _slider(bench: Workbench, spin, value: float) -> QWidget:  # type: ignore[no-untyped-def]
     """A slider from 0 to about twice the value; the run follows while it is dragged."""
     slider = QSlider(Qt.Orientation.Horizontal)
     slider.setObjectName(f"{spin.objectName()}-slider")
@@ -262,6 +262,8 @@ def _slider(spin, value: float) -> QWidget:  # type: ignore[no-untyped-def]
     slider.setFixedWidth(120)
     whole = max(abs(value) * 2, 1.0)
     slider.setValue(round(200 * abs(value) / whole))
+    slider.sliderPressed.connect(bench.begin_live)
+    slider.sliderReleased.connect(bench.end_live)
     slider.sliderMoved.connect(lambda at: spin.setValue(round(at / 200 * whole, 2)))
     return slider
 

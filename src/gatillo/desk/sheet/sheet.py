@@ -43,7 +43,9 @@ class Sheet(QScrollArea):
         self.rebuild()
 
     def refresh(self) -> None:
-        """Tell the moment at the cursor anew."""
+        """Tell the moment at the cursor anew; while a value is dragged the level and the lanes tell it."""
+        if self.bench.live:
+            return
         told = self._tell()
         if told != self.live.text():
             self.live.setText(told)
@@ -57,6 +59,9 @@ class Sheet(QScrollArea):
 
     def rebuild(self) -> None:
         """Show what is selected; the field that has the focus keeps it, and the page its place."""
+        if self.bench.live:
+            # what is being dragged must not be taken away, and nothing else has changed
+            return
         focus = self.focusWidget()
         focused = focus.objectName() if focus is not None and focus.hasFocus() else ""
         page = QWidget()
