@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication
 
 from gatillo.desk.application import make_application
 from gatillo.desk.main_window import MainWindow
-from gatillo.desk.workbench import Selection, Workbench
+from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.sim.run import Cursor
 
 SIZE = (1280, 800)
@@ -69,12 +69,71 @@ def _object(window: MainWindow) -> None:
         window.bench.select(Selection(frozenset({placed[0].id})))
 
 
+def _start(window: MainWindow) -> None:
+    window.show_start()
+    wait_for(lambda: not window.start_page._waiting)
+    QApplication.processEvents()
+
+
+def _typed(window: MainWindow) -> None:
+    """A rule being written: the typed line open, with what it may mean."""
+    _whole(window)
+    bench, order = window.bench, window.order
+    first = bench.program.turns[0].rule
+    order.show_rule(first.id)
+    bench.select(Selection(rule=first.id))
+    order.writing.new_rule("gardener touches ba")
+    QApplication.processEvents()
+
+
+def _formula(window: MainWindow) -> None:
+    """A formula with a mistake in it, told below its field."""
+    _whole(window)
+    order = window.order
+    for at, row in enumerate(order.rows):
+        words = order.slots_of(at)
+        slot = next(
+            (i for i, w in enumerate(words) if w.text.startswith("level.") and w.sort == "value"), None
+        )
+        if row.sort == "rule" and slot is not None:
+            order.choose(at)
+            order.current_slot = slot
+            order.edit_slot()
+            field = order.editor.field
+            assert field is not None
+            field.setText(f"{words[slot].text[:-1]}z + 1")
+            break
+    QApplication.processEvents()
+
+
+def _kind(window: MainWindow) -> None:
+    _whole(window)
+    kinds = [k.name for k in window.bench.level.kinds if k.behaviours]
+    if kinds:
+        window.bench.select(Selection(thing=Thing("kind", kinds[0])))
+    window.whole.setSizes([520, 214])
+    QApplication.processEvents()
+
+
+def _trial(window: MainWindow) -> None:
+    _whole(window)
+    window.bench.select(Selection(thing=Thing("trial", window.bench.trial.name)))
+    window.whole.setSizes([520, 214])
+    QApplication.processEvents()
+
+
 VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "desk": ("light", _whole),
     "desk-dark": ("dark", _whole),
     "desk-zoomed": ("light", _zoomed),
     "desk-zoomed-dark": ("dark", _zoomed),
     "desk-object": ("light", _object),
+    "start": ("light", _start),
+    "start-dark": ("dark", _start),
+    "typed-line": ("light", _typed),
+    "formula": ("dark", _formula),
+    "kind": ("light", _kind),
+    "trial": ("dark", _trial),
 }
 """The views there are pictures of: which look, and how the window is set up."""
 

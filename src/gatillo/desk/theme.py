@@ -191,6 +191,11 @@ def _style(t: Theme) -> str:
         padding: 3px 6px; color: {ink}; selection-background-color: {cursor}; }}
     QLineEdit:focus {{ border: 1px solid {cursor}; }}
     QLineEdit[wrong="true"] {{ border: 2px solid {t.fault.name()}; }}
+    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {t.quiet.name()}; border-radius: 3px;
+        background: {t.panel.name()}; }}
+    QCheckBox::indicator:checked {{ background: {cursor}; border: 1px solid {ink}; }}
+    QCheckBox::indicator:focus {{ border: 2px solid {cursor}; }}
+    QCheckBox:focus {{ color: {cursor}; }}
     QScrollArea, QAbstractScrollArea {{ border: 0; }}
     QListView#readings {{ border: 1px solid {t.quiet.name()}; background: {t.panel.name()}; }}
     QScrollBar:vertical {{ background: transparent; width: 11px; margin: 0; }}

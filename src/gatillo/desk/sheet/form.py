@@ -254,9 +254,9 @@ class Form:
             button.clicked.connect(lambda _=False, c=colour: self._told(take(c)))
             row.addWidget(button)
         written = self.line(name, label, value, take)
-        written.setFixedWidth(78)
-        row.addWidget(written)
+        written.setFixedWidth(90)
         self.rows.addRow(label, self.box(row))
+        self.rows.addRow("", written)
 
     def row(self) -> QHBoxLayout:
         """A row for several fields."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import QVBoxLayout
+from PySide6.QtWidgets import QLineEdit, QVBoxLayout
 
 from gatillo.catalogue.keys import KEYS
 from gatillo.catalogue.sentence import expectation_sentence
@@ -176,7 +176,7 @@ def _expectation(form: Form, trial: Trial, at: int, expectation: Expectation, ru
         row.addWidget(form.label("before"))
         row.addWidget(form.combo(f"{name}-then", "before", expectation.then, names, lambda r: field(then=r)))
     elif isinstance(expectation, HoldsAt):
-        row.addWidget(form.line(f"{name}-formula", "formula", expectation.formula, formula))
+        row.addWidget(_wide(form.line(f"{name}-formula", "formula", expectation.formula, formula)))
         when = [("at", "at"), ("always", "always"), ("never", "never"), ("by", "by")]
         row.addWidget(form.label("holds"))
         row.addWidget(form.combo(f"{name}-when", "when", expectation.when, when, lambda w: field(when=w)))
@@ -193,7 +193,7 @@ def _expectation(form: Form, trial: Trial, at: int, expectation: Expectation, ru
                 )
             )
     elif isinstance(expectation, HoldsWhenever):
-        row.addWidget(form.line(f"{name}-formula", "formula", expectation.formula, formula))
+        row.addWidget(_wide(form.line(f"{name}-formula", "formula", expectation.formula, formula)))
         row.addWidget(form.label("whenever fires"))
         row.addWidget(
             form.combo(f"{name}-rule", "whenever", expectation.rule, names, lambda r: field(rule=r))
@@ -205,6 +205,11 @@ def _expectation(form: Form, trial: Trial, at: int, expectation: Expectation, ru
         row.addWidget(form.words(words, quiet=False))
     row.addWidget(form.remover(f"{name}-remove", f"expectation {at + 1}", lambda: put(None)))
     form.column.addWidget(form.box(row))
+
+
+def _wide(field: QLineEdit) -> QLineEdit:
+    field.setMinimumWidth(170)
+    return field
 
 
 # input
