@@ -234,3 +234,22 @@ def test_shift_keeps_a_kind_at_hand(at_work):
     hands.click(window.level_view, window.level_view.to_pixels(80, 300).toPoint())
     assert window.level_view.armed is None
     assert sum(o.kind == "Pot" for o in window.bench.level.objects) == 5
+
+
+def test_a_menus_entry_is_chosen_by_a_click_while_playing(open_window, qtbot):
+    from gatillo.desk.level_view.offers import _choice_areas
+    from gatillo.examples import study_path
+
+    window = open_window()
+    window.open_path(study_path("21-tunnel-post.gatillo"))
+    hands = Hands(qtbot, window)
+    hands.rest()
+    bench = window.bench
+    bench.move_cursor(bench.run.end_of(100))
+    assert bench.world.menu is not None
+    window.play()
+    _, lines = _choice_areas(window.level_view, bench.world)
+    hands.click(window.level_view, lines[0][1].center().toPoint())
+    qtbot.waitUntil(lambda: bench.run.world.x[0] > 500, timeout=5_000)
+    bench.stop()
+    assert [c.text for c in bench.trial.input.choices] == ["fern house"]

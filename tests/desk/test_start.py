@@ -44,6 +44,18 @@ def test_the_gallery_shows_every_study_with_a_picture_and_opens_it_as_a_copy(ope
     assert window.pages.currentWidget() is window.desk
 
 
+def test_the_first_starter_has_the_keyboard(open_window, qtbot):
+    window = open_window()
+    window.show_start()
+    qtbot.waitUntil(
+        lambda: (
+            QApplication.focusWidget() is not None and QApplication.focusWidget().objectName() == "starter-0"
+        )
+    )
+    Hands(qtbot, window).key(Qt.Key.Key_Space)
+    assert window.bench.level.name == "New level"
+
+
 def test_a_level_begins_from_a_starter_by_keyboard_alone(open_window, qtbot):
     window = open_window()
     page = start_page(window, qtbot)

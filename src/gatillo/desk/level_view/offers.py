@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QPainter, QPen
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.sim.prompts import prompt_text
@@ -76,24 +76,41 @@ def _paint_prompts(p: QPainter, view: LevelView, world: World) -> None:
             p.drawRoundedRect(QRectF(track.left(), track.top(), track.width() * gone, 4), 2, 2)
 
 
-def _paint_choices(p: QPainter, view: LevelView, world: World) -> None:
-    """A panel beside the one spoken to or the menu's object; chosen by number while playing."""
+def _choice_areas(view: LevelView, world: World) -> tuple[QRectF, list[tuple[str, QRectF]]]:
+    """The panel beside the one spoken to or the menu's object, and each line of it."""
     anchor, choices = world.choices()
     row = int(world.rows_of_ids(np.array([anchor]))[0]) if choices else -1
     if row < 0:
-        return
-    t = theme()
-    p.setFont(text_font(0))
+        return QRectF(), []
     lines = [f"{number}  {words}" for number, words in enumerate(choices, 1)]
-    width = max(p.fontMetrics().horizontalAdvance(line) for line in lines) + 28
+    metrics = QFontMetricsF(text_font(0))
+    width = max(metrics.horizontalAdvance(line) for line in lines) + 28
     at = view.to_pixels(world.x.item(row), world.y.item(row))
     left = min(at.x() + 24, view.width() - width - 6)
     top = min(at.y() + 10, view.height() - LINE * len(lines) - 16)
     box = QRectF(left, top, width, LINE * len(lines) + 10)
+    return box, [
+        (line, QRectF(left + 12, top + 5 + LINE * number, width - 16, LINE))
+        for number, line in enumerate(lines)
+    ]
+
+
+def choice_at(view: LevelView, world: World, point: QPointF) -> int:
+    """The number (from 1) of the choice under a pixel, 0 if there is none."""
+    _, lines = _choice_areas(view, world)
+    return next((number for number, (_, area) in enumerate(lines, 1) if area.contains(point)), 0)
+
+
+def _paint_choices(p: QPainter, view: LevelView, world: World) -> None:
+    """What can be chosen: by number or by a click while playing."""
+    box, lines = _choice_areas(view, world)
+    if not lines:
+        return
+    t = theme()
+    p.setFont(text_font(0))
     p.setPen(QPen(t.cursor, 1.2))
     p.setBrush(t.panel)
     p.drawRoundedRect(box, 5, 5)
     p.setPen(t.ink)
-    for number, line in enumerate(lines):
-        area = QRectF(box.left() + 12, box.top() + 5 + LINE * number, width - 16, LINE)
+    for line, area in lines:
         p.drawText(area, Qt.AlignmentFlag.AlignVCenter, line)

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import QWidget
 from gatillo.desk.keys import key_name
 from gatillo.desk.level_view.laying_out import TOOLS, LayingOut
 from gatillo.desk.level_view.object_painter import draw_object, draw_place, draw_saying
-from gatillo.desk.level_view.offers import paint_offers
+from gatillo.desk.level_view.offers import choice_at, paint_offers
 from gatillo.desk.level_view.overlays import paint_overlays
 from gatillo.desk.theme import text_font, theme, with_alpha
 from gatillo.desk.workbench import Selection, Workbench
@@ -352,6 +352,10 @@ class LevelView(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         point = event.position()
         if self.bench.playing:
+            chosen = choice_at(self, self.bench.world, point)
+            if chosen:
+                self.bench.choose(chosen)
+                return
             self.bench.point(*self.to_level(point))
             self.bench.press(POINTER_KEYS.get(event.button(), ""))
             return

@@ -154,7 +154,10 @@ class StartPage(QWidget):
         )
         self._put(_heading("Begin"))
         for at, (name, words, _) in enumerate(STARTERS):
-            self._put(_link(name, words, f"starter-{at}", lambda n=at: self.starterChosen.emit(n)))
+            link = _link(name, words, f"starter-{at}", lambda n=at: self.starterChosen.emit(n))
+            self._put(link)
+            if at == 0:
+                self._first = link
         self._put(_link("Open …", "a level file", "start-open", self.openWanted.emit))
         self._show_left()
         paths = [path for path in self.recent() if path.exists()][:6]
@@ -194,10 +197,13 @@ class StartPage(QWidget):
         self.rebuild()
         if self._waiting:
             self._timer.start(0)
-        # the old buttons may still wait for their end
-        for button in self.side.findChildren(QPushButton, "starter-0"):
-            if button.isVisibleTo(self):
-                button.setFocus()
+        # the window takes the focus to its first field when it opens: this comes after
+        QTimer.singleShot(0, self.focus_first)
+
+    def focus_first(self) -> None:
+        """Put the keyboard on the first thing to begin with."""
+        if self.isVisible():
+            self._first.setFocus()
 
     def _next_picture(self) -> None:
         if not self._waiting:
