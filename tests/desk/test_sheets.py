@@ -237,7 +237,7 @@ def test_the_rules_page_says_how_often_it_fires_and_edits_when(at_work):
     window, hands = at_work
     hands.rest()
     window.bench.select(Selection(rule=1))
-    assert "fires <b>1</b> time" in window.sheet.live.text()
+    assert "<b>1</b> time in this trial" in window.sheet.live.text()
     hands.choose("rule-fires", "first time only")
     hands.choose("rule-first-per", "for each object")
     hands.put("rule-cooldown", "2")

@@ -312,7 +312,7 @@ def test_firing_mode_and_rest_are_set_in_the_sheet(open_window, qtbot):
     mode.activated.emit(2)
     settle(qtbot, window)
     assert len(window.order.lanes.lane(2).tick) == 1
-    assert "fires <b>1</b> time " in window.sheet.live.text()
+    assert "<b>1</b> time in this trial" in window.sheet.live.text()
 
 
 def test_a_rule_with_a_mistake_is_marked_and_the_rest_runs(open_window):

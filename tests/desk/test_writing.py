@@ -166,6 +166,24 @@ def test_conditions_are_grouped_and_ungrouped(at_work):
     window.order.choose(next(i for i, r in enumerate(window.order.rows) if r.part == "if" and r.line == 1))
     hands.key(Qt.Key.Key_G, CTRL)
     assert len(rule_named(window, "Sow").if_) == 1
+    inner = [i for i, r in enumerate(window.order.rows) if r.within]
+    assert ["".join(w.text for w in window.order.rows[i].words).strip() for i in inner] == [
+        "·it is past 0 s",
+        "orchance of 100 %",
+    ]
+    window.order.choose(inner[1])
+    window.order.edit_slot()
+    hands.key(Qt.Key.Key_A, CTRL)
+    hands.enter("40")
+    window.order.choose(inner[1])
+    hands.key(Qt.Key.Key_B, CTRL)
+    (group,) = rule_named(window, "Sow").if_
+    assert (group.of[1].slots["percent"], group.of[1].negated) == ("40", True)
+    hands.key(Qt.Key.Key_Z, CTRL)
+    window.order.choose(inner[0])
+    hands.key(Qt.Key.Key_Delete)
+    assert [line.use for line in rule_named(window, "Sow").if_[0].of] == ["chance"]
+    hands.key(Qt.Key.Key_Z, CTRL)
     window.order.choose(next(i for i, r in enumerate(window.order.rows) if r.part == "if"))
     hands.key(Qt.Key.Key_G, CTRL)
     assert [line.use for line in rule_named(window, "Sow").if_] == ["past", "chance"]

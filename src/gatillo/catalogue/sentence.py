@@ -61,8 +61,8 @@ class Piece:
     slot: str = ""
 
 
-def pieces(clause: Clause) -> list[Piece]:
-    """The sentence of one clause, its slots filled in."""
+def pieces(clause: Clause, *, alone: bool = False) -> list[Piece]:
+    """The sentence of one clause, its slots filled in; `alone` without the lines within it."""
     entry = CATALOGUE.get(clause.use)
     if entry is None:
         return [Piece(f"“{clause.use}”", "unknown")]
@@ -76,7 +76,7 @@ def pieces(clause: Clause) -> list[Piece]:
         if kind == "text":
             filled = f"“{filled}”"
         found.append(Piece(filled or "…", _SORTS[kind], slot))
-    if clause.of:
+    if clause.of and not alone:
         # lines within a line are read, not edited, in one sentence
         found.append(Piece(f" ({'; '.join(map(sentence, clause.of))})"))
     return found

@@ -118,15 +118,53 @@ def clauses_of(rule: Rule, part: Part) -> tuple[Clause, ...]:
     return clauses
 
 
-def set_slot(level: Level, rule_id: int, part: Part, line: int, slot: str, text: str) -> Level:
+def line_at(rule: Rule, part: Part, line: int, within: tuple[int, ...] = ()) -> Clause:
+    """A line of a rule; `within` leads to a line within a group or a repeat, number by number."""
+    clause = clauses_of(rule, part)[line]
+    for at in within:
+        clause = clause.of[at]
+    return clause
+
+
+def _changed_within(
+    clause: Clause, within: tuple[int, ...], change: Callable[[Clause], Clause | None]
+) -> Clause | None:
+    """The clause with a line within it changed; a line changed to None is taken away."""
+    if not within:
+        return change(clause)
+    inner = [
+        _changed_within(c, within[1:], change) if at == within[0] else c for at, c in enumerate(clause.of)
+    ]
+    return replace(clause, of=tuple(c for c in inner if c is not None))
+
+
+def change_line_at(
+    level: Level,
+    rule_id: int,
+    part: Part,
+    line: int,
+    within: tuple[int, ...],
+    change: Callable[[Clause], Clause | None],
+) -> Level:
+    """The level with one line of a rule changed, or taken away where `change` gives None."""
+
+    def changed(rule: Rule) -> Rule:
+        found = [
+            _changed_within(c, within, change) if at == line else c
+            for at, c in enumerate(clauses_of(rule, part))
+        ]
+        return replace(rule, **{_FIELD[part]: tuple(c for c in found if c is not None)})
+
+    return change_rule(level, rule_id, changed)
+
+
+def set_slot(
+    level: Level, rule_id: int, part: Part, line: int, slot: str, text: str, within: tuple[int, ...] = ()
+) -> Level:
     """Put another text into a slot of a rule's line."""
-
-    def change(rule: Rule) -> Rule:
-        clauses = list(clauses_of(rule, part))
-        clauses[line] = replace(clauses[line], slots={**clauses[line].slots, slot: text})
-        return replace(rule, **{_FIELD[part]: tuple(clauses)})
-
-    return change_rule(level, rule_id, change)
+    return change_line_at(
+        level, rule_id, part, line, within, lambda c: replace(c, slots={**c.slots, slot: text})
+    )
 
 
 def move_rule(level: Level, rule_id: int, by: int) -> Level:

@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from msgspec.structs import replace
 
-from gatillo.level.edits import Part, change_rule, clauses_of
+from gatillo.level.edits import Part, change_line_at, change_rule, clauses_of
 from gatillo.level.model import Clause, Level, Rule, Section
 from gatillo.level.naming import free_name
 from gatillo.level.roles import all_rules
@@ -115,23 +115,14 @@ def add_line(level: Level, rule_id: int, part: Part, clause: Clause, at: int | N
     return change_lines(level, rule_id, part, change)
 
 
-def change_line(
-    level: Level, rule_id: int, part: Part, line: int, change: Callable[[Clause], Clause]
-) -> Level:
-    """The level with one line of a rule changed."""
-    return change_lines(
-        level, rule_id, part, lambda lines: [change(c) if i == line else c for i, c in enumerate(lines)]
-    )
+def delete_line(level: Level, rule_id: int, part: Part, line: int, within: tuple[int, ...] = ()) -> Level:
+    """Take a line out of a rule, or out of a group or a repeat within it."""
+    return change_line_at(level, rule_id, part, line, within, lambda c: None)
 
 
-def delete_line(level: Level, rule_id: int, part: Part, line: int) -> Level:
-    """Take a line out of a rule."""
-    return change_lines(level, rule_id, part, lambda lines: [c for i, c in enumerate(lines) if i != line])
-
-
-def negate_line(level: Level, rule_id: int, line: int) -> Level:
+def negate_line(level: Level, rule_id: int, line: int, within: tuple[int, ...] = ()) -> Level:
     """Turn a condition round."""
-    return change_line(level, rule_id, "if", line, lambda c: replace(c, negated=not c.negated))
+    return change_line_at(level, rule_id, "if", line, within, lambda c: replace(c, negated=not c.negated))
 
 
 def move_line(level: Level, rule_id: int, part: Part, line: int, by: int) -> tuple[Level, int]:

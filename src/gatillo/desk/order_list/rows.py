@@ -10,10 +10,10 @@ from gatillo.desk.replay import Watch
 from gatillo.desk.workbench import Workbench
 from gatillo.inspect.expectations import Verdict
 from gatillo.level.edits import Part
-from gatillo.level.model import KeyBar, Rule, Section
+from gatillo.level.model import Clause, KeyBar, Rule, Section
 
 MOST_KEPT = 5_000
-RowSort = Literal["input", "section", "rule", "line", "more", "new", "watch", "expectation"]
+RowSort = Literal["input", "section", "rule", "note", "line", "more", "new", "watch", "expectation"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,6 +25,8 @@ class Word:
     part: Part | None = None
     line: int = 0
     slot: str = ""
+    within: tuple[int, ...] = ()
+    """For a line within a group or a repeat: the way to it, number by number."""
 
     @property
     def editable(self) -> bool:
@@ -52,13 +54,14 @@ class Row:
     part: Part | None = None
     line: int = 0
     """For a line: the part it belongs to, and its number there."""
+    within: tuple[int, ...] = ()
     writing: bool = False
     """For a new rule's row: whether it is being typed."""
     expectation: int = -1
 
 
-def _clause_words(found: list[Piece], part: Part, line: int) -> list[Word]:
-    return [Word(p.text, p.sort, part, line, p.slot) for p in found]
+def _clause_words(found: list[Piece], part: Part, line: int, within: tuple[int, ...] = ()) -> list[Word]:
+    return [Word(p.text, p.sort, part, line, p.slot, within) for p in found]
 
 
 _kept: dict[int, tuple[Rule, list[Word]]] = {}
@@ -98,8 +101,25 @@ def _rule_words(rule: Rule) -> list[Word]:
     return words
 
 
+def _within(
+    rule: Rule, turn: int, on: bool, clause: Clause, part: Part, line: int, within: tuple[int, ...]
+) -> list[Row]:
+    """The lines within a group or a repeat, each in a row of its own."""
+    rows: list[Row] = []
+    joint = {"any_of": "or", "all_of": "and", "none_of": "nor"}.get(clause.use, "")
+    for at, inner in enumerate(clause.of):
+        path = (*within, at)
+        lead = Word("    " * len(path) + (joint if joint and at else "·"), "label")
+        words = [lead, *_clause_words(pieces(inner, alone=True), part, line, path)]
+        rows.append(Row("line", words, turn=turn, rule=rule, on=on, part=part, line=line, within=path))
+        rows += _within(rule, turn, on, inner, part, line, path)
+    return rows
+
+
 def _unfolded(rule: Rule, turn: int, on: bool, problems: dict[tuple[int, str, int], str]) -> list[Row]:
     rows: list[Row] = []
+    if rule.note:
+        rows.append(Row("note", [Word(rule.note, "mode")], rule=rule, on=on))
     parts: tuple[tuple[Part, str, tuple], ...] = (  # type: ignore[type-arg]
         ("when", "or when", rule.when),
         ("if", "and", rule.if_),
@@ -110,19 +130,12 @@ def _unfolded(rule: Rule, turn: int, on: bool, problems: dict[tuple[int, str, in
         for line, clause in enumerate(clauses):
             label = Word(part if line == 0 else joint, "label")
             count = [Word(str(line + 1), "count")] if part in ("do", "else") else []
-            words = [label, *count, *_clause_words(pieces(clause), part, line)]
+            words = [label, *count, *_clause_words(pieces(clause, alone=True), part, line)]
+            problem = problems.get((turn, part, line), "")
             rows.append(
-                Row(
-                    "line",
-                    words,
-                    turn=turn,
-                    rule=rule,
-                    on=on,
-                    part=part,
-                    line=line,
-                    problem=problems.get((turn, part, line), ""),
-                )
+                Row("line", words, turn=turn, rule=rule, on=on, part=part, line=line, problem=problem)
             )
+            rows += _within(rule, turn, on, clause, part, line, ())
     more = [Word("+ line", "mode"), Word("type it: any letter begins", "hint")]
     rows.append(Row("more", more, rule=rule, on=on))
     return rows

@@ -14,7 +14,7 @@ from gatillo.desk.order_list.formula_help import NameCompleter, value_now
 from gatillo.desk.order_list.rows import Word
 from gatillo.desk.theme import figures, text_font
 from gatillo.desk.workbench import Workbench
-from gatillo.level.edits import clauses_of
+from gatillo.level.edits import line_at
 from gatillo.level.model import Rule
 
 FORMULAS = frozenset({"number", "seconds", "yes/no formula", "value"})
@@ -56,7 +56,7 @@ class SlotEditor(QObject):
         """Lay the field over a word. Enter takes the text, Escape leaves it as it was."""
         self.close_editor(keep=False)
         assert word.part is not None
-        clause = clauses_of(rule, word.part)[word.line]
+        clause = line_at(rule, word.part, word.line, word.within)
         text = clause.slots.get(word.slot, CATALOGUE[clause.use].slots[word.slot].default)
         field = QLineEdit(self.page)
         field.setFont(figures(-0.5) if word.sort == "value" else self.page.font())
@@ -92,7 +92,7 @@ class SlotEditor(QObject):
         """What is wrong with the text as it stands; empty if nothing."""
         assert self.field is not None and self._rule is not None and self._word is not None
         word = self._word
-        clause = clauses_of(self._rule, word.part)[word.line]  # type: ignore[arg-type]
+        clause = line_at(self._rule, word.part, word.line, word.within)  # type: ignore[arg-type]
         tried = replace(clause, slots={**clause.slots, word.slot: self.field.text()})
         bound = bind(self.bench.program.index, tried, _GROUPS[word.part])  # type: ignore[arg-type, index]
         return next((p.message for p in bound.problems if p.slot == word.slot), "")
@@ -110,7 +110,7 @@ class SlotEditor(QObject):
     def _tell(self, problem: str, *, wrong: bool) -> None:
         """Below the field: what is wrong with it, or its value at the cursor, or what may stand there."""
         assert self.field is not None and self._rule is not None and self._word is not None
-        clause = clauses_of(self._rule, self._word.part)[self._word.line]  # type: ignore[arg-type]
+        clause = line_at(self._rule, self._word.part, self._word.line, self._word.within)  # type: ignore[arg-type]
         words = problem if wrong else ""
         if not problem and self._formula:
             words = value_now(self.bench, self.field.text())

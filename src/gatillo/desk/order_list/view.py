@@ -221,7 +221,7 @@ class OrderView(QAbstractScrollArea):
         """Where a row's sentence stands."""
         row = self.rows[at]
         area = self.row_area(at)
-        left = {"line": LINE_X, "more": LINE_X, "section": 34.0, "new": TEXT_X}.get(
+        left = {"line": LINE_X, "more": LINE_X, "note": LINE_X, "section": 34.0, "new": TEXT_X}.get(
             row.sort, TEXT_X if row.sort == "rule" else 40.0
         )
         return QRectF(left, area.top(), self.scale.left - left - 10, ROW)
@@ -710,5 +710,5 @@ class OrderView(QAbstractScrollArea):
     def set_slot(self, rule: Rule, word: Word, text: str, *, join: str = "") -> None:
         """Put an edited text into the level."""
         assert word.part is not None
-        level = edits.set_slot(self.bench.level, rule.id, word.part, word.line, word.slot, text)
+        level = edits.set_slot(self.bench.level, rule.id, word.part, word.line, word.slot, text, word.within)
         self.bench.edit(level, f"change {word.slot} of “{rule.name}” to {text}", join)

@@ -18,7 +18,7 @@ from gatillo.desk.order_list.typed_line import TypedLine
 from gatillo.desk.sheet.naming_field import take_name
 from gatillo.desk.workbench import Selection
 from gatillo.level import rule_edits, thing_edits
-from gatillo.level.edits import Part, clauses_of
+from gatillo.level.edits import Part, clauses_of, line_at
 from gatillo.level.model import Clause, Level, Rule, Section
 from gatillo.level.roles import Index, all_rules
 
@@ -173,9 +173,10 @@ class RuleWriting(QObject):
             return
         level = self.bench.level
         if row.sort == "line" and row.rule is not None and row.part is not None:
-            words = sentence(clauses_of(row.rule, row.part)[row.line])
+            words = sentence(line_at(row.rule, row.part, row.line, row.within))
             self.bench.edit(
-                rule_edits.delete_line(level, row.rule.id, row.part, row.line), f"delete “{words}”"
+                rule_edits.delete_line(level, row.rule.id, row.part, row.line, row.within),
+                f"delete “{words}”",
             )
         elif row.rule is not None and row.sort == "rule":
             self.bench.edit(rule_edits.delete_rule(level, row.rule.id), f"delete the rule “{row.rule.name}”")
@@ -207,9 +208,10 @@ class RuleWriting(QObject):
         if row is None or row.rule is None or row.part != "if":
             self.bench.told.emit("Only a condition can be turned round; unfold the rule and choose its line.")
             return
-        words = sentence(clauses_of(row.rule, "if")[row.line])
+        words = sentence(line_at(row.rule, "if", row.line, row.within))
         self.bench.edit(
-            rule_edits.negate_line(self.bench.level, row.rule.id, row.line), f"turn round “{words}”"
+            rule_edits.negate_line(self.bench.level, row.rule.id, row.line, row.within),
+            f"turn round “{words}”",
         )
 
     def group(self, group: str) -> None:
@@ -229,7 +231,7 @@ class RuleWriting(QObject):
     def move_line(self, by: int) -> bool:
         """Move the current line within its part; False if no line is current."""
         row = self.view.current_row()
-        if row is None or row.sort != "line" or row.rule is None or row.part is None:
+        if row is None or row.sort != "line" or row.rule is None or row.part is None or row.within:
             return False
         words = sentence(clauses_of(row.rule, row.part)[row.line])
         level, to = rule_edits.move_line(self.bench.level, row.rule.id, row.part, row.line, by)
@@ -254,7 +256,7 @@ class RuleWriting(QObject):
             return
         word = slots[self.view.current_slot]
         assert word.part is not None
-        clause = clauses_of(row.rule, word.part)[word.line]
+        clause = line_at(row.rule, word.part, word.line, word.within)
         type_ = CATALOGUE[clause.use].slots[word.slot].type
         found = named_by(self.bench.program.index, type_, clause.slots.get(word.slot, ""))
         if found is None:

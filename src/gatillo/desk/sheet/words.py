@@ -191,7 +191,13 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
         return told + quiet("It does not fire in this trial.")
     first = int(tick[mine][0])
     total = int(matches[mine].sum())
-    words = f"It fires <b>{count}</b> time{'s' if count != 1 else ''} in this trial, first at {first / bench.program.rate:.3f} s"
+    often = f"<b>{count}</b> time{'s' if count != 1 else ''} in this trial, first at {first / bench.program.rate:.3f} s"
+    lead = {
+        "each tick": "It fires in each tick in which this holds",
+        "on becoming true": "It fires when this becomes true",
+        "first time only": "It fires the first time only",
+    }[turn.rule.fires]
+    words = f"{lead}: {often}"
     if total != count:
         words += f", for {total} matches in all"
     return told + f'<p style="margin:4px 0">{words}.</p>'
