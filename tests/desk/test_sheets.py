@@ -299,3 +299,12 @@ def test_a_picture_is_brought_in_and_bad_ones_are_refused(at_work, tmp_path):
     pictured = replace(window.bench.level.kinds[0], picture=text)
     window.bench.edit(replace(window.bench.level, kinds=(pictured, *window.bench.level.kinds[1:])), "picture")
     assert not window.grab().isNull()
+
+
+def test_a_new_kinds_letter_follows_its_name_until_it_is_chosen(at_work):
+    window, hands = at_work
+    hands.new_kind("Pod")
+    assert kind_of(window, "Pod").glyph == "P"
+    hands.put("kind-glyph", "o")
+    hands.put("kind-name", "Bean")
+    assert kind_of(window, "Bean").glyph == "o"

@@ -341,3 +341,16 @@ def test_what_a_rule_does_is_expected_from_now_on(at_work):
     assert (wanted.rule, wanted.times, window.bench.verdicts[0].outcome) == ("Reap", 1, "held")
     hands.key(Qt.Key.Key_E, CTRL | SHIFT)
     assert "expected already" in window.message_words.text()
+
+
+def test_tab_walks_the_slots_of_every_line_of_an_unfolded_rule(at_work):
+    window, hands = at_work
+    unfold(window, "Sow")
+    walked = []
+    for _ in range(5):
+        hands.key(Qt.Key.Key_Tab)
+        order = window.order
+        walked.append(order.slots_of(order.current)[order.current_slot].text)
+    assert walked == ["0", "100", "1", "level.n", "sown"]
+    hands.key(Qt.Key.Key_Backtab)
+    assert window.order.slots_of(window.order.current)[window.order.current_slot].text == "level.n"

@@ -619,18 +619,25 @@ class OrderView(QAbstractScrollArea):
         self.show_row(self.current)
 
     def _walk_slots(self, by: int) -> bool:
+        """On to the next slot of the rule, or back; False when the rule has no more."""
         many = len(self.slots_of(self.current))
-        if not -1 <= self.current_slot + by < many or not many:
-            self.current_slot = -1
+        if 0 <= self.current_slot + by < many:
+            self.current_slot += by
             self.viewport().update()
-            return False
-        if self.current_slot == 0 and by < 0:
-            self.current_slot = -1
-            self.viewport().update()
-            return False
-        self.current_slot += by
+            return True
+        rule = self.rows[self.current].rule if self.rows else None
+        at = self.current + by
+        while rule is not None and 0 <= at < len(self.rows) and self.rows[at].rule is rule:
+            slots = self.slots_of(at)
+            if self.rows[at].sort == "line" and slots:
+                self.current, self.current_slot = at, 0 if by > 0 else len(slots) - 1
+                self.show_row(at)
+                self.viewport().update()
+                return True
+            at += by
+        self.current_slot = -1
         self.viewport().update()
-        return True
+        return False
 
     # deeds
 

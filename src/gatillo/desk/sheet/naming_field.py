@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from msgspec.structs import replace
+
 from gatillo.catalogue.renaming import Sort, rename, uses
 from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level.model import Level
 from gatillo.level.naming import name_problem
+from gatillo.level.thing_edits import change_kind
 
 
 def take_name(
@@ -21,6 +24,11 @@ def take_name(
     if new != old and new in set(taken):
         return f"“{new}” is taken; choose another name"
     level = rename(bench.level, sort, old, new, kind=kind)
+    if sort == "kind":
+        # a letter that was taken from the name follows it
+        level = change_kind(
+            level, new, lambda k: replace(k, glyph=new[0].upper()) if k.glyph == old[0].upper() else k
+        )
     selected = bench.selection.thing
     if selected is not None and selected.name == old and selected.sort == sort:
         bench.selection = Selection(thing=Thing(selected.sort, new))
