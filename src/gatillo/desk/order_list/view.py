@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
+from gatillo.desk.order_list.dragging import Dragging
 from gatillo.desk.order_list.lane_data import LaneData
 from gatillo.desk.order_list.lane_painter import NUMBERED, LanePainter, TimeScale
 from gatillo.desk.order_list.measures import HEADER, LEAST_PIXELS, LINE_X, MOST_PIXELS, ROW, SWITCH, TEXT_X
@@ -24,30 +23,6 @@ from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level import edits, rule_edits
 from gatillo.level.model import Rule, Section
 from gatillo.sim.run import Cursor
-
-_PLAIN_NUMBER = re.compile(r"-?\d+(\.\d+)?")
-
-
-@dataclass(slots=True)
-class Held:
-    """A number being dragged sideways: of which rule and word, from which value and pixel."""
-
-    rule: int
-    word: Word
-    value: float
-    x: float
-    moved: bool = False
-
-
-def dragged(value: float, pixels: float, modifiers: Qt.KeyboardModifier) -> str:
-    """A number after a drag: 4 pixels a step; Shift takes larger steps, Alt finer ones."""
-    whole = value == int(value)
-    step = 1.0 if whole and abs(value) >= 10 else 0.1
-    if modifiers & Qt.KeyboardModifier.ShiftModifier:
-        step *= 10
-    if modifiers & Qt.KeyboardModifier.AltModifier:
-        step /= 10
-    return f"{round(value + int(pixels / 4) * step, 3):g}"
 
 
 class OrderView(QAbstractScrollArea):
@@ -68,9 +43,7 @@ class OrderView(QAbstractScrollArea):
         self.current = 0
         self.current_slot = -1
         self._drag: str = ""
-        self._held: Held | None = None
-        self.drop_at: int | None = None
-        """Before which row a dragged rule would be put."""
+        self.dragging = Dragging(self)
         self._fitted = False
         self.editor = SlotEditor(self.viewport(), bench)
         self.editor.taken.connect(self.set_slot)
@@ -305,8 +278,8 @@ class OrderView(QAbstractScrollArea):
         p.setClipRect(QRectF(0, HEADER, self.scale.left, whole.height() - HEADER))
         for at in sight:
             rows.left(p, at)
-        if self.drop_at is not None:
-            y = self.row_area(self.drop_at).top()
+        if self.dragging.drop_at is not None:
+            y = self.row_area(self.dragging.drop_at).top()
             p.setPen(QPen(t.cursor, 2))
             p.drawLine(QPointF(8, y), QPointF(self.scale.left - 8, y))
         p.setClipping(False)
@@ -400,33 +373,11 @@ class OrderView(QAbstractScrollArea):
         for number, word in enumerate(self.slots_of(at)):
             if self.word_area(at, word).adjusted(-2, 0, 2, 0).contains(point):
                 self.current_slot = number
-                if not self._take_hold(word, point.x()):
+                if self.dragging.hold(word, point.x()):
+                    self._drag = "value"
+                else:
                     self.edit_slot()
                 return
-
-    def _take_hold(self, word: Word, x: float) -> bool:
-        """Begin to drag a number sideways; False where there is no plain number."""
-        row = self.current_row()
-        if word.sort != "value" or row is None or row.rule is None or not _PLAIN_NUMBER.fullmatch(word.text):
-            return False
-        self._drag = "value"
-        self._held = Held(row.rule.id, word, float(word.text), x)
-        return True
-
-    def _drag_value(self, x: float, modifiers: Qt.KeyboardModifier) -> None:
-        """The number follows the pointer, and the run the number."""
-        held = self._held
-        assert held is not None
-        if abs(x - held.x) < 4 and not held.moved:
-            return
-        if not held.moved:
-            self.bench.begin_live()
-        held.moved = True
-        text = dragged(held.value, x - held.x, modifiers)
-        rule = rule_edits.rule_of(self.bench.level, held.rule)
-        self.set_slot(
-            rule, held.word, text, join=f"drag {held.rule} {held.word.part} {held.word.line} {held.word.slot}"
-        )
 
     def choose(self, at: int) -> None:
         """Make a row the current one, and select its rule."""
@@ -455,10 +406,10 @@ class OrderView(QAbstractScrollArea):
         elif self._drag == "cursor":
             self._scrub(x)
         elif self._drag == "rule":
-            self.drop_at = self._drop_row(event.position().y())
+            self.dragging.carry(event.position().y())
             self.viewport().update()
         elif self._drag == "value":
-            self._drag_value(x, event.modifiers())
+            self.dragging.pull(x, event.modifiers())
         else:
             over_split = abs(x - self.scale.left) < 4
             at = self.row_at(event.position().y())
@@ -477,50 +428,9 @@ class OrderView(QAbstractScrollArea):
             self.viewport().setCursor(shape)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        held, was = self._held, self._drag
-        self._drag, self._held = "", None
-        drop, self.drop_at = self.drop_at, None
-        if was == "rule" and drop is not None:
-            self._drop(drop)
-        if was == "value" and held is not None:
-            if held.moved:
-                self.bench.end_live()
-            else:
-                self.edit_slot()
-
-    def _drop_row(self, y: float) -> int | None:
-        """The row before which a rule let go at this height would stand: a rule, a section or the end."""
-        bar = self.verticalScrollBar()
-        if y < HEADER + 12:
-            bar.setValue(bar.value() - ROW // 2)
-        elif y > self.viewport().height() - 12:
-            bar.setValue(bar.value() + ROW // 2)
-        at = int((y - HEADER + bar.value() + ROW / 2) // ROW)
-        for row in range(max(0, at), len(self.rows)):
-            if self.rows[row].sort in ("rule", "section", "new"):
-                return row
-        return None
-
-    def _drop(self, at: int) -> None:
-        """Put the current rule before a row."""
-        row, target = self.current_row(), self.rows[at]
-        if row is None or row.rule is None or target.rule is row.rule:
-            return
-        rule = row.rule
-        if target.rule is not None:
-            level = rule_edits.put_rule(self.bench.level, rule.id, before=target.rule.id)
-        else:
-            # at the end of what stands above
-            above = next(
-                (r for r in reversed(self.rows[:at]) if r.sort in ("rule", "section") and r.rule is not rule),
-                None,
-            )
-            section = above.section.name if above is not None and above.section is not None else ""
-            if above is not None and above.rule is not None:
-                section = rule_edits.section_of(self.bench.level, above.rule.id)
-            level = rule_edits.put_rule(self.bench.level, rule.id, before=None, section=section)
-        self.bench.edit(level, f"move “{rule.name}”")
-        self.show_rule(rule.id)
+        was, self._drag = self._drag, ""
+        if not self.dragging.let_go() and was == "value":
+            self.edit_slot()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         at = self.row_at(event.position().y())

@@ -1,0 +1,123 @@
+"""Dragging in the order list: numbers sideways, rules to another place."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+
+from gatillo.desk.order_list.measures import HEADER, ROW
+from gatillo.desk.order_list.rows import Word
+from gatillo.level import rule_edits
+
+if TYPE_CHECKING:
+    from gatillo.desk.order_list.view import OrderView
+
+_PLAIN_NUMBER = re.compile(r"-?\d+(\.\d+)?")
+
+
+@dataclass(slots=True)
+class Held:
+    """A number being dragged sideways: of which rule and word, from which value and pixel."""
+
+    rule: int
+    word: Word
+    value: float
+    x: float
+    moved: bool = False
+
+
+def dragged(value: float, pixels: float, modifiers: Qt.KeyboardModifier) -> str:
+    """A number after a drag: 4 pixels a step; Shift takes larger steps, Alt finer ones."""
+    whole = value == int(value)
+    step = 1.0 if whole and abs(value) >= 10 else 0.1
+    if modifiers & Qt.KeyboardModifier.ShiftModifier:
+        step *= 10
+    if modifiers & Qt.KeyboardModifier.AltModifier:
+        step /= 10
+    return f"{round(value + int(pixels / 4) * step, 3):g}"
+
+
+class Dragging:
+    """What the pointer has taken hold of in the left half of the list."""
+
+    def __init__(self, view: OrderView) -> None:
+        self.view = view
+        self.bench = view.bench
+        self.held: Held | None = None
+        self.drop_at: int | None = None
+        """Before which row the rule that is carried would be put."""
+
+    def hold(self, word: Word, x: float) -> bool:
+        """Begin to drag a number sideways; False where there is no plain number."""
+        row = self.view.current_row()
+        if word.sort != "value" or row is None or row.rule is None or not _PLAIN_NUMBER.fullmatch(word.text):
+            return False
+        self.held = Held(row.rule.id, word, float(word.text), x)
+        return True
+
+    def pull(self, x: float, modifiers: Qt.KeyboardModifier) -> None:
+        """The number follows the pointer, and the run the number."""
+        held = self.held
+        assert held is not None
+        if abs(x - held.x) < 4 and not held.moved:
+            return
+        if not held.moved:
+            self.bench.begin_live()
+        held.moved = True
+        text = dragged(held.value, x - held.x, modifiers)
+        rule = rule_edits.rule_of(self.bench.level, held.rule)
+        self.view.set_slot(
+            rule, held.word, text, join=f"drag {held.rule} {held.word.part} {held.word.line} {held.word.slot}"
+        )
+
+    def let_go(self) -> bool:
+        """The button went up; False where nothing was dragged."""
+        held, self.held = self.held, None
+        drop, self.drop_at = self.drop_at, None
+        if drop is not None:
+            self._drop(drop)
+        if held is not None and held.moved:
+            self.bench.end_live()
+        return drop is not None or (held is not None and held.moved)
+
+    def carry(self, y: float) -> None:
+        """Carry the current rule to a height: `drop_at` is the row before which it would stand."""
+        bar = self.view.verticalScrollBar()
+        if y < HEADER + 12:
+            bar.setValue(bar.value() - ROW // 2)
+        elif y > self.view.viewport().height() - 12:
+            bar.setValue(bar.value() + ROW // 2)
+        at = int((y - HEADER + bar.value() + ROW / 2) // ROW)
+        for row in range(max(0, at), len(self.view.rows)):
+            if self.view.rows[row].sort in ("rule", "section", "new"):
+                self.drop_at = row
+                return
+        self.drop_at = None
+
+    def _drop(self, at: int) -> None:
+        """Put the current rule before a row."""
+        row, target = self.view.current_row(), self.view.rows[at]
+        if row is None or row.rule is None or target.rule is row.rule:
+            return
+        rule = row.rule
+        if target.rule is not None:
+            level = rule_edits.put_rule(self.bench.level, rule.id, before=target.rule.id)
+        else:
+            # at the end of what stands above
+            above = next(
+                (
+                    r
+                    for r in reversed(self.view.rows[:at])
+                    if r.sort in ("rule", "section") and r.rule is not rule
+                ),
+                None,
+            )
+            section = above.section.name if above is not None and above.section is not None else ""
+            if above is not None and above.rule is not None:
+                section = rule_edits.section_of(self.bench.level, above.rule.id)
+            level = rule_edits.put_rule(self.bench.level, rule.id, before=None, section=section)
+        self.bench.edit(level, f"move “{rule.name}”")
+        self.view.show_rule(rule.id)
