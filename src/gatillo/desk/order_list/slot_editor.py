@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtCore import QEvent, QObject, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRectF, Qt, Signal
+from PySide6.QtGui import QInputMethodEvent, QKeyEvent, QTextCharFormat
 from PySide6.QtWidgets import QCompleter, QLabel, QLineEdit, QWidget
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.binding import bind
+from gatillo.catalogue.binding import Problem, bind
 from gatillo.catalogue.choices import choices
 from gatillo.desk.order_list.formula_help import NameCompleter, value_now
 from gatillo.desk.order_list.rows import Word
-from gatillo.desk.theme import figures, text_font
+from gatillo.desk.theme import figures, text_font, theme
 from gatillo.desk.workbench import Workbench
 from gatillo.level.edits import line_at
 from gatillo.level.model import Rule
@@ -90,12 +90,16 @@ class SlotEditor(QObject):
 
     def problem(self) -> str:
         """What is wrong with the text as it stands; empty if nothing."""
+        found = self._found()
+        return found.message if found is not None else ""
+
+    def _found(self) -> Problem | None:
         assert self.field is not None and self._rule is not None and self._word is not None
         word = self._word
         clause = line_at(self._rule, word.part, word.line, word.within)  # type: ignore[arg-type]
         tried = replace(clause, slots={**clause.slots, word.slot: self.field.text()})
         bound = bind(self.bench.program.index, tried, _GROUPS[word.part])  # type: ignore[arg-type, index]
-        return next((p.message for p in bound.problems if p.slot == word.slot), "")
+        return next((p for p in bound.problems if p.slot == word.slot), None)
 
     def check(self) -> None:
         """Mark the field when its text would not do, and say why."""
@@ -105,7 +109,23 @@ class SlotEditor(QObject):
         self.field.setProperty("wrong", "true" if problem else "false")
         self.field.style().unpolish(self.field)
         self.field.style().polish(self.field)
+        self._underline()
         self._tell(problem, wrong=bool(problem) and bool(self.field.text().strip()))
+
+    def _underline(self) -> None:
+        """Underline the part of the text that is wrong."""
+        assert self.field is not None
+        found, marks = self._found(), []
+        if found is not None and found.end > found.start:
+            wavy = QTextCharFormat()
+            wavy.setUnderlineStyle(QTextCharFormat.UnderlineStyle.SpellCheckUnderline)
+            wavy.setUnderlineColor(theme().fault)
+            wavy.setForeground(theme().fault)
+            # counted from the text cursor, which stands where it stands
+            start = found.start - self.field.cursorPosition()
+            kind = QInputMethodEvent.AttributeType.TextFormat
+            marks = [QInputMethodEvent.Attribute(kind, start, found.end - found.start, wavy)]
+        QCoreApplication.sendEvent(self.field, QInputMethodEvent("", marks))
 
     def _tell(self, problem: str, *, wrong: bool) -> None:
         """Below the field: what is wrong with it, or its value at the cursor, or what may stand there."""
