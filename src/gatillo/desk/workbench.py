@@ -23,6 +23,8 @@ from gatillo.sim.program import Program
 from gatillo.sim.run import Cursor, Run
 from gatillo.sim.world import World
 
+FIRST_PAINT = 60
+"""Milliseconds after which a level just opened is run, so that it is seen before."""
 LIVE_MILLISECONDS = 20
 """How long a run may take of a frame while a value is dragged."""
 LIVE_CHUNK = 15
@@ -116,6 +118,10 @@ class Workbench(QObject):
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.setInterval(16)
         self._timer.timeout.connect(self._on_timer)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(FIRST_PAINT)
+        self._later.timeout.connect(lambda: self._replayer.replay(self.program, self.trial, None))
         self._guard = FileGuard(self)
         self._guard.changed.connect(self.changedOnDisk)
         self._clock = QElapsedTimer()
@@ -174,10 +180,15 @@ class Workbench(QObject):
         if fresh:
             self.runChanged.emit()
             self.cursorMoved.emit()
+        self._later.stop()
         if self.live:
             self._run_live()
+        elif fresh:
+            # the window is painted first: beside the worker that takes several times as long
+            self._replayer.cancel()
+            self._later.start()
         else:
-            self._replayer.replay(self.program, self.trial, None if fresh else self._settled_run)
+            self._replayer.replay(self.program, self.trial, self._settled_run)
 
     def _run_live(self) -> None:
         """Run as far as the cursor, and on for as long as a frame has time; the rest comes when it is let go.
@@ -378,6 +389,7 @@ class Workbench(QObject):
         live.script.cut(tick)
         for key in sorted(live.world.held):
             live.script.release(tick + 1, key)
+        self._later.stop()
         self._replayer.cancel()
         self.run = live
         self.verdicts, self.watches = [], []
@@ -460,5 +472,6 @@ class Workbench(QObject):
     def close(self) -> None:
         """Let the worker end."""
         self._timer.stop()
+        self._later.stop()
         self._guard.close()
         self._replayer.close()
