@@ -9,7 +9,7 @@ import pytest
 from hands import CTRL, ENTER, SHIFT, Hands
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
-from PySide6.QtWidgets import QApplication, QPushButton
+from PySide6.QtWidgets import QApplication, QPushButton, QToolButton
 
 from building import START, add, c, kind, level, rule, things
 from gatillo.desk.command_finder import CommandFinder
@@ -276,3 +276,46 @@ def test_the_catalogue_is_read_and_searched_inside_the_program(open_window, qtbo
     assert page.page.textCursor().selectedText() == "jitter"
     page.close()
     QApplication.processEvents()
+
+
+def test_a_picture_of_the_program_shows_nothing_of_the_users(qtbot, tmp_path, monkeypatch):
+    import os
+
+    from gatillo.desk import shots
+
+    mine = os.environ["GATILLO_STATE"]
+    seen = []
+
+    def look(window):
+        seen.append((state_folder(), window.recent()))
+
+    monkeypatch.setitem(shots.VIEWS, "look", ("light", look))
+    path = tmp_path / "secret.gatillo"
+    write_level(path, level())
+    shots.save_shot(path, "look", tmp_path / "out.png")
+    ((folder, recent),) = seen
+    assert str(folder) != mine
+    assert recent == []
+    assert os.environ["GATILLO_STATE"] == mine
+
+
+def test_what_a_crash_left_can_be_thrown_away(open_window, qtbot):
+    for left in left_behind():
+        left.file.unlink()
+    ended = subprocess.Popen([sys.executable, "-c", ""])
+    ended.wait()
+    keeper = Keeper()
+    keeper.file = keeper.file.with_name(f"{ended.pid}-lost.unsaved")
+    keeper.keep(level(), None)
+    window = open_window()
+    page = start_page(window, qtbot)
+    (away,) = [b for b in page.findChildren(QToolButton, "left-0-away") if b.isVisible()]
+    Hands(qtbot, window).click(away)
+    assert left_behind() == []
+
+
+def test_no_study_is_read_for_a_start_page_that_nobody_sees(open_window):
+    window = open_window()
+    window.choose_look("dark")
+    assert not window.start_page._timer.isActive()
+    assert all(card.picture.isNull() for card in window.start_page.cards)

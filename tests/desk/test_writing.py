@@ -110,6 +110,7 @@ def test_arrows_choose_another_reading_and_the_mouse_too(at_work):
 
 def test_an_empty_line_covers_nothing_until_all_sentences_are_asked_for(at_work):
     window, hands = at_work
+    before = window.bench.level
     hands.key(ENTER, CTRL)
     line = window.order.writing.line
     assert not line.list.isVisible()
@@ -117,7 +118,7 @@ def test_an_empty_line_covers_nothing_until_all_sentences_are_asked_for(at_work)
     assert line.list.isVisible()
     assert line.model.rowCount() > 100
     hands.key(Qt.Key.Key_Escape)
-    assert order(window) == order(window)
+    assert window.bench.level is before
     assert not line.is_open
 
 
@@ -238,10 +239,7 @@ def test_a_rule_is_dragged_before_another_and_the_order_of_firing_follows(at_wor
     )
     hands.rest()
     assert order(window) == [["Rest", "Sow", "Reap"]]
-    firings = window.bench.run.trace.firings_at(30)
-    assert [window.bench.program.turns[f.turn].rule.name for f in firings] == ["Rest", "Reap"] or len(
-        firings
-    ) >= 1
+    assert [turn.rule.name for turn in window.bench.run.program.turns] == ["Rest", "Sow", "Reap"]
 
 
 def test_sections_are_made_renamed_moved_and_taken_away(at_work):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
@@ -146,6 +148,19 @@ def save_shot(path: Path, view: str, picture: Path) -> None:
     if view not in VIEWS:
         raise ValueError(f"there is no view “{view}”; there are: {', '.join(VIEWS)}")
     look, set_up = VIEWS[view]
+    with tempfile.TemporaryDirectory() as folder:
+        # nothing of the user's may be seen: not what was open lately, not what a crash left
+        before = os.environ.get("GATILLO_STATE")
+        os.environ["GATILLO_STATE"] = folder
+        try:
+            _save(path, look, set_up, picture)
+        finally:
+            del os.environ["GATILLO_STATE"]
+            if before is not None:
+                os.environ["GATILLO_STATE"] = before
+
+
+def _save(path: Path, look: str, set_up: Callable[[MainWindow], None], picture: Path) -> None:
     make_application()
     settings = QSettings("gatillo-shots", "nothing-kept")
     settings.clear()
@@ -159,6 +174,7 @@ def save_shot(path: Path, view: str, picture: Path) -> None:
     wait_for(
         lambda: bench.run.done >= bench.run.length and len(bench.verdicts) == len(bench.trial.expectations)
     )
+    settings.remove("recent")
     set_up(window)
     QApplication.processEvents()
     saved = window.grab().save(str(picture), "PNG")

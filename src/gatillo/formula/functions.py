@@ -106,6 +106,11 @@ function("atan2(y, x)", _TWO, "number", "Direction of the point x, y from 0, 0, 
 )
 
 
+def half_open_degrees(angle: Any) -> Any:
+    """The same angle above -180 up to 180 degrees."""
+    return 180.0 - np.mod(180.0 - angle, 360.0)
+
+
 def _fold(pairwise: Callable[[Any, Any], Any], values: tuple[Any, ...]) -> Any:
     result = values[0]
     for value in values[1:]:

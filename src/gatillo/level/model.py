@@ -34,10 +34,20 @@ Value = float | bool | str | Reference
 class Circle(Doc, frozen=True, tag="circle", tag_field="is"):
     radius: float
 
+    @property
+    def halves(self) -> tuple[float, float]:
+        """Half its width and half its height."""
+        return self.radius, self.radius
+
 
 class Rectangle(Doc, frozen=True, tag="rectangle", tag_field="is"):
     width: float
     height: float
+
+    @property
+    def halves(self) -> tuple[float, float]:
+        """Half its width and half its height."""
+        return self.width / 2, self.height / 2
 
 
 Shape = Circle | Rectangle

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
+from gatillo.formula.functions import half_open_degrees
 from gatillo.level.model import Clip
 from gatillo.level.roles import Role
 from gatillo.sim.world import Playing, World
@@ -53,7 +54,7 @@ def follow_clips(world: World) -> None:
         world.y[row] = playing.y + dx * np.sin(turned) + dy * np.cos(turned)
         world.touch_rows(np.array([row]))
         if turn or world.angle[row] != playing.angle:
-            world.angle[row] = 180.0 - (180.0 - (playing.angle + turn)) % 360.0
+            world.angle[row] = half_open_degrees(playing.angle + turn)
             world.turned(np.array([row]))
         if over:
             ended.append((playing.clip, playing.object))

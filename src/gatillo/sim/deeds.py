@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.binding import WhereArgument
 from gatillo.catalogue.surroundings import Numbers, Rows, Target
-from gatillo.formula.functions import spread
+from gatillo.formula.functions import half_open_degrees, spread
 from gatillo.level.naming import token
 from gatillo.sim.bodies import on_column, setting_column
 from gatillo.sim.clips import not_playing
@@ -20,11 +20,6 @@ from gatillo.sim.lines import Step
 from gatillo.sim.matching import Matches, View
 from gatillo.sim.trace import Did, Recorder
 from gatillo.sim.world import Playing, Tween, World
-
-
-def half_open_degrees(angle: Any) -> Any:
-    """The same angle above -180 up to 180 degrees."""
-    return 180.0 - np.mod(180.0 - angle, 360.0)
 
 
 class Deeds:

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from gatillo.formula.functions import half_open_degrees
 from gatillo.sim.world import Tween, World
 
 
@@ -99,7 +100,7 @@ def _follow(world: World, child: int, done: set[int], above: tuple[int, ...]) ->
     world.y[row] += (y - world.y.item(row)) * part
     if part == 1.0:
         world.x[row], world.y[row] = x, y
-        angle = 180.0 - (180.0 - (world.angle.item(carrier) + bond.turn)) % 360.0
+        angle = half_open_degrees(world.angle.item(carrier) + bond.turn)
         if angle != world.angle.item(row):
             world.angle[row] = angle
             world.turned(np.array([row]))

@@ -120,6 +120,7 @@ class Program:
         self._index_wakes()
         self.messages = self._message_names()
         self._number_writes()
+        self._before = {}
 
     # reading rules
 
@@ -308,6 +309,11 @@ class Program:
                 one, other = sorted((self.kind_number[fact[1]], self.kind_number[fact[2]]))
                 found[fact[0]][one * many + other] = turns
         return found
+
+    @cached_property
+    def prompting(self) -> tuple[tuple[int, Behaviour], ...]:
+        """The behaviours that act in the Contact phase, with their numbers."""
+        return tuple((n, b) for n, b in enumerate(self.behaviours) if b.entry.phase == "contact")
 
     @cached_property
     def poses_asked(self) -> dict[int, str]:

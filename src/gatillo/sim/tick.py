@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from gatillo.catalogue.surroundings import Numbers, Rows
+from gatillo.formula.functions import half_open_degrees
 from gatillo.sim.bodies import Behaviour
 from gatillo.sim.clips import follow_clips
 from gatillo.sim.contact import push_apart, settle_contacts
-from gatillo.sim.deeds import half_open_degrees
 from gatillo.sim.guided import follow_carriers, follow_tweens
 from gatillo.sim.presence import settle_areas, settle_under
 from gatillo.sim.program import Program
@@ -132,13 +132,8 @@ def _motion(program: Program, world: World) -> None:
 
 
 def _prompts(program: Program, world: World) -> None:
-    offering = [
-        (number, behaviour, behaving(world, behaviour))
-        for number, behaviour in enumerate(program.behaviours)
-        if behaviour.entry.phase == "contact"
-    ]
-    if offering:
-        settle_prompts(world, offering)
+    if program.prompting:
+        settle_prompts(world, [(number, b, behaving(world, b)) for number, b in program.prompting])
 
 
 def behaving(world: World, behaviour: Behaviour) -> Rows:

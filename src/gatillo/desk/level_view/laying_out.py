@@ -12,6 +12,7 @@ from PySide6.QtGui import QPainter, QPen
 
 from gatillo.desk.theme import theme, with_alpha
 from gatillo.desk.workbench import Selection, Thing
+from gatillo.formula.functions import half_open_degrees
 from gatillo.level import edits, thing_edits
 from gatillo.level.model import Area, Circle, ClipPoint, Object, Place, Rectangle, Route, Spot
 
@@ -213,7 +214,7 @@ class LayingOut:
                     found.append((1.0, place))
             else:
                 # by its edge or its name: within it, objects are to be boxed
-                half_width, half_height = _halves(place)
+                half_width, half_height = place.shape.halves
                 out_x, out_y = abs(place.x - x) - half_width, abs(place.y - y) - half_height
                 on_edge = max(out_x, out_y) <= near and (abs(out_x) <= near or abs(out_y) <= near)
                 if isinstance(place.shape, Circle):
@@ -253,7 +254,7 @@ class LayingOut:
         return None
 
     def _corners(self, place: Area) -> list[QPointF]:
-        half_width, half_height = _halves(place)
+        half_width, half_height = place.shape.halves
         if isinstance(place.shape, Circle):
             return [self.view.to_pixels(place.x + half_width, place.y)]
         return [
@@ -331,7 +332,7 @@ class LayingOut:
             radius = max(1.0, round(math.hypot(x - place.x, y - place.y), 1))
             fields: dict[str, object] = {"shape": Circle(radius=radius)}
         else:
-            half_width, half_height = _halves(place)
+            half_width, half_height = place.shape.halves
             sx, sy = ((-1, 1), (1, 1), (1, -1), (-1, -1))[hold.at]
             # the corner across from it stays
             other_x, other_y = place.x - sx * half_width, place.y - sy * half_height
@@ -356,8 +357,7 @@ class LayingOut:
             drawn = self.bench.program.index.kinds[thing.kind].drawn_facing
             angle = math.degrees(math.atan2(middle.y() - point.y(), point.x() - middle.x())) - drawn
             angle = round(angle / 15) * 15.0 if self.snaps else round(angle, 1)
-            angle = 180.0 - (180.0 - angle) % 360.0
-            level = edits.set_object(self.bench.level, thing.id, angle=angle)
+            level = edits.set_object(self.bench.level, thing.id, angle=float(half_open_degrees(angle)))
             self.bench.edit(level, f"turn {thing.name}", join=f"turn {thing.id}")
         else:
             before = math.hypot(handles[2].x() - middle.x(), handles[2].y() - middle.y())
@@ -438,11 +438,6 @@ class LayingOut:
                 p.drawLine(QPointF(pixel.x(), 0), QPointF(pixel.x(), self.view.height()))
             else:
                 p.drawLine(QPointF(0, pixel.y()), QPointF(self.view.width(), pixel.y()))
-
-
-def _halves(place: Area) -> tuple[float, float]:
-    shape = place.shape
-    return (shape.radius,) * 2 if isinstance(shape, Circle) else (shape.width / 2, shape.height / 2)
 
 
 def _far(a: QPointF, b: QPointF) -> float:

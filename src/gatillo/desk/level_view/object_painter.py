@@ -40,13 +40,8 @@ def outline(p: QPainter, shape: Shape, scale: float) -> None:
 
 def _box(shape: Shape, scale: float) -> QRectF:
     """The box about a shape at the painter's origin."""
-    if isinstance(shape, Circle):
-        return QRectF(
-            -shape.radius * scale, -shape.radius * scale, 2 * shape.radius * scale, 2 * shape.radius * scale
-        )
-    return QRectF(
-        -shape.width * scale / 2, -shape.height * scale / 2, shape.width * scale, shape.height * scale
-    )
+    half_width, half_height = (half * scale for half in shape.halves)
+    return QRectF(-half_width, -half_height, 2 * half_width, 2 * half_height)
 
 
 def _is_ground(kind: Kind) -> bool:
@@ -187,11 +182,7 @@ def draw_place(
         p.setPen(QPen(t.cursor, 1.2, Qt.PenStyle.DashLine))
         p.setBrush(with_alpha(t.cursor, 0.05))
         outline(p, place.shape, size)
-        half = (
-            (place.shape.radius,) * 2
-            if isinstance(place.shape, Circle)
-            else (place.shape.width / 2, place.shape.height / 2)
-        )
+        half = place.shape.halves
         p.setPen(t.cursor)
         if named:
             p.drawText(QPointF(-half[0] * size + 1, -half[1] * size - 5), place.name)

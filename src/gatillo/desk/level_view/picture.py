@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPixmap
 
 from gatillo.desk.level_view.object_painter import draw_object, draw_place
 from gatillo.desk.theme import theme
-from gatillo.level.model import Area, Circle, Level, Shape
+from gatillo.level.model import Area, Level
 
 
 def level_picture(level: Level, width: int, height: int, ratio: float = 2.0) -> QPixmap:
@@ -44,8 +44,8 @@ def level_picture(level: Level, width: int, height: int, ratio: float = 2.0) -> 
 def _bounds(level: Level) -> tuple[float, float, float, float]:
     """West, south, east and north of what there is to see; the whole level if there is nothing."""
     kinds = {kind.name: kind for kind in level.kinds}
-    boxes = [(o.x, o.y, *_halves(kinds[o.kind].shape, o.scale)) for o in level.objects]
-    boxes += [(p.x, p.y, *_halves(p.shape, 1.0)) for p in level.places if isinstance(p, Area)]
+    boxes = [(o.x, o.y, *(h * o.scale for h in kinds[o.kind].shape.halves)) for o in level.objects]
+    boxes += [(p.x, p.y, *p.shape.halves) for p in level.places if isinstance(p, Area)]
     if not boxes:
         return 0.0, 0.0, level.settings.width, level.settings.height
     return (
@@ -54,9 +54,3 @@ def _bounds(level: Level) -> tuple[float, float, float, float]:
         max(x + w for x, _, w, _ in boxes) + 10,
         max(y + h for _, y, _, h in boxes) + 10,
     )
-
-
-def _halves(shape: Shape, scale: float) -> tuple[float, float]:
-    if isinstance(shape, Circle):
-        return shape.radius * scale, shape.radius * scale
-    return shape.width / 2 * scale, shape.height / 2 * scale

@@ -46,7 +46,6 @@ class RuleWriting(QObject):
         self._after: int | None = None
         self._section = ""
         self._filling: tuple[int, Part, int] | None = None
-        self._wanted: tuple[Part, ...] = NEW_PARTS
 
     # new rules and lines
 

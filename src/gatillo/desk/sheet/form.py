@@ -154,33 +154,9 @@ class Form:
         field.editingFinished.connect(done)
         return field
 
-    def number(
-        self,
-        label: str,
-        name: str,
-        value: float,
-        take: Take,
-        *,
-        least: float = -FARTHEST,
-        most: float = FARTHEST,
-        step: float = 1.0,
-        decimals: int = 2,
-        suffix: str = "",
-        none: str = "",
-    ) -> Number:
-        """A number with steps."""
-        field = self.spin(
-            name,
-            label,
-            value,
-            take,
-            least=least,
-            most=most,
-            step=step,
-            decimals=decimals,
-            suffix=suffix,
-            none=none,
-        )
+    def number(self, label: str, name: str, value: float, take: Take, **bounds: Any) -> Number:
+        """A number with steps, in a labelled row; `bounds` as of `spin`."""
+        field = self.spin(name, label, value, take, **bounds)
         self.rows.addRow(label, field)
         return field
 

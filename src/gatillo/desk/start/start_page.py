@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QPushButton,
     QScrollArea,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -110,7 +111,6 @@ class StartPage(QWidget):
         self.side_column.setSpacing(6)
         row.addWidget(self.side)
         row.addWidget(self._gallery(), 1)
-        self.rebuild()
 
     def _gallery(self) -> QScrollArea:
         area = QScrollArea()
@@ -176,15 +176,20 @@ class StartPage(QWidget):
         self._put(_heading("Not saved when the program ended"))
         for at, left in enumerate(found[:4]):
             when = time.strftime("%d %B, %H:%M", time.localtime(left.when))
-            self._put(
-                _link(
-                    left.name,
-                    f"bring back the state of {when}",
-                    f"left-{at}",
-                    lambda f=left: self.leftChosen.emit(f),
-                )
-            )
-            self._put(_link("throw it away", left.name, f"left-{at}-away", lambda f=left: self._throw(f)))
+            row = QHBoxLayout()
+            row.addWidget(_link(left.name, when, f"left-{at}", lambda f=left: self.leftChosen.emit(f)), 1)
+            away = QToolButton()
+            away.setText("×")
+            away.setProperty("small", "true")
+            away.setObjectName(f"left-{at}-away")
+            away.setAccessibleName(f"Throw away what was left of {left.name}")
+            away.setToolTip("Throw it away")
+            away.clicked.connect(lambda _=False, f=left: self._throw(f))
+            row.addWidget(away)
+            holder = QWidget()
+            holder.setLayout(row)
+            row.setContentsMargins(0, 0, 0, 0)
+            self._put(holder)
 
     def _throw(self, left: Left) -> None:
         throw_away(left)
@@ -217,10 +222,11 @@ class StartPage(QWidget):
             card.update()
 
     def restyle(self) -> None:
-        """The look has changed: everything is drawn anew."""
+        """The look has changed: everything is drawn anew, when it is next seen."""
         self._waiting = list(self.cards)
-        self._timer.start(0)
-        self.rebuild()
+        if self.isVisible():
+            self._timer.start(0)
+            self.rebuild()
 
 
 def _heading(words: str) -> QLabel:
