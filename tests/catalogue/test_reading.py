@@ -82,6 +82,16 @@ def test_a_begun_word_is_enough():
     assert sentence(readings(INDEX, "ga tou se")[0].clause) == "Gardener begins to touch Seed pod"
 
 
+def test_names_and_functions_that_are_begun_in_a_formula_are_written_to_their_end():
+    best = readings(INDEX, "dist(gar,lam)>90*dt")[0]
+    assert best.part == "if"
+    assert sentence(best.clause) == "distance(Gardener,Lamp)>90*dt"
+
+
+def test_a_beginning_that_could_be_two_names_is_left_as_it_stands():
+    assert not any("Gardener" in sentence(r.clause) for r in readings(INDEX, "dist(g,lam)>90*dt"))
+
+
 def test_touching_once_comes_before_touching_in_every_tick():
     read = [r.clause.use for r in readings(INDEX, "gardener touches lamp")]
     assert read.index("begins_to_touch") < read.index("touches")

@@ -114,6 +114,12 @@ class Hands:
         for at, point in enumerate(points, 1):
             self.click(view, view.to_pixels(*point).toPoint(), SHIFT if at < len(points) else NONE)
 
+    def expect_as_now(self) -> None:
+        """Expect what happened, and wait for the verdict."""
+        self.rest()
+        self.key(Qt.Key.Key_E, CTRL | SHIFT)
+        self.rest()
+
     def click_new_rule(self) -> None:
         """Click the row in which a new rule is typed."""
         order = self.window.order
@@ -134,11 +140,12 @@ class Hands:
         self.enter(name)
 
     def new_rule(self, *lines: str) -> None:
-        """Open a typed line below the current rule, type its lines, and end."""
+        """Take the line that is open, if one is, and type another rule below; its last line stays open."""
         self.key(ENTER, CTRL)
-        for line in lines:
+        QTest.qWait(5)
+        for line in lines[:-1]:
             self.enter(line)
-        self.key(ENTER)
+        self.type(lines[-1])
 
     def drag(self, view: QWidget, start: QPointF, end: QPointF) -> None:
         QTest.mousePress(view, LEFT, NONE, start.toPoint())

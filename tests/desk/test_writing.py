@@ -69,6 +69,8 @@ def test_a_rule_is_typed_below_the_current_one(at_work):
     window, hands = at_work
     window.order.choose(row_of(window, "Sow"))
     hands.new_rule("gardener touches seed pod", "remove seed pod", "else send missed")
+    hands.key(ENTER)
+    hands.key(ENTER)
     assert order(window) == [["Sow", "Gardener begins to touch Seed pod", "Reap"], "Rest"]
     made = rule_named(window, "Gardener begins to touch Seed pod")
     assert rule_sentence(made) == (
@@ -352,3 +354,39 @@ def test_tab_walks_the_slots_of_every_line_of_an_unfolded_rule(at_work):
     assert walked == ["0", "100", "1", "level.n", "sown"]
     hands.key(Qt.Key.Key_Backtab)
     assert window.order.slots_of(window.order.current)[window.order.current_slot].text == "level.n"
+
+
+def test_ctrl_enter_takes_the_line_that_is_typed_and_begins_another_rule_below(at_work):
+    window, hands = at_work
+    window.order.choose(row_of(window, "Sow"))
+    hands.new_rule("space pressed", "send one")
+    hands.new_rule("space released", "send two")
+    hands.key(ENTER)
+    hands.key(ENTER)
+    assert order(window)[0] == ["Sow", "Space is pressed", "Space is released", "Reap"]
+    assert rule_sentence(rule_named(window, "Space is pressed")) == "when Space is pressed  do send one"
+
+
+def test_ctrl_enter_asks_for_an_empty_slot_before_it_begins_another_rule(at_work, qtbot):
+    window, hands = at_work
+    window.order.choose(row_of(window, "Sow"))
+    hands.new_rule("gardener touches seed pod", "remove")
+    hands.key(ENTER, CTRL)
+    assert window.order.editor.field.text() == "Seed pod", "what the rule spoke of last is offered"
+    hands.key(ENTER)
+    qtbot.wait(20)
+    assert window.order.writing.line.is_open
+    assert window.order.writing.rule_id is None, "the open line is another rule's first"
+    made = rule_named(window, "Gardener begins to touch Seed pod")
+    assert rule_sentence(made) == "when Gardener begins to touch Seed pod  do remove Seed pod"
+
+
+def test_a_play_begun_while_a_line_is_open_keeps_the_keyboard_in_the_level(at_work, qtbot):
+    window, hands = at_work
+    window.order.choose(row_of(window, "Sow"))
+    hands.new_rule("space pressed", "send one")
+    hands.key(ENTER)
+    hands.key(Qt.Key.Key_P, CTRL)
+    qtbot.wait(20)
+    assert window.bench.playing
+    assert not window.order.writing.line.is_open

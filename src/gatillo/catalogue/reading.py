@@ -18,6 +18,7 @@ from gatillo.catalogue.binding import WRITABLE, bind
 from gatillo.catalogue.choices import choices, variables_for
 from gatillo.catalogue.entry import CATALOGUE, Entry, Group, Slot
 from gatillo.formula.compiling import compile_formula
+from gatillo.formula.functions import FUNCTIONS
 from gatillo.formula.syntax import FormulaError
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause, Value
@@ -315,7 +316,7 @@ class _Reader:
             # a single word is a variable of the level, if anything
             owned = self._variable(raw, wanted or "")
             return (owned[0] + 0.1, owned[1].replace(" ", "_")) if owned[0] < _NEVER else (_NEVER, "")
-        for text in dict.fromkeys((raw, self.cased(raw))):
+        for text in dict.fromkeys((raw, self.cased(raw), self.written_out(raw))):
             try:
                 compiled = compile_formula(self.index, text, wanted)  # type: ignore[arg-type]
             except FormulaError:
@@ -334,6 +335,22 @@ class _Reader:
             return known.get(word.lower()) or level.get(word.lower(), word)
 
         return re.sub(r'(?<![\w."])[^\W\d]\w*(?!["\w(])', named, raw)
+
+    def written_out(self, raw: str) -> str:
+        """A formula with names and functions begun written to their end, where only one begins so: dist(mo, la)."""
+        names = [*self.index.role_tokens, *self.index.place_tokens]
+        names = [n for n in names if not n.startswith(("another_", "new_"))]
+
+        def ended(match: re.Match[str]) -> str:
+            word = match.group()
+            known = FUNCTIONS if raw[match.end() :].lstrip().startswith("(") else names
+            begun = sorted((n for n in known if n.lower().startswith(word.lower())), key=len)
+            # “mo” means Moth where all that begins so is a Moth, as Moth_1 is
+            sure = begun and all(n == begun[0] or n.startswith(f"{begun[0]}_") for n in begun)
+            return begun[0] if sure and word not in known else word
+
+        # what follows a dot, or stands for itself, is not a beginning
+        return self.cased(re.sub(r'(?<![\w."])(?!(?:level|pointer|time|dt)\b)[^\W\d]\w+(?!["\w])', ended, raw))
 
     def _variable(self, raw: str, type: str) -> tuple[float, str]:
         plain = token(raw.lower())

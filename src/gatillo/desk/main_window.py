@@ -25,9 +25,9 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo import __version__
-from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.desk.arranging import ArrangeDeeds
 from gatillo.desk.command_finder import CommandFinder
+from gatillo.desk.expecting import ExpectDeeds
 from gatillo.desk.help_pages import CataloguePage, Tour
 from gatillo.desk.keys_dialog import KeysDialog, chosen_keys
 from gatillo.desk.kits import KitDeeds
@@ -47,9 +47,7 @@ from gatillo.examples import study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.level_file import SUFFIX
 from gatillo.files.unsaved import Left
-from gatillo.inspect.expectations import times_fired
-from gatillo.level import thing_edits
-from gatillo.level.model import FiresTimes, empty_level
+from gatillo.level.model import empty_level
 
 FILTER = f"Levels (*{SUFFIX})"
 
@@ -71,6 +69,7 @@ class MainWindow(QMainWindow):
         self._message_timer.setSingleShot(True)
         self.kits = KitDeeds(self)
         self.arranging = ArrangeDeeds(self)
+        self.expecting = ExpectDeeds(self)
         make_actions(self)
         self.level_view = LevelView(bench)
         self.shelf = Shelf(bench, self.level_view)
@@ -457,24 +456,6 @@ class MainWindow(QMainWindow):
         """Copy the current rule and take it away."""
         self.order.writing.copy()
         self.order.writing.delete()
-
-    def expect_as_now(self) -> None:
-        """Let the trial expect what happened: the selected rule fires exactly so many times."""
-        bench = self.bench
-        turn = next((t for t in bench.run.program.turns if t.rule.id == bench.selection.rule), None)
-        if turn is None or not bench.level.trials:
-            self.tell("Choose a rule first; what it did in this trial is then expected of it.")
-            return
-        times = times_fired(bench.run, turn.position)
-        wanted = FiresTimes(rule=turn.rule.name, times=times)
-        if wanted in bench.trial.expectations:
-            self.tell(f"That is expected already: {expectation_sentence(wanted)}.")
-            return
-        bench.edit(
-            thing_edits.add_expectation(bench.level, bench.trial.name, wanted),
-            f"expect that {expectation_sentence(wanted)}",
-        )
-        self.tell(f"Expected from now on: {expectation_sentence(wanted)}.")
 
     def next_finding(self) -> None:
         """Select the next rule that has a finding."""

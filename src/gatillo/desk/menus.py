@@ -212,9 +212,10 @@ def make_actions(window: MainWindow) -> None:
         window,
         checks,
         "expect as now",
-        "&Expect this rule to fire as often as it did",
-        window.expect_as_now,
+        "&Expect what is selected to do as it did",
+        window.expecting.as_now,
         "Ctrl+Shift+E",
+        "A rule: to fire as often as it did. Objects: to stand where they do at the cursor",
     )
     add(window, checks, "next finding", "&Next finding", window.next_finding, "Ctrl+Shift+J")
     add(window, checks, "repair", "&Repair this rule's finding", window.repair_rule, "Ctrl+J")

@@ -68,7 +68,11 @@ class SlotEditor(QObject):
         left = min(area.left() - 7, self.page.width() - width - 4)
         field.setGeometry(int(left), int(area.top()) + 1, int(width), int(area.height()) - 2)
         declared = CATALOGUE[clause.use].slots[word.slot]
-        known = choices(self.bench.program.index, declared, roles_of(rule))
+        here = roles_of(rule)
+        if not text and declared.type == "role":
+            # what the rule spoke of last is most often meant; it is selected, so that typing replaces it
+            field.setText(next((r for r in reversed(here) if self.bench.program.index.role(r)), ""))
+        known = choices(self.bench.program.index, declared, here)
         self._formula = declared.type in FORMULAS
         if self._formula or declared.type == "text":
             NameCompleter(field, self.bench.program.index, in_braces=declared.type == "text")

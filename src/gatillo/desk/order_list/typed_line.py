@@ -75,8 +75,8 @@ class TypedLine(QObject):
     taken = Signal(object)
     """A reading was chosen."""
     opened = Signal()
-    ended = Signal()
-    """Nothing more is to be written."""
+    ended = Signal(bool)
+    """Nothing more is to be written. Yes, if the keyboard was still in the line."""
 
     def __init__(self, page: QWidget, bench: Workbench) -> None:
         super().__init__(page)
@@ -183,9 +183,10 @@ class TypedLine(QObject):
 
     def _clicked(self, index: QModelIndex) -> None:
         self.list.setCurrentIndex(index)
-        self._take()
+        self.take()
 
-    def _take(self) -> None:
+    def take(self) -> None:
+        """Take the reading that is chosen; with none, end."""
         reading = self.chosen()
         if reading is None:
             self._end()
@@ -195,8 +196,9 @@ class TypedLine(QObject):
 
     def _end(self) -> None:
         if self.field is not None:
+            had_keyboard = self.field.hasFocus()
             self.close_line()
-            self.ended.emit()
+            self.ended.emit(had_keyboard)
 
     def _walk(self, by: int) -> None:
         many = self.model.rowCount()
@@ -229,7 +231,7 @@ class TypedLine(QObject):
                         "No sentence of the catalogue reads like this. Try other words, or clear the line to see all."
                     )
                     return True
-                self._take()
+                self.take()
                 return True
         elif event.type() == QEvent.Type.FocusOut and watched is self.field:
             # the list takes no focus: a click on it comes first

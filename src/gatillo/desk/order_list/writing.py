@@ -46,11 +46,20 @@ class RuleWriting(QObject):
         self._after: int | None = None
         self._section = ""
         self._filling: tuple[int, Part, int] | None = None
+        self._then_new = False
+        """Whether a new rule follows the line that is being taken."""
 
     # new rules and lines
 
     def new_rule(self, text: str = "") -> None:
-        """Open a typed line for a rule below the current one; in an empty list, for the first."""
+        """Open a typed line for a rule below the current one; in an empty list, for the first.
+
+        A line that is being typed is taken first, and the slots that it leaves empty are asked for.
+        """
+        if not text and self.line.chosen() is not None:
+            self._then_new = True
+            self.line.take()
+            return
         row = self.view.current_row()
         self.rule_id = None
         self._after = row.rule.id if row is not None and row.rule is not None else None
@@ -145,23 +154,28 @@ class RuleWriting(QObject):
                         self.view.edit_slot()
                         return
         self._filling = None
-        self._open_next()
+        if self._then_new:
+            self._then_new = False
+            self.new_rule()
+        else:
+            self._open_next()
 
     def slot_closed(self, kept: bool) -> None:
         """A slot's editor has closed: go on writing, if it was part of that."""
         if self._filling is None:
             return
         if not kept:
-            self._filling = None
+            self._filling, self._then_new = None, False
             return
         QTimer.singleShot(0, self._fill_next)
 
-    def _ended(self) -> None:
+    def _ended(self, had_keyboard: bool) -> None:
         self.view.new_row_after = None
         self.view.rebuild()
         if self.rule_id is not None:
             self.view.show_rule(self.rule_id)
-        self.view.setFocus()
+        if had_keyboard:
+            self.view.setFocus()
 
     # what is done to rules and lines
 
