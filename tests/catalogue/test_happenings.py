@@ -264,7 +264,9 @@ def test_rays_agree_with_marching_along_them():
     everything = np.arange(len(world.id))
     for angle in chance.uniform(-180, 180, 40):
         dx, dy = math.cos(math.radians(angle)), math.sin(math.radians(angle))
-        away = rays.distances(world, np.array([0]), np.array([dx]), np.array([dy]), everything)[0]
+        _, rows, gaps = rays.meetings(world, np.array([0]), np.array([dx]), np.array([dy]), everything)
+        away = np.full(len(everything), np.inf)
+        away[rows] = gaps
         for row in everything[1:]:
             from gatillo.sim.presence import under_point
 

@@ -199,7 +199,10 @@ class Workbench(QObject):
         run = Run(self.program, self.trial)
         clock = QElapsedTimer()
         clock.start()
-        while run.done < run.length and (run.done < self.cursor.tick or clock.elapsed() < LIVE_MILLISECONDS):
+        run.advance(min(self.cursor.tick, run.length))
+        # the level view shows this moment: it is not to be replayed for it
+        run.keep()
+        while run.done < run.length and clock.elapsed() < LIVE_MILLISECONDS:
             run.advance(min(LIVE_CHUNK, run.length - run.done))
         self.run = run
         self.verdicts, self.watches = [], []

@@ -30,61 +30,84 @@ def first_hits(world: World, rows: Rows, angle: Any, reach: Any) -> Rows:
     angle, reach = (np.broadcast_to(np.asarray(v, dtype=np.float64), (len(rows),)) for v in (angle, reach))
     step = max(1, _MOST_AT_ONCE // len(solid))
     for start in range(0, len(rows), step):
-        some = slice(start, start + step)
-        turned = np.radians(angle[some])
-        away = distances(world, rows[some], np.cos(turned), np.sin(turned), solid)
-        away[rows[some][:, None] == solid[None, :]] = np.inf
-        nearest = np.argmin(away, axis=1)
-        gap = away[np.arange(len(nearest)), nearest]
-        found[some] = np.where(gap <= reach[some], solid[nearest], -1)
+        some = rows[start : start + step]
+        turned = np.radians(angle[start : start + step])
+        ray, target, away = meetings(world, some, np.cos(turned), np.sin(turned), solid)
+        other = (some[ray] != target) & (away <= reach[start : start + step][ray])
+        ray, target, away = ray[other], target[other], away[other]
+        # of each ray the nearest; of two equally near the older
+        order = np.lexsort((target, away, ray))
+        first = order[np.unique(ray[order], return_index=True)[1]]
+        found[start + ray[first]] = target[first]
     return found
 
 
 def clear_views(world: World, a: Rows, b: Rows) -> NDArray[np.bool_]:
     """Whether no fixed object lies between the middles of each pair of rows."""
     fixed = world.rows_where("fixed", np.asarray(world.program.solids == 2))
+    clear = np.ones(len(a), dtype=bool)
     if not len(fixed):
-        return np.ones(len(a), dtype=bool)
+        return clear
     dx, dy = world.x[b] - world.x[a], world.y[b] - world.y[a]
     length = np.hypot(dx, dy)
     safe = np.where(length > 0, length, 1.0)
-    clear = np.ones(len(a), dtype=bool)
     step = max(1, _MOST_AT_ONCE // len(fixed))
     for start in range(0, len(a), step):
         some = slice(start, start + step)
-        away = distances(world, a[some], dx[some] / safe[some], dy[some] / safe[some], fixed)
-        away[(a[some][:, None] == fixed[None, :]) | (b[some][:, None] == fixed[None, :])] = np.inf
-        clear[some] = (away >= length[some][:, None]).all(axis=1)
+        ray, target, away = meetings(world, a[some], dx[some] / safe[some], dy[some] / safe[some], fixed)
+        between = (away < length[some][ray]) & (a[some][ray] != target) & (b[some][ray] != target)
+        clear[start + ray[between]] = False
     return clear
 
 
-def distances(world: World, rows: Rows, dx: Floats, dy: Floats, targets: Rows) -> Floats:
-    """How far along each ray (unit direction dx, dy) each target is met, infinite if never; shape (rays, targets)."""
+def meetings(world: World, rows: Rows, dx: Floats, dy: Floats, targets: Rows) -> tuple[Rows, Rows, Floats]:
+    """Which rays (from the middles of `rows`, unit direction dx, dy) meet which targets, and how far along.
+
+    Gives position of the ray, row of the target, distance in units, each of shape (meetings,).
+    """
     sizes = world.program.boxes[world.kind[targets]] * np.abs(world.scale[targets])[:, None]
     off_x = world.x[targets][None, :] - world.x[rows][:, None]
     off_y = world.y[targets][None, :] - world.y[rows][:, None]
-    dx, dy = dx[:, None], dy[:, None]
+    # most targets lie too far to the side, or behind: looked at no further
+    bound = np.where(sizes[:, 2] > 0, sizes[:, 2], np.hypot(sizes[:, 0], sizes[:, 1]))[None, :]
+    aside = np.abs(off_x * dy[:, None] - off_y * dx[:, None])
+    ray, at = ((aside <= bound) & (off_x * dx[:, None] + off_y * dy[:, None] >= -bound)).nonzero()
+    off_x, off_y, dx, dy, sizes = off_x[ray, at], off_y[ray, at], dx[ray], dy[ray], sizes[at]
+    away = np.empty(len(ray))
+    for some, flat in ((sizes[:, 2] > 0, False), (sizes[:, 2] <= 0, True)):
+        if flat and some.any():
+            turned = np.radians(world.angle[targets[at[some]]])
+            away[some] = _to_boxes(off_x[some], off_y[some], dx[some], dy[some], sizes[some], turned)
+        elif some.any():
+            away[some] = _to_discs(off_x[some], off_y[some], dx[some], dy[some], sizes[some, 2])
+    met = away < np.inf
+    return ray[met], targets[at[met]], away[met]
+
+
+def _to_discs(off_x: Floats, off_y: Floats, dx: Floats, dy: Floats, radius: Floats) -> Floats:
+    """The nearest approach, then back along the ray by half the chord."""
     with np.errstate(all="ignore"):
-        # circles: nearest approach, then back along the ray by half the chord
         along = off_x * dx + off_y * dy
-        half_chord = np.sqrt(sizes[None, :, 2] ** 2 - (off_x * dy - off_y * dx) ** 2)
-        disc = np.where(along + half_chord >= 0, np.maximum(along - half_chord, 0.0), np.inf)
-        disc = np.where(np.isnan(disc), np.inf, disc)
-        # boxes: enter the last slab before leaving the first, in the frame of the box
-        turned = np.radians(world.angle[targets])[None, :]
-        cos, sin = np.cos(turned), np.sin(turned)
-        enters, ends = np.full(off_x.shape, -np.inf), np.full(off_x.shape, np.inf)
+        half_chord = np.sqrt(radius**2 - (off_x * dy - off_y * dx) ** 2)
+        away: Floats = np.where(along + half_chord >= 0, np.maximum(along - half_chord, 0.0), np.inf)
+        return away
+
+
+def _to_boxes(off_x: Floats, off_y: Floats, dx: Floats, dy: Floats, sizes: Floats, turned: Floats) -> Floats:
+    """Enter the last slab before leaving the first, in the frame of the box; `turned` in radians."""
+    cos, sin = np.cos(turned), np.sin(turned)
+    enters, ends = np.full(len(dx), -np.inf), np.full(len(dx), np.inf)
+    with np.errstate(all="ignore"):
         for offset, direction, half in (
-            (off_x * cos + off_y * sin, dx * cos + dy * sin, sizes[None, :, 0]),
-            (off_y * cos - off_x * sin, dy * cos - dx * sin, sizes[None, :, 1]),
+            (off_x * cos + off_y * sin, dx * cos + dy * sin, sizes[:, 0]),
+            (off_y * cos - off_x * sin, dy * cos - dx * sin, sizes[:, 1]),
         ):
             one, other = (offset - half) / direction, (offset + half) / direction
-            parallel = np.abs(direction) < 1e-12
             low, high = np.minimum(one, other), np.maximum(one, other)
+            parallel = np.abs(direction) < 1e-12
             inside = np.abs(offset) <= half
             low = np.where(parallel, np.where(inside, -np.inf, np.inf), low)
             high = np.where(parallel, np.where(inside, np.inf, -np.inf), high)
             enters, ends = np.maximum(enters, low), np.minimum(ends, high)
-        box = np.where((ends >= enters) & (ends >= 0), np.maximum(enters, 0.0), np.inf)
-    result: Floats = np.where(sizes[None, :, 2] > 0, disc, box)
-    return result
+    away: Floats = np.where((ends >= enters) & (ends >= 0), np.maximum(enters, 0.0), np.inf)
+    return away

@@ -130,6 +130,10 @@ class Run:
             self.keyframes[world.tick] = world.clone()
             self._thin_out()
 
+    def keep(self) -> None:
+        """Keep the state as it is now, so that this moment is at hand however far the run goes on."""
+        self._at_hand = self.world.clone()
+
     def _thin_out(self) -> None:
         size = sum(getattr(self.world, name).nbytes for name in World.COLUMNS)
         size += sum(column.nbytes for column in self.world.variables.values()) + 4_000

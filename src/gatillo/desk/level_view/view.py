@@ -242,6 +242,7 @@ class LevelView(QWidget):
         if (
             bench.running
             or bench.playing
+            or bench.live
             or not 1 <= bench.cursor.position <= bench.run.trace.count_at(bench.cursor.tick)
         ):
             return
