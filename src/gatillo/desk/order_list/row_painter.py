@@ -62,9 +62,12 @@ class RowPainter:
         p.setClipping(False)
         p.setPen(QPen(t.hairline, 1))
         p.drawLine(QPointF(0, HEADER - 0.5), QPointF(whole.width(), HEADER - 0.5))
-        p.drawLine(
-            QPointF(self.view.scale.left - 0.5, 0), QPointF(self.view.scale.left - 0.5, whole.height())
-        )
+
+    def divide(self, p: QPainter, whole: QRectF) -> None:
+        """The line between the halves."""
+        x = self.view.scale.left - 0.5
+        p.setPen(QPen(theme().hairline, 1))
+        p.drawLine(QPointF(x, 0), QPointF(x, whole.height()))
 
     def ground(self, p: QPainter, at: int) -> None:
         """The ground of a row: a section's, or that of the selected rule."""

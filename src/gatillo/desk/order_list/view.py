@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
+from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
 from gatillo.desk.order_list.dragging import Dragging
@@ -95,7 +95,7 @@ class OrderView(QAbstractScrollArea):
                 self.scroll_to(self.bench.cursor.tick - 0.2 * self.scale.width / self.scale.pixels)
             else:
                 self.scroll_to(self.bench.cursor.tick - 0.5 * self.scale.width / self.scale.pixels)
-        self.viewport().update()
+        self._update_lanes()
 
     def _on_selection(self) -> None:
         rule = self.bench.selection.rule
@@ -144,7 +144,19 @@ class OrderView(QAbstractScrollArea):
         most = max(0.0, max(self.bench.run.done, self.bench.run.length) + 2 - room)
         self.scale.first = max(0.0, min(first, most))
         self._set_scroll_bars()
-        self.viewport().update()
+        self._update_lanes()
+
+    def _update_lanes(self) -> None:
+        """Time has moved, not the rules: the right half is painted anew."""
+        left = int(self.scale.left) - 1
+        self.viewport().update(left, 0, self.viewport().width() - left, self.viewport().height())
+
+    def scrollContentsBy(self, dx: int, dy: int) -> None:
+        # what is painted already is moved; only the rows that come into sight are painted
+        view = self.viewport()
+        if dy:
+            view.scroll(0, dy, QRect(0, HEADER, view.width(), view.height() - HEADER))
+            self.writing.reopen_in_place()
 
     def _set_scroll_bars(self) -> None:
         self._lay_out()
@@ -164,7 +176,7 @@ class OrderView(QAbstractScrollArea):
 
     def _on_scrolled(self, value: int) -> None:
         self.scale.first = value / 10
-        self.viewport().update()
+        self._update_lanes()
 
     def _lay_out(self) -> None:
         width = self.viewport().width()
@@ -242,48 +254,58 @@ class OrderView(QAbstractScrollArea):
 
     # painting
 
-    def paintEvent(self, event: object) -> None:
+    def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self.viewport())
         # an error must not leave the painter open: Qt would crash on it
         try:
-            self._paint(p)
+            self._paint(p, QRectF(event.rect()))
         finally:
             p.end()
 
-    def _paint(self, p: QPainter) -> None:
+    def _paint(self, p: QPainter, exposed: QRectF) -> None:
+        """Paint what is exposed: all of it, the right half, or the rows that were scrolled into sight."""
         self._lay_out()
-        t = theme()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         whole = QRectF(self.viewport().rect())
-        p.fillRect(whole, t.panel)
-        lanes = QRectF(self.scale.left, HEADER, self.scale.width, whole.height() - HEADER)
-        p.fillRect(lanes, t.paper)
+        p.fillRect(exposed, theme().panel)
+        scrolled = self.verticalScrollBar().value() - HEADER
+        first = max(0, int(max(exposed.top(), HEADER) + scrolled) // ROW)
+        last = int(exposed.bottom() + scrolled) // ROW + 1
+        sight = range(first, min(len(self.rows), last))
         painter, rows = LanePainter(self.bench, self.lanes, self.scale), RowPainter(self)
-        first = max(0, self.verticalScrollBar().value() // ROW)
-        sight = range(first, min(len(self.rows), first + int(whole.height() // ROW) + 2))
-        p.setClipRect(QRectF(0, HEADER, whole.width(), whole.height() - HEADER))
-        for at in sight:
-            rows.ground(p, at)
+        lanes = QRectF(self.scale.left, HEADER, self.scale.width, whole.height() - HEADER)
+        if exposed.bottom() > HEADER:
+            p.setClipRect(QRectF(0, HEADER, whole.width(), whole.height() - HEADER))
+            p.fillRect(lanes, theme().paper)
+            for at in sight:
+                rows.ground(p, at)
+            self._paint_lanes(p, painter, lanes, sight)
+            if exposed.left() < self.scale.left:
+                self._paint_rules(p, rows, sight)
+        p.setClipping(False)
+        if exposed.top() < HEADER:
+            rows.header(p, whole, painter)
+        rows.divide(p, whole)
+
+    def _paint_lanes(self, p: QPainter, painter: LanePainter, lanes: QRectF, sight: range) -> None:
         p.setClipRect(lanes)
         painter.grid(p, lanes)
         for at in sight:
             painter.row(p, self.rows[at], self._lane_area(at))
-        p.setClipRect(lanes.adjusted(0, -HEADER, 0, 0))
         painter.cursor(p, lanes, 0)
-        p.setClipRect(lanes)
         if self.scale.pixels >= NUMBERED:
             painter.threads(p, self._row_heights())
         for at in sight:
             painter.marks(p, self.rows[at], self._lane_area(at))
-        p.setClipRect(QRectF(0, HEADER, self.scale.left, whole.height() - HEADER))
+
+    def _paint_rules(self, p: QPainter, rows: RowPainter, sight: range) -> None:
+        p.setClipRect(QRectF(0, HEADER, self.scale.left, self.viewport().height() - HEADER))
         for at in sight:
             rows.left(p, at)
         if self.dragging.drop_at is not None:
             y = self.row_area(self.dragging.drop_at).top()
-            p.setPen(QPen(t.cursor, 2))
+            p.setPen(QPen(theme().cursor, 2))
             p.drawLine(QPointF(8, y), QPointF(self.scale.left - 8, y))
-        p.setClipping(False)
-        rows.header(p, whole, painter)
 
     def _row_heights(self) -> dict[int, float]:
         found: dict[int, float] = {}
