@@ -6,7 +6,7 @@ The counts are written into docs/building.md by `tools/building.py`, which runs 
 from __future__ import annotations
 
 import pytest
-from hands import CTRL, ENTER, SHIFT, Hands
+from hands import CTRL, ENTER, Hands
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import pytest
 from hands import ALT, CTRL, ENTER, LEFT, NONE, SHIFT, Hands
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from building import START, add, c, kind, level, rule, send, things
 from gatillo.catalogue.sentence import rule_sentence, sentence
+from gatillo.desk.workbench import Selection
 from gatillo.level.model import Section
 from gatillo.level.roles import all_rules
 
@@ -390,3 +391,45 @@ def test_a_play_begun_while_a_line_is_open_keeps_the_keyboard_in_the_level(at_wo
     qtbot.wait(20)
     assert window.bench.playing
     assert not window.order.writing.line.is_open
+
+
+def test_a_line_is_dragged_within_its_rule_and_into_another(at_work):
+    window, hands = at_work
+    unfold(window, "Sow")
+    unfold(window, "Reap")
+    order_view = window.order
+    view = order_view.viewport()
+
+    def line(rule_name, part, number):
+        return next(
+            i
+            for i, r in enumerate(order_view.rows)
+            if r.sort == "line" and r.rule.name == rule_name and (r.part, r.line) == (part, number)
+        )
+
+    def drag_before(start, to):
+        heights = order_view.row_area(start).center().y(), order_view.row_area(to).top() + 3
+        hands.drag(view, *(QPointF(50, y) for y in heights))
+
+    drag_before(line("Sow", "do", 1), line("Sow", "do", 0))
+    assert rule_sentence(rule_named(window, "Sow")).endswith("do send sown; add 1 to level.n")
+    drag_before(line("Sow", "do", 0), line("Reap", "do", 0))
+    assert rule_sentence(rule_named(window, "Reap")).endswith("do send sown; add 2 to level.n")
+    assert rule_sentence(rule_named(window, "Sow")).endswith("do add 1 to level.n")
+    # a condition has no place among actions
+    before = window.bench.level
+    drag_before(line("Sow", "if", 0), line("Reap", "do", 1))
+    assert window.bench.level == before
+
+
+def test_a_message_has_a_page_with_its_lines_and_is_renamed_there(at_work):
+    window, hands = at_work
+    window.bench.select(Selection())
+    hands.put("index-search", "sown message")
+    assert window.sheet.title.text() == "sown"
+    assert hands.field("message-use-1-do-1").text() == "1  do send sown"
+    hands.put("message-name", "all sown")
+    assert rule_sentence(rule_named(window, "Sow")).endswith("send all sown")
+    assert window.sheet.title.text() == "all sown"
+    hands.press_button("message-use-1-do-1")
+    assert window.bench.selection.rule == 1

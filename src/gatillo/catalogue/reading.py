@@ -350,7 +350,9 @@ class _Reader:
             return begun[0] if sure and word not in known else word
 
         # what follows a dot, or stands for itself, is not a beginning
-        return self.cased(re.sub(r'(?<![\w."])(?!(?:level|pointer|time|dt)\b)[^\W\d]\w+(?!["\w])', ended, raw))
+        return self.cased(
+            re.sub(r'(?<![\w."])(?!(?:level|pointer|time|dt)\b)[^\W\d]\w+(?!["\w])', ended, raw)
+        )
 
     def _variable(self, raw: str, type: str) -> tuple[float, str]:
         plain = token(raw.lower())

@@ -35,7 +35,9 @@ class ExpectDeeds:
         wanted = self._of_rule() or self._of_objects()
         new = [e for e in wanted if e not in bench.trial.expectations]
         if not wanted:
-            window.tell("Choose a rule or an object first; what it does in this trial is then expected of it.")
+            window.tell(
+                "Choose a rule or an object first; what it does in this trial is then expected of it."
+            )
             return
         if not new:
             window.tell(f"That is expected already: {expectation_sentence(wanted[0])}.")

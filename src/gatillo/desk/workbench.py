@@ -8,6 +8,7 @@ from typing import Literal
 
 from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
 
+from gatillo.catalogue.choices import known_names
 from gatillo.desk.file_guard import FileGuard
 from gatillo.desk.history import History
 from gatillo.desk.replay import Replayed, Replayer, Watch
@@ -31,7 +32,7 @@ LIVE_CHUNK = 15
 SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
 
 
-ThingSort = Literal["kind", "place", "trial", "section", "level"]
+ThingSort = Literal["kind", "place", "trial", "section", "message", "timer", "item", "level"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,12 +62,12 @@ def _thing_within(thing: Thing | None, level: Level) -> Thing | None:
     if thing is None or thing.sort == "level":
         return thing
     names = {
-        "kind": {k.name for k in level.kinds},
-        "place": {p.name for p in level.places},
-        "trial": {t.name for t in level.trials},
-        "section": {e.name for e in level.order if isinstance(e, Section)},
-    }[thing.sort]
-    return thing if thing.name in names else None
+        "kind": lambda: [k.name for k in level.kinds],
+        "place": lambda: [p.name for p in level.places],
+        "trial": lambda: [t.name for t in level.trials],
+        "section": lambda: [e.name for e in level.order if isinstance(e, Section)],
+    }.get(thing.sort, lambda: known_names(level, thing.sort))
+    return thing if thing.name in names() else None
 
 
 class Workbench(QObject):

@@ -137,6 +137,22 @@ def move_line(level: Level, rule_id: int, part: Part, line: int, by: int) -> tup
     return (change_lines(level, rule_id, part, change), to) if to != line else (level, line)
 
 
+def carry_line(
+    level: Level, rule_id: int, part: Part, line: int, to_rule: int, to_part: Part, to_line: int
+) -> Level:
+    """Carry a line before line `to_line` of a part, in its own rule or another.
+
+    Actions go between do and else; else raises ValueError where the parts are not of one sort.
+    """
+    if part != to_part and not {part, to_part} <= {"do", "else"}:
+        raise ValueError(f"a line of “{part}” cannot stand under “{to_part}”")
+    clause = clauses_of(rule_of(level, rule_id), part)[line]
+    if rule_id == to_rule and part == to_part and line < to_line:
+        # its own place is free by then
+        to_line -= 1
+    return add_line(delete_line(level, rule_id, part, line), to_rule, to_part, clause, to_line)
+
+
 def group_lines(level: Level, rule_id: int, line: int, group: str) -> Level:
     """Put a condition into a new group, or into the group that stands right above it."""
     lines = clauses_of(rule_of(level, rule_id), "if")

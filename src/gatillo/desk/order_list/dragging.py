@@ -8,9 +8,11 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 
+from gatillo.catalogue.sentence import sentence
 from gatillo.desk.order_list.measures import HEADER, ROW
-from gatillo.desk.order_list.rows import Word
+from gatillo.desk.order_list.rows import Row, Word
 from gatillo.level import rule_edits
+from gatillo.level.edits import Part, clauses_of
 
 if TYPE_CHECKING:
     from gatillo.desk.order_list.view import OrderView
@@ -48,7 +50,7 @@ class Dragging:
         self.bench = view.bench
         self.held: Held | None = None
         self.drop_at: int | None = None
-        """Before which row the rule that is carried would be put."""
+        """Before which row the rule or line that is carried would be put."""
 
     def hold(self, word: Word, x: float) -> bool:
         """Begin to drag a number sideways; False where there is no plain number."""
@@ -84,22 +86,47 @@ class Dragging:
         return drop is not None or (held is not None and held.moved)
 
     def carry(self, y: float) -> None:
-        """Carry the current rule to a height: `drop_at` is the row before which it would stand."""
+        """Carry the current rule or line to a height: `drop_at` is the row before which it would stand."""
         bar = self.view.verticalScrollBar()
         if y < HEADER + 12:
             bar.setValue(bar.value() - ROW // 2)
         elif y > self.view.viewport().height() - 12:
             bar.setValue(bar.value() + ROW // 2)
         at = int((y - HEADER + bar.value() + ROW / 2) // ROW)
-        for row in range(max(0, at), len(self.view.rows)):
-            if self.view.rows[row].sort in ("rule", "section", "new"):
-                self.drop_at = row
+        row = self.view.current_row()
+        if row is not None and row.sort == "line":
+            self.drop_at = self._place_for_line(row, at)
+            return
+        for place in range(max(0, at), len(self.view.rows)):
+            if self.view.rows[place].sort in ("rule", "section", "new"):
+                self.drop_at = place
                 return
         self.drop_at = None
 
+    def _place_for_line(self, row: Row, at: int) -> int | None:
+        """The row before which a carried line may be put: a line of its sort, or the end of such lines."""
+        for place in (at, at + 1, at - 1):
+            if 0 <= place < len(self.view.rows) and self._target(row, place) is not None:
+                return place
+        return None
+
+    def _target(self, row: Row, at: int) -> tuple[int, Part, int] | None:
+        """Rule, part and line before which a line would stand if it were put before a row."""
+        here, above = self.view.rows[at], self.view.rows[at - 1] if at else None
+        if here.rule is not None and _of_one_sort(row, here):
+            assert here.part is not None
+            return here.rule.id, here.part, here.line
+        if above is not None and above.rule is not None and _of_one_sort(row, above):
+            assert above.part is not None
+            return above.rule.id, above.part, above.line + 1
+        return None
+
     def _drop(self, at: int) -> None:
-        """Put the current rule before a row."""
+        """Put the current rule or line before a row."""
         row, target = self.view.current_row(), self.view.rows[at]
+        if row is not None and row.sort == "line":
+            self._drop_line(row, at)
+            return
         if row is None or row.rule is None or target.rule is row.rule:
             return
         rule = row.rule
@@ -121,3 +148,19 @@ class Dragging:
             level = rule_edits.put_rule(self.bench.level, rule.id, before=None, section=section)
         self.bench.edit(level, f"move “{rule.name}”")
         self.view.show_rule(rule.id)
+
+    def _drop_line(self, row: Row, at: int) -> None:
+        target = self._target(row, at)
+        assert row.rule is not None and row.part is not None
+        if target is None:
+            return
+        words = sentence(clauses_of(row.rule, row.part)[row.line])
+        level = rule_edits.carry_line(self.bench.level, row.rule.id, row.part, row.line, *target)
+        self.bench.edit(level, f"move “{words}”")
+
+
+def _of_one_sort(line: Row, other: Row) -> bool:
+    """Whether two rows are lines of a rule's own that may change places."""
+    if other.sort != "line" or other.within or other.part is None or line.part is None:
+        return False
+    return line.part == other.part or {line.part, other.part} <= {"do", "else"}

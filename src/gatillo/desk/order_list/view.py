@@ -386,6 +386,9 @@ class OrderView(QAbstractScrollArea):
             if point.x() < 38:
                 self._drag = "rule"
                 return
+        if row.sort == "line" and not row.within and point.x() < LINE_X:
+            self._drag = "rule"
+            return
         if row.sort == "new":
             self.writing.new_rule()
             return

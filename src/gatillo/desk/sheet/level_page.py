@@ -7,9 +7,11 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
+from gatillo.catalogue.choices import known_names
 from gatillo.desk.level_view.object_painter import blank_picture, kind_picture, place_picture
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.variable_fields import variable_fields
+from gatillo.desk.sheet.word_page import WORD_SORTS
 from gatillo.desk.theme import theme
 from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level import thing_edits
@@ -94,7 +96,7 @@ def index_page(bench: Workbench, column: QVBoxLayout) -> None:
     search = QLineEdit()
     search.setObjectName("index-search")
     search.setAccessibleName("Search the level")
-    search.setPlaceholderText("find in this level: a kind, an object, a place, a rule, a trial")
+    search.setPlaceholderText("find in this level: a kind, an object, a place, a rule, a message")
     found = _Index(bench)
     search.textChanged.connect(found.show_matching)
     search.returnPressed.connect(found.choose_first)
@@ -138,6 +140,9 @@ class _Index(QListWidget):
             self._add(
                 wanted, trial.name, f"trial, {trial.length:g} s", Selection(thing=Thing("trial", trial.name))
             )
+        for sort in WORD_SORTS:
+            for name in known_names(level, sort):
+                self._add(wanted, name, sort, Selection(thing=Thing(sort, name)))
         if wanted:
             for thing in level.objects:
                 self._add(wanted, thing.name, f"one {thing.kind}", Selection(frozenset({thing.id})))

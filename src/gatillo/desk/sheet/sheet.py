@@ -14,8 +14,9 @@ from gatillo.desk.sheet.object_page import object_page
 from gatillo.desk.sheet.place_page import place_page
 from gatillo.desk.sheet.rule_page import rule_page, section_page
 from gatillo.desk.sheet.trial_page import trial_page
+from gatillo.desk.sheet.word_page import WORD_SORTS, word_page
 from gatillo.desk.theme import text_font
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.workbench import ThingSort, Workbench
 from gatillo.level.model import Section
 from gatillo.level.roles import all_rules
 
@@ -130,7 +131,7 @@ class Sheet(QScrollArea):
             index_page(bench, column)
             self._tell = lambda: words.firing_html(bench) + words.level_html(bench)
 
-    def _thing(self, column: QVBoxLayout, sort: str, name: str) -> None:
+    def _thing(self, column: QVBoxLayout, sort: ThingSort, name: str) -> None:
         bench, level = self.bench, self.bench.level
         self.title.setText(name or level.name)
         if sort == "kind":
@@ -144,6 +145,8 @@ class Sheet(QScrollArea):
             section_page(
                 bench, column, next(e for e in level.order if isinstance(e, Section) and e.name == name)
             )
+        elif sort in WORD_SORTS:
+            word_page(bench, column, sort, name)
         else:
             level_page(bench, column)
 

@@ -1,0 +1,69 @@
+"""The sheet of a name that only rules bring about: a message, a timer or an item."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QVBoxLayout
+
+from gatillo.catalogue.choices import known_names
+from gatillo.catalogue.entry import CATALOGUE
+from gatillo.catalogue.renaming import uses
+from gatillo.catalogue.sentence import sentence
+from gatillo.desk.sheet.form import Form
+from gatillo.desk.sheet.naming_field import take_name
+from gatillo.desk.workbench import Selection, ThingSort, Workbench
+from gatillo.level.edits import clauses_of
+from gatillo.level.model import Clause, Rule
+from gatillo.level.roles import all_rules
+from gatillo.sim.lines import PARTS
+
+WORD_SORTS: tuple[ThingSort, ...] = ("message", "timer", "item")
+_WHAT = {
+    "message": "A message is heard by every rule that listens, in the tick after it was sent.",
+    "timer": "A timer runs in seconds from where a rule starts it; there is one of each name.",
+    "item": "An item is held in numbers, by each object for itself; rules give and take it.",
+}
+
+
+def word_page(bench: Workbench, column: QVBoxLayout, sort: ThingSort, name: str) -> None:
+    """Its name, carried through the level; and each line that speaks of it, one click away."""
+    form = Form(bench, column, sort)
+    taken = [n for n in known_names(bench.level, sort) if n != name]
+    form.text("name", "name", name, lambda text: take_name(bench, sort, name, text, taken))
+    form.words(_WHAT[sort])
+    form.heading("Spoken of in")
+    rules = {rule.id: (position + 1, rule) for position, _, rule in all_rules(bench.level)}
+    for use in uses(bench.level, sort, name):
+        if use.rule_id is None:
+            form.words(use.where[0].upper() + use.where[1:])
+            continue
+        number, rule = rules[use.rule_id]
+        for part, line, clause in _lines_with(rule, sort, name):
+            words = f"{number}  {part} {sentence(clause)}"
+            button = form.button(
+                words,
+                f"use-{rule.id}-{part}-{line}",
+                lambda r=rule.id: bench.select(Selection(rule=r)),
+                tip=f"Go to the rule “{rule.name}”",
+            )
+            button.setCursor(Qt.CursorShape.PointingHandCursor)
+            form.buttons(button)
+
+
+def _lines_with(rule: Rule, sort: ThingSort, name: str) -> list[tuple[str, int, Clause]]:
+    def speaks(clause: Clause) -> bool:
+        entry = CATALOGUE.get(clause.use)
+        slots = entry.slots if entry is not None else {}
+        named = any(
+            slots[slot].type == sort and text.strip() == name
+            for slot, text in clause.slots.items()
+            if slot in slots
+        )
+        return named or any(speaks(inner) for inner in clause.of)
+
+    return [
+        (part, line, clause)
+        for part in PARTS
+        for line, clause in enumerate(clauses_of(rule, part))
+        if speaks(clause)
+    ]
