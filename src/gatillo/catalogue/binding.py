@@ -54,6 +54,7 @@ class WhereArgument:
 
     point: Callable[[Frame], tuple[Any, Any]]
     roles: tuple[str, ...] = ()
+    area: Area | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -180,7 +181,9 @@ def _where(index: Index, text: str, first_call: int) -> WhereArgument:
         return WhereArgument(lambda f: point)
     if isinstance(place, Area):
         area = place
-        return WhereArgument(lambda f: random_point(area, f.draw(first_call), f.draw(first_call + 1)))
+        return WhereArgument(
+            lambda f: random_point(area, f.draw(first_call), f.draw(first_call + 1)), area=area
+        )
     role = index.role_tokens.get(name)
     if role is not None:
         return WhereArgument(lambda f: (f.property(name, "x"), f.property(name, "y")), (name,))
@@ -196,6 +199,7 @@ def names_for(index: Index, type: str) -> list[str]:
     """What a level has for slots that name one of its things."""
     of_type: dict[str, Callable[[], Iterable[str]]] = {
         "area": lambda: index.areas,
+        "route": lambda: index.routes,
         "rule": lambda: index.rule_names,
         "section": lambda: index.section_names,
         "topic": lambda: index.topics,
@@ -231,7 +235,7 @@ def _word(index: Index, slot: Slot, text: str) -> str:
             raise FormulaError(
                 f"there is no kind called “{text}”{did_you_mean(text, index.kinds)}", 0, len(text)
             )
-    elif slot.type in ("area", "rule", "section", "topic", "clip", "entry", "behaviour", "setting"):
+    elif slot.type in ("area", "route", "rule", "section", "topic", "clip", "entry", "behaviour", "setting"):
         known = names_for(index, slot.type)
         if text not in known:
             raise FormulaError(

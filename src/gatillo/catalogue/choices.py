@@ -83,6 +83,6 @@ def choices(index: Index, slot: Slot, here: Iterable[str] = ()) -> list[str]:
     }
     if slot.type in found:
         return found[slot.type]()
-    if slot.type in ("area", "rule", "section", "topic", "clip", "behaviour", "entry", "setting"):
+    if slot.type in ("area", "route", "rule", "section", "topic", "clip", "behaviour", "entry", "setting"):
         return names_for(index, slot.type)
     return []

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Hashable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 SlotType = Literal[
@@ -36,7 +36,11 @@ SlotType = Literal[
     "behaviour",
     "setting",
     "clip",
+    "route",
 ]
+Phase = Literal["first", "urge", "motion", "follow", "contact"]
+"""`first` may keep an object from what else it does; `urge` adds to what drives it; `motion` gives velocities; `follow` acts on where all have
+come to; `contact` on what stands where for good in this tick."""
 Group = Literal["occasion", "condition", "pick", "action", "behaviour"]
 
 HINTS: dict[SlotType, str] = {
@@ -67,6 +71,7 @@ HINTS: dict[SlotType, str] = {
     "behaviour": "a behaviour that some kind has",
     "setting": "a number among a behaviour's settings, such as steer by keys: speed",
     "clip": "a recorded motion",
+    "route": "a route of the level",
     "per": "all matches, or a role: then one is kept for each of its objects",
 }
 
@@ -124,8 +129,14 @@ class Entry:
     """For an occasion that comes in tick after tick for as long as something goes on."""
     holds: Literal["", "conditions", "actions"] = ""
     """Whether it holds lines of its own: a group of conditions, a repeat."""
-    phase: Literal["motion", "contact"] = "motion"
+    phase: Phase = "motion"
     """For a behaviour: when in a tick it acts."""
+    keeps: dict[str, float] = field(default_factory=dict)
+    """For a behaviour: numbers that each object keeps for it from tick to tick, and what they start with."""
+    drives: bool = False
+    """For a behaviour: whether it gives a velocity that ends with it."""
+    wants: str = ""
+    """For a behaviour: another one without which it does nothing."""
 
     def parts(self) -> list[tuple[str, str | None]]:
         """The sentence as (plain text, None) and ("", slot name) pieces, in order."""
@@ -215,13 +226,22 @@ def action(
 
 
 def behaviour(
-    sentence: str, help: str, *, phase: Literal["motion", "contact"] = "motion", **slots: Slot
+    sentence: str,
+    help: str,
+    *,
+    phase: Phase = "motion",
+    keeps: dict[str, float] | None = None,
+    drives: bool = False,
+    wants: str = "",
+    **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare a behaviour. `compute(motion, rows, **settings)` acts once a tick on all who have it.
 
     In the phase “contact” it is given what stands where for good in this tick (`Presence`).
     """
-    return _declare("behaviour", sentence, help, slots, phase=phase)
+    return _declare(
+        "behaviour", sentence, help, slots, phase=phase, keeps=keeps or {}, drives=drives, wants=wants
+    )
 
 
 # Slots by type, for declarations that read like the sentence they belong to.

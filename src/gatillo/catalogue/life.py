@@ -2,8 +2,22 @@
 
 import numpy as np
 
-from gatillo.catalogue.entry import action, number, role, slot
-from gatillo.catalogue.surroundings import Deed, Numbers, Rows, Where
+from gatillo.catalogue.entry import action, behaviour, number, role, seconds, slot
+from gatillo.catalogue.surroundings import Deed, Motion, Numbers, Rows, Where
+
+
+@behaviour(
+    "live {time} s",
+    "Leaves the level when its time is over, counted while this is on.",
+    keeps={"lived": 0.0},
+    time=seconds("3", "from when it is created, or from the start"),
+)
+def life_span(motion: Motion, rows: Rows, time: np.ndarray) -> None:
+    lived = motion.recall("lived") + motion.dt
+    motion.keep("lived", lived)
+    over = lived >= time - 1e-9
+    if over.any():
+        motion.remove(rows[over])
 
 
 @action(

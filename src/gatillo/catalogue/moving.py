@@ -37,7 +37,8 @@ def turn_by(deed: Deed, who: Rows, angle: Numbers) -> None:
     deed.rotate(who, angle)
 
 
-_EASING = choice("at constant speed", "easing in", "easing out", "easing in and out")
+EASINGS = ("at constant speed", "easing in", "easing out", "easing in and out")
+_EASING = choice(*EASINGS)
 
 
 @action(

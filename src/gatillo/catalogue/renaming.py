@@ -55,7 +55,7 @@ _FORMULAS = frozenset({"number", "seconds", "yes/no formula", "value"})
 _VARIABLES = frozenset({"variable", "number variable", "yes/no variable"})
 _NAMED_BY: dict[Sort, frozenset[str]] = {
     "kind": frozenset({"kind"}),
-    "place": frozenset({"area"}),
+    "place": frozenset({"area", "route"}),
     "tag": frozenset({"tag"}),
     "rule": frozenset({"rule"}),
     "section": frozenset({"section"}),

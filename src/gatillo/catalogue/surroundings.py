@@ -69,6 +69,11 @@ class Presence(Protocol):
     def offer(self, rows: Rows, terms: PromptTerms, hold: Numbers, reach: Numbers, rest: Numbers) -> None:
         """Let objects offer a prompt in this tick."""
 
+    def focus(
+        self, rows: Rows, on: Role, reach: Numbers, half_angle: Numbers, measure: str, ray_first: bool
+    ) -> None:
+        """Let each of these objects have one thing in its focus, or none."""
+
 
 class Asked(Protocol):
     """The world, as occasions and conditions see it."""
@@ -95,6 +100,15 @@ class Asked(Protocol):
 
     def clip_ended(self, clip: str, role: Role) -> Rows:
         """The role's objects on which a clip has ended in this tick."""
+
+    def arrived(self, what: str, role: Role) -> tuple[Rows, NDArray[np.int64]]:
+        """The role's objects that have arrived in this tick at their `goal`, a `stop` or an `end`; number of it."""
+
+    def focus_changes(self, what: str, a: Role, by: Role) -> tuple[Rows, Rows]:
+        """Rows of what has `gained` or `lost` focus in this tick, and of whose."""
+
+    def has_focus(self, a: Rows, by: Rows) -> NDArray[np.bool_]:
+        """Which rows a have the focus of their row by."""
 
     def recall(self, otherwise: Any) -> Any:
         """What this line kept in an earlier tick."""
@@ -259,6 +273,12 @@ class Deed(Protocol):
     def set_setting(self, rows: Rows, setting: str, value: Numbers) -> None:
         """Change a number among a behaviour's settings, written `behaviour: setting`."""
 
+    def set_physical(self, rows: Rows, name: str, value: Numbers) -> None:
+        """Set `gravity`, `friction` or `bounce` of objects."""
+
+    def walk(self, rows: Rows, route: str, how: str, speed: Numbers, leg_time: Numbers, easing: str) -> None:
+        """Send objects along a route, by a speed or by a time for each leg."""
+
     def play(self, rows: Rows, clip: str, how: str, speed: Numbers, own_axes: bool) -> None:
         """Play a clip on objects `once`, `in a loop` or `there and back`."""
 
@@ -315,12 +335,105 @@ class Motion(Protocol):
     """The world, as a behaviour sees it in the Motion phase."""
 
     dt: float
+    time: float
+    """Seconds since the level started, at the end of this tick."""
 
     def key_state(self, key: str) -> tuple[bool, bool, bool]:
         """(pressed in this tick, held, released in this tick)."""
 
+    def place(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """x and y of rows."""
+
+    def velocity(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Velocity of rows, in units a second."""
+
+    def facing(self, rows: Rows) -> NDArray[np.float64]:
+        """Which way rows face, in degrees."""
+
+    def grounded(self, rows: Rows) -> NDArray[np.bool_]:
+        """Which rows rested on something at the end of the tick before."""
+
+    def pointer(self) -> tuple[float, float]:
+        """Where the pointer is."""
+
+    def ids(self, rows: Rows) -> NDArray[np.int64]:
+        """Ids of rows."""
+
+    def rows_of(self, role: Role) -> Rows:
+        """Rows of all objects a role can stand for."""
+
+    def nearest(self, rows: Rows, role: Role) -> Rows:
+        """For each row the nearest other object a role can stand for (or the one referred to), -1 for none."""
+
+    def near(self, rows: Rows, role: Role, reach: float) -> tuple[NDArray[np.int64], Rows]:
+        """Pairs (position in `rows`, row) of a role's other objects within a reach, in that order."""
+
+    def point(self, rows: Rows, where: Where) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """A point for each row: of a spot, the nearest object, the pointer, or its own in an area."""
+
+    def anywhere(
+        self, rows: Rows, area: str, turn: Numbers
+    ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """A point in an area for each row, another for each turn."""
+
+    def recall(self, name: str) -> NDArray[np.float64]:
+        """What those who have this behaviour keep for it."""
+
+    def keep(self, name: str, value: Numbers) -> None:
+        """Let those who have this behaviour keep a number for it."""
+
+    def heard_at(self, message: str) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """x and y of who sent a message that is heard in this tick."""
+
+    def under_pointer(self, front_only: bool) -> Rows:
+        """Rows under the pointer of those that can be dragged, front-most first."""
+
+    def carrier_of(self, rows: Rows) -> NDArray[np.int64]:
+        """Id of what each row is attached to, 0 for nothing."""
+
+    def carries_something(self, carrier: int) -> bool:
+        """Whether an object (by id) carries something in front of it."""
+
     def rotate(self, rows: Rows, by: Numbers) -> None:
         """Turn objects by degrees."""
 
+    def face(self, rows: Rows, angle: Numbers) -> None:
+        """Let objects face a direction, in degrees."""
+
     def go(self, rows: Rows, speed: Numbers) -> None:
         """Give objects a velocity along the way they face, in units a second; negative goes back."""
+
+    def move(self, rows: Rows, vx: Numbers, vy: Numbers | None) -> None:
+        """Give objects a velocity, in units a second; with None for one of them that stays as it is."""
+
+    def put(self, rows: Rows, x: Numbers, y: Numbers) -> None:
+        """Put objects at points, without a velocity."""
+
+    def leap(self, rows: Rows, speed: Numbers) -> None:
+        """Give objects an upward speed, in units a second."""
+
+    def urge(self, rows: Rows, wish_x: Numbers, wish_y: Numbers, weight: Numbers) -> None:
+        """Add a wish to go some way to what drives flocking objects: direction times weight, and the weight."""
+
+    def urged(self, rows: Rows) -> tuple[Numbers, Numbers, Numbers]:
+        """The sum of those wishes so far in this tick, and of their weights."""
+
+    def arrive(self, rows: Rows, what: str, number: Numbers = 0) -> None:
+        """Note that objects have come to their `goal`, a `stop` of their route (by number) or its `end`."""
+
+    def walk(
+        self, rows: Rows, route: str, how: str, faces: bool, speed: Numbers, leg_time: Numbers, easing: str
+    ) -> None:
+        """Let objects walk a route, by a speed or, where it is above 0, by a time for each leg."""
+
+    def fall(self, rows: Rows, gravity: Numbers, bounce: Numbers, slowing: Numbers) -> None:
+        """Let objects fall, spring back, and lose a part of their speed in a second."""
+
+    def carry(self, row: int, carrier: int, ahead: float, lag: float) -> None:
+        """Let an object be carried ahead of another."""
+
+    def let_go(self, rows: Rows) -> None:
+        """Let objects go that are carried."""
+
+    def remove(self, rows: Rows) -> None:
+        """Take objects out of the level."""

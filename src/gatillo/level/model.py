@@ -105,6 +105,11 @@ class Kind(Doc, frozen=True):
     glyph: str = ""
     drawn_facing: float = 0.0
     contact: Contact = "sensed"
+    mass: float = 1.0
+    bounce: float = 0.0
+    """Of the speed at which it hits something, the part that is left: 0 none, 1 all."""
+    friction: float = 0.0
+    """The part of its sliding speed that it loses in a tenth of a second: 0 none, 1 all."""
     depth: float = 0.0
     tags: tuple[str, ...] = ()
     variables: tuple[Variable, ...] = ()
@@ -130,6 +135,8 @@ class Object(Doc, frozen=True):
     shown: bool = True
     tags: tuple[str, ...] = ()
     values: dict[str, Value] = {}
+    settings: dict[str, float | bool] = {}
+    """Its own settings of its kind's behaviours: `chase: speed` a number, `chase` whether it is on."""
     attached: str = ""
     """The object it is attached to from the start, by name."""
     group: str = ""
@@ -339,6 +346,8 @@ class Settings(Doc, frozen=True):
     rate: int = 60
     width: float = 800.0
     height: float = 500.0
+    gravity: float = 0.0
+    """Pulls movable objects down, in units a second per second; 0 for a view from above."""
     most_objects: int = 20_000
     most_creations: int = 2_000
     most_messages: int = 10_000

@@ -21,6 +21,7 @@ from gatillo.level.model import (
     Object,
     Place,
     Reference,
+    Route,
     Rule,
     Section,
     Trial,
@@ -113,6 +114,10 @@ class Index:
     @cached_property
     def areas(self) -> dict[str, Area]:
         return {name: place for name, place in self.places.items() if isinstance(place, Area)}
+
+    @cached_property
+    def routes(self) -> dict[str, Route]:
+        return {name: place for name, place in self.places.items() if isinstance(place, Route)}
 
     @cached_property
     def rule_names(self) -> dict[str, int]:

@@ -14,6 +14,7 @@ from gatillo.level.roles import Role
 from gatillo.sim.bodies import on_column
 from gatillo.sim.clips import clip_ended
 from gatillo.sim.contact import contact_candidates
+from gatillo.sim.focus import focus_changes, has_focus
 from gatillo.sim.matching import View
 from gatillo.sim.prompts import are_offered, told
 from gatillo.sim.rays import clear_views, first_hits
@@ -131,6 +132,23 @@ class Asking:
         kinds = {b.kind for b in world.program.behaviours if b.entry.name == name}
         on: Yes = world.variables[on_column(name)][rows]
         return np.isin(world.kind[rows], list(kinds)) & on
+
+    def arrived(self, what: str, role: Role) -> tuple[Rows, Ids]:
+        found = [(i, number) for kind, i, number in self.world.arrivals if kind == what]
+        if not found:
+            return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
+        ids, numbers = (np.array(part, dtype=np.int64) for part in zip(*found, strict=True))
+        rows = self.world.rows_of_ids(ids)
+        there = rows >= 0
+        there[there] = self.world.member(role)[rows[there]]
+        order = np.lexsort((numbers[there], rows[there]))
+        return rows[there][order], numbers[there][order]
+
+    def focus_changes(self, what: str, a: Role, by: Role) -> tuple[Rows, Rows]:
+        return focus_changes(self.world, what, a, by)
+
+    def has_focus(self, a: Rows, by: Rows) -> Yes:
+        return has_focus(self.world, a, by)
 
     def clip_ended(self, clip: str, role: Role) -> Rows:
         return clip_ended(self.world, clip, role)

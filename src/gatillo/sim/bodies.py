@@ -18,6 +18,10 @@ class Behaviour:
     words: dict[str, Any]
     columns: dict[str, str]
     starts: dict[str, float]
+    keeps: dict[str, str]
+    """By name: the columns in which objects keep numbers for it."""
+    identity: int
+    """What its random draws are keyed by."""
 
     @property
     def on(self) -> str:
@@ -30,9 +34,36 @@ def on_column(behaviour: str) -> str:
     return f"{behaviour}.on"
 
 
+def kept_column(behaviour: str, name: str) -> str:
+    """The column of a number that objects keep for a behaviour; no setting can be called so."""
+    return f"{behaviour}.~{name}"
+
+
 def setting_column(behaviour: str, setting: str) -> str:
     """The column of a number among a behaviour's settings."""
     return f"{behaviour}.{setting}"
+
+
+WALK: dict[str, str] = {
+    name: f"walk.~{name}"
+    for name in (
+        "going",
+        "sent",
+        "route",
+        "stop",
+        "way",
+        "how",
+        "rest",
+        "speed",
+        "leg_time",
+        "easing",
+        "from_x",
+        "from_y",
+        "gone",
+        "faces",
+    )
+}
+"""Columns of what an object keeps that walks a route."""
 
 
 @dataclass(frozen=True, slots=True)

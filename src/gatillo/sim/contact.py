@@ -1,4 +1,4 @@
-"""The Contact phase: which objects' shapes meet, and pushing solids apart.
+"""The Contact phase: which objects' shapes meet.
 
 Candidate pairs come from a grid, exact tests from closest points and separating axes (Ericson,
 Real-Time Collision Detection, 2005, ch. 4.4 and 5.1). Only pairs of kinds that a running rule asks
@@ -337,73 +337,6 @@ def _two_boxes(
 
 _SEPARATE = (_two_boxes, _box_and_disc, _disc_and_box, _two_discs)
 """By shape of the pair: i a box and j a box, box and disc, disc and box, two discs."""
-
-
-def push_apart(world: World) -> None:
-    """Move movable objects out of fixed ones, and movable ones apart, half each."""
-    movers = world.rows_where("movable", world.program.movable)
-    if not len(movers):
-        return
-    movers = movers[world.moved[movers]]
-    if not len(movers):
-        return
-    others = world.rows_where("solid", world.program.solid)
-    # a push can lead into the next wall: a few rounds settle corners
-    for _ in range(4):
-        i, j = near_pairs(world, movers, others)
-        if not len(i):
-            return
-        gap, nx, ny = separation(world, i, j)
-        deep = gap < -1e-9
-        if not deep.any():
-            return
-        # in an order that depends on the objects alone: sums of floats depend on it
-        order = deep.nonzero()[0]
-        order = order[np.lexsort((j[order], i[order]))]
-        i, j, gap, nx, ny = i[order], j[order], gap[order], nx[order], ny[order]
-        share = np.where(world.program.solids[world.kind[j]] == 2, 1.0, 0.5)
-        np.add.at(world.x, i, gap * share * nx)
-        np.add.at(world.y, i, gap * share * ny)
-        into = np.maximum(world.vx[i] * nx + world.vy[i] * ny, 0.0)
-        np.add.at(world.vx, i, -into * nx)
-        np.add.at(world.vy, i, -into * ny)
-        world.touch_rows(i)
-
-
-def part_rows(world: World, rows: Rows, gap: float) -> None:
-    """Move objects apart, half each, until none comes nearer to another than the gap (or 8 rounds are over)."""
-    for _ in range(8):
-        i, j = _pairs_within(world, rows, gap)
-        if not len(i):
-            return
-        space, nx, ny = separation(world, i, j)
-        near = space < gap - 1e-9
-        if not near.any():
-            return
-        i, j, push = i[near], j[near], (gap - space[near]) / 2
-        np.add.at(world.x, i, -push * nx[near])
-        np.add.at(world.y, i, -push * ny[near])
-        np.add.at(world.x, j, push * nx[near])
-        np.add.at(world.y, j, push * ny[near])
-        world.touch_rows(rows)
-
-
-def _pairs_within(world: World, rows: Rows, gap: float) -> tuple[Rows, Rows]:
-    """Each pair of rows once whose upright boxes come within a gap, in the order of their ages."""
-    half_width, half_height = world.reach()
-    wide, high = half_width[rows] + gap / 2 + SKIN, half_height[rows] + gap / 2 + SKIN
-    order = np.argsort(world.x[rows] - wide, kind="stable")
-    left, right = (world.x[rows] - wide)[order], (world.x[rows] + wide)[order]
-    # sweep along x: those that begin before this one ends
-    ends = np.searchsorted(left, right, side="right")
-    counts = np.maximum(ends - np.arange(len(rows)) - 1, 0)
-    i = np.repeat(np.arange(len(rows)), counts)
-    j = i + 1 + np.arange(int(counts.sum())) - np.repeat(np.cumsum(counts) - counts, counts)
-    a, b = order[i], order[j]
-    near = np.abs(world.y[rows[a]] - world.y[rows[b]]) <= high[a] + high[b]
-    one, other = np.minimum(rows[a[near]], rows[b[near]]), np.maximum(rows[a[near]], rows[b[near]])
-    by_age = np.lexsort((other, one))
-    return one[by_age], other[by_age]
 
 
 def contact_candidates(world: World, state: str, a: Role, b: Role) -> Candidates:

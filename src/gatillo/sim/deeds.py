@@ -9,16 +9,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.binding import WhereArgument
+from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.surroundings import Numbers, Rows, Target
 from gatillo.formula.functions import half_open_degrees, spread
 from gatillo.level.naming import token
-from gatillo.sim.bodies import on_column, setting_column
+from gatillo.sim.bodies import WALK, on_column, setting_column
 from gatillo.sim.clips import not_playing
-from gatillo.sim.contact import part_rows
 from gatillo.sim.guided import without
 from gatillo.sim.lines import Step
 from gatillo.sim.matching import Matches, View
+from gatillo.sim.solids import part_rows
 from gatillo.sim.trace import Did, Recorder
+from gatillo.sim.walking import ENDED, set_out
 from gatillo.sim.world import Playing, Tween, World
 
 
@@ -161,6 +163,11 @@ class Deeds:
     def halt(self, rows: Rows) -> None:
         self.world.tweens = without(self.world.tweens, self.world.id[rows])
         self.world.playing = not_playing(self.world.playing, self.world.id[rows])
+        if self.world.program.walking:
+            going = self.world.variables[WALK["going"]]
+            # one that walks by a behaviour goes on with it; one that was sent stands
+            stands = (going[rows] > 0) & (self.world.variables[WALK["sent"]][rows] == 1)
+            going[rows[stands]] = ENDED
 
     def play(self, rows: Rows, clip: str, how: str, speed: Numbers, own_axes: bool) -> None:
         world = self.world
@@ -184,6 +191,12 @@ class Deeds:
         if column is not None:
             before = column[rows]
             column[rows] = on
+            entry = CATALOGUE[token(behaviour)]
+            if entry.drives and not on:
+                ended = rows[before]
+                self.world.vx[ended] = self.world.vy[ended] = 0.0
+            elif entry.name == "fall_and_bounce" and not on:
+                self._as_its_kind(rows[before])
             self._moved(rows, behaviour, before, column[rows])
 
     def set_setting(self, rows: Rows, setting: str, value: Numbers) -> None:
@@ -192,6 +205,21 @@ class Deeds:
         before = column[rows]
         column[rows] = value
         self._moved(rows, setting, before, column[rows])
+
+    def _as_its_kind(self, rows: Rows) -> None:
+        """What falls and springs back by a behaviour does so by its kind again."""
+        world, kinds = self.world, self.world.kind[rows]
+        world.gravity[rows], world.bounce[rows] = world.program.gravities[kinds], world.program.bounces[kinds]
+
+    def set_physical(self, rows: Rows, name: str, value: Numbers) -> None:
+        column = getattr(self.world, name)
+        before = column[rows]
+        column[rows] = value
+        self._moved(rows, name, before, column[rows])
+
+    def walk(self, rows: Rows, route: str, how: str, speed: Numbers, leg_time: Numbers, easing: str) -> None:
+        self.halt(rows)
+        set_out(self.world, rows, route, how, True, speed, leg_time, easing, sent=True)
 
     def part(self, rows: Rows, gap: Numbers) -> None:
         part_rows(self.world, np.unique(rows), float(np.max(gap)))

@@ -14,6 +14,7 @@ from gatillo.sim.world import World
 _ALL_PAIRS_UP_TO = 20_000
 _AT_ONCE = 2_000_000
 _FARTHEST_CELL = 1e9
+_MOST_NEAR = 20_000_000
 
 
 def within_reach(
@@ -57,3 +58,57 @@ def _together(found: list[tuple[NDArray[np.int64], Rows]], most: int) -> tuple[N
     nothing = np.zeros(0, dtype=np.int64)
     at = np.concatenate([nothing, *(f[0] for f in found)])[:most]
     return at, np.concatenate([nothing, *(f[1] for f in found)])[:most]
+
+
+def nearest_rows(world: World, rows: Rows, among: Rows) -> Rows:
+    """For each row the nearest other one of `among`, the older of two equally near; -1 where there is none."""
+    found = np.full(len(rows), -1, dtype=np.int64)
+    if not len(among) or not len(rows):
+        return found
+    if len(among) == 1:
+        found[rows != among[0]] = among[0]
+        return found
+    if len(rows) * len(among) <= _ALL_PAIRS_UP_TO:
+        away = np.hypot(
+            world.x[among][None, :] - world.x[rows][:, None], world.y[among][None, :] - world.y[rows][:, None]
+        )
+        away[rows[:, None] == among[None, :]] = np.inf
+        at = np.argmin(away, axis=1)
+        there = np.isfinite(away[np.arange(len(rows)), at])
+        found[there] = among[at[there]]
+        return found
+    # half a second to import: only where it is used
+    from scipy.spatial import cKDTree
+
+    # the two nearest: one of them may be the object itself
+    points = np.column_stack((world.x[among], world.y[among]))
+    _, at = cKDTree(points).query(np.column_stack((world.x[rows], world.y[rows])), k=2)
+    first, second = among[at[:, 0]], among[np.minimum(at[:, 1], len(among) - 1)]
+    found[:] = np.where(first == rows, second, first)
+    return found
+
+
+def near_rows(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDArray[np.int64], Rows]:
+    """Pairs (position in `rows`, row of `among`) whose middles lie within one reach, never of an object with itself.
+
+    Their order depends on where all stand and on nothing else: sums over them come out the same in every run.
+    """
+    if len(rows) * len(among) <= _ALL_PAIRS_UP_TO:
+        at, others, _ = within_reach(world, rows, among, reach, _MOST_NEAR)
+        other = rows[at] != others
+        return at[other], others[other]
+    # half a second to import: only where it is used
+    from scipy.spatial import cKDTree
+
+    tree = cKDTree(np.column_stack((world.x[rows], world.y[rows])))
+    if rows is among or np.array_equal(rows, among):
+        pairs = tree.query_pairs(reach, output_type="ndarray")
+        at, to = np.concatenate((pairs[:, 0], pairs[:, 1])), np.concatenate((pairs[:, 1], pairs[:, 0]))
+    else:
+        found = tree.sparse_distance_matrix(
+            cKDTree(np.column_stack((world.x[among], world.y[among]))), reach, output_type="coo_matrix"
+        )
+        at, to = found.row.astype(np.int64), found.col.astype(np.int64)
+        other = rows[at] != among[to]
+        at, to = at[other], to[other]
+    return at, among[to]

@@ -15,6 +15,7 @@ from gatillo.catalogue.binding import (
     Bound,
     RoleArgument,
     VariableArgument,
+    WhereArgument,
     Word,
     bind,
 )
@@ -22,9 +23,10 @@ from gatillo.formula.compiling import Formula, column_key, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
 from gatillo.level.model import Clause, Level, Readout, Reference, Rule, Section, Value
-from gatillo.level.naming import token
+from gatillo.level.naming import did_you_mean, spoken, token
 from gatillo.level.roles import Index, all_rules, type_of
-from gatillo.sim.bodies import Behaviour, geometry_of, setting_column
+from gatillo.sim.bodies import WALK, Behaviour, geometry_of, kept_column, setting_column
+from gatillo.sim.chance import identity
 from gatillo.sim.lines import PARTS, Alarm, Part, Step, Turn, every_step, make_step, moved, steps_of
 from gatillo.sim.remembering import depends_on, pose_of
 
@@ -102,6 +104,7 @@ class Program:
         self.kinds = level.kinds
         self.kind_number = {kind.name: at for at, kind in enumerate(level.kinds)}
         self.geometry = tuple(geometry_of(kind) for kind in level.kinds)
+        self._acting: dict[str, tuple[Behaviour, ...]] = {}
         self.sensed_by: dict[str, np.ndarray] = {}
         """By kinds that move: which kinds' contacts with them are asked for; filled as runs ask."""
         self.names = {o.id: o.name for o in level.objects}
@@ -114,6 +117,7 @@ class Program:
         self.kind_tokens = tuple(token(kind.name) for kind in level.kinds)
         self.readouts = self._readouts()
         self.behaviours = self._behaviours()
+        self.own_settings = self._own_settings()
         self.alarms: list[Alarm] = []
         self.always: tuple[int, ...] = ()
         self.wakes: dict[Hashable, tuple[int, ...]] = {}
@@ -312,8 +316,8 @@ class Program:
 
     @cached_property
     def prompting(self) -> tuple[tuple[int, Behaviour], ...]:
-        """The behaviours that act in the Contact phase, with their numbers."""
-        return tuple((n, b) for n, b in enumerate(self.behaviours) if b.entry.phase == "contact")
+        """The prompts, with their numbers among the behaviours."""
+        return tuple((n, b) for n, b in enumerate(self.behaviours) if b.entry.name == "prompt")
 
     @cached_property
     def poses_asked(self) -> dict[int, str]:
@@ -375,6 +379,37 @@ class Program:
         return np.array([{"movable": 1, "fixed": 2}.get(k.contact, 0) for k in self.kinds], dtype=np.int8)
 
     @cached_property
+    def masses(self) -> np.ndarray:
+        """By kind: mass, in any unit, as long as it is the same for all."""
+        return np.array([k.mass for k in self.kinds], dtype=np.float64)
+
+    @cached_property
+    def bounces(self) -> np.ndarray:
+        """By kind: the part of its speed that is left after hitting something."""
+        return np.array([k.bounce for k in self.kinds], dtype=np.float64)
+
+    @cached_property
+    def frictions(self) -> np.ndarray:
+        """By kind: the part of its sliding speed that it loses in a tenth of a second."""
+        return np.array([k.friction for k in self.kinds], dtype=np.float64)
+
+    @cached_property
+    def least_half(self) -> float:
+        """The smallest half width of any movable kind, in level units, at scale 1 (halved for smaller ones)."""
+        halves = [
+            g.radius if g.round else min(g.half_width, g.half_height)
+            for g, k in zip(self.geometry, self.kinds, strict=True)
+            if k.contact == "movable"
+        ]
+        return min(halves, default=0.0) / 2
+
+    @cached_property
+    def gravities(self) -> np.ndarray:
+        """By kind: what pulls it down, in units a second per second; only movable kinds are pulled."""
+        pull = self.level.settings.gravity
+        return np.array([pull if k.contact == "movable" else 0.0 for k in self.kinds], dtype=np.float64)
+
+    @cached_property
     def drawn_facing(self) -> np.ndarray:
         """By kind: which way its picture looks at angle 0, in degrees."""
         return np.array([k.drawn_facing for k in self.kinds], dtype=np.float64)
@@ -434,7 +469,9 @@ class Program:
                         words[name] = argument.text
                     elif isinstance(argument, RoleArgument):
                         words[name] = argument.role
-                    elif isinstance(argument, Formula) and bound.entry.slots[name].type == "text":
+                    elif isinstance(argument, WhereArgument) or (
+                        isinstance(argument, Formula) and bound.entry.slots[name].type == "text"
+                    ):
                         words[name] = argument
                     elif isinstance(argument, Formula) and isinstance(argument.constant, float):
                         columns[name] = setting_column(bound.entry.name, name)
@@ -442,8 +479,67 @@ class Program:
                     else:
                         message = f"{name} must be a plain number here"
                         self.problems.append(Problem(-1, kind.name, "behaviour", line, name, message))
-                found.append(Behaviour(at, bound.entry, words, columns, starts))
+                keeps = {name: kept_column(bound.entry.name, name) for name in bound.entry.keeps}
+                starts.update({keeps[name]: value for name, value in bound.entry.keeps.items()})
+                who = identity("behaviour", kind.name, bound.entry.name)
+                found.append(Behaviour(at, bound.entry, words, columns, starts, keeps, who))
+                if bound.entry.wants and bound.entry.wants not in {c.use for c in kind.behaviours}:
+                    message = (
+                        f"it does nothing without “{spoken(bound.entry.wants)}”; give {kind.name} that too"
+                    )
+                    self.problems.append(Problem(-1, kind.name, "behaviour", line, "", message))
         return tuple(found)
+
+    def _own_settings(self) -> dict[int, dict[str, float | bool]]:
+        """By object id: the columns of its own settings, with what they start with."""
+        found: dict[int, dict[str, float | bool]] = {}
+        for thing in self.level.objects:
+            mine = [b for b in self.behaviours if b.kind == self.kind_number[thing.kind]]
+            known: dict[str, tuple[str, type]] = {}
+            for behaviour in mine:
+                said = spoken(behaviour.entry.name)
+                known[said] = behaviour.on, bool
+                known.update({f"{said}: {n}": (column, float) for n, column in behaviour.columns.items()})
+            for name, value in thing.settings.items():
+                column, wanted = known.get(name, ("", bool))
+                if not column:
+                    message = f"{thing.kind} has no setting “{name}”{did_you_mean(name, known)}"
+                    self.problems.append(Problem(-1, thing.name, "settings", 0, "", message))
+                elif isinstance(value, bool) != (wanted is bool):
+                    message = f"“{name}” must be {'yes or no' if wanted is bool else 'a number'}"
+                    self.problems.append(Problem(-1, thing.name, "settings", 0, "", message))
+                else:
+                    found.setdefault(thing.id, {})[column] = value
+        return found
+
+    def acting(self, phase: str) -> tuple[Behaviour, ...]:
+        """The behaviours that act in a phase of the tick."""
+        found = self._acting.get(phase)
+        if found is None:
+            found = self._acting[phase] = tuple(b for b in self.behaviours if b.entry.phase == phase)
+        return found
+
+    @cached_property
+    def physical(self) -> bool:
+        """Whether anything can fall, slide to a stop or spring back."""
+        return bool(
+            self.level.settings.gravity
+            or any(k.contact == "movable" and (k.friction or k.bounce or k.mass != 1.0) for k in self.kinds)
+            or any(b.entry.name == "fall_and_bounce" for b in self.behaviours)
+            or any(
+                step.entry.subject == "falling"
+                for turn in self.turns
+                if turn.runs
+                for step in every_step(turn)
+            )
+        )
+
+    @cached_property
+    def walking(self) -> bool:
+        """Whether anything can walk a route."""
+        return any(b.entry.subject == "walking" for b in self.behaviours) or any(
+            step.entry.subject == "walking" for turn in self.turns if turn.runs for step in every_step(turn)
+        )
 
     @cached_property
     def columns(self) -> dict[str, type]:
@@ -460,8 +556,10 @@ class Program:
             for v in kind.variables
         }
         for behaviour in self.behaviours:
-            found.update(dict.fromkeys(behaviour.columns.values(), np.float64))
+            found.update(dict.fromkeys([*behaviour.columns.values(), *behaviour.keeps.values()], np.float64))
             found[behaviour.on] = np.bool_
+        if self.walking:
+            found.update(dict.fromkeys(WALK.values(), np.float64))
         return found
 
     def plain(self, value: Value) -> Plain:

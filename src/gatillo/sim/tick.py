@@ -4,12 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from gatillo.catalogue.surroundings import Numbers, Rows
-from gatillo.formula.functions import half_open_degrees
-from gatillo.sim.bodies import Behaviour
-from gatillo.sim.clips import follow_clips
-from gatillo.sim.contact import push_apart, settle_contacts
-from gatillo.sim.guided import follow_carriers, follow_tweens
+from gatillo.sim.contact import settle_contacts
+from gatillo.sim.focus import Looking, settle_focus
+from gatillo.sim.motion import behaving, move_all
 from gatillo.sim.presence import settle_areas, settle_under
 from gatillo.sim.program import Program
 from gatillo.sim.prompts import settle_prompts
@@ -21,33 +18,7 @@ from gatillo.sim.world import World
 _PACK_FROM = 32
 ANSWER_LASTS = 3.0
 """Seconds for which an answer in a conversation is shown."""
-FARTHEST = 1e12
-"""What flies off stops here, in level units: infinity never enters the level."""
 _NONE: frozenset[str] = frozenset()
-
-
-class Moving:
-    """The world as behaviours see it (the catalogue's Motion)."""
-
-    def __init__(self, world: World) -> None:
-        self.world = world
-        self.dt = world.dt
-
-    def key_state(self, key: str) -> tuple[bool, bool, bool]:
-        return key in self.world.pressed, key in self.world.held, key in self.world.released
-
-    def rotate(self, rows: Rows, by: Numbers) -> None:
-        self.world.angle[rows] = half_open_degrees(self.world.angle[rows] + by)
-        self.world.turned(rows)
-
-    def go(self, rows: Rows, speed: Numbers) -> None:
-        world = self.world
-        if not np.any(speed):
-            world.vx[rows] = world.vy[rows] = 0.0
-            return
-        facing = np.radians(world.values_of(rows, "facing"))
-        world.vx[rows] = speed * np.cos(facing)
-        world.vy[rows] = speed * np.sin(facing)
 
 
 def run_tick(
@@ -66,7 +37,7 @@ def run_tick(
     turns = Turns(program, world, recorder, stop_at)
     try:
         turns.resume()
-        _motion(program, world)
+        move_all(program, world, recorder)
         settle_areas(world)
         settle_under(world)
         _prompts(program, world)
@@ -110,37 +81,16 @@ def _keys(world: World, events: KeyEvents | None) -> None:
         world.held = world.held - (world.released - world.pressed)
 
 
-def _motion(program: Program, world: World) -> None:
-    motion = Moving(world)
-    for behaviour in program.behaviours:
-        if behaviour.entry.phase != "motion":
-            continue
-        rows = behaving(world, behaviour)
-        if len(rows):
-            settings = {name: world.variables[column][rows] for name, column in behaviour.columns.items()}
-            behaviour.entry.compute(motion, rows, **behaviour.words, **settings)
-    going = (((world.vx != 0) | (world.vy != 0)) & world.alive).nonzero()[0]
-    if len(going):
-        world.x[going] = np.clip(world.x[going] + world.vx[going] * world.dt, -FARTHEST, FARTHEST)
-        world.y[going] = np.clip(world.y[going] + world.vy[going] * world.dt, -FARTHEST, FARTHEST)
-        world.touch_rows(going)
-    follow_tweens(world)
-    follow_clips(world)
-    if world.any_moved:
-        push_apart(world)
-    follow_carriers(world)
-
-
 def _prompts(program: Program, world: World) -> None:
+    looking = program.acting("contact")
+    if looking:
+        focus = Looking(world)
+        for behaviour in looking:
+            if behaviour.entry.name == "focus":
+                focus.act(behaviour, behaving(world, behaviour))
+        settle_focus(world, focus.now)
     if program.prompting:
         settle_prompts(world, [(number, b, behaving(world, b)) for number, b in program.prompting])
-
-
-def behaving(world: World, behaviour: Behaviour) -> Rows:
-    """Rows of the objects that have a behaviour and have it switched on."""
-    rows = world.rows_of_kind(behaviour.kind)
-    on = world.variables[behaviour.on][rows]
-    return rows if on.all() else rows[on]
 
 
 def _rules(program: Program, world: World, turns: Turns) -> None:
@@ -162,6 +112,10 @@ def _rules(program: Program, world: World, turns: Turns) -> None:
         _wake(awake, wakes.get(("chosen", world.chosen), ()))
     for what in {event[0] for event in world.prompt_events}:
         _wake(awake, wakes.get(("prompt", what), ()))
+    for what in {event[0] for event in world.arrivals}:
+        _wake(awake, wakes.get(("arrives", what), ()))
+    if world.focus_events:
+        _wake(awake, wakes.get(("focus",), ()))
     for clip in {name for name, _ in world.clip_ends}:
         _wake(awake, wakes.get(("clip ends", clip), ()))
     if world.pointer_moved:

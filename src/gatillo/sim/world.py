@@ -67,6 +67,8 @@ class Bond:
     across: float
     turn: float
     lag: float
+    held: bool = False
+    """Carried in front of one who carries: it turns with the carrier's facing."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,6 +160,15 @@ class World:
         )
         self.vx = np.zeros(n)
         self.vy = np.zeros(n)
+        # how it answers to forces: of its kind, until a rule changes it
+        kinds = self.kind
+        self.mass = program.masses[kinds]
+        self.bounce = program.bounces[kinds]
+        self.friction = program.frictions[kinds]
+        self.gravity = program.gravities[kinds]
+        self.grounded = np.zeros(n, dtype=bool)
+        # where everything stood before it moved in this tick
+        self.before = self.x, self.y
         self.shown = np.array([o.shown for o in objects], dtype=bool)
         self.alive = np.ones(n, dtype=bool)
         self.died = np.zeros(n, dtype=np.int64)
@@ -176,6 +187,8 @@ class World:
                 key = column_key(token(name), type_of(value))
                 if key in self.variables:
                     self.variables[key][row] = program.plain(value)
+            for column_name, own in program.own_settings.get(thing.id, {}).items():
+                self.variables[column_name][row] = own
         self.tags: dict[str, NDArray[np.bool_]] = {
             tag: np.array(
                 [
@@ -214,6 +227,11 @@ class World:
         self._attach_from_start(objects)
         self.playing: tuple[Playing, ...] = ()
         self.clip_ends: tuple[tuple[str, int], ...] = ()
+        # who arrived where in this tick: what (goal, stop, end), id, number of the stop
+        self.arrivals: tuple[tuple[str, int, int], ...] = ()
+        # by id of who looks: the id of what has its focus, and what changed in this tick
+        self.focus: dict[int, int] = {}
+        self.focus_events: tuple[tuple[str, int, int], ...] = ()
         # prompts: offered now, whose key is held (by answerer and key), resting until (s), what happened
         self.offers: tuple[Offer, ...] = ()
         self.answering: dict[tuple[int, str], Answering] = {}
@@ -278,6 +296,13 @@ class World:
             self.id.item(carrier), along, across, self.angle.item(row) - self.angle.item(carrier), lag
         )
 
+    def held_ahead(self, row: int, carrier: int, ahead: float, lag: float) -> Bond:
+        """The bond of an object that is carried so far ahead of where its carrier faces."""
+        facing = math.radians(float(self.program.drawn_facing[self.kind[carrier]]))
+        along, across = ahead * math.cos(facing), ahead * math.sin(facing)
+        turn = self.angle.item(row) - self.angle.item(carrier)
+        return Bond(self.id.item(carrier), along, across, turn, lag, held=True)
+
     COLUMNS = (
         "id",
         "kind",
@@ -288,6 +313,11 @@ class World:
         "depth",
         "vx",
         "vy",
+        "mass",
+        "bounce",
+        "friction",
+        "gravity",
+        "grounded",
         "shown",
         "alive",
         "died",
@@ -316,6 +346,7 @@ class World:
             "colours",
             "switched",
             "fired_at",
+            "focus",
             "notes",
             "sent_from",
             "heard_from",
@@ -490,6 +521,11 @@ class World:
             "depth": np.full(n, template.depth),
             "vx": np.zeros(n),
             "vy": np.zeros(n),
+            "mass": np.full(n, self.program.masses[kind]),
+            "bounce": np.full(n, self.program.bounces[kind]),
+            "friction": np.full(n, self.program.frictions[kind]),
+            "gravity": np.full(n, self.program.gravities[kind]),
+            "grounded": np.zeros(n, dtype=bool),
             "shown": np.ones(n, dtype=bool),
             "alive": np.ones(n, dtype=bool),
             "died": np.zeros(n, dtype=np.int64),
@@ -530,6 +566,7 @@ class World:
         parts.append(str((sorted(self.items.items()), sorted(self.timers.items()), sorted(self.bonds))))
         parts.append(str((self.playing, self.offers, sorted(self.answering.items()), self.menu)))
         parts.append(str((sorted(self.prompt_rests.items()), self.prompt_events)))
+        parts.append(str((self.arrivals, sorted(self.focus.items()), self.focus_events)))
         live = self.alive
         arrays = [getattr(self, name)[live] for name in self.COLUMNS]
         arrays += [self.variables[name][live] for name in sorted(self.variables)]

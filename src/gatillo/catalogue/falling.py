@@ -1,0 +1,52 @@
+"""Entries about falling, springing back and sliding to a stop."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.entry import action, behaviour, number, role
+from gatillo.catalogue.surroundings import Deed, Motion, Numbers, Rows
+
+Floats = NDArray[np.float64]
+
+
+@behaviour(
+    "fall and bounce: gravity {gravity}, bounce {bounce}, losing {slowing} of its speed a second",
+    "Has a gravity of its own instead of the level's, springs back from solid things, and slows down as it goes.",
+    gravity=number("600", "units a second per second, downward"),
+    bounce=number("0.5", "of the speed at which it hits, the part that is left: 0 to 1"),
+    slowing=number("0", "the part of its speed that it loses in a second: 0 to 1"),
+)
+def fall_and_bounce(motion: Motion, rows: Rows, gravity: Floats, bounce: Floats, slowing: Floats) -> None:
+    motion.fall(rows, gravity, np.clip(bounce, 0.0, 1.0), np.clip(slowing, 0.0, 1.0))
+
+
+@action(
+    "set the gravity of {who} to {gravity}",
+    "What pulls it down from now on, in units a second per second; 0 lets it float.",
+    who=role(),
+    gravity=number("600", "units a second per second, downward"),
+)
+def set_gravity(deed: Deed, who: Rows, gravity: Numbers) -> None:
+    deed.set_physical(who, "gravity", gravity)
+
+
+@action(
+    "set the friction of {who} to {friction}",
+    "The part of its sliding speed that it loses in a tenth of a second: 0 slides on for ever, 1 stops at once.",
+    who=role(),
+    friction=number("0.2", "0 to 1"),
+)
+def set_friction(deed: Deed, who: Rows, friction: Numbers) -> None:
+    deed.set_physical(who, "friction", np.clip(friction, 0.0, 1.0))
+
+
+@action(
+    "set the bounce of {who} to {bounce}",
+    "Of the speed at which it hits something, the part that is left: 0 none, 1 all.",
+    who=role(),
+    bounce=number("0.5", "0 to 1"),
+)
+def set_bounce(deed: Deed, who: Rows, bounce: Numbers) -> None:
+    deed.set_physical(who, "bounce", np.clip(bounce, 0.0, 1.0))

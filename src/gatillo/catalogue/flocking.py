@@ -1,0 +1,182 @@
+"""Flocking: many that move as one, each by what is near it.
+
+Reynolds, Flocks, herds, and schools: a distributed behavioral model, SIGGRAPH 1987; Steering behaviors for
+autonomous characters, GDC 1999. Each urge steers from the present velocity toward a wanted one at top speed;
+their weighted sum is cut to the top acceleration.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.entry import behaviour, choice, number, role
+from gatillo.catalogue.steering import FACES, KEEPS_FACING
+from gatillo.catalogue.surroundings import Motion, Rows
+from gatillo.level.roles import Role
+
+Floats = NDArray[np.float64]
+
+REACTION = 4.0
+"""An urge of weight 1 alone changes the velocity to what it wants by this part of the difference in a second."""
+ONWARD = 0.5
+"""Weight of the urge to go on at top speed."""
+SLOW = 1.0
+"""Below this speed, in units a second, an object keeps facing as it did."""
+
+
+@behaviour(
+    "flock with {others}: keep {apart} apart, weight {apart_weight}; go their way within {aligned}, weight "
+    "{aligned_weight}; gather within {together}, weight {together_weight}; top speed {speed}, "
+    "top acceleration {acceleration}, {facing}",
+    "Keeps its distance from those near it, goes the way they go, and stays with them. Alone it goes straight on. "
+    "“be drawn” and “keep away” add to what drives it.",
+    drives=True,
+    others=role("with whom"),
+    apart=number("24", "units"),
+    apart_weight=number("1.5"),
+    aligned=number("60", "units"),
+    aligned_weight=number("1"),
+    together=number("60", "units"),
+    together_weight=number("1"),
+    speed=number("90", "units a second"),
+    acceleration=number("240", "units a second per second"),
+    facing=choice(FACES, KEEPS_FACING),
+)
+def flock(
+    motion: Motion,
+    rows: Rows,
+    others: Role,
+    apart: Floats,
+    apart_weight: Floats,
+    aligned: Floats,
+    aligned_weight: Floats,
+    together: Floats,
+    together_weight: Floats,
+    speed: Floats,
+    acceleration: Floats,
+    facing: str,
+) -> None:
+    n = len(rows)
+    vx, vy = motion.velocity(rows)
+    top = np.maximum(speed, 0.0)
+    # every urge is a wish for top speed some way, less the present velocity, by its weight
+    wish_x, wish_y, wishes = motion.urged(rows)
+    reach = float(max(apart.max(), aligned.max(), together.max(), 0.0))
+    at, near = motion.near(rows, others, reach)
+    if len(at):
+        x, y = motion.place(rows)
+        other_x, other_y = motion.place(near)
+        dx, dy = other_x - x[at], other_y - y[at]
+        away = np.sqrt(dx * dx + dy * dy)
+        away[away < 1e-9] = 1e-9
+        # every neighbour counts the more the nearer it is, and nothing at the edge of the range: without jumps
+        # the path hardly depends on the tick rate
+        count = _nearness(away, apart, at) / away
+        to_x, to_y = _sums(at, -count * dx, n), _sums(at, -count * dy, n)
+        wish_x, wish_y, wishes = _wish(wish_x, wish_y, wishes, to_x, to_y, 1.0, apart_weight)
+        count = _nearness(away, aligned, at)
+        other_vx, other_vy = motion.velocity(near)
+        many = _sums(at, count, n)
+        share = aligned_weight * np.minimum(many, 1.0)
+        part = np.divide(share, many * np.maximum(top, 1e-9), out=np.zeros(n), where=many > 0)
+        wish_x = wish_x + part * _sums(at, count * other_vx, n)
+        wish_y = wish_y + part * _sums(at, count * other_vy, n)
+        wishes = wishes + share
+        count = _nearness(away, together, at)
+        many = np.maximum(_sums(at, count, n), 1.0)
+        to_x, to_y = _sums(at, count * dx, n) / many, _sums(at, count * dy, n) / many
+        half = np.maximum(together, 1e-9) / 2
+        wish_x, wish_y, wishes = _wish(wish_x, wish_y, wishes, to_x, to_y, half, together_weight)
+    # each keeps going the way it goes, at top speed; what stands waits to be moved
+    wish_x, wish_y, wishes = _wish(wish_x, wish_y, wishes, vx, vy, SLOW, np.full(n, ONWARD))
+    ax, ay = REACTION * (wish_x * top - wishes * vx), REACTION * (wish_y * top - wishes * vy)
+    ax, ay = _cut(ax, ay, np.maximum(acceleration, 0.0))
+    vx, vy = _cut(vx + ax * motion.dt, vy + ay * motion.dt, top)
+    motion.move(rows, vx, vy)
+    if facing == FACES:
+        goes = np.hypot(vx, vy) > SLOW
+        if goes.any():
+            motion.face(rows[goes], np.degrees(np.arctan2(vy[goes], vx[goes])))
+
+
+def _nearness(away: Floats, reach: Floats, at: NDArray[np.int64]) -> Floats:
+    """1 for a neighbour at the same place, 0 for one at the edge of the range and beyond."""
+    if np.all(reach == reach[0]):
+        near: Floats = np.maximum(1.0 - away / reach[0], 0.0) if reach[0] > 0 else np.zeros(len(away))
+        return near
+    return np.maximum(1.0 - away / np.maximum(reach, 1e-9)[at], 0.0)
+
+
+def _sums(at: NDArray[np.int64], values: Floats, n: int) -> Floats:
+    """Sums over the neighbours of each."""
+    return np.asarray(np.bincount(at, values, n), dtype=np.float64)
+
+
+def _wish(
+    wish_x: Floats | float,
+    wish_y: Floats | float,
+    wishes: Floats | float,
+    to_x: Floats,
+    to_y: Floats,
+    full: Floats | float,
+    weight: Floats,
+) -> tuple[Floats, Floats, Floats]:
+    """Add the wish to go along a vector; one shorter than `full` counts the less."""
+    long = np.sqrt(to_x * to_x + to_y * to_y)
+    strength = weight * np.minimum(long / full, 1.0)
+    part = np.divide(strength, long, out=np.zeros(len(long)), where=long > 1e-12)
+    return wish_x + part * to_x, wish_y + part * to_y, wishes + strength
+
+
+def _cut(x: Floats | float, y: Floats | float, most: Floats) -> tuple[Floats, Floats]:
+    """A vector, no longer than the most."""
+    long = np.sqrt(x * x + y * y)
+    part = np.minimum(1.0, most / np.maximum(long, 1e-12))
+    return x * part, y * part
+
+
+@behaviour(
+    "be drawn to {target} within {radius}, weight {weight}",
+    "One that flocks makes for the nearest of those meant, where one is near enough.",
+    phase="urge",
+    wants="flock",
+    target=role("to what"),
+    radius=number("400", "units"),
+    weight=number("1"),
+)
+def be_drawn(motion: Motion, rows: Rows, target: Role, radius: Floats, weight: Floats) -> None:
+    _toward(motion, rows, target, radius, weight, 1.0)
+
+
+@behaviour(
+    "keep away from {target} within {radius}, weight {weight}",
+    "One that flocks turns away from the nearest of those meant, the more the nearer it is.",
+    phase="urge",
+    wants="flock",
+    target=role("from what"),
+    radius=number("110", "units"),
+    weight=number("3"),
+)
+def keep_away(motion: Motion, rows: Rows, target: Role, radius: Floats, weight: Floats) -> None:
+    _toward(motion, rows, target, radius, weight, -1.0)
+
+
+def _toward(motion: Motion, rows: Rows, target: Role, radius: Floats, weight: Floats, way: float) -> None:
+    found = motion.nearest(rows, target)
+    there = found >= 0
+    if not there.any():
+        return
+    some, to = rows[there], found[there]
+    x, y = motion.place(some)
+    to_x, to_y = motion.place(to)
+    dx, dy = way * (to_x - x), way * (to_y - y)
+    away = np.hypot(dx, dy)
+    near = (away < radius[there]) & (away > 0)
+    if not near.any():
+        return
+    # what is to be kept away from pushes the more the nearer it is; what draws draws the same from everywhere
+    strength = np.maximum(radius[there] / np.maximum(away, 1e-6) - 1.0, 0.0) if way < 0 else 1.0
+    wish = weight[there] * strength * near
+    part = np.divide(wish, away, out=np.zeros(len(some)), where=near)
+    motion.urge(some, part * dx, part * dy, wish)

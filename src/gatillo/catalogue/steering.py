@@ -1,0 +1,94 @@
+"""Behaviours that steer by the keyboard."""
+
+import numpy as np
+
+from gatillo.catalogue.entry import behaviour, choice, key, number
+from gatillo.catalogue.surroundings import Motion, Rows
+
+FACES = "facing the way it goes"
+KEEPS_FACING = "keeping its facing"
+
+
+@behaviour(
+    "steer by keys: {forward} ahead, {back} back, {left} and {right} turn; speed {speed}, turning {turning}",
+    "Turn and go: ahead and back along the way it faces. Speed in units a second, turning in degrees a second.",
+    drives=True,
+    forward=key("Up"),
+    back=key("Down"),
+    left=key("Left"),
+    right=key("Right"),
+    speed=number("120", "units a second"),
+    turning=number("180", "degrees a second"),
+)
+def steer_by_keys(
+    motion: Motion,
+    rows: Rows,
+    forward: str,
+    back: str,
+    left: str,
+    right: str,
+    speed: np.ndarray,
+    turning: np.ndarray,
+) -> None:
+    turn = motion.key_state(left)[1] - motion.key_state(right)[1]
+    ahead = motion.key_state(forward)[1] - motion.key_state(back)[1]
+    if turn:
+        motion.rotate(rows, turn * turning * motion.dt)
+    motion.go(rows, ahead * speed)
+
+
+@behaviour(
+    "steer in eight directions: {up}, {down}, {left}, {right}; speed {speed}, {facing}",
+    "Goes the way of the keys along the level's axes; two keys together go aslant, at the same speed.",
+    drives=True,
+    up=key("Up"),
+    down=key("Down"),
+    left=key("Left"),
+    right=key("Right"),
+    speed=number("120", "units a second"),
+    facing=choice(FACES, KEEPS_FACING),
+)
+def steer_eight_ways(
+    motion: Motion, rows: Rows, up: str, down: str, left: str, right: str, speed: np.ndarray, facing: str
+) -> None:
+    dx = motion.key_state(right)[1] - motion.key_state(left)[1]
+    dy = motion.key_state(up)[1] - motion.key_state(down)[1]
+    if not dx and not dy:
+        motion.move(rows, 0.0, 0.0)
+        return
+    # two keys are no faster than one
+    part = 1.0 / np.hypot(dx, dy)
+    motion.move(rows, dx * part * speed, dy * part * speed)
+    if facing == FACES:
+        motion.face(rows, float(np.degrees(np.arctan2(dy, dx))))
+
+
+@behaviour(
+    "run and jump: {left} and {right} run, {jump} jumps; speed {speed}, jump {take_off}, {facing}",
+    "For a view from the side: runs sideways, and jumps when it stands on something solid. "
+    "Its kind must be movable and the level have gravity, or it have “fall and bounce”.",
+    drives=True,
+    left=key("Left"),
+    right=key("Right"),
+    jump=key("Space"),
+    speed=number("120", "units a second"),
+    take_off=number("260", "units a second upward, at the start of the jump"),
+    facing=choice(FACES, KEEPS_FACING),
+)
+def run_and_jump(
+    motion: Motion,
+    rows: Rows,
+    left: str,
+    right: str,
+    jump: str,
+    speed: np.ndarray,
+    take_off: np.ndarray,
+    facing: str,
+) -> None:
+    dx = motion.key_state(right)[1] - motion.key_state(left)[1]
+    motion.move(rows, dx * speed, None)
+    if dx and facing == FACES:
+        motion.face(rows, 0.0 if dx > 0 else 180.0)
+    if motion.key_state(jump)[0]:
+        stands = motion.grounded(rows)
+        motion.leap(rows[stands], take_off[stands])

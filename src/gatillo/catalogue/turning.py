@@ -1,0 +1,87 @@
+"""Behaviours that turn and circle, and the one that keeps an eye on something."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.entry import behaviour, choice, number, role, slot
+from gatillo.catalogue.surroundings import Motion, Rows, Where
+from gatillo.level.roles import Role
+
+Floats = NDArray[np.float64]
+
+EVENLY = "evenly spread"
+_AXES = ("in the plane", "flipping over its height", "flipping over its width")
+
+
+@behaviour(
+    "circle around {centre} at {radius}, {speed}° a second, from {start}°, {spread}",
+    "Stands on a circle about the nearest of those meant and goes round, counter-clockwise for a speed above 0. "
+    "Spread evenly, those of its kind on one circle keep the same angle between them, however many there are.",
+    keeps={"turned": 0.0},
+    centre=role("about what"),
+    radius=number("80", "units"),
+    speed=number("60", "degrees a second, counter-clockwise"),
+    start=number("0", "degrees, where it begins"),
+    spread=choice(EVENLY, "each from its own angle"),
+)
+def circle_around(
+    motion: Motion, rows: Rows, centre: Role, radius: Floats, speed: Floats, start: Floats, spread: str
+) -> None:
+    found = motion.nearest(rows, centre)
+    there = found >= 0
+    turned = motion.recall("turned") + speed * motion.dt
+    motion.keep("turned", np.mod(turned, 360.0))
+    angle = turned + start
+    if spread == EVENLY:
+        # the place of each among those about the same centre, by age
+        order = np.argsort(found, kind="stable")
+        centres, first, counts = np.unique(found[order], return_index=True, return_counts=True)
+        rank = np.empty(len(rows))
+        rank[order] = np.arange(len(rows)) - np.repeat(first, counts)
+        angle = angle + 360.0 * rank / counts[np.searchsorted(centres, found)]
+    rows, found = rows[there], found[there]
+    x, y = motion.place(found)
+    turn = np.radians(angle[there])
+    motion.put(rows, x + radius[there] * np.cos(turn), y + radius[there] * np.sin(turn))
+
+
+@behaviour(
+    "spin by {speed}° a second {about}",
+    "Turns in the plane, or flips over an axis that lies in it, which is drawn as getting narrow and wide again.",
+    keeps={"flip": 0.0},
+    speed=number("90", "degrees a second, counter-clockwise"),
+    about=choice(*_AXES),
+)
+def spin(motion: Motion, rows: Rows, speed: Floats, about: str) -> None:
+    if about == _AXES[0]:
+        if speed.any():
+            motion.rotate(rows, speed * motion.dt)
+        return
+    turned = motion.recall("flip") + speed * motion.dt
+    # kept in (-180, 180], as angles are
+    motion.keep("flip", -(np.mod(-turned + 180.0, 360.0) - 180.0))
+
+
+@behaviour(
+    "keep facing {target}, turning at most {speed}° a second",
+    "Turns the shorter way to face a place, the nearest object meant, or the pointer; never past it.",
+    phase="follow",
+    target=slot("where"),
+    speed=number("360", "degrees a second"),
+)
+def keep_facing(motion: Motion, rows: Rows, target: Where, speed: Floats) -> None:
+    x, y = motion.place(rows)
+    to_x, to_y = motion.point(rows, target)
+    dx, dy = to_x - x, to_y - y
+    # standing on it there is no direction: it keeps its own
+    some = (dx != 0) | (dy != 0)
+    if not some.any():
+        return
+    wanted = np.degrees(np.arctan2(dy[some], dx[some]))
+    now = motion.facing(rows[some])
+    turn = np.mod(wanted - now + 180.0, 360.0) - 180.0
+    most = np.maximum(speed[some], 0.0) * motion.dt
+    reached = np.abs(turn) <= most
+    motion.face(rows[some], np.where(reached, wanted, now + np.clip(turn, -most, most)))

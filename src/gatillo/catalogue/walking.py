@@ -1,0 +1,98 @@
+"""Entries about routes: walking them, being sent along them, arriving at their stops."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.entry import action, behaviour, choice, number, occasion, role, seconds, slot
+from gatillo.catalogue.moving import EASINGS
+from gatillo.catalogue.steering import FACES, KEEPS_FACING
+from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Motion, Numbers, Rows
+from gatillo.level.roles import Role
+
+_HOW = choice("in a loop", "once", "there and back")
+_EASING = choice(*EASINGS)
+
+
+@behaviour(
+    "walk the route {route} at {speed}, {how}, {facing}",
+    "Walks from where it stands to the first stop and on, resting at each stop for the pause that the stop has.",
+    drives=True,
+    route=slot("route"),
+    speed=number("60", "units a second"),
+    how=_HOW,
+    facing=choice(FACES, KEEPS_FACING),
+)
+def walk_route(
+    motion: Motion, rows: Rows, route: str, speed: NDArray[np.float64], how: str, facing: str
+) -> None:
+    motion.walk(rows, route, how, facing == FACES, speed, 0.0, EASINGS[0])
+
+
+@behaviour(
+    "ride the route {route}, {time} s for each leg, {easing}, {how}, {facing}",
+    "Takes the same time from each stop to the next, however far it is, and can ease in and out of each.",
+    drives=True,
+    route=slot("route"),
+    time=seconds("2", "for each leg"),
+    easing=_EASING,
+    how=_HOW,
+    facing=choice(KEEPS_FACING, FACES),
+)
+def walk_route_timed(
+    motion: Motion, rows: Rows, route: str, time: NDArray[np.float64], easing: str, how: str, facing: str
+) -> None:
+    motion.walk(rows, route, how, facing == FACES, 0.0, np.maximum(time, 1e-6), easing)
+
+
+@action(
+    "send {who} along {route} at {speed}, {how}",
+    "It walks the route from where it stands, and no other way until it has come to its end.",
+    one_shot=True,
+    who=role(),
+    route=slot("route"),
+    speed=number("60", "units a second"),
+    how=choice("once", "in a loop", "there and back"),
+)
+def send_along(deed: Deed, who: Rows, route: str, speed: Numbers, how: str) -> None:
+    deed.walk(who, route, how, speed, 0.0, EASINGS[0])
+
+
+@action(
+    "send {who} along {route}, {time} s for each leg, {easing}, {how}",
+    "The same, by a time from each stop to the next.",
+    one_shot=True,
+    who=role(),
+    route=slot("route"),
+    time=seconds("2", "for each leg"),
+    easing=_EASING,
+    how=choice("once", "in a loop", "there and back"),
+)
+def send_along_timed(deed: Deed, who: Rows, route: str, time: Numbers, easing: str, how: str) -> None:
+    deed.walk(who, route, how, 0.0, np.maximum(time, 1e-6), easing)
+
+
+@occasion(
+    "{who} arrives at stop {stop} of its route",
+    "Once, each time it comes to that stop; 1 is the first. 0 means any stop.",
+    wakes=lambda who, stop: [("arrives", "stop")],
+    who=role(),
+    stop=number("0", "the number of the stop, 0 for any"),
+)
+def arrives_at_stop(world: Asked, who: Role, stop: float) -> Candidates:
+    rows, numbers = world.arrived("stop", who)
+    if stop:
+        rows = rows[numbers == round(stop)]
+    return Candidates(len(rows), {who.token: rows})
+
+
+@occasion(
+    "{who} comes to the end of its route",
+    "Once: at the last stop, or back at the first where it walks there and back.",
+    wakes=lambda who: [("arrives", "end")],
+    who=role(),
+)
+def arrives_at_end(world: Asked, who: Role) -> Candidates:
+    rows, _ = world.arrived("end", who)
+    return Candidates(len(rows), {who.token: rows})

@@ -1,0 +1,192 @@
+"""Walking routes: by speed or by a time for each leg, once, in a loop or there and back, with pauses.
+
+What is left of a tick on arriving is walked on with, so that the path is the same at every tick rate.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.moving import EASINGS
+from gatillo.catalogue.surroundings import Numbers, Rows
+from gatillo.sim.bodies import WALK
+from gatillo.sim.guided import eased
+from gatillo.sim.world import World
+
+HOWS = ("once", "in a loop", "there and back")
+WALKS, ENDS, ENDED = 1, 2, 3
+"""Of `going`: on its way; come to its end in the tick before; standing there."""
+MOST_LEGS = 16
+"""So many stops may be passed in one tick; the rest waits for the next."""
+
+Floats = NDArray[np.float64]
+
+
+def set_out(
+    world: World,
+    rows: Rows,
+    route: str,
+    how: str,
+    faces: bool,
+    speed: Numbers,
+    leg_time: Numbers,
+    easing: str,
+    *,
+    sent: bool,
+) -> None:
+    """Let objects walk a route from where they stand; those sent by a rule keep to that route.
+
+    `speed` in units a second counts where `leg_time` (seconds) is 0. One that walks this route already goes on.
+    """
+    keeps = {name: world.variables[column] for name, column in WALK.items()}
+    number = list(world.program.index.routes).index(route)
+    if sent:
+        begins = rows
+    else:
+        mine = keeps["sent"][rows] == 0
+        rows = rows[mine]
+        speed, leg_time = (_some(v, mine) for v in (speed, leg_time))
+        other = (keeps["route"][rows] != number) | (keeps["going"][rows] == 0)
+        begins = rows[other]
+    keeps["speed"][rows], keeps["leg_time"][rows] = speed, leg_time
+    keeps["how"][rows], keeps["faces"][rows] = HOWS.index(how), faces
+    keeps["easing"][rows] = EASINGS.index(easing)
+    if not len(begins):
+        return
+    keeps["route"][begins], keeps["sent"][begins] = number, sent
+    keeps["stop"][begins], keeps["way"][begins], keeps["rest"][begins] = 0, 1, 0
+    keeps["going"][begins] = WALKS
+    _leave(world, keeps, begins)
+
+
+def _some(value: Numbers, which: NDArray[np.bool_]) -> Numbers:
+    return value[which] if isinstance(value, np.ndarray) and value.ndim else value
+
+
+def _leave(world: World, keeps: dict[str, Floats], rows: Rows) -> None:
+    keeps["from_x"][rows], keeps["from_y"][rows], keeps["gone"][rows] = world.x[rows], world.y[rows], 0.0
+
+
+def walk_on(world: World, moving: Any) -> None:
+    """Give everyone who walks a route the velocity that takes it as far as it comes in this tick."""
+    keeps = {name: world.variables[column] for name, column in WALK.items()}
+    ends = ((keeps["going"] == ENDS) & world.alive).nonzero()[0]
+    if len(ends):
+        moving.move(ends, 0.0, 0.0)
+        keeps["going"][ends] = ENDED
+    walkers = ((keeps["going"] == WALKS) & world.alive).nonzero()[0]
+    busy = world.variables.get("look_into.~stage")
+    if busy is not None:
+        walkers = walkers[busy[walkers] == 0]
+    on = world.variables.get("walk_route.on"), world.variables.get("walk_route_timed.on")
+    for column in on:
+        if column is not None:
+            # switched off, it stands where it is; one that a rule has sent walks on
+            walkers = walkers[column[walkers] | (keeps["sent"][walkers] == 1) | ~_has(world, walkers, column)]
+    if not len(walkers):
+        return
+    routes = [
+        np.array([(s.x, s.y, s.pause) for s in r.stops], dtype=float).reshape(-1, 3)
+        for r in world.program.index.routes.values()
+    ]
+    for number in np.unique(keeps["route"][walkers]).astype(int).tolist():
+        rows = walkers[keeps["route"][walkers] == number]
+        if len(routes[number]):
+            _along(world, moving, keeps, rows, routes[number])
+        else:
+            # a route without stops leads nowhere: it stands
+            keeps["going"][rows] = ENDS
+
+
+def _has(world: World, rows: Rows, column: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    kinds = [b.kind for b in world.program.behaviours if world.variables[b.on] is column]
+    return np.isin(world.kind[rows], kinds)
+
+
+def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stops: Floats) -> None:
+    start_x, start_y = world.x[rows], world.y[rows]
+    x, y = start_x.copy(), start_y.copy()
+    left = np.full(len(rows), world.dt)
+    for _ in range(MOST_LEGS):
+        resting = np.minimum(keeps["rest"][rows], left)
+        keeps["rest"][rows] -= resting
+        left -= resting
+        going = (left > 1e-12) & (keeps["going"][rows] == WALKS)
+        if not going.any():
+            break
+        stop = keeps["stop"][rows].astype(int)
+        goal_x, goal_y = stops[stop, 0], stops[stop, 1]
+        timed = keeps["leg_time"][rows] > 0
+        away = np.hypot(goal_x - x, goal_y - y)
+        speed = np.maximum(keeps["speed"][rows], 0.0)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            need = np.where(
+                timed,
+                np.maximum(keeps["leg_time"][rows] - keeps["gone"][rows], 0.0),
+                np.where(away > 0, away / speed, 0.0),
+            )
+        step = np.where(going, np.minimum(need, left), 0.0)
+        keeps["gone"][rows] += step
+        arrives = going & (need <= left + 1e-9)
+        part = np.divide(step, need, out=np.zeros(len(rows)), where=need > 0)
+        fresh_x, fresh_y = x + (goal_x - x) * part, y + (goal_y - y) * part
+        if timed.any():
+            way = _eased(keeps, rows, timed)
+            fresh_x = np.where(timed, keeps["from_x"][rows] + (goal_x - keeps["from_x"][rows]) * way, fresh_x)
+            fresh_y = np.where(timed, keeps["from_y"][rows] + (goal_y - keeps["from_y"][rows]) * way, fresh_y)
+        x = np.where(arrives, goal_x, np.where(going, fresh_x, x))
+        y = np.where(arrives, goal_y, np.where(going, fresh_y, y))
+        left -= step
+        if not arrives.any():
+            break
+        _arrived(moving, keeps, rows[arrives], stop[arrives], stops, x[arrives], y[arrives])
+    vx, vy = (x - start_x) / world.dt, (y - start_y) / world.dt
+    moving.move(rows, vx, vy)
+    turns = (keeps["faces"][rows] == 1) & ((vx != 0) | (vy != 0))
+    if turns.any():
+        moving.face(rows[turns], np.degrees(np.arctan2(vy[turns], vx[turns])))
+
+
+def _eased(keeps: dict[str, Floats], rows: Rows, timed: NDArray[np.bool_]) -> Floats:
+    part = np.divide(keeps["gone"][rows], keeps["leg_time"][rows], out=np.zeros(len(rows)), where=timed)
+    way = part.copy()
+    for number, easing in enumerate(EASINGS):
+        mine = keeps["easing"][rows] == number
+        if mine.any():
+            way[mine] = eased(part[mine], easing)
+    return way
+
+
+def _arrived(
+    moving: Any,
+    keeps: dict[str, Floats],
+    rows: Rows,
+    stop: NDArray[np.int64],
+    stops: Floats,
+    x: Floats,
+    y: Floats,
+) -> None:
+    """Rest at the stop, and choose the next one; at the end of a route that is walked once, stand."""
+    last = len(stops) - 1
+    keeps["rest"][rows] = stops[stop, 2]
+    keeps["from_x"][rows], keeps["from_y"][rows], keeps["gone"][rows] = x, y, 0.0
+    moving.arrive(rows, "stop", stop + 1)
+    how, way = keeps["how"][rows], keeps["way"][rows]
+    at_end = np.where(way > 0, stop >= last, stop <= 0)
+    back = HOWS.index("there and back")
+    # there and back ends its round at the first stop again
+    ends = at_end & ((how != back) | (way < 0) | (last == 0))
+    if ends.any():
+        moving.arrive(rows[ends], "end", stop[ends] + 1)
+    way = np.where(at_end & (how == back), -way, way)
+    next_stop = np.clip(stop + way, 0, last)
+    next_stop = np.where(at_end & (how == HOWS.index("in a loop")), 0, next_stop)
+    keeps["way"][rows], keeps["stop"][rows] = way, next_stop
+    done = at_end & (how == HOWS.index("once"))
+    keeps["going"][rows[done]] = ENDS
+    if last == 0:
+        # one stop alone is a goal: there it stands
+        keeps["going"][rows] = ENDS
