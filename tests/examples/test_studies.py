@@ -49,6 +49,15 @@ FIRST_TRIES = {
     "20-hatch.gatillo": ("First try: everyone goes", "The hatch"),
     "21-tunnel-post.gatillo": ("First try: the first place at once", "The menu"),
     "13-watering-can.gatillo": ("First try: held and over it", "Dragging"),
+    "09-beetles.gatillo": ("First try: no interval", "Coming out"),
+    "10-fireflies.gatillo": ("First try: a ring for each change", "As many as wanted"),
+    "11-seed-bomb.gatillo": ("First try: so much a tick", "Charging"),
+    "12-bench-focus.gatillo": ("First try: whatever is near, in every tick", "Focus"),
+    "14-loose-shutter.gatillo": ("First try: everyone comes", ""),
+    "15-cart.gatillo": ("1 now and then", "4 the line"),
+    "16-vents.gatillo": ("First try: the plate itself", "Plates"),
+    "18-weather-vane.gatillo": ("First try: so much a tick", "By formula"),
+    "19-pot-on-plate.gatillo": ("First try: again and again", "The gate"),
 }
 
 
@@ -57,8 +66,28 @@ def test_the_wrong_first_try_is_kept_and_fails_what_the_mended_one_holds(name):
     level = STUDIES[name]
     wrong, mended = FIRST_TRIES[name]
     assert any(isinstance(e, Section) and e.name == wrong and not e.on for e in level.order)
+    trial = replace(level.trials[0], on=(wrong,), off=(mended,) if mended else ())
+    # some go wrong at another tick rate only
+    rates = trial.rates or (level.settings.rate,)
+    tried = [replace(level, settings=replace(level.settings, rate=rate)) for rate in rates]
+    assert any(outcomes(lv, trial) != {"held"} for lv in tried)
+
+
+@pytest.mark.parametrize("number", range(1, 22))
+def test_every_study_is_there_with_its_wrong_first_try(number):
+    name = next(n for n in STUDIES if n.startswith(f"{number:02d}-"))
+    assert name in FIRST_TRIES
+
+
+def test_what_is_tuned_per_tick_holds_at_one_rate_and_is_found_at_another():
+    level = STUDIES["11-seed-bomb.gatillo"]
+    wrong, mended = FIRST_TRIES["11-seed-bomb.gatillo"]
     trial = replace(level.trials[0], on=(wrong,), off=(mended,))
-    assert outcomes(level, trial) != {"held"}
+    held = {
+        rate: outcomes(replace(level, settings=replace(level.settings, rate=rate)), trial) == {"held"}
+        for rate in (30, 60, 120)
+    }
+    assert held == {30: False, 60: True, 120: False}
 
 
 def test_copying_a_pod_needs_no_new_rule():

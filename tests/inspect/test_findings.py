@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from msgspec.structs import replace
 
 from building import EVERY_TICK, START, add, c, heard, kind, level, rule, send, things
 from gatillo.examples import study_names, study_path
@@ -160,3 +161,18 @@ def test_a_finding_without_a_repair_says_so():
     finding = findings(built(rule("r", when=START, do=add("level.m"))))[0]
     with pytest.raises(ValueError, match="no repair"):
         repaired(built(), finding)
+
+
+def test_two_rules_that_set_a_variable_at_different_times_are_no_finding():
+    def at(name, time):
+        return rule(
+            name,
+            when=c("after_start", time=time),
+            do=c("set_variable", variable="level.n", value=time),
+            id=int(time),
+        )
+
+    said = [f.message for f in findings(level(at("one", "1"), at("two", "2"), has={"n": 0.0}))]
+    assert not any("same occasion" in words for words in said)
+    said = [f.message for f in findings(level(at("one", "1"), replace(at("two", "1"), id=2), has={"n": 0.0}))]
+    assert any("same occasion" in words for words in said)

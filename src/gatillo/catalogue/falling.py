@@ -34,7 +34,8 @@ def set_gravity(deed: Deed, who: Rows, gravity: Numbers) -> None:
 
 @action(
     "set the friction of {who} to {friction}",
-    "The part of its sliding speed that it loses in a tenth of a second: 0 slides on for ever, 1 stops at once.",
+    "0 slides on for ever, 1 stops at once. Seen from above: the part of its speed that it loses in a tenth of a second; "
+    "with gravity it rubs on what it lies on.",
     who=role(),
     friction=number("0.2", "0 to 1"),
 )

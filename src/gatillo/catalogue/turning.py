@@ -40,7 +40,9 @@ def circle_around(
         centres, first, counts = np.unique(found[order], return_index=True, return_counts=True)
         rank = np.empty(len(rows))
         rank[order] = np.arange(len(rows)) - np.repeat(first, counts)
-        angle = angle + 360.0 * rank / counts[np.searchsorted(centres, found)]
+        circle = np.searchsorted(centres, found)
+        # all on one circle go with the oldest of them, however late they came
+        angle = angle[order[first]][circle] + 360.0 * rank / counts[circle]
     rows, found = rows[there], found[there]
     x, y = motion.place(found)
     turn = np.radians(angle[there])

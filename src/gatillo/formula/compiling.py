@@ -483,6 +483,8 @@ def compile_formula(
 
     bare = tree.op in ("member", "call")
     constant = tree.value if tree.op == "constant" else None
+    if tree.op == "negative" and isinstance(tree.parts[0].value, float) and tree.parts[0].op == "constant":
+        constant = -tree.parts[0].value
     return Formula(
         source,
         kind,

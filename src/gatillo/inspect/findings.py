@@ -94,18 +94,28 @@ def _sent(program: Program) -> dict[str, list[tuple[Turn, Step, str]]]:
     return _message_lines(program, lambda t: steps_of((*t.do, *t.else_)))
 
 
+def _listening(program: Program) -> set[str]:
+    """Messages that behaviours hear."""
+    return {
+        words
+        for b in program.behaviours
+        for name, words in b.words.items()
+        if b.entry.slots[name].type == "message"
+    }
+
+
 def _heard(program: Program) -> dict[str, list[tuple[Turn, Step, str]]]:
     return _message_lines(program, lambda t: steps_of(t.when))
 
 
 def _messages(program: Program) -> Iterator[Finding]:
-    sent, heard = _sent(program), _heard(program)
+    sent, heard, listening = _sent(program), _heard(program), _listening(program)
     for name, known, what in (
         (sent, heard, "is sent but no rule hears it"),
         (heard, sent, "is heard but nothing sends it"),
     ):
         for message, lines in name.items():
-            if message in known:
+            if message in known or (name is sent and message in listening):
                 continue
             meant = nearest(message, [m for m in known if m not in name])
             for turn, step, slot in lines:
@@ -256,6 +266,8 @@ def _two_writers(program: Program) -> Iterator[Finding]:
                 key = (
                     when.entry.name,
                     str(sorted((k, str(v)) for k, v in when.fixed.items())),
+                    str([(name, formula.source) for name, formula in when.worked_out]),
+                    str([(name, a.source) for name, a in when.arguments.items() if isinstance(a, Formula)]),
                     target.key,
                     str(target.role),
                 )

@@ -109,7 +109,8 @@ class Kind(Doc, frozen=True):
     bounce: float = 0.0
     """Of the speed at which it hits something, the part that is left: 0 none, 1 all."""
     friction: float = 0.0
-    """The part of its sliding speed that it loses in a tenth of a second: 0 none, 1 all."""
+    """0 slides on for ever, 1 stops at once. With no gravity, the part of its speed lost in a tenth of a second;
+    with gravity it rubs on what it lies on, with coefficient f / (1 - f)."""
     depth: float = 0.0
     tags: tuple[str, ...] = ()
     variables: tuple[Variable, ...] = ()

@@ -47,6 +47,9 @@ def settle_contacts(world: World) -> None:
             meet = separation(world, i, j)[0] <= SKIN
             one, other = world.id[i[meet]], world.id[j[meet]]
             now = np.unique((np.minimum(one, other) << 32) | np.maximum(one, other))
+    if world.hits:
+        now = np.unique(np.concatenate((now, *world.hits)))
+        world.hits = ()
     if len(before):
         rows_a, rows_b = world.rows_of_ids(before >> 32), world.rows_of_ids(before & _LOW)
         still = (rows_a >= 0) & (rows_b >= 0) & ~world.moved[rows_a] & ~world.moved[rows_b]

@@ -461,6 +461,7 @@ class Program:
                     message = "a kind can have this behaviour only once"
                     self.problems.append(Problem(-1, kind.name, "behaviour", line, "", message))
                     continue
+                before = len(self.problems)
                 words: dict[str, Any] = {}
                 columns: dict[str, str] = {}
                 starts: dict[str, float] = {}
@@ -479,6 +480,8 @@ class Program:
                     else:
                         message = f"{name} must be a plain number here"
                         self.problems.append(Problem(-1, kind.name, "behaviour", line, name, message))
+                if len(self.problems) > before:
+                    continue
                 keeps = {name: kept_column(bound.entry.name, name) for name in bound.entry.keeps}
                 starts.update({keeps[name]: value for name, value in bound.entry.keeps.items()})
                 who = identity("behaviour", kind.name, bound.entry.name)

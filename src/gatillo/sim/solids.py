@@ -279,7 +279,12 @@ def _part(
     np.add.at(world.y, i, -shift * light_i * ny)
     np.add.at(world.x, j, shift * light_j * nx)
     np.add.at(world.y, j, shift * light_j * ny)
-    _rub(world, i, j, nx, ny, light_i, light_j, dt)
+    _rub(world, i, j, nx, ny, light_i, light_j, into + back)
+    # what hits and springs back within a tick has touched in it
+    sensed = world.program.senses[world.kind[i], world.kind[j]]
+    if sensed.any():
+        one, other = world.id[i[sensed]], world.id[j[sensed]]
+        world.hits = (*world.hits, (np.minimum(one, other) << 32) | np.maximum(one, other))
     moved = np.unique(np.concatenate((i[light_i > 0], j[light_j > 0])))
     world.touch_rows(moved)
     return moved
@@ -302,18 +307,21 @@ def _sprung(into: Floats, depth: Floats, weight: Floats, bounce: Floats, dt: flo
 
 
 def _rub(
-    world: World, i: Rows, j: Rows, nx: Floats, ny: Floats, light_i: Floats, light_j: Floats, dt: float
+    world: World, i: Rows, j: Rows, nx: Floats, ny: Floats, light_i: Floats, light_j: Floats, pressed: Floats
 ) -> None:
-    """Friction between what lies on one another: it takes away sliding, as a part of it in a tenth of a second."""
+    """Friction between what is pressed together: it takes away sliding, by Coulomb's law the more the harder.
+
+    `pressed` is by how much the speed toward one another has changed; friction f rubs with coefficient f / (1 - f).
+    """
     friction = np.maximum(world.friction[i], world.friction[j])
     rubs = (friction > 0) & ((world.gravity[i] > 0) | (world.gravity[j] > 0))
     if not rubs.any():
         return
     i, j, nx, ny, friction = i[rubs], j[rubs], nx[rubs], ny[rubs], friction[rubs]
     light_i, light_j = light_i[rubs], light_j[rubs]
-    lost = -np.expm1(-TENTHS * dt * _rate_of(friction))
     along = (world.vx[i] - world.vx[j]) * -ny + (world.vy[i] - world.vy[j]) * nx
-    impulse = along * lost / (light_i + light_j)
+    most = pressed[rubs] * friction / np.maximum(1.0 - friction, 1e-12)
+    impulse = np.clip(along, -most, most) / (light_i + light_j)
     np.add.at(world.vx, i, -impulse * light_i * -ny)
     np.add.at(world.vy, i, -impulse * light_i * nx)
     np.add.at(world.vx, j, impulse * light_j * -ny)

@@ -208,6 +208,8 @@ class World:
         self.touching = _NO_PAIRS
         self.begun = _NO_PAIRS
         self.ended = _NO_PAIRS
+        # pairs that solid bodies parted in this tick, as ids like those above
+        self.hits: tuple[NDArray[np.int64], ...] = ()
         self.any_moved = True
         self.held: frozenset[str] = frozenset()
         self.pressed: frozenset[str] = frozenset()
