@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.inspect.expectations import times_fired
 from gatillo.level import thing_edits
@@ -62,7 +60,7 @@ class ExpectDeeds:
         world, time = bench.world, bench.cursor.tick / bench.program.rate
         found: list[Expectation] = []
         for made in bench.level.objects:
-            row = int(world.rows_of_ids(np.array([made.id]))[0])
+            row = world.row_of_id(made.id)
             if made.id not in bench.selection.objects or row < 0:
                 continue
             name, x, y = token(made.name), round(float(world.x[row])), round(float(world.y[row]))

@@ -14,11 +14,14 @@ from gatillo.sim.world import Playing, World
 _NOBODY = np.zeros(0, dtype=np.int64)
 
 
-def clip_pose(clip: Clip, at: float) -> tuple[float, float, float]:
-    """Offset x, y and degrees turned at a time of the clip, in straight lines between its points."""
-    times = [p.at for p in clip.points]
-    x, y, turn = (np.interp(at, times, [getattr(p, f) for p in clip.points]) for f in ("x", "y", "turn"))
-    return float(x), float(y), float(turn)
+def clip_pose(points: NDArray[np.float64], at: float) -> tuple[float, float, float]:
+    """Offset x, y and degrees turned at a time of a clip, in straight lines between its points.
+
+    `points` are their times, x, y and turn; shape (4, points).
+    """
+    times, *values = points
+    x, y, turn = (float(np.interp(at, times, value)) for value in values)
+    return x, y, turn
 
 
 def clip_time(clip: Clip, seconds: float, how: str) -> tuple[float, bool]:
@@ -43,12 +46,12 @@ def follow_clips(world: World) -> None:
     going: list[Playing] = []
     ended: list[tuple[str, int]] = []
     for playing in world.playing:
-        row = int(world.rows_of_ids(np.array([playing.object]))[0])
+        row = world.row_of_id(playing.object)
         if row < 0:
             continue
         clip = world.program.index.clips[playing.clip]
         at, over = clip_time(clip, (world.time - playing.begins) * playing.speed, playing.how)
-        dx, dy, turn = clip_pose(clip, at)
+        dx, dy, turn = clip_pose(world.program.clip_points[playing.clip], at)
         turned = np.radians(playing.axes)
         world.x[row] = playing.x + dx * np.cos(turned) - dy * np.sin(turned)
         world.y[row] = playing.y + dx * np.sin(turned) + dy * np.cos(turned)

@@ -86,7 +86,7 @@ def _follow(world: World, child: int, done: set[int], above: tuple[int, ...]) ->
     if bond is None or child in done or child in above:
         return
     _follow(world, bond.carrier, done, (*above, child))
-    row, carrier = world.rows_of_ids(np.array([child, bond.carrier])).tolist()
+    row, carrier = world.row_of_id(child), world.row_of_id(bond.carrier)
     if row < 0 or carrier < 0:
         # a bond whose carrier or object is gone is over
         del world.bonds[child]

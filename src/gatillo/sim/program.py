@@ -545,6 +545,22 @@ class Program:
         )
 
     @cached_property
+    def stops(self) -> tuple[np.ndarray, ...]:
+        """By number of the route: x, y and pause of its stops; shape (stops, 3)."""
+        return tuple(
+            np.array([(s.x, s.y, s.pause) for s in route.stops], dtype=np.float64).reshape(-1, 3)
+            for route in self.index.routes.values()
+        )
+
+    @cached_property
+    def clip_points(self) -> dict[str, np.ndarray]:
+        """By clip: time, x, y and turn of its points; shape (4, points)."""
+        return {
+            name: np.array([(p.at, p.x, p.y, p.turn) for p in clip.points], dtype=np.float64).reshape(-1, 4).T
+            for name, clip in self.index.clips.items()
+        }
+
+    @cached_property
     def columns(self) -> dict[str, type]:
         """Columns of variables and settings that objects have, with their array type."""
         types: dict[str, type] = {

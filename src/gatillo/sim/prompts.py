@@ -173,7 +173,7 @@ def are_offered(world: World, a: Rows, by: Rows) -> NDArray[np.bool_]:
 
 def prompt_text(world: World, offer: Offer) -> str:
     """The words of a prompt, with the values they hold now."""
-    row = int(world.rows_of_ids(np.array([offer.prompt]))[0])
+    row = world.row_of_id(offer.prompt)
     behaviour = world.program.behaviours[offer.behaviour]
     formula: Any = behaviour.words["text"]
     kind = world.program.kinds[behaviour.kind].name

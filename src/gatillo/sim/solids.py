@@ -50,6 +50,8 @@ def integrate(world: World, driven: NDArray[np.int8] | None, slowing: Floats | N
     going = (world.vx != 0) | (world.vy != 0)
     physical = world.program.physical
     if physical:
+        if world.asleep.any():
+            _wake(world, going)
         pull = _pull(world, driven)
         going |= pull != 0
         world.before = world.x.copy(), world.y.copy()
@@ -76,6 +78,16 @@ def integrate(world: World, driven: NDArray[np.int8] | None, slowing: Floats | N
         push_apart(world, far, dt / steps)
 
 
+def _wake(world: World, going: NDArray[np.bool_]) -> None:
+    """Wake what has got a velocity, was moved or let go, or lies on what has stirred or is gone."""
+    rows = world.asleep.nonzero()[0]
+    on = world.rows_of_ids(world.rests_on[rows])
+    wakes = going[rows] | world.moved[rows] | (on < 0) | world.moved[on] | (world.gravity[rows] <= 0)
+    if len(world.stirred):
+        wakes |= np.isin(world.rests_on[rows], world.stirred)
+    world.asleep[rows[wakes]] = False
+
+
 def _some(values: Floats | None, which: NDArray[np.bool_]) -> Floats | None:
     return None if values is None else values[which]
 
@@ -83,6 +95,8 @@ def _some(values: Floats | None, which: NDArray[np.bool_]) -> Floats | None:
 def _pull(world: World, driven: NDArray[np.int8] | None) -> Floats:
     """What pulls each row down: nothing, where a behaviour or a carrier holds it."""
     pull = world.gravity
+    if world.asleep.any():
+        pull = np.where(world.asleep, 0.0, pull)
     if (driven is not None and (driven == BOTH).any()) or world.bonds:
         pull = pull.copy()
         if driven is not None:
@@ -210,8 +224,10 @@ def _overlaps(
     turned = world.program.movable[world.kind[j]] & (j < i)
     i, j = np.where(turned, j, i), np.where(turned, i, j)
     sign = np.where(turned, -1.0, 1.0)
-    _, first = np.unique((i << 32) | j, return_index=True)
-    i, j, gap, nx, ny = i[first], j[first], gap[first], (nx * sign)[first], (ny * sign)[first]
+    nx, ny = nx * sign, ny * sign
+    if len(i) > 1:
+        _, first = np.unique((i << 32) | j, return_index=True)
+        i, j, gap, nx, ny = i[first], j[first], gap[first], nx[first], ny[first]
     n = len(i)
     if n > 1:
         each = np.concatenate((i, np.where(world.program.movable[world.kind[j]], j, -1)))
@@ -258,8 +274,12 @@ def _part(
         # what rests carries what lies on it, and is not pressed down by it
         light_j = np.where(pulled & (ny < -UPRIGHT) & (rests[j] | ~movable), 0.0, light_j)
         light_i = np.where(pulled & (ny > UPRIGHT) & rests[i] & (light_j > 0), 0.0, light_i)
-        world.grounded[i[pulled & (ny < -UPRIGHT) & (light_j == 0)]] = True
-        world.grounded[j[pulled & (ny > UPRIGHT) & (light_i == 0) & movable]] = True
+        for upper, lower, lies in (
+            (i, j, pulled & (ny < -UPRIGHT) & (light_j == 0)),
+            (j, i, pulled & (ny > UPRIGHT) & (light_i == 0) & movable),
+        ):
+            world.grounded[upper[lies]] = True
+            world.rests_on[upper[lies]] = world.id[lower[lies]]
     both = light_i + light_j
     some = both > 0
     if not some.all():
@@ -287,6 +307,7 @@ def _part(
         world.hits = (*world.hits, (np.minimum(one, other) << 32) | np.maximum(one, other))
     moved = np.unique(np.concatenate((i[light_i > 0], j[light_j > 0])))
     world.touch_rows(moved)
+    world.asleep[moved] = False
     return moved
 
 
@@ -342,6 +363,10 @@ def _settle(world: World) -> None:
     rows = rows[still]
     world.x[rows], world.y[rows] = before_x[rows], before_y[rows]
     world.vx[rows] = world.vy[rows] = 0.0
+    # what lies on something that lies still itself can be left alone
+    on = world.rows_of_ids(world.rests_on[rows])
+    calm = (on >= 0) & (~world.moved[on] | world.asleep[on])
+    world.asleep[rows[calm]] = True
 
 
 def part_rows(world: World, rows: Rows, gap: float) -> None:

@@ -85,14 +85,13 @@ def walk_on(world: World, moving: Any) -> None:
     for column in on:
         if column is not None:
             # switched off, it stands where it is; one that a rule has sent walks on
-            walkers = walkers[column[walkers] | (keeps["sent"][walkers] == 1) | ~_has(world, walkers, column)]
+            on_now = column[walkers] | (keeps["sent"][walkers] == 1)
+            if not on_now.all():
+                walkers = walkers[on_now | ~_has(world, walkers, column)]
     if not len(walkers):
         return
-    routes = [
-        np.array([(s.x, s.y, s.pause) for s in r.stops], dtype=float).reshape(-1, 3)
-        for r in world.program.index.routes.values()
-    ]
-    for number in np.unique(keeps["route"][walkers]).astype(int).tolist():
+    routes = world.program.stops
+    for number in sorted({int(route) for route in keeps["route"][walkers].tolist()}):
         rows = walkers[keeps["route"][walkers] == number]
         if len(routes[number]):
             _along(world, moving, keeps, rows, routes[number])
@@ -102,8 +101,11 @@ def walk_on(world: World, moving: Any) -> None:
 
 
 def _has(world: World, rows: Rows, column: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    kinds = [b.kind for b in world.program.behaviours if world.variables[b.on] is column]
-    return np.isin(world.kind[rows], kinds)
+    found = np.zeros(len(rows), dtype=bool)
+    for behaviour in world.program.behaviours:
+        if world.variables[behaviour.on] is column:
+            found |= world.kind[rows] == behaviour.kind
+    return found
 
 
 def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stops: Floats) -> None:

@@ -167,8 +167,13 @@ class World:
         self.friction = program.frictions[kinds]
         self.gravity = program.gravities[kinds]
         self.grounded = np.zeros(n, dtype=bool)
+        # lies still on another (by id): not moved and not looked at until something happens to either
+        self.asleep = np.zeros(n, dtype=bool)
+        self.rests_on = np.zeros(n, dtype=np.int64)
         # where everything stood before it moved in this tick
         self.before = self.x, self.y
+        # ids of what moved in the tick before, for those that lie on it
+        self.stirred: NDArray[np.int64] = _NO_PAIRS
         self.shown = np.array([o.shown for o in objects], dtype=bool)
         self.alive = np.ones(n, dtype=bool)
         self.died = np.zeros(n, dtype=np.int64)
@@ -320,6 +325,8 @@ class World:
         "friction",
         "gravity",
         "grounded",
+        "asleep",
+        "rests_on",
         "shown",
         "alive",
         "died",
@@ -420,6 +427,12 @@ class World:
         at = np.minimum(np.searchsorted(self.id, ids), len(self.id) - 1)
         return np.where((self.id[at] == ids) & self.alive[at], at, -1)
 
+    def row_of_id(self, object_id: int) -> int:
+        """Row of one id, -1 where that object is gone."""
+        at = int(np.searchsorted(self.id, object_id))
+        there = at < len(self.id) and self.id.item(at) == object_id and self.alive.item(at)
+        return at if there else -1
+
     def name_of(self, object_id: int) -> str:
         """What an object is called: its own name, or its kind and number if a rule created it."""
         found = self.program.names.get(object_id)
@@ -490,8 +503,8 @@ class World:
 
     def topics(self) -> tuple[Topic, ...]:
         """What the player can talk about now."""
-        rows = self.rows_of_ids(np.array([self.talking]))
-        return self.program.kinds[self.kind.item(rows[0])].topics if self.talking and rows[0] >= 0 else ()
+        row = self.row_of_id(self.talking) if self.talking else -1
+        return self.program.kinds[self.kind.item(row)].topics if row >= 0 else ()
 
     def choices(self) -> tuple[int, tuple[str, ...]]:
         """What the player can choose now, and the id of what offers it: a menu's entries, or topics."""
@@ -528,6 +541,8 @@ class World:
             "friction": np.full(n, self.program.frictions[kind]),
             "gravity": np.full(n, self.program.gravities[kind]),
             "grounded": np.zeros(n, dtype=bool),
+            "asleep": np.zeros(n, dtype=bool),
+            "rests_on": np.zeros(n, dtype=np.int64),
             "shown": np.ones(n, dtype=bool),
             "alive": np.ones(n, dtype=bool),
             "died": np.zeros(n, dtype=np.int64),

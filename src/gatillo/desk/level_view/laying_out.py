@@ -268,7 +268,7 @@ class LayingOut:
         if thing is None or self.bench.playing or self.bench.running:
             return None
         world = self.bench.world
-        row = int(world.rows_of_ids(np.array([thing.id]))[0])
+        row = world.row_of_id(thing.id)
         if row < 0:
             return None
         wide, high = world.reach()

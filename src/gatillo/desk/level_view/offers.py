@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
@@ -52,7 +51,7 @@ def _paint_prompts(p: QPainter, view: LevelView, world: World) -> None:
     t = theme()
     p.setFont(text_font(-1))
     for offer in world.offers:
-        row = int(world.rows_of_ids(np.array([offer.prompt]))[0])
+        row = world.row_of_id(offer.prompt)
         if row < 0:
             continue
         verb = "hold" if offer.hold > 0 else "press"
@@ -79,7 +78,7 @@ def _paint_prompts(p: QPainter, view: LevelView, world: World) -> None:
 def _choice_areas(view: LevelView, world: World) -> tuple[QRectF, list[tuple[str, QRectF]]]:
     """The panel beside the one spoken to or the menu's object, and each line of it."""
     anchor, choices = world.choices()
-    row = int(world.rows_of_ids(np.array([anchor]))[0]) if choices else -1
+    row = world.row_of_id(anchor) if choices else -1
     if row < 0:
         return QRectF(), []
     lines = [f"{number}  {words}" for number, words in enumerate(choices, 1)]

@@ -231,7 +231,7 @@ class LevelView(QWidget):
             kind = index.kinds[thing.kind]
             at = self.to_pixels(thing.x + offset[0], thing.y + offset[1])
             draw_object(p, kind, at.x(), at.y(), thing.angle, self.zoom * thing.scale, hidden=True)
-            row = int(world.rows_of_ids(np.array([thing.id]))[0])
+            row = world.row_of_id(thing.id)
             if row >= 0:
                 p.setPen(QPen(t.quiet, 1, Qt.PenStyle.DotLine))
                 p.drawLine(at, self.to_pixels(world.x.item(row) + offset[0], world.y.item(row) + offset[1]))
@@ -294,7 +294,7 @@ class LevelView(QWidget):
         for object_id, (text, until) in world.sayings.items():
             if until <= world.time:
                 continue
-            row = int(world.rows_of_ids(np.array([object_id]))[0])
+            row = world.row_of_id(object_id)
             if row >= 0:
                 at = self.to_pixels(world.x.item(row), world.y.item(row) + high.item(row))
                 draw_saying(p, text, at.x(), at.y(), 0, self.width())

@@ -115,7 +115,7 @@ def firing_html(bench: Workbench) -> str:
 def object_html(bench: Workbench, object_id: int) -> str:
     """An object's values at the cursor."""
     world = bench.world
-    row = int(world.rows_of_ids(np.array([object_id]))[0])
+    row = world.row_of_id(object_id)
     when = f"at tick {bench.cursor.tick}" if bench.cursor.tick else "at the start"
     if row < 0:
         gone = "It is not there at this tick: removed, or not yet created."
