@@ -101,3 +101,20 @@ def test_a_large_file_is_read_or_refused_with_a_sentence():
         decode_level(
             encode_level(level(kinds=(POD,), objects=things("Pod", *[(i, i) for i in range(25_000)])))
         )
+
+
+def test_two_occasions_that_would_together_make_too_many_matches_are_a_fault_not_a_crash():
+    built = level(
+        rule(
+            "either",
+            when=[c("is_created", a="Ball"), c("begins_to_touch", a="Ball", b="Box")],
+            do=add("level.n"),
+        ),
+        rule("make", when=c("level_starts"), do=c("create", count="20", kind="Ball", where="Box 1"), id=7),
+        kinds=(kind("Ball", 5), kind("Box", box=(8, 8))),
+        objects=things("Box", *((at * 50.0, 0.0) for at in range(40))),
+        has={"n": 0.0},
+        settings=BOUNDS,
+    )
+    made = run(built)
+    assert "would make 800 matches" in first_fault(made)

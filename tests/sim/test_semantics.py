@@ -730,3 +730,13 @@ def test_a_run_can_be_stopped_between_ticks():
     seen = iter([False, False, False, True])
     assert made.advance(stop=lambda: next(seen)) == 3
     assert made.done == 3
+
+
+def test_a_contact_is_felt_beside_an_occasion_that_is_looked_at_in_every_tick():
+    either = rule(
+        "either",
+        when=[c("variable_changes", variable="level.n"), c("begins_to_touch", a="Gardener", b="Pod")],
+        do=c("send_message", message="m"),
+    )
+    made = run(level(either, has={"n": 0.0}, **touching_level([(0, 0)])), 5)
+    assert [tick for tick, _ in fired(made, "either")] == [1]

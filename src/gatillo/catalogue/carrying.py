@@ -97,6 +97,9 @@ def be_dragged(motion: Motion, rows: Rows, axes: str, front: str, sensitivity: F
 def be_carried(
     motion: Motion, rows: Rows, by: Role, key: str, reach: Floats, ahead: Floats, weight: str, far: Floats
 ) -> None:
+    pressed = motion.key_state(key)[0]
+    if not pressed and not motion.anything_attached():
+        return
     carriers = motion.rows_of(by)
     carrier_ids = motion.ids(carriers)
     held_by = motion.carrier_of(rows)
@@ -107,7 +110,7 @@ def be_carried(
         carrier_x, carrier_y = motion.place(at)
         lost = np.hypot(x[held] - carrier_x, y[held] - carrier_y) > far[held]
         motion.let_go(rows[held][lost])
-    if not motion.key_state(key)[0]:
+    if not pressed:
         return
     for carrier, object_id in zip(carriers.tolist(), carrier_ids.tolist(), strict=True):
         mine = held_by == object_id

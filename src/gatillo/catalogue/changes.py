@@ -24,10 +24,16 @@ def _changed(world: Asked, variable: Watched, turned: Turned) -> Candidates:
     if before is None:
         return NOBODY
     was_ids, was = before
-    both, now_at, was_at = np.intersect1d(ids, was_ids, assume_unique=True, return_indices=True)
-    yes = np.asarray(turned(was[was_at], values[now_at]), dtype=bool)
+    if len(ids) == len(was_ids) and (ids == was_ids).all():
+        # nobody has come or gone
+        both, yes = ids, np.asarray(turned(was, values), dtype=bool)
+    else:
+        both, now_at, was_at = np.intersect1d(ids, was_ids, assume_unique=True, return_indices=True)
+        yes = np.asarray(turned(was[was_at], values[now_at]), dtype=bool)
+    if not yes.any():
+        return NOBODY
     if variable.role is None:
-        return ONCE if yes.any() else NOBODY
+        return ONCE
     rows = world.rows(both[yes])
     return Candidates(len(rows), {variable.role.token: rows})
 

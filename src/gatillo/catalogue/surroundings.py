@@ -388,6 +388,9 @@ class Motion(Protocol):
     def under_pointer(self, front_only: bool) -> Rows:
         """Rows under the pointer of those that can be dragged, front-most first."""
 
+    def anything_attached(self) -> bool:
+        """Whether any object is attached to another."""
+
     def carrier_of(self, rows: Rows) -> NDArray[np.int64]:
         """Id of what each row is attached to, 0 for nothing."""
 

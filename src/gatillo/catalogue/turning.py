@@ -35,18 +35,25 @@ def circle_around(
     motion.keep("turned", np.mod(turned, 360.0))
     angle = turned + start
     if spread == EVENLY:
-        # the place of each among those about the same centre, by age
-        order = np.argsort(found, kind="stable")
-        centres, first, counts = np.unique(found[order], return_index=True, return_counts=True)
-        rank = np.empty(len(rows))
-        rank[order] = np.arange(len(rows)) - np.repeat(first, counts)
-        circle = np.searchsorted(centres, found)
-        # all on one circle go with the oldest of them, however late they came
-        angle = angle[order[first]][circle] + 360.0 * rank / counts[circle]
+        angle = _spread(angle, found)
     rows, found = rows[there], found[there]
     x, y = motion.place(found)
     turn = np.radians(angle[there])
     motion.put(rows, x + radius[there] * np.cos(turn), y + radius[there] * np.sin(turn))
+
+
+def _spread(angle: Floats, found: Rows) -> Floats:
+    """Angles evenly spread about each centre, from that of the oldest on; they stand in the order of their age."""
+    n = len(found)
+    if (found == found[0]).all():
+        return angle[0] + 360.0 / n * np.arange(n)
+    order = np.argsort(found, kind="stable")
+    centres, first, counts = np.unique(found[order], return_index=True, return_counts=True)
+    rank = np.empty(n)
+    rank[order] = np.arange(n) - np.repeat(first, counts)
+    circle = np.searchsorted(centres, found)
+    spread: Floats = angle[order[first]][circle] + 360.0 * rank / counts[circle]
+    return spread
 
 
 @behaviour(

@@ -33,7 +33,8 @@ def settle_contacts(world: World) -> None:
     """Find the contacts of this tick and which of them began and ended."""
     if not world.any_moved:
         world.begun = world.ended = _NO_PAIRS
-        world.stirred = _NO_PAIRS
+        if len(world.stirred):
+            world.stirred = np.zeros(len(world.id), dtype=bool)
         return
     before = world.touching
     now = _NO_PAIRS
@@ -61,7 +62,7 @@ def settle_contacts(world: World) -> None:
         world.begun, world.ended = now, _NO_PAIRS
     world.touching = now
     if world.program.physical:
-        world.stirred = world.id[world.moved]
+        world.stirred = world.moved.copy()
     world.grids = tuple((rows, grid, astray | world.moved) for rows, grid, astray in world.grids)
     world.moved[:] = False
     world.any_moved = False

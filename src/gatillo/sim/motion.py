@@ -140,6 +140,9 @@ class Moving:
             self._grabbable = rows[on[rows]] if on is not None else rows[:0]
         return self._grabbable[:1] if front_only else self._grabbable
 
+    def anything_attached(self) -> bool:
+        return bool(self.world.bonds)
+
     def carrier_of(self, rows: Rows) -> NDArray[np.int64]:
         bonds = self.world.bonds
         return np.array([bonds[i].carrier if i in bonds else 0 for i in self.world.id[rows].tolist()])

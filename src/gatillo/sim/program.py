@@ -279,8 +279,8 @@ class Program:
                 facts.extend(self._facts(turn, step))
             if not turn.when or ALWAYS in facts:
                 always.append(turn.position)
-                continue
-            for fact in dict.fromkeys(facts):
+            # one that is looked at anyway still says what is to be sensed
+            for fact in dict.fromkeys(f for f in facts if f is not ALWAYS):
                 wakes.setdefault(fact, []).append(turn.position)
         self.always = tuple(always)
         self.wakes = {fact: tuple(turns) for fact, turns in wakes.items()}

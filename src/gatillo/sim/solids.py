@@ -80,11 +80,15 @@ def integrate(world: World, driven: NDArray[np.int8] | None, slowing: Floats | N
 
 def _wake(world: World, going: NDArray[np.bool_]) -> None:
     """Wake what has got a velocity, was moved or let go, or lies on what has stirred or is gone."""
+    if not len(world.stirred):
+        # objects came or went: each finds out anew what it lies on
+        world.asleep[:] = False
+        return
     rows = world.asleep.nonzero()[0]
     on = world.rows_of_ids(world.rests_on[rows])
-    wakes = going[rows] | world.moved[rows] | (on < 0) | world.moved[on] | (world.gravity[rows] <= 0)
-    if len(world.stirred):
-        wakes |= np.isin(world.rests_on[rows], world.stirred)
+    wakes = going[rows] | (world.gravity[rows] <= 0) | (on < 0)
+    stirs = world.stirred | world.moved
+    wakes |= stirs[on] | world.moved[rows]
     world.asleep[rows[wakes]] = False
 
 

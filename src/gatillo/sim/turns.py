@@ -105,7 +105,13 @@ class Turns:
             candidates = step.entry.compute(self.asking, **given)
             if candidates.n:
                 found.append(candidates)
-        return union(self.world, found) if found else table_of(Candidates(0))
+        if not found:
+            return table_of(Candidates(0))
+        try:
+            return union(self.world, found)
+        except TooManyMatches as error:
+            self.fault(turn, turn.when[0], 1, str(error))
+            return table_of(Candidates(0))
 
     def keep(self, turn: Turn, step: Step, table: Matches) -> Matches:
         """The matches that pass a condition, with the roles it brings in."""

@@ -26,6 +26,7 @@ DERIVED = frozenset({"facing", "name"})
 """Properties that are worked out, not kept."""
 
 _NO_PAIRS = np.zeros(0, dtype=np.int64)
+_NOT_KNOWN = np.zeros(0, dtype=bool)
 
 
 @dataclass(slots=True)
@@ -172,8 +173,8 @@ class World:
         self.rests_on = np.zeros(n, dtype=np.int64)
         # where everything stood before it moved in this tick
         self.before = self.x, self.y
-        # ids of what moved in the tick before, for those that lie on it
-        self.stirred: NDArray[np.int64] = _NO_PAIRS
+        # by row: what moved in the tick before, for those that lie on it; empty when objects came or went
+        self.stirred: NDArray[np.bool_] = _NOT_KNOWN
         self.shown = np.array([o.shown for o in objects], dtype=bool)
         self.alive = np.ones(n, dtype=bool)
         self.died = np.zeros(n, dtype=np.int64)
@@ -419,6 +420,7 @@ class World:
         self.grids = ()
         self.neighbours = ()
         self.sizes = None
+        self.stirred = _NOT_KNOWN
 
     def rows_of_ids(self, ids: NDArray[np.int64]) -> Rows:
         """Row of each id, -1 where that object is gone."""
