@@ -13,9 +13,9 @@ import numpy as np
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import big_level
+from benchmarks import big_level, many
 from benchmarks.seed_pods import PodsByLoop, PodsByNumPy, gatillo_pods
-from gatillo.examples import DEMO, study_path
+from gatillo.examples import DEMO, study_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.sim.program import Program
 from gatillo.sim.run import Cursor, Run, run_trial
@@ -120,6 +120,45 @@ def growth() -> None:
     out.print(table)
 
 
+def many_movers() -> None:
+    """2,000 that flock against the same by hand; 10,000 solid ones that push."""
+    level = many.flock_level()
+    run, floor = many.by_gatillo(level, 60.0), many.FlockByNumPy(level)
+    with np.errstate(all="ignore"):
+        found = interleaved({"gatillo": lambda: run.advance(1), "floor": floor.tick}, TICKS)
+    off = max(
+        float(np.abs(run.world.x - floor.x).max()),
+        float(np.abs(run.world.y - floor.y).max()),
+    )
+    table = Table("many that move by themselves", "ms a tick", "against", "aim")
+    table.add_row(
+        "2,000 that flock, with trace and keyframes",
+        f"{found['gatillo'] * 1e3:.2f}",
+        f"{found['gatillo'] / found['floor']:.2f} × the floor",
+        "at most 1.3 ×",
+    )
+    table.add_row("the same by hand in NumPy and SciPy", f"{found['floor'] * 1e3:.2f}", "", "")
+    pushing = many.by_gatillo(many.pushing_level(), 30.0)
+    pushing.advance(20)
+    ms = statistics.median(timed(lambda: pushing.advance(1), 60)) * 1e3
+    table.add_row("10,000 movable, all sliding and pushing", f"{ms:.2f}", "", "under 16 ms")
+    out.print(table)
+    out.print(f"the two flocks agree to {off:.1e} units after {run.done} ticks\n")
+    if off > 1e-3:
+        sys.exit(1)
+
+
+def studies() -> None:
+    """Every study's first trial, run through with its trace."""
+    table = Table("studies, run through", "× real time", "aim")
+    for name in study_names():
+        level = read_level(study_path(name))
+        program = Program(level)
+        seconds = min(timed(lambda p=program: run_trial(p), 3))
+        table.add_row(name.removesuffix(".gatillo"), f"{level.trials[0].length / seconds:.0f}", "at least 60")
+    out.print(table)
+
+
 def study() -> None:
     """Study 1, run through with its trace; the cursor; program building; first paint."""
     path = study_path(DEMO)
@@ -197,5 +236,7 @@ def first_paint(path: Path) -> float:
 
 if __name__ == "__main__":
     big()
+    many_movers()
     study()
+    studies()
     growth()
