@@ -14,23 +14,27 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 FOLDER = ROOT / "docs" / "screenshots"
 MADE = FOLDER / "made-from.json"
-LEVEL = ROOT / "src" / "gatillo" / "examples" / "01-seed-pods.gatillo"
+EXAMPLES = ROOT / "src" / "gatillo" / "examples"
+LEVEL = EXAMPLES / "01-seed-pods.gatillo"
 
 
 def fingerprint() -> str:
     """A digest of everything the pictures are made from."""
     digest = hashlib.blake2b(digest_size=12)
-    for path in sorted([*(ROOT / "src" / "gatillo" / "desk").rglob("*.py"), LEVEL]):
+    from gatillo.desk.shots import SCENES
+
+    studies = [EXAMPLES / scene.study for scene in SCENES.values()]
+    for path in sorted([*(ROOT / "src" / "gatillo" / "desk").rglob("*.py"), LEVEL, *studies]):
         digest.update(path.relative_to(ROOT).as_posix().encode() + b"\0" + path.read_bytes())
     return digest.hexdigest()
 
 
 def main() -> int:
-    from gatillo.desk.shots import VIEWS, save_shot
+    from gatillo.desk.shots import SCENES, VIEWS, save_scene, save_shot
 
     if "--check" in sys.argv:
         made = json.loads(MADE.read_text())["fingerprint"] if MADE.exists() else ""
-        missing = [view for view in VIEWS if not (FOLDER / f"{view}.png").exists()]
+        missing = [view for view in [*VIEWS, *SCENES] if not (FOLDER / f"{view}.png").exists()]
         if made != fingerprint() or missing:
             print("docs/screenshots is stale: run make shots and look at the pictures")
             return 1
@@ -39,6 +43,9 @@ def main() -> int:
     for view in VIEWS:
         save_shot(LEVEL, view, FOLDER / f"{view}.png")
         print(f"docs/screenshots/{view}.png")
+    for name, scene in SCENES.items():
+        save_scene(scene, FOLDER / f"{name}.png")
+        print(f"docs/screenshots/{name}.png")
     MADE.write_text(json.dumps({"fingerprint": fingerprint()}) + "\n")
     return 0
 

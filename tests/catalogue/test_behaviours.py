@@ -221,7 +221,7 @@ def test_two_that_wander_do_not_go_the_same_way():
 def test_stops_of_a_route_are_told_by_number_and_its_end_once():
     order = (
         rule("second", when=c("arrives_at_stop", who="Mover", stop="2"), do=add("level.n")),
-        rule("any", when=c("arrives_at_stop", who="Mover", stop="0"), do=add("level.n")),
+        rule("any", when=c("arrives_at_any_stop", who="Mover"), do=add("level.n")),
         rule("end", when=c("arrives_at_end", who="Mover"), do=add("level.n")),
     )
     made = run(moving(c("walk_route", route="round", speed="100", how="once"), order=order, seconds=5.0))
@@ -265,7 +265,7 @@ def test_a_timed_leg_takes_its_time_however_far_it_is():
             when=START,
             do=c("send_along_timed", who="Mover", route="round", time="0.5", easing="easing in and out"),
         ),
-        told(c("arrives_at_stop", who="Mover")),
+        told(c("arrives_at_any_stop", who="Mover")),
     )
     # sent in tick 1; the second stop's pause of 0.3 s comes between
     assert arrivals(run(moving(order=order))) == [31, 61, 109]
@@ -482,6 +482,17 @@ def test_nothing_behind_or_too_far_off_is_picked_up():
 def test_of_several_the_nearest_and_only_one_is_carried():
     made = carrying(keys=(("E", 0.1, 0.2),), at=((40, 0), (20, 0)))
     assert list(made.world.bonds) == [11]
+
+
+def test_the_press_that_lets_one_thing_go_does_not_pick_up_another():
+    built = carrying(keys=(("E", 0.1, 0.2), ("E", 0.5, 0.6))).program.level
+    trough = kind("Trough", 5, behaviours=(c("be_carried", by="Gardener"),))
+    both = replace(
+        built, kinds=(*built.kinds, trough), objects=(*built.objects, *things("Trough", (45, 5), first=20))
+    )
+    made = run(both)
+    assert list(made.world_at(made.end_of(20)).bonds) == [10]
+    assert not made.world.bonds
 
 
 def test_two_carriers_cannot_take_one_thing():

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 
 from gatillo.catalogue.binding import WRITABLE, names_for
-from gatillo.catalogue.entry import CATALOGUE, Slot
+from gatillo.catalogue.entry import CATALOGUE, Entry, Slot
 from gatillo.catalogue.keys import KEYS
 from gatillo.level.model import Clause, Level
 from gatillo.level.roles import Index, Role, all_rules, type_of
@@ -86,3 +86,20 @@ def choices(index: Index, slot: Slot, here: Iterable[str] = ()) -> list[str]:
     if slot.type in ("area", "route", "rule", "section", "topic", "clip", "behaviour", "entry", "setting"):
         return names_for(index, slot.type)
     return []
+
+
+def usual_slots(index: Index, kind: str, entry: Entry) -> dict[str, str]:
+    """What is put at first into the slots of a behaviour that have nothing of their own to start with."""
+    found: dict[str, str] = {}
+    others = [k for k in index.kinds if k != kind]
+    for name, slot in entry.slots.items():
+        if slot.default:
+            continue
+        if slot.type == "role":
+            # a flock is of its own kind; whatever else is meant is another
+            found[name] = kind if name == "others" or not others else others[0]
+        elif slot.type in ("area", "route", "where", "message"):
+            known = choices(index, slot)
+            if known:
+                found[name] = known[0]
+    return found

@@ -7,6 +7,8 @@ their weighted sum is cut to the top acceleration.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -57,39 +59,13 @@ def flock(
     acceleration: Floats,
     facing: str,
 ) -> None:
-    n = len(rows)
     vx, vy = motion.velocity(rows)
     top = np.maximum(speed, 0.0)
     # every urge is a wish for top speed some way, less the present velocity, by its weight
     wish_x, wish_y, wishes = motion.urged(rows)
-    reach = float(max(apart.max(), aligned.max(), together.max(), 0.0))
-    at, near = motion.near(rows, others, reach)
-    if len(at):
-        x, y = motion.place(rows)
-        other_x, other_y = motion.place(near)
-        dx, dy = other_x - x[at], other_y - y[at]
-        away = np.sqrt(dx * dx + dy * dy)
-        away[away < 1e-9] = 1e-9
-        # every neighbour counts the more the nearer it is, and nothing at the edge of the range: without jumps
-        # the path hardly depends on the tick rate
-        count = _nearness(away, apart, at) / away
-        to_x, to_y = _sums(at, -count * dx, n), _sums(at, -count * dy, n)
-        wish_x, wish_y, wishes = _wish(wish_x, wish_y, wishes, to_x, to_y, 1.0, apart_weight)
-        count = _nearness(away, aligned, at)
-        other_vx, other_vy = motion.velocity(near)
-        many = _sums(at, count, n)
-        share = aligned_weight * np.minimum(many, 1.0)
-        part = np.divide(share, many * np.maximum(top, 1e-9), out=np.zeros(n), where=many > 0)
-        wish_x = wish_x + part * _sums(at, count * other_vx, n)
-        wish_y = wish_y + part * _sums(at, count * other_vy, n)
-        wishes = wishes + share
-        count = _nearness(away, together, at)
-        many = np.maximum(_sums(at, count, n), 1.0)
-        to_x, to_y = _sums(at, count * dx, n) / many, _sums(at, count * dy, n) / many
-        half = np.maximum(together, 1e-9) / 2
-        wish_x, wish_y, wishes = _wish(wish_x, wish_y, wishes, to_x, to_y, half, together_weight)
-    # each keeps going the way it goes, at top speed; what stands waits to be moved
-    wish_x, wish_y, wishes = _wish(wish_x, wish_y, wishes, vx, vy, SLOW, np.full(n, ONWARD))
+    terms = Terms(apart, apart_weight, aligned, aligned_weight, together, together_weight, top)
+    for urge in urges_of(motion, rows, others, terms):
+        wish_x, wish_y, wishes = wish_x + urge.x, wish_y + urge.y, wishes + urge.weight
     ax, ay = REACTION * (wish_x * top - wishes * vx), REACTION * (wish_y * top - wishes * vy)
     ax, ay = _cut(ax, ay, np.maximum(acceleration, 0.0))
     vx, vy = _cut(vx + ax * motion.dt, vy + ay * motion.dt, top)
@@ -98,6 +74,65 @@ def flock(
         goes = np.hypot(vx, vy) > SLOW
         if goes.any():
             motion.face(rows[goes], np.degrees(np.arctan2(vy[goes], vx[goes])))
+
+
+@dataclass(frozen=True, slots=True)
+class Terms:
+    """Ranges and weights of a flock's urges, and its top speed; arrays of shape (n,)."""
+
+    apart: Floats
+    apart_weight: Floats
+    aligned: Floats
+    aligned_weight: Floats
+    together: Floats
+    together_weight: Floats
+    top: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class Urge:
+    """A wish to go some way: its direction times its weight, and the weight; arrays of shape (n,)."""
+
+    name: str
+    x: Floats
+    y: Floats
+    weight: Floats
+
+
+def urges_of(motion: Motion, rows: Rows, others: Role, terms: Terms) -> list[Urge]:
+    """What drives each of a flock: to keep apart, to go the others' way, to gather, to go on."""
+    n = len(rows)
+    vx, vy = motion.velocity(rows)
+    # each keeps going the way it goes, at top speed; what stands waits to be moved
+    found = [_urge("onward", vx, vy, SLOW, np.full(n, ONWARD))]
+    reach = float(max(terms.apart.max(), terms.aligned.max(), terms.together.max(), 0.0))
+    at, near = motion.near(rows, others, reach)
+    if not len(at):
+        return found
+    x, y = motion.place(rows)
+    other_x, other_y = motion.place(near)
+    dx, dy = other_x - x[at], other_y - y[at]
+    away = np.sqrt(dx * dx + dy * dy)
+    away[away < 1e-9] = 1e-9
+    # every neighbour counts the more the nearer it is, and nothing at the edge of the range: without jumps
+    # the path hardly depends on the tick rate
+    count = _nearness(away, terms.apart, at) / away
+    found.append(
+        _urge("apart", _sums(at, -count * dx, n), _sums(at, -count * dy, n), 1.0, terms.apart_weight)
+    )
+    count = _nearness(away, terms.aligned, at)
+    other_vx, other_vy = motion.velocity(near)
+    many = _sums(at, count, n)
+    share = terms.aligned_weight * np.minimum(many, 1.0)
+    part = np.divide(share, many * np.maximum(terms.top, 1e-9), out=np.zeros(n), where=many > 0)
+    way_x, way_y = part * _sums(at, count * other_vx, n), part * _sums(at, count * other_vy, n)
+    found.append(Urge("their way", way_x, way_y, share))
+    count = _nearness(away, terms.together, at)
+    many = np.maximum(_sums(at, count, n), 1.0)
+    to_x, to_y = _sums(at, count * dx, n) / many, _sums(at, count * dy, n) / many
+    half = np.maximum(terms.together, 1e-9) / 2
+    found.append(_urge("together", to_x, to_y, half, terms.together_weight))
+    return found
 
 
 def _nearness(away: Floats, reach: Floats, at: NDArray[np.int64]) -> Floats:
@@ -113,20 +148,12 @@ def _sums(at: NDArray[np.int64], values: Floats, n: int) -> Floats:
     return np.asarray(np.bincount(at, values, n), dtype=np.float64)
 
 
-def _wish(
-    wish_x: Floats | float,
-    wish_y: Floats | float,
-    wishes: Floats | float,
-    to_x: Floats,
-    to_y: Floats,
-    full: Floats | float,
-    weight: Floats,
-) -> tuple[Floats, Floats, Floats]:
-    """Add the wish to go along a vector; one shorter than `full` counts the less."""
+def _urge(name: str, to_x: Floats, to_y: Floats, full: Floats | float, weight: Floats) -> Urge:
+    """The wish to go along a vector; one shorter than `full` counts the less."""
     long = np.sqrt(to_x * to_x + to_y * to_y)
     strength = weight * np.minimum(long / full, 1.0)
     part = np.divide(strength, long, out=np.zeros(len(long)), where=long > 1e-12)
-    return wish_x + part * to_x, wish_y + part * to_y, wishes + strength
+    return Urge(name, part * to_x, part * to_y, strength)
 
 
 def _cut(x: Floats | float, y: Floats | float, most: Floats) -> tuple[Floats, Floats]:

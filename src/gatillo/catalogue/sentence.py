@@ -48,6 +48,7 @@ _SORTS: dict[str, Sort] = {
     "behaviour": "name",
     "setting": "name",
     "clip": "name",
+    "route": "name",
     "choice": "choice",
 }
 

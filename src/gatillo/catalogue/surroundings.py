@@ -9,6 +9,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from gatillo.level.model import Area
 from gatillo.level.roles import Role
 
 Rows = NDArray[np.int64]
@@ -42,6 +43,14 @@ class Where(Protocol):
     @property
     def point(self) -> Callable[[Any], tuple[Any, Any]]:
         """x and y, from the frame they are asked for in."""
+
+    @property
+    def roles(self) -> tuple[str, ...]:
+        """The tokens of the roles it speaks of."""
+
+    @property
+    def area(self) -> Area | None:
+        """The area in which it is drawn, if it is."""
 
 
 @dataclass(frozen=True, slots=True)

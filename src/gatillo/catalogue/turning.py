@@ -12,7 +12,8 @@ from gatillo.level.roles import Role
 Floats = NDArray[np.float64]
 
 EVENLY = "evenly spread"
-_AXES = ("in the plane", "flipping over its height", "flipping over its width")
+IN_THE_PLANE, OVER_ITS_HEIGHT = "in the plane", "flipping over its height"
+_AXES = (IN_THE_PLANE, OVER_ITS_HEIGHT, "flipping over its width")
 
 
 @behaviour(
@@ -46,7 +47,8 @@ def _spread(angle: Floats, found: Rows) -> Floats:
     """Angles evenly spread about each centre, from that of the oldest on; they stand in the order of their age."""
     n = len(found)
     if (found == found[0]).all():
-        return angle[0] + 360.0 / n * np.arange(n)
+        evenly: Floats = angle[0] + 360.0 / n * np.arange(n)
+        return evenly
     order = np.argsort(found, kind="stable")
     centres, first, counts = np.unique(found[order], return_index=True, return_counts=True)
     rank = np.empty(n)
@@ -64,7 +66,7 @@ def _spread(angle: Floats, found: Rows) -> Floats:
     about=choice(*_AXES),
 )
 def spin(motion: Motion, rows: Rows, speed: Floats, about: str) -> None:
-    if about == _AXES[0]:
+    if about == IN_THE_PLANE:
         if speed.any():
             motion.rotate(rows, speed * motion.dt)
         return

@@ -75,15 +75,25 @@ def send_along_timed(deed: Deed, who: Rows, route: str, time: Numbers, easing: s
 
 @occasion(
     "{who} arrives at stop {stop} of its route",
-    "Once, each time it comes to that stop; 1 is the first. 0 means any stop.",
+    "Once, each time it comes to that stop; 1 is the first.",
     wakes=lambda who, stop: [("arrives", "stop")],
     who=role(),
-    stop=number("0", "the number of the stop, 0 for any"),
+    stop=number("1", "the number of the stop"),
 )
 def arrives_at_stop(world: Asked, who: Role, stop: float) -> Candidates:
     rows, numbers = world.arrived("stop", who)
-    if stop:
-        rows = rows[numbers == round(stop)]
+    rows = rows[numbers == round(stop)]
+    return Candidates(len(rows), {who.token: rows})
+
+
+@occasion(
+    "{who} arrives at any stop of its route",
+    "Once, each time it comes to a stop.",
+    wakes=lambda who: [("arrives", "stop")],
+    who=role(),
+)
+def arrives_at_any_stop(world: Asked, who: Role) -> Candidates:
+    rows, _ = world.arrived("stop", who)
     return Candidates(len(rows), {who.token: rows})
 
 

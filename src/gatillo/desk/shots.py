@@ -5,14 +5,16 @@ from __future__ import annotations
 import os
 import tempfile
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import QEventLoop, QSettings, QTimer
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from gatillo.desk.application import make_application
 from gatillo.desk.main_window import MainWindow
 from gatillo.desk.workbench import Selection, Thing, Workbench
+from gatillo.examples import study_path
 from gatillo.sim.run import Cursor
 
 SIZE = (1280, 800)
@@ -140,6 +142,42 @@ VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
 """The views there are pictures of: which look, and how the window is set up."""
 
 
+@dataclass(frozen=True, slots=True)
+class Scene:
+    """A moment of a study, as the level view alone shows it."""
+
+    study: str
+    seconds: float
+    overlays: tuple[str, ...] = ()
+    trial: str = ""
+
+
+SCENES: dict[str, Scene] = {
+    "behaviours-goals": Scene("09-beetles.gatillo", 14.0, ("tracks",)),
+    "behaviours-routes": Scene("15-cart.gatillo", 3.4, ("velocity",)),
+    "behaviours-flocking": Scene("06-moths.gatillo", 5.0, ("urges",), "A swarm between the fires"),
+    "behaviours-turning": Scene("10-fireflies.gatillo", 5.2),
+    "behaviours-solids": Scene("11-seed-bomb.gatillo", 3.6, ("tracks", "velocity")),
+    "behaviours-carrying": Scene("19-pot-on-plate.gatillo", 2.4, ("reach",)),
+    "behaviours-focus": Scene("12-bench-focus.gatillo", 1.95, ("focus",)),
+}
+"""The pictures in the pages about behaviours."""
+
+
+def save_scene(scene: Scene, picture: Path) -> None:
+    """Save the level view at a moment of a study as a PNG. Raises OSError when it cannot be written."""
+
+    def set_up(window: MainWindow) -> None:
+        bench = window.bench
+        if scene.trial:
+            bench.choose_trial(scene.trial)
+            wait_for(lambda: bench.run.program is bench.program and bench.run.done >= bench.run.length)
+        window.level_view.overlays = set(scene.overlays)
+        bench.move_cursor(bench.run.end_of(round(scene.seconds * bench.program.rate)))
+
+    _alone(lambda: _save(study_path(scene.study), "light", set_up, picture, lambda w: w.level_view))
+
+
 def save_shot(path: Path, view: str, picture: Path) -> None:
     """Save a view of a level as a PNG.
 
@@ -148,19 +186,29 @@ def save_shot(path: Path, view: str, picture: Path) -> None:
     if view not in VIEWS:
         raise ValueError(f"there is no view “{view}”; there are: {', '.join(VIEWS)}")
     look, set_up = VIEWS[view]
+    _alone(lambda: _save(path, look, set_up, picture, lambda w: w))
+
+
+def _alone(deed: Callable[[], None]) -> None:
+    """Do something where nothing of the user's is seen: not what was open lately, not what a crash left."""
     with tempfile.TemporaryDirectory() as folder:
-        # nothing of the user's may be seen: not what was open lately, not what a crash left
         before = os.environ.get("GATILLO_STATE")
         os.environ["GATILLO_STATE"] = folder
         try:
-            _save(path, look, set_up, picture)
+            deed()
         finally:
             del os.environ["GATILLO_STATE"]
             if before is not None:
                 os.environ["GATILLO_STATE"] = before
 
 
-def _save(path: Path, look: str, set_up: Callable[[MainWindow], None], picture: Path) -> None:
+def _save(
+    path: Path,
+    look: str,
+    set_up: Callable[[MainWindow], None],
+    picture: Path,
+    part: Callable[[MainWindow], QWidget],
+) -> None:
     make_application()
     settings = QSettings("gatillo-shots", "nothing-kept")
     settings.clear()
@@ -177,7 +225,7 @@ def _save(path: Path, look: str, set_up: Callable[[MainWindow], None], picture: 
     settings.remove("recent")
     set_up(window)
     QApplication.processEvents()
-    saved = window.grab().save(str(picture), "PNG")
+    saved = part(window).grab().save(str(picture), "PNG")
     settings.clear()
     bench.history.mark_saved()
     window.close()

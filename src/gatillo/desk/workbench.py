@@ -80,6 +80,8 @@ class Workbench(QObject):
     judgedChanged = Signal()
     """Verdicts and watches of the viewed run are there."""
     cursorMoved = Signal()
+    trialChosen = Signal()
+    """Another trial is viewed: other rules may be switched on."""
     selectionChanged = Signal()
     runningChanged = Signal()
     """Playback or playing has begun or stopped."""
@@ -242,6 +244,7 @@ class Workbench(QObject):
             self.stop()
             self.trial_name = name
             self._take_level(fresh=True)
+            self.trialChosen.emit()
 
     def repair(self, finding: Finding) -> None:
         """Do a finding's repair."""

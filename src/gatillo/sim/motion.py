@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.binding import WhereArgument
-from gatillo.catalogue.surroundings import Numbers, Rows
+from gatillo.catalogue.flocking import Terms, Urge, urges_of
+from gatillo.catalogue.surroundings import Numbers, Rows, Where
 from gatillo.formula.functions import half_open_degrees, random_point
-from gatillo.level.naming import token
+from gatillo.level.naming import spoken
 from gatillo.level.roles import Role
 from gatillo.sim import walking
 from gatillo.sim.bodies import Behaviour, kept_column, on_column
@@ -20,7 +20,7 @@ from gatillo.sim.nearness import near_rows, nearest_rows
 from gatillo.sim.presence import under_point
 from gatillo.sim.program import Program
 from gatillo.sim.solids import BOTH, SIDEWAYS, integrate, push_apart
-from gatillo.sim.trace import Did, Recorder
+from gatillo.sim.trace import Did, Recorder, Silent
 from gatillo.sim.world import World
 
 Floats = NDArray[np.float64]
@@ -47,6 +47,7 @@ class Moving:
         self.arrivals: list[tuple[str, int, int]] = []
         self._grabbable: Rows | None = None
         self._held_ids: set[int] | None = None
+        self._emptied: set[int] = set()
 
     def act(self, behaviour: Behaviour, rows: Rows) -> None:
         """Let a behaviour act on the objects that have it on."""
@@ -92,7 +93,7 @@ class Moving:
     def near(self, rows: Rows, role: Role, reach: float) -> tuple[NDArray[np.int64], Rows]:
         return near_rows(self.world, rows, self.world.rows_of(role), reach)
 
-    def point(self, rows: Rows, where: WhereArgument) -> tuple[Floats, Floats]:
+    def point(self, rows: Rows, where: Where) -> tuple[Floats, Floats]:
         n = len(rows)
         if where.area is not None:
             # each object has a point of its own in the area, the same for as long as it lives
@@ -156,7 +157,8 @@ class Moving:
     def carries_something(self, carrier: int) -> bool:
         if self._held_ids is None:
             self._held_ids = {bond.carrier for bond in self.world.bonds.values() if bond.held}
-        return carrier in self._held_ids
+        # the press that lets one thing go does not pick up another
+        return carrier in self._held_ids or carrier in self._emptied
 
     # what it may do
 
@@ -204,6 +206,10 @@ class Moving:
         for total, added in zip(self.urges, (wish_x, wish_y, weight), strict=True):
             total[rows] += added
 
+    def urged_arrays(self, rows: Rows) -> Floats:
+        """The same, as arrays of shape (3, n) even where nothing drives anything."""
+        return self.urges[:, rows] if self.urges is not None else np.zeros((3, len(rows)))
+
     def urged(self, rows: Rows) -> tuple[Numbers, Numbers, Numbers]:
         if self.urges is None:
             return 0.0, 0.0, 0.0
@@ -235,7 +241,9 @@ class Moving:
 
     def let_go(self, rows: Rows) -> None:
         for object_id in self.world.id[rows].tolist():
-            self.world.bonds.pop(object_id, None)
+            bond = self.world.bonds.pop(object_id, None)
+            if bond is not None:
+                self._emptied.add(bond.carrier)
         self._held_ids = None
 
     def remove(self, rows: Rows) -> None:
@@ -283,6 +291,28 @@ def behaving(world: World, behaviour: Behaviour) -> Rows:
     return rows if on.all() else rows[on]
 
 
-def on_of(behaviour: str) -> str:
-    """The column that says for which objects a behaviour, as it is spoken of, is on."""
-    return on_column(token(behaviour))
+def urges_at(world: World) -> list[tuple[int, str, float, float]]:
+    """What drives each flocking object at a moment: its row, the urge's name, and its wish x, y by weight."""
+    found: list[tuple[int, str, float, float]] = []
+    for behaviour in world.program.behaviours:
+        rows = behaving(world, behaviour)
+        if not len(rows) or behaviour.entry.subject != "flocking":
+            continue
+        moving = Moving(world, Silent())
+        moving.behaviour, moving.rows = behaviour, rows
+        settings = {name: world.variables[column][rows] for name, column in behaviour.columns.items()}
+        if behaviour.entry.name == "flock":
+            top = np.maximum(settings.pop("speed"), 0.0)
+            del settings["acceleration"]
+            terms = Terms(**settings, top=top)
+            urges = urges_of(moving, rows, behaviour.words["others"], terms)
+        else:
+            behaviour.entry.compute(moving, rows, **behaviour.words, **settings)
+            urges = [Urge(spoken(behaviour.entry.name), *moving.urged_arrays(rows))]
+        for urge in urges:
+            found += [
+                (row, urge.name, x, y)
+                for row, x, y in zip(rows.tolist(), urge.x.tolist(), urge.y.tolist(), strict=True)
+                if x or y
+            ]
+    return found

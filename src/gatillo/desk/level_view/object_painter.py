@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPen, QPixmap
 
+from gatillo.catalogue import CATALOGUE
+from gatillo.catalogue.turning import IN_THE_PLANE, OVER_ITS_HEIGHT
 from gatillo.desk.picture_import import picture_of
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.level.model import Area, Circle, Kind, Place, Rectangle, Route, Shape
+from gatillo.sim.world import World
 
 
 def fill_of(kind: Kind) -> QColor:
@@ -73,7 +77,7 @@ def draw_object(
         brush = QBrush(with_alpha(colour, 0.22), Qt.BrushStyle.BDiagPattern)
         p.setBrush(brush)
         outline(p, kind.shape, size)
-    if kind.behaviours:
+    if any(b.use in LOOKS_SOMEWHERE for b in kind.behaviours):
         reach = _reach(kind) * size
         p.rotate(-kind.drawn_facing)
         p.setPen(QPen(colour, max(1.4, 2.2 * size), Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
@@ -81,6 +85,30 @@ def draw_object(
     p.restore()
     if kind.glyph and not hidden:
         _glyph(p, kind, x, y, size)
+
+
+LOOKS_SOMEWHERE = frozenset(
+    name
+    for name, entry in CATALOGUE.items()
+    if entry.group == "behaviour"
+    and ("facing" in entry.slots or name in ("steer_by_keys", "keep_facing", "focus", "look_into"))
+)
+"""Behaviours for which it matters where an object faces."""
+
+
+def foreshortened(world: World) -> dict[int, tuple[float, float]]:
+    """By row, of what flips over an axis in the plane: the parts of its width and height that are seen."""
+    found: dict[int, tuple[float, float]] = {}
+    for behaviour in world.program.behaviours:
+        if behaviour.entry.name != "spin" or behaviour.words["about"] == IN_THE_PLANE:
+            continue
+        column = world.variables[behaviour.keeps["flip"]]
+        for row in world.rows_of_kind(behaviour.kind).tolist():
+            seen = math.cos(math.radians(float(column[row])))
+            # never quite a line, and a back that is seen turned round
+            seen = math.copysign(max(abs(seen), 0.04), seen)
+            found[row] = (seen, 1.0) if behaviour.words["about"] == OVER_ITS_HEIGHT else (1.0, seen)
+    return found
 
 
 def _reach(kind: Kind) -> float:

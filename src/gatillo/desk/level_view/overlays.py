@@ -7,10 +7,11 @@ from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
+from gatillo.sim.motion import urges_at
 from gatillo.sim.world import World
 
 if TYPE_CHECKING:
@@ -19,11 +20,16 @@ if TYPE_CHECKING:
 OVERLAYS: tuple[tuple[str, str], ...] = (
     ("velocity", "&Velocities"),
     ("facing", "&Facing"),
-    ("reach", "&Reach of prompts"),
+    ("reach", "&Reach of prompts, focus and carrying"),
+    ("hearing", "&Hearing, and how far urges reach"),
+    ("focus", "F&ocus: cone, ray and what is meant"),
+    ("urges", "&Urges of what flocks"),
     ("tracks", "&Tracks: where each has been"),
     ("names", "&Names"),
 )
 TRACK_SECONDS = 6.0
+URGE_PIXELS = 26.0
+"""Length of the arrow of an urge of weight 1."""
 ARROW_SECONDS = 0.5
 """An arrow shows where an object would come to in this time."""
 
@@ -46,7 +52,13 @@ def paint_overlays(p: QPainter, view: LevelView, world: World) -> None:
             p.setPen(theme().quiet)
             p.drawText(at + QPointF(6, -8), world.name_of(world.id.item(row)))
     if "reach" in view.overlays:
-        _reaches(p, view, world)
+        _circles(p, view, world, ("reach",))
+    if "hearing" in view.overlays:
+        _circles(p, view, world, ("hearing", "radius", "apart", "aligned", "together"))
+    if "focus" in view.overlays:
+        _focus(p, view, world)
+    if "urges" in view.overlays:
+        _urges(p, view, world)
 
 
 def _velocity(p: QPainter, view: LevelView, world: World, row: int, at: QPointF) -> None:
@@ -67,16 +79,73 @@ def _facing(p: QPainter, view: LevelView, world: World, row: int, at: QPointF) -
     p.drawLine(at, at + QPointF(far * math.cos(facing), -far * math.sin(facing)))
 
 
-def _reaches(p: QPainter, view: LevelView, world: World) -> None:
+def _circles(p: QPainter, view: LevelView, world: World, settings: tuple[str, ...]) -> None:
+    """Circles as wide as some settings of behaviours, each named once where there is room."""
     p.setBrush(Qt.BrushStyle.NoBrush)
-    p.setPen(QPen(with_alpha(theme().cursor, 0.7), 1.2, Qt.PenStyle.DotLine))
     for behaviour in world.program.behaviours:
-        column = behaviour.columns.get("reach")
-        if column is None:
+        for setting in settings:
+            column = behaviour.columns.get(setting)
+            if column is None:
+                continue
+            if behaviour.entry.name == "circle_around":
+                continue
+            for place, row in enumerate(world.rows_of_kind(behaviour.kind).tolist()):
+                reach = float(world.variables[column][row]) * view.zoom
+                at = view.to_pixels(world.x.item(row), world.y.item(row))
+                p.setPen(QPen(with_alpha(theme().cursor, 0.55), 1.2, Qt.PenStyle.DotLine))
+                p.drawEllipse(at, reach, reach)
+                # said once: those of one kind mostly reach equally far
+                if reach > 30 and not place:
+                    p.setPen(theme().quiet)
+                    p.drawText(at + QPointF(-18, -reach - 3), setting)
+
+
+def _focus(p: QPainter, view: LevelView, world: World) -> None:
+    """The cone in which each looker looks, the ray ahead, and a line to what it means."""
+    t = theme()
+    for behaviour in world.program.behaviours:
+        if behaviour.entry.name != "focus":
             continue
         for row in world.rows_of_kind(behaviour.kind).tolist():
-            reach = float(world.variables[column][row]) * view.zoom
-            p.drawEllipse(view.to_pixels(world.x.item(row), world.y.item(row)), reach, reach)
+            at = view.to_pixels(world.x.item(row), world.y.item(row))
+            reach = float(world.variables[behaviour.columns["reach"]][row]) * view.zoom
+            half = float(world.variables[behaviour.columns["half_angle"]][row])
+            facing = float(world.values_of(np.array([row]), "facing")[0])
+            p.setPen(QPen(with_alpha(t.cursor, 0.5), 1.0))
+            p.setBrush(with_alpha(t.cursor, 0.07))
+            box = QRectF(at.x() - reach, at.y() - reach, 2 * reach, 2 * reach)
+            p.drawPie(box, round((facing - half) * 16), round(2 * half * 16))
+            ahead = QPointF(math.cos(math.radians(facing)), -math.sin(math.radians(facing))) * reach
+            p.setPen(QPen(with_alpha(t.cursor, 0.8), 1.2, Qt.PenStyle.DashLine))
+            p.drawLine(at, at + ahead)
+            meant = world.focus.get(world.id.item(row))
+            thing = world.row_of_id(meant) if meant is not None else -1
+            if thing >= 0:
+                end = view.to_pixels(world.x.item(thing), world.y.item(thing))
+                p.setPen(QPen(t.fires, 2.0))
+                p.drawLine(at, end)
+                p.setBrush(Qt.BrushStyle.NoBrush)
+                ring = float(np.maximum(*world.reach())[thing]) * view.zoom + 4
+                p.drawEllipse(end, ring, ring)
+
+
+def _urges(p: QPainter, view: LevelView, world: World) -> None:
+    """An arrow for each urge of each flocking object: as long as it is strong, told apart by its dash."""
+    dashes = {
+        "onward": Qt.PenStyle.SolidLine,
+        "apart": Qt.PenStyle.DashLine,
+        "their way": Qt.PenStyle.DotLine,
+        "together": Qt.PenStyle.DashDotLine,
+    }
+    t = theme()
+    for row, name, x, y in urges_at(world):
+        at = view.to_pixels(world.x.item(row), world.y.item(row))
+        own = name not in dashes
+        p.setPen(QPen(t.fires if own else t.cursor, 1.6, dashes.get(name, Qt.PenStyle.SolidLine)))
+        end = at + QPointF(x, -y) * URGE_PIXELS
+        p.drawLine(at, end)
+        if own:
+            p.drawEllipse(end, 1.6, 1.6)
 
 
 def _tracks(p: QPainter, view: LevelView) -> None:

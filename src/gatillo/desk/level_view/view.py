@@ -22,7 +22,7 @@ from PySide6.QtWidgets import QWidget
 
 from gatillo.desk.keys import key_name
 from gatillo.desk.level_view.laying_out import TOOLS, LayingOut
-from gatillo.desk.level_view.object_painter import draw_object, draw_place, draw_saying
+from gatillo.desk.level_view.object_painter import draw_object, draw_place, draw_saying, foreshortened
 from gatillo.desk.level_view.offers import choice_at, paint_offers
 from gatillo.desk.level_view.overlays import paint_overlays
 from gatillo.desk.theme import text_font, theme, with_alpha
@@ -163,7 +163,7 @@ class LevelView(QWidget):
             p.setPen(QPen(t.cursor, 1, Qt.PenStyle.DashLine))
             p.setBrush(with_alpha(t.cursor, 0.08))
             p.drawRect(QRectF(self._drag.start, self._drag.now).normalized())
-        if not self.bench.level.objects:
+        if not self.bench.level.objects and not world.alive.any():
             p.setPen(t.quiet)
             p.setFont(text_font(1))
             words = "Nothing here yet. Drag a kind from the shelf below into the level."
@@ -197,6 +197,7 @@ class LevelView(QWidget):
         alive = np.flatnonzero(world.alive)
         order = alive[np.argsort(world.depth[alive], kind="stable")]
         offset = self._drag_offset()
+        flips = foreshortened(world)
         for row in order.tolist():
             x, y = world.x.item(row), world.y.item(row)
             if offset and world.id.item(row) in self.bench.selection.objects:
@@ -209,15 +210,18 @@ class LevelView(QWidget):
             size = self.zoom * abs(world.scale.item(row))
             if not self.rect().adjusted(-400, -400, 400, 400).contains(at.toPoint()):
                 continue
-            draw_object(
-                p,
-                kind,
-                at.x(),
-                at.y(),
-                world.angle.item(row),
-                size,
-                hidden=not world.shown.item(row),
-            )
+            hidden, angle = not world.shown.item(row), world.angle.item(row)
+            wide, high = flips.get(row, (1.0, 1.0))
+            if wide == high == 1.0:
+                draw_object(p, kind, at.x(), at.y(), angle, size, hidden=hidden)
+                continue
+            # one that flips over an axis in the plane is seen foreshortened
+            p.save()
+            p.translate(at)
+            p.rotate(-angle)
+            p.scale(wide, high)
+            draw_object(p, kind, 0.0, 0.0, 0.0, size, hidden=hidden)
+            p.restore()
 
     def _paint_starts(self, p: QPainter, world: World) -> None:
         """Where the selected objects start, when the cursor stands later: dashed."""

@@ -176,16 +176,18 @@ def build_rows(
             words = finding.sentence() + (f" Ctrl+J: {finding.repair_label}." if finding.repair else "")
             at_lines.setdefault((position, finding.part, finding.line), words)
     turn = 0
-    for entry in bench.level.order:
+    for entry, tried in zip(bench.level.order, bench.program.level.order, strict=True):
         if isinstance(entry, Section):
             turns = tuple(range(turn, turn + len(entry.rules)))
             folded = entry.name in folded_sections
             words = [Word(entry.name, "strong")]
-            if not entry.on:
+            if tried.on != entry.on:
+                words.append(Word(f"switched {'on' if tried.on else 'off'} by this trial", "mode"))
+            elif not entry.on:
                 words.append(Word("switched off", "mode"))
             rows.append(
                 Row(
-                    "section", words, on=entry.on, section=entry, turns=turns if folded else (), folded=folded
+                    "section", words, on=tried.on, section=entry, turns=turns if folded else (), folded=folded
                 )
             )
             if folded:

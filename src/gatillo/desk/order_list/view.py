@@ -62,6 +62,7 @@ class OrderView(QAbstractScrollArea):
         bench.runChanged.connect(self._on_run)
         bench.judgedChanged.connect(self.rebuild)
         bench.cursorMoved.connect(self._on_cursor)
+        bench.trialChosen.connect(self.fold_switched_off)
         bench.selectionChanged.connect(self._on_selection)
         self.rebuild()
 
@@ -78,7 +79,8 @@ class OrderView(QAbstractScrollArea):
 
     def fold_switched_off(self) -> None:
         """Fold the sections that are switched off: for a level just opened."""
-        self.folded = {e.name for e in self.bench.level.order if isinstance(e, Section) and not e.on}
+        order = self.bench.program.level.order
+        self.folded = {e.name for e in order if isinstance(e, Section) and not e.on}
         self.rebuild()
 
     def _on_run(self) -> None:

@@ -5,20 +5,17 @@ from __future__ import annotations
 from pathlib import Path
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QVBoxLayout
 
-from gatillo.catalogue.binding import bind
-from gatillo.catalogue.choices import choices
-from gatillo.catalogue.entry import CATALOGUE, Slot
 from gatillo.desk.picture_import import import_picture
+from gatillo.desk.sheet.behaviour_fields import behaviour_fields
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.naming_field import delete_thing, take_name
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.desk.workbench import Workbench
 from gatillo.level import thing_edits
-from gatillo.level.model import Circle, Clause, Kind, Readout, Rectangle, Topic
-from gatillo.level.naming import name_problem, spoken
+from gatillo.level.model import Circle, Kind, Readout, Rectangle, Topic
+from gatillo.level.naming import name_problem
 
 CONTACTS = (
     ("none", "none: touches nothing"),
@@ -49,23 +46,15 @@ def kind_page(bench: Workbench, column: QVBoxLayout, kind: Kind) -> None:
         "drawn facing °", "facing", kind.drawn_facing, put("drawn_facing", "change the drawn facing"), step=15
     )
     form.choice("contact", "contact", kind.contact, CONTACTS, put("contact", "change the contact"))
+    if kind.contact in ("movable", "fixed"):
+        _body(form, kind, put)
     form.number("depth", "depth", kind.depth, put("depth", "change the depth"), step=1)
     form.text(
         "tags", "tags", ", ".join(kind.tags), lambda text: _take_tags(bench, kind, text), hint="seed, ripe"
     )
     form.heading("Variables of each one")
     variable_fields(form, kind.name)
-    form.heading("Behaviours")
-    for number, behaviour in enumerate(kind.behaviours):
-        _behaviour(form, kind, number, behaviour)
-    have = {b.use for b in kind.behaviours}
-    free = [(n, spoken(n)) for n, e in CATALOGUE.items() if e.group == "behaviour" and n not in have]
-    if free:
-        adder = form.combo(
-            "add-behaviour", "add a behaviour", None, free, lambda use: _add_behaviour(bench, kind, use)
-        )
-        adder.setPlaceholderText("+ behaviour")
-        form.alone(adder)
+    behaviour_fields(form, kind)
     _topics(form, kind)
     _readouts(form, kind, put)
     form.heading("")
@@ -97,6 +86,26 @@ def _shape(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
     else:
         form.number("width", "width", shape.width, lambda v: take(replace(shape, width=v)), least=0.1)
         form.number("height", "height", shape.height, lambda v: take(replace(shape, height=v)), least=0.1)
+
+
+def _body(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
+    """How a solid kind answers to being pushed."""
+    if kind.contact == "movable":
+        form.number("mass", "mass", kind.mass, put("mass", "change the mass"), least=0.01, step=0.5)
+    for field, tip in (
+        ("bounce", "Of the speed at which it hits something, the part that is left: 0 none, 1 all"),
+        ("friction", "0 slides on for ever, 1 stops at once"),
+    ):
+        number = form.number(
+            field,
+            field,
+            getattr(kind, field),
+            put(field, f"change the {field}"),
+            least=0.0,
+            most=1.0,
+            step=0.05,
+        )
+        number.setToolTip(tip)
 
 
 def _picture(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
@@ -178,94 +187,6 @@ def _take_tags(bench: Workbench, kind: Kind, text: str) -> str | None:
     if problem is None:
         bench.edit(thing_edits.set_kind(bench.level, kind.name, tags=tags), f"change the tags of {kind.name}")
     return problem
-
-
-# behaviours
-
-
-def _add_behaviour(bench: Workbench, kind: Kind, use: str) -> None:
-    bench.edit(thing_edits.add_behaviour(bench.level, kind.name, use), f"let {kind.name} {spoken(use)}")
-
-
-def _behaviour(form: Form, kind: Kind, number: int, behaviour: Clause) -> None:
-    bench, entry = form.bench, CATALOGUE.get(behaviour.use)
-    head = form.row()
-    title = form.words(spoken(behaviour.use), quiet=False)
-    head.addWidget(title)
-    head.addWidget(
-        form.remover(
-            f"behaviour-{number}-remove",
-            f"the behaviour {spoken(behaviour.use)}",
-            lambda: bench.edit(
-                thing_edits.delete_behaviour(bench.level, kind.name, behaviour.use),
-                f"take {spoken(behaviour.use)} from {kind.name}",
-            ),
-        )
-    )
-    form.column.addWidget(form.box(head))
-    form.rows = form._new_rows()
-    if entry is None:
-        return
-    for name, slot in entry.slots.items():
-        text = behaviour.slots.get(name, slot.default)
-
-        def take(value: object, n: str = name) -> str | None:
-            return _set_behaviour(bench, kind, behaviour, n, value)
-
-        _slot_field(form, f"behaviour-{number}-{name}", name, slot, text, take)
-
-
-def _set_behaviour(bench: Workbench, kind: Kind, behaviour: Clause, name: str, value: object) -> str | None:
-    text = f"{value:g}" if isinstance(value, float) else str(value)
-    tried = replace(behaviour, slots={**behaviour.slots, name: text})
-    problem = next(
-        (p.message for p in bind(bench.program.index, tried, "behaviour").problems if p.slot == name), None
-    )
-    if problem is None:
-        level = thing_edits.set_behaviour(bench.level, kind.name, behaviour.use, name, text)
-        bench.edit(
-            level,
-            f"change {name} of {spoken(behaviour.use)} of {kind.name}",
-            join=f"behaviour {kind.name} {behaviour.use} {name}",
-        )
-    return problem
-
-
-def _slot_field(form: Form, name: str, label: str, slot: Slot, text: str, take) -> None:  # type: ignore[no-untyped-def]
-    if slot.type in ("number", "seconds"):
-        try:
-            value = float(text)
-        except ValueError:
-            value = 0.0
-        row = form.row()
-        least = 0.0 if slot.type == "seconds" else -1e6
-        spin = form.spin(
-            name, slot.help or label, value, take, least=least, step=5.0 if abs(value) >= 20 else 0.1
-        )
-        row.addWidget(spin)
-        row.addWidget(_slider(form.bench, spin, value))
-        form.add(label, form.box(row), f"{name}-row", said=label)
-        return
-    if slot.type in ("choice", "key"):
-        known = choices(form.bench.program.index, slot)
-        form.choice(label, name, text, [(c, c) for c in known], take)
-        return
-    form.text(label, name, text, take, hint=slot.hint, known=choices(form.bench.program.index, slot))
-
-
-def _slider(bench: Workbench, spin, value: float) -> QWidget:  # type: ignore[no-untyped-def]
-    """A slider from 0 to about twice the value; the run follows while it is dragged."""
-    slider = QSlider(Qt.Orientation.Horizontal)
-    slider.setObjectName(f"{spin.objectName()}-slider")
-    slider.setAccessibleName(spin.accessibleName())
-    slider.setRange(0, 200)
-    slider.setFixedWidth(120)
-    whole = max(abs(value) * 2, 1.0)
-    slider.setValue(round(200 * abs(value) / whole))
-    slider.sliderPressed.connect(bench.begin_live)
-    slider.sliderReleased.connect(bench.end_live)
-    slider.sliderMoved.connect(lambda at: spin.setValue(round(at / 200 * whole, 2)))
-    return slider
 
 
 # topics

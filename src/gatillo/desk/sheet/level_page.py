@@ -67,6 +67,16 @@ def level_page(bench: Workbench, column: QVBoxLayout) -> None:
     )
     form.number("width", "width", settings.width, setting("width"), least=10, step=20)
     form.number("height", "height", settings.height, setting("height"), least=10, step=20)
+    form.number(
+        "gravity",
+        "gravity",
+        settings.gravity,
+        setting("gravity"),
+        step=50,
+        none="none: seen from above",
+        least=0.0,
+        most=1e5,
+    )
     form.heading("Variables of the level")
     variable_fields(form, None)
     form.heading("Bounds: reaching one is a fault, never a hang")

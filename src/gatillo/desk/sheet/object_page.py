@@ -5,6 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtWidgets import QVBoxLayout
 
+from gatillo.desk.sheet.behaviour_fields import own_settings
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.naming_field import take_name
 from gatillo.desk.sheet.variable_fields import value_field
@@ -86,6 +87,7 @@ def object_page(bench: Workbench, column: QVBoxLayout, thing: Object) -> None:
         else:
             row.addWidget(form.words("as its kind"))
         form.rows.addRow(variable.name, form.box(row))
+    own_settings(form, thing, kind)
 
 
 def _attach(bench: Workbench, thing: Object, carrier: str) -> str | None:

@@ -1,0 +1,184 @@
+"""Behaviours in the sheet: those of a kind with their settings, and an object's own settings of them."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QSlider, QWidget
+
+from gatillo.catalogue.binding import bind
+from gatillo.catalogue.choices import choices, usual_slots
+from gatillo.catalogue.entry import CATALOGUE, Slot
+from gatillo.desk.sheet.form import Form
+from gatillo.desk.theme import text_font
+from gatillo.desk.workbench import Workbench
+from gatillo.level import edits, thing_edits
+from gatillo.level.model import Clause, Kind, Object
+from gatillo.level.naming import spoken
+
+
+def behaviour_fields(form: Form, kind: Kind) -> None:
+    """The behaviours of a kind, and a list to choose another from."""
+    bench = form.bench
+    form.heading("Behaviours")
+    for number, behaviour in enumerate(kind.behaviours):
+        _behaviour(form, kind, number, behaviour)
+    have = {b.use for b in kind.behaviours}
+    free = [(n, spoken(n)) for n, e in CATALOGUE.items() if e.group == "behaviour" and n not in have]
+    if free:
+        adder = form.combo(
+            "add-behaviour", "add a behaviour", None, free, lambda use: _add_behaviour(bench, kind, use)
+        )
+        adder.setPlaceholderText("+ behaviour")
+        form.alone(adder)
+
+
+def _add_behaviour(bench: Workbench, kind: Kind, use: str) -> None:
+    level = thing_edits.add_behaviour(bench.level, kind.name, use)
+    for slot, text in usual_slots(bench.program.index, kind.name, CATALOGUE[use]).items():
+        level = thing_edits.set_behaviour(level, kind.name, use, slot, text)
+    bench.edit(level, f"let {kind.name} {spoken(use)}")
+
+
+def _behaviour(form: Form, kind: Kind, number: int, behaviour: Clause) -> None:
+    bench, entry = form.bench, CATALOGUE.get(behaviour.use)
+    head = form.row()
+    title = form.words(spoken(behaviour.use), quiet=False)
+    if entry is not None:
+        title.setToolTip(entry.help)
+    head.addWidget(title)
+    head.addWidget(
+        form.remover(
+            f"behaviour-{number}-remove",
+            f"the behaviour {spoken(behaviour.use)}",
+            lambda: bench.edit(
+                thing_edits.delete_behaviour(bench.level, kind.name, behaviour.use),
+                f"take {spoken(behaviour.use)} from {kind.name}",
+            ),
+        )
+    )
+    form.column.addWidget(form.box(head))
+    form.rows = form._new_rows()
+    if entry is None:
+        return
+    for name, slot in entry.slots.items():
+        text = behaviour.slots.get(name, slot.default)
+
+        def take(value: object, n: str = name) -> str | None:
+            return _set_behaviour(bench, kind, behaviour, n, value)
+
+        _slot_field(form, f"behaviour-{number}-{name}", spoken(name), slot, text, take)
+
+
+def _set_behaviour(bench: Workbench, kind: Kind, behaviour: Clause, name: str, value: object) -> str | None:
+    text = f"{value:g}" if isinstance(value, float) else str(value)
+    tried = replace(behaviour, slots={**behaviour.slots, name: text})
+    problem = next(
+        (p.message for p in bind(bench.program.index, tried, "behaviour").problems if p.slot == name), None
+    )
+    if problem is None:
+        level = thing_edits.set_behaviour(bench.level, kind.name, behaviour.use, name, text)
+        bench.edit(
+            level,
+            f"change {spoken(name)} of {spoken(behaviour.use)} of {kind.name}",
+            join=f"behaviour {kind.name} {behaviour.use} {name}",
+        )
+    return problem
+
+
+def _slot_field(form: Form, name: str, label: str, slot: Slot, text: str, take) -> None:  # type: ignore[no-untyped-def]
+    if slot.type in ("number", "seconds"):
+        try:
+            value = float(text)
+        except ValueError:
+            value = 0.0
+        row = form.row()
+        least = 0.0 if slot.type == "seconds" else -1e6
+        spin = form.spin(
+            name, slot.help or label, value, take, least=least, step=5.0 if abs(value) >= 20 else 0.1
+        )
+        row.addWidget(spin)
+        row.addWidget(_slider(form.bench, spin, value))
+        form.add(label, form.box(row), f"{name}-row", said=label)
+        return
+    if slot.type in ("choice", "key"):
+        known = choices(form.bench.program.index, slot)
+        form.choice(label, name, text, [(c, c) for c in known], take)
+        return
+    form.text(label, name, text, take, hint=slot.hint, known=choices(form.bench.program.index, slot))
+
+
+def _slider(bench: Workbench, spin, value: float) -> QWidget:  # type: ignore[no-untyped-def]
+    """A slider from 0 to about twice the value; the run follows while it is dragged."""
+    slider = QSlider(Qt.Orientation.Horizontal)
+    slider.setObjectName(f"{spin.objectName()}-slider")
+    slider.setAccessibleName(spin.accessibleName())
+    slider.setRange(0, 200)
+    slider.setFixedWidth(120)
+    whole = max(abs(value) * 2, 1.0)
+    slider.setValue(round(200 * abs(value) / whole))
+    slider.sliderPressed.connect(bench.begin_live)
+    slider.sliderReleased.connect(bench.end_live)
+    slider.sliderMoved.connect(lambda at: spin.setValue(round(at / 200 * whole, 2)))
+    return slider
+
+
+# an object's own
+
+
+def own_settings(form: Form, thing: Object, kind: Kind) -> None:
+    """Which behaviours an object has on from the start, and its own numbers for them."""
+    bench = form.bench
+    for number, behaviour in enumerate(kind.behaviours):
+        entry = CATALOGUE.get(behaviour.use)
+        if entry is None:
+            continue
+        said = spoken(behaviour.use)
+        form.heading(said[0].upper() + said[1:])
+        on = thing.settings.get(said, True)
+        form.check(
+            "from the start",
+            f"setting-{number}",
+            bool(on),
+            lambda yes, n=said: _set_setting(bench, thing, n, None if yes else False),
+            words="on",
+        )
+        for name, slot in entry.slots.items():
+            if slot.type not in ("number", "seconds"):
+                continue
+            key = f"{said}: {name}"
+            try:
+                usual = float(behaviour.slots.get(name, slot.default))
+            except ValueError:
+                continue
+            row = form.row()
+            row.addWidget(
+                form.spin(
+                    f"setting-{number}-{name}",
+                    f"{spoken(name)} of {said}",
+                    float(thing.settings.get(key, usual)),
+                    lambda v, n=key: _set_setting(bench, thing, n, float(v)),
+                    least=0.0 if slot.type == "seconds" else -1e6,
+                )
+            )
+            if key in thing.settings:
+                reset = form.button(
+                    "own · as its kind",
+                    f"setting-{number}-{name}-reset",
+                    lambda n=key: _set_setting(bench, thing, n, None),
+                    tip=f"Take {spoken(name)} from the kind again",
+                )
+                reset.setFont(text_font(-1))
+                row.addWidget(reset)
+            else:
+                row.addWidget(form.words("as its kind"))
+            form.rows.addRow(spoken(name), form.box(row))
+
+
+def _set_setting(bench: Workbench, thing: Object, name: str, value: float | bool | None) -> None:
+    settings = {n: v for n, v in thing.settings.items() if n != name}
+    if value is not None:
+        settings[name] = value
+    level = edits.set_object(bench.level, thing.id, settings=settings)
+    deed = f"let {thing.name} have its kind's {name}" if value is None else f"change {name} of {thing.name}"
+    bench.edit(level, deed, join=f"{thing.id} setting {name}")
