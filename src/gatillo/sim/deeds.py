@@ -93,6 +93,8 @@ class Deeds:
         getattr(world, name)[rows] = half_open_degrees(value) if name == "angle" else value
         if name in ("x", "y"):
             world.touch_rows(rows)
+        elif name == "shown":
+            world.any_moved = True
         elif name == "angle":
             world.turned(rows)
         elif name == "scale":
@@ -191,6 +193,7 @@ class Deeds:
         if column is not None:
             before = column[rows]
             column[rows] = on
+            self.world.switched_behaviour(on_column(token(behaviour)))
             entry = CATALOGUE[token(behaviour)]
             if entry.drives and not on:
                 ended = rows[before]
@@ -204,6 +207,8 @@ class Deeds:
         column = self.world.variables[setting_column(token(behaviour), name)]
         before = column[rows]
         column[rows] = value
+        # what a reach or a rest tells is looked at anew
+        self.world.any_moved = True
         self._moved(rows, setting, before, column[rows])
 
     def _as_its_kind(self, rows: Rows) -> None:

@@ -52,7 +52,10 @@ class Moving:
     def act(self, behaviour: Behaviour, rows: Rows) -> None:
         """Let a behaviour act on the objects that have it on."""
         self.behaviour, self.rows = behaviour, rows
-        settings = {name: self.world.variables[column][rows] for name, column in behaviour.columns.items()}
+        variables = self.world.variables
+        # those that stand in one run are read as a slice: nothing is copied
+        at = self.world.runs.get(id(rows), rows)
+        settings = {name: variables[column][at] for name, column in behaviour.columns.items()}
         behaviour.entry.compute(self, rows, **behaviour.words, **settings)
 
     # what it may ask
@@ -284,11 +287,11 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
 
 def behaving(world: World, behaviour: Behaviour) -> Rows:
     """Rows of the objects that have a behaviour and have it switched on."""
-    rows = world.rows_of_kind(behaviour.kind)
-    on = world.variables[behaviour.on][rows]
+    rows = world.rows_with(behaviour.kind, behaviour.on)
     if behaviour.entry.phase in ("urge", "motion") and BUSY in world.variables:
-        on = on & (world.variables[BUSY][rows] == 0)
-    return rows if on.all() else rows[on]
+        free = world.variables[BUSY][rows] == 0
+        return rows if free.all() else rows[free]
+    return rows
 
 
 def urges_at(world: World) -> list[tuple[int, str, float, float]]:

@@ -76,20 +76,24 @@ def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) 
 
     `behaviours` are the level's prompts: number, behaviour, and rows of those that have it switched on.
     """
-    offering = Offering(world)
-    for number, behaviour, rows in behaviours:
-        offering.behaviour = number
-        settings = {name: world.variables[column][rows] for name, column in behaviour.columns.items()}
-        behaviour.entry.compute(offering, rows, **behaviour.words, **settings)
+    if world.any_moved:
+        offering = Offering(world)
+        for number, behaviour, rows in behaviours:
+            offering.behaviour = number
+            settings = {name: world.variables[column][rows] for name, column in behaviour.columns.items()}
+            behaviour.entry.compute(offering, rows, **behaviour.words, **settings)
+        # the nearest first, of equally near ones the older
+        world.answerable = tuple(sorted(offering.can, key=lambda t: (t.away, t.prompt)))
+    terms: tuple[_Term, ...] = world.answerable
     events: list[tuple[str, int, int, str]] = []
-    can = {(term.by, term.terms.key, term.prompt): term for term in offering.can}
+    can = {(term.by, term.terms.key, term.prompt): term for term in terms}
     going = _go_on(world, can, events)
     # the press that leaves a menu does not open it anew
     busy = set(going) | ({(world.menu.by, world.menu.key)} if world.menu is not None else set())
     _answer_menu(world, can, events)
     rests = {p: until for p, until in world.prompt_rests.items() if until > world.time + 1e-9}
     nearest: dict[tuple[int, str], _Term] = {}
-    for term in sorted(offering.can, key=lambda t: (t.away, t.prompt)):
+    for term in terms:
         if term.prompt not in rests and (term.by, term.terms.key) not in busy:
             nearest.setdefault((term.by, term.terms.key), term)
     opened: Menu | None = world.menu

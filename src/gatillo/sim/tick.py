@@ -83,12 +83,15 @@ def _keys(world: World, events: KeyEvents | None) -> None:
 
 def _prompts(program: Program, world: World) -> None:
     looking = program.acting("contact")
-    if looking:
+    # where nothing has stirred, the same is meant as before
+    if looking and world.any_moved:
         focus = Looking(world)
         for behaviour in looking:
             if behaviour.entry.name == "focus":
                 focus.act(behaviour, behaving(world, behaviour))
         settle_focus(world, focus.now)
+    elif world.focus_events:
+        world.focus_events = ()
     if program.prompting:
         settle_prompts(world, [(number, b, behaving(world, b)) for number, b in program.prompting])
 

@@ -242,6 +242,8 @@ class World:
         self.focus_events: tuple[tuple[str, int, int], ...] = ()
         # prompts: offered now, whose key is held (by answerer and key), resting until (s), what happened
         self.offers: tuple[Offer, ...] = ()
+        # who could answer which prompt, as things stood when something last stirred
+        self.answerable: tuple[Any, ...] = ()
         self.answering: dict[tuple[int, str], Answering] = {}
         self.prompt_rests: dict[int, float] = {}
         self.prompt_events: tuple[tuple[str, int, int, str], ...] = ()
@@ -388,6 +390,28 @@ class World:
             rows = self._rows[name] = np.flatnonzero((self.kind == kind) & self.alive)
             self._note_run(rows)
         return rows
+
+    def rows_with(self, kind: int, on: str) -> Rows:
+        """Rows of a kind's objects for which a yes/no column is yes, kept until that or who is there changes."""
+        name = f"#{kind} {on}"
+        rows = self._rows.get(name)
+        if rows is None:
+            rows = self.rows_of_kind(kind)
+            yes = self.variables[on][rows]
+            if not yes.all():
+                rows = rows[yes]
+                self._note_run(rows)
+            self._rows[name] = rows
+        return rows
+
+    def switched_behaviour(self, on: str) -> None:
+        """Note that a behaviour was switched: forgets who has it on."""
+        for name in [n for n in self._rows if n.endswith(f" {on}")]:
+            gone = self._rows.pop(name)
+            # another array may get its identity
+            if not any(gone is kept for kept in self._rows.values()):
+                self.runs.pop(id(gone), None)
+        self.any_moved = True
 
     def _note_run(self, rows: Rows) -> None:
         # rows that follow one another without a gap are read as a slice: nothing is copied
