@@ -201,21 +201,22 @@ def push_apart(world: World, movers: Rows | None = None, dt: float = 0.0) -> Non
     if world.bonds:
         held[_attached(world)] = True
     for _ in range(STACK_ROUNDS if falling else ROUNDS):
-        pairs = _overlaps(world, movers, others, held)
+        i, j = near_pairs(world, movers, others)
+        pairs = _overlaps(world, i, j, held) if len(i) else None
         if pairs is None:
             break
         movers = _part(world, *pairs, was_grounded, held, dt)
+        if len(i) == 1:
+            # nothing else is near that it could have been pushed into
+            break
     if whole and falling:
         _settle(world)
 
 
 def _overlaps(
-    world: World, movers: Rows, others: Rows, held: NDArray[np.bool_]
+    world: World, i: Rows, j: Rows, held: NDArray[np.bool_]
 ) -> tuple[Rows, Rows, Floats, Floats, Floats] | None:
-    """The overlapping pairs that are to be parted now: of each object its deepest. None where there are none."""
-    i, j = near_pairs(world, movers, others)
-    if not len(i):
-        return None
+    """Of near pairs those that overlap and are to be parted now: of each object its deepest. None if there are none."""
     gap, nx, ny = separation(world, i, j)
     deep = (gap < -DEEP).nonzero()[0]
     if world.bonds and len(deep):
@@ -223,6 +224,8 @@ def _overlaps(
         deep = deep[~_bound(world, i[deep], j[deep])]
     if not len(deep):
         return None
+    if len(deep) == len(i) == 1 and not (world.program.movable[world.kind.item(j.item())] and j < i):
+        return i, j, gap, nx, ny
     i, j, gap, nx, ny = i[deep], j[deep], gap[deep], nx[deep], ny[deep]
     # each pair once, and in an order that depends on the objects alone: sums of floats depend on it
     turned = world.program.movable[world.kind[j]] & (j < i)

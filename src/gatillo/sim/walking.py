@@ -19,6 +19,8 @@ from gatillo.sim.world import World
 HOWS = ("once", "in a loop", "there and back")
 WALKS, ENDS, ENDED = 1, 2, 3
 """Of `going`: on its way; come to its end in the tick before; standing there."""
+TOO_SLOW = 1e-12
+"""Units a second; what walks no faster stands."""
 MOST_LEGS = 16
 """So many stops may be passed in one tick; the rest waits for the next."""
 
@@ -110,40 +112,41 @@ def _has(world: World, rows: Rows, column: NDArray[np.bool_]) -> NDArray[np.bool
 
 def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stops: Floats) -> None:
     start_x, start_y = world.x[rows], world.y[rows]
-    x, y = start_x.copy(), start_y.copy()
+    x, y = start_x, start_y
     left = np.full(len(rows), world.dt)
+    timed = keeps["leg_time"][rows] > 0
+    any_timed = bool(timed.any())
     for _ in range(MOST_LEGS):
-        resting = np.minimum(keeps["rest"][rows], left)
-        keeps["rest"][rows] -= resting
-        left -= resting
+        rest = keeps["rest"][rows]
+        if rest.any():
+            resting = np.minimum(rest, left)
+            keeps["rest"][rows] = rest - resting
+            left -= resting
         going = (left > 1e-12) & (keeps["going"][rows] == WALKS)
         if not going.any():
             break
         stop = keeps["stop"][rows].astype(int)
         goal_x, goal_y = stops[stop, 0], stops[stop, 1]
-        timed = keeps["leg_time"][rows] > 0
         away = np.hypot(goal_x - x, goal_y - y)
-        speed = np.maximum(keeps["speed"][rows], 0.0)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            need = np.where(
-                timed,
-                np.maximum(keeps["leg_time"][rows] - keeps["gone"][rows], 0.0),
-                np.where(away > 0, away / speed, 0.0),
-            )
+        # with no speed a stop is never reached; at one it has been reached already
+        need = np.where(away > 0, away / np.maximum(keeps["speed"][rows], TOO_SLOW), 0.0)
+        if any_timed:
+            need = np.where(timed, np.maximum(keeps["leg_time"][rows] - keeps["gone"][rows], 0.0), need)
         step = np.where(going, np.minimum(need, left), 0.0)
         keeps["gone"][rows] += step
         arrives = going & (need <= left + 1e-9)
         part = np.divide(step, need, out=np.zeros(len(rows)), where=need > 0)
         fresh_x, fresh_y = x + (goal_x - x) * part, y + (goal_y - y) * part
-        if timed.any():
+        if any_timed:
             way = _eased(keeps, rows, timed)
-            fresh_x = np.where(timed, keeps["from_x"][rows] + (goal_x - keeps["from_x"][rows]) * way, fresh_x)
-            fresh_y = np.where(timed, keeps["from_y"][rows] + (goal_y - keeps["from_y"][rows]) * way, fresh_y)
-        x = np.where(arrives, goal_x, np.where(going, fresh_x, x))
-        y = np.where(arrives, goal_y, np.where(going, fresh_y, y))
-        left -= step
+            from_x, from_y = keeps["from_x"][rows], keeps["from_y"][rows]
+            fresh_x = np.where(timed & going, from_x + (goal_x - from_x) * way, fresh_x)
+            fresh_y = np.where(timed & going, from_y + (goal_y - from_y) * way, fresh_y)
         if not arrives.any():
+            x, y = fresh_x, fresh_y
             break
+        x, y = np.where(arrives, goal_x, fresh_x), np.where(arrives, goal_y, fresh_y)
+        left -= step
         _arrived(moving, keeps, rows[arrives], stop[arrives], stops, x[arrives], y[arrives])
     vx, vy = (x - start_x) / world.dt, (y - start_y) / world.dt
     moving.move(rows, vx, vy)
@@ -155,10 +158,10 @@ def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stop
 def _eased(keeps: dict[str, Floats], rows: Rows, timed: NDArray[np.bool_]) -> Floats:
     part = np.divide(keeps["gone"][rows], keeps["leg_time"][rows], out=np.zeros(len(rows)), where=timed)
     way = part.copy()
-    for number, easing in enumerate(EASINGS):
-        mine = keeps["easing"][rows] == number
-        if mine.any():
-            way[mine] = eased(part[mine], easing)
+    easing = keeps["easing"][rows]
+    for number in sorted(set(easing.tolist())):
+        mine = easing == number
+        way[mine] = eased(part[mine], EASINGS[int(number)])
     return way
 
 
