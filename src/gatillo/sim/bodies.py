@@ -44,6 +44,8 @@ def setting_column(behaviour: str, setting: str) -> str:
     return f"{behaviour}.{setting}"
 
 
+FARTHEST_SETTING = 1e9
+"""No number among a behaviour's settings may be larger, whatever its unit: what is worked out with it stays finite."""
 WALK: dict[str, str] = {
     name: f"walk.~{name}"
     for name in (

@@ -13,7 +13,7 @@ from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.surroundings import Numbers, Rows, Target
 from gatillo.formula.functions import half_open_degrees, spread
 from gatillo.level.naming import token
-from gatillo.sim.bodies import WALK, on_column, setting_column
+from gatillo.sim.bodies import FARTHEST_SETTING, WALK, on_column, setting_column
 from gatillo.sim.clips import not_playing
 from gatillo.sim.guided import without
 from gatillo.sim.lines import Step
@@ -206,6 +206,13 @@ class Deeds:
         behaviour, _, name = setting.partition(": ")
         column = self.world.variables[setting_column(token(behaviour), name)]
         before = column[rows]
+        far = np.abs(spread(value, self.n)) > FARTHEST_SETTING
+        if far.any():
+            self.fault(
+                int(far.sum()),
+                f"“{setting}” must lie between -{FARTHEST_SETTING:,.0f} and {FARTHEST_SETTING:,.0f}",
+            )
+            value = np.clip(value, -FARTHEST_SETTING, FARTHEST_SETTING)
         column[rows] = value
         # what a reach or a rest tells is looked at anew
         self.world.any_moved = True
@@ -219,7 +226,7 @@ class Deeds:
     def set_physical(self, rows: Rows, name: str, value: Numbers) -> None:
         column = getattr(self.world, name)
         before = column[rows]
-        column[rows] = value
+        column[rows] = np.clip(value, -FARTHEST_SETTING, FARTHEST_SETTING)
         self._moved(rows, name, before, column[rows])
 
     def walk(self, rows: Rows, route: str, how: str, speed: Numbers, leg_time: Numbers, easing: str) -> None:

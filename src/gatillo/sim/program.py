@@ -25,7 +25,7 @@ from gatillo.formula.template import compile_template
 from gatillo.level.model import Clause, Level, Readout, Reference, Rule, Section, Value
 from gatillo.level.naming import did_you_mean, spoken, token
 from gatillo.level.roles import Index, all_rules, type_of
-from gatillo.sim.bodies import WALK, Behaviour, geometry_of, kept_column, setting_column
+from gatillo.sim.bodies import FARTHEST_SETTING, WALK, Behaviour, geometry_of, kept_column, setting_column
 from gatillo.sim.chance import identity
 from gatillo.sim.lines import PARTS, Alarm, Part, Step, Turn, every_step, make_step, moved, steps_of
 from gatillo.sim.remembering import depends_on, pose_of
@@ -477,6 +477,9 @@ class Program:
                     elif isinstance(argument, Formula) and isinstance(argument.constant, float):
                         columns[name] = setting_column(bound.entry.name, name)
                         starts[columns[name]] = argument.constant
+                        if abs(argument.constant) > FARTHEST_SETTING:
+                            message = f"{name} must lie between -{FARTHEST_SETTING:,.0f} and {FARTHEST_SETTING:,.0f}"
+                            self.problems.append(Problem(-1, kind.name, "behaviour", line, name, message))
                     else:
                         message = f"{name} must be a plain number here"
                         self.problems.append(Problem(-1, kind.name, "behaviour", line, name, message))
@@ -510,6 +513,11 @@ class Program:
                     self.problems.append(Problem(-1, thing.name, "settings", 0, "", message))
                 elif isinstance(value, bool) != (wanted is bool):
                     message = f"“{name}” must be {'yes or no' if wanted is bool else 'a number'}"
+                    self.problems.append(Problem(-1, thing.name, "settings", 0, "", message))
+                elif abs(value) > FARTHEST_SETTING:
+                    message = (
+                        f"“{name}” must lie between -{FARTHEST_SETTING:,.0f} and {FARTHEST_SETTING:,.0f}"
+                    )
                     self.problems.append(Problem(-1, thing.name, "settings", 0, "", message))
                 else:
                     found.setdefault(thing.id, {})[column] = value
