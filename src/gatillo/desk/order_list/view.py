@@ -57,6 +57,8 @@ class OrderView(QAbstractScrollArea):
         self.viewport().setMouseTracking(True)
         self.setMinimumHeight(120)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
+        # all of it is painted: what is there can then be moved instead of painted anew
+        self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.horizontalScrollBar().valueChanged.connect(self._on_scrolled)
         bench.levelChanged.connect(self.rebuild)
         bench.runChanged.connect(self._on_run)
