@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from threading import Event
 from typing import Any
@@ -21,6 +23,8 @@ from gatillo.sim.program import Program
 from gatillo.sim.run import Run
 
 CHUNK = 60
+HELD_AT_MOST = 0.2
+"""Seconds for which the worker stands aside at most, whatever the window does."""
 
 
 @dataclass(slots=True)
@@ -55,8 +59,15 @@ class _Job:
     """One trial to run, in the worker thread."""
 
     def __init__(
-        self, serial: int, program: Program, trial: Trial, before: Run | None, signals: _Signals
+        self,
+        serial: int,
+        program: Program,
+        trial: Trial,
+        before: Run | None,
+        signals: _Signals,
+        free: Event,
     ) -> None:
+        self.free = free
         self.serial = serial
         self.program = program
         self.trial = trial
@@ -67,7 +78,7 @@ class _Job:
     def run(self) -> None:
         run = Run(self.program, self.trial)
         while run.done < run.length and not self.cancelled.is_set():
-            run.advance(min(CHUNK, run.length - run.done), self.cancelled.is_set)
+            run.advance(min(CHUNK, run.length - run.done), self._stands_aside)
             self.signals.progressed.emit(self.serial, run.done, run.length)
         if self.cancelled.is_set():
             return
@@ -91,6 +102,11 @@ class _Job:
         )
         if not self.cancelled.is_set():
             self.signals.judged.emit(found)
+
+    def _stands_aside(self) -> bool:
+        """Asked between ticks: waits while the window has to do; gives whether to end."""
+        self.free.wait(HELD_AT_MOST)
+        return self.cancelled.is_set()
 
 
 def _watches(program: Program, trial: Trial) -> tuple[list[Watch], list[Formula]]:
@@ -132,13 +148,28 @@ class Replayer(QObject):
         self._signals.progressed.connect(self._on_progressed)
         self._serial = 0
         self._job: _Job | None = None
+        self._free = Event()
+        self._free.set()
+        self._holds = 0
 
     def replay(self, program: Program, trial: Trial, before: Run | None) -> None:
         """Run a trial; an earlier request still running is dropped."""
         self.cancel()
         self._serial += 1
-        self._job = _Job(self._serial, program, trial, before, self._signals)
+        self._job = _Job(self._serial, program, trial, before, self._signals, self._free)
         self._pool.submit(self._job.run).add_done_callback(_raise)
+
+    @contextmanager
+    def held(self) -> Iterator[None]:
+        """Let the worker stand aside: beside it every Qt call of a paint would wait for the interpreter."""
+        self._holds += 1
+        self._free.clear()
+        try:
+            yield
+        finally:
+            self._holds -= 1
+            if not self._holds:
+                self._free.set()
 
     def cancel(self) -> None:
         """Drop what is being run."""

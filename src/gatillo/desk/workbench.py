@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
@@ -164,7 +165,16 @@ class Workbench(QObject):
         if self.history.redo() is not None:
             self._take_level()
 
+    def worker_held(self) -> AbstractContextManager[None]:
+        """While this is open the worker stands aside: for what must be done at once."""
+        return self._replayer.held()
+
     def _take_level(self, *, fresh: bool = False) -> None:
+        with self.worker_held():
+            self._show_level(fresh)
+        self._run_level(fresh)
+
+    def _show_level(self, fresh: bool) -> None:
         before = getattr(self, "program", None)
         self.program = Program(edits.as_tried(self.level, self.trial), before)
         kept = self.selection.within(self.level)
@@ -183,6 +193,8 @@ class Workbench(QObject):
         if fresh:
             self.runChanged.emit()
             self.cursorMoved.emit()
+
+    def _run_level(self, fresh: bool) -> None:
         self._later.stop()
         if self.live:
             self._run_live()

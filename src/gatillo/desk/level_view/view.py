@@ -135,7 +135,8 @@ class LevelView(QWidget):
         p = QPainter(self)
         # an error must not leave the painter open: Qt would crash on it
         try:
-            self._paint(p)
+            with self.bench.worker_held():
+                self._paint(p)
         finally:
             p.end()
 

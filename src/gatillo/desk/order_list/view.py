@@ -262,7 +262,8 @@ class OrderView(QAbstractScrollArea):
         p = QPainter(self.viewport())
         # an error must not leave the painter open: Qt would crash on it
         try:
-            self._paint(p, QRectF(event.rect()))
+            with self.bench.worker_held():
+                self._paint(p, QRectF(event.rect()))
         finally:
             p.end()
 
