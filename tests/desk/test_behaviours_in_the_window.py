@@ -148,7 +148,9 @@ def test_the_urges_that_are_shown_are_those_that_drive_it():
 
 def test_scrolling_leaves_the_same_picture_as_painting_all_of_it(open_window, qtbot):
     rules = [
-        rule(f"Rule {i}", when=c("every_seconds", period=f"{0.2 + i % 5 / 10:g}"), do=add("level.n"), id=i + 1)
+        rule(
+            f"Rule {i}", when=c("every_seconds", period=f"{0.2 + i % 5 / 10:g}"), do=add("level.n"), id=i + 1
+        )
         for i in range(60)
     ]
     window = open_window(level(*rules, has={"n": 0.0}, seconds=4))
