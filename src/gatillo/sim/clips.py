@@ -19,8 +19,14 @@ def clip_pose(points: NDArray[np.float64], at: float) -> tuple[float, float, flo
 
     `points` are their times, x, y and turn; shape (4, points).
     """
-    times, *values = points
-    x, y, turn = (float(np.interp(at, times, value)) for value in values)
+    times = points[0]
+    last = len(times) - 1
+    if last < 0:
+        return 0.0, 0.0, 0.0
+    after = min(max(int(np.searchsorted(times, at, side="right")), 1), last) if last else 0
+    begins, ends = times.item(max(after - 1, 0)), times.item(after)
+    part = min(max((at - begins) / (ends - begins), 0.0), 1.0) if ends > begins else 1.0
+    x, y, turn = (points[1:, after - 1] * (1.0 - part) + points[1:, after] * part).tolist()
     return x, y, turn
 
 

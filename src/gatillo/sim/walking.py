@@ -74,6 +74,8 @@ def _leave(world: World, keeps: dict[str, Floats], rows: Rows) -> None:
 
 def walk_on(world: World, moving: Any) -> None:
     """Give everyone who walks a route the velocity that takes it as far as it comes in this tick."""
+    if not world.variables[WALK["going"]].any():
+        return
     keeps = {name: world.variables[column] for name, column in WALK.items()}
     ends = ((keeps["going"] == ENDS) & world.alive).nonzero()[0]
     if len(ends):
