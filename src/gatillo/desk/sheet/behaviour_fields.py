@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QSlider, QWidget
+from PySide6.QtWidgets import QLabel, QSlider, QWidget
 
 from gatillo.catalogue.binding import bind
 from gatillo.catalogue.choices import choices, usual_slots
@@ -43,9 +43,8 @@ def _add_behaviour(bench: Workbench, kind: Kind, use: str) -> None:
 def _behaviour(form: Form, kind: Kind, number: int, behaviour: Clause) -> None:
     bench, entry = form.bench, CATALOGUE.get(behaviour.use)
     head = form.row()
-    title = form.words(spoken(behaviour.use), quiet=False)
-    if entry is not None:
-        title.setToolTip(entry.help)
+    title = QLabel(spoken(behaviour.use))
+    title.setFont(text_font(0, bold=True))
     head.addWidget(title)
     head.addWidget(
         form.remover(
@@ -58,9 +57,9 @@ def _behaviour(form: Form, kind: Kind, number: int, behaviour: Clause) -> None:
         )
     )
     form.column.addWidget(form.box(head))
-    form.rows = form._new_rows()
     if entry is None:
         return
+    form.words(entry.help)
     for name, slot in entry.slots.items():
         text = behaviour.slots.get(name, slot.default)
 
@@ -171,8 +170,8 @@ def own_settings(form: Form, thing: Object, kind: Kind) -> None:
                 reset.setFont(text_font(-1))
                 row.addWidget(reset)
             else:
-                row.addWidget(form.words("as its kind"))
-            form.rows.addRow(spoken(name), form.box(row))
+                row.addWidget(form.label("as its kind"))
+            form.labelled(spoken(name), form.box(row))
 
 
 def _set_setting(bench: Workbench, thing: Object, name: str, value: float | bool | None) -> None:

@@ -55,6 +55,10 @@ class Chooser(QComboBox):
             event.ignore()
 
 
+LABEL = 104
+"""Pixels that the label of a field takes at least."""
+
+
 class Form:
     """A column of labelled fields. `prefix` makes their names, by which focus is kept and tests find them."""
 
@@ -99,10 +103,17 @@ class Form:
         label.setObjectName("quiet")
         return label
 
+    def labelled(self, words: str, field: QWidget) -> None:
+        """A row of the form; fields of one sheet stand below one another, whatever its headings."""
+        label = QLabel(words)
+        label.setMinimumWidth(LABEL)
+        label.setBuddy(field)
+        self.rows.addRow(label, field)
+
     def add(self, label: str, field: QWidget, name: str, *, said: str = "") -> None:
         """Put a field of one's own into the form."""
         self._name(field, name, said or label)
-        self.rows.addRow(label, field)
+        self.labelled(label, field)
 
     def _name(self, field: QWidget, name: str, label: str) -> None:
         field.setObjectName(f"{self.prefix}-{name}")
@@ -129,7 +140,7 @@ class Form:
         field = self.line(name, label, value, take, hint=hint, known=known)
         if wide:
             field.setMinimumWidth(240)
-        self.rows.addRow(label, field)
+        self.labelled(label, field)
         return field
 
     def line(
@@ -157,7 +168,7 @@ class Form:
     def number(self, label: str, name: str, value: float, take: Take, **bounds: Any) -> Number:
         """A number with steps, in a labelled row; `bounds` as of `spin`."""
         field = self.spin(name, label, value, take, **bounds)
-        self.rows.addRow(label, field)
+        self.labelled(label, field)
         return field
 
     def spin(
@@ -193,7 +204,7 @@ class Form:
     ) -> Chooser:
         """One of a few."""
         field = self.combo(name, label, value, options, take)
-        self.rows.addRow(label, field)
+        self.labelled(label, field)
         return field
 
     def combo(
@@ -215,7 +226,7 @@ class Form:
         self._name(field, name, label or words)
         field.setChecked(value)
         field.toggled.connect(lambda yes: self._told(take(yes)))
-        self.rows.addRow(label, field)
+        self.labelled(label, field)
         return field
 
     def swatches(self, label: str, name: str, value: str, options: Sequence[str], take: Take) -> None:
@@ -231,8 +242,8 @@ class Form:
             row.addWidget(button)
         written = self.line(name, label, value, take)
         written.setFixedWidth(90)
-        self.rows.addRow(label, self.box(row))
-        self.rows.addRow("", written)
+        self.labelled(label, self.box(row))
+        self.labelled("", written)
 
     def row(self) -> QHBoxLayout:
         """A row for several fields."""

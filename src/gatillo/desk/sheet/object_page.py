@@ -85,8 +85,8 @@ def object_page(bench: Workbench, column: QVBoxLayout, thing: Object) -> None:
             reset.setFont(text_font(-1))
             row.addWidget(reset)
         else:
-            row.addWidget(form.words("as its kind"))
-        form.rows.addRow(variable.name, form.box(row))
+            row.addWidget(form.label("as its kind"))
+        form.labelled(variable.name, form.box(row))
     own_settings(form, thing, kind)
 
 
