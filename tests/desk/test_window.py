@@ -138,7 +138,7 @@ def test_hovering_a_mark_tells_who_and_what(open_window):
     window = open_window()
     at = row_of(window, "Gather a pod")
     point = QPointF(window.order.scale.middle(81), window.order.row_area(at).center().y())
-    words = window.order.words_at(point)
+    words = window.order.pointing.words_at(point)
     assert "Gather a pod: 1st of 1 at 1.350 s" in words
     assert "2 matches" in words
     assert "Pod: Pod 2, Pod 3" in words
@@ -149,7 +149,7 @@ def test_hovering_where_a_rule_did_not_fire_tells_how_far_it_came(open_window):
     window = open_window()
     at = row_of(window, "Enough for tonight")
     point = QPointF(window.order.scale.middle(60), window.order.row_area(at).center().y())
-    assert "1 candidate, none passed condition 1" in window.order.words_at(point)
+    assert "1 candidate, none passed condition 1" in window.order.pointing.words_at(point)
 
 
 def test_running_moves_the_cursor_on_and_stops_at_the_end(open_window):

@@ -11,18 +11,17 @@ from PySide6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 from gatillo.desk.order_list.dragging import Dragging
 from gatillo.desk.order_list.lane_data import LaneData
 from gatillo.desk.order_list.lane_painter import NUMBERED, LanePainter, TimeScale
-from gatillo.desk.order_list.measures import HEADER, LEAST_PIXELS, LINE_X, MOST_PIXELS, ROW, SWITCH, TEXT_X
+from gatillo.desk.order_list.measures import HEADER, LEAST_PIXELS, LINE_X, MOST_PIXELS, ROW, TEXT_X
+from gatillo.desk.order_list.pointing import Pointing
 from gatillo.desk.order_list.row_painter import RowPainter
 from gatillo.desk.order_list.rows import Row, Word, build_rows
 from gatillo.desk.order_list.sentence_layout import SentenceLayout
 from gatillo.desk.order_list.slot_editor import SlotEditor
-from gatillo.desk.order_list.telling import firing_words, look_words
 from gatillo.desk.order_list.writing import RuleWriting, is_typed
 from gatillo.desk.theme import theme
 from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level import edits, rule_edits
 from gatillo.level.model import Rule, Section
-from gatillo.sim.run import Cursor
 
 
 class OrderView(QAbstractScrollArea):
@@ -42,8 +41,8 @@ class OrderView(QAbstractScrollArea):
         self.split = 0.42
         self.current = 0
         self.current_slot = -1
-        self._drag: str = ""
         self.dragging = Dragging(self)
+        self.pointing = Pointing(self)
         self._fitted = False
         self.editor = SlotEditor(self.viewport(), bench)
         self.editor.taken.connect(self.set_slot)
@@ -161,6 +160,11 @@ class OrderView(QAbstractScrollArea):
         if dy:
             view.scroll(0, dy, QRect(0, HEADER, view.width(), view.height() - HEADER))
             self.writing.reopen_in_place()
+
+    def resplit(self) -> None:
+        """The two halves have another share of the width."""
+        self._set_scroll_bars()
+        self.viewport().update()
 
     def _set_scroll_bars(self) -> None:
         self._lay_out()
@@ -321,93 +325,17 @@ class OrderView(QAbstractScrollArea):
 
     # pointing
 
-    def mark_at(self, point: QPointF) -> Cursor | None:
-        """The firing whose mark lies under a point."""
-        at = self.row_at(point.y())
-        if (
-            at is None
-            or point.x() < self.scale.left
-            or self.rows[at].turn is None
-            or self.rows[at].sort != "rule"
-        ):
-            return None
-        tick = self.scale.tick(point.x())
-        reach = max(0, int(5 / self.scale.pixels))
-        marks = self.lanes.lane(self.rows[at].turn)
-        best: tuple[float, Cursor] | None = None
-        sight = marks.between(tick - reach - 1, tick + reach + 1)
-        trace = self.bench.run.trace
-        for i in range(*sight.indices(len(marks.tick))):
-            cursor = Cursor(int(marks.tick[i]), int(marks.position[i]))
-            x = self.scale.mark_x(cursor.tick, cursor.position, trace.count_at(cursor.tick))
-            off = abs(x - point.x())
-            if off <= 10 and (best is None or off < best[0]):
-                best = (off, cursor)
-        return best[1] if best else None
-
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        point = event.position()
-        self.editor.close_editor(keep=True)
-        if event.button() != Qt.MouseButton.LeftButton:
-            return
-        if abs(point.x() - self.scale.left) < 4:
-            self._drag = "split"
-            return
-        at = self.row_at(point.y())
-        if point.x() > self.scale.left:
-            self._press_lane(point, at)
-            return
-        if at is not None:
-            self._press_left(point, at)
+        self.pointing.press(event)
 
-    def _press_lane(self, point: QPointF, at: int | None) -> None:
-        mark = self.mark_at(point)
-        if at is not None and self.rows[at].rule is not None:
-            self.choose(at)
-        verdict = self.rows[at].verdict if at is not None else None
-        if mark is not None:
-            self.bench.move_cursor(mark)
-        elif verdict is not None and verdict.tick is not None:
-            self.bench.move_cursor(self.bench.run.end_of(verdict.tick))
-        else:
-            self._drag = "cursor"
-            self._scrub(point.x())
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self.pointing.move(event)
 
-    def _press_left(self, point: QPointF, at: int) -> None:
-        row = self.rows[at]
-        self.choose(at)
-        if row.sort == "section" and point.x() < 34:
-            self.toggle_fold(at)
-            return
-        if row.sort == "rule":
-            if SWITCH.adjusted(-3, -8, 3, 8).contains(
-                QPointF(point.x(), point.y() - self.row_area(at).top())
-            ):
-                self.toggle_on(at)
-                return
-            if 54 <= point.x() < TEXT_X:
-                self.toggle_fold(at)
-                return
-            if point.x() < 38:
-                self._drag = "rule"
-                return
-        if row.sort == "line" and not row.within and point.x() < LINE_X:
-            self._drag = "rule"
-            return
-        if row.sort == "new":
-            self.writing.new_rule()
-            return
-        if row.sort == "more":
-            self.writing.new_line()
-            return
-        for number, word in enumerate(self.slots_of(at)):
-            if self.word_area(at, word).adjusted(-2, 0, 2, 0).contains(point):
-                self.current_slot = number
-                if self.dragging.hold(word, point.x()):
-                    self._drag = "value"
-                else:
-                    self.edit_slot()
-                return
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.pointing.let_go()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.pointing.double_click(event)
 
     def choose(self, at: int) -> None:
         """Make a row the current one, and select its rule."""
@@ -423,54 +351,6 @@ class OrderView(QAbstractScrollArea):
             self.bench.select(Selection())
         self.viewport().update()
 
-    def _scrub(self, x: float) -> None:
-        tick = self.scale.tick(min(max(x, self.scale.left), self.scale.left + self.scale.width))
-        self.bench.move_cursor(self.bench.run.end_of(tick))
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        x = event.position().x()
-        if self._drag == "split":
-            self.split = max(0.2, min(0.75, x / self.viewport().width()))
-            self._set_scroll_bars()
-            self.viewport().update()
-        elif self._drag == "cursor":
-            self._scrub(x)
-        elif self._drag == "rule":
-            self.dragging.carry(event.position().y())
-            self.viewport().update()
-        elif self._drag == "value":
-            self.dragging.pull(x, event.modifiers())
-        else:
-            over_split = abs(x - self.scale.left) < 4
-            at = self.row_at(event.position().y())
-            over_slot = (
-                at is not None
-                and any(self.word_area(at, w).contains(event.position()) for w in self.slots_of(at))
-                and x < self.scale.left
-            )
-            shape = (
-                Qt.CursorShape.SplitHCursor
-                if over_split
-                else Qt.CursorShape.PointingHandCursor
-                if over_slot or self.mark_at(event.position())
-                else Qt.CursorShape.ArrowCursor
-            )
-            self.viewport().setCursor(shape)
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        was, self._drag = self._drag, ""
-        if not self.dragging.let_go() and was == "value":
-            self.edit_slot()
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        at = self.row_at(event.position().y())
-        if (
-            at is not None
-            and event.position().x() < self.scale.left
-            and self.rows[at].sort in ("rule", "section")
-        ):
-            self.toggle_fold(at)
-
     def wheelEvent(self, event: QWheelEvent) -> None:
         delta = event.angleDelta()
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
@@ -483,34 +363,13 @@ class OrderView(QAbstractScrollArea):
 
     def viewportEvent(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip:
-            words = self.words_at(QPointF(event.pos()))  # type: ignore[attr-defined]
+            words = self.pointing.words_at(QPointF(event.pos()))  # type: ignore[attr-defined]
             if words:
                 QToolTip.showText(event.globalPos(), words, self.viewport())  # type: ignore[attr-defined]
             else:
                 QToolTip.hideText()
             return True
         return super().viewportEvent(event)
-
-    def words_at(self, point: QPointF) -> str:
-        """What hovering a point tells: a firing's who and what, a finding, a verdict's reason, a whole sentence."""
-        at = self.row_at(point.y())
-        if at is None:
-            return ""
-        row = self.rows[at]
-        if point.x() < self.scale.left:
-            if row.problem:
-                return row.problem
-            runs = self.layout_.lay_out(row.words)
-            cut = runs and runs[-1].x + runs[-1].width > self.text_area(at).width()
-            return " ".join(w.text for w in row.words) if cut else ""
-        mark = self.mark_at(point)
-        if mark is not None:
-            return firing_words(self.bench.run, mark)
-        if row.verdict is not None:
-            return row.verdict.sentence()
-        if row.sort == "rule" and row.turn is not None:
-            return look_words(self.bench.run, row.turn, self.scale.tick(point.x()))
-        return ""
 
     # keys
 
