@@ -15,7 +15,8 @@ from gatillo.cli.telling import MARKS, give_up, print_verdicts, run_with_progres
 from gatillo.inspect.expectations import Verdict, as_data, judge, tally
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level
-from gatillo.sim.program import Problem, Program
+from gatillo.sim.problems import Problem
+from gatillo.sim.program import Program
 from gatillo.sim.run import Run
 
 

@@ -35,7 +35,7 @@ class Finding:
 
     def sentence(self) -> str:
         """Where it stands and what it is, in one line."""
-        where = f"rule “{self.rule}”" if self.rule else "level"
+        where = f"{'' if self.rule_id is None else 'rule '}“{self.rule}”" if self.rule else "level"
         if self.part:
             where += f", {self.part} {self.line + 1}"
         return f"{where}: {self.message}" + (f" ({self.repair_label})" if self.repair_label else "")

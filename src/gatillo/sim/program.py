@@ -15,7 +15,6 @@ from gatillo.catalogue.binding import (
     Bound,
     RoleArgument,
     VariableArgument,
-    WhereArgument,
     Word,
     bind,
 )
@@ -23,11 +22,12 @@ from gatillo.formula.compiling import Formula, column_key, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
 from gatillo.level.model import Clause, Level, Readout, Reference, Rule, Section, Value
-from gatillo.level.naming import did_you_mean, spoken, token
+from gatillo.level.naming import token
 from gatillo.level.roles import Index, all_rules, type_of
-from gatillo.sim.bodies import FARTHEST_SETTING, WALK, Behaviour, geometry_of, kept_column, setting_column
-from gatillo.sim.chance import identity
+from gatillo.sim.behaviours import behaviours_of, own_settings
+from gatillo.sim.bodies import WALK, Behaviour, geometry_of
 from gatillo.sim.lines import PARTS, Alarm, Part, Step, Turn, every_step, make_step, moved, steps_of
+from gatillo.sim.problems import Problem
 from gatillo.sim.remembering import depends_on, pose_of
 
 _GROUP_OF: dict[Part, Literal["occasion", "condition", "action"]] = {
@@ -36,22 +36,6 @@ _GROUP_OF: dict[Part, Literal["occasion", "condition", "action"]] = {
     "do": "action",
     "else": "action",
 }
-
-
-@dataclass(frozen=True, slots=True)
-class Problem:
-    """What keeps a rule from running: where it stands, and a sentence."""
-
-    turn: int
-    rule: str
-    part: str
-    line: int
-    slot: str
-    message: str
-
-    def sentence(self) -> str:
-        place = f"{self.part} {self.line + 1}" + (f", {self.slot}" if self.slot else "")
-        return f"rule “{self.rule}”, {place}: {self.message}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,8 +100,8 @@ class Program:
         self._find_switched()
         self.kind_tokens = tuple(token(kind.name) for kind in level.kinds)
         self.readouts = self._readouts()
-        self.behaviours = self._behaviours()
-        self.own_settings = self._own_settings()
+        self.behaviours = behaviours_of(self.index, self.problems)
+        self.own_settings = own_settings(self.index, self.behaviours, self.problems)
         self.alarms: list[Alarm] = []
         self.always: tuple[int, ...] = ()
         self.wakes: dict[Hashable, tuple[int, ...]] = {}
@@ -445,83 +429,6 @@ class Program:
         return np.array(sizes, dtype=np.float64).reshape(-1, 3)
 
     # behaviours and columns
-
-    def _behaviours(self) -> tuple[Behaviour, ...]:
-        found: list[Behaviour] = []
-        for at, kind in enumerate(self.kinds):
-            for line, clause in enumerate(kind.behaviours):
-                bound = bind(self.index, clause, "behaviour")
-                for problem in bound.problems:
-                    self.problems.append(
-                        Problem(-1, kind.name, "behaviour", line, problem.slot, problem.message)
-                    )
-                if bound.problems or bound.entry is None:
-                    continue
-                if any(b.kind == at and b.entry is bound.entry for b in found):
-                    message = "a kind can have this behaviour only once"
-                    self.problems.append(Problem(-1, kind.name, "behaviour", line, "", message))
-                    continue
-                before = len(self.problems)
-                words: dict[str, Any] = {}
-                columns: dict[str, str] = {}
-                starts: dict[str, float] = {}
-                for name, argument in bound.arguments.items():
-                    if isinstance(argument, Word):
-                        words[name] = argument.text
-                    elif isinstance(argument, RoleArgument):
-                        words[name] = argument.role
-                    elif isinstance(argument, WhereArgument) or (
-                        isinstance(argument, Formula) and bound.entry.slots[name].type == "text"
-                    ):
-                        words[name] = argument
-                    elif isinstance(argument, Formula) and isinstance(argument.constant, float):
-                        columns[name] = setting_column(bound.entry.name, name)
-                        starts[columns[name]] = argument.constant
-                        if abs(argument.constant) > FARTHEST_SETTING:
-                            message = f"{name} must lie between -{FARTHEST_SETTING:,.0f} and {FARTHEST_SETTING:,.0f}"
-                            self.problems.append(Problem(-1, kind.name, "behaviour", line, name, message))
-                    else:
-                        message = f"{name} must be a plain number here"
-                        self.problems.append(Problem(-1, kind.name, "behaviour", line, name, message))
-                if len(self.problems) > before:
-                    continue
-                keeps = {name: kept_column(bound.entry.name, name) for name in bound.entry.keeps}
-                starts.update({keeps[name]: value for name, value in bound.entry.keeps.items()})
-                who = identity("behaviour", kind.name, bound.entry.name)
-                found.append(Behaviour(at, bound.entry, words, columns, starts, keeps, who))
-                if bound.entry.wants and bound.entry.wants not in {c.use for c in kind.behaviours}:
-                    message = (
-                        f"it does nothing without “{spoken(bound.entry.wants)}”; give {kind.name} that too"
-                    )
-                    self.problems.append(Problem(-1, kind.name, "behaviour", line, "", message))
-        return tuple(found)
-
-    def _own_settings(self) -> dict[int, dict[str, float | bool]]:
-        """By object id: the columns of its own settings, with what they start with."""
-        found: dict[int, dict[str, float | bool]] = {}
-        for thing in self.level.objects:
-            mine = [b for b in self.behaviours if b.kind == self.kind_number[thing.kind]]
-            known: dict[str, tuple[str, type]] = {}
-            for behaviour in mine:
-                said = spoken(behaviour.entry.name)
-                known[said] = behaviour.on, bool
-                known.update({f"{said}: {n}": (column, float) for n, column in behaviour.columns.items()})
-            for name, value in thing.settings.items():
-                column, wanted = known.get(name, ("", bool))
-                if not column:
-                    message = f"{thing.kind} has no setting “{name}”{did_you_mean(name, known)}"
-                    self.problems.append(Problem(-1, thing.name, "settings", 0, "", message))
-                elif isinstance(value, bool) != (wanted is bool):
-                    message = f"“{name}” must be {'yes or no' if wanted is bool else 'a number'}"
-                    self.problems.append(Problem(-1, thing.name, "settings", 0, "", message))
-                elif abs(value) > FARTHEST_SETTING:
-                    message = (
-                        f"“{name}” must lie between -{FARTHEST_SETTING:,.0f} and {FARTHEST_SETTING:,.0f}"
-                    )
-                    self.problems.append(Problem(-1, thing.name, "settings", 0, "", message))
-                else:
-                    found.setdefault(thing.id, {})[column] = value
-        return found
 
     def acting(self, phase: str) -> tuple[Behaviour, ...]:
         """The behaviours that act in a phase of the tick."""
