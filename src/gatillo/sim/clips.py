@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -51,6 +53,8 @@ def follow_clips(world: World) -> None:
         return
     going: list[Playing] = []
     ended: list[tuple[str, int]] = []
+    moved: list[int] = []
+    turned: list[int] = []
     for playing in world.playing:
         row = world.row_of_id(playing.object)
         if row < 0:
@@ -58,17 +62,22 @@ def follow_clips(world: World) -> None:
         clip = world.program.index.clips[playing.clip]
         at, over = clip_time(clip, (world.time - playing.begins) * playing.speed, playing.how)
         dx, dy, turn = clip_pose(world.program.clip_points[playing.clip], at)
-        turned = np.radians(playing.axes)
-        world.x[row] = playing.x + dx * np.cos(turned) - dy * np.sin(turned)
-        world.y[row] = playing.y + dx * np.sin(turned) + dy * np.cos(turned)
-        world.touch_rows(np.array([row]))
-        if turn or world.angle[row] != playing.angle:
+        axes = math.radians(playing.axes)
+        cos, sin = math.cos(axes), math.sin(axes)
+        world.x[row] = playing.x + dx * cos - dy * sin
+        world.y[row] = playing.y + dx * sin + dy * cos
+        moved.append(row)
+        if turn or world.angle.item(row) != playing.angle:
             world.angle[row] = half_open_degrees(playing.angle + turn)
-            world.turned(np.array([row]))
+            turned.append(row)
         if over:
             ended.append((playing.clip, playing.object))
         else:
             going.append(playing)
+    if moved:
+        world.touch_rows(np.array(moved))
+    if turned:
+        world.turned(np.array(turned))
     world.playing = tuple(going)
     world.clip_ends = tuple(ended)
 

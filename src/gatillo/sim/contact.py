@@ -57,7 +57,10 @@ def settle_contacts(world: World) -> None:
         still = (rows_a >= 0) & (rows_b >= 0) & ~world.moved[rows_a] & ~world.moved[rows_b]
         if still.any():
             now = np.union1d(now, before[still])
-        world.begun, world.ended = _not_in(now, before), _not_in(before, now)
+        if len(now) == len(before) and (now == before).all():
+            world.begun = world.ended = _NO_PAIRS
+        else:
+            world.begun, world.ended = _not_in(now, before), _not_in(before, now)
     else:
         world.begun, world.ended = now, _NO_PAIRS
     world.touching = now

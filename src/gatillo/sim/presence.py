@@ -22,7 +22,13 @@ def settle_areas(world: World) -> None:
     for name, kinds in asked.items():
         rows = world.rows_where(f"asked in {name}", kinds)
         found[name] = world.id[rows[inside_area(areas[name], world.x[rows], world.y[rows])]]
-    world.inside = found
+    # where nobody has come or gone it stays the same, so that no rule wakes for it
+    same = world.inside.keys() == found.keys() and all(
+        len(ids) == len(world.inside[name]) and (ids == world.inside[name]).all()
+        for name, ids in found.items()
+    )
+    if not same:
+        world.inside = found
 
 
 def settle_under(world: World) -> None:

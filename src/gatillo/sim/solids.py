@@ -285,8 +285,9 @@ def _part(
             (i, j, pulled & (ny < -UPRIGHT) & (light_j == 0)),
             (j, i, pulled & (ny > UPRIGHT) & (light_i == 0) & movable),
         ):
-            world.grounded[upper[lies]] = True
-            world.rests_on[upper[lies]] = world.id[lower[lies]]
+            if lies.any():
+                world.grounded[upper[lies]] = True
+                world.rests_on[upper[lies]] = world.id[lower[lies]]
     both = light_i + light_j
     some = both > 0
     if not some.all():
@@ -298,21 +299,21 @@ def _part(
     weight = np.where(light_i > 0, world.gravity[i], 0.0) - np.where(light_j > 0, world.gravity[j], 0.0)
     back, further = _sprung(into, depth, -weight * ny, np.maximum(world.bounce[i], world.bounce[j]), dt)
     impulse, shift = (into + back) / both, (depth + further) / both
-    np.add.at(world.vx, i, -impulse * light_i * nx)
-    np.add.at(world.vy, i, -impulse * light_i * ny)
-    np.add.at(world.vx, j, impulse * light_j * nx)
-    np.add.at(world.vy, j, impulse * light_j * ny)
-    np.add.at(world.x, i, -shift * light_i * nx)
-    np.add.at(world.y, i, -shift * light_i * ny)
-    np.add.at(world.x, j, shift * light_j * nx)
-    np.add.at(world.y, j, shift * light_j * ny)
+    push_i, push_j = impulse * light_i, impulse * light_j
+    _add(world.vx, i, -push_i * nx, j, push_j * nx)
+    _add(world.vy, i, -push_i * ny, j, push_j * ny)
+    push_i, push_j = shift * light_i, shift * light_j
+    _add(world.x, i, -push_i * nx, j, push_j * nx)
+    _add(world.y, i, -push_i * ny, j, push_j * ny)
     _rub(world, i, j, nx, ny, light_i, light_j, into + back)
     # what hits and springs back within a tick has touched in it
     sensed = world.program.senses[world.kind[i], world.kind[j]]
     if sensed.any():
         one, other = world.id[i[sensed]], world.id[j[sensed]]
         world.hits = (*world.hits, (np.minimum(one, other) << 32) | np.maximum(one, other))
-    moved = np.unique(np.concatenate((i[light_i > 0], j[light_j > 0])))
+    moved = np.concatenate((i[light_i > 0], j[light_j > 0]))
+    if len(moved) > 1:
+        moved = np.unique(moved)
     world.touch_rows(moved)
     world.asleep[moved] = False
     return moved
@@ -350,10 +351,19 @@ def _rub(
     along = (world.vx[i] - world.vx[j]) * -ny + (world.vy[i] - world.vy[j]) * nx
     most = pressed[rubs] * friction / np.maximum(1.0 - friction, 1e-12)
     impulse = np.clip(along, -most, most) / (light_i + light_j)
-    np.add.at(world.vx, i, -impulse * light_i * -ny)
-    np.add.at(world.vy, i, -impulse * light_i * nx)
-    np.add.at(world.vx, j, impulse * light_j * -ny)
-    np.add.at(world.vy, j, impulse * light_j * nx)
+    push_i, push_j = impulse * light_i, impulse * light_j
+    _add(world.vx, i, push_i * ny, j, -push_j * ny)
+    _add(world.vy, i, -push_i * nx, j, push_j * nx)
+
+
+def _add(column: Floats, i: Rows, to_i: Floats, j: Rows, to_j: Floats) -> None:
+    """Add to rows i and j, which may come more than once."""
+    if len(i) == 1:
+        column[i] += to_i
+        column[j] += to_j
+    else:
+        np.add.at(column, i, to_i)
+        np.add.at(column, j, to_j)
 
 
 def _settle(world: World) -> None:
