@@ -624,3 +624,27 @@ def test_switching_off_what_moves_an_object_stops_it(name):
     then = made.world_at(made.end_of(31))
     assert (made.world.x[0], made.world.y[0]) == (then.x[0], then.y[0])
     assert (then.x[0], then.y[0]) != (0, 0)
+
+
+def test_a_route_an_area_and_a_target_are_renamed_in_behaviours_and_actions():
+    from gatillo.catalogue.renaming import rename, uses
+
+    built = moving(
+        c("walk_route", route="round"),
+        c("wander", where="yard"),
+        c("chase", target="Lamp"),
+        c("go_to_goal", goal="gate"),
+        order=(rule("go", when=START, do=c("send_along", who="Mover", route="round")),),
+    )
+    assert [use.where for use in uses(built, "place", "round")] == ["the rule “go”", "a behaviour of Mover"]
+    for sort, old, new in (
+        ("place", "round", "long way"),
+        ("place", "yard", "court"),
+        ("place", "gate", "arch"),
+        ("kind", "Lamp", "Lantern"),
+    ):
+        built = rename(built, sort, old, new)
+    slots = [slot for b in built.kinds[0].behaviours for slot in b.slots.values()]
+    assert slots == ["long way", "court", "Lantern", "arch"]
+    assert built.order[0].do[0].slots["route"] == "long way"
+    assert Program(built).problems == []

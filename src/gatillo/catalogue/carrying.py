@@ -103,7 +103,9 @@ def be_carried(
     carriers = motion.rows_of(by)
     carrier_ids = motion.ids(carriers)
     held_by = motion.carrier_of(rows)
-    held = np.isin(held_by, carrier_ids)
+    held = (held_by[:, None] == carrier_ids[None, :]).any(axis=1)
+    if not pressed and not held.any():
+        return
     x, y = motion.place(rows)
     if held.any():
         at = carriers[np.minimum(np.searchsorted(carrier_ids, held_by[held]), len(carriers) - 1)]

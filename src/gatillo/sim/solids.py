@@ -123,10 +123,10 @@ def _drag(world: World, rows: Rows, driven: NDArray[np.int8] | None, slowing: Fl
         slides &= driven[rows] == 0
     if slowing is None and not slides.any():
         return None
-    drag = np.where(slides, TENTHS * _rate_of(friction), 0.0)
-    if slowing is not None:
-        drag += _rate_of(slowing[rows])
-    return drag
+    if slowing is None:
+        return np.where(slides, TENTHS * _rate_of(friction), 0.0)
+    drag = _rate_of(slowing[rows])
+    return np.where(slides, drag + TENTHS * _rate_of(friction), drag) if slides.any() else drag
 
 
 def _rate_of(part: Floats) -> Floats:
