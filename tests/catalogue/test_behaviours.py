@@ -648,3 +648,16 @@ def test_a_route_an_area_and_a_target_are_renamed_in_behaviours_and_actions():
     assert slots == ["long way", "court", "Lantern", "arch"]
     assert built.order[0].do[0].slots["route"] == "long way"
     assert Program(built).problems == []
+
+
+def test_a_behaviour_that_needs_a_place_says_so_and_what_to_do_when_there_is_none():
+    built = replace(moving(c("wander")), places=())
+    assert Program(built).problems[0].sentence() == (
+        "“Mover”, behaviour 1, where: choose an area here; the level has no area yet, so make one first"
+    )
+    assert Program(moving(c("wander"))).problems[0].message == "choose an area here"
+    # it does nothing until then, and nothing else is kept from running
+    program = Program(built)
+    made = Run(program, built.trials[0])
+    made.advance()
+    assert made.world.x[0] == 0

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from hands import Hands
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QLabel, QWidget
 
 from building import add, c, kind, level, rule, things
 from gatillo.desk.level_view.object_painter import foreshortened
@@ -184,3 +184,22 @@ def test_a_section_says_when_a_trial_switches_it(open_window, qtbot):
     assert said["4 apart"][1] == "switched off"
     assert window.order.folded >= {"2 guarded", "4 apart"}
     assert "1 straight" not in window.order.folded
+
+
+def test_what_a_behaviour_lacks_is_told_where_it_stands_until_it_is_there(open_window, qtbot):
+    window = open_window(level(kinds=(kind("Moth", 6),), objects=things("Moth", (10, 10))))
+    hands = Hands(qtbot, window)
+
+    def said():
+        labels = window.sheet.widget().findChildren(QLabel)
+        return [label.text() for label in labels if label.text().startswith("▲")]
+
+    window.bench.select(Selection(thing=Thing("kind", "Moth")))
+    hands.choose("kind-add-behaviour", "wander")
+    assert said() == ["▲ Where: choose an area here; the level has no area yet, so make one first."]
+    window.new_place("area")
+    window.bench.select(Selection(thing=Thing("kind", "Moth")))
+    hands.put("kind-behaviour-0-where", window.bench.level.places[0].name)
+    assert said() == []
+    hands.rest()
+    assert window.bench.run.world.x[0] != 10

@@ -237,6 +237,10 @@ def _word(index: Index, slot: Slot, text: str) -> str:
             )
     elif slot.type in ("area", "route", "rule", "section", "topic", "clip", "entry", "behaviour", "setting"):
         known = names_for(index, slot.type)
+        if not text:
+            a = "an" if slot.type[0] in "aeiou" else "a"
+            none = "" if known else f"; the level has no {slot.type} yet, so make one first"
+            raise FormulaError(f"choose {a} {slot.type} here{none}", 0, 1)
         if text not in known:
             raise FormulaError(
                 f"there is no {slot.type} called “{text}”{did_you_mean(text, known)}", 0, len(text)

@@ -60,6 +60,9 @@ def _behaviour(form: Form, kind: Kind, number: int, behaviour: Clause) -> None:
     if entry is None:
         return
     form.words(entry.help)
+    for problem in bench.program.problems:
+        if (problem.turn, problem.rule, problem.part, problem.line) == (-1, kind.name, "behaviour", number):
+            form.finding(f"{problem.slot}: {problem.message}" if problem.slot else problem.message)
     for name, slot in entry.slots.items():
         text = behaviour.slots.get(name, slot.default)
 

@@ -96,6 +96,11 @@ class Form:
         self.rows = self._new_rows()
         return label
 
+    def finding(self, words: str) -> None:
+        """What is wrong with what stands above, marked as findings are."""
+        label = self.words(f"▲ {words[0].upper()}{words[1:]}.", quiet=False)
+        label.setStyleSheet(f"color: {theme().finding.name()};")
+
     @staticmethod
     def label(words: str) -> QLabel:
         """A word between fields."""
