@@ -203,3 +203,22 @@ def test_what_a_behaviour_lacks_is_told_where_it_stands_until_it_is_there(open_w
     assert said() == []
     hands.rest()
     assert window.bench.run.world.x[0] != 10
+
+
+def test_contacts_are_shown_between_what_touches(open_window, qtbot):
+    touch = rule("touch", when=c("begins_to_touch", a="Moth", b="Lamp"), do=add("level.n"))
+    built = level(
+        touch,
+        kinds=(kind("Moth", 6), kind("Lamp", 8)),
+        objects=(*things("Moth", (100, 100), (300, 100)), *things("Lamp", (110, 100), first=9)),
+        has={"n": 0.0},
+    )
+    window = open_window(built)
+    window.bench.move_cursor(window.bench.run.end_of(20))
+    plain = window.level_view.grab().toImage()
+    window._toggle_overlay("contact")
+    shown = window.level_view.grab().toImage()
+    middle = window.level_view.to_pixels(105, 100).toPoint()
+    away = window.level_view.to_pixels(300, 100).toPoint()
+    assert shown.pixelColor(middle) != plain.pixelColor(middle)
+    assert shown.pixelColor(away) == plain.pixelColor(away)

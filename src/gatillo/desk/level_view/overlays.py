@@ -24,6 +24,7 @@ OVERLAYS: tuple[tuple[str, str], ...] = (
     ("hearing", "&Hearing, and how far urges reach"),
     ("focus", "F&ocus: cone, ray and what is meant"),
     ("urges", "&Urges of what flocks"),
+    ("contact", "&Contacts: what touches what"),
     ("tracks", "&Tracks: where each has been"),
     ("names", "&Names"),
 )
@@ -59,6 +60,8 @@ def paint_overlays(p: QPainter, view: LevelView, world: World) -> None:
         _focus(p, view, world)
     if "urges" in view.overlays:
         _urges(p, view, world)
+    if "contact" in view.overlays:
+        _contacts(p, view, world)
 
 
 def _velocity(p: QPainter, view: LevelView, world: World, row: int, at: QPointF) -> None:
@@ -127,6 +130,24 @@ def _focus(p: QPainter, view: LevelView, world: World) -> None:
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 ring = float(np.maximum(*world.reach())[thing]) * view.zoom + 4
                 p.drawEllipse(end, ring, ring)
+
+
+def _contacts(p: QPainter, view: LevelView, world: World) -> None:
+    """A line between the middles of two that touch, where some rule asks for it; stronger where it has just begun."""
+    t = theme()
+    begun = set(world.begun.tolist())
+    for code in world.touching.tolist():
+        ends = []
+        for object_id in (code >> 32, code & 0xFFFFFFFF):
+            row = world.row_of_id(object_id)
+            if row >= 0:
+                ends.append(view.to_pixels(world.x.item(row), world.y.item(row)))
+        if len(ends) == 2:
+            fresh = code in begun
+            p.setPen(QPen(t.fires if fresh else t.cursor, 2.4 if fresh else 1.6))
+            p.drawLine(*ends)
+            p.setBrush(t.fires if fresh else t.cursor)
+            p.drawEllipse((ends[0] + ends[1]) / 2, 3.0, 3.0)
 
 
 def _urges(p: QPainter, view: LevelView, world: World) -> None:
