@@ -11,6 +11,7 @@ from building import add, c, fired, kind, level, rule, run
 from gatillo.level.model import Object
 from gatillo.sim import contact
 from gatillo.sim.program import Program
+from gatillo.sim.shapes import separation, separation_by_arrays, separation_of
 from gatillo.sim.world import World
 
 KINDS = (kind("Pod", 5), kind("Bed", box=(40, 12)), kind("Hall", box=(400, 300)))
@@ -60,12 +61,12 @@ def test_moving_by_the_gap_along_the_normal_makes_shapes_just_touch(seed):
     world = world_of(seed, 2)
     world.x[1], world.y[1] = world.x[0] + 3, world.y[0] + 2
     one, other = np.array([0]), np.array([1])
-    gap, nx, ny = contact.separation(world, one, other)
+    gap, nx, ny = separation(world, one, other)
     if gap[0] < 0:
         world.x[0] += gap[0] * nx[0]
         world.y[0] += gap[0] * ny[0]
         world._reach = None
-        assert contact.separation(world, one, other)[0][0] == pytest.approx(0, abs=1e-6)
+        assert separation(world, one, other)[0][0] == pytest.approx(0, abs=1e-6)
 
 
 @given(st.integers(0, 1000))
@@ -73,7 +74,7 @@ def test_moving_by_the_gap_along_the_normal_makes_shapes_just_touch(seed):
 def test_the_gap_is_the_same_from_both_sides(seed):
     world = world_of(seed, 2)
     one, other = np.array([0]), np.array([1])
-    there, back = contact.separation(world, one, other), contact.separation(world, other, one)
+    there, back = separation(world, one, other), separation(world, other, one)
     assert there[0][0] == pytest.approx(back[0][0])
     if np.hypot(world.x[1] - world.x[0], world.y[1] - world.y[0]) > 1:
         assert (there[1][0], there[2][0]) == pytest.approx((-back[1][0], -back[2][0]), abs=1e-9)
@@ -119,3 +120,20 @@ def test_a_grid_kept_from_tick_to_tick_finds_what_a_fresh_one_finds(seed, moves)
             assert world.touching.tolist() == fresh.touching.tolist()
     finally:
         contact._FEW_PAIRS, contact._ALL_PAIRS_UP_TO = most_few, most_all
+
+
+@given(st.integers(0, 10_000))
+@settings(max_examples=60, deadline=None)
+def test_a_pair_worked_out_alone_and_among_many_is_the_same_to_the_last_bit(seed):
+    world = world_of(seed, 40)
+    chance = np.random.default_rng(seed)
+    # some upright, some one upon the other
+    world.angle[chance.random(40) < 0.3] = 0.0
+    world.x[:6], world.y[:6] = world.x[6:12], world.y[6:12]
+    i, j = chance.integers(0, 40, 200), chance.integers(0, 40, 200)
+    i[:6], j[:6] = np.arange(6), np.arange(6, 12)
+    i, j = i[i != j], j[i != j]
+    by_arrays = separation_by_arrays(world, i, j)
+    for at, (a, b) in enumerate(zip(i.tolist(), j.tolist(), strict=True)):
+        alone = separation_of(world, a, b)
+        assert [float(part[at]).hex() for part in by_arrays] == [float(part).hex() for part in alone]

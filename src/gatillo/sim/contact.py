@@ -1,8 +1,7 @@
 """The Contact phase: which objects' shapes meet.
 
-Candidate pairs come from a grid, exact tests from closest points and separating axes (Ericson,
-Real-Time Collision Detection, 2005, ch. 4.4 and 5.1). Only pairs of kinds that a running rule asks
-about, and only objects that moved, are looked at.
+Candidate pairs come from a grid. Only pairs of kinds that a running rule asks about, and only objects that
+moved, are looked at.
 """
 
 from __future__ import annotations
@@ -16,6 +15,7 @@ from gatillo.catalogue.surroundings import Candidates, Rows
 from gatillo.level.roles import Role
 from gatillo.sim.grid import Grid
 from gatillo.sim.neighbours import RESTS, TICKS_AHEAD, TOO_SHORT, Neighbours
+from gatillo.sim.shapes import A_HANDFUL, separation, separation_of
 from gatillo.sim.world import World
 
 SKIN = 0.001
@@ -27,6 +27,8 @@ _NO_PAIRS = np.zeros(0, dtype=np.int64)
 _LOW = np.int64(0xFFFFFFFF)
 
 Floats = NDArray[np.float64]
+Codes = NDArray[np.int64]
+"""Pairs of ids, the lower one in the upper half."""
 
 
 def settle_contacts(world: World) -> None:
@@ -37,46 +39,73 @@ def settle_contacts(world: World) -> None:
             world.stirred = np.zeros(len(world.id), dtype=bool)
         return
     before = world.touching
-    now = _NO_PAIRS
-    sensed = world.rows_where("sensed", world.program.sensed)
-    moving = sensed[world.moved[sensed]]
-    if len(moving):
-        i, j = near_pairs(world, moving, _of_interest(world, moving))
-        if len(i):
-            keep = world.program.senses[world.kind[i], world.kind[j]]
-            i, j = i[keep], j[keep]
-        if len(i):
-            meet = separation(world, i, j)[0] <= SKIN
-            one, other = world.id[i[meet]], world.id[j[meet]]
-            now = np.unique((np.minimum(one, other) << 32) | np.maximum(one, other))
-    if world.hits:
-        now = np.unique(np.concatenate((now, *world.hits)))
-        world.hits = ()
-    if len(before):
-        rows_a, rows_b = world.rows_of_ids(before >> 32), world.rows_of_ids(before & _LOW)
-        still = (rows_a >= 0) & (rows_b >= 0) & ~world.moved[rows_a] & ~world.moved[rows_b]
-        if still.any():
-            now = np.union1d(now, before[still])
-        if len(now) == len(before) and (now == before).all():
-            world.begun = world.ended = _NO_PAIRS
-        else:
-            world.begun, world.ended = _not_in(now, before), _not_in(before, now)
+    now = _joined(_meeting_now(world), *world.hits, _still_touching(world, before))
+    world.hits = ()
+    if len(now) == len(before) and (not len(now) or bool((now == before).all())):
+        world.begun = world.ended = _NO_PAIRS
     else:
-        world.begun, world.ended = now, _NO_PAIRS
-    world.touching = now
+        world.begun, world.ended = _not_in(now, before), _not_in(before, now)
+        world.touching = now
     if world.program.physical:
         world.stirred = world.moved.copy()
-    world.grids = tuple((rows, grid, astray | world.moved) for rows, grid, astray in world.grids)
+    if world.grids:
+        world.grids = tuple((rows, grid, astray | world.moved) for rows, grid, astray in world.grids)
     world.moved[:] = False
     world.any_moved = False
 
 
-def _not_in(codes: NDArray[np.int64], others: NDArray[np.int64]) -> NDArray[np.int64]:
+def _meeting_now(world: World) -> Codes:
+    """Which of the pairs that are asked for meet, of those of whom one has moved."""
+    sensed = world.rows_where("sensed", world.program.sensed)
+    moving = sensed[world.moved[sensed]]
+    if not len(moving):
+        return _NO_PAIRS
+    i, j = near_pairs(world, moving, _of_interest(world, moving))
+    senses, kind = world.program.senses, world.kind
+    if len(i) <= A_HANDFUL:
+        met = [
+            _code(world.id.item(a), world.id.item(b))
+            for a, b in zip(i.tolist(), j.tolist(), strict=True)
+            if senses.item(kind.item(a), kind.item(b)) and separation_of(world, a, b)[0] <= SKIN
+        ]
+        return np.array(met, dtype=np.int64) if met else _NO_PAIRS
+    keep = senses[kind[i], kind[j]]
+    i, j = i[keep], j[keep]
+    if not len(i):
+        return _NO_PAIRS
+    meet = separation(world, i, j)[0] <= SKIN
+    one, other = world.id[i[meet]], world.id[j[meet]]
+    return (np.minimum(one, other) << 32) | np.maximum(one, other)
+
+
+def _code(one: int, other: int) -> int:
+    return min(one, other) << 32 | max(one, other)
+
+
+def _still_touching(world: World, before: Codes) -> Codes:
+    """The pairs that touched before and of whom neither has moved."""
+    if not len(before):
+        return before
+    rows_a, rows_b = world.rows_of_ids(before >> 32), world.rows_of_ids(before & _LOW)
+    still: Codes = before[(rows_a >= 0) & (rows_b >= 0) & ~world.moved[rows_a] & ~world.moved[rows_b]]
+    return still
+
+
+def _joined(*parts: Codes) -> Codes:
+    """Each code that is in any of them once, sorted."""
+    some = [part for part in parts if len(part)]
+    if not some:
+        return _NO_PAIRS
+    together = some[0] if len(some) == 1 else np.concatenate(some)
+    return together if len(together) == 1 else np.unique(together)
+
+
+def _not_in(codes: Codes, others: Codes) -> Codes:
     """The codes that are not among others; both sorted."""
-    if not len(others):
+    if not len(others) or not len(codes):
         return codes
     at = np.minimum(np.searchsorted(others, codes), len(others) - 1)
-    left: NDArray[np.int64] = codes[others[at] != codes]
+    left: Codes = codes[others[at] != codes]
     return left
 
 
@@ -262,91 +291,6 @@ def _standing_grid(world: World, rows: Rows, cell: float) -> tuple[Grid, NDArray
     grid = Grid(standing, world.x[standing], world.y[standing], cell)
     world.grids = (*(g for g in world.grids if g[0] is not rows), (rows, grid, astray))
     return grid, astray
-
-
-def separation(world: World, i: Rows, j: Rows) -> tuple[Floats, Floats, Floats]:
-    """Gap between the shapes of paired rows (below 0: how deep they overlap) and the unit normal from i to j."""
-    sizes = world.program.boxes
-    size_i = sizes[world.kind[i]] * np.abs(world.scale[i])[:, None]
-    size_j = sizes[world.kind[j]] * np.abs(world.scale[j])[:, None]
-    dx, dy = world.x[j] - world.x[i], world.y[j] - world.y[i]
-    shapes = (size_i[:, 2] > 0) * 2 + (size_j[:, 2] > 0)
-    first = shapes.item(0)
-    if len(i) == 1 or (shapes == first).all():
-        return _SEPARATE[first](world, i, j, size_i, size_j, dx, dy)
-    gap, nx, ny = np.empty(len(i)), np.empty(len(i)), np.empty(len(i))
-    for shape, separate in enumerate(_SEPARATE):
-        at = (shapes == shape).nonzero()[0]
-        if len(at):
-            gap[at], nx[at], ny[at] = separate(world, i[at], j[at], size_i[at], size_j[at], dx[at], dy[at])
-    return gap, nx, ny
-
-
-def _two_discs(
-    world: World, i: Rows, j: Rows, size_i: Floats, size_j: Floats, dx: Floats, dy: Floats
-) -> tuple[Floats, Floats, Floats]:
-    distance = np.hypot(dx, dy)
-    safe = np.where(distance > 0, distance, 1.0)
-    # two middles in one point part along x
-    return distance - size_i[:, 2] - size_j[:, 2], np.where(distance > 0, dx / safe, 1.0), dy / safe
-
-
-def _disc_and_box(
-    world: World, i: Rows, j: Rows, size_i: Floats, size_j: Floats, dx: Floats, dy: Floats
-) -> tuple[Floats, Floats, Floats]:
-    turned = np.radians(world.angle[j])
-    cos, sin = np.cos(turned), np.sin(turned)
-    # the box's middle seen from the disc, in the frame of the box
-    across, along = dx * cos + dy * sin, dy * cos - dx * sin
-    half_width, half_height = size_j[:, 0], size_j[:, 1]
-    out_x = across - np.clip(across, -half_width, half_width)
-    out_y = along - np.clip(along, -half_height, half_height)
-    outside = np.hypot(out_x, out_y)
-    gap = outside - size_i[:, 2]
-    inside = outside == 0
-    if inside.any():
-        # a middle inside the box leaves by its nearest side
-        by_x, by_y = half_width - np.abs(across), half_height - np.abs(along)
-        by_side = by_x <= by_y
-        gap = np.where(inside, -np.minimum(by_x, by_y) - size_i[:, 2], gap)
-        out_x = np.where(inside, np.where(by_side, np.where(across < 0, -1.0, 1.0), 0.0), out_x)
-        out_y = np.where(inside, np.where(by_side, 0.0, np.where(along < 0, -1.0, 1.0)), out_y)
-        outside = np.where(inside, 1.0, outside)
-    nx, ny = out_x / outside, out_y / outside
-    return gap, nx * cos - ny * sin, nx * sin + ny * cos
-
-
-def _box_and_disc(
-    world: World, i: Rows, j: Rows, size_i: Floats, size_j: Floats, dx: Floats, dy: Floats
-) -> tuple[Floats, Floats, Floats]:
-    gap, nx, ny = _disc_and_box(world, j, i, size_j, size_i, -dx, -dy)
-    return gap, -nx, -ny
-
-
-def _two_boxes(
-    world: World, i: Rows, j: Rows, size_i: Floats, size_j: Floats, dx: Floats, dy: Floats
-) -> tuple[Floats, Floats, Floats]:
-    best = np.full(len(i), -np.inf)
-    best_x, best_y = np.ones(len(i)), np.zeros(len(i))
-    angle_i, angle_j = np.radians(world.angle[i]), np.radians(world.angle[j])
-    between = angle_j - angle_i
-    cos, sin = np.abs(np.cos(between)), np.abs(np.sin(between))
-    for angle, own, other in ((angle_i, size_i, size_j), (angle_j, size_j, size_i)):
-        for quarter in (0, 1):
-            axis_x = np.cos(angle) if quarter == 0 else -np.sin(angle)
-            axis_y = np.sin(angle) if quarter == 0 else np.cos(angle)
-            offset = dx * axis_x + dy * axis_y
-            first, second = (cos, sin) if quarter == 0 else (sin, cos)
-            gap = np.abs(offset) - own[:, quarter] - other[:, 0] * first - other[:, 1] * second
-            better = gap > best
-            side = np.where(offset < 0, -1.0, 1.0)
-            best = np.where(better, gap, best)
-            best_x, best_y = np.where(better, axis_x * side, best_x), np.where(better, axis_y * side, best_y)
-    return best, best_x, best_y
-
-
-_SEPARATE = (_two_boxes, _box_and_disc, _disc_and_box, _two_discs)
-"""By shape of the pair: i a box and j a box, box and disc, disc and box, two discs."""
 
 
 def contact_candidates(world: World, state: str, a: Role, b: Role) -> Candidates:

@@ -14,12 +14,13 @@ from gatillo.sim import walking
 from gatillo.sim.bodies import Behaviour, kept_column, on_column
 from gatillo.sim.chance import uniform
 from gatillo.sim.clips import follow_clips
+from gatillo.sim.flight import BOTH, SIDEWAYS, integrate
 from gatillo.sim.guided import follow_carriers, follow_tweens
 from gatillo.sim.matching import Matches, View, _join_reference
 from gatillo.sim.nearness import near_rows, nearest_rows
 from gatillo.sim.presence import under_point
 from gatillo.sim.program import Program
-from gatillo.sim.solids import BOTH, SIDEWAYS, integrate, push_apart
+from gatillo.sim.solids import push_apart
 from gatillo.sim.trace import Did, Recorder, Silent
 from gatillo.sim.world import World
 

@@ -418,6 +418,11 @@ class Program:
         return np.asarray(self.solids == 1)
 
     @cached_property
+    def movables(self) -> tuple[bool, ...]:
+        """The same as plain values, for what goes object by object."""
+        return tuple(self.movable.tolist())
+
+    @cached_property
     def solid(self) -> np.ndarray:
         """By kind: whether it pushes movable objects."""
         return np.asarray(self.solids > 0)
@@ -425,8 +430,12 @@ class Program:
     @cached_property
     def boxes(self) -> np.ndarray:
         """By kind: half width, half height, and radius (0 for a box); shape (kinds, 3)."""
-        sizes = [(g.half_width, g.half_height, g.radius) for g in self.geometry]
-        return np.array(sizes, dtype=np.float64).reshape(-1, 3)
+        return np.array(self.sizes, dtype=np.float64).reshape(-1, 3)
+
+    @cached_property
+    def sizes(self) -> tuple[tuple[float, float, float], ...]:
+        """The same as plain numbers, for what goes object by object."""
+        return tuple((g.half_width, g.half_height, g.radius) for g in self.geometry)
 
     # behaviours and columns
 

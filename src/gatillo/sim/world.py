@@ -448,14 +448,14 @@ class World:
 
     def rows_of_ids(self, ids: NDArray[np.int64]) -> Rows:
         """Row of each id, -1 where that object is gone."""
-        if not len(self.id):
-            return np.full(len(ids), -1, dtype=np.int64)
-        at = np.minimum(np.searchsorted(self.id, ids), len(self.id) - 1)
+        if len(ids) == 1 or not len(self.id):
+            return np.array([self.row_of_id(i) for i in ids.tolist()], dtype=np.int64)
+        at = np.minimum(self.id.searchsorted(ids), len(self.id) - 1)
         return np.where((self.id[at] == ids) & self.alive[at], at, -1)
 
     def row_of_id(self, object_id: int) -> int:
         """Row of one id, -1 where that object is gone."""
-        at = int(np.searchsorted(self.id, object_id))
+        at = int(self.id.searchsorted(object_id))
         there = at < len(self.id) and self.id.item(at) == object_id and self.alive.item(at)
         return at if there else -1
 

@@ -1,0 +1,94 @@
+"""A few bodies are taken one by one, many as arrays: which of the two a run takes changes nothing in it."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from building import START, c, kind, level, rule, things
+from gatillo.examples import study_names, study_path
+from gatillo.files.level_file import read_level
+from gatillo.level.edits import as_tried
+from gatillo.level.model import Object, Settings
+from gatillo.sim import contact, flight, shapes, solids
+from gatillo.sim.program import Program
+from gatillo.sim.run import Run
+
+TWO_WAYS = (contact, flight, shapes, solids)
+
+
+def run_both(built, trial=None, ticks=None):
+    """The same run body by body, and over arrays."""
+    made = []
+    kept = shapes.A_HANDFUL
+    try:
+        for most in (1000, -1):
+            for module in TWO_WAYS:
+                module.A_HANDFUL = most
+            one = Run(Program(built), trial or built.trials[0])
+            one.advance(ticks)
+            made.append(one)
+    finally:
+        for module in TWO_WAYS:
+            module.A_HANDFUL = kept
+    return made
+
+
+def same(one, other):
+    for name in one.world.COLUMNS:
+        loops, arrays = getattr(one.world, name), getattr(other.world, name)
+        assert loops.tolist() == arrays.tolist(), name
+    assert one.world.state_bytes() == other.world.state_bytes()
+    assert one.trace.to_bytes() == other.trace.to_bytes()
+
+
+@pytest.mark.parametrize("name", study_names())
+def test_a_study_is_the_same_body_by_body_and_over_arrays(name):
+    built = read_level(study_path(name))
+    same(*run_both(as_tried(built, built.trials[0]), built.trials[0], 300))
+
+
+@given(
+    st.integers(0, 10_000),
+    st.integers(1, 7),
+    st.integers(0, 5),
+    st.sampled_from([0.0, 600.0]),
+    st.sampled_from([0.0, 0.3, 0.9]),
+    st.sampled_from([0.0, 0.2, 1.0]),
+)
+@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+def test_a_heap_falls_the_same_body_by_body_and_over_arrays(seed, balls, boxes, gravity, bounce, friction):
+    chance = np.random.default_rng(seed)
+
+    def spread(n):
+        return tuple((float(x), float(y)) for x, y in chance.uniform((-40, 10), (40, 120), (n, 2)))
+
+    solid = {"contact": "movable", "bounce": bounce, "friction": friction}
+    throw = rule("throw", when=START, do=c("set_velocity", who="Ball", dx="180", dy="-90"))
+    knock = rule(
+        "knock", when=c("touches", a="Ball", b="anything"), do=c("add_to", amount="1", variable="level.n")
+    )
+    built = level(
+        throw,
+        knock,
+        kinds=(
+            kind("Ball", 10, mass=2.0, **solid),
+            kind("Box", box=(26, 14), **solid),
+            kind("Floor", box=(2000, 20), contact="fixed"),
+            kind("Ramp", box=(80, 10), contact="fixed"),
+        ),
+        objects=(
+            *things("Ball", *spread(balls)),
+            *things("Box", *spread(boxes), first=100),
+            *things("Floor", (0.0, -10.0), first=900),
+            Object(id=910, kind="Ramp", name="Ramp", x=70.0, y=20.0, angle=35.0),
+        ),
+        has={"n": 0.0},
+        seconds=1.5,
+        settings=Settings(gravity=gravity),
+    )
+    one, other = run_both(built)
+    assert one.world.hits == ()
+    same(one, other)
