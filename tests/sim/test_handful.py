@@ -8,15 +8,16 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from building import START, c, kind, level, rule, things
+from gatillo.catalogue.steering import FACES
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.level.edits import as_tried
-from gatillo.level.model import Object, Settings
-from gatillo.sim import contact, flight, shapes, solids
+from gatillo.level.model import Object, Route, Settings, Stop
+from gatillo.sim import contact, flight, shapes, solids, walking
 from gatillo.sim.program import Program
 from gatillo.sim.run import Run
 
-TWO_WAYS = (contact, flight, shapes, solids)
+TWO_WAYS = (contact, flight, shapes, solids, walking)
 
 
 def run_both(built, trial=None, ticks=None):
@@ -27,7 +28,9 @@ def run_both(built, trial=None, ticks=None):
         for most in (1000, -1):
             for module in TWO_WAYS:
                 module.A_HANDFUL = most
-            one = Run(Program(built), trial or built.trials[0])
+            program = Program(built)
+            assert not program.problems
+            one = Run(program, trial or built.trials[0])
             one.advance(ticks)
             made.append(one)
     finally:
@@ -92,3 +95,40 @@ def test_a_heap_falls_the_same_body_by_body_and_over_arrays(seed, balls, boxes, 
     one, other = run_both(built)
     assert one.world.hits == ()
     same(one, other)
+
+
+@given(
+    st.integers(0, 10_000),
+    st.integers(1, 5),
+    st.integers(1, 5),
+    st.sampled_from(["once", "in a loop", "there and back"]),
+    st.sampled_from(["", "at constant speed", "easing in and out"]),
+)
+@settings(max_examples=30, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+def test_walkers_come_to_the_same_stops_one_by_one_and_over_arrays(seed, walkers, stops, how, easing):
+    chance = np.random.default_rng(seed)
+    points = chance.uniform(0, 60, (stops, 2)).round(2)
+    rests = chance.choice([0.0, 0.0, 0.05, 0.4], stops)
+    round_ = Route(
+        name="Round",
+        stops=tuple(
+            Stop(x=x, y=y, pause=p) for (x, y), p in zip(points.tolist(), rests.tolist(), strict=True)
+        ),
+    )
+    walk = {"route": "Round", "how": how, "facing": FACES}
+    if easing:
+        clause = c("walk_route_timed", time=str(chance.choice(["0.02", "0.3"])), easing=easing, **walk)
+    else:
+        clause = c("walk_route", speed=str(chance.choice(["40", "900", "0"])), **walk)
+    arrived = rule(
+        "arrived", when=c("arrives_at_any_stop", who="Crow"), do=c("add_to", amount="1", variable="level.n")
+    )
+    built = level(
+        arrived,
+        kinds=(kind("Crow", 5, behaviours=(clause,)),),
+        objects=things("Crow", *map(tuple, chance.uniform(0, 60, (walkers, 2)).tolist())),
+        places=(round_,),
+        has={"n": 0.0},
+        seconds=2.0,
+    )
+    same(*run_both(built))

@@ -95,4 +95,4 @@ def keep_facing(motion: Motion, rows: Rows, target: Where, speed: Floats) -> Non
     turn = np.mod(wanted - now + 180.0, 360.0) - 180.0
     most = np.maximum(speed[some], 0.0) * motion.dt
     reached = np.abs(turn) <= most
-    motion.face(rows[some], np.where(reached, wanted, now + np.clip(turn, -most, most)))
+    motion.face(rows[some], np.where(reached, wanted, now + np.minimum(np.maximum(turn, -most), most)))

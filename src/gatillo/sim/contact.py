@@ -75,7 +75,8 @@ def _meeting_now(world: World) -> Codes:
         return _NO_PAIRS
     meet = separation(world, i, j)[0] <= SKIN
     one, other = world.id[i[meet]], world.id[j[meet]]
-    return (np.minimum(one, other) << 32) | np.maximum(one, other)
+    codes: Codes = (np.minimum(one, other) << 32) | np.maximum(one, other)
+    return codes
 
 
 def _code(one: int, other: int) -> int:

@@ -111,7 +111,7 @@ class Moving:
                     # with nobody there, the place where it stands
                     table.rows[name] = np.where(target >= 0, target, rows)
             x, y = where.point(View(self.world, table, self.behaviour.identity if self.behaviour else 0))
-        return np.broadcast_to(x, (n,)).astype(float), np.broadcast_to(y, (n,)).astype(float)
+        return _one_each(x, n), _one_each(y, n)
 
     def anywhere(self, rows: Rows, area: str, turn: Numbers) -> tuple[Floats, Floats]:
         place = self.world.program.index.areas[area]
@@ -258,6 +258,13 @@ class Moving:
         world.structure_changed()
         for object_id in world.id[rows].tolist():
             self.recorder.did(Did.REMOVED, object_id)
+
+
+def _one_each(value: Numbers, n: int) -> Floats:
+    """A number for each of n, that does not change with the columns it may come from."""
+    return (
+        np.array(value, dtype=np.float64) if np.shape(value) == (n,) else np.full(n, value, dtype=np.float64)
+    )
 
 
 def move_all(program: Program, world: World, recorder: Recorder) -> None:

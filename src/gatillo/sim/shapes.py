@@ -17,7 +17,7 @@ from gatillo.sim.world import World
 
 Floats = NDArray[np.float64]
 
-A_HANDFUL = 6
+A_HANDFUL = 12
 """Up to so many pairs, or bodies, are taken one by one."""
 
 

@@ -5,6 +5,7 @@ What is left of a tick on arriving is walked on with, so that the path is the sa
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
@@ -14,6 +15,7 @@ from gatillo.catalogue.moving import EASINGS
 from gatillo.catalogue.surroundings import Numbers, Rows
 from gatillo.sim.bodies import WALK
 from gatillo.sim.guided import eased
+from gatillo.sim.shapes import A_HANDFUL
 from gatillo.sim.world import World
 
 HOWS = ("once", "in a loop", "there and back")
@@ -113,6 +115,9 @@ def _has(world: World, rows: Rows, column: NDArray[np.bool_]) -> NDArray[np.bool
 
 
 def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stops: Floats) -> None:
+    if len(rows) <= A_HANDFUL:
+        _few_along(world, moving, keeps, rows, stops)
+        return
     start_x, start_y = world.x[rows], world.y[rows]
     x, y = start_x, start_y
     left = np.full(len(rows), world.dt)
@@ -129,7 +134,8 @@ def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stop
             break
         stop = keeps["stop"][rows].astype(int)
         goal_x, goal_y = stops[stop, 0], stops[stop, 1]
-        away = np.hypot(goal_x - x, goal_y - y)
+        off_x, off_y = goal_x - x, goal_y - y
+        away = np.sqrt(off_x * off_x + off_y * off_y)
         # with no speed a stop is never reached; at one it has been reached already
         need = np.where(away > 0, away / np.maximum(keeps["speed"][rows], TOO_SLOW), 0.0)
         if any_timed:
@@ -197,3 +203,80 @@ def _arrived(
     if last == 0:
         # one stop alone is a goal: there it stands
         keeps["going"][rows] = ENDS
+
+
+# a handful of walkers, in plain numbers: the same to the last bit
+
+
+def _few_along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stops: Floats) -> None:
+    points = stops.tolist()
+    arrivals: list[tuple[int, int, int, str, int]] = []
+    vx, vy = np.empty(len(rows)), np.empty(len(rows))
+    for at, row in enumerate(rows.tolist()):
+        walker = {name: keeps[name].item(row) for name in keeps}
+        start_x, start_y = world.x.item(row), world.y.item(row)
+        x, y, passed = _one_along(walker, start_x, start_y, world.dt, points)
+        for name, value in walker.items():
+            keeps[name][row] = value
+        vx[at], vy[at] = (x - start_x) / world.dt, (y - start_y) / world.dt
+        arrivals += [(leg, what == "end", at, what, stop) for leg, what, stop in passed]
+    # all first stops before all second ones
+    for _, _, at, what, stop in sorted(arrivals):
+        moving.arrive(rows[at : at + 1], what, stop)
+    moving.move(rows, vx, vy)
+    turns = (keeps["faces"][rows] == 1) & ((vx != 0) | (vy != 0))
+    if turns.any():
+        moving.face(rows[turns], np.degrees(np.arctan2(vy[turns], vx[turns])))
+
+
+def _one_along(
+    walker: dict[str, float], x: float, y: float, dt: float, stops: list[list[float]]
+) -> tuple[float, float, list[tuple[int, str, int]]]:
+    """Where one walker comes in a tick, and what it passes: leg, stop or end, number of the stop."""
+    left, timed = dt, walker["leg_time"] > 0
+    passed: list[tuple[int, str, int]] = []
+    for leg in range(MOST_LEGS):
+        if walker["rest"]:
+            resting = min(walker["rest"], left)
+            walker["rest"] -= resting
+            left -= resting
+        if left <= 1e-12 or walker["going"] != WALKS:
+            break
+        stop = int(walker["stop"])
+        goal_x, goal_y, rest = stops[stop]
+        off_x, off_y = goal_x - x, goal_y - y
+        away = math.sqrt(off_x * off_x + off_y * off_y)
+        need = away / max(walker["speed"], TOO_SLOW) if away > 0 else 0.0
+        if timed:
+            need = max(walker["leg_time"] - walker["gone"], 0.0)
+        step = min(need, left)
+        walker["gone"] += step
+        if need > left + 1e-9:
+            if timed:
+                way = float(eased(walker["gone"] / walker["leg_time"], EASINGS[int(walker["easing"])]))
+                x = walker["from_x"] + (goal_x - walker["from_x"]) * way
+                y = walker["from_y"] + (goal_y - walker["from_y"]) * way
+            else:
+                part = step / need
+                x, y = x + off_x * part, y + off_y * part
+            break
+        x, y = goal_x, goal_y
+        left -= step
+        passed += [(leg, what, stop + 1) for what in _pass_stop(walker, stop, len(stops) - 1)]
+        walker["rest"], walker["from_x"], walker["from_y"], walker["gone"] = rest, x, y, 0.0
+    return x, y, passed
+
+
+def _pass_stop(walker: dict[str, float], stop: int, last: int) -> list[str]:
+    """Turn to the next stop; what has been come to with this one."""
+    how, way = HOWS[int(walker["how"])], walker["way"]
+    at_end = stop >= last if way > 0 else stop <= 0
+    ends = at_end and (how != "there and back" or way < 0 or last == 0)
+    if at_end and how == "there and back":
+        way = -way
+    walker["way"] = way
+    walker["stop"] = 0 if at_end and how == "in a loop" else min(max(stop + way, 0), last)
+    if last == 0 or (at_end and how == "once"):
+        # one stop alone is a goal: there it stands
+        walker["going"] = ENDS
+    return ["stop", "end"] if ends else ["stop"]
