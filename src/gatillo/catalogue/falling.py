@@ -11,6 +11,11 @@ from gatillo.catalogue.surroundings import Deed, Motion, Numbers, Rows
 Floats = NDArray[np.float64]
 
 
+def _part(value: Numbers) -> Numbers:
+    """Of a whole: 0 to 1. In each tick for a few objects, where np.clip takes several times as long."""
+    return np.minimum(np.maximum(value, 0.0), 1.0)
+
+
 @behaviour(
     "fall and bounce: gravity {gravity}, bounce {bounce}, losing {slowing} of its speed a second",
     "Has a gravity of its own instead of the level's, springs back from solid things, and slows down as it goes.",
@@ -19,7 +24,7 @@ Floats = NDArray[np.float64]
     slowing=number("0", "the part of its speed that it loses in a second: 0 to 1"),
 )
 def fall_and_bounce(motion: Motion, rows: Rows, gravity: Floats, bounce: Floats, slowing: Floats) -> None:
-    motion.fall(rows, gravity, np.clip(bounce, 0.0, 1.0), np.clip(slowing, 0.0, 1.0))
+    motion.fall(rows, gravity, _part(bounce), _part(slowing))
 
 
 @action(
@@ -40,7 +45,7 @@ def set_gravity(deed: Deed, who: Rows, gravity: Numbers) -> None:
     friction=number("0.2", "0 to 1"),
 )
 def set_friction(deed: Deed, who: Rows, friction: Numbers) -> None:
-    deed.set_physical(who, "friction", np.clip(friction, 0.0, 1.0))
+    deed.set_physical(who, "friction", _part(friction))
 
 
 @action(
@@ -50,4 +55,4 @@ def set_friction(deed: Deed, who: Rows, friction: Numbers) -> None:
     bounce=number("0.5", "0 to 1"),
 )
 def set_bounce(deed: Deed, who: Rows, bounce: Numbers) -> None:
-    deed.set_physical(who, "bounce", np.clip(bounce, 0.0, 1.0))
+    deed.set_physical(who, "bounce", _part(bounce))

@@ -85,11 +85,17 @@ def _code(one: int, other: int) -> int:
 
 def _still_touching(world: World, before: Codes) -> Codes:
     """The pairs that touched before and of whom neither has moved."""
-    if not len(before):
-        return before
+    if len(before) <= A_HANDFUL:
+        still = [c for c in before.tolist() if _stands(world, c >> 32) and _stands(world, c & 0xFFFFFFFF)]
+        return np.array(still, dtype=np.int64) if still else _NO_PAIRS
     rows_a, rows_b = world.rows_of_ids(before >> 32), world.rows_of_ids(before & _LOW)
-    still: Codes = before[(rows_a >= 0) & (rows_b >= 0) & ~world.moved[rows_a] & ~world.moved[rows_b]]
-    return still
+    stand: Codes = before[(rows_a >= 0) & (rows_b >= 0) & ~world.moved[rows_a] & ~world.moved[rows_b]]
+    return stand
+
+
+def _stands(world: World, object_id: int) -> bool:
+    row = world.row_of_id(object_id)
+    return row >= 0 and not world.moved.item(row)
 
 
 def _joined(*parts: Codes) -> Codes:
@@ -97,8 +103,9 @@ def _joined(*parts: Codes) -> Codes:
     some = [part for part in parts if len(part)]
     if not some:
         return _NO_PAIRS
-    together = some[0] if len(some) == 1 else np.concatenate(some)
-    return together if len(together) == 1 else np.unique(together)
+    if sum(map(len, some)) <= A_HANDFUL:
+        return np.array(sorted({code for part in some for code in part.tolist()}), dtype=np.int64)
+    return np.unique(np.concatenate(some))
 
 
 def _not_in(codes: Codes, others: Codes) -> Codes:

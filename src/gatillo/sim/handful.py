@@ -74,12 +74,23 @@ class Parting:
         world = self.world
         parts = [p for p in self._lightness(hits) if p[1] + p[2] > 0]
         pushes = [self._push(*p) for p in parts]
-        for column, at in ((world.vx, 0), (world.vy, 2), (world.x, 4), (world.y, 6)):
-            self._add(column, parts, [(push[at], push[at + 1]) for push in pushes])
-        rubs = [self._rub(*p, push[8]) for p, push in zip(parts, pushes, strict=True)]
+        vx, vy, x, y = world.vx, world.vy, world.x, world.y
+        # all firsts, then all seconds, as over arrays
+        for side in (0, 1):
+            for (hit, _, _), push in zip(parts, pushes, strict=True):
+                row, along, shift = hit[:2][side], push[side], push[side + 2]
+                vx[row] += along * hit[3]
+                vy[row] += along * hit[4]
+                x[row] += shift * hit[3]
+                y[row] += shift * hit[4]
+        rubs = [self._rub(*p, push[4]) for p, push in zip(parts, pushes, strict=True)]
         if any(rubs):
-            self._add(world.vx, parts, [rub and rub[:2] for rub in rubs])
-            self._add(world.vy, parts, [rub and rub[2:] for rub in rubs])
+            for side in (0, 1):
+                for (hit, _, _), rub in zip(parts, rubs, strict=True):
+                    if rub:
+                        row = hit[:2][side]
+                        vx[row] += rub[side] * hit[4]
+                        vy[row] -= rub[side] * hit[3]
         self._note_hits(parts)
         moved = sorted(
             {
@@ -124,8 +135,8 @@ class Parting:
     def _rests(self, row: int) -> bool:
         return bool(self.world.grounded.item(row) or self.was_grounded.item(row))
 
-    def _push(self, hit: Hit, light_i: float, light_j: float) -> tuple[float, ...]:
-        """Changes of vx, vy, x, y, each of the first and of the second, and by how much their closing speed changed."""
+    def _push(self, hit: Hit, light_i: float, light_j: float) -> tuple[float, float, float, float, float]:
+        """Along the contact, of the first and the second: changes of speed, shifts; and how far their closing speed changed."""
         world = self.world
         i, j, gap, nx, ny = hit
         both = light_i + light_j
@@ -139,13 +150,7 @@ class Parting:
         bounce = max(world.bounce.item(i), world.bounce.item(j))
         back, further = self._sprung(into, depth, -weight * ny, bounce)
         impulse, shift = (into + back) / both, (depth + further) / both
-        push_i, push_j = impulse * light_i, impulse * light_j
-        shift_i, shift_j = shift * light_i, shift * light_j
-        return (
-            *(-push_i * nx, push_j * nx, -push_i * ny, push_j * ny),
-            *(-shift_i * nx, shift_j * nx, -shift_i * ny, shift_j * ny),
-            into + back,
-        )
+        return -(impulse * light_i), impulse * light_j, -(shift * light_i), shift * light_j, into + back
 
     def _sprung(self, into: float, depth: float, weight: float, bounce: float) -> tuple[float, float]:
         dt = self.dt
@@ -157,33 +162,18 @@ class Parting:
         further = bounce * at_hit * since - weight * (since * since) / 2
         return (back, further) if back > 0 and further >= 0 else (0.0, 0.0)
 
-    def _rub(self, hit: Hit, light_i: float, light_j: float, pressed: float) -> tuple[float, ...]:
-        """Changes of vx and vy by friction, each of the first and of the second; empty without any."""
+    def _rub(self, hit: Hit, light_i: float, light_j: float, pressed: float) -> tuple[float, float] | None:
+        """Across the contact, of the first and the second: changes of speed by friction."""
         world = self.world
         i, j, _, nx, ny = hit
         friction = max(world.friction.item(i), world.friction.item(j))
         if not (friction > 0 and (world.gravity.item(i) > 0 or world.gravity.item(j) > 0)):
-            return ()
+            return None
         vx, vy = world.vx, world.vy
         along = (vx.item(i) - vx.item(j)) * -ny + (vy.item(i) - vy.item(j)) * nx
         most = pressed * friction / max(1.0 - friction, 1e-12)
         impulse = min(max(along, -most), most) / (light_i + light_j)
-        push_i, push_j = impulse * light_i, impulse * light_j
-        return push_i * ny, -push_j * ny, -push_i * nx, push_j * nx
-
-    def _add(
-        self,
-        column: NDArray[np.float64],
-        parts: list[tuple[Hit, float, float]],
-        pushes: list[tuple[float, ...]],
-    ) -> None:
-        # all firsts, then all seconds, as over arrays
-        for (hit, _, _), push in zip(parts, pushes, strict=True):
-            if push:
-                column[hit[0]] += push[0]
-        for (hit, _, _), push in zip(parts, pushes, strict=True):
-            if push:
-                column[hit[1]] += push[1]
+        return impulse * light_i, -(impulse * light_j)
 
     def _note_hits(self, parts: list[tuple[Hit, float, float]]) -> None:
         """What hits and springs back within a tick has touched in it."""

@@ -19,6 +19,8 @@ from gatillo.sim.world import World
 ROUNDS = 4
 STACK_ROUNDS = 24
 """A push can lead into the next thing: so many rounds settle corners, and so many stacks."""
+PAIRS_LOOKED_THROUGH = 12
+"""With more pairs, one of them is hardly ever alone."""
 
 Floats = NDArray[np.float64]
 
@@ -62,11 +64,19 @@ def push_apart(world: World, movers: Rows | None = None, dt: float = 0.0) -> Non
             if pairs is None:
                 break
             movers = _part(world, *pairs, was_grounded, held, dt)
-        if len(i) == 1:
-            # nothing else is near that it could have been pushed into
+        if _each_alone(i, j):
+            # nothing else is near that one could have been pushed into
             break
     if whole and falling:
         _settle(world)
+
+
+def _each_alone(i: Rows, j: Rows) -> bool:
+    """Whether each of those that move is near to one thing only."""
+    if len(i) > PAIRS_LOOKED_THROUGH:
+        return False
+    near, movers = j.tolist(), i.tolist()
+    return len(set(movers)) == len(movers) and set(near).isdisjoint(movers)
 
 
 def _overlaps(
