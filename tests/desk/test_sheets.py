@@ -88,6 +88,16 @@ def test_a_kind_is_renamed_through_the_whole_level(at_work):
     assert "“Wall” is taken" in window.message_words.text()
 
 
+def test_the_sheet_follows_a_kind_whose_new_name_is_taken_back(at_work):
+    window, hands = at_work
+    show(window, "kind", "Gardener")
+    hands.put("kind-name", "Warden")
+    window.bench.undo()
+    assert window.sheet.title.text() == "Gardener"
+    window.bench.redo()
+    assert window.sheet.title.text() == "Warden"
+
+
 def test_variables_are_added_typed_valued_renamed_and_removed(at_work):
     window, hands = at_work
     show(window, "kind", "Wall")
@@ -270,7 +280,7 @@ def test_every_field_of_every_page_has_a_name_for_those_who_cannot_see_it(at_wor
 
 
 def test_a_picture_is_brought_in_and_bad_ones_are_refused(at_work, tmp_path):
-    from gatillo.desk.picture_import import import_picture, picture_of
+    from gatillo.desk.looks.picture_import import import_picture, picture_of
 
     good = tmp_path / "leaf.svg"
     good.write_text(
@@ -303,8 +313,25 @@ def test_a_picture_is_brought_in_and_bad_ones_are_refused(at_work, tmp_path):
 
 def test_a_new_kinds_letter_follows_its_name_until_it_is_chosen(at_work):
     window, hands = at_work
-    hands.new_kind("Pod")
-    assert kind_of(window, "Pod").glyph == "P"
+    hands.new_kind("Warden")
+    assert kind_of(window, "Warden").glyph == "W"
     hands.put("kind-glyph", "o")
     hands.put("kind-name", "Bean")
     assert kind_of(window, "Bean").glyph == "o"
+
+
+def test_a_new_kind_is_drawn_as_its_name_says_until_another_drawing_is_chosen(at_work):
+    window, hands = at_work
+    hands.new_kind("Moth")
+    assert kind_of(window, "Moth").drawing == "moth"
+    hands.put("kind-name", "Lamp")
+    assert kind_of(window, "Lamp").drawing == "lamp"
+    hands.choose("kind-drawing", "flame")
+    hands.put("kind-name", "Beetle")
+    assert kind_of(window, "Beetle").drawing == "flame"
+    window.bench.undo()
+    window.bench.undo()
+    assert kind_of(window, "Lamp").drawing == "lamp"
+    hands.choose("kind-drawing", "")
+    hands.put("kind-glyph", "L")
+    assert (kind_of(window, "Lamp").drawing, kind_of(window, "Lamp").glyph) == ("", "L")

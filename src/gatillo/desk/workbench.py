@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from pathlib import Path
@@ -58,17 +59,31 @@ class Selection:
         rules = {rule.id for _, _, rule in all_rules(level)}
         return Selection(objects, self.rule if self.rule in rules else None, _thing_within(self.thing, level))
 
+    def renamed(self, before: Level, after: Level) -> Selection:
+        """The same, after taking back or doing again what may have given the selected thing another name."""
+        thing = self.thing
+        if thing is None or thing.sort == "level":
+            return self
+        old, new = _names(thing.sort, before), _names(thing.sort, after)
+        if thing.name in new or thing.name not in old or len(old) != len(new):
+            return self
+        return Selection(self.objects, self.rule, Thing(thing.sort, new[old.index(thing.name)]))
 
-def _thing_within(thing: Thing | None, level: Level) -> Thing | None:
-    if thing is None or thing.sort == "level":
-        return thing
-    names = {
+
+def _names(sort: ThingSort, level: Level) -> list[str]:
+    named = {
         "kind": lambda: [k.name for k in level.kinds],
         "place": lambda: [p.name for p in level.places],
         "trial": lambda: [t.name for t in level.trials],
         "section": lambda: [e.name for e in level.order if isinstance(e, Section)],
-    }.get(thing.sort, lambda: known_names(level, thing.sort))
-    return thing if thing.name in names() else None
+    }.get(sort, lambda: known_names(level, sort))
+    return list(named())
+
+
+def _thing_within(thing: Thing | None, level: Level) -> Thing | None:
+    if thing is None or thing.sort == "level":
+        return thing
+    return thing if thing.name in _names(thing.sort, level) else None
 
 
 class Workbench(QObject):
@@ -155,14 +170,19 @@ class Workbench(QObject):
 
     def undo(self) -> None:
         """Take back the last edit."""
-        self.stop()
-        if self.history.undo() is not None:
-            self._take_level()
+        self._step_history(self.history.undo)
 
     def redo(self) -> None:
         """Do again what was taken back."""
+        self._step_history(self.history.redo)
+
+    def _step_history(self, step: Callable[[], str | None]) -> None:
         self.stop()
-        if self.history.redo() is not None:
+        before = self.level
+        if step() is not None:
+            self.selection = self.selection.renamed(before, self.level)
+            viewed = Selection(thing=Thing("trial", self.trial_name)).renamed(before, self.level).thing
+            self.trial_name = viewed.name if viewed is not None else ""
             self._take_level()
 
     def worker_held(self) -> AbstractContextManager[None]:

@@ -103,6 +103,8 @@ class Kind(Doc, frozen=True):
     shape: Shape
     colour: str = "#44535F"
     glyph: str = ""
+    drawing: str = ""
+    """One of the ready drawings, drawn in its colour within its shape in place of the glyph."""
     drawn_facing: float = 0.0
     contact: Contact = "sensed"
     mass: float = 1.0

@@ -7,6 +7,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from gatillo.level.drawings import drawing_for
 from gatillo.level.edits import change_trial, delete_objects
 from gatillo.level.model import (
     Area,
@@ -45,6 +46,7 @@ def add_kind(level: Level, name: str = "") -> tuple[Level, str]:
         shape=Circle(radius=12.0),
         colour=COLOURS[len(level.kinds) % len(COLOURS)],
         glyph=name[0].upper(),
+        drawing=drawing_for(name),
     )
     return replace(level, kinds=(*level.kinds, kind)), name
 
@@ -52,6 +54,16 @@ def add_kind(level: Level, name: str = "") -> tuple[Level, str]:
 def change_kind(level: Level, name: str, change: Callable[[Kind], Kind]) -> Level:
     """The level with one kind changed."""
     return replace(level, kinds=tuple(change(k) if k.name == name else k for k in level.kinds))
+
+
+def follow_name(kind: Kind, old: str) -> Kind:
+    """A kind that was called `old`: a letter and a drawing that came from its name follow it."""
+    if kind.glyph == old[0].upper():
+        kind = replace(kind, glyph=kind.name[0].upper())
+    drawing = drawing_for(kind.name)
+    if drawing and not kind.picture and kind.drawing in ("", drawing_for(old)):
+        kind = replace(kind, drawing=drawing)
+    return kind
 
 
 def set_kind(level: Level, name: str, **fields: Any) -> Level:

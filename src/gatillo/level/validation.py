@@ -10,6 +10,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from itertools import pairwise
 
+from gatillo.level.drawings import DRAWINGS
 from gatillo.level.model import Area, Circle, Kind, Level, Object, Reference, Section, Shape, Trial, Value
 from gatillo.level.naming import PROPERTIES, did_you_mean, name_problem, token
 from gatillo.level.pictures import as_png
@@ -145,6 +146,9 @@ def _kinds(level: Level) -> Iterator[Flaw]:
         yield from _shape(f"$.kinds[{at}].shape", kind.shape)
         names = ((f"$.kinds[{at}].variables[{i}].name", v.name) for i, v in enumerate(kind.variables))
         yield from _unique("variable", names)
+        if kind.drawing and kind.drawing not in DRAWINGS:
+            hint = did_you_mean(kind.drawing, DRAWINGS)
+            yield Flaw(f"$.kinds[{at}].drawing", f"there is no ready drawing “{kind.drawing}”{hint}")
         if kind.picture:
             try:
                 as_png(kind.picture)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPixmap
 
-from gatillo.desk.level_view.object_painter import draw_object, draw_place
+from gatillo.desk.looks.object_painter import draw_object, draw_place
 from gatillo.desk.theme import theme
 from gatillo.level.model import Area, Level
 

@@ -6,8 +6,8 @@ from PySide6.QtCore import QByteArray, QMimeData, QPoint, QSize, Qt, Signal
 from PySide6.QtGui import QDrag, QIcon, QMouseEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QScrollArea, QToolButton, QWidget
 
-from gatillo.desk.level_view.object_painter import kind_picture
 from gatillo.desk.level_view.view import KIND_MIME, LevelView
+from gatillo.desk.looks.small_pictures import kind_picture
 from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level.model import Kind
 

@@ -22,14 +22,14 @@ from PySide6.QtWidgets import QWidget
 
 from gatillo.desk.keys import key_name
 from gatillo.desk.level_view.laying_out import TOOLS, LayingOut
-from gatillo.desk.level_view.object_painter import draw_object, draw_place, draw_saying, foreshortened
+from gatillo.desk.level_view.marks import paint_matched, paint_pointer, paint_sayings, paint_selection
 from gatillo.desk.level_view.offers import choice_at, paint_offers
 from gatillo.desk.level_view.overlays import paint_overlays
+from gatillo.desk.looks.object_painter import draw_object, draw_place, foreshortened
 from gatillo.desk.theme import text_font, theme, with_alpha
 from gatillo.desk.workbench import Selection, Workbench
 from gatillo.level import edits
 from gatillo.level.arranging import attach, grouped_with
-from gatillo.level.model import Circle, Kind
 from gatillo.sim.presence import under_point
 from gatillo.sim.world import World
 
@@ -150,13 +150,13 @@ class LevelView(QWidget):
         world = self.bench.world
         self._paint_starts(p, world)
         self._paint_objects(p, world)
-        self._paint_matched(p)
-        self._paint_selection(p, world)
+        paint_matched(p, self)
+        paint_selection(p, self, world, self._drag_offset() or (0.0, 0.0))
         if self.overlays:
             paint_overlays(p, self, world)
-        self._paint_sayings(p, world)
+        paint_sayings(p, self, world)
         paint_offers(p, self, world)
-        self._paint_pointer(p, world)
+        paint_pointer(p, self, world)
         self.laying.paint(p)
         if world.telling:
             self._words(p, world.telling, t.ink, t.paper, self.height() - 38)
@@ -240,82 +240,6 @@ class LevelView(QWidget):
             if row >= 0:
                 p.setPen(QPen(t.quiet, 1, Qt.PenStyle.DotLine))
                 p.drawLine(at, self.to_pixels(world.x.item(row) + offset[0], world.y.item(row) + offset[1]))
-
-    def _paint_matched(self, p: QPainter) -> None:
-        """Rings about the objects of the firing at the cursor."""
-        bench, t = self.bench, theme()
-        if (
-            bench.running
-            or bench.playing
-            or bench.live
-            or not 1 <= bench.cursor.position <= bench.run.trace.count_at(bench.cursor.tick)
-        ):
-            return
-        witnessed = bench.run.witness(bench.cursor.tick)
-        if len(witnessed) < bench.cursor.position:
-            return
-        seen = witnessed[bench.cursor.position - 1]
-        world = seen.world
-        assert world is not None
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(QPen(t.fires, 1.8))
-        for ids in seen.ids.values():
-            rows = np.searchsorted(world.id, np.array(ids))
-            for row in rows.tolist():
-                if row < len(world.id):
-                    kind = world.program.kinds[world.kind.item(row)]
-                    reach = self._bound(kind) * abs(world.scale.item(row)) * self.zoom + 5
-                    p.drawEllipse(self.to_pixels(world.x.item(row), world.y.item(row)), reach, reach)
-
-    @staticmethod
-    def _bound(kind: Kind) -> float:
-        shape = kind.shape
-        return shape.radius if isinstance(shape, Circle) else float(np.hypot(shape.width, shape.height)) / 2
-
-    def _paint_selection(self, p: QPainter, world: World) -> None:
-        t = theme()
-        if not self.bench.selection.objects:
-            return
-        wide, high = world.reach()
-        offset = self._drag_offset() or (0.0, 0.0)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(QPen(t.cursor, 1.4))
-        rows = world.rows_of_ids(np.array(sorted(self.bench.selection.objects)))
-        for row in rows[rows >= 0].tolist():
-            at = self.to_pixels(world.x.item(row) + offset[0], world.y.item(row) + offset[1])
-            half_x, half_y = wide.item(row) * self.zoom + 5, high.item(row) * self.zoom + 5
-            self._corners(p, QRectF(at.x() - half_x, at.y() - half_y, 2 * half_x, 2 * half_y))
-
-    @staticmethod
-    def _corners(p: QPainter, box: QRectF) -> None:
-        arm = min(9.0, box.width() / 3, box.height() / 3)
-        for x, dx in ((box.left(), arm), (box.right(), -arm)):
-            for y, dy in ((box.top(), arm), (box.bottom(), -arm)):
-                p.drawLine(QPointF(x, y), QPointF(x + dx, y))
-                p.drawLine(QPointF(x, y), QPointF(x, y + dy))
-
-    def _paint_sayings(self, p: QPainter, world: World) -> None:
-        _, high = world.reach()
-        for object_id, (text, until) in world.sayings.items():
-            if until <= world.time:
-                continue
-            row = world.row_of_id(object_id)
-            if row >= 0:
-                at = self.to_pixels(world.x.item(row), world.y.item(row) + high.item(row))
-                draw_saying(p, text, at.x(), at.y(), 0, self.width())
-
-    def _paint_pointer(self, p: QPainter, world: World) -> None:
-        """Where the trial's pointer is, when it has one."""
-        if not self.bench.trial.input.pointer and not self.bench.playing:
-            return
-        t = theme()
-        at = self.to_pixels(world.pointer_x, world.pointer_y)
-        down = any(key.startswith("pointer ") for key in world.held)
-        p.setPen(QPen(t.fires if down else t.cursor, 1.6))
-        p.setBrush(with_alpha(t.fires, 0.25) if down else Qt.BrushStyle.NoBrush)
-        p.drawEllipse(at, 6, 6)
-        for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
-            p.drawLine(QPointF(at.x() + 8 * dx, at.y() + 8 * dy), QPointF(at.x() + 12 * dx, at.y() + 12 * dy))
 
     def _paint_banner(self, p: QPainter) -> None:
         t = theme()

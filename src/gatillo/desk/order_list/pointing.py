@@ -173,7 +173,7 @@ class Pointing:
         if point.x() < self.view.scale.left:
             if row.problem:
                 return row.problem
-            runs = self.view.layout_.lay_out(row.words)
+            runs = self.view.layout_.lay_out(row.words, self.view.bench.program.index)
             cut = runs and runs[-1].x + runs[-1].width > self.view.text_area(at).width()
             return " ".join(w.text for w in row.words) if cut else ""
         mark = self.mark_at(point)

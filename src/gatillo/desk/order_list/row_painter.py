@@ -108,9 +108,8 @@ class RowPainter:
         text = self.view.text_area(at)
         if row.problem:
             text = text.adjusted(0, 0, -18, 0)
-        self.view.layout_.paint(
-            p, self.view.layout_.lay_out(row.words), text, self.view.bench.program.index, row.on, current
-        )
+        index = self.view.bench.program.index
+        self.view.layout_.paint(p, self.view.layout_.lay_out(row.words, index), text, index, row.on, current)
         if row.problem:
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(t.finding)

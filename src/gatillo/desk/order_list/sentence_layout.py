@@ -7,12 +7,14 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen
 
+from gatillo.desk.looks.small_pictures import MARK, kind_mark
 from gatillo.desk.order_list.rows import Word
 from gatillo.desk.theme import figures, kind_colour, text_font, theme
-from gatillo.level.model import Kind
+from gatillo.level.model import Kind, Level
 from gatillo.level.roles import Index
 
-GLYPH = 15.0
+GAP = 4
+"""Pixels between a kind's mark and its name."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +24,8 @@ class Run:
     word: Word
     x: float
     width: float
-    glyph: Kind | None = None
+    mark: Kind | None = None
+    """The kind whose mark stands before the word."""
 
 
 def _font(sort: str) -> QFont:
@@ -62,7 +65,9 @@ def _colour(word: Word, index: Index, on: bool) -> QColor:
 def kind_of(index: Index, role: str) -> Kind | None:
     """The kind a role's text speaks of, if it is one kind."""
     found = index.role(role)
-    return index.kinds[found.kinds[0]] if found and len(found.kinds) == 1 else None
+    if found is None or found.source in ("all", "tag") or len(found.kinds) != 1:
+        return None
+    return index.kinds[found.kinds[0]]
 
 
 class SentenceLayout:
@@ -71,6 +76,8 @@ class SentenceLayout:
     def __init__(self) -> None:
         self._fonts: dict[str, tuple[QFont, QFontMetricsF]] = {}
         self._kept: dict[tuple[Word, ...], list[Run]] = {}
+        self._index: Index | None = None
+        self._level: Level | None = None
 
     def forget(self) -> None:
         """The desktop's font or the theme changed."""
@@ -84,8 +91,14 @@ class SentenceLayout:
             found = self._fonts[sort] = (font, QFontMetricsF(font))
         return found
 
-    def lay_out(self, words: list[Word]) -> list[Run]:
+    def lay_out(self, words: list[Word], index: Index) -> list[Run]:
         """Where each word stands."""
+        if index is not self._index:
+            # what a word speaks of may be another kind now, or look different
+            before, now = self._level, index.level
+            if before is None or before.kinds is not now.kinds or before.objects is not now.objects:
+                self._kept.clear()
+            self._index, self._level = index, now
         key = tuple(words)
         runs = self._kept.get(key)
         if runs is not None:
@@ -101,8 +114,9 @@ class SentenceLayout:
                 x += 8 if before.startswith("tag") else 6
             elif word.sort == "count":
                 x += 8
-            width = metrics.horizontalAdvance(word.text)
-            runs.append(Run(word, x, width))
+            mark = kind_of(index, word.text) if word.sort == "role" else None
+            width = metrics.horizontalAdvance(word.text) + (MARK + GAP if mark is not None else 0)
+            runs.append(Run(word, x, width, mark))
             x += width
         if len(self._kept) > 4000:
             self._kept.clear()
@@ -120,22 +134,28 @@ class SentenceLayout:
                 break
             word = run.word
             font, metrics = self.font(word.sort)
-            room = area.right() - left
+            start, room, width = left, area.right() - left, run.width
+            if run.mark is not None:
+                painter.setOpacity(1.0 if on else 0.45)
+                painter.drawPixmap(QPointF(left, area.center().y() - MARK / 2), kind_mark(run.mark))
+                painter.setOpacity(1.0)
+                left, room, width = left + MARK + GAP, room - MARK - GAP, width - MARK - GAP
             text = word.text
-            if run.width > room or (run is not runs[-1] and left + run.width > area.right() - 14):
+            if width > room or (run is not runs[-1] and left + width > area.right() - 14):
                 text = metrics.elidedText(
-                    text + ("" if run.width > room else " …"), Qt.TextElideMode.ElideRight, room
+                    text + ("" if width > room else " …"), Qt.TextElideMode.ElideRight, room
                 )
             painter.setFont(font)
             painter.setPen(_colour(word, index, on))
             baseline = area.center().y() + self.font("plain")[1].capHeight() / 2
             painter.drawText(QPointF(left, baseline), text)
             if word.editable and word.sort != "choice":
-                self._underline(painter, word, left, baseline, min(run.width, room))
+                self._underline(painter, word, left, baseline, min(width, room))
             if word == current:
                 painter.setPen(QPen(t.cursor, 1.4))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
-                box = QRectF(left - 3, area.top() + 4, min(run.width, room) + 6, area.height() - 8)
+                right = left + min(width, room)
+                box = QRectF(start - 3, area.top() + 4, right - start + 6, area.height() - 8)
                 painter.drawRoundedRect(box, 4, 4)
             if text.endswith("…") and text != word.text:
                 break

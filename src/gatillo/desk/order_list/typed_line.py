@@ -52,7 +52,8 @@ class _ReadingPainter(QStyledItemDelegate):
         words = [Word(reading.part, "label")]
         words += [Word(piece.text, piece.sort) for piece in pieces(reading.clause)]
         top = QRectF(area.left() + 14, area.top() + 3, area.width() - 22, 22)
-        self.layout_.paint(p, self.layout_.lay_out(words), top, self.bench.program.index, True, None)
+        known = self.bench.program.index
+        self.layout_.paint(p, self.layout_.lay_out(words, known), top, known, True, None)
         p.setFont(text_font(-1.5))
         p.setPen(t.quiet)
         below = QRectF(area.left() + 14, area.top() + 23, area.width() - 22, 18)

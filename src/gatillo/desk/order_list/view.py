@@ -254,7 +254,7 @@ class OrderView(QAbstractScrollArea):
     def word_area(self, at: int, word: Word) -> QRectF:
         """Where a word of a row stands."""
         area = self.text_area(at)
-        for run in self.layout_.lay_out(self.rows[at].words):
+        for run in self.layout_.lay_out(self.rows[at].words, self.bench.program.index):
             if run.word == word:
                 width = min(run.width, max(20.0, area.right() - area.left() - run.x))
                 return QRectF(area.left() + run.x, area.top(), width, ROW)

@@ -48,6 +48,15 @@ class Number(QDoubleSpinBox):
 class Chooser(QComboBox):
     """A choice that the wheel changes only where it has the focus."""
 
+    opening: Callable[[], Any] | None = None
+    """Done once, before its list is first shown."""
+
+    def showPopup(self) -> None:
+        if self.opening is not None:
+            self.opening()
+            self.opening = None
+        super().showPopup()
+
     def wheelEvent(self, event: QWheelEvent) -> None:
         if self.hasFocus():
             super().wheelEvent(event)

@@ -5,15 +5,19 @@ from __future__ import annotations
 from pathlib import Path
 
 from msgspec.structs import replace
+from PySide6.QtCore import QSize
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout
 
-from gatillo.desk.picture_import import import_picture
+from gatillo.desk.looks.picture_import import import_picture
+from gatillo.desk.looks.small_pictures import drawing_picture
 from gatillo.desk.sheet.behaviour_fields import behaviour_fields
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.naming_field import delete_thing, take_name
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.desk.workbench import Workbench
 from gatillo.level import thing_edits
+from gatillo.level.drawings import DRAWINGS
 from gatillo.level.model import Circle, Kind, Readout, Rectangle, Topic
 from gatillo.level.naming import name_problem
 
@@ -40,7 +44,11 @@ def kind_page(bench: Workbench, column: QVBoxLayout, kind: Kind) -> None:
     form.text("name", "name", kind.name, lambda text: take_name(bench, "kind", kind.name, text, taken))
     _shape(form, kind, put)
     form.swatches("colour", "colour", kind.colour, thing_edits.COLOURS, put("colour", "change the colour"))
-    form.text("glyph", "glyph", kind.glyph, put("glyph", "change the glyph"), wide=False, hint="one letter")
+    _drawing(form, kind, put)
+    if not (kind.drawing or kind.picture):
+        form.text(
+            "glyph", "glyph", kind.glyph, put("glyph", "change the glyph"), wide=False, hint="one letter"
+        )
     _picture(form, kind, put)
     form.number(
         "drawn facing °", "facing", kind.drawn_facing, put("drawn_facing", "change the drawn facing"), step=15
@@ -106,6 +114,20 @@ def _body(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
             step=0.05,
         )
         number.setToolTip(tip)
+
+
+def _drawing(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
+    options = (("", "none: the glyph"), *((name, name) for name in DRAWINGS))
+    field = form.choice("drawing", "drawing", kind.drawing, options, put("drawing", "change the drawing"))
+    field.setIconSize(QSize(18, 18))
+
+    def draw(at: int) -> None:
+        if options[at][0]:
+            field.setItemIcon(at, QIcon(drawing_picture(options[at][0], kind.colour)))
+
+    # the rest when they are looked at
+    draw(max(0, field.currentIndex()))
+    field.opening = lambda: [draw(at) for at in range(len(options))]
 
 
 def _picture(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]

@@ -8,7 +8,7 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
 from gatillo.catalogue.choices import known_names
-from gatillo.desk.level_view.object_painter import blank_picture, kind_picture, place_picture
+from gatillo.desk.looks.small_pictures import blank_picture, kind_picture, place_picture
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.desk.sheet.word_page import WORD_SORTS

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from msgspec.structs import replace
-
 from gatillo.catalogue.renaming import Sort, rename, uses
 from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level.model import Level
 from gatillo.level.naming import name_problem
-from gatillo.level.thing_edits import change_kind
+from gatillo.level.thing_edits import change_kind, follow_name
 
 
 def take_name(
@@ -25,10 +23,7 @@ def take_name(
         return f"“{new}” is taken; choose another name"
     level = rename(bench.level, sort, old, new, kind=kind)
     if sort == "kind":
-        # a letter that was taken from the name follows it
-        level = change_kind(
-            level, new, lambda k: replace(k, glyph=new[0].upper()) if k.glyph == old[0].upper() else k
-        )
+        level = change_kind(level, new, lambda k: follow_name(k, old))
     selected = bench.selection.thing
     if selected is not None and selected.name == old and selected.sort == sort:
         bench.selection = Selection(thing=Thing(selected.sort, new))

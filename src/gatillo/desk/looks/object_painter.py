@@ -1,4 +1,4 @@
-"""Drawing objects, places and sayings of the level."""
+"""Drawing objects and places of the level."""
 
 from __future__ import annotations
 
@@ -6,19 +6,20 @@ import math
 from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPen, QPixmap
+from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPen
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.turning import IN_THE_PLANE, OVER_ITS_HEIGHT
-from gatillo.desk.picture_import import picture_of
+from gatillo.desk.looks.drawings import draw_ready
+from gatillo.desk.looks.picture_import import picture_of
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.level.model import Area, Circle, Kind, Place, Rectangle, Route, Shape
 from gatillo.sim.world import World
 
 
-def fill_of(kind: Kind) -> QColor:
-    """The light tint a kind's shape is filled with; opaque, so that what lies in front covers."""
-    t, colour = theme(), kind_colour(kind.colour)
+def fill_of(kind_colour_: str) -> QColor:
+    """The light tint that the shape of a kind of that colour is filled with; opaque, so that what lies in front covers."""
+    t, colour = theme(), kind_colour(kind_colour_)
     share = 0.22 if t.dark else 0.16
     paper = t.paper
     return QColor(
@@ -49,7 +50,7 @@ def _box(shape: Shape, scale: float) -> QRectF:
 
 
 def _is_ground(kind: Kind) -> bool:
-    return isinstance(kind.shape, Rectangle) and not kind.glyph
+    return isinstance(kind.shape, Rectangle) and not kind.glyph and not kind.drawing
 
 
 def draw_object(
@@ -70,20 +71,21 @@ def draw_object(
         p.drawPixmap(_box(kind.shape, size), picture, QRectF(picture.rect()))
         p.restore()
         return
-    p.setBrush(Qt.BrushStyle.NoBrush if hidden else fill_of(kind))
+    p.setBrush(Qt.BrushStyle.NoBrush if hidden else fill_of(kind.colour))
     outline(p, kind.shape, size)
     if _is_ground(kind) and not hidden:
         p.setPen(QPen(with_alpha(colour, 0.55), 1))
         brush = QBrush(with_alpha(colour, 0.22), Qt.BrushStyle.BDiagPattern)
         p.setBrush(brush)
         outline(p, kind.shape, size)
+    drawn = not hidden and bool(kind.drawing) and draw_ready(p, kind, size)
     if any(b.use in LOOKS_SOMEWHERE for b in kind.behaviours):
         reach = _reach(kind) * size
         p.rotate(-kind.drawn_facing)
         p.setPen(QPen(colour, max(1.4, 2.2 * size), Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         p.drawLine(QPointF(reach, 0), QPointF(reach * 1.55, 0))
     p.restore()
-    if kind.glyph and not hidden:
+    if kind.glyph and not drawn and not hidden:
         _glyph(p, kind, x, y, size)
 
 
@@ -136,67 +138,6 @@ def _glyph(p: QPainter, kind: Kind, x: float, y: float, size: float) -> None:
     )
 
 
-def kind_picture(kind: Kind, pixels: int = 26) -> QPixmap:
-    """A small picture of a kind, for the shelf and for lists."""
-    pixmap = QPixmap(pixels * 2, pixels * 2)
-    pixmap.setDevicePixelRatio(2)
-    pixmap.fill(Qt.GlobalColor.transparent)
-    p = QPainter(pixmap)
-    p.setRenderHint(QPainter.RenderHint.Antialiasing)
-    if isinstance(kind.shape, Circle):
-        extent = kind.shape.radius * 2
-    else:
-        extent = max(kind.shape.width, kind.shape.height)
-    shown = kind
-    if isinstance(kind.shape, Rectangle):
-        # a very long shape would be a hair at this size
-        width, height = kind.shape.width / extent, kind.shape.height / extent
-        shown = Kind(
-            name=kind.name,
-            shape=Rectangle(width=max(width, 0.3) * extent, height=max(height, 0.3) * extent),
-            colour=kind.colour,
-            glyph=kind.glyph,
-            picture=kind.picture,
-        )
-    else:
-        shown = Kind(
-            name=kind.name, shape=kind.shape, colour=kind.colour, glyph=kind.glyph, picture=kind.picture
-        )
-    draw_object(p, shown, pixels / 2, pixels / 2, 0.0, (pixels - 4) / extent)
-    p.end()
-    return pixmap
-
-
-def blank_picture(pixels: int = 18) -> QPixmap:
-    """Nothing, as large as a picture: so that names stand below one another."""
-    pixmap = QPixmap(pixels * 2, pixels * 2)
-    pixmap.setDevicePixelRatio(2)
-    pixmap.fill(Qt.GlobalColor.transparent)
-    return pixmap
-
-
-def place_picture(place: Place, pixels: int = 18) -> QPixmap:
-    """A small picture of a sort of place, for lists."""
-    pixmap = blank_picture(pixels)
-    p = QPainter(pixmap)
-    p.setRenderHint(QPainter.RenderHint.Antialiasing)
-    p.setPen(
-        QPen(theme().cursor, 1.3, Qt.PenStyle.DashLine if isinstance(place, Area) else Qt.PenStyle.SolidLine)
-    )
-    middle, far = pixels / 2, pixels - 3
-    if isinstance(place, Route):
-        p.drawPolyline([QPointF(3, far), QPointF(middle, 5), QPointF(far, far - 3)])
-    elif isinstance(place, Area) and isinstance(place.shape, Circle):
-        p.drawEllipse(QRectF(3, 3, pixels - 6, pixels - 6))
-    elif isinstance(place, Area):
-        p.drawRect(QRectF(2, 4, pixels - 4, pixels - 8))
-    else:
-        p.drawLine(QPointF(3, middle), QPointF(far, middle))
-        p.drawLine(QPointF(middle, 3), QPointF(middle, far))
-    p.end()
-    return pixmap
-
-
 def draw_place(
     p: QPainter, place: Place, point: Callable[[float, float], QPointF], size: float, *, named: bool = True
 ) -> None:
@@ -230,20 +171,3 @@ def draw_place(
         p.drawLine(QPointF(at.x() - 5, at.y()), QPointF(at.x() + 5, at.y()))
         p.drawLine(QPointF(at.x(), at.y() - 5), QPointF(at.x(), at.y() + 5))
         p.drawText(QPointF(at.x() + 8, at.y() + 4), place.name)
-
-
-def draw_saying(p: QPainter, text: str, x: float, y: float, left: float, right: float) -> None:
-    """A text above a point, kept between two pixel columns."""
-    t = theme()
-    font = text_font(0)
-    metrics = QFontMetricsF(font)
-    width, height = metrics.horizontalAdvance(text) + 18, metrics.height() + 8
-    x = min(max(x, left + width / 2 + 4), right - width / 2 - 4)
-    box = QRectF(x - width / 2, y - height - 7, width, height)
-    p.setPen(Qt.PenStyle.NoPen)
-    p.setBrush(t.ink)
-    p.drawRoundedRect(box, 5, 5)
-    p.drawPolygon([QPointF(x - 5, box.bottom()), QPointF(x + 5, box.bottom()), QPointF(x, box.bottom() + 6)])
-    p.setFont(font)
-    p.setPen(t.paper)
-    p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)

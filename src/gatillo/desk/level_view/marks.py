@@ -1,0 +1,174 @@
+"""What is marked over the objects: those of the firing at the cursor, those selected, what is said, the pointer."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QFontMetricsF, QPainter, QPen
+
+from gatillo.desk.theme import text_font, theme, with_alpha
+from gatillo.level.model import Circle, Shape
+from gatillo.sim.world import World
+
+if TYPE_CHECKING:
+    from gatillo.desk.level_view.view import LevelView
+
+RING = 5.0
+"""Pixels between an object's shape and the ring about it."""
+
+
+def paint_matched(p: QPainter, view: LevelView) -> None:
+    """Rings about the objects of the firing at the cursor."""
+    bench = view.bench
+    resting = not (bench.running or bench.playing or bench.live)
+    if not resting or not 1 <= bench.cursor.position <= bench.run.trace.count_at(bench.cursor.tick):
+        return
+    witnessed = bench.run.witness(bench.cursor.tick)
+    if len(witnessed) < bench.cursor.position:
+        return
+    seen = witnessed[bench.cursor.position - 1]
+    world = seen.world
+    assert world is not None
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    p.setPen(QPen(theme().fires, 1.8))
+    for ids in seen.ids.values():
+        rows = np.searchsorted(world.id, np.array(ids))
+        for row in rows[rows < len(world.id)].tolist():
+            shape = world.program.kinds[world.kind.item(row)].shape
+            p.save()
+            p.translate(view.to_pixels(world.x.item(row), world.y.item(row)))
+            p.rotate(-world.angle.item(row))
+            _ring(p, shape, abs(world.scale.item(row)) * view.zoom)
+            p.restore()
+
+
+def _ring(p: QPainter, shape: Shape, size: float) -> None:
+    if isinstance(shape, Circle):
+        p.drawEllipse(QPointF(0, 0), shape.radius * size + RING, shape.radius * size + RING)
+    else:
+        width, height = shape.width * size + 2 * RING, shape.height * size + 2 * RING
+        p.drawRoundedRect(QRectF(-width / 2, -height / 2, width, height), RING + 1, RING + 1)
+
+
+def paint_selection(p: QPainter, view: LevelView, world: World, offset: tuple[float, float]) -> None:
+    """Corners about the selected objects."""
+    if not view.bench.selection.objects:
+        return
+    wide, high = world.reach()
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    p.setPen(QPen(theme().cursor, 1.4))
+    rows = world.rows_of_ids(np.array(sorted(view.bench.selection.objects)))
+    for row in rows[rows >= 0].tolist():
+        at = view.to_pixels(world.x.item(row) + offset[0], world.y.item(row) + offset[1])
+        half_x, half_y = wide.item(row) * view.zoom + 5, high.item(row) * view.zoom + 5
+        _corners(p, QRectF(at.x() - half_x, at.y() - half_y, 2 * half_x, 2 * half_y))
+
+
+def _corners(p: QPainter, box: QRectF) -> None:
+    arm = min(9.0, box.width() / 3, box.height() / 3)
+    for x, dx in ((box.left(), arm), (box.right(), -arm)):
+        for y, dy in ((box.top(), arm), (box.bottom(), -arm)):
+            p.drawLine(QPointF(x, y), QPointF(x + dx, y))
+            p.drawLine(QPointF(x, y), QPointF(x, y + dy))
+
+
+def paint_pointer(p: QPainter, view: LevelView, world: World) -> None:
+    """Where the trial's pointer is, when it has one."""
+    if not view.bench.trial.input.pointer and not view.bench.playing:
+        return
+    t = theme()
+    at = view.to_pixels(world.pointer_x, world.pointer_y)
+    down = any(key.startswith("pointer ") for key in world.held)
+    p.setPen(QPen(t.fires if down else t.cursor, 1.6))
+    p.setBrush(with_alpha(t.fires, 0.25) if down else Qt.BrushStyle.NoBrush)
+    p.drawEllipse(at, 6, 6)
+    for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
+        p.drawLine(QPointF(at.x() + 8 * dx, at.y() + 8 * dy), QPointF(at.x() + 12 * dx, at.y() + 12 * dy))
+
+
+# what is said
+
+
+@dataclass(slots=True)
+class Bubble:
+    """Something said: its text, above whom (pixels), and the box it stands in."""
+
+    text: str
+    speakers: list[QPointF]
+    box: QRectF
+
+    @property
+    def words(self) -> str:
+        return self.text if len(self.speakers) == 1 else f"{self.text}  ×{len(self.speakers)}"
+
+
+def bubbles(said: list[tuple[str, QPointF]], metrics: QFontMetricsF, right: float) -> list[Bubble]:
+    """Where what is said stands: above its speaker, kept in the view, and never one upon the other.
+
+    Those who say the same close together share one.
+    """
+    placed: list[Bubble] = []
+    # from the bottom up: what must make room goes upward
+    for text, at in sorted(said, key=lambda s: (-s[1].y(), s[1].x(), s[0])):
+        box = _box(metrics, text, at, right)
+        same = next(
+            (b for b in placed if b.text == text and b.box.adjusted(-4, -12, 4, 12).intersects(box)), None
+        )
+        if same is not None:
+            same.speakers.append(at)
+            middle = sum(s.x() for s in same.speakers) / len(same.speakers)
+            top = min(s.y() for s in same.speakers)
+            same.box = _clear(_box(metrics, same.words, QPointF(middle, top), right), placed, same)
+        else:
+            fresh = Bubble(text, [at], box)
+            fresh.box = _clear(box, placed, fresh)
+            placed.append(fresh)
+    return placed
+
+
+def _box(metrics: QFontMetricsF, words: str, at: QPointF, right: float) -> QRectF:
+    width, height = metrics.horizontalAdvance(words) + 18, metrics.height() + 8
+    x = max(min(at.x(), right - width / 2 - 4), width / 2 + 4)
+    return QRectF(x - width / 2, at.y() - height - 7, width, height)
+
+
+def _clear(box: QRectF, placed: list[Bubble], own: Bubble) -> QRectF:
+    """The box, as far up as it must go not to lie upon another."""
+    for _ in range(len(placed)):
+        under = next((b.box for b in placed if b is not own and b.box.intersects(box)), None)
+        if under is None:
+            break
+        box.moveBottom(under.top() - 2)
+    return box
+
+
+def paint_sayings(p: QPainter, view: LevelView, world: World) -> None:
+    """What objects say, above them."""
+    _, high = world.reach()
+    said: list[tuple[str, QPointF]] = []
+    for object_id, (text, until) in world.sayings.items():
+        row = world.row_of_id(object_id)
+        if row >= 0 and until > world.time:
+            said.append((text, view.to_pixels(world.x.item(row), world.y.item(row) + high.item(row))))
+    if not said:
+        return
+    t, font = theme(), text_font(0)
+    for bubble in bubbles(said, QFontMetricsF(font), view.width()):
+        box = bubble.box
+        p.setPen(QPen(t.ink, 1.2))
+        for at in bubble.speakers:
+            foot = QPointF(min(max(at.x(), box.left() + 9), box.right() - 9), box.bottom())
+            if at.y() - foot.y() > 9 or abs(at.x() - foot.x()) > 2:
+                p.drawLine(foot, QPointF(at.x(), at.y() - 2))
+            else:
+                p.setBrush(t.ink)
+                p.drawPolygon([foot + QPointF(-5, 0), foot + QPointF(5, 0), foot + QPointF(0, 6)])
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(t.ink)
+        p.drawRoundedRect(box, 5, 5)
+        p.setFont(font)
+        p.setPen(t.paper)
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, bubble.words)

@@ -1,0 +1,1 @@
+"""How kinds, objects and places look: drawings, pictures, and small ones for lists."""
