@@ -7,6 +7,7 @@ import sys
 
 import pytest
 from hands import CTRL, ENTER, SHIFT, Hands
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QApplication, QPushButton, QToolButton
@@ -14,8 +15,9 @@ from PySide6.QtWidgets import QApplication, QPushButton, QToolButton
 from building import START, add, c, kind, level, rule, things
 from gatillo.desk.command_finder import CommandFinder
 from gatillo.desk.keys_dialog import KeysDialog
+from gatillo.desk.level_view.picture import seen_amid
 from gatillo.desk.start.start_page import Card
-from gatillo.examples import study_names
+from gatillo.examples import study_names, study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.kits import bring_kit, clashes, make_kit
 from gatillo.files.level_file import read_level, write_level
@@ -28,13 +30,16 @@ from gatillo.sim.run import run_trial
 
 def start_page(window, qtbot):
     window.show_start()
-    qtbot.waitUntil(lambda: not window.start_page._waiting, timeout=20_000)
-    return window.start_page
+    page = window.start_page
+    # laid out; as they look amid their trials they come later
+    qtbot.waitUntil(lambda: len(page._waiting) <= len(page.cards), timeout=20_000)
+    return page
 
 
 def test_the_gallery_shows_every_study_with_a_picture_and_opens_it_as_a_copy(open_window, qtbot):
     window = open_window()
     page = start_page(window, qtbot)
+    qtbot.waitUntil(lambda: not page._waiting, timeout=20_000)
     assert [card.study for card in page.cards] == study_names()
     assert all(not card.picture.isNull() and card.line and card.accessibleName() for card in page.cards)
     card = page.findChild(Card, "study-08-the-key.gatillo")
@@ -42,6 +47,14 @@ def test_the_gallery_shows_every_study_with_a_picture_and_opens_it_as_a_copy(ope
     assert window.bench.level.name == "The key"
     assert window.bench.path is None
     assert window.pages.currentWidget() is window.desk
+
+
+def test_a_study_is_shown_as_it_looks_amid_its_trial():
+    beetles = read_level(study_path("09-beetles.gatillo"))
+    assert not beetles.objects
+    amid = seen_amid(beetles)
+    assert {o.kind for o in amid.objects} == {"Beetle"}
+    assert replace(amid, objects=()) == beetles
 
 
 def test_the_first_starter_has_the_keyboard(open_window, qtbot):

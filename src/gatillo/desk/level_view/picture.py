@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPixmap
 
 from gatillo.desk.looks.object_painter import draw_object, draw_place
 from gatillo.desk.theme import theme
-from gatillo.level.model import Area, Level
+from gatillo.level.edits import as_tried
+from gatillo.level.model import Area, Level, Object
+from gatillo.sim.program import Program
+from gatillo.sim.run import Run
+
+AMID = 3.0
+"""Seconds into a trial, at most, at which a study is shown."""
 
 
 def level_picture(level: Level, width: int, height: int, ratio: float = 2.0) -> QPixmap:
@@ -39,6 +46,30 @@ def level_picture(level: Level, width: int, height: int, ratio: float = 2.0) -> 
         )
     p.end()
     return pixmap
+
+
+def seen_amid(level: Level) -> Level:
+    """The level with its objects as they stand some way into its first trial, for a picture of it."""
+    trial = level.trials[0]
+    run = Run(Program(as_tried(level, trial)), trial)
+    run.advance(round(min(AMID, 0.4 * trial.length) * level.settings.rate))
+    world = run.world
+    names = {o.id: o.name for o in level.objects}
+    objects = tuple(
+        Object(
+            id=int(world.id[row]),
+            kind=level.kinds[world.kind[row]].name,
+            name=names.get(int(world.id[row]), f"+{row}"),
+            x=float(world.x[row]),
+            y=float(world.y[row]),
+            angle=float(world.angle[row]),
+            scale=abs(float(world.scale[row])),
+            depth=float(world.depth[row]),
+            shown=bool(world.shown[row]),
+        )
+        for row in world.alive.nonzero()[0].tolist()
+    )
+    return replace(level, objects=objects)
 
 
 def _bounds(level: Level) -> tuple[float, float, float, float]:

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gatillo.desk.level_view.picture import level_picture
+from gatillo.desk.level_view.picture import level_picture, seen_amid
 from gatillo.desk.theme import text_font, theme
 from gatillo.examples import study_names, study_path
 from gatillo.examples.starters import STARTERS
@@ -49,9 +49,10 @@ class Card(QAbstractButton):
         self.line = ""
         self.picture = QPixmap()
 
-    def show_level(self, level: Level) -> None:
-        """Take the picture and the line from the study's level."""
-        self.picture = level_picture(level, PICTURE.width(), PICTURE.height())
+    def show_level(self, level: Level, *, amid: bool = False) -> None:
+        """Take the picture and the line from the study's level; `amid`: as it looks some way into its trial."""
+        shown = seen_amid(level) if amid else level
+        self.picture = level_picture(shown, PICTURE.width(), PICTURE.height())
         self.line = level.note.partition(". ")[0].rstrip(".") + "."
         self.setAccessibleDescription(self.line)
         self.setToolTip(level.note)
@@ -72,8 +73,8 @@ class Card(QAbstractButton):
         p.drawText(QRectF(10, 160, self.width() - 20, 18), Qt.AlignmentFlag.AlignVCenter, self.text())
         p.setPen(t.quiet)
         p.setFont(text_font(-1.5))
-        below = QRectF(10, 178, self.width() - 20, 38)
-        words = self.line if len(self.line) < 100 else self.line[:96].rsplit(" ", 1)[0] + " …"
+        below = QRectF(10, 178, self.width() - 20, 41)
+        words = self.line if len(self.line) < 132 else self.line[:128].rsplit(" ", 1)[0] + " …"
         p.drawText(below, Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, words)
         p.end()
 
@@ -97,7 +98,8 @@ class StartPage(QWidget):
         super().__init__(parent)
         self.recent = recent
         self.cards: list[Card] = []
-        self._waiting: list[Card] = []
+        self._waiting: list[tuple[Card, bool]] = []
+        """Whose picture is to be drawn: as it is laid out, and then as it looks amid its trial."""
         self._timer = QTimer(self)
         # one picture for each turn of the event loop: the page is there at once
         self._timer.timeout.connect(self._next_picture)
@@ -135,7 +137,7 @@ class StartPage(QWidget):
         column.addLayout(grid)
         column.addStretch(1)
         area.setWidget(page)
-        self._waiting = list(self.cards)
+        self._waiting = self._all_pictures()
         return area
 
     def rebuild(self) -> None:
@@ -214,16 +216,19 @@ class StartPage(QWidget):
         if not self._waiting:
             self._timer.stop()
             return
-        card = self._waiting.pop(0)
+        card, amid = self._waiting.pop(0)
         try:
-            card.show_level(read_level(study_path(card.study)))
+            card.show_level(read_level(study_path(card.study)), amid=amid)
         except LevelFileError as error:
             card.line = str(error)
             card.update()
 
+    def _all_pictures(self) -> list[tuple[Card, bool]]:
+        return [(card, amid) for amid in (False, True) for card in self.cards]
+
     def restyle(self) -> None:
         """The look has changed: everything is drawn anew, when it is next seen."""
-        self._waiting = list(self.cards)
+        self._waiting = self._all_pictures()
         if self.isVisible():
             self._timer.start(0)
             self.rebuild()
