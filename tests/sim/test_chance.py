@@ -13,8 +13,13 @@ def test_arrays_draw_what_numpys_generator_draws():
     few = np.concatenate(
         [chance.uniform(5, 77, first[i : i + 10], second[i : i + 10], 12, 3) for i in range(0, 100, 10)]
     )
+    by_numpy = [
+        np.random.Philox(key=[5, 77], counter=[a, b, 12, 3]).random_raw(1)[0]
+        for a, b in zip(first.tolist(), second.tolist(), strict=True)
+    ]
     assert len(first) > chance._FEW
     assert (many == few).all()
+    assert (many == (np.array(by_numpy, dtype=np.uint64) >> np.uint64(11)) * 2.0**-53).all()
 
 
 def test_draws_are_spread_evenly():

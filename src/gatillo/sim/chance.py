@@ -2,8 +2,8 @@
 
 Philox-4x64-10, a counter-based generator (Salmon, Moraes, Dror, Shaw: Parallel random numbers: as
 easy as 1, 2, 3; SC 2011). The key is the run's seed and what draws; the counter is the objects, the
-tick and the call. Few draws are left to NumPy's generator; many are worked out here as arrays,
-since NumPy would need a generator for each. Both give the same numbers.
+tick and the call. Worked out here, one by one or as arrays, since NumPy would need a generator for each draw
+and asks the system for randomness whenever it makes one. The numbers are those that NumPy's gives.
 """
 
 from __future__ import annotations
@@ -13,11 +13,12 @@ import hashlib
 import numpy as np
 from numpy.typing import NDArray
 
-_FEW = 40
+_FEW = 32
 _U = np.uint64
 _LOW = _U(0xFFFFFFFF)
 _SHIFT = _U(32)
-_MULTIPLIER = (_U(0xD2E7470EE14C6C93), _U(0xCA5A826395121157))
+_WIDE = (0xD2E7470EE14C6C93, 0xCA5A826395121157)
+_MULTIPLIER = tuple(map(_U, _WIDE))
 _WEYL = (0x9E3779B97F4A7C15, 0xBB67AE8584CAA73B)
 _MASK = (1 << 64) - 1
 
@@ -48,10 +49,10 @@ def uniform(
     n = len(first)
     key = [seed & _MASK, who & _MASK]
     if n <= _FEW:
+        # as NumPy does, which steps the counter once before its first output
         raw = np.array(
             [
-                # NumPy steps the counter once before its first output
-                np.random.Philox(key=key, counter=[int(a), int(b), tick, call]).random_raw(1)[0]
+                _one(key[0], key[1], a + 1, b, tick, call)
                 for a, b in zip(first.tolist(), second.tolist(), strict=True)
             ],
             dtype=np.uint64,
@@ -59,6 +60,14 @@ def uniform(
     else:
         raw = _block(key, first.astype(np.uint64) + _U(1), second.astype(np.uint64), tick, call)
     return (raw >> _U(11)).astype(np.float64) * 2.0**-53
+
+
+def _one(k0: int, k1: int, c0: int, c1: int, c2: int, c3: int) -> int:
+    for _ in range(10):
+        one, other = _WIDE[0] * c0, _WIDE[1] * c2
+        c0, c1, c2, c3 = (other >> 64) ^ c1 ^ k0, other & _MASK, (one >> 64) ^ c3 ^ k1, one & _MASK
+        k0, k1 = (k0 + _WEYL[0]) & _MASK, (k1 + _WEYL[1]) & _MASK
+    return c0
 
 
 def _block(
