@@ -6,10 +6,12 @@ import pytest
 from hands import ALT, CTRL, ENTER, LEFT, NONE, SHIFT, Hands
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QToolButton
 
 from building import START, add, c, kind, level, rule, send, things
-from gatillo.catalogue.sentence import rule_sentence, sentence
+from gatillo.catalogue.sentence import pieces, rule_sentence, sentence
+from gatillo.catalogue.subjects import in_order
+from gatillo.desk.order_list.typed_line import READING, offered_word
 from gatillo.desk.workbench import Selection
 from gatillo.level.model import Section
 from gatillo.level.roles import all_rules
@@ -123,6 +125,27 @@ def test_an_empty_line_covers_nothing_until_all_sentences_are_asked_for(at_work)
     hands.key(Qt.Key.Key_Escape)
     assert window.bench.level is before
     assert not line.is_open
+
+
+def test_the_pointer_lists_all_sentences_by_subject_and_empty_slots_say_what_they_want(at_work):
+    window, hands = at_work
+    hands.key(ENTER, CTRL)
+    line = window.order.writing.line
+    everything = next(b for b in line.field.findChildren(QToolButton) if b.isVisible())
+    hands.click(everything)
+    assert line.list.isVisible()
+    offered = [line.model.item(at).data(READING) for at in range(line.model.rowCount())]
+    subjects = [in_order(r.entry.subject) for r in offered if r.part == "when"]
+    assert subjects == sorted(subjects)
+    assert offered[0].entry.name == "level_starts"
+    touch = next(r for r in offered if r.entry.name == "begins_to_touch")
+    assert (
+        "".join(offered_word(touch, piece).text for piece in pieces(touch.clause))
+        == "who begins to touch who"
+    )
+    hands.click(everything)
+    assert not line.list.isVisible()
+    assert line.is_open
 
 
 def test_what_reads_like_nothing_is_told_and_not_taken(at_work):

@@ -75,6 +75,39 @@ HINTS: dict[SlotType, str] = {
     "per": "all matches, or a role: then one is kept for each of its objects",
 }
 
+BLANKS: dict[SlotType, str] = {
+    "role": "who",
+    "kind": "kind",
+    "number": "number",
+    "seconds": "seconds",
+    "yes/no formula": "formula",
+    "value": "value",
+    "text": "text",
+    "key": "key",
+    "message": "message",
+    "variable": "variable",
+    "number variable": "variable",
+    "yes/no variable": "variable",
+    "where": "where",
+    "tag": "tag",
+    "choice": "choice",
+    "topic": "topic",
+    "area": "area",
+    "rule": "rule",
+    "section": "section",
+    "timer": "timer",
+    "item": "item",
+    "colour": "colour",
+    "entries": "entries",
+    "entry": "entry",
+    "behaviour": "behaviour",
+    "setting": "setting",
+    "clip": "clip",
+    "route": "route",
+    "per": "whom",
+}
+"""What stands in an empty slot, where a sentence is offered."""
+
 
 @dataclass(frozen=True, slots=True)
 class Slot:

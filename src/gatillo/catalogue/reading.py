@@ -17,6 +17,7 @@ from functools import lru_cache
 from gatillo.catalogue.binding import WRITABLE, bind
 from gatillo.catalogue.choices import choices, variables_for
 from gatillo.catalogue.entry import CATALOGUE, Entry, Group, Slot
+from gatillo.catalogue.subjects import in_order
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.functions import FUNCTIONS
 from gatillo.formula.syntax import FormulaError
@@ -138,7 +139,7 @@ def readings(
     """The best readings of a typed line, best first.
 
     It may begin with `when`, `if`, `do` or `else`, which then says the part, and a condition with `not`.
-    With no words, every sentence that may stand there is given, in the catalogue's order. `here` are the
+    With no words, every sentence that may stand there is given, part by part, in the order of subjects. `here` are the
     roles that the rule speaks of already: they are preferred.
     """
     allowed = tuple(parts)
@@ -185,7 +186,7 @@ def readings(
                 clause = Clause(use=entry.name, slots=slots, negated=negated)
                 found.append(Reading(clause, part, cost))
     if not words:
-        return found
+        return sorted(found, key=lambda r: (allowed.index(r.part), in_order(r.entry.subject)))
     found.sort(key=lambda r: r.cost)
     return [r for r in found[:most] if r.cost <= found[0].cost + _WORST]
 

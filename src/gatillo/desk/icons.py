@@ -66,6 +66,11 @@ def _finding(p: QPainter) -> None:
     p.drawPath(path)
 
 
+def _list(p: QPainter) -> None:
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    p.drawPolyline(QPolygonF([QPointF(5, 8), QPointF(10, 13), QPointF(15, 8)]))
+
+
 _DRAW = {
     "start": _start,
     "end": _end,
@@ -77,6 +82,7 @@ _DRAW = {
     "pause": _pause,
     "play keys": _play_keys,
     "finding": _finding,
+    "list": _list,
 }
 
 

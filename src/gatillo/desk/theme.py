@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication
+
+LOOKS = Path(__file__).with_name("looks")
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,6 +159,7 @@ def _palette(t: Theme) -> QPalette:
 
 def _style(t: Theme) -> str:
     line, ink, cursor = t.hairline.name(), t.ink.name(), t.cursor.name()
+    tick = (LOOKS / f"tick-{'dark' if t.dark else 'light'}.svg").as_posix()
     return f"""
     QMainWindow, QMenuBar {{ background: {t.panel.name()}; }}
     QMenuBar::item {{ padding: 5px 10px; border-radius: 4px; }}
@@ -193,7 +197,7 @@ def _style(t: Theme) -> str:
     QLineEdit[wrong="true"] {{ border: 2px solid {t.fault.name()}; }}
     QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {t.quiet.name()}; border-radius: 3px;
         background: {t.panel.name()}; }}
-    QCheckBox::indicator:checked {{ background: {cursor}; border: 1px solid {ink}; }}
+    QCheckBox::indicator:checked {{ background: {cursor}; border: 1px solid {cursor}; image: url("{tick}"); }}
     QCheckBox::indicator:focus {{ border: 2px solid {cursor}; }}
     QCheckBox:focus {{ color: {cursor}; }}
     QScrollArea, QAbstractScrollArea {{ border: 0; }}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from gatillo.catalogue import CATALOGUE, Entry
+from gatillo.catalogue.subjects import SUBJECTS, in_order
 from gatillo.formula.functions import FUNCTIONS
 
 _GROUPS = {
@@ -38,8 +39,8 @@ def catalogue_page() -> str:
     for group, (title, what) in _GROUPS.items():
         entries = [e for e in CATALOGUE.values() if e.group == group]
         lines += [f"## {title}", "", f"{what} {len(entries)} of them.", ""]
-        for subject in dict.fromkeys(e.subject for e in entries):
-            lines += [f"### {subject.capitalize()}", ""]
+        for subject in sorted({e.subject for e in entries}, key=in_order):
+            lines += [f"### {SUBJECTS[subject].capitalize()}", ""]
             for entry in entries:
                 if entry.subject == subject:
                     lines += _entry(entry)

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import math
-from itertools import pairwise
+from itertools import groupby, pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QElapsedTimer, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QPainter, QPen
 
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
+from gatillo.inspect.tracks import Tracks, paths, sample
 from gatillo.sim.motion import urges_at
 from gatillo.sim.world import World
 
@@ -29,6 +30,9 @@ OVERLAYS: tuple[tuple[str, str], ...] = (
     ("names", "&Names"),
 )
 TRACK_SECONDS = 6.0
+TRACK_MILLISECONDS = 25
+"""Of each paint, at most, go into working tracks out."""
+FADES = 8
 URGE_PIXELS = 26.0
 """Length of the arrow of an urge of weight 1."""
 ARROW_SECONDS = 0.5
@@ -40,7 +44,7 @@ def paint_overlays(p: QPainter, view: LevelView, world: World) -> None:
     rows = np.flatnonzero(world.alive)
     p.setFont(text_font(-1))
     if "tracks" in view.overlays:
-        _tracks(p, view)
+        _tracks(p, view, world)
     for row in rows.tolist():
         at = view.to_pixels(world.x.item(row), world.y.item(row))
         if not view.rect().adjusted(-60, -60, 60, 60).contains(at.toPoint()):
@@ -169,22 +173,29 @@ def _urges(p: QPainter, view: LevelView, world: World) -> None:
             p.drawEllipse(end, 1.6, 1.6)
 
 
-def _tracks(p: QPainter, view: LevelView) -> None:
-    """Where the objects were at the run's keyframes, fading with their age."""
+def _tracks(p: QPainter, view: LevelView, world: World) -> None:
+    """Where the objects have been, fading with their age."""
     bench = view.bench
     now = bench.cursor.tick
-    first = now - TRACK_SECONDS * bench.program.rate
-    ticks = sorted(t for t in bench.run.keyframes if first <= t < now)
-    worlds = [bench.run.keyframes[t] for t in ticks] + [bench.world]
-    kinds = bench.run.program.kinds
-    for at, (before, after) in enumerate(pairwise(worlds), 1):
-        ids = np.intersect1d(before.id[before.alive], after.id[after.alive])
-        a, b = before.rows_of_ids(ids), after.rows_of_ids(ids)
-        moved = (before.x[a] != after.x[b]) | (before.y[a] != after.y[b])
-        for one, other in zip(a[moved].tolist(), b[moved].tolist(), strict=True):
-            colour = kind_colour(kinds[after.kind.item(other)].colour)
-            p.setPen(QPen(with_alpha(colour, 0.15 + 0.55 * at / len(worlds)), 1.6))
-            p.drawLine(
-                view.to_pixels(before.x.item(one), before.y.item(one)),
-                view.to_pixels(after.x.item(other), after.y.item(other)),
+    first = max(0, math.ceil(now - TRACK_SECONDS * bench.program.rate))
+    if view.tracks is None or view.tracks.run is not bench.run:
+        view.tracks = Tracks(bench.run)
+    since = QElapsedTimer()
+    since.start()
+    if not view.tracks.fill(first, now - 1, lambda: since.elapsed() > TRACK_MILLISECONDS):
+        # the rest with the next paint
+        QTimer.singleShot(0, view.update)
+    found = paths([*view.tracks.between(first, now - 1), sample(world)])
+    for object_id, path in found.items():
+        row = world.row_of_id(object_id)
+        if row < 0:
+            continue
+        colour = kind_colour(world.program.kinds[world.kind.item(row)].colour)
+        for age, run_of in groupby(
+            pairwise(path), lambda ends: FADES * (now - ends[1][0]) // (now - first + 1)
+        ):
+            piece = list(run_of)
+            p.setPen(QPen(with_alpha(colour, 0.7 - 0.55 * age / FADES), 1.6))
+            p.drawPolyline(
+                [view.to_pixels(*piece[0][0][1:]), *(view.to_pixels(*end[1:]) for _, end in piece)]
             )

@@ -28,6 +28,7 @@ from gatillo.desk.level_view.overlays import paint_overlays
 from gatillo.desk.looks.object_painter import draw_object, draw_place, foreshortened
 from gatillo.desk.theme import text_font, theme, with_alpha
 from gatillo.desk.workbench import Selection, Workbench
+from gatillo.inspect.tracks import Tracks
 from gatillo.level import edits
 from gatillo.level.arranging import attach, grouped_with
 from gatillo.sim.presence import under_point
@@ -71,6 +72,7 @@ class LevelView(QWidget):
         """The kind that the next click places."""
         self.laying = LayingOut(self)
         self.overlays: set[str] = set()
+        self.tracks: Tracks | None = None
         self._grid: tuple[object, list[QPointF]] | None = None
         self._drag: _Drag | None = None
         self._fitted = False
@@ -167,7 +169,11 @@ class LevelView(QWidget):
         if not self.bench.level.objects and not world.alive.any():
             p.setPen(t.quiet)
             p.setFont(text_font(1))
-            words = "Nothing here yet. Drag a kind from the shelf below into the level."
+            words = "Nothing here yet. " + (
+                "Drag a kind from the shelf below into the level."
+                if self.bench.level.kinds
+                else "Make a kind first, with “+ kind” below; then click where one is to stand."
+            )
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
         self._paint_banner(p)
 

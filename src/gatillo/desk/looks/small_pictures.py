@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPixmap
+from PySide6.QtGui import QFontMetricsF, QIcon, QPainter, QPen, QPixmap
 
 from gatillo.desk.looks.drawings import draw_alone
 from gatillo.desk.looks.object_painter import draw_object, fill_of
@@ -77,14 +77,17 @@ def place_picture(place: Place, pixels: int = 18) -> QPixmap:
     return pixmap
 
 
-def drawing_picture(name: str, colour: str, pixels: int = 18) -> QPixmap:
+def drawing_icon(name: str, colour: str, pixels: int = 18) -> QIcon:
     """A ready drawing, for choosing among them."""
-    pixmap = blank_picture(pixels)
-    p = QPainter(pixmap)
-    p.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-    draw_alone(p, name, kind_colour(colour), QRectF(0, 0, pixels, pixels))
-    p.end()
-    return pixmap
+    icon = QIcon()
+    for ink, mode in ((kind_colour(colour), QIcon.Mode.Normal), (theme().paper, QIcon.Mode.Selected)):
+        pixmap = blank_picture(pixels)
+        p = QPainter(pixmap)
+        p.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        draw_alone(p, name, ink, QRectF(0, 0, pixels, pixels))
+        p.end()
+        icon.addPixmap(pixmap, mode)
+    return icon
 
 
 def kind_mark(kind: Kind) -> QPixmap:

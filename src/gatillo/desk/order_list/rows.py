@@ -144,7 +144,7 @@ def _unfolded(rule: Rule, turn: int, on: bool, problems: dict[tuple[int, str, in
 def _new_row(*, writing: bool, first: bool) -> Row:
     hint = "click or type here, or press Ctrl+Enter on any rule"
     if first:
-        hint = "When something happens, do something: click here and type, or press Ctrl+Enter"
+        hint = "When something happens, do something: click here and type"
     return Row("new", [Word("+ rule", "mode"), Word(hint, "hint")], writing=writing)
 
 

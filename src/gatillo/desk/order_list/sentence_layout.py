@@ -41,6 +41,8 @@ def _font(sort: str) -> QFont:
         return text_font(-1)
     if sort == "mode":
         return text_font(-1, italic=True)
+    if sort == "blank":
+        return text_font(0, italic=True)
     return text_font(0)
 
 
@@ -51,7 +53,7 @@ def _colour(word: Word, index: Index, on: bool) -> QColor:
     if word.sort == "role":
         kind = kind_of(index, word.text)
         return kind_colour(kind.colour) if kind else t.ink
-    if word.sort in ("label", "count", "mode", "hint", "tag", "tag expect"):
+    if word.sort in ("label", "count", "mode", "hint", "blank", "tag", "tag expect"):
         return t.quiet
     return {
         "unknown": t.fault,

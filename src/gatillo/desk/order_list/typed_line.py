@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from PySide6.QtCore import QEvent, QModelIndex, QObject, QPoint, QRect, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QPainter, QPen, QStandardItem, QStandardItemModel
+from PySide6.QtGui import QAction, QKeyEvent, QPainter, QPen, QStandardItem, QStandardItemModel
 from PySide6.QtWidgets import (
     QLineEdit,
     QListView,
@@ -15,8 +15,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gatillo.catalogue.entry import BLANKS
 from gatillo.catalogue.reading import Reading, readings
-from gatillo.catalogue.sentence import pieces, sentence
+from gatillo.catalogue.sentence import Piece, pieces, sentence
+from gatillo.catalogue.subjects import SUBJECTS
+from gatillo.desk.icons import icon
 from gatillo.desk.order_list.rows import Word
 from gatillo.desk.order_list.sentence_layout import SentenceLayout
 from gatillo.desk.theme import text_font, theme
@@ -35,6 +38,8 @@ class _ReadingPainter(QStyledItemDelegate):
         super().__init__(parent)
         self.bench = bench
         self.layout_ = SentenceLayout()
+        self.subjects = False
+        """Whether each line says its subject: in the list of all."""
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:  # type: ignore[override]
         return QSize(200, ITEM)
@@ -50,7 +55,7 @@ class _ReadingPainter(QStyledItemDelegate):
         if chosen:
             p.fillRect(QRectF(area.left(), area.top(), 3, area.height()), t.cursor)
         words = [Word(reading.part, "label")]
-        words += [Word(piece.text, piece.sort) for piece in pieces(reading.clause)]
+        words += [offered_word(reading, piece) for piece in pieces(reading.clause)]
         top = QRectF(area.left() + 14, area.top() + 3, area.width() - 22, 22)
         known = self.bench.program.index
         self.layout_.paint(p, self.layout_.lay_out(words, known), top, known, True, None)
@@ -65,9 +70,19 @@ class _ReadingPainter(QStyledItemDelegate):
         )
         words_of = p.fontMetrics().elidedText(help_, Qt.TextElideMode.ElideRight, int(below.width()))
         p.drawText(below, Qt.AlignmentFlag.AlignVCenter, words_of)
+        if self.subjects:
+            right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+            p.drawText(top, right, SUBJECTS[reading.entry.subject])
         p.setPen(QPen(t.hairline, 1))
         p.drawLine(area.bottomLeft(), area.bottomRight())
         p.restore()
+
+
+def offered_word(reading: Reading, piece: Piece) -> Word:
+    """A word of a sentence that is offered; an empty slot says what belongs there."""
+    if piece.slot and piece.text in ("…", "“”"):
+        return Word(BLANKS[reading.entry.slots[piece.slot].type], "blank")
+    return Word(piece.text, piece.sort)
 
 
 class TypedLine(QObject):
@@ -88,7 +103,8 @@ class TypedLine(QObject):
         self.list.hide()
         self.model = QStandardItemModel(self)
         self.list.setModel(self.model)
-        self.list.setItemDelegate(_ReadingPainter(bench, self.list))
+        self._painter = _ReadingPainter(bench, self.list)
+        self.list.setItemDelegate(self._painter)
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -116,6 +132,9 @@ class TypedLine(QObject):
         field.setGeometry(area.adjusted(-6, 1, 0, -1).toRect())
         field.installEventFilter(self)
         field.textChanged.connect(lambda: self.refresh())
+        everything = QAction(icon("list", theme().quiet), "List all sentences (↓)", field)
+        everything.triggered.connect(self._toggle_all)
+        field.addAction(everything, QLineEdit.ActionPosition.TrailingPosition)
         self.field = field
         field.show()
         field.setFocus()
@@ -139,6 +158,7 @@ class TypedLine(QObject):
         text = self.field.text()
         found = readings(self.bench.program.index, text, self.parts, here=self.here)
         self.model.clear()
+        self._painter.subjects = not text.strip()
         for reading in found:
             item = QStandardItem(f"{reading.part} {sentence(reading.clause)}")
             item.setData(reading, READING)
@@ -200,6 +220,11 @@ class TypedLine(QObject):
             had_keyboard = self.field.hasFocus()
             self.close_line()
             self.ended.emit(had_keyboard)
+
+    def _toggle_all(self) -> None:
+        """Show the whole list, or put it away, for the pointer."""
+        self._all = not self.list.isVisible()
+        self._place(self.model.rowCount() if self._all else 0)
 
     def _walk(self, by: int) -> None:
         many = self.model.rowCount()

@@ -72,9 +72,9 @@ class RuleWriting(QObject):
         self.view.new_row_after = (self._after, self._section)
         self.view.rebuild()
         at = next(i for i, r in enumerate(self.view.rows) if r.sort == "new" and r.writing)
-        self._open(
-            at, NEW_PARTS, (), "what happens? gardener touches pod · every 2 s · …  (↓ lists all)", text
-        )
+        names = [kind.name.lower() for kind in self.bench.level.kinds]
+        touch = f"{names[0]} touches {names[1]} · " if len(names) > 1 else ""
+        self._open(at, NEW_PARTS, (), f"what happens? {touch}every 2 s · …  (↓ lists all)", text)
 
     def new_line(self, text: str = "", parts: tuple[Part, ...] | None = None) -> None:
         """Open a typed line at the end of the current rule."""
@@ -96,7 +96,9 @@ class RuleWriting(QObject):
         at = next(i for i, r in enumerate(self.view.rows) if r.sort == "more" and r.rule is rule)
         if parts is None:
             parts = LATER_PARTS if rule.when or rule.if_ else NEW_PARTS
-        hint = "and then? remove pod · pods > 3 · else …  (↓ lists all, Enter ends)"
+        names = [kind.name.lower() for kind in self.bench.level.kinds]
+        remove = f"remove {names[-1]} · " if names else ""
+        hint = f"and then? {remove}else …  (↓ lists all, Enter ends)"
         self._open(at, parts, roles_here(rule), hint, text)
 
     def _open(self, at: int, parts: tuple[Part, ...], here: tuple[str, ...], hint: str, text: str) -> None:

@@ -6,11 +6,10 @@ from pathlib import Path
 
 from msgspec.structs import replace
 from PySide6.QtCore import QSize
-from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout
 
 from gatillo.desk.looks.picture_import import import_picture
-from gatillo.desk.looks.small_pictures import drawing_picture
+from gatillo.desk.looks.small_pictures import drawing_icon
 from gatillo.desk.sheet.behaviour_fields import behaviour_fields
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.naming_field import delete_thing, take_name
@@ -120,10 +119,13 @@ def _drawing(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-de
     options = (("", "none: the glyph"), *((name, name) for name in DRAWINGS))
     field = form.choice("drawing", "drawing", kind.drawing, options, put("drawing", "change the drawing"))
     field.setIconSize(QSize(18, 18))
+    field.setMaxVisibleItems(16)
+    # a list with a bar of its own, not one as high as the screen
+    field.setStyleSheet("combobox-popup: 0;")
 
     def draw(at: int) -> None:
         if options[at][0]:
-            field.setItemIcon(at, QIcon(drawing_picture(options[at][0], kind.colour)))
+            field.setItemIcon(at, drawing_icon(options[at][0], kind.colour))
 
     # the rest when they are looked at
     draw(max(0, field.currentIndex()))

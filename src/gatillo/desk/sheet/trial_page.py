@@ -166,7 +166,7 @@ def _expectation(form: Form, trial: Trial, at: int, expectation: Expectation, ru
                 lambda v: field(times=int(v)),
                 least=0,
                 decimals=0,
-                suffix=" times",
+                suffix=" time" if expectation.times == 1 else " times",
             )
         )
     elif isinstance(expectation, FiresBefore):
