@@ -13,9 +13,10 @@ from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Object, Route, Settings, Stop
-from gatillo.sim import contact, flight, shapes, solids, walking
+from gatillo.sim import contact, flight, rays, shapes, solids, walking
 from gatillo.sim.program import Program
 from gatillo.sim.run import Run
+from gatillo.sim.world import World
 
 TWO_WAYS = (contact, flight, shapes, solids, walking)
 
@@ -132,3 +133,42 @@ def test_walkers_come_to_the_same_stops_one_by_one_and_over_arrays(seed, walkers
         seconds=2.0,
     )
     same(*run_both(built))
+
+
+@given(st.integers(0, 10_000), st.integers(2, 12))
+@settings(max_examples=60, deadline=None)
+def test_a_ray_meets_the_same_thing_alone_and_among_many(seed, many):
+    chance = np.random.default_rng(seed)
+    shapes_ = ("Ball", "Box", "Wall")
+    built = level(
+        kinds=(
+            kind("Ball", 12),
+            kind("Box", box=(30, 14), contact="fixed"),
+            kind("Wall", box=(4, 90), contact="fixed"),
+        ),
+        objects=tuple(
+            Object(
+                id=at + 1,
+                kind=str(chance.choice(shapes_)),
+                name=f"o{at}",
+                x=float(chance.integers(-80, 80)),
+                y=float(chance.integers(-80, 80)),
+                angle=float(chance.choice([0.0, 90.0, chance.uniform(-180, 180)])),
+                scale=float(chance.uniform(0.5, 2)),
+            )
+            for at in range(many)
+        ),
+    )
+    world = World(Program(built))
+    rows, others = chance.integers(0, many, (2, 30))
+    angles, reach = chance.choice([0.0, 90.0, 180.0, 37.5], 30), chance.choice([40.0, 300.0], 30)
+    found = []
+    kept = rays.FEW_MEETINGS
+    try:
+        for rays.FEW_MEETINGS in (10_000, 0):
+            hits = rays.first_hits(world, rows, angles, reach)
+            found.append((hits.tolist(), rays.clear_views(world, rows, others).tolist()))
+    finally:
+        rays.FEW_MEETINGS = kept
+    assert found[0] == found[1]
+    assert any(hit >= 0 for hit in found[0][0]) or many < 4

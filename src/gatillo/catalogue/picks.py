@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.entry import choice, number, per, pick, role, slot
 from gatillo.catalogue.surroundings import Asked, Numbers, Rows
+from gatillo.formula.functions import spread
 
 Yes = NDArray[np.bool_]
 Per = Rows | str
@@ -14,7 +15,7 @@ Per = Rows | str
 
 def best(score: Any, per: Per, n: int, count: int = 1) -> Yes:
     """The `count` matches with the lowest score in each group; of equals, the oldest."""
-    scores = np.broadcast_to(np.asarray(score, dtype=np.float64), (n,))
+    scores = spread(np.asarray(score, dtype=np.float64), n)
     groups = np.zeros(n, dtype=np.int64) if isinstance(per, str) else per
     order = np.lexsort((np.arange(n), scores, groups))
     sorted_groups = groups[order]

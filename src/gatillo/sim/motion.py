@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.flocking import Terms, Urge, urges_of
 from gatillo.catalogue.surroundings import Numbers, Rows, Where
-from gatillo.formula.functions import half_open_degrees, random_point
+from gatillo.formula.functions import half_open_degrees, random_point, spread
 from gatillo.level.naming import spoken
 from gatillo.level.roles import Role
 from gatillo.sim import walking
@@ -119,7 +119,7 @@ class Moving:
 
     def draw(self, rows: Rows, turn: Numbers, call: int) -> Floats:
         assert self.behaviour is not None
-        turns = np.broadcast_to(np.asarray(turn, dtype=np.int64), (len(rows),))
+        turns = spread(np.asarray(turn, dtype=np.int64), len(rows))
         # the turn stands in the place of the tick: the same draw at every tick rate
         return uniform(self.world.seed, self.behaviour.identity, self.world.id[rows], turns, 0, call)
 
@@ -221,7 +221,7 @@ class Moving:
         return wish_x, wish_y, weight
 
     def arrive(self, rows: Rows, what: str, number: Numbers = 0) -> None:
-        numbers = np.broadcast_to(np.asarray(number, dtype=np.int64), (len(rows),))
+        numbers = spread(np.asarray(number, dtype=np.int64), len(rows))
         self.arrivals += [
             (what, i, n) for i, n in zip(self.world.id[rows].tolist(), numbers.tolist(), strict=True)
         ]

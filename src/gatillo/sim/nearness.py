@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
+from gatillo.formula.functions import spread
 from gatillo.sim.grid import Grid
 from gatillo.sim.world import World
 
@@ -25,7 +26,12 @@ def within_reach(
     `reach` is one number or one for each of `a`, in level units. An object is near itself. Looking ends
     when more than `most` are found: then the last answer is yes.
     """
-    reach = np.broadcast_to(np.asarray(reach, dtype=np.float64), (len(a),))
+    if len(a) == 1 and len(b) <= _AT_ONCE:
+        row = a.item()
+        away = np.hypot(world.x.item(row) - world.x[b], world.y.item(row) - world.y[b])
+        rows = b[away <= reach]
+        return np.zeros(min(len(rows), most + 1), dtype=np.int64), rows[: most + 1], len(rows) > most
+    reach = spread(reach, len(a))
     found: list[tuple[NDArray[np.int64], Rows]] = []
     total = 0
     if len(a) and len(b) and float(reach.max()) >= 0:

@@ -5,17 +5,21 @@ Ray against circle and against box (slabs): Ericson, Real-Time Collision Detecti
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
+from gatillo.formula.functions import spread
 from gatillo.sim.world import World
 
 Floats = NDArray[np.float64]
 
 _MOST_AT_ONCE = 1_000_000
+FEW_MEETINGS = 64
+"""Up to so many rays times targets are tried one by one."""
 
 
 def first_hits(world: World, rows: Rows, angle: Any, reach: Any) -> Rows:
@@ -27,7 +31,9 @@ def first_hits(world: World, rows: Rows, angle: Any, reach: Any) -> Rows:
     found = np.full(len(rows), -1, dtype=np.int64)
     if not len(solid):
         return found
-    angle, reach = (np.broadcast_to(np.asarray(v, dtype=np.float64), (len(rows),)) for v in (angle, reach))
+    if len(rows) * len(solid) <= FEW_MEETINGS:
+        return _few_first_hits(world, rows, angle, reach, solid)
+    angle, reach = spread(angle, len(rows)), spread(reach, len(rows))
     step = max(1, _MOST_AT_ONCE // len(solid))
     for start in range(0, len(rows), step):
         some = rows[start : start + step]
@@ -49,7 +55,18 @@ def clear_views(world: World, a: Rows, b: Rows) -> NDArray[np.bool_]:
     if not len(fixed):
         return clear
     dx, dy = world.x[b] - world.x[a], world.y[b] - world.y[a]
-    length = np.hypot(dx, dy)
+    length = np.sqrt(dx * dx + dy * dy)
+    if len(a) * len(fixed) <= FEW_MEETINGS:
+        targets = fixed.tolist()
+        rays = zip(a.tolist(), b.tolist(), dx.tolist(), dy.tolist(), length.tolist(), strict=True)
+        for at, (one, other, x, y, far) in enumerate(rays):
+            safe = far if far > 0 else 1.0
+            clear[at] = not any(
+                _away(world, one, x / safe, y / safe, target) < far
+                for target in targets
+                if target not in (one, other)
+            )
+        return clear
     safe = np.where(length > 0, length, 1.0)
     step = max(1, _MOST_AT_ONCE // len(fixed))
     for start in range(0, len(a), step):
@@ -69,7 +86,7 @@ def meetings(world: World, rows: Rows, dx: Floats, dy: Floats, targets: Rows) ->
     off_x = world.x[targets][None, :] - world.x[rows][:, None]
     off_y = world.y[targets][None, :] - world.y[rows][:, None]
     # most targets lie too far to the side, or behind: looked at no further
-    bound = np.where(sizes[:, 2] > 0, sizes[:, 2], np.hypot(sizes[:, 0], sizes[:, 1]))[None, :]
+    bound = np.where(sizes[:, 2] > 0, sizes[:, 2], sizes[:, 0] + sizes[:, 1])[None, :]
     aside = np.abs(off_x * dy[:, None] - off_y * dx[:, None])
     ray, at = ((aside <= bound) & (off_x * dx[:, None] + off_y * dy[:, None] >= -bound)).nonzero()
     off_x, off_y, dx, dy, sizes = off_x[ray, at], off_y[ray, at], dx[ray], dy[ray], sizes[at]
@@ -111,3 +128,59 @@ def _to_boxes(off_x: Floats, off_y: Floats, dx: Floats, dy: Floats, sizes: Float
             enters, ends = np.maximum(enters, low), np.minimum(ends, high)
     away: Floats = np.where((ends >= enters) & (ends >= 0), np.maximum(enters, 0.0), np.inf)
     return away
+
+
+# a few rays, in plain numbers: the same to the last bit
+
+
+def _few_first_hits(world: World, rows: Rows, angle: Any, reach: Any, solid: Rows) -> Rows:
+    angles, reaches = spread(angle, len(rows)).tolist(), spread(reach, len(rows)).tolist()
+    targets = solid.tolist()
+    # the matches of a rule often share one ray
+    known: dict[tuple[int, float, float], int] = {}
+    found: list[int] = []
+    for ray in zip(rows.tolist(), angles, reaches, strict=True):
+        if ray not in known:
+            known[ray] = _first_hit(world, *ray, targets)
+        found.append(known[ray])
+    return np.array(found, dtype=np.int64)
+
+
+def _first_hit(world: World, row: int, angle: float, reach: float, targets: list[int]) -> int:
+    turned = math.radians(angle)
+    dx, dy = float(np.cos(turned)), float(np.sin(turned))
+    best, nearest = -1, math.inf
+    for target in targets:
+        away = _away(world, row, dx, dy, target) if target != row else math.inf
+        # of two equally near the older, which comes first
+        if away <= reach and away < nearest:
+            best, nearest = target, away
+    return best
+
+
+def _away(world: World, row: int, dx: float, dy: float, target: int) -> float:
+    """How far along a ray from a row's middle it meets a target; infinite where it does not."""
+    off_x, off_y = world.x.item(target) - world.x.item(row), world.y.item(target) - world.y.item(row)
+    wide, high, radius = world.program.sizes[world.kind.item(target)]
+    scale = abs(world.scale.item(target))
+    if radius > 0:
+        aside = off_x * dy - off_y * dx
+        room = (radius * scale) * (radius * scale) - aside * aside
+        if room < 0:
+            return math.inf
+        along, half_chord = off_x * dx + off_y * dy, math.sqrt(room)
+        return max(along - half_chord, 0.0) if along + half_chord >= 0 else math.inf
+    turned = math.radians(world.angle.item(target))
+    cos, sin = (float(np.cos(turned)), float(np.sin(turned))) if turned else (1.0, turned)
+    enters, ends = -math.inf, math.inf
+    for offset, direction, half in (
+        (off_x * cos + off_y * sin, dx * cos + dy * sin, wide * scale),
+        (off_y * cos - off_x * sin, dy * cos - dx * sin, high * scale),
+    ):
+        if abs(direction) < 1e-12:
+            if abs(offset) > half:
+                return math.inf
+            continue
+        one, other = (offset - half) / direction, (offset + half) / direction
+        enters, ends = max(enters, min(one, other)), min(ends, max(one, other))
+    return max(enters, 0.0) if ends >= enters and ends >= 0 else math.inf

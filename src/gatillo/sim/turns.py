@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Candidates, Rows, Target
+from gatillo.formula.functions import spread
 from gatillo.sim.asking import Asking
 from gatillo.sim.deeds import Deeds
 from gatillo.sim.lines import Part, Step, Turn
@@ -408,7 +409,7 @@ class Turns:
         """Put the rest of an action list off."""
         world = self.world
         ticks = np.maximum(1, np.ceil(np.asarray(time) * self.program.rate - 1e-9)).astype(np.int64)
-        ticks = np.broadcast_to(ticks, (table.n,))
+        ticks = spread(ticks, table.n)
         keys = keys_of(world, table)
         for due in np.unique(ticks).tolist():
             where = np.flatnonzero(ticks == due)
