@@ -171,4 +171,3 @@ def test_a_ray_meets_the_same_thing_alone_and_among_many(seed, many):
     finally:
         rays.FEW_MEETINGS = kept
     assert found[0] == found[1]
-    assert any(hit >= 0 for hit in found[0][0]) or many < 4
