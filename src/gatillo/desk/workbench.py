@@ -22,6 +22,8 @@ from gatillo.inspect.findings import Finding, repaired
 from gatillo.level import edits
 from gatillo.level.model import Level, Section, Trial, empty_level
 from gatillo.level.roles import all_rules
+from gatillo.level.tidying import tidied
+from gatillo.level.validation import flaws
 from gatillo.sim.program import Program
 from gatillo.sim.run import Cursor, Run
 from gatillo.sim.world import World
@@ -86,6 +88,10 @@ def _thing_within(thing: Thing | None, level: Level) -> Thing | None:
     return thing if thing.name in _names(thing.sort, level) else None
 
 
+MOST_CHECKED = 3_000
+"""Objects up to which a level is checked whole at each edit: some milliseconds."""
+
+
 class Workbench(QObject):
     """Everything the window is about."""
 
@@ -111,6 +117,8 @@ class Workbench(QObject):
     def __init__(self, level: Level | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.history = History(level or empty_level())
+        self.document = 0
+        """Counts the documents that have been on the bench."""
         self.path: Path | None = None
         self.trial_name = ""
         self.cursor = Cursor()
@@ -162,9 +170,16 @@ class Workbench(QObject):
 
     def edit(self, level: Level, deed: str, join: str = "") -> None:
         """Take an edited level; `deed` names it for undo. Its trial is replayed at once."""
+        level = tidied(level)
         if edits.same(level, self.level):
             return
         self.stop()
+        flaw = next(flaws(level), None) if len(level.objects) <= MOST_CHECKED else None
+        if flaw is not None and not any(flaws(self.level)):
+            # what could be saved but not opened again is not taken
+            self.told.emit(f"That cannot be done: {flaw.message}.")
+            self.levelChanged.emit()
+            return
         self.history.do(level, deed, join)
         self._take_level()
 
@@ -336,6 +351,7 @@ class Workbench(QObject):
         self.stop()
         self._guard.let_go()
         self.history = History(level)
+        self.document += 1
         self.path = path
         self.trial_name = ""
         self.selection = Selection()

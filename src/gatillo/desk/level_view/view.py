@@ -82,7 +82,7 @@ class LevelView(QWidget):
         self.setAcceptDrops(True)
         self.setMinimumSize(220, 140)
         self.setAccessibleName("Level")
-        bench.levelChanged.connect(self.update)
+        bench.levelChanged.connect(self._take_level)
         bench.runChanged.connect(self.update)
         bench.cursorMoved.connect(self.update)
         bench.selectionChanged.connect(self.update)
@@ -130,6 +130,12 @@ class LevelView(QWidget):
     def forget_fit(self) -> None:
         """Fit anew: another level was opened."""
         self.fit()
+
+    def _take_level(self) -> None:
+        if self.armed is not None and all(kind.name != self.armed for kind in self.bench.level.kinds):
+            # what was to be placed is gone: undone, renamed, or of another level
+            self.arm(None)
+        self.update()
 
     # painting
 

@@ -223,6 +223,8 @@ class TypedLine(QObject):
 
     def _toggle_all(self) -> None:
         """Show the whole list, or put it away, for the pointer."""
+        if self.field is None:
+            return
         self._all = not self.list.isVisible()
         self._place(self.model.rowCount() if self._all else 0)
 

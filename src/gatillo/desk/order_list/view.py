@@ -59,7 +59,8 @@ class OrderView(QAbstractScrollArea):
         # all of it is painted: what is there can then be moved instead of painted anew
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.horizontalScrollBar().valueChanged.connect(self._on_scrolled)
-        bench.levelChanged.connect(self.rebuild)
+        self._document = bench.document
+        bench.levelChanged.connect(self._on_level)
         bench.runChanged.connect(self._on_run)
         bench.judgedChanged.connect(self.rebuild)
         bench.cursorMoved.connect(self._on_cursor)
@@ -68,6 +69,15 @@ class OrderView(QAbstractScrollArea):
         self.rebuild()
 
     # what is shown
+
+    def _on_level(self) -> None:
+        if self._document != self.bench.document:
+            # what was being written belongs to a level that is no longer here
+            self._document = self.bench.document
+            self.editor.close_editor(keep=False)
+            self.writing.line.close_line()
+            self.new_row_after = None
+        self.rebuild()
 
     def rebuild(self) -> None:
         """Take the rows anew from the level."""
@@ -516,5 +526,9 @@ class OrderView(QAbstractScrollArea):
     def set_slot(self, rule: Rule, word: Word, text: str, *, join: str = "") -> None:
         """Put an edited text into the level."""
         assert word.part is not None
-        level = edits.set_slot(self.bench.level, rule.id, word.part, word.line, word.slot, text, word.within)
+        try:
+            level = edits.set_slot(self.bench.level, rule.id, word.part, word.line, word.slot, text, word.within)
+        except LookupError:
+            self.bench.told.emit(f"The line in “{rule.name}” is gone, so “{text}” has no place any more.")
+            return
         self.bench.edit(level, f"change {word.slot} of “{rule.name}” to {text}", join)

@@ -75,6 +75,10 @@ class Form:
         self.bench = bench
         self.column = column
         self.prefix = prefix
+        # what the page is about: a field can give its value after that has changed
+        self.level = bench.level
+        self.document = bench.document
+        self.selection = bench.selection
         self.rows = self._new_rows()
 
     def _new_rows(self) -> QFormLayout:
@@ -134,6 +138,22 @@ class Form:
         field.setAccessibleName(label)
         field.setMinimumHeight(FIELD)
 
+    def give(self, take: Take, value: Any) -> bool:
+        """Give a field's value to what takes it; whether it will not do.
+
+        The page may have been taken away for another in the meantime, and what it was about may be gone.
+        """
+        bench = self.bench
+        if bench.level is self.level:
+            return self._told(take(value))
+        if bench.document != self.document or self.selection.within(bench.level) != self.selection:
+            return False
+        try:
+            return self._told(take(value))
+        except (LookupError, StopIteration):
+            # a part of it is gone: an expectation, a topic, a variable
+            return False
+
     def _told(self, problem: str | None) -> bool:
         if problem:
             self.bench.told.emit(problem[0].upper() + problem[1:] + ("" if problem.endswith(".") else "."))
@@ -173,7 +193,7 @@ class Form:
 
         def done() -> None:
             text = field.text().strip()
-            if text != value and self._told(take(text)):
+            if text != value and self.give(take, text):
                 field.setText(value)
 
         field.editingFinished.connect(done)
@@ -210,7 +230,7 @@ class Form:
             field.setSpecialValueText(none)
         field.setKeyboardTracking(False)
         field.setValue(value)
-        field.valueChanged.connect(lambda v: self._told(take(round(v, 6))))
+        field.valueChanged.connect(lambda v: self.give(take, round(v, 6)))
         return field
 
     def choice(
@@ -231,7 +251,7 @@ class Form:
             field.addItem(shown, option)
         known = [option for option, _ in options]
         field.setCurrentIndex(known.index(value) if value in known else -1)
-        field.activated.connect(lambda at: self._told(take(known[at])))
+        field.activated.connect(lambda at: self.give(take, known[at]))
         return field
 
     def check(self, label: str, name: str, value: bool, take: Take, *, words: str = "") -> QCheckBox:
@@ -239,7 +259,7 @@ class Form:
         field = QCheckBox(words)
         self._name(field, name, label or words)
         field.setChecked(value)
-        field.toggled.connect(lambda yes: self._told(take(yes)))
+        field.toggled.connect(lambda yes: self.give(take, yes))
         self.labelled(label, field)
         return field
 
@@ -252,7 +272,7 @@ class Form:
             button.setIconSize(QSize(18, 18))
             button.setProperty("small", "true")
             self._name(button, f"{name}-{number}", f"colour {number}")
-            button.clicked.connect(lambda _=False, c=colour: self._told(take(c)))
+            button.clicked.connect(lambda _=False, c=colour: self.give(take, c))
             row.addWidget(button)
         written = self.line(name, label, value, take)
         written.setFixedWidth(90)

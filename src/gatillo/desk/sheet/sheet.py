@@ -36,6 +36,8 @@ class Sheet(QScrollArea):
         self.title = QLabel()
         self._tell: Callable[[], str] = lambda: ""
         self._shown: object = None
+        self._building = False
+        self._again = False
         bench.levelChanged.connect(self.rebuild)
         bench.selectionChanged.connect(self.rebuild)
         bench.runChanged.connect(self.refresh)
@@ -63,6 +65,20 @@ class Sheet(QScrollArea):
         if self.bench.live:
             # what is being dragged must not be taken away, and nothing else has changed
             return
+        if self._building:
+            # a field of the page that is taken away has given its value: that is an edit
+            self._again = True
+            return
+        self._building = True
+        try:
+            self._build()
+        finally:
+            self._building = False
+        if self._again:
+            self._again = False
+            self.rebuild()
+
+    def _build(self) -> None:
         focus = self.focusWidget()
         focused = focus.objectName() if focus is not None and focus.hasFocus() else ""
         page = QWidget()

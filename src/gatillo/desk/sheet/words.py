@@ -205,6 +205,9 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
 
 def _value(world: World, variable: Variable, value: Any) -> str:
     """A variable's value at the cursor; an object by its name."""
+    if isinstance(value, Reference):
+        # the run that is shown does not know the variable yet
+        return value.to or "nobody"
     if isinstance(variable.value, Reference):
         return world.name_of(int(value)) if value else "nobody"
     return _short(value)
