@@ -15,7 +15,7 @@ from PySide6.QtCore import QObject, Signal
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.comparison import Comparison, compare
-from gatillo.inspect.expectations import Verdict, judge
+from gatillo.inspect.expectations import Verdict, judge, to_follow
 from gatillo.inspect.findings import Finding, findings
 from gatillo.inspect.watching import follow
 from gatillo.level.model import Trial
@@ -87,18 +87,16 @@ class _Job:
             found.comparison = compare(self.before, run)
         self.signals.ran.emit(found)
         watches, formulas = _watches(self.program, self.trial)
-        if formulas:
-            for watch, values in zip(
-                [w for w in watches if not w.problem], follow(run, formulas), strict=True
-            ):
-                watch.values = values
+        judged = to_follow(run)
+        # all of them in one run more
+        values = follow(run, [*formulas, *judged.values()], self._stands_aside)
+        if self.cancelled.is_set():
+            return
+        for watch, seen in zip([w for w in watches if not w.problem], values, strict=False):
+            watch.values = seen
+        verdicts = judge(run, dict(zip(judged, values[len(formulas) :], strict=True)))
         found = Replayed(
-            self.serial,
-            run,
-            found.comparison,
-            judge(run),
-            watches,
-            findings(self.program.level, self.program),
+            self.serial, run, found.comparison, verdicts, watches, findings(self.program.level, self.program)
         )
         if not self.cancelled.is_set():
             self.signals.judged.emit(found)

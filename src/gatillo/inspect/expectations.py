@@ -8,7 +8,7 @@ import hashlib
 from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Literal
+from typing import Any, Literal
 
 from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.formula.compiling import Formula, compile_formula
@@ -49,17 +49,44 @@ class Verdict:
         return said + (f" because {self.reason}" if self.reason else "")
 
 
-def judge(run: Run) -> list[Verdict]:
-    """A verdict for each expectation of the run's trial, in their order."""
+Followed = dict[str, list[Any]]
+"""By a formula's text: its value at the end of every tick of the run."""
+
+
+def to_follow(run: Run) -> dict[str, Formula]:
+    """By their texts: the formulas that have to be followed over the run to judge it."""
+    found: dict[str, Formula] = {}
+    for expectation in run.trial.expectations:
+        if isinstance(expectation, HoldsWhenever) or (
+            isinstance(expectation, HoldsAt) and expectation.when != "at"
+        ):
+            try:
+                found[expectation.formula] = compile_formula(run.program.index, expectation.formula, "yes/no")
+            except FormulaError:
+                # told when it is judged
+                continue
+    return found
+
+
+def judge(run: Run, followed: Followed | None = None) -> list[Verdict]:
+    """A verdict for each expectation of the run's trial, in their order.
+
+    `followed` are the values of `to_follow`, where they are known; else the run is run once more for all of them.
+    """
+    if followed is None:
+        formulas = to_follow(run)
+        followed = dict(zip(formulas, follow(run, list(formulas.values())), strict=True))
     firings: dict[int, list[Firing]] = {}
     for firing in run.trace.firings():
         # the same firing going on after a wait is not another firing
         if firing.way is Way.DO:
             firings.setdefault(firing.turn, []).append(firing)
-    return [_judge_one(run, firings, expectation) for expectation in run.trial.expectations]
+    return [_judge_one(run, firings, followed, expectation) for expectation in run.trial.expectations]
 
 
-def _judge_one(run: Run, firings: dict[int, list[Firing]], expectation: Expectation) -> Verdict:
+def _judge_one(
+    run: Run, firings: dict[int, list[Firing]], followed: Followed, expectation: Expectation
+) -> Verdict:
     if isinstance(expectation, FiresTimes):
         return _times(run, firings, expectation)
     if isinstance(expectation, FiresBefore):
@@ -67,10 +94,10 @@ def _judge_one(run: Run, firings: dict[int, list[Firing]], expectation: Expectat
     if isinstance(expectation, FiresInOrder):
         return _in_order(run, firings, expectation)
     if isinstance(expectation, HoldsWhenever):
-        return _whenever(run, firings, expectation)
+        return _whenever(run, firings, followed, expectation)
     if isinstance(expectation, SameOrder):
         return _accepted(run, expectation)
-    return _holds(run, expectation)
+    return _holds(run, followed, expectation)
 
 
 def _found(
@@ -117,7 +144,9 @@ def _in_one_tick(expectation: FiresInOrder, found: list[list[Firing]]) -> Verdic
     return Verdict(expectation, "held")
 
 
-def _whenever(run: Run, firings: dict[int, list[Firing]], expectation: HoldsWhenever) -> Verdict:
+def _whenever(
+    run: Run, firings: dict[int, list[Firing]], followed: Followed, expectation: HoldsWhenever
+) -> Verdict:
     found, why = _found(run, firings, [expectation.rule])
     if why:
         return Verdict(expectation, "could not be judged", why)
@@ -126,7 +155,7 @@ def _whenever(run: Run, firings: dict[int, list[Firing]], expectation: HoldsWhen
     except FormulaError as error:
         return Verdict(expectation, "could not be judged", error.message)
     for tick in dict.fromkeys(f.tick for f in found[0]):
-        value = value_in(run.world_at(run.end_of(tick)), formula)
+        value = followed[expectation.formula][tick]
         if isinstance(value, Unanswered):
             return Verdict(expectation, "could not be judged", value.reason, tick)
         if not value:
@@ -233,7 +262,7 @@ def _before(run: Run, firings: dict[int, list[Firing]], expectation: FiresBefore
     return Verdict(expectation, "held")
 
 
-def _holds(run: Run, expectation: HoldsAt) -> Verdict:
+def _holds(run: Run, followed: Followed, expectation: HoldsAt) -> Verdict:
     try:
         formula = compile_formula(run.program.index, expectation.formula, "yes/no")
     except FormulaError as error:
@@ -245,7 +274,7 @@ def _holds(run: Run, expectation: HoldsAt) -> Verdict:
         )
     if expectation.when == "at":
         return _holds_then(run, expectation, formula, tick)
-    values = follow(run, [formula])[0]
+    values = followed[expectation.formula]
     if expectation.when == "by":
         values = values[: tick + 1]
     unanswered = next((v for v in values if isinstance(v, Unanswered)), None)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -49,13 +49,22 @@ def value_in(world: World, formula: Formula) -> Any:
     return first.item() if isinstance(first, np.generic) else first
 
 
-def follow(run: Run, formulas: Sequence[Formula]) -> list[list[Any]]:
-    """Each formula's value at the end of every tick of a run, ticks 0 to the last, by running it once more."""
+def follow(
+    run: Run, formulas: Sequence[Formula], stop: Callable[[], bool] = lambda: False
+) -> list[list[Any]]:
+    """Each formula's value at the end of every tick of a run, ticks 0 to the last, by running it once more.
+
+    `stop` is asked between ticks and ends the call early when it answers yes.
+    """
+    if not formulas:
+        return []
     again = Run(run.program, run.trial, record=False)
     again.script = run.script
     values: list[list[Any]] = [[value_in(again.world, f)] for f in formulas]
     for _ in range(run.done):
-        again.advance(1)
+        again.advance(1, stop)
+        if again.done < len(values[0]):
+            break
         for formula, column in zip(formulas, values, strict=True):
             column.append(value_in(again.world, formula))
     return values

@@ -527,7 +527,9 @@ class OrderView(QAbstractScrollArea):
         """Put an edited text into the level."""
         assert word.part is not None
         try:
-            level = edits.set_slot(self.bench.level, rule.id, word.part, word.line, word.slot, text, word.within)
+            level = edits.set_slot(
+                self.bench.level, rule.id, word.part, word.line, word.slot, text, word.within
+            )
         except LookupError:
             self.bench.told.emit(f"The line in “{rule.name}” is gone, so “{text}” has no place any more.")
             return
