@@ -23,10 +23,14 @@ class Behaviour:
     identity: int
     """What its random draws are keyed by."""
 
-    @property
-    def on(self) -> str:
-        """The column that says for which objects it is switched on."""
-        return on_column(self.entry.name)
+    on: str = ""
+    """The column that says for which objects it is switched on."""
+    whose: str = ""
+    """Under what the rows of those for whom it is are kept."""
+
+    def __post_init__(self) -> None:
+        self.on = on_column(self.entry.name)
+        self.whose = f"#{self.kind} {self.on}"
 
 
 def on_column(behaviour: str) -> str:

@@ -188,13 +188,17 @@ def _integrate_few(world: World, driven: NDArray[np.int8] | None, slowing: Float
     moving = [v or w for v, w in zip(world.vx.tolist(), world.vy.tolist(), strict=True)]
     if physical and world.asleep.any():
         _wake(world, np.array(moving) != 0)
-    flights = []
+    flights: list[tuple[int, float, float]] = []
+    # what goes no farther than this in a tick passes through nothing
+    slow = world.program.least_half / world.dt
+    bonds, vx, vy = world.bonds, world.vx, world.vy
     alive, asleep, gravity = world.alive.tolist(), world.asleep.tolist(), world.gravity.tolist()
     for row, (lives, sleeps, pull) in enumerate(zip(alive, asleep, gravity, strict=True)):
         way = driven.item(row) if driven is not None else 0
-        falls = 0.0 if not physical or sleeps or way == BOTH or world.id.item(row) in world.bonds else pull
+        held = bonds and world.id.item(row) in bonds
+        falls = 0.0 if not physical or sleeps or way == BOTH or held else pull
         if lives and (moving[row] or falls):
-            if _is_fast(world, row):
+            if abs(vx.item(row)) + abs(vy.item(row)) > slow and _is_fast(world, row):
                 return False
             drag = _drag_of(world, row, way, slowing) if physical else 0.0
             flights.append((row, drag, falls))

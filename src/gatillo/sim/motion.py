@@ -295,7 +295,7 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
 
 def behaving(world: World, behaviour: Behaviour) -> Rows:
     """Rows of the objects that have a behaviour and have it switched on."""
-    rows = world.rows_with(behaviour.kind, behaviour.on)
+    rows = world.rows_with(behaviour.kind, behaviour.on, behaviour.whose)
     if behaviour.entry.phase in ("urge", "motion") and BUSY in world.variables:
         free = world.variables[BUSY][rows] == 0
         return rows if free.all() else rows[free]

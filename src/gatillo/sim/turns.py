@@ -51,8 +51,8 @@ class Turns:
         self.due: set[tuple[int, int]] = set()
         """Occasions at times that are due in this tick: (turn, line)."""
         self.asking = Asking(world)
-        self.whole: dict[str, Matches] = world.whole
-        """By role: the table of everyone it can stand for, as long as nobody comes or goes."""
+        self.whole: dict[tuple[str, ...], Matches] = world.whole
+        """By roles: the table of everyone they can stand for, as long as nobody comes or goes."""
 
     def take(self, turn: Turn) -> None:
         """Let a rule take its turn."""
@@ -184,8 +184,9 @@ class Turns:
 
     def with_roles(self, step: Step, table: Matches, made: Made | None = None) -> Matches:
         """The table with every role that a line names in it."""
-        if table is ONE_MATCH and len(step.roles) == 1 and not made:
-            whole = self.whole.get(step.roles[0])
+        afresh = table is ONE_MATCH and not made
+        if afresh:
+            whole = self.whole.get(step.roles)
             if whole is not None:
                 return whole
         for role in step.roles:
@@ -200,15 +201,16 @@ class Turns:
                 if named.via and named.via not in table.rows:
                     table = join_role(self.world, table, self.program.index.role_tokens[named.via])
                 before = table.n
-                alone = table is ONE_MATCH and named.source != "reference"
+                # what a variable refers to changes without anybody coming or going
+                afresh = afresh and named.source != "reference"
                 table = join_role(self.world, table, named)
-                if alone:
-                    self.whole[role] = table
                 if named.source == "reference" and table.n < before:
                     at = step.at[0]
                     self.fault(
                         self.program.turns[at], step, before - table.n, f"“{named.text}” refers to nobody"
                     )
+        if afresh:
+            self.whole[step.roles] = table
         return table
 
     def arguments(self, step: Step, view: View) -> dict[str, Any]:

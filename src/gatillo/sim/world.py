@@ -274,7 +274,7 @@ class World:
         # how often each thing that remembering conditions depend on has changed, and what they kept
         self.changes: dict[str, int] = {}
         self.kept: dict[int, Any] = {}
-        self.whole: dict[str, Any] = {}
+        self.whole: dict[tuple[str, ...], Any] = {}
         self._rows: dict[str, Rows] = {}
         # by the identity of an array in _rows, which keeps it alive: the slice that it is
         self.runs: dict[int, slice] = {}
@@ -391,9 +391,8 @@ class World:
             self._note_run(rows)
         return rows
 
-    def rows_with(self, kind: int, on: str) -> Rows:
-        """Rows of a kind's objects for which a yes/no column is yes, kept until that or who is there changes."""
-        name = f"#{kind} {on}"
+    def rows_with(self, kind: int, on: str, name: str) -> Rows:
+        """Rows of a kind's objects for which a yes/no column is yes, kept as `name` until that or who is there changes."""
         rows = self._rows.get(name)
         if rows is None:
             rows = self.rows_of_kind(kind)
