@@ -13,7 +13,7 @@ from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Object, Route, Settings, Stop
-from gatillo.sim import contact, flight, rays, shapes, solids, walking
+from gatillo.sim import contact, flight, focus, rays, shapes, solids, walking
 from gatillo.sim.program import Program
 from gatillo.sim.run import Run
 from gatillo.sim.world import World
@@ -170,4 +170,40 @@ def test_a_ray_meets_the_same_thing_alone_and_among_many(seed, many):
             found.append((hits.tolist(), rays.clear_views(world, rows, others).tolist()))
     finally:
         rays.FEW_MEETINGS = kept
+    assert found[0] == found[1]
+
+
+@given(st.integers(0, 10_000), st.integers(2, 14), st.sampled_from(["arc length", "angle", "distance"]))
+@settings(max_examples=60, deadline=None)
+def test_what_is_meant_is_the_same_among_few_and_among_many(seed, many, measure):
+    chance = np.random.default_rng(seed)
+    built = level(
+        kinds=(kind("Looker", 6), kind("Thing", 6)),
+        objects=tuple(
+            Object(
+                id=at + 1,
+                kind="Looker" if at < 2 else "Thing",
+                name=f"o{at}",
+                x=float(chance.integers(-60, 60)),
+                y=float(chance.integers(-60, 60)),
+                angle=float(chance.uniform(-180, 180)),
+                shown=bool(chance.random() < 0.8),
+            )
+            for at in range(many)
+        ),
+    )
+    world = World(Program(built))
+    on = world.program.index.role("Thing" if many > 2 else "Looker")
+    lookers = np.array([0, 1])
+    found = []
+    kept = focus.FEW_PAIRS
+    try:
+        for focus.FEW_PAIRS in (10_000, -1):
+            found.append(
+                focus.meant(
+                    world, lookers, on, np.array([60.0, 90.0]), np.array([70.0, 180.0]), measure, False
+                )
+            )
+    finally:
+        focus.FEW_PAIRS = kept
     assert found[0] == found[1]

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Numbers, Rows
+from gatillo.formula.functions import spread
 from gatillo.level.roles import Role
 from gatillo.sim.bodies import Behaviour
 from gatillo.sim.nearness import within_reach
 from gatillo.sim.rays import first_hits
 from gatillo.sim.world import World
 
+FEW_PAIRS = 64
+"""Up to so many pairs of who looks and what may be meant are tried one by one."""
 _NOBODY = np.zeros(0, dtype=np.int64)
 
 
@@ -48,6 +53,15 @@ def meant(
     left = np.array([i for i, looker in enumerate(world.id[rows].tolist()) if looker not in found], dtype=int)
     if not len(left):
         return found
+    things_there = world.rows_of(on)
+    if len(left) * len(things_there) <= FEW_PAIRS:
+        reaches, halves = spread(reach, len(rows)), spread(half_angle, len(rows))
+        for at in left.tolist():
+            looks = (rows.item(at), facing.item(at), float(reaches[at]), float(halves[at]))
+            thing = _meant_by(world, looks, things_there.tolist(), measure)
+            if thing is not None:
+                found[world.id.item(rows.item(at))] = world.id.item(thing)
+        return found
     most = world.program.level.settings.most_matches
     at, things, _ = within_reach(world, rows[left], world.rows_of(on), np.asarray(reach)[left], most)
     lookers = rows[left][at]
@@ -62,6 +76,29 @@ def meant(
     for number in order[np.unique(at[order], return_index=True)[1]].tolist():
         found[world.id.item(rows[left][at[number]])] = world.id.item(things[number])
     return found
+
+
+def _meant_by(
+    world: World, looks: tuple[int, float, float, float], things: list[int], measure: str
+) -> int | None:
+    """The row of what one looker (row, facing, reach, half angle) means; for a few, the same as over arrays."""
+    row, facing, reach, half_angle = looks
+    best: tuple[float, float, int] | None = None
+    for thing in things:
+        if thing == row or not world.shown.item(thing):
+            continue
+        dx, dy = world.x.item(thing) - world.x.item(row), world.y.item(thing) - world.y.item(row)
+        away = float(np.hypot(dx, dy))
+        if away > reach:
+            continue
+        aside = abs(float(np.mod(np.degrees(np.arctan2(dy, dx)) - facing + 180.0, 360.0)) - 180.0)
+        if aside > half_angle:
+            continue
+        value = {"angle": aside, "distance": away}.get(measure, math.radians(aside) * away)
+        # of equal ones the nearer, then the older
+        if best is None or (value, away, thing) < best:
+            best = (value, away, thing)
+    return best[2] if best is not None else None
 
 
 def settle_focus(world: World, now: dict[int, int]) -> None:
