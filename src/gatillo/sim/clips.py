@@ -11,7 +11,8 @@ from gatillo.catalogue.surroundings import Rows
 from gatillo.formula.functions import half_open_degrees
 from gatillo.level.model import Clip
 from gatillo.level.roles import Role
-from gatillo.sim.world import Playing, World
+from gatillo.sim.holdings import Playing
+from gatillo.sim.world import World
 
 _NOBODY = np.zeros(0, dtype=np.int64)
 

@@ -16,12 +16,13 @@ from gatillo.level.naming import token
 from gatillo.sim.bodies import FARTHEST_SETTING, WALK, on_column, setting_column
 from gatillo.sim.clips import not_playing
 from gatillo.sim.guided import without
+from gatillo.sim.holdings import Playing, Tween
 from gatillo.sim.lines import Step
 from gatillo.sim.matching import Matches, View
 from gatillo.sim.solids import part_rows
 from gatillo.sim.trace import Did, Recorder
 from gatillo.sim.walking import ENDED, set_out
-from gatillo.sim.world import Playing, Tween, World
+from gatillo.sim.world import World
 
 
 class Deeds:

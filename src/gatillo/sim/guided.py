@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 
 from gatillo.formula.functions import half_open_degrees
-from gatillo.sim.world import Tween, World
+from gatillo.sim.holdings import Tween
+from gatillo.sim.world import World
 
 
 def eased(part: Any, easing: str) -> Any:

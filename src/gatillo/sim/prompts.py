@@ -15,10 +15,11 @@ from numpy.typing import NDArray
 from gatillo.catalogue.surroundings import Numbers, PromptTerms, Rows
 from gatillo.level.roles import Role
 from gatillo.sim.bodies import Behaviour
+from gatillo.sim.holdings import Answering, Menu, Offer
 from gatillo.sim.matching import Matches, View
 from gatillo.sim.nearness import within_reach
 from gatillo.sim.rays import clear_views
-from gatillo.sim.world import Answering, Menu, Offer, World
+from gatillo.sim.world import World
 
 _NOBODY = np.zeros(0, dtype=np.int64)
 

@@ -12,6 +12,7 @@ from gatillo.catalogue.surroundings import Candidates, Rows, Target
 from gatillo.formula.functions import spread
 from gatillo.sim.asking import Asking
 from gatillo.sim.deeds import Deeds
+from gatillo.sim.holdings import Memory, Wait
 from gatillo.sim.lines import Part, Step, Turn
 from gatillo.sim.matching import (
     ONE_MATCH,
@@ -28,7 +29,7 @@ from gatillo.sim.pairing import join_pairs
 from gatillo.sim.program import Program
 from gatillo.sim.remembering import NOW_AND_THEN, TRIES, Kept
 from gatillo.sim.trace import Did, Recorder, Way
-from gatillo.sim.world import Memory, Wait, World
+from gatillo.sim.world import World
 
 Made = dict[str, tuple[Rows, NDArray[np.int64]]]
 
