@@ -3,24 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
+from gatillo.desk.level_view.canvas import Canvas
 from gatillo.desk.theme import text_font, theme, with_alpha
 from gatillo.level.model import Circle, Shape
 from gatillo.sim.world import World
-
-if TYPE_CHECKING:
-    from gatillo.desk.level_view.view import LevelView
 
 RING = 5.0
 """Pixels between an object's shape and the ring about it."""
 
 
-def paint_matched(p: QPainter, view: LevelView) -> None:
+def paint_matched(p: QPainter, view: Canvas) -> None:
     """Rings about the objects of the firing at the cursor."""
     bench = view.bench
     resting = not (bench.running or bench.playing or bench.live)
@@ -53,7 +50,7 @@ def _ring(p: QPainter, shape: Shape, size: float) -> None:
         p.drawRoundedRect(QRectF(-width / 2, -height / 2, width, height), RING + 1, RING + 1)
 
 
-def paint_selection(p: QPainter, view: LevelView, world: World, offset: tuple[float, float]) -> None:
+def paint_selection(p: QPainter, view: Canvas, world: World, offset: tuple[float, float]) -> None:
     """Corners about the selected objects."""
     if not view.bench.selection.objects:
         return
@@ -75,7 +72,7 @@ def _corners(p: QPainter, box: QRectF) -> None:
             p.drawLine(QPointF(x, y), QPointF(x, y + dy))
 
 
-def paint_pointer(p: QPainter, view: LevelView, world: World) -> None:
+def paint_pointer(p: QPainter, view: Canvas, world: World) -> None:
     """Where the trial's pointer is, when it has one."""
     if not view.bench.trial.input.pointer and not view.bench.playing:
         return
@@ -145,7 +142,7 @@ def _clear(box: QRectF, placed: list[Bubble], own: Bubble) -> QRectF:
     return box
 
 
-def paint_sayings(p: QPainter, view: LevelView, world: World) -> None:
+def paint_sayings(p: QPainter, view: Canvas, world: World) -> None:
     """What objects say, above them."""
     _, high = world.reach()
     said: list[tuple[str, QPointF]] = []

@@ -2,31 +2,27 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
+from gatillo.desk.level_view.canvas import Canvas
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.sim.prompts import prompt_text
 from gatillo.sim.readouts import shown_readouts
 from gatillo.sim.world import World
 
-if TYPE_CHECKING:
-    from gatillo.desk.level_view.view import LevelView
-
 LINE = 24
 BAR = 40.0
 
 
-def paint_offers(p: QPainter, view: LevelView, world: World) -> None:
+def paint_offers(p: QPainter, view: Canvas, world: World) -> None:
     """Readouts on objects, prompts below what offers them, and the list of what can be chosen."""
     _paint_readouts(p, view, world)
     _paint_prompts(p, view, world)
     _paint_choices(p, view, world)
 
 
-def _paint_readouts(p: QPainter, view: LevelView, world: World) -> None:
+def _paint_readouts(p: QPainter, view: Canvas, world: World) -> None:
     t = theme()
     for shown in shown_readouts(world):
         kind = world.program.kinds[world.kind.item(shown.row)]
@@ -47,7 +43,7 @@ def _paint_readouts(p: QPainter, view: LevelView, world: World) -> None:
         p.drawRoundedRect(QRectF(track.left(), track.top(), BAR * shown.full, 5), 2, 2)
 
 
-def _paint_prompts(p: QPainter, view: LevelView, world: World) -> None:
+def _paint_prompts(p: QPainter, view: Canvas, world: World) -> None:
     t = theme()
     p.setFont(text_font(-1))
     for offer in world.offers:
@@ -75,7 +71,7 @@ def _paint_prompts(p: QPainter, view: LevelView, world: World) -> None:
             p.drawRoundedRect(QRectF(track.left(), track.top(), track.width() * gone, 4), 2, 2)
 
 
-def _choice_areas(view: LevelView, world: World) -> tuple[QRectF, list[tuple[str, QRectF]]]:
+def _choice_areas(view: Canvas, world: World) -> tuple[QRectF, list[tuple[str, QRectF]]]:
     """The panel beside the one spoken to or the menu's object, and each line of it."""
     anchor, choices = world.choices()
     row = world.row_of_id(anchor) if choices else -1
@@ -94,13 +90,13 @@ def _choice_areas(view: LevelView, world: World) -> tuple[QRectF, list[tuple[str
     ]
 
 
-def choice_at(view: LevelView, world: World, point: QPointF) -> int:
+def choice_at(view: Canvas, world: World, point: QPointF) -> int:
     """The number (from 1) of the choice under a pixel, 0 if there is none."""
     _, lines = _choice_areas(view, world)
     return next((number for number, (_, area) in enumerate(lines, 1) if area.contains(point)), 0)
 
 
-def _paint_choices(p: QPainter, view: LevelView, world: World) -> None:
+def _paint_choices(p: QPainter, view: Canvas, world: World) -> None:
     """What can be chosen: by number or by a click while playing."""
     box, lines = _choice_areas(view, world)
     if not lines:

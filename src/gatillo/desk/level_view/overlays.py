@@ -4,19 +4,16 @@ from __future__ import annotations
 
 import math
 from itertools import groupby, pairwise
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QElapsedTimer, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QPainter, QPen
 
+from gatillo.desk.level_view.canvas import Canvas
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.inspect.tracks import Tracks, paths, sample
 from gatillo.sim.motion import urges_at
 from gatillo.sim.world import World
-
-if TYPE_CHECKING:
-    from gatillo.desk.level_view.view import LevelView
 
 OVERLAYS: tuple[tuple[str, str], ...] = (
     ("velocity", "&Velocities"),
@@ -39,7 +36,7 @@ ARROW_SECONDS = 0.5
 """An arrow shows where an object would come to in this time."""
 
 
-def paint_overlays(p: QPainter, view: LevelView, world: World) -> None:
+def paint_overlays(p: QPainter, view: Canvas, world: World) -> None:
     """Paint the overlays that are asked for."""
     rows = np.flatnonzero(world.alive)
     p.setFont(text_font(-1))
@@ -68,7 +65,7 @@ def paint_overlays(p: QPainter, view: LevelView, world: World) -> None:
         _contacts(p, view, world)
 
 
-def _velocity(p: QPainter, view: LevelView, world: World, row: int, at: QPointF) -> None:
+def _velocity(p: QPainter, view: Canvas, world: World, row: int, at: QPointF) -> None:
     vx, vy = world.vx.item(row), world.vy.item(row)
     if vx or vy:
         end = view.to_pixels(world.x.item(row) + vx * ARROW_SECONDS, world.y.item(row) + vy * ARROW_SECONDS)
@@ -79,14 +76,14 @@ def _velocity(p: QPainter, view: LevelView, world: World, row: int, at: QPointF)
             p.drawLine(end, end - QPointF(8 * math.cos(angle + side), 8 * math.sin(angle + side)))
 
 
-def _facing(p: QPainter, view: LevelView, world: World, row: int, at: QPointF) -> None:
+def _facing(p: QPainter, view: Canvas, world: World, row: int, at: QPointF) -> None:
     facing = math.radians(float(world.values_of(np.array([row]), "facing")[0]))
     far = float(np.maximum(*world.reach())[row]) * view.zoom + 16
     p.setPen(QPen(with_alpha(theme().ink, 0.6), 1.2, Qt.PenStyle.DotLine))
     p.drawLine(at, at + QPointF(far * math.cos(facing), -far * math.sin(facing)))
 
 
-def _circles(p: QPainter, view: LevelView, world: World, settings: tuple[str, ...]) -> None:
+def _circles(p: QPainter, view: Canvas, world: World, settings: tuple[str, ...]) -> None:
     """Circles as wide as some settings of behaviours, each named once where there is room."""
     p.setBrush(Qt.BrushStyle.NoBrush)
     for behaviour in world.program.behaviours:
@@ -107,7 +104,7 @@ def _circles(p: QPainter, view: LevelView, world: World, settings: tuple[str, ..
                     p.drawText(at + QPointF(-18, -reach - 3), setting)
 
 
-def _focus(p: QPainter, view: LevelView, world: World) -> None:
+def _focus(p: QPainter, view: Canvas, world: World) -> None:
     """The cone in which each looker looks, the ray ahead, and a line to what it means."""
     t = theme()
     for behaviour in world.program.behaviours:
@@ -136,7 +133,7 @@ def _focus(p: QPainter, view: LevelView, world: World) -> None:
                 p.drawEllipse(end, ring, ring)
 
 
-def _contacts(p: QPainter, view: LevelView, world: World) -> None:
+def _contacts(p: QPainter, view: Canvas, world: World) -> None:
     """A line between the middles of two that touch, where some rule asks for it; stronger where it has just begun."""
     t = theme()
     begun = set(world.begun.tolist())
@@ -154,7 +151,7 @@ def _contacts(p: QPainter, view: LevelView, world: World) -> None:
             p.drawEllipse((ends[0] + ends[1]) / 2, 3.0, 3.0)
 
 
-def _urges(p: QPainter, view: LevelView, world: World) -> None:
+def _urges(p: QPainter, view: Canvas, world: World) -> None:
     """An arrow for each urge of each flocking object: as long as it is strong, told apart by its dash."""
     dashes = {
         "onward": Qt.PenStyle.SolidLine,
@@ -173,7 +170,7 @@ def _urges(p: QPainter, view: LevelView, world: World) -> None:
             p.drawEllipse(end, 1.6, 1.6)
 
 
-def _tracks(p: QPainter, view: LevelView, world: World) -> None:
+def _tracks(p: QPainter, view: Canvas, world: World) -> None:
     """Where the objects have been, fading with their age."""
     bench = view.bench
     now = bench.cursor.tick

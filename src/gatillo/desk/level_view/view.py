@@ -21,6 +21,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from gatillo.desk.keys import key_name
+from gatillo.desk.level_view.canvas import Canvas
 from gatillo.desk.level_view.laying_out import TOOLS, LayingOut
 from gatillo.desk.level_view.marks import paint_matched, paint_pointer, paint_sayings, paint_selection
 from gatillo.desk.level_view.offers import choice_at, paint_offers
@@ -28,7 +29,6 @@ from gatillo.desk.level_view.overlays import paint_overlays
 from gatillo.desk.looks.object_painter import draw_object, draw_place, foreshortened
 from gatillo.desk.theme import text_font, theme, with_alpha
 from gatillo.desk.workbench import Selection, Workbench
-from gatillo.inspect.tracks import Tracks
 from gatillo.level import edits
 from gatillo.level.arranging import attach, grouped_with
 from gatillo.sim.presence import under_point
@@ -40,7 +40,6 @@ POINTER_KEYS = {
     Qt.MouseButton.RightButton: "pointer right",
 }
 KIND_MIME = "application/x-gatillo-kind"
-LEAST_ZOOM, MOST_ZOOM = 0.02, 20.0
 GRID = 20.0
 
 
@@ -54,28 +53,21 @@ class _Drag:
     moved: bool = False
 
 
-class LevelView(QWidget):
+class LevelView(Canvas):
     """A window onto the level. x to the right, y up; one unit is one pixel at 100 %."""
 
-    zoomChanged = Signal()
     armedChanged = Signal()
     toolChanged = Signal()
     placeDrawn = Signal()
     """A place was drawn: its name may be typed now."""
 
     def __init__(self, bench: Workbench, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.bench = bench
-        self.zoom = 1.0
-        self.centre = (0.0, 0.0)
+        super().__init__(bench, parent)
         self.armed: str | None = None
         """The kind that the next click places."""
         self.laying = LayingOut(self)
-        self.overlays: set[str] = set()
-        self.tracks: Tracks | None = None
         self._grid: tuple[object, list[QPointF]] | None = None
         self._drag: _Drag | None = None
-        self._fitted = False
         self._panning = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -87,49 +79,6 @@ class LevelView(QWidget):
         bench.cursorMoved.connect(self.update)
         bench.selectionChanged.connect(self.update)
         bench.runningChanged.connect(self.update)
-
-    # where things are
-
-    def fit(self) -> None:
-        """Show the whole level."""
-        settings = self.bench.level.settings
-        self.centre = (settings.width / 2, settings.height / 2)
-        room_x, room_y = max(50, self.width() - 28), max(50, self.height() - 24)
-        self.set_zoom(min(room_x / settings.width, room_y / settings.height, 2.0))
-        self._fitted = True
-
-    def set_zoom(self, zoom: float, around: QPointF | None = None) -> None:
-        """Zoom, keeping the level's point under a pixel in place."""
-        before = self.to_level(around) if around is not None else None
-        self.zoom = max(LEAST_ZOOM, min(MOST_ZOOM, zoom))
-        if before is not None and around is not None:
-            after = self.to_level(around)
-            self.centre = (self.centre[0] + before[0] - after[0], self.centre[1] + before[1] - after[1])
-        self.zoomChanged.emit()
-        self.update()
-
-    def to_pixels(self, x: float, y: float) -> QPointF:
-        """The pixel of a point of the level."""
-        return QPointF(
-            self.width() / 2 + (x - self.centre[0]) * self.zoom,
-            self.height() / 2 - (y - self.centre[1]) * self.zoom,
-        )
-
-    def to_level(self, point: QPointF) -> tuple[float, float]:
-        """The point of the level under a pixel."""
-        return (
-            self.centre[0] + (point.x() - self.width() / 2) / self.zoom,
-            self.centre[1] - (point.y() - self.height() / 2) / self.zoom,
-        )
-
-    def resizeEvent(self, event: object) -> None:
-        if not self._fitted or self.width() < 60:
-            self.fit()
-            self._fitted = self.isVisible()
-
-    def forget_fit(self) -> None:
-        """Fit anew: another level was opened."""
-        self.fit()
 
     def _take_level(self) -> None:
         if self.armed is not None and all(kind.name != self.armed for kind in self.bench.level.kinds):

@@ -1,0 +1,68 @@
+"""What shows a piece of the level: which pixel is which point, and how large a unit is."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, Signal
+from PySide6.QtWidgets import QWidget
+
+from gatillo.desk.workbench import Workbench
+from gatillo.inspect.tracks import Tracks
+
+LEAST_ZOOM, MOST_ZOOM = 0.02, 20.0
+
+
+class Canvas(QWidget):
+    """A piece of the level on screen. x to the right, y up; one unit is one pixel at 100 %."""
+
+    zoomChanged = Signal()
+
+    def __init__(self, bench: Workbench, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.bench = bench
+        self.zoom = 1.0
+        self.centre = (0.0, 0.0)
+        self.overlays: set[str] = set()
+        """What is shown over the level."""
+        self.tracks: Tracks | None = None
+        self._fitted = False
+
+    def fit(self) -> None:
+        """Show the whole level."""
+        settings = self.bench.level.settings
+        self.centre = (settings.width / 2, settings.height / 2)
+        room_x, room_y = max(50, self.width() - 28), max(50, self.height() - 24)
+        self.set_zoom(min(room_x / settings.width, room_y / settings.height, 2.0))
+        self._fitted = True
+
+    def set_zoom(self, zoom: float, around: QPointF | None = None) -> None:
+        """Zoom, keeping the level's point under a pixel in place."""
+        before = self.to_level(around) if around is not None else None
+        self.zoom = max(LEAST_ZOOM, min(MOST_ZOOM, zoom))
+        if before is not None and around is not None:
+            after = self.to_level(around)
+            self.centre = (self.centre[0] + before[0] - after[0], self.centre[1] + before[1] - after[1])
+        self.zoomChanged.emit()
+        self.update()
+
+    def to_pixels(self, x: float, y: float) -> QPointF:
+        """The pixel of a point of the level."""
+        return QPointF(
+            self.width() / 2 + (x - self.centre[0]) * self.zoom,
+            self.height() / 2 - (y - self.centre[1]) * self.zoom,
+        )
+
+    def to_level(self, point: QPointF) -> tuple[float, float]:
+        """The point of the level under a pixel."""
+        return (
+            self.centre[0] + (point.x() - self.width() / 2) / self.zoom,
+            self.centre[1] - (point.y() - self.height() / 2) / self.zoom,
+        )
+
+    def resizeEvent(self, event: object) -> None:
+        if not self._fitted or self.width() < 60:
+            self.fit()
+            self._fitted = self.isVisible()
+
+    def forget_fit(self) -> None:
+        """Fit anew: another level was opened."""
+        self.fit()
