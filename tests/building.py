@@ -124,3 +124,17 @@ def fired(made: Run, name: str) -> list[tuple[int, int]]:
 def names_at(made: Run, tick: int) -> list[str]:
     """The rules that fired in a tick, in their order."""
     return [made.program.turns[f.turn].rule.name for f in made.trace.firings_at(tick)]
+
+
+POD = kind("Pod", 5)
+GARDENER = kind("Gardener", 10)
+
+
+def touching_level(pods, **more):
+    """A gardener standing on pods."""
+    return dict(
+        kinds=(GARDENER, POD), objects=(*things("Gardener", (0, 0)), *things("Pod", *pods, first=10)), **more
+    )
+
+
+TOUCH = c("begins_to_touch", a="Gardener", b="Pod")

@@ -113,9 +113,13 @@ def test_places_are_added_moved_and_taken_away():
 def test_trials_their_expectations_and_keys_are_edited():
     built, name = thing_edits.add_trial(LEVEL)
     built = thing_edits.add_expectation(built, name, FiresTimes(rule="a"))
-    built = thing_edits.set_expectation(built, name, 0, FiresTimes(rule="b"))
+    a, b = FiresTimes(rule="a"), FiresTimes(rule="b")
+    built = thing_edits.set_expectation(built, name, 0, a, b)
     assert built.trials[1].expectations == (FiresTimes(rule="b"),)
-    assert thing_edits.set_expectation(built, name, 0, None).trials[1].expectations == ()
+    assert thing_edits.set_expectation(built, name, 0, b, None).trials[1].expectations == ()
+    for at, was in ((0, a), (1, b)):
+        with pytest.raises(LookupError):
+            thing_edits.set_expectation(built, name, at, was, a)
     bars = (KeyBar(key="B", start=2, end=3), KeyBar(key="A", start=1, end=2))
     assert [b.key for b in thing_edits.set_bars(built, name, bars).trials[1].input.keys] == ["A", "B"]
     assert thing_edits.delete_trial(built, name).trials == LEVEL.trials

@@ -60,6 +60,8 @@ class Piece:
     text: str
     sort: Sort = "plain"
     slot: str = ""
+    empty: bool = False
+    """A slot with nothing in it yet."""
 
 
 def pieces(clause: Clause, *, alone: bool = False) -> list[Piece]:
@@ -73,10 +75,10 @@ def pieces(clause: Clause, *, alone: bool = False) -> list[Piece]:
             found.append(Piece(text))
             continue
         filled = clause.slots.get(slot, entry.slots[slot].default)
-        kind = entry.slots[slot].type
+        kind, empty = entry.slots[slot].type, not filled
         if kind == "text":
             filled = f"“{filled}”"
-        found.append(Piece(filled or "…", _SORTS[kind], slot))
+        found.append(Piece(filled or "…", _SORTS[kind], slot, empty))
     if clause.of and not alone:
         # lines within a line are read, not edited, in one sentence
         found.append(Piece(f" ({'; '.join(map(sentence, clause.of))})"))

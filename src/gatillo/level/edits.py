@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from gatillo.level.model import Clause, Input, Level, Object, Rule, Section, Trial
 from gatillo.level.naming import free_name
+from gatillo.level.tidying import tidied
 
 Part = Literal["when", "if", "do", "else"]
 _FIELD = {"when": "when", "if": "if_", "do": "do", "else": "else_"}
@@ -74,11 +75,7 @@ def duplicate_objects(level: Level, ids: Collection[int], dx: float, dy: float) 
 
 def delete_objects(level: Level, ids: Collection[int]) -> Level:
     """Take objects out of the level; what was attached to them stands by itself."""
-    gone = {o.name for o in level.objects if o.id in ids}
-    objects = tuple(
-        replace(o, attached="") if o.attached in gone else o for o in level.objects if o.id not in ids
-    )
-    return replace(level, objects=objects)
+    return tidied(replace(level, objects=tuple(o for o in level.objects if o.id not in ids)))
 
 
 # rules

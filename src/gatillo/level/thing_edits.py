@@ -8,7 +8,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from gatillo.level.drawings import drawing_for
-from gatillo.level.edits import change_trial, delete_objects
+from gatillo.level.edits import change_trial
 from gatillo.level.model import (
     Area,
     Circle,
@@ -29,6 +29,7 @@ from gatillo.level.model import (
     Variable,
 )
 from gatillo.level.naming import free_name
+from gatillo.level.tidying import tidied
 
 COLOURS = ("#0E6B50", "#2B6C99", "#A5483B", "#7A5B2E", "#8A4B7D", "#44535F", "#6B6A1E", "#B0562A")
 """Colours for kinds that can be told apart by people who see colours differently."""
@@ -73,11 +74,8 @@ def set_kind(level: Level, name: str, **fields: Any) -> Level:
 
 def delete_kind(level: Level, name: str) -> Level:
     """Take a kind out of the level, with all its objects. Rules that speak of it stay, with findings."""
-    return replace(
-        level,
-        kinds=tuple(k for k in level.kinds if k.name != name),
-        objects=delete_objects(level, {o.id for o in level.objects if o.kind == name}).objects,
-    )
+    kinds = tuple(k for k in level.kinds if k.name != name)
+    return tidied(replace(level, kinds=kinds, objects=tuple(o for o in level.objects if o.kind != name)))
 
 
 # variables, of the level or of a kind
@@ -106,28 +104,13 @@ def add_variable(level: Level, kind: str | None, name: str = "") -> tuple[Level,
 def set_variable(level: Level, kind: str | None, name: str, **fields: Any) -> Level:
     """Give fields of a variable new values. A value of another type takes away the objects' own values."""
     variables = tuple(replace(v, **fields) if v.name == name else v for v in variables_of(level, kind))
-    before = next(v for v in variables_of(level, kind) if v.name == name)
-    level = _with_variables(level, kind, variables)
-    if kind is not None and "value" in fields and type(fields["value"]) is not type(before.value):
-        level = _without_values(level, kind, name)
-    return level
+    return tidied(_with_variables(level, kind, variables))
 
 
 def delete_variable(level: Level, kind: str | None, name: str) -> Level:
     """Take a variable away, with the values that objects and trials give it."""
-    level = _with_variables(level, kind, tuple(v for v in variables_of(level, kind) if v.name != name))
-    if kind is not None:
-        return _without_values(level, kind, name)
-    trials = tuple(replace(t, values={n: v for n, v in t.values.items() if n != name}) for t in level.trials)
-    return replace(level, trials=trials)
-
-
-def _without_values(level: Level, kind: str, name: str) -> Level:
-    objects = tuple(
-        replace(o, values={n: v for n, v in o.values.items() if n != name}) if o.kind == kind else o
-        for o in level.objects
-    )
-    return replace(level, objects=objects)
+    kept = tuple(v for v in variables_of(level, kind) if v.name != name)
+    return tidied(_with_variables(level, kind, kept))
 
 
 # behaviours and topics of a kind
@@ -237,11 +220,15 @@ def add_expectation(level: Level, trial: str, expectation: Expectation) -> Level
     return change_trial(level, trial, lambda t: replace(t, expectations=(*t.expectations, expectation)))
 
 
-def set_expectation(level: Level, trial: str, at: int, expectation: Expectation | None) -> Level:
-    """Put another expectation in the place of one; None takes it away."""
+def set_expectation(
+    level: Level, trial: str, at: int, was: Expectation, expectation: Expectation | None
+) -> Level:
+    """Put another expectation in the place of one; None takes it away. Raises LookupError if that one is not there."""
 
     def change(found: Trial) -> Trial:
         kept = list(found.expectations)
+        if kept[at : at + 1] != [was]:
+            raise LookupError(f"“{trial}” does not expect that any more")
         kept[at : at + 1] = [expectation] if expectation is not None else []
         return replace(found, expectations=tuple(kept))
 

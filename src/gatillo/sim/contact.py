@@ -64,7 +64,7 @@ def _meeting_now(world: World) -> Codes:
     senses, kind = world.program.senses, world.kind
     if len(i) <= A_HANDFUL:
         met = [
-            _code(world.id.item(a), world.id.item(b))
+            pair_code(world.id.item(a), world.id.item(b))
             for a, b in zip(i.tolist(), j.tolist(), strict=True)
             if senses.item(kind.item(a), kind.item(b)) and separation_of(world, a, b)[0] <= SKIN
         ]
@@ -79,7 +79,8 @@ def _meeting_now(world: World) -> Codes:
     return codes
 
 
-def _code(one: int, other: int) -> int:
+def pair_code(one: int, other: int) -> int:
+    """Two ids as one number, the lower in its upper half."""
     return min(one, other) << 32 | max(one, other)
 
 

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
+from gatillo.sim.contact import pair_code
 from gatillo.sim.shapes import separation_of
 from gatillo.sim.world import World
 
@@ -182,8 +183,7 @@ class Parting:
         codes = []
         for (i, j, *_), _, _ in parts:
             if senses.item(kind(i), kind(j)):
-                one, other = world.id.item(i), world.id.item(j)
-                codes.append(min(one, other) << 32 | max(one, other))
+                codes.append(pair_code(world.id.item(i), world.id.item(j)))
         if codes:
             world.hits = (*world.hits, np.array(codes, dtype=np.int64))
 

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
 from gatillo.formula.functions import spread
+from gatillo.sim.shapes import cos_sin
 from gatillo.sim.world import World
 
 Floats = NDArray[np.float64]
@@ -147,8 +148,7 @@ def _few_first_hits(world: World, rows: Rows, angle: Any, reach: Any, solid: Row
 
 
 def _first_hit(world: World, row: int, angle: float, reach: float, targets: list[int]) -> int:
-    turned = math.radians(angle)
-    dx, dy = float(np.cos(turned)), float(np.sin(turned))
+    dx, dy = cos_sin(math.radians(angle))
     best, nearest = -1, math.inf
     for target in targets:
         away = _away(world, row, dx, dy, target) if target != row else math.inf
@@ -171,7 +171,7 @@ def _away(world: World, row: int, dx: float, dy: float, target: int) -> float:
         along, half_chord = off_x * dx + off_y * dy, math.sqrt(room)
         return max(along - half_chord, 0.0) if along + half_chord >= 0 else math.inf
     turned = math.radians(world.angle.item(target))
-    cos, sin = (float(np.cos(turned)), float(np.sin(turned))) if turned else (1.0, turned)
+    cos, sin = cos_sin(turned)
     enters, ends = -math.inf, math.inf
     for offset, direction, half in (
         (off_x * cos + off_y * sin, dx * cos + dy * sin, wide * scale),

@@ -126,10 +126,10 @@ def separation_of(world: World, i: int, j: int) -> tuple[float, float, float]:
             distance = math.sqrt(dx * dx + dy * dy)
             gap = distance - radius - other[2] * scale_j
             return (gap, dx / distance, dy / distance) if distance > 0 else (gap, 1.0, dy)
-        turned = _cos_sin(math.radians(world.angle.item(j)))
+        turned = cos_sin(math.radians(world.angle.item(j)))
         return _from_disc(radius, other[0] * scale_j, other[1] * scale_j, *turned, dx, dy)
     if other[2] > 0:
-        turned = _cos_sin(math.radians(world.angle.item(i)))
+        turned = cos_sin(math.radians(world.angle.item(i)))
         gap, nx, ny = _from_disc(other[2] * scale_j, one[0] * scale_i, one[1] * scale_i, *turned, -dx, -dy)
         return gap, -nx, -ny
     size_i = one[0] * scale_i, one[1] * scale_i
@@ -139,7 +139,8 @@ def separation_of(world: World, i: int, j: int) -> tuple[float, float, float]:
     )
 
 
-def _cos_sin(angle: float) -> tuple[float, float]:
+def cos_sin(angle: float) -> tuple[float, float]:
+    """Cosine and sine of an angle in radians, to the same last bit as over arrays."""
     # by the same library as over arrays, whose last bits can differ from the system's
     return (float(np.cos(angle)), float(np.sin(angle))) if angle else (1.0, angle)
 
@@ -173,10 +174,10 @@ def _from_box(
     dx: float,
     dy: float,
 ) -> tuple[float, float, float]:
-    cos, sin = (abs(part) for part in _cos_sin(angle_j - angle_i))
+    cos, sin = (abs(part) for part in cos_sin(angle_j - angle_i))
     best, best_x, best_y = -math.inf, 1.0, 0.0
     for angle, own, other in ((angle_i, size_i, size_j), (angle_j, size_j, size_i)):
-        axis_x, axis_y = _cos_sin(angle)
+        axis_x, axis_y = cos_sin(angle)
         for quarter, (first, second) in enumerate(((cos, sin), (sin, cos))):
             offset = dx * axis_x + dy * axis_y
             gap = abs(offset) - own[quarter] - other[0] * first - other[1] * second

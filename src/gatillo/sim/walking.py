@@ -157,6 +157,10 @@ def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stop
         left -= step
         _arrived(moving, keeps, rows[arrives], stop[arrives], stops, x[arrives], y[arrives])
     vx, vy = (x - start_x) / world.dt, (y - start_y) / world.dt
+    _go_on(moving, keeps, rows, vx, vy)
+
+
+def _go_on(moving: Any, keeps: dict[str, Floats], rows: Rows, vx: Floats, vy: Floats) -> None:
     moving.move(rows, vx, vy)
     turns = (keeps["faces"][rows] == 1) & ((vx != 0) | (vy != 0))
     if turns.any():
@@ -223,10 +227,7 @@ def _few_along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, 
     # all first stops before all second ones
     for _, _, at, what, stop in sorted(arrivals):
         moving.arrive(rows[at : at + 1], what, stop)
-    moving.move(rows, vx, vy)
-    turns = (keeps["faces"][rows] == 1) & ((vx != 0) | (vy != 0))
-    if turns.any():
-        moving.face(rows[turns], np.degrees(np.arctan2(vy[turns], vx[turns])))
+    _go_on(moving, keeps, rows, vx, vy)
 
 
 def _one_along(

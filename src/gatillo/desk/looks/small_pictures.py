@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QIcon, QPainter, QPen, QPixmap
 
@@ -33,15 +34,8 @@ def kind_picture(kind: Kind, pixels: int = 26) -> QPixmap:
         # a very long shape would be a hair at this size
         width, height = shape.width / extent, shape.height / extent
         shape = Rectangle(width=max(width, 0.3) * extent, height=max(height, 0.3) * extent)
-    shown = Kind(
-        name=kind.name,
-        shape=shape,
-        colour=kind.colour,
-        glyph=kind.glyph,
-        drawing=kind.drawing,
-        drawn_facing=kind.drawn_facing,
-        picture=kind.picture,
-    )
+    # what shows where it looks would stand out
+    shown = replace(kind, shape=shape, behaviours=())
     draw_object(p, shown, pixels / 2, pixels / 2, 0.0, (pixels - 4) / extent)
     p.end()
     return pixmap

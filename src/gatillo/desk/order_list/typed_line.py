@@ -80,7 +80,7 @@ class _ReadingPainter(QStyledItemDelegate):
 
 def offered_word(reading: Reading, piece: Piece) -> Word:
     """A word of a sentence that is offered; an empty slot says what belongs there."""
-    if piece.slot and piece.text in ("…", "“”"):
+    if piece.empty:
         return Word(BLANKS[reading.entry.slots[piece.slot].type], "blank")
     return Word(piece.text, piece.sort)
 

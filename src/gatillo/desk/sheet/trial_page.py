@@ -136,7 +136,7 @@ def _expectation(form: Form, trial: Trial, at: int, expectation: Expectation, ru
         words = expectation_sentence(changed if changed is not None else expectation)
         deed = f"expect that {words}" if changed is not None else f"no longer expect that {words}"
         bench.edit(
-            thing_edits.set_expectation(bench.level, trial.name, at, changed),
+            thing_edits.set_expectation(bench.level, trial.name, at, expectation, changed),
             deed,
             join=f"expect {trial.name} {at}",
         )

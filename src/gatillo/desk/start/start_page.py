@@ -217,6 +217,8 @@ class StartPage(QWidget):
             self._timer.stop()
             return
         card, amid = self._waiting.pop(0)
+        # those that take a run leave room for what is clicked meanwhile
+        self._timer.setInterval(40 if amid else 0)
         try:
             card.show_level(read_level(study_path(card.study)), amid=amid)
         except LevelFileError as error:

@@ -1,0 +1,137 @@
+"""The level in the window: objects selected, moved, copied, deleted, placed, and their fields."""
+
+from __future__ import annotations
+
+import pytest
+from hands import CTRL, LEFT, NONE, SHIFT
+from pointing_at import drag, placed, point_of
+from PySide6.QtCore import QByteArray, QMimeData, QPointF, Qt
+from PySide6.QtGui import QDropEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QDoubleSpinBox, QLineEdit
+
+from conftest import settle  # type: ignore[attr-defined]
+from gatillo.desk.level_view.view import KIND_MIME
+from gatillo.sim.run import Cursor
+
+
+def test_an_object_is_selected_moved_and_put_back(open_window, qtbot):
+    window = open_window()
+    view = window.level_view
+    start = point_of(window, "Basket 1")
+    drag(view, start, start + QPointF(40 * view.zoom, 10 * view.zoom))
+    settle(qtbot, window)
+    assert placed(window, "Basket 1") == pytest.approx((130, 258), abs=6)
+    assert window.sheet.title.text() == "Basket 1"
+    QTest.keyClick(window, Qt.Key.Key_Z, CTRL)
+    assert placed(window, "Basket 1") == (90, 268)
+
+
+def test_the_front_most_object_is_selected(open_window):
+    window = open_window()
+    QTest.mouseClick(window.level_view, LEFT, NONE, point_of(window, "Pod 12").toPoint())
+    (chosen,) = window.bench.selection.objects
+    assert next(o.kind for o in window.bench.level.objects if o.id == chosen) == "Pod"
+
+
+def test_arrows_nudge_and_a_row_of_nudges_is_one_undo(open_window):
+    window = open_window()
+    QTest.mouseClick(window.level_view, LEFT, NONE, point_of(window, "Basket 1").toPoint())
+    for _ in range(3):
+        QTest.keyClick(window.level_view, Qt.Key.Key_Right)
+    QTest.keyClick(window.level_view, Qt.Key.Key_Up, SHIFT)
+    assert placed(window, "Basket 1") == (93, 278)
+    QTest.keyClick(window, Qt.Key.Key_Z, CTRL)
+    assert placed(window, "Basket 1") == (90, 268)
+
+
+def test_a_duplicate_has_its_kinds_logic_at_once(open_window, qtbot):
+    window = open_window()
+    QTest.mouseClick(window.level_view, LEFT, NONE, point_of(window, "Pod 1").toPoint())
+    QTest.keyClick(window, Qt.Key.Key_D, CTRL)
+    settle(qtbot, window)
+    assert len([o for o in window.bench.level.objects if o.kind == "Pod"]) == 18
+    assert window.bench.run.world.level["pods"] == 17
+
+
+def test_objects_are_deleted_and_come_back_by_undo(open_window):
+    window = open_window()
+    QTest.mouseClick(window.level_view, LEFT, NONE, point_of(window, "Pod 1").toPoint())
+    window.level_view.setFocus()
+    QTest.keyClick(window.level_view, Qt.Key.Key_Delete)
+    assert all(o.name != "Pod 1" for o in window.bench.level.objects)
+    assert window.actions_["undo"].text() == "&Undo: delete Pod 1"
+    window.actions_["undo"].trigger()
+    assert any(o.name == "Pod 1" for o in window.bench.level.objects)
+
+
+def test_a_box_selects_what_lies_in_it(open_window):
+    window = open_window()
+    view = window.level_view
+    drag(view, view.to_pixels(480, 352), view.to_pixels(590, 290))
+    names = {o.name for o in window.bench.level.objects if o.id in window.bench.selection.objects}
+    assert {"Pod 8", "Pod 9", "Pod 10", "Bed 3"} == names
+
+
+def test_a_kind_is_placed_by_click_from_the_shelf(open_window):
+    window = open_window()
+    pod = next(b for b in window.shelf.buttons if b.kind.name == "Pod")
+    QTest.mouseClick(pod, LEFT)
+    assert window.level_view.armed == "Pod"
+    QTest.mouseClick(window.level_view, LEFT, NONE, window.level_view.to_pixels(600, 60).toPoint())
+    new = window.bench.level.objects[-1]
+    assert (new.kind, new.name) == ("Pod", "Pod 18")
+    assert (new.x, new.y) == pytest.approx((600, 60), abs=2)
+    assert window.level_view.armed is None
+
+
+def test_a_kind_is_placed_by_dropping_it_and_by_the_keyboard(open_window):
+    window = open_window()
+    view = window.level_view
+    data = QMimeData()
+    data.setData(KIND_MIME, QByteArray(b"Bed"))
+    view.dropEvent(QDropEvent(view.to_pixels(100, 60), Qt.DropAction.CopyAction, data, LEFT, NONE))
+    assert window.bench.level.objects[-1].name == "Bed 7"
+    pod = next(b for b in window.shelf.buttons if b.kind.name == "Pod")
+    pod.setFocus()
+    QTest.keyClick(pod, Qt.Key.Key_Return)
+    assert window.bench.level.objects[-1].name == "Pod 18"
+
+
+def test_moving_at_a_later_tick_moves_where_the_object_starts(open_window, qtbot):
+    window = open_window()
+    window.bench.move_cursor(Cursor(100, 0))
+    world = window.bench.world
+    at = window.level_view.to_pixels(world.x[0], world.y[0])
+    QTest.mouseClick(window.level_view, LEFT, NONE, at.toPoint())
+    assert window.sheet.title.text() == "Gardener 1"
+    QTest.keyClick(window.level_view, Qt.Key.Key_Up)
+    settle(qtbot, window)
+    assert placed(window, "Gardener 1") == (90, 201)
+    assert window.bench.cursor.tick == 100
+
+
+def test_fields_of_the_sheet_edit_the_object(open_window):
+    window = open_window()
+    QTest.mouseClick(window.level_view, LEFT, NONE, point_of(window, "Basket 1").toPoint())
+    window.sheet.findChild(QDoubleSpinBox, "object-x").setValue(120)
+    assert placed(window, "Basket 1") == (120, 268)
+    name = window.sheet.findChild(QLineEdit, "object-name")
+    name.selectAll()
+    QTest.keyClicks(name, "Old basket")
+    QTest.keyClick(name, Qt.Key.Key_Return)
+    assert any(o.name == "Old basket" for o in window.bench.level.objects)
+    name = window.sheet.findChild(QLineEdit, "object-name")
+    name.selectAll()
+    QTest.keyClicks(name, "Pod 1")
+    QTest.keyClick(name, Qt.Key.Key_Return)
+    assert "is taken" in window.message_words.text()
+    assert any(o.name == "Old basket" for o in window.bench.level.objects)
+
+
+def test_the_sheet_shows_values_at_the_cursor(open_window):
+    window = open_window()
+    QTest.mouseClick(window.level_view, LEFT, NONE, point_of(window, "Gardener 1").toPoint())
+    window.bench.move_cursor(Cursor(100, 0))
+    assert "232, 200" in window.sheet.live.text()
+    assert "120 a second" in window.sheet.live.text()
