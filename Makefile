@@ -5,7 +5,7 @@ PY := $(VENV)/bin/python
 STAMP := $(VENV)/.ready
 PYTHON ?= python3
 
-.PHONY: demo test lint bench shots schema clean setup
+.PHONY: demo test lint bench fuzz shots schema clean setup
 
 setup: $(STAMP)
 
@@ -29,6 +29,11 @@ lint: $(STAMP)
 
 bench: $(STAMP)
 	$(PY) -m benchmarks
+
+# random files, formulas and kills for an hour; FUZZ="--seconds 60 --seed 7" for another time and seed
+FUZZ ?= --seconds 3600
+fuzz: $(STAMP)
+	$(PY) tools/fuzz.py $(FUZZ)
 
 shots: $(STAMP)
 	QT_QPA_PLATFORM=offscreen $(PY) tools/shots.py

@@ -15,10 +15,10 @@ from msgspec.structs import replace
 from typer.testing import CliRunner
 from vcdvcd import VCDVCD
 
-from building import START, add, heard, level, rule, send
+from building import START, add, c, heard, isnt, kind, level, rule, send
 from gatillo.cli.main import app
 from gatillo.examples import DEMO, study_path
-from gatillo.files.level_file import write_level
+from gatillo.files.level_file import read_level, write_level
 from gatillo.level.model import FiresTimes
 
 STUDY = str(study_path(DEMO))
@@ -109,7 +109,7 @@ def test_a_trace_is_written_as_json_lines(tmp_path):
     assert call("run", STUDY, "--trace", str(out)).exit_code == 0
     head, *records = [json.loads(line) for line in out.read_text().splitlines()]
     assert head["ticks"] == 900
-    first = records[0]
+    first = next(r for r in records if r["way"] == "do")
     assert (first["tick"], first["position"], first["rule"], first["wrote"], first["sent"]) == (
         49,
         1,
@@ -123,7 +123,7 @@ def test_a_trace_is_written_as_csv(tmp_path):
     out = tmp_path / "t.csv"
     assert call("run", STUDY, "--trace", str(out)).exit_code == 0
     with out.open(newline="") as source:
-        records = list(csv.DictReader(source))
+        records = [r for r in csv.DictReader(source) if r["way"] == "do"]
     assert records[0]["rule"] == "Gather a pod"
     assert sum(r["rule"] == "Gather a pod" for r in records) == 15
 
@@ -208,3 +208,143 @@ def test_check_uses_the_trials_own_rates_and_seeds(tmp_path):
     trial = replace(built.trials[0], rates=(30, 60), seeds=3)
     write_level(path, replace(built, trials=(trial,)))
     assert call("check", str(path)).output.count("1 held") == 6
+
+
+# faults, notes and watches
+
+
+@pytest.fixture
+def faulty(tmp_path: Path) -> Path:
+    path = tmp_path / "faulty.gatillo"
+    built = level(
+        rule(
+            "share",
+            when=c("every_seconds", period="0.5", first="0.5"),
+            do=c("set_variable", variable="level.n", value="1 / level.m"),
+        ),
+        rule(
+            "ask",
+            when=c("every_seconds", period="0.5", first="0.5"),
+            if_=c("formula_holds", formula="sqrt(level.m - 1) > 0"),
+            do=add("level.m"),
+        ),
+        rule("tell", when=START, do=c("note", text="n is {level.n}")),
+        has={"n": 3.0, "m": 0.0},
+        expect=(FiresTimes(rule="tell", times=1),),
+    )
+    trial = replace(built.trials[0], watches=("level.n", "level.n > 2"))
+    write_level(path, replace(built, trials=(trial,)))
+    return path
+
+
+def with_faults(path: Path, many: int) -> str:
+    built = read_level(path)
+    write_level(path, replace(built, trials=(replace(built.trials[0], faults=many),)))
+    return str(path)
+
+
+@pytest.mark.parametrize("command", ["check", "run"])
+def test_a_fault_that_is_not_expected_fails_and_is_told_with_its_sentence(faulty, command):
+    result = call(command, str(faulty))
+    assert result.exit_code == 1
+    assert "divides by zero" in result.output and "square root of a negative" in result.output
+    assert "there were 4 faults; the trial expects none" in result.output
+    assert call(command, with_faults(faulty, 4)).exit_code == 0
+    result = call(command, with_faults(faulty, 5))
+    assert result.exit_code == 1 and "the trial expects 5" in result.output
+
+
+def test_faults_stand_in_the_junit_report(faulty, tmp_path):
+    report = tmp_path / "r.xml"
+    call("check", str(faulty), "--junit", str(report))
+    suite = next(iter(JUnitXml.fromfile(str(report))))
+    assert suite.errors == 1
+    assert any("divides by zero" in (c.result[0].message or "") for c in suite if c.result)
+
+
+def test_a_traces_lines_hold_faults_notes_and_watches_each_at_its_tick(faulty, tmp_path):
+    out = tmp_path / "t.jsonl"
+    call("run", str(faulty), "--trace", str(out))
+    lines = [json.loads(line) for line in out.read_text().splitlines()[1:]]
+    faults = [(x["tick"], x["rule"], x["part"]) for x in lines if x["way"] == "fault"]
+    assert faults == [(30, "share", "do"), (30, "ask", "if"), (60, "share", "do"), (60, "ask", "if")]
+    assert [x["text"] for x in lines if x["way"] == "note"] == ["n is 3"]
+    assert [(x["tick"], x["watch"], x["value"]) for x in lines if x["way"] == "watch"] == [
+        (0, "level.n", 3.0),
+        (0, "level.n > 2", True),
+    ]
+    table = tmp_path / "t.csv"
+    call("run", str(faulty), "--trace", str(table))
+    rows = list(csv.DictReader(table.open()))
+    assert [r["text"] for r in rows if r["way"] == "note"] == ["n is 3"]
+
+
+def test_a_vcd_tells_do_else_and_resumed_apart_and_says_how(tmp_path):
+    path, out = tmp_path / "l.gatillo", tmp_path / "t.vcd"
+    built = level(
+        rule(
+            "r",
+            when=c("every_seconds", period="0.2", first="0.2"),
+            if_=c("compare", left="level.n", comparison="<", right="2"),
+            do=[add("level.n"), c("wait", time="0.1"), c("note", text="on $end")],
+            else_=add("level.m"),
+        ),
+        has={"n": 0.0, "m": 0.0},
+    )
+    write_level(path, replace(built, trials=(replace(built.trials[0], watches=("level.n",)),)))
+    call("run", str(path), "--trace", str(out))
+    assert "$comment" in out.read_text() and "resumed" in out.read_text()
+    signals = VCDVCD(str(out))
+
+    def ticks_of(name):
+        signal = next(signals[s] for s in signals.signals if s.endswith(name))
+        return [round(t * 60 / 1e9) for t, v in signal.tv if t and v not in ("0", "0.0")]
+
+    assert ticks_of("r1_r.do[31:0]" if any("[31:0]" in s for s in signals.signals) else "r1_r.do") == [12, 24]
+    assert ticks_of(
+        "r1_r.resumed[31:0]" if any("[31:0]" in s for s in signals.signals) else "r1_r.resumed"
+    ) == [18, 30]
+    assert ticks_of("r1_r.else[31:0]" if any("[31:0]" in s for s in signals.signals) else "r1_r.else") == [
+        36,
+        48,
+        60,
+    ]
+    assert ticks_of("w1_level_n") == [12, 24]
+
+
+def test_run_tells_findings_and_leaves_with_1_where_a_rule_cannot_run_or_an_expectation_fails(
+    mistaken, failing
+):
+    result = call("run", mistaken)
+    assert result.exit_code == 1 and "finding" in result.output and "“m”" in result.output
+    assert call("run", failing).exit_code == 1
+    assert call("run", STUDY).exit_code == 0
+
+
+def test_an_unknown_key_in_a_trials_input_is_a_finding(tmp_path):
+    path = tmp_path / "l.gatillo"
+    write_level(
+        path, level(rule("r", when=START, do=add("level.n")), has={"n": 0.0}, keys=(("Spcae", 0.0, 1.0),))
+    )
+    result = call("lint", str(path))
+    assert result.exit_code == 1
+    assert "the key “Spcae”, which there is not" in result.output and "Space" in result.output
+
+
+def test_lint_tells_where_a_role_reads_as_if_a_negated_condition_had_brought_it_in(tmp_path):
+    path = tmp_path / "l.gatillo"
+    built = level(
+        rule("r", if_=isnt("within", who="Boat", distance="5", where="Lamp"), do=c("hide", who="Lamp")),
+        rule(
+            "s",
+            if_=c("within", who="Boat", distance="5", where="Lamp"),
+            do=c("hide", who="Lamp"),
+            else_=c("show", who="Lamp"),
+        ),
+        kinds=(kind("Boat"), kind("Lamp")),
+    )
+    write_level(path, built)
+    told = call("lint", str(path)).output
+    assert "rule “r”, do 1: “Lamp” is every Lamp here: condition 1 is negated" in told
+    assert "rule “s”, else 1: “Lamp” is every Lamp here" in told
+    assert "rule “s”, do 1" not in told

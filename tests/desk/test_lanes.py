@@ -179,3 +179,18 @@ def test_columns_of_a_trace_fit_its_firings(made):
     told = [(f.tick, f.position, f.turn, f.matches) for f in made.trace.firings()]
     assert list(zip(tick.tolist(), position.tolist(), turn.tolist(), matches.tolist(), strict=True)) == told
     assert (np.diff(tick) >= 0).all()
+
+
+def test_a_fault_in_a_condition_has_a_mark_of_its_own_and_its_sentence():
+    share = rule(
+        "share",
+        when=c("every_seconds", period="0.5", first="0.1"),
+        if_=c("formula_holds", formula="1 / level.n > 0"),
+        do=add("level.n"),
+        id=1,
+    )
+    made = run(level(share, has={"n": 0.0}))
+    data = LaneData(made)
+    assert data.lane(0).tick.tolist() == []
+    assert data.faults_without_firing(0).tolist() == [6, 36]
+    assert "divides by zero" in look_words(made, 0, 6)

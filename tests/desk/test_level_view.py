@@ -10,6 +10,7 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDoubleSpinBox, QLineEdit
 
+from building import kind, level, things
 from conftest import settle  # type: ignore[attr-defined]
 from gatillo.desk.level_view.view import KIND_MIME
 from gatillo.sim.run import Cursor
@@ -135,3 +136,25 @@ def test_the_sheet_shows_values_at_the_cursor(open_window):
     window.bench.move_cursor(Cursor(100, 0))
     assert "232, 200" in window.sheet.live.text()
     assert "120 a second" in window.sheet.live.text()
+
+
+def test_of_very_many_small_objects_each_is_still_seen_where_it_stands(open_window, qtbot):
+    spots = [(10.0 + 12 * (i % 60), 10.0 + 12 * (i // 60)) for i in range(1_800)]
+    built = level(
+        kinds=(
+            kind("Pod", 2, contact="none", colour="#A5483B"),
+            kind("Bed", box=(3, 3), contact="none", colour="#0E6B50"),
+        ),
+        objects=(*things("Pod", *spots[:1_700]), *things("Bed", *spots[1_700:], first=5_000)),
+    )
+    window = open_window(built)
+    view = window.level_view
+    picture = view.grab().toImage()
+    ratio = picture.devicePixelRatio()
+    paper = picture.pixelColor(round(4 * ratio), round(4 * ratio))
+    for x, y in (spots[0], spots[777], spots[1_699], spots[1_750]):
+        at = view.to_pixels(x, y)
+        seen = picture.pixelColor(round(at.x() * ratio), round(at.y() * ratio))
+        assert seen != paper
+        between = view.to_pixels(x + 6, y + 6)
+        assert picture.pixelColor(round(between.x() * ratio), round(between.y() * ratio)) != seen

@@ -335,3 +335,58 @@ def test_a_new_kind_is_drawn_as_its_name_says_until_another_drawing_is_chosen(at
     hands.choose("kind-drawing", "")
     hands.put("kind-glyph", "L")
     assert (kind_of(window, "Lamp").drawing, kind_of(window, "Lamp").glyph) == ("", "L")
+
+
+def test_a_kind_gets_named_points_that_are_moved_renamed_everywhere_and_taken_away(at_work):
+    window, hands = at_work
+    show(window, "kind", "Gardener")
+    hands.press_button("kind-add-point")
+    hands.put("kind-point-0-x", "12")
+    hands.put("kind-point-0-y", "-3")
+    assert [(p.name, p.x, p.y) for p in kind_of(window).points] == [("hand", 12, -3)]
+    level_before = window.bench.level
+    put = rule("Put", when=START, do=c("put_at", who="Wall", where="hand of Gardener"), id=9)
+    window.bench.edit(replace(level_before, order=(*level_before.order, put)), "add a rule")
+    show(window, "kind", "Gardener")
+    hands.put("kind-point-0-name", "fist")
+    assert window.bench.level.order[1].do[0].slots["where"] == "fist of Gardener"
+    hands.press_button("kind-point-0-remove")
+    assert kind_of(window).points == ()
+    assert any("fist" in p.message for p in window.bench.program.problems), "what spoke of it says so"
+
+
+def test_a_setting_becomes_a_formula_and_a_mistake_in_it_is_told(at_work):
+    window, hands = at_work
+    show(window, "kind", "Gardener")
+    hands.press_button("kind-behaviour-0-speed-as-formula")
+    hands.put("kind-behaviour-0-speed-formula", "Gardener.tired * 10")
+    assert kind_of(window).behaviours[0].slots["speed"] == "Gardener.tired * 10"
+    hands.put("kind-behaviour-0-speed", "Gardener.tried * 10")
+    assert kind_of(window).behaviours[0].slots["speed"] == "Gardener.tired * 10"
+    hands.put("kind-behaviour-0-speed", "40")
+    assert kind_of(window).behaviours[0].slots["speed"] == "40"
+
+
+def test_a_topic_gets_a_condition(at_work):
+    window, hands = at_work
+    show(window, "kind", "Gardener")
+    hands.press_button("kind-add-topic")
+    hands.put("kind-topic-0-only", "Gardener.tired > 0")
+    assert kind_of(window).topics[0].only_if == "Gardener.tired > 0"
+    hands.put("kind-topic-0-only", "Gardener.tried > 0")
+    told = " ".join(label.text() for label in window.sheet.findChildren(QLabel))
+    assert "has no variable “tried”" in told
+
+
+def test_a_trial_says_how_many_faults_it_expects_and_when_it_has_others(open_window, qtbot):
+    built = level(
+        rule("r", when=START, if_=c("formula_holds", formula="1 / level.n > 0"), do=add("level.n"), id=1),
+        has={"n": 0.0},
+    )
+    window = open_window(built)
+    hands = Hands(qtbot, window)
+    show(window, "trial", "trial")
+    told = " ".join(label.text() for label in window.sheet.findChildren(QLabel))
+    assert "there was 1 fault; the trial expects none" in told
+    hands.put("trial-faults", "1")
+    assert window.bench.level.trials[0].faults == 1

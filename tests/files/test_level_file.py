@@ -12,6 +12,7 @@ import jsonschema
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from building import EVERY_TICK, add, c, kind, level, rule, things
 from gatillo.examples import study_names, study_path
@@ -19,7 +20,7 @@ from gatillo.files import level_file
 from gatillo.files.level_file import LevelFileError, decode_level, encode_level, read_level, write_level
 from gatillo.files.locate import line_of
 from gatillo.files.schema import level_schema
-from gatillo.level.model import FiresTimes, HoldsAt, Section, Spot
+from gatillo.level.model import FiresTimes, HoldsAt, Section, Spot, Topic
 
 LEVEL = level(
     Section(name="s", rules=(rule("count", when=EVERY_TICK, do=add("level.n")),)),
@@ -102,7 +103,7 @@ OBJECT = {"id": 9, "kind": "Pod", "name": "Pod 9", "x": 0, "y": 0}
             ),
             "every object already has “x”",
         ),
-        (changed(settings={"rate": 1000}), "between 10 and 240"),
+        (changed(settings={"rate": 1000}), "at most 240"),
         (changed(trials=[{"name": "t", "length": -3}]), "a trial lasts more than 0"),
         (
             changed(trials=[{"name": "t", "input": {"keys": [{"key": "A", "from": 3, "to": 1}]}}]),
@@ -241,3 +242,44 @@ def test_ten_megabytes_of_anything_are_read_or_refused_within_500_megabytes(what
     done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=60)
     assert done.returncode == 0, done.stderr
     assert done.stdout.startswith(("told", "level"))
+
+
+@pytest.mark.parametrize("entry", ['"gatillo": 1', '"name": "again"'])
+def test_an_entry_that_stands_twice_is_refused_with_its_line(entry):
+    raw = encode_level(level()).decode().replace('"name": "test"', f'"name": "test",\n  {entry}', 1).encode()
+    with pytest.raises(LevelFileError, match=r"line \d+: the entry .* stands twice"):
+        decode_level(raw)
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "said"),
+    [
+        ("mass", 0, "above 0"),
+        ("mass", -3, "above 0"),
+        ("bounce", 5, "at most 1"),
+        ("bounce", -0.1, "at least 0"),
+        ("friction", 7, "at most 1"),
+        ("depth", 1e300, "at most 1e+09"),
+    ],
+)
+def test_what_a_kind_cannot_be_is_refused_with_its_place(field, value, said):
+    import json
+
+    data = json.loads(encode_level(level(kinds=(kind("Pod", 5),))))
+    data["kinds"][0][field] = value
+    with pytest.raises(LevelFileError) as told:
+        decode_level(json.dumps(data, indent=1).encode())
+    assert said in str(told.value) and field in str(told.value)
+
+
+@pytest.mark.parametrize("where", ["rule", "trial", "section", "topic"])
+def test_a_control_character_in_a_name_is_refused(where):
+    bad = "a\x07b"
+    built = {
+        "rule": lambda: level(rule(bad)),
+        "trial": lambda: replace(level(), trials=(replace(level().trials[0], name=bad),)),
+        "section": lambda: level(Section(name=bad)),
+        "topic": lambda: level(kinds=(kind("Pod", 5, topics=(Topic(name=bad),)),)),
+    }[where]()
+    with pytest.raises(LevelFileError, match=r"U\+0007"):
+        decode_level(encode_level(built))

@@ -45,8 +45,8 @@ def test_loops_arrays_and_grid_find_the_same_pairs(seed, n):
     world = world_of(seed, n)
     every = np.arange(n)
     some = every[:: max(1, n // 7)]
-    by_loop = pairs(contact._few_pairs(world, some, every))
-    assert pairs(contact._every_pair(world, some, every)) == by_loop
+    by_loop = pairs(contact._few_pairs(world, some, every, 0.0))
+    assert pairs(contact._every_pair(world, some, every, 0.0)) == by_loop
     most_few, most_all = contact._FEW_PAIRS, contact._ALL_PAIRS_UP_TO
     contact._FEW_PAIRS = contact._ALL_PAIRS_UP_TO = 0
     try:

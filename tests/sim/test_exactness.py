@@ -195,3 +195,16 @@ def test_the_third_firing_of_a_tick_can_be_looked_at_before_the_fourth():
     rules_ = [rule(n, when=START, do=add("level.n")) for n in ("a", "b", "c", "d")]
     made = whole(level(*rules_, has={"n": 0.0}))
     assert [made.world_at(Cursor(1, p)).level["n"] for p in range(5)] == [0, 1, 2, 3, 4]
+
+
+@given(levels(), st.integers(0, 40))
+@tries(max_examples=25, deadline=None)
+def test_a_run_resumed_at_any_tick_is_the_run_itself(built, tick):
+    program = Program(built)
+    whole = Run(program, built.trials[0])
+    whole.advance()
+    resumed = whole.resume_at(min(tick, whole.done))
+    assert resumed.done == min(tick, whole.done)
+    resumed.advance()
+    assert resumed.trace.to_bytes() == whole.trace.to_bytes()
+    assert resumed.world.state_bytes() == whole.world.state_bytes()

@@ -13,12 +13,12 @@ from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Object, Route, Settings, Stop
-from gatillo.sim import contact, flight, focus, rays, shapes, solids, walking
+from gatillo.sim import contact, flight, focus, rays, shapes, walking
 from gatillo.sim.program import Program
 from gatillo.sim.run import Run
 from gatillo.sim.world import World
 
-TWO_WAYS = (contact, flight, shapes, solids, walking)
+TWO_WAYS = (contact, flight, shapes, walking)
 
 
 def run_both(built, trial=None, ticks=None):

@@ -33,7 +33,8 @@ def clauses(draw, name):
         if declared.type in ("number", "seconds"):
             slots[slot] = draw(NUMBERS)
         elif declared.type == "role":
-            slots[slot] = draw(st.sampled_from(["Mover", "another Mover", "Ghost", "anything"]))
+            of = ["Mover"] if name.endswith("_those") else ["Mover", "another Mover", "Ghost", "anything"]
+            slots[slot] = draw(st.sampled_from(of))
         elif declared.type == "choice":
             slots[slot] = draw(st.sampled_from(declared.options))
         elif declared.type == "area":
@@ -44,6 +45,8 @@ def clauses(draw, name):
             slots[slot] = draw(st.sampled_from(["gate", "yard", "pointer", "Mover", "Ghost"]))
         elif declared.type == "message":
             slots[slot] = "bang"
+        elif declared.type == "yes/no formula":
+            slots[slot] = draw(st.sampled_from(["yes", "Mover.x < 10", "1 / Mover.x > 0", "no"]))
     also = [c("flock", others="Mover")] if CATALOGUE[name].wants else []
     return (c(name, **slots), *also)
 

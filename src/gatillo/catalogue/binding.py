@@ -8,15 +8,15 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from gatillo.catalogue.entry import CATALOGUE, Entry, Slot
-from gatillo.catalogue.keys import KEYS
 from gatillo.catalogue.prompts import menu_entries
 from gatillo.formula.compiling import PROPERTY_TYPES, Formula, column_key, compile_formula
 from gatillo.formula.frame import Frame
 from gatillo.formula.functions import random_point
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
+from gatillo.level.keys import KEYS
 from gatillo.level.model import Area, Clause, Spot
-from gatillo.level.naming import did_you_mean, spoken, token
+from gatillo.level.naming import did_you_mean, free_name_problem, spoken, token
 from gatillo.level.roles import Index, Role, ValueType
 
 WRITABLE = frozenset({"x", "y", "vx", "vy", "angle", "scale", "depth", "shown"})
@@ -189,10 +189,24 @@ def _where(index: Index, text: str, first_call: int) -> WhereArgument:
         return WhereArgument(lambda f: (f.property(name, "x"), f.property(name, "y")), (name,))
     if not name:
         raise FormulaError("choose a place, an object or the pointer", 0, 1)
+    if " of " in text:
+        return _point_of(index, text)
     known = [*index.places, *(r.text for r in index.role_tokens.values()), "pointer"]
     raise FormulaError(
         f"there is no place or object called “{text}”{did_you_mean(text, known)}", 0, len(text)
     )
+
+
+def _point_of(index: Index, text: str) -> WhereArgument:
+    """A named point of an object, as it stands and is turned and scaled."""
+    point, _, whose = text.strip().partition(" of ")
+    role = _role(index, whose)
+    known = [name for name, kinds in index.points.items() if set(role.kinds) <= set(kinds)]
+    if point not in known:
+        raise FormulaError(
+            f"“{role.text}” has no point called “{point}”{did_you_mean(point, known)}", 0, len(point)
+        )
+    return WhereArgument(lambda f: f.point_of(role.token, point), (role.token,))
 
 
 def names_for(index: Index, type: str) -> list[str]:
@@ -204,6 +218,7 @@ def names_for(index: Index, type: str) -> list[str]:
         "section": lambda: index.section_names,
         "topic": lambda: index.topics,
         "clip": lambda: index.clips,
+        "point": lambda: index.points,
         "behaviour": lambda: index.behaviours,
         "entry": lambda: [
             entry for b in _behaviours(index) for entry in menu_entries(b.slots.get("entries", ""))
@@ -235,7 +250,9 @@ def _word(index: Index, slot: Slot, text: str) -> str:
             raise FormulaError(
                 f"there is no kind called “{text}”{did_you_mean(text, index.kinds)}", 0, len(text)
             )
-    elif slot.type in ("area", "route", "rule", "section", "topic", "clip", "entry", "behaviour", "setting"):
+    elif slot.type in (
+        "area", "route", "rule", "section", "topic", "clip", "entry", "behaviour", "setting", "point",
+    ):  # fmt: skip
         known = names_for(index, slot.type)
         if not text:
             a = "an" if slot.type[0] in "aeiou" else "a"
@@ -255,4 +272,6 @@ def _word(index: Index, slot: Slot, text: str) -> str:
             )
     elif not text and slot.type != "entries":
         raise FormulaError(f"a {slot.type} is missing here", 0, 1)
+    elif (problem := free_name_problem(text)) and text:
+        raise FormulaError(problem, 0, len(text))
     return text

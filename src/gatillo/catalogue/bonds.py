@@ -26,6 +26,17 @@ def attach_lagging(deed: Deed, who: Rows, carrier: Rows, time: Numbers) -> None:
     deed.attach(who, carrier, True, time)
 
 
+@action(
+    "attach {who} to the {point} of {carrier}",
+    "It follows that point of its carrier, and turns with it.",
+    who=role(),
+    point=slot("point"),
+    carrier=role(),
+)
+def attach_at_point(deed: Deed, who: Rows, point: str, carrier: Rows) -> None:
+    deed.attach_at(who, carrier, point)
+
+
 @action("detach {who}", "It no longer follows anything.", who=role())
 def detach(deed: Deed, who: Rows) -> None:
     deed.detach(who)

@@ -33,8 +33,10 @@ def trail(motion: Motion, rows: Rows, leader: Role, lag: Floats) -> None:
     lead_x, lead_y = motion.place(np.where(there, found, rows))
     ids = np.where(there, motion.ids(np.where(there, found, rows)), 0)
     follows = (motion.recall("follows") == ids) & there
-    was_x = np.where(follows, motion.recall("lead_x"), lead_x)
-    was_y = np.where(follows, motion.recall("lead_y"), lead_y)
+    # of one that it has only now begun to follow, where that came from in this tick
+    speed_x, speed_y = motion.velocity(np.where(there, found, rows))
+    was_x = np.where(follows, motion.recall("lead_x"), lead_x - speed_x * motion.dt)
+    was_y = np.where(follows, motion.recall("lead_y"), lead_y - speed_y * motion.dt)
     for name, value in (("follows", ids), ("lead_x", lead_x), ("lead_y", lead_y)):
         motion.keep(name, value)
     # exact for a leader that goes straight within a tick, so that the path is the same at every tick rate

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Iterator
 
 from gatillo.catalogue.binding import WRITABLE, names_for
 from gatillo.catalogue.entry import CATALOGUE, Entry, Slot
-from gatillo.catalogue.keys import KEYS
+from gatillo.level.keys import KEYS
 from gatillo.level.model import Clause, Level
 from gatillo.level.roles import Index, Role, all_rules, type_of
 
@@ -67,7 +67,12 @@ def choices(index: Index, slot: Slot, here: Iterable[str] = ()) -> list[str]:
     found: dict[str, Callable[[], list[str]]] = {
         "role": lambda: roles_for(index, here),
         "per": lambda: ["all matches", *roles_for(index, here)],
-        "where": lambda: [*index.places, *roles_for(index, here), "pointer"],
+        "where": lambda: [
+            *index.places,
+            *roles_for(index, here),
+            *(f"{point} of {kind}" for point, kinds in index.points.items() for kind in kinds),
+            "pointer",
+        ],
         "kind": lambda: list(index.kinds),
         "key": lambda: list(KEYS),
         "tag": lambda: list(index.tags),
@@ -83,7 +88,18 @@ def choices(index: Index, slot: Slot, here: Iterable[str] = ()) -> list[str]:
     }
     if slot.type in found:
         return found[slot.type]()
-    if slot.type in ("area", "route", "rule", "section", "topic", "clip", "behaviour", "entry", "setting"):
+    if slot.type in (
+        "area",
+        "route",
+        "rule",
+        "section",
+        "topic",
+        "clip",
+        "behaviour",
+        "entry",
+        "setting",
+        "point",
+    ):
         return names_for(index, slot.type)
     return []
 

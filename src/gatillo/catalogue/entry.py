@@ -37,6 +37,7 @@ SlotType = Literal[
     "setting",
     "clip",
     "route",
+    "point",
 ]
 Phase = Literal["first", "urge", "motion", "follow", "contact"]
 """`first` may keep an object from what else it does; `urge` adds to what drives it; `motion` gives velocities; `follow` acts on where all have
@@ -56,7 +57,7 @@ HINTS: dict[SlotType, str] = {
     "variable": "a variable, such as level.pods or Pod.age",
     "number variable": "a variable that holds a number, such as level.pods",
     "yes/no variable": "a variable that is yes or no, such as level.done",
-    "where": "a place, an object's role, or the pointer",
+    "where": "a place, an object's role, one of its points (“hand of Gardener”), or the pointer",
     "tag": "a tag that kinds or objects carry",
     "choice": "one of a few words",
     "topic": "a topic that some kind can be talked to about",
@@ -66,12 +67,13 @@ HINTS: dict[SlotType, str] = {
     "timer": "the name of a timer",
     "item": "the name of an item",
     "colour": "a colour, such as #0E6B50",
-    "entries": "the entries of a menu, with a bar between them: lift | lower; none for a plain prompt",
+    "entries": "the entries of a menu, with a bar between them: lift | lower; one may have a condition: lift if Post.power > 0",
     "entry": "an entry of some prompt's menu",
     "behaviour": "a behaviour that some kind has",
     "setting": "a number among a behaviour's settings, such as steer by keys: speed",
     "clip": "a recorded motion",
     "route": "a route of the level",
+    "point": "a named point that some kind has, such as a hand",
     "per": "all matches, or a role: then one is kept for each of its objects",
 }
 
@@ -104,6 +106,7 @@ BLANKS: dict[SlotType, str] = {
     "setting": "setting",
     "clip": "clip",
     "route": "route",
+    "point": "point",
     "per": "whom",
 }
 """What stands in an empty slot, where a sentence is offered."""
@@ -160,8 +163,14 @@ class Entry:
     """For a condition that only near pairs can pass: the slots of its two roles, and what tells them."""
     continuing: bool = False
     """For an occasion that comes in tick after tick for as long as something goes on."""
+    writes: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    """For an action: which properties of the objects in a slot it changes, besides the variables it names."""
+    reads_what_it_writes: bool = False
+    """For an action: what it writes depends on what was there, so that each match must see the effect of the one before."""
     holds: Literal["", "conditions", "actions"] = ""
     """Whether it holds lines of its own: a group of conditions, a repeat."""
+    branch: Literal["", "if", "otherwise"] = ""
+    """For an action that holds lines: whether they are done once for those for whom it holds, or for the others."""
     phase: Phase = "motion"
     """For a behaviour: when in a tick it acts."""
     keeps: dict[str, float] = field(default_factory=dict)
@@ -249,13 +258,32 @@ def action(
     waits: bool = False,
     creates: str = "",
     one_shot: bool = False,
+    writes: dict[str, tuple[str, ...]] | None = None,
+    reads_what_it_writes: bool = False,
     holds: Literal["", "conditions", "actions"] = "",
+    branch: Literal["", "if", "otherwise"] = "",
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare an action. `compute(deed, **slots)` carries it out, for all its matches at once."""
     return _declare(
-        "action", sentence, help, slots, waits=waits, creates=creates, one_shot=one_shot, holds=holds
+        "action",
+        sentence,
+        help,
+        slots,
+        waits=waits,
+        creates=creates,
+        one_shot=one_shot,
+        writes=writes or {},
+        reads_what_it_writes=reads_what_it_writes,
+        holds=holds,
+        branch=branch,
     )
+
+
+PLACE: dict[str, tuple[str, ...]] = {"who": ("x", "y")}
+ANGLE: dict[str, tuple[str, ...]] = {"who": ("angle",)}
+VELOCITY: dict[str, tuple[str, ...]] = {"who": ("vx", "vy")}
+"""What actions that move, turn and push write."""
 
 
 def behaviour(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.entry import action, behaviour, number, role
+from gatillo.catalogue.entry import action, behaviour, choice, number, role
 from gatillo.catalogue.surroundings import Deed, Motion, Numbers, Rows
 
 Floats = NDArray[np.float64]
@@ -45,7 +45,7 @@ def set_gravity(deed: Deed, who: Rows, gravity: Numbers) -> None:
     friction=number("0.2", "0 to 1"),
 )
 def set_friction(deed: Deed, who: Rows, friction: Numbers) -> None:
-    deed.set_physical(who, "friction", _part(friction))
+    deed.set_physical(who, "friction", friction)
 
 
 @action(
@@ -55,4 +55,24 @@ def set_friction(deed: Deed, who: Rows, friction: Numbers) -> None:
     bounce=number("0.5", "0 to 1"),
 )
 def set_bounce(deed: Deed, who: Rows, bounce: Numbers) -> None:
-    deed.set_physical(who, "bounce", _part(bounce))
+    deed.set_physical(who, "bounce", bounce)
+
+
+@action(
+    "set the mass of {who} to {mass}",
+    "What it weighs from now on: of two that push one another the lighter gives way more.",
+    who=role(),
+    mass=number("1", "above 0"),
+)
+def set_mass(deed: Deed, who: Rows, mass: Numbers) -> None:
+    deed.set_physical(who, "mass", mass)
+
+
+@action(
+    "set the contact of {who} to {contact}",
+    "Whether it is noticed, pushed, or stands fast from now on; what becomes movable is pulled by the level's gravity.",
+    who=role(),
+    contact=choice("movable", "fixed", "sensed", "none"),
+)
+def set_contact(deed: Deed, who: Rows, contact: str) -> None:
+    deed.set_contact(who, contact)

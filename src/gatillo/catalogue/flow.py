@@ -55,6 +55,36 @@ def repeat(deed: Deed, count: Numbers) -> None:
     """Carried out by the executor, line by line."""
 
 
+@action(
+    "if {formula}",
+    "Does the lines within it for those matches for which the formula holds now.",
+    holds="actions",
+    branch="if",
+    formula=slot("yes/no formula"),
+)
+def if_so(deed: Deed, formula: Any) -> None:
+    """Carried out by the executor, line by line."""
+
+
+@action(
+    "otherwise",
+    "Does the lines within it for those matches for which the “if” just above did not hold.",
+    holds="actions",
+    branch="otherwise",
+)
+def otherwise(deed: Deed) -> None:
+    """Carried out by the executor, line by line."""
+
+
+@action(
+    "cancel the waits of {rule}",
+    "What waits in that rule does not go on; it may fire again.",
+    rule=slot("rule"),
+)
+def cancel_waits(deed: Deed, rule: str) -> None:
+    deed.cancel_waits(rule)
+
+
 @action("end the trial", "The run ends after this tick.", one_shot=True)
 def end_trial(deed: Deed) -> None:
     deed.end()

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.entry import area, behaviour, choice, number, occasion, role, seconds, slot
 from gatillo.catalogue.steering import FACES, KEEPS_FACING
 from gatillo.catalogue.surroundings import Asked, Candidates, Motion, Rows, Where
+from gatillo.formula.compiling import Formula
 from gatillo.level.roles import Role
 
 Floats = NDArray[np.float64]
@@ -56,10 +57,27 @@ def _arrivals(motion: Motion, rows: Rows, there: NDArray[np.bool_], away: Floats
     facing=choice(FACES, KEEPS_FACING),
 )
 def go_to_goal(motion: Motion, rows: Rows, goal: Where, speed: Floats, gap: Floats, facing: str) -> None:
-    goal_x, goal_y = motion.point(rows, goal)
+    goal_x, goal_y = motion.goal(rows, goal)
     x, y = motion.place(rows)
     there = approach(motion, rows, goal_x, goal_y, speed, gap, facing)
     _arrivals(motion, rows, there, np.hypot(goal_x - x, goal_y - y), gap)
+
+
+@behaviour(
+    "go to the nearest {target} for which {only} at {speed}, stopping {gap} away, {facing}",
+    "Goes to the nearest of those for whom a condition holds, such as Bed.dry; where there is none it stands.",
+    drives=True,
+    keeps={"there": 0.0},
+    target=role("to whom it goes"),
+    only=slot("yes/no formula"),
+    speed=number("80", "units a second"),
+    gap=number("0", "units before the goal"),
+    facing=choice(FACES, KEEPS_FACING),
+)
+def go_to_those(
+    motion: Motion, rows: Rows, target: Role, only: Formula, speed: Floats, gap: Floats, facing: str
+) -> None:
+    _chase(motion, rows, motion.nearest(rows, target, only), speed, gap, facing)
 
 
 @behaviour(
@@ -73,11 +91,32 @@ def go_to_goal(motion: Motion, rows: Rows, goal: Where, speed: Floats, gap: Floa
     facing=choice(FACES, KEEPS_FACING),
 )
 def chase(motion: Motion, rows: Rows, target: Role, speed: Floats, gap: Floats, facing: str) -> None:
-    found = motion.nearest(rows, target)
+    _chase(motion, rows, motion.nearest(rows, target), speed, gap, facing)
+
+
+@behaviour(
+    "chase the nearest {target} for which {only} at {speed}, stopping {gap} away, {facing}",
+    "The same, of those only for whom a condition holds, such as Moth.awake; it may speak of the chaser too.",
+    drives=True,
+    keeps={"there": 0.0},
+    target=role("whom it is after"),
+    only=slot("yes/no formula"),
+    speed=number("80", "units a second"),
+    gap=number("0", "units between the middles"),
+    facing=choice(FACES, KEEPS_FACING),
+)
+def chase_those(
+    motion: Motion, rows: Rows, target: Role, only: Formula, speed: Floats, gap: Floats, facing: str
+) -> None:
+    _chase(motion, rows, motion.nearest(rows, target, only), speed, gap, facing)
+
+
+def _chase(motion: Motion, rows: Rows, found: Rows, speed: Floats, gap: Floats, facing: str) -> None:
     # with nobody to chase, its own place is its goal, but it never arrives there
     there_is = found >= 0
-    goal_x, goal_y = motion.place(np.where(there_is, found, rows))
     x, y = motion.place(rows)
+    goal_x, goal_y = motion.place_at_end(np.where(there_is, found, rows))
+    goal_x, goal_y = np.where(there_is, goal_x, x), np.where(there_is, goal_y, y)
     there = approach(motion, rows, goal_x, goal_y, speed, gap, facing) & there_is
     away = np.where(there_is, np.hypot(goal_x - x, goal_y - y), np.inf)
     _arrivals(motion, rows, there, away, gap)
@@ -134,7 +173,7 @@ def wander(motion: Motion, rows: Rows, where: str, speed: Floats, pause: Floats,
         motion.keep(name, value)
 
 
-GOING, LOOKING, RETURNING = 1, 2, 3
+GOING, LOOKING, RETURNING, HOME = 1, 2, 3, 4
 
 
 @behaviour(
@@ -168,6 +207,13 @@ def look_into(
     time: Floats,
 ) -> None:
     stage = motion.recall("stage")
+    back = stage == HOME
+    if back.any():
+        # exactly where it broke off, and from here on it does what it did
+        motion.put(rows[back], motion.recall("home_x")[back], motion.recall("home_y")[back])
+        motion.face(rows[back], motion.recall("home_facing")[back])
+        stage = np.where(back, 0, stage)
+        motion.keep("stage", stage)
     noise_x, noise_y = motion.heard_at(message)
     x, y = motion.place(rows)
     if len(noise_x) and len(rows):
@@ -180,30 +226,68 @@ def look_into(
         motion.keep("goal_x", np.where(hears, noise_x[nearest], motion.recall("goal_x")))
         motion.keep("goal_y", np.where(hears, noise_y[nearest], motion.recall("goal_y")))
         stage = np.where(hears, GOING, stage)
-    if not stage.any():
+    some = (stage > 0).nonzero()[0]
+    if not len(some):
         return
-    left = motion.recall("left")
-    looks = stage == LOOKING
-    left = np.where(looks, left - motion.dt, left)
-    stage = np.where(looks & (left <= 1e-9), RETURNING, stage)
-    goes, returns = stage == GOING, stage == RETURNING
-    goal_x = np.where(returns, motion.recall("home_x"), motion.recall("goal_x"))
-    goal_y = np.where(returns, motion.recall("home_y"), motion.recall("goal_y"))
-    away_from_all = stage > 0
-    some = away_from_all.nonzero()[0]
-    stops = np.where(returns, 0.0, gap)
-    pace = np.where(stage == LOOKING, 0.0, speed)
-    there = np.zeros(len(rows), dtype=bool)
-    there[some] = approach(motion, rows[some], goal_x[some], goal_y[some], pace[some], stops[some], FACES)
-    found = goes & there
-    if found.any():
-        motion.arrive(rows[found], "goal")
-    home = returns & there
-    if home.any():
-        motion.face(rows[home], motion.recall("home_facing")[home])
-    motion.keep("left", np.where(found, time, left))
-    # one that is back goes on with what it did in the next tick
-    motion.keep("stage", np.where(found, LOOKING, np.where(home, 0, stage)))
+    _look_into(motion, rows, some, stage, speed, gap, time)
+
+
+def _look_into(
+    motion: Motion,
+    rows: Rows,
+    some: NDArray[np.int64],
+    stage: Floats,
+    speed: Floats,
+    gap: Floats,
+    time: Floats,
+) -> None:
+    """Take those who look into something through the tick; what is left of it on arriving is gone on with."""
+    mine = rows[some]
+    start_x, start_y = motion.place(mine)
+    x, y, step_x, step_y = start_x.copy(), start_y.copy(), np.zeros(len(mine)), np.zeros(len(mine))
+    now, looks_on = stage[some].copy(), motion.recall("left")[some]
+    pace = np.maximum(speed[some], 1e-12)
+    left = np.full(len(mine), motion.dt)
+    goals = {
+        GOING: (
+            motion.recall("goal_x")[some],
+            motion.recall("goal_y")[some],
+            np.maximum(gap[some], 0.0),
+            LOOKING,
+        ),
+        RETURNING: (motion.recall("home_x")[some], motion.recall("home_y")[some], 0.0, HOME),
+    }
+    for leg in (GOING, LOOKING, RETURNING):
+        here = (now == leg) & (left > 1e-12)
+        if not here.any():
+            continue
+        if leg == LOOKING:
+            spent = np.where(here, np.minimum(looks_on, left), 0.0)
+            looks_on, left = looks_on - spent, left - spent
+            now = np.where(here & (looks_on <= 1e-9), RETURNING, now)
+            continue
+        goal_x, goal_y, stops, then = goals[leg]
+        dx, dy = goal_x - x, goal_y - y
+        away = np.hypot(dx, dy)
+        way = np.maximum(away - stops, 0.0)
+        step = np.where(here, np.minimum(pace * left, way), 0.0)
+        part = np.divide(step, away, out=np.zeros(len(mine)), where=away > 0)
+        x, y = x + dx * part, y + dy * part
+        step_x, step_y = np.where(step > 0, dx, step_x), np.where(step > 0, dy, step_y)
+        left = left - step / pace
+        there = here & (way - step <= 1e-9)
+        now = np.where(there, then, now)
+        if leg == GOING and there.any():
+            motion.arrive(mine[there], "goal")
+            looks_on = np.where(there, time[some], looks_on)
+    motion.move(mine, (x - start_x) / motion.dt, (y - start_y) / motion.dt)
+    goes = (step_x != 0) | (step_y != 0)
+    if goes.any():
+        motion.face(mine[goes], np.degrees(np.arctan2(step_y[goes], step_x[goes])))
+    for name, value, kept in (("stage", now, stage), ("left", looks_on, motion.recall("left"))):
+        kept = kept.copy()
+        kept[some] = value
+        motion.keep(name, kept)
 
 
 @occasion(

@@ -3,22 +3,6 @@
 from gatillo.catalogue.entry import key, occasion
 from gatillo.catalogue.surroundings import NOBODY, ONCE, Asked, Candidates
 
-KEYS = (
-    *(chr(c) for c in range(ord("A"), ord("Z") + 1)),
-    *(str(d) for d in range(10)),
-    "Left",
-    "Right",
-    "Up",
-    "Down",
-    "Space",
-    "Enter",
-    "Tab",
-    "Shift",
-    "Control",
-    "Backspace",
-)
-"""Every key a rule or a trial may name."""
-
 
 @occasion(
     "{key} is pressed",

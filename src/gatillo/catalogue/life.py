@@ -53,12 +53,17 @@ def create_ring(deed: Deed, count: Numbers, kind: str, where: Where, radius: Num
     deed.create(kind, where, count, ring=radius)
 
 
-@action("show {who}", "Lets it be drawn.", who=role())
+@action("show {who}", "Lets it be drawn.", writes={"who": ("shown",)}, who=role())
 def show(deed: Deed, who: Rows) -> None:
     deed.put_property(who, "shown", True)
 
 
-@action("hide {who}", "Lets it not be drawn; it still matches and touches.", who=role())
+@action(
+    "hide {who}",
+    "Lets it not be drawn; it still matches and touches.",
+    writes={"who": ("shown",)},
+    who=role(),
+)
 def hide(deed: Deed, who: Rows) -> None:
     deed.put_property(who, "shown", False)
 
@@ -66,6 +71,7 @@ def hide(deed: Deed, who: Rows) -> None:
 @action(
     "set the depth of {who} to {depth}",
     "Of two overlapping objects the deeper number is in front.",
+    writes={"who": ("depth",)},
     who=role(),
     depth=number("0"),
 )
@@ -76,6 +82,7 @@ def set_depth(deed: Deed, who: Rows, depth: Numbers) -> None:
 @action(
     "set the scale of {who} to {scale}",
     "1 is the size of its kind; it stays above 0.",
+    writes={"who": ("scale",)},
     who=role(),
     scale=number("1"),
 )

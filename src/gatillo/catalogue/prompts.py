@@ -56,8 +56,14 @@ def prompt(
 
 
 def menu_entries(text: str) -> tuple[str, ...]:
-    """The entries of a menu, as they are written in its slot."""
-    return tuple(entry.strip() for entry in text.split("|") if entry.strip())
+    """The entries of a menu by their names, as they are written in its slot: `lift if Post.power > 0 | lower`."""
+    return tuple(e.partition(" if ")[0].strip() for e in text.split("|") if e.strip())
+
+
+def menu_conditions(text: str) -> dict[str, str]:
+    """By entry of a menu: the formula under which it is offered, "" for always."""
+    parts = [e.partition(" if ") for e in text.split("|") if e.strip()]
+    return {name.strip(): asked.strip() for name, _, asked in parts}
 
 
 def _told(world: Asked, what: str, a: Role, by: Role, entry: str = "") -> Candidates:

@@ -14,6 +14,7 @@ from typing import Any, Literal
 from msgspec.structs import replace
 
 from gatillo.catalogue.entry import CATALOGUE, SlotType
+from gatillo.formula.functions import FUNCTIONS
 from gatillo.level.model import (
     Clause,
     Expectation,
@@ -48,6 +49,7 @@ Sort = Literal[
     "topic",
     "clip",
     "entry",
+    "point",
 ]
 
 _ROLES = frozenset({"role", "per", "where"})
@@ -65,6 +67,7 @@ _NAMED_BY: dict[Sort, frozenset[str]] = {
     "topic": frozenset({"topic"}),
     "clip": frozenset({"clip"}),
     "entry": frozenset({"entry"}),
+    "point": frozenset({"point"}),
 }
 
 Change = Callable[[SlotType, str], str]
@@ -136,27 +139,55 @@ def _change(level: Level, sort: Sort, old: str, new: str, kind: str) -> Change:
             new,
             also=[(f"{token(old)}_of_{token(o)}", f"{token(new)}_of_{token(o)}") for o in owners],
         )
+    elif sort == "point":
+        words, formula = _point_words(old, new), _same
     else:
         words = formula = _same
+    quoted = _quoted_names(sort, old, new)
 
     def change(type: SlotType, text: str) -> str:
         if type in named and text.strip() == old:
             return new
-        if type == "entries" and sort == "entry":
-            return " | ".join(new if e.strip() == old else e.strip() for e in text.split("|"))
+        if type == "entries":
+            return (
+                " | ".join(_entry(e.strip(), sort, old, new, formula) for e in text.split("|"))
+                if text.strip()
+                else text
+            )
         if type in _ROLES:
             return words(text)
         if type in _FORMULAS:
-            return _outside_quotes(text, formula)
+            return quoted(_outside_quotes(text, formula))
         if type in _VARIABLES:
             owner, dot, name = text.rpartition(".")
             mine = owner.strip() in owners and token(name.strip()) == token(old)
             return f"{words(owner)}{dot}{new if mine else name}"
         if type == "text":
-            return re.sub(r"\{[^{}]*\}", lambda m: formula(m.group()), text)
+            return re.sub(r"\{[^{}]*\}", lambda m: quoted(formula(m.group())), text)
         return text
 
     return change
+
+
+def _entry(text: str, sort: Sort, old: str, new: str, formula: Callable[[str], str]) -> str:
+    """One entry of a menu, with the condition under which it is offered."""
+    name, when, asked = text.partition(" if ")
+    return f"{new if sort == 'entry' and name.strip() == old else name}{when}{formula(asked)}"
+
+
+def _point_words(old: str, new: str) -> Callable[[str], str]:
+    """`hand of Gardener`, where something is to be."""
+    before = f"{old} of "
+    return lambda text: new + text.strip()[len(old) :] if text.strip().startswith(before) else text
+
+
+def _quoted_names(sort: Sort, old: str, new: str) -> Callable[[str], str]:
+    """Names in double quotes that a function of formulas takes, as in timer("oven")."""
+    by = [f.name for f in FUNCTIONS.values() if sort in f.arguments]
+    if not by:
+        return _same
+    pattern = re.compile(rf'\b({"|".join(by)})(\([^"()]*)"{re.escape(old)}"')
+    return lambda text: pattern.sub(lambda m: f'{m.group(1)}{m.group(2)}"{new}"', text)
 
 
 def _same(text: str) -> str:
@@ -170,9 +201,9 @@ def _outside_quotes(text: str, change: Callable[[str], str]) -> str:
 
 def _role_words(sort: Sort, old: str, new: str) -> Callable[[str], str]:
     """Roles as they are written: the name itself, or after “another”, “new”, “any”, “… of”."""
-    before = r"(?:any |another )" if sort == "tag" else r"(?:|another |new |.* of )"
+    before = r"(?:any |another |third )" if sort == "tag" else r"(?:|another |third |new |.* of )"
     if sort == "tag":
-        before = r"(?:any |another |.* of any )"
+        before = r"(?:any |another |third |.* of any )"
     pattern = re.compile(rf"^({before}){re.escape(old).replace('_', '[_ ]').replace(chr(92) + ' ', '[_ ]')}$")
 
     def words(text: str) -> str:
@@ -182,7 +213,9 @@ def _role_words(sort: Sort, old: str, new: str) -> Callable[[str], str]:
 
 
 def _formula_names(sort: Sort, old: str, new: str) -> Callable[[str], str]:
-    before = r"(?:any_|another_|\w+_of_any_)" if sort == "tag" else r"(?:|another_|new_|\w+_of_)"
+    before = (
+        r"(?:any_|another_|third_|\w+_of_any_)" if sort == "tag" else r"(?:|another_|third_|new_|\w+_of_)"
+    )
     pattern = re.compile(rf"(?<![\w.])({before}){re.escape(token(old))}(?!\w)")
     return lambda text: pattern.sub(lambda m: m.group(1) + token(new), text)
 
@@ -249,6 +282,7 @@ def _in_clauses(level: Level, change: Change, sort: Sort, old: str, new: str) ->
         replace(
             k,
             behaviours=clauses(k.behaviours),
+            topics=tuple(replace(t, only_if=change("yes/no formula", t.only_if)) for t in k.topics),
             readouts=tuple(
                 replace(
                     r,
@@ -346,6 +380,14 @@ def _named_anew(level: Level, sort: Sort, old: str, new: str, kind: str) -> Leve
             level,
             kinds=tuple(
                 replace(k, topics=tuple(replace(t, name=named(t.name)) for t in k.topics))
+                for k in level.kinds
+            ),
+        )
+    elif sort == "point":
+        level = replace(
+            level,
+            kinds=tuple(
+                replace(k, points=tuple(replace(p, name=named(p.name)) for p in k.points))
                 for k in level.kinds
             ),
         )

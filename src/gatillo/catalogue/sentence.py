@@ -49,6 +49,7 @@ _SORTS: dict[str, Sort] = {
     "setting": "name",
     "clip": "name",
     "route": "name",
+    "point": "name",
     "choice": "choice",
 }
 

@@ -9,6 +9,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from gatillo.formula.compiling import Formula
 from gatillo.level.model import Area
 from gatillo.level.roles import Role
 
@@ -144,7 +145,7 @@ class Asked(Protocol):
         """Rows of the role's objects removed after that tick."""
 
     def under(self, role: Role, front_only: bool) -> Rows:
-        """The role's objects under the pointer, front-most first."""
+        """The role's objects under the pointer by their age, or only the front-most."""
 
     def under_ids(self) -> NDArray[np.int64]:
         """Ids of everything under the pointer."""
@@ -283,7 +284,7 @@ class Deed(Protocol):
         """Change a number among a behaviour's settings, written `behaviour: setting`."""
 
     def set_physical(self, rows: Rows, name: str, value: Numbers) -> None:
-        """Set `gravity`, `friction` or `bounce` of objects."""
+        """Set `gravity`, `friction`, `bounce` or `mass` of objects; out of its range it is a fault."""
 
     def walk(self, rows: Rows, route: str, how: str, speed: Numbers, leg_time: Numbers, easing: str) -> None:
         """Send objects along a route, by a speed or by a time for each leg."""
@@ -336,6 +337,21 @@ class Deed(Protocol):
     def say(self, rows: Rows, text: Any, time: Numbers) -> None:
         """Show a text at objects for some seconds."""
 
+    def pause_until(self, slot: str) -> None:
+        """Let the rest of the action list wait until the formula in a slot holds."""
+
+    def cancel_waits(self, rule: str) -> None:
+        """Let nothing that waits in a rule go on."""
+
+    def tag(self, rows: Rows, tag: str, carries: bool) -> None:
+        """Give objects a tag, or take it from them."""
+
+    def set_contact(self, rows: Rows, contact: str) -> None:
+        """Make objects `movable`, `fixed`, `sensed` or `none`."""
+
+    def attach_at(self, rows: Rows, carriers: Rows, point: str) -> None:
+        """Let objects follow a named point of their carriers."""
+
     def pause(self, time: Numbers) -> None:
         """Let the rest of the action list wait for some seconds."""
 
@@ -371,8 +387,17 @@ class Motion(Protocol):
     def rows_of(self, role: Role) -> Rows:
         """Rows of all objects a role can stand for."""
 
-    def nearest(self, rows: Rows, role: Role) -> Rows:
-        """For each row the nearest other object a role can stand for (or the one referred to), -1 for none."""
+    def nearest(self, rows: Rows, role: Role, only: Formula | None = None) -> Rows:
+        """For each row the nearest other object a role can stand for (or the one referred to), -1 for none.
+
+        With `only`, of those for whom a yes/no formula about them (and about the row's own kind) holds.
+        """
+
+    def place_at_end(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """x and y of rows at the end of this tick, as far as that is known now."""
+
+    def goal(self, rows: Rows, where: Where) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """As `point`; of an object where it will stand at the end of this tick."""
 
     def near(self, rows: Rows, role: Role, reach: float) -> tuple[NDArray[np.int64], Rows]:
         """Pairs (position in `rows`, row) of a role's other objects within a reach, in that order."""

@@ -3,8 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.entry import condition, role, slot
-from gatillo.catalogue.surroundings import Asked, Rows
+from gatillo.catalogue.entry import action, condition, role, slot
+from gatillo.catalogue.surroundings import Asked, Deed, Rows
 
 
 @condition(
@@ -12,3 +12,18 @@ from gatillo.catalogue.surroundings import Asked, Rows
 )
 def has_tag(world: Asked, who: Rows, tag: str) -> NDArray[np.bool_]:
     return world.tagged(who, tag)
+
+
+@action(
+    "give {who} the tag {tag}",
+    "It carries the tag from now on; every rule that speaks of that tag means it too.",
+    who=role(),
+    tag=slot("tag"),
+)
+def give_tag(deed: Deed, who: Rows, tag: str) -> None:
+    deed.tag(who, tag, True)
+
+
+@action("take the tag {tag} from {who}", "It no longer carries the tag.", tag=slot("tag"), who=role())
+def take_tag(deed: Deed, tag: str, who: Rows) -> None:
+    deed.tag(who, tag, False)

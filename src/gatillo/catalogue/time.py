@@ -1,7 +1,10 @@
 """Entries about time: the start, every tick, intervals, waiting."""
 
-from gatillo.catalogue.entry import ALWAYS, action, occasion, seconds
+from typing import Any
+
+from gatillo.catalogue.entry import ALWAYS, action, occasion, role, seconds, slot
 from gatillo.catalogue.surroundings import NOBODY, ONCE, Asked, Candidates, Deed, Numbers
+from gatillo.level.roles import Role
 
 
 @occasion("the level starts", "Once, in the first tick.", wakes=lambda: [("start",)])
@@ -12,6 +15,18 @@ def level_starts(world: Asked) -> Candidates:
 @occasion("every tick", "In each tick of the run.", continuing=True, wakes=lambda: [ALWAYS])
 def every_tick(world: Asked) -> Candidates:
     return ONCE
+
+
+@occasion(
+    "each {who} in every tick",
+    "In each tick of the run, once for each object meant.",
+    continuing=True,
+    wakes=lambda who: [ALWAYS],
+    who=role(),
+)
+def each_in_every_tick(world: Asked, who: Role) -> Candidates:
+    rows = world.rows_of(who)
+    return Candidates(len(rows), {who.token: rows})
 
 
 @occasion(
@@ -43,3 +58,14 @@ def after_start(world: Asked) -> Candidates:
 )
 def wait(deed: Deed, time: Numbers) -> None:
     deed.pause(time)
+
+
+@action(
+    "wait until {formula}",
+    "The actions below go on in the first later tick that begins with the formula true, for the same objects; each waits for "
+    "its own.",
+    waits=True,
+    formula=slot("yes/no formula"),
+)
+def wait_until(deed: Deed, formula: Any) -> None:
+    deed.pause_until("formula")

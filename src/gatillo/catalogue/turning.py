@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.entry import behaviour, choice, number, role, slot
 from gatillo.catalogue.surroundings import Motion, Rows, Where
+from gatillo.formula.compiling import Formula
 from gatillo.level.roles import Role
 
 Floats = NDArray[np.float64]
@@ -20,6 +21,8 @@ _AXES = (IN_THE_PLANE, OVER_ITS_HEIGHT, "flipping over its width")
     "circle around {centre} at {radius}, {speed}° a second, from {start}°, {spread}",
     "Stands on a circle about the nearest of those meant and goes round, counter-clockwise for a speed above 0. "
     "Spread evenly, those of its kind on one circle keep the same angle between them, however many there are.",
+    phase="follow",
+    drives=True,
     keeps={"turned": 0.0},
     centre=role("about what"),
     radius=number("80", "units"),
@@ -83,8 +86,26 @@ def spin(motion: Motion, rows: Rows, speed: Floats, about: str) -> None:
     speed=number("360", "degrees a second"),
 )
 def keep_facing(motion: Motion, rows: Rows, target: Where, speed: Floats) -> None:
+    _turn_to(motion, rows, *motion.point(rows, target), speed)
+
+
+@behaviour(
+    "keep facing the nearest {target} for which {only}, turning at most {speed}° a second",
+    "The same, of those only for whom a condition holds, such as Moth.awake; with none of them it keeps facing as it does.",
+    phase="follow",
+    target=role("whom it keeps an eye on"),
+    only=slot("yes/no formula"),
+    speed=number("360", "degrees a second"),
+)
+def keep_facing_those(motion: Motion, rows: Rows, target: Role, only: Formula, speed: Floats) -> None:
+    found = motion.nearest(rows, target, only)
+    there = found >= 0
+    if there.any():
+        _turn_to(motion, rows[there], *motion.place(found[there]), speed[there])
+
+
+def _turn_to(motion: Motion, rows: Rows, to_x: Floats, to_y: Floats, speed: Floats) -> None:
     x, y = motion.place(rows)
-    to_x, to_y = motion.point(rows, target)
     dx, dy = to_x - x, to_y - y
     # standing on it there is no direction: it keeps its own
     some = (dx != 0) | (dy != 0)

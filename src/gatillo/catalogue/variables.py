@@ -56,7 +56,8 @@ def add_to(deed: Deed, amount: Numbers, variable: Target) -> None:
 
 @action(
     "multiply {variable} by {factor}",
-    "Multiplies a number, once for each of its objects.",
+    "Multiplies a number, once for each match.",
+    reads_what_it_writes=True,
     variable=slot("number variable"),
     factor=number("2"),
 )
@@ -64,7 +65,12 @@ def multiply(deed: Deed, variable: Target, factor: Numbers) -> None:
     deed.change(variable, lambda value: value * factor)
 
 
-@action("toggle {variable}", "Turns yes into no and no into yes.", variable=slot("yes/no variable"))
+@action(
+    "toggle {variable}",
+    "Turns yes into no and no into yes, once for each match.",
+    reads_what_it_writes=True,
+    variable=slot("yes/no variable"),
+)
 def toggle(deed: Deed, variable: Target) -> None:
     deed.change(variable, operator.not_ if variable.rows is None else np.logical_not)
 
@@ -72,6 +78,7 @@ def toggle(deed: Deed, variable: Target) -> None:
 @action(
     "keep {variable} between {low} and {high}",
     "Brings a number back to the nearer end when it lies outside.",
+    reads_what_it_writes=True,
     variable=slot("number variable"),
     low=number("0"),
     high=number("100"),
@@ -83,6 +90,7 @@ def keep_between(deed: Deed, variable: Target, low: Numbers, high: Numbers) -> N
 @action(
     "move {variable} toward {goal} at {rate} a second",
     "Brings a number nearer to a goal by a rate, the same at every tick rate; it never goes past.",
+    reads_what_it_writes=True,
     variable=slot("number variable"),
     goal=number("0"),
     rate=number("1", "how much a second"),

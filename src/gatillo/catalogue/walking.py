@@ -99,7 +99,7 @@ def arrives_at_any_stop(world: Asked, who: Role) -> Candidates:
 
 @occasion(
     "{who} comes to the end of its route",
-    "Once: at the last stop, or back at the first where it walks there and back.",
+    "Once in each round: at the last stop, or back at the first where it walks there and back.",
     wakes=lambda who: [("arrives", "end")],
     who=role(),
 )

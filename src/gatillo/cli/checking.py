@@ -12,7 +12,7 @@ from rich.console import Console
 
 from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.cli.telling import MARKS, give_up, print_verdicts, run_with_progress, trial_from
-from gatillo.inspect.expectations import Verdict, as_data, judge, tally
+from gatillo.inspect.expectations import Verdict, as_data, faults_amiss, judge, tally
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level
 from gatillo.sim.problems import Problem
@@ -31,10 +31,14 @@ class Checked:
     seconds: float
     problems: tuple[Problem, ...]
     verdicts: tuple[Verdict, ...]
+    faults: tuple[str, ...] = ()
+    """The sentences of its faults, each once."""
+    amiss: str = ""
+    """Why it does not pass for its faults."""
 
     @property
     def passed(self) -> bool:
-        return not self.problems and all(v.outcome == "held" for v in self.verdicts)
+        return not self.problems and not self.amiss and all(v.outcome == "held" for v in self.verdicts)
 
     def title(self) -> str:
         return f"{self.file}, trial “{self.trial}”, {self.rate} ticks a second, seed {self.seed}"
@@ -48,6 +52,8 @@ class Checked:
             "seed": self.seed,
             "passed": self.passed,
             "findings": [p.sentence() for p in self.problems],
+            "faults": list(self.faults),
+            "faults_amiss": self.amiss,
             "expectations": [as_data(v) for v in self.verdicts],
         }
 
@@ -71,7 +77,18 @@ def check_levels(
                     verdicts = tuple(judge(run))
                     seconds = run.done / rate
                     problems = tuple(program.problems)
-                    result = Checked(path.name, chosen.name, rate, seed, seconds, problems, verdicts)
+                    faults = tuple(dict.fromkeys(sentence for *_, sentence in run.trace.fault_counts()))
+                    result = Checked(
+                        path.name,
+                        chosen.name,
+                        rate,
+                        seed,
+                        seconds,
+                        problems,
+                        verdicts,
+                        faults,
+                        faults_amiss(run),
+                    )
                     results.append(result)
                     if tell is not None:
                         _tell(result, tell)
@@ -84,8 +101,17 @@ def _tell(result: Checked, console: Console) -> None:
     console.print(f"{result.title().replace('[', chr(92) + '[')}: {words or 'nothing expected'}")
     for problem in result.problems:
         console.print(f"  finding: {problem.sentence()}", markup=False)
+    for sentence in result.faults:
+        console.print(f"  fault: {sentence}", markup=False)
+    if result.amiss:
+        console.print(f"  {result.amiss}", markup=False)
     if not result.passed:
         print_verdicts([v for v in result.verdicts if v.outcome != "held"])
+
+
+def _printable(text: str) -> str:
+    """A text as XML can hold it: control characters and halves of pairs stand as their numbers."""
+    return "".join(c if c.isprintable() or c in "\t\n" else f"U+{ord(c):04X}" for c in text)
 
 
 def write_junit(results: list[Checked], path: Path) -> None:
@@ -94,11 +120,12 @@ def write_junit(results: list[Checked], path: Path) -> None:
     for result in results:
         failures = sum(v.outcome == "failed" for v in result.verdicts)
         errors = sum(v.outcome == "could not be judged" for v in result.verdicts) + len(result.problems)
+        errors += bool(result.amiss)
         suite = ElementTree.SubElement(
             root,
             "testsuite",
-            name=result.title(),
-            tests=str(len(result.verdicts) + len(result.problems)),
+            name=_printable(result.title()),
+            tests=str(len(result.verdicts) + len(result.problems) + bool(result.amiss)),
             failures=str(failures),
             errors=str(errors),
             time=f"{result.seconds:.3f}",
@@ -107,19 +134,33 @@ def write_junit(results: list[Checked], path: Path) -> None:
             case = ElementTree.SubElement(
                 suite,
                 "testcase",
-                name=expectation_sentence(verdict.expectation),
-                classname=result.file,
+                name=_printable(expectation_sentence(verdict.expectation)),
+                classname=_printable(result.file),
                 time="0",
             )
             if verdict.outcome == "failed":
-                ElementTree.SubElement(case, "failure", type="expectation", message=verdict.sentence())
+                ElementTree.SubElement(
+                    case, "failure", type="expectation", message=_printable(verdict.sentence())
+                )
             elif verdict.outcome != "held":
-                ElementTree.SubElement(case, "error", type="not judged", message=verdict.sentence())
+                ElementTree.SubElement(
+                    case, "error", type="not judged", message=_printable(verdict.sentence())
+                )
         for problem in result.problems:
             case = ElementTree.SubElement(
-                suite, "testcase", name=f"finding: {problem.rule}", classname=result.file, time="0"
+                suite,
+                "testcase",
+                name=_printable(f"finding: {problem.rule}"),
+                classname=_printable(result.file),
+                time="0",
             )
-            ElementTree.SubElement(case, "error", type="finding", message=problem.sentence())
+            ElementTree.SubElement(case, "error", type="finding", message=_printable(problem.sentence()))
+        if result.amiss:
+            case = ElementTree.SubElement(
+                suite, "testcase", name="faults", classname=_printable(result.file), time="0"
+            )
+            told = "; ".join((result.amiss, *result.faults[:20]))
+            ElementTree.SubElement(case, "error", type="fault", message=_printable(told))
     ElementTree.indent(root)
     try:
         ElementTree.ElementTree(root).write(path, encoding="utf-8", xml_declaration=True)

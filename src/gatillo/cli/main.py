@@ -29,7 +29,14 @@ from gatillo.files.catalogue_page import catalogue_page
 from gatillo.files.exports import as_markdown, write_trace
 from gatillo.files.level_file import LevelFileError, write_level
 from gatillo.files.schema import level_schema
-from gatillo.inspect.expectations import accepted, as_data, judge, order_differences, tally
+from gatillo.inspect.expectations import (
+    accepted,
+    as_data,
+    faults_amiss,
+    judge,
+    order_differences,
+    tally,
+)
 from gatillo.inspect.findings import findings
 from gatillo.level.edits import as_tried, change_trial
 from gatillo.level.model import SameOrder
@@ -78,9 +85,10 @@ def demo(
     out.print("Expectations")
     print_verdicts(verdicts)
     print_faults(run)
+    amiss = _tell_amiss(run)
     shoot(path, "desk", picture)
     out.print(f"Picture of the window: {picture}", markup=False)
-    raise typer.Exit(0 if tally(verdicts)["held"] == len(verdicts) else 1)
+    raise typer.Exit(0 if tally(verdicts)["held"] == len(verdicts) and not amiss else 1)
 
 
 @app.command()
@@ -116,7 +124,7 @@ def run(
     trace: Annotated[Path | None, typer.Option(help="write the firings here: .jsonl, .csv or .vcd")] = None,
     as_json: AsJson = False,
 ) -> None:
-    """Run one trial and tell which rules fired in which order."""
+    """Run one trial and tell which rules fired in which order; 1 if a rule cannot run or something does not hold."""
     level = level_from(file)
     chosen = trial_from(level, trial)
     program = Program(as_tried(level, chosen))
@@ -136,15 +144,31 @@ def run(
             "ticks": done.done,
             "firings": len(done.trace.firings()),
             "digest": done.trace.digest(),
+            "findings": [p.sentence() for p in program.problems],
+            "faults": [sentence for *_, sentence in done.trace.fault_counts()],
+            "faults_amiss": faults_amiss(done),
             "expectations": [as_data(v) for v in verdicts],
         }
         sys.stdout.write(json.dumps(data, ensure_ascii=False, indent=2) + "\n")
-        return
-    if trace is None:
-        for line in firing_lines(done):
-            out.print(line, markup=False)
-    print_verdicts(verdicts)
-    print_faults(done)
+    else:
+        if trace is None:
+            for line in firing_lines(done):
+                out.print(line, markup=False)
+        for problem in program.problems:
+            out.print(f"  finding: {problem.sentence()}", markup=False)
+        print_verdicts(verdicts)
+        print_faults(done)
+        _tell_amiss(done)
+    held = tally(verdicts)["held"] == len(verdicts) and not program.problems and not faults_amiss(done)
+    raise typer.Exit(0 if held else 1)
+
+
+def _tell_amiss(run: Run) -> str:
+    """Say when a run's faults are others than its trial expects."""
+    amiss = faults_amiss(run)
+    if amiss:
+        out.print(f"  {amiss}", markup=False)
+    return amiss
 
 
 @app.command()
@@ -173,9 +197,11 @@ def accept(
         level, chosen.name, lambda t: msgspec.structs.replace(t, expectations=(*kept, now))
     )
     try:
-        write_level(file, changed)
+        note = write_level(file, changed)
     except LevelFileError as error:
         give_up(str(error))
+    if note:
+        out.print(note, markup=False)
 
 
 @app.command("print")

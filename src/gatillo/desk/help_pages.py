@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QDialog,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QTextBrowser,
@@ -19,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gatillo.desk.plain import Words
 from gatillo.desk.theme import text_font
 from gatillo.files.catalogue_page import catalogue_page
 
@@ -103,9 +103,9 @@ class Tour(QFrame):
         self.setObjectName("tour")
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 10, 12, 10)
-        self.number = QLabel()
+        self.number = Words()
         self.number.setFont(text_font(2, bold=True))
-        self.words = QLabel()
+        self.words = Words()
         self.words.setWordWrap(True)
         self.words.setAccessibleName("What to do next")
         self.skip = QPushButton("Next")

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
     QKeySequenceEdit,
-    QLabel,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -16,6 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo.desk.command_finder import plain
+from gatillo.desk.plain import Words
 
 POINTING = (
     "In the order list: any letter begins a new line of the rule, Ctrl+Enter a new rule; arrows walk rules and ticks, "
@@ -44,7 +44,7 @@ class KeysDialog(QDialog):
         self.settings = settings
         self.resize(620, 560)
         column = QVBoxLayout(self)
-        words = QLabel(POINTING)
+        words = Words(POINTING)
         words.setWordWrap(True)
         words.setObjectName("quiet")
         column.addWidget(words)
@@ -64,7 +64,7 @@ class KeysDialog(QDialog):
             self.table.setCellWidget(row, 1, editor)
             self.editors[name] = editor
         column.addWidget(self.table, 1)
-        self.problem = QLabel()
+        self.problem = Words()
         column.addWidget(self.problem)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)

@@ -7,7 +7,6 @@ from PySide6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
     QFormLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -16,6 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo.catalogue.renaming import Sort
+from gatillo.desk.plain import Words
 from gatillo.files.kits import Clash
 from gatillo.level.model import Level
 
@@ -27,7 +27,7 @@ class KitKinds(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Save a kit")
         column = QVBoxLayout(self)
-        words = QLabel(
+        words = Words(
             "Kinds that go into the kit. The rules that speak of them, and what those speak of, go with them."
         )
         words.setWordWrap(True)
@@ -62,7 +62,7 @@ class KitClashes(QDialog):
         self.setWindowTitle("Names that are here already")
         self.resize(520, 240)
         column = QVBoxLayout(self)
-        words = QLabel(
+        words = Words(
             "The kit brings names that this level has too. Under another name both are kept; "
             "under the same name the level's own is used for both."
         )

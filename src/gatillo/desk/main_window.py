@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QInputDialog,
-    QLabel,
     QLineEdit,
     QMainWindow,
     QMessageBox,
@@ -37,6 +36,7 @@ from gatillo.desk.level_view.view import LevelView
 from gatillo.desk.menus import make_actions
 from gatillo.desk.order_list.view import OrderView
 from gatillo.desk.order_list.writing import RuleWriting
+from gatillo.desk.plain import Words
 from gatillo.desk.run_bar import RunBar
 from gatillo.desk.sheet.level_page import add_kind, add_place, add_trial
 from gatillo.desk.sheet.sheet import Sheet
@@ -97,9 +97,9 @@ class MainWindow(QMainWindow):
         head = QWidget()
         head_row = QHBoxLayout(head)
         head_row.setContentsMargins(14, 0, 14, 0)
-        title = QLabel("Level")
+        title = Words("Level")
         title.setFont(text_font(0, bold=True))
-        self.level_note = QLabel()
+        self.level_note = Words()
         self.level_note.setObjectName("quiet")
         head_row.addWidget(title)
         head_row.addSpacing(10)
@@ -152,7 +152,7 @@ class MainWindow(QMainWindow):
         self.message = QFrame()
         message_row = QHBoxLayout(self.message)
         message_row.setContentsMargins(14, 6, 8, 6)
-        self.message_words = QLabel()
+        self.message_words = Words()
         self.message_words.setWordWrap(True)
         close = QPushButton("Close")
         close.clicked.connect(self.message.hide)
@@ -362,6 +362,7 @@ class MainWindow(QMainWindow):
 
     def _ask(self, title: str, words: str) -> str:
         box = QMessageBox(QMessageBox.Icon.NoIcon, title, words, parent=self)
+        box.setTextFormat(Qt.TextFormat.PlainText)
         save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
         discard = box.addButton("Give up the changes", QMessageBox.ButtonRole.DestructiveRole)
         box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolButton, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QToolButton, QWidget
 
 from gatillo.desk.icons import icon
 from gatillo.desk.order_list.telling import ordinal
+from gatillo.desk.plain import Rich, Words, tip
 from gatillo.desk.theme import figures, text_font, theme
 from gatillo.desk.workbench import SPEEDS, Workbench
+from gatillo.inspect.expectations import faults_amiss
 
 
 class RunBar(QWidget):
@@ -44,14 +48,14 @@ class RunBar(QWidget):
         self.speed.currentIndexChanged.connect(self._on_speed)
         row.addWidget(self.speed)
         row.addSpacing(10)
-        self.time = QLabel()
+        self.time = Rich()
         self.time.setFont(figures(3, bold=True))
-        self.place = QLabel()
+        self.place = Rich()
         self.place.setMinimumWidth(235)
-        self.note = QLabel()
+        self.note = Words()
         self.note.setObjectName("note")
         self.note.setFixedHeight(24)
-        self.findings = QLabel()
+        self.findings = Rich()
         for box in (self.trial, self.speed):
             box.setFixedHeight(28)
         for label in (self.time, self.place, self.note):
@@ -107,8 +111,15 @@ class RunBar(QWidget):
         ]
         many = len(told)
         mark = f'<span style="color:{theme().finding.name()}">▲</span>'
-        self.findings.setText(f"{mark} {many} finding{'s' if many != 1 else ''}" if many else "")
-        self.findings.setToolTip("\n".join(told[:10]))
+        parts = [f"{mark} {many} finding{'s' if many != 1 else ''}"] if many else []
+        counts = self.bench.run.trace.fault_counts()
+        faults = sum(counts.values())
+        if faults and faults_amiss(self.bench.run):
+            mark = f'<span style="color:{theme().fault.name()}">▲</span>'
+            parts.append(f"{mark} {faults} fault{'s' if faults != 1 else ''}")
+            told += list(dict.fromkeys(sentence for *_, sentence in counts))
+        self.findings.setText(" &nbsp; ".join(parts))
+        self.findings.setToolTip(tip("\n".join(told[:10])))
 
     def _on_run(self) -> None:
         bench = self.bench
@@ -138,7 +149,7 @@ class RunBar(QWidget):
         else:
             firing = bench.run.trace.firings_at(cursor.tick)[cursor.position - 1]
             name = bench.run.program.turns[firing.turn].rule.name
-            where = f"{ordinal(cursor.position)} of {count}: {name}"
+            where = f"{ordinal(cursor.position)} of {count}: {escape(name)}"
         self.place.setFont(text_font(0))
         self.place.setText(
             f's &nbsp; tick {cursor.tick} &nbsp; <span style="color:{t.quiet.name()}">{where}</span>'

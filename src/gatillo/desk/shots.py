@@ -15,6 +15,7 @@ from gatillo.desk.application import make_application
 from gatillo.desk.main_window import MainWindow
 from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.examples import study_path
+from gatillo.inspect.tracks import Tracks
 from gatillo.sim.run import Cursor
 
 SIZE = (1280, 800)
@@ -174,6 +175,10 @@ def save_scene(scene: Scene, picture: Path) -> None:
             wait_for(lambda: bench.run.program is bench.program and bench.run.done >= bench.run.length)
         window.level_view.overlays = set(scene.overlays)
         bench.move_cursor(bench.run.end_of(round(scene.seconds * bench.program.rate)))
+        if "tracks" in scene.overlays:
+            # whole before the picture is taken, and not as far as one paint comes
+            window.level_view.tracks = Tracks(bench.run)
+            window.level_view.tracks.fill(0, bench.cursor.tick - 1)
 
     _alone(lambda: _save(study_path(scene.study), "light", set_up, picture, lambda w: w.level_view))
 

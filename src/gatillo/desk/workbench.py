@@ -361,10 +361,12 @@ class Workbench(QObject):
     def save(self, path: Path) -> bool:
         """Save the level; when that fails, tell why."""
         try:
-            write_level(path, self.level)
+            note = write_level(path, self.level)
         except LevelFileError as error:
             self.told.emit(str(error))
             return False
+        if note:
+            self.told.emit(note)
         self.path = path
         self.history.mark_saved()
         self._guard.watch(path)
@@ -377,7 +379,9 @@ class Workbench(QObject):
     @property
     def world(self) -> World:
         """The state at the cursor."""
-        return self.run.world_at(self.cursor)
+        # while a shortened run is made anew the cursor can stand beyond it
+        beyond = self.cursor.tick > self.run.done
+        return self.run.world_at(self.run.end_of(self.run.done) if beyond else self.cursor)
 
     def move_cursor(self, cursor: Cursor | None) -> None:
         """Put the cursor at a moment of the run; None leaves it."""
@@ -438,9 +442,8 @@ class Workbench(QObject):
         """Go on from the cursor with the live keyboard; what is pressed is recorded."""
         self.stop()
         tick = self.cursor.tick
-        start = max(t for t in self.run.keyframes if t <= tick)
-        live = self.run.resume_from(start)
-        live.advance(tick - start)
+        # the moment at the cursor is at hand: it is what is seen
+        live = self.run.resume_at(tick)
         live.script.cut(tick)
         for key in sorted(live.world.held):
             live.script.release(tick + 1, key)

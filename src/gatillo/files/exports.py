@@ -2,47 +2,109 @@
 
 from __future__ import annotations
 
+import contextlib
 import csv
 import json
 from collections.abc import Iterator
 from pathlib import Path
-from typing import TextIO
+from typing import Any, TextIO
 
 from gatillo.catalogue.sentence import expectation_sentence, mode_words, sentence
+from gatillo.formula.compiling import Formula, compile_formula
+from gatillo.formula.syntax import FormulaError
+from gatillo.inspect.watching import Unanswered, follow
 from gatillo.level.model import Level, Rule, Section
 from gatillo.sim.run import Run
-from gatillo.sim.trace import Did, Way
+from gatillo.sim.trace import Did, Fault, Way
 
 _WAYS = {Way.DO: "do", Way.ELSE: "else", Way.RESUMED: "resumed"}
 
 
 def _records(run: Run) -> Iterator[dict[str, object]]:
+    """Everything of a run that is exported, in its order: firings, then faults, notes and watched values of each tick."""
     program = run.program
     messages = list(program.messages)
+    faults: dict[int, list[Fault]] = {}
+    for fault in run.trace.faults:
+        faults.setdefault(fault.tick, []).append(fault)
+    notes: dict[int, list[str]] = {}
+    for tick, text in run.trace.notes:
+        notes.setdefault(tick, []).append(text)
+    watched = _watched(run)
+    yield from _watches_at(run, watched, 0)
     for tick in range(1, run.done + 1):
-        deeds = run.trace.deeds_at(tick)
-        for firing in run.trace.firings_at(tick):
-            done: dict[str, list[object]] = {}
-            for position, did, number in deeds:
-                if position != firing.position:
-                    continue
-                what: object = number
-                if did is Did.WROTE:
-                    what = ".".join(program.written[number])
-                elif did is Did.SENT:
-                    what = messages[number]
-                done.setdefault(did.name.lower(), []).append(what)
+        yield from _firings_at(run, tick, messages)
+        when: dict[str, object] = {"tick": tick, "time": round(tick / program.rate, 6)}
+        for fault in faults.get(tick, ()):
+            of = program.turns[fault.turn].rule.name if fault.turn >= 0 else ""
             yield {
-                "tick": tick,
-                "time": round(tick / program.rate, 6),
-                "position": firing.position,
-                "rule": program.turns[firing.turn].rule.name,
-                "order": firing.turn + 1,
-                "matches": firing.matches,
-                "way": _WAYS[firing.way],
-                "fault": firing.faulted,
-                **done,
+                **when,
+                "rule": of,
+                "way": "fault",
+                "part": fault.part,
+                "line": fault.line + 1,
+                "count": fault.count,
+                "text": fault.sentence,
             }
+        for text in notes.get(tick, ()):
+            yield {**when, "rule": "", "way": "note", "text": text}
+        yield from _watches_at(run, watched, tick)
+
+
+def _watched(run: Run) -> dict[str, list[Any]]:
+    """By a watch's formula: its value at the end of every tick; those that cannot be worked out are left out."""
+    formulas: dict[str, Formula] = {}
+    for text in run.trial.watches:
+        with contextlib.suppress(FormulaError):
+            formulas[text] = compile_formula(run.program.index, text)
+    return dict(zip(formulas, follow(run, list(formulas.values())), strict=True))
+
+
+def _watches_at(run: Run, watched: dict[str, list[Any]], tick: int) -> Iterator[dict[str, object]]:
+    """The watches whose value has changed at a tick; all of them at tick 0."""
+    for text, values in watched.items():
+        value = values[tick]
+        if tick and _plain(values[tick - 1]) == _plain(value):
+            continue
+        yield {
+            "tick": tick,
+            "time": round(tick / run.program.rate, 6),
+            "rule": "",
+            "way": "watch",
+            "watch": text,
+            "value": _plain(value),
+        }
+
+
+def _plain(value: Any) -> Any:
+    return None if isinstance(value, Unanswered) else value
+
+
+def _firings_at(run: Run, tick: int, messages: list[str]) -> Iterator[dict[str, object]]:
+    program = run.program
+    deeds = run.trace.deeds_at(tick)
+    for firing in run.trace.firings_at(tick):
+        done: dict[str, list[object]] = {}
+        for position, did, number in deeds:
+            if position != firing.position:
+                continue
+            what: object = number
+            if did is Did.WROTE:
+                what = ".".join(program.written[number])
+            elif did is Did.SENT:
+                what = messages[number]
+            done.setdefault(did.name.lower(), []).append(what)
+        yield {
+            "tick": tick,
+            "time": round(tick / program.rate, 6),
+            "position": firing.position,
+            "rule": program.turns[firing.turn].rule.name,
+            "order": firing.turn + 1,
+            "matches": firing.matches,
+            "way": _WAYS[firing.way],
+            "fault": firing.faulted,
+            **done,
+        }
 
 
 def write_trace(run: Run, path: Path) -> None:
@@ -87,6 +149,12 @@ def _csv(run: Run, out: TextIO) -> None:
         "removed",
         "sent",
         "waits",
+        "part",
+        "line",
+        "count",
+        "text",
+        "watch",
+        "value",
     ]
     writer = csv.DictWriter(out, fields)
     writer.writeheader()
@@ -94,31 +162,85 @@ def _csv(run: Run, out: TextIO) -> None:
         writer.writerow({k: "; ".join(map(str, v)) if isinstance(v, list) else v for k, v in record.items()})
 
 
+_VCD_SAYS = """
+For each rule a scope with three numbers: for how many matches it fired in a tick by “do”, by “else”, and went on
+after a wait (resumed). The number of ticks in which a rule faults is in fault. Watches are reals, yes/no as 1 and 0; a
+watch without an answer is 0. Notes stand as comments at their time. One time step is a nanosecond.
+"""
+
+
 def _vcd(run: Run, out: TextIO) -> None:
-    """Value change dump (IEEE 1364-2005, clause 18): for each rule, the matches it fired for in a tick."""
+    """Value change dump (IEEE 1364-2005, clause 18): for each rule, the matches it fired for in a tick, by how it came about."""
     program = run.program
-    codes = {turn.position: _vcd_code(turn.position) for turn in program.turns}
+    ways = (*Way, _FAULT)
+    codes = {
+        (turn.position, way): _vcd_code(turn.position * len(ways) + at)
+        for turn in program.turns
+        for at, way in enumerate(ways)
+    }
+    watched = {text: v for text, v in _watched(run).items() if not any(isinstance(x, str) for x in v)}
+    watch_codes = {text: _vcd_code(len(codes) + at) for at, text in enumerate(watched)}
     nanoseconds = 1_000_000_000 / program.rate
-    out.write("$timescale 1 ns $end\n$scope module rules $end\n")
+    out.write(f"$comment {_VCD_SAYS}$end\n$timescale 1 ns $end\n$scope module rules $end\n")
     for turn in program.turns:
-        name = "".join(c if c.isalnum() and c.isascii() else "_" for c in turn.rule.name)
-        out.write(f"$var integer 32 {codes[turn.position]} r{turn.position + 1}_{name} $end\n")
+        out.write(f"$scope module r{turn.position + 1}_{_vcd_name(turn.rule.name)} $end\n")
+        for way in ways:
+            name = _WAYS[way] if isinstance(way, Way) else way
+            out.write(f"$var integer 32 {codes[turn.position, way]} {name} $end\n")
+        out.write("$upscope $end\n")
+    out.write("$upscope $end\n$scope module watches $end\n")
+    for at, text in enumerate(watched):
+        out.write(f"$var real 64 {watch_codes[text]} w{at + 1}_{_vcd_name(text)} $end\n")
     out.write("$upscope $end\n$enddefinitions $end\n#0\n$dumpvars\n")
     out.writelines(f"b0 {code}\n" for code in codes.values())
+    out.writelines(f"r{_vcd_real(watched[text][0])} {code}\n" for text, code in watch_codes.items())
     out.write("$end\n")
-    before: dict[int, int] = {}
+    notes: dict[int, list[str]] = {}
+    for tick, text in run.trace.notes:
+        notes.setdefault(tick, []).append(text)
+    faults: dict[int, dict[int, int]] = {}
+    for fault in run.trace.faults:
+        if fault.turn >= 0:
+            here = faults.setdefault(fault.tick, {})
+            here[fault.turn] = here.get(fault.turn, 0) + fault.count
+    before: dict[tuple[int, Way | str], int] = {}
     for tick in range(1, run.done + 1):
-        now: dict[int, int] = {}
+        now: dict[tuple[int, Way | str], int] = {}
         for firing in run.trace.firings_at(tick):
-            now[firing.turn] = now.get(firing.turn, 0) + firing.matches
-        changed = {
-            turn: now.get(turn, 0) for turn in {*before, *now} if before.get(turn, 0) != now.get(turn, 0)
-        }
-        if changed:
+            now[firing.turn, firing.way] = now.get((firing.turn, firing.way), 0) + firing.matches
+        for position, count in faults.get(tick, {}).items():
+            now[position, _FAULT] = count
+        lines = [
+            f"b{now.get(key, 0):b} {codes[key]}\n"
+            for key in sorted({*before, *now}, key=str)
+            if before.get(key, 0) != now.get(key, 0)
+        ]
+        lines += [
+            f"r{_vcd_real(v[tick])} {watch_codes[text]}\n"
+            for text, v in watched.items()
+            if _vcd_real(v[tick]) != _vcd_real(v[tick - 1])
+        ]
+        lines += [f"$comment note: {_vcd_words(text)} $end\n" for text in notes.get(tick, ())]
+        if lines:
             out.write(f"#{round(tick * nanoseconds)}\n")
-            out.writelines(f"b{count:b} {codes[turn]}\n" for turn, count in sorted(changed.items()))
+            out.writelines(lines)
         before = now
     out.write(f"#{round((run.done + 1) * nanoseconds)}\n")
+
+
+_FAULT = "fault"
+
+
+def _vcd_name(text: str) -> str:
+    return "".join(c if c.isalnum() and c.isascii() else "_" for c in text)[:60]
+
+
+def _vcd_words(text: str) -> str:
+    return " ".join(text.replace("$", "＄").split())
+
+
+def _vcd_real(value: Any) -> str:
+    return f"{float(value):.16g}" if isinstance(value, bool | int | float) else "0"
 
 
 def _vcd_code(number: int) -> str:

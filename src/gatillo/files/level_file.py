@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import contextlib
-import os
 import re
-import tempfile
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
 from gatillo.files.locate import line_of
+from gatillo.files.saving import NotSaved, save
 from gatillo.level.model import FORMAT_VERSION, Level
+from gatillo.level.naming import shortened
 from gatillo.level.validation import flaws
 
 MOST_BYTES = 64 << 20
@@ -20,7 +19,10 @@ SUFFIX = ".gatillo"
 
 
 class LevelFileError(Exception):
-    """A level file that cannot be read or written; the message says what, where and what to do."""
+    """A level file that cannot be read or written; the message says in a few lines what, where and what to do."""
+
+    def __init__(self, message: str) -> None:
+        super().__init__(shortened(message, 600))
 
 
 class _Head(msgspec.Struct):
@@ -60,14 +62,29 @@ def decode_level(raw: bytes, name: str = "the file") -> Level:
 
 
 def _check_nesting(text: str, name: str) -> None:
+    """What the reader itself would let pass: too deep a nesting, and an entry that stands twice."""
     # far deeper than any level; deeper still would only tire the reader
-    depth = 0
-    for match in re.finditer(r'"(?:[^"\\]++|\\.)*+"|[\[{\]}]', text):
+    open_: list[set[str]] = []
+    for match in re.finditer(r'("(?:[^"\\]++|\\.)*+")(\s*:)?|[\[{\]}]', text):
         first = match.group()[0]
-        depth += (first in "[{") - (first in "]}")
-        if depth > 100:
-            line = text.count("\n", 0, match.start()) + 1
-            raise LevelFileError(f"{name}, line {line}: this is nested more than 100 deep; no level file is")
+        if first == '"':
+            if match.group(2) and open_:
+                key = match.group(1)
+                if key in open_[-1]:
+                    line = text.count("\n", 0, match.start()) + 1
+                    raise LevelFileError(
+                        f"{name}, line {line}: the entry {key[:80]} stands twice in one object; take one of them out"
+                    )
+                open_[-1].add(key)
+        elif first in "[{":
+            open_.append(set())
+            if len(open_) > 100:
+                line = text.count("\n", 0, match.start()) + 1
+                raise LevelFileError(
+                    f"{name}, line {line}: this is nested more than 100 deep; no level file is"
+                )
+        elif open_:
+            open_.pop()
 
 
 def _check_version(raw: bytes, text: str, name: str) -> None:
@@ -130,6 +147,10 @@ def _plain_words(message: str) -> str:
     if expected:
         wanted = " or ".join(_TYPES.get(t.strip(), t.strip()) for t in expected.group(1).split("|"))
         return f"here must stand {wanted}, not {_TYPES.get(expected.group(2), expected.group(2))}"
+    bound = re.match(r"Expected `\w+` (>=|<=|>|<) (\S+)$", message)
+    if bound:
+        words = {">": "above", ">=": "at least", "<": "below", "<=": "at most"}
+        return f"this number must be {words[bound.group(1)]} {float(bound.group(2)):,g}"
     unknown = re.match(r"Object contains unknown field `(.+)`$", message)
     if unknown:
         return f"there is no entry called “{unknown.group(1)}” here"
@@ -165,44 +186,34 @@ def read_level(path: Path) -> Level:
     return decode_level(raw, name)
 
 
-def write_level(path: Path, level: Level) -> None:
-    """Save a level atomically: written aside, flushed to disk, then renamed; the previous version is kept as `NAME~`.
+def write_level(path: Path, level: Level) -> str:
+    """Save a level so that nothing is lost (saving.py); the previous version is kept as `NAME~`.
 
-    Raises LevelFileError; the file on disk is then as it was.
+    Gives a sentence when the previous version could not be kept, else "". Raises LevelFileError; the file on disk is then
+    as it was.
     """
     raw = encode_level(level)
-    aside = ""
-    try:
-        handle, aside = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
-        with os.fdopen(handle, "wb") as out:
-            out.write(raw)
-            out.flush()
-            os.fsync(out.fileno())
-        if path.exists():
-            mode = path.stat().st_mode & 0o777
-            before = path.with_name(path.name + "~")
-            with contextlib.suppress(FileNotFoundError):
-                before.unlink()
-            with contextlib.suppress(OSError):  # a disk without hard links keeps no previous version
-                os.link(path, before)
-        else:
-            umask = os.umask(0)
-            os.umask(umask)
-            mode = 0o666 & ~umask
-        os.chmod(aside, mode)
-        os.replace(aside, path)
-        _flush_folder(path.parent)
-    except OSError as error:
-        with contextlib.suppress(OSError):
-            os.unlink(aside)
+    if len(raw) > MOST_BYTES:
+        # without its line breaks it may still be read
+        raw = msgspec.json.encode(level)
+    if len(raw) > MOST_BYTES:
         raise LevelFileError(
-            f"“{path.name}” could not be saved: {error.strerror or error}. What was on disk is unchanged; save it elsewhere"
+            f"“{path.name}” would have {len(raw) >> 20} MB; a level file may have at most {MOST_BYTES >> 20} MB. "
+            "What was on disk is unchanged; take something out and save again"
+        )
+    try:
+        return save(path, raw, lambda written: _is_whole(written, raw, path.name))
+    except NotSaved as error:
+        raise LevelFileError(
+            f"“{path.name}” could not be saved: {error}. What was on disk is unchanged; save it elsewhere"
         ) from None
 
 
-def _flush_folder(folder: Path) -> None:
-    handle = os.open(folder, os.O_RDONLY)
+def _is_whole(written: bytes, raw: bytes, name: str) -> None:
+    """Whether what is on disk is what was written, and can be read."""
+    if written != raw:
+        raise NotSaved("what was written could not be read back")
     try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)
+        decode_level(written, name)
+    except LevelFileError as error:
+        raise NotSaved(f"it could not be opened again ({error})") from None

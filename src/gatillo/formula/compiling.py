@@ -13,13 +13,18 @@ from typing import Any
 import numpy as np
 
 from gatillo.formula.frame import Frame
-from gatillo.formula.functions import DRAWING, FUNCTIONS, Function
+from gatillo.formula.functions import DRAWING, FUNCTIONS, Function, finite
 from gatillo.formula.syntax import FormulaError, Node, parse
+from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import Area, Spot
 from gatillo.level.naming import did_you_mean
 from gatillo.level.roles import Index, Role, ValueType
 
 Evaluate = Callable[[Frame], Any]
+
+_UNSTEADY = frozenset({"role", "kind", "kind variable", "message", "timer", "item", "key"})
+EVERY = "every"
+"""Before a kind's name in a formula's `reads`: all objects of the kind are read."""
 
 PROPERTY_TYPES: dict[str, ValueType] = {
     "x": "number",
@@ -46,8 +51,8 @@ def column_key(variable: str, kind: ValueType) -> str:
 class Formula:
     """A compiled formula.
 
-    `roles` are the tokens of the roles it speaks of, `reads` what it reads: ("level", name) or
-    (role token, name). `evaluate` gives one Python value, or an array with one value per match.
+    `roles` are the tokens of the roles it speaks of in their order, `reads` what it reads: ("level", name),
+    (role token, name) or ("every KIND", name). `evaluate` gives one Python value, or an array with one value per match.
     """
 
     source: str
@@ -58,6 +63,15 @@ class Formula:
     constant: Any = None
     steady: bool = False
     """Whether its value can only change when something in `reads` is written, or objects come or go."""
+
+
+_PLAIN = frozenset({"constant", "name", "member"})
+"""Parts of a formula that are finite in every world."""
+
+
+def _checked(code: Evaluate) -> Evaluate:
+    """A part of a formula, with a fault where it has no finite answer."""
+    return lambda f: finite(f, code(f))
 
 
 class _Compiler:
@@ -222,6 +236,12 @@ class _Compiler:
         if left_type != "number" and node.op not in ("=", "<>"):
             raise FormulaError(f"{_a(left_type)} can only be compared with = or <>", node.start, node.end)
         compute = _COMPARE[node.op]
+        if left_type == "number":
+            # what went beyond all numbers on the way is no answer, though it could be compared
+            if node.parts[0].op not in _PLAIN:
+                left = _checked(left)
+            if node.parts[1].op not in _PLAIN:
+                right = _checked(right)
         if left_type == "text":
             return "yes/no", lambda f: _as_bool(compute(left(f), right(f)))
         if node.parts[1].op == "constant":
@@ -233,6 +253,8 @@ class _Compiler:
         left = self.wanted(node.parts[0], "number", node.op)
         right = self.wanted(node.parts[1], "number", node.op)
         what = self.text_of(node.parts[1])
+        if node.op == "mod":
+            left, right = _checked(left), _checked(right)
         if node.op in ("/", "mod"):
             compute = operator.truediv if node.op == "/" else np.mod
             why = "divides by zero" if node.op == "/" else "takes the remainder of a division by zero"
@@ -287,13 +309,16 @@ class _Compiler:
                 node.start,
                 node.end,
             )
-        # what these read of objects is not listed
+        # what these read is not listed, or changes by itself
         self.steady = self.steady and declared.name not in DRAWING
-        self.steady = self.steady and not {"role", "kind", "kind variable"} & set(declared.arguments)
+        self.steady = self.steady and not _UNSTEADY & set(declared.arguments)
         result: ValueType = "number" if declared.result == "same" else declared.result
         codes: list[Evaluate] = []
         for at, part in enumerate(node.parts):
             wanted = declared.arguments[min(at, least - 1)]
+            if wanted == "each of kind":
+                codes.append(self.each_of(node.parts[0], part))
+                continue
             if declared.result == "same":
                 kind, code = self.build(part)
                 if at == 0:
@@ -316,6 +341,7 @@ class _Compiler:
         if declared.arguments == ("kind variable",):
             part = node.parts[0]
             kind, key = self.index.kind_tokens[part.name], column_key(part.member, "number")
+            self.reads[(f"{EVERY} {kind}", part.member)] = None
             return lambda f: compute(f, kind, key)
         if len(codes) == 1:
             only = codes[0]
@@ -330,6 +356,8 @@ class _Compiler:
             if kind in ("object", "place"):
                 raise FormulaError(f"“{self.text_of(part)}” is {_a(kind)}, not a value", part.start, part.end)
             return code
+        if wanted in ("message", "timer", "item", "key"):
+            return self.named(declared, wanted, part)
         if wanted == "location":
             return self.location(part)
         if wanted == "role":
@@ -337,6 +365,8 @@ class _Compiler:
             if role is None:
                 raise FormulaError(self.index.unknown_role(self.text_of(part)), part.start, part.end)
             self.roles[role.token] = None
+            for read in {"facing": ("angle",), "speed": ("vx", "vy")}.get(declared.name, ()):
+                self.reads[(role.token, read)] = None
             return lambda f: role.token
         if wanted == "area":
             place = self.index.place_tokens.get(part.name) if part.op == "name" else None
@@ -367,6 +397,34 @@ class _Compiler:
             raise FormulaError(f"“{self.text_of(part)}” is not a number", part.start, part.end)
         self.reads[(role.token, part.member)] = None
         return lambda f: None
+
+    def named(self, declared: Function, wanted: str, part: Node) -> Evaluate:
+        """A name in double quotes."""
+        name = part.value
+        if part.op != "constant" or not isinstance(name, str) or not name.strip():
+            raise FormulaError(
+                f"{declared.written} wants the name of a {wanted} in double quotes here", part.start, part.end
+            )
+        keys = (*KEYS, *POINTER_KEYS)
+        if wanted == "key" and name not in keys:
+            raise FormulaError(
+                f"there is no key called “{name}”{did_you_mean(name, keys)}", part.start, part.end
+            )
+        return lambda f: name
+
+    def each_of(self, kind: Node, part: Node) -> Evaluate:
+        """A part asked of every object of a kind, in the place of the kind's name."""
+        mine, inner_roles, inner_reads = kind.name, self.roles, self.reads
+        self.roles, self.reads = {}, {}
+        code = self.wanted(part, "yes/no", "count_where( )")
+        others = tuple(role for role in self.roles if role != mine)
+        reads, self.roles, self.reads = self.reads, inner_roles, inner_reads
+        of = self.index.kind_tokens.get(mine, "")
+        self.reads.update(
+            {(f"{EVERY} {of}" if owner == mine else owner, name): None for owner, name in reads}
+        )
+        self.roles.update(dict.fromkeys(others))
+        return lambda f: (mine, others, code)
 
     def location(self, part: Node) -> Evaluate:
         name = part.name

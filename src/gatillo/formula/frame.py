@@ -47,6 +47,24 @@ class Frame(Protocol):
     def values_of(self, rows: NDArray[np.int64], name: str) -> Any:
         """A property or variable of those rows."""
 
+    def point_of(self, role: str, point: str) -> tuple[Any, Any]:
+        """Where a named point of the role's object is, x and y per match."""
+
+    def timer(self, name: str) -> float:
+        """Seconds that a timer has run."""
+
+    def items(self, role: str, name: str) -> Any:
+        """How many of an item the role's object holds, per match."""
+
+    def sent(self, message: str, role: str) -> Any:
+        """The number that the role's object sent with a message a tick before, per match."""
+
+    def key_down(self, name: str) -> bool:
+        """Whether a key is down."""
+
+    def tally(self, kind: str, role: str, others: tuple[str, ...], holds: Any) -> Any:
+        """For how many objects of a kind, in the place of `role`, a part of a formula holds; `others` are its other roles."""
+
     def draw(self, call: int) -> FloatArray:
         """One uniform draw from [0, 1) per match; `call` tells apart the draws of one formula."""
 

@@ -14,8 +14,24 @@ from gatillo.formula.frame import Frame
 from gatillo.level.model import Area, Circle
 
 Argument = Literal[
-    "number", "yes/no", "text", "location", "role", "area", "kind", "kind variable", "any", "same"
+    "number",
+    "yes/no",
+    "text",
+    "location",
+    "role",
+    "area",
+    "kind",
+    "kind variable",
+    "any",
+    "same",
+    "each of kind",
+    "message",
+    "timer",
+    "item",
+    "key",
 ]
+"""`each of kind` is a yes/no part in which the kind's name speaks of each of its objects in turn; the last four are names in
+double quotes."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,8 +123,12 @@ function("atan2(y, x)", _TWO, "number", "Direction of the point x, y from 0, 0, 
 
 
 def half_open_degrees(angle: Any) -> Any:
-    """The same angle above -180 up to 180 degrees."""
-    return 180.0 - np.mod(180.0 - angle, 360.0)
+    """The same angle above -180 up to 180 degrees; one that lies there already stays as it is, to the last bit."""
+    inside = (angle > -180.0) & (angle <= 180.0)
+    if np.all(inside):
+        return angle
+    turned = 180.0 - np.mod(180.0 - angle, 360.0)
+    return np.where(inside, angle, turned) if isinstance(turned, np.ndarray) else turned
 
 
 def _fold(pairwise: Callable[[Any, Any], Any], values: tuple[Any, ...]) -> Any:
@@ -210,6 +230,67 @@ def _count(f: Frame, kind: str) -> Any:
     return float(len(f.everyone(kind)))
 
 
+@function(
+    "count_in(Kind, P)",
+    ("kind", "area"),
+    "number",
+    "How many objects of the kind have their middle in the area P.",
+)
+def _count_in(f: Frame, kind: str, area: Area) -> Any:
+    rows = f.everyone(kind)
+    return float(np.count_nonzero(inside_area(area, f.values_of(rows, "x"), f.values_of(rows, "y"))))
+
+
+@function(
+    "count_where(Kind, condition)",
+    ("kind", "each of kind"),
+    "number",
+    "How many objects of the kind there are for which the condition holds; in it the kind's name speaks of each of them.",
+)
+def _count_where(f: Frame, kind: str, asked: Any) -> Any:
+    return f.tally(kind, *asked)
+
+
+@function(
+    "timer(name)",
+    ("timer",),
+    "number",
+    'Seconds that a timer has run; its name stands in double quotes: timer("oven").',
+)
+def _timer(f: Frame, name: str) -> Any:
+    return f.timer(name)
+
+
+@function(
+    "items(A, name)",
+    ("role", "item"),
+    "number",
+    'How many of an item A holds; its name stands in double quotes: items(A, "key").',
+)
+def _items(f: Frame, role: str, name: str) -> Any:
+    return f.items(role, name)
+
+
+@function(
+    "sent(message, A)",
+    ("message", "role"),
+    "number",
+    "The number that A sent with a message a tick before, the last if it sent several, 0 if none; the message in double quotes.",
+)
+def _sent(f: Frame, message: str, role: str) -> Any:
+    return f.sent(message, role)
+
+
+@function(
+    "key_down(name)",
+    ("key",),
+    "yes/no",
+    'Whether a key is down; its name stands in double quotes: key_down("Space").',
+)
+def _key_down(f: Frame, name: str) -> Any:
+    return f.key_down(name)
+
+
 def _over_kind(name: str, help: str, compute: Callable[[Any], Any], empty: float | None) -> None:
     def over(f: Frame, kind: str, variable: str) -> Any:
         rows = f.everyone(kind)
@@ -284,12 +365,24 @@ def _random_y(f: Frame, area: Area) -> Any:
 
 @function("text(n)", ("any",), "text", "A value written out as text.")
 def _text(f: Frame, value: Any) -> Any:
-    return write_out(value)
+    return write_out(finite(f, value))
+
+
+def finite(f: Frame, value: Any) -> Any:
+    """A value where it is finite; elsewhere a fault, and 0."""
+    if isinstance(value, np.ndarray) and value.ndim:
+        if value.dtype != np.float64:
+            return value
+        bad = ~np.isfinite(value)
+        return _guarded(f, bad, "a part of it has no finite answer", 0.0, value) if bad.any() else value
+    if isinstance(value, bool | np.bool_ | str):
+        return value
+    return _guarded(f, bool(value - value != 0), "a part of it has no finite answer", 0.0, value)
 
 
 @function("join(a, b, …)", ("any", "any"), "text", "Its values written one after another.", repeats=True)
 def _join(f: Frame, *values: Any) -> Any:
-    written = [write_out(v) for v in values]
+    written = [write_out(finite(f, v)) for v in values]
     if all(isinstance(w, str) for w in written):
         return "".join(written)
     columns = [[w] * f.n if isinstance(w, str) else w for w in written]
@@ -304,7 +397,9 @@ DRAWING = frozenset({"random", "pick"})
 
 def least(value: Any) -> str:
     """The least of a value or of an array, written out: for a fault's sentence."""
-    return write_number(float(np.min(value)))
+    values = np.asarray(value, dtype=np.float64)
+    finite = values[np.isfinite(values)]
+    return write_number(float(finite.min())) if finite.size else "an endless number"
 
 
 def spread(value: Any, n: int) -> Any:
@@ -320,6 +415,8 @@ def spread(value: Any, n: int) -> Any:
 
 def write_number(value: float) -> str:
     """A number as people write it: no trailing zeros, at most six digits after the point."""
+    if value - value != 0:
+        return "endless" if value == value else "no number"
     if value == int(value) and abs(value) < 1e15:
         return str(int(value))
     return f"{value:.6f}".rstrip("0").rstrip(".") if abs(value) < 1e9 else f"{value:.6g}"

@@ -9,7 +9,7 @@ import numpy as np
 
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.frame import Frame
-from gatillo.formula.functions import spread, write_out
+from gatillo.formula.functions import finite, spread, write_out
 from gatillo.formula.syntax import FormulaError
 from gatillo.level.roles import Index
 
@@ -69,7 +69,7 @@ def compile_template(index: Index, source: str, *, first_call: int = 0) -> Formu
         return Formula(source, "text", (), (), lambda f: whole, whole)
 
     def evaluate(f: Frame) -> Any:
-        written = [p if isinstance(p, str) else write_out(p(f)) for p in parts]
+        written = [p if isinstance(p, str) else write_out(finite(f, p(f))) for p in parts]
         if all(isinstance(w, str) for w in written):
             return "".join(written)
         result = np.empty(f.n, dtype=object)

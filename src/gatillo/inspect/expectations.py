@@ -11,7 +11,7 @@ from itertools import pairwise
 from typing import Any, Literal
 
 from gatillo.catalogue.sentence import expectation_sentence
-from gatillo.formula.compiling import Formula, compile_formula
+from gatillo.formula.compiling import EVERY, Formula, compile_formula
 from gatillo.formula.functions import write_out
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.watching import Unanswered, follow, value_in
@@ -307,11 +307,21 @@ def _values(run: Run, formula: Formula, tick: int) -> str:
     world = run.world_at(run.end_of(tick))
     seen = []
     for owner, name in formula.reads:
+        if owner.startswith(f"{EVERY} "):
+            continue
         source = name if owner == "clock" else f"{owner}.{name}"
         value = value_in(world, compile_formula(run.program.index, source))
         if not isinstance(value, Unanswered):
             seen.append(f"{source} is {write_out(value)}")
     return f" ({', '.join(seen)})" if seen else ""
+
+
+def faults_amiss(run: Run) -> str:
+    """Why a run does not pass for its faults: there are others than its trial expects; "" if there are as many."""
+    many, expected = sum(run.trace.fault_counts().values()), run.trial.faults
+    if many == expected:
+        return ""
+    return f"there {'was' if many == 1 else 'were'} {many or 'no'} fault{_s(many)}; the trial expects {expected or 'none'}"
 
 
 def tally(verdicts: list[Verdict]) -> dict[Outcome, int]:

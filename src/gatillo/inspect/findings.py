@@ -12,8 +12,9 @@ from gatillo.catalogue.binding import RoleArgument, VariableArgument, Word
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.level.edits import change_rule, set_slot
+from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import HoldsAt, HoldsWhenever, Level
-from gatillo.level.naming import nearest, token
+from gatillo.level.naming import did_you_mean, nearest, shortened, token
 from gatillo.sim.lines import Step, Turn, every_step, steps_of
 from gatillo.sim.program import Program
 
@@ -38,7 +39,9 @@ class Finding:
         where = f"{'' if self.rule_id is None else 'rule '}“{self.rule}”" if self.rule else "level"
         if self.part:
             where += f", {self.part} {self.line + 1}"
-        return f"{where}: {self.message}" + (f" ({self.repair_label})" if self.repair_label else "")
+        return shortened(
+            f"{where}: {self.message}" + (f" ({self.repair_label})" if self.repair_label else "")
+        )
 
 
 def findings(level: Level, program: Program | None = None) -> list[Finding]:
@@ -54,6 +57,8 @@ def findings(level: Level, program: Program | None = None) -> list[Finding]:
         _two_writers,
         _unused,
         _circles,
+        _looked_for,
+        _keys,
     ):
         found.extend(check(program))
     return found
@@ -334,11 +339,13 @@ def _circles(program: Program) -> Iterator[Finding]:
             turns = [program.turns[p] for p in circle]
             if all(not t.if_ and not t.rule.cooldown and t.rule.fires == "each tick" for t in turns):
                 names = " → ".join(f"“{t.rule.name}”" for t in (*turns, turns[0]))
-                step = (
-                    next(s for s in turns[0].do if s.entry.name == "send_message")
-                    if turns[0].do
-                    else turns[0].when[0]
+                own = [*steps_of((*turns[0].do, *turns[0].else_)), *turns[0].when]
+                sends = (
+                    s
+                    for s in own
+                    if s.part != "when" and any(x.type == "message" for x in s.entry.slots.values())
                 )
+                step = next(sends, own[0])
                 yield _at(turns[0], step, f"messages go round for ever: {names}")
 
 
@@ -362,3 +369,51 @@ def repaired(level: Level, finding: Finding) -> Level:
     if finding.repair is None:
         raise ValueError("there is no repair for this finding")
     return finding.repair(level)
+
+
+# input
+
+
+def _keys(program: Program) -> Iterator[Finding]:
+    """Keys in a trial's input that no keyboard has: rules never see them."""
+    known = (*KEYS, *POINTER_KEYS)
+    for trial in program.level.trials:
+        for key in dict.fromkeys(bar.key for bar in trial.input.keys if bar.key not in known):
+            meant = did_you_mean(key, known)
+            yield Finding(
+                "error",
+                "",
+                None,
+                "",
+                0,
+                f"the trial “{trial.name}” holds the key “{key}”, which there is not{meant}",
+            )
+
+
+# roles that are looked for
+
+
+def _looked_for(program: Program) -> Iterator[Finding]:
+    """Lines that speak of an object which the conditions above have not brought in, though it reads as if they had."""
+    for turn in _running(program):
+        brought: set[str] = {r for step in turn.when for r in step.roles}
+        looked: dict[str, Step] = {}
+        for step in turn.if_:
+            here = [r for r in step.roles if r not in brought and r not in step.subject]
+            brings = not step.negated and step.entry.name != "none_of"
+            brought.update(step.roles if brings else step.subject)
+            for role in here:
+                looked.setdefault(role, step)
+        absent = {role for role, step in looked.items() if role not in brought}
+        for part, roles in ((turn.do, absent), (turn.else_, set(looked))):
+            for step in steps_of(part):
+                for role in step.roles:
+                    if role in roles:
+                        text = program.index.role_tokens[role].text
+                        above = looked[role]
+                        why = (
+                            f"condition {above.line + 1} is negated, so it brings no {text} in"
+                            if role in absent
+                            else f"“else” is for those for whom condition {above.line + 1} found no {text}"
+                        )
+                        yield _at(turn, step, f"“{text}” is every {text} here: {why}")

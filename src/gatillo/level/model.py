@@ -6,11 +6,24 @@ level units, angles in degrees counter-clockwise from +x, times in seconds.
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from msgspec import Struct
+from msgspec import Meta, Struct
 
 FORMAT_VERSION = 1
+
+
+FARTHEST = 1e9
+"""No place, size or other measure of a level may be larger, in its own unit."""
+
+Measure = Annotated[float, Meta(ge=-FARTHEST, le=FARTHEST)]
+Size = Annotated[float, Meta(gt=0, le=FARTHEST)]
+Part = Annotated[float, Meta(ge=0, le=1)]
+"""Of a whole: 0 none, 1 all."""
+Duration = Annotated[float, Meta(ge=0, le=FARTHEST)]
+"""Seconds."""
+Rate = Annotated[int, Meta(ge=10, le=240)]
+"""Ticks a second."""
 
 
 class Doc(Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -32,7 +45,7 @@ Value = float | bool | str | Reference
 
 
 class Circle(Doc, frozen=True, tag="circle", tag_field="is"):
-    radius: float
+    radius: Size
 
     @property
     def halves(self) -> tuple[float, float]:
@@ -41,8 +54,8 @@ class Circle(Doc, frozen=True, tag="circle", tag_field="is"):
 
 
 class Rectangle(Doc, frozen=True, tag="rectangle", tag_field="is"):
-    width: float
-    height: float
+    width: Size
+    height: Size
 
     @property
     def halves(self) -> tuple[float, float]:
@@ -80,6 +93,8 @@ class Topic(Doc, frozen=True):
 
     name: str
     answer: str = ""
+    only_if: str = ""
+    """A yes/no formula that speaks of the one talked to by its kind's name; without one it can always be chosen."""
 
 
 class Readout(Doc, frozen=True):
@@ -91,6 +106,14 @@ class Readout(Doc, frozen=True):
     value: str
     shows: Literal["text", "bar"] = "text"
     most: str = "1"
+
+
+class Point(Doc, frozen=True):
+    """A named point on the objects of a kind, such as a hand: its offset from the middle at angle 0 and scale 1."""
+
+    name: str
+    x: Measure = 0.0
+    y: Measure = 0.0
 
 
 Contact = Literal["none", "sensed", "movable", "fixed"]
@@ -105,15 +128,16 @@ class Kind(Doc, frozen=True):
     glyph: str = ""
     drawing: str = ""
     """One of the ready drawings, drawn in its colour within its shape in place of the glyph."""
-    drawn_facing: float = 0.0
+    drawn_facing: Measure = 0.0
     contact: Contact = "sensed"
-    mass: float = 1.0
-    bounce: float = 0.0
+    mass: Size = 1.0
+    bounce: Part = 0.0
     """Of the speed at which it hits something, the part that is left: 0 none, 1 all."""
-    friction: float = 0.0
+    friction: Part = 0.0
     """0 slides on for ever, 1 stops at once. With no gravity, the part of its speed lost in a tenth of a second;
     with gravity it rubs on what it lies on, with coefficient f / (1 - f)."""
-    depth: float = 0.0
+    depth: Measure = 0.0
+    points: tuple[Point, ...] = ()
     tags: tuple[str, ...] = ()
     variables: tuple[Variable, ...] = ()
     behaviours: tuple[Clause, ...] = ()
@@ -130,11 +154,11 @@ class Object(Doc, frozen=True):
     id: int
     kind: str
     name: str
-    x: float
-    y: float
-    angle: float = 0.0
-    scale: float = 1.0
-    depth: float | None = None
+    x: Measure
+    y: Measure
+    angle: Measure = 0.0
+    scale: Size = 1.0
+    depth: Measure | None = None
     shown: bool = True
     tags: tuple[str, ...] = ()
     values: dict[str, Value] = {}
@@ -148,23 +172,23 @@ class Object(Doc, frozen=True):
 
 class Spot(Doc, frozen=True, tag="spot", tag_field="is"):
     name: str
-    x: float
-    y: float
+    x: Measure
+    y: Measure
 
 
 class Area(Doc, frozen=True, tag="area", tag_field="is"):
     """A rectangle or circle with its middle at x, y."""
 
     name: str
-    x: float
-    y: float
+    x: Measure
+    y: Measure
     shape: Shape
 
 
 class Stop(Doc, frozen=True):
-    x: float
-    y: float
-    pause: float = 0.0
+    x: Measure
+    y: Measure
+    pause: Duration = 0.0
 
 
 class Route(Doc, frozen=True, tag="route", tag_field="is"):
@@ -178,10 +202,10 @@ Place = Spot | Area | Route
 class ClipPoint(Doc, frozen=True):
     """Where a recorded motion has come to at a time: an offset from where it began, and degrees turned."""
 
-    at: float
-    x: float
-    y: float
-    turn: float = 0.0
+    at: Duration
+    x: Measure
+    y: Measure
+    turn: Measure = 0.0
 
 
 class Clip(Doc, frozen=True):
@@ -218,7 +242,7 @@ class Rule(
     else_: tuple[Clause, ...] = ()
     fires: FiringMode = "each tick"
     first_per: Scope = "rule"
-    cooldown: float = 0.0
+    cooldown: Duration = 0.0
     cooldown_per: Scope = "rule"
     once_for_all: bool = False
     one_at_a_time: bool = False
@@ -237,23 +261,23 @@ class KeyBar(Doc, frozen=True, rename={"start": "from", "end": "to"}):
     """A key held down from one time to another (seconds)."""
 
     key: str
-    start: float
-    end: float
+    start: Duration
+    end: Duration
 
 
 class PointerMove(Doc, frozen=True):
     """Where the pointer is from a time on; with `glide` it goes there in a straight line from where it was."""
 
-    at: float
-    x: float
-    y: float
+    at: Duration
+    x: Measure
+    y: Measure
     glide: bool = False
 
 
 class Choice(Doc, frozen=True):
     """A topic chosen in a conversation, or an entry in a prompt's menu, at a time."""
 
-    at: float
+    at: Duration
     text: str
 
 
@@ -274,8 +298,8 @@ class FiresTimes(Doc, frozen=True, tag="fires", tag_field="is", rename={"start":
     rule: str
     how: Literal["exactly", "at least", "at most"] = "exactly"
     times: int = 1
-    start: float | None = None
-    end: float | None = None
+    start: Duration | None = None
+    end: Duration | None = None
 
 
 class FiresBefore(Doc, frozen=True, tag="before", tag_field="is"):
@@ -284,7 +308,7 @@ class FiresBefore(Doc, frozen=True, tag="before", tag_field="is"):
     first: str
     then: str
     every: bool = False
-    within: float | None = None
+    within: Duration | None = None
 
 
 class HoldsAt(Doc, frozen=True, tag="holds", tag_field="is"):
@@ -292,7 +316,7 @@ class HoldsAt(Doc, frozen=True, tag="holds", tag_field="is"):
 
     formula: str
     when: Literal["at", "always", "never", "by"] = "at"
-    time: float = 0.0
+    time: Duration = 0.0
 
 
 class FiresInOrder(Doc, frozen=True, tag="in order", tag_field="is"):
@@ -333,10 +357,12 @@ class Trial(Doc, frozen=True):
     length: float = 10.0
     seed: int = 1
     seeds: int = 1
-    rates: tuple[int, ...] = ()
+    rates: tuple[Rate, ...] = ()
     input: Input = Input()
     expectations: tuple[Expectation, ...] = ()
     watches: tuple[str, ...] = ()
+    faults: Annotated[int, Meta(ge=0, le=1_000_000)] = 0
+    """How many faults its run is expected to have; with any other number it does not pass."""
     values: dict[str, Value] = {}
     on: tuple[str, ...] = ()
     off: tuple[str, ...] = ()
@@ -346,16 +372,16 @@ class Trial(Doc, frozen=True):
 class Settings(Doc, frozen=True):
     """Level-wide settings and bounds. Rate is in ticks a second."""
 
-    rate: int = 60
-    width: float = 800.0
-    height: float = 500.0
-    gravity: float = 0.0
+    rate: Rate = 60
+    width: Size = 800.0
+    height: Size = 500.0
+    gravity: Annotated[float, Meta(ge=-1e6, le=1e6)] = 0.0
     """Pulls movable objects down, in units a second per second; 0 for a view from above."""
-    most_objects: int = 20_000
-    most_creations: int = 2_000
-    most_messages: int = 10_000
-    most_matches: int = 1_000_000
-    most_repeats: int = 10_000
+    most_objects: Annotated[int, Meta(ge=1, le=50_000)] = 20_000
+    most_creations: Annotated[int, Meta(ge=1, le=20_000)] = 2_000
+    most_messages: Annotated[int, Meta(ge=1, le=100_000)] = 10_000
+    most_matches: Annotated[int, Meta(ge=1, le=4_000_000)] = 1_000_000
+    most_repeats: Annotated[int, Meta(ge=1, le=100_000)] = 10_000
 
 
 class Level(Doc, frozen=True, rename={"format": "gatillo"}):

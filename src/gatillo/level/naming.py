@@ -28,6 +28,7 @@ RESERVED = frozenset(
         "self",
         "anything",
         "another",
+        "third",
         "any",
         "new",
         "message",
@@ -45,9 +46,31 @@ def name_problem(name: str) -> str | None:
     if not _NAME.match(name):
         return f"“{name}” must start with a letter and hold only letters, digits, spaces and _"
     first = name.split()[0].lower()
-    if name.lower() in RESERVED or (first in ("another", "any", "new") and " " in name):
+    if name.lower() in RESERVED or (first in ("another", "third", "any", "new") and " " in name):
         return f"“{name}” is a word of the rule language; choose another"
     return None
+
+
+def free_name_problem(name: str) -> str | None:
+    """Why this cannot name a rule, section, trial, topic, clip or message, which may be any text; None if it can."""
+    if not name.strip():
+        return "a name cannot be empty"
+    bad = next((c for c in name if not c.isprintable()), None)
+    if bad is not None:
+        return f"a name cannot hold the control character U+{ord(bad):04X}; write it anew"
+    return None
+
+
+MOST_TOLD = 400
+"""Characters that a sentence about a level may have, whatever names it quotes."""
+
+
+def shortened(sentence: str, most: int = MOST_TOLD) -> str:
+    """A sentence of a few lines at most: what stands in its middle is left out if it is longer."""
+    if len(sentence) <= most:
+        return sentence
+    half = (most - 3) // 2
+    return f"{sentence[:half]} … {sentence[-half:]}"
 
 
 def token(name: str) -> str:

@@ -1,7 +1,7 @@
 """Roles: how a rule speaks of objects, and which objects a role can stand for.
 
 A role is written as the name of a kind (any object of it), of one object, as `any TAG`, or as
-`anything`. `another Moth` is a second role of the kind Moth, never the same object as `Moth`;
+`anything`. `another Moth` and `third Moth` are further roles of the kind Moth, never the same object as `Moth`;
 `new Pod` is the object that an action above has created; `target of Hatch` is the object that the
 variable `target` of Hatch refers to, `lead of level` the one that a level variable refers to.
 """
@@ -15,6 +15,7 @@ from typing import Literal
 
 from gatillo.level.model import (
     Area,
+    Clause,
     Clip,
     Kind,
     Level,
@@ -28,7 +29,12 @@ from gatillo.level.model import (
     Value,
     Variable,
 )
-from gatillo.level.naming import did_you_mean, spoken, token
+from gatillo.level.naming import did_you_mean, name_problem, spoken, token
+
+OTHERS = ("another", "third")
+"""Before the name of a kind: a second and a third role of that kind."""
+GIVES_TAG = "give_tag"
+"""The catalogue's action that gives objects a tag: what it names may carry it too."""
 
 ValueType = Literal["number", "yes/no", "text", "object", "place"]
 
@@ -57,8 +63,8 @@ class Role:
 
     @property
     def base(self) -> str:
-        """The role without “another”, told apart from it by never being the same object."""
-        return self.token.removeprefix("another_")
+        """The role without “another” or “third”, told apart from them by never being the same object."""
+        return self.token.removeprefix("another_").removeprefix("third_")
 
 
 class Index:
@@ -79,6 +85,33 @@ class Index:
             for tag in thing.tags:
                 if thing.kind not in self.tags.get(tag, ()):
                     self.tags[tag] = (*self.tags.get(tag, ()), thing.kind)
+        self._tags_given(level)
+
+    def _tags_given(self, level: Level) -> None:
+        """Kinds whose objects rules may give a tag."""
+        given = [
+            c for _, _, rule in all_rules(level) for c in _every(rule.do, rule.else_) if c.use == GIVES_TAG
+        ]
+        for clause in given:
+            tag, who = clause.slots.get("tag", "").strip(), clause.slots.get("who", "").strip()
+            if name_problem(tag) is not None:
+                continue
+            name = who.split(" ", 1)[1] if who.startswith((*OTHERS, "new ")) and " " in who else who
+            kinds: tuple[str, ...] = (name,) if name in self.kinds else ()
+            if name in self.objects:
+                kinds = (self.objects[name].kind,)
+            elif not kinds:
+                kinds = self.tags.get(name.removeprefix("any "), tuple(self.kinds))
+            self.tags[tag] = tuple(dict.fromkeys((*self.tags.get(tag, ()), *kinds)))
+
+    @cached_property
+    def points(self) -> dict[str, tuple[str, ...]]:
+        """Every named point, with the kinds that have it."""
+        found: dict[str, tuple[str, ...]] = {}
+        for kind in self.level.kinds:
+            for point in kind.points:
+                found[point.name] = (*found.get(point.name, ()), kind.name)
+        return found
 
     @cached_property
     def level_tokens(self) -> dict[str, ValueType]:
@@ -143,8 +176,9 @@ class Index:
         ) -> None:
             found[token(text)] = Role(text, token(text), source, kinds, of)
             if source != "object":
-                other = f"another {text.removeprefix('any ')}"
-                found.setdefault(token(other), Role(other, token(other), source, kinds, of))
+                for before in OTHERS:
+                    other = f"{before} {text.removeprefix('any ')}"
+                    found.setdefault(token(other), Role(other, token(other), source, kinds, of))
 
         for tag, kinds in self.tags.items():
             add(f"any {tag}", "tag", kinds, tag)
@@ -197,8 +231,15 @@ class Index:
 
     def unknown_role(self, text: str) -> str:
         """A sentence for a role that this level does not have."""
-        known = [r.text for r in self.role_tokens.values() if not r.text.startswith(("another", "new "))]
+        known = [r.text for r in self.role_tokens.values() if not r.text.startswith((*OTHERS, "new "))]
         return f"there is no kind, object or tag called “{text}”{did_you_mean(text, known)}"
+
+
+def _every(*blocks: tuple[Clause, ...]) -> Iterator[Clause]:
+    for block in blocks:
+        for clause in block:
+            yield clause
+            yield from _every(clause.of)
 
 
 def all_rules(level: Level) -> Iterator[tuple[int, Section | None, Rule]]:

@@ -11,13 +11,32 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from gatillo.level.drawings import DRAWINGS
-from gatillo.level.model import Area, Circle, Kind, Level, Object, Reference, Section, Shape, Trial, Value
-from gatillo.level.naming import PROPERTIES, did_you_mean, name_problem, token
+from gatillo.level.model import (
+    FARTHEST,
+    Area,
+    Circle,
+    Kind,
+    Level,
+    Object,
+    Reference,
+    Section,
+    Shape,
+    Trial,
+    Value,
+)
+from gatillo.level.naming import PROPERTIES, did_you_mean, free_name_problem, name_problem, token
 from gatillo.level.pictures import as_png
 from gatillo.level.roles import all_rules, type_of
 
+HARD_BOUNDS = {
+    "most_objects": 50_000,
+    "most_creations": 20_000,
+    "most_messages": 100_000,
+    "most_matches": 4_000_000,
+    "most_repeats": 100_000,
+}
+"""Above these no level can set its own bounds; the schema has them too."""
 LONGEST_TRIAL = 3_600.0
-FARTHEST = 1e9
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,9 +135,9 @@ def _settings(level: Level) -> Iterator[Flaw]:
     settings = level.settings
     if not 10 <= settings.rate <= 240:
         yield Flaw("$.settings.rate", f"the tick rate lies between 10 and 240 a second, not {settings.rate}")
-    for name in ("most_objects", "most_creations", "most_messages", "most_matches", "most_repeats"):
-        if getattr(settings, name) < 1:
-            yield Flaw(f"$.settings.{name}", "a bound is at least 1")
+    for name, most in HARD_BOUNDS.items():
+        if not 1 <= getattr(settings, name) <= most:
+            yield Flaw(f"$.settings.{name}", f"this bound is at least 1 and at most {most:,}")
     if len(level.objects) > settings.most_objects:
         yield Flaw(
             "$.objects",
@@ -129,7 +148,7 @@ def _settings(level: Level) -> Iterator[Flaw]:
 def _unique(what: str, names: Iterable[tuple[str, str]], *, free: bool = False) -> Iterator[Flaw]:
     seen: dict[str, str] = {}
     for path, name in names:
-        problem = name_problem(name) if not free else (None if name.strip() else "a name cannot be empty")
+        problem = name_problem(name) if not free else free_name_problem(name)
         if problem:
             yield Flaw(path, problem)
         key = name if free else token(name)
@@ -154,6 +173,13 @@ def _kinds(level: Level) -> Iterator[Flaw]:
                 as_png(kind.picture)
             except ValueError as error:
                 yield Flaw(f"$.kinds[{at}].picture", str(error))
+        if not 0 < kind.mass <= FARTHEST:
+            yield Flaw(f"$.kinds[{at}].mass", f"a mass is above 0 and at most {FARTHEST:,.0f}")
+        for part in ("bounce", "friction"):
+            if not 0 <= getattr(kind, part) <= 1:
+                yield Flaw(f"$.kinds[{at}].{part}", f"a {part} lies between 0 and 1")
+        points = ((f"$.kinds[{at}].points[{i}].name", p.name) for i, p in enumerate(kind.points))
+        yield from _unique("point", points)
         topics = ((f"$.kinds[{at}].topics[{i}].name", t.name) for i, t in enumerate(kind.topics))
         yield from _unique("topic", topics, free=True)
         for i, variable in enumerate(kind.variables):
@@ -239,6 +265,11 @@ def _order(level: Level) -> Iterator[Flaw]:
         else:
             places.append((f"$.order[{at}]", entry.name, entry.id))
     yield from _unique("rule", ((f"{path}.name", name) for path, name, _ in places), free=True)
+    sections = [(f"$.order[{i}].name", e.name) for i, e in enumerate(level.order) if isinstance(e, Section)]
+    for path, name in sections:
+        problem = free_name_problem(name)
+        if problem:
+            yield Flaw(path, problem)
     seen: dict[int, str] = {}
     for path, name, number in places:
         if number in seen:

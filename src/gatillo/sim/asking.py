@@ -80,7 +80,7 @@ class Asking:
         return np.asarray(self.world.kind[rows] == self.world.program.kind_number[kind])
 
     def tagged(self, rows: Rows, tag: str) -> Yes:
-        return self.world.tags[tag][rows]
+        return self.world.tagged(tag)[rows]
 
     def attached(self, a: Rows, b: Rows) -> Yes:
         bonds, ids = self.world.bonds, self.world.id
@@ -130,7 +130,11 @@ class Asking:
         world = self.world
         name = token(behaviour)
         kinds = {b.kind for b in world.program.behaviours if b.entry.name == name}
-        on: Yes = world.variables[on_column(name)][rows]
+        column = world.variables.get(on_column(name))
+        if column is None:
+            # every kind that has it has it with a mistake in it
+            return np.zeros(len(rows), dtype=bool)
+        on: Yes = column[rows]
         return np.isin(world.kind[rows], list(kinds)) & on
 
     def arrived(self, what: str, role: Role) -> tuple[Rows, Ids]:
@@ -165,17 +169,16 @@ class Asking:
 
     def under(self, role: Role, front_only: bool) -> Rows:
         rows = self._members(self.world.under, role)
-        return rows[:1] if front_only else rows
+        # several match in the order of their age, as everywhere
+        return rows[:1] if front_only else np.sort(rows)
 
     def under_ids(self) -> Ids:
         return np.array(self.world.under, dtype=np.int64)
 
     def over_changes(self, role: Role) -> tuple[Rows, Rows]:
         now, before = self.world.under, self.world.was_under
-        return (
-            self._members([i for i in now if i not in before], role),
-            self._members([i for i in before if i not in now], role),
-        )
+        come, gone = (sorted(set(a) - set(b)) for a, b in ((now, before), (before, now)))
+        return self._members(come, role), self._members(gone, role)
 
     def _members(self, ids: Any, role: Role) -> Rows:
         rows = self.world.rows_of_ids(np.array(ids, dtype=np.int64))

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from gatillo.catalogue.entry import Entry
+from gatillo.formula.compiling import Formula
 from gatillo.level.model import Circle, Kind
+
+NONE, SENSED, MOVABLE, FIXED = range(4)
+"""What an object's contact is, as a number in its column."""
+CONTACTS = {"none": NONE, "sensed": SENSED, "movable": MOVABLE, "fixed": FIXED}
 
 
 @dataclass(slots=True)
@@ -22,7 +27,12 @@ class Behaviour:
     """By name: the columns in which objects keep numbers for it."""
     identity: int
     """What its random draws are keyed by."""
-
+    formulas: dict[str, Formula] = field(default_factory=dict)
+    """Settings that are worked out in each tick, over the matches of its kind alone."""
+    line: int = 0
+    """Where it stands among its kind's behaviours."""
+    goes_by: tuple[str, ...] = ()
+    """The kinds of what it goes by."""
     on: str = ""
     """The column that says for which objects it is switched on."""
     whose: str = ""

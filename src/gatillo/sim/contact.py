@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Candidates, Rows
 from gatillo.level.roles import Role
+from gatillo.sim.bodies import NONE
 from gatillo.sim.grid import Grid
 from gatillo.sim.neighbours import RESTS, TICKS_AHEAD, TOO_SHORT, Neighbours
 from gatillo.sim.shapes import A_HANDFUL, separation, separation_of
@@ -20,6 +21,11 @@ from gatillo.sim.world import World
 
 SKIN = 0.001
 """Shapes no farther apart than this (level units) touch, so that what rests on a wall touches it."""
+
+MOST_PAIRS = 500_000
+"""So many near pairs are looked at in a tick; the rest is left out, and told."""
+MOST_AT_ONCE = 2_000_000
+"""So many pairs of neighbouring cells are held at a time."""
 
 _FEW_PAIRS = 200
 _ALL_PAIRS_UP_TO = 30_000
@@ -41,6 +47,8 @@ def settle_contacts(world: World) -> None:
     before = world.touching
     now = _joined(_meeting_now(world), *world.hits, _still_touching(world, before))
     world.hits = ()
+    if len(now) > MOST_PAIRS:
+        now = _within_bound(world, now, before)
     if len(now) == len(before) and (not len(now) or bool((now == before).all())):
         world.begun = world.ended = _NO_PAIRS
     else:
@@ -54,9 +62,21 @@ def settle_contacts(world: World) -> None:
     world.any_moved = False
 
 
+def _within_bound(world: World, now: Codes, before: Codes) -> Codes:
+    """Of more contacts than are kept those that went on, and as many new ones as there is room for."""
+    new = _not_in(now, before)
+    on = _not_in(now, new)[:MOST_PAIRS]
+    rows = world.rows_of_ids(new[:1000] >> 32)
+    world.cut_off(
+        f"more than {MOST_PAIRS:,} pairs touch at once, mostly “{world.mostly(rows[rows >= 0])}”; the rest is not noticed. "
+        "Spread them, or let their kinds have no contact"
+    )
+    return np.sort(np.concatenate((on, new[: MOST_PAIRS - len(on)])))
+
+
 def _meeting_now(world: World) -> Codes:
     """Which of the pairs that are asked for meet, of those of whom one has moved."""
-    sensed = world.rows_where("sensed", world.program.sensed)
+    sensed = _with_contact(world, "sensed", world.program.sensed)
     moving = sensed[world.moved[sensed]]
     if not len(moving):
         return _NO_PAIRS
@@ -125,25 +145,52 @@ def _of_interest(world: World, moving: Rows) -> Rows:
     known = world.program.sensed_by.get(key)
     if known is None:
         known = world.program.sensed_by[key] = np.asarray(world.program.senses[kinds].any(axis=0))
-    return world.rows_where(key, known)
+    return _with_contact(world, key, known)
 
 
-def near_pairs(world: World, some: Rows, all_rows: Rows) -> tuple[Rows, Rows]:
-    """Pairs (row of `some`, row of `all_rows`) whose upright boxes meet; a pair may come twice."""
+def _with_contact(world: World, what: str, of_kind: NDArray[np.bool_]) -> Rows:
+    """Rows of the objects of some kinds that have a contact, kept until objects come or go or that changes."""
+    name = f"{what}, with contact"
+    rows = world.rows_known(name)
+    if rows is None:
+        rows = world.rows_where(what, of_kind)
+        rows = world.know_rows(name, rows[world.contact[rows] != NONE])
+    return rows
+
+
+def near_pairs(
+    world: World, some: Rows, all_rows: Rows, margin: float = 0.0, most: int = 0
+) -> tuple[Rows, Rows]:
+    """Pairs (row of `some`, row of `all_rows`) whose upright boxes come within a margin; a pair may come twice.
+
+    No more than `most` (MOST_PAIRS if it is 0): the rest is left out, and told as a fault.
+    """
+    most = most or MOST_PAIRS
+    i, j = _near_pairs(world, some, all_rows, margin, most)
+    if len(i) > most:
+        world.cut_off(
+            f"more than {most:,} pairs of “{world.mostly(i)}” and what is near them lie upon one another at once; "
+            "the rest is left out. Spread them, or let their kinds have no contact"
+        )
+        i, j = i[:most], j[:most]
+    return i, j
+
+
+def _near_pairs(world: World, some: Rows, all_rows: Rows, margin: float, most: int) -> tuple[Rows, Rows]:
     tries = len(some) * len(all_rows)
     if tries <= _FEW_PAIRS:
-        return _few_pairs(world, some, all_rows)
+        return _few_pairs(world, some, all_rows, margin)
     if tries <= _ALL_PAIRS_UP_TO:
-        return _every_pair(world, some, all_rows)
+        return _every_pair(world, some, all_rows, margin, most)
     # a few large shapes would blow up the grid's cells: they are tried against everything
-    small, large, most = _by_size(world, all_rows)
-    big = np.maximum(*world.reach())[some] > most
+    small, large, usual = _by_size(world, all_rows)
+    big = np.maximum(*world.reach())[some] > usual
     few = some[~big] if big.any() else some
-    parts = [_grid_pairs(world, few, small, most)]
+    parts = [_grid_pairs(world, few, small, usual, margin, most)]
     if len(large):
-        parts.append(_every_pair(world, few, large))
+        parts.append(_every_pair(world, few, large, margin, most))
     if len(few) < len(some):
-        parts.append(_every_pair(world, some[big], all_rows))
+        parts.append(_every_pair(world, some[big], all_rows, margin, most))
     return np.concatenate([p[0] for p in parts]), np.concatenate([p[1] for p in parts])
 
 
@@ -163,7 +210,7 @@ def _by_size(world: World, rows: Rows) -> tuple[Rows, Rows, float]:
     return found
 
 
-def _few_pairs(world: World, some: Rows, all_rows: Rows) -> tuple[Rows, Rows]:
+def _few_pairs(world: World, some: Rows, all_rows: Rows, margin: float) -> tuple[Rows, Rows]:
     """Plain loops: for a handful of objects they take a tenth of the time that arrays take."""
     half_width, half_height = world.reach()
     x, y = world.x[all_rows].tolist(), world.y[all_rows].tolist()
@@ -173,7 +220,7 @@ def _few_pairs(world: World, some: Rows, all_rows: Rows) -> tuple[Rows, Rows]:
     rows = all_rows.tolist()
     for i in some.tolist():
         own_x, own_y = world.x.item(i), world.y.item(i)
-        own_wide, own_high = half_width.item(i) + SKIN, half_height.item(i) + SKIN
+        own_wide, own_high = half_width.item(i) + SKIN + margin, half_height.item(i) + SKIN + margin
         for at, j in enumerate(rows):
             if (
                 abs(x[at] - own_x) <= wide[at] + own_wide
@@ -187,10 +234,12 @@ def _few_pairs(world: World, some: Rows, all_rows: Rows) -> tuple[Rows, Rows]:
     return np.array(found_i, dtype=np.int64), np.array(found_j, dtype=np.int64)
 
 
-def _every_pair(world: World, some: Rows, all_rows: Rows) -> tuple[Rows, Rows]:
+def _every_pair(
+    world: World, some: Rows, all_rows: Rows, margin: float, most: int = 1 << 60
+) -> tuple[Rows, Rows]:
     half_width, half_height = world.reach()
     x, y = world.x[all_rows], world.y[all_rows]
-    wide, high = half_width[all_rows] + SKIN, half_height[all_rows] + SKIN
+    wide, high = half_width[all_rows] + SKIN + margin, half_height[all_rows] + SKIN + margin
     found: list[tuple[Rows, Rows]] = []
     step = max(1, 2_000_000 // max(1, len(all_rows)))
     for start in range(0, len(some), step):
@@ -199,26 +248,52 @@ def _every_pair(world: World, some: Rows, all_rows: Rows) -> tuple[Rows, Rows]:
         near &= np.abs(world.y[part][:, None] - y) <= half_height[part][:, None] + high
         a, b = near.nonzero()
         found.append((part[a], all_rows[b]))
+        if sum(len(f[0]) for f in found) > most:
+            break
     i = np.concatenate([f[0] for f in found]) if found else _NO_PAIRS
     j = np.concatenate([f[1] for f in found]) if found else _NO_PAIRS
     different = i != j
     return i[different], j[different]
 
 
-def _grid_pairs(world: World, some: Rows, all_rows: Rows, most: float) -> tuple[Rows, Rows]:
-    """Pairs of objects that reach no farther than `most`, found cell by cell."""
+def _grid_pairs(
+    world: World, some: Rows, all_rows: Rows, usual: float, margin: float, most: int
+) -> tuple[Rows, Rows]:
+    """Pairs of objects that reach no farther than `usual`, found cell by cell."""
     if not len(all_rows) or not len(some):
         return _NO_PAIRS, _NO_PAIRS
-    listed = _listed_pairs(world, some, all_rows, most)
+    listed = _listed_pairs(world, some, all_rows, usual) if not margin and not world.crowded else None
     if listed is not None:
         return listed
-    i, j = _around(world, some, all_rows, 2 * (most + SKIN))
-    return _meeting(world, i, j, 0.0)
+    # in steps of two, so that the grid of what stands still serves again and again
+    cell = 2 * (usual + SKIN)
+    if margin > 0:
+        cell += usual * 2.0 ** max(-2, math.ceil(math.log2(margin / usual)))
+    found: list[tuple[Rows, Rows]] = []
+    total, at = 0, 0
+    step = len(some)
+    while at < len(some) and total <= most:
+        pairs = _around(world, some[at : at + step], all_rows, cell, MOST_AT_ONCE if step > 1 else 1 << 60)
+        if pairs is None:
+            # too many in these cells to be looked at together
+            world.crowded = True
+            step = max(1, step // 8)
+            continue
+        at += step
+        found.append(_meeting(world, *pairs, margin))
+        total += len(found[-1][0])
+    if not found:
+        return _NO_PAIRS, _NO_PAIRS
+    return np.concatenate([f[0] for f in found]), np.concatenate([f[1] for f in found])
 
 
-def _around(world: World, some: Rows, all_rows: Rows, cell: float) -> tuple[Rows, Rows]:
-    """Pairs of objects in neighbouring cells."""
+def _around(
+    world: World, some: Rows, all_rows: Rows, cell: float, most: int = 1 << 60
+) -> tuple[Rows, Rows] | None:
+    """Pairs of objects in neighbouring cells; None where there would be more than `most`."""
     grid, astray = _standing_grid(world, all_rows, cell)
+    if grid.many_around(world.x[some], world.y[some]) > most:
+        return None
     i, j = grid.around(world.x[some], world.y[some])
     i = some[i]
     # what has moved since the grid was made stands elsewhere now
@@ -227,9 +302,10 @@ def _around(world: World, some: Rows, all_rows: Rows, cell: float) -> tuple[Rows
         i, j = i[~stale], j[~stale]
     loose = all_rows[astray[all_rows]]
     if len(loose):
-        more_i, more_j = Grid(loose, world.x[loose], world.y[loose], cell).around(
-            world.x[some], world.y[some]
-        )
+        others = Grid(loose, world.x[loose], world.y[loose], cell)
+        if others.many_around(world.x[some], world.y[some]) > most:
+            return None
+        more_i, more_j = others.around(world.x[some], world.y[some])
         i, j = np.concatenate((i, some[more_i])), np.concatenate((j, more_j))
     return i, j
 
@@ -261,6 +337,9 @@ def _listed_pairs(world: World, some: Rows, all_rows: Rows, most: float) -> tupl
             world.neighbours = ()
             return None
         listed = _list_pairs(world, some, all_rows, reach, most)
+        if listed is None:
+            world.crowded = True
+            return None
         world.neighbours = (*(n for n in world.neighbours if n.among is not all_rows), listed)
     i, j = listed.i, listed.j
     if listed.count > len(some):
@@ -273,13 +352,15 @@ def _listed_pairs(world: World, some: Rows, all_rows: Rows, most: float) -> tupl
 
 def _list_pairs(
     world: World, some: Rows, all_rows: Rows, reach: tuple[Floats, Floats], most: float
-) -> Neighbours:
+) -> Neighbours | None:
     fastest = float(np.maximum(np.abs(world.vx[some]), np.abs(world.vy[some])).max()) * world.dt
     # in steps of two, so that the grid of what stands still serves again and again
     steps = min(4, max(0, math.ceil(math.log2(max(TICKS_AHEAD * fastest / most, 1e-9)))))
     margin = most * 2.0**steps
-    i, j = _around(world, some, all_rows, 2 * (most + SKIN) + margin)
-    i, j = _meeting(world, i, j, margin)
+    pairs = _around(world, some, all_rows, 2 * (most + SKIN) + margin, MOST_AT_ONCE)
+    if pairs is None:
+        return None
+    i, j = _meeting(world, *pairs, margin)
     covers = np.zeros(len(world.id), dtype=bool)
     covers[some] = True
     x, y = world.x.copy(), world.y.copy()

@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 from gatillo.catalogue.binding import WhereArgument
 from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.surroundings import Numbers, Rows, Target
-from gatillo.formula.functions import half_open_degrees, spread
+from gatillo.formula.functions import half_open_degrees, spread, write_number
 from gatillo.level.naming import token
-from gatillo.sim.bodies import FARTHEST_SETTING, WALK, on_column, setting_column
+from gatillo.sim.bodies import CONTACTS, FARTHEST_SETTING, MOVABLE, WALK, on_column, setting_column
 from gatillo.sim.clips import not_playing
 from gatillo.sim.guided import without
-from gatillo.sim.holdings import Playing, Tween
+from gatillo.sim.holdings import Bond, Playing, Tween
 from gatillo.sim.lines import Step
 from gatillo.sim.matching import Matches, View
 from gatillo.sim.solids import part_rows
@@ -24,11 +24,41 @@ from gatillo.sim.trace import Did, Recorder
 from gatillo.sim.walking import ENDED, set_out
 from gatillo.sim.world import World
 
+FASTEST = 1e9
+"""Units a second; no rule gives more."""
+FARTHEST_AWAY = 1e12
+"""Units; nothing is put farther off."""
+LONGEST = 1e9
+"""Seconds; what takes longer takes so long."""
+MOST_NOTES = 10_000
+MOST_COUNTED = 1 << 40
+MOST_OF = {"x": FARTHEST_AWAY, "y": FARTHEST_AWAY, "vx": FASTEST, "vy": FASTEST, "scale": 1e6, "depth": 1e12}
+"""What a property of an object may be at most, or at least with a minus before it."""
+PHYSICAL = {
+    "gravity": (-1e6, 1e6, "a gravity lies between -1,000,000 and 1,000,000"),
+    "friction": (0.0, 1.0, "a friction lies between 0 and 1"),
+    "bounce": (0.0, 1.0, "a bounce lies between 0 and 1"),
+    "mass": (0.0, FARTHEST_SETTING, f"a mass is above 0 and at most {FARTHEST_SETTING:,.0f}"),
+}
+"""What rules may change of how things answer to forces: from, to, and the sentence for what lies outside."""
+
 
 class Deeds:
     """One action over its matches (the catalogue's Deed)."""
 
-    __slots__ = ("dt", "faults", "made", "n", "pauses", "recorder", "step", "table", "world")
+    __slots__ = (
+        "dt",
+        "faults",
+        "made",
+        "n",
+        "pauses",
+        "recorder",
+        "removed",
+        "step",
+        "table",
+        "until",
+        "world",
+    )
 
     def __init__(self, world: World, recorder: Recorder, step: Step, table: Matches) -> None:
         self.world = world
@@ -41,6 +71,9 @@ class Deeds:
         self.made: tuple[str, Rows, NDArray[np.int64]] | None = None
         """Role of created objects, their rows, and the match each was created for."""
         self.pauses: Numbers | None = None
+        self.removed = False
+        self.until = ""
+        """The slot with the formula that is waited for."""
 
     def fault(self, count: int, sentence: str) -> None:
         self.faults.append((count, sentence))
@@ -91,6 +124,14 @@ class Deeds:
         if column is not None:
             column[rows] = value
             return
+        most = MOST_OF.get(name)
+        if most is not None:
+            values = spread(value, len(rows))
+            good = (np.abs(values) <= most) if name != "scale" else (values > 0) & (values <= most)
+            if not good.all():
+                least = "above 0 and at most" if name == "scale" else "within"
+                self.fault(int(np.count_nonzero(~good)), f"{name} must be {least} {most:,.0f}")
+                rows, value = rows[good], values[good]
         getattr(world, name)[rows] = half_open_degrees(value) if name == "angle" else value
         if name in ("x", "y"):
             world.touch_rows(rows)
@@ -139,6 +180,7 @@ class Deeds:
 
     def put(self, rows: Rows, x: Numbers, y: Numbers) -> None:
         world = self.world
+        rows, x, y, _ = self._places(rows, x, y)
         before = list(zip(world.x[rows], world.y[rows], strict=True)) if self.recorder.watching else None
         world.x[rows], world.y[rows] = x, y
         world.touch_rows(rows)
@@ -146,12 +188,16 @@ class Deeds:
 
     def glide(self, rows: Rows, x: Numbers, y: Numbers, time: Numbers, easing: str, message: str) -> None:
         world = self.world
+        rows, x, y, good = self._places(rows, x, y)
+        time = np.minimum(spread(time, self.n)[good], LONGEST)
+        if not len(rows):
+            return
         ids = world.id[rows]
         world.playing = not_playing(world.playing, ids)
         # an object goes one way at a time: the last one asked for
         _, last = np.unique(ids[::-1], return_index=True)
         keep = np.sort(len(ids) - 1 - last)
-        end_x, end_y, lasts = (spread(v, self.n).astype(np.float64)[keep] for v in (x, y, time))
+        end_x, end_y, lasts = (np.asarray(v, dtype=np.float64)[keep] for v in (x, y, time))
         ids, at = ids[keep], rows[keep]
         left = without(world.tweens, ids)
         for seconds in np.unique(lasts).tolist():
@@ -205,9 +251,31 @@ class Deeds:
 
     def set_setting(self, rows: Rows, setting: str, value: Numbers) -> None:
         behaviour, _, name = setting.partition(": ")
-        column = self.world.variables[setting_column(token(behaviour), name)]
+        world = self.world
+        column = world.variables.get(setting_column(token(behaviour), name))
+        if column is None:
+            # every kind that has it has it with a mistake in it
+            self.fault(self.n, f"no kind has a “{behaviour}” that can run")
+            return
+        has = {
+            b.kind: name in b.formulas for b in world.program.behaviours if b.entry.name == token(behaviour)
+        }
+        kinds = world.kind[rows]
+        able = np.isin(kinds, [kind for kind, worked_out in has.items() if not worked_out])
+        if not able.all():
+            for kind in np.unique(kinds[~able]).tolist():
+                of = world.program.kinds[kind].name
+                why = (
+                    f"“{setting}” of {of} is worked out by a formula; let that speak of a variable, and set the variable"
+                    if kind in has
+                    else f"{of} does not have “{behaviour}”"
+                )
+                self.fault(int(np.count_nonzero(kinds == kind)), why)
+            rows, value = rows[able], spread(value, self.n)[able]
+            if not len(rows):
+                return
         before = column[rows]
-        far = np.abs(spread(value, self.n)) > FARTHEST_SETTING
+        far = np.abs(spread(value, len(rows))) > FARTHEST_SETTING
         if far.any():
             self.fault(
                 int(far.sum()),
@@ -226,8 +294,15 @@ class Deeds:
 
     def set_physical(self, rows: Rows, name: str, value: Numbers) -> None:
         column = getattr(self.world, name)
+        low, high, said = PHYSICAL[name]
+        values = spread(value, self.n)
+        bad = ~((values > low if name == "mass" else values >= low) & (values <= high))
+        if bad.any():
+            self.fault(int(bad.sum()), f"{said}; this one would be {write_number(float(values[bad][0]))}")
+            rows, values = rows[~bad], values[~bad]
         before = column[rows]
-        column[rows] = np.clip(value, -FARTHEST_SETTING, FARTHEST_SETTING)
+        column[rows] = values
+        self.world.asleep[rows] = False
         self._moved(rows, name, before, column[rows])
 
     def walk(self, rows: Rows, route: str, how: str, speed: Numbers, leg_time: Numbers, easing: str) -> None:
@@ -245,7 +320,22 @@ class Deeds:
         self._moved(rows, "angle", before, world.angle[rows])
 
     def go(self, rows: Rows, vx: Numbers, vy: Numbers) -> None:
+        vx, vy = spread(vx, len(rows)), spread(vy, len(rows))
+        good = (np.abs(vx) <= FASTEST) & (np.abs(vy) <= FASTEST)
+        if not good.all():
+            self.fault(int(np.count_nonzero(~good)), f"a velocity lies within {FASTEST:,.0f} units a second")
+            rows, vx, vy = rows[good], vx[good], vy[good]
         self.world.vx[rows], self.world.vy[rows] = vx, vy
+
+    def _places(self, rows: Rows, x: Numbers, y: Numbers) -> tuple[Rows, Any, Any, NDArray[np.bool_]]:
+        """Points that lie within the level's range, the rows for them, and which they are; others are a fault."""
+        x, y = spread(x, len(rows)), spread(y, len(rows))
+        good = (np.abs(x) <= FARTHEST_AWAY) & (np.abs(y) <= FARTHEST_AWAY)
+        if not good.all():
+            self.fault(
+                int(np.count_nonzero(~good)), f"a place lies within {FARTHEST_AWAY:,.0f} units of the middle"
+            )
+        return rows[good], x[good], y[good], good
 
     def put_property(self, rows: Rows, name: str, value: Any) -> None:
         before = self.world.values_of(rows, name)
@@ -262,9 +352,7 @@ class Deeds:
         for row, carrier, late in zip(
             rows.tolist(), carriers.tolist(), spread(lag, self.n).tolist(), strict=True
         ):
-            if self._carries(world.id.item(row), world.id.item(carrier)):
-                who, what = world.name_of(world.id.item(row)), world.name_of(world.id.item(carrier))
-                self.fault(1, f"{who} cannot be attached to {what}, which it carries itself")
+            if self._refuses(row, carrier):
                 continue
             world.bonds[world.id.item(row)] = world.bond(row, carrier, keep_offset=keep_offset, lag=late)
 
@@ -313,7 +401,10 @@ class Deeds:
         self.world.telling = str(spread(text, self.n)[-1])
 
     def note(self, text: Any) -> None:
-        for words in spread(text, self.n).tolist():
+        texts = spread(text, self.n)
+        if self.n > MOST_NOTES:
+            self.fault(self.n - MOST_NOTES, f"no more than {MOST_NOTES:,} notes are taken at once")
+        for words in texts[:MOST_NOTES].tolist():
             self.recorder.note(self.world.tick, str(words))
 
     def end(self) -> None:
@@ -324,11 +415,15 @@ class Deeds:
         x, y = world.x[rows], world.y[rows]
         np.add.at(world.x, rows, dx)
         np.add.at(world.y, rows, dy)
-        bad = ~(np.isfinite(world.x[rows]) & np.isfinite(world.y[rows]))
+        bad = ~((np.abs(world.x[rows]) <= FARTHEST_AWAY) & (np.abs(world.y[rows]) <= FARTHEST_AWAY))
         if bad.any():
-            world.x[rows], world.y[rows] = x, y
-            self.fault(int(bad.sum()), "this move would leave the range of numbers")
-            return
+            # of each object all or nothing
+            lost = np.isin(rows, rows[bad])
+            world.x[rows[lost]], world.y[rows[lost]] = x[lost], y[lost]
+            self.fault(
+                int(lost.sum()),
+                f"this move would lead farther off than {FARTHEST_AWAY:,.0f} units; it is left",
+            )
         world.touch_rows(rows)
         self._moved(rows, "x, y", list(zip(x, y, strict=True)), world.x[rows], world.y[rows])
 
@@ -359,6 +454,7 @@ class Deeds:
         gone = np.unique(rows[world.alive[rows]])
         if not len(gone):
             return
+        self.removed = True
         world.alive[gone] = False
         world.died[gone] = world.tick
         world.any_moved = True
@@ -372,7 +468,8 @@ class Deeds:
 
     def create(self, kind: str, where: WhereArgument, count: Numbers, ring: Numbers | None = None) -> None:
         world, settings = self.world, self.world.program.level.settings
-        counts = np.maximum(np.floor(spread(count, self.n)), 0).astype(np.int64)
+        # more than any bound allows is as much as that
+        counts = np.clip(np.floor(spread(count, self.n)), 0, MOST_COUNTED).astype(np.int64)
         wanted = int(counts.sum())
         alive = int(np.count_nonzero(world.alive))
         room = max(0, min(settings.most_creations - world.created_now, settings.most_objects - alive))
@@ -400,6 +497,14 @@ class Deeds:
             turned = 2 * np.pi * view.ordinal / np.maximum(counts[positions], 1)
             radius = spread(ring, self.n)[positions]
             x, y = x + radius * np.cos(turned), y + radius * np.sin(turned)
+        good = (np.abs(x) <= FARTHEST_AWAY) & (np.abs(y) <= FARTHEST_AWAY)
+        if not good.all():
+            self.fault(
+                int(np.count_nonzero(~good)), f"a place lies within {FARTHEST_AWAY:,.0f} units of the middle"
+            )
+            x, y, positions = x[good], y[good], positions[good]
+            if not len(x):
+                return
         rows = world.append(world.program.kind_number[kind], x, y)
         world.created_now += len(rows)
         self.made = (token(f"new {kind}"), rows, positions)
@@ -440,6 +545,61 @@ class Deeds:
                 self.recorder.changed(self.step.part, self.step.line, "says", [object_id], "", words)
 
     # flow
+
+    def pause_until(self, slot: str) -> None:
+        self.pauses = 0.0
+        self.until = slot
+
+    def cancel_waits(self, rule: str) -> None:
+        position = self.world.program.index.rule_names[rule]
+        self.world.waits = [w for w in self.world.waits if w.turn != position]
+
+    def tag(self, rows: Rows, tag: str, carries: bool) -> None:
+        world = self.world
+        before = world.tagged(tag)
+        if (before[rows] == carries).all():
+            return
+        # a new array: the one there may belong to a keyframe too
+        after = before.copy()
+        after[rows] = carries
+        world.tags[tag] = after
+        world.structure_changed()
+        world.any_moved = True
+        world.moved[rows] = True
+        self._moved(rows, f"tag {tag}", before[rows], after[rows])
+
+    def set_contact(self, rows: Rows, contact: str) -> None:
+        world, number = self.world, CONTACTS[contact]
+        before = world.contact[rows]
+        changed = rows[before != number]
+        world.contact[rows] = number
+        pull = world.program.level.settings.gravity
+        world.gravity[changed] = pull if number == MOVABLE else 0.0
+        world.asleep[changed] = False
+        world.structure_changed()
+        world.touch_rows(rows)
+        self._moved(rows, "contact", before, world.contact[rows])
+
+    def attach_at(self, rows: Rows, carriers: Rows, point: str) -> None:
+        world = self.world
+        for row, carrier in zip(rows.tolist(), carriers.tolist(), strict=True):
+            if self._refuses(row, carrier):
+                continue
+            along, across = world.program.point_offsets(point)[
+                :, world.kind.item(carrier)
+            ] * world.scale.item(carrier)
+            world.bonds[world.id.item(row)] = Bond(
+                world.id.item(carrier), float(along), float(across), 0.0, 0.0
+            )
+
+    def _refuses(self, row: int, carrier: int) -> bool:
+        """Whether an object cannot be attached to another because it carries that one itself."""
+        world = self.world
+        if not self._carries(world.id.item(row), world.id.item(carrier)):
+            return False
+        who, what = world.name_of(world.id.item(row)), world.name_of(world.id.item(carrier))
+        self.fault(1, f"{who} cannot be attached to {what}, which it carries itself")
+        return True
 
     def pause(self, time: Numbers) -> None:
         self.pauses = time

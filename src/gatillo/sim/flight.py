@@ -1,73 +1,251 @@
 """Flying, falling and sliding to a stop.
 
-Flight under gravity and drag is worked out in closed form, so that a path does not depend on the tick rate. What
-would go farther in a tick than it is wide goes in several steps, so that it does not pass through a wall.
+Flight under gravity and drag is worked out in closed form, so that a path does not depend on the tick rate. Solid
+things whose ways can cross within the tick are taken from hit to hit (hits.py); all others fly through.
 """
 
 from __future__ import annotations
 
-import math
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
-from gatillo.sim.shapes import A_HANDFUL
-from gatillo.sim.solids import attached, push_apart
+from gatillo.sim.bodies import FIXED, MOVABLE
+from gatillo.sim.contact import near_pairs
+from gatillo.sim.crowd import Crowd
+from gatillo.sim.hits import UPRIGHT, Body, Hits, Neighbours
+from gatillo.sim.shapes import A_HANDFUL, separation
 from gatillo.sim.world import World
 
 FARTHEST = 1e12
 """What flies off stops here, in level units: infinity never enters the level."""
 SIDEWAYS, BOTH = 1, 2
 """Of `driven`: a behaviour has given the velocity along x only, or the whole of it."""
-MOST_STEPS = 512
-"""Of its own half width; what is faster flies no farther in a tick."""
 AT_ONCE = 1e5
 """The rate (1/s) at which all of a speed is lost."""
+MOST_CROSSING = 40_000
+"""So many pairs of solid things can come upon one another in a tick; the rest is parted later, and that is told."""
+MOST_IN_TURN = 150
+"""Up to so many pairs that can hit are taken from hit to hit, more in rounds."""
 TENTHS = 10.0
 """Friction says what is lost in a tenth of a second."""
 
 Floats = NDArray[np.float64]
 
 
-def integrate(world: World, driven: NDArray[np.int8] | None, slowing: Floats | None) -> None:
+def integrate(
+    world: World,
+    driven: NDArray[np.int8] | None,
+    slowing: Floats | None,
+    guided: NDArray[np.bool_] | None = None,
+) -> None:
     """Take everything that has a velocity, or is pulled down, as far as it flies in a tick.
 
-    `driven` says whose velocity a behaviour has given, `slowing` the part of its speed that each loses in a second.
+    `driven` says whose velocity a behaviour has given, `slowing` the part of its speed that each loses in a second,
+    `guided` who is moved otherwise in this tick; shape (rows,) each.
     """
-    if len(world.id) <= A_HANDFUL and _integrate_few(world, driven, slowing):
-        return
     dt = world.dt
     going = (world.vx != 0) | (world.vy != 0)
     physical = world.program.physical
+    pull: Floats | None = None
     if physical:
         if world.asleep.any():
             _wake(world, going)
         pull = _pull(world, driven)
         going |= pull != 0
         world.before = world.x.copy(), world.y.copy()
+    if guided is not None:
+        going &= ~guided
     rows = (going & world.alive).nonzero()[0]
     if not len(rows):
         return
     drag = _drag(world, rows, driven, slowing) if physical else None
-    falls = pull[rows] if physical else None
-    fast = _fast(world, rows)
-    if fast is None:
+    falls = pull[rows] if pull is not None else None
+    solid = world.rows_in_contact(MOVABLE, FIXED)
+    flying = _take_hits(world, rows, drag, falls, driven, solid) if len(solid) > 1 else None
+    if physical and world.grounded.any():
+        world.grounded[rows if flying is None else rows[flying]] = False
+    if flying is None:
         _fly(world, rows, dt, drag, falls)
-        return
-    slow = ~fast
-    _fly(world, rows[slow], dt, _some(drag, slow), _some(falls, slow))
-    far = rows[fast]
-    long = _speed(world, far) * dt / _least_half(world, far)
-    if (long > MOST_STEPS).any():
-        world.vx[far] *= np.minimum(1.0, MOST_STEPS / long)
-        world.vy[far] *= np.minimum(1.0, MOST_STEPS / long)
-    steps = min(max(math.ceil(float(long.max())), 1), MOST_STEPS)
-    drag, falls = _some(drag, fast), _some(falls, fast)
-    for _ in range(steps):
-        _fly(world, far, dt / steps, drag, falls)
-        push_apart(world, far, dt / steps)
+    elif flying.any():
+        _fly(world, rows[flying], dt, _some(drag, flying), _some(falls, flying))
+
+
+def _take_hits(
+    world: World,
+    rows: Rows,
+    drag: Floats | None,
+    falls: Floats | None,
+    driven: NDArray[np.int8] | None,
+    solid: Rows,
+) -> NDArray[np.bool_] | None:
+    """Take solid things whose ways cross from hit to hit; gives which rows fly through, None for all of them."""
+    dt = world.dt
+    contact = world.contact[rows]
+    goes = contact >= MOVABLE
+    if not goes.any():
+        return None
+    way = np.zeros(len(world.id))
+    way[rows] = (np.abs(world.vx[rows]) + np.abs(world.vy[rows])) * dt
+    if falls is not None:
+        way[rows] += np.abs(falls) * (dt * dt / 2)
+    i, j = _crossing(world, rows[goes], solid, way)
+    if not len(i):
+        return None
+    if len(i) > A_HANDFUL:
+        closes = _can_close(world, i, j, way, falls is None and drag is None)
+        if not closes.any():
+            return None
+        still = (world.vx == 0) & (world.vy == 0) & (world.grounded | (world.contact == FIXED))
+        if np.count_nonzero(closes & ~(still[i] & still[j])) > MOST_IN_TURN:
+            return _take_crowd(world, rows, drag, falls, driven, i, j)
+        i, j = i[closes], j[closes]
+    number = {row: at for at, row in enumerate(rows.tolist())}
+    held = set(world.bonds)
+    all_driven = driven.tolist() if driven is not None else None
+
+    def make(row: int) -> Body:
+        at = number.get(row)
+        slowed = drag.item(at) if drag is not None and at is not None else 0.0
+        is_held = bool(held) and world.id.item(row) in held
+        how = all_driven[row] if all_driven is not None else 0
+        pulled = 0.0 if is_held or how == BOTH else world.gravity.item(row)
+        return Body(world, row, slowed, pulled, bool(how), is_held)
+
+    hits = Hits(world, dt)
+    for a, b in zip(i.tolist(), j.tolist(), strict=True):
+        for row in (a, b):
+            if row not in hits.bodies:
+                hits.add(make(row))
+        hits.join(hits.bodies[a], hits.bodies[b])
+    hits.run(Neighbours(world, solid, way[solid], make))
+    _put(world, hits)
+    flying = np.ones(len(rows), dtype=bool)
+    flying[[number[row] for row in hits.bodies if row in number]] = False
+    return flying
+
+
+def _can_close(world: World, i: Rows, j: Rows, way: Floats, straight: bool) -> NDArray[np.bool_]:
+    """Which pairs can come to touch: others stay apart along the line that is between them now."""
+    gap, nx, ny = separation(world, i, j)
+    if straight:
+        closing = (world.vx[i] - world.vx[j]) * nx + (world.vy[i] - world.vy[j]) * ny
+        closes: NDArray[np.bool_] = gap <= closing * world.dt + 1e-6
+        return closes
+    able = gap <= way[i] + way[j] + 1e-6
+    return able
+
+
+def _take_crowd(
+    world: World,
+    rows: Rows,
+    drag: Floats | None,
+    falls: Floats | None,
+    driven: NDArray[np.int8] | None,
+    i: Rows,
+    j: Rows,
+) -> NDArray[np.bool_]:
+    """The same where so much hits that it is taken in rounds."""
+    many = len(world.id)
+    gravity, slowed = np.zeros(many), np.zeros(many)
+    if falls is not None:
+        gravity[rows] = falls
+    if drag is not None:
+        slowed[rows] = drag
+    by_behaviour = driven > 0 if driven is not None else np.zeros(many, dtype=bool)
+    crowd = Crowd(world, gravity, slowed, by_behaviour, attached(world))
+    crowd.run(i, j, world.dt)
+    taken = np.unique(np.concatenate((i, j)))
+    x, y, vx, vy = crowd.state(taken, world.dt)
+    world.grounded[taken] = False
+    goes = (x != world.x[taken]) | (y != world.y[taken])
+    world.x[taken], world.y[taken] = np.clip(x, -FARTHEST, FARTHEST), np.clip(y, -FARTHEST, FARTHEST)
+    world.vx[taken], world.vy[taken] = vx, vy
+    world.asleep[taken[goes]] = False
+    world.touch_rows(taken[goes])
+    world.hits = (*world.hits, *crowd.hit)
+    flying = np.ones(many, dtype=bool)
+    flying[taken] = False
+    left: NDArray[np.bool_] = flying[rows]
+    return left
+
+
+def _crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[Rows, Rows]:
+    """Pairs of solid things that can come to touch within the tick; `way` is how far each row goes at most."""
+    usual = float(np.median(way[rows])) * 4 + 1e-6
+    far = way[rows] > usual
+    slow = rows[~far]
+    i, j = near_pairs(world, slow, solid, 2 * usual, MOST_CROSSING) if len(slow) else (rows[:0], rows[:0])
+    if far.any():
+        # a few that are fast are tried against everything
+        more_i, more_j = _every_crossing(world, rows[far], solid, way)
+        i, j = np.concatenate((i, more_i)), np.concatenate((j, more_j))
+    if not len(i):
+        return i, j
+    fixed = world.contact[i] == FIXED
+    both = fixed & (world.contact[j] == FIXED)
+    i, j = i[~both], j[~both]
+    i, j = np.minimum(i, j), np.maximum(i, j)
+    if len(i) > 1:
+        _, first = np.unique(i * len(world.id) + j, return_index=True)
+        i, j = i[first], j[first]
+    if len(i) > A_HANDFUL:
+        near = separation(world, i, j)[0] <= way[i] + way[j] + 1e-6
+        i, j = i[near], j[near]
+    return i, j
+
+
+def _every_crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[Rows, Rows]:
+    wide, high = world.reach()
+    x, y = world.x[solid], world.y[solid]
+    found_i: list[Rows] = []
+    found_j: list[Rows] = []
+    step = max(1, 1_000_000 // len(solid))
+    for start in range(0, len(rows), step):
+        some = rows[start : start + step]
+        room = way[some][:, None] + way[solid] + 1e-6
+        near = np.abs(world.x[some][:, None] - x) <= wide[some][:, None] + wide[solid] + room
+        near &= np.abs(world.y[some][:, None] - y) <= high[some][:, None] + high[solid] + room
+        a, b = near.nonzero()
+        found_i.append(some[a])
+        found_j.append(solid[b])
+    i, j = np.concatenate(found_i), np.concatenate(found_j)
+    return i[i != j], j[i != j]
+
+
+def _put(world: World, hits: Hits) -> None:
+    """Where all have come to at the tick's end, and what lies on what."""
+    touched: list[int] = []
+    for row in sorted(hits.bodies):
+        body = hits.bodies[row]
+        if (body.fixed and not (body.vx or body.vy)) or (world.asleep.item(row) and not body.version):
+            continue
+        x, y, vx, vy = body.state(hits.length)
+        x, y = min(max(x, -FARTHEST), FARTHEST), min(max(y, -FARTHEST), FARTHEST)
+        stays = x == world.x.item(row) and y == world.y.item(row)
+        if not stays:
+            touched.append(row)
+        if vx or vy or not stays:
+            world.asleep[row] = False
+        world.x[row], world.y[row], world.vx[row], world.vy[row] = x, y, vx, vy
+        below = next((s for s in body.supports if s[2] < -UPRIGHT), None)
+        world.grounded[row] = below is not None
+        if below is not None:
+            world.rests_on[row] = world.id[below[0].row]
+            if stays and body.still and len(body.supports) == 1:
+                world.asleep[row] = True
+    if touched:
+        world.touch_rows(np.array(touched))
+    if hits.codes:
+        world.hits = (*world.hits, np.array(sorted(hits.codes), dtype=np.int64))
+
+
+def attached(world: World) -> Rows:
+    """Rows of what is attached to a carrier."""
+    rows = world.rows_of_ids(np.array(sorted(world.bonds), dtype=np.int64))
+    return rows[rows >= 0]
 
 
 def _wake(world: World, going: NDArray[np.bool_]) -> None:
@@ -112,53 +290,31 @@ def _drag(world: World, rows: Rows, driven: NDArray[np.int8] | None, slowing: Fl
     """The rate (1/s) at which each row's speed falls off by itself."""
     friction = world.friction[rows]
     # with no gravity the level is seen from above, and everything slides on its ground
-    slides = (friction > 0) & (world.gravity[rows] == 0) & world.program.movable[world.kind[rows]]
+    slides = (friction > 0) & (world.gravity[rows] == 0) & (world.contact[rows] == MOVABLE)
     if driven is not None:
         slides &= driven[rows] == 0
     if slowing is None and not slides.any():
         return None
-    if slowing is None:
-        return np.where(slides, TENTHS * _rate_of(friction), 0.0)
-    drag = _rate_of(slowing[rows])
-    return np.where(slides, drag + TENTHS * _rate_of(friction), drag) if slides.any() else drag
+    drag = _rates_of(slowing[rows]) if slowing is not None else np.zeros(len(rows))
+    return np.where(slides, drag + TENTHS * _rates_of(friction), drag) if slides.any() else drag
 
 
-def _rate_of(part: Floats) -> Floats:
+def _rates_of(parts: Floats) -> Floats:
     """The rate at which something falls off that loses this part of itself in each unit of time."""
-    whole = part >= 1.0
-    rate: Floats = np.where(whole, AT_ONCE, -np.log1p(-np.where(whole, 0.0, part)))
+    if len(parts) <= A_HANDFUL:
+        return np.array([_rate_of(part) for part in parts.tolist()])
+    whole = parts >= 1.0
+    rate: Floats = np.where(whole, AT_ONCE, -np.log1p(-np.where(whole, 0.0, parts)))
     return rate
 
 
-def _speed(world: World, rows: Rows) -> Floats:
-    vx, vy = world.vx[rows], world.vy[rows]
-    speed: Floats = np.sqrt(vx * vx + vy * vy)
-    return speed
-
-
-def _least_half(world: World, rows: Rows) -> Floats:
-    sizes = world.program.boxes[world.kind[rows]] * np.abs(world.scale[rows])[:, None]
-    half: Floats = np.where(sizes[:, 2] > 0, sizes[:, 2], np.minimum(sizes[:, 0], sizes[:, 1]))
-    return np.maximum(half, 0.25)
-
-
-def _fast(world: World, rows: Rows) -> NDArray[np.bool_] | None:
-    """Which rows could pass through something solid in a tick."""
-    if not len(world.rows_where("movable", world.program.movable)):
-        return None
-    far = np.abs(world.vx[rows]) + np.abs(world.vy[rows])
-    if float(far.max()) * world.dt <= world.program.least_half:
-        return None
-    fast = world.program.movable[world.kind[rows]] & (
-        _speed(world, rows) * world.dt > _least_half(world, rows)
-    )
-    return fast if fast.any() else None
+@lru_cache(maxsize=1024)
+def _rate_of(part: float) -> float:
+    return AT_ONCE if part >= 1.0 else float(-np.log1p(-part))
 
 
 def _fly(world: World, rows: Rows, dt: float, drag: Floats | None, falls: Floats | None) -> None:
     """Free flight over a time, exact for constant gravity and drag in proportion to speed."""
-    if not len(rows):
-        return
     vx, vy = world.vx[rows], world.vy[rows]
     reach: Floats | float = dt
     drop: Floats | float = dt * dt / 2
@@ -177,77 +333,3 @@ def _fly(world: World, rows: Rows, dt: float, drag: Floats | None, falls: Floats
     world.x[rows] = np.clip(world.x[rows] + vx * reach, -FARTHEST, FARTHEST)
     world.y[rows] = np.clip(world.y[rows] + dy, -FARTHEST, FARTHEST)
     world.touch_rows(rows)
-
-
-# a handful of bodies, in plain numbers: the same to the last bit
-
-
-def _integrate_few(world: World, driven: NDArray[np.int8] | None, slowing: Floats | None) -> bool:
-    """The same body by body; False, with nothing done, where one is so fast that it goes in steps."""
-    physical = world.program.physical
-    moving = [v or w for v, w in zip(world.vx.tolist(), world.vy.tolist(), strict=True)]
-    if physical and world.asleep.any():
-        _wake(world, np.array(moving) != 0)
-    flights: list[tuple[int, float, float]] = []
-    # what goes no farther than this in a tick passes through nothing
-    slow = world.program.least_half / world.dt
-    bonds, vx, vy = world.bonds, world.vx, world.vy
-    alive, asleep, gravity = world.alive.tolist(), world.asleep.tolist(), world.gravity.tolist()
-    for row, (lives, sleeps, pull) in enumerate(zip(alive, asleep, gravity, strict=True)):
-        way = driven.item(row) if driven is not None else 0
-        held = bonds and world.id.item(row) in bonds
-        falls = 0.0 if not physical or sleeps or way == BOTH or held else pull
-        if lives and (moving[row] or falls):
-            if abs(vx.item(row)) + abs(vy.item(row)) > slow and _is_fast(world, row):
-                return False
-            drag = _drag_of(world, row, way, slowing) if physical else 0.0
-            flights.append((row, drag, falls))
-    if physical:
-        world.before = world.x.copy(), world.y.copy()
-    for flight in flights:
-        _fly_one(world, *flight)
-    if flights:
-        world.touch_rows(np.array([row for row, _, _ in flights]))
-    return True
-
-
-def _is_fast(world: World, row: int) -> bool:
-    kind = world.kind.item(row)
-    if not world.program.movables[kind]:
-        return False
-    wide, high, radius = world.program.sizes[kind]
-    scale = abs(world.scale.item(row))
-    half = max(radius * scale or min(wide, high) * scale, 0.25)
-    return math.sqrt(world.vx.item(row) ** 2 + world.vy.item(row) ** 2) * world.dt > half
-
-
-def _drag_of(world: World, row: int, driven: int, slowing: Floats | None) -> float:
-    friction = world.friction.item(row)
-    drag = _one_rate(slowing.item(row)) if slowing is not None else 0.0
-    slides = friction > 0 and not driven and not world.gravity.item(row)
-    if slides and world.program.movables[world.kind.item(row)]:
-        return drag + TENTHS * _one_rate(friction)
-    return drag
-
-
-@lru_cache(maxsize=1024)
-def _one_rate(part: float) -> float:
-    return AT_ONCE if part >= 1.0 else float(-np.log1p(-part))
-
-
-def _fly_one(world: World, row: int, drag: float, falls: float) -> None:
-    dt = world.dt
-    vx, vy = world.vx.item(row), world.vy.item(row)
-    reach, drop, left = dt, dt * dt / 2, 1.0
-    if drag:
-        left = float(np.exp(-drag * dt))
-        if drag > 1e-9:
-            reach = (1.0 - left) / drag
-            drop = (dt - reach) / drag
-    dy = vy * reach
-    if falls or drag:
-        dy = dy - falls * drop
-        world.vy[row] = vy * left - falls * reach
-        world.vx[row] = vx * left
-    world.x[row] = min(max(world.x.item(row) + vx * reach, -FARTHEST), FARTHEST)
-    world.y[row] = min(max(world.y.item(row) + dy, -FARTHEST), FARTHEST)

@@ -27,6 +27,12 @@ class Grid:
         self.rows = rows[order]
         self._code = code[order]
 
+    def many_around(self, x: Floats, y: Floats) -> int:
+        """How many pairs `around` would give."""
+        columns = (_cells(x, self.cell)[:, None] + _AROUND) * _COLUMN + _cells(y, self.cell)[:, None]
+        low = np.searchsorted(self._code, (columns - 1).ravel(), side="left")
+        return int((np.searchsorted(self._code, (columns + 1).ravel(), side="right") - low).sum())
+
     def around(self, x: Floats, y: Floats) -> tuple[Rows, Rows]:
         """For points of shape (n,): pairs (number of the point, row) of all in the cells about each."""
         columns = (_cells(x, self.cell)[:, None] + _AROUND) * _COLUMN + _cells(y, self.cell)[:, None]

@@ -72,21 +72,26 @@ def without(tweens: tuple[Tween, ...], ids: np.ndarray) -> tuple[Tween, ...]:
     return tuple(left)
 
 
-def follow_carriers(world: World) -> None:
-    """Put attached objects where their carriers have taken them, carriers before what they carry."""
+def follow_carriers(world: World, *, at_once: bool = False) -> None:
+    """Put attached objects where their carriers have taken them, carriers before what they carry.
+
+    With `at_once` only those that follow without a lag, once more.
+    """
     if not world.bonds:
         return
     done: set[int] = set()
-    for child in list(world.bonds):
-        _follow(world, child, done, ())
+    for child, bond in list(world.bonds.items()):
+        if not at_once or bond.lag <= 0:
+            _follow(world, child, done, (), at_once)
     world.touch_rows(world.rows_of_ids(np.array(sorted(done), dtype=np.int64)))
 
 
-def _follow(world: World, child: int, done: set[int], above: tuple[int, ...]) -> None:
+def _follow(world: World, child: int, done: set[int], above: tuple[int, ...], at_once: bool) -> None:
     bond = world.bonds.get(child)
     if bond is None or child in done or child in above:
         return
-    _follow(world, bond.carrier, done, (*above, child))
+    if not at_once or bond.carrier not in world.bonds or world.bonds[bond.carrier].lag <= 0:
+        _follow(world, bond.carrier, done, (*above, child), at_once)
     row, carrier = world.row_of_id(child), world.row_of_id(bond.carrier)
     if row < 0 or carrier < 0:
         # a bond whose carrier or object is gone is over

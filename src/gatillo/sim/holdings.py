@@ -22,6 +22,8 @@ class Wait:
     n: int
     keys: list[Any]
     made: dict[str, tuple[NDArray[np.int64], NDArray[np.int64]]] = field(default_factory=dict)
+    until: str = ""
+    """The slot, in the line before, with the formula that is waited for."""
 
 
 @dataclass(frozen=True, slots=True)

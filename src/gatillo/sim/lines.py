@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from copy import copy
 from dataclasses import dataclass, field
 from typing import Any, Literal
@@ -40,6 +40,13 @@ class Step:
     """Slots that name an object's variable to write: its column, and its owner's token."""
     places: tuple[str, ...] = ()
     """Slots that hold a point."""
+    subject: tuple[str, ...] = ()
+    """Of its roles the one that its sentence names first, and those that must be there for it."""
+    brings: bool = True
+    """Whether roles that it looks for join its matches; within “none of” they do not."""
+    own: tuple[str, Literal["rounds", "each"]] | None = None
+    """For an action that reads what it writes: whose (a role's token, "" for the level's), and how it is then done:
+    in rounds, each with one match for an object, or match by match."""
     of: tuple[Step, ...] = ()
     """Lines within it: a group's conditions, a repeat's actions."""
     once: bool = False
@@ -55,6 +62,8 @@ class Step:
     """For a condition that remembers: what its answer depends on."""
     times: tuple[str, ...] = ()
     """Slots with a time in seconds."""
+    texts: bool = False
+    """Whether it works out a text for each match."""
 
     def fixed_role(self, slot: str) -> Role:
         """The role in a slot."""
@@ -122,6 +131,48 @@ def _pair(entry: Entry, bound: Bound) -> tuple[str, str, str] | None:
     return (found[0], found[1], entry.pair[2]) if len(set(found)) == 2 else None
 
 
+def subject_of(entry: Entry, bound: Bound) -> tuple[str, ...]:
+    """The role first named in a line's sentence; for what a variable refers to, its owner before it."""
+    for _, slot in entry.parts():
+        argument = bound.arguments.get(slot) if slot is not None else None
+        if isinstance(argument, RoleArgument | VariableArgument):
+            if argument.role is not None:
+                return (*((argument.role.via,) if argument.role.via else ()), argument.role.token)
+        elif isinstance(argument, WhereArgument | Formula) and argument.roles:
+            return argument.roles[:1]
+    return ()
+
+
+def effect_on_itself(
+    entry: Entry, arguments: dict[str, Argument], kinds_of: Callable[[str], tuple[str, ...]]
+) -> tuple[str, Literal["rounds", "each"]] | None:
+    """Whether an action reads what it writes, whose that is, and how it must then be done (Step.own)."""
+    written: list[tuple[str, str]] = []
+    for name, argument in arguments.items():
+        if isinstance(argument, VariableArgument):
+            written.append((argument.role.token if argument.role else "", argument.name))
+        elif isinstance(argument, RoleArgument):
+            written += [(argument.role.token, what) for what in entry.writes.get(name, ())]
+    reads: set[tuple[str, str]] = set()
+    for argument in arguments.values():
+        if isinstance(argument, Formula):
+            reads.update(argument.reads)
+        elif isinstance(argument, WhereArgument):
+            reads.update((role, axis) for role in argument.roles for axis in ("x", "y"))
+    found: tuple[str, Literal["rounds", "each"]] | None = None
+    for owner, what in written:
+        if not owner:
+            if entry.reads_what_it_writes or ("level", what) in reads:
+                return owner, "each"
+            continue
+        others = [whose for whose, name in reads if name == what and whose not in (owner, "level")]
+        if any(set(kinds_of(whose)) & set(kinds_of(owner)) for whose in others):
+            return owner, "each"
+        if entry.reads_what_it_writes or (owner, what) in reads:
+            found = owner, "rounds"
+    return found
+
+
 def steps_of(steps: tuple[Step, ...]) -> Iterator[Step]:
     """Lines and the lines within them."""
     for step in steps:
@@ -183,6 +234,8 @@ def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, wit
     step.targets = tuple(target for target in step.targets if target[2])
     step.once = bound.clause.once
     step.pair = _pair(entry, bound)
+    step.subject = subject_of(entry, bound)
     step.same_for_all = not (step.worked_out or step.role_slots or step.targets or step.places)
+    step.texts = any(entry.slots[name].type == "text" for name, _ in step.worked_out)
     step.times = tuple(name for name, slot in entry.slots.items() if slot.type == "seconds")
     return step

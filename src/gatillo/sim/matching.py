@@ -124,11 +124,11 @@ class TooManyMatches(Exception):
         )
 
 
-def join_role(world: World, table: Matches, role: Role) -> Matches:
-    """Each match with every object the role can stand for; never the same object as its partner role."""
+def join_role(world: World, table: Matches, role: Role, rows: Rows | None = None) -> Matches:
+    """Each match with every object the role can stand for (or these rows); never the same object as its partner role."""
     if role.source == "reference":
         return _join_reference(world, table, role)
-    rows = world.rows_of(role)
+    rows = world.rows_of(role) if rows is None else rows
     if table is ONE_MATCH:
         return Matches(len(rows), {role.token: rows})
     wanted = table.n * len(rows)
@@ -144,9 +144,9 @@ def join_role(world: World, table: Matches, role: Role) -> Matches:
         return Matches(len(rows), {role.token: rows}, origin)
     joined = table.take(np.repeat(np.arange(table.n), len(rows)))
     joined.rows[role.token] = np.tile(rows, table.n)
-    for other, other_rows in joined.rows.items():
+    for other in list(joined.rows):
         if other != role.token and _same_base(world, role, other):
-            return joined.take(other_rows != joined.rows[role.token])
+            joined = joined.take(joined.rows[other] != joined.rows[role.token])
     return joined
 
 
@@ -227,6 +227,45 @@ class View:
 
     def everyone(self, kind: str) -> Rows:
         return self.world.rows_of_kind(self.world.program.kind_number[kind])
+
+    def point_of(self, role: str, point: str) -> tuple[Any, Any]:
+        world, rows = self.world, self.rows(role)
+        along, across = world.program.point_offsets(point)[:, world.kind[rows]] * world.scale[rows]
+        turned = np.radians(world.angle[rows])
+        cos, sin = np.cos(turned), np.sin(turned)
+        return world.x[rows] + along * cos - across * sin, world.y[rows] + along * sin + across * cos
+
+    def timer(self, name: str) -> float:
+        return self.world.timer_seconds(name)
+
+    def items(self, role: str, name: str) -> Any:
+        held = self.world.items
+        return np.array([held.get((i, name), 0.0) for i in self.ids(role).tolist()], dtype=np.float64)
+
+    def sent(self, message: str, role: str) -> Any:
+        sent = self.world.heard_from.get(message, {})
+        return np.array([sent.get(i, 0.0) for i in self.ids(role).tolist()], dtype=np.float64)
+
+    def key_down(self, name: str) -> bool:
+        return name in self.world.held
+
+    def tally(self, kind: str, role: str, others: tuple[str, ...], holds: Any) -> Any:
+        rows = self.everyone(kind)
+        n, many = (self.n if others else 1), len(rows)
+        if not n or not many:
+            return 0.0 if not others else np.zeros(n)
+        most = self.world.program.level.settings.most_matches
+        if n * many > most:
+            self.fault(True, f"count_where would ask {n * many:,} times; the level's bound is {most:,}")
+            return 0.0
+        inner = {name: np.repeat(self.rows(name), many) for name in others}
+        asked = View(self.world, Matches(n * many, {**inner, role: np.tile(rows, n)}), self.identity)
+        held = np.broadcast_to(np.asarray(holds(asked)), (n * many,))
+        for where, sentence in asked.faults:
+            bad = where.reshape(n, many).any(axis=1)
+            self.fault(bad if others else bool(bad.any()), sentence)
+        counts = np.count_nonzero(held.reshape(n, many), axis=1).astype(np.float64)
+        return counts if others else float(counts[0])
 
     def draw(self, call: int) -> NDArray[np.float64]:
         columns = list(self.table.rows.values())

@@ -7,11 +7,12 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.flocking import Terms, Urge, urges_of
 from gatillo.catalogue.surroundings import Numbers, Rows, Where
+from gatillo.formula.compiling import Formula
 from gatillo.formula.functions import half_open_degrees, random_point, spread
-from gatillo.level.naming import spoken
+from gatillo.level.naming import spoken, token
 from gatillo.level.roles import Role
 from gatillo.sim import walking
-from gatillo.sim.bodies import Behaviour, kept_column, on_column
+from gatillo.sim.bodies import FARTHEST_SETTING, Behaviour, kept_column, on_column
 from gatillo.sim.chance import uniform
 from gatillo.sim.clips import follow_clips
 from gatillo.sim.flight import BOTH, SIDEWAYS, integrate
@@ -21,11 +22,12 @@ from gatillo.sim.nearness import near_rows, nearest_rows
 from gatillo.sim.presence import under_point
 from gatillo.sim.program import Program
 from gatillo.sim.solids import push_apart
-from gatillo.sim.trace import Did, Recorder, Silent
+from gatillo.sim.trace import BEHAVIOUR, Did, Recorder, Silent
 from gatillo.sim.world import World
 
 Floats = NDArray[np.float64]
 
+_PAIRS_AT_ONCE = 500_000
 BUSY = kept_column("look_into", "stage")
 """Above 0 while an object looks into a noise, and does nothing else."""
 
@@ -42,6 +44,8 @@ class Moving:
         self.rows: Rows = np.zeros(0, dtype=np.int64)
         self.driven: NDArray[np.int8] | None = None
         """Whose velocity a behaviour has given in this tick: friction does not slow them."""
+        self.guided: NDArray[np.bool_] | None = None
+        """Who is moved over a time or plays a clip, and stands already where it comes to in this tick."""
         self.urges: Floats | None = None
         """Of each row: wished-for direction x, y, and the weights; shape (3, rows)."""
         self.slowing: Floats | None = None
@@ -53,6 +57,8 @@ class Moving:
     def act(self, behaviour: Behaviour, rows: Rows) -> None:
         """Let a behaviour act on the objects that have it on."""
         self.behaviour, self.rows = behaviour, rows
+        if behaviour.formulas:
+            work_out(self.world, self.recorder, behaviour, rows)
         variables = self.world.variables
         # those that stand in one run are read as a slice: nothing is copied
         at = self.world.runs.get(id(rows), rows)
@@ -80,10 +86,82 @@ class Moving:
     def pointer(self) -> tuple[float, float]:
         return self.world.pointer_x, self.world.pointer_y
 
-    def nearest(self, rows: Rows, role: Role) -> Rows:
+    def nearest(self, rows: Rows, role: Role, only: Formula | None = None) -> Rows:
         if role.source == "reference":
             return self._referred(rows, role)
-        return nearest_rows(self.world, rows, self.world.rows_of(role))
+        others = self.world.rows_of(role)
+        if only is None:
+            return nearest_rows(self.world, rows, others)
+        if set(only.roles) <= {role.token}:
+            return nearest_rows(
+                self.world, rows, others[self._holds(only, {role.token: others}, len(others))]
+            )
+        return self._nearest_of_pairs(rows, others, role, only)
+
+    def _nearest_of_pairs(self, rows: Rows, others: Rows, role: Role, only: Formula) -> Rows:
+        """For each row the nearest of those with whom a formula about both holds."""
+        assert self.behaviour is not None
+        world, found = self.world, np.full(len(rows), -1, dtype=np.int64)
+        own = token(world.program.kinds[self.behaviour.kind].name)
+        step = max(1, _PAIRS_AT_ONCE // max(1, len(others)))
+        for start in range(0, len(rows) if len(others) else 0, step):
+            some = rows[start : start + step]
+            one, other = np.repeat(some, len(others)), np.tile(others, len(some))
+            good = self._holds(only, {own: one, role.token: other}, len(one)) & (one != other)
+            dx, dy = world.x[other] - world.x[one], world.y[other] - world.y[one]
+            away = np.where(good, np.sqrt(dx * dx + dy * dy), np.inf).reshape(len(some), -1)
+            best = np.argmin(away, axis=1)
+            there = np.isfinite(away[np.arange(len(some)), best])
+            found[start : start + len(some)] = np.where(there, others[best], -1)
+        return found
+
+    def _holds(self, only: Formula, rows: dict[str, Rows], n: int) -> NDArray[np.bool_]:
+        """For which of n combinations a behaviour's condition holds; one without an answer does not, and is told."""
+        assert self.behaviour is not None
+        view = View(self.world, Matches(n, rows), self.behaviour.identity)
+        holds = np.broadcast_to(np.asarray(only.evaluate(view), dtype=bool), (n,))
+        tell_faults(self.world, self.recorder, self.behaviour, view)
+        bad = view.faulted()
+        return holds if bad is None else holds & ~bad
+
+    def place_at_end(self, rows: Rows) -> tuple[Floats, Floats]:
+        """Where rows will stand at the end of this tick, as far as that is known now: unless something is in their way."""
+        world = self.world
+        x, y = world.x[rows], world.y[rows]
+        moves = rows
+        if world.bonds:
+            # what is attached goes with the one that carries all
+            moves = np.array([self._carried_by(row) for row in rows.tolist()], dtype=np.int64)
+        free = np.ones(len(rows), dtype=bool) if self.guided is None else ~self.guided[moves]
+        falls = np.where(world.grounded[moves] | world.asleep[moves], 0.0, world.gravity[moves])
+        if self.driven is not None:
+            falls = np.where(self.driven[moves] == BOTH, 0.0, falls)
+        dt = self.dt
+        x = x + np.where(free, world.vx[moves] * dt, 0.0)
+        y = y + np.where(free, world.vy[moves] * dt - falls * (dt * dt / 2), 0.0)
+        return x, y
+
+    def _carried_by(self, row: int) -> int:
+        bonds, at, seen = self.world.bonds, row, 0
+        while self.world.id.item(at) in bonds and seen < 1_000:
+            above = self.world.row_of_id(bonds[self.world.id.item(at)].carrier)
+            if above < 0:
+                break
+            at, seen = above, seen + 1
+        return at
+
+    def goal(self, rows: Rows, where: Where) -> tuple[Floats, Floats]:
+        """A point for each row, as `point`; of an object where it will stand at the end of this tick."""
+        x, y = self.point(rows, where)
+        if where.roles:
+            role = self.world.program.index.role_tokens[where.roles[0]]
+            target = self.nearest(rows, role)
+            at = np.where(target >= 0, target, rows)
+            there_x, there_y = self.place_at_end(at)
+            moves = target >= 0
+            x = np.where(moves, x + (there_x - self.world.x[at]), x)
+            y = np.where(moves, y + (there_y - self.world.y[at]), y)
+        return x, y
 
     def _referred(self, rows: Rows, role: Role) -> Rows:
         """The object that each one's own variable (or the level's) refers to, -1 for nobody."""
@@ -188,10 +266,9 @@ class Moving:
         self.world.vx[rows] = vx
         if vy is not None:
             self.world.vy[rows] = vy
-        if self.world.program.physical:
-            if self.driven is None:
-                self.driven = np.zeros(len(self.world.id), dtype=np.int8)
-            self.driven[rows] = SIDEWAYS if vy is None else BOTH
+        if self.driven is None:
+            self.driven = np.zeros(len(self.world.id), dtype=np.int8)
+        self.driven[rows] = SIDEWAYS if vy is None else BOTH
 
     def put(self, rows: Rows, x: Numbers, y: Numbers) -> None:
         world = self.world
@@ -270,6 +347,7 @@ def _one_each(value: Numbers, n: int) -> Floats:
 def move_all(program: Program, world: World, recorder: Recorder) -> None:
     """The Motion phase of a tick."""
     moving = Moving(world, recorder)
+    moving.guided = guided(world)
     for behaviour in program.acting("first"):
         rows = behaving(world, behaviour)
         if len(rows):
@@ -281,22 +359,65 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
     if program.walking:
         walking.walk_on(world, moving)
     world.arrivals = tuple(moving.arrivals) if moving.arrivals else ()
-    integrate(world, moving.driven, moving.slowing)
-    follow_tweens(world)
-    follow_clips(world)
-    if world.any_moved:
-        push_apart(world)
+    integrate(world, moving.driven, moving.slowing, moving.guided)
+    if world.any_moved or len(world.unparted):
+        push_apart(world, moving.driven)
     follow_carriers(world)
-    for behaviour in program.acting("follow"):
+    followers = program.acting("follow")
+    for behaviour in followers:
         rows = behaving(world, behaviour)
         if len(rows):
             moving.act(behaviour, rows)
+    if followers and world.any_moved:
+        push_apart(world, moving.driven)
+        # what is attached without a lag to one that has been put somewhere comes along
+        follow_carriers(world, at_once=True)
+
+
+def guided(world: World) -> NDArray[np.bool_] | None:
+    """Take what is moved over a time or plays a clip to where it comes to in this tick; gives who that is, by row."""
+    if not world.tweens and not world.playing:
+        if world.clip_ends:
+            world.clip_ends = ()
+        return None
+    ids = [i for tween in world.tweens for i in tween.ids.tolist()] + [p.object for p in world.playing]
+    rows = world.rows_of_ids(np.array(ids, dtype=np.int64))
+    found = np.zeros(len(world.id), dtype=bool)
+    found[rows[rows >= 0]] = True
+    follow_tweens(world)
+    follow_clips(world)
+    return found
+
+
+def work_out(world: World, recorder: Recorder, behaviour: Behaviour, rows: Rows) -> None:
+    """Work out the settings of a behaviour that are formulas; where there is no answer the last one stays, and it is told."""
+    kind = world.program.kinds[behaviour.kind].name
+    view = View(world, Matches(len(rows), {token(kind): rows}), behaviour.identity)
+    for name, formula in behaviour.formulas.items():
+        column = world.variables[behaviour.columns[name]]
+        values = spread(formula.evaluate(view), len(rows))
+        far = np.abs(values) > FARTHEST_SETTING
+        if far.any():
+            view.fault(far, f"it must lie between -{FARTHEST_SETTING:,.0f} and {FARTHEST_SETTING:,.0f}")
+        bad = view.faulted()
+        column[rows] = values if bad is None else np.where(bad, column[rows], values)
+        tell_faults(world, recorder, behaviour, view, f", {name}")
+        view.faults.clear()
+
+
+def tell_faults(world: World, recorder: Recorder, behaviour: Behaviour, view: View, where: str = "") -> None:
+    """Record the faults of a formula in a behaviour."""
+    kind = world.program.kinds[behaviour.kind].name
+    for bad, sentence in view.faults:
+        whole = f"{kind}, “{spoken(behaviour.entry.name)}”{where}: {sentence}"
+        recorder.fault(world.tick, BEHAVIOUR, "behaviour", behaviour.line, whole, int(bad.sum()))
 
 
 def behaving(world: World, behaviour: Behaviour) -> Rows:
     """Rows of the objects that have a behaviour and have it switched on."""
     rows = world.rows_with(behaviour.kind, behaviour.on, behaviour.whose)
-    if behaviour.entry.phase in ("urge", "motion") and BUSY in world.variables:
+    leads = behaviour.entry.drives or behaviour.entry.phase in ("urge", "motion")
+    if leads and behaviour.entry.phase != "first" and BUSY in world.variables:
         free = world.variables[BUSY][rows] == 0
         return rows if free.all() else rows[free]
     return rows

@@ -15,7 +15,8 @@ from gatillo.sim.world import World
 _ALL_PAIRS_UP_TO = 20_000
 _AT_ONCE = 2_000_000
 _FARTHEST_CELL = 1e9
-_MOST_NEAR = 20_000_000
+_MOST_NEAR = 3_000_000
+"""So many near pairs a behaviour looks at in a tick; of each object the rest is left out, and told."""
 
 
 def within_reach(
@@ -66,6 +67,33 @@ def _together(found: list[tuple[NDArray[np.int64], Rows]], most: int) -> tuple[N
     return at, np.concatenate([nothing, *(f[1] for f in found)])[:most]
 
 
+def _crowded(world: World, rows: Rows, reach: float) -> bool:
+    """Whether so many stand in squares as wide as half the reach, where all are near all, that there are too many pairs."""
+    side = max(reach, 1e-9) / 2
+    columns, lines = (np.floor(at / side) for at in (world.x[rows], world.y[rows]))
+    low, span = lines.min(), lines.max() - lines.min() + 1
+    if not np.isfinite(span) or np.abs(columns).max() * span > 2**62:
+        return False
+    _, counts = np.unique(columns * span + (lines - low), return_counts=True)
+    return float(np.square(counts.astype(np.float64)).sum()) > _MOST_NEAR / 4
+
+
+def _some_near(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDArray[np.int64], Rows]:
+    """Of far too many near pairs the nearest few of each object."""
+    from scipy.spatial import cKDTree
+
+    each = max(2, min(_MOST_NEAR // max(1, len(rows)), 65, len(among)))
+    world.cut_off(
+        f"so many “{world.mostly(among)}” are near one another that each goes by the nearest {each - 1} only"
+    )
+    points = np.column_stack((world.x[rows], world.y[rows]))
+    away, found = cKDTree(np.column_stack((world.x[among], world.y[among]))).query(points, k=each)
+    near = away <= reach
+    at, others = np.repeat(np.arange(len(rows)), each)[near.ravel()], among[found[near]]
+    other = rows[at] != others
+    return at[other], others[other]
+
+
 def nearest_rows(world: World, rows: Rows, among: Rows) -> Rows:
     """For each row the nearest other one of `among`, the older of two equally near; -1 where there is none."""
     found = np.full(len(rows), -1, dtype=np.int64)
@@ -107,6 +135,8 @@ def near_rows(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDAr
     from scipy.spatial import cKDTree
 
     tree = cKDTree(np.column_stack((world.x[rows], world.y[rows])))
+    if _crowded(world, among, reach):
+        return _some_near(world, rows, among, reach)
     if rows is among or np.array_equal(rows, among):
         pairs = tree.query_pairs(reach, output_type="ndarray")
         at, to = np.concatenate((pairs[:, 0], pairs[:, 1])), np.concatenate((pairs[:, 1], pairs[:, 0]))

@@ -21,7 +21,7 @@ def join_pairs(world: World, table: Matches, step: Step) -> Matches | None:
     assert step.pair is not None
     a, b, how = step.pair
     tokens = world.program.index.role_tokens
-    if step.negated or tokens[a].source == "reference" or tokens[b].source == "reference":
+    if tokens[a].source == "reference" or tokens[b].source == "reference":
         return None
     if a not in table.rows and b not in table.rows:
         table = join_role(world, table, tokens[next(r for r in step.roles if r in (a, b))])
@@ -41,8 +41,10 @@ def join_pairs(world: World, table: Matches, step: Step) -> Matches | None:
         raise TooManyMatches(len(at), most, tokens[missing].text)
     joined = table.take(at)
     joined.rows[missing] = rows
-    if tokens[there].base == tokens[missing].base:
-        return joined.take(joined.rows[there] != rows)
+    # roles of one kind never stand for the same object
+    for role in list(joined.rows):
+        if role != missing and tokens[role].base == tokens[missing].base:
+            joined = joined.take(joined.rows[role] != joined.rows[missing])
     return joined
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from gatillo.level.naming import shortened
+
 
 @dataclass(frozen=True, slots=True)
 class Problem:
@@ -20,4 +22,4 @@ class Problem:
         place = self.part if self.part == "settings" else f"{self.part} {self.line + 1}"
         place += f", {self.slot}" if self.slot else ""
         # what is no rule's stands with a kind or an object
-        return f"{'rule ' if self.turn >= 0 else ''}“{self.rule}”, {place}: {self.message}"
+        return shortened(f"{'rule ' if self.turn >= 0 else ''}“{self.rule}”, {place}: {self.message}")

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
 
-from gatillo.catalogue import ALWAYS
+from gatillo.catalogue import ALWAYS, CATALOGUE
 from gatillo.catalogue.binding import (
     Bound,
     RoleArgument,
@@ -18,15 +18,27 @@ from gatillo.catalogue.binding import (
     Word,
     bind,
 )
-from gatillo.formula.compiling import Formula, column_key, compile_formula
+from gatillo.catalogue.prompts import menu_conditions
+from gatillo.formula.compiling import EVERY, Formula, column_key, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
 from gatillo.level.model import Clause, Level, Readout, Reference, Rule, Section, Value
 from gatillo.level.naming import token
 from gatillo.level.roles import Index, all_rules, type_of
-from gatillo.sim.behaviours import behaviours_of, own_settings
-from gatillo.sim.bodies import WALK, Behaviour, geometry_of
-from gatillo.sim.lines import PARTS, Alarm, Part, Step, Turn, every_step, make_step, moved, steps_of
+from gatillo.sim.behaviours import behaviours_of, in_turn, own_settings
+from gatillo.sim.bodies import CONTACTS, WALK, Behaviour, geometry_of
+from gatillo.sim.lines import (
+    PARTS,
+    Alarm,
+    Part,
+    Step,
+    Turn,
+    effect_on_itself,
+    every_step,
+    make_step,
+    moved,
+    steps_of,
+)
 from gatillo.sim.problems import Problem
 from gatillo.sim.remembering import depends_on, pose_of
 
@@ -74,6 +86,22 @@ Plain = float | bool | str
 """A value as a run holds it: a reference is the id of its object, 0 for nobody."""
 
 
+NO_IF = "there is no “if” just above this “otherwise”; put one there"
+
+
+def _is_branch(clause: Clause, branch: str) -> bool:
+    entry = CATALOGUE.get(clause.use)
+    return entry is not None and entry.branch == branch
+
+
+def _turn_round(step: Step) -> None:
+    """Within “none of”: each line, turned round, must hold, and none brings anybody in."""
+    for inner in step.of:
+        if step.entry.name == "none_of" and not step.negated:
+            inner.negated, inner.brings = not inner.negated, False
+        _turn_round(inner)
+
+
 class Program:
     """A level made ready to run. Nothing in it changes while it runs; many runs can share it."""
 
@@ -89,6 +117,7 @@ class Program:
         self.kind_number = {kind.name: at for at, kind in enumerate(level.kinds)}
         self.geometry = tuple(geometry_of(kind) for kind in level.kinds)
         self._acting: dict[str, tuple[Behaviour, ...]] = {}
+        self._point_offsets: dict[str, np.ndarray] = {}
         self.sensed_by: dict[str, np.ndarray] = {}
         """By kinds that move: which kinds' contacts with them are asked for; filled as runs ask."""
         self.names = {o.id: o.name for o in level.objects}
@@ -100,7 +129,19 @@ class Program:
         self._find_switched()
         self.kind_tokens = tuple(token(kind.name) for kind in level.kinds)
         self.readouts = self._readouts()
+        self.topic_conditions = tuple(
+            tuple(self._about_itself(t.only_if, at, "topic", i) for i, t in enumerate(kind.topics))
+            for at, kind in enumerate(self.kinds)
+        )
+        """By kind and topic: under which condition it can be chosen, None for always."""
         self.behaviours = behaviours_of(self.index, self.problems)
+        self.entry_conditions = {
+            (b.kind, entry): self._about_itself(asked, b.kind, "behaviour", 0, "entries")
+            for b in self.behaviours
+            if "entries" in b.words
+            for entry, asked in menu_conditions(b.words["entries"]).items()
+        }
+        """By kind and entry of its prompt's menu: under which condition it is offered."""
         self.own_settings = own_settings(self.index, self.behaviours, self.problems)
         self.alarms: list[Alarm] = []
         self.always: tuple[int, ...] = ()
@@ -180,6 +221,8 @@ class Program:
     def _block(self, position: int, rule: Rule, part: Part, clauses: tuple[Clause, ...]) -> tuple[Step, ...]:
         steps: list[Step] = []
         for line, clause in enumerate(clauses):
+            if line == 0 or not _is_branch(clauses[line - 1], "if"):
+                self._unpaired(rule, part, line, clause, position)
             bound = bind(self.index, clause, _GROUP_OF[part])
             step = self._line(position, rule, part, line, clause, bound)
             if step is not None:
@@ -216,18 +259,54 @@ class Program:
             for name, formula in step.worked_out:
                 if formula.roles:
                     problem(name, "an occasion's number cannot speak of objects; use a condition for that")
+        self._pair_branches(clause.of, problem)
         inner: list[Step] = []
         for at, nested in enumerate(clause.of):
-            below = bind(self.index, nested, "condition" if entry.holds == "conditions" else "action")
-            made = self._line(position, rule, part, line, nested, below, f"{within}/{at}")
+            bound_below = bind(self.index, nested, "condition" if entry.holds == "conditions" else "action")
+            made = self._line(position, rule, part, line, nested, bound_below, f"{within}/{at}")
             if made is not None:
                 inner.append(made)
                 if made.entry.waits:
-                    problem("", "a wait cannot stand within a repeat; put it after")
+                    problem("", "a wait cannot stand within a repeat or an “if”; put it after")
         step.of = tuple(inner)
         if entry.holds == "conditions":
             step.roles = tuple(dict.fromkeys((*step.roles, *(r for s in inner for r in s.roles))))
+            step.subject = next((s.subject for s in inner if s.subject), ())
+            if not within:
+                _turn_round(step)
+        if part in ("do", "else"):
+            step.own = effect_on_itself(entry, step.arguments, self._kinds_of)
         return step
+
+    def _unpaired(self, rule: Rule, part: Part, line: int, clause: Clause, position: int) -> None:
+        if _is_branch(clause, "otherwise"):
+            self.problems.append(Problem(position, rule.name, part, line, "", NO_IF))
+
+    def _pair_branches(self, clauses: tuple[Clause, ...], problem: Callable[[str, str], None]) -> None:
+        for at, clause in enumerate(clauses):
+            if _is_branch(clause, "otherwise") and (at == 0 or not _is_branch(clauses[at - 1], "if")):
+                problem("", NO_IF)
+
+    def _kinds_of(self, whose: str) -> tuple[str, ...]:
+        """The kinds of what a formula reads: of a role, or of every object of a kind."""
+        if whose.startswith(f"{EVERY} "):
+            return (whose.removeprefix(f"{EVERY} "),)
+        role = self.index.role_tokens.get(whose)
+        return role.kinds if role is not None else ()
+
+    def _about_itself(self, text: str, kind: int, part: str, line: int, slot: str = "") -> Formula | None:
+        """A yes/no formula that speaks of an object by its kind's name only; None with a problem, or where there is none."""
+        if not text.strip():
+            return None
+        try:
+            formula = compile_formula(self.index, text, "yes/no")
+            others = set(formula.roles) - {token(self.kinds[kind].name)}
+            if others:
+                raise FormulaError(f"this speaks of its own {self.kinds[kind].name} only", 0, 1)
+        except FormulaError as error:
+            self.problems.append(Problem(-1, self.kinds[kind].name, part, line, slot, error.message))
+            return None
+        return formula
 
     def _readouts(self) -> tuple[tuple[int, int, Readout, Formula, Formula | None], ...]:
         """What hangs on objects: kind, place among its readouts, and the compiled value and most."""
@@ -326,9 +405,6 @@ class Program:
                         for other_kind in b.kinds:
                             one, other = self.kind_number[one_kind], self.kind_number[other_kind]
                             table[one, other] = table[other, one] = True
-        for at, kind in enumerate(self.kinds):
-            if kind.contact == "none":
-                table[at, :] = table[:, at] = False
         return table
 
     @cached_property
@@ -353,14 +429,9 @@ class Program:
         return found
 
     @cached_property
-    def meets(self) -> np.ndarray:
-        """By kind: whether a ray meets it."""
-        return np.array([k.contact != "none" for k in self.kinds], dtype=bool)
-
-    @cached_property
-    def solids(self) -> np.ndarray:
-        """By kind: 0 not solid, 1 movable, 2 fixed."""
-        return np.array([{"movable": 1, "fixed": 2}.get(k.contact, 0) for k in self.kinds], dtype=np.int8)
+    def contacts(self) -> np.ndarray:
+        """By kind: its contact as a number (bodies.CONTACTS)."""
+        return np.array([CONTACTS[k.contact] for k in self.kinds], dtype=np.int8)
 
     @cached_property
     def masses(self) -> np.ndarray:
@@ -376,16 +447,6 @@ class Program:
     def frictions(self) -> np.ndarray:
         """By kind: the part of its sliding speed that it loses in a tenth of a second."""
         return np.array([k.friction for k in self.kinds], dtype=np.float64)
-
-    @cached_property
-    def least_half(self) -> float:
-        """The smallest half width of any movable kind, in level units, at scale 1 (halved for smaller ones)."""
-        halves = [
-            g.radius if g.round else min(g.half_width, g.half_height)
-            for g, k in zip(self.geometry, self.kinds, strict=True)
-            if k.contact == "movable"
-        ]
-        return min(halves, default=0.0) / 2
 
     @cached_property
     def gravities(self) -> np.ndarray:
@@ -413,21 +474,6 @@ class Program:
         return np.asarray(self.senses.any(axis=1))
 
     @cached_property
-    def movable(self) -> np.ndarray:
-        """By kind: whether it is pushed by solids."""
-        return np.asarray(self.solids == 1)
-
-    @cached_property
-    def movables(self) -> tuple[bool, ...]:
-        """The same as plain values, for what goes object by object."""
-        return tuple(self.movable.tolist())
-
-    @cached_property
-    def solid(self) -> np.ndarray:
-        """By kind: whether it pushes movable objects."""
-        return np.asarray(self.solids > 0)
-
-    @cached_property
     def boxes(self) -> np.ndarray:
         """By kind: half width, half height, and radius (0 for a box); shape (kinds, 3)."""
         return np.array(self.sizes, dtype=np.float64).reshape(-1, 3)
@@ -443,7 +489,9 @@ class Program:
         """The behaviours that act in a phase of the tick."""
         found = self._acting.get(phase)
         if found is None:
-            found = self._acting[phase] = tuple(b for b in self.behaviours if b.entry.phase == phase)
+            found = self._acting[phase] = in_turn(
+                [b for b in self.behaviours if b.entry.phase == phase], self.kind_number
+            )
         return found
 
     @cached_property
@@ -475,6 +523,29 @@ class Program:
             np.array([(s.x, s.y, s.pause) for s in route.stops], dtype=np.float64).reshape(-1, 3)
             for route in self.index.routes.values()
         )
+
+    @cached_property
+    def _own_tags(self) -> dict[str, list[int]]:
+        """By tag: the ids of the objects that carry it themselves."""
+        found: dict[str, list[int]] = {}
+        for thing in self.level.objects:
+            for tag in thing.tags:
+                found.setdefault(tag, []).append(thing.id)
+        return found
+
+    def carriers_of(self, tag: str) -> tuple[np.ndarray, np.ndarray]:
+        """Who carries a tag from the start: yes or no by kind, shape (kinds,), and the ids of single objects."""
+        of_kinds = np.array([tag in kind.tags for kind in self.kinds], dtype=bool)
+        return of_kinds, np.array(self._own_tags.get(tag, ()), dtype=np.int64)
+
+    def point_offsets(self, point: str) -> np.ndarray:
+        """By kind: the offset of a named point from the middle at angle 0 and scale 1; shape (2, kinds)."""
+        found = self._point_offsets.get(point)
+        if found is None:
+            named = [next((p for p in kind.points if p.name == point), None) for kind in self.kinds]
+            found = np.array([(p.x, p.y) if p is not None else (0.0, 0.0) for p in named]).reshape(-1, 2).T
+            self._point_offsets[point] = found
+        return found
 
     @cached_property
     def clip_points(self) -> dict[str, np.ndarray]:

@@ -112,8 +112,9 @@ def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) 
         events.append(("completed", answering.prompt, by, ""))
         if term.rest > 0:
             rests[answering.prompt] = world.time + term.rest
-        if term.terms.entries:
-            opened = Menu(answering.prompt, by, key, term.terms.entries)
+        entries = _offered_entries(world, answering.prompt, term.terms.entries)
+        if entries:
+            opened = Menu(answering.prompt, by, key, entries)
         nearest.pop((by, key), None)
     world.answering, world.prompt_rests, world.menu = still, rests, opened
     world.prompt_events = tuple(events)
@@ -128,6 +129,16 @@ def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) 
             if (by, key) not in still
         ]
     )
+
+
+def _offered_entries(world: World, prompt: int, entries: tuple[str, ...]) -> tuple[str, ...]:
+    """Of a menu's entries those whose condition holds as it opens."""
+    row = world.row_of_id(prompt)
+    if row < 0 or not entries:
+        return entries
+    conditions, kind = world.program.entry_conditions, world.kind.item(row)
+    asked = [(entry, conditions.get((kind, entry))) for entry in entries]
+    return tuple(entry for entry, formula in asked if formula is None or world.holds_for(row, formula))
 
 
 def _go_on(

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
 from gatillo.formula.functions import spread
+from gatillo.sim.bodies import FIXED, MOVABLE, SENSED
 from gatillo.sim.shapes import cos_sin
 from gatillo.sim.world import World
 
@@ -28,7 +29,7 @@ def first_hits(world: World, rows: Rows, angle: Any, reach: Any) -> Rows:
 
     `angle` in degrees is where the ray points, `reach` in units how far; kinds without contact are not met.
     """
-    solid = world.rows_where("met by rays", world.program.meets)
+    solid = world.rows_in_contact(SENSED, MOVABLE, FIXED)
     found = np.full(len(rows), -1, dtype=np.int64)
     if not len(solid):
         return found
@@ -51,7 +52,7 @@ def first_hits(world: World, rows: Rows, angle: Any, reach: Any) -> Rows:
 
 def clear_views(world: World, a: Rows, b: Rows) -> NDArray[np.bool_]:
     """Whether no fixed object lies between the middles of each pair of rows."""
-    fixed = world.rows_where("fixed", np.asarray(world.program.solids == 2))
+    fixed = world.rows_in_contact(FIXED)
     clear = np.ones(len(a), dtype=bool)
     if not len(fixed):
         return clear

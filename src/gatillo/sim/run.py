@@ -193,9 +193,16 @@ class Run:
 
         Its trace begins as this run's did up to that tick. Raises KeyError if there is no keyframe.
         """
+        return self._resumed(tick, self.keyframes[tick])
+
+    def resume_at(self, tick: int) -> Run:
+        """The same from any tick that the run has passed; at once where that moment was looked at last."""
+        return self._resumed(tick, self._settled(tick))
+
+    def _resumed(self, tick: int, world: World) -> Run:
         other = Run(self.program, self.trial, budget=self.budget)
         other.script = self.script
-        other.world = self.keyframes[tick].clone()
+        other.world = world.clone()
         other.trace = self.trace.up_to(tick)
         other.recorder = other.trace
         other.keyframes = {t: w for t, w in self.keyframes.items() if t <= tick}

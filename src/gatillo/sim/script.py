@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from gatillo.level.model import Choice, Input, KeyBar, PointerMove
 
@@ -15,10 +15,11 @@ def tick_at(seconds: float, rate: int) -> int:
 
 @dataclass(slots=True)
 class KeyEvents:
-    """Keys that go down and up in one tick."""
+    """Keys that go down and up in one tick. `stays` says of those that do both whether they are down after it."""
 
     down: set[str]
     up: set[str]
+    stays: set[str] = field(default_factory=set)
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +31,18 @@ class TickInput:
     choice: str = ""
 
 
+def held_bars(bars: tuple[KeyBar, ...]) -> list[tuple[str, float, float]]:
+    """When each key is down: its bars by their beginning, those that overlap or meet made one (key, from, to in s)."""
+    found: list[tuple[str, float, float]] = []
+    for bar in sorted(bars, key=lambda b: (b.key, b.start, b.end)):
+        before = found[-1] if found else None
+        if before is not None and before[0] == bar.key and bar.start <= before[2]:
+            found[-1] = (bar.key, before[1], max(before[2], bar.end))
+        else:
+            found.append((bar.key, bar.start, bar.end))
+    return found
+
+
 class Script:
     """Key events by tick. Grows while a run is played live."""
 
@@ -37,9 +50,9 @@ class Script:
         self.rate = rate
         self.events: dict[int, KeyEvents] = {}
         self.pointer: dict[int, tuple[float, float]] = {}
-        for bar in source.keys:
-            self.press(tick_at(bar.start, rate), bar.key)
-            self.release(tick_at(bar.end, rate), bar.key)
+        for key, start, end in held_bars(source.keys):
+            self.press(tick_at(start, rate), key)
+            self.release(tick_at(end, rate), key)
         self._read_pointer(source.pointer)
         self.choices: dict[int, str] = {tick_at(c.at, rate): c.text for c in source.choices}
 
@@ -76,11 +89,15 @@ class Script:
 
     def press(self, tick: int, key: str) -> None:
         """Let a key go down in a tick."""
-        self._at(tick).down.add(key)
+        events = self._at(tick)
+        events.down.add(key)
+        events.stays.add(key)
 
     def release(self, tick: int, key: str) -> None:
         """Let a key go up in a tick."""
-        self._at(tick).up.add(key)
+        events = self._at(tick)
+        events.up.add(key)
+        events.stays.discard(key)
 
     def cut(self, tick: int) -> None:
         """Forget every event after a tick; keys still down then stay down."""
@@ -94,15 +111,19 @@ class Script:
         down: dict[str, int] = {}
         for tick in sorted(self.events):
             events = self.events[tick]
-            # a bar that ends where the next begins: up comes before down
-            ended = sorted(events.up & set(down))
-            bars += [KeyBar(key=k, start=down.pop(k) / self.rate, end=tick / self.rate) for k in ended]
+            # a key that goes up and down again in one tick ends a little before it, or its two bars would be one
+            for key in sorted(events.up & set(down)):
+                again = key in events.down
+                bars.append(
+                    KeyBar(key=key, start=down.pop(key) / self.rate, end=(tick - 0.5 * again) / self.rate)
+                )
+                if again:
+                    down[key] = tick
             for key in sorted(events.down - set(down)):
                 down[key] = tick
-            for key in sorted(events.up & {k for k, t in down.items() if t == tick}):
-                if not any(b.key == key and b.end == tick / self.rate for b in bars):
-                    bars.append(KeyBar(key=key, start=tick / self.rate, end=tick / self.rate))
-                    down.pop(key)
+            for key in sorted(events.up & events.down & set(down) - events.stays):
+                bars.append(KeyBar(key=key, start=tick / self.rate, end=tick / self.rate))
+                down.pop(key)
         for key, tick in down.items():
             bars.append(KeyBar(key=key, start=tick / self.rate, end=max(end, tick) / self.rate))
         moves = [

@@ -8,6 +8,7 @@ give the same to the last bit, so that it does not matter which of them a run us
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,12 +31,16 @@ def separation(world: World, i: Rows, j: Rows) -> tuple[Floats, Floats, Floats]:
     return separation_by_arrays(world, i, j)
 
 
-def separation_by_arrays(world: World, i: Rows, j: Rows) -> tuple[Floats, Floats, Floats]:
-    """The same for many pairs."""
+def separation_by_arrays(
+    world: World, i: Rows, j: Rows, away: tuple[Floats, Floats] | None = None
+) -> tuple[Floats, Floats, Floats]:
+    """The same for many pairs; `away` is how far the second's middle lies from the first's, where not as they stand."""
     sizes = world.program.boxes
     size_i = sizes[world.kind[i]] * np.abs(world.scale[i])[:, None]
     size_j = sizes[world.kind[j]] * np.abs(world.scale[j])[:, None]
-    dx, dy = world.x[j] - world.x[i], world.y[j] - world.y[i]
+    dx, dy = away if away is not None else (world.x[j] - world.x[i], world.y[j] - world.y[i])
+    if not len(i):
+        return dx, dx, dy
     shapes = (size_i[:, 2] > 0) * 2 + (size_j[:, 2] > 0)
     first = shapes.item(0)
     if (shapes == first).all():
@@ -115,28 +120,80 @@ _SEPARATE = (_two_boxes, _box_and_disc, _disc_and_box, _two_discs)
 """By shape of the pair: i a box and j a box, box and disc, disc and box, two discs."""
 
 
+class Outline(NamedTuple):
+    """A shape as it stands: a disc of `radius`, or a box turned by an angle (radians)."""
+
+    half_width: float
+    half_height: float
+    radius: float
+    angle: float
+    cos: float
+    sin: float
+
+
+def outline_of(world: World, row: int) -> Outline:
+    """The outline of one object, at its scale and angle."""
+    half_width, half_height, radius = world.program.sizes[world.kind.item(row)]
+    scale = abs(world.scale.item(row))
+    if radius > 0:
+        return Outline(0.0, 0.0, radius * scale, 0.0, 1.0, 0.0)
+    angle = math.radians(world.angle.item(row))
+    return Outline(half_width * scale, half_height * scale, 0.0, angle, *cos_sin(angle))
+
+
 def separation_of(world: World, i: int, j: int) -> tuple[float, float, float]:
     """The same for one pair."""
-    one, other = world.program.sizes[world.kind.item(i)], world.program.sizes[world.kind.item(j)]
-    scale_i, scale_j = abs(world.scale.item(i)), abs(world.scale.item(j))
     dx, dy = world.x.item(j) - world.x.item(i), world.y.item(j) - world.y.item(i)
-    if one[2] > 0:
-        radius = one[2] * scale_i
-        if other[2] > 0:
+    return between(outline_of(world, i), outline_of(world, j), dx, dy)
+
+
+def between(one: Outline, other: Outline, dx: float, dy: float) -> tuple[float, float, float]:
+    """Gap and unit normal from one outline to another whose middle lies dx, dy from its own."""
+    if one.radius > 0:
+        if other.radius > 0:
             distance = math.sqrt(dx * dx + dy * dy)
-            gap = distance - radius - other[2] * scale_j
+            gap = distance - one.radius - other.radius
             return (gap, dx / distance, dy / distance) if distance > 0 else (gap, 1.0, dy)
-        turned = cos_sin(math.radians(world.angle.item(j)))
-        return _from_disc(radius, other[0] * scale_j, other[1] * scale_j, *turned, dx, dy)
-    if other[2] > 0:
-        turned = cos_sin(math.radians(world.angle.item(i)))
-        gap, nx, ny = _from_disc(other[2] * scale_j, one[0] * scale_i, one[1] * scale_i, *turned, -dx, -dy)
+        return _from_disc(one.radius, other.half_width, other.half_height, other.cos, other.sin, dx, dy)
+    if other.radius > 0:
+        gap, nx, ny = _from_disc(other.radius, one.half_width, one.half_height, one.cos, one.sin, -dx, -dy)
         return gap, -nx, -ny
-    size_i = one[0] * scale_i, one[1] * scale_i
-    size_j = other[0] * scale_j, other[1] * scale_j
     return _from_box(
-        size_i, size_j, math.radians(world.angle.item(i)), math.radians(world.angle.item(j)), dx, dy
+        (one.half_width, one.half_height),
+        (other.half_width, other.half_height),
+        one.angle,
+        other.angle,
+        dx,
+        dy,
     )
+
+
+SEAM = 1e-6
+"""Boxes that overlap by less than this along an axis, in level units, may slide past one another along it."""
+
+
+def passes(one: Outline, other: Outline, dx: float, dy: float, wx: float, wy: float) -> bool:
+    """Whether two boxes only meet corner to corner and, at this closing velocity, slide past one another.
+
+    So a box slides over the seam of two floors without being stopped by the side of the second.
+    """
+    if one.radius > 0 or other.radius > 0:
+        return False
+    cos, sin = abs(math.cos(other.angle - one.angle)), abs(math.sin(other.angle - one.angle))
+    meets: list[tuple[float, float]] = []
+    past = False
+    for own, far, axis in ((one, other, one), (other, one, other)):
+        for quarter, (first, second) in enumerate(((cos, sin), (sin, cos))):
+            axis_x, axis_y = (axis.cos, axis.sin) if quarter == 0 else (-axis.sin, axis.cos)
+            offset = dx * axis_x + dy * axis_y
+            size = own.half_width if quarter == 0 else own.half_height
+            if abs(offset) - size - far.half_width * first - far.half_height * second < -SEAM:
+                continue
+            side = -1.0 if offset < 0 else 1.0
+            past = past or (wx * axis_x + wy * axis_y) * side <= 1e-9 + 1e-8 * (abs(wx) + abs(wy))
+            meets.append((axis_x, axis_y))
+    corner = any(abs(ax * by - ay * bx) > 0.1 for ax, ay in meets for bx, by in meets)
+    return corner and past
 
 
 def cos_sin(angle: float) -> tuple[float, float]:

@@ -1,8 +1,8 @@
-"""Solid bodies: kept apart, springing back, rubbing, resting on one another.
+"""Solid bodies that overlap are parted: as a whole, by the least movement, and never into what stands fast.
 
-Overlaps are taken apart pair by pair, the deepest of each object first, with impulses by mass and bounce (Baraff,
-Physically Based Modeling, SIGGRAPH course notes 1997); what rests on something that rests is not pressed into
-it (shock propagation: Guendelman, Bridson & Fedkiw, Nonconvex Rigid Bodies with Stacking, SIGGRAPH 2003).
+Hits are taken at their moments (hits.py); what overlaps here was put, led or pressed there. Each heap of touching things
+is parted at once by the least movement of all, weighted by their masses (complementarity.py), as often as that lays new
+ones upon one another. What then still lies in something fixed is taken out of that alone.
 """
 
 from __future__ import annotations
@@ -11,214 +11,250 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
+from gatillo.sim.bodies import FIXED, MOVABLE
+from gatillo.sim.complementarity import Contacts, moved, pushes
 from gatillo.sim.contact import SKIN, near_pairs
-from gatillo.sim.handful import DEEP, SETTLED, UPRIGHT, Parting, bound, overlaps, settle
-from gatillo.sim.shapes import A_HANDFUL, separation
+from gatillo.sim.flight import attached
+from gatillo.sim.hits import CLOSE, DRIVE, UPRIGHT
+from gatillo.sim.shapes import separation
 from gatillo.sim.world import World
 
-ROUNDS = 4
-STACK_ROUNDS = 24
-"""A push can lead into the next thing: so many rounds settle corners, and so many stacks."""
-PAIRS_LOOKED_THROUGH = 12
-"""With more pairs, one of them is hardly ever alone."""
+DEEP = 1e-9
+"""Overlaps of less, in level units, are rounding."""
+ROUNDS = 12
+"""A push can lead into the next thing: so often is looked anew."""
+MOST_OVERLAPS = 60_000
+"""So many near pairs are looked at for being parted in a tick; the rest is left out, and told."""
+MOST_SWEPT = 300_000
+MOST_CONTACTS = 4_000
+EACH_AT_ONCE = 3
+"""Of more contacts so many of each object are parted at once."""
+MANY, ROUNDS_OF_MANY = 300, 3
+"""Of more than so many it is looked anew less often; what still overlaps is parted in the next tick."""
+SETTLED = 0.05
+"""What moves less in a tick than this part of what it would fall from rest lies still."""
 
 Floats = NDArray[np.float64]
 
 
-def attached(world: World) -> Rows:
-    """Rows of what is attached to a carrier."""
-    rows = world.rows_of_ids(np.array(sorted(world.bonds), dtype=np.int64))
-    return rows[rows >= 0]
+def push_apart(world: World, driven: NDArray[np.int8] | None = None) -> None:
+    """Take movable objects out of fixed ones and apart from one another, by the least movement of all.
 
-
-def push_apart(world: World, movers: Rows | None = None, dt: float = 0.0) -> None:
-    """Take movable objects out of fixed ones and apart from one another, by their masses.
-
-    Without `movers`, all that have moved in this tick, which then settle where they rest.
+    `driven` says whose velocity a behaviour has given in this tick; shape (rows,).
     """
-    whole = movers is None
-    dt = dt or world.dt
-    falling = world.program.physical and bool(np.any(world.gravity > 0))
-    was_grounded = world.grounded
-    if movers is None:
-        movers = world.rows_where("movable", world.program.movable)
-        movers = movers[world.moved[movers]]
-        if falling:
-            # what has not moved rests where it did
-            world.grounded = was_grounded & ~world.moved
-    if not len(movers):
+    movable = world.rows_in_contact(MOVABLE)
+    if not len(movable):
         return
-    others = world.rows_where("solid", world.program.solid)
-    held = np.zeros(len(world.id), dtype=bool)
-    if world.bonds:
-        held[attached(world)] = True
-    for _ in range(STACK_ROUNDS if falling else ROUNDS):
-        i, j = near_pairs(world, movers, others)
-        if 0 < len(i) <= A_HANDFUL:
-            hits = overlaps(world, i, j, held)
-            if not hits:
+    solid = world.rows_in_contact(MOVABLE, FIXED)
+    if len(world.unparted):
+        again = world.rows_of_ids(world.unparted)
+        world.touch_rows(again[again >= 0])
+        world.unparted = world.unparted[:0]
+    stirred = solid[world.moved[solid]]
+    if len(stirred):
+        light = np.zeros(len(world.id))
+        light[movable] = 1.0 / world.mass[movable]
+        if driven is not None:
+            light = np.where(driven > 0, light / DRIVE, light)
+        if world.bonds:
+            light[attached(world)] = 0.0
+        parted: list[Rows] = []
+        begun = len(world.cut)
+        for _ in range(ROUNDS if len(stirred) <= MANY else ROUNDS_OF_MANY):
+            stirred = _part_once(world, stirred, solid, light)
+            if not len(stirred):
                 break
-            movers = Parting(world, was_grounded, held, dt).part(hits)
+            parted.append(stirred)
+            if len(world.cut) > begun:
+                # more of them in the next tick
+                world.unparted = world.id[movable[world.moved[movable]]]
+                break
         else:
-            pairs = _overlaps(world, i, j, held) if len(i) else None
-            if pairs is None:
-                break
-            movers = _part(world, *pairs, was_grounded, held, dt)
-        if _each_alone(i, j):
-            # nothing else is near that one could have been pushed into
-            break
-    if whole and falling:
-        _settle(world)
+            world.unparted = world.id[stirred]
+            _out_of_fixed(world, movable[world.moved[movable]], light)
+        if parted and world.program.physical and np.any(world.gravity > 0):
+            _settle(world, np.unique(np.concatenate(parted)))
 
 
-def _each_alone(i: Rows, j: Rows) -> bool:
-    """Whether each of those that move is near to one thing only."""
-    if len(i) > PAIRS_LOOKED_THROUGH:
-        return False
-    near, movers = j.tolist(), i.tolist()
-    return len(set(movers)) == len(movers) and set(near).isdisjoint(movers)
-
-
-def _overlaps(
-    world: World, i: Rows, j: Rows, held: NDArray[np.bool_]
-) -> tuple[Rows, Rows, Floats, Floats, Floats] | None:
-    """Of near pairs those that overlap and are to be parted now: of each object its deepest. None if there are none."""
+def _part_once(world: World, stirred: Rows, solid: Rows, light: Floats) -> Rows:
+    """Part what overlaps among those that have stirred and what is near them; gives who was moved."""
+    i, j = _pairs(world, *near_pairs(world, stirred, solid, 0.0, MOST_OVERLAPS), light)
+    if not len(i):
+        return i
     gap, nx, ny = separation(world, i, j)
-    deep = (gap < -DEEP).nonzero()[0]
-    if world.bonds and len(deep):
-        deep = deep[~(held[i[deep]] & held[j[deep]])]
-        pairs = zip(i[deep].tolist(), j[deep].tolist(), strict=True)
-        deep = deep[[not bound(world, a, b) for a, b in pairs]]
-    if not len(deep):
-        return None
-    i, j, gap, nx, ny = i[deep], j[deep], gap[deep], nx[deep], ny[deep]
-    # each pair once, and in an order that depends on the objects alone: sums of floats depend on it
-    turned = world.program.movable[world.kind[j]] & (j < i)
-    i, j = np.where(turned, j, i), np.where(turned, i, j)
-    sign = np.where(turned, -1.0, 1.0)
-    nx, ny = nx * sign, ny * sign
-    if len(i) > 1:
-        _, first = np.unique((i << 32) | j, return_index=True)
-        i, j, gap, nx, ny = i[first], j[first], gap[first], nx[first], ny[first]
-    n = len(i)
-    if n > 1:
-        each = np.concatenate((i, np.where(world.program.movable[world.kind[j]], j, -1)))
-        depth, pair = np.concatenate((gap, gap)), np.concatenate((np.arange(n), np.arange(n)))
-        order = np.lexsort((pair, depth, each))
-        heads = np.unique(each[order], return_index=True)[1]
-        chosen = np.unique(pair[order[heads[each[order[heads]] >= 0]]])
-        if len(chosen) < n:
-            i, j, gap, nx, ny = i[chosen], j[chosen], gap[chosen], nx[chosen], ny[chosen]
-    return i, j, gap, nx, ny
+    deepest = float(-gap.min())
+    if deepest <= DEEP:
+        return i[:0]
+    # what is near enough to be pushed into counts too, or it would be passed through
+    room = 2 * deepest + SKIN
+    rows = np.unique(np.concatenate((i, j)))
+    more_i, more_j = _pairs(world, *near_pairs(world, rows, solid, room, MOST_OVERLAPS), light)
+    more_gap, more_nx, more_ny = separation(world, more_i, more_j)
+    if len(more_i) and float(more_gap.min()) < -DEEP:
+        # unless so much was left out that none of those that overlap is among them
+        i, j, gap, nx, ny = more_i, more_j, more_gap, more_nx, more_ny
+    near = gap <= room
+    if np.count_nonzero(near) > MOST_CONTACTS:
+        near &= _deepest(i, j, np.where(near, gap, np.inf), len(world.id))
+    i, j, gap, nx, ny = i[near], j[near], gap[near], nx[near], ny[near]
+    parted = [
+        _part_heap(world, i[heap], j[heap], gap[heap], nx[heap], ny[heap], light)
+        for heap in _heaps(i, j, light)
+        if float(gap[heap].min()) < -DEEP
+    ]
+    rows = np.asarray(np.unique(np.concatenate(parted)))
+    world.touch_rows(rows)
+    world.asleep[rows] = False
+    return rows
 
 
-def _part(
-    world: World,
-    i: Rows,
-    j: Rows,
-    gap: Floats,
-    nx: Floats,
-    ny: Floats,
-    was_grounded: NDArray[np.bool_],
-    held: NDArray[np.bool_],
-    dt: float,
-) -> Rows:
-    """Part overlapping pairs (n points from i to j) and let them spring back; gives who was moved."""
-    movable = world.program.movable[world.kind[j]]
-    light_i = np.where(held[i], 0.0, 1.0 / world.mass[i])
-    light_j = np.where(held[j] | ~movable, 0.0, 1.0 / world.mass[j])
+def _deepest(i: Rows, j: Rows, gap: Floats, many: int) -> NDArray[np.bool_]:
+    """Of a great many pairs the few of each object that lie deepest: so many are parted at once, the others later."""
+    kept = np.zeros(len(i), dtype=bool)
+    for rows in (i, j):
+        order = np.lexsort((gap, rows))
+        begins = np.concatenate(([True], rows[order][1:] != rows[order][:-1]))
+        place = np.arange(len(i))
+        rank = place - np.maximum.accumulate(np.where(begins, place, 0))
+        kept[order[rank < EACH_AT_ONCE]] = True
+    return kept & np.isfinite(gap)
+
+
+def _pairs(world: World, i: Rows, j: Rows, light: Floats) -> tuple[Rows, Rows]:
+    """Each pair of which one gives way once, the older first; without what is bound to one another."""
+    gives = (light[i] > 0) | (light[j] > 0)
+    one, other = np.minimum(i, j)[gives], np.maximum(i, j)[gives]
+    if len(one) > 1:
+        _, first = np.unique(one * len(world.id) + other, return_index=True)
+        one, other = one[first], other[first]
+    if world.bonds and len(one):
+        bonds = world.bonds
+        ids = zip(world.id[one].tolist(), world.id[other].tolist(), strict=True)
+        free = [
+            not ((a in bonds and bonds[a].carrier == b) or (b in bonds and bonds[b].carrier == a))
+            for a, b in ids
+        ]
+        one, other = one[free], other[free]
+    return one, other
+
+
+def _heaps(i: Rows, j: Rows, light: Floats) -> list[NDArray[np.int64]]:
+    """The pairs by heaps: those that hang together through what gives way."""
+    above: dict[int, int] = {}
+
+    def top(row: int) -> int:
+        while above[row] != row:
+            above[row] = above[above[row]]
+            row = above[row]
+        return row
+
+    some, others = i.tolist(), j.tolist()
+    gives_i, gives_j = (light[i] > 0).tolist(), (light[j] > 0).tolist()
+    for a, b, one, other in zip(some, others, gives_i, gives_j, strict=True):
+        for row, gives in ((a, one), (b, other)):
+            if gives:
+                above.setdefault(row, row)
+        if one and other:
+            a, b = top(a), top(b)
+            if a != b:
+                above[max(a, b)] = min(a, b)
+    heaps: dict[int, list[int]] = {}
+    for at, (a, b, one) in enumerate(zip(some, others, gives_i, strict=True)):
+        heaps.setdefault(top(a if one else b), []).append(at)
+    return [np.array(heap, dtype=np.int64) for heap in heaps.values()]
+
+
+def _contacts(i: Rows, j: Rows, nx: Floats, ny: Floats, light: Floats) -> tuple[Rows, Contacts]:
+    rows, both = np.unique(np.concatenate((i, j)), return_inverse=True)
+    return rows, Contacts(both[: len(i)], both[len(i) :], nx, ny, light[rows])
+
+
+def _part_heap(world: World, i: Rows, j: Rows, gap: Floats, nx: Floats, ny: Floats, light: Floats) -> Rows:
+    """Part one heap, and let nothing in it that touches close any more; gives who was moved."""
+    rows, contacts = _contacts(i, j, nx, ny, light)
+    x, y = moved(contacts, pushes(contacts, -gap))
+    world.x[rows] += x
+    world.y[rows] += y
+    after = gap + (x[contacts.b] - x[contacts.a]) * nx + (y[contacts.b] - y[contacts.a]) * ny
+    touch = after <= CLOSE
+    rows_moved: Rows = rows[(x != 0) | (y != 0)]
+    i, j, nx, ny = i[touch], j[touch], nx[touch], ny[touch]
+    if not len(i):
+        return rows_moved
+    some, contacts = _contacts(i, j, nx, ny, light)
+    closing = (world.vx[i] - world.vx[j]) * nx + (world.vy[i] - world.vy[j]) * ny
+    if (closing > 0).any():
+        impulses = pushes(contacts, closing)
+        x, y = moved(contacts, impulses)
+        world.vx[some] += x
+        world.vy[some] += y
+        _rub(world, i, j, nx, ny, impulses, light)
+    _note_rest(world, i, j, ny)
+    _note_hits(world, i, j)
+    return rows_moved
+
+
+def _rub(world: World, i: Rows, j: Rows, nx: Floats, ny: Floats, impulses: Floats, light: Floats) -> None:
+    """Friction between what is pressed together: it takes away sliding, by Coulomb's law the more the harder.
+
+    Friction f rubs with coefficient f / (1 - f), and only where there is gravity.
+    """
+    friction = np.maximum(world.friction[i], world.friction[j])
+    rubs = (friction > 0) & ((world.gravity[i] > 0) | (world.gravity[j] > 0)) & (impulses > 0)
+    for at in rubs.nonzero()[0].tolist():
+        a, b = i.item(at), j.item(at)
+        tx, ty = -ny.item(at), nx.item(at)
+        both = light.item(a) + light.item(b)
+        along = (world.vx.item(a) - world.vx.item(b)) * tx + (world.vy.item(a) - world.vy.item(b)) * ty
+        most = impulses.item(at) * friction.item(at) / max(1.0 - friction.item(at), 1e-12)
+        impulse = min(max(along / both, -most), most)
+        for row, by in ((a, -impulse * light.item(a)), (b, impulse * light.item(b))):
+            world.vx[row] += by * tx
+            world.vy[row] += by * ty
+
+
+def _note_rest(world: World, i: Rows, j: Rows, ny: Floats) -> None:
     pulled = (world.gravity[i] > 0) | (world.gravity[j] > 0)
-    if pulled.any():
-        rests = world.grounded | was_grounded
-        # what rests carries what lies on it, and is not pressed down by it
-        light_j = np.where(pulled & (ny < -UPRIGHT) & (rests[j] | ~movable), 0.0, light_j)
-        light_i = np.where(pulled & (ny > UPRIGHT) & rests[i] & (light_j > 0), 0.0, light_i)
-        for upper, lower, lies in (
-            (i, j, pulled & (ny < -UPRIGHT) & (light_j == 0)),
-            (j, i, pulled & (ny > UPRIGHT) & (light_i == 0) & movable),
-        ):
-            if lies.any():
-                world.grounded[upper[lies]] = True
-                world.rests_on[upper[lies]] = world.id[lower[lies]]
-    both = light_i + light_j
-    some = both > 0
-    if not some.all():
-        i, j, gap, nx, ny = i[some], j[some], gap[some], nx[some], ny[some]
-        light_i, light_j, both = light_i[some], light_j[some], both[some]
-    depth = -gap
-    into = np.maximum((world.vx[i] - world.vx[j]) * nx + (world.vy[i] - world.vy[j]) * ny, 0.0)
-    # gravity along the contact, of what hits less of what is hit
-    weight = np.where(light_i > 0, world.gravity[i], 0.0) - np.where(light_j > 0, world.gravity[j], 0.0)
-    back, further = _sprung(into, depth, -weight * ny, np.maximum(world.bounce[i], world.bounce[j]), dt)
-    impulse, shift = (into + back) / both, (depth + further) / both
-    push_i, push_j = impulse * light_i, impulse * light_j
-    _add(world.vx, i, -push_i * nx, j, push_j * nx)
-    _add(world.vy, i, -push_i * ny, j, push_j * ny)
-    push_i, push_j = shift * light_i, shift * light_j
-    _add(world.x, i, -push_i * nx, j, push_j * nx)
-    _add(world.y, i, -push_i * ny, j, push_j * ny)
-    _rub(world, i, j, nx, ny, light_i, light_j, into + back)
-    # what hits and springs back within a tick has touched in it
+    for upper, lower, lies in ((i, j, pulled & (ny < -UPRIGHT)), (j, i, pulled & (ny > UPRIGHT))):
+        if lies.any():
+            world.grounded[upper[lies]] = True
+            world.rests_on[upper[lies]] = world.id[lower[lies]]
+
+
+def _note_hits(world: World, i: Rows, j: Rows) -> None:
+    """What is parted has touched in this tick, though it may not at its end."""
     sensed = world.program.senses[world.kind[i], world.kind[j]]
     if sensed.any():
         one, other = world.id[i[sensed]], world.id[j[sensed]]
         world.hits = (*world.hits, (np.minimum(one, other) << 32) | np.maximum(one, other))
-    moved = np.concatenate((i[light_i > 0], j[light_j > 0]))
-    if len(moved) > 1:
-        moved = np.unique(moved)
-    world.touch_rows(moved)
-    world.asleep[moved] = False
-    return moved
 
 
-def _sprung(into: Floats, depth: Floats, weight: Floats, bounce: Floats, dt: float) -> tuple[Floats, Floats]:
-    """Speed away from one another at the tick's end, and how far apart that has brought them already.
-
-    It hit within the tick: what it went too deep since then, it goes back in the same time.
-    """
-    springs = (bounce > 0) & (into > 2.5 * np.abs(weight) * dt) & (into > 1e-6)
-    if not springs.any():
-        return np.zeros(len(into)), np.zeros(len(into))
-    at_hit = np.sqrt(np.maximum(into * into - 2.0 * weight * depth, 0.0))
-    since = np.minimum(2.0 * depth / np.maximum(into + at_hit, 1e-12), dt)
-    back = bounce * at_hit - weight * since
-    further = bounce * at_hit * since - weight * (since * since) / 2
-    springs &= (back > 0) & (further >= 0)
-    return np.where(springs, back, 0.0), np.where(springs, further, 0.0)
-
-
-def _rub(
-    world: World, i: Rows, j: Rows, nx: Floats, ny: Floats, light_i: Floats, light_j: Floats, pressed: Floats
-) -> None:
-    """Friction between what is pressed together: it takes away sliding, by Coulomb's law the more the harder.
-
-    `pressed` is by how much the speed toward one another has changed; friction f rubs with coefficient f / (1 - f).
-    """
-    friction = np.maximum(world.friction[i], world.friction[j])
-    rubs = (friction > 0) & ((world.gravity[i] > 0) | (world.gravity[j] > 0))
-    if not rubs.any():
+def _out_of_fixed(world: World, rows: Rows, light: Floats) -> None:
+    """Whatever else overlaps: nothing stays in what is fixed."""
+    fixed = world.rows_in_contact(FIXED)
+    if not len(fixed) or not len(rows):
         return
-    i, j, nx, ny, friction = i[rubs], j[rubs], nx[rubs], ny[rubs], friction[rubs]
-    light_i, light_j = light_i[rubs], light_j[rubs]
-    along = (world.vx[i] - world.vx[j]) * -ny + (world.vy[i] - world.vy[j]) * nx
-    most = pressed[rubs] * friction / np.maximum(1.0 - friction, 1e-12)
-    impulse = np.clip(along, -most, most) / (light_i + light_j)
-    push_i, push_j = impulse * light_i, impulse * light_j
-    _add(world.vx, i, push_i * ny, j, -push_j * ny)
-    _add(world.vy, i, -push_i * nx, j, push_j * nx)
+    for _ in range(ROUNDS):
+        i, j = near_pairs(world, rows, fixed)
+        i, j = i[light[i] > 0], j[light[i] > 0]
+        if not len(i):
+            return
+        gap, nx, ny = separation(world, i, j)
+        if float(gap.min()) >= -DEEP:
+            return
+        for row in np.unique(i[gap < -DEEP]).tolist():
+            mine = i == row
+            at, contacts = _contacts(i[mine], j[mine], nx[mine], ny[mine], light)
+            x, y = moved(contacts, pushes(contacts, -gap[mine]))
+            world.x[at] += x
+            world.y[at] += y
+        world.touch_rows(rows)
 
 
-def _add(column: Floats, i: Rows, to_i: Floats, j: Rows, to_j: Floats) -> None:
-    """Add to rows i and j, which may come more than once."""
-    np.add.at(column, i, to_i)
-    np.add.at(column, j, to_j)
-
-
-def _settle(world: World) -> None:
-    """What rests on something and has hardly moved in this tick lies exactly where it lay."""
-    rows = (world.grounded & world.moved & world.alive).nonzero()[0]
-    if len(rows) <= A_HANDFUL:
-        settle(world, rows.tolist())
+def _settle(world: World, rows: Rows) -> None:
+    """Of what was parted: what rests on something and has hardly moved in this tick lies where it lay."""
+    rows = rows[world.grounded[rows] & world.alive[rows]]
+    if not len(rows):
         return
     before_x, before_y = world.before
     hardly = SETTLED * world.gravity[rows] * world.dt**2
@@ -230,32 +266,45 @@ def _settle(world: World) -> None:
     rows = rows[still]
     world.x[rows], world.y[rows] = before_x[rows], before_y[rows]
     world.vx[rows] = world.vy[rows] = 0.0
-    # what lies on something that lies still itself can be left alone
-    on = world.rows_of_ids(world.rests_on[rows])
-    calm = (on >= 0) & (~world.moved[on] | world.asleep[on])
-    world.asleep[rows[calm]] = True
 
 
 def part_rows(world: World, rows: Rows, gap: float) -> None:
-    """Move objects apart, half each, until none comes nearer to another than the gap (or 8 rounds are over)."""
-    for _ in range(8):
-        i, j = _pairs_within(world, rows, gap)
+    """Move objects apart, by the least movement of all, until none comes nearer to another than the gap."""
+    light = np.zeros(len(world.id))
+    light[rows] = 1.0
+    for _ in range(ROUNDS):
+        i, j, all_of_them = pairs_within(world, rows, gap)
         if not len(i):
             return
         space, nx, ny = separation(world, i, j)
-        near = space < gap - DEEP
-        if not near.any():
+        short = gap - space
+        if float(short.max()) <= DEEP:
             return
-        i, j, push = i[near], j[near], (gap - space[near]) / 2
-        np.add.at(world.x, i, -push * nx[near])
-        np.add.at(world.y, i, -push * ny[near])
-        np.add.at(world.x, j, push * nx[near])
-        np.add.at(world.y, j, push * ny[near])
+        # those that could come too near by this
+        room = 2 * float(short.max())
+        i, j, all_of_them = pairs_within(world, rows, gap + room)
+        space, nx, ny = separation(world, i, j)
+        near = space <= gap + room
+        if np.count_nonzero(near) > MOST_CONTACTS:
+            all_of_them = False
+            near &= _deepest(i, j, np.where(near, space, np.inf), len(world.id))
+        i, j, short, nx, ny = i[near], j[near], gap - space[near], nx[near], ny[near]
+        for heap in _heaps(i, j, light):
+            if float(short[heap].max()) > DEEP:
+                at, contacts = _contacts(i[heap], j[heap], nx[heap], ny[heap], light)
+                x, y = moved(contacts, pushes(contacts, short[heap]))
+                world.x[at] += x
+                world.y[at] += y
         world.touch_rows(rows)
+        if not all_of_them:
+            world.cut_off(
+                f"so many “{world.mostly(rows)}” lie upon one another that they are not parted at once; move them apart in several ticks"
+            )
+            return
 
 
-def _pairs_within(world: World, rows: Rows, gap: float) -> tuple[Rows, Rows]:
-    """Each pair of rows once whose upright boxes come within a gap, in the order of their ages."""
+def pairs_within(world: World, rows: Rows, gap: float) -> tuple[Rows, Rows, bool]:
+    """Each pair of rows once whose upright boxes come within a gap, in the order of their ages; and whether that is all."""
     half_width, half_height = world.reach()
     wide, high = half_width[rows] + gap / 2 + SKIN, half_height[rows] + gap / 2 + SKIN
     order = np.argsort(world.x[rows] - wide, kind="stable")
@@ -263,10 +312,14 @@ def _pairs_within(world: World, rows: Rows, gap: float) -> tuple[Rows, Rows]:
     # sweep along x: those that begin before this one ends
     ends = np.searchsorted(left, right, side="right")
     counts = np.maximum(ends - np.arange(len(rows)) - 1, 0)
+    whole = int(counts.sum()) <= MOST_SWEPT
+    if not whole:
+        # of each the next few along x
+        counts = np.minimum(counts, max(1, MOST_SWEPT // max(1, len(rows))))
     i = np.repeat(np.arange(len(rows)), counts)
     j = i + 1 + np.arange(int(counts.sum())) - np.repeat(np.cumsum(counts) - counts, counts)
     a, b = order[i], order[j]
     near = np.abs(world.y[rows[a]] - world.y[rows[b]]) <= high[a] + high[b]
     one, other = np.minimum(rows[a[near]], rows[b[near]]), np.maximum(rows[a[near]], rows[b[near]])
     by_age = np.lexsort((other, one))
-    return one[by_age], other[by_age]
+    return one[by_age], other[by_age], whole

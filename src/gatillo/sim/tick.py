@@ -6,12 +6,12 @@ import numpy as np
 
 from gatillo.sim.contact import settle_contacts
 from gatillo.sim.focus import Looking, settle_focus
-from gatillo.sim.motion import behaving, move_all
+from gatillo.sim.motion import behaving, move_all, work_out
 from gatillo.sim.presence import settle_areas, settle_under
 from gatillo.sim.program import Program
 from gatillo.sim.prompts import settle_prompts
 from gatillo.sim.script import KeyEvents, TickInput
-from gatillo.sim.trace import Recorder
+from gatillo.sim.trace import BEHAVIOUR, Recorder
 from gatillo.sim.turns import Reached, Turns
 from gatillo.sim.world import World
 
@@ -40,13 +40,17 @@ def run_tick(
         move_all(program, world, recorder)
         settle_areas(world)
         settle_under(world)
-        _prompts(program, world)
+        _prompts(program, world, recorder)
         settle_contacts(world)
         if stop_at == 0:
             return
         _rules(program, world, turns)
     except Reached:
         return
+    finally:
+        for sentence in world.cut:
+            recorder.fault(world.tick, BEHAVIOUR, "tick", 0, sentence, 1)
+        world.cut = ()
     _settle(world)
 
 
@@ -67,22 +71,27 @@ def _input(world: World, given: TickInput | None) -> None:
 
 
 def _keys(world: World, events: KeyEvents | None) -> None:
+    still = world.held - world.tapped
     if events is None:
         if world.pressed or world.released:
-            # a key that went down and up in one tick was held in that tick only
-            world.held = world.held - world.released
-            world.pressed = world.released = _NONE
+            world.held, world.pressed, world.released, world.tapped = still, _NONE, _NONE, _NONE
         return
-    still = world.held - world.released
-    world.pressed = frozenset(events.down - still)
-    world.released = frozenset(events.up & (still | events.down))
-    world.held = still | world.pressed
-    if world.released:
-        world.held = world.held - (world.released - world.pressed)
+    # one that goes up and down again in a tick is released and pressed in it, and stays down
+    pressed = frozenset(k for k in events.down if k not in still or k in events.up)
+    released = frozenset(k for k in events.up if k in still or k in events.down)
+    gone = released - events.stays
+    world.pressed, world.released = pressed, released
+    # a key that went down and up in one tick was held in that tick only
+    world.tapped = gone & pressed
+    world.held = (still | pressed) - (gone - pressed)
 
 
-def _prompts(program: Program, world: World) -> None:
+def _prompts(program: Program, world: World, recorder: Recorder) -> None:
     looking = program.acting("contact")
+    for behaviour in looking:
+        if behaviour.formulas:
+            work_out(world, recorder, behaviour, behaving(world, behaviour))
+            world.any_moved = True
     # where nothing has stirred, the same is meant as before
     if looking and world.any_moved:
         focus = Looking(world)

@@ -14,6 +14,9 @@ from numpy.typing import NDArray
 
 from gatillo.sim.matching import Matches
 
+BEHAVIOUR = -1
+"""In the place of a turn: a fault of a behaviour, which stands in no rule."""
+
 
 class Way(IntEnum):
     """How a firing came about."""

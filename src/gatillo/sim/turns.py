@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Candidates, Rows, Target
 from gatillo.formula.functions import spread
+from gatillo.level.naming import shortened
 from gatillo.sim.asking import Asking
 from gatillo.sim.deeds import Deeds
 from gatillo.sim.holdings import Memory, Wait
@@ -34,6 +35,22 @@ from gatillo.sim.world import World
 Made = dict[str, tuple[Rows, NDArray[np.int64]]]
 
 
+MOST_ONE_BY_ONE = 150_000
+"""So many matches of a tick go one by one; the rest is left out, and told."""
+MOST_KEPT = 300_000
+"""So many matches of a rule are kept in mind for its firing mode, its rest or its waits; the rest is held back, and told."""
+MOST_WAITING = 500_000
+"""So many matches of all rules may wait at once; more do not go on, and that is told."""
+MOST_TEXTS = 100_000
+"""So many texts are worked out by one line at once; the rest is left out, and told."""
+MOST_WORK = 50_000_000
+"""So much may be done within repeats in a tick, in matches acted on."""
+A_LINE = 2_000
+"""What a line costs besides its matches."""
+MOST_TICKS = 1_000_000_000
+"""No run has so many."""
+
+
 class Reached(Exception):
     """The run has come to the position within the tick at which it was to stop."""
 
@@ -48,9 +65,15 @@ class Turns:
         self.stop_at = stop_at
         self.position = 0
         self.repeats = 0
+        self.one_by_one = 0
+        self.waiting: int | None = None
+        """How many matches wait, once it has been asked for in this tick."""
+        self.work = 0
         self.faults = 0
         self.due: set[tuple[int, int]] = set()
         """Occasions at times that are due in this tick: (turn, line)."""
+        self.gone: dict[str, Rows] = {}
+        """By role: rows of what this action list has removed and can still speak of."""
         self.asking = Asking(world)
         self.whole: dict[tuple[str, ...], Matches] = world.whole
         """By roles: the table of everyone they can stand for, as long as nobody comes or goes."""
@@ -64,28 +87,47 @@ class Turns:
             return
         reached = table.n
         passed: list[int] = []
-        if turn.else_:
-            table = table.tracked()
-        base = table if turn.else_ else None
+        failed: list[Matches] = []
         try:
-            for step in turn.if_:
-                table = self.keep(turn, step, table)
-                passed.append(table.n)
-                if not table.n:
-                    break
+            if turn.else_:
+                table, failed = self.both_ways(turn, table, passed)
+            else:
+                for step in turn.if_:
+                    table = self.keep(turn, step, table)
+                    passed.append(table.n)
+                    if not table.n:
+                        break
         except TooManyMatches as error:
-            self.fault(turn, step, 1, str(error))
+            self.fault(turn, turn.if_[len(passed)], 1, str(error))
             table = table.none()
-        failed = None
-        if base is not None and base.origin is not None and table.origin is not None:
-            failed = base.take(np.setdiff1d(base.origin, table.origin))
         if table.n and not (turn.plain and (turn.stacks or not self.world.waits)):
             table = self.held_back(turn, table)
         self.recorder.looked(turn.position, reached, passed, table.n)
         if table.n:
             self.fire(turn, "do", turn.do, table, Way.DO)
-        if failed is not None and failed.n:
-            self.fire(turn, "else", turn.else_, failed, Way.ELSE)
+        for some in failed:
+            self.fire(turn, "else", turn.else_, some, Way.ELSE)
+
+    def both_ways(self, turn: Turn, table: Matches, passed: list[int]) -> tuple[Matches, list[Matches]]:
+        """The matches that pass all conditions, and those that reached them and failed.
+
+        What reaches a condition is a candidate with the condition's subject; roles that it looks for are no part of
+        what fails: it fails if nothing was found for it.
+        """
+        units, failed = table, []
+        table = units.tracked()
+        for step in turn.if_:
+            fresh = [role for role in step.subject if role not in table.rows]
+            if fresh:
+                failed.append(_lost(units, table))
+                table = self.with_roles(tuple(fresh), step, table)
+                units, table = _with_subject(units, table, fresh)
+            table = self.keep(turn, step, table)
+            passed.append(table.n)
+            if not table.n:
+                break
+        failed.append(_lost(units, table))
+        return Matches(table.n, table.rows), [some for some in failed if some.n]
 
     def candidates(self, turn: Turn) -> Matches:
         """What the rule's occasions yield."""
@@ -140,21 +182,54 @@ class Turns:
 
     def pass_(self, turn: Turn, step: Step, table: Matches) -> Matches:
         """The same, asked afresh."""
-        if step.roles:
-            near = join_pairs(self.world, table, step) if step.pair is not None else None
-            table = self.with_roles(step, table if near is None else near)
+        if step.subject and not all(role in table.rows for role in step.subject):
+            table = self.with_roles(step.subject if len(step.roles) > 1 else step.roles, step, table)
             if not table.n:
                 return table
-        mask = self.mask(turn, step, table)
+        if step.entry.name == "none_of" and not step.negated:
+            for inner in step.of:
+                table = self.pass_(turn, inner, table)
+                if not table.n:
+                    break
+            return table
+        # “not none of” is “any of”
+        negated = step.negated and step.entry.name != "none_of"
+        looks_for = any(role not in table.rows for role in step.roles)
+        if looks_for and step.entry.group != "pick" and (negated or not step.brings):
+            found = self.found(turn, step, table)
+            if not negated:
+                return table.take(found)
+            return table.take(np.setdiff1d(np.arange(table.n), found)) if len(found) else table
+        if looks_for:
+            table = self.looked_for(step, table)
+            if not table.n:
+                return table
+        mask = self.mask(turn, step, table, negated)
         if isinstance(mask, bool):
             return table if mask else table.none()
         kept = table.take(mask)
         return table if kept.n == table.n else kept
 
-    def mask(self, turn: Turn, step: Step, table: Matches) -> NDArray[np.bool_] | bool:
-        """Which matches pass a condition; one answer when it is the same for all."""
+    def looked_for(self, step: Step, table: Matches) -> Matches:
+        """The table with every role of a condition in it: where only near pairs can pass, with those."""
+        near = join_pairs(self.world, table, step) if step.pair is not None else None
+        return self.with_roles(step.roles, step, table if near is None else near)
+
+    def found(self, turn: Turn, step: Step, table: Matches) -> NDArray[np.int64]:
+        """The positions of the matches for which a condition finds somebody with whom it holds."""
+        whole = self.looked_for(step, table.tracked())
+        if not whole.n:
+            return np.zeros(0, dtype=np.int64)
+        mask = self.mask(turn, step, whole, False)
+        if isinstance(mask, bool):
+            mask = np.full(whole.n, mask)
+        assert whole.origin is not None
+        return np.unique(whole.origin[mask])
+
+    def mask(self, turn: Turn, step: Step, table: Matches, negated: bool) -> NDArray[np.bool_] | bool:
+        """Which matches pass a condition, or do not; one answer when it is the same for all."""
         if step.entry.holds:
-            return self.group(turn, step, table)
+            return self.group(turn, step, table, negated)
         view = View(self.world, table, step.identity)
         given = step.fixed if step.same_for_all else self.arguments(step, view)
         if step.places:
@@ -164,33 +239,38 @@ class Turns:
         mask = step.entry.compute(self.asking, **given)
         if not (isinstance(mask, np.ndarray) and mask.ndim):
             if not view.faults:
-                return bool(mask) is not step.negated
+                return bool(mask) is not negated
             mask = np.full(table.n, bool(mask))
-        if step.negated:
+        if negated:
             mask = ~mask
         bad = self.report(turn, step, view) if view.faults else None
         passes: NDArray[np.bool_] = mask if bad is None else mask & ~bad
         return passes
 
-    def group(self, turn: Turn, step: Step, table: Matches) -> NDArray[np.bool_] | bool:
+    def group(self, turn: Turn, step: Step, table: Matches, negated: bool) -> NDArray[np.bool_] | bool:
         """Which matches pass a group of conditions. Its picks and its roles are those of the whole table."""
-        masks = [np.broadcast_to(np.asarray(self.mask(turn, inner, table)), (table.n,)) for inner in step.of]
-        if step.entry.name == "all_of":
+        masks = [
+            np.broadcast_to(np.asarray(self.mask(turn, inner, table, inner.negated)), (table.n,))
+            for inner in step.of
+        ]
+        # the lines of “none of” are turned round: each of them must hold
+        none = step.entry.name == "none_of"
+        if step.entry.name == "all_of" or (none and not step.negated):
             passes = np.logical_and.reduce(masks) if masks else np.ones(table.n, dtype=bool)
         else:
             passes = np.logical_or.reduce(masks) if masks else np.zeros(table.n, dtype=bool)
-            if step.entry.name == "none_of":
-                passes = ~passes
-        return ~passes if step.negated else passes
+        return ~passes if negated and not none else passes
 
-    def with_roles(self, step: Step, table: Matches, made: Made | None = None) -> Matches:
-        """The table with every role that a line names in it."""
+    def with_roles(
+        self, roles: tuple[str, ...], step: Step, table: Matches, made: Made | None = None
+    ) -> Matches:
+        """The table with these roles, which a line names, in it. In an action list `made` are the objects it has created."""
         afresh = table is ONE_MATCH and not made
-        if afresh:
-            whole = self.whole.get(step.roles)
+        if afresh and (made is None or not self.gone):
+            whole = self.whole.get(roles)
             if whole is not None:
                 return whole
-        for role in step.roles:
+        for role in roles:
             if role in table.rows:
                 continue
             if made and role in made:
@@ -204,14 +284,18 @@ class Turns:
                 before = table.n
                 # what a variable refers to changes without anybody coming or going
                 afresh = afresh and named.source != "reference"
-                table = join_role(self.world, table, named)
+                also = self.gone.get(role) if made is not None else None
+                if also is not None:
+                    afresh = False
+                    also = np.union1d(self.world.rows_of(named), also)
+                table = join_role(self.world, table, named, also)
                 if named.source == "reference" and table.n < before:
                     at = step.at[0]
                     self.fault(
                         self.program.turns[at], step, before - table.n, f"“{named.text}” refers to nobody"
                     )
         if afresh:
-            self.whole[step.roles] = table
+            self.whole[roles] = table
         return table
 
     def arguments(self, step: Step, view: View) -> dict[str, Any]:
@@ -237,12 +321,21 @@ class Turns:
 
     def fault(self, turn: Turn, step: Step, count: int, sentence: str) -> None:
         self.faults += 1
-        whole = f"“{turn.rule.name}”, {step.part} {step.line + 1}: {sentence}"
+        whole = shortened(f"“{turn.rule.name}”, {step.part} {step.line + 1}: {sentence}")
         self.recorder.fault(self.world.tick, turn.position, step.part, step.line, whole, count)
 
     def held_back(self, turn: Turn, table: Matches) -> Matches:
         """The matches left by the firing mode, the cooldown and waits still pending."""
         rule, tick = turn.rule, self.world.tick
+        if table.n > MOST_KEPT:
+            more = table.n - MOST_KEPT
+            self.fault(
+                turn,
+                (turn.if_ or turn.when or turn.do)[0],
+                more,
+                f"a rule keeps no more than {MOST_KEPT:,} matches in mind; {more:,} are held back",
+            )
+            table = table.take(np.arange(MOST_KEPT))
         memory = self.world.memory.setdefault(turn.position, Memory())
         keys = keys_of(self.world, table)
         keep = np.ones(table.n, dtype=bool)
@@ -307,30 +400,73 @@ class Turns:
         if turn.rule.once_for_all and way is not Way.RESUMED:
             table = table.take(np.zeros(1, dtype=np.int64))
         if turn.rule.one_at_a_time and table.n > 1 and not made:
-            for at in range(table.n):
+            for at in range(self.allowed(turn, steps[start], table.n)):
+                self.gone = {}
                 self.perform(turn, part, steps, table.take(np.array([at])), start, {})
         else:
+            self.gone = {}
             self.perform(turn, part, steps, table, start, made or {})
         self.position += 1
         if self.position == self.stop_at:
             raise Reached
 
+    def allowed(self, turn: Turn, step: Step, wanted: int) -> int:
+        """How many matches may go one by one; the rest is left out, with a fault."""
+        free = max(0, MOST_ONE_BY_ONE - self.one_by_one)
+        if wanted > free:
+            self.fault(
+                turn,
+                step,
+                wanted - free,
+                f"no more than {MOST_ONE_BY_ONE:,} matches go one by one in a tick; {wanted - free:,} are left out",
+            )
+        self.one_by_one += min(wanted, free)
+        return min(wanted, free)
+
+    def _remember_gone(self, step: Step, acting: Matches) -> None:
+        """What an action has removed can be read by the rest of its list under the names it was removed by."""
+        for role in step.roles:
+            rows = acting.rows[role]
+            dead = rows[~self.world.alive[rows]]
+            if len(dead):
+                known = self.gone.get(role)
+                self.gone[role] = np.unique(dead) if known is None else np.union1d(known, dead)
+
     def perform(
         self, turn: Turn, part: Part, steps: tuple[Step, ...], table: Matches, start: int, made: Made
     ) -> Made:
         """The actions from number `start` on, each over all matches."""
+        others: Matches | None = None
         for at in range(start, len(steps)):
             step = steps[at]
+            if step.entry.branch:
+                made, others = self.branch(turn, part, step, table, made, others)
+                continue
             if step.entry.holds == "actions":
                 made = self.repeat(turn, part, step, table, made)
                 continue
             acting = table
             if step.roles:
                 try:
-                    acting = self.with_roles(step, table, made)
+                    acting = self.with_roles(step.roles, step, table, made)
                 except TooManyMatches as error:
                     self.fault(turn, step, 1, str(error))
                     continue
+            if step.own is not None and acting.n > 1 and not step.once:
+                rounds = _rounds(step.own, acting)
+                if rounds is not None:
+                    for some in rounds[: self.allowed(turn, step, len(rounds))]:
+                        self.act(turn, step, acting.take(some))
+                    continue
+            if step.texts and acting.n > MOST_TEXTS:
+                more = acting.n - MOST_TEXTS
+                self.fault(
+                    turn,
+                    step,
+                    more,
+                    f"no more than {MOST_TEXTS:,} texts are worked out at once; {more:,} are left out",
+                )
+                acting = acting.take(np.arange(MOST_TEXTS))
             # which matches act, where it is not all of them
             left: NDArray[np.int64] | None = None
             given = step.fixed
@@ -360,6 +496,8 @@ class Turns:
             step.entry.compute(deeds, **given)
             for count, sentence in deeds.faults:
                 self.fault(turn, step, count, sentence)
+            if deeds.removed:
+                self._remember_gone(step, acting)
             if deeds.made is None and deeds.pauses is None:
                 continue
             # positions in `table`, so that what is created can be traced back to its match
@@ -376,20 +514,62 @@ class Turns:
                     role: (rows[place[positions] >= 0], place[positions][place[positions] >= 0])
                     for role, (rows, positions) in made.items()
                 }
-                self.wait(turn, part, at + 1, acting, deeds.pauses, moved)
+                self.wait(turn, part, at + 1, acting, deeds.pauses, moved, deeds.until)
                 return made
         return made
 
+    def branch(
+        self, turn: Turn, part: Part, step: Step, table: Matches, made: Made, others: Matches | None
+    ) -> tuple[Made, Matches | None]:
+        """Do the lines of an “if” for those for whom it holds, or of an “otherwise” for the others; gives those others."""
+        if step.entry.branch == "otherwise":
+            if others is not None and others.n:
+                made = self.perform(turn, part, step.of, others, 0, made)
+            return made, None
+        try:
+            acting = self.with_roles(step.roles, step, table, made)
+        except TooManyMatches as error:
+            self.fault(turn, step, 1, str(error))
+            return made, None
+        view = View(self.world, acting, step.identity)
+        holds = np.broadcast_to(np.asarray(self.arguments(step, view)["formula"]), (acting.n,))
+        bad = self.report(turn, step, view)
+        fails = ~holds if bad is None else ~holds & ~bad
+        holds = holds if bad is None else holds & ~bad
+        some = acting if holds.all() else acting.take(holds)
+        if some.n:
+            made = self.perform(turn, part, step.of, some, 0, made)
+        return made, acting.take(fails)
+
+    def act(self, turn: Turn, step: Step, acting: Matches) -> None:
+        """One action for some of its matches, from the values as they are now."""
+        view = View(self.world, acting, step.identity)
+        given = self.arguments(step, view)
+        bad = self.report(turn, step, view) if view.faults else None
+        if bad is not None:
+            given = {name: _left(value, ~bad) for name, value in given.items()}
+            acting = acting.take(~bad)
+        if not acting.n:
+            return
+        deeds = Deeds(self.world, self.recorder, step, acting)
+        step.entry.compute(deeds, **given)
+        for count, sentence in deeds.faults:
+            self.fault(turn, step, count, sentence)
+
     def repeat(self, turn: Turn, part: Part, step: Step, table: Matches, made: Made) -> Made:
         """Do a repeat's lines again and again, each match as often as it asks for, within the level's bound."""
-        acting = self.with_roles(step, table, made)
+        try:
+            acting = self.with_roles(step.roles, step, table, made)
+        except TooManyMatches as error:
+            self.fault(turn, step, 1, str(error))
+            return made
         view = View(self.world, acting, step.identity)
         counts = np.floor(np.broadcast_to(self.arguments(step, view)["count"], (acting.n,)))
         bad = self.report(turn, step, view)
         if bad is not None:
             counts = np.where(bad, 0.0, counts)
         most = self.program.level.settings.most_repeats
-        for time in range(int(counts.max()) if acting.n else 0):
+        for time in range(int(min(counts.max(), 2.0**31)) if acting.n else 0):
             self.repeats += 1
             if self.repeats > most:
                 self.fault(
@@ -397,6 +577,15 @@ class Turns:
                 )
                 break
             some = counts > time
+            self.work += (int(np.count_nonzero(some)) + A_LINE) * max(1, len(step.of))
+            if self.work > MOST_WORK:
+                self.fault(
+                    turn,
+                    step,
+                    1,
+                    "a tick's repeats have done as much as they may; the rest of them is left out",
+                )
+                break
             made = self.perform(turn, part, step.of, acting if some.all() else acting.take(some), 0, made)
         return made
 
@@ -404,14 +593,34 @@ class Turns:
         """For each acting match, which match of the table it came from."""
         if acting is table:
             return np.arange(table.n)
-        origin = self.with_roles(step, table.tracked(), made).origin
+        origin = self.with_roles(step.roles, step, table.tracked(), made).origin
         assert origin is not None
         return origin
 
-    def wait(self, turn: Turn, part: Part, line: int, table: Matches, time: Any, made: Made) -> None:
+    def wait(
+        self, turn: Turn, part: Part, line: int, table: Matches, time: Any, made: Made, until: str = ""
+    ) -> None:
         """Put the rest of an action list off."""
         world = self.world
-        ticks = np.maximum(1, np.ceil(np.asarray(time) * self.program.rate - 1e-9)).astype(np.int64)
+        if self.waiting is None:
+            self.waiting = sum(w.n for w in world.waits)
+        if self.waiting + table.n > MOST_WAITING:
+            lost = table.n - max(0, MOST_WAITING - self.waiting)
+            step = turn.block(part)[line - 1]
+            self.fault(
+                turn, step, lost, f"no more than {MOST_WAITING:,} matches wait at once; {lost:,} do not go on"
+            )
+            left = np.arange(table.n - lost)
+            table, time = table.take(left), spread(time, table.n)[: len(left)]
+            made = {
+                role: (rows[positions < len(left)], positions[positions < len(left)])
+                for role, (rows, positions) in made.items()
+            }
+            if not table.n:
+                return
+        self.waiting += table.n
+        # one that lasts longer than any run is not waited out
+        ticks = np.clip(np.ceil(np.asarray(time) * self.program.rate - 1e-9), 1, MOST_TICKS).astype(np.int64)
         ticks = spread(ticks, table.n)
         keys = keys_of(world, table)
         for due in np.unique(ticks).tolist():
@@ -439,6 +648,7 @@ class Turns:
                     part_table.n,
                     [keys[i] for i in where.tolist()],
                     kept_made,
+                    until,
                 )
             )
 
@@ -457,12 +667,40 @@ class Turns:
             there = np.ones(wait.n, dtype=bool)
             for found in rows.values():
                 there &= found >= 0
+            part: Part = "do" if wait.part == "do" else "else"
+            if wait.until and there.any():
+                there = self.until(turn, turn.block(part)[wait.line - 1], wait, rows, there)
             table = Matches(wait.n, rows).take(there)
             if not table.n:
                 continue
             made = _made_rows(world, wait, there)
-            part: Part = "do" if wait.part == "do" else "else"
             self.fire(turn, part, turn.block(part), table, Way.RESUMED, wait.line, made)
+
+    def until(
+        self, turn: Turn, step: Step, wait: Wait, rows: dict[str, Rows], there: NDArray[np.bool_]
+    ) -> NDArray[np.bool_]:
+        """Of matches that wait for a formula: for which it holds now. The others wait on; one that faults ends there."""
+        try:
+            table = self.with_roles(step.roles, step, Matches(wait.n, rows).take(there).tracked())
+        except TooManyMatches as error:
+            self.fault(turn, step, 1, str(error))
+            return np.zeros(wait.n, dtype=bool)
+        view = View(self.world, table, step.identity)
+        holds = np.broadcast_to(np.asarray(self.arguments(step, view)[wait.until]), (table.n,))
+        bad = self.report(turn, step, view)
+        origin = there.nonzero()[0]
+        assert table.origin is not None
+        # with a role that is looked for it holds as soon as it does for one of them
+        met = np.unique(table.origin[holds if bad is None else holds & ~bad])
+        lost = np.unique(table.origin[bad]) if bad is not None else met[:0]
+        goes_on, stays = np.zeros(wait.n, dtype=bool), there.copy()
+        goes_on[origin[met]] = True
+        stays[origin[met]] = stays[origin[lost]] = False
+        if stays.any():
+            left = _part_of_wait(wait, stays)
+            left.due, left.until = self.world.tick + 1, wait.until
+            self.world.waits.append(left)
+        return goes_on
 
     # occasions at times
 
@@ -491,6 +729,41 @@ class Turns:
         return float(np.max(formula.evaluate(view)))
 
 
+def _lost(units: Matches, table: Matches) -> Matches:
+    """Of the matches from which a table was made, those of which nothing is left in it."""
+    assert table.origin is not None
+    return units.take(np.setdiff1d(np.arange(units.n), table.origin))
+
+
+def _with_subject(units: Matches, table: Matches, fresh: list[str]) -> tuple[Matches, Matches]:
+    """What can pass or fail, now with a subject too, and the table counted from it."""
+    assert table.origin is not None
+    columns = [table.origin, *(table.rows[role] for role in fresh)]
+    _, first, place = np.unique(np.stack(columns), axis=1, return_index=True, return_inverse=True)
+    came_from = table.origin[first]
+    rows = {role: units.rows[role][came_from] for role in units.rows}
+    rows |= {role: table.rows[role][first] for role in fresh}
+    return Matches(len(first), rows), Matches(table.n, table.rows, place.reshape(-1))
+
+
+def _rounds(own: tuple[str, str], acting: Matches) -> list[NDArray[np.int64]] | None:
+    """In which rounds an action is done that reads what it writes; None where no two matches write the same."""
+    owner, how = own
+    one_by_one = np.arange(acting.n)
+    if not owner:
+        return list(one_by_one[:, None])
+    rows = acting.rows[owner]
+    order = np.argsort(rows, kind="stable")
+    begins = np.concatenate(([True], rows[order][1:] != rows[order][:-1]))
+    if begins.all():
+        return None
+    if how == "each":
+        return list(one_by_one[:, None])
+    turn = np.empty(acting.n, dtype=np.int64)
+    turn[order] = one_by_one - np.maximum.accumulate(np.where(begins, one_by_one, 0))
+    return [(turn == n).nonzero()[0] for n in range(int(turn.max()) + 1)]
+
+
 def _left(value: Any, keep: NDArray[np.bool_]) -> Any:
     if isinstance(value, np.ndarray) and value.ndim and len(value) == len(keep):
         return value[keep]
@@ -515,6 +788,7 @@ def _part_of_wait(wait: Wait, stays: NDArray[np.bool_]) -> Wait:
         int(stays.sum()),
         [key for key, kept in zip(wait.keys, stays.tolist(), strict=True) if kept],
         made,
+        wait.until,
     )
 
 

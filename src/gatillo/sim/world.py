@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
 from gatillo.formula.compiling import column_key
+from gatillo.formula.functions import half_open_degrees
 from gatillo.level.model import Object, Topic
 from gatillo.level.naming import token
 from gatillo.level.roles import Role, type_of
@@ -47,7 +48,7 @@ class World:
         self.kind = np.array([program.kind_number[o.kind] for o in objects], dtype=np.int64)
         self.x = np.array([o.x for o in objects], dtype=np.float64)
         self.y = np.array([o.y for o in objects], dtype=np.float64)
-        self.angle = np.array([o.angle for o in objects], dtype=np.float64)
+        self.angle = half_open_degrees(np.array([o.angle for o in objects], dtype=np.float64))
         self.scale = np.array([o.scale for o in objects], dtype=np.float64)
         self.depth = np.array(
             [
@@ -64,10 +65,13 @@ class World:
         self.bounce = program.bounces[kinds]
         self.friction = program.frictions[kinds]
         self.gravity = program.gravities[kinds]
+        self.contact = program.contacts[kinds]
         self.grounded = np.zeros(n, dtype=bool)
         # lies still on another (by id): not moved and not looked at until something happens to either
         self.asleep = np.zeros(n, dtype=bool)
         self.rests_on = np.zeros(n, dtype=np.int64)
+        # ids of what was left overlapping, since it was too much for a tick
+        self.unparted = _NO_PAIRS
         # where everything stood before it moved in this tick
         self.before = self.x, self.y
         # by row: what moved in the tick before, for those that lie on it; empty when objects came or went
@@ -92,16 +96,8 @@ class World:
                     self.variables[key][row] = program.plain(value)
             for column_name, own in program.own_settings.get(thing.id, {}).items():
                 self.variables[column_name][row] = own
-        self.tags: dict[str, NDArray[np.bool_]] = {
-            tag: np.array(
-                [
-                    tag in o.tags or tag in program.kinds[k].tags
-                    for k, o in zip(self.kind, objects, strict=True)
-                ],
-                dtype=bool,
-            )
-            for tag in program.index.tags
-        }
+        # by tag: who carries it; of tags that nobody has asked for yet nothing is kept
+        self.tags: dict[str, NDArray[np.bool_]] = {}
         self.level: dict[str, Plain] = {
             token(v.name): program.plain(v.value) for v in program.level.variables
         }
@@ -117,6 +113,8 @@ class World:
         self.held: frozenset[str] = frozenset()
         self.pressed: frozenset[str] = frozenset()
         self.released: frozenset[str] = frozenset()
+        # those that were held in this tick only
+        self.tapped: frozenset[str] = frozenset()
         self.pointer_x = 0.0
         self.pointer_y = 0.0
         self.pointer_moved = False
@@ -166,6 +164,8 @@ class World:
         self.serial = 0
         self.alarms: list[tuple[float, int]] = []
         self.memory: dict[int, Memory] = {}
+        # what was cut off in this tick because it would have taken too long: sentences, told as faults
+        self.cut: tuple[str, ...] = ()
         self.created_now = 0
         self.sent_now = 0
         # how often each thing that remembering conditions depend on has changed, and what they kept
@@ -181,6 +181,7 @@ class World:
         self.grids: tuple[tuple[Rows, Grid, NDArray[np.bool_]], ...] = ()
         self.neighbours: tuple[Neighbours, ...] = ()
         self.lists_rest_until = 0
+        self.crowded = False
         self.sizes: tuple[Rows, object, tuple[Rows, Rows, float]] | None = None
 
     def _attach_from_start(self, objects: list[Object]) -> None:
@@ -224,6 +225,7 @@ class World:
         "bounce",
         "friction",
         "gravity",
+        "contact",
         "grounded",
         "asleep",
         "rests_on",
@@ -321,12 +323,20 @@ class World:
             if role.source == "all":
                 mask = self.alive.copy()
             elif role.source == "tag":
-                mask = self.tags[role.of] & self.alive
+                mask = self.tagged(role.of) & self.alive
             elif role.source == "object":
                 mask = (self.id == self.program.index.objects[role.of].id) & self.alive
             else:
                 mask = (self.kind == self.program.kind_number[role.of]) & self.alive
             self._members[role.token] = mask
+        return mask
+
+    def tagged(self, tag: str) -> NDArray[np.bool_]:
+        """For each row, whether it carries a tag: its kind's, its own, or one that a rule has given it."""
+        mask = self.tags.get(tag)
+        if mask is None:
+            of_kinds, own = self.program.carriers_of(tag)
+            mask = self.tags[tag] = of_kinds[self.kind] | np.isin(self.id, own)
         return mask
 
     def structure_changed(self) -> None:
@@ -339,6 +349,7 @@ class World:
         self._reach = None
         self.grids = ()
         self.neighbours = ()
+        self.crowded = False
         self.sizes = None
         self.stirred = _NOT_KNOWN
 
@@ -371,7 +382,7 @@ class World:
         if column is not None:
             return column.take(rows)
         if key == "facing":
-            return self.angle[rows] + self.program.drawn_facing[self.kind[rows]]
+            return half_open_degrees(self.angle[rows] + self.program.drawn_facing[self.kind[rows]])
         if key == "name":
             names = np.empty(len(rows), dtype=object)
             names[:] = [self.name_of(i) for i in self.id[rows].tolist()]
@@ -395,6 +406,23 @@ class World:
         rows = self._rows.get(what)
         if rows is None:
             rows = self._rows[what] = np.flatnonzero(of_kind[self.kind] & self.alive)
+        return rows
+
+    def rows_known(self, what: str) -> Rows | None:
+        """Rows kept under a name since objects came or went last."""
+        return self._rows.get(what)
+
+    def know_rows(self, what: str, rows: Rows) -> Rows:
+        """Keep rows under a name until objects come or go."""
+        self._rows[what] = rows
+        return rows
+
+    def rows_in_contact(self, *contacts: int) -> Rows:
+        """Rows of the objects whose contact is one of these, kept until objects come or go or it changes."""
+        what = f"contact {contacts}"
+        rows = self._rows.get(what)
+        if rows is None:
+            rows = self._rows[what] = np.flatnonzero(np.isin(self.contact, contacts) & self.alive)
         return rows
 
     def changed(self, what: str) -> None:
@@ -426,7 +454,23 @@ class World:
     def topics(self) -> tuple[Topic, ...]:
         """What the player can talk about now."""
         row = self.row_of_id(self.talking) if self.talking else -1
-        return self.program.kinds[self.kind.item(row)].topics if row >= 0 else ()
+        if row < 0:
+            return ()
+        kind = self.kind.item(row)
+        offered = self.program.topic_conditions[kind]
+        return tuple(
+            topic
+            for topic, asked in zip(self.program.kinds[kind].topics, offered, strict=True)
+            if asked is None or self.holds_for(row, asked)
+        )
+
+    def holds_for(self, row: int, asked: Any) -> bool:
+        """Whether a formula about one object, by its kind's name, holds for it; one without an answer does not."""
+        from gatillo.sim.matching import Matches, View
+
+        token_of_kind = self.program.kind_tokens[self.kind.item(row)]
+        view = View(self, Matches(1, {token_of_kind: np.array([row], dtype=np.int64)}), 0)
+        return bool(np.all(asked.evaluate(view))) and not view.faults
 
     def choices(self) -> tuple[int, tuple[str, ...]]:
         """What the player can choose now, and the id of what offers it: a menu's entries, or topics."""
@@ -438,6 +482,15 @@ class World:
         """Seconds a timer has run."""
         gathered, since = self.timers.get(name, (0.0, None))
         return gathered + (self.time - since if since is not None else 0.0)
+
+    def cut_off(self, sentence: str) -> None:
+        """Note that something was left out in this tick because it would have taken too long."""
+        if sentence not in self.cut:
+            self.cut = (*self.cut, sentence)
+
+    def mostly(self, rows: Rows) -> str:
+        """The kind that most of some rows are of, by name."""
+        return self.program.kinds[int(np.argmax(np.bincount(self.kind[rows])))].name
 
     # coming and going
 
@@ -462,6 +515,7 @@ class World:
             "bounce": np.full(n, self.program.bounces[kind]),
             "friction": np.full(n, self.program.frictions[kind]),
             "gravity": np.full(n, self.program.gravities[kind]),
+            "contact": np.full(n, self.program.contacts[kind]),
             "grounded": np.zeros(n, dtype=bool),
             "asleep": np.zeros(n, dtype=bool),
             "rests_on": np.zeros(n, dtype=np.int64),

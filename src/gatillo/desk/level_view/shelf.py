@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from PySide6.QtCore import QByteArray, QMimeData, QPoint, QSize, Qt, Signal
 from PySide6.QtGui import QDrag, QIcon, QMouseEvent
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QScrollArea, QToolButton, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QScrollArea, QToolButton, QWidget
 
 from gatillo.desk.level_view.view import KIND_MIME, LevelView
 from gatillo.desk.looks.small_pictures import kind_picture
+from gatillo.desk.plain import Words
 from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level.model import Kind
 
@@ -98,7 +99,7 @@ class Shelf(QScrollArea):
             row.addWidget(button)
             self.buttons.append(button)
         if not kinds:
-            words = QLabel("No kinds yet. A kind is what objects of one sort share:")
+            words = Words("No kinds yet. A kind is what objects of one sort share:")
             words.setObjectName("quiet")
             row.addWidget(words)
         self.add = QToolButton()

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from msgspec.structs import replace
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
@@ -16,6 +17,7 @@ from PySide6.QtGui import (
     QMouseEvent,
     QPainter,
     QPen,
+    QPolygonF,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
@@ -27,13 +29,18 @@ from gatillo.desk.level_view.marks import paint_matched, paint_pointer, paint_sa
 from gatillo.desk.level_view.offers import choice_at, paint_offers
 from gatillo.desk.level_view.overlays import paint_overlays
 from gatillo.desk.looks.object_painter import draw_object, draw_place, foreshortened
-from gatillo.desk.theme import text_font, theme, with_alpha
+from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.desk.workbench import Selection, Workbench
 from gatillo.level import edits
 from gatillo.level.arranging import attach, grouped_with
+from gatillo.level.model import Circle
 from gatillo.sim.presence import under_point
 from gatillo.sim.world import World
 
+MANY = 1_500
+"""Objects on screen; of more, small ones are drawn as specks."""
+SPECK = 6.0
+"""Pixels from its middle; what reaches no farther is a speck among many."""
 POINTER_KEYS = {
     Qt.MouseButton.LeftButton: "pointer left",
     Qt.MouseButton.MiddleButton: "pointer middle",
@@ -160,6 +167,7 @@ class LevelView(Canvas):
         order = alive[np.argsort(world.depth[alive], kind="stable")]
         offset = self._drag_offset()
         flips = foreshortened(world)
+        order = self._paint_specks(p, world, self._in_sight(world, order), flips, offset)
         for row in order.tolist():
             x, y = world.x.item(row), world.y.item(row)
             if offset and world.id.item(row) in self.bench.selection.objects:
@@ -170,8 +178,6 @@ class LevelView(Canvas):
             if own_colour is not None:
                 kind = replace(kind, colour=own_colour)
             size = self.zoom * abs(world.scale.item(row))
-            if not self.rect().adjusted(-400, -400, 400, 400).contains(at.toPoint()):
-                continue
             hidden, angle = not world.shown.item(row), world.angle.item(row)
             wide, high = flips.get(row, (1.0, 1.0))
             if wide == high == 1.0:
@@ -184,6 +190,41 @@ class LevelView(Canvas):
             p.scale(wide, high)
             draw_object(p, kind, 0.0, 0.0, 0.0, size, hidden=hidden)
             p.restore()
+
+    def _in_sight(self, world: World, rows: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Of some rows those that lie on screen, or not far off it."""
+        x = self.width() / 2 + (world.x[rows] - self.centre[0]) * self.zoom
+        y = self.height() / 2 - (world.y[rows] - self.centre[1]) * self.zoom
+        return rows[(x > -400) & (x < self.width() + 400) & (y > -400) & (y < self.height() + 400)]
+
+    def _paint_specks(
+        self,
+        p: QPainter,
+        world: World,
+        rows: NDArray[np.int64],
+        flips: dict[int, tuple[float, float]],
+        offset: tuple[float, float] | None,
+    ) -> NDArray[np.int64]:
+        """Where there are very many: draw those that are a few pixels large as specks, all of a kind at once; gives the rest."""
+        if len(rows) <= MANY or flips or offset:
+            return rows
+        half = np.maximum(*world.reach())[rows] * self.zoom
+        plain = (half < SPECK) & world.shown[rows]
+        if world.colours:
+            plain &= ~np.isin(world.id[rows], list(world.colours))
+        small = rows[plain]
+        x = self.width() / 2 + (world.x[small] - self.centre[0]) * self.zoom
+        y = self.height() / 2 - (world.y[small] - self.centre[1]) * self.zoom
+        for kind in np.unique(world.kind[small]).tolist():
+            mine = world.kind[small] == kind
+            shape = world.program.kinds[kind]
+            cap = Qt.PenCapStyle.RoundCap if isinstance(shape.shape, Circle) else Qt.PenCapStyle.SquareCap
+            wide = max(1.5, 2 * float(np.median(half[plain][mine])))
+            p.setPen(QPen(kind_colour(shape.colour), wide, Qt.PenStyle.SolidLine, cap))
+            p.drawPoints(
+                QPolygonF([QPointF(a, b) for a, b in zip(x[mine].tolist(), y[mine].tolist(), strict=True)])
+            )
+        return rows[~plain]
 
     def _paint_starts(self, p: QPainter, world: World) -> None:
         """Where the selected objects start, when the cursor stands later: dashed."""

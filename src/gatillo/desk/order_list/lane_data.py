@@ -46,6 +46,9 @@ class LaneData:
         plain = way & ~np.int8(Trace.FAULT_MARK)
         self._sorted = Marks(tick[order], position[order], matches[order], plain[order], fault[order])
         self._lanes: dict[int, Marks] = {}
+        self._faults: dict[int, list[int]] = {}
+        for told in run.trace.faults:
+            self._faults.setdefault(told.turn, []).append(told.tick)
         dropped_tick, dropped_turn = run.trace.dropped_columns()
         drop_order = np.argsort(dropped_turn, kind="stable")
         self._dropped_turns = dropped_turn[drop_order]
@@ -66,6 +69,12 @@ class LaneData:
             )
             self._lanes[turn] = found
         return found
+
+    def faults_without_firing(self, turn: int) -> Ints:
+        """Ticks in which the rule had a fault and did not fire: in a condition, or at a bound."""
+        fired = self.lane(turn).tick
+        faulted = np.unique(np.array(self._faults.get(turn, ()), dtype=np.int32))
+        return np.setdiff1d(faulted, fired)
 
     def dropped(self, turn: int) -> Ints:
         """Ticks at which the rule had candidates and fired for none."""

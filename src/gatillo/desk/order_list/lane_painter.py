@@ -378,6 +378,9 @@ class LanePainter:
                     int(marks.matches[at]),
                     Way(marks.way[at]),
                     y,
+                    (int(marks.tick[at + 1]) - int(marks.tick[at])) * scale.pixels
+                    if at + 1 < len(marks.tick)
+                    else scale.pixels * 4,
                 )
             faulty = []
             for at in np.flatnonzero(marks.fault[sight]).tolist():
@@ -388,8 +391,15 @@ class LanePainter:
                     else scale.middle(tick)
                 )
                 _fault_mark(p, QPointF(x + 7, y - 8))
+        alone = self.data.faults_without_firing(row.turn)
+        faulty += alone[(alone >= scale.tick(area.left()) - 1) & (alone <= scale.last)].tolist()
+        columns: set[int] = set()
         for tick in faulty:
-            _fault_mark(p, QPointF(scale.middle(tick), y - 9))
+            x = scale.middle(tick)
+            # one mark a few pixels, however many ticks lie there
+            if int(x) // 4 not in columns:
+                columns.add(int(x) // 4)
+                _fault_mark(p, QPointF(x, y - 9))
         if self.bench.compared and row.rule is not None:
             self._compared(p, row.rule.id, y, t.fires)
 
@@ -424,7 +434,10 @@ class LanePainter:
         )
         p.setRenderHint(QPainter.RenderHint.Antialiasing, True)
 
-    def _mark(self, p: QPainter, tick: int, position: int, matches: int, way: Way, y: float) -> None:
+    def _mark(
+        self, p: QPainter, tick: int, position: int, matches: int, way: Way, y: float, room: float
+    ) -> None:
+        """One firing; `room` are the pixels to the next one's mark, so that a count is never written over another."""
         scale, t = self.scale, theme()
         numbered = scale.pixels >= NUMBERED
         count = self.bench.run.trace.count_at(tick)
@@ -453,8 +466,9 @@ class LanePainter:
                 p.drawText(QPointF(x + radius + 1, y - radius + 5), f"×{matches}")
         elif matches > 1 and scale.pixels >= 12:
             p.setFont(figures(-3))
-            p.setPen(t.fires)
-            p.drawText(QPointF(x + radius, y - radius + 2), f"×{matches}")
+            if p.fontMetrics().horizontalAdvance(f"×{matches}") < room:
+                p.setPen(t.fires)
+                p.drawText(QPointF(x + radius, y - radius + 2), f"×{matches}")
 
     def _compared(self, p: QPainter, rule: int, y: float, colour: QColor) -> None:
         """Marks only in the run before the edit: empty diamonds. Only in this one: a bar under the mark."""

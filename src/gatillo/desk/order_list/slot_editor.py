@@ -5,13 +5,14 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRectF, Qt, Signal
 from PySide6.QtGui import QInputMethodEvent, QKeyEvent, QTextCharFormat
-from PySide6.QtWidgets import QCompleter, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QCompleter, QLineEdit, QWidget
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.binding import Problem, bind
 from gatillo.catalogue.choices import choices
 from gatillo.desk.order_list.formula_help import NameCompleter, value_now
 from gatillo.desk.order_list.rows import Word
+from gatillo.desk.plain import Words
 from gatillo.desk.theme import figures, text_font, theme
 from gatillo.desk.workbench import Workbench
 from gatillo.level.edits import line_at
@@ -85,7 +86,7 @@ class SlotEditor(QObject):
         field.installEventFilter(self)
         field.textChanged.connect(lambda: self.check())
         self.field, self._rule, self._word = field, rule, word
-        self.told = QLabel(self.page)
+        self.told = Words(parent=self.page)
         self.told.setObjectName("slot-told")
         self.told.setFont(text_font(-1))
         field.show()

@@ -87,7 +87,10 @@ def firing_words(run: Run, cursor: Cursor) -> str:
 
 
 def look_words(run: Run, turn: int, tick: int) -> str:
-    """Why a rule that was looked at in a tick did not fire: how many candidates passed what."""
+    """Why a rule that was looked at in a tick did not fire: its faults, or how many candidates passed what."""
+    faults = [f.sentence for f in run.trace.faults if (f.turn, f.tick) == (turn, tick)]
+    if faults:
+        return "\n".join(f"fault: {sentence}" for sentence in dict.fromkeys(faults))
     for look in run.trace.looks_at(tick):
         if look.turn == turn and not look.fired:
             rule = run.program.turns[turn].rule

@@ -18,6 +18,7 @@ from gatillo.desk.order_list.rows import Row, Word, build_rows
 from gatillo.desk.order_list.sentence_layout import SentenceLayout
 from gatillo.desk.order_list.slot_editor import SlotEditor
 from gatillo.desk.order_list.writing import RuleWriting, is_typed
+from gatillo.desk.plain import tip
 from gatillo.desk.theme import theme
 from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level import edits, rule_edits
@@ -375,7 +376,7 @@ class OrderView(QAbstractScrollArea):
         if event.type() == QEvent.Type.ToolTip:
             words = self.pointing.words_at(QPointF(event.pos()))  # type: ignore[attr-defined]
             if words:
-                QToolTip.showText(event.globalPos(), words, self.viewport())  # type: ignore[attr-defined]
+                QToolTip.showText(event.globalPos(), tip(words), self.viewport())  # type: ignore[attr-defined]
             else:
                 QToolTip.hideText()
             return True

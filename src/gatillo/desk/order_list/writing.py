@@ -371,6 +371,7 @@ def named_by(index: Index, type: str, text: str) -> tuple[Sort, str, str] | None
         "item": "item",
         "topic": "topic",
         "clip": "clip",
+        "point": "point",
         "entry": "entry",
     }
     if type in plain:

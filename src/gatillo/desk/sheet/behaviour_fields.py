@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QSlider, QWidget
+from PySide6.QtWidgets import QSlider, QWidget
 
 from gatillo.catalogue.binding import bind
 from gatillo.catalogue.choices import choices, usual_slots
 from gatillo.catalogue.entry import CATALOGUE, Slot
+from gatillo.desk.plain import Words
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.theme import text_font
 from gatillo.desk.workbench import Workbench
@@ -43,7 +44,7 @@ def _add_behaviour(bench: Workbench, kind: Kind, use: str) -> None:
 def _behaviour(form: Form, kind: Kind, number: int, behaviour: Clause) -> None:
     bench, entry = form.bench, CATALOGUE.get(behaviour.use)
     head = form.row()
-    title = QLabel(spoken(behaviour.use))
+    title = Words(spoken(behaviour.use))
     title.setFont(text_font(0, bold=True))
     head.addWidget(title)
     head.addWidget(
@@ -93,14 +94,17 @@ def _slot_field(form: Form, name: str, label: str, slot: Slot, text: str, take) 
         try:
             value = float(text)
         except ValueError:
-            value = 0.0
+            form.text(label, name, text, take, hint=slot.hint)
+            return
         row = form.row()
         least = 0.0 if slot.type == "seconds" else -1e6
         spin = form.spin(
             name, slot.help or label, value, take, least=least, step=5.0 if abs(value) >= 20 else 0.1
         )
         row.addWidget(spin)
-        row.addWidget(_slider(form.bench, spin, value))
+        slider = _slider(form.bench, spin, value)
+        row.addWidget(slider)
+        row.addWidget(_formula_instead(form, name, label, text, take, (spin, slider), row))
         form.add(label, form.box(row), f"{name}-row", said=label)
         return
     if slot.type in ("choice", "key"):
@@ -108,6 +112,26 @@ def _slot_field(form: Form, name: str, label: str, slot: Slot, text: str, take) 
         form.choice(label, name, text, [(c, c) for c in known], take)
         return
     form.text(label, name, text, take, hint=slot.hint, known=choices(form.bench.program.index, slot))
+
+
+def _formula_instead(form: Form, name: str, label: str, text: str, take, instead, row) -> QWidget:  # type: ignore[no-untyped-def]
+    """A small button that puts a line for a formula in the place of a number."""
+    line = form.line(f"{name}-formula", f"{label}, as a formula", text, take, hint="a number or a formula")
+    line.hide()
+    row.addWidget(line)
+
+    def change() -> None:
+        for widget in (*instead, button):
+            widget.hide()
+        line.show()
+        line.setFocus()
+        line.selectAll()
+
+    button = form.button(
+        "formula", f"{name}-as-formula", change, tip=f"Let {label} be a formula, worked out in every tick"
+    )
+    button.setFont(text_font(-1))
+    return button
 
 
 def _slider(bench: Workbench, spin, value: float) -> QWidget:  # type: ignore[no-untyped-def]

@@ -22,6 +22,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gatillo.desk import plain
+from gatillo.desk.plain import Words, tip
 from gatillo.desk.theme import kind_colour, text_font, theme
 from gatillo.desk.workbench import Workbench
 
@@ -92,7 +94,7 @@ class Form:
 
     def heading(self, words: str) -> None:
         """A heading; fields after it stand below it."""
-        label = QLabel(words)
+        label = Words(words)
         label.setFont(text_font(0, bold=True))
         label.setObjectName("quiet")
         label.setContentsMargins(0, 10, 0, 0)
@@ -101,7 +103,7 @@ class Form:
 
     def words(self, words: str, *, quiet: bool = True) -> QLabel:
         """A paragraph."""
-        label = QLabel(words)
+        label = Words(words)
         label.setWordWrap(True)
         if quiet:
             label.setObjectName("quiet")
@@ -117,13 +119,13 @@ class Form:
     @staticmethod
     def label(words: str) -> QLabel:
         """A word between fields."""
-        label = QLabel(words)
+        label = Words(words)
         label.setObjectName("quiet")
         return label
 
     def labelled(self, words: str, field: QWidget) -> None:
         """A row of the form; fields of one sheet stand below one another, whatever its headings."""
-        label = QLabel(words)
+        label = Words(words)
         label.setMinimumWidth(LABEL)
         label.setBuddy(field)
         self.rows.addRow(label, field)
@@ -304,7 +306,7 @@ class Form:
         """A button that does a deed."""
         button = QPushButton(words)
         self._name(button, name, tip or words)
-        button.setToolTip(tip)
+        button.setToolTip(plain.tip(tip))
         button.clicked.connect(lambda _=False: deed())
         return button
 
@@ -322,7 +324,7 @@ class Form:
         button.setText("×")
         button.setProperty("small", "true")
         self._name(button, name, f"remove {what}")
-        button.setToolTip(f"Remove {what}")
+        button.setToolTip(tip(f"Remove {what}"))
         button.clicked.connect(lambda _=False: deed())
         return button
 

@@ -17,8 +17,8 @@ from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.desk.workbench import Workbench
 from gatillo.level import thing_edits
 from gatillo.level.drawings import DRAWINGS
-from gatillo.level.model import Circle, Kind, Readout, Rectangle, Topic
-from gatillo.level.naming import name_problem
+from gatillo.level.model import Circle, Kind, Point, Readout, Rectangle, Topic
+from gatillo.level.naming import name_problem, token
 
 CONTACTS = (
     ("none", "none: touches nothing"),
@@ -62,6 +62,7 @@ def kind_page(bench: Workbench, column: QVBoxLayout, kind: Kind) -> None:
     form.heading("Variables of each one")
     variable_fields(form, kind.name)
     behaviour_fields(form, kind)
+    _points(form, kind)
     _topics(form, kind)
     _readouts(form, kind, put)
     form.heading("")
@@ -213,6 +214,65 @@ def _take_tags(bench: Workbench, kind: Kind, text: str) -> str | None:
     return problem
 
 
+# points
+
+
+def _points(form: Form, kind: Kind) -> None:
+    """Named points on each object: where something is attached or comes out, told as “hand of Gardener”."""
+    bench = form.bench
+    form.heading("Named points")
+
+    def put(points: tuple[Point, ...], deed: str) -> None:
+        bench.edit(thing_edits.set_kind(bench.level, kind.name, points=points), deed)
+
+    def changed(at: int, **fields: object) -> tuple[Point, ...]:
+        return tuple(replace(p, **fields) if j == at else p for j, p in enumerate(kind.points))
+
+    for at, point in enumerate(kind.points):
+        row = form.row()
+        others = [p.name for p in kind.points if p is not point]
+        row.addWidget(
+            form.line(
+                f"point-{at}-name",
+                "point",
+                point.name,
+                lambda text, p=point, o=others: take_name(bench, "point", p.name, text, o),
+            )
+        )
+        for axis in ("x", "y"):
+            row.addWidget(form.label(axis))
+            row.addWidget(
+                form.spin(
+                    f"point-{at}-{axis}",
+                    f"{axis} of {point.name}",
+                    getattr(point, axis),
+                    lambda v, i=at, a=axis: put(changed(i, **{a: float(v)}), f"move a point of {kind.name}"),
+                )
+            )
+        row.addWidget(
+            form.remover(
+                f"point-{at}-remove",
+                f"the point {point.name}",
+                lambda i=at: put(
+                    tuple(p for j, p in enumerate(kind.points) if j != i), f"take a point from {kind.name}"
+                ),
+            )
+        )
+        form.column.addWidget(form.box(row))
+    names = {p.name for p in kind.points}
+    name = next(n for n in ("hand", *(f"point {i}" for i in range(1, 1000))) if n not in names)
+    form.buttons(
+        form.button(
+            "+ point",
+            "add-point",
+            lambda: put(
+                (*kind.points, Point(name=name, x=kind.shape.halves[0])), f"add a point to {kind.name}"
+            ),
+            tip="A point that turns with the object, told as “hand of Gardener”",
+        )
+    )
+
+
 # topics
 
 
@@ -256,6 +316,19 @@ def _topics(form: Form, kind: Kind) -> None:
             )
         )
         form.column.addWidget(form.box(row))
+        form.text(
+            "only if",
+            f"topic-{at}-only",
+            topic.only_if,
+            lambda text, i=at: put(
+                tuple(replace(t, only_if=text) if j == i else t for j, t in enumerate(kind.topics)),
+                f"change when a topic of {kind.name} can be chosen",
+            ),
+            hint=f"always; or a formula, such as {token(kind.name)}.met",
+        )
+        for problem in bench.program.problems:
+            if (problem.turn, problem.rule, problem.part, problem.line) == (-1, kind.name, "topic", at):
+                form.finding(problem.message)
     name = f"topic {len(kind.topics) + 1}"
     form.buttons(
         form.button(

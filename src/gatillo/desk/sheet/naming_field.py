@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from gatillo.catalogue.renaming import Sort, rename, uses
 from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level.model import Level
-from gatillo.level.naming import name_problem
+from gatillo.level.naming import free_name_problem, name_problem
 from gatillo.level.thing_edits import change_kind, follow_name
 
 
@@ -16,7 +16,7 @@ def take_name(
 ) -> str | None:
     """Rename a thing and follow it with the selection; a sentence if the name will not do."""
     free = sort in ("rule", "section", "trial", "topic", "clip", "message")
-    problem = (None if new else "a name cannot be empty") if free else name_problem(new)
+    problem = free_name_problem(new) if free else name_problem(new)
     if problem:
         return problem
     if new != old and new in set(taken):

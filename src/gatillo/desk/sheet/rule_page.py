@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QLabel, QVBoxLayout
+from PySide6.QtWidgets import QVBoxLayout
 
+from gatillo.desk.plain import Rich
 from gatillo.desk.sheet import words
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.naming_field import take_name
@@ -27,7 +28,7 @@ WAITING = (
 
 def rule_page(bench: Workbench, column: QVBoxLayout, rule: Rule) -> None:
     """Fields of a rule."""
-    sentence = QLabel(words.rule_html(bench, rule))
+    sentence = Rich(words.rule_html(bench, rule))
     sentence.setWordWrap(True)
     column.addWidget(sentence)
     form = Form(bench, column, "rule")

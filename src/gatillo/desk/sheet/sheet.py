@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
+from gatillo.desk.plain import Rich, Words
 from gatillo.desk.sheet import words
 from gatillo.desk.sheet.kind_page import kind_page
 from gatillo.desk.sheet.level_page import index_page, level_page
@@ -32,8 +33,8 @@ class Sheet(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setAccessibleName("Sheet")
-        self.live = QLabel()
-        self.title = QLabel()
+        self.live = Rich()
+        self.title = Words()
         self._tell: Callable[[], str] = lambda: ""
         self._shown: object = None
         self._building = False
@@ -85,11 +86,11 @@ class Sheet(QScrollArea):
         column = QVBoxLayout(page)
         column.setContentsMargins(18, 14, 18, 14)
         column.setSpacing(8)
-        self.title = QLabel()
+        self.title = Words()
         self.title.setWordWrap(True)
         self.title.setFont(text_font(3, bold=True))
         column.addWidget(self.title)
-        self.live = QLabel()
+        self.live = Rich()
         self.live.setWordWrap(True)
         self.live.setTextFormat(Qt.TextFormat.RichText)
         self.live.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -169,7 +170,7 @@ class Sheet(QScrollArea):
     @staticmethod
     def _quiet(column: QVBoxLayout, note: str) -> None:
         if note:
-            label = QLabel(note)
+            label = Words(note)
             label.setWordWrap(True)
             label.setObjectName("quiet")
             column.addWidget(label)

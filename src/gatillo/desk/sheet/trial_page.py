@@ -7,15 +7,16 @@ from collections.abc import Callable
 from msgspec.structs import replace
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout
 
-from gatillo.catalogue.keys import KEYS
 from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.naming_field import take_name
 from gatillo.desk.workbench import Selection, Workbench
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
+from gatillo.inspect.expectations import faults_amiss
 from gatillo.level import thing_edits
 from gatillo.level.edits import change_trial
+from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import (
     Expectation,
     FiresBefore,
@@ -28,8 +29,6 @@ from gatillo.level.model import (
     Trial,
 )
 from gatillo.level.roles import all_rules
-
-POINTER_KEYS = ("pointer left", "pointer middle", "pointer right")
 
 
 def trial_page(bench: Workbench, column: QVBoxLayout, trial: Trial) -> None:
@@ -67,6 +66,18 @@ def trial_page(bench: Workbench, column: QVBoxLayout, trial: Trial) -> None:
         lambda text: _take_rates(put, text),
         hint="30, 60, 120",
     )
+    form.number(
+        "faults expected",
+        "faults",
+        trial.faults,
+        lambda v: put("change how many faults are expected", faults=int(v)),
+        least=0,
+        most=1e6,
+        decimals=0,
+    )
+    amiss = faults_amiss(bench.run) if bench.run.done >= bench.run.length else ""
+    if amiss and bench.trial.name == trial.name:
+        form.finding(f"this trial does not pass: {amiss}")
     _expectations(form, trial)
     _keys(form, trial)
     _watches(form, trial, put)

@@ -78,7 +78,7 @@ def firing_html(bench: Workbench) -> str:
     cursor, run = bench.cursor, bench.run
     firings = run.trace.firings_at(cursor.tick)
     if not 1 <= cursor.position <= len(firings):
-        return ""
+        return faults_html(bench)
     firing = firings[cursor.position - 1]
     rule = run.program.turns[firing.turn].rule
     t = theme()
@@ -106,10 +106,20 @@ def firing_html(bench: Workbench) -> str:
         ]
     if lines:
         told += heading("It then") + f"<table cellspacing='0'>{''.join(lines)}</table>"
-    for fault in run.trace.faults:
-        if fault.tick == cursor.tick and fault.turn == firing.turn:
-            told += f'<p style="color:{t.fault.name()}">▲ {escape(fault.sentence)}</p>'
-    return told
+    return told + faults_html(bench, firing.turn)
+
+
+def faults_html(bench: Workbench, turn: int | None = None) -> str:
+    """The faults at the cursor: of a rule's firing, or of all that did not fire."""
+    cursor, run = bench.cursor, bench.run
+    fired = {firing.turn for firing in run.trace.firings_at(cursor.tick)}
+    told = [
+        f.sentence
+        for f in run.trace.faults
+        if f.tick == cursor.tick and (f.turn == turn if turn is not None else f.turn not in fired)
+    ]
+    colour = theme().fault.name()
+    return "".join(f'<p style="color:{colour}">▲ {escape(sentence)}</p>' for sentence in dict.fromkeys(told))
 
 
 def object_html(bench: Workbench, object_id: int) -> str:
@@ -184,6 +194,14 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
         return told + quiet("It does not run until this is mended.")
     if not turn.on:
         return told + quiet("Switched off: it does not run.")
+    faults = {s: n for (at, _, _, s), n in bench.run.trace.fault_counts().items() if at == turn.position}
+    colour = theme().fault.name()
+    told += "".join(
+        f'<p style="margin:4px 0; color:{colour}">▲ {escape(sentence)}'
+        + (f" ({many} times)" if many > 1 else "")
+        + "</p>"
+        for sentence, many in list(faults.items())[:5]
+    )
     tick, _, turns, matches, way = bench.run.trace.columns()
     mine = (turns == turn.position) & ((way & 7) == Way.DO)
     count = int(mine.sum())

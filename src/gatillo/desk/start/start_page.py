@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo.desk.level_view.picture import level_picture, seen_amid
+from gatillo.desk.plain import Words, tip
 from gatillo.desk.theme import text_font, theme
 from gatillo.examples import study_names, study_path
 from gatillo.examples.starters import STARTERS
@@ -55,7 +56,7 @@ class Card(QAbstractButton):
         self.picture = level_picture(shown, PICTURE.width(), PICTURE.height())
         self.line = level.note.partition(". ")[0].rstrip(".") + "."
         self.setAccessibleDescription(self.line)
-        self.setToolTip(level.note)
+        self.setToolTip(tip(level.note))
         self.update()
 
     def paintEvent(self, event: object) -> None:
@@ -148,7 +149,7 @@ class StartPage(QWidget):
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()
-        title = QLabel("Gatillo")
+        title = Words("Gatillo")
         title.setFont(text_font(10, bold=True))
         self._put(title)
         self._put(
@@ -237,14 +238,14 @@ class StartPage(QWidget):
 
 
 def _heading(words: str) -> QLabel:
-    label = QLabel(words)
+    label = Words(words)
     label.setFont(text_font(0, bold=True))
     label.setContentsMargins(0, 14, 0, 2)
     return label
 
 
 def _quiet(words: str) -> QLabel:
-    label = QLabel(words)
+    label = Words(words)
     label.setWordWrap(True)
     label.setObjectName("quiet")
     return label
@@ -252,7 +253,7 @@ def _quiet(words: str) -> QLabel:
 
 def _link(words: str, more: str, name: str, deed: Callable[[], object]) -> QPushButton:
     button = QPushButton(f"{words}   {more}" if len(words) + len(more) < 40 else words)
-    button.setToolTip(more)
+    button.setToolTip(tip(more))
     button.setObjectName(name)
     button.setProperty("link", "true")
     button.setAccessibleName(f"{words}: {more}")

@@ -1,0 +1,171 @@
+"""Texts of a level are only text: markup in any of them is shown as it stands, and no file that it names is read."""
+
+from __future__ import annotations
+
+import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtWidgets import QAbstractButton, QLabel, QListWidget, QTextEdit, QWidget
+
+from building import START, c, heard, kind, level, rule, run, things
+from gatillo.desk.plain import tip
+from gatillo.desk.workbench import Selection, Thing
+from gatillo.files.level_file import write_level
+from gatillo.level.model import FiresTimes, HoldsAt, Readout, Section, Topic, Variable
+
+MARK = "<img src='/dev/null'><b>x</b>"
+
+
+def marked():
+    built = level(
+        Section(
+            name=f"section {MARK}",
+            note=MARK,
+            rules=(rule(f"in {MARK}", when=heard(f"m {MARK}"), do=c("tell_player", text=MARK), id=5),),
+        ),
+        rule(
+            f"rule {MARK}",
+            when=START,
+            do=[
+                c("say", text=MARK, who="Pod", time="9"),
+                c("send_message", message=f"m {MARK}"),
+                c("note", text=MARK),
+                c("start_timer", timer=f"t {MARK}"),
+                c("give", count="1", item=f"i {MARK}", who="Pod"),
+            ],
+            id=6,
+            note=MARK,
+        ),
+        rule(
+            f"faulty {MARK}",
+            when=c("every_tick"),
+            if_=c("formula_holds", formula=f'1 / level.n > 0 and "{MARK}" <> ""'),
+            do=c("note", text=MARK),
+            id=7,
+        ),
+        rule(f"wrong {MARK}", when=heard(f"other {MARK}"), do=c("remove", who=MARK), id=8),
+        kinds=(
+            kind(
+                "Pod",
+                8,
+                has={"t": MARK},
+                note=MARK,
+                glyph=MARK,
+                topics=(Topic(name=f"topic {MARK}", answer=MARK),),
+                readouts=(Readout(value=MARK),),
+                behaviours=(c("prompt", text=MARK, by="Pod", entries=f"a {MARK} | b"),),
+            ),
+        ),
+        objects=things("Pod", (20, 20)),
+        has={"n": 0.0, "text": MARK},
+        expect=(FiresTimes(rule=f"rule {MARK}", times=3), HoldsAt(formula=f'"{MARK}" = "y"')),
+    )
+    trial = replace(built.trials[0], name=f"trial {MARK}", note=MARK, watches=(f'"{MARK}"', MARK))
+    return replace(
+        built, name=f"level {MARK}", note=MARK, trials=(trial,),
+        variables=(*built.variables, Variable(name="noted", value=1.0, note=MARK)),
+    )  # fmt: skip
+
+
+def rich(text: str) -> bool:
+    return "<" in text
+
+
+def amiss(root: QWidget) -> list[str]:
+    """What would show the mark as markup: labels, tooltips, list entries, editors of rich text."""
+    found = []
+    for widget in [root, *root.findChildren(QWidget)]:
+        for what, text in (
+            ("tooltip", widget.toolTip()),
+            ("status", widget.statusTip()),
+            ("what", widget.whatsThis()),
+        ):
+            if "<img" in text and rich(text):
+                found.append(f"{what} of {widget.objectName()}: {text[:90]}")
+        if isinstance(widget, QLabel) and "<img" in widget.text():
+            plain = widget.textFormat() == Qt.TextFormat.PlainText
+            if not plain:
+                found.append(f"label {widget.objectName()}: {widget.text()[:90]}")
+        if isinstance(widget, QListWidget):
+            tips = [widget.item(i).toolTip() for i in range(widget.count())]
+            found += [f"entry: {t[:90]}" for t in tips if "<img" in t and rich(t)]
+        if isinstance(widget, QTextEdit) and "<img" in widget.toHtml():
+            found.append(f"editor {widget.objectName()}")
+        assert (
+            not isinstance(widget, QAbstractButton)
+            or "<img" not in widget.toolTip()
+            or not rich(widget.toolTip())
+        )
+    return found
+
+
+def test_markup_in_any_text_of_a_level_is_shown_as_it_stands(open_window, qtbot):
+    built = marked()
+    window = open_window(built)
+    bench = window.bench
+    pages = [
+        Selection(),
+        Selection(rule=5),
+        Selection(rule=6),
+        Selection(rule=7),
+        Selection(rule=8),
+        Selection(objects=frozenset({1})),
+    ]
+    names = {
+        "kind": "Pod",
+        "trial": f"trial {MARK}",
+        "section": f"section {MARK}",
+        "message": f"m {MARK}",
+        "timer": f"t {MARK}",
+        "item": f"i {MARK}",
+        "level": built.name,
+    }
+    pages += [Selection(thing=Thing(sort, name)) for sort, name in names.items()]
+    wrong: list[str] = []
+    shown = 0
+    for page in pages:
+        bench.select(page)
+        for tick in (0, 1, 2, 30):
+            bench.move_cursor(bench.run.end_of(tick))
+            qtbot.wait(1)
+            wrong += amiss(window)
+        shown += sum(
+            "<img" in label.text() or "&lt;img" in label.text() for label in window.findChildren(QLabel)
+        )
+    assert not wrong, "\n".join(dict.fromkeys(wrong))
+    assert shown > 10, "the marks are there, as text"
+
+
+def test_tooltips_over_lanes_and_rules_show_markup_as_it_stands(open_window, qtbot):
+    window = open_window(marked())
+    view = window.order
+    told = set()
+    for y in range(4, view.viewport().height(), 7):
+        for x in range(4, view.viewport().width(), 23):
+            told.add(view.pointing.words_at(QPointF(x, y)))
+    assert any("<img" in words for words in told if words)
+    assert not any(rich(tip(words)) and "<img" in tip(words) for words in told if words)
+
+
+def test_the_start_page_and_questions_show_markup_as_it_stands(open_window, qtbot, tmp_path):
+    path = tmp_path / "a<img src=x>.gatillo"
+    write_level(path, marked())
+    window = open_window(marked())
+    assert window.open_path(path)
+    window.bench.told.emit(f"told {MARK}")
+    window.show_start() if hasattr(window, "show_start") else None
+    qtbot.wait(1)
+    assert not amiss(window)
+
+
+@pytest.mark.parametrize("words", ["plain", "a < b", "two\nlines", MARK, "<b>bold</b>"])
+def test_a_tip_is_never_rich_but_where_it_escapes(words):
+    made = tip(words)
+    assert made == words or ("&lt;" in made and MARK not in made)
+
+
+def test_marked_texts_change_nothing_in_the_run():
+    assert (
+        run(replace(marked(), order=marked().order[1:2], trials=level().trials), 5).world.sayings[1][0]
+        == MARK
+    )

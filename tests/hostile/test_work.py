@@ -1,0 +1,135 @@
+"""Work in a tick is bounded: what would take too long is left out and told. Bounds are made small here, so that few reach them."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from msgspec.structs import replace
+
+from building import START, add, c, kind, level, rule, run, things
+from gatillo.level.model import Clause, Settings
+from gatillo.sim import contact, deeds, flight, nearness, solids, turns
+
+POT = kind("Pot", 10, contact="none", has={"v": 0.0})
+LAMP = kind("Lamp", 5, contact="none", has={"v": 0.0})
+PAIRS = c("formula_holds", formula="Pot.v + Lamp.v >= 0")
+
+
+def pots(n, *order, of=POT, spread=0.0, lamps=0, **more):
+    chance = np.random.default_rng(n)
+    spots = tuple(map(tuple, chance.uniform(-spread, spread, (n, 2)).tolist()))
+    objects = (*things("Pot", *spots), *things("Lamp", *((0.0, 0.0),) * lamps, first=5000))
+    return level(*order, kinds=(of, LAMP), objects=objects, has={"n": 0.0}, **more)
+
+
+def told(made):
+    return " | ".join(f.sentence for f in made.trace.faults)
+
+
+@pytest.mark.parametrize("spread", [0.0, 30.0])
+def test_more_contacts_than_are_kept_are_told_and_those_that_go_on_do_not_end(monkeypatch, spread):
+    monkeypatch.setattr(contact, "MOST_PAIRS", 300)
+    ends = rule("ends", when=c("stops_touching", a="Pot", b="another Pot"), do=add("level.n"))
+    made = run(pots(200, ends, of=kind("Pot", 10), spread=spread), 5)
+    assert "more than 300 pairs" in told(made) and "Pot" in told(made)
+    assert len(made.world.touching) <= 300
+    assert made.world.level["n"] == 0
+
+
+def test_contacts_of_a_crowd_in_many_cells_are_all_found_however_few_are_held_at_once(monkeypatch):
+    begins = rule("begins", when=c("begins_to_touch", a="Pot", b="another Pot"), do=add("level.n"))
+    built = pots(500, begins, of=kind("Pot", 4), spread=120)
+    whole = run(built, 1).world.touching.tolist()
+    monkeypatch.setattr(contact, "MOST_AT_ONCE", 40)
+    monkeypatch.setattr(contact, "_ALL_PAIRS_UP_TO", 0)
+    assert len(whole) > 100
+    assert run(built, 1).world.touching.tolist() == whole
+
+
+def test_a_heap_too_large_to_be_parted_at_once_is_parted_over_several_ticks(monkeypatch):
+    monkeypatch.setattr(solids, "MOST_OVERLAPS", 200)
+    monkeypatch.setattr(solids, "MOST_CONTACTS", 60)
+    monkeypatch.setattr(flight, "MOST_CROSSING", 200)
+    built = pots(60, of=kind("Pot", 5, contact="movable"), spread=6, seconds=5)
+    made = run(built, 1)
+    assert "more than 200 pairs" in told(made)
+    made.advance()
+    x, y = made.world.x, made.world.y
+    away = np.hypot(x[:, None] - x, y[:, None] - y)[np.triu_indices(60, 1)]
+    assert away.min() > 10 - 1e-3
+
+
+def test_moving_apart_a_great_many_is_told_and_goes_on_tick_by_tick(monkeypatch):
+    monkeypatch.setattr(solids, "MOST_CONTACTS", 60)
+    apart = rule("apart", when=c("every_tick"), do=c("move_apart", who="Pot", gap="1"))
+    made = run(pots(60, apart, spread=20, seconds=5))
+    assert "parted at once" in told(made)
+    x, y = made.world.x, made.world.y
+    assert np.hypot(x[:, None] - x, y[:, None] - y)[np.triu_indices(60, 1)].min() > 21 - 1e-3
+
+
+@pytest.mark.parametrize(
+    ("bound", "built", "words"),
+    [
+        ("MOST_ONE_BY_ONE", rule("r", if_=PAIRS, do=add("level.n"), one_at_a_time=True), "go one by one"),
+        (
+            "MOST_ONE_BY_ONE",
+            rule("r", if_=PAIRS, do=c("multiply", variable="level.n", factor="2")),
+            "go one by one",
+        ),
+        ("MOST_KEPT", rule("r", if_=PAIRS, do=add("level.n"), fires="on becoming true"), "in mind"),
+        (
+            "MOST_KEPT",
+            rule("r", if_=PAIRS, do=add("level.n"), cooldown=1.0, cooldown_per="object"),
+            "in mind",
+        ),
+        (
+            "MOST_WAITING",
+            rule("r", if_=PAIRS, do=[c("wait", time="9"), add("level.n")], while_waiting="stack"),
+            "wait at once",
+        ),
+        ("MOST_TEXTS", rule("r", if_=PAIRS, do=c("say", text="{Lamp.x}", who="Pot", time="1")), "texts"),
+        ("MOST_NOTES", rule("r", if_=PAIRS, do=c("note", text="{Lamp.x}")), "notes"),
+        (
+            "MOST_WORK",
+            rule("r", when=START, do=Clause(use="repeat", slots={"count": "1000"}, of=(add("Pot.v"),))),
+            "repeats have done",
+        ),
+    ],
+)
+def test_what_goes_beyond_a_bound_of_work_is_left_out_and_told(monkeypatch, bound, built, words):
+    module = deeds if bound == "MOST_NOTES" else turns
+    monkeypatch.setattr(module, bound, 50)
+    made = run(pots(20, built, lamps=20), 3)
+    assert words in told(made)
+    if bound == "MOST_WAITING":
+        assert sum(w.n for w in made.world.waits) <= 50
+    if bound == "MOST_ONE_BY_ONE":
+        assert made.world.level["n"] <= 150
+
+
+def test_a_flock_in_one_point_goes_by_a_few_each(monkeypatch):
+    monkeypatch.setattr(nearness, "_MOST_NEAR", 500)
+    monkeypatch.setattr(nearness, "_ALL_PAIRS_UP_TO", 0)
+    moth = kind("Pot", 5, contact="none", behaviours=(c("flock", others="Pot"),))
+    made = run(pots(100, of=moth, spread=1), 5)
+    assert "goes by the nearest" in told(made)
+    assert np.isfinite(made.world.x).all()
+
+
+def test_what_was_cut_off_is_the_same_in_every_run(monkeypatch):
+    monkeypatch.setattr(contact, "MOST_PAIRS", 300)
+    monkeypatch.setattr(solids, "MOST_OVERLAPS", 200)
+    touch = rule("touch", when=c("touches", a="Pot", b="another Pot"), do=add("level.n"))
+    built = pots(
+        80,
+        touch,
+        of=kind("Pot", 5, contact="movable", bounce=0.4),
+        spread=10,
+        settings=Settings(gravity=300.0),
+    )
+    one, other = run(built), run(built, 17)
+    other.advance()
+    assert one.trace.to_bytes() == other.trace.to_bytes()
+    assert one.world.state_bytes() == other.world.state_bytes()
+    assert one.world_at(one.end_of(23)).state_bytes() == run(replace(built), 23).world.state_bytes()

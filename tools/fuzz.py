@@ -1,0 +1,276 @@
+"""Tries to break the reader, the formulas, the runs and the saving with random input, for as long as it is given.
+
+    python tools/fuzz.py [--seconds 3600] [--seed 1] [--only files,formulas,saves]
+
+Every try must end in a level or a sentence, a value or a fault, a whole file. What does not is told with the seed that
+brings it back, and makes the command fail. `make fuzz` runs it for an hour.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import random
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+import traceback
+from collections import Counter
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from gatillo.catalogue import CATALOGUE
+from gatillo.catalogue.surroundings import Candidates
+from gatillo.examples import study_names, study_path
+from gatillo.files.level_file import LevelFileError, decode_level, encode_level
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.functions import FUNCTIONS
+from gatillo.formula.syntax import FormulaError
+from gatillo.inspect.findings import findings
+from gatillo.level.roles import Index
+from gatillo.sim.matching import View, join_role, table_of
+from gatillo.sim.program import Program
+from gatillo.sim.run import Run
+from gatillo.sim.world import World
+
+NUMBERS = (0, -0.0, 1, -1, 1e-300, 1e300, -1e308, 1.7e308, 2**31, 2**62, -(2**63), 0.1, 1e9, 1e12, 359.99)
+WORDS = (
+    "",
+    "x",
+    "any",
+    "another Pod",
+    "level.pods",
+    "1 / 0",
+    "random(0, 1)",
+    "anything",
+    "pointer",
+    "nobody",
+    "\u0007",
+    "<b>",
+    "{",
+    "}}",
+)
+SLOWEST = 2.0
+"""Seconds that a tick may take."""
+
+
+def mutated(chance: random.Random, data: Any, depth: int = 0) -> Any:
+    """The data with something in it changed."""
+    if isinstance(data, dict) and data and chance.random() < 0.9:
+        key = chance.choice(list(data))
+        what = chance.random()
+        if what < 0.06:
+            return {k: v for k, v in data.items() if k != key}
+        if what < 0.1:
+            return {**data, chance.choice([*WORDS, key.upper()]): data[key]}
+        return {**data, key: mutated(chance, data[key], depth + 1)}
+    if isinstance(data, list) and data and chance.random() < 0.9:
+        at = chance.randrange(len(data))
+        what = chance.random()
+        if what < 0.08:
+            return data[:at] + data[at + 1 :]
+        if what < 0.16:
+            return [*data, data[at]]
+        if what < 0.2:
+            return data[::-1]
+        return [*data[:at], mutated(chance, data[at], depth + 1), *data[at + 1 :]]
+    if isinstance(data, bool):
+        return not data
+    if isinstance(data, int | float):
+        return chance.choice([*NUMBERS, data * 1000, -data, data + 0.5, str(data), None])
+    if isinstance(data, str):
+        return chance.choice(
+            [*WORDS, data * 2, data[:-1], data.upper(), chance.choice(list(CATALOGUE)), 3, None]
+        )
+    return chance.choice([None, [], {}, 0, "x", [[[]]]])
+
+
+def try_file(chance: random.Random, seen: Counter[str]) -> None:
+    """One study, changed in a few places; if it can be read it is checked and run for a second."""
+    data = json.loads(study_path(chance.choice(study_names())).read_bytes())
+    for _ in range(chance.choice((1, 1, 2, 4, 12))):
+        data = mutated(chance, data)
+    raw = json.dumps(data).encode()
+    if chance.random() < 0.1:
+        at = chance.randrange(len(raw))
+        raw = raw[:at] + bytes(chance.randrange(256) for _ in range(3)) + raw[at + chance.randrange(4) :]
+    try:
+        level = decode_level(raw)
+    except LevelFileError as error:
+        assert len(str(error)) <= 600
+        seen["refused"] += 1
+        return
+    seen["read"] += 1
+    assert decode_level(encode_level(level)) == level
+    findings(level)
+    if not level.trials:
+        return
+    run = Run(Program(level), level.trials[0])
+    for _ in range(60):
+        begun = time.perf_counter()
+        run.advance(1)
+        took = time.perf_counter() - begun
+        assert took < SLOWEST * 4, f"tick {run.done} took {took:.1f} s"
+        seen["slow ticks"] += took > SLOWEST
+    for column in ("x", "y", "vx", "vy", "angle", "scale"):
+        assert np.isfinite(getattr(run.world, column)).all(), column
+    seen["run"] += 1
+
+
+LEVEL = decode_level(study_path(study_names()[5]).read_bytes())
+INDEX = Index(LEVEL)
+PROGRAM = Program(LEVEL)
+
+
+def random_formula(chance: random.Random, depth: int = 0) -> str:
+    """A formula, mostly one that fits; names of the study's own kinds and variables."""
+    roles = list(INDEX.role_tokens)
+    if depth > 4 or chance.random() < 0.25:
+        names = [
+            f"{chance.choice(roles)}.{chance.choice(('x', 'y', 'vx', 'angle', 'scale', 'depth'))}",
+            "time",
+            "tick",
+            "pointer.x",
+        ]
+        return chance.choice(
+            [
+                *names,
+                repr(chance.choice(NUMBERS)),
+                f"level.{chance.choice(list(INDEX.level_tokens) or ['none'])}",
+            ]
+        )
+
+    def inner() -> str:
+        return random_formula(chance, depth + 1)
+
+    what = chance.random()
+    if what < 0.45:
+        return (
+            f"({inner()} {chance.choice(('+', '-', '*', '/', '^', 'mod', '<', '=', 'and', 'or'))} {inner()})"
+        )
+    if what < 0.55:
+        return f"{chance.choice(('-', 'not '))}{inner()}"
+    if what < 0.6:
+        return f"if({inner()} < {inner()}, {inner()}, {inner()})"
+    declared = FUNCTIONS[chance.choice(list(FUNCTIONS))]
+    given = {
+        "role": lambda: chance.choice(roles),
+        "location": lambda: chance.choice([*roles, "pointer"]),
+        "kind": lambda: chance.choice(list(INDEX.kind_tokens)),
+        "kind variable": lambda: f"{chance.choice(list(INDEX.kind_tokens))}.x",
+        "area": lambda: chance.choice(list(INDEX.areas) or ["none"]).replace(" ", "_"),
+        "each of kind": lambda: f"{inner()} > 0",
+        **{name: (lambda: '"Space"') for name in ("message", "timer", "item", "key")},
+    }
+    parts = [given.get(a, inner)() for a in declared.arguments] + [inner()] * (
+        declared.repeats and chance.random() < 0.3
+    )
+    return f"{declared.name}({', '.join(parts)})"
+
+
+def try_formula(chance: random.Random, seen: Counter[str]) -> None:
+    """One formula over a world of extremes."""
+    source = random_formula(chance)
+    try:
+        formula = compile_formula(INDEX, source)
+    except FormulaError:
+        seen["refused"] += 1
+        return
+    world = World(PROGRAM)
+    many = len(world.id)
+    for column in ("x", "y", "vx", "vy"):
+        getattr(world, column)[:] = [chance.choice(NUMBERS) for _ in range(many)]
+    table = table_of(Candidates(1))
+    for role in formula.roles:
+        table = join_role(world, table, INDEX.role_tokens[role])
+        if table.n > 20_000:
+            seen["too many"] += 1
+            return
+    view = View(world, table, 0)
+    with np.errstate(all="ignore"):
+        value = np.broadcast_to(np.asarray(formula.evaluate(view)), (table.n,))
+    bad = view.faulted()
+    if value.dtype == np.float64:
+        good = value if bad is None else value[~bad]
+        assert np.isfinite(good).all(), source
+    assert all(len(sentence) < 5_000 for _, sentence in view.faults)
+    seen["faults" if view.faults else "values"] += 1
+
+
+SAVER = """
+import sys
+from pathlib import Path
+from gatillo.files.level_file import write_level
+from gatillo.level.model import Variable, empty_level
+from msgspec.structs import replace
+path = Path(sys.argv[1])
+def write(n):
+    write_level(path, replace(empty_level(), variables=(Variable(name="n", value=float(n)),)))
+write(0)
+write(1)
+print("begun", flush=True)
+n = 2
+while True:
+    write(n)
+    n += 1
+"""
+
+
+def try_save(chance: random.Random, seen: Counter[str]) -> None:
+    """A program killed while it saves again and again leaves two whole versions."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "a.gatillo"
+        saver = subprocess.Popen([sys.executable, "-c", SAVER, str(path)], stdout=subprocess.PIPE)
+        assert saver.stdout is not None
+        saver.stdout.readline()
+        time.sleep(chance.uniform(0, 0.05))
+        saver.send_signal(signal.SIGKILL)
+        saver.wait()
+        now, before = (
+            decode_level(p.read_bytes()).variables[0].value for p in (path, path.with_name("a.gatillo~"))
+        )
+        assert isinstance(now, float) and isinstance(before, float) and now - before in (0, 1)
+        seen["whole"] += 1
+
+
+TRIES: dict[str, Callable[[random.Random, Counter[str]], None]] = {
+    "files": try_file,
+    "formulas": try_formula,
+    "saves": try_save,
+}
+SHARE = {"files": 0.6, "formulas": 0.3, "saves": 0.1}
+
+
+def main() -> int:
+    """Try for the time given; 1 if anything broke."""
+    words = argparse.ArgumentParser()
+    words.add_argument("--seconds", type=float, default=3600)
+    words.add_argument("--seed", type=int, default=1)
+    words.add_argument("--only", default=",".join(TRIES))
+    given = words.parse_args()
+    only = given.only.split(",")
+    whole = sum(SHARE[name] for name in only)
+    broken = 0
+    for name in only:
+        seen: Counter[str] = Counter()
+        end, tries = time.monotonic() + given.seconds * SHARE[name] / whole, 0
+        while time.monotonic() < end and broken < 20:
+            seed = f"{given.seed}/{name}/{tries}"
+            tries += 1
+            try:
+                TRIES[name](random.Random(seed), seen)
+            except Exception:
+                broken += 1
+                print(f"{name}, seed {seed}:\n{traceback.format_exc(limit=-4)}", flush=True)
+        print(f"{name}: {tries:,} tries, {dict(seen)}", flush=True)
+    print("nothing broke" if not broken else f"{broken} broke")
+    return 1 if broken else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
