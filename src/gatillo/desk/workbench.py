@@ -13,6 +13,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
 from gatillo.catalogue.choices import known_names
 from gatillo.desk.file_guard import FileGuard
 from gatillo.desk.history import History
+from gatillo.desk.moments import AT_ONCE, Moments, Worker
 from gatillo.desk.replay import Replayed, Replayer, Watch
 from gatillo.files.level_file import LevelFileError, read_level, write_level
 from gatillo.files.unsaved import Left, recover, throw_away
@@ -25,7 +26,7 @@ from gatillo.level.roles import all_rules
 from gatillo.level.tidying import tidied
 from gatillo.level.validation import flaws
 from gatillo.sim.program import Program
-from gatillo.sim.run import Cursor, Run
+from gatillo.sim.run import Cursor, Run, Witnessed
 from gatillo.sim.world import World
 
 FIRST_PAINT = 60
@@ -140,6 +141,11 @@ class Workbench(QObject):
         self._replayer = Replayer(self)
         self._replayer.ran.connect(self._on_ran)
         self._replayer.judged.connect(self._on_judged)
+        self._moments = Moments(self)
+        self._moments.came.connect(self._on_moment)
+        self._ahead = Worker("playing", self)
+        """Takes a run that is slow on while it is played."""
+        self._plays_soon = False
         self._timer = QTimer(self)
         # a playback that limps at 18 of every 16 ms looks it
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
@@ -214,6 +220,7 @@ class Workbench(QObject):
         self.program = Program(edits.as_tried(self.level, self.trial), before)
         kept = self.selection.within(self.level)
         if fresh:
+            self._moments.forget()
             self.run = Run(self.program, self.trial)
             self._settled_run = None
             self.cursor = Cursor()
@@ -245,6 +252,10 @@ class Workbench(QObject):
 
         In this thread: beside a worker every paint would wait for the interpreter again and again.
         """
+        if self.run.pace * self.cursor.tick > AT_ONCE:
+            # that would hold the window up at each step of the drag
+            self._replayer.replay(self.program, self.trial, self._settled_run)
+            return
         self._replayer.cancel()
         run = Run(self.program, self.trial)
         clock = QElapsedTimer()
@@ -378,10 +389,24 @@ class Workbench(QObject):
 
     @property
     def world(self) -> World:
-        """The state at the cursor."""
+        """The state at the cursor; the last one that was shown while a slow run is replayed for it."""
         # while a shortened run is made anew the cursor can stand beyond it
         beyond = self.cursor.tick > self.run.done
-        return self.run.world_at(self.run.end_of(self.run.done) if beyond else self.cursor)
+        return self._moments.world(self.run, self.run.end_of(self.run.done) if beyond else self.cursor)
+
+    @property
+    def awaits(self) -> bool:
+        """Whether the moment at the cursor is still being worked out."""
+        return self._moments.awaited
+
+    def witnessed(self) -> list[Witnessed]:
+        """The firings of the cursor's tick in full; none while a slow run is replayed for them."""
+        return self._moments.witnessed(self.run, self.cursor)
+
+    def _on_moment(self) -> None:
+        self.cursorMoved.emit()
+        if self._plays_soon:
+            self.play()
 
     def move_cursor(self, cursor: Cursor | None) -> None:
         """Put the cursor at a moment of the run; None leaves it."""
@@ -442,7 +467,9 @@ class Workbench(QObject):
         """Go on from the cursor with the live keyboard; what is pressed is recorded."""
         self.stop()
         tick = self.cursor.tick
-        # the moment at the cursor is at hand: it is what is seen
+        if not self._moments.is_at_hand(self.run, self.run.end_of(tick)):
+            self._plays_soon = True
+            return
         live = self.run.resume_at(tick)
         live.script.cut(tick)
         for key in sorted(live.world.held):
@@ -482,8 +509,10 @@ class Workbench(QObject):
 
     def stop(self) -> None:
         """Pause the run; if it was played, what was pressed goes into the trial."""
+        self._plays_soon = False
         if not (self.running or self.playing):
             return
+        self._ahead.drop()
         played, self.running, self.playing = self.playing, False, False
         self._timer.stop()
         self.runningChanged.emit()
@@ -518,17 +547,38 @@ class Workbench(QObject):
 
     def go_on(self, ticks: int) -> None:
         """Take a run that is running or being played some ticks on."""
-        if self.playing:
+        if self.playing and ticks * self.run.pace <= AT_ONCE:
             self.run.advance(ticks)
-            self.runChanged.emit()
-            self._put_cursor(self.run.end_of(self.run.done))
-        elif self.running:
+            self._show_played(self.run)
+        elif self.playing:
+            self._play_slowly(ticks)
+        elif self.running and not self._moments.awaited:
             self._put_cursor(self.run.end_of(self.cursor.tick + ticks))
             if self.cursor.tick >= self.run.done:
                 self.stop()
 
+    def _play_slowly(self, ticks: int) -> None:
+        """Take a copy of the run on in the worker: what is shown must not change under the window."""
+        if self._ahead.busy:
+            return
+        ahead = self.run.resume_at(self.run.done)
+        few = min(ticks, max(1, int(AT_ONCE / ahead.pace)))
+
+        def work(dropped: Callable[[], bool]) -> Run:
+            ahead.advance(few, dropped)
+            return ahead
+
+        self._ahead.ask(work, self._show_played)
+
+    def _show_played(self, run: Run) -> None:
+        self.run = run
+        self.runChanged.emit()
+        self._put_cursor(run.end_of(run.done))
+
     def close(self) -> None:
-        """Let the worker end."""
+        """Let the workers end."""
+        self._moments.close()
+        self._ahead.close()
         self._timer.stop()
         self._later.stop()
         self._guard.close()

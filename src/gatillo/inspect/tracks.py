@@ -14,7 +14,8 @@ from gatillo.sim.world import World
 SAMPLES = 20
 """A second of time."""
 MOST_OBJECTS = 400
-"""With more objects there are samples only where the run has keyframes anyway."""
+MOST_PACE = 0.02
+"""With more objects, or when a tick takes more seconds, there are samples only where the run has keyframes anyway."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,7 +47,7 @@ class Tracks:
 
         `stop` is asked between samples and ends the call early when it answers yes.
         """
-        if len(self.run.world.id) > MOST_OBJECTS:
+        if len(self.run.world.id) > MOST_OBJECTS or self.run.pace > MOST_PACE:
             return True
         for tick in self._missing(max(first, 0), min(last, self.run.done)):
             if stop():

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from statistics import median
+from time import thread_time
 from typing import Any
 
 import numpy as np
@@ -21,6 +24,15 @@ KEYFRAME_BUDGET = 64 << 20
 """Bytes that the keyframes of one run may take."""
 
 FIRST_SPACING = 30
+
+UNKNOWN_PACE = 1.0
+"""Seconds that a tick of a level with many objects may take, before one has run."""
+MANY = 500
+
+
+def _at_ease() -> None:
+    """Asked before each tick that is replayed: goes on."""
+
 
 
 @dataclass(frozen=True, slots=True, order=True)
@@ -98,6 +110,7 @@ class Run:
         self.spacing = FIRST_SPACING
         self.budget = budget
         self._keeps = record
+        self._taken: deque[float] = deque([UNKNOWN_PACE if len(self.world.id) > MANY else 0.0], maxlen=9)
         self._at_hand: World | None = None
 
     @property
@@ -124,8 +137,11 @@ class Run:
         return max(0, wanted)
 
     def _step(self) -> None:
-        world = self.world
+        world, begun = self.world, thread_time()
         run_tick(self.program, world, self.script.at(world.tick + 1), self.recorder)
+        if world.tick == 1:
+            self._taken.clear()
+        self._taken.append(thread_time() - begun)
         if self._keeps and world.tick % self.spacing == 0:
             self.keyframes[world.tick] = world.clone()
             self._thin_out()
@@ -143,32 +159,54 @@ class Run:
 
     # any moment
 
-    def world_at(self, cursor: Cursor) -> World:
+    @property
+    def pace(self) -> float:
+        """About how many seconds a tick takes: no part of the run, but whoever shows it has to know."""
+        return median(self._taken)
+
+    def seconds_to(self, cursor: Cursor) -> float:
+        """About how long it takes to work out a moment: as many ticks as are to be replayed for it."""
+        tick = min(cursor.tick, self.done)
+        if tick == 0:
+            return 0.0
+        within = cursor.position < self.trace.count_at(tick)
+        tick -= within
+        if tick == self.done or (self._at_hand is not None and self._at_hand.tick == tick):
+            return within * self.pace
+        return (tick - self._start_for(tick).tick + within) * self.pace
+
+    def world_at(self, cursor: Cursor, between: Callable[[], None] = _at_ease) -> World:
         """The state at a moment. The world given is the run's own: look, do not change.
 
-        Raises ValueError for a moment the run has not come to.
+        `between` is called before each tick that is replayed for it; what it raises ends the call. Raises ValueError
+        for a moment the run has not come to.
         """
         if not 0 <= cursor.tick <= self.done:
             raise ValueError(f"tick {cursor.tick} has not been run; the run stands at tick {self.done}")
         firings = self.trace.count_at(cursor.tick)
         if cursor.tick == 0 or cursor.position >= firings:
-            return self._settled(cursor.tick)
-        world = self._settled(cursor.tick - 1).clone()
+            return self._settled(cursor.tick, between)
+        world = self._settled(cursor.tick - 1, between).clone()
+        between()
         self._replay_tick(world, Silent(), cursor.position)
         return world
 
-    def _settled(self, tick: int) -> World:
+    def _start_for(self, tick: int) -> World:
+        """The state nearest before a tick that is at hand."""
+        at_hand = self._at_hand
+        start = self.keyframes[max(t for t in self.keyframes if t <= tick)]
+        return at_hand if at_hand is not None and start.tick < at_hand.tick <= tick else start
+
+    def _settled(self, tick: int, between: Callable[[], None] = _at_ease) -> World:
         if tick == self.done:
             return self.world
-        at_hand = self._at_hand
-        if at_hand is not None and at_hand.tick == tick:
-            return at_hand
-        start = self.keyframes[max(t for t in self.keyframes if t <= tick)]
-        if at_hand is not None and start.tick < at_hand.tick < tick:
-            start = at_hand
+        start = self._start_for(tick)
+        if start is self._at_hand and start.tick == tick:
+            return start
         world = start.clone()
         silent = Silent()
         while world.tick < tick:
+            between()
             self._replay_tick(world, silent, None)
         self._at_hand = world
         return world
@@ -177,11 +215,12 @@ class Run:
         with np.errstate(all="ignore"):
             run_tick(self.program, world, self.script.at(world.tick + 1), recorder, stop_at)
 
-    def witness(self, tick: int) -> list[Witnessed]:
+    def witness(self, tick: int, between: Callable[[], None] = _at_ease) -> list[Witnessed]:
         """Each firing of a tick in full, replayed: who took part and what it changed."""
         if not 1 <= tick <= self.done:
             return []
-        world = self._settled(tick - 1).clone()
+        world = self._settled(tick - 1, between).clone()
+        between()
         witness = _Witness()
         self._replay_tick(world, witness, None)
         for seen in witness.seen:
@@ -205,6 +244,7 @@ class Run:
         other.world = world.clone()
         other.trace = self.trace.up_to(tick)
         other.recorder = other.trace
+        other._taken = self._taken.copy()
         other.keyframes = {t: w for t, w in self.keyframes.items() if t <= tick}
         return other
 

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, Signal
 from PySide6.QtWidgets import QWidget
 
 from gatillo.desk.workbench import Workbench
 from gatillo.inspect.tracks import Tracks
+from gatillo.sim.world import World
 
 LEAST_ZOOM, MOST_ZOOM = 0.02, 20.0
+MOST_MARKED = 1_000
+"""Objects that a paint puts marks of one sort on at most: more could not be told apart, and would take too long."""
 
 
 class Canvas(QWidget):
@@ -24,6 +29,8 @@ class Canvas(QWidget):
         self.overlays: set[str] = set()
         """What is shown over the level."""
         self.tracks: Tracks | None = None
+        self.unmarked = 0
+        """Of how many objects in sight the last paint left marks out."""
         self._fitted = False
 
     def fit(self) -> None:
@@ -57,6 +64,19 @@ class Canvas(QWidget):
             self.centre[0] + (point.x() - self.width() / 2) / self.zoom,
             self.centre[1] - (point.y() - self.height() / 2) / self.zoom,
         )
+
+    def in_sight(self, world: World, rows: NDArray[np.int64], beyond: float) -> NDArray[np.int64]:
+        """Of some rows those that lie on screen, or not farther off it than so many pixels."""
+        x = self.width() / 2 + (world.x[rows] - self.centre[0]) * self.zoom
+        y = self.height() / 2 - (world.y[rows] - self.centre[1]) * self.zoom
+        near = (x > -beyond) & (x < self.width() + beyond) & (y > -beyond) & (y < self.height() + beyond)
+        return rows[near]
+
+    def marked(self, world: World, rows: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Of some rows those to put marks on: what is in sight, the first of them where there are too many."""
+        seen = self.in_sight(world, rows, 60.0)
+        self.unmarked = max(self.unmarked, len(seen) - MOST_MARKED)
+        return seen[:MOST_MARKED]
 
     def resizeEvent(self, event: object) -> None:
         if not self._fitted or self.width() < 60:

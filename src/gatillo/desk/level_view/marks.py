@@ -13,6 +13,8 @@ from gatillo.desk.theme import text_font, theme, with_alpha
 from gatillo.level.model import Circle, Shape
 from gatillo.sim.world import World
 
+MOST_SAYING = 200
+"""Who is shown saying something at once, at most: bubbles make room for one another, each for each."""
 RING = 5.0
 """Pixels between an object's shape and the ring about it."""
 
@@ -23,7 +25,7 @@ def paint_matched(p: QPainter, view: Canvas) -> None:
     resting = not (bench.running or bench.playing or bench.live)
     if not resting or not 1 <= bench.cursor.position <= bench.run.trace.count_at(bench.cursor.tick):
         return
-    witnessed = bench.run.witness(bench.cursor.tick)
+    witnessed = bench.witnessed()
     if len(witnessed) < bench.cursor.position:
         return
     seen = witnessed[bench.cursor.position - 1]
@@ -33,7 +35,7 @@ def paint_matched(p: QPainter, view: Canvas) -> None:
     p.setPen(QPen(theme().fires, 1.8))
     for ids in seen.ids.values():
         rows = np.searchsorted(world.id, np.array(ids))
-        for row in rows[rows < len(world.id)].tolist():
+        for row in view.marked(world, rows[rows < len(world.id)]).tolist():
             shape = world.program.kinds[world.kind.item(row)].shape
             p.save()
             p.translate(view.to_pixels(world.x.item(row), world.y.item(row)))
@@ -58,7 +60,7 @@ def paint_selection(p: QPainter, view: Canvas, world: World, offset: tuple[float
     p.setBrush(Qt.BrushStyle.NoBrush)
     p.setPen(QPen(theme().cursor, 1.4))
     rows = world.rows_of_ids(np.array(sorted(view.bench.selection.objects)))
-    for row in rows[rows >= 0].tolist():
+    for row in view.marked(world, rows[rows >= 0]).tolist():
         at = view.to_pixels(world.x.item(row) + offset[0], world.y.item(row) + offset[1])
         half_x, half_y = wide.item(row) * view.zoom + 5, high.item(row) * view.zoom + 5
         _corners(p, QRectF(at.x() - half_x, at.y() - half_y, 2 * half_x, 2 * half_y))
@@ -144,14 +146,18 @@ def _clear(box: QRectF, placed: list[Bubble], own: Bubble) -> QRectF:
 
 def paint_sayings(p: QPainter, view: Canvas, world: World) -> None:
     """What objects say, above them."""
+    if not world.sayings:
+        return
     _, high = world.reach()
+    ids = np.fromiter((i for i, (_, until) in world.sayings.items() if until > world.time), np.int64)
+    rows = world.rows_of_ids(np.sort(ids))
     said: list[tuple[str, QPointF]] = []
-    for object_id, (text, until) in world.sayings.items():
-        row = world.row_of_id(object_id)
-        if row >= 0 and until > world.time:
-            said.append((text, view.to_pixels(world.x.item(row), world.y.item(row) + high.item(row))))
+    for row in view.marked(world, rows[rows >= 0])[:MOST_SAYING].tolist():
+        text, _ = world.sayings[world.id.item(row)]
+        said.append((text, view.to_pixels(world.x.item(row), world.y.item(row) + high.item(row))))
     if not said:
         return
+    view.unmarked = max(view.unmarked, len(ids) - MOST_SAYING)
     t, font = theme(), text_font(0)
     for bubble in bubbles(said, QFontMetricsF(font), view.width()):
         box = bubble.box

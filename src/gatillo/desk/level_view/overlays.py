@@ -9,7 +9,7 @@ import numpy as np
 from PySide6.QtCore import QElapsedTimer, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QPainter, QPen
 
-from gatillo.desk.level_view.canvas import Canvas
+from gatillo.desk.level_view.canvas import MOST_MARKED, Canvas
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.inspect.tracks import Tracks, paths, sample
 from gatillo.sim.motion import urges_at
@@ -38,14 +38,12 @@ ARROW_SECONDS = 0.5
 
 def paint_overlays(p: QPainter, view: Canvas, world: World) -> None:
     """Paint the overlays that are asked for."""
-    rows = np.flatnonzero(world.alive)
     p.setFont(text_font(-1))
     if "tracks" in view.overlays:
         _tracks(p, view, world)
-    for row in rows.tolist():
+    each = view.overlays & {"velocity", "facing", "names"}
+    for row in view.marked(world, np.flatnonzero(world.alive)).tolist() if each else ():
         at = view.to_pixels(world.x.item(row), world.y.item(row))
-        if not view.rect().adjusted(-60, -60, 60, 60).contains(at.toPoint()):
-            continue
         if "velocity" in view.overlays:
             _velocity(p, view, world, row, at)
         if "facing" in view.overlays:
@@ -93,7 +91,7 @@ def _circles(p: QPainter, view: Canvas, world: World, settings: tuple[str, ...])
                 continue
             if behaviour.entry.name == "circle_around":
                 continue
-            for place, row in enumerate(world.rows_of_kind(behaviour.kind).tolist()):
+            for place, row in enumerate(view.marked(world, world.rows_of_kind(behaviour.kind)).tolist()):
                 reach = float(world.variables[column][row]) * view.zoom
                 at = view.to_pixels(world.x.item(row), world.y.item(row))
                 p.setPen(QPen(with_alpha(theme().cursor, 0.55), 1.2, Qt.PenStyle.DotLine))
@@ -110,7 +108,7 @@ def _focus(p: QPainter, view: Canvas, world: World) -> None:
     for behaviour in world.program.behaviours:
         if behaviour.entry.name != "focus":
             continue
-        for row in world.rows_of_kind(behaviour.kind).tolist():
+        for row in view.marked(world, world.rows_of_kind(behaviour.kind)).tolist():
             at = view.to_pixels(world.x.item(row), world.y.item(row))
             reach = float(world.variables[behaviour.columns["reach"]][row]) * view.zoom
             half = float(world.variables[behaviour.columns["half_angle"]][row])
@@ -137,7 +135,8 @@ def _contacts(p: QPainter, view: Canvas, world: World) -> None:
     """A line between the middles of two that touch, where some rule asks for it; stronger where it has just begun."""
     t = theme()
     begun = set(world.begun.tolist())
-    for code in world.touching.tolist():
+    view.unmarked = max(view.unmarked, len(world.touching) - MOST_MARKED)
+    for code in world.touching[:MOST_MARKED].tolist():
         ends = []
         for object_id in (code >> 32, code & 0xFFFFFFFF):
             row = world.row_of_id(object_id)
@@ -160,6 +159,10 @@ def _urges(p: QPainter, view: Canvas, world: World) -> None:
         "together": Qt.PenStyle.DashDotLine,
     }
     t = theme()
+    if len(world.id) > MOST_MARKED:
+        # working them out takes as long as a tick does
+        view.unmarked = max(view.unmarked, len(world.id))
+        return
     for row, name, x, y in urges_at(world):
         at = view.to_pixels(world.x.item(row), world.y.item(row))
         own = name not in dashes
@@ -183,9 +186,10 @@ def _tracks(p: QPainter, view: Canvas, world: World) -> None:
         # the rest with the next paint
         QTimer.singleShot(0, view.update)
     found = paths([*view.tracks.between(first, now - 1), sample(world)])
+    shown = set(view.marked(world, np.flatnonzero(world.alive)).tolist())
     for object_id, path in found.items():
         row = world.row_of_id(object_id)
-        if row < 0:
+        if row not in shown:
             continue
         colour = kind_colour(world.program.kinds[world.kind.item(row)].colour)
         for age, run_of in groupby(

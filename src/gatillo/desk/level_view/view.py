@@ -112,6 +112,7 @@ class LevelView(Canvas):
         for place in self.bench.level.places:
             draw_place(p, place, self.to_pixels, self.zoom)
         world = self.bench.world
+        self.unmarked = 0
         self._paint_starts(p, world)
         self._paint_objects(p, world)
         paint_matched(p, self)
@@ -122,6 +123,9 @@ class LevelView(Canvas):
         paint_offers(p, self, world)
         paint_pointer(p, self, world)
         self.laying.paint(p)
+        if self.unmarked:
+            words = f"Marks of {self.unmarked:,} more in sight are left out; zoom in to see them"
+            self._words(p, words, t.panel, t.quiet, self.height() - 68)
         if world.telling:
             self._words(p, world.telling, t.ink, t.paper, self.height() - 38)
         if self._drag is not None and self._drag.what == "box":
@@ -167,7 +171,7 @@ class LevelView(Canvas):
         order = alive[np.argsort(world.depth[alive], kind="stable")]
         offset = self._drag_offset()
         flips = foreshortened(world)
-        order = self._paint_specks(p, world, self._in_sight(world, order), flips, offset)
+        order = self._paint_specks(p, world, self.in_sight(world, order, 400.0), flips, offset)
         for row in order.tolist():
             x, y = world.x.item(row), world.y.item(row)
             if offset and world.id.item(row) in self.bench.selection.objects:
@@ -190,12 +194,6 @@ class LevelView(Canvas):
             p.scale(wide, high)
             draw_object(p, kind, 0.0, 0.0, 0.0, size, hidden=hidden)
             p.restore()
-
-    def _in_sight(self, world: World, rows: NDArray[np.int64]) -> NDArray[np.int64]:
-        """Of some rows those that lie on screen, or not far off it."""
-        x = self.width() / 2 + (world.x[rows] - self.centre[0]) * self.zoom
-        y = self.height() / 2 - (world.y[rows] - self.centre[1]) * self.zoom
-        return rows[(x > -400) & (x < self.width() + 400) & (y > -400) & (y < self.height() + 400)]
 
     def _paint_specks(
         self,

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
+from gatillo.desk.moments import AT_ONCE
 from gatillo.formula.functions import write_number, write_out
 from gatillo.sim.run import Change, Cursor, Run, Witnessed
 from gatillo.sim.trace import Way
 from gatillo.sim.world import World
 
 _MOST_NAMED = 4
+_MOST_CHANGES = 12
 
 
 def names(world: World, ids: list[int]) -> str:
@@ -51,6 +53,16 @@ def change_words(world: World, change: Change) -> list[str]:
     return told
 
 
+def changes_words(seen: Witnessed) -> list[tuple[int, str]]:
+    """What a firing changed: the number of the action and a line of words each (the first few)."""
+    assert seen.world is not None
+    told = [(c.line + 1, words) for c in seen.changes[:_MOST_CHANGES] for words in change_words(seen.world, c)]
+    if len(seen.changes) > _MOST_CHANGES:
+        left = seen.changes[_MOST_CHANGES:]
+        told.append((left[0].line + 1, f"… and {len(left):,} changes more"))
+    return told
+
+
 def _item(values: Any, at: int) -> Any:
     return values[at] if hasattr(values, "__len__") and not isinstance(values, str) else values
 
@@ -72,14 +84,15 @@ def firing_words(run: Run, cursor: Cursor) -> str:
     ]
     if firing.matches > 1:
         lines.append(f"{firing.matches} matches")
-    witnessed = run.witness(cursor.tick)
+    # who points at a mark of a slow run is told the rest when the cursor stands there
+    quick = run.seconds_to(run.end_of(cursor.tick - 1)) + run.pace <= AT_ONCE
+    witnessed = run.witness(cursor.tick) if quick else []
     if len(witnessed) >= cursor.position:
         seen = witnessed[cursor.position - 1]
         assert seen.world is not None
         if seen.ids:
             lines.append(who_words(seen.world, seen))
-        for change in seen.changes:
-            lines += [f"{change.line + 1}. {words}" for words in change_words(seen.world, change)]
+        lines += [f"{number}. {words}" for number, words in changes_words(seen)]
     for fault in run.trace.faults:
         if fault.tick == cursor.tick and fault.turn == firing.turn:
             lines.append(f"fault: {fault.sentence}")

@@ -9,7 +9,7 @@ import numpy as np
 
 from gatillo.catalogue.sentence import pieces
 from gatillo.desk.order_list.sentence_layout import kind_of
-from gatillo.desk.order_list.telling import change_words, ordinal, who_words
+from gatillo.desk.order_list.telling import changes_words, ordinal, who_words
 from gatillo.desk.theme import kind_colour, theme
 from gatillo.desk.workbench import Workbench
 from gatillo.formula.compiling import column_key
@@ -91,19 +91,17 @@ def firing_html(bench: Workbench) -> str:
         f"{ordinal(firing.position)} of {len(firings)} firing{'s' if len(firings) > 1 else ''} of tick {cursor.tick}"
     )
     told += f'<p style="margin:2px 0"><span style="color:{t.fires.name()}">●</span> <b>“{escape(rule.name)}”</b> fired{many}.{way}</p>'
-    witnessed = run.witness(cursor.tick)
+    witnessed = bench.witnessed()
     if len(witnessed) < cursor.position:
         return told
     seen = witnessed[cursor.position - 1]
     assert seen.world is not None
     if seen.ids:
         told += f'<p style="margin:2px 0">{escape(who_words(seen.world, seen))}</p>'
-    lines: list[str] = []
-    for change in seen.changes:
-        lines += [
-            f'<tr><td style="padding:2px 8px 2px 0; color:{t.fires.name()}"><b>{change.line + 1}</b></td><td>{escape(words)}</td></tr>'
-            for words in change_words(seen.world, change)
-        ]
+    lines = [
+        f'<tr><td style="padding:2px 8px 2px 0; color:{t.fires.name()}"><b>{number}</b></td><td>{escape(words)}</td></tr>'
+        for number, words in changes_words(seen)
+    ]
     if lines:
         told += heading("It then") + f"<table cellspacing='0'>{''.join(lines)}</table>"
     return told + faults_html(bench, firing.turn)
