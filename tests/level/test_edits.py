@@ -160,7 +160,7 @@ def test_undo_names_what_it_undoes_and_outlives_a_save():
     history = History(LEVEL)
     history.do(edits.delete_objects(LEVEL, {1}), "delete Pod 1")
     assert history.unsaved
-    history.mark_saved()
+    history.mark_saved(history.level)
     assert not history.unsaved
     assert history.undoes == "delete Pod 1"
     history.undo()

@@ -36,9 +36,9 @@ class History:
         """Whether the present level differs from what was saved last."""
         return self._saved is None or not same(self.level, self._saved)
 
-    def mark_saved(self) -> None:
-        """The present level is what stands on disk."""
-        self._saved = self.level
+    def mark_saved(self, level: Level) -> None:
+        """This level is what stands on disk."""
+        self._saved = level
 
     def mark_unsaved(self) -> None:
         """The present level stands nowhere on disk."""

@@ -85,6 +85,7 @@ class MainWindow(QMainWindow):
         bench.levelChanged.connect(self._arm_named)
         bench.runningChanged.connect(self._on_running)
         bench.told.connect(self.tell)
+        bench.awaitsFile.connect(self._on_awaits_file)
         bench.changedOnDisk.connect(self._on_changed_on_disk)
         self._on_file()
         self._on_level()
@@ -234,6 +235,15 @@ class MainWindow(QMainWindow):
         self._message_timer.stop()
         self.message.show()
 
+    def _on_awaits_file(self, sentence: str) -> None:
+        """A large file is being read or written; the window goes on meanwhile."""
+        if not sentence:
+            self.message.hide()
+        elif sentence.startswith("Reading"):
+            self.offer(sentence, ("Do not open it", self.bench.drop_file))
+        else:
+            self.offer(sentence)
+
     def _on_changed_on_disk(self) -> None:
         path = self.bench.path
         if path is None:
@@ -265,12 +275,12 @@ class MainWindow(QMainWindow):
         self.settings.setValue("recent", [str(p) for p in paths[:10]])
 
     def _start_from(self, number: int) -> None:
-        if self.may_leave():
+        if self.may_leave(lambda: self._start_from(number)):
             self.bench.take(STARTERS[number][2](), None)
             self._shown_anew()
 
     def _bring_back(self, left: Left) -> None:
-        if self.may_leave() and self.bench.recover(left):
+        if self.may_leave(lambda: self._bring_back(left)) and self.bench.recover(left):
             self._shown_anew()
 
     def _on_file(self) -> None:
@@ -297,13 +307,13 @@ class MainWindow(QMainWindow):
 
     def new_level(self) -> None:
         """Begin an empty level."""
-        if self.may_leave():
+        if self.may_leave(self.new_level):
             self.bench.take(empty_level(), None)
             self._shown_anew()
 
     def open_dialog(self) -> None:
         """Ask for a level file and open it."""
-        if not self.may_leave():
+        if not self.may_leave(self.open_dialog):
             return
         start = str(self.bench.path.parent if self.bench.path else Path.home())
         chosen, _ = QFileDialog.getOpenFileName(self, "Open a level", start, FILTER)
@@ -311,18 +321,22 @@ class MainWindow(QMainWindow):
             self.open_path(Path(chosen), asked=True)
 
     def open_path(self, path: Path, *, study: bool = False, asked: bool = False) -> bool:
-        """Open a level file. A study is opened as a copy without a file of its own."""
-        if not asked and not self.may_leave():
+        """Open a level file. A study is opened as a copy without a file of its own.
+
+        False when it is not opened; a large one is still being read when this gives True.
+        """
+        if not asked and not self.may_leave(lambda: self.open_path(path, study=study)):
             return False
         self.message.hide()
-        if not self.bench.open(path):
-            return False
-        if study:
-            self.bench.set_aside_path()
-        else:
-            self._remember(path)
-        self._shown_anew()
-        return True
+
+        def opened() -> None:
+            if study:
+                self.bench.set_aside_path()
+            else:
+                self._remember(path)
+            self._shown_anew()
+
+        return self.bench.open(path, opened)
 
     def _shown_anew(self) -> None:
         self._leave_start()
@@ -332,12 +346,14 @@ class MainWindow(QMainWindow):
         self.order.forget_fit()
         self.level_view.fit()
 
-    def save(self) -> bool:
-        """Save where the level came from; a new one asks where."""
-        return self.bench.save(self.bench.path) if self.bench.path else self.save_as()
+    def save(self, then: Callable[[], object] | None = None) -> bool:
+        """Save where the level came from; a new one asks where. `then` is called when it is saved."""
+        if self.bench.path is None:
+            return self.save_as(then)
+        return self.bench.save(self.bench.path, then or (lambda: None))
 
-    def save_as(self) -> bool:
-        """Ask where to save, and save there."""
+    def save_as(self, then: Callable[[], object] | None = None) -> bool:
+        """Ask where to save, and save there. `then` is called when it is saved."""
         name = "".join(c if c.isalnum() else "-" for c in self.bench.level.name.lower()).strip("-") or "level"
         start = str(self.bench.path or Path.home() / f"{name}{SUFFIX}")
         chosen, _ = QFileDialog.getSaveFileName(self, "Save the level", start, FILTER)
@@ -345,20 +361,37 @@ class MainWindow(QMainWindow):
             return False
         path = Path(chosen)
         path = path if path.suffix else path.with_suffix(SUFFIX)
-        saved = self.bench.save(path)
-        if saved:
-            self._remember(path)
-        return saved
 
-    def may_leave(self) -> bool:
-        """Whether the open level may be put away: saved, or its changes given up."""
+        def saved() -> None:
+            self._remember(path)
+            if then is not None:
+                then()
+
+        return self.bench.save(path, saved)
+
+    def may_leave(self, again: Callable[[], object]) -> bool:
+        """Whether the open level may be put away: saved, or its changes given up.
+
+        When it has to be saved first and that takes a while, `again` is called once it is saved.
+        """
         self.bench.stop()
         if not self.bench.history.unsaved:
             return True
         answer = self.ask(
             "There are unsaved changes", f"“{self.bench.level.name}” has changes that are not saved."
         )
-        return answer == "discard" or (answer == "save" and self.save())
+        if answer != "save":
+            return answer == "discard"
+        state = {"at once": True, "saved": False}
+
+        def saved() -> None:
+            state["saved"] = True
+            if not state["at once"]:
+                again()
+
+        self.save(saved)
+        state["at once"] = False
+        return state["saved"]
 
     def _ask(self, title: str, words: str) -> str:
         box = QMessageBox(QMessageBox.Icon.NoIcon, title, words, parent=self)
@@ -516,7 +549,7 @@ class MainWindow(QMainWindow):
 
     def begin_tour(self) -> None:
         """A tour that builds one rule in a small level."""
-        if not self.may_leave():
+        if not self.may_leave(self.begin_tour):
             return
         self.bench.take(STARTERS[1][2](), None)
         self._shown_anew()
@@ -586,7 +619,7 @@ class MainWindow(QMainWindow):
         self._on_shown()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self.may_leave():
+        if not self.may_leave(self.close):
             event.ignore()
             return
         for name, splitter in (("upper", self.upper), ("whole", self.whole)):

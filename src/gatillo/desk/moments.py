@@ -2,89 +2,14 @@
 
 from __future__ import annotations
 
-import sys
-from collections.abc import Callable
-from concurrent.futures import Future, ThreadPoolExecutor
-from threading import Event
-from typing import Any
-
 from PySide6.QtCore import QObject, Signal
 
+from gatillo.desk.worker import Gate, Job, Worker
 from gatillo.sim.run import Cursor, Run, Witnessed
 from gatillo.sim.world import World
 
 AT_ONCE = 0.08
 """Seconds up to which the window works a moment out itself; what takes longer is asked of the worker."""
-
-
-class Superseded(Exception):
-    """Raised within the worker when what it works out is not wanted any more."""
-
-
-class _Signals(QObject):
-    found = Signal(int, object)
-
-
-class Worker(QObject):
-    """One thing at a time in a thread of its own; the newest request drops the one before.
-
-    The answer is told in the window's thread.
-    """
-
-    def __init__(self, name: str, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self._pool = ThreadPoolExecutor(1, name)
-        self._signals = _Signals(self)
-        self._signals.found.connect(self._on_found)
-        self._serial = 0
-        self._dropped = Event()
-        self._told: Callable[[Any], None] | None = None
-
-    @property
-    def busy(self) -> bool:
-        """Whether an answer is still awaited."""
-        return self._told is not None
-
-    def ask(self, work: Callable[[Callable[[], bool]], Any], told: Callable[[Any], None]) -> None:
-        """Do some work; `told` gets its result. The work is given a question to ask now and then: whether to give up."""
-        self.drop()
-        self._serial += 1
-        serial, dropped = self._serial, Event()
-        self._dropped, self._told = dropped, told
-
-        def do() -> None:
-            if dropped.is_set():
-                return
-            try:
-                result = work(dropped.is_set)
-            except Superseded:
-                return
-            if not dropped.is_set():
-                self._signals.found.emit(serial, result)
-
-        self._pool.submit(do).add_done_callback(_raise)
-
-    def drop(self) -> None:
-        """What was asked is not wanted any more."""
-        self._dropped.set()
-        self._told = None
-
-    def close(self) -> None:
-        """Let the worker end, and wait until it has."""
-        self.drop()
-        self._pool.shutdown(wait=True, cancel_futures=True)
-
-    def _on_found(self, serial: int, result: Any) -> None:
-        told = self._told
-        if serial == self._serial and told is not None:
-            self._told = None
-            told(result)
-
-
-def _raise(done: Future[None]) -> None:
-    # a worker's error would else be lost in its future
-    if not done.cancelled() and (error := done.exception()) is not None:
-        sys.excepthook(type(error), error, error.__traceback__)
 
 
 class Moments(QObject):
@@ -93,9 +18,9 @@ class Moments(QObject):
     came = Signal()
     """What was awaited is there."""
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, gate: Gate, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._worker = Worker("moment", self)
+        self._worker = Worker("moment", gate, self)
         self._asked: tuple[Run, Cursor] | None = None
         self._run: Run | None = None
         self._cursor = Cursor()
@@ -151,13 +76,8 @@ class Moments(QObject):
             return
         self._asked = (run, cursor)
 
-        def work(dropped: Callable[[], bool]) -> tuple[Run, Cursor, World, list[Witnessed]]:
-            def between() -> None:
-                if dropped():
-                    raise Superseded
-
-            world = run.world_at(cursor, between)
-            return run, cursor, world, run.witness(cursor.tick, between)
+        def work(job: Job) -> tuple[Run, Cursor, World, list[Witnessed]]:
+            return run, cursor, run.world_at(cursor, job.go_on), run.witness(cursor.tick, job.go_on)
 
         self._worker.ask(work, self._on_found)
 

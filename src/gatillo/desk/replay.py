@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-import sys
-from collections.abc import Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
-from contextlib import contextmanager
 from dataclasses import dataclass, field
-from threading import Event
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from gatillo.desk.worker import Gate, Job, Worker
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.comparison import Comparison, compare
@@ -23,8 +19,6 @@ from gatillo.sim.program import Program
 from gatillo.sim.run import Run
 
 CHUNK = 60
-HELD_AT_MOST = 0.2
-"""Seconds for which the worker stands aside at most, whatever the window does."""
 
 
 @dataclass(slots=True)
@@ -41,70 +35,41 @@ class Watch:
 class Replayed:
     """What a replay found."""
 
-    serial: int
     run: Run
     comparison: Comparison | None = None
     verdicts: list[Verdict] = field(default_factory=list)
     watches: list[Watch] = field(default_factory=list)
     findings: list[Finding] = field(default_factory=list)
+    judged: bool = False
+    """Whether verdicts, watches and findings are there already."""
 
 
-class _Signals(QObject):
-    ran = Signal(object)
-    judged = Signal(object)
-    progressed = Signal(int, int, int)
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """How far a run has come, in ticks."""
+
+    done: int
+    length: int
 
 
-class _Job:
-    """One trial to run, in the worker thread."""
-
-    def __init__(
-        self,
-        serial: int,
-        program: Program,
-        trial: Trial,
-        before: Run | None,
-        signals: _Signals,
-        free: Event,
-    ) -> None:
-        self.free = free
-        self.serial = serial
-        self.program = program
-        self.trial = trial
-        self.before = before
-        self.signals = signals
-        self.cancelled = Event()
-
-    def run(self) -> None:
-        run = Run(self.program, self.trial)
-        while run.done < run.length and not self.cancelled.is_set():
-            run.advance(min(CHUNK, run.length - run.done), self._stands_aside)
-            self.signals.progressed.emit(self.serial, run.done, run.length)
-        if self.cancelled.is_set():
-            return
-        found = Replayed(self.serial, run)
-        if self.before is not None:
-            found.comparison = compare(self.before, run)
-        self.signals.ran.emit(found)
-        watches, formulas = _watches(self.program, self.trial)
-        judged = to_follow(run)
-        # all of them in one run more
-        values = follow(run, [*formulas, *judged.values()], self._stands_aside)
-        if self.cancelled.is_set():
-            return
-        for watch, seen in zip([w for w in watches if not w.problem], values, strict=False):
-            watch.values = seen
-        verdicts = judge(run, dict(zip(judged, values[len(formulas) :], strict=True)))
-        found = Replayed(
-            self.serial, run, found.comparison, verdicts, watches, findings(self.program.level, self.program)
-        )
-        if not self.cancelled.is_set():
-            self.signals.judged.emit(found)
-
-    def _stands_aside(self) -> bool:
-        """Asked between ticks: waits while the window has to do; gives whether to end."""
-        self.free.wait(HELD_AT_MOST)
-        return self.cancelled.is_set()
+def _replay(job: Job, program: Program, trial: Trial, before: Run | None) -> Replayed:
+    """Run a trial, telling its progress and the run as soon as it is whole; then judge it."""
+    run = Run(program, trial)
+    while run.done < run.length:
+        run.advance(min(CHUNK, run.length - run.done), job.is_dropped)
+        job.go_on()
+        job.tell(Progress(run.done, run.length))
+    comparison = compare(before, run) if before is not None else None
+    job.tell(Replayed(run, comparison))
+    watches, formulas = _watches(program, trial)
+    judged = to_follow(run)
+    # all of them in one run more
+    values = follow(run, [*formulas, *judged.values()], job.is_dropped)
+    job.go_on()
+    for watch, seen in zip([w for w in watches if not w.problem], values, strict=False):
+        watch.values = seen
+    verdicts = judge(run, dict(zip(judged, values[len(formulas) :], strict=True)))
+    return Replayed(run, comparison, verdicts, watches, findings(program.level, program), judged=True)
 
 
 def _watches(program: Program, trial: Trial) -> tuple[list[Watch], list[Formula]]:
@@ -121,12 +86,6 @@ def _watches(program: Program, trial: Trial) -> tuple[list[Watch], list[Formula]
     return watches, formulas
 
 
-def _raise(done: Future[None]) -> None:
-    # a worker's error would else be lost in its future
-    if not done.cancelled() and (error := done.exception()) is not None:
-        sys.excepthook(type(error), error, error.__traceback__)
-
-
 class Replayer(QObject):
     """Replays a trial in the background; only the newest request is answered.
 
@@ -137,57 +96,26 @@ class Replayer(QObject):
     judged = Signal(object)
     progressed = Signal(int, int)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, gate: Gate, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._pool = ThreadPoolExecutor(1, "replay")
-        self._signals = _Signals(self)
-        self._signals.ran.connect(self._on_ran)
-        self._signals.judged.connect(self._on_judged)
-        self._signals.progressed.connect(self._on_progressed)
-        self._serial = 0
-        self._job: _Job | None = None
-        self._free = Event()
-        self._free.set()
-        self._holds = 0
+        self._worker = Worker("replay", gate, self)
 
     def replay(self, program: Program, trial: Trial, before: Run | None) -> None:
         """Run a trial; an earlier request still running is dropped."""
-        self.cancel()
-        self._serial += 1
-        self._job = _Job(self._serial, program, trial, before, self._signals, self._free)
-        self._pool.submit(self._job.run).add_done_callback(_raise)
-
-    @contextmanager
-    def held(self) -> Iterator[None]:
-        """Let the worker stand aside: beside it every Qt call of a paint would wait for the interpreter."""
-        self._holds += 1
-        self._free.clear()
-        try:
-            yield
-        finally:
-            self._holds -= 1
-            if not self._holds:
-                self._free.set()
+        self._worker.ask(lambda job: _replay(job, program, trial, before), self._on_found)
 
     def cancel(self) -> None:
         """Drop what is being run."""
-        if self._job is not None:
-            self._job.cancelled.set()
-        self._serial += 1
+        self._worker.drop()
 
     def close(self) -> None:
-        """Let the worker end, and wait until it has."""
-        self.cancel()
-        self._pool.shutdown(wait=True, cancel_futures=True)
+        """Let the worker end."""
+        self._worker.close()
 
-    def _on_ran(self, found: Replayed) -> None:
-        if found.serial == self._serial:
-            self.ran.emit(found)
-
-    def _on_judged(self, found: Replayed) -> None:
-        if found.serial == self._serial:
+    def _on_found(self, found: Replayed | Progress) -> None:
+        if isinstance(found, Progress):
+            self.progressed.emit(found.done, found.length)
+        elif found.judged:
             self.judged.emit(found)
-
-    def _on_progressed(self, serial: int, done: int, length: int) -> None:
-        if serial == self._serial:
-            self.progressed.emit(done, length)
+        else:
+            self.ran.emit(found)

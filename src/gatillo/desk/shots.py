@@ -232,7 +232,7 @@ def _save(
     QApplication.processEvents()
     saved = part(window).grab().save(str(picture), "PNG")
     settings.clear()
-    bench.history.mark_saved()
+    bench.history.mark_saved(bench.level)
     window.close()
     if not saved:
         raise OSError(0, "the picture could not be written")

@@ -13,8 +13,9 @@ from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
 from gatillo.catalogue.choices import known_names
 from gatillo.desk.file_guard import FileGuard
 from gatillo.desk.history import History
-from gatillo.desk.moments import AT_ONCE, Moments, Worker
+from gatillo.desk.moments import AT_ONCE, Moments
 from gatillo.desk.replay import Replayed, Replayer, Watch
+from gatillo.desk.worker import Gate, Job, Worker
 from gatillo.files.level_file import LevelFileError, read_level, write_level
 from gatillo.files.unsaved import Left, recover, throw_away
 from gatillo.inspect.comparison import Comparison
@@ -89,6 +90,40 @@ def _thing_within(thing: Thing | None, level: Level) -> Thing | None:
     return thing if thing.name in _names(thing.sort, level) else None
 
 
+FEW_OBJECTS = 1_000
+MOST_AT_ONCE = 300_000
+"""Objects, and bytes of a file, that are written and read in the window's thread: some hundredths of a second."""
+
+
+def _nothing() -> None:
+    """What is done when nothing is to be done."""
+
+
+def _is_large(path: Path) -> bool:
+    try:
+        return path.stat().st_size > MOST_AT_ONCE
+    except (OSError, ValueError):
+        return False
+
+
+def _made_ready(path: Path) -> tuple[Level, Run] | LevelFileError:
+    """The level in a file and the run of its first trial, at its start; or why it cannot be read."""
+    try:
+        level = read_level(path)
+    except LevelFileError as error:
+        return error
+    trial = (level.trials or empty_level().trials)[0]
+    return level, Run(Program(edits.as_tried(level, trial)), trial)
+
+
+def _written(path: Path, level: Level) -> str | LevelFileError:
+    """Save a level: a sentence where there is something to tell, or why it failed."""
+    try:
+        return write_level(path, level)
+    except LevelFileError as error:
+        return error
+
+
 MOST_CHECKED = 3_000
 """Objects up to which a level is checked whole at each edit: some milliseconds."""
 
@@ -112,6 +147,8 @@ class Workbench(QObject):
     """The file's name or whether it is saved has changed."""
     told = Signal(str)
     """Something to tell calmly, in a sentence."""
+    awaitsFile = Signal(str)
+    """A file is being read or written, in a sentence; with "" that is over."""
     changedOnDisk = Signal()
     """The file was written by somebody else."""
 
@@ -138,14 +175,18 @@ class Workbench(QObject):
         """The last run that is whole: what edits are compared with."""
         self.run: Run
         self.program: Program
-        self._replayer = Replayer(self)
+        self._gate = Gate()
+        self._replayer = Replayer(self._gate, self)
         self._replayer.ran.connect(self._on_ran)
         self._replayer.judged.connect(self._on_judged)
-        self._moments = Moments(self)
+        self._moments = Moments(self._gate, self)
         self._moments.came.connect(self._on_moment)
-        self._ahead = Worker("playing", self)
+        self._files = Worker("files", self._gate, self)
+        """Reads and writes level files that are large."""
+        self._ahead = Worker("playing", self._gate, self)
         """Takes a run that is slow on while it is played."""
         self._plays_soon = False
+        self._saving = False
         self._timer = QTimer(self)
         # a playback that limps at 18 of every 16 ms looks it
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
@@ -208,20 +249,22 @@ class Workbench(QObject):
 
     def worker_held(self) -> AbstractContextManager[None]:
         """While this is open the worker stands aside: for what must be done at once."""
-        return self._replayer.held()
+        return self._gate.shut()
 
-    def _take_level(self, *, fresh: bool = False) -> None:
+    def _take_level(self, *, fresh: bool = False, ready: Run | None = None) -> None:
         with self.worker_held():
-            self._show_level(fresh)
+            self._show_level(fresh, ready)
         self._run_level(fresh)
 
-    def _show_level(self, fresh: bool) -> None:
-        before = getattr(self, "program", None)
-        self.program = Program(edits.as_tried(self.level, self.trial), before)
+    def _show_level(self, fresh: bool, ready: Run | None) -> None:
+        if ready is not None:
+            self.program = ready.program
+        else:
+            self.program = Program(edits.as_tried(self.level, self.trial), getattr(self, "program", None))
         kept = self.selection.within(self.level)
         if fresh:
             self._moments.forget()
-            self.run = Run(self.program, self.trial)
+            self.run = ready or Run(self.program, self.trial)
             self._settled_run = None
             self.cursor = Cursor()
             self.verdicts, self.watches, self.findings = [], [], []
@@ -317,21 +360,49 @@ class Workbench(QObject):
 
     # files
 
-    def open(self, path: Path) -> bool:
-        """Open a level file; when it cannot be read, tell why and keep the open level."""
-        try:
-            level = read_level(path)
-        except LevelFileError as error:
-            self.told.emit(str(error))
+    def open(self, path: Path, then: Callable[[], object] = _nothing) -> bool:
+        """Open a level file and call `then`; when it cannot be read, tell why and keep the open level.
+
+        A large one is read in a worker: then True says no more than that it is being read.
+        """
+        self.drop_file()
+        if not _is_large(path):
+            found = _made_ready(path)
+            return self._take_opened(found, path, then)
+        level, document = self.level, self.document
+
+        def opened(found: tuple[Level, Run] | LevelFileError) -> None:
+            self.awaitsFile.emit("")
+            if self.document != document or (self.level is not level and self.history.unsaved):
+                self.told.emit(f"“{path.name}” was not opened: the level here was changed while it was read.")
+                return
+            self._take_opened(found, path, then)
+
+        self.awaitsFile.emit(f"Reading “{path.name}” …")
+        self._files.ask(lambda job: _made_ready(path), opened)
+        return True
+
+    def _take_opened(
+        self, found: tuple[Level, Run] | LevelFileError, path: Path, then: Callable[[], object]
+    ) -> bool:
+        if isinstance(found, LevelFileError):
+            self.told.emit(str(found))
             return False
-        self.take(level, path)
+        self.take(found[0], path, found[1])
         other = self._guard.watch(path)
         if other is not None:
             self.told.emit(
                 f"“{path.name}” is open in another window too (process {other}). Whichever saves last wins; "
                 "save under another name to keep both."
             )
+        then()
         return True
+
+    def drop_file(self) -> None:
+        """Give up reading a file."""
+        if self._files.busy and not self._saving:
+            self._files.drop()
+            self.awaitsFile.emit("")
 
     def set_aside_path(self) -> None:
         """The level is a copy without a file of its own."""
@@ -357,8 +428,8 @@ class Workbench(QObject):
         )
         return True
 
-    def take(self, level: Level, path: Path | None) -> None:
-        """Put another document on the bench."""
+    def take(self, level: Level, path: Path | None, ready: Run | None = None) -> None:
+        """Put another document on the bench; `ready` is the run of its first trial, at its start, if there is one."""
         self.stop()
         self._guard.let_go()
         self.history = History(level)
@@ -367,22 +438,43 @@ class Workbench(QObject):
         self.trial_name = ""
         self.selection = Selection()
         self.selectionChanged.emit()
-        self._take_level(fresh=True)
+        self._take_level(fresh=True, ready=ready)
 
-    def save(self, path: Path) -> bool:
-        """Save the level; when that fails, tell why."""
-        try:
-            note = write_level(path, self.level)
-        except LevelFileError as error:
-            self.told.emit(str(error))
+    def save(self, path: Path, then: Callable[[], object] = _nothing) -> bool:
+        """Save the level and call `then`; when that fails, tell why.
+
+        A large one is written in a worker: then True says no more than that it is being written.
+        """
+        level, document = self.level, self.document
+        self.drop_file()
+        if len(level.objects) <= FEW_OBJECTS and not (path == self.path and _is_large(path)):
+            return self._take_saved(_written(path, level), path, level, then)
+
+        def saved(found: str | LevelFileError) -> None:
+            self._saving = False
+            self.awaitsFile.emit("")
+            if self.document == document:
+                self._take_saved(found, path, level, then)
+
+        self._saving = True
+        self.awaitsFile.emit(f"Saving “{path.name}” …")
+        self._files.ask(lambda job: _written(path, level), saved)
+        return True
+
+    def _take_saved(
+        self, found: str | LevelFileError, path: Path, level: Level, then: Callable[[], object]
+    ) -> bool:
+        if found:
+            self.told.emit(str(found))
+        if isinstance(found, LevelFileError):
             return False
-        if note:
-            self.told.emit(note)
         self.path = path
-        self.history.mark_saved()
+        self.history.mark_saved(level)
         self._guard.watch(path)
-        self._guard.keep(None, path)
+        if not self.history.unsaved:
+            self._guard.keep(None, path)
         self.fileChanged.emit()
+        then()
         return True
 
     # the cursor
@@ -400,7 +492,9 @@ class Workbench(QObject):
         return self._moments.awaited
 
     def witnessed(self) -> list[Witnessed]:
-        """The firings of the cursor's tick in full; none while a slow run is replayed for them."""
+        """The firings of the cursor's tick in full; none while a slow run is replayed for them, or all goes on."""
+        if self.running or self.playing:
+            return []
         return self._moments.witnessed(self.run, self.cursor)
 
     def _on_moment(self) -> None:
@@ -467,10 +561,11 @@ class Workbench(QObject):
         """Go on from the cursor with the live keyboard; what is pressed is recorded."""
         self.stop()
         tick = self.cursor.tick
-        if not self._moments.is_at_hand(self.run, self.run.end_of(tick)):
+        end = self.run.end_of(tick)
+        if not self._moments.is_at_hand(self.run, end):
             self._plays_soon = True
             return
-        live = self.run.resume_at(tick)
+        live = self.run.resume_at(tick, self._moments.world(self.run, end))
         live.script.cut(tick)
         for key in sorted(live.world.held):
             live.script.release(tick + 1, key)
@@ -564,8 +659,8 @@ class Workbench(QObject):
         ahead = self.run.resume_at(self.run.done)
         few = min(ticks, max(1, int(AT_ONCE / ahead.pace)))
 
-        def work(dropped: Callable[[], bool]) -> Run:
-            ahead.advance(few, dropped)
+        def work(job: Job) -> Run:
+            ahead.advance(few, job.is_dropped)
             return ahead
 
         self._ahead.ask(work, self._show_played)
@@ -579,6 +674,7 @@ class Workbench(QObject):
         """Let the workers end."""
         self._moments.close()
         self._ahead.close()
+        self._files.close()
         self._timer.stop()
         self._later.stop()
         self._guard.close()

@@ -70,7 +70,8 @@ class Role:
 class Index:
     """A level's names, looked up fast; built once for a level."""
 
-    def __init__(self, level: Level) -> None:
+    def __init__(self, level: Level, before: Index | None = None) -> None:
+        """Look a level's names up; what those of `before` have in common with them is taken from there."""
         self.level = level
         self.kinds: dict[str, Kind] = {k.name: k for k in level.kinds}
         self.objects: dict[str, Object] = {o.name: o for o in level.objects}
@@ -86,6 +87,14 @@ class Index:
                 if thing.kind not in self.tags.get(tag, ()):
                     self.tags[tag] = (*self.tags.get(tag, ()), thing.kind)
         self._tags_given(level)
+        if before is not None and "role_tokens" in before.__dict__ and self._roles_from == before._roles_from:
+            self.role_tokens = before.role_tokens
+
+    @cached_property
+    def _roles_from(self) -> tuple[object, ...]:
+        """All that decides which roles there are."""
+        named = [(o.name, o.kind) for o in self.level.objects]
+        return self.level.kinds, self.level.variables, self.tags, named
 
     def _tags_given(self, level: Level) -> None:
         """Kinds whose objects rules may give a tag."""

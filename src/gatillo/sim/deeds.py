@@ -539,10 +539,11 @@ class Deeds:
     def say(self, rows: Rows, text: Any, time: Numbers) -> None:
         world = self.world
         texts, times = spread(text, self.n).tolist(), spread(time, self.n).tolist()
-        for object_id, words, lasts in zip(world.id[rows].tolist(), texts, times, strict=True):
+        ids = world.id[rows].tolist()
+        for object_id, words, lasts in zip(ids, texts, times, strict=True):
             world.sayings[object_id] = (words, world.time + lasts)
-            if self.recorder.watching:
-                self.recorder.changed(self.step.part, self.step.line, "says", [object_id], "", words)
+        if self.recorder.watching:
+            self.recorder.changed(self.step.part, self.step.line, "says", ids, "", texts)
 
     # flow
 

@@ -108,7 +108,7 @@ class Program:
     def __init__(self, level: Level, before: Program | None = None) -> None:
         """Make a level ready to run. Rules that `before` has made ready are taken from it, if nothing they name changed."""
         self.level = level
-        self.index = Index(level)
+        self.index: Index = Index(level, before.index if before is not None else None)
         self._made: dict[int, _Made] = {}
         self._before = before._made if before is not None and _same_names(before.level, level) else {}
         self.rate = level.settings.rate

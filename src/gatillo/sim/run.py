@@ -34,7 +34,6 @@ def _at_ease() -> None:
     """Asked before each tick that is replayed: goes on."""
 
 
-
 @dataclass(frozen=True, slots=True, order=True)
 class Cursor:
     """A moment of a run: after the `position`-th firing of `tick`.
@@ -97,13 +96,20 @@ class Run:
     """
 
     def __init__(
-        self, program: Program, trial: Trial, *, record: bool = True, budget: int = KEYFRAME_BUDGET
+        self,
+        program: Program,
+        trial: Trial,
+        *,
+        record: bool = True,
+        budget: int = KEYFRAME_BUDGET,
+        world: World | None = None,
     ) -> None:
+        """A run from the level as laid out; or from another state of it, which the run takes as its own."""
         self.program = program
         self.trial = trial
         self.script = Script(trial.input, program.rate)
         self._length = trial_ticks(trial, program.rate)
-        self.world = World(program, trial.seed)
+        self.world = World(program, trial.seed) if world is None else world
         self.trace = Trace()
         self.recorder: Recorder = self.trace if record else Silent()
         self.keyframes: dict[int, World] = {0: self.world.clone()} if record else {}
@@ -234,18 +240,18 @@ class Run:
         """
         return self._resumed(tick, self.keyframes[tick])
 
-    def resume_at(self, tick: int) -> Run:
-        """The same from any tick that the run has passed; at once where that moment was looked at last."""
-        return self._resumed(tick, self._settled(tick))
+    def resume_at(self, tick: int, world: World | None = None) -> Run:
+        """The same from any tick that the run has passed; at once when its state is given."""
+        return self._resumed(tick, self._settled(tick) if world is None else world)
 
     def _resumed(self, tick: int, world: World) -> Run:
-        other = Run(self.program, self.trial, budget=self.budget)
+        other = Run(self.program, self.trial, record=False, budget=self.budget, world=world.clone())
         other.script = self.script
-        other.world = world.clone()
         other.trace = self.trace.up_to(tick)
         other.recorder = other.trace
         other._taken = self._taken.copy()
         other.keyframes = {t: w for t, w in self.keyframes.items() if t <= tick}
+        other._keeps, other.spacing = True, self.spacing
         return other
 
     # stepping

@@ -13,7 +13,7 @@ from gatillo.desk.theme import text_font, theme, with_alpha
 from gatillo.level.model import Circle, Shape
 from gatillo.sim.world import World
 
-MOST_SAYING = 200
+MOST_SAYING = 60
 """Who is shown saying something at once, at most: bubbles make room for one another, each for each."""
 RING = 5.0
 """Pixels between an object's shape and the ring about it."""
@@ -149,8 +149,9 @@ def paint_sayings(p: QPainter, view: Canvas, world: World) -> None:
     if not world.sayings:
         return
     _, high = world.reach()
-    ids = np.fromiter((i for i, (_, until) in world.sayings.items() if until > world.time), np.int64)
-    rows = world.rows_of_ids(np.sort(ids))
+    now = world.time
+    ids = np.array(sorted(i for i, (_, until) in world.sayings.items() if until > now), np.int64)
+    rows = world.rows_of_ids(ids)
     said: list[tuple[str, QPointF]] = []
     for row in view.marked(world, rows[rows >= 0])[:MOST_SAYING].tolist():
         text, _ = world.sayings[world.id.item(row)]

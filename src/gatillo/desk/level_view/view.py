@@ -17,7 +17,6 @@ from PySide6.QtGui import (
     QMouseEvent,
     QPainter,
     QPen,
-    QPolygonF,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
@@ -28,6 +27,7 @@ from gatillo.desk.level_view.laying_out import TOOLS, LayingOut
 from gatillo.desk.level_view.marks import paint_matched, paint_pointer, paint_sayings, paint_selection
 from gatillo.desk.level_view.offers import choice_at, paint_offers
 from gatillo.desk.level_view.overlays import paint_overlays
+from gatillo.desk.level_view.specks import Specks
 from gatillo.desk.looks.object_painter import draw_object, draw_place, foreshortened
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.desk.workbench import Selection, Workbench
@@ -213,15 +213,14 @@ class LevelView(Canvas):
         small = rows[plain]
         x = self.width() / 2 + (world.x[small] - self.centre[0]) * self.zoom
         y = self.height() / 2 - (world.y[small] - self.centre[1]) * self.zoom
+        # one picture and one call: each call of Qt may have to wait for the worker
+        picture = Specks(self.width(), self.height(), self.devicePixelRatioF())
         for kind in np.unique(world.kind[small]).tolist():
             mine = world.kind[small] == kind
-            shape = world.program.kinds[kind]
-            cap = Qt.PenCapStyle.RoundCap if isinstance(shape.shape, Circle) else Qt.PenCapStyle.SquareCap
-            wide = max(1.5, 2 * float(np.median(half[plain][mine])))
-            p.setPen(QPen(kind_colour(shape.colour), wide, Qt.PenStyle.SolidLine, cap))
-            p.drawPoints(
-                QPolygonF([QPointF(a, b) for a, b in zip(x[mine].tolist(), y[mine].tolist(), strict=True)])
-            )
+            look = world.program.kinds[kind]
+            wide = max(0.75, float(np.median(half[plain][mine])))
+            picture.put(x[mine], y[mine], wide, kind_colour(look.colour), isinstance(look.shape, Circle))
+        p.drawImage(0, 0, picture.image())
         return rows[~plain]
 
     def _paint_starts(self, p: QPainter, world: World) -> None:

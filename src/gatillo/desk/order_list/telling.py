@@ -56,7 +56,9 @@ def change_words(world: World, change: Change) -> list[str]:
 def changes_words(seen: Witnessed) -> list[tuple[int, str]]:
     """What a firing changed: the number of the action and a line of words each (the first few)."""
     assert seen.world is not None
-    told = [(c.line + 1, words) for c in seen.changes[:_MOST_CHANGES] for words in change_words(seen.world, c)]
+    told = [
+        (c.line + 1, words) for c in seen.changes[:_MOST_CHANGES] for words in change_words(seen.world, c)
+    ]
     if len(seen.changes) > _MOST_CHANGES:
         left = seen.changes[_MOST_CHANGES:]
         told.append((left[0].line + 1, f"… and {len(left):,} changes more"))

@@ -44,6 +44,7 @@ class Sheet(QScrollArea):
         bench.runChanged.connect(self.refresh)
         bench.judgedChanged.connect(self.refresh)
         bench.cursorMoved.connect(self.refresh)
+        bench.runningChanged.connect(self.refresh)
         self.rebuild()
 
     def refresh(self) -> None:

@@ -1,0 +1,135 @@
+"""Work beside the window: in a thread each, told in the window's thread, dropped when something newer is wanted."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import contextmanager
+from threading import Event, Lock
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+HELD_AT_MOST = 0.2
+"""Seconds for which a worker stands aside at most, whatever the window does."""
+
+
+class Dropped(Exception):
+    """Raised within a job that is not wanted any more."""
+
+
+class Gate:
+    """Shut while the window paints: beside a worker every Qt call of a paint would wait for the interpreter."""
+
+    def __init__(self) -> None:
+        self._open = Event()
+        self._open.set()
+        self._shut = 0
+
+    @contextmanager
+    def shut(self) -> Iterator[None]:
+        """Let the workers stand aside."""
+        self._shut += 1
+        self._open.clear()
+        try:
+            yield
+        finally:
+            self._shut -= 1
+            if not self._shut:
+                self._open.set()
+
+    def wait(self) -> None:
+        """Wait until it is open, though not for long."""
+        self._open.wait(HELD_AT_MOST)
+
+
+class Job:
+    """What the work of a worker holds: it tells what it found, and asks whether to go on."""
+
+    def __init__(self, gate: Gate, tell: Callable[[Job, Any, bool], None]) -> None:
+        self._gate = gate
+        self._tell = tell
+        self._lock = Lock()
+        self._dropped = False
+
+    def tell(self, found: Any, *, last: bool = False) -> None:
+        """Tell the window something, in its own thread; nothing when the job was dropped."""
+        with self._lock:
+            if not self._dropped:
+                self._tell(self, found, last)
+
+    def drop(self) -> None:
+        """It is not wanted any more: from now on nothing is told."""
+        with self._lock:
+            self._dropped = True
+
+    def is_dropped(self) -> bool:
+        """To be asked now and then, between ticks: stands aside while the window paints; whether to give up."""
+        self._gate.wait()
+        return self._dropped
+
+    def go_on(self) -> None:
+        """The same for who cannot look at an answer. Raises Dropped."""
+        if self.is_dropped():
+            raise Dropped
+
+
+class Worker(QObject):
+    """A thread that does one thing at a time; asking for another drops the one before."""
+
+    _found = Signal(object, object, bool)
+
+    def __init__(self, name: str, gate: Gate, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = ThreadPoolExecutor(1, name)
+        self._gate = gate
+        self._job: Job | None = None
+        self._told: Callable[[Any], None] | None = None
+        self._found.connect(self._on_found)
+
+    @property
+    def busy(self) -> bool:
+        """Whether an answer is still awaited."""
+        return self._job is not None
+
+    def ask(self, work: Callable[[Job], Any], told: Callable[[Any], None]) -> None:
+        """Do some work. `told` gets what it tells on the way and what it returns, each in the window's thread."""
+        self.drop()
+        job = Job(self._gate, self._found.emit)
+        self._job, self._told = job, told
+
+        def do() -> None:
+            if job.is_dropped():
+                return
+            try:
+                job.tell(work(job), last=True)
+            except Dropped:
+                return
+
+        self._pool.submit(do).add_done_callback(_raise)
+
+    def drop(self) -> None:
+        """What was asked is not wanted any more."""
+        if self._job is not None:
+            self._job.drop()
+        self._job = self._told = None
+
+    def close(self) -> None:
+        """Ask for nothing more. What is being done ends by itself and is not waited for."""
+        self.drop()
+        self._pool.shutdown(wait=False, cancel_futures=True)
+
+    def _on_found(self, job: Job, found: Any, last: bool) -> None:
+        told = self._told
+        if job is not self._job or told is None:
+            return
+        if last:
+            self._job = self._told = None
+        told(found)
+
+
+def _raise(done: Future[None]) -> None:
+    # a worker's error would else be lost in its future
+    if not done.cancelled() and (error := done.exception()) is not None:
+        sys.excepthook(type(error), error, error.__traceback__)
