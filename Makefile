@@ -30,10 +30,10 @@ lint: $(STAMP)
 bench: $(STAMP)
 	$(PY) -m benchmarks
 
-# random files, formulas and kills for an hour; FUZZ="--seconds 60 --seed 7" for another time and seed
+# random files, formulas, edits, kills and presses for an hour; FUZZ="--seconds 60 --seed 7" for another time and seed
 FUZZ ?= --seconds 3600
 fuzz: $(STAMP)
-	$(PY) tools/fuzz.py $(FUZZ)
+	QT_QPA_PLATFORM=offscreen $(PY) tools/fuzz.py $(FUZZ)
 
 shots: $(STAMP)
 	QT_QPA_PLATFORM=offscreen $(PY) tools/shots.py

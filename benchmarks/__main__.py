@@ -240,3 +240,5 @@ if __name__ == "__main__":
     study()
     studies()
     growth()
+    # in a process of its own: it needs an event loop
+    subprocess.run([sys.executable, "-m", "benchmarks.window"], check=True, stderr=subprocess.DEVNULL)

@@ -164,7 +164,6 @@ def main() -> None:
             watch = Watch()
             found = [watch.during(*deed) for deed in deeds(window, path).values()]
             table.add_row(name, *(f"{seconds * 1e3:.0f}" for seconds in found))
-            print(name, [round(x * 1e3) for x in found], flush=True)
             window.close()
             application.processEvents()
     out.print(table)

@@ -1,8 +1,9 @@
 """Tries to break the reader, the formulas, the runs and the saving with random input, for as long as it is given.
 
-    python tools/fuzz.py [--seconds 3600] [--seed 1] [--only files,formulas,saves]
+    python tools/fuzz.py [--seconds 3600] [--seed 1] [--only files,formulas,edits,saves,window]
 
-Every try must end in a level or a sentence, a value or a fault, a whole file. What does not is told with the seed that
+Every try must end in a level or a sentence, a value or a fault, the first level again when all is undone, a whole file,
+a window that still answers. What does not is told with the seed that
 brings it back, and makes the command fail. `make fuzz` runs it for an hour.
 """
 
@@ -10,6 +11,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import random
 import signal
 import subprocess
@@ -23,16 +25,21 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from fuzz_edits import Editor
+from msgspec.structs import replace
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.surroundings import Candidates
+from gatillo.desk.history import History
 from gatillo.examples import study_names, study_path
-from gatillo.files.level_file import LevelFileError, decode_level, encode_level
+from gatillo.files.level_file import LevelFileError, decode_level, encode_level, why_not_written
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.functions import FUNCTIONS
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.findings import findings
 from gatillo.level.roles import Index
+from gatillo.level.tidying import tidied
+from gatillo.level.validation import flaws
 from gatillo.sim.matching import View, join_role, table_of
 from gatillo.sim.program import Program
 from gatillo.sim.run import Run
@@ -238,12 +245,99 @@ def try_save(chance: random.Random, seen: Counter[str]) -> None:
         seen["whole"] += 1
 
 
+MOST_EDITS = 40
+
+
+def try_edits(chance: random.Random, seen: Counter[str]) -> None:
+    """Random edits of a study; undone they give the first level, done again the last one, byte for byte."""
+    editor = Editor(chance)
+    first = tidied(decode_level(study_path(chance.choice(study_names())).read_bytes()))
+    history = History(first)
+    for _ in range(chance.randrange(1, MOST_EDITS)):
+        seen["edits"] += 1
+        try:
+            level = tidied(editor.edited(history.level))
+        except (LookupError, ValueError):
+            seen["refused"] += 1
+            continue
+        if any(flaws(level)) or why_not_written(level):
+            # the workbench does not take it either
+            seen["not taken"] += 1
+            continue
+        history.do(level, "edit")
+        assert decode_level(encode_level(level)) == level
+    last = encode_level(history.level)
+    Program(history.level)
+    while history.undo() is not None:
+        pass
+    assert encode_level(history.level) == encode_level(first), "undone"
+    while history.redo() is not None:
+        pass
+    assert encode_level(history.level) == last, "done again"
+
+
+PRESSES = 60
+ON_TIME = 2.0
+"""Seconds for which the window may be held: on a shared machine beside other work."""
+
+
+def try_window(chance: random.Random, seen: Counter[str]) -> None:
+    """Random presses, clicks and typing on a study; the level can be opened again, and nothing holds the window."""
+    from PySide6.QtCore import QSettings, QTimer
+    from PySide6.QtWidgets import QApplication, QFileDialog
+
+    sys.path.insert(0, str(Path(__file__).parent.parent / "tests" / "desk"))
+    from anybody import Anybody, answer
+
+    from gatillo.desk.application import make_application
+    from gatillo.desk.main_window import MainWindow
+    from gatillo.desk.workbench import Workbench
+
+    make_application()
+    for name in ("getOpenFileName", "getSaveFileName"):
+        setattr(QFileDialog, name, staticmethod(lambda *_, **__: ("", "")))
+    broken: list[str] = []
+    sys.excepthook = lambda kind, error, trace: broken.append(
+        "".join(traceback.format_exception(kind, error, trace))
+    )
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ["GATILLO_STATE"] = folder
+        level = decode_level(study_path(chance.choice(study_names())).read_bytes())
+        level = replace(level, trials=tuple(replace(t, length=2.0) for t in level.trials))
+        settings = QSettings(str(Path(folder) / "settings.ini"), QSettings.Format.IniFormat)
+        window = MainWindow(Workbench(level), settings)
+        window.ask = lambda *_: "discard"
+        window.ask_name = lambda *_: chance.choice(["Moth", "Zed", "a b", "9x", "", None])
+        window.resize(1280, 800)
+        window.show()
+        timer = QTimer()
+        timer.timeout.connect(lambda: answer(chance))
+        timer.start(10)
+        anybody = Anybody(window, chance.random())
+        for _ in range(PRESSES):
+            begun = time.perf_counter()
+            anybody.act()
+            QApplication.processEvents()
+            took = time.perf_counter() - begun
+            seen["deeds"] += 1
+            seen["held over 200 ms"] += took > 0.2
+            assert took < ON_TIME, f"the window was held for {took:.1f} s"
+            assert not broken, broken[0]
+        timer.stop()
+        level = window.bench.level
+        assert decode_level(encode_level(level)) == level
+        window.close()
+        QApplication.processEvents()
+
+
 TRIES: dict[str, Callable[[random.Random, Counter[str]], None]] = {
     "files": try_file,
     "formulas": try_formula,
+    "edits": try_edits,
     "saves": try_save,
+    "window": try_window,
 }
-SHARE = {"files": 0.6, "formulas": 0.3, "saves": 0.1}
+SHARE = {"files": 0.4, "formulas": 0.25, "edits": 0.15, "saves": 0.05, "window": 0.15}
 
 
 def main() -> int:

@@ -16,6 +16,7 @@ from building import START, add, c, kind, level, rule, things
 from conftest import settle  # type: ignore[attr-defined]
 from gatillo.desk.theme import theme
 from gatillo.files.level_file import read_level, write_level
+from gatillo.level import thing_edits
 from gatillo.level.model import FiresTimes, Section
 from gatillo.sim.run import Cursor
 
@@ -391,3 +392,12 @@ def test_an_unforeseen_error_is_told_and_the_level_kept(open_window, monkeypatch
     assert "Your level is kept" in window.message_words.text()
     assert window.bench.level is before
     assert "RuntimeError" in capsys.readouterr().err
+
+
+def test_an_edit_to_what_could_not_be_saved_is_told_and_not_taken(open_window):
+    window = open_window()
+    before = window.bench.level
+    name = before.places[0].name
+    window.bench.edit(thing_edits.move_place(before, name, 3e9, 0.0), "move it")
+    assert window.bench.level is before
+    assert "at most 1,000,000,000" in window.message_words.text()

@@ -259,7 +259,7 @@ def test_an_entry_that_stands_twice_is_refused_with_its_line(entry):
         ("bounce", 5, "at most 1"),
         ("bounce", -0.1, "at least 0"),
         ("friction", 7, "at most 1"),
-        ("depth", 1e300, "at most 1e+09"),
+        ("depth", 1e300, "at most 1,000,000,000"),
     ],
 )
 def test_what_a_kind_cannot_be_is_refused_with_its_place(field, value, said):

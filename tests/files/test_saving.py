@@ -11,11 +11,13 @@ import time
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 
 from building import level
 from gatillo.files import level_file
-from gatillo.files.level_file import LevelFileError, decode_level, read_level, write_level
+from gatillo.files.level_file import LevelFileError, decode_level, read_level, why_not_written, write_level
 from gatillo.files.saving import clear_leftovers
+from gatillo.level.model import Spot, empty_level
 
 ONE, TWO = level(has={"n": 1.0}), level(has={"n": 2.0})
 
@@ -133,3 +135,12 @@ def test_killed_at_any_moment_there_are_two_whole_versions_and_the_next_save_cle
         assert values[1] - values[0] in (0, 1)
     write_level(path, ONE)
     assert sorted(p.name for p in tmp_path.iterdir()) == ["a.gatillo", "a.gatillo~"]
+
+
+def test_a_number_out_of_its_range_is_told_with_its_place_when_it_is_written(tmp_path):
+    far = replace(empty_level(), places=(Spot(name="far", x=2e9, y=0.0),))
+    assert why_not_written(far) == "this number must be at most 1,000,000,000 (places[0].x)"
+    with pytest.raises(LevelFileError, match="at most 1,000,000,000"):
+        write_level(tmp_path / "a.gatillo", far)
+    assert not list(tmp_path.iterdir())
+    assert why_not_written(empty_level()) == ""

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
+from gatillo.files.level_file import LevelFileError
 from gatillo.files.unsaved import Keeper, OpenMark
 from gatillo.level.model import Level
 
@@ -56,7 +57,7 @@ class FileGuard(QObject):
     def _keep(self, level: Level, of: Path | None) -> None:
         try:
             self._keeper.keep(level, of)
-        except OSError:
+        except (OSError, LevelFileError):
             # a full disk must not stop the work; saving will tell
             return
 

@@ -16,7 +16,7 @@ from gatillo.desk.history import History
 from gatillo.desk.moments import AT_ONCE, Moments
 from gatillo.desk.replay import Replayed, Replayer, Watch
 from gatillo.desk.worker import Gate, Job, Worker
-from gatillo.files.level_file import LevelFileError, read_level, write_level
+from gatillo.files.level_file import LevelFileError, read_level, why_not_written, write_level
 from gatillo.files.unsaved import Left, recover, throw_away
 from gatillo.inspect.comparison import Comparison
 from gatillo.inspect.expectations import Verdict
@@ -124,6 +124,12 @@ def _written(path: Path, level: Level) -> str | LevelFileError:
         return error
 
 
+def _why_not_kept(level: Level) -> str:
+    """Why a level could not be saved and opened again, or ""."""
+    flaw = next(flaws(level), None)
+    return flaw.message if flaw is not None else why_not_written(level)
+
+
 MOST_CHECKED = 3_000
 """Objects up to which a level is checked whole at each edit: some milliseconds."""
 
@@ -221,10 +227,10 @@ class Workbench(QObject):
         if edits.same(level, self.level):
             return
         self.stop()
-        flaw = next(flaws(level), None) if len(level.objects) <= MOST_CHECKED else None
-        if flaw is not None and not any(flaws(self.level)):
-            # what could be saved but not opened again is not taken
-            self.told.emit(f"That cannot be done: {flaw.message}.")
+        why = _why_not_kept(level) if len(level.objects) <= MOST_CHECKED else ""
+        if why and not _why_not_kept(self.level):
+            # what could not be saved, or not opened again, is not taken
+            self.told.emit(f"That cannot be done: {why}.")
             self.levelChanged.emit()
             return
         self.history.do(level, deed, join)

@@ -29,10 +29,23 @@ class _Head(msgspec.Struct):
     gatillo: Any = None
 
 
+def why_not_written(level: Level) -> str:
+    """What in a level could not stand in a file (a number out of its range), in a sentence; "" when all can."""
+    try:
+        msgspec.json.decode(msgspec.json.encode(level), type=Level)
+    except msgspec.ValidationError as error:
+        what, _, path = str(error).partition(" - at ")
+        return f"{_plain_words(what)} ({path.strip('`').removeprefix('$.')})"
+    return ""
+
+
 def encode_level(level: Level) -> bytes:
-    """The level as it stands in a file: stable order, one thing a line."""
+    """The level as it stands in a file: stable order, one thing a line. Raises LevelFileError if it cannot stand there."""
     # read once more, so that a whole number put where a measure stands is written as every measure is
-    plain = msgspec.json.decode(msgspec.json.encode(level), type=Level)
+    try:
+        plain = msgspec.json.decode(msgspec.json.encode(level), type=Level)
+    except msgspec.ValidationError:
+        raise LevelFileError(f"this cannot stand in a level file: {why_not_written(level)}") from None
     return msgspec.json.format(msgspec.json.encode(plain), indent=2) + b"\n"
 
 
@@ -150,7 +163,7 @@ def _plain_words(message: str) -> str:
     bound = re.match(r"Expected `\w+` (>=|<=|>|<) (\S+)$", message)
     if bound:
         words = {">": "above", ">=": "at least", "<": "below", "<=": "at most"}
-        return f"this number must be {words[bound.group(1)]} {float(bound.group(2)):,g}"
+        return f"this number must be {words[bound.group(1)]} {float(bound.group(2)):,.12g}"
     unknown = re.match(r"Object contains unknown field `(.+)`$", message)
     if unknown:
         return f"there is no entry called “{unknown.group(1)}” here"

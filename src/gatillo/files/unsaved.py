@@ -54,7 +54,7 @@ class Keeper:
         self.file = (folder or state_folder()) / f"{os.getpid()}-{uuid.uuid4().hex[:8]}{SUFFIX}"
 
     def keep(self, level: Level, of: Path | None) -> None:
-        """Write the level aside. Raises OSError."""
+        """Write the level aside. Raises OSError, LevelFileError."""
         kept = _Kept(
             of=str(of.absolute()) if of else "", name=level.name, level=msgspec.Raw(encode_level(level))
         )

@@ -211,7 +211,9 @@ def set_section(level: Level, name: str, **fields: Any) -> Level:
 def move_section(level: Level, name: str, by: int) -> Level:
     """Move a section up (by < 0) or down among what stands beside it."""
     order = list(level.order)
-    at = next(i for i, e in enumerate(order) if isinstance(e, Section) and e.name == name)
+    at = next((i for i, e in enumerate(order) if isinstance(e, Section) and e.name == name), None)
+    if at is None:
+        raise KeyError(name)
     to = min(max(at + by, 0), len(order) - 1)
     order.insert(to, order.pop(at))
     return replace(level, order=tuple(order))

@@ -82,10 +82,13 @@ def delete_kind(level: Level, name: str) -> Level:
 
 
 def variables_of(level: Level, kind: str | None) -> tuple[Variable, ...]:
-    """The variables of a kind, or of the level."""
+    """The variables of a kind, or of the level. Raises KeyError."""
     if kind is None:
         return level.variables
-    return next(k.variables for k in level.kinds if k.name == kind)
+    for found in level.kinds:
+        if found.name == kind:
+            return found.variables
+    raise KeyError(kind)
 
 
 def _with_variables(level: Level, kind: str | None, variables: tuple[Variable, ...]) -> Level:
