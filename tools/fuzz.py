@@ -43,7 +43,7 @@ from gatillo.level.validation import flaws
 from gatillo.sim.matching import View, join_role, table_of
 from gatillo.sim.program import Program
 from gatillo.sim.run import Run
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 NUMBERS = (0, -0.0, 1, -1, 1e-300, 1e300, -1e308, 1.7e308, 2**31, 2**62, -(2**63), 0.1, 1e9, 1e12, 359.99)
 WORDS = (

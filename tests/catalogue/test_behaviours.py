@@ -476,12 +476,12 @@ def test_what_lies_ahead_within_reach_is_picked_up_carried_and_let_go():
 
 def test_nothing_behind_or_too_far_off_is_picked_up():
     made = carrying(keys=(("E", 0.1, 0.2),), at=((-30, 0), (60, 0)))
-    assert not made.world.bonds
+    assert not made.world.movement.bonds
 
 
 def test_of_several_the_nearest_and_only_one_is_carried():
     made = carrying(keys=(("E", 0.1, 0.2),), at=((40, 0), (20, 0)))
-    assert list(made.world.bonds) == [11]
+    assert list(made.world.movement.bonds) == [11]
 
 
 def test_the_press_that_lets_one_thing_go_does_not_pick_up_another():
@@ -491,19 +491,19 @@ def test_the_press_that_lets_one_thing_go_does_not_pick_up_another():
         built, kinds=(*built.kinds, trough), objects=(*built.objects, *things("Trough", (45, 5), first=20))
     )
     made = run(both)
-    assert list(made.world_at(made.end_of(20)).bonds) == [10]
-    assert not made.world.bonds
+    assert list(made.world_at(made.end_of(20)).movement.bonds) == [10]
+    assert not made.world.movement.bonds
 
 
 def test_two_carriers_cannot_take_one_thing():
     made = carrying(keys=(("E", 0.1, 0.2),), carriers=((0, 0), (0, 5)))
-    assert [bond.carrier for bond in made.world.bonds.values()] == [1]
+    assert [bond.carrier for bond in made.world.movement.bonds.values()] == [1]
 
 
 def test_a_removed_carrier_lets_its_thing_lie_where_it_was():
     gone = rule("go", when=c("after_start", time="1"), do=c("remove", who="Gardener"))
     made = carrying(keys=(("E", 0.1, 0.2), ("Right", 0.3, 2.0)), order=(gone,))
-    assert not made.world.bonds
+    assert not made.world.movement.bonds
     assert pot_of(made)[0] == pytest.approx(26 + 60 * 0.7, abs=1.1)
 
 

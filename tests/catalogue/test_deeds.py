@@ -70,7 +70,7 @@ def test_moving_over_a_time_comes_to_stand_exactly_there(easing, half, rate):
     middle = made.world_at(made.end_of(1 + rate // 4))
     assert middle.x[0] == pytest.approx(30 * (half if rate != 30 else middle.x[0] / 30), abs=1.0)
     assert (made.world.x[0], made.world.y[0]) == (30, 40)
-    assert made.world.tweens == ()
+    assert made.world.movement.tweens == ()
 
 
 def test_moving_by_an_offset_over_a_time_goes_along_its_own_axes():
@@ -166,7 +166,7 @@ def test_looks_are_set():
         c("set_colour", who="Moth", colour="#112233"),
     )
     world = moved(*do)
-    assert (world.depth[0], world.scale[0], world.colours) == (4, 2, {1: "#112233"})
+    assert (world.depth[0], world.scale[0], world.display.colours) == (4, 2, {1: "#112233"})
     assert moved(c("hide", who="Moth")).shown[0] == np.False_
     assert moved(c("hide", who="Moth"), c("show", who="Moth")).shown[0] == np.True_
 
@@ -231,7 +231,7 @@ def test_a_removed_carrier_ends_the_bond():
     tie = rule("tie", when=START, do=c("attach", who="Lamp", carrier="Moth"))
     gone = rule("gone", when=c("after_start", time="0.05"), do=c("remove", who="Moth"))
     made = run(scene(tie, gone, lamps=((5, 0),)), 9)
-    assert made.world.bonds == {}
+    assert made.world.movement.bonds == {}
     assert made.trace.faults == []
 
 
@@ -307,8 +307,8 @@ def test_the_player_is_told_and_the_trace_gets_notes():
         ),
         9,
     )
-    assert made.world_at(Cursor(1, 1)).telling == "mind the 0 pots"
-    assert made.world.telling == ""
+    assert made.world_at(Cursor(1, 1)).display.telling == "mind the 0 pots"
+    assert made.world.display.telling == ""
     assert made.trace.notes == [(1, "at 0.016667")]
 
 
@@ -357,4 +357,4 @@ def test_all_of_this_replays_exactly():
         again = made.resume_from(tick)
         again.advance()
         assert again.trace.to_bytes() == made.trace.to_bytes()
-        assert again.world.state_bytes() == made.world.state_bytes()
+        assert again.world.differs_in(made.world) == []

@@ -32,7 +32,7 @@ def bench(*tools, order=(), walls=(), measure="arc length", ray="by the measure 
 
 def meant(built, ticks=1):
     """The id of what the gardener's focus is on, 0 for nothing."""
-    return run(built, ticks).world.focus.get(1, 0)
+    return run(built, ticks).world.focus.on.get(1, 0)
 
 
 @pytest.mark.parametrize(
@@ -90,7 +90,7 @@ def test_a_removed_thing_leaves_the_focus_without_being_told_as_lost():
     gone = rule("go", when=c("after_start", time="0.5"), do=c("remove", who="Tool 1"))
     made = run(bench((50, 0), order=(gone,)))
     assert not fired(made, "loses")
-    assert made.world.focus == {}
+    assert made.world.focus.on == {}
 
 
 def test_switching_the_focus_off_lets_go_of_it():
@@ -107,9 +107,9 @@ def test_two_who_look_may_mean_the_same_thing():
     built = bench((50, 0))
     more = replace(built, objects=(*built.objects, *things("Gardener", (100, 0), first=5)))
     world = run(more, 1).world
-    assert world.focus == {1: 10}, "the second looks away from it"
+    assert world.focus.on == {1: 10}, "the second looks away from it"
     asks = rule("r", when=EVERY_TICK, if_=c("has_focus", a="Tool", by="Gardener"), do=add("level.far"))
     turned = tuple(replace(o, angle=180.0) if o.id == 5 else o for o in more.objects)
     world = run(replace(more, objects=turned, order=(*more.order, asks)), 1).world
-    assert world.focus == {1: 10, 5: 10}
+    assert world.focus.on == {1: 10, 5: 10}
     assert world.level["far"] == 2

@@ -114,7 +114,7 @@ def test_a_gliding_pointer_goes_the_same_way_at_every_rate(rate):
     made = run(replace(built, trials=(replace(built.trials[0], input=Input(pointer=moves)),)))
     for part in (0.5, 0.7, 1.0):
         world = made.world_at(made.end_of(round(part * rate)))
-        assert (world.pointer_x, world.pointer_y) == pytest.approx((100 * part, 50 * part))
+        assert (world.input.pointer_x, world.input.pointer_y) == pytest.approx((100 * part, 50 * part))
 
 
 def test_conditions_ask_for_pointer_and_keys():
@@ -256,7 +256,7 @@ def test_a_wall_blocks_the_view_and_the_ray():
 def test_rays_agree_with_marching_along_them():
     chance = np.random.default_rng(3)
     from gatillo.sim import rays
-    from gatillo.sim.world import World
+    from gatillo.sim.world.world import World
 
     built = scene(moths=tuple(map(tuple, chance.uniform(-80, 80, (8, 2)))), walls=((40, 20), (-50, 10)))
     turned = tuple(replace(o, angle=float(chance.uniform(-180, 180))) for o in built.objects)
@@ -405,7 +405,7 @@ def talk_level(*choices):
 def test_a_topic_is_chosen_only_with_someone_who_knows_it_and_while_talking():
     made = run(talk_level((0.1, "the key"), (0.2, "the weather"), (0.3, "the moon"), (0.8, "the key")))
     assert ticks(made) == [6]
-    assert made.world_at(made.end_of(7)).sayings[1][0] == "Here it is."
+    assert made.world_at(made.end_of(7)).display.sayings[1][0] == "Here it is."
     assert made.world.items == {(1, "key"): 1}
     assert ticks(made, "going") == list(range(1, 30))
     assert [t.name for t in made.world_at(made.end_of(9)).topics()] == ["the key", "the weather"]

@@ -108,7 +108,7 @@ def test_whether_a_prompt_is_offered_can_be_asked():
 
 def test_a_prompts_words_hold_values():
     world = run(prompting()).world
-    assert [prompt_text(world, offer) for offer in world.offers] == ["turn 2"]
+    assert [prompt_text(world, offer) for offer in world.prompts.offers] == ["turn 2"]
 
 
 def test_a_menu_offers_its_entries_and_tells_which_is_chosen():
@@ -116,7 +116,7 @@ def test_a_menu_offers_its_entries_and_tells_which_is_chosen():
     menu = valve(entries="lift | lower")
     made = run(prompting(lift, of=menu, keys=(("F", 0.1, 0.2),), choices=((0.5, "lift"),)))
     assert ticks(made, "lift") == [30]
-    assert made.world.menu is None
+    assert made.world.prompts.menu is None
     other = run(prompting(lift, of=menu, keys=(("F", 0.1, 0.2),), choices=((0.5, "lower"),)))
     assert ticks(other, "lift") == []
     shut = run(prompting(lift, of=menu, choices=((0.5, "lift"),)))
@@ -126,7 +126,7 @@ def test_a_menu_offers_its_entries_and_tells_which_is_chosen():
 def test_pressing_the_key_again_leaves_a_menu():
     made = run(prompting(of=valve(entries="lift"), keys=(("F", 0.1, 0.2), ("F", 0.5, 0.6))))
     assert ticks(made, "off") == [30]
-    assert made.world.menu is None
+    assert made.world.prompts.menu is None
 
 
 def test_an_entry_no_menu_has_is_told_with_the_nearest():

@@ -247,8 +247,8 @@ def test_a_menu_offers_an_entry_only_where_its_condition_holds():
         keys=(("F", 0.1, 0.15), ("F", 0.3, 0.35), ("F", 0.5, 0.55)),
     )
     made = run(built)
-    assert made.world_at(made.end_of(12)).menu.entries == ("lower",)
-    assert made.world_at(made.end_of(40)).menu.entries == ("lift", "lower")
+    assert made.world_at(made.end_of(12)).prompts.menu.entries == ("lower",)
+    assert made.world_at(made.end_of(40)).prompts.menu.entries == ("lift", "lower")
 
 
 def test_an_unknown_name_in_a_menus_condition_is_a_finding():

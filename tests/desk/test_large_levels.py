@@ -79,7 +79,7 @@ def test_a_large_file_is_read_beside_the_window_and_then_shown(open_window, qtbo
     assert window.message.isHidden()
     assert window.bench.level == read_level(large_file)
     qtbot.waitUntil(lambda: whole(window), timeout=20_000)
-    assert not window.bench.world.tags, "no mask of a tag is made that nobody asks for"
+    assert not window.bench.world.caches.tags, "no mask of a tag is made that nobody asks for"
     window.bench.move_cursor(window.bench.run.end_of(40))
     window.bench.play()
     qtbot.waitUntil(lambda: window.bench.playing, timeout=20_000)

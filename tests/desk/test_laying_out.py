@@ -246,7 +246,7 @@ def test_a_menus_entry_is_chosen_by_a_click_while_playing(open_window, qtbot):
     hands.rest()
     bench = window.bench
     bench.move_cursor(bench.run.end_of(100))
-    assert bench.world.menu is not None
+    assert bench.world.prompts.menu is not None
     window.play()
     _, lines = _choice_areas(window.level_view, bench.world)
     hands.click(window.level_view, lines[0][1].center().toPoint())

@@ -166,6 +166,8 @@ def test_a_tip_is_never_rich_but_where_it_escapes(words):
 
 def test_marked_texts_change_nothing_in_the_run():
     assert (
-        run(replace(marked(), order=marked().order[1:2], trials=level().trials), 5).world.sayings[1][0]
+        run(replace(marked(), order=marked().order[1:2], trials=level().trials), 5).world.display.sayings[1][
+            0
+        ]
         == MARK
     )

@@ -211,7 +211,7 @@ def test_shortcuts_are_the_levels_while_playing(open_window):
     QTest.keyPress(window.level_view, Qt.Key.Key_Tab)
     window.bench.go_on(1)
     assert window.bench.playing
-    assert "Tab" in window.bench.run.world.held
+    assert "Tab" in window.bench.run.world.input.held
     window.bench.stop()
 
 

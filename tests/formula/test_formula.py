@@ -19,7 +19,7 @@ from gatillo.level.model import Area, Circle, Rectangle, Spot
 from gatillo.level.roles import Index
 from gatillo.sim.matching import View, join_role, table_of
 from gatillo.sim.program import Program
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 LEVEL = level(
     kinds=(
@@ -43,7 +43,7 @@ INDEX = Index(LEVEL)
 def view(*roles: str) -> View:
     world = World(Program(LEVEL))
     world.tick, world.time = 30, 0.5
-    world.pointer_x, world.pointer_y = 7.0, 8.0
+    world.input.pointer_x, world.input.pointer_y = 7.0, 8.0
     table = table_of(Candidates(1))
     for role in roles:
         table = join_role(world, table, INDEX.role_tokens[role])

@@ -22,7 +22,7 @@ from gatillo.level.roles import Index
 from gatillo.sim.matching import View, join_role, table_of
 from gatillo.sim.program import Program
 from gatillo.sim.run import Run
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 EXTREMES = (0.0, -0.0, 1.0, -1.0, 0.5, 1e-300, 1e300, -1e300, 1.7e308, 5e-324, 359.999, 1e16)
 LEVEL = level(

@@ -170,9 +170,9 @@ def test_a_message_sent_for_three_matches_is_heard_three_times():
 def test_a_saying_is_shown_for_its_time():
     r = rule("r", when=START, do=c("say", text="{level.n} pods", who="Gardener", time="0.1"))
     made = run(level(r, has={"n": 2.0}, **touching_level([])))
-    assert made.world_at(Cursor(1, 1)).sayings[1][0] == "2 pods"
-    assert made.world_at(made.end_of(6)).sayings
-    assert not made.world_at(made.end_of(7)).sayings
+    assert made.world_at(Cursor(1, 1)).display.sayings[1][0] == "2 pods"
+    assert made.world_at(made.end_of(6)).display.sayings
+    assert not made.world_at(made.end_of(7)).display.sayings
 
 
 # waits

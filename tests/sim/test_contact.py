@@ -12,7 +12,7 @@ from gatillo.level.model import Object
 from gatillo.sim import contact
 from gatillo.sim.program import Program
 from gatillo.sim.shapes import separation, separation_by_arrays, separation_of
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 KINDS = (kind("Pod", 5), kind("Bed", box=(40, 12)), kind("Hall", box=(400, 300)))
 
@@ -65,7 +65,7 @@ def test_moving_by_the_gap_along_the_normal_makes_shapes_just_touch(seed):
     if gap[0] < 0:
         world.x[0] += gap[0] * nx[0]
         world.y[0] += gap[0] * ny[0]
-        world._reach = None
+        world.caches.reach = None
         assert separation(world, one, other)[0][0] == pytest.approx(0, abs=1e-6)
 
 
@@ -113,11 +113,15 @@ def test_a_grid_kept_from_tick_to_tick_finds_what_a_fresh_one_finds(seed, moves)
             contact._FEW_PAIRS = contact._ALL_PAIRS_UP_TO = 0 if chance.random() < 0.7 else 100_000
             contact.settle_contacts(world)
             fresh = world.clone()
-            fresh.touching, fresh.moved[:], fresh.any_moved = world.touching[:0], True, True
+            fresh.contacts.touching, fresh.moved[:], fresh.caches.any_moved = (
+                world.contacts.touching[:0],
+                True,
+                True,
+            )
             fresh.structure_changed()
             contact._FEW_PAIRS = 100_000
             contact.settle_contacts(fresh)
-            assert world.touching.tolist() == fresh.touching.tolist()
+            assert world.contacts.touching.tolist() == fresh.contacts.touching.tolist()
     finally:
         contact._FEW_PAIRS, contact._ALL_PAIRS_UP_TO = most_few, most_all
 

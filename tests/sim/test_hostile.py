@@ -51,7 +51,7 @@ def test_a_message_storm_stops_at_the_messages_of_a_tick():
 def test_waits_that_start_themselves_again_do_not_pile_up():
     for choice in ("ignore", "restart"):
         r = rule("again", when=EVERY_TICK, while_waiting=choice, do=[c("wait", time="5"), add("level.n")])
-        assert len(storm(r).world.waits) == 1
+        assert len(storm(r).world.rules.waits) == 1
 
 
 def test_a_match_table_stops_at_its_rows():

@@ -12,7 +12,7 @@ from building import add, c, fired, kind, level, rule, run, things
 from gatillo.level.model import Object, Reference, Spot, Variable
 from gatillo.sim import nearness
 from gatillo.sim.program import Program
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 PAIRS = rule(
     "pairs", if_=c("compare", left="Moth.x", comparison=">", right="Lamp.x - 1000"), do=add("level.n")

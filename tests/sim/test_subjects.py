@@ -158,7 +158,7 @@ def downs(bars, rate, ticks):
     states = []
     for tick in range(1, made.done + 1):
         world = made.world_at(made.end_of(tick))
-        states.append(("A" in world.pressed, "A" in world.held, "A" in world.released))
+        states.append(("A" in world.input.pressed, "A" in world.input.held, "A" in world.input.released))
     return states
 
 

@@ -6,7 +6,7 @@ from PySide6.QtCore import QObject, Signal
 
 from gatillo.desk.worker import Gate, Job, Worker
 from gatillo.sim.run import Cursor, Run, Witnessed
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 AT_ONCE = 0.08
 """Seconds up to which the window works a moment out itself; what takes longer is asked of the worker."""

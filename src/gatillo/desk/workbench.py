@@ -28,7 +28,7 @@ from gatillo.level.tidying import tidied
 from gatillo.level.validation import flaws
 from gatillo.sim.program import Program
 from gatillo.sim.run import Cursor, Run, Witnessed
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 FIRST_PAINT = 60
 """Milliseconds after which a level just opened is run, so that it is seen before."""
@@ -573,7 +573,7 @@ class Workbench(QObject):
             return
         live = self.run.resume_at(tick, self._moments.world(self.run, end))
         live.script.cut(tick)
-        for key in sorted(live.world.held):
+        for key in sorted(live.world.input.held):
             live.script.release(tick + 1, key)
         self._later.stop()
         self._replayer.cancel()

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.sim.run import Cursor, Run
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 SAMPLES = 20
 """A second of time."""

@@ -12,7 +12,7 @@ from gatillo.formula.compiling import Formula
 from gatillo.formula.functions import spread
 from gatillo.sim.matching import Matches, TooManyMatches, View, join_role, table_of
 from gatillo.sim.run import Run
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 
 class Unanswered:

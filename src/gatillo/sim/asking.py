@@ -18,7 +18,7 @@ from gatillo.sim.focus import focus_changes, has_focus
 from gatillo.sim.matching import View
 from gatillo.sim.prompts import are_offered, told
 from gatillo.sim.rays import clear_views, first_hits
-from gatillo.sim.world import FIRST_CREATED_ID, World
+from gatillo.sim.world.world import FIRST_CREATED_ID, World
 
 Ids = NDArray[np.int64]
 Yes = NDArray[np.bool_]
@@ -34,26 +34,26 @@ class Asking:
         self.tick = world.tick
         self.dt = world.dt
         self.rate = world.program.rate
-        self.pointer_moved = world.pointer_moved
-        self.chosen = world.chosen
+        self.pointer_moved = world.input.pointer_moved
+        self.chosen = world.prompts.topic
         self.line: tuple[int, str, int] = (0, "", 0)
         self.view: View | None = None
 
     @property
     def in_conversation(self) -> bool:
-        return self.world.talking != 0
+        return self.world.prompts.talking != 0
 
     def talker(self, role: Role) -> Rows:
-        return self._members([self.world.talking] if self.world.talking else [], role)
+        return self._members([self.world.prompts.talking] if self.world.prompts.talking else [], role)
 
     def recall(self, otherwise: Any) -> Any:
-        return self.world.notes.get(self.line, otherwise)
+        return self.world.rules.lines.get(self.line, otherwise)
 
     def keep(self, value: Any) -> None:
-        self.world.notes[self.line] = value
+        self.world.rules.lines[self.line] = value
 
     def key_state(self, key: str) -> tuple[bool, bool, bool]:
-        return key in self.world.pressed, key in self.world.held, key in self.world.released
+        return key in self.world.input.pressed, key in self.world.input.held, key in self.world.input.released
 
     # objects
 
@@ -83,7 +83,7 @@ class Asking:
         return self.world.tagged(tag)[rows]
 
     def attached(self, a: Rows, b: Rows) -> Yes:
-        bonds, ids = self.world.bonds, self.world.id
+        bonds, ids = self.world.movement.bonds, self.world.id
         pairs = zip(ids[a].tolist(), ids[b].tolist(), strict=True)
         return np.fromiter((one in bonds and bonds[one].carrier == other for one, other in pairs), dtype=bool)
 
@@ -108,14 +108,14 @@ class Asking:
         world = self.world
         # what this rule's own tick removed after its turn is told at its next one
         gone = (~world.alive & (world.died >= max(tick, 1))).nonzero()[0]
-        heard = world.notes.get((*self.line, "told"), frozenset())
+        heard = world.rules.lines.get((*self.line, "told"), frozenset())
         mine = [
             row
             for row in gone.tolist()
             if world.id.item(row) not in heard
             and world.program.kinds[world.kind.item(row)].name in role.kinds
         ]
-        world.notes[(*self.line, "told")] = frozenset(world.id[gone].tolist())
+        world.rules.lines[(*self.line, "told")] = frozenset(world.id[gone].tolist())
         return np.array(mine, dtype=np.int64)
 
     # prompts, behaviours, clips
@@ -138,7 +138,7 @@ class Asking:
         return np.isin(world.kind[rows], list(kinds)) & on
 
     def arrived(self, what: str, role: Role) -> tuple[Rows, Ids]:
-        found = [(i, number) for kind, i, number in self.world.arrivals if kind == what]
+        found = [(i, number) for kind, i, number in self.world.movement.arrivals if kind == what]
         if not found:
             return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
         ids, numbers = (np.array(part, dtype=np.int64) for part in zip(*found, strict=True))
@@ -165,18 +165,18 @@ class Asking:
     def are_touching(self, a: Rows, b: Rows) -> Yes:
         one, other = self.world.id[a], self.world.id[b]
         codes = (np.minimum(one, other) << 32) | np.maximum(one, other)
-        return np.isin(codes, self.world.touching)
+        return np.isin(codes, self.world.contacts.touching)
 
     def under(self, role: Role, front_only: bool) -> Rows:
-        rows = self._members(self.world.under, role)
+        rows = self._members(self.world.input.under, role)
         # several match in the order of their age, as everywhere
         return rows[:1] if front_only else np.sort(rows)
 
     def under_ids(self) -> Ids:
-        return np.array(self.world.under, dtype=np.int64)
+        return np.array(self.world.input.under, dtype=np.int64)
 
     def over_changes(self, role: Role) -> tuple[Rows, Rows]:
-        now, before = self.world.under, self.world.was_under
+        now, before = self.world.input.under, self.world.input.was_under
         come, gone = (sorted(set(a) - set(b)) for a, b in ((now, before), (before, now)))
         return self._members(come, role), self._members(gone, role)
 
@@ -187,15 +187,15 @@ class Asking:
 
     def in_area(self, state: str, role: Role, area: str) -> Rows:
         empty = np.zeros(0, dtype=np.int64)
-        now = self.world.inside.get(area, empty)
+        now = self.world.contacts.inside.get(area, empty)
         if state != "in":
-            before = self.world.was_inside.get(area, empty)
+            before = self.world.contacts.was_inside.get(area, empty)
             a, b = (now, before) if state == "entered" else (before, now)
             now = np.setdiff1d(a, b, assume_unique=True)
         return self._members(now, role)
 
     def were_in(self, role: Role, area: str) -> int:
-        before = self.world.was_inside.get(area)
+        before = self.world.contacts.was_inside.get(area)
         if before is None:
             return 0
         # one that has gone since was there all the same
@@ -222,19 +222,19 @@ class Asking:
     # rules and time
 
     def senders(self, message: str, role: Role) -> Rows:
-        ids = self.world.heard_from.get(message, {})
+        ids = self.world.messages.heard_from.get(message, {})
         rows = self._members(sorted(ids), role)
         return rows
 
     def sent_numbers(self, message: str, rows: Rows) -> NDArray[np.float64]:
-        sent = self.world.heard_from.get(message, {})
+        sent = self.world.messages.heard_from.get(message, {})
         return np.array([sent.get(i, 0.0) for i in self.world.id[rows].tolist()], dtype=np.float64)
 
     def heard(self, message: str) -> int:
-        return self.world.heard.get(message, 0)
+        return self.world.messages.heard.get(message, 0)
 
     def last_fired(self, rule: str) -> int:
-        return self.world.fired_at.get(self.world.program.index.rule_names[rule], 0)
+        return self.world.rules.fired_at.get(self.world.program.index.rule_names[rule], 0)
 
     def timer(self, name: str) -> float:
         return self.world.timer_seconds(name)

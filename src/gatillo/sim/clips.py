@@ -11,8 +11,8 @@ from gatillo.catalogue.surroundings import Rows
 from gatillo.formula.functions import half_open_degrees
 from gatillo.level.model import Clip
 from gatillo.level.roles import Role
-from gatillo.sim.holdings import Playing
-from gatillo.sim.world import World
+from gatillo.sim.world.records import Playing
+from gatillo.sim.world.world import World
 
 _NOBODY = np.zeros(0, dtype=np.int64)
 
@@ -48,15 +48,15 @@ def clip_time(clip: Clip, seconds: float, how: str) -> tuple[float, bool]:
 
 def follow_clips(world: World) -> None:
     """Take every object that plays a clip to where the clip has it at this tick."""
-    if world.clip_ends:
-        world.clip_ends = ()
-    if not world.playing:
+    if world.movement.clip_ends:
+        world.movement.clip_ends = ()
+    if not world.movement.playing:
         return
     going: list[Playing] = []
     ended: list[tuple[str, int]] = []
     moved: list[int] = []
     turned: list[int] = []
-    for playing in world.playing:
+    for playing in world.movement.playing:
         row = world.row_of_id(playing.object)
         if row < 0:
             continue
@@ -79,8 +79,8 @@ def follow_clips(world: World) -> None:
         world.touch_rows(np.array(moved))
     if turned:
         world.turned(np.array(turned))
-    world.playing = tuple(going)
-    world.clip_ends = tuple(ended)
+    world.movement.playing = tuple(going)
+    world.movement.clip_ends = tuple(ended)
 
 
 def not_playing(playing: tuple[Playing, ...], ids: NDArray[np.int64]) -> tuple[Playing, ...]:
@@ -91,7 +91,7 @@ def not_playing(playing: tuple[Playing, ...], ids: NDArray[np.int64]) -> tuple[P
 
 def clip_ended(world: World, clip: str, role: Role) -> Rows:
     """The role's objects on which a clip has ended in this tick."""
-    ids = [object_id for name, object_id in world.clip_ends if name == clip]
+    ids = [object_id for name, object_id in world.movement.clip_ends if name == clip]
     rows = world.rows_of_ids(np.array(sorted(ids), dtype=np.int64)) if ids else _NOBODY
     rows = rows[rows >= 0]
     found: Rows = rows[world.member(role)[rows]]

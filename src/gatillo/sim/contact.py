@@ -17,7 +17,7 @@ from gatillo.sim.bodies import NONE
 from gatillo.sim.grid import Grid
 from gatillo.sim.neighbours import RESTS, TICKS_AHEAD, TOO_SHORT, Neighbours
 from gatillo.sim.shapes import A_HANDFUL, separation, separation_of
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 SKIN = 0.001
 """Shapes no farther apart than this (level units) touch, so that what rests on a wall touches it."""
@@ -39,27 +39,29 @@ Codes = NDArray[np.int64]
 
 def settle_contacts(world: World) -> None:
     """Find the contacts of this tick and which of them began and ended."""
-    if not world.any_moved:
-        world.begun = world.ended = _NO_PAIRS
-        if len(world.stirred):
-            world.stirred = np.zeros(len(world.id), dtype=bool)
+    if not world.caches.any_moved:
+        world.contacts.begun = world.contacts.ended = _NO_PAIRS
+        if len(world.caches.stirred):
+            world.caches.stirred = np.zeros(len(world.id), dtype=bool)
         return
-    before = world.touching
-    now = _joined(_meeting_now(world), *world.hits, _still_touching(world, before))
-    world.hits = ()
+    before = world.contacts.touching
+    now = _joined(_meeting_now(world), *world.contacts.hits, _still_touching(world, before))
+    world.contacts.hits = ()
     if len(now) > MOST_PAIRS:
         now = _within_bound(world, now, before)
     if len(now) == len(before) and (not len(now) or bool((now == before).all())):
-        world.begun = world.ended = _NO_PAIRS
+        world.contacts.begun = world.contacts.ended = _NO_PAIRS
     else:
-        world.begun, world.ended = _not_in(now, before), _not_in(before, now)
-        world.touching = now
+        world.contacts.begun, world.contacts.ended = _not_in(now, before), _not_in(before, now)
+        world.contacts.touching = now
     if world.program.physical:
-        world.stirred = world.moved.copy()
-    if world.grids:
-        world.grids = tuple((rows, grid, astray | world.moved) for rows, grid, astray in world.grids)
+        world.caches.stirred = world.moved.copy()
+    if world.caches.grids:
+        world.caches.grids = tuple(
+            (rows, grid, astray | world.moved) for rows, grid, astray in world.caches.grids
+        )
     world.moved[:] = False
-    world.any_moved = False
+    world.caches.any_moved = False
 
 
 def _within_bound(world: World, now: Codes, before: Codes) -> Codes:
@@ -197,7 +199,7 @@ def _near_pairs(world: World, some: Rows, all_rows: Rows, margin: float, most: i
 def _by_size(world: World, rows: Rows) -> tuple[Rows, Rows, float]:
     """The rows of usual size, those far larger, and the reach that divides them."""
     reaches = world.reach()
-    kept = world.sizes
+    kept = world.caches.sizes
     if kept is not None and kept[0] is rows and kept[1] is reaches:
         return kept[2]
     reach = np.maximum(*reaches)[rows]
@@ -206,7 +208,7 @@ def _by_size(world: World, rows: Rows) -> tuple[Rows, Rows, float]:
     small = rows[~large] if large.any() else rows
     most = float(reach[~large].max())
     found = (small, rows[large], most)
-    world.sizes = (rows, reaches, found)
+    world.caches.sizes = (rows, reaches, found)
     return found
 
 
@@ -262,7 +264,7 @@ def _grid_pairs(
     """Pairs of objects that reach no farther than `usual`, found cell by cell."""
     if not len(all_rows) or not len(some):
         return _NO_PAIRS, _NO_PAIRS
-    listed = _listed_pairs(world, some, all_rows, usual) if not margin and not world.crowded else None
+    listed = _listed_pairs(world, some, all_rows, usual) if not margin and not world.caches.crowded else None
     if listed is not None:
         return listed
     # in steps of two, so that the grid of what stands still serves again and again
@@ -276,7 +278,7 @@ def _grid_pairs(
         pairs = _around(world, some[at : at + step], all_rows, cell, MOST_AT_ONCE if step > 1 else 1 << 60)
         if pairs is None:
             # too many in these cells to be looked at together
-            world.crowded = True
+            world.caches.crowded = True
             step = max(1, step // 8)
             continue
         at += step
@@ -328,19 +330,19 @@ def _meeting(world: World, i: Rows, j: Rows, margin: float) -> tuple[Rows, Rows]
 def _listed_pairs(world: World, some: Rows, all_rows: Rows, most: float) -> tuple[Rows, Rows] | None:
     """The same from a list that holds for several ticks; None where such a list does not pay."""
     reach = world.reach()
-    listed = next((n for n in world.neighbours if n.among is all_rows), None)
+    listed = next((n for n in world.caches.neighbours if n.among is all_rows), None)
     if listed is None or not listed.holds(some, all_rows, reach, world.x, world.y):
-        if world.tick < world.lists_rest_until:
+        if world.tick < world.caches.lists_rest_until:
             return None
         if listed is not None and world.tick - listed.made < TOO_SHORT:
-            world.lists_rest_until = world.tick + RESTS
-            world.neighbours = ()
+            world.caches.lists_rest_until = world.tick + RESTS
+            world.caches.neighbours = ()
             return None
         listed = _list_pairs(world, some, all_rows, reach, most)
         if listed is None:
-            world.crowded = True
+            world.caches.crowded = True
             return None
-        world.neighbours = (*(n for n in world.neighbours if n.among is not all_rows), listed)
+        world.caches.neighbours = (*(n for n in world.caches.neighbours if n.among is not all_rows), listed)
     i, j = listed.i, listed.j
     if listed.count > len(some):
         wanted = np.zeros(len(world.id), dtype=bool)
@@ -369,7 +371,7 @@ def _list_pairs(
 
 def _standing_grid(world: World, rows: Rows, cell: float) -> tuple[Grid, NDArray[np.bool_]]:
     """The grid of what stands still, kept from tick to tick, and which rows have left their place in it."""
-    for kept_rows, kept, astray in world.grids:
+    for kept_rows, kept, astray in world.caches.grids:
         if kept_rows is rows and kept.cell == cell:
             now = astray | world.moved
             still = int(np.count_nonzero(now)) - int(np.count_nonzero(world.moved))
@@ -379,13 +381,17 @@ def _standing_grid(world: World, rows: Rows, cell: float) -> tuple[Grid, NDArray
     astray = world.moved.copy()
     standing = rows[~astray[rows]]
     grid = Grid(standing, world.x[standing], world.y[standing], cell)
-    world.grids = (*(g for g in world.grids if g[0] is not rows), (rows, grid, astray))
+    world.caches.grids = (*(g for g in world.caches.grids if g[0] is not rows), (rows, grid, astray))
     return grid, astray
 
 
 def contact_candidates(world: World, state: str, a: Role, b: Role) -> Candidates:
     """Pairs of two roles whose contact is in that state, ordered by age of the first, then the second."""
-    codes = {"begun": world.begun, "touching": world.touching, "ended": world.ended}[state]
+    codes = {
+        "begun": world.contacts.begun,
+        "touching": world.contacts.touching,
+        "ended": world.contacts.ended,
+    }[state]
     if not len(codes):
         return Candidates(0)
     one, other = world.rows_of_ids(codes >> 32), world.rows_of_ids(codes & _LOW)

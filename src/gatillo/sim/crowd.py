@@ -14,7 +14,7 @@ from gatillo.catalogue.surroundings import Rows
 from gatillo.sim.bodies import MOVABLE
 from gatillo.sim.hits import DRIVE, HOP, THERE
 from gatillo.sim.shapes import separation_by_arrays
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 Floats = NDArray[np.float64]
 

@@ -16,13 +16,13 @@ from gatillo.level.naming import token
 from gatillo.sim.bodies import CONTACTS, FARTHEST_SETTING, MOVABLE, WALK, on_column, setting_column
 from gatillo.sim.clips import not_playing
 from gatillo.sim.guided import without
-from gatillo.sim.holdings import Bond, Playing, Tween
 from gatillo.sim.lines import Step
 from gatillo.sim.matching import Matches, View
 from gatillo.sim.solids import part_rows
 from gatillo.sim.trace import Did, Recorder
 from gatillo.sim.walking import ENDED, set_out
-from gatillo.sim.world import World
+from gatillo.sim.world.records import Bond, Playing, Tween
+from gatillo.sim.world.world import World
 
 FASTEST = 1e9
 """Units a second; no rule gives more."""
@@ -136,7 +136,7 @@ class Deeds:
         if name in ("x", "y"):
             world.touch_rows(rows)
         elif name == "shown":
-            world.any_moved = True
+            world.caches.any_moved = True
         elif name == "angle":
             world.turned(rows)
         elif name == "scale":
@@ -193,13 +193,13 @@ class Deeds:
         if not len(rows):
             return
         ids = world.id[rows]
-        world.playing = not_playing(world.playing, ids)
+        world.movement.playing = not_playing(world.movement.playing, ids)
         # an object goes one way at a time: the last one asked for
         _, last = np.unique(ids[::-1], return_index=True)
         keep = np.sort(len(ids) - 1 - last)
         end_x, end_y, lasts = (np.asarray(v, dtype=np.float64)[keep] for v in (x, y, time))
         ids, at = ids[keep], rows[keep]
-        left = without(world.tweens, ids)
+        left = without(world.movement.tweens, ids)
         for seconds in np.unique(lasts).tolist():
             mine = lasts == seconds
             start = world.x[at[mine]].copy(), world.y[at[mine]].copy()
@@ -207,11 +207,11 @@ class Deeds:
                 *left,
                 Tween(ids[mine], *start, end_x[mine], end_y[mine], world.time, seconds, easing, message),
             )
-        world.tweens = left
+        world.movement.tweens = left
 
     def halt(self, rows: Rows) -> None:
-        self.world.tweens = without(self.world.tweens, self.world.id[rows])
-        self.world.playing = not_playing(self.world.playing, self.world.id[rows])
+        self.world.movement.tweens = without(self.world.movement.tweens, self.world.id[rows])
+        self.world.movement.playing = not_playing(self.world.movement.playing, self.world.id[rows])
         if self.world.program.walking:
             going = self.world.variables[WALK["going"]]
             # one that walks by a behaviour goes on with it; one that was sent stands
@@ -231,7 +231,7 @@ class Deeds:
                 axes = pose[2] + world.program.drawn_facing[world.kind[row]] if own_axes else 0.0
                 object_id = world.id.item(row)
                 begun[object_id] = Playing(object_id, clip, *pose, float(axes), world.time, fast, how)
-        world.playing = (*world.playing, *begun.values())
+        world.movement.playing = (*world.movement.playing, *begun.values())
 
     # behaviours
 
@@ -284,7 +284,7 @@ class Deeds:
             value = np.clip(value, -FARTHEST_SETTING, FARTHEST_SETTING)
         column[rows] = value
         # what a reach or a rest tells is looked at anew
-        self.world.any_moved = True
+        self.world.caches.any_moved = True
         self._moved(rows, setting, before, column[rows])
 
     def _as_its_kind(self, rows: Rows) -> None:
@@ -343,7 +343,7 @@ class Deeds:
         self._moved(rows, name, before, self.world.values_of(rows, name))
 
     def colour(self, rows: Rows, colour: str) -> None:
-        self.world.colours.update(dict.fromkeys(self.world.id[rows].tolist(), colour))
+        self.world.display.colours.update(dict.fromkeys(self.world.id[rows].tolist(), colour))
 
     # bonds and items
 
@@ -354,20 +354,22 @@ class Deeds:
         ):
             if self._refuses(row, carrier):
                 continue
-            world.bonds[world.id.item(row)] = world.bond(row, carrier, keep_offset=keep_offset, lag=late)
+            world.movement.bonds[world.id.item(row)] = world.bond(
+                row, carrier, keep_offset=keep_offset, lag=late
+            )
 
     def _carries(self, one: int, other: int) -> bool:
         at: int | None = other
         while at is not None:
             if at == one:
                 return True
-            bond = self.world.bonds.get(at)
+            bond = self.world.movement.bonds.get(at)
             at = bond.carrier if bond is not None else None
         return False
 
     def detach(self, rows: Rows) -> None:
         for object_id in self.world.id[rows].tolist():
-            self.world.bonds.pop(object_id, None)
+            self.world.movement.bonds.pop(object_id, None)
 
     def give(self, rows: Rows, item: str, count: Numbers) -> None:
         held = self.world.items
@@ -392,13 +394,13 @@ class Deeds:
             world.timers[name] = (0.0, world.time if since is not None else None)
 
     def switch(self, name: str, on: bool) -> None:
-        self.world.switched[name] = on
+        self.world.rules.switched[name] = on
 
     def talk(self, rows: Rows | None) -> None:
-        self.world.talking = 0 if rows is None else int(self.world.id[rows].min())
+        self.world.prompts.talking = 0 if rows is None else int(self.world.id[rows].min())
 
     def tell(self, text: Any) -> None:
-        self.world.telling = str(spread(text, self.n)[-1])
+        self.world.display.telling = str(spread(text, self.n)[-1])
 
     def note(self, text: Any) -> None:
         texts = spread(text, self.n)
@@ -408,7 +410,7 @@ class Deeds:
             self.recorder.note(self.world.tick, str(words))
 
     def end(self) -> None:
-        self.world.over = True
+        self.world.rules.over = True
 
     def shift(self, rows: Rows, dx: Numbers, dy: Numbers) -> None:
         world = self.world
@@ -457,7 +459,7 @@ class Deeds:
         self.removed = True
         world.alive[gone] = False
         world.died[gone] = world.tick
-        world.any_moved = True
+        world.caches.any_moved = True
         world.structure_changed()
         for object_id in world.id[gone].tolist():
             self.recorder.did(Did.REMOVED, object_id)
@@ -472,12 +474,12 @@ class Deeds:
         counts = np.clip(np.floor(spread(count, self.n)), 0, MOST_COUNTED).astype(np.int64)
         wanted = int(counts.sum())
         alive = int(np.count_nonzero(world.alive))
-        room = max(0, min(settings.most_creations - world.created_now, settings.most_objects - alive))
+        room = max(0, min(settings.most_creations - world.rules.created_now, settings.most_objects - alive))
         positions = np.repeat(np.arange(self.n), np.minimum(counts, room + 1))[:room]
         if len(positions) < wanted:
             bound = (
                 f"{settings.most_creations:,} creations a tick"
-                if world.created_now + wanted > settings.most_creations
+                if world.rules.created_now + wanted > settings.most_creations
                 else f"{settings.most_objects:,} objects"
             )
             self.fault(
@@ -506,7 +508,7 @@ class Deeds:
             if not len(x):
                 return
         rows = world.append(world.program.kind_number[kind], x, y)
-        world.created_now += len(rows)
+        world.rules.created_now += len(rows)
         self.made = (token(f"new {kind}"), rows, positions)
         for object_id in world.id[rows].tolist():
             self.recorder.did(Did.CREATED, object_id)
@@ -523,15 +525,15 @@ class Deeds:
             numbers = spread(number, self.n).tolist()
             sent_by = dict(zip(world.id[senders].tolist(), numbers, strict=True))
             # a new dictionary: the one there may belong to a keyframe too
-            world.sent_from[message] = {**world.sent_from.get(message, {}), **sent_by}
+            world.messages.sent_from[message] = {**world.messages.sent_from.get(message, {}), **sent_by}
         most = world.program.level.settings.most_messages
-        sent = min(self.n, most - world.sent_now)
+        sent = min(self.n, most - world.rules.sent_now)
         if sent < self.n:
             self.fault(self.n - sent, f"the level's bound of {most:,} messages a tick is reached")
         if sent <= 0:
             return
-        world.sent_now += sent
-        world.outbox[message] = world.outbox.get(message, 0) + sent
+        world.rules.sent_now += sent
+        world.messages.outbox[message] = world.messages.outbox.get(message, 0) + sent
         self.recorder.did(Did.SENT, world.program.messages[message])
         if self.recorder.watching:
             self.recorder.changed(self.step.part, self.step.line, "message", None, "", message)
@@ -541,7 +543,7 @@ class Deeds:
         texts, times = spread(text, self.n).tolist(), spread(time, self.n).tolist()
         ids = world.id[rows].tolist()
         for object_id, words, lasts in zip(ids, texts, times, strict=True):
-            world.sayings[object_id] = (words, world.time + lasts)
+            world.display.sayings[object_id] = (words, world.time + lasts)
         if self.recorder.watching:
             self.recorder.changed(self.step.part, self.step.line, "says", ids, "", texts)
 
@@ -553,7 +555,7 @@ class Deeds:
 
     def cancel_waits(self, rule: str) -> None:
         position = self.world.program.index.rule_names[rule]
-        self.world.waits = [w for w in self.world.waits if w.turn != position]
+        self.world.rules.waits = [w for w in self.world.rules.waits if w.turn != position]
 
     def tag(self, rows: Rows, tag: str, carries: bool) -> None:
         world = self.world
@@ -565,7 +567,7 @@ class Deeds:
         after[rows] = carries
         world.tags[tag] = after
         world.structure_changed()
-        world.any_moved = True
+        world.caches.any_moved = True
         world.moved[rows] = True
         self._moved(rows, f"tag {tag}", before[rows], after[rows])
 
@@ -589,7 +591,7 @@ class Deeds:
             along, across = world.program.point_offsets(point)[
                 :, world.kind.item(carrier)
             ] * world.scale.item(carrier)
-            world.bonds[world.id.item(row)] = Bond(
+            world.movement.bonds[world.id.item(row)] = Bond(
                 world.id.item(carrier), float(along), float(across), 0.0, 0.0
             )
 

@@ -17,7 +17,7 @@ from gatillo.sim.contact import near_pairs
 from gatillo.sim.crowd import Crowd
 from gatillo.sim.hits import UPRIGHT, Body, Hits, Neighbours
 from gatillo.sim.shapes import A_HANDFUL, separation
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 FARTHEST = 1e12
 """What flies off stops here, in level units: infinity never enters the level."""
@@ -55,7 +55,7 @@ def integrate(
             _wake(world, going)
         pull = _pull(world, driven)
         going |= pull != 0
-        world.before = world.x.copy(), world.y.copy()
+        world.caches.before = world.x.copy(), world.y.copy()
     if guided is not None:
         going &= ~guided
     rows = (going & world.alive).nonzero()[0]
@@ -103,7 +103,7 @@ def _take_hits(
             return _take_crowd(world, rows, drag, falls, driven, i, j)
         i, j = i[closes], j[closes]
     number = {row: at for at, row in enumerate(rows.tolist())}
-    held = set(world.bonds)
+    held = set(world.movement.bonds)
     all_driven = driven.tolist() if driven is not None else None
 
     def make(row: int) -> Body:
@@ -165,7 +165,7 @@ def _take_crowd(
     world.vx[taken], world.vy[taken] = vx, vy
     world.asleep[taken[goes]] = False
     world.touch_rows(taken[goes])
-    world.hits = (*world.hits, *crowd.hit)
+    world.contacts.hits = (*world.contacts.hits, *crowd.hit)
     flying = np.ones(many, dtype=bool)
     flying[taken] = False
     left: NDArray[np.bool_] = flying[rows]
@@ -239,18 +239,18 @@ def _put(world: World, hits: Hits) -> None:
     if touched:
         world.touch_rows(np.array(touched))
     if hits.codes:
-        world.hits = (*world.hits, np.array(sorted(hits.codes), dtype=np.int64))
+        world.contacts.hits = (*world.contacts.hits, np.array(sorted(hits.codes), dtype=np.int64))
 
 
 def attached(world: World) -> Rows:
     """Rows of what is attached to a carrier."""
-    rows = world.rows_of_ids(np.array(sorted(world.bonds), dtype=np.int64))
+    rows = world.rows_of_ids(np.array(sorted(world.movement.bonds), dtype=np.int64))
     return rows[rows >= 0]
 
 
 def _wake(world: World, going: NDArray[np.bool_]) -> None:
     """Wake what has got a velocity, was moved or let go, or lies on what has stirred or is gone."""
-    if not len(world.stirred):
+    if not len(world.caches.stirred):
         # objects came or went: each finds out anew what it lies on
         world.asleep[:] = False
         return
@@ -259,12 +259,12 @@ def _wake(world: World, going: NDArray[np.bool_]) -> None:
         for row, on in zip(rows.tolist(), world.rests_on[rows].tolist(), strict=True):
             under = world.row_of_id(on)
             still = not going.item(row) and not world.moved.item(row) and world.gravity.item(row) > 0
-            if not still or under < 0 or world.stirred.item(under) or world.moved.item(under):
+            if not still or under < 0 or world.caches.stirred.item(under) or world.moved.item(under):
                 world.asleep[row] = False
         return
     on = world.rows_of_ids(world.rests_on[rows])
     wakes = going[rows] | (world.gravity[rows] <= 0) | (on < 0)
-    stirs = world.stirred | world.moved
+    stirs = world.caches.stirred | world.moved
     wakes |= stirs[on] | world.moved[rows]
     world.asleep[rows[wakes]] = False
 
@@ -278,7 +278,7 @@ def _pull(world: World, driven: NDArray[np.int8] | None) -> Floats:
     pull = world.gravity
     if world.asleep.any():
         pull = np.where(world.asleep, 0.0, pull)
-    if (driven is not None and (driven == BOTH).any()) or world.bonds:
+    if (driven is not None and (driven == BOTH).any()) or world.movement.bonds:
         pull = pull.copy()
         if driven is not None:
             pull[driven == BOTH] = 0.0

@@ -13,7 +13,7 @@ from gatillo.level.roles import Role
 from gatillo.sim.bodies import Behaviour
 from gatillo.sim.nearness import within_reach
 from gatillo.sim.rays import first_hits
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 FEW_PAIRS = 64
 """Up to so many pairs of who looks and what may be meant are tried one by one."""
@@ -103,19 +103,19 @@ def _meant_by(
 
 def settle_focus(world: World, now: dict[int, int]) -> None:
     """Take what is meant now, and note what has changed since the tick before."""
-    before = world.focus
+    before = world.focus.on
     if now == before:
-        world.focus_events = ()
+        world.focus.events = ()
         return
     changed = sorted(looker for looker in before.keys() | now.keys() if before.get(looker) != now.get(looker))
     lost = [("lost", before[looker], looker) for looker in changed if looker in before]
     gained = [("gained", now[looker], looker) for looker in changed if looker in now]
-    world.focus, world.focus_events = now, (*lost, *gained)
+    world.focus.on, world.focus.events = now, (*lost, *gained)
 
 
 def focus_changes(world: World, what: str, a: Role, by: Role) -> tuple[Rows, Rows]:
     """Rows of what has `gained` or `lost` focus in this tick, and of whose; of those still there."""
-    pairs = [(thing, looker) for kind, thing, looker in world.focus_events if kind == what]
+    pairs = [(thing, looker) for kind, thing, looker in world.focus.events if kind == what]
     if not pairs:
         return _NOBODY, _NOBODY
     rows = world.rows_of_ids(np.array(pairs, dtype=np.int64).reshape(-1)).reshape(-1, 2)
@@ -128,5 +128,5 @@ def has_focus(world: World, a: Rows, by: Rows) -> NDArray[np.bool_]:
     """Which rows a have the focus of their row by."""
     pairs = zip(world.id[a].tolist(), world.id[by].tolist(), strict=True)
     return np.fromiter(
-        (world.focus.get(looker) == thing for thing, looker in pairs), dtype=bool, count=len(a)
+        (world.focus.on.get(looker) == thing for thing, looker in pairs), dtype=bool, count=len(a)
     )

@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 
 from gatillo.formula.functions import half_open_degrees
-from gatillo.sim.holdings import Tween
-from gatillo.sim.world import World
+from gatillo.sim.world.records import Tween
+from gatillo.sim.world.world import World
 
 
 def eased(part: Any, easing: str) -> Any:
@@ -26,10 +26,10 @@ def eased(part: Any, easing: str) -> Any:
 
 def follow_tweens(world: World) -> None:
     """Take every movement over a time on to where it is at this tick; those at their end come off."""
-    if not world.tweens:
+    if not world.movement.tweens:
         return
     going: list[Tween] = []
-    for tween in world.tweens:
+    for tween in world.movement.tweens:
         rows = world.rows_of_ids(tween.ids)
         there = rows >= 0
         part = min(1.0, (world.time - tween.begins) / tween.lasts) if tween.lasts > 0 else 1.0
@@ -47,8 +47,11 @@ def follow_tweens(world: World) -> None:
         if not done:
             going.append(tween)
         elif tween.message and there.any():
-            world.heard = {**world.heard, tween.message: world.heard.get(tween.message, 0) + int(there.sum())}
-    world.tweens = tuple(going)
+            world.messages.heard = {
+                **world.messages.heard,
+                tween.message: world.messages.heard.get(tween.message, 0) + int(there.sum()),
+            }
+    world.movement.tweens = tuple(going)
 
 
 def without(tweens: tuple[Tween, ...], ids: np.ndarray) -> tuple[Tween, ...]:
@@ -77,25 +80,25 @@ def follow_carriers(world: World, *, at_once: bool = False) -> None:
 
     With `at_once` only those that follow without a lag, once more.
     """
-    if not world.bonds:
+    if not world.movement.bonds:
         return
     done: set[int] = set()
-    for child, bond in list(world.bonds.items()):
+    for child, bond in list(world.movement.bonds.items()):
         if not at_once or bond.lag <= 0:
             _follow(world, child, done, (), at_once)
     world.touch_rows(world.rows_of_ids(np.array(sorted(done), dtype=np.int64)))
 
 
 def _follow(world: World, child: int, done: set[int], above: tuple[int, ...], at_once: bool) -> None:
-    bond = world.bonds.get(child)
+    bond = world.movement.bonds.get(child)
     if bond is None or child in done or child in above:
         return
-    if not at_once or bond.carrier not in world.bonds or world.bonds[bond.carrier].lag <= 0:
+    if not at_once or bond.carrier not in world.movement.bonds or world.movement.bonds[bond.carrier].lag <= 0:
         _follow(world, bond.carrier, done, (*above, child), at_once)
     row, carrier = world.row_of_id(child), world.row_of_id(bond.carrier)
     if row < 0 or carrier < 0:
         # a bond whose carrier or object is gone is over
-        del world.bonds[child]
+        del world.movement.bonds[child]
         return
     turned = math.radians(world.angle.item(carrier))
     x = world.x.item(carrier) + bond.along * math.cos(turned) - bond.across * math.sin(turned)

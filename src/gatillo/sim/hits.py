@@ -22,7 +22,7 @@ from gatillo.sim.bodies import MOVABLE
 from gatillo.sim.complementarity import Contacts, moved, pushes
 from gatillo.sim.contact import SKIN, pair_code
 from gatillo.sim.shapes import Outline, between, outline_of, passes
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 Floats = NDArray[np.float64]
 
@@ -135,7 +135,7 @@ class Hits:
         self.queue: list[tuple[float, int, int, int, int]] = []
         self.codes: set[int] = set()
         """Pairs of ids that have hit one another, and whose contact a rule asks for."""
-        self.bonds = world.bonds
+        self.bonds = world.movement.bonds
 
     def add(self, body: Body) -> None:
         self.bodies[body.row] = body
@@ -575,7 +575,7 @@ class Neighbours:
 
 def _bound(world: World, a: int, b: int) -> bool:
     """Whether two rows are an object and its carrier."""
-    bonds, one, other = world.bonds, world.id.item(a), world.id.item(b)
+    bonds, one, other = world.movement.bonds, world.id.item(a), world.id.item(b)
     return (one in bonds and bonds[one].carrier == other) or (other in bonds and bonds[other].carrier == one)
 
 

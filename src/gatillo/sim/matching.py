@@ -12,7 +12,7 @@ from gatillo.catalogue.surroundings import Candidates, Rows
 from gatillo.formula.compiling import column_key
 from gatillo.level.roles import Role
 from gatillo.sim.chance import uniform
-from gatillo.sim.world import DERIVED, World
+from gatillo.sim.world.world import DERIVED, World
 
 _ROLES_IN_A_KEY = 4
 """As many rows of the most objects a level may have go into one 64-bit number."""
@@ -206,7 +206,7 @@ class View:
 
     def property(self, role: str, name: str) -> Any:
         world, rows = self.world, self.table.rows[role]
-        run = world.runs.get(id(rows))
+        run = world.caches.runs.get(id(rows))
         if run is None or name in DERIVED:
             return world.values_of(rows, name)
         # a run of rows is shown, not copied: to be read at once
@@ -223,7 +223,7 @@ class View:
         return float(getattr(self.world, name))
 
     def pointer(self, axis: str) -> float:
-        return self.world.pointer_x if axis == "x" else self.world.pointer_y
+        return self.world.input.pointer_x if axis == "x" else self.world.input.pointer_y
 
     def everyone(self, kind: str) -> Rows:
         return self.world.rows_of_kind(self.world.program.kind_number[kind])
@@ -243,11 +243,11 @@ class View:
         return np.array([held.get((i, name), 0.0) for i in self.ids(role).tolist()], dtype=np.float64)
 
     def sent(self, message: str, role: str) -> Any:
-        sent = self.world.heard_from.get(message, {})
+        sent = self.world.messages.heard_from.get(message, {})
         return np.array([sent.get(i, 0.0) for i in self.ids(role).tolist()], dtype=np.float64)
 
     def key_down(self, name: str) -> bool:
-        return name in self.world.held
+        return name in self.world.input.held
 
     def tally(self, kind: str, role: str, others: tuple[str, ...], holds: Any) -> Any:
         rows = self.everyone(kind)

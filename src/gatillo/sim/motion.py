@@ -23,7 +23,7 @@ from gatillo.sim.presence import under_point
 from gatillo.sim.program import Program
 from gatillo.sim.solids import push_apart
 from gatillo.sim.trace import BEHAVIOUR, Did, Recorder, Silent
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 Floats = NDArray[np.float64]
 
@@ -61,14 +61,14 @@ class Moving:
             work_out(self.world, self.recorder, behaviour, rows)
         variables = self.world.variables
         # those that stand in one run are read as a slice: nothing is copied
-        at = self.world.runs.get(id(rows), rows)
+        at = self.world.caches.runs.get(id(rows), rows)
         settings = {name: variables[column][at] for name, column in behaviour.columns.items()}
         behaviour.entry.compute(self, rows, **behaviour.words, **settings)
 
     # what it may ask
 
     def key_state(self, key: str) -> tuple[bool, bool, bool]:
-        return key in self.world.pressed, key in self.world.held, key in self.world.released
+        return key in self.world.input.pressed, key in self.world.input.held, key in self.world.input.released
 
     def place(self, rows: Rows) -> tuple[Floats, Floats]:
         return self.world.x[rows], self.world.y[rows]
@@ -84,7 +84,7 @@ class Moving:
         return self.world.grounded[rows]
 
     def pointer(self) -> tuple[float, float]:
-        return self.world.pointer_x, self.world.pointer_y
+        return self.world.input.pointer_x, self.world.input.pointer_y
 
     def nearest(self, rows: Rows, role: Role, only: Formula | None = None) -> Rows:
         if role.source == "reference":
@@ -129,7 +129,7 @@ class Moving:
         world = self.world
         x, y = world.x[rows], world.y[rows]
         moves = rows
-        if world.bonds:
+        if world.movement.bonds:
             # what is attached goes with the one that carries all
             moves = np.array([self._carried_by(row) for row in rows.tolist()], dtype=np.int64)
         free = np.ones(len(rows), dtype=bool) if self.guided is None else ~self.guided[moves]
@@ -142,7 +142,7 @@ class Moving:
         return x, y
 
     def _carried_by(self, row: int) -> int:
-        bonds, at, seen = self.world.bonds, row, 0
+        bonds, at, seen = self.world.movement.bonds, row, 0
         while self.world.id.item(at) in bonds and seen < 1_000:
             above = self.world.row_of_id(bonds[self.world.id.item(at)].carrier)
             if above < 0:
@@ -210,7 +210,7 @@ class Moving:
         self.world.variables[self.behaviour.keeps[name]][self.rows] = value
 
     def heard_at(self, message: str) -> tuple[Floats, Floats]:
-        senders = sorted(self.world.heard_from.get(message, {}))
+        senders = sorted(self.world.messages.heard_from.get(message, {}))
         rows = self.world.rows_of_ids(np.array(senders, dtype=np.int64))
         rows = rows[rows >= 0]
         return self.world.x[rows], self.world.y[rows]
@@ -218,16 +218,16 @@ class Moving:
     def under_pointer(self, front_only: bool) -> Rows:
         if self._grabbable is None:
             world = self.world
-            rows = under_point(world, world.pointer_x, world.pointer_y)
+            rows = under_point(world, world.input.pointer_x, world.input.pointer_y)
             on = world.variables.get(on_column("be_dragged"))
             self._grabbable = rows[on[rows]] if on is not None else rows[:0]
         return self._grabbable[:1] if front_only else self._grabbable
 
     def anything_attached(self) -> bool:
-        return bool(self.world.bonds)
+        return bool(self.world.movement.bonds)
 
     def carrier_of(self, rows: Rows) -> NDArray[np.int64]:
-        bonds = self.world.bonds
+        bonds = self.world.movement.bonds
         return np.array([bonds[i].carrier if i in bonds else 0 for i in self.world.id[rows].tolist()])
 
     def ids(self, rows: Rows) -> NDArray[np.int64]:
@@ -238,7 +238,7 @@ class Moving:
 
     def carries_something(self, carrier: int) -> bool:
         if self._held_ids is None:
-            self._held_ids = {bond.carrier for bond in self.world.bonds.values() if bond.held}
+            self._held_ids = {bond.carrier for bond in self.world.movement.bonds.values() if bond.held}
         # the press that lets one thing go does not pick up another
         return carrier in self._held_ids or carrier in self._emptied
 
@@ -317,12 +317,12 @@ class Moving:
             self.slowing[rows] = slowing
 
     def carry(self, row: int, carrier: int, ahead: float, lag: float) -> None:
-        self.world.bonds[self.world.id.item(row)] = self.world.held_ahead(row, carrier, ahead, lag)
+        self.world.movement.bonds[self.world.id.item(row)] = self.world.held_ahead(row, carrier, ahead, lag)
         self._held_ids = None
 
     def let_go(self, rows: Rows) -> None:
         for object_id in self.world.id[rows].tolist():
-            bond = self.world.bonds.pop(object_id, None)
+            bond = self.world.movement.bonds.pop(object_id, None)
             if bond is not None:
                 self._emptied.add(bond.carrier)
         self._held_ids = None
@@ -331,7 +331,7 @@ class Moving:
         world = self.world
         world.alive[rows] = False
         world.died[rows] = world.tick
-        world.any_moved = True
+        world.caches.any_moved = True
         world.structure_changed()
         for object_id in world.id[rows].tolist():
             self.recorder.did(Did.REMOVED, object_id)
@@ -358,9 +358,9 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
             moving.act(behaviour, rows)
     if program.walking:
         walking.walk_on(world, moving)
-    world.arrivals = tuple(moving.arrivals) if moving.arrivals else ()
+    world.movement.arrivals = tuple(moving.arrivals) if moving.arrivals else ()
     integrate(world, moving.driven, moving.slowing, moving.guided)
-    if world.any_moved or len(world.unparted):
+    if world.caches.any_moved or len(world.contacts.unparted):
         push_apart(world, moving.driven)
     follow_carriers(world)
     followers = program.acting("follow")
@@ -368,7 +368,7 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
         rows = behaving(world, behaviour)
         if len(rows):
             moving.act(behaviour, rows)
-    if followers and world.any_moved:
+    if followers and world.caches.any_moved:
         push_apart(world, moving.driven)
         # what is attached without a lag to one that has been put somewhere comes along
         follow_carriers(world, at_once=True)
@@ -376,11 +376,13 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
 
 def guided(world: World) -> NDArray[np.bool_] | None:
     """Take what is moved over a time or plays a clip to where it comes to in this tick; gives who that is, by row."""
-    if not world.tweens and not world.playing:
-        if world.clip_ends:
-            world.clip_ends = ()
+    if not world.movement.tweens and not world.movement.playing:
+        if world.movement.clip_ends:
+            world.movement.clip_ends = ()
         return None
-    ids = [i for tween in world.tweens for i in tween.ids.tolist()] + [p.object for p in world.playing]
+    ids = [i for tween in world.movement.tweens for i in tween.ids.tolist()] + [
+        p.object for p in world.movement.playing
+    ]
     rows = world.rows_of_ids(np.array(ids, dtype=np.int64))
     found = np.zeros(len(world.id), dtype=bool)
     found[rows[rows >= 0]] = True

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.surroundings import Rows
 from gatillo.formula.functions import spread
 from gatillo.sim.grid import Grid
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 _ALL_PAIRS_UP_TO = 20_000
 _AT_ONCE = 2_000_000

@@ -10,7 +10,7 @@ from gatillo.level.roles import Role
 from gatillo.sim.lines import Step
 from gatillo.sim.matching import Matches, TooManyMatches, View, join_role
 from gatillo.sim.nearness import within_reach
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 
 def join_pairs(world: World, table: Matches, step: Step) -> Matches | None:
@@ -63,7 +63,7 @@ def _reach(world: World, table: Matches, step: Step) -> NDArray[np.float64] | fl
 
 def _touching(world: World, rows: Rows, role: Role) -> tuple[NDArray[np.int64], Rows]:
     """Pairs (position in rows, row of the role) that touch."""
-    codes = world.touching
+    codes = world.contacts.touching
     one, other = world.rows_of_ids(codes >> 32), world.rows_of_ids(codes & 0xFFFFFFFF)
     there = (one >= 0) & (other >= 0)
     one, other = np.concatenate((one[there], other[there])), np.concatenate((other[there], one[there]))

@@ -6,7 +6,7 @@ import numpy as np
 
 from gatillo.catalogue.surroundings import Rows
 from gatillo.formula.functions import inside_area
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 
 def settle_areas(world: World) -> None:
@@ -14,8 +14,8 @@ def settle_areas(world: World) -> None:
     asked = world.program.areas_asked
     if not asked:
         return
-    world.was_inside = world.inside
-    if not world.any_moved:
+    world.contacts.was_inside = world.contacts.inside
+    if not world.caches.any_moved:
         return
     areas = world.program.index.areas
     found = {}
@@ -23,21 +23,21 @@ def settle_areas(world: World) -> None:
         rows = world.rows_where(f"asked in {name}", kinds)
         found[name] = world.id[rows[inside_area(areas[name], world.x[rows], world.y[rows])]]
     # where nobody has come or gone it stays the same, so that no rule wakes for it
-    same = world.inside.keys() == found.keys() and all(
-        len(ids) == len(world.inside[name]) and (ids == world.inside[name]).all()
+    same = world.contacts.inside.keys() == found.keys() and all(
+        len(ids) == len(world.contacts.inside[name]) and (ids == world.contacts.inside[name]).all()
         for name, ids in found.items()
     )
     if not same:
-        world.inside = found
+        world.contacts.inside = found
 
 
 def settle_under(world: World) -> None:
     """Find what lies under the pointer, front-most first, if a running rule asks for it."""
     if "under" not in world.program.needs:
         return
-    world.was_under = world.under
-    rows = under_point(world, world.pointer_x, world.pointer_y)
-    world.under = tuple(world.id[rows].tolist())
+    world.input.was_under = world.input.under
+    rows = under_point(world, world.input.pointer_x, world.input.pointer_y)
+    world.input.under = tuple(world.id[rows].tolist())
 
 
 def under_point(world: World, x: float, y: float, slack: float = 0.0) -> Rows:

@@ -429,6 +429,11 @@ class Program:
         return found
 
     @cached_property
+    def depths(self) -> np.ndarray:
+        """By kind: how far in front its objects are drawn."""
+        return np.array([k.depth for k in self.kinds], dtype=np.float64)
+
+    @cached_property
     def contacts(self) -> np.ndarray:
         """By kind: its contact as a number (bodies.CONTACTS)."""
         return np.array([CONTACTS[k.contact] for k in self.kinds], dtype=np.int8)

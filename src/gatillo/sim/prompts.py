@@ -15,11 +15,11 @@ from numpy.typing import NDArray
 from gatillo.catalogue.surroundings import Numbers, PromptTerms, Rows
 from gatillo.level.roles import Role
 from gatillo.sim.bodies import Behaviour
-from gatillo.sim.holdings import Answering, Menu, Offer
 from gatillo.sim.matching import Matches, View
 from gatillo.sim.nearness import within_reach
 from gatillo.sim.rays import clear_views
-from gatillo.sim.world import World
+from gatillo.sim.world.records import Answering, Menu, Offer
+from gatillo.sim.world.world import World
 
 _NOBODY = np.zeros(0, dtype=np.int64)
 
@@ -77,29 +77,31 @@ def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) 
 
     `behaviours` are the level's prompts: number, behaviour, and rows of those that have it switched on.
     """
-    if world.any_moved:
+    if world.caches.any_moved:
         offering = Offering(world)
         for number, behaviour, rows in behaviours:
             offering.behaviour = number
             settings = {name: world.variables[column][rows] for name, column in behaviour.columns.items()}
             behaviour.entry.compute(offering, rows, **behaviour.words, **settings)
         # the nearest first, of equally near ones the older
-        world.answerable = tuple(sorted(offering.can, key=lambda t: (t.away, t.prompt)))
-    terms: tuple[_Term, ...] = world.answerable
+        world.prompts.answerable = tuple(sorted(offering.can, key=lambda t: (t.away, t.prompt)))
+    terms: tuple[_Term, ...] = world.prompts.answerable
     events: list[tuple[str, int, int, str]] = []
     can = {(term.by, term.terms.key, term.prompt): term for term in terms}
     going = _go_on(world, can, events)
     # the press that leaves a menu does not open it anew
-    busy = set(going) | ({(world.menu.by, world.menu.key)} if world.menu is not None else set())
+    busy = set(going) | (
+        {(world.prompts.menu.by, world.prompts.menu.key)} if world.prompts.menu is not None else set()
+    )
     _answer_menu(world, can, events)
-    rests = {p: until for p, until in world.prompt_rests.items() if until > world.time + 1e-9}
+    rests = {p: until for p, until in world.prompts.rests.items() if until > world.time + 1e-9}
     nearest: dict[tuple[int, str], _Term] = {}
     for term in terms:
         if term.prompt not in rests and (term.by, term.terms.key) not in busy:
             nearest.setdefault((term.by, term.terms.key), term)
-    opened: Menu | None = world.menu
+    opened: Menu | None = world.prompts.menu
     for (by, key), term in sorted(nearest.items()):
-        if key not in world.pressed:
+        if key not in world.input.pressed:
             continue
         events.append(("begun", term.prompt, by, ""))
         going[(by, key)] = Answering(term.prompt, world.time, term.hold)
@@ -116,9 +118,9 @@ def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) 
         if entries:
             opened = Menu(answering.prompt, by, key, entries)
         nearest.pop((by, key), None)
-    world.answering, world.prompt_rests, world.menu = still, rests, opened
-    world.prompt_events = tuple(events)
-    world.offers = tuple(
+    world.prompts.answering, world.prompts.rests, world.prompts.menu = still, rests, opened
+    world.prompts.events = tuple(events)
+    world.prompts.offers = tuple(
         [
             Offer(a.prompt, by, key, a.since, a.hold, can[(by, key, a.prompt)].behaviour)
             for (by, key), a in still.items()
@@ -146,8 +148,8 @@ def _go_on(
 ) -> dict[tuple[int, str], Answering]:
     """The answers under way that go on; the rest are broken off."""
     going: dict[tuple[int, str], Answering] = {}
-    for (by, key), answering in sorted(world.answering.items()):
-        if key in world.held and key not in world.released and (by, key, answering.prompt) in can:
+    for (by, key), answering in sorted(world.prompts.answering.items()):
+        if key in world.input.held and key not in world.input.released and (by, key, answering.prompt) in can:
             going[(by, key)] = answering
         else:
             events.append(("broken off", answering.prompt, by, ""))
@@ -158,20 +160,20 @@ def _answer_menu(
     world: World, can: dict[tuple[int, str, int], _Term], events: list[tuple[str, int, int, str]]
 ) -> None:
     """Take what was chosen from the open menu; one that is left or closed by its key is broken off."""
-    menu = world.menu
+    menu = world.prompts.menu
     if menu is None:
         return
-    if world.chosen_entry in menu.entries:
-        events.append(("chosen", menu.prompt, menu.by, world.chosen_entry))
-        world.menu = None
-    elif (menu.by, menu.key, menu.prompt) not in can or menu.key in world.pressed:
+    if world.prompts.chosen_entry in menu.entries:
+        events.append(("chosen", menu.prompt, menu.by, world.prompts.chosen_entry))
+        world.prompts.menu = None
+    elif (menu.by, menu.key, menu.prompt) not in can or menu.key in world.input.pressed:
         events.append(("broken off", menu.prompt, menu.by, ""))
-        world.menu = None
+        world.prompts.menu = None
 
 
 def told(world: World, what: str, a: Role, by: Role, entry: str) -> tuple[Rows, Rows]:
     """Rows of the prompts to which something happened in this tick, and of who did it."""
-    pairs = [(p, w) for kind, p, w, e in world.prompt_events if kind == what and e == entry]
+    pairs = [(p, w) for kind, p, w, e in world.prompts.events if kind == what and e == entry]
     if not pairs:
         return _NOBODY, _NOBODY
     rows = world.rows_of_ids(np.array(pairs, dtype=np.int64).reshape(-1)).reshape(-1, 2)
@@ -182,7 +184,7 @@ def told(world: World, what: str, a: Role, by: Role, entry: str) -> tuple[Rows, 
 
 def are_offered(world: World, a: Rows, by: Rows) -> NDArray[np.bool_]:
     """Which pairs of rows are a prompt and one to whom it is offered."""
-    pairs = {(offer.prompt, offer.by) for offer in world.offers}
+    pairs = {(offer.prompt, offer.by) for offer in world.prompts.offers}
     ids = zip(world.id[a].tolist(), world.id[by].tolist(), strict=True)
     return np.fromiter((pair in pairs for pair in ids), dtype=bool, count=len(a))
 

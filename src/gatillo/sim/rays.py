@@ -15,7 +15,7 @@ from gatillo.catalogue.surroundings import Rows
 from gatillo.formula.functions import spread
 from gatillo.sim.bodies import FIXED, MOVABLE, SENSED
 from gatillo.sim.shapes import cos_sin
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 Floats = NDArray[np.float64]
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from gatillo.formula.functions import spread
 from gatillo.sim.matching import Matches, View
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,7 +18,7 @@ from gatillo.sim.program import Program
 from gatillo.sim.script import Script
 from gatillo.sim.tick import run_tick
 from gatillo.sim.trace import Recorder, Silent, Trace
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 KEYFRAME_BUDGET = 64 << 20
 """Bytes that the keyframes of one run may take."""
@@ -122,7 +122,7 @@ class Run:
     @property
     def length(self) -> int:
         """How many ticks the run will have: the trial's, or fewer if a rule ended it."""
-        return self.world.tick if self.world.over else self._length
+        return self.world.tick if self.world.rules.over else self._length
 
     @property
     def done(self) -> int:
@@ -137,7 +137,7 @@ class Run:
         wanted = self.length - self.done if ticks is None else ticks
         with np.errstate(all="ignore"):
             for made in range(wanted):
-                if stop() or self.world.over:
+                if stop() or self.world.rules.over:
                     return made
                 self._step()
         return max(0, wanted)
@@ -157,8 +157,7 @@ class Run:
         self._at_hand = self.world.clone()
 
     def _thin_out(self) -> None:
-        size = sum(getattr(self.world, name).nbytes for name in World.COLUMNS)
-        size += sum(column.nbytes for column in self.world.variables.values()) + 4_000
+        size = self.world.size()
         if size * len(self.keyframes) > self.budget and len(self.keyframes) > 2:
             self.spacing *= 2
             self.keyframes = {t: w for t, w in self.keyframes.items() if t % self.spacing == 0}

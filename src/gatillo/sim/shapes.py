@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 Floats = NDArray[np.float64]
 

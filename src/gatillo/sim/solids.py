@@ -17,7 +17,7 @@ from gatillo.sim.contact import SKIN, near_pairs
 from gatillo.sim.flight import attached
 from gatillo.sim.hits import CLOSE, DRIVE, UPRIGHT
 from gatillo.sim.shapes import separation
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 DEEP = 1e-9
 """Overlaps of less, in level units, are rounding."""
@@ -46,31 +46,31 @@ def push_apart(world: World, driven: NDArray[np.int8] | None = None) -> None:
     if not len(movable):
         return
     solid = world.rows_in_contact(MOVABLE, FIXED)
-    if len(world.unparted):
-        again = world.rows_of_ids(world.unparted)
+    if len(world.contacts.unparted):
+        again = world.rows_of_ids(world.contacts.unparted)
         world.touch_rows(again[again >= 0])
-        world.unparted = world.unparted[:0]
+        world.contacts.unparted = world.contacts.unparted[:0]
     stirred = solid[world.moved[solid]]
     if len(stirred):
         light = np.zeros(len(world.id))
         light[movable] = 1.0 / world.mass[movable]
         if driven is not None:
             light = np.where(driven > 0, light / DRIVE, light)
-        if world.bonds:
+        if world.movement.bonds:
             light[attached(world)] = 0.0
         parted: list[Rows] = []
-        begun = len(world.cut)
+        begun = len(world.rules.cut)
         for _ in range(ROUNDS if len(stirred) <= MANY else ROUNDS_OF_MANY):
             stirred = _part_once(world, stirred, solid, light)
             if not len(stirred):
                 break
             parted.append(stirred)
-            if len(world.cut) > begun:
+            if len(world.rules.cut) > begun:
                 # more of them in the next tick
-                world.unparted = world.id[movable[world.moved[movable]]]
+                world.contacts.unparted = world.id[movable[world.moved[movable]]]
                 break
         else:
-            world.unparted = world.id[stirred]
+            world.contacts.unparted = world.id[stirred]
             _out_of_fixed(world, movable[world.moved[movable]], light)
         if parted and world.program.physical and np.any(world.gravity > 0):
             _settle(world, np.unique(np.concatenate(parted)))
@@ -127,8 +127,8 @@ def _pairs(world: World, i: Rows, j: Rows, light: Floats) -> tuple[Rows, Rows]:
     if len(one) > 1:
         _, first = np.unique(one * len(world.id) + other, return_index=True)
         one, other = one[first], other[first]
-    if world.bonds and len(one):
-        bonds = world.bonds
+    if world.movement.bonds and len(one):
+        bonds = world.movement.bonds
         ids = zip(world.id[one].tolist(), world.id[other].tolist(), strict=True)
         free = [
             not ((a in bonds and bonds[a].carrier == b) or (b in bonds and bonds[b].carrier == a))
@@ -226,7 +226,7 @@ def _note_hits(world: World, i: Rows, j: Rows) -> None:
     sensed = world.program.senses[world.kind[i], world.kind[j]]
     if sensed.any():
         one, other = world.id[i[sensed]], world.id[j[sensed]]
-        world.hits = (*world.hits, (np.minimum(one, other) << 32) | np.maximum(one, other))
+        world.contacts.hits = (*world.contacts.hits, (np.minimum(one, other) << 32) | np.maximum(one, other))
 
 
 def _out_of_fixed(world: World, rows: Rows, light: Floats) -> None:
@@ -256,7 +256,7 @@ def _settle(world: World, rows: Rows) -> None:
     rows = rows[world.grounded[rows] & world.alive[rows]]
     if not len(rows):
         return
-    before_x, before_y = world.before
+    before_x, before_y = world.caches.before
     hardly = SETTLED * world.gravity[rows] * world.dt**2
     still = (np.abs(world.x[rows] - before_x[rows]) <= hardly) & (
         np.abs(world.y[rows] - before_y[rows]) <= hardly

@@ -13,7 +13,7 @@ from gatillo.sim.prompts import settle_prompts
 from gatillo.sim.script import KeyEvents, TickInput
 from gatillo.sim.trace import BEHAVIOUR, Recorder
 from gatillo.sim.turns import Reached, Turns
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 _PACK_FROM = 32
 ANSWER_LASTS = 3.0
@@ -31,7 +31,7 @@ def run_tick(
     """
     world.tick += 1
     world.time = world.tick * world.dt
-    world.created_now = world.sent_now = 0
+    world.rules.created_now = world.rules.sent_now = 0
     recorder.tick_begins(world.tick)
     _input(world, given)
     turns = Turns(program, world, recorder, stop_at)
@@ -48,42 +48,47 @@ def run_tick(
     except Reached:
         return
     finally:
-        for sentence in world.cut:
+        for sentence in world.rules.cut:
             recorder.fault(world.tick, BEHAVIOUR, "tick", 0, sentence, 1)
-        world.cut = ()
+        world.rules.cut = ()
     _settle(world)
 
 
 def _input(world: World, given: TickInput | None) -> None:
-    world.pointer_moved = given is not None and given.pointer is not None
+    world.input.pointer_moved = given is not None and given.pointer is not None
     if given is not None and given.pointer is not None:
-        world.pointer_x, world.pointer_y = given.pointer
+        world.input.pointer_x, world.input.pointer_y = given.pointer
     _keys(world, given.keys if given is not None else None)
-    world.chosen = ""
-    world.chosen_entry = given.choice if given is not None else ""
+    world.prompts.topic = ""
+    world.prompts.chosen_entry = given.choice if given is not None else ""
     if given is not None and given.choice:
         # what the one spoken to does not know of cannot be chosen
         topic = next((t for t in world.topics() if t.name == given.choice), None)
         if topic is not None:
-            world.chosen = topic.name
+            world.prompts.topic = topic.name
             if topic.answer:
-                world.sayings[world.talking] = (topic.answer, world.time + ANSWER_LASTS)
+                world.display.sayings[world.prompts.talking] = (topic.answer, world.time + ANSWER_LASTS)
 
 
 def _keys(world: World, events: KeyEvents | None) -> None:
-    still = world.held - world.tapped
+    still = world.input.held - world.input.tapped
     if events is None:
-        if world.pressed or world.released:
-            world.held, world.pressed, world.released, world.tapped = still, _NONE, _NONE, _NONE
+        if world.input.pressed or world.input.released:
+            world.input.held, world.input.pressed, world.input.released, world.input.tapped = (
+                still,
+                _NONE,
+                _NONE,
+                _NONE,
+            )
         return
     # one that goes up and down again in a tick is released and pressed in it, and stays down
     pressed = frozenset(k for k in events.down if k not in still or k in events.up)
     released = frozenset(k for k in events.up if k in still or k in events.down)
     gone = released - events.stays
-    world.pressed, world.released = pressed, released
+    world.input.pressed, world.input.released = pressed, released
     # a key that went down and up in one tick was held in that tick only
-    world.tapped = gone & pressed
-    world.held = (still | pressed) - (gone - pressed)
+    world.input.tapped = gone & pressed
+    world.input.held = (still | pressed) - (gone - pressed)
 
 
 def _prompts(program: Program, world: World, recorder: Recorder) -> None:
@@ -91,16 +96,16 @@ def _prompts(program: Program, world: World, recorder: Recorder) -> None:
     for behaviour in looking:
         if behaviour.formulas:
             work_out(world, recorder, behaviour, behaving(world, behaviour))
-            world.any_moved = True
+            world.caches.any_moved = True
     # where nothing has stirred, the same is meant as before
-    if looking and world.any_moved:
+    if looking and world.caches.any_moved:
         focus = Looking(world)
         for behaviour in looking:
             if behaviour.entry.name == "focus":
                 focus.act(behaviour, behaving(world, behaviour))
         settle_focus(world, focus.now)
-    elif world.focus_events:
-        world.focus_events = ()
+    elif world.focus.events:
+        world.focus.events = ()
     if program.prompting:
         settle_prompts(world, [(number, b, behaving(world, b)) for number, b in program.prompting])
 
@@ -112,34 +117,34 @@ def _rules(program: Program, world: World, turns: Turns) -> None:
     wakes = program.wakes
     if world.tick == 1:
         _wake(awake, wakes.get(("start",), ()))
-    for key in world.pressed:
+    for key in world.input.pressed:
         _wake(awake, wakes.get(("pressed", key), ()))
-    for key in world.held:
+    for key in world.input.held:
         _wake(awake, wakes.get(("held", key), ()))
-    for key in world.released:
+    for key in world.input.released:
         _wake(awake, wakes.get(("released", key), ()))
-    for message in world.heard:
+    for message in world.messages.heard:
         _wake(awake, wakes.get(("heard", message), ()))
-    if world.chosen:
-        _wake(awake, wakes.get(("chosen", world.chosen), ()))
-    for what in {event[0] for event in world.prompt_events}:
+    if world.prompts.topic:
+        _wake(awake, wakes.get(("chosen", world.prompts.topic), ()))
+    for what in {event[0] for event in world.prompts.events}:
         _wake(awake, wakes.get(("prompt", what), ()))
-    for what in {event[0] for event in world.arrivals}:
+    for what in {event[0] for event in world.movement.arrivals}:
         _wake(awake, wakes.get(("arrives", what), ()))
-    if world.focus_events:
+    if world.focus.events:
         _wake(awake, wakes.get(("focus",), ()))
-    for clip in {name for name, _ in world.clip_ends}:
+    for clip in {name for name, _ in world.movement.clip_ends}:
         _wake(awake, wakes.get(("clip ends", clip), ()))
-    if world.pointer_moved:
+    if world.input.pointer_moved:
         _wake(awake, wakes.get(("pointer moves",), ()))
-    if world.under:
+    if world.input.under:
         _wake(awake, wakes.get(("under",), ()))
-    if world.under != world.was_under:
+    if world.input.under != world.input.was_under:
         _wake(awake, wakes.get(("under changes",), ()))
     for area in program.areas_asked:
-        if len(world.inside.get(area, ())):
+        if len(world.contacts.inside.get(area, ())):
             _wake(awake, wakes.get(("area", area), ()))
-        if world.inside is not world.was_inside:
+        if world.contacts.inside is not world.contacts.was_inside:
             _wake(awake, wakes.get(("area changes", area), ()))
     if program.alarms:
         _wake(awake, turns.ring())
@@ -157,7 +162,11 @@ def _wake(awake: bytearray, positions: object) -> None:
 
 def _wake_contacts(program: Program, world: World, awake: bytearray) -> None:
     many = len(program.kinds)
-    for state, codes in (("begun", world.begun), ("touching", world.touching), ("ended", world.ended)):
+    for state, codes in (
+        ("begun", world.contacts.begun),
+        ("touching", world.contacts.touching),
+        ("ended", world.contacts.ended),
+    ):
         wanted = program.touch_wakes[state]
         if not wanted or not len(codes):
             continue
@@ -170,12 +179,12 @@ def _wake_contacts(program: Program, world: World, awake: bytearray) -> None:
 
 
 def _settle(world: World) -> None:
-    world.heard, world.outbox = world.outbox, {}
-    world.heard_from, world.sent_from = world.sent_from, {}
-    if world.sayings:
-        over = [i for i, (_, until) in world.sayings.items() if until <= world.time]
+    world.messages.heard, world.messages.outbox = world.messages.outbox, {}
+    world.messages.heard_from, world.messages.sent_from = world.messages.sent_from, {}
+    if world.display.sayings:
+        over = [i for i, (_, until) in world.display.sayings.items() if until <= world.time]
         for object_id in over:
-            del world.sayings[object_id]
+            del world.display.sayings[object_id]
     dead = len(world.alive) - int(np.count_nonzero(world.alive))
     if dead > _PACK_FROM and dead * 4 > len(world.alive):
         world.pack()

@@ -13,7 +13,6 @@ from gatillo.formula.functions import spread
 from gatillo.level.naming import shortened
 from gatillo.sim.asking import Asking
 from gatillo.sim.deeds import Deeds
-from gatillo.sim.holdings import Memory, Wait
 from gatillo.sim.lines import Part, Step, Turn
 from gatillo.sim.matching import (
     ONE_MATCH,
@@ -30,7 +29,8 @@ from gatillo.sim.pairing import join_pairs
 from gatillo.sim.program import Program
 from gatillo.sim.remembering import NOW_AND_THEN, TRIES, Kept
 from gatillo.sim.trace import Did, Recorder, Way
-from gatillo.sim.world import World
+from gatillo.sim.world.records import Memory, Wait
+from gatillo.sim.world.world import World
 
 Made = dict[str, tuple[Rows, NDArray[np.int64]]]
 
@@ -75,12 +75,12 @@ class Turns:
         self.gone: dict[str, Rows] = {}
         """By role: rows of what this action list has removed and can still speak of."""
         self.asking = Asking(world)
-        self.whole: dict[tuple[str, ...], Matches] = world.whole
+        self.whole: dict[tuple[str, ...], Matches] = world.caches.whole
         """By roles: the table of everyone they can stand for, as long as nobody comes or goes."""
 
     def take(self, turn: Turn) -> None:
         """Let a rule take its turn."""
-        if turn.switched and not self.program.is_on(turn, self.world.switched):
+        if turn.switched and not self.program.is_on(turn, self.world.rules.switched):
             return
         table = self.candidates(turn)
         if not table.n:
@@ -100,7 +100,7 @@ class Turns:
         except TooManyMatches as error:
             self.fault(turn, turn.if_[len(passed)], 1, str(error))
             table = table.none()
-        if table.n and not (turn.plain and (turn.stacks or not self.world.waits)):
+        if table.n and not (turn.plain and (turn.stacks or not self.world.rules.waits)):
             table = self.held_back(turn, table)
         self.recorder.looked(turn.position, reached, passed, table.n)
         if table.n:
@@ -162,13 +162,13 @@ class Turns:
         if step.depends is None:
             return self.pass_(turn, step, table)
         world = self.world
-        kept: Kept | None = world.kept.get(id(step))
+        kept: Kept | None = world.caches.kept.get(id(step))
         in_vain = 0
         if kept is not None:
             in_vain = kept.in_vain + 1
             if in_vain > TRIES and (world.tick + turn.position) % NOW_AND_THEN:
                 return self.pass_(turn, step, table)
-        counts = world.changes
+        counts = world.caches.changes
         changes = [counts.get(what, 0) for what in step.depends]
         if kept is not None and kept.table is table and kept.changes == changes:
             kept.in_vain = 0
@@ -177,7 +177,7 @@ class Turns:
         answer = self.pass_(turn, step, table)
         # a fault is told anew in each tick
         if self.faults == faults:
-            world.kept[id(step)] = Kept(table, changes, answer, in_vain)
+            world.caches.kept[id(step)] = Kept(table, changes, answer, in_vain)
         return answer
 
     def pass_(self, turn: Turn, step: Step, table: Matches) -> Matches:
@@ -336,7 +336,7 @@ class Turns:
                 f"a rule keeps no more than {MOST_KEPT:,} matches in mind; {more:,} are held back",
             )
             table = table.take(np.arange(MOST_KEPT))
-        memory = self.world.memory.setdefault(turn.position, Memory())
+        memory = self.world.rules.memory.setdefault(turn.position, Memory())
         keys = keys_of(self.world, table)
         keep = np.ones(table.n, dtype=bool)
         if rule.fires == "on becoming true":
@@ -353,7 +353,7 @@ class Turns:
             else:
                 keep &= np.fromiter((rests.get(key, 0) <= tick for key in keys), dtype=bool)
         if rule.while_waiting == "ignore":
-            waiting = {k for w in self.world.waits if w.turn == turn.position for k in w.keys}
+            waiting = {k for w in self.world.rules.waits if w.turn == turn.position for k in w.keys}
             keep &= ~where_keys(keys, waiting)
         elif rule.while_waiting == "restart":
             self.forget_waits(turn.position, {k for k, kept in zip(keys, keep, strict=True) if kept})
@@ -370,14 +370,14 @@ class Turns:
     def forget_waits(self, turn: int, keys: set[Any]) -> None:
         """Drop the pending waits of these matches: they start anew."""
         kept: list[Wait] = []
-        for wait in self.world.waits:
+        for wait in self.world.rules.waits:
             if wait.turn != turn or not keys.intersection(wait.keys):
                 kept.append(wait)
                 continue
             stays = np.array([key not in keys for key in wait.keys])
             if stays.any():
                 kept.append(_part_of_wait(wait, stays))
-        self.world.waits = kept
+        self.world.rules.waits = kept
 
     # firing
 
@@ -393,7 +393,7 @@ class Turns:
     ) -> None:
         """Carry out an action list for its matches: one firing."""
         if way is Way.DO:
-            self.world.fired_at[turn.position] = self.world.tick
+            self.world.rules.fired_at[turn.position] = self.world.tick
         self.recorder.fires(turn.position, table.n, way)
         if self.recorder.watching:
             self.recorder.takes_part(table, {role: self.world.id[rows] for role, rows in table.rows.items()})
@@ -603,7 +603,7 @@ class Turns:
         """Put the rest of an action list off."""
         world = self.world
         if self.waiting is None:
-            self.waiting = sum(w.n for w in world.waits)
+            self.waiting = sum(w.n for w in world.rules.waits)
         if self.waiting + table.n > MOST_WAITING:
             lost = table.n - max(0, MOST_WAITING - self.waiting)
             step = turn.block(part)[line - 1]
@@ -635,12 +635,12 @@ class Turns:
                     world.id[rows[mine]],
                     np.array([place[p] for p in positions[mine].tolist()], dtype=np.int64),
                 )
-            world.serial += 1
+            world.rules.serial += 1
             self.recorder.did(Did.WAITS, world.tick + due)
-            world.waits.append(
+            world.rules.waits.append(
                 Wait(
                     world.tick + due,
-                    world.serial,
+                    world.rules.serial,
                     turn.position,
                     part,
                     line,
@@ -655,12 +655,12 @@ class Turns:
     def resume(self) -> None:
         """Clocks: let the waits that are due go on, in the order in which they were started."""
         world = self.world
-        if not world.waits:
+        if not world.rules.waits:
             return
-        due = sorted((w for w in world.waits if w.due <= world.tick), key=lambda w: w.serial)
+        due = sorted((w for w in world.rules.waits if w.due <= world.tick), key=lambda w: w.serial)
         if not due:
             return
-        world.waits = [w for w in world.waits if w.due > world.tick]
+        world.rules.waits = [w for w in world.rules.waits if w.due > world.tick]
         for wait in due:
             turn = self.program.turns[wait.turn]
             rows = {role: world.rows_of_ids(ids) for role, ids in wait.ids.items()}
@@ -699,7 +699,7 @@ class Turns:
         if stays.any():
             left = _part_of_wait(wait, stays)
             left.due, left.until = self.world.tick + 1, wait.until
-            self.world.waits.append(left)
+            self.world.rules.waits.append(left)
         return goes_on
 
     # occasions at times
@@ -709,19 +709,19 @@ class Turns:
         world, rate = self.world, self.program.rate
         if world.tick == 1:
             for number, alarm in enumerate(self.program.alarms):
-                world.alarms.append((self._seconds(alarm.first), number))
-            world.alarms.sort()
+                world.rules.alarms.append((self._seconds(alarm.first), number))
+            world.rules.alarms.sort()
         woken: list[int] = []
-        while world.alarms and math.ceil(world.alarms[0][0] * rate - 1e-9) <= world.tick:
-            due, number = world.alarms.pop(0)
+        while world.rules.alarms and math.ceil(world.rules.alarms[0][0] * rate - 1e-9) <= world.tick:
+            due, number = world.rules.alarms.pop(0)
             alarm = self.program.alarms[number]
             self.due.add((alarm.turn, alarm.line))
             woken.append(alarm.turn)
             # never twice in one tick, however short the period
             if alarm.period is not None:
                 later = max(due + self._seconds(alarm.period), (world.tick + 0.5) / rate)
-                world.alarms.append((later, number))
-                world.alarms.sort()
+                world.rules.alarms.append((later, number))
+                world.rules.alarms.sort()
         return woken
 
     def _seconds(self, formula: Any) -> float:

@@ -16,7 +16,7 @@ from gatillo.catalogue.surroundings import Numbers, Rows
 from gatillo.sim.bodies import WALK
 from gatillo.sim.guided import eased
 from gatillo.sim.shapes import A_HANDFUL
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 HOWS = ("once", "in a loop", "there and back")
 WALKS, ENDS, ENDED = 1, 2, 3

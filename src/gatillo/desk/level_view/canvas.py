@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from gatillo.desk.workbench import Workbench
 from gatillo.inspect.tracks import Tracks
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 LEAST_ZOOM, MOST_ZOOM = 0.02, 20.0
 MOST_MARKED = 1_000

@@ -11,7 +11,7 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 from gatillo.desk.level_view.canvas import Canvas
 from gatillo.desk.theme import text_font, theme, with_alpha
 from gatillo.level.model import Circle, Shape
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 MOST_SAYING = 60
 """Who is shown saying something at once, at most: bubbles make room for one another, each for each."""
@@ -79,8 +79,8 @@ def paint_pointer(p: QPainter, view: Canvas, world: World) -> None:
     if not view.bench.trial.input.pointer and not view.bench.playing:
         return
     t = theme()
-    at = view.to_pixels(world.pointer_x, world.pointer_y)
-    down = any(key.startswith("pointer ") for key in world.held)
+    at = view.to_pixels(world.input.pointer_x, world.input.pointer_y)
+    down = any(key.startswith("pointer ") for key in world.input.held)
     p.setPen(QPen(t.fires if down else t.cursor, 1.6))
     p.setBrush(with_alpha(t.fires, 0.25) if down else Qt.BrushStyle.NoBrush)
     p.drawEllipse(at, 6, 6)
@@ -146,15 +146,15 @@ def _clear(box: QRectF, placed: list[Bubble], own: Bubble) -> QRectF:
 
 def paint_sayings(p: QPainter, view: Canvas, world: World) -> None:
     """What objects say, above them."""
-    if not world.sayings:
+    if not world.display.sayings:
         return
     _, high = world.reach()
     now = world.time
-    ids = np.array(sorted(i for i, (_, until) in world.sayings.items() if until > now), np.int64)
+    ids = np.array(sorted(i for i, (_, until) in world.display.sayings.items() if until > now), np.int64)
     rows = world.rows_of_ids(ids)
     said: list[tuple[str, QPointF]] = []
     for row in view.marked(world, rows[rows >= 0])[:MOST_SAYING].tolist():
-        text, _ = world.sayings[world.id.item(row)]
+        text, _ = world.display.sayings[world.id.item(row)]
         said.append((text, view.to_pixels(world.x.item(row), world.y.item(row) + high.item(row))))
     if not said:
         return

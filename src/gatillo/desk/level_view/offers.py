@@ -9,7 +9,7 @@ from gatillo.desk.level_view.canvas import Canvas
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.sim.prompts import prompt_text
 from gatillo.sim.readouts import shown_readouts
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 LINE = 24
 BAR = 40.0
@@ -46,7 +46,7 @@ def _paint_readouts(p: QPainter, view: Canvas, world: World) -> None:
 def _paint_prompts(p: QPainter, view: Canvas, world: World) -> None:
     t = theme()
     p.setFont(text_font(-1))
-    for offer in world.offers:
+    for offer in world.prompts.offers:
         row = world.row_of_id(offer.prompt)
         if row < 0:
             continue

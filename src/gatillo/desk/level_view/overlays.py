@@ -13,7 +13,7 @@ from gatillo.desk.level_view.canvas import MOST_MARKED, Canvas
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.inspect.tracks import Tracks, paths, sample
 from gatillo.sim.motion import urges_at
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 OVERLAYS: tuple[tuple[str, str], ...] = (
     ("velocity", "&Velocities"),
@@ -120,7 +120,7 @@ def _focus(p: QPainter, view: Canvas, world: World) -> None:
             ahead = QPointF(math.cos(math.radians(facing)), -math.sin(math.radians(facing))) * reach
             p.setPen(QPen(with_alpha(t.cursor, 0.8), 1.2, Qt.PenStyle.DashLine))
             p.drawLine(at, at + ahead)
-            meant = world.focus.get(world.id.item(row))
+            meant = world.focus.on.get(world.id.item(row))
             thing = world.row_of_id(meant) if meant is not None else -1
             if thing >= 0:
                 end = view.to_pixels(world.x.item(thing), world.y.item(thing))
@@ -134,9 +134,9 @@ def _focus(p: QPainter, view: Canvas, world: World) -> None:
 def _contacts(p: QPainter, view: Canvas, world: World) -> None:
     """A line between the middles of two that touch, where some rule asks for it; stronger where it has just begun."""
     t = theme()
-    begun = set(world.begun.tolist())
-    view.unmarked = max(view.unmarked, len(world.touching) - MOST_MARKED)
-    for code in world.touching[:MOST_MARKED].tolist():
+    begun = set(world.contacts.begun.tolist())
+    view.unmarked = max(view.unmarked, len(world.contacts.touching) - MOST_MARKED)
+    for code in world.contacts.touching[:MOST_MARKED].tolist():
         ends = []
         for object_id in (code >> 32, code & 0xFFFFFFFF):
             row = world.row_of_id(object_id)

@@ -35,7 +35,7 @@ from gatillo.level import edits
 from gatillo.level.arranging import attach, grouped_with
 from gatillo.level.model import Circle
 from gatillo.sim.presence import under_point
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 MANY = 1_500
 """Objects on screen; of more, small ones are drawn as specks."""
@@ -126,8 +126,8 @@ class LevelView(Canvas):
         if self.unmarked:
             words = f"Marks of {self.unmarked:,} more in sight are left out; zoom in to see them"
             self._words(p, words, t.panel, t.quiet, self.height() - 68)
-        if world.telling:
-            self._words(p, world.telling, t.ink, t.paper, self.height() - 38)
+        if world.display.telling:
+            self._words(p, world.display.telling, t.ink, t.paper, self.height() - 38)
         if self._drag is not None and self._drag.what == "box":
             p.setPen(QPen(t.cursor, 1, Qt.PenStyle.DashLine))
             p.setBrush(with_alpha(t.cursor, 0.08))
@@ -178,7 +178,7 @@ class LevelView(Canvas):
                 x, y = x + offset[0], y + offset[1]
             at = self.to_pixels(x, y)
             kind = kinds[world.kind.item(row)]
-            own_colour = world.colours.get(world.id.item(row))
+            own_colour = world.display.colours.get(world.id.item(row))
             if own_colour is not None:
                 kind = replace(kind, colour=own_colour)
             size = self.zoom * abs(world.scale.item(row))
@@ -208,8 +208,8 @@ class LevelView(Canvas):
             return rows
         half = np.maximum(*world.reach())[rows] * self.zoom
         plain = (half < SPECK) & world.shown[rows]
-        if world.colours:
-            plain &= ~np.isin(world.id[rows], list(world.colours))
+        if world.display.colours:
+            plain &= ~np.isin(world.id[rows], list(world.display.colours))
         small = rows[plain]
         x = self.width() / 2 + (world.x[small] - self.centre[0]) * self.zoom
         y = self.height() / 2 - (world.y[small] - self.centre[1]) * self.zoom

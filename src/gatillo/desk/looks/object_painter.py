@@ -14,7 +14,7 @@ from gatillo.desk.looks.drawings import draw_ready
 from gatillo.desk.looks.picture_import import picture_of
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.level.model import Area, Circle, Kind, Place, Rectangle, Route, Shape
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 
 def fill_of(kind_colour_: str) -> QColor:

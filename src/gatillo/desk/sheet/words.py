@@ -18,7 +18,7 @@ from gatillo.level.model import Clause, Reference, Rule, Variable
 from gatillo.level.naming import token
 from gatillo.level.roles import type_of
 from gatillo.sim.trace import Way
-from gatillo.sim.world import World
+from gatillo.sim.world.world import World
 
 
 def quiet(words: str) -> str:
@@ -137,7 +137,7 @@ def object_html(bench: Workbench, object_id: int) -> str:
     for variable in kind.variables:
         value = world.variables[column_key(token(variable.name), type_of(variable.value))][row]
         rows.append((escape(variable.name), escape(_value(world, variable, value))))
-    saying = world.sayings.get(object_id)
+    saying = world.display.sayings.get(object_id)
     if saying is not None:
         rows.append(("says", escape(saying[0])))
     return heading(f"Values {when}") + table(rows)

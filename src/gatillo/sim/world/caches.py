@@ -1,0 +1,74 @@
+"""What a world has worked out and keeps: whatever is here can be worked out anew and changes nothing in a run."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.surroundings import Rows
+from gatillo.sim.grid import Grid
+from gatillo.sim.neighbours import Neighbours
+
+NOT_KNOWN = np.zeros(0, dtype=bool)
+
+
+@dataclass(slots=True)
+class Caches:
+    """Kept between ticks, forgotten when what it was worked out from changes."""
+
+    any_moved: bool = True
+    """Whether contacts have to be looked at."""
+    changes: dict[str, int] = field(default_factory=dict)
+    """How often each thing that remembering conditions depend on has changed."""
+    kept: dict[int, Any] = field(default_factory=dict)
+    """What remembering conditions answered last."""
+    whole: dict[tuple[str, ...], Any] = field(default_factory=dict)
+    """Tables of all that some roles stand for."""
+    rows: dict[str, Rows] = field(default_factory=dict)
+    runs: dict[int, slice] = field(default_factory=dict)
+    """By the identity of an array in `rows`, which keeps it alive: the slice that it is."""
+    members: dict[str, NDArray[np.bool_]] = field(default_factory=dict)
+    tags: dict[str, NDArray[np.bool_]] = field(default_factory=dict)
+    """By tag that somebody asked for: who carries it, of its kind or from the start."""
+    reach: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
+    grids: tuple[tuple[Rows, Grid, NDArray[np.bool_]], ...] = ()
+    """Kept by the contact search from tick to tick; what it finds does not depend on them."""
+    neighbours: tuple[Neighbours, ...] = ()
+    lists_rest_until: int = 0
+    crowded: bool = False
+    sizes: tuple[Rows, object, tuple[Rows, Rows, float]] | None = None
+    stirred: NDArray[np.bool_] = field(default_factory=lambda: NOT_KNOWN)
+    """By row: what moved in the tick before, for those that lie on it; empty when it is not known."""
+
+    before: tuple[NDArray[np.float64], NDArray[np.float64]] = (np.zeros(0), np.zeros(0))
+    """Where everything stood, x and y by row, before it moved: kept for the rest of the Move phase only."""
+
+    def clone(self) -> Caches:
+        """For a copy of the world: what conditions remember is asked anew there."""
+        return replace(
+            self,
+            changes=dict(self.changes),
+            kept={},
+            whole={},
+            rows=dict(self.rows),
+            runs=dict(self.runs),
+            members=dict(self.members),
+            tags=dict(self.tags),
+        )
+
+    def structure_changed(self) -> None:
+        """Objects came or went: forget who is there."""
+        self.rows.clear()
+        self.runs.clear()
+        self.whole.clear()
+        self.members.clear()
+        self.tags.clear()
+        self.reach = None
+        self.grids = ()
+        self.neighbours = ()
+        self.crowded = False
+        self.sizes = None
+        self.stirred = NOT_KNOWN

@@ -1,0 +1,88 @@
+"""Copies, digests and sizes of what a run holds, by walking what is declared."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import fields, is_dataclass
+from typing import Any
+
+import numpy as np
+
+from gatillo.formula.compiling import Formula
+
+_PLAIN = (bool, int, float, str, type(None))
+
+
+def copied(value: Any) -> Any:
+    """A copy that can be changed without changing the value: of lists, sets, dicts and records that are not frozen.
+
+    Arrays within are shared: what is declared as state replaces them, and never writes into them.
+    """
+    if isinstance(value, dict):
+        return {key: copied(inner) for key, inner in value.items()}
+    if isinstance(value, list):
+        return [copied(inner) for inner in value]
+    if isinstance(value, set):
+        return set(value)
+    if is_dataclass(value) and not isinstance(value, type) and not _frozen(value):
+        made = object.__new__(type(value))
+        for field in fields(value):
+            setattr(made, field.name, copied(getattr(value, field.name)))
+        return made
+    return value
+
+
+def _frozen(value: Any) -> bool:
+    return bool(type(value).__dataclass_params__.frozen)
+
+
+def written(value: Any) -> bytes:
+    """A value as bytes, such that two values give the same only when nothing tells them apart.
+
+    Raises TypeError for what cannot be written down: state that a digest would leave out is not taken in silence.
+    """
+    parts: list[bytes] = []
+    _feed(value, parts.append)
+    return b"".join(parts)
+
+
+def _feed(value: Any, take: Callable[[bytes], object]) -> None:
+    if isinstance(value, np.generic):
+        value = value.item()
+    if isinstance(value, _PLAIN):
+        take(f"{type(value).__name__} {value!r};".encode())
+    elif isinstance(value, np.ndarray):
+        take(f"{value.dtype.str}{value.shape}".encode())
+        take(repr(value.tolist()).encode() if value.dtype == object else value.tobytes())
+    elif isinstance(value, dict):
+        take(f"{{{len(value)}".encode())
+        for key, inner in value.items():
+            _feed(key, take)
+            _feed(inner, take)
+    elif isinstance(value, tuple | list):
+        take(f"[{len(value)}".encode())
+        for inner in value:
+            _feed(inner, take)
+    elif isinstance(value, set | frozenset):
+        take(f"<{sorted(map(repr, value))}".encode())
+    elif isinstance(value, Formula):
+        take(value.source.encode())
+    elif is_dataclass(value) and not isinstance(value, type):
+        take(f"({type(value).__name__}".encode())
+        for field in fields(value):
+            _feed(getattr(value, field.name), take)
+    else:
+        raise TypeError(f"a {type(value).__name__} is held as state, but nothing says how to write it down")
+
+
+def size_of(value: Any) -> int:
+    """About how many bytes a value takes."""
+    if isinstance(value, np.ndarray):
+        return int(value.nbytes)
+    if isinstance(value, dict):
+        return 100 + sum(100 + size_of(inner) for inner in value.values())
+    if isinstance(value, tuple | list | set | frozenset):
+        return 60 + sum(size_of(inner) for inner in value)
+    if is_dataclass(value) and not isinstance(value, type):
+        return 60 + sum(size_of(getattr(value, field.name)) for field in fields(value))
+    return 40

@@ -1,0 +1,480 @@
+"""The state of a running level: arrays with a row for each object, in the order of their age."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.surroundings import Rows
+from gatillo.formula.compiling import column_key
+from gatillo.formula.functions import half_open_degrees
+from gatillo.level.model import Object, Topic
+from gatillo.level.naming import token
+from gatillo.level.roles import Role, type_of
+from gatillo.sim.program import Plain, Program
+from gatillo.sim.world.caches import Caches
+from gatillo.sim.world.columns import COLUMNS
+from gatillo.sim.world.records import (
+    Bond,
+    Contacts,
+    Display,
+    Focus,
+    Input,
+    Messages,
+    Movement,
+    Prompts,
+    Rules,
+)
+from gatillo.sim.world.snapshot import copied, size_of, written
+
+FIRST_CREATED_ID = 1_000_000
+"""Objects placed by hand have lower ids, so that placing one more leaves the ids of created ones."""
+
+DERIVED = frozenset({"facing", "name"})
+"""Properties that are worked out, not kept."""
+
+Ints = NDArray[np.int64]
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+
+
+class World:
+    """Everything that can differ between two moments of a run.
+
+    Rows stay sorted by id; a removed object keeps its row, marked dead, until rows are packed. What a world holds is
+    declared once: the columns in columns.py, the records in records.py, the rest in `_STATE` below; whatever can be
+    worked out anew is in caches.py. Copies, digests and sizes walk these declarations, and there are no other attributes.
+    """
+
+    program: Program
+    dt: float
+    caches: Caches
+
+    # columns (columns.py), a row for each object
+    id: Ints
+    kind: Ints
+    x: Floats
+    y: Floats
+    angle: Floats
+    scale: Floats
+    depth: Floats
+    vx: Floats
+    vy: Floats
+    mass: Floats
+    bounce: Floats
+    friction: Floats
+    gravity: Floats
+    contact: NDArray[np.int8]
+    grounded: Bools
+    asleep: Bools
+    rests_on: Ints
+    shown: Bools
+    alive: Bools
+    died: Ints
+    moved: Bools
+    variables: dict[str, NDArray[Any]]
+    """The variables and settings of kinds, columns too: by name and type (formula.compiling.column_key)."""
+    tags: dict[str, Bools]
+    """By row who carries a tag, of those tags that a rule has given or taken."""
+
+    # the rest of the state
+    seed: int
+    tick: int
+    time: float
+    level: dict[str, Plain]
+    next_id: int
+    created_of: dict[int, int]
+    """By id of what a rule created: its kind's number."""
+    items: dict[tuple[int, str], float]
+    timers: dict[str, tuple[float, float | None]]
+    input: Input
+    contacts: Contacts
+    movement: Movement
+    focus: Focus
+    prompts: Prompts
+    messages: Messages
+    rules: Rules
+    display: Display
+
+    __slots__ = tuple(__annotations__)
+
+    def __init__(self, program: Program, seed: int = 1) -> None:
+        """The level as laid out, before its first tick."""
+        self.program = program
+        self.dt = program.dt
+        self.caches = Caches()
+        self.seed = seed
+        self.tick = 0
+        self.time = 0.0
+        objects = sorted(program.level.objects, key=lambda o: o.id)
+        kinds = np.array([program.kind_number[o.kind] for o in objects], dtype=np.int64)
+        for name, column in COLUMNS.items():
+            setattr(self, name, column.start(program, objects, kinds))
+        self.variables = self._first_values(objects)
+        self.tags = {}
+        self.level = {token(v.name): program.plain(v.value) for v in program.level.variables}
+        self.next_id = FIRST_CREATED_ID
+        self.created_of = {}
+        self.items = {}
+        self.timers = {}
+        self.input = Input()
+        self.contacts = Contacts()
+        self.movement = Movement()
+        self.focus = Focus()
+        self.prompts = Prompts()
+        self.messages = Messages()
+        self.rules = Rules()
+        self.display = Display()
+        self._attach_from_start(objects)
+
+    def _first_values(self, objects: list[Object]) -> dict[str, NDArray[Any]]:
+        program, n = self.program, len(objects)
+        variables: dict[str, NDArray[Any]] = {
+            name: np.full(n, "", dtype=kind) if kind is object else np.zeros(n, dtype=kind)
+            for name, kind in program.columns.items()
+        }
+        for row, thing in enumerate(objects):
+            for name, value in program.starts[self.kind[row]].items():
+                variables[name][row] = value
+            for name, value in thing.values.items():
+                key = column_key(token(name), type_of(value))
+                if key in variables:
+                    variables[key][row] = program.plain(value)
+            for column_name, own in program.own_settings.get(thing.id, {}).items():
+                variables[column_name][row] = own
+        return variables
+
+    def _attach_from_start(self, objects: list[Object]) -> None:
+        """Bonds that the level is laid out with; each keeps the offset at which it was laid out."""
+        rows = {thing.name: row for row, thing in enumerate(objects)}
+        for thing in objects:
+            if thing.attached in rows:
+                carrier = rows[thing.attached]
+                self.movement.bonds[thing.id] = self.bond(
+                    rows[thing.name], carrier, keep_offset=True, lag=0.0
+                )
+
+    def bond(self, row: int, carrier: int, *, keep_offset: bool, lag: float) -> Bond:
+        """The bond of an object to its carrier as they stand now."""
+        if not keep_offset:
+            return Bond(self.id.item(carrier), 0.0, 0.0, 0.0, lag)
+        turned = math.radians(self.angle.item(carrier))
+        dx, dy = self.x.item(row) - self.x.item(carrier), self.y.item(row) - self.y.item(carrier)
+        along = dx * math.cos(turned) + dy * math.sin(turned)
+        across = dy * math.cos(turned) - dx * math.sin(turned)
+        return Bond(
+            self.id.item(carrier), along, across, self.angle.item(row) - self.angle.item(carrier), lag
+        )
+
+    def held_ahead(self, row: int, carrier: int, ahead: float, lag: float) -> Bond:
+        """The bond of an object that is carried so far ahead of where its carrier faces."""
+        facing = math.radians(float(self.program.drawn_facing[self.kind[carrier]]))
+        along, across = ahead * math.cos(facing), ahead * math.sin(facing)
+        turn = self.angle.item(row) - self.angle.item(carrier)
+        return Bond(self.id.item(carrier), along, across, turn, lag, held=True)
+
+    # copies and digests
+
+    def clone(self) -> World:
+        """A copy that can run on without touching this one."""
+        other = object.__new__(World)
+        other.program, other.dt = self.program, self.dt
+        other.caches = self.caches.clone()
+        for name in COLUMNS:
+            setattr(other, name, getattr(self, name).copy())
+        # written into, unlike other arrays
+        other.variables = {name: column.copy() for name, column in self.variables.items()}
+        for name in _STATE:
+            setattr(other, name, copied(getattr(self, name)))
+        return other
+
+    def state(self) -> dict[str, Any]:
+        """All that can influence a later tick or a picture, by name."""
+        return {name: getattr(self, name) for name in (*COLUMNS, "variables", *_STATE)}
+
+    def differs_in(self, other: World) -> list[str]:
+        """What of the state is not the same in another world, by name."""
+        mine, theirs = self.state(), other.state()
+        return [name for name in mine if written(mine[name]) != written(theirs[name])]
+
+    def state_bytes(self) -> bytes:
+        """The whole state as bytes: the same for two worlds only when nothing tells them apart."""
+        return b"".join(name.encode() + written(value) for name, value in self.state().items())
+
+    def size(self) -> int:
+        """About how many bytes a copy of it takes."""
+        return sum(size_of(value) for value in self.state().values())
+
+    # who is there
+
+    def rows_of(self, role: Role) -> Rows:
+        """Rows of all objects that a role can stand for, oldest first."""
+        rows = self.caches.rows.get(role.token)
+        if rows is None:
+            rows = self.caches.rows[role.token] = np.flatnonzero(self.member(role))
+            self._note_run(rows)
+        return rows
+
+    def rows_of_kind(self, kind: int) -> Rows:
+        name = f"#{kind}"
+        rows = self.caches.rows.get(name)
+        if rows is None:
+            rows = self.caches.rows[name] = np.flatnonzero((self.kind == kind) & self.alive)
+            self._note_run(rows)
+        return rows
+
+    def rows_with(self, kind: int, on: str, name: str) -> Rows:
+        """Rows of a kind's objects for which a yes/no column is yes, kept as `name` until that or who is there changes."""
+        rows = self.caches.rows.get(name)
+        if rows is None:
+            rows = self.rows_of_kind(kind)
+            yes = self.variables[on][rows]
+            if not yes.all():
+                rows = rows[yes]
+                self._note_run(rows)
+            self.caches.rows[name] = rows
+        return rows
+
+    def switched_behaviour(self, on: str) -> None:
+        """Note that a behaviour was switched: forgets who has it on."""
+        for name in [n for n in self.caches.rows if n.endswith(f" {on}")]:
+            gone = self.caches.rows.pop(name)
+            # another array may get its identity
+            if not any(gone is kept for kept in self.caches.rows.values()):
+                self.caches.runs.pop(id(gone), None)
+        self.caches.any_moved = True
+
+    def _note_run(self, rows: Rows) -> None:
+        # rows that follow one another without a gap are read as a slice: nothing is copied
+        if len(rows) and rows[-1] - rows[0] + 1 == len(rows):
+            self.caches.runs[id(rows)] = slice(int(rows[0]), int(rows[-1]) + 1)
+
+    def member(self, role: Role) -> NDArray[np.bool_]:
+        """For each row, whether the role can stand for it."""
+        mask = self.caches.members.get(role.token)
+        if mask is None:
+            if role.source == "all":
+                mask = self.alive.copy()
+            elif role.source == "tag":
+                mask = self.tagged(role.of) & self.alive
+            elif role.source == "object":
+                mask = (self.id == self.program.index.objects[role.of].id) & self.alive
+            else:
+                mask = (self.kind == self.program.kind_number[role.of]) & self.alive
+            self.caches.members[role.token] = mask
+        return mask
+
+    def tagged(self, tag: str) -> NDArray[np.bool_]:
+        """For each row, whether it carries a tag: its kind's, its own, or one that a rule has given it."""
+        mask = self.tags.get(tag)
+        if mask is None:
+            mask = self.caches.tags.get(tag)
+        if mask is None:
+            of_kinds, own = self.program.carriers_of(tag)
+            mask = self.caches.tags[tag] = of_kinds[self.kind] | np.isin(self.id, own)
+        return mask
+
+    def structure_changed(self) -> None:
+        """To be called when objects come or go: forgets who is there."""
+        self.caches.structure_changed()
+        self.changed("there")
+
+    def rows_of_ids(self, ids: NDArray[np.int64]) -> Rows:
+        """Row of each id, -1 where that object is gone."""
+        if len(ids) == 1 or not len(self.id):
+            return np.array([self.row_of_id(i) for i in ids.tolist()], dtype=np.int64)
+        at = np.minimum(self.id.searchsorted(ids), len(self.id) - 1)
+        return np.where((self.id[at] == ids) & self.alive[at], at, -1)
+
+    def row_of_id(self, object_id: int) -> int:
+        """Row of one id, -1 where that object is gone."""
+        at = int(self.id.searchsorted(object_id))
+        there = at < len(self.id) and self.id.item(at) == object_id and self.alive.item(at)
+        return at if there else -1
+
+    def name_of(self, object_id: int) -> str:
+        """What an object is called: its own name, or its kind and number if a rule created it."""
+        found = self.program.names.get(object_id)
+        if found is not None:
+            return found
+        kind = self.program.kinds[self.created_of[object_id]].name
+        return f"{kind} +{object_id - FIRST_CREATED_ID + 1}"
+
+    # values
+
+    def values_of(self, rows: Rows, key: str) -> Any:
+        """A property or variable of some rows, one value each."""
+        column = self.variables.get(key)
+        if column is not None:
+            return column.take(rows)
+        if key == "facing":
+            return half_open_degrees(self.angle[rows] + self.program.drawn_facing[self.kind[rows]])
+        if key == "name":
+            names = np.empty(len(rows), dtype=object)
+            names[:] = [self.name_of(i) for i in self.id[rows].tolist()]
+            return names
+        return getattr(self, key).take(rows)
+
+    def reach(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Half width and half height of the upright box about each row's shape, shape (rows,) each."""
+        if self.caches.reach is None:
+            sizes = self.program.boxes[self.kind] * np.abs(self.scale)[:, None]
+            turned = np.radians(self.angle)
+            cos, sin = np.abs(np.cos(turned)), np.abs(np.sin(turned))
+            self.caches.reach = (
+                sizes[:, 0] * cos + sizes[:, 1] * sin + sizes[:, 2],
+                sizes[:, 0] * sin + sizes[:, 1] * cos + sizes[:, 2],
+            )
+        return self.caches.reach
+
+    def rows_where(self, what: str, of_kind: NDArray[np.bool_]) -> Rows:
+        """Rows of the objects whose kind has a property, kept under `what` until objects come or go."""
+        rows = self.caches.rows.get(what)
+        if rows is None:
+            rows = self.caches.rows[what] = np.flatnonzero(of_kind[self.kind] & self.alive)
+        return rows
+
+    def rows_known(self, what: str) -> Rows | None:
+        """Rows kept under a name since objects came or went last."""
+        return self.caches.rows.get(what)
+
+    def know_rows(self, what: str, rows: Rows) -> Rows:
+        """Keep rows under a name until objects come or go."""
+        self.caches.rows[what] = rows
+        return rows
+
+    def rows_in_contact(self, *contacts: int) -> Rows:
+        """Rows of the objects whose contact is one of these, kept until objects come or go or it changes."""
+        what = f"contact {contacts}"
+        rows = self.caches.rows.get(what)
+        if rows is None:
+            rows = self.caches.rows[what] = np.flatnonzero(np.isin(self.contact, contacts) & self.alive)
+        return rows
+
+    def changed(self, what: str) -> None:
+        """Note that something changed that conditions may remember."""
+        self.caches.changes[what] = self.caches.changes.get(what, 0) + 1
+
+    def turned(self, rows: Rows) -> None:
+        """Note that these objects turned."""
+        self.touch_rows(rows)
+        if (
+            self.program.any_box
+            and self.caches.reach is not None
+            and self.program.is_box[self.kind[rows]].any()
+        ):
+            self.caches.reach = None
+
+    def touch_rows(self, rows: Rows) -> None:
+        """Note that these objects moved, so that their contacts are looked at."""
+        self.moved[rows] = True
+        self.caches.any_moved = True
+        asked = self.program.poses_asked
+        if asked:
+            for kind in np.bincount(self.kind[rows]).nonzero()[0].tolist() if len(rows) else ():
+                if kind in asked:
+                    self.changed(asked[kind])
+
+    def grew(self, rows: Rows) -> None:
+        """Note that these objects have another size."""
+        self.touch_rows(rows)
+        self.caches.reach = None
+        self.caches.grids = ()
+
+    def topics(self) -> tuple[Topic, ...]:
+        """What the player can talk about now."""
+        row = self.row_of_id(self.prompts.talking) if self.prompts.talking else -1
+        if row < 0:
+            return ()
+        kind = self.kind.item(row)
+        offered = self.program.topic_conditions[kind]
+        return tuple(
+            topic
+            for topic, asked in zip(self.program.kinds[kind].topics, offered, strict=True)
+            if asked is None or self.holds_for(row, asked)
+        )
+
+    def holds_for(self, row: int, asked: Any) -> bool:
+        """Whether a formula about one object, by its kind's name, holds for it; one without an answer does not."""
+        from gatillo.sim.matching import Matches, View
+
+        token_of_kind = self.program.kind_tokens[self.kind.item(row)]
+        view = View(self, Matches(1, {token_of_kind: np.array([row], dtype=np.int64)}), 0)
+        return bool(np.all(asked.evaluate(view))) and not view.faults
+
+    def choices(self) -> tuple[int, tuple[str, ...]]:
+        """What the player can choose now, and the id of what offers it: a menu's entries, or topics."""
+        if self.prompts.menu is not None:
+            return self.prompts.menu.prompt, self.prompts.menu.entries
+        return self.prompts.talking, tuple(topic.name for topic in self.topics())
+
+    def timer_seconds(self, name: str) -> float:
+        """Seconds a timer has run."""
+        gathered, since = self.timers.get(name, (0.0, None))
+        return gathered + (self.time - since if since is not None else 0.0)
+
+    def cut_off(self, sentence: str) -> None:
+        """Note that something was left out in this tick because it would have taken too long."""
+        if sentence not in self.rules.cut:
+            self.rules.cut = (*self.rules.cut, sentence)
+
+    def mostly(self, rows: Rows) -> str:
+        """The kind that most of some rows are of, by name."""
+        return self.program.kinds[int(np.argmax(np.bincount(self.kind[rows])))].name
+
+    # coming and going
+
+    def append(self, kind: int, x: NDArray[np.float64], y: NDArray[np.float64]) -> Rows:
+        """Add objects of a kind at points of shape (n,); their rows."""
+        n = len(x)
+        start = len(self.id)
+        ids = np.arange(self.next_id, self.next_id + n, dtype=np.int64)
+        self.next_id += n
+        template = self.program.kinds[kind]
+        given = {"id": ids, "x": x, "y": y}
+        for name, column in COLUMNS.items():
+            new = given[name] if name in given else column.of_kind(self.program, np.full(n, kind))
+            setattr(self, name, np.concatenate((getattr(self, name), new)))
+        starts = self.program.starts[kind]
+        for name, values in self.variables.items():
+            added = np.empty(n, dtype=values.dtype)
+            added[:] = starts.get(name, "" if values.dtype == object else 0)
+            self.variables[name] = np.concatenate((values, added))
+        for tag, mask in self.tags.items():
+            self.tags[tag] = np.concatenate((mask, np.full(n, tag in template.tags)))
+        self.created_of.update(dict.fromkeys(ids.tolist(), kind))
+        self.caches.any_moved = True
+        self.structure_changed()
+        return np.arange(start, start + n)
+
+    def pack(self) -> None:
+        """Drop the rows of removed objects; the rest keep their order."""
+        # those removed in this tick are kept for one more: rules above hear of them then
+        staying = self.alive | (self.died >= self.tick)
+        keep = np.flatnonzero(staying)
+        for object_id in self.id[~staying].tolist():
+            self.created_of.pop(object_id, None)
+        for name in COLUMNS:
+            setattr(self, name, getattr(self, name)[keep])
+        self.variables = {name: column[keep] for name, column in self.variables.items()}
+        self.tags = {tag: mask[keep] for tag, mask in self.tags.items()}
+        self.structure_changed()
+
+
+_STATE = tuple(
+    name for name in World.__slots__ if name not in ("program", "dt", "caches", "variables", *COLUMNS)
+)
+"""What a world holds beside its columns."""
+
+
+def check_columns() -> None:
+    """Raises TypeError for a column that a world has no place for."""
+    missing = sorted(set(COLUMNS) - set(World.__slots__))
+    if missing:
+        raise TypeError(f"columns that a world has no place for: {missing}")
+
+
+check_columns()
