@@ -29,10 +29,9 @@ from gatillo.catalogue import (
     variables,
     walking,
 )
-from gatillo.catalogue.entry import ALWAYS, CATALOGUE, Entry, Slot
+from gatillo.catalogue.entry import CATALOGUE, Entry, Slot
 
 __all__ = [
-    "ALWAYS",
     "CATALOGUE",
     "Entry",
     "Slot",

@@ -3,6 +3,7 @@
 from typing import Any
 
 from gatillo.catalogue.entry import area, choice, condition, number, occasion, role, slot
+from gatillo.catalogue.facts import AreaChanged, AreaOccupied
 from gatillo.catalogue.surroundings import NOBODY, ONCE, Asked, Candidates, Numbers, Rows
 from gatillo.catalogue.variables import COMPARISONS
 from gatillo.level.roles import Role
@@ -16,7 +17,7 @@ def _who(world: Asked, state: str, a: Role, place: str) -> Candidates:
 @occasion(
     "{a} enters {place}",
     "Once for each object, in the tick in which it comes in.",
-    wakes=lambda a, place: [("area changes", place)],
+    wakes=lambda a, place: [AreaChanged(place)],
     a=role(),
     place=area(),
 )
@@ -28,7 +29,7 @@ def enters(world: Asked, a: Role, place: str) -> Candidates:
     "{a} is in {place}",
     "In every tick, for each object that is in the area.",
     continuing=True,
-    wakes=lambda a, place: [("area", place)],
+    wakes=lambda a, place: [AreaOccupied(place)],
     a=role(),
     place=area(),
 )
@@ -39,7 +40,7 @@ def is_in(world: Asked, a: Role, place: str) -> Candidates:
 @occasion(
     "{a} leaves {place}",
     "Once for each object, in the tick in which it goes out.",
-    wakes=lambda a, place: [("area changes", place)],
+    wakes=lambda a, place: [AreaChanged(place)],
     a=role(),
     place=area(),
 )
@@ -50,7 +51,7 @@ def leaves(world: Asked, a: Role, place: str) -> Candidates:
 @occasion(
     "{place} becomes occupied by {a}",
     "Once, when the first of them comes in and none was in.",
-    wakes=lambda a, place: [("area changes", place)],
+    wakes=lambda a, place: [AreaChanged(place)],
     place=area(),
     a=role(),
 )
@@ -62,7 +63,7 @@ def becomes_occupied(world: Asked, a: Role, place: str) -> Candidates:
 @occasion(
     "{place} becomes empty of {a}",
     "Once, when the last of them has gone out.",
-    wakes=lambda a, place: [("area changes", place)],
+    wakes=lambda a, place: [AreaChanged(place)],
     place=area(),
     a=role(),
 )

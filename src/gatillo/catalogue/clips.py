@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from gatillo.catalogue.entry import action, choice, number, occasion, role, slot
+from gatillo.catalogue.facts import ClipEnded
 from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Numbers, Rows
 from gatillo.level.roles import Role
 
@@ -10,7 +11,7 @@ from gatillo.level.roles import Role
 @occasion(
     "{clip} ends on {a}",
     "Once, when a clip that is played once has come to its end.",
-    wakes=lambda clip, a: [("clip ends", clip)],
+    wakes=lambda clip, a: [ClipEnded(clip)],
     clip=slot("clip"),
     a=role(),
 )

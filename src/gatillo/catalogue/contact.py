@@ -1,17 +1,21 @@
 """Entries about objects touching one another."""
 
 from collections.abc import Iterator
+from typing import Literal
 
 from gatillo.catalogue.entry import occasion, role
+from gatillo.catalogue.facts import Contact
 from gatillo.catalogue.surroundings import Asked, Candidates
 from gatillo.level.roles import Role
 
+State = Literal["begun", "touching", "ended"]
 
-def _contact(state: str, sentence: str, help: str, name: str) -> None:
-    def wakes(a: Role, b: Role) -> Iterator[tuple[str, str, str]]:
+
+def _contact(state: State, sentence: str, help: str, name: str) -> None:
+    def wakes(a: Role, b: Role) -> Iterator[Contact]:
         for one in a.kinds:
             for other in b.kinds:
-                yield state, min(one, other), max(one, other)
+                yield Contact(state, min(one, other), max(one, other))
 
     def compute(world: Asked, a: Role, b: Role) -> Candidates:
         return world.contacts(state, a, b)

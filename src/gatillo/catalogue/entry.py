@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Hashable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Literal
+
+from gatillo.catalogue.facts import Wakes, checked
+from gatillo.level.roles import Role
 
 SlotType = Literal[
     "role",
@@ -39,9 +42,9 @@ SlotType = Literal[
     "route",
     "point",
 ]
-Phase = Literal["first", "urge", "motion", "follow", "contact"]
+Phase = Literal["first", "urge", "motion", "follow", "focus", "prompts"]
 """`first` may keep an object from what else it does; `urge` adds to what drives it; `motion` gives velocities; `follow` acts on where all have
-come to; `contact` on what stands where for good in this tick."""
+come to; `focus` and `prompts` on what stands where for good in this tick."""
 Group = Literal["occasion", "condition", "pick", "action", "behaviour"]
 
 HINTS: dict[SlotType, str] = {
@@ -126,13 +129,8 @@ class Slot:
         return self.help or HINTS[self.type]
 
 
-class Always:
-    """Wakes a rule at every tick."""
-
-
-ALWAYS = Always()
-
-Wakes = Callable[..., Iterable[Hashable]]
+PHYSICAL = frozenset({"gravity", "mass", "bounce", "friction", "contact"})
+"""What decides how an object answers to forces: only where something can change it are forces looked at."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,6 +167,18 @@ class Entry:
     """For an action: what it writes depends on what was there, so that each match must see the effect of the one before."""
     holds: Literal["", "conditions", "actions"] = ""
     """Whether it holds lines of its own: a group of conditions, a repeat."""
+    joins: Literal["", "all", "any", "none"] = ""
+    """For a group of conditions: how many of them must hold."""
+    steady: bool = False
+    """For a condition: it depends on nothing but its formulas, so that an answer can be kept while they do not change."""
+    switches: tuple[str, ...] = ()
+    """For an action: the slots with the rules and sections that it switches on or off."""
+    adds: tuple[str, ...] = ()
+    """For an action: the slots with what it adds to what is there, each time it is done."""
+    removes: str = ""
+    """For an action: the slot with whom it takes out of the level."""
+    assigns: bool = False
+    """For an action: it gives a variable a value, whatever it was."""
     branch: Literal["", "if", "otherwise"] = ""
     """For an action that holds lines: whether they are done once for those for whom it holds, or for the others."""
     phase: Phase = "motion"
@@ -179,6 +189,20 @@ class Entry:
     """For a behaviour: whether it gives a velocity that ends with it."""
     wants: str = ""
     """For a behaviour: another one without which it does nothing."""
+    faces: bool = False
+    """For a behaviour: it matters where its object faces, so that this is drawn."""
+    urges: Callable[..., Any] | None = None
+    """For a behaviour that several urges drive: gives each of them, with its name."""
+
+    @property
+    def physics(self) -> bool:
+        """Whether it can change how an object answers to forces."""
+        return any(PHYSICAL.intersection(names) for names in self.writes.values())
+
+    @property
+    def walks(self) -> bool:
+        """Whether it can send somebody along a route."""
+        return any(slot.type == "route" for slot in self.slots.values())
 
     def parts(self) -> list[tuple[str, str | None]]:
         """The sentence as (plain text, None) and ("", slot name) pieces, in order."""
@@ -193,6 +217,8 @@ class Entry:
 
 CATALOGUE: dict[str, Entry] = {}
 
+_SOMEBODY = Role("x", "x", "kind", ("x",), "x")
+
 
 def _declare(
     group: Group, sentence: str, help: str, slots: dict[str, Slot], **more: Any
@@ -206,6 +232,12 @@ def _declare(
         if name in CATALOGUE:
             raise TypeError(f"two catalogue entries are called {name}")
         subject = compute.__module__.rpartition(".")[2]
+        if (wakes := more.get("wakes")) is not None:
+            # a slip in it would else be a rule that never fires
+            checked(
+                wakes(**{k: _SOMEBODY if s.type == "role" else s.default or "x" for k, s in slots.items()}),
+                name,
+            )
         CATALOGUE[name] = Entry(name, group, subject, sentence, help, slots, compute, **more)
         return compute
 
@@ -239,11 +271,23 @@ def condition(
     needs: tuple[str, ...] = (),
     contact: tuple[str, str] | None = None,
     pair: tuple[str, str, Literal["distance", "contact"]] | None = None,
-    holds: Literal["", "conditions", "actions"] = "",
+    joins: Literal["", "all", "any", "none"] = "",
+    steady: bool = False,
     **slots: Slot,
 ) -> Callable[[Any], Any]:
-    """Declare a condition. `compute(world, **slots)` gives yes/no per match."""
-    return _declare("condition", sentence, help, slots, needs=needs, contact=contact, pair=pair, holds=holds)
+    """Declare a condition. `compute(world, **slots)` gives yes/no per match; one that `joins` holds lines of its own."""
+    return _declare(
+        "condition",
+        sentence,
+        help,
+        slots,
+        needs=needs,
+        contact=contact,
+        pair=pair,
+        holds="conditions" if joins else "",
+        joins=joins,
+        steady=steady,
+    )
 
 
 def pick(sentence: str, help: str, **slots: Slot) -> Callable[[Any], Any]:
@@ -262,6 +306,10 @@ def action(
     reads_what_it_writes: bool = False,
     holds: Literal["", "conditions", "actions"] = "",
     branch: Literal["", "if", "otherwise"] = "",
+    switches: tuple[str, ...] = (),
+    adds: tuple[str, ...] = (),
+    removes: str = "",
+    assigns: bool = False,
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare an action. `compute(deed, **slots)` carries it out, for all its matches at once."""
@@ -277,6 +325,10 @@ def action(
         reads_what_it_writes=reads_what_it_writes,
         holds=holds,
         branch=branch,
+        switches=switches,
+        adds=adds,
+        removes=removes,
+        assigns=assigns,
     )
 
 
@@ -294,14 +346,28 @@ def behaviour(
     keeps: dict[str, float] | None = None,
     drives: bool = False,
     wants: str = "",
+    writes: tuple[str, ...] = (),
+    faces: bool = False,
+    urges: Callable[..., Any] | None = None,
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare a behaviour. `compute(motion, rows, **settings)` acts once a tick on all who have it.
 
-    In the phase “contact” it is given what stands where for good in this tick (`Presence`).
+    In the phases “focus” and “prompts” it is given what stands where for good in this tick (`Looks`, `Offers`). `writes` names
+    properties of who has it that it sets, beside place, angle and velocity.
     """
     return _declare(
-        "behaviour", sentence, help, slots, phase=phase, keeps=keeps or {}, drives=drives, wants=wants
+        "behaviour",
+        sentence,
+        help,
+        slots,
+        phase=phase,
+        keeps=keeps or {},
+        drives=drives,
+        wants=wants,
+        writes={"self": writes} if writes else {},
+        faces=faces or "facing" in slots,
+        urges=urges,
     )
 
 

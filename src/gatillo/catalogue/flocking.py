@@ -8,6 +8,7 @@ their weighted sum is cut to the top acceleration.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +28,12 @@ SLOW = 1.0
 """Below this speed, in units a second, an object keeps facing as it did."""
 
 
+def _urges(motion: Motion, rows: Rows, *, others: Role, speed: Floats, **settings: Any) -> list[Urge]:
+    """The urges of a flock by the settings of its behaviour."""
+    terms = {name: value for name, value in settings.items() if name not in ("acceleration", "facing")}
+    return urges_of(motion, rows, others, Terms(**terms, top=np.maximum(speed, 0.0)))
+
+
 @behaviour(
     "flock with {others}: keep {apart} apart, weight {apart_weight}; go their way within {aligned}, weight "
     "{aligned_weight}; gather within {together}, weight {together_weight}; top speed {speed}, "
@@ -34,6 +41,7 @@ SLOW = 1.0
     "Keeps its distance from those near it, goes the way they go, and stays with them. Alone it goes straight on. "
     "“be drawn” and “keep away” add to what drives it.",
     drives=True,
+    urges=_urges,
     others=role("with whom"),
     apart=number("24", "units"),
     apart_weight=number("1.5"),

@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.entry import behaviour, choice, condition, number, occasion, role
-from gatillo.catalogue.surroundings import Asked, Candidates, Presence, Rows
+from gatillo.catalogue.facts import FocusChanged
+from gatillo.catalogue.surroundings import Asked, Candidates, Looks, Rows
 from gatillo.level.roles import Role
 
 Floats = NDArray[np.float64]
@@ -19,7 +20,8 @@ RAY_FIRST = "but what lies straight ahead first"
     "focus on {on} within {reach} and {half_angle}° to either side, by {measure}, {ray}",
     "Of those meant that are near enough and not too far aside, the one with the least measure has its focus; arc "
     "length is the angle in radians times the distance. What a ray straight ahead meets first can come before.",
-    phase="contact",
+    phase="focus",
+    faces=True,
     on=role("which things can have it"),
     reach=number("120", "units between the middles"),
     half_angle=number("60", "degrees to either side of where it faces"),
@@ -27,7 +29,7 @@ RAY_FIRST = "but what lies straight ahead first"
     ray=choice(RAY_FIRST, "by the measure alone"),
 )
 def focus(
-    presence: Presence, rows: Rows, on: Role, reach: Floats, half_angle: Floats, measure: str, ray: str
+    presence: Looks, rows: Rows, on: Role, reach: Floats, half_angle: Floats, measure: str, ray: str
 ) -> None:
     presence.focus(rows, on, reach, half_angle, measure, ray == RAY_FIRST)
 
@@ -35,7 +37,7 @@ def focus(
 @occasion(
     "{a} gains the focus of {by}",
     "Once, in the tick in which it comes to be what is meant.",
-    wakes=lambda a, by: [("focus",)],
+    wakes=lambda a, by: [FocusChanged()],
     a=role("what"),
     by=role("whose focus"),
 )
@@ -47,7 +49,7 @@ def gains_focus(world: Asked, a: Role, by: Role) -> Candidates:
 @occasion(
     "{a} loses the focus of {by}",
     "Once, in the tick in which another thing, or none, comes to be meant; not when it is removed.",
-    wakes=lambda a, by: [("focus",)],
+    wakes=lambda a, by: [FocusChanged()],
     a=role("what"),
     by=role("whose focus"),
 )

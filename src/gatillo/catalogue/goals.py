@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.entry import area, behaviour, choice, number, occasion, role, seconds, slot
+from gatillo.catalogue.facts import Arrival
 from gatillo.catalogue.steering import FACES, KEEPS_FACING
 from gatillo.catalogue.surroundings import Asked, Candidates, Motion, Rows, Where
 from gatillo.formula.compiling import Formula
@@ -180,6 +181,7 @@ GOING, LOOKING, RETURNING, HOME = 1, 2, 3, 4
     "look into {message} heard within {hearing}: go there at {speed}, stop {gap} away, look about for {time} s, go back",
     "Breaks off what it does when the message is sent by an object near enough, goes there, looks about, goes back to "
     "where it broke off, and goes on as before. A new noise on the way leads it there instead.",
+    faces=True,
     phase="first",
     drives=True,
     keeps={
@@ -293,7 +295,7 @@ def _look_into(
 @occasion(
     "{who} arrives at its goal",
     "Once, in the tick in which it comes to what it goes to, chases, wanders to or looks into.",
-    wakes=lambda who: [("arrives", "goal")],
+    wakes=lambda who: [Arrival("goal")],
     who=role(),
 )
 def arrives_at_goal(world: Asked, who: Role) -> Candidates:

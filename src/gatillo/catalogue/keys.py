@@ -1,13 +1,14 @@
 """Entries about the keyboard."""
 
 from gatillo.catalogue.entry import key, occasion
+from gatillo.catalogue.facts import KeyState
 from gatillo.catalogue.surroundings import NOBODY, ONCE, Asked, Candidates
 
 
 @occasion(
     "{key} is pressed",
     "Once, in the tick in which the key goes down.",
-    wakes=lambda key: [("pressed", key)],
+    wakes=lambda key: [KeyState("pressed", key)],
     key=key(),
 )
 def key_pressed(world: Asked, key: str) -> Candidates:
@@ -18,7 +19,7 @@ def key_pressed(world: Asked, key: str) -> Candidates:
     "{key} is held",
     "In every tick in which the key is down.",
     continuing=True,
-    wakes=lambda key: [("held", key)],
+    wakes=lambda key: [KeyState("held", key)],
     key=key(),
 )
 def key_held(world: Asked, key: str) -> Candidates:
@@ -28,7 +29,7 @@ def key_held(world: Asked, key: str) -> Candidates:
 @occasion(
     "{key} is released",
     "Once, in the tick in which the key goes up.",
-    wakes=lambda key: [("released", key)],
+    wakes=lambda key: [KeyState("released", key)],
     key=key(),
 )
 def key_released(world: Asked, key: str) -> Candidates:

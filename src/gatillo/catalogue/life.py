@@ -34,7 +34,9 @@ def create(deed: Deed, count: Numbers, kind: str, where: Where) -> None:
     deed.create(kind, where, count)
 
 
-@action("remove {who}", "Takes the object out of the level at the end of the tick.", who=role())
+@action(
+    "remove {who}", "Takes the object out of the level at the end of the tick.", removes="who", who=role()
+)
 def remove(deed: Deed, who: Rows) -> None:
     deed.remove(who)
 

@@ -3,6 +3,7 @@
 from typing import Any
 
 from gatillo.catalogue.entry import action, choice, condition, number, occasion, role, seconds, slot
+from gatillo.catalogue.facts import Heard
 from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Numbers, Rows
 from gatillo.catalogue.variables import COMPARISONS
 from gatillo.level.roles import Role
@@ -11,7 +12,7 @@ from gatillo.level.roles import Role
 @occasion(
     "{message} is heard",
     "In the tick after the message was sent, once for each time it was sent.",
-    wakes=lambda message: [("heard", message)],
+    wakes=lambda message: [Heard(message)],
     message=slot("message"),
 )
 def message_heard(world: Asked, message: str) -> Candidates:
@@ -21,7 +22,7 @@ def message_heard(world: Asked, message: str) -> Candidates:
 @occasion(
     "{message} is heard from {a}",
     "In the tick after an object sent it, once for each that did.",
-    wakes=lambda message, a: [("heard", message)],
+    wakes=lambda message, a: [Heard(message)],
     message=slot("message"),
     a=role("who sent it"),
 )

@@ -19,6 +19,7 @@ def along_axes(deed: Deed, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> tu
     "move {who} by {dx}, {dy} along {axes} axes",
     "Moves at once by an offset: x to the right and y up, or ahead and to the left of where it faces.",
     writes=PLACE,
+    adds=("dx", "dy"),
     who=role(),
     dx=number("0", "units along the first axis"),
     dy=number("0", "units along the second axis"),
@@ -32,6 +33,7 @@ def move_by(deed: Deed, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
     "turn {who} by {angle}°",
     "Turns at once; positive is counter-clockwise.",
     writes=ANGLE,
+    adds=("angle",),
     who=role(),
     angle=number("90", "degrees, counter-clockwise"),
 )

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.entry import choice, condition, occasion, role
+from gatillo.catalogue.facts import KeyState, PointerMoved, UnderPointer, UnderPointerChanged
 from gatillo.catalogue.surroundings import NOBODY, ONCE, Asked, Candidates, Rows
 from gatillo.level.roles import Role
 
@@ -18,7 +19,7 @@ def _key(button: str) -> str:
 @occasion(
     "the {button} pointer button is pressed",
     "Once, in the tick in which the button goes down, wherever the pointer is.",
-    wakes=lambda button: [("pressed", _key(button))],
+    wakes=lambda button: [KeyState("pressed", _key(button))],
     button=_BUTTON,
 )
 def pointer_pressed(world: Asked, button: str) -> Candidates:
@@ -29,7 +30,7 @@ def pointer_pressed(world: Asked, button: str) -> Candidates:
     "the {button} pointer button is held",
     "In every tick in which the button is down.",
     continuing=True,
-    wakes=lambda button: [("held", _key(button))],
+    wakes=lambda button: [KeyState("held", _key(button))],
     button=_BUTTON,
 )
 def pointer_held(world: Asked, button: str) -> Candidates:
@@ -39,7 +40,7 @@ def pointer_held(world: Asked, button: str) -> Candidates:
 @occasion(
     "the {button} pointer button is released",
     "Once, in the tick in which the button goes up, wherever the pointer is.",
-    wakes=lambda button: [("released", _key(button))],
+    wakes=lambda button: [KeyState("released", _key(button))],
     button=_BUTTON,
 )
 def pointer_released(world: Asked, button: str) -> Candidates:
@@ -56,7 +57,7 @@ def _on(world: Asked, happens: bool, a: Role, which: str) -> Candidates:
 @occasion(
     "the {button} pointer button is pressed on {a}, {which}",
     "Once, for what lies under the pointer as the button goes down.",
-    wakes=lambda button, a, which: [("pressed", _key(button))],
+    wakes=lambda button, a, which: [KeyState("pressed", _key(button))],
     needs=("under",),
     button=_BUTTON,
     a=role(),
@@ -70,7 +71,7 @@ def pointer_pressed_on(world: Asked, button: str, a: Role, which: str) -> Candid
     "the {button} pointer button is held on {a}, {which}",
     "In every tick in which the button is down and the pointer is over it.",
     continuing=True,
-    wakes=lambda button, a, which: [("held", _key(button))],
+    wakes=lambda button, a, which: [KeyState("held", _key(button))],
     needs=("under",),
     button=_BUTTON,
     a=role(),
@@ -83,7 +84,7 @@ def pointer_held_on(world: Asked, button: str, a: Role, which: str) -> Candidate
 @occasion(
     "the {button} pointer button is released on {a}, {which}",
     "Once, for what lies under the pointer as the button goes up.",
-    wakes=lambda button, a, which: [("released", _key(button))],
+    wakes=lambda button, a, which: [KeyState("released", _key(button))],
     needs=("under",),
     button=_BUTTON,
     a=role(),
@@ -97,7 +98,7 @@ def pointer_released_on(world: Asked, button: str, a: Role, which: str) -> Candi
     "the pointer moves",
     "In every tick in which the pointer moves.",
     continuing=True,
-    wakes=lambda: [("pointer moves",)],
+    wakes=lambda: [PointerMoved()],
 )
 def pointer_moves(world: Asked) -> Candidates:
     return ONCE if world.pointer_moved else NOBODY
@@ -106,7 +107,7 @@ def pointer_moves(world: Asked) -> Candidates:
 @occasion(
     "the pointer comes over {a}",
     "Once for each object, in the tick in which the pointer comes over it.",
-    wakes=lambda a: [("under changes",)],
+    wakes=lambda a: [UnderPointerChanged()],
     needs=("under",),
     a=role(),
 )
@@ -119,7 +120,7 @@ def pointer_comes_over(world: Asked, a: Role) -> Candidates:
     "the pointer is over {a}",
     "In every tick, for each object under the pointer.",
     continuing=True,
-    wakes=lambda a: [("under",)],
+    wakes=lambda a: [UnderPointer()],
     needs=("under",),
     a=role(),
 )
@@ -131,7 +132,7 @@ def pointer_over(world: Asked, a: Role) -> Candidates:
 @occasion(
     "the pointer leaves {a}",
     "Once for each object, in the tick in which the pointer leaves it.",
-    wakes=lambda a: [("under changes",)],
+    wakes=lambda a: [UnderPointerChanged()],
     needs=("under",),
     a=role(),
 )

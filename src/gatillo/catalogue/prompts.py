@@ -19,7 +19,8 @@ from gatillo.catalogue.entry import (
     seconds,
     slot,
 )
-from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Presence, PromptTerms, Rows
+from gatillo.catalogue.facts import PromptChanged
+from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Offers, PromptTerms, Rows
 from gatillo.level.roles import Role
 
 CLEAR = "in clear view"
@@ -30,7 +31,7 @@ CLEAR = "in clear view"
     "it then rests {rest} s; menu: {entries}",
     "Whoever is meant and near enough can answer it by a key; of several prompts on one key the nearest is "
     "offered. Letting go early breaks it off. With a menu, answering it offers the entries.",
-    phase="contact",
+    phase="prompts",
     text=slot("text", "use"),
     by=role("to whom it is offered"),
     key=key("F"),
@@ -41,7 +42,7 @@ CLEAR = "in clear view"
     entries=slot("entries"),
 )
 def prompt(
-    presence: Presence,
+    presence: Offers,
     rows: Rows,
     text: Any,
     by: Role,
@@ -74,7 +75,7 @@ def _told(world: Asked, what: str, a: Role, by: Role, entry: str = "") -> Candid
 @occasion(
     "the prompt on {a} is begun by {by}",
     "Once, in the tick in which its key goes down while it is offered.",
-    wakes=lambda a, by: [("prompt", "begun")],
+    wakes=lambda a, by: [PromptChanged("begun")],
     a=role("what offers it"),
     by=role("who answers it"),
 )
@@ -85,7 +86,7 @@ def prompt_begun(world: Asked, a: Role, by: Role) -> Candidates:
 @occasion(
     "the prompt on {a} is completed by {by}",
     "Once, when its key has been held for as long as it asks for.",
-    wakes=lambda a, by: [("prompt", "completed")],
+    wakes=lambda a, by: [PromptChanged("completed")],
     a=role("what offers it"),
     by=role("who answers it"),
 )
@@ -96,7 +97,7 @@ def prompt_completed(world: Asked, a: Role, by: Role) -> Candidates:
 @occasion(
     "the prompt on {a} is broken off by {by}",
     "Once, when the key is let go too early, or it can no longer be answered; and when its menu is left.",
-    wakes=lambda a, by: [("prompt", "broken off")],
+    wakes=lambda a, by: [PromptChanged("broken off")],
     a=role("what offers it"),
     by=role("who answers it"),
 )
@@ -107,7 +108,7 @@ def prompt_broken_off(world: Asked, a: Role, by: Role) -> Candidates:
 @occasion(
     "{entry} is chosen from the menu of {a} by {by}",
     "Once, when an entry of the menu that a prompt opened is chosen.",
-    wakes=lambda entry, a, by: [("prompt", "chosen")],
+    wakes=lambda entry, a, by: [PromptChanged("chosen")],
     entry=slot("entry"),
     a=role("what offers it"),
     by=role("who answers it"),

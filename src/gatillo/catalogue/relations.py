@@ -139,16 +139,16 @@ def past(world: Asked, time: Numbers) -> Any:
     return world.tick * world.dt > np.asarray(time) - 1e-9
 
 
-@condition("all of these hold", "A group: every condition in it must hold.", holds="conditions")
+@condition("all of these hold", "A group: every condition in it must hold.", joins="all")
 def all_of(world: Asked) -> bool:
     return True
 
 
-@condition("any of these holds", "A group: at least one condition in it must hold.", holds="conditions")
+@condition("any of these holds", "A group: at least one condition in it must hold.", joins="any")
 def any_of(world: Asked) -> bool:
     return True
 
 
-@condition("none of these holds", "A group: no condition in it may hold.", holds="conditions")
+@condition("none of these holds", "A group: no condition in it may hold.", joins="none")
 def none_of(world: Asked) -> bool:
     return True

@@ -12,6 +12,7 @@ KEEPS_FACING = "keeping its facing"
 @behaviour(
     "steer by keys: {forward} ahead, {back} back, {left} and {right} turn; speed {speed}, turning {turning}",
     "Turn and go: ahead and back along the way it faces. Speed in units a second, turning in degrees a second.",
+    faces=True,
     drives=True,
     forward=key("Up"),
     back=key("Down"),

@@ -1,6 +1,7 @@
 """Entries about conversations: with whom, and which topic is chosen."""
 
 from gatillo.catalogue.entry import action, condition, occasion, role, slot
+from gatillo.catalogue.facts import TopicChosen
 from gatillo.catalogue.surroundings import NOBODY, Asked, Candidates, Deed, Rows
 from gatillo.level.roles import Role
 
@@ -8,7 +9,7 @@ from gatillo.level.roles import Role
 @occasion(
     "topic {topic} is chosen with {a}",
     "Once, when the player picks the topic in a conversation with an object that knows it.",
-    wakes=lambda topic, a: [("chosen", topic)],
+    wakes=lambda topic, a: [TopicChosen(topic)],
     topic=slot("topic"),
     a=role(),
 )

@@ -2,17 +2,18 @@
 
 from typing import Any
 
-from gatillo.catalogue.entry import ALWAYS, action, occasion, role, seconds, slot
+from gatillo.catalogue.entry import action, occasion, role, seconds, slot
+from gatillo.catalogue.facts import EveryTick, LevelStarts
 from gatillo.catalogue.surroundings import NOBODY, ONCE, Asked, Candidates, Deed, Numbers
 from gatillo.level.roles import Role
 
 
-@occasion("the level starts", "Once, in the first tick.", wakes=lambda: [("start",)])
+@occasion("the level starts", "Once, in the first tick.", wakes=lambda: [LevelStarts()])
 def level_starts(world: Asked) -> Candidates:
     return ONCE if world.tick == 1 else NOBODY
 
 
-@occasion("every tick", "In each tick of the run.", continuing=True, wakes=lambda: [ALWAYS])
+@occasion("every tick", "In each tick of the run.", continuing=True, wakes=lambda: [EveryTick()])
 def every_tick(world: Asked) -> Candidates:
     return ONCE
 
@@ -21,7 +22,7 @@ def every_tick(world: Asked) -> Candidates:
     "each {who} in every tick",
     "In each tick of the run, once for each object meant.",
     continuing=True,
-    wakes=lambda who: [ALWAYS],
+    wakes=lambda who: [EveryTick()],
     who=role(),
 )
 def each_in_every_tick(world: Asked, who: Role) -> Candidates:

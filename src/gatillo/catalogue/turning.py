@@ -81,6 +81,7 @@ def spin(motion: Motion, rows: Rows, speed: Floats, about: str) -> None:
 @behaviour(
     "keep facing {target}, turning at most {speed}° a second",
     "Turns the shorter way to face a place, the nearest object meant, or the pointer; never past it.",
+    faces=True,
     phase="follow",
     target=slot("where"),
     speed=number("360", "degrees a second"),
@@ -92,6 +93,7 @@ def keep_facing(motion: Motion, rows: Rows, target: Where, speed: Floats) -> Non
 @behaviour(
     "keep facing the nearest {target} for which {only}, turning at most {speed}° a second",
     "The same, of those only for whom a condition holds, such as Moth.awake; with none of them it keeps facing as it does.",
+    faces=True,
     phase="follow",
     target=role("whom it keeps an eye on"),
     only=slot("yes/no formula"),

@@ -21,6 +21,7 @@ COMPARISONS = {
 @condition(
     "{left} {comparison} {right}",
     "Compares two numbers.",
+    steady=True,
     left=number("", "a number, such as level.pods"),
     comparison=choice(">", ">=", "=", "<>", "<=", "<"),
     right=number(),
@@ -29,7 +30,12 @@ def compare(world: Asked, left: Numbers, comparison: str, right: Numbers) -> Any
     return COMPARISONS[comparison](left, right)
 
 
-@condition("{formula}", "Keeps the matches for which a yes/no formula holds.", formula=slot("yes/no formula"))
+@condition(
+    "{formula}",
+    "Keeps the matches for which a yes/no formula holds.",
+    steady=True,
+    formula=slot("yes/no formula"),
+)
 def formula_holds(world: Asked, formula: Any) -> Any:
     return formula
 
@@ -37,6 +43,7 @@ def formula_holds(world: Asked, formula: Any) -> Any:
 @action(
     "set {variable} to {value}",
     "Gives a variable a new value.",
+    assigns=True,
     variable=slot("variable"),
     value=slot("value", "0"),
 )
@@ -47,6 +54,7 @@ def set_variable(deed: Deed, variable: Target, value: Any) -> None:
 @action(
     "add {amount} to {variable}",
     "Adds to a number, once for each match; a negative amount takes away.",
+    adds=("amount",),
     amount=number("1"),
     variable=slot("number variable"),
 )

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.entry import action, behaviour, choice, number, occasion, role, seconds, slot
+from gatillo.catalogue.facts import Arrival
 from gatillo.catalogue.moving import EASINGS
 from gatillo.catalogue.steering import FACES, KEEPS_FACING
 from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Motion, Numbers, Rows
@@ -76,7 +77,7 @@ def send_along_timed(deed: Deed, who: Rows, route: str, time: Numbers, easing: s
 @occasion(
     "{who} arrives at stop {stop} of its route",
     "Once, each time it comes to that stop; 1 is the first.",
-    wakes=lambda who, stop: [("arrives", "stop")],
+    wakes=lambda who, stop: [Arrival("stop")],
     who=role(),
     stop=number("1", "the number of the stop"),
 )
@@ -89,7 +90,7 @@ def arrives_at_stop(world: Asked, who: Role, stop: float) -> Candidates:
 @occasion(
     "{who} arrives at any stop of its route",
     "Once, each time it comes to a stop.",
-    wakes=lambda who: [("arrives", "stop")],
+    wakes=lambda who: [Arrival("stop")],
     who=role(),
 )
 def arrives_at_any_stop(world: Asked, who: Role) -> Candidates:
@@ -100,7 +101,7 @@ def arrives_at_any_stop(world: Asked, who: Role) -> Candidates:
 @occasion(
     "{who} comes to the end of its route",
     "Once in each round: at the last stop, or back at the first where it walks there and back.",
-    wakes=lambda who: [("arrives", "end")],
+    wakes=lambda who: [Arrival("end")],
     who=role(),
 )
 def arrives_at_end(world: Asked, who: Role) -> Candidates:

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gatillo.catalogue import CATALOGUE
 from gatillo.desk.plain import Words
 from gatillo.desk.theme import text_font
 from gatillo.files.catalogue_page import catalogue_page
@@ -70,7 +71,7 @@ STEPS: tuple[_Step, ...] = (
     ),
     _Step(
         "Now what is to be done: type “remove find” and Enter. An empty Enter ends the rule.",
-        lambda w: any(c.use == "remove" for r in _rules(w) for c in r.do),
+        lambda w: any(c.use in CATALOGUE and CATALOGUE[c.use].removes for r in _rules(w) for c in r.do),
     ),
     _Step(
         "The trial has run already: the red mark in the rule's lane is its firing. Click the mark, and read at the right "

@@ -166,7 +166,7 @@ def _never_fires(program: Program) -> Iterator[Finding]:
                 if isinstance(argument, Formula) and argument.constant is False and not step.negated:
                     yield _at(turn, step, "this rule can never fire: this condition is always no")
             rule = step.fixed.get("rule")
-            if step.entry.name in ("has_fired", "fired_lately") and rule is not None:
+            if rule is not None:
                 other = program.turns[program.index.rule_names[rule]]
                 if not other.runs:
                     yield _at(
@@ -200,19 +200,16 @@ def _one_shots(program: Program) -> Iterator[Finding]:
                 break
 
 
-_ADDING = {"add_to": ("amount",), "move_by": ("dx", "dy"), "turn_by": ("angle",)}
-
-
 def _per_tick(program: Program) -> Iterator[Finding]:
     for turn in _running(program):
         if turn.rule.fires != "each tick" or turn.rule.cooldown or not _continuing(turn):
             continue
         for step in turn.do:
-            for slot in _ADDING.get(step.entry.name, ()):
+            for slot in step.entry.adds:
                 argument = step.arguments[slot]
                 if not isinstance(argument, Formula) or not _moves_by_tick(argument):
                     continue
-                if step.entry.name == "add_to" and not _is_measure(step):
+                if not step.entry.writes and not _is_measure(step):
                     continue
                 per_second = f"({argument.source.strip()}) * {program.rate} * dt"
                 yield _at(
@@ -248,14 +245,14 @@ def _removed_before(program: Program) -> Iterator[Finding]:
         for step in turn.when:
             for above, gone in removing:
                 same = any(w.entry is step.entry and w.fixed == step.fixed for w in above.when)
-                if same and gone.fixed["who"] in step.fixed.values():
+                if same and gone.fixed[gone.entry.removes] in step.fixed.values():
                     yield _at(
                         turn,
                         step,
-                        f"“{above.rule.name}”, above, has always removed the “{gone.fixed['who'].text}” by then",
+                        f"“{above.rule.name}”, above, has always removed the “{gone.fixed[gone.entry.removes].text}” by then",
                     )
         if turn.when and not turn.if_:
-            removing += [(turn, step) for step in turn.do if step.entry.name == "remove"]
+            removing += [(turn, step) for step in turn.do if step.entry.removes]
 
 
 def _two_writers(program: Program) -> Iterator[Finding]:
@@ -265,7 +262,7 @@ def _two_writers(program: Program) -> Iterator[Finding]:
             continue
         for step in turn.do:
             target = next((a for a in step.arguments.values() if isinstance(a, VariableArgument)), None)
-            if step.entry.name != "set_variable" or target is None:
+            if not step.entry.assigns or target is None:
                 continue
             for when in turn.when:
                 key = (
@@ -400,7 +397,7 @@ def _looked_for(program: Program) -> Iterator[Finding]:
         looked: dict[str, Step] = {}
         for step in turn.if_:
             here = [r for r in step.roles if r not in brought and r not in step.subject]
-            brings = not step.negated and step.entry.name != "none_of"
+            brings = not step.negated and step.entry.joins != "none"
             brought.update(step.roles if brings else step.subject)
             for role in here:
                 looked.setdefault(role, step)

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Candidates, Numbers, Rows, Watched
+from gatillo.catalogue.surroundings import Asked, Candidates, Numbers, Rows, Watched
 from gatillo.formula.functions import inside_area
 from gatillo.level.naming import token
 from gatillo.level.roles import Role
@@ -26,7 +26,7 @@ Yes = NDArray[np.bool_]
 _LEVEL_ID = np.zeros(1, dtype=np.int64)
 
 
-class Asking:
+class Asking(Asked):
     """Answers what a line asks; `line` says which line that is, `view` over which matches."""
 
     def __init__(self, world: World) -> None:

@@ -8,9 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.binding import WhereArgument
 from gatillo.catalogue.entry import CATALOGUE
-from gatillo.catalogue.surroundings import Numbers, Rows, Target
+from gatillo.catalogue.surroundings import Deed, Numbers, Rows, Target, Where
 from gatillo.formula.functions import half_open_degrees, spread, write_number
 from gatillo.level.naming import token
 from gatillo.sim.bodies import CONTACTS, FARTHEST_SETTING, MOVABLE, WALK, on_column, setting_column
@@ -43,7 +42,7 @@ PHYSICAL = {
 """What rules may change of how things answer to forces: from, to, and the sentence for what lies outside."""
 
 
-class Deeds:
+class Deeds(Deed):
     """One action over its matches (the catalogue's Deed)."""
 
     __slots__ = (
@@ -169,7 +168,7 @@ class Deeds:
 
     # place
 
-    def points(self, where: WhereArgument) -> tuple[Any, Any]:
+    def points(self, where: Where) -> tuple[Any, Any]:
         return where.point(View(self.world, self.table, self.step.identity))
 
     def place(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -245,7 +244,7 @@ class Deeds:
             if entry.drives and not on:
                 ended = rows[before]
                 self.world.vx[ended] = self.world.vy[ended] = 0.0
-            elif entry.name == "fall_and_bounce" and not on:
+            elif entry.physics and not on:
                 self._as_its_kind(rows[before])
             self._moved(rows, behaviour, before, column[rows])
 
@@ -468,7 +467,7 @@ class Deeds:
                     self.step.part, self.step.line, "there", [object_id], "there", "removed"
                 )
 
-    def create(self, kind: str, where: WhereArgument, count: Numbers, ring: Numbers | None = None) -> None:
+    def create(self, kind: str, where: Where, count: Numbers, ring: Numbers | None = None) -> None:
         world, settings = self.world, self.world.program.level.settings
         # more than any bound allows is as much as that
         counts = np.clip(np.floor(spread(count, self.n)), 0, MOST_COUNTED).astype(np.int64)

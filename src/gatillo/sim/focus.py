@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Numbers, Rows
+from gatillo.catalogue.surroundings import Looks, Numbers, Rows
 from gatillo.formula.functions import spread
 from gatillo.level.roles import Role
 from gatillo.sim.bodies import Behaviour
@@ -20,7 +20,7 @@ FEW_PAIRS = 64
 _NOBODY = np.zeros(0, dtype=np.int64)
 
 
-class Looking:
+class Looking(Looks):
     """What is meant in a tick, by id of each looker."""
 
     def __init__(self, world: World) -> None:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.flocking import Terms, Urge, urges_of
-from gatillo.catalogue.surroundings import Numbers, Rows, Where
+from gatillo.catalogue.flocking import Urge
+from gatillo.catalogue.surroundings import Motion, Numbers, Rows, Where
 from gatillo.formula.compiling import Formula
 from gatillo.formula.functions import half_open_degrees, random_point, spread
 from gatillo.level.naming import spoken, token
@@ -32,7 +32,7 @@ BUSY = kept_column("look_into", "stage")
 """Above 0 while an object looks into a noise, and does nothing else."""
 
 
-class Moving:
+class Moving(Motion):
     """The world as behaviours see it (the catalogue's Motion)."""
 
     def __init__(self, world: World, recorder: Recorder) -> None:
@@ -429,20 +429,17 @@ def urges_at(world: World) -> list[tuple[int, str, float, float]]:
     """What drives each flocking object at a moment: its row, the urge's name, and its wish x, y by weight."""
     found: list[tuple[int, str, float, float]] = []
     for behaviour in world.program.behaviours:
-        rows = behaving(world, behaviour)
-        if not len(rows) or behaviour.entry.subject != "flocking":
+        rows, entry = behaving(world, behaviour), behaviour.entry
+        if not len(rows) or (entry.urges is None and entry.phase != "urge"):
             continue
         moving = Moving(world, Silent())
         moving.behaviour, moving.rows = behaviour, rows
         settings = {name: world.variables[column][rows] for name, column in behaviour.columns.items()}
-        if behaviour.entry.name == "flock":
-            top = np.maximum(settings.pop("speed"), 0.0)
-            del settings["acceleration"]
-            terms = Terms(**settings, top=top)
-            urges = urges_of(moving, rows, behaviour.words["others"], terms)
+        if entry.urges is not None:
+            urges = entry.urges(moving, rows, **behaviour.words, **settings)
         else:
-            behaviour.entry.compute(moving, rows, **behaviour.words, **settings)
-            urges = [Urge(spoken(behaviour.entry.name), *moving.urged_arrays(rows))]
+            entry.compute(moving, rows, **behaviour.words, **settings)
+            urges = [Urge(spoken(entry.name), *moving.urged_arrays(rows))]
         for urge in urges:
             found += [
                 (row, urge.name, x, y)

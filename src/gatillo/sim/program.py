@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Hashable
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
 
-from gatillo.catalogue import ALWAYS, CATALOGUE
+from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.binding import (
     Bound,
     RoleArgument,
@@ -18,6 +18,7 @@ from gatillo.catalogue.binding import (
     Word,
     bind,
 )
+from gatillo.catalogue.facts import FACTS, Contact, EveryTick, checked
 from gatillo.catalogue.prompts import menu_conditions
 from gatillo.formula.compiling import EVERY, Formula, column_key, compile_formula
 from gatillo.formula.syntax import FormulaError
@@ -97,7 +98,7 @@ def _is_branch(clause: Clause, branch: str) -> bool:
 def _turn_round(step: Step) -> None:
     """Within “none of”: each line, turned round, must hold, and none brings anybody in."""
     for inner in step.of:
-        if step.entry.name == "none_of" and not step.negated:
+        if step.entry.joins == "none" and not step.negated:
             inner.negated, inner.brings = not inner.negated, False
         _turn_round(inner)
 
@@ -145,7 +146,10 @@ class Program:
         self.own_settings = own_settings(self.index, self.behaviours, self.problems)
         self.alarms: list[Alarm] = []
         self.always: tuple[int, ...] = ()
-        self.wakes: dict[Hashable, tuple[int, ...]] = {}
+        self.wakes: dict[Any, tuple[int, ...]] = {}
+        """By fact (catalogue.facts): the turns to look at when it comes true."""
+        self.noticed: tuple[type, ...] = ()
+        """The types of those facts."""
         self._index_wakes()
         self.messages = self._message_names()
         self._number_writes()
@@ -194,10 +198,11 @@ class Program:
         for turn in self.turns:
             if turn.runs:
                 for step in every_step(turn):
-                    if "rule" in step.fixed and step.entry.name.startswith("switch_"):
-                        switched.add(self.index.rule_names[step.fixed["rule"]])
-                    if "section" in step.fixed:
-                        switched.update(self.index.section_names[step.fixed["section"]])
+                    for name in step.entry.switches:
+                        if step.entry.slots[name].type == "section":
+                            switched.update(self.index.section_names[step.fixed[name]])
+                        else:
+                            switched.add(self.index.rule_names[step.fixed[name]])
         for turn in self.turns:
             turn.switched = turn.position in switched
             turn.runs = turn.runs and (turn.on or turn.switched)
@@ -332,23 +337,18 @@ class Program:
     # what wakes a rule
 
     def _index_wakes(self) -> None:
-        wakes: dict[Hashable, list[int]] = {}
-        always: list[int] = []
+        wakes: dict[Any, list[int]] = {}
         for turn in self.turns:
             if not turn.runs:
                 continue
-            facts: list[Hashable] = []
-            for step in turn.when:
-                facts.extend(self._facts(turn, step))
-            if not turn.when or ALWAYS in facts:
-                always.append(turn.position)
+            facts = [fact for step in turn.when for fact in self._facts(turn, step)]
             # one that is looked at anyway still says what is to be sensed
-            for fact in dict.fromkeys(f for f in facts if f is not ALWAYS):
+            for fact in dict.fromkeys(facts if turn.when else [EveryTick()]):
                 wakes.setdefault(fact, []).append(turn.position)
-        self.always = tuple(always)
         self.wakes = {fact: tuple(turns) for fact, turns in wakes.items()}
+        self.noticed = tuple(kind for kind in FACTS if any(type(fact) is kind for fact in self.wakes))
 
-    def _facts(self, turn: Turn, step: Step) -> list[Hashable]:
+    def _facts(self, turn: Turn, step: Step) -> list[Any]:
         entry = step.entry
         if entry.alarm is not None:
             first, period = (step.arguments.get(name) for name in entry.alarm)
@@ -358,13 +358,13 @@ class Program:
             )
             return []
         if entry.wakes is None:
-            return [ALWAYS]
+            return [EveryTick()]
         given: dict[str, Any] = {}
         for name, argument in step.arguments.items():
             given[name] = (
                 argument.role if isinstance(argument, RoleArgument) else getattr(argument, "text", None)
             )
-        return list(entry.wakes(**given))
+        return checked(entry.wakes(**given), entry.name)
 
     @cached_property
     def touch_wakes(self) -> dict[str, dict[int, tuple[int, ...]]]:
@@ -372,15 +372,15 @@ class Program:
         many = len(self.kinds)
         found: dict[str, dict[int, tuple[int, ...]]] = {"begun": {}, "touching": {}, "ended": {}}
         for fact, turns in self.wakes.items():
-            if isinstance(fact, tuple) and fact[0] in found:
-                one, other = sorted((self.kind_number[fact[1]], self.kind_number[fact[2]]))
-                found[fact[0]][one * many + other] = turns
+            if isinstance(fact, Contact):
+                one, other = sorted((self.kind_number[fact.one], self.kind_number[fact.other]))
+                found[fact.state][one * many + other] = turns
         return found
 
     @cached_property
     def prompting(self) -> tuple[tuple[int, Behaviour], ...]:
         """The prompts, with their numbers among the behaviours."""
-        return tuple((n, b) for n, b in enumerate(self.behaviours) if b.entry.name == "prompt")
+        return tuple((n, b) for n, b in enumerate(self.behaviours) if b.entry.phase == "prompts")
 
     @cached_property
     def poses_asked(self) -> dict[int, str]:
@@ -505,20 +505,15 @@ class Program:
         return bool(
             self.level.settings.gravity
             or any(k.contact == "movable" and (k.friction or k.bounce or k.mass != 1.0) for k in self.kinds)
-            or any(b.entry.name == "fall_and_bounce" for b in self.behaviours)
-            or any(
-                step.entry.subject == "falling"
-                for turn in self.turns
-                if turn.runs
-                for step in every_step(turn)
-            )
+            or any(b.entry.physics for b in self.behaviours)
+            or any(step.entry.physics for turn in self.turns if turn.runs for step in every_step(turn))
         )
 
     @cached_property
     def walking(self) -> bool:
         """Whether anything can walk a route."""
-        return any(b.entry.subject == "walking" for b in self.behaviours) or any(
-            step.entry.subject == "walking" for turn in self.turns if turn.runs for step in every_step(turn)
+        return any(b.entry.walks for b in self.behaviours) or any(
+            step.entry.walks for turn in self.turns if turn.runs for step in every_step(turn)
         )
 
     @cached_property

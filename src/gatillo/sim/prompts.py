@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Numbers, PromptTerms, Rows
+from gatillo.catalogue.surroundings import Numbers, Offers, PromptTerms, Rows
 from gatillo.level.roles import Role
 from gatillo.sim.bodies import Behaviour
 from gatillo.sim.matching import Matches, View
@@ -37,8 +37,8 @@ class _Term:
     behaviour: int
 
 
-class Offering:
-    """What the prompts of a tick offer (the catalogue's Presence)."""
+class Offering(Offers):
+    """What the prompts of a tick offer (the catalogue's Offers)."""
 
     def __init__(self, world: World) -> None:
         self.world = world

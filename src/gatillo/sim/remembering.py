@@ -21,7 +21,6 @@ THERE = "there"
 """Changes when objects come or go."""
 
 _POSE = frozenset({"x", "y", "angle", "scale"})
-_STEADY_ENTRIES = frozenset({"compare", "formula_holds"})
 _MOST_KINDS = 4
 TRIES = 4
 """So often in a row may remembering be in vain before it is tried only now and then."""
@@ -35,7 +34,7 @@ def pose_of(kind: int) -> str:
 
 def depends_on(index: Index, kind_number: dict[str, int], step: Step) -> tuple[str, ...] | None:
     """What a condition's answer depends on besides its matches; None when that is not all told of."""
-    if step.entry.name not in _STEADY_ENTRIES or step.places:
+    if not step.entry.steady or step.places:
         return None
     found: dict[str, None] = {THERE: None}
     for _, formula in step.worked_out:

@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
-import numpy as np
+from collections.abc import Callable, Iterable, Iterator
+from typing import Any, Literal
 
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue import facts
 from gatillo.sim.contact import settle_contacts
 from gatillo.sim.focus import Looking, settle_focus
 from gatillo.sim.motion import behaving, move_all, work_out
@@ -92,8 +97,8 @@ def _keys(world: World, events: KeyEvents | None) -> None:
 
 
 def _prompts(program: Program, world: World, recorder: Recorder) -> None:
-    looking = program.acting("contact")
-    for behaviour in looking:
+    looking = program.acting("focus")
+    for behaviour in (*looking, *(b for _, b in program.prompting)):
         if behaviour.formulas:
             work_out(world, recorder, behaviour, behaving(world, behaviour))
             world.caches.any_moved = True
@@ -101,8 +106,7 @@ def _prompts(program: Program, world: World, recorder: Recorder) -> None:
     if looking and world.caches.any_moved:
         focus = Looking(world)
         for behaviour in looking:
-            if behaviour.entry.name == "focus":
-                focus.act(behaviour, behaving(world, behaviour))
+            focus.act(behaviour, behaving(world, behaviour))
         settle_focus(world, focus.now)
     elif world.focus.events:
         world.focus.events = ()
@@ -110,72 +114,96 @@ def _prompts(program: Program, world: World, recorder: Recorder) -> None:
         settle_prompts(world, [(number, b, behaving(world, b)) for number, b in program.prompting])
 
 
-def _rules(program: Program, world: World, turns: Turns) -> None:
-    awake = bytearray(len(program.turns))
-    for position in program.always:
-        awake[position] = 1
-    wakes = program.wakes
-    if world.tick == 1:
-        _wake(awake, wakes.get(("start",), ()))
-    for key in world.input.pressed:
-        _wake(awake, wakes.get(("pressed", key), ()))
-    for key in world.input.held:
-        _wake(awake, wakes.get(("held", key), ()))
-    for key in world.input.released:
-        _wake(awake, wakes.get(("released", key), ()))
-    for message in world.messages.heard:
-        _wake(awake, wakes.get(("heard", message), ()))
-    if world.prompts.topic:
-        _wake(awake, wakes.get(("chosen", world.prompts.topic), ()))
-    for what in {event[0] for event in world.prompts.events}:
-        _wake(awake, wakes.get(("prompt", what), ()))
-    for what in {event[0] for event in world.movement.arrivals}:
-        _wake(awake, wakes.get(("arrives", what), ()))
-    if world.focus.events:
-        _wake(awake, wakes.get(("focus",), ()))
-    for clip in {name for name, _ in world.movement.clip_ends}:
-        _wake(awake, wakes.get(("clip ends", clip), ()))
-    if world.input.pointer_moved:
-        _wake(awake, wakes.get(("pointer moves",), ()))
-    if world.input.under:
-        _wake(awake, wakes.get(("under",), ()))
-    if world.input.under != world.input.was_under:
-        _wake(awake, wakes.get(("under changes",), ()))
+# what wakes the rules
+
+
+def _key_states(program: Program, world: World) -> Iterator[facts.KeyState]:
+    given = world.input
+    for key in given.pressed:
+        yield facts.KeyState("pressed", key)
+    for key in given.held:
+        yield facts.KeyState("held", key)
+    for key in given.released:
+        yield facts.KeyState("released", key)
+
+
+def _contacts(program: Program, world: World) -> Iterator[facts.Contact]:
+    many = len(program.kinds)
+    states: tuple[tuple[Literal["begun", "touching", "ended"], NDArray[np.int64]], ...] = (
+        ("begun", world.contacts.begun),
+        ("touching", world.contacts.touching),
+        ("ended", world.contacts.ended),
+    )
+    for state, codes in states:
+        if not len(codes) or not program.touch_wakes[state]:
+            continue
+        a, b = world.rows_of_ids(codes >> 32), world.rows_of_ids(codes & 0xFFFFFFFF)
+        there = (a >= 0) & (b >= 0)
+        pairs = world.kind[a[there]] * many + world.kind[b[there]]
+        for pair in set(pairs.tolist()):
+            one, other = sorted(program.kinds[kind].name for kind in divmod(pair, many))
+            yield facts.Contact(state, one, other)
+
+
+def _areas_occupied(program: Program, world: World) -> Iterator[facts.AreaOccupied]:
     for area in program.areas_asked:
         if len(world.contacts.inside.get(area, ())):
-            _wake(awake, wakes.get(("area", area), ()))
-        if world.contacts.inside is not world.contacts.was_inside:
-            _wake(awake, wakes.get(("area changes", area), ()))
+            yield facts.AreaOccupied(area)
+
+
+def _areas_changed(program: Program, world: World) -> Iterator[facts.AreaChanged]:
+    if world.contacts.inside is not world.contacts.was_inside:
+        for area in program.areas_asked:
+            yield facts.AreaChanged(area)
+
+
+Notice = Callable[[Program, World], Iterable[Any]]
+
+NOTICES: dict[type, Notice] = {
+    facts.EveryTick: lambda program, world: [facts.EveryTick()],
+    facts.LevelStarts: lambda program, world: [facts.LevelStarts()] if world.tick == 1 else (),
+    facts.KeyState: _key_states,
+    facts.Heard: lambda program, world: map(facts.Heard, world.messages.heard),
+    facts.TopicChosen: lambda program, world: [facts.TopicChosen(world.prompts.topic)],
+    facts.PromptChanged: lambda program, world: [facts.PromptChanged(e[0]) for e in world.prompts.events],  # type: ignore[arg-type]
+    facts.Arrival: lambda program, world: [facts.Arrival(a[0]) for a in world.movement.arrivals],  # type: ignore[arg-type]
+    facts.FocusChanged: lambda program, world: [facts.FocusChanged()] if world.focus.events else (),
+    facts.ClipEnded: lambda program, world: [facts.ClipEnded(name) for name, _ in world.movement.clip_ends],
+    facts.PointerMoved: lambda program, world: [facts.PointerMoved()] if world.input.pointer_moved else (),
+    facts.UnderPointer: lambda program, world: [facts.UnderPointer()] if world.input.under else (),
+    facts.UnderPointerChanged: lambda program, world: (
+        [facts.UnderPointerChanged()] if world.input.under != world.input.was_under else ()
+    ),
+    facts.AreaOccupied: _areas_occupied,
+    facts.AreaChanged: _areas_changed,
+    facts.Contact: _contacts,
+}
+"""How each type of fact is noticed: those of it that have come true in a tick."""
+
+
+def check_notices() -> None:
+    """Raises TypeError when there is a fact that nothing here notices: a rule that waits for it would never fire."""
+    missing = [kind.__name__ for kind in facts.FACTS if kind not in NOTICES]
+    if missing:
+        raise TypeError(f"no tick notices: {', '.join(missing)}")
+
+
+check_notices()
+
+
+def _rules(program: Program, world: World, turns: Turns) -> None:
+    awake = bytearray(len(program.turns))
+    for kind in program.noticed:
+        for fact in NOTICES[kind](program, world):
+            for position in program.wakes.get(fact, ()):
+                awake[position] = 1
     if program.alarms:
-        _wake(awake, turns.ring())
-    _wake_contacts(program, world, awake)
+        for position in turns.ring():
+            awake[position] = 1
     position = awake.find(1)
     while position >= 0:
         turns.take(program.turns[position])
         position = awake.find(1, position + 1)
-
-
-def _wake(awake: bytearray, positions: object) -> None:
-    for position in positions:  # type: ignore[attr-defined]
-        awake[position] = 1
-
-
-def _wake_contacts(program: Program, world: World, awake: bytearray) -> None:
-    many = len(program.kinds)
-    for state, codes in (
-        ("begun", world.contacts.begun),
-        ("touching", world.contacts.touching),
-        ("ended", world.contacts.ended),
-    ):
-        wanted = program.touch_wakes[state]
-        if not wanted or not len(codes):
-            continue
-        a, b = world.rows_of_ids(codes >> 32), world.rows_of_ids(codes & 0xFFFFFFFF)
-        there = (a >= 0) & (b >= 0)
-        kinds_a, kinds_b = world.kind[a[there]], world.kind[b[there]]
-        pairs = np.minimum(kinds_a, kinds_b) * many + np.maximum(kinds_a, kinds_b)
-        for pair in set(pairs.tolist()):
-            _wake(awake, wanted.get(pair, ()))
 
 
 def _settle(world: World) -> None:

@@ -186,14 +186,14 @@ class Turns:
             table = self.with_roles(step.subject if len(step.roles) > 1 else step.roles, step, table)
             if not table.n:
                 return table
-        if step.entry.name == "none_of" and not step.negated:
+        if step.entry.joins == "none" and not step.negated:
             for inner in step.of:
                 table = self.pass_(turn, inner, table)
                 if not table.n:
                     break
             return table
         # “not none of” is “any of”
-        negated = step.negated and step.entry.name != "none_of"
+        negated = step.negated and step.entry.joins != "none"
         looks_for = any(role not in table.rows for role in step.roles)
         if looks_for and step.entry.group != "pick" and (negated or not step.brings):
             found = self.found(turn, step, table)
@@ -254,8 +254,8 @@ class Turns:
             for inner in step.of
         ]
         # the lines of “none of” are turned round: each of them must hold
-        none = step.entry.name == "none_of"
-        if step.entry.name == "all_of" or (none and not step.negated):
+        none = step.entry.joins == "none"
+        if step.entry.joins == "all" or (none and not step.negated):
             passes = np.logical_and.reduce(masks) if masks else np.ones(table.n, dtype=bool)
         else:
             passes = np.logical_or.reduce(masks) if masks else np.zeros(table.n, dtype=bool)

@@ -89,7 +89,8 @@ def _circles(p: QPainter, view: Canvas, world: World, settings: tuple[str, ...])
             column = behaviour.columns.get(setting)
             if column is None:
                 continue
-            if behaviour.entry.name == "circle_around":
+            if setting == "radius" and behaviour.entry.phase != "urge":
+                # the way somebody goes, not how far anything reaches
                 continue
             for place, row in enumerate(view.marked(world, world.rows_of_kind(behaviour.kind)).tolist()):
                 reach = float(world.variables[column][row]) * view.zoom
@@ -106,7 +107,7 @@ def _focus(p: QPainter, view: Canvas, world: World) -> None:
     """The cone in which each looker looks, the ray ahead, and a line to what it means."""
     t = theme()
     for behaviour in world.program.behaviours:
-        if behaviour.entry.name != "focus":
+        if behaviour.entry.phase != "focus":
             continue
         for row in view.marked(world, world.rows_of_kind(behaviour.kind)).tolist():
             at = view.to_pixels(world.x.item(row), world.y.item(row))

@@ -89,12 +89,7 @@ def draw_object(
         _glyph(p, kind, x, y, size)
 
 
-LOOKS_SOMEWHERE = frozenset(
-    name
-    for name, entry in CATALOGUE.items()
-    if entry.group == "behaviour"
-    and ("facing" in entry.slots or name in ("steer_by_keys", "keep_facing", "focus", "look_into"))
-)
+LOOKS_SOMEWHERE = frozenset(name for name, entry in CATALOGUE.items() if entry.faces)
 """Behaviours for which it matters where an object faces."""
 
 
@@ -102,7 +97,7 @@ def foreshortened(world: World) -> dict[int, tuple[float, float]]:
     """By row, of what flips over an axis in the plane: the parts of its width and height that are seen."""
     found: dict[int, tuple[float, float]] = {}
     for behaviour in world.program.behaviours:
-        if behaviour.entry.name != "spin" or behaviour.words["about"] == IN_THE_PLANE:
+        if "flip" not in behaviour.keeps or behaviour.words["about"] == IN_THE_PLANE:
             continue
         column = world.variables[behaviour.keeps["flip"]]
         for row in world.rows_of_kind(behaviour.kind).tolist():

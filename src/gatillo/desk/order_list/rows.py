@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
+from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.sentence import Piece, expectation_sentence, mode_words, pieces
 from gatillo.desk.replay import Watch
 from gatillo.desk.workbench import Workbench
@@ -106,7 +107,9 @@ def _within(
 ) -> list[Row]:
     """The lines within a group or a repeat, each in a row of its own."""
     rows: list[Row] = []
-    joint = {"any_of": "or", "all_of": "and", "none_of": "nor"}.get(clause.use, "")
+    joint = {"any": "or", "all": "and", "none": "nor"}.get(
+        CATALOGUE[clause.use].joins if clause.use in CATALOGUE else "", ""
+    )
     for at, inner in enumerate(clause.of):
         path = (*within, at)
         lead = Word("    " * len(path) + (joint if joint and at else "·"), "label")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QVBoxLayout
 
+from gatillo.catalogue import CATALOGUE
 from gatillo.desk.plain import Rich
 from gatillo.desk.sheet import words
 from gatillo.desk.sheet.form import Form
@@ -81,7 +82,7 @@ def rule_page(bench: Workbench, column: QVBoxLayout, rule: Rule) -> None:
         lambda yes: put("change the matches", one_at_a_time=yes),
         words="one after the other, each seeing the last",
     )
-    if any(clause.use == "wait" for clause in (*rule.do, *rule.else_)):
+    if any(c.use in CATALOGUE and CATALOGUE[c.use].waits for c in (*rule.do, *rule.else_)):
         form.choice(
             "fires while waiting",
             "waiting",
