@@ -12,8 +12,15 @@ from msgspec.structs import replace
 import gatillo
 from building import START, add, c, fired, kind, level, rule, run, things
 from gatillo.catalogue import CATALOGUE, facts
+from gatillo.catalogue.binding import bind
+from gatillo.catalogue.choices import choices
 from gatillo.catalogue.entry import action, behaviour, condition, number, occasion, role, slot
+from gatillo.catalogue.reading import readings
+from gatillo.catalogue.renaming import rename
+from gatillo.catalogue.sentence import pieces
+from gatillo.catalogue.slot_types import SLOT_TYPES, SlotType, declare
 from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Looks, Motion, Offers
+from gatillo.level.roles import Index
 from gatillo.sim import tick
 from gatillo.sim.asking import Asking
 from gatillo.sim.deeds import Deeds
@@ -201,3 +208,47 @@ def _is_literal(node):
     if isinstance(node, ast.Constant):
         return isinstance(node.value, str)
     return isinstance(node, ast.Tuple | ast.Set | ast.List) and any(map(_is_literal, node.elts))
+
+
+def test_a_type_of_slot_added_in_one_place_is_bound_offered_typed_painted_and_renamed(catalogue, monkeypatch):
+    for name, made in dict(SLOT_TYPES).items():
+        monkeypatch.setitem(SLOT_TYPES, name, made)
+    monkeypatch.setitem(
+        SLOT_TYPES,
+        "trial",
+        SlotType(
+            "trial",
+            "a trial of the level",
+            "trial",
+            "name",
+            names=lambda index, here: index.trials,
+            renamed=("trial",),
+        ),
+    )
+
+    @action("praise {which}", "For a test.", which=slot("trial"))
+    def praise(deed, which):
+        deed.note(which)
+
+    built = ball(rule("r", when=START, do=c("praise", which="trial")))
+    index = Index(built)
+    assert run(built).trace.notes == [(1, "trial")]
+    (problem,) = bind(index, c("praise", which="trail"), "action").problems
+    assert problem.message == "there is no trial called “trail”; did you mean “trial”?"
+    (problem,) = bind(index, c("praise", which=""), "action").problems
+    assert problem.message == "choose a trial here"
+    declared = CATALOGUE["praise"].slots["which"]
+    assert choices(index, declared) == ["trial"] and declared.hint == "a trial of the level"
+    assert readings(index, "praise trial")[0].clause == c("praise", which="trial")
+    assert [(p.text, p.sort) for p in pieces(c("praise", which="trial"))] == [
+        ("praise ", "plain"),
+        ("trial", "name"),
+    ]
+    assert rename(built, "trial", "trial", "main").order[0].do[0].slots == {"which": "main"}
+
+
+def test_a_slot_of_an_unknown_type_is_an_error_where_it_is_declared():
+    with pytest.raises(TypeError, match="no type of slot called 'rool'"):
+        slot("rool")
+    with pytest.raises(TypeError, match="two types of slots"):
+        declare(SLOT_TYPES["role"])

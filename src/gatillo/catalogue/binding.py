@@ -2,24 +2,21 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from gatillo.catalogue.entry import CATALOGUE, Entry, Slot
-from gatillo.catalogue.prompts import menu_entries
+from gatillo.catalogue.slot_types import WRITABLE
 from gatillo.formula.compiling import PROPERTY_TYPES, Formula, column_key, compile_formula
 from gatillo.formula.frame import Frame
 from gatillo.formula.functions import random_point
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
-from gatillo.level.keys import KEYS
 from gatillo.level.model import Area, Clause, Spot
-from gatillo.level.naming import did_you_mean, free_name_problem, spoken, token
+from gatillo.level.naming import did_you_mean, token
 from gatillo.level.roles import Index, Role, ValueType
 
-WRITABLE = frozenset({"x", "y", "vx", "vy", "angle", "scale", "depth", "shown"})
 DRAWS_PER_SLOT = 64
 
 
@@ -106,23 +103,24 @@ def bind(
 
 
 def _bind_slot(index: Index, bound: Bound, slot: Slot, text: str, first_call: int) -> Argument:
-    if slot.type in ("number", "seconds"):
-        return compile_formula(index, text, "number", first_call=first_call)
-    if slot.type == "yes/no formula":
-        return compile_formula(index, text, "yes/no", first_call=first_call)
-    if slot.type == "text":
+    kind = slot.kind
+    if kind.holds == "formula":
+        wanted: ValueType | None = kind.gives or None
+        if wanted is None:
+            # a formula of the type of the variable before it
+            variable = next((a for a in bound.arguments.values() if isinstance(a, VariableArgument)), None)
+            wanted = variable.type if variable else None
+        return compile_formula(index, text, wanted, first_call=first_call)
+    if kind.holds == "text":
         return compile_template(index, text, first_call=first_call)
-    if slot.type == "role":
+    if kind.holds == "role":
+        if kind.all_matches and text.strip() == "all matches":
+            return Word("all matches")
         return RoleArgument(_role(index, text))
-    if slot.type in ("variable", "number variable", "yes/no variable"):
-        return _variable(index, text, slot.type.removesuffix("variable").strip())
-    if slot.type == "value":
-        variable = next((a for a in bound.arguments.values() if isinstance(a, VariableArgument)), None)
-        return compile_formula(index, text, variable.type if variable else None, first_call=first_call)
-    if slot.type == "where":
+    if kind.holds == "variable":
+        return _variable(index, text, kind.gives)
+    if kind.holds == "where":
         return _where(index, text, first_call)
-    if slot.type == "per":
-        return Word("all matches") if text.strip() == "all matches" else RoleArgument(_role(index, text))
     return Word(_word(index, slot, text))
 
 
@@ -209,51 +207,18 @@ def _point_of(index: Index, text: str) -> WhereArgument:
     return WhereArgument(lambda f: f.point_of(role.token, point), (role.token,))
 
 
-def names_for(index: Index, type: str) -> list[str]:
-    """What a level has for slots that name one of its things."""
-    of_type: dict[str, Callable[[], Iterable[str]]] = {
-        "area": lambda: index.areas,
-        "route": lambda: index.routes,
-        "rule": lambda: index.rule_names,
-        "section": lambda: index.section_names,
-        "topic": lambda: index.topics,
-        "clip": lambda: index.clips,
-        "point": lambda: index.points,
-        "behaviour": lambda: index.behaviours,
-        "entry": lambda: [
-            entry for b in _behaviours(index) for entry in menu_entries(b.slots.get("entries", ""))
-        ],
-        "setting": lambda: [
-            f"{spoken(b.use)}: {name}"
-            for b in _behaviours(index)
-            for name, slot in CATALOGUE[b.use].slots.items()
-            if slot.type in ("number", "seconds")
-        ],
-    }
-    return list(dict.fromkeys(of_type[type]()))
-
-
-def _behaviours(index: Index) -> list[Clause]:
-    return [b for k in index.level.kinds for b in k.behaviours if b.use in CATALOGUE]
-
-
 def _word(index: Index, slot: Slot, text: str) -> str:
-    text = text.strip()
-    if slot.type == "choice":
+    text, kind = text.strip(), slot.kind
+    if kind.holds == "choice":
         if text not in slot.options:
             raise FormulaError(f"“{text}” is not one of: {', '.join(slot.options)}", 0, len(text))
-    elif slot.type == "key":
-        if text not in KEYS:
-            raise FormulaError(f"there is no key called “{text}”{did_you_mean(text, KEYS)}", 0, len(text))
-    elif slot.type == "kind":
-        if text not in index.kinds:
-            raise FormulaError(
-                f"there is no kind called “{text}”{did_you_mean(text, index.kinds)}", 0, len(text)
-            )
-    elif slot.type in (
-        "area", "route", "rule", "section", "topic", "clip", "entry", "behaviour", "setting", "point",
-    ):  # fmt: skip
-        known = names_for(index, slot.type)
+    elif kind.wrong is not None:
+        problem = kind.wrong(index, text)
+        if problem:
+            raise FormulaError(problem, 0, max(1, len(text)))
+    else:
+        assert kind.names is not None
+        known = list(dict.fromkeys(kind.names(index, ())))
         if not text:
             a = "an" if slot.type[0] in "aeiou" else "a"
             none = "" if known else f"; the level has no {slot.type} yet, so make one first"
@@ -262,16 +227,4 @@ def _word(index: Index, slot: Slot, text: str) -> str:
             raise FormulaError(
                 f"there is no {slot.type} called “{text}”{did_you_mean(text, known)}", 0, len(text)
             )
-    elif slot.type == "colour":
-        if not re.fullmatch(r"#[0-9A-Fa-f]{6}", text):
-            raise FormulaError("a colour is written as # and six digits, such as #0E6B50", 0, len(text))
-    elif slot.type == "tag":
-        if text not in index.tags:
-            raise FormulaError(
-                f"nothing carries the tag “{text}”{did_you_mean(text, index.tags)}", 0, len(text)
-            )
-    elif not text and slot.type != "entries":
-        raise FormulaError(f"a {slot.type} is missing here", 0, 1)
-    elif (problem := free_name_problem(text)) and text:
-        raise FormulaError(problem, 0, len(text))
     return text

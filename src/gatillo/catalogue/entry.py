@@ -8,125 +8,37 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from gatillo.catalogue.facts import Wakes, checked
+from gatillo.catalogue.slot_types import SLOT_TYPES, SlotType
 from gatillo.level.roles import Role
 
-SlotType = Literal[
-    "role",
-    "kind",
-    "number",
-    "seconds",
-    "yes/no formula",
-    "value",
-    "text",
-    "key",
-    "message",
-    "variable",
-    "number variable",
-    "yes/no variable",
-    "where",
-    "tag",
-    "choice",
-    "area",
-    "rule",
-    "section",
-    "timer",
-    "item",
-    "colour",
-    "per",
-    "topic",
-    "entries",
-    "entry",
-    "behaviour",
-    "setting",
-    "clip",
-    "route",
-    "point",
-]
 Phase = Literal["first", "urge", "motion", "follow", "focus", "prompts"]
 """`first` may keep an object from what else it does; `urge` adds to what drives it; `motion` gives velocities; `follow` acts on where all have
 come to; `focus` and `prompts` on what stands where for good in this tick."""
 Group = Literal["occasion", "condition", "pick", "action", "behaviour"]
-
-HINTS: dict[SlotType, str] = {
-    "role": "which object: a kind, one object, any TAG, or anything",
-    "kind": "a kind of object",
-    "number": "a number or a formula",
-    "seconds": "a time in seconds, 0 or more; a number or a formula",
-    "yes/no formula": "a formula that is yes or no, such as level.pods > 3",
-    "value": "a formula of the variable's type",
-    "text": "a text; values stand in braces: {level.pods} left",
-    "key": "a key of the keyboard",
-    "message": "the name of a message",
-    "variable": "a variable, such as level.pods or Pod.age",
-    "number variable": "a variable that holds a number, such as level.pods",
-    "yes/no variable": "a variable that is yes or no, such as level.done",
-    "where": "a place, an object's role, one of its points (“hand of Gardener”), or the pointer",
-    "tag": "a tag that kinds or objects carry",
-    "choice": "one of a few words",
-    "topic": "a topic that some kind can be talked to about",
-    "area": "an area of the level",
-    "rule": "a rule, by its name",
-    "section": "a section, by its name",
-    "timer": "the name of a timer",
-    "item": "the name of an item",
-    "colour": "a colour, such as #0E6B50",
-    "entries": "the entries of a menu, with a bar between them: lift | lower; one may have a condition: lift if Post.power > 0",
-    "entry": "an entry of some prompt's menu",
-    "behaviour": "a behaviour that some kind has",
-    "setting": "a number among a behaviour's settings, such as steer by keys: speed",
-    "clip": "a recorded motion",
-    "route": "a route of the level",
-    "point": "a named point that some kind has, such as a hand",
-    "per": "all matches, or a role: then one is kept for each of its objects",
-}
-
-BLANKS: dict[SlotType, str] = {
-    "role": "who",
-    "kind": "kind",
-    "number": "number",
-    "seconds": "seconds",
-    "yes/no formula": "formula",
-    "value": "value",
-    "text": "text",
-    "key": "key",
-    "message": "message",
-    "variable": "variable",
-    "number variable": "variable",
-    "yes/no variable": "variable",
-    "where": "where",
-    "tag": "tag",
-    "choice": "choice",
-    "topic": "topic",
-    "area": "area",
-    "rule": "rule",
-    "section": "section",
-    "timer": "timer",
-    "item": "item",
-    "colour": "colour",
-    "entries": "entries",
-    "entry": "entry",
-    "behaviour": "behaviour",
-    "setting": "setting",
-    "clip": "clip",
-    "route": "route",
-    "point": "point",
-    "per": "whom",
-}
-"""What stands in an empty slot, where a sentence is offered."""
 
 
 @dataclass(frozen=True, slots=True)
 class Slot:
     """One gap in an entry's sentence: what may stand there and what stands there at first."""
 
-    type: SlotType
+    type: str
+    """The name of its type (slot_types.py)."""
     default: str = ""
     help: str = ""
     options: tuple[str, ...] = ()
 
+    def __post_init__(self) -> None:
+        if self.type not in SLOT_TYPES:
+            raise TypeError(f"there is no type of slot called {self.type!r}")
+
+    @property
+    def kind(self) -> SlotType:
+        """All that is particular to its type."""
+        return SLOT_TYPES[self.type]
+
     @property
     def hint(self) -> str:
-        return self.help or HINTS[self.type]
+        return self.help or self.kind.hint
 
 
 PHYSICAL = frozenset({"gravity", "mass", "bounce", "friction", "contact"})
@@ -394,7 +306,7 @@ def key(default: str = "Space", help: str = "") -> Slot:
     return Slot("key", default, help)
 
 
-def slot(type: SlotType, default: str = "", help: str = "") -> Slot:
+def slot(type: str, default: str = "", help: str = "") -> Slot:
     return Slot(type, default, help)
 
 

@@ -20,6 +20,7 @@ from gatillo.catalogue.entry import (
     slot,
 )
 from gatillo.catalogue.facts import PromptChanged
+from gatillo.catalogue.slot_types import menu_entries
 from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Offers, PromptTerms, Rows
 from gatillo.level.roles import Role
 
@@ -54,11 +55,6 @@ def prompt(
     entries: str,
 ) -> None:
     presence.offer(rows, PromptTerms(text, by, key, view == CLEAR, menu_entries(entries)), hold, reach, rest)
-
-
-def menu_entries(text: str) -> tuple[str, ...]:
-    """The entries of a menu by their names, as they are written in its slot: `lift if Post.power > 0 | lower`."""
-    return tuple(e.partition(" if ")[0].strip() for e in text.split("|") if e.strip())
 
 
 def menu_conditions(text: str) -> dict[str, str]:

@@ -14,9 +14,10 @@ from dataclasses import dataclass
 from difflib import SequenceMatcher
 from functools import lru_cache
 
-from gatillo.catalogue.binding import WRITABLE, bind
-from gatillo.catalogue.choices import choices, variables_for
+from gatillo.catalogue.binding import bind
+from gatillo.catalogue.choices import choices
 from gatillo.catalogue.entry import CATALOGUE, Entry, Group, Slot
+from gatillo.catalogue.slot_types import WRITABLE, variables_for
 from gatillo.catalogue.subjects import in_order
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.functions import FUNCTIONS
@@ -70,8 +71,6 @@ _SMALL = frozenset(
         "begins",
     ]
 )
-_VARIABLES = frozenset({"variable", "number variable", "yes/no variable"})
-_FREE = frozenset({"message", "timer", "item"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,10 +90,10 @@ class Reading:
         found: list[tuple[str, str, Value]] = []
         for name, slot in self.entry.slots.items():
             owner, dot, variable = self.clause.slots.get(name, "").rpartition(".")
-            if slot.type in _VARIABLES and dot and _is_new(index, owner, variable):
+            if slot.kind.holds == "variable" and dot and _is_new(index, owner, variable):
                 value = self.clause.slots.get("value", "")
-                yes_no = slot.type == "yes/no variable" or value in ("yes", "no")
-                text = slot.type == "variable" and value.startswith('"')
+                yes_no = slot.kind.gives == "yes/no" or value in ("yes", "no")
+                text = not slot.kind.gives and value.startswith('"')
                 found.append((owner, variable, False if yes_no else "" if text else 0.0))
         return found
 
@@ -103,7 +102,7 @@ class Reading:
         return [
             name
             for name, slot in self.entry.slots.items()
-            if not self.clause.slots.get(name, slot.default) and slot.type != "entries"
+            if not self.clause.slots.get(name, slot.default) and not slot.kind.optional
         ]
 
 
@@ -257,7 +256,7 @@ class _Reader:
         new = [(cost + empty, slots, met) for cost, slots, met in best]
         cost, slots, met = best[-1]
         new[-1] = (cost + min(empty, _TO_COME), slots, met)
-        longest = 12 if slot.type in ("text", "number", "value", "yes/no formula", "seconds") else 5
+        longest = slot.kind.words
         for j in range(len(self.words)):
             cost, slots, met = best[j]
             if cost == _NEVER:
@@ -266,7 +265,7 @@ class _Reader:
                 unfit, filled = self.fit(slot, j, k)
                 if cost + unfit < new[k][0]:
                     # a second role of one kind is told apart
-                    if slot.type == "role" and filled in slots.values():
+                    if slot.kind.holds == "role" and not slot.kind.all_matches and filled in slots.values():
                         other = f"another {filled.removeprefix('any ')}"
                         if self.index.role(other) is None:
                             continue
@@ -284,21 +283,22 @@ class _Reader:
         return found
 
     def _fit(self, slot: Slot, raw: str, many: int) -> tuple[float, str]:
-        if slot.type in ("number", "seconds"):
-            return self._number(raw.removesuffix("s").strip() if slot.type == "seconds" else raw.rstrip("°"))
-        if slot.type == "yes/no formula":
-            return self._formula(raw, "yes/no")
-        if slot.type == "value":
-            return self._formula(raw, None)
-        if slot.type == "text":
+        kind = slot.kind
+        if kind.holds == "formula":
+            if kind.gives != "number":
+                return self._formula(raw, kind.gives or None)
+            return self._number(raw.removesuffix(kind.unit).strip())
+        if kind.holds == "text":
             quoted = raw[:1] in '"“' and raw[-1:] in '"”'
             return (0.0 if quoted else 0.25 + 0.02 * many), raw.strip('"“”')
-        if slot.type == "colour":
-            return (0.0, raw) if re.fullmatch(r"#[0-9A-Fa-f]{6}", raw) else (_NEVER, "")
-        if slot.type in _VARIABLES:
-            known = self._variable(raw, slot.type.removesuffix("variable").strip())
+        if kind.holds == "variable":
+            known = self._variable(raw, kind.gives)
             return known if known[0] < _NEVER else self._new_variable(raw)
-        if slot.type in _FREE and many <= 3 and not re.search(r"[()=<>]", raw):
+        if kind.wrong is not None and kind.names is None and not kind.optional:
+            # of what has a form and no names
+            return (0.0, raw) if not kind.wrong(self.index, raw) else (_NEVER, "")
+        free = kind.wrong is not None and not kind.wrong(self.index, "a new name")
+        if free and many <= 3 and not re.search(r"[()=<>]", raw):
             named = self._named(slot, raw)
             return named if named[0] < 0.3 else (0.4 + 0.15 * (many - 1), raw.strip('"“”'))
         return self._named(slot, raw)
@@ -399,14 +399,14 @@ class _Reader:
             names = self._names[key] = [
                 (name.lower().replace("_", " "), name) for name in choices(self.index, slot, self.here)
             ]
-            if slot.type in ("role", "where", "per"):
+            if slot.kind.holds in ("role", "where"):
                 # a tag alone means any that carries it
                 names += [(tag.lower(), f"any {tag}") for tag in self.index.tags]
         plain = raw.lower().replace("_", " ").strip('"“”')
         best = (_NEVER, "")
         for lower, name in names:
             cost = _unlike_name(plain, lower)
-            if slot.type == "choice" and cost > 0.15 and plain in lower.split():
+            if slot.options and cost > 0.15 and plain in lower.split():
                 # one word of a choice will do
                 cost = 0.15
             if name in self.here and cost > 0:

@@ -13,7 +13,8 @@ from typing import Any, Literal
 
 from msgspec.structs import replace
 
-from gatillo.catalogue.entry import CATALOGUE, SlotType
+from gatillo.catalogue.entry import CATALOGUE
+from gatillo.catalogue.slot_types import SLOT_TYPES
 from gatillo.formula.functions import FUNCTIONS
 from gatillo.level.model import (
     Clause,
@@ -52,25 +53,7 @@ Sort = Literal[
     "point",
 ]
 
-_ROLES = frozenset({"role", "per", "where"})
-_FORMULAS = frozenset({"number", "seconds", "yes/no formula", "value"})
-_VARIABLES = frozenset({"variable", "number variable", "yes/no variable"})
-_NAMED_BY: dict[Sort, frozenset[str]] = {
-    "kind": frozenset({"kind"}),
-    "place": frozenset({"area", "route"}),
-    "tag": frozenset({"tag"}),
-    "rule": frozenset({"rule"}),
-    "section": frozenset({"section"}),
-    "message": frozenset({"message"}),
-    "timer": frozenset({"timer"}),
-    "item": frozenset({"item"}),
-    "topic": frozenset({"topic"}),
-    "clip": frozenset({"clip"}),
-    "entry": frozenset({"entry"}),
-    "point": frozenset({"point"}),
-}
-
-Change = Callable[[SlotType, str], str]
+Change = Callable[[str, str], str]
 """From the type of a slot and the text in it to its new text."""
 
 
@@ -120,7 +103,6 @@ def _clauses_of(rule: Rule) -> tuple[Any, ...]:
 
 
 def _change(level: Level, sort: Sort, old: str, new: str, kind: str) -> Change:
-    named = _NAMED_BY.get(sort, frozenset())
     owners: list[str] = []
     if sort in ("kind", "object", "place", "tag"):
         words = _role_words(sort, old, new)
@@ -145,24 +127,25 @@ def _change(level: Level, sort: Sort, old: str, new: str, kind: str) -> Change:
         words = formula = _same
     quoted = _quoted_names(sort, old, new)
 
-    def change(type: SlotType, text: str) -> str:
-        if type in named and text.strip() == old:
+    def change(type: str, text: str) -> str:
+        kind = SLOT_TYPES[type]
+        if sort in kind.renamed and text.strip() == old:
             return new
-        if type == "entries":
+        if kind.holds == "entries":
             return (
                 " | ".join(_entry(e.strip(), sort, old, new, formula) for e in text.split("|"))
                 if text.strip()
                 else text
             )
-        if type in _ROLES:
+        if kind.holds in ("role", "where"):
             return words(text)
-        if type in _FORMULAS:
+        if kind.holds == "formula":
             return quoted(_outside_quotes(text, formula))
-        if type in _VARIABLES:
+        if kind.holds == "variable":
             owner, dot, name = text.rpartition(".")
             mine = owner.strip() in owners and token(name.strip()) == token(old)
             return f"{words(owner)}{dot}{new if mine else name}"
-        if type == "text":
+        if kind.holds == "text":
             return re.sub(r"\{[^{}]*\}", lambda m: quoted(formula(m.group())), text)
         return text
 

@@ -20,39 +20,6 @@ from gatillo.level.model import (
 
 Sort = Literal["plain", "role", "value", "name", "choice", "unknown"]
 
-_SORTS: dict[str, Sort] = {
-    "role": "role",
-    "kind": "role",
-    "number": "value",
-    "seconds": "value",
-    "yes/no formula": "value",
-    "value": "value",
-    "text": "value",
-    "key": "name",
-    "message": "name",
-    "variable": "name",
-    "number variable": "name",
-    "where": "name",
-    "tag": "name",
-    "yes/no variable": "name",
-    "area": "name",
-    "rule": "name",
-    "section": "name",
-    "timer": "name",
-    "item": "name",
-    "colour": "name",
-    "per": "name",
-    "topic": "name",
-    "entries": "name",
-    "entry": "name",
-    "behaviour": "name",
-    "setting": "name",
-    "clip": "name",
-    "route": "name",
-    "point": "name",
-    "choice": "choice",
-}
-
 
 @dataclass(frozen=True, slots=True)
 class Piece:
@@ -76,10 +43,10 @@ def pieces(clause: Clause, *, alone: bool = False) -> list[Piece]:
             found.append(Piece(text))
             continue
         filled = clause.slots.get(slot, entry.slots[slot].default)
-        kind, empty = entry.slots[slot].type, not filled
-        if kind == "text":
+        kind, empty = entry.slots[slot].kind, not filled
+        if kind.holds == "text":
             filled = f"“{filled}”"
-        found.append(Piece(filled or "…", _SORTS[kind], slot, empty))
+        found.append(Piece(filled or "…", kind.look, slot, empty))
     if clause.of and not alone:
         # lines within a line are read, not edited, in one sentence
         found.append(Piece(f" ({'; '.join(map(sentence, clause.of))})"))

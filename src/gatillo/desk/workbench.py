@@ -10,7 +10,7 @@ from typing import Literal
 
 from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
 
-from gatillo.catalogue.choices import known_names
+from gatillo.catalogue.slot_types import known_names
 from gatillo.desk.file_guard import FileGuard
 from gatillo.desk.history import History
 from gatillo.desk.moments import AT_ONCE, Moments

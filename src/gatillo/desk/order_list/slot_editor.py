@@ -18,7 +18,6 @@ from gatillo.desk.workbench import Workbench
 from gatillo.level.edits import line_at
 from gatillo.level.model import Rule
 
-FORMULAS = frozenset({"number", "seconds", "yes/no formula", "value"})
 _GROUPS = {"when": "occasion", "if": "condition", "do": "action", "else": "action"}
 
 
@@ -30,7 +29,7 @@ def roles_of(rule: Rule) -> list[str]:
             for clause in (*rule.when, *rule.if_, *rule.do, *rule.else_)
             if clause.use in CATALOGUE
             for name, slot in CATALOGUE[clause.use].slots.items()
-            if slot.type in ("role", "where") and clause.slots.get(name)
+            if slot.kind.holds in ("role", "where") and clause.slots.get(name)
         )
     )
 
@@ -64,19 +63,19 @@ class SlotEditor(QObject):
         field.setText(text)
         field.setAccessibleName(f"{word.slot} of {rule.name}")
         field.setToolTip(CATALOGUE[clause.use].slots[word.slot].hint)
-        formula = CATALOGUE[clause.use].slots[word.slot].type in FORMULAS
+        formula = CATALOGUE[clause.use].slots[word.slot].kind.holds == "formula"
         width = max(area.width() + 26, 210 if formula else 110)
         left = min(area.left() - 7, self.page.width() - width - 4)
         field.setGeometry(int(left), int(area.top()) + 1, int(width), int(area.height()) - 2)
         declared = CATALOGUE[clause.use].slots[word.slot]
         here = roles_of(rule)
-        if not text and declared.type == "role":
+        if not text and declared.kind.holds == "role":
             # what the rule spoke of last is most often meant; it is selected, so that typing replaces it
             field.setText(next((r for r in reversed(here) if self.bench.program.index.role(r)), ""))
         known = choices(self.bench.program.index, declared, here)
-        self._formula = declared.type in FORMULAS
-        if self._formula or declared.type == "text":
-            NameCompleter(field, self.bench.program.index, in_braces=declared.type == "text")
+        self._formula = declared.kind.holds == "formula"
+        if self._formula or declared.kind.holds == "text":
+            NameCompleter(field, self.bench.program.index, in_braces=declared.kind.holds == "text")
         elif known:
             completer = QCompleter(known, field)
             completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)

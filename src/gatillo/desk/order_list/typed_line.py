@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gatillo.catalogue.entry import BLANKS
 from gatillo.catalogue.reading import Reading, readings
 from gatillo.catalogue.sentence import Piece, pieces, sentence
 from gatillo.catalogue.subjects import SUBJECTS
@@ -81,7 +80,7 @@ class _ReadingPainter(QStyledItemDelegate):
 def offered_word(reading: Reading, piece: Piece) -> Word:
     """A word of a sentence that is offered; an empty slot says what belongs there."""
     if piece.empty:
-        return Word(BLANKS[reading.entry.slots[piece.slot].type], "blank")
+        return Word(reading.entry.slots[piece.slot].kind.blank, "blank")
     return Word(piece.text, piece.sort)
 
 

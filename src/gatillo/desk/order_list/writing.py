@@ -344,7 +344,7 @@ def roles_here(rule: Rule) -> tuple[str, ...]:
     for clause in (*rule.when, *rule.if_, *rule.do):
         entry = CATALOGUE.get(clause.use)
         for name, slot in entry.slots.items() if entry is not None else ():
-            if slot.type in ("role", "where") and clause.slots.get(name):
+            if slot.kind.holds in ("role", "where") and clause.slots.get(name):
                 found[clause.slots[name]] = None
             if entry is not None and entry.creates == name and clause.slots.get(name):
                 found[f"new {clause.slots[name]}"] = None

@@ -7,7 +7,7 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
-from gatillo.catalogue.choices import known_names
+from gatillo.catalogue.slot_types import known_names
 from gatillo.desk.looks.small_pictures import blank_picture, kind_picture, place_picture
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.variable_fields import variable_fields

@@ -5,10 +5,10 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QVBoxLayout
 
-from gatillo.catalogue.choices import known_names
 from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.renaming import uses
 from gatillo.catalogue.sentence import sentence
+from gatillo.catalogue.slot_types import known_names
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.naming_field import take_name
 from gatillo.desk.workbench import Selection, ThingSort, Workbench
