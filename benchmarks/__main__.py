@@ -17,8 +17,8 @@ from benchmarks import big_level, many
 from benchmarks.seed_pods import PodsByLoop, PodsByNumPy, gatillo_pods
 from gatillo.examples import DEMO, study_names, study_path
 from gatillo.files.level_file import read_level
-from gatillo.sim.program import Program
-from gatillo.sim.run import Cursor, Run, run_trial
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Cursor, Run, run_trial
 
 out = Console(highlight=False)
 TICKS = 120

@@ -22,8 +22,8 @@ from gatillo.level.model import (
     Trial,
     Variable,
 )
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 
 RADIUS = 4.0
 SKIN = 0.001

@@ -6,8 +6,8 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from gatillo.level.model import FORMAT_VERSION, Circle, Clause, Kind, Level, Object, Settings, Trial
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 
 APART, ALIGNED, TOGETHER = 12.0, 28.0, 28.0
 WEIGHTS = (1.5, 1.0, 1.0)

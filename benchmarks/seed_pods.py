@@ -10,8 +10,8 @@ import math
 import numpy as np
 
 from gatillo.level.model import Circle, Level, Rectangle
-from gatillo.sim.run import Run
-from gatillo.sim.script import Script
+from gatillo.sim.run.run import Run
+from gatillo.sim.spatial.input_script import Script
 
 Result = tuple[float, float, float, int]
 

@@ -19,8 +19,8 @@ from gatillo.level.model import (
     Trial,
     Variable,
 )
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 
 
 def c(use: str, **slots: str) -> Clause:

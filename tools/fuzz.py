@@ -40,9 +40,9 @@ from gatillo.inspect.findings import findings
 from gatillo.level.roles import Index
 from gatillo.level.tidying import tidied
 from gatillo.level.validation import flaws
-from gatillo.sim.matching import View, join_role, table_of
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.matching.match_table import View, join_role, table_of
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 from gatillo.sim.world.world import World
 
 NUMBERS = (0, -0.0, 1, -1, 1e-300, 1e300, -1e308, 1.7e308, 2**31, 2**62, -(2**63), 0.1, 1e9, 1e12, 359.99)

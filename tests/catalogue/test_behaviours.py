@@ -12,8 +12,8 @@ from msgspec.structs import replace
 
 from building import EVERY_TICK, START, add, c, fired, kind, level, rule, run, send, things
 from gatillo.level.model import Area, PointerMove, Rectangle, Route, Spot, Stop
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 
 RATES = (30, 60, 120)
 YARD = Area(name="yard", x=200, y=100, shape=Rectangle(width=200, height=120))

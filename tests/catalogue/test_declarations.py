@@ -21,12 +21,12 @@ from gatillo.catalogue.sentence import pieces
 from gatillo.catalogue.slot_types import SLOT_TYPES, SlotType, declare
 from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Looks, Motion, Offers
 from gatillo.level.roles import Index
-from gatillo.sim import tick
-from gatillo.sim.asking import Asking
-from gatillo.sim.deeds import Deeds
-from gatillo.sim.focus import Looking
-from gatillo.sim.motion import Moving
-from gatillo.sim.prompts import Offering
+from gatillo.sim.interaction.focus import Looking
+from gatillo.sim.interaction.prompts import Offering
+from gatillo.sim.motion.phase import Moving
+from gatillo.sim.rules.action_context import Deeds
+from gatillo.sim.rules.query_context import Asking
+from gatillo.sim.run import tick
 
 SOURCE = Path(gatillo.__file__).parent
 

@@ -16,8 +16,8 @@ from gatillo.level.model import (
     Section,
     Settings,
 )
-from gatillo.sim.program import Program
-from gatillo.sim.run import Cursor
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Cursor
 
 # actions on variables
 

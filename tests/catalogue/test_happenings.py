@@ -17,7 +17,8 @@ from gatillo.level.model import (
     PointerMove,
     Topic,
 )
-from gatillo.sim.program import Program
+from gatillo.sim.interaction.talk import topics
+from gatillo.sim.program.program import Program
 
 # time
 
@@ -255,7 +256,7 @@ def test_a_wall_blocks_the_view_and_the_ray():
 
 def test_rays_agree_with_marching_along_them():
     chance = np.random.default_rng(3)
-    from gatillo.sim import rays
+    from gatillo.sim.collision import raycast as rays
     from gatillo.sim.world.world import World
 
     built = scene(moths=tuple(map(tuple, chance.uniform(-80, 80, (8, 2)))), walls=((40, 20), (-50, 10)))
@@ -268,7 +269,7 @@ def test_rays_agree_with_marching_along_them():
         away = np.full(len(everything), np.inf)
         away[rows] = gaps
         for row in everything[1:]:
-            from gatillo.sim.presence import under_point
+            from gatillo.sim.collision.regions import under_point
 
             steps = np.arange(0, 250, 0.05)
             hit = (
@@ -408,8 +409,8 @@ def test_a_topic_is_chosen_only_with_someone_who_knows_it_and_while_talking():
     assert made.world_at(made.end_of(7)).display.sayings[1][0] == "Here it is."
     assert made.world.items == {(1, "key"): 1}
     assert ticks(made, "going") == list(range(1, 30))
-    assert [t.name for t in made.world_at(made.end_of(9)).topics()] == ["the key", "the weather"]
-    assert made.world.topics() == ()
+    assert [t.name for t in topics(made.world_at(made.end_of(9)))] == ["the key", "the weather"]
+    assert topics(made.world) == ()
 
 
 def test_an_unknown_topic_is_a_problem_with_the_nearest_known():

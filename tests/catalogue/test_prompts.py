@@ -8,8 +8,8 @@ from scenes import ticks
 
 from building import START, add, c, kind, level, rule, run, things
 from gatillo.level.model import Choice, Clip, ClipPoint, Input, Reference
-from gatillo.sim.program import Program
-from gatillo.sim.prompts import prompt_text
+from gatillo.sim.interaction.prompts import prompt_text
+from gatillo.sim.program.program import Program
 
 
 def valve(**slots):

@@ -22,8 +22,8 @@ from gatillo.level.model import (
     Topic,
     Trial,
 )
-from gatillo.sim.program import Program
-from gatillo.sim.run import run_trial
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import run_trial
 
 PROMPT = c("prompt", text="{Hatch.count} down", by="any crew", entries="lift | lower")
 MOTH = kind("Moth", 5, tags=("crew",), has={"speed": 9.0})

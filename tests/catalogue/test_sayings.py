@@ -10,7 +10,8 @@ from scenes import ticks
 
 from building import EVERY_TICK, START, add, c, fired, heard, kind, level, rule, run, things
 from gatillo.level.model import Choice, Clause, Point, Settings, Topic
-from gatillo.sim.program import Program
+from gatillo.sim.interaction.talk import topics
+from gatillo.sim.program.program import Program
 
 MOTH = kind("Moth", 5, has={"v": 0.0}, contact="none")
 LAMP = kind("Lamp", 5, has={"v": 0.0}, contact="none")
@@ -228,7 +229,7 @@ def test_a_topic_is_offered_only_while_its_condition_holds():
     made = run(built)
     assert ticks(made, "key") == [18]
     early = made.world_at(made.end_of(3))
-    assert [t.name for t in early.topics()] == ["weather"]
+    assert [t.name for t in topics(early)] == ["weather"]
 
 
 def test_a_menu_offers_an_entry_only_where_its_condition_holds():

@@ -13,7 +13,7 @@ from gatillo.desk.looks.object_painter import foreshortened
 from gatillo.desk.workbench import Selection, Thing
 from gatillo.examples import study_path
 from gatillo.level.model import Area, Rectangle, Route, Stop
-from gatillo.sim.motion import urges_at
+from gatillo.sim.motion.phase import urges_at
 
 
 def pond():

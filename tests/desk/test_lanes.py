@@ -13,7 +13,7 @@ from gatillo.desk.order_list.lane_painter import TimeScale
 from gatillo.desk.order_list.rows import rule_words
 from gatillo.desk.order_list.telling import firing_words, look_words, ordinal
 from gatillo.desk.theme import theme
-from gatillo.sim.run import Cursor
+from gatillo.sim.run.run import Cursor
 
 RULES = (
     rule("ask", when=c("every_seconds", period="0.5", first="0.1"), do=send("go"), id=1),

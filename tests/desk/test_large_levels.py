@@ -17,7 +17,7 @@ from gatillo.desk.level_view.specks import Specks
 from gatillo.desk.order_list.telling import firing_words
 from gatillo.files.level_file import encode_level, read_level, write_level
 from gatillo.level import edits
-from gatillo.sim import run as running
+from gatillo.sim.run import run as running
 
 
 def many(n=5_000, *, tagged=False, **more):

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QDoubleSpinBox, QLineEdit
 from building import kind, level, things
 from conftest import settle  # type: ignore[attr-defined]
 from gatillo.desk.level_view.view import KIND_MIME
-from gatillo.sim.run import Cursor
+from gatillo.sim.run.run import Cursor
 
 
 def test_an_object_is_selected_moved_and_put_back(open_window, qtbot):

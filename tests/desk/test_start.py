@@ -24,8 +24,8 @@ from gatillo.files.level_file import read_level, write_level
 from gatillo.files.unsaved import Keeper, OpenMark, left_behind, state_folder
 from gatillo.level.model import Section, Spot
 from gatillo.level.validation import flaws
-from gatillo.sim.program import Program
-from gatillo.sim.run import run_trial
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import run_trial
 
 
 def start_page(window, qtbot):

@@ -18,7 +18,7 @@ from gatillo.desk.theme import theme
 from gatillo.files.level_file import read_level, write_level
 from gatillo.level import thing_edits
 from gatillo.level.model import FiresTimes, Section
-from gatillo.sim.run import Cursor
+from gatillo.sim.run.run import Cursor
 
 # stepping
 

@@ -10,8 +10,8 @@ from gatillo.files.level_file import read_level
 from gatillo.inspect.expectations import judge
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level, Section, Trial
-from gatillo.sim.program import Program
-from gatillo.sim.run import run_trial
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import run_trial
 
 STUDIES = {name: read_level(study_path(name)) for name in study_names()}
 

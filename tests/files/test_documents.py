@@ -10,8 +10,8 @@ from gatillo.catalogue import CATALOGUE
 from gatillo.files.level_file import decode_level
 from gatillo.inspect.expectations import judge
 from gatillo.level.naming import spoken
-from gatillo.sim.program import Program
-from gatillo.sim.run import run_trial
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import run_trial
 
 ROOT = Path(__file__).resolve().parents[2]
 

@@ -17,8 +17,8 @@ from gatillo.formula.syntax import FormulaError, parse
 from gatillo.formula.template import compile_template
 from gatillo.level.model import Area, Circle, Rectangle, Spot
 from gatillo.level.roles import Index
-from gatillo.sim.matching import View, join_role, table_of
-from gatillo.sim.program import Program
+from gatillo.sim.matching.match_table import View, join_role, table_of
+from gatillo.sim.program.program import Program
 from gatillo.sim.world.world import World
 
 LEVEL = level(

@@ -19,9 +19,9 @@ from gatillo.formula.template import compile_template
 from gatillo.inspect.findings import findings
 from gatillo.level.model import Area, Circle, Clause, HoldsAt, Reference, Settings
 from gatillo.level.roles import Index
-from gatillo.sim.matching import View, join_role, table_of
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.matching.match_table import View, join_role, table_of
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 from gatillo.sim.world.world import World
 
 EXTREMES = (0.0, -0.0, 1.0, -1.0, 0.5, 1e-300, 1e300, -1e300, 1.7e308, 5e-324, 359.999, 1e16)

@@ -8,7 +8,12 @@ from msgspec.structs import replace
 
 from building import START, add, c, kind, level, rule, run, things
 from gatillo.level.model import Clause, Settings
-from gatillo.sim import contact, deeds, flight, nearness, solids, turns
+from gatillo.sim.collision import contacts as contact
+from gatillo.sim.collision import proximity as nearness
+from gatillo.sim.collision import solids
+from gatillo.sim.motion import integration as flight
+from gatillo.sim.rules import action_context as deeds
+from gatillo.sim.rules import executor as turns
 
 POT = kind("Pot", 10, contact="none", has={"v": 0.0})
 LAMP = kind("Lamp", 5, contact="none", has={"v": 0.0})

@@ -9,7 +9,7 @@ from gatillo.inspect import watching
 from gatillo.inspect.expectations import judge, to_follow
 from gatillo.inspect.watching import Unanswered, follow
 from gatillo.level.model import FiresTimes, HoldsAt, HoldsWhenever
-from gatillo.sim.run import Run
+from gatillo.sim.run.run import Run
 
 
 def counting(*expect):

@@ -25,8 +25,8 @@ from building import (
     touching_level,
 )
 from gatillo.level.model import Area, Rectangle, Section, Spot
-from gatillo.sim.program import Program
-from gatillo.sim.run import Cursor
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Cursor
 
 # actions
 

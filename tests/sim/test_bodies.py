@@ -20,8 +20,8 @@ from building import (
     touching_level,
 )
 from gatillo.level.model import Area, Circle
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 
 # motion
 

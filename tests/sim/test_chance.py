@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gatillo.sim import chance
+from gatillo.sim.spatial import random_draws as chance
 
 
 def test_arrays_draw_what_numpys_generator_draws():

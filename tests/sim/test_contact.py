@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from building import add, c, fired, kind, level, rule, run
 from gatillo.level.model import Object
-from gatillo.sim import contact
-from gatillo.sim.program import Program
-from gatillo.sim.shapes import separation, separation_by_arrays, separation_of
+from gatillo.sim.collision import contacts as contact
+from gatillo.sim.collision.shapes import separation, separation_by_arrays, separation_of
+from gatillo.sim.program.program import Program
 from gatillo.sim.world.world import World
 
 KINDS = (kind("Pod", 5), kind("Bed", box=(40, 12)), kind("Hall", box=(400, 300)))

@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from building import START, add, c, heard, kind, level, rule, send, things
 from gatillo.level.model import Area, Rectangle, Settings
-from gatillo.sim.program import Program
-from gatillo.sim.run import Cursor, Run
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Cursor, Run
 
 KINDS = (
     kind("Moth", 6, contact="movable", has={"hits": 0.0, "mood": "calm"}),

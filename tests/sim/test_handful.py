@@ -13,9 +13,14 @@ from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Object, Route, Settings, Stop
-from gatillo.sim import contact, flight, focus, rays, shapes, walking
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.collision import contacts as contact
+from gatillo.sim.collision import raycast as rays
+from gatillo.sim.collision import shapes
+from gatillo.sim.interaction import focus
+from gatillo.sim.motion import integration as flight
+from gatillo.sim.motion import routes as walking
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 from gatillo.sim.world.columns import COLUMNS
 from gatillo.sim.world.world import World
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from building import START, c, kind, level, rule, run, things
 from gatillo.level.model import Settings
-from gatillo.sim.shapes import separation
+from gatillo.sim.collision.shapes import separation
 
 RATES = (30, 60, 120)
 

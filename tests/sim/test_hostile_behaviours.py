@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from building import c, kind, level, rule, send, things
 from gatillo.catalogue import CATALOGUE
 from gatillo.level.model import Area, Circle, Rectangle, Route, Settings, Spot, Stop
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 
 EXTREMES = ("-1e9", "-1", "0", "1e-9", "0.5", "1", "90", "1e9")
 NUMBERS = st.sampled_from([f"{float(e):.0f}" if abs(float(e)) >= 1 else f"{float(e):.9f}" for e in EXTREMES])

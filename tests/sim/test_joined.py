@@ -10,8 +10,8 @@ from msgspec.structs import replace
 
 from building import add, c, fired, kind, level, rule, run, things
 from gatillo.level.model import Object, Reference, Spot, Variable
-from gatillo.sim import nearness
-from gatillo.sim.program import Program
+from gatillo.sim.collision import proximity as nearness
+from gatillo.sim.program.program import Program
 from gatillo.sim.world.world import World
 
 PAIRS = rule(

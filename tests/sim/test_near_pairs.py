@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 
 from building import START, add, c, fired, kind, level, rule, run, things
-from gatillo.sim.contact import near_pairs
-from gatillo.sim.nearness import within_reach
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.collision.contacts import near_pairs
+from gatillo.sim.collision.proximity import within_reach
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 
 
 def crowd(count, side, seed=3):

@@ -12,8 +12,8 @@ from gatillo.files.level_file import LevelFileError, decode_level, encode_level
 from gatillo.level.model import Readout
 from gatillo.level.pictures import MOST_BYTES, PREFIX, as_png, as_text
 from gatillo.level.validation import flaws
-from gatillo.sim.program import Program
-from gatillo.sim.readouts import shown_readouts
+from gatillo.sim.matching.readouts import shown_readouts
+from gatillo.sim.program.program import Program
 
 PNG = b"\x89PNG\r\n\x1a\n" + b"0" * 40
 

@@ -8,9 +8,9 @@ from building import START, add, c, fired, kind, level, rule, things
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.level.edits import as_tried
-from gatillo.sim.lines import every_step
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.program.compiled_rule import every_step
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 
 
 def run_both(built, trial=None, ticks=None):

@@ -340,7 +340,11 @@ def test_all_bounds_of_files_and_actions_are_told_as_the_page_says():
 
 def test_the_bounds_of_work_on_the_page_are_those_of_the_program():
     from gatillo.level.validation import HARD_BOUNDS
-    from gatillo.sim import contact, deeds, flight, nearness, turns
+    from gatillo.sim.collision import contacts as contact
+    from gatillo.sim.collision import proximity as nearness
+    from gatillo.sim.motion import integration as flight
+    from gatillo.sim.rules import action_context as deeds
+    from gatillo.sim.rules import executor as turns
 
     bounds = (
         contact.MOST_PAIRS, flight.MOST_CROSSING, nearness._MOST_NEAR, turns.MOST_ONE_BY_ONE, turns.MOST_KEPT,

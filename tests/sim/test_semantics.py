@@ -23,7 +23,7 @@ from building import (
     things,
     touching_level,
 )
-from gatillo.sim.run import Cursor
+from gatillo.sim.run.run import Cursor
 
 # space, time
 

@@ -12,8 +12,8 @@ from msgspec.structs import replace
 
 from building import START, c, kind, level, rule, run, things
 from gatillo.level.model import Settings
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 
 G = 600.0
 

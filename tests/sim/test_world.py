@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from building import START, add, kind, level, rule, things
-from gatillo.sim.program import Program
+from gatillo.sim.program.program import Program
 from gatillo.sim.world import world as worlds
 from gatillo.sim.world.columns import COLUMNS
 from gatillo.sim.world.records import Answering, Bond, Memory, Menu, Offer, Playing, Tween, Wait

@@ -11,13 +11,15 @@ import msgspec
 from rich.console import Console
 
 from gatillo.catalogue.sentence import expectation_sentence
-from gatillo.cli.telling import MARKS, give_up, print_verdicts, run_with_progress, trial_from
+from gatillo.cli.console import give_up
+from gatillo.cli.levels import trial_from
+from gatillo.cli.telling import MARKS, print_verdicts, run_with_progress
 from gatillo.inspect.expectations import Verdict, as_data, faults_amiss, judge, tally
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level
-from gatillo.sim.problems import Problem
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
+from gatillo.sim.spatial.problems import Problem
 
 
 @dataclass(frozen=True, slots=True)

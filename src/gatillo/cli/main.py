@@ -5,48 +5,25 @@ from __future__ import annotations
 import json
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
-import msgspec
 import typer
 
 from gatillo import __version__
-from gatillo.cli.checking import check_levels, write_junit
-from gatillo.cli.telling import (
-    err,
-    firing_lines,
-    give_up,
-    level_from,
-    out,
-    print_faults,
-    print_verdicts,
-    run_with_progress,
-    trial_from,
-)
-from gatillo.cli.window import has_screen, open_window, shoot
-from gatillo.examples import DEMO, study_path
-from gatillo.files.catalogue_page import catalogue_page
-from gatillo.files.exports import as_markdown, write_trace
-from gatillo.files.level_file import LevelFileError, write_level
-from gatillo.files.schema import level_schema
-from gatillo.inspect.expectations import (
-    accepted,
-    as_data,
-    faults_amiss,
-    judge,
-    order_differences,
-    tally,
-)
-from gatillo.inspect.findings import findings
-from gatillo.level.edits import as_tried, change_trial
-from gatillo.level.model import SameOrder
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.cli.console import err, give_up, out
+
+if TYPE_CHECKING:
+    from gatillo.sim.run.run import Run
+
+# the rest is imported by the command that uses it: `gatillo --help` needs none of it
 
 app = typer.Typer(
     no_args_is_help=False,
     add_completion=False,
     pretty_exceptions_enable=False,
+    # else the help alone would import a Markdown reader and more
+    rich_markup_mode=None,
+    context_settings={"max_content_width": 120},
     help="Event rules for level designers: write them, run them, see which fired, when and why.",
 )
 
@@ -58,6 +35,8 @@ AsJson = Annotated[bool, typer.Option("--json", help="write the answer as JSON")
 @app.command("open", hidden=True)
 def open_(file: Annotated[Path | None, typer.Argument(metavar="[FILE]")] = None) -> None:
     """Open the window."""
+    from gatillo.cli.window import open_window
+
     raise typer.Exit(open_window(file))
 
 
@@ -68,6 +47,15 @@ def demo(
     ] = Path("gatillo-demo.png"),
 ) -> None:
     """Open a study in the window; without a screen run it, tell what fired and save a picture."""
+    from gatillo.cli.levels import level_from, trial_from
+    from gatillo.cli.telling import firing_lines, print_faults, print_verdicts, run_with_progress
+    from gatillo.cli.window import has_screen, open_window, shoot
+    from gatillo.examples import DEMO, study_path
+    from gatillo.inspect.expectations import judge, tally
+    from gatillo.level.edits import as_tried
+    from gatillo.sim.program.program import Program
+    from gatillo.sim.run.run import Run
+
     path = study_path(DEMO)
     if has_screen():
         raise typer.Exit(open_window(path))
@@ -101,6 +89,9 @@ def check(
     as_json: AsJson = False,
 ) -> None:
     """Run trials and say of every expectation whether it held."""
+    from gatillo.cli.checking import check_levels, write_junit
+    from gatillo.cli.levels import level_from
+
     try:
         wanted = [int(r) for r in rates.split(",")] if rates else []
     except ValueError:
@@ -125,6 +116,14 @@ def run(
     as_json: AsJson = False,
 ) -> None:
     """Run one trial and tell which rules fired in which order; 1 if a rule cannot run or something does not hold."""
+    from gatillo.cli.levels import level_from, trial_from
+    from gatillo.cli.telling import firing_lines, print_faults, print_verdicts, run_with_progress
+    from gatillo.files.exports import write_trace
+    from gatillo.inspect.expectations import as_data, faults_amiss, judge, tally
+    from gatillo.level.edits import as_tried
+    from gatillo.sim.program.program import Program
+    from gatillo.sim.run.run import Run
+
     level = level_from(file)
     chosen = trial_from(level, trial)
     program = Program(as_tried(level, chosen))
@@ -165,6 +164,8 @@ def run(
 
 def _tell_amiss(run: Run) -> str:
     """Say when a run's faults are others than its trial expects."""
+    from gatillo.inspect.expectations import faults_amiss
+
     amiss = faults_amiss(run)
     if amiss:
         out.print(f"  {amiss}", markup=False)
@@ -178,6 +179,17 @@ def accept(
     yes: Annotated[bool, typer.Option("--yes", help="write it without being asked")] = False,
 ) -> None:
     """Show how a trial's order of firing differs from the accepted one, and accept it as it is now."""
+    import msgspec
+
+    from gatillo.cli.levels import level_from, trial_from
+    from gatillo.cli.telling import run_with_progress
+    from gatillo.files.level_file import LevelFileError, write_level
+    from gatillo.inspect.expectations import accepted, order_differences
+    from gatillo.level.edits import as_tried, change_trial
+    from gatillo.level.model import SameOrder
+    from gatillo.sim.program.program import Program
+    from gatillo.sim.run.run import Run
+
     level = level_from(file)
     chosen = trial_from(level, trial)
     done = run_with_progress(Run(Program(as_tried(level, chosen)), chosen), "running")
@@ -207,6 +219,9 @@ def accept(
 @app.command("print")
 def print_(file: File) -> None:
     """Write the rules of a level as Markdown."""
+    from gatillo.cli.levels import level_from
+    from gatillo.files.rules_page import as_markdown
+
     sys.stdout.write(as_markdown(level_from(file)))
 
 
@@ -215,6 +230,9 @@ def lint(
     files: Annotated[list[Path], typer.Argument(help="level files", metavar="FILE…")], as_json: AsJson = False
 ) -> None:
     """Tell what cannot work in a level and what is probably not meant; only the first makes it fail."""
+    from gatillo.cli.levels import level_from
+    from gatillo.inspect.findings import findings
+
     found = [(path.name, finding) for path in files for finding in findings(level_from(path))]
     if as_json:
         told = [
@@ -240,12 +258,16 @@ def lint(
 @app.command()
 def schema() -> None:
     """Write the JSON Schema of the level file."""
+    from gatillo.files.schema import level_schema
+
     sys.stdout.write(json.dumps(level_schema(), ensure_ascii=False, indent=2) + "\n")
 
 
 @app.command()
 def catalogue() -> None:
     """Write the reference page of the catalogue as Markdown."""
+    from gatillo.files.catalogue_page import catalogue_page
+
     sys.stdout.write(catalogue_page())
 
 
@@ -256,6 +278,9 @@ def shot(
     view: Annotated[str, typer.Option(help="desk, desk-dark or desk-zoomed")] = "desk",
 ) -> None:
     """Save a picture of a level in the window, without showing it."""
+    from gatillo.cli.levels import level_from
+    from gatillo.cli.window import shoot
+
     level_from(file)
     try:
         shoot(file, view, picture)

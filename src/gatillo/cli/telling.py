@@ -3,52 +3,17 @@
 from __future__ import annotations
 
 import sys
-from pathlib import Path
-from typing import NoReturn
 
-import typer
-from rich.console import Console
-
-from gatillo.files.level_file import LevelFileError, read_level
+from gatillo.cli.console import err, out
 from gatillo.inspect.expectations import Verdict
-from gatillo.level.model import Level, Trial
-from gatillo.sim.run import Run
-from gatillo.sim.trace import Way
-
-out = Console(highlight=False, soft_wrap=True)
-err = Console(stderr=True, highlight=False, soft_wrap=True)
+from gatillo.sim.run.run import Run
+from gatillo.sim.trace.trace import Way
 
 MARKS = {
     "held": "[green]held[/green]",
     "failed": "[red]failed[/red]",
     "could not be judged": "[yellow]not judged[/yellow]",
 }
-
-
-def give_up(sentence: str) -> NoReturn:
-    """Say what is wrong and leave with exit code 2."""
-    err.print(sentence, markup=False)
-    raise typer.Exit(2)
-
-
-def level_from(path: Path) -> Level:
-    """The level in a file, or an exit with a sentence."""
-    try:
-        return read_level(path)
-    except LevelFileError as error:
-        give_up(str(error))
-
-
-def trial_from(level: Level, name: str | None) -> Trial:
-    """The trial of that name, or the first; or an exit with a sentence."""
-    if not level.trials:
-        give_up(f"“{level.name}” has no trial to run")
-    if name is None:
-        return level.trials[0]
-    found = next((t for t in level.trials if t.name == name), None)
-    if found is None:
-        give_up(f"“{level.name}” has no trial “{name}”; it has: {', '.join(t.name for t in level.trials)}")
-    return found
 
 
 def run_with_progress(run: Run, what: str) -> Run:

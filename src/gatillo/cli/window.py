@@ -6,7 +6,7 @@ import os
 from importlib.util import find_spec
 from pathlib import Path
 
-from gatillo.cli.telling import give_up
+from gatillo.cli.console import give_up
 
 
 def has_screen() -> bool:

@@ -15,8 +15,8 @@ from gatillo.inspect.expectations import Verdict, judge, to_follow
 from gatillo.inspect.findings import Finding, findings
 from gatillo.inspect.watching import follow
 from gatillo.level.model import Trial
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 
 CHUNK = 60
 

@@ -16,7 +16,7 @@ from gatillo.desk.main_window import MainWindow
 from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.examples import study_path
 from gatillo.inspect.tracks import Tracks
-from gatillo.sim.run import Cursor
+from gatillo.sim.run.run import Cursor
 
 SIZE = (1280, 800)
 

@@ -26,8 +26,9 @@ from gatillo.level.model import Level, Section, Trial, empty_level
 from gatillo.level.roles import all_rules
 from gatillo.level.tidying import tidied
 from gatillo.level.validation import flaws
-from gatillo.sim.program import Program
-from gatillo.sim.run import Cursor, Run, Witnessed
+from gatillo.sim.interaction.talk import choices
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Cursor, Run, Witnessed
 from gatillo.sim.world.world import World
 
 FIRST_PAINT = 60
@@ -592,10 +593,10 @@ class Workbench(QObject):
 
     def choose(self, number: int) -> bool:
         """Choose an entry of a menu or a topic while playing, by its number from 1; False if there is none."""
-        choices = self.run.world.choices()[1] if self.playing else ()
-        if not 1 <= number <= len(choices):
+        offered = choices(self.run.world)[1] if self.playing else ()
+        if not 1 <= number <= len(offered):
             return False
-        self.run.script.choose(self.run.done + 1, choices[number - 1])
+        self.run.script.choose(self.run.done + 1, offered[number - 1])
         return True
 
     def point(self, x: float, y: float) -> None:

@@ -9,13 +9,11 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any, TextIO
 
-from gatillo.catalogue.sentence import expectation_sentence, mode_words, sentence
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.watching import Unanswered, follow
-from gatillo.level.model import Level, Rule, Section
-from gatillo.sim.run import Run
-from gatillo.sim.trace import Did, Fault, Way
+from gatillo.sim.run.run import Run
+from gatillo.sim.trace.trace import Did, Fault, Way
 
 _WAYS = {Way.DO: "do", Way.ELSE: "else", Way.RESUMED: "resumed"}
 
@@ -251,40 +249,3 @@ def _vcd_code(number: int) -> str:
         code += chr(33 + digit)
         if not number:
             return code
-
-
-def as_markdown(level: Level) -> str:
-    """The rules of a level as readable Markdown, in their order, with what its trials expect."""
-    lines = [f"# {level.name}", ""]
-    if level.note:
-        lines += [level.note, ""]
-    number = 0
-    for entry in level.order:
-        if isinstance(entry, Section):
-            lines += [f"## {entry.name}" + ("" if entry.on else " (switched off)"), ""]
-            if entry.note:
-                lines += [entry.note, ""]
-        for rule in entry.rules if isinstance(entry, Section) else (entry,):
-            number += 1
-            lines += _rule_lines(number, rule)
-    for trial in level.trials:
-        lines += [f"## Trial: {trial.name}", "", f"{trial.length:g} s, seed {trial.seed}.", ""]
-        lines += [f"- {expectation_sentence(e)}" for e in trial.expectations]
-        lines.append("")
-    return "\n".join(lines).rstrip() + "\n"
-
-
-def _rule_lines(number: int, rule: Rule) -> list[str]:
-    mode = mode_words(rule)
-    lines = [
-        f"{number}. **{rule.name}**" + ("" if rule.on else " (switched off)") + (f" — {mode}" if mode else "")
-    ]
-    for label, clauses in (("when", rule.when), ("if", rule.if_)):
-        for at, clause in enumerate(clauses):
-            word = label if at == 0 else {"when": "or when", "if": "and"}[label]
-            lines.append(f"   - *{word}* {sentence(clause)}")
-    for label, clauses in (("do", rule.do), ("else", rule.else_)):
-        lines += [f"   - *{label}* {at}. {sentence(clause)}" for at, clause in enumerate(clauses, 1)]
-    if rule.note:
-        lines.append(f"   - {rule.note}")
-    return [*lines, ""]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from gatillo.sim.run import Run
+from gatillo.sim.run.run import Run
 
 
 @dataclass(frozen=True, slots=True)

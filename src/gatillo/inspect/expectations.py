@@ -25,9 +25,9 @@ from gatillo.level.model import (
     SameOrder,
 )
 from gatillo.level.naming import did_you_mean
-from gatillo.sim.run import Run
-from gatillo.sim.script import tick_at
-from gatillo.sim.trace import Firing, Way
+from gatillo.sim.run.run import Run
+from gatillo.sim.spatial.input_script import tick_at
+from gatillo.sim.trace.trace import Firing, Way
 
 Outcome = Literal["held", "failed", "could not be judged"]
 

@@ -15,8 +15,8 @@ from gatillo.level.edits import change_rule, set_slot
 from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import HoldsAt, HoldsWhenever, Level
 from gatillo.level.naming import did_you_mean, nearest, shortened, token
-from gatillo.sim.lines import Step, Turn, every_step, steps_of
-from gatillo.sim.program import Program
+from gatillo.sim.program.compiled_rule import Step, Turn, every_step, steps_of
+from gatillo.sim.program.program import Program
 
 Repair = Callable[[Level], Level]
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.sim.run import Cursor, Run
+from gatillo.sim.run.run import Cursor, Run
 from gatillo.sim.world.world import World
 
 SAMPLES = 20

@@ -10,8 +10,8 @@ import numpy as np
 from gatillo.catalogue.surroundings import Candidates
 from gatillo.formula.compiling import Formula
 from gatillo.formula.functions import spread
-from gatillo.sim.matching import Matches, TooManyMatches, View, join_role, table_of
-from gatillo.sim.run import Run
+from gatillo.sim.matching.match_table import Matches, TooManyMatches, View, join_role, table_of
+from gatillo.sim.run.run import Run
 from gatillo.sim.world.world import World
 
 

@@ -7,8 +7,9 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
 from gatillo.desk.level_view.canvas import Canvas
 from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
-from gatillo.sim.prompts import prompt_text
-from gatillo.sim.readouts import shown_readouts
+from gatillo.sim.interaction.prompts import prompt_text
+from gatillo.sim.interaction.talk import choices
+from gatillo.sim.matching.readouts import shown_readouts
 from gatillo.sim.world.world import World
 
 LINE = 24
@@ -73,11 +74,11 @@ def _paint_prompts(p: QPainter, view: Canvas, world: World) -> None:
 
 def _choice_areas(view: Canvas, world: World) -> tuple[QRectF, list[tuple[str, QRectF]]]:
     """The panel beside the one spoken to or the menu's object, and each line of it."""
-    anchor, choices = world.choices()
-    row = world.row_of_id(anchor) if choices else -1
+    anchor, entries = choices(world)
+    row = world.row_of_id(anchor) if entries else -1
     if row < 0:
         return QRectF(), []
-    lines = [f"{number}  {words}" for number, words in enumerate(choices, 1)]
+    lines = [f"{number}  {words}" for number, words in enumerate(entries, 1)]
     metrics = QFontMetricsF(text_font(0))
     width = max(metrics.horizontalAdvance(line) for line in lines) + 28
     at = view.to_pixels(world.x.item(row), world.y.item(row))

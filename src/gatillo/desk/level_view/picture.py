@@ -10,8 +10,8 @@ from gatillo.desk.looks.object_painter import draw_object, draw_place
 from gatillo.desk.theme import theme
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Area, Level, Object
-from gatillo.sim.program import Program
-from gatillo.sim.run import Run
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
 
 AMID = 3.0
 """Seconds into a trial, at most, at which a study is shown."""

@@ -34,7 +34,7 @@ from gatillo.desk.workbench import Selection, Workbench
 from gatillo.level import edits
 from gatillo.level.arranging import attach, grouped_with
 from gatillo.level.model import Circle
-from gatillo.sim.presence import under_point
+from gatillo.sim.collision.regions import under_point
 from gatillo.sim.world.world import World
 
 MANY = 1_500

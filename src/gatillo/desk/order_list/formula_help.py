@@ -13,7 +13,7 @@ from gatillo.formula.compiling import PROPERTY_TYPES, Formula, compile_formula
 from gatillo.formula.functions import FUNCTIONS, write_out
 from gatillo.formula.syntax import FormulaError
 from gatillo.level.roles import Index
-from gatillo.sim.matching import Matches, View
+from gatillo.sim.matching.match_table import Matches, View
 
 _NAME = re.compile(r"[^\W\d][\w.]*$")
 

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.sim.run import Run
-from gatillo.sim.trace import Did, Trace, Way
+from gatillo.sim.run.run import Run
+from gatillo.sim.trace.trace import Did, Trace, Way
 
 Ints = NDArray[np.int32]
 

@@ -15,8 +15,8 @@ from gatillo.desk.order_list.rows import Row
 from gatillo.desk.theme import figures, text_font, theme, with_alpha
 from gatillo.desk.workbench import Workbench
 from gatillo.formula.functions import write_out
-from gatillo.sim.script import tick_at
-from gatillo.sim.trace import Way
+from gatillo.sim.spatial.input_script import tick_at
+from gatillo.sim.trace.trace import Way
 
 NUMBERED = 20.0
 """From this many pixels a tick on, marks carry their position and the thread is drawn."""

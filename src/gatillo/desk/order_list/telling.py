@@ -6,8 +6,8 @@ from typing import Any
 
 from gatillo.desk.moments import AT_ONCE
 from gatillo.formula.functions import write_number, write_out
-from gatillo.sim.run import Change, Cursor, Run, Witnessed
-from gatillo.sim.trace import Way
+from gatillo.sim.run.run import Change, Cursor, Run, Witnessed
+from gatillo.sim.trace.trace import Way
 from gatillo.sim.world.world import World
 
 _MOST_NAMED = 4

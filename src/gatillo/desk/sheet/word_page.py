@@ -15,7 +15,7 @@ from gatillo.desk.workbench import Selection, ThingSort, Workbench
 from gatillo.level.edits import clauses_of
 from gatillo.level.model import Clause, Rule
 from gatillo.level.roles import all_rules
-from gatillo.sim.lines import PARTS
+from gatillo.sim.program.compiled_rule import PARTS
 
 WORD_SORTS: tuple[ThingSort, ...] = ("message", "timer", "item")
 _WHAT = {

@@ -17,7 +17,7 @@ from gatillo.formula.functions import write_number, write_out
 from gatillo.level.model import Clause, Reference, Rule, Variable
 from gatillo.level.naming import token
 from gatillo.level.roles import type_of
-from gatillo.sim.trace import Way
+from gatillo.sim.trace.trace import Way
 from gatillo.sim.world.world import World
 
 

@@ -1,0 +1,1 @@
+"""The state of a running level."""

@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
-from gatillo.sim.grid import Grid
-from gatillo.sim.neighbours import Neighbours
+from gatillo.sim.spatial.grid import Grid
+from gatillo.sim.spatial.neighbour_list import Neighbours
 
 NOT_KNOWN = np.zeros(0, dtype=bool)
 

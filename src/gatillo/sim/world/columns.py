@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from gatillo.formula.functions import half_open_degrees
 from gatillo.level.model import Object
-from gatillo.sim.program import Program
+from gatillo.sim.program.program import Program
 
 Kinds = NDArray[np.int64]
 """The kind of each of some objects, by number."""

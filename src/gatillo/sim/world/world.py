@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 from gatillo.catalogue.surroundings import Rows
 from gatillo.formula.compiling import column_key
 from gatillo.formula.functions import half_open_degrees
-from gatillo.level.model import Object, Topic
+from gatillo.level.model import Object
 from gatillo.level.naming import token
 from gatillo.level.roles import Role, type_of
-from gatillo.sim.program import Plain, Program
+from gatillo.sim.program.program import Plain, Program
 from gatillo.sim.world.caches import Caches
 from gatillo.sim.world.columns import COLUMNS
 from gatillo.sim.world.records import (
@@ -384,32 +384,10 @@ class World:
         self.caches.reach = None
         self.caches.grids = ()
 
-    def topics(self) -> tuple[Topic, ...]:
-        """What the player can talk about now."""
-        row = self.row_of_id(self.prompts.talking) if self.prompts.talking else -1
-        if row < 0:
-            return ()
-        kind = self.kind.item(row)
-        offered = self.program.topic_conditions[kind]
-        return tuple(
-            topic
-            for topic, asked in zip(self.program.kinds[kind].topics, offered, strict=True)
-            if asked is None or self.holds_for(row, asked)
-        )
-
-    def holds_for(self, row: int, asked: Any) -> bool:
-        """Whether a formula about one object, by its kind's name, holds for it; one without an answer does not."""
-        from gatillo.sim.matching import Matches, View
-
-        token_of_kind = self.program.kind_tokens[self.kind.item(row)]
-        view = View(self, Matches(1, {token_of_kind: np.array([row], dtype=np.int64)}), 0)
-        return bool(np.all(asked.evaluate(view))) and not view.faults
-
-    def choices(self) -> tuple[int, tuple[str, ...]]:
-        """What the player can choose now, and the id of what offers it: a menu's entries, or topics."""
-        if self.prompts.menu is not None:
-            return self.prompts.menu.prompt, self.prompts.menu.entries
-        return self.prompts.talking, tuple(topic.name for topic in self.topics())
+    def attached_rows(self) -> Rows:
+        """Rows of what is attached to a carrier."""
+        rows = self.rows_of_ids(np.array(sorted(self.movement.bonds), dtype=np.int64))
+        return rows[rows >= 0]
 
     def timer_seconds(self, name: str) -> float:
         """Seconds a timer has run."""

@@ -1,0 +1,211 @@
+"""Gatillo for programs: read a level, run its trials, step through them, ask for values, verdicts and findings.
+
+    import gatillo
+
+    level = gatillo.read_level(Path("garden.gatillo"))
+    run = gatillo.run(level)
+    print(run.passed(), [f.rule for f in run.firings()])
+
+Nothing here needs a window. docs/library.md has more examples; the tests run them.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from gatillo.files.exports import write_trace
+from gatillo.files.level_file import LevelFileError, read_level, write_level
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.syntax import FormulaError
+from gatillo.inspect.expectations import Verdict, faults_amiss, judge
+from gatillo.inspect.findings import Finding, findings
+from gatillo.inspect.watching import Unanswered, value_in
+from gatillo.level.edits import as_tried
+from gatillo.level.model import Level, Trial
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
+from gatillo.sim.trace.trace import Way
+
+__all__ = [
+    "Finding",
+    "FiredRule",
+    "FormulaError",
+    "Level",
+    "LevelFileError",
+    "Placed",
+    "Simulation",
+    "Unanswered",
+    "Verdict",
+    "findings",
+    "read_level",
+    "run",
+    "start",
+    "write_level",
+]
+
+_WAYS = {Way.DO: "do", Way.ELSE: "else", Way.RESUMED: "resumed"}
+
+
+@dataclass(frozen=True, slots=True)
+class FiredRule:
+    """One firing of a rule."""
+
+    tick: int
+    """From 1."""
+    seconds: float
+    """Time since the level started, at the end of the tick."""
+    place: int
+    """Its place among the firings of the tick, from 1."""
+    rule: str
+    matches: int
+    """For how many matches it fired."""
+    way: str
+    """`do`, `else`, or `resumed` when it went on after a wait."""
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """An object at a moment: x to the right and y up in level units, facing in degrees counter-clockwise from the right."""
+
+    name: str
+    kind: str
+    x: float
+    y: float
+    facing: float
+
+
+class Simulation:
+    """A trial of a level being run. Made by `start` and `run`.
+
+    Equal levels, trials, rates and seeds give equal runs, to the byte, on every machine.
+    """
+
+    def __init__(self, level: Level, trial: Trial) -> None:
+        self._run = Run(Program(as_tried(level, trial)), trial)
+
+    @property
+    def tick(self) -> int:
+        """The last tick that was run; 0 before the first."""
+        return self._run.done
+
+    @property
+    def seconds(self) -> float:
+        """Time since the level started."""
+        return self._run.done / self.rate
+
+    @property
+    def rate(self) -> int:
+        """Ticks a second."""
+        return self._run.program.rate
+
+    @property
+    def length(self) -> int:
+        """How many ticks the trial has; fewer once a rule has ended it."""
+        return self._run.length
+
+    def step(self, ticks: int = 1) -> int:
+        """Run on by some ticks, at most to the trial's end; how many were run."""
+        return self._run.advance(min(ticks, self._run.length - self._run.done))
+
+    def finish(self) -> Simulation:
+        """Run on to the trial's end; itself."""
+        self._run.advance()
+        return self
+
+    def firings(self, tick: int | None = None) -> list[FiredRule]:
+        """What has fired, in order; with `tick` only in that tick."""
+        trace, turns = self._run.trace, self._run.program.turns
+        found = trace.firings() if tick is None else trace.firings_at(tick)
+        return [
+            FiredRule(
+                f.tick, f.tick / self.rate, f.position, turns[f.turn].rule.name, f.matches, _WAYS[f.way]
+            )
+            for f in found
+        ]
+
+    def faults(self) -> list[str]:
+        """What went wrong while running, each in a sentence, as often as it did."""
+        return [fault.sentence for fault in self._run.trace.faults]
+
+    def problems(self) -> list[str]:
+        """Why some rules cannot run at all, each in a sentence."""
+        return [problem.sentence() for problem in self._run.program.problems]
+
+    def value(self, formula: str, tick: int | None = None) -> Any:
+        """A formula's value at the end of a tick that has been run, the last if none is given.
+
+        Over several objects the value of the oldest; for yes/no whether all say yes. `Unanswered`, with a reason, where
+        there is none. Raises FormulaError for a formula that cannot be read, ValueError for a tick that was not run.
+        """
+        compiled = compile_formula(self._run.program.index, formula)
+        return value_in(self._world(tick), compiled)
+
+    def objects(self, tick: int | None = None) -> list[Placed]:
+        """All objects at the end of a tick, oldest first. Raises ValueError for a tick that was not run."""
+        world = self._world(tick)
+        rows = world.alive.nonzero()[0]
+        facing = world.values_of(rows, "facing")
+        return [
+            Placed(
+                world.name_of(world.id.item(row)),
+                world.program.kinds[world.kind.item(row)].name,
+                world.x.item(row),
+                world.y.item(row),
+                float(facing[at]),
+            )
+            for at, row in enumerate(rows.tolist())
+        ]
+
+    def verdicts(self) -> list[Verdict]:
+        """What came of each of the trial's expectations so far: held, failed, or could not be judged, and why."""
+        return judge(self._run)
+
+    def passed(self) -> bool:
+        """Whether every rule can run, every expectation held, and there were no faults but those the trial expects."""
+        held = all(verdict.outcome == "held" for verdict in self.verdicts())
+        return held and not self._run.program.problems and not faults_amiss(self._run)
+
+    def write_trace(self, path: Path) -> None:
+        """Write the firings as JSON Lines, CSV or VCD, by the ending of the path. Raises ValueError, OSError."""
+        write_trace(self._run, path)
+
+    def digest(self) -> str:
+        """A short name for all that fired: equal runs have equal digests."""
+        return self._run.trace.digest()
+
+    def _world(self, tick: int | None) -> Any:
+        return self._run.world_at(self._run.end_of(self._run.done) if tick is None else self._end_of(tick))
+
+    def _end_of(self, tick: int) -> Any:
+        if not 0 <= tick <= self._run.done:
+            raise ValueError(f"tick {tick} has not been run; the run stands at tick {self._run.done}")
+        return self._run.end_of(tick)
+
+
+def start(
+    level: Level, trial: str | None = None, *, rate: int | None = None, seed: int | None = None
+) -> Simulation:
+    """A trial before its first tick: the one of that name, the first if none is given.
+
+    `rate` (ticks a second) and `seed` stand in for the level's and the trial's own. Raises KeyError for a trial that the
+    level has not.
+    """
+    chosen = next((t for t in level.trials if trial in (None, t.name)), None)
+    if chosen is None:
+        raise KeyError(trial or "the level has no trial")
+    if seed is not None:
+        chosen = msgspec.structs.replace(chosen, seed=seed)
+    if rate is not None:
+        level = msgspec.structs.replace(level, settings=msgspec.structs.replace(level.settings, rate=rate))
+    return Simulation(level, chosen)
+
+
+def run(
+    level: Level, trial: str | None = None, *, rate: int | None = None, seed: int | None = None
+) -> Simulation:
+    """A trial run to its end; see `start`."""
+    return start(level, trial, rate=rate, seed=seed).finish()

@@ -1,0 +1,1 @@
+"""Shapes, contacts, hits and overlaps, rays and areas."""

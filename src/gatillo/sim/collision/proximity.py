@@ -1,0 +1,150 @@
+"""Pairs of objects within a distance of one another, found without comparing all with all."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.surroundings import Rows
+from gatillo.formula.functions import spread
+from gatillo.sim.spatial.grid import Grid
+from gatillo.sim.world.world import World
+
+_ALL_PAIRS_UP_TO = 20_000
+_AT_ONCE = 2_000_000
+_FARTHEST_CELL = 1e9
+_MOST_NEAR = 3_000_000
+"""So many near pairs a behaviour looks at in a tick; of each object the rest is left out, and told."""
+
+
+def within_reach(
+    world: World, a: Rows, b: Rows, reach: Any, most: int
+) -> tuple[NDArray[np.int64], Rows, bool]:
+    """Pairs (position in `a`, row of `b`) whose middles lie within the reach of each a, in both their orders.
+
+    `reach` is one number or one for each of `a`, in level units. An object is near itself. Looking ends
+    when more than `most` are found: then the last answer is yes.
+    """
+    if len(a) == 1 and len(b) <= _AT_ONCE:
+        row = a.item()
+        away = np.hypot(world.x.item(row) - world.x[b], world.y.item(row) - world.y[b])
+        rows = b[away <= reach]
+        return np.zeros(min(len(rows), most + 1), dtype=np.int64), rows[: most + 1], len(rows) > most
+    reach = spread(reach, len(a))
+    found: list[tuple[NDArray[np.int64], Rows]] = []
+    total = 0
+    if len(a) and len(b) and float(reach.max()) >= 0:
+        farthest = float(reach.max())
+        # the positions of b ascend within each a, whichever way they are found
+        grid = None
+        if len(a) * len(b) > _ALL_PAIRS_UP_TO and farthest < _FARTHEST_CELL:
+            grid = Grid(b, world.x[b], world.y[b], max(farthest, 1e-3))
+        step = max(1, _AT_ONCE // len(b))
+        for start in range(0, len(a), step):
+            some = a[start : start + step]
+            if grid is not None:
+                at, rows = grid.around(world.x[some], world.y[some])
+            else:
+                at, rows = np.repeat(np.arange(len(some)), len(b)), np.tile(b, len(some))
+            away = np.hypot(world.x[some[at]] - world.x[rows], world.y[some[at]] - world.y[rows])
+            near = away <= reach[start + at]
+            at, rows = at[near], rows[near]
+            if grid is not None:
+                order = np.lexsort((rows, at))
+                at, rows = at[order], rows[order]
+            found.append((at + start, rows))
+            total += len(at)
+            if total > most:
+                return (*_together(found, most + 1), True)
+    return (*_together(found, total), False)
+
+
+def _together(found: list[tuple[NDArray[np.int64], Rows]], most: int) -> tuple[NDArray[np.int64], Rows]:
+    nothing = np.zeros(0, dtype=np.int64)
+    at = np.concatenate([nothing, *(f[0] for f in found)])[:most]
+    return at, np.concatenate([nothing, *(f[1] for f in found)])[:most]
+
+
+def _crowded(world: World, rows: Rows, reach: float) -> bool:
+    """Whether so many stand in squares as wide as half the reach, where all are near all, that there are too many pairs."""
+    side = max(reach, 1e-9) / 2
+    columns, lines = (np.floor(at / side) for at in (world.x[rows], world.y[rows]))
+    low, span = lines.min(), lines.max() - lines.min() + 1
+    if not np.isfinite(span) or np.abs(columns).max() * span > 2**62:
+        return False
+    _, counts = np.unique(columns * span + (lines - low), return_counts=True)
+    return float(np.square(counts.astype(np.float64)).sum()) > _MOST_NEAR / 4
+
+
+def _some_near(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDArray[np.int64], Rows]:
+    """Of far too many near pairs the nearest few of each object."""
+    from scipy.spatial import cKDTree
+
+    each = max(2, min(_MOST_NEAR // max(1, len(rows)), 65, len(among)))
+    world.cut_off(
+        f"so many “{world.mostly(among)}” are near one another that each goes by the nearest {each - 1} only"
+    )
+    points = np.column_stack((world.x[rows], world.y[rows]))
+    away, found = cKDTree(np.column_stack((world.x[among], world.y[among]))).query(points, k=each)
+    near = away <= reach
+    at, others = np.repeat(np.arange(len(rows)), each)[near.ravel()], among[found[near]]
+    other = rows[at] != others
+    return at[other], others[other]
+
+
+def nearest_rows(world: World, rows: Rows, among: Rows) -> Rows:
+    """For each row the nearest other one of `among`, the older of two equally near; -1 where there is none."""
+    found = np.full(len(rows), -1, dtype=np.int64)
+    if not len(among) or not len(rows):
+        return found
+    if len(among) == 1:
+        found[rows != among[0]] = among[0]
+        return found
+    if len(rows) * len(among) <= _ALL_PAIRS_UP_TO:
+        away = np.hypot(
+            world.x[among][None, :] - world.x[rows][:, None], world.y[among][None, :] - world.y[rows][:, None]
+        )
+        away[rows[:, None] == among[None, :]] = np.inf
+        at = np.argmin(away, axis=1)
+        there = np.isfinite(away[np.arange(len(rows)), at])
+        found[there] = among[at[there]]
+        return found
+    # half a second to import: only where it is used
+    from scipy.spatial import cKDTree
+
+    # the two nearest: one of them may be the object itself
+    points = np.column_stack((world.x[among], world.y[among]))
+    _, at = cKDTree(points).query(np.column_stack((world.x[rows], world.y[rows])), k=2)
+    first, second = among[at[:, 0]], among[np.minimum(at[:, 1], len(among) - 1)]
+    found[:] = np.where(first == rows, second, first)
+    return found
+
+
+def near_rows(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDArray[np.int64], Rows]:
+    """Pairs (position in `rows`, row of `among`) whose middles lie within one reach, never of an object with itself.
+
+    Their order depends on where all stand and on nothing else: sums over them come out the same in every run.
+    """
+    if len(rows) * len(among) <= _ALL_PAIRS_UP_TO:
+        at, others, _ = within_reach(world, rows, among, reach, _MOST_NEAR)
+        other = rows[at] != others
+        return at[other], others[other]
+    # half a second to import: only where it is used
+    from scipy.spatial import cKDTree
+
+    tree = cKDTree(np.column_stack((world.x[rows], world.y[rows])))
+    if _crowded(world, among, reach):
+        return _some_near(world, rows, among, reach)
+    if rows is among or np.array_equal(rows, among):
+        pairs = tree.query_pairs(reach, output_type="ndarray")
+        at, to = np.concatenate((pairs[:, 0], pairs[:, 1])), np.concatenate((pairs[:, 1], pairs[:, 0]))
+    else:
+        found = tree.sparse_distance_matrix(
+            cKDTree(np.column_stack((world.x[among], world.y[among]))), reach, output_type="coo_matrix"
+        )
+        at, to = found.row.astype(np.int64), found.col.astype(np.int64)
+        other = rows[at] != among[to]
+        at, to = at[other], to[other]
+    return at, among[to]

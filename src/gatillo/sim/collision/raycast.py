@@ -1,0 +1,187 @@
+"""Rays: the first thing along one, and whether the view between two objects is clear.
+
+Ray against circle and against box (slabs): Ericson, Real-Time Collision Detection, 2005, ch. 5.3.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.surroundings import Rows
+from gatillo.formula.functions import spread
+from gatillo.sim.collision.shapes import cos_sin
+from gatillo.sim.program.bodies import FIXED, MOVABLE, SENSED
+from gatillo.sim.world.world import World
+
+Floats = NDArray[np.float64]
+
+_MOST_AT_ONCE = 1_000_000
+FEW_MEETINGS = 64
+"""Up to so many rays times targets are tried one by one."""
+
+
+def first_hits(world: World, rows: Rows, angle: Any, reach: Any) -> Rows:
+    """Row of the first thing along a ray from the middle of each row, -1 where there is none within reach.
+
+    `angle` in degrees is where the ray points, `reach` in units how far; kinds without contact are not met.
+    """
+    solid = world.rows_in_contact(SENSED, MOVABLE, FIXED)
+    found = np.full(len(rows), -1, dtype=np.int64)
+    if not len(solid):
+        return found
+    if len(rows) * len(solid) <= FEW_MEETINGS:
+        return _few_first_hits(world, rows, angle, reach, solid)
+    angle, reach = spread(angle, len(rows)), spread(reach, len(rows))
+    step = max(1, _MOST_AT_ONCE // len(solid))
+    for start in range(0, len(rows), step):
+        some = rows[start : start + step]
+        turned = np.radians(angle[start : start + step])
+        ray, target, away = meetings(world, some, np.cos(turned), np.sin(turned), solid)
+        other = (some[ray] != target) & (away <= reach[start : start + step][ray])
+        ray, target, away = ray[other], target[other], away[other]
+        # of each ray the nearest; of two equally near the older
+        order = np.lexsort((target, away, ray))
+        first = order[np.unique(ray[order], return_index=True)[1]]
+        found[start + ray[first]] = target[first]
+    return found
+
+
+def clear_views(world: World, a: Rows, b: Rows) -> NDArray[np.bool_]:
+    """Whether no fixed object lies between the middles of each pair of rows."""
+    fixed = world.rows_in_contact(FIXED)
+    clear = np.ones(len(a), dtype=bool)
+    if not len(fixed):
+        return clear
+    dx, dy = world.x[b] - world.x[a], world.y[b] - world.y[a]
+    length = np.sqrt(dx * dx + dy * dy)
+    if len(a) * len(fixed) <= FEW_MEETINGS:
+        targets = fixed.tolist()
+        rays = zip(a.tolist(), b.tolist(), dx.tolist(), dy.tolist(), length.tolist(), strict=True)
+        for at, (one, other, x, y, far) in enumerate(rays):
+            safe = far if far > 0 else 1.0
+            clear[at] = not any(
+                _away(world, one, x / safe, y / safe, target) < far
+                for target in targets
+                if target not in (one, other)
+            )
+        return clear
+    safe = np.where(length > 0, length, 1.0)
+    step = max(1, _MOST_AT_ONCE // len(fixed))
+    for start in range(0, len(a), step):
+        some = slice(start, start + step)
+        ray, target, away = meetings(world, a[some], dx[some] / safe[some], dy[some] / safe[some], fixed)
+        between = (away < length[some][ray]) & (a[some][ray] != target) & (b[some][ray] != target)
+        clear[start + ray[between]] = False
+    return clear
+
+
+def meetings(world: World, rows: Rows, dx: Floats, dy: Floats, targets: Rows) -> tuple[Rows, Rows, Floats]:
+    """Which rays (from the middles of `rows`, unit direction dx, dy) meet which targets, and how far along.
+
+    Gives position of the ray, row of the target, distance in units, each of shape (meetings,).
+    """
+    sizes = world.program.boxes[world.kind[targets]] * np.abs(world.scale[targets])[:, None]
+    off_x = world.x[targets][None, :] - world.x[rows][:, None]
+    off_y = world.y[targets][None, :] - world.y[rows][:, None]
+    # most targets lie too far to the side, or behind: looked at no further
+    bound = np.where(sizes[:, 2] > 0, sizes[:, 2], sizes[:, 0] + sizes[:, 1])[None, :]
+    aside = np.abs(off_x * dy[:, None] - off_y * dx[:, None])
+    ray, at = ((aside <= bound) & (off_x * dx[:, None] + off_y * dy[:, None] >= -bound)).nonzero()
+    off_x, off_y, dx, dy, sizes = off_x[ray, at], off_y[ray, at], dx[ray], dy[ray], sizes[at]
+    away = np.empty(len(ray))
+    for some, flat in ((sizes[:, 2] > 0, False), (sizes[:, 2] <= 0, True)):
+        if flat and some.any():
+            turned = np.radians(world.angle[targets[at[some]]])
+            away[some] = _to_boxes(off_x[some], off_y[some], dx[some], dy[some], sizes[some], turned)
+        elif some.any():
+            away[some] = _to_discs(off_x[some], off_y[some], dx[some], dy[some], sizes[some, 2])
+    met = away < np.inf
+    return ray[met], targets[at[met]], away[met]
+
+
+def _to_discs(off_x: Floats, off_y: Floats, dx: Floats, dy: Floats, radius: Floats) -> Floats:
+    """The nearest approach, then back along the ray by half the chord."""
+    with np.errstate(all="ignore"):
+        along = off_x * dx + off_y * dy
+        half_chord = np.sqrt(radius**2 - (off_x * dy - off_y * dx) ** 2)
+        away: Floats = np.where(along + half_chord >= 0, np.maximum(along - half_chord, 0.0), np.inf)
+        return away
+
+
+def _to_boxes(off_x: Floats, off_y: Floats, dx: Floats, dy: Floats, sizes: Floats, turned: Floats) -> Floats:
+    """Enter the last slab before leaving the first, in the frame of the box; `turned` in radians."""
+    cos, sin = np.cos(turned), np.sin(turned)
+    enters, ends = np.full(len(dx), -np.inf), np.full(len(dx), np.inf)
+    with np.errstate(all="ignore"):
+        for offset, direction, half in (
+            (off_x * cos + off_y * sin, dx * cos + dy * sin, sizes[:, 0]),
+            (off_y * cos - off_x * sin, dy * cos - dx * sin, sizes[:, 1]),
+        ):
+            one, other = (offset - half) / direction, (offset + half) / direction
+            low, high = np.minimum(one, other), np.maximum(one, other)
+            parallel = np.abs(direction) < 1e-12
+            inside = np.abs(offset) <= half
+            low = np.where(parallel, np.where(inside, -np.inf, np.inf), low)
+            high = np.where(parallel, np.where(inside, np.inf, -np.inf), high)
+            enters, ends = np.maximum(enters, low), np.minimum(ends, high)
+    away: Floats = np.where((ends >= enters) & (ends >= 0), np.maximum(enters, 0.0), np.inf)
+    return away
+
+
+# a few rays, in plain numbers: the same to the last bit
+
+
+def _few_first_hits(world: World, rows: Rows, angle: Any, reach: Any, solid: Rows) -> Rows:
+    angles, reaches = spread(angle, len(rows)).tolist(), spread(reach, len(rows)).tolist()
+    targets = solid.tolist()
+    # the matches of a rule often share one ray
+    known: dict[tuple[int, float, float], int] = {}
+    found: list[int] = []
+    for ray in zip(rows.tolist(), angles, reaches, strict=True):
+        if ray not in known:
+            known[ray] = _first_hit(world, *ray, targets)
+        found.append(known[ray])
+    return np.array(found, dtype=np.int64)
+
+
+def _first_hit(world: World, row: int, angle: float, reach: float, targets: list[int]) -> int:
+    dx, dy = cos_sin(math.radians(angle))
+    best, nearest = -1, math.inf
+    for target in targets:
+        away = _away(world, row, dx, dy, target) if target != row else math.inf
+        # of two equally near the older, which comes first
+        if away <= reach and away < nearest:
+            best, nearest = target, away
+    return best
+
+
+def _away(world: World, row: int, dx: float, dy: float, target: int) -> float:
+    """How far along a ray from a row's middle it meets a target; infinite where it does not."""
+    off_x, off_y = world.x.item(target) - world.x.item(row), world.y.item(target) - world.y.item(row)
+    wide, high, radius = world.program.sizes[world.kind.item(target)]
+    scale = abs(world.scale.item(target))
+    if radius > 0:
+        aside = off_x * dy - off_y * dx
+        room = (radius * scale) * (radius * scale) - aside * aside
+        if room < 0:
+            return math.inf
+        along, half_chord = off_x * dx + off_y * dy, math.sqrt(room)
+        return max(along - half_chord, 0.0) if along + half_chord >= 0 else math.inf
+    turned = math.radians(world.angle.item(target))
+    cos, sin = cos_sin(turned)
+    enters, ends = -math.inf, math.inf
+    for offset, direction, half in (
+        (off_x * cos + off_y * sin, dx * cos + dy * sin, wide * scale),
+        (off_y * cos - off_x * sin, dy * cos - dx * sin, high * scale),
+    ):
+        if abs(direction) < 1e-12:
+            if abs(offset) > half:
+                return math.inf
+            continue
+        one, other = (offset - half) / direction, (offset + half) / direction
+        enters, ends = max(enters, min(one, other)), min(ends, max(one, other))
+    return max(enters, 0.0) if ends >= enters and ends >= 0 else math.inf

@@ -1,0 +1,1 @@
+"""Focus, prompts and talk."""

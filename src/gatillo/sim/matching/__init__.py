@@ -1,0 +1,1 @@
+"""Match tables, and formulas asked over them."""

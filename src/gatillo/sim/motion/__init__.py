@@ -1,0 +1,1 @@
+"""The Motion phase: behaviours, flight, routes, clips, movements over a time."""

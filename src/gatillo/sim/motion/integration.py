@@ -1,0 +1,329 @@
+"""Flying, falling and sliding to a stop.
+
+Flight under gravity and drag is worked out in closed form, so that a path does not depend on the tick rate. Solid
+things whose ways can cross within the tick are taken from hit to hit (hits.py); all others fly through.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.surroundings import Rows
+from gatillo.sim.collision.contacts import near_pairs
+from gatillo.sim.collision.crowd import Crowd
+from gatillo.sim.collision.hits import UPRIGHT, Body, Hits, Neighbours
+from gatillo.sim.collision.shapes import A_HANDFUL, separation
+from gatillo.sim.program.bodies import FIXED, MOVABLE
+from gatillo.sim.world.world import World
+
+FARTHEST = 1e12
+"""What flies off stops here, in level units: infinity never enters the level."""
+SIDEWAYS, BOTH = 1, 2
+"""Of `driven`: a behaviour has given the velocity along x only, or the whole of it."""
+AT_ONCE = 1e5
+"""The rate (1/s) at which all of a speed is lost."""
+MOST_CROSSING = 40_000
+"""So many pairs of solid things can come upon one another in a tick; the rest is parted later, and that is told."""
+MOST_IN_TURN = 150
+"""Up to so many pairs that can hit are taken from hit to hit, more in rounds."""
+TENTHS = 10.0
+"""Friction says what is lost in a tenth of a second."""
+
+Floats = NDArray[np.float64]
+
+
+def integrate(
+    world: World,
+    driven: NDArray[np.int8] | None,
+    slowing: Floats | None,
+    guided: NDArray[np.bool_] | None = None,
+) -> None:
+    """Take everything that has a velocity, or is pulled down, as far as it flies in a tick.
+
+    `driven` says whose velocity a behaviour has given, `slowing` the part of its speed that each loses in a second,
+    `guided` who is moved otherwise in this tick; shape (rows,) each.
+    """
+    dt = world.dt
+    going = (world.vx != 0) | (world.vy != 0)
+    physical = world.program.physical
+    pull: Floats | None = None
+    if physical:
+        if world.asleep.any():
+            _wake(world, going)
+        pull = _pull(world, driven)
+        going |= pull != 0
+        world.caches.before = world.x.copy(), world.y.copy()
+    if guided is not None:
+        going &= ~guided
+    rows = (going & world.alive).nonzero()[0]
+    if not len(rows):
+        return
+    drag = _drag(world, rows, driven, slowing) if physical else None
+    falls = pull[rows] if pull is not None else None
+    solid = world.rows_in_contact(MOVABLE, FIXED)
+    flying = _take_hits(world, rows, drag, falls, driven, solid) if len(solid) > 1 else None
+    if physical and world.grounded.any():
+        world.grounded[rows if flying is None else rows[flying]] = False
+    if flying is None:
+        _fly(world, rows, dt, drag, falls)
+    elif flying.any():
+        _fly(world, rows[flying], dt, _some(drag, flying), _some(falls, flying))
+
+
+def _take_hits(
+    world: World,
+    rows: Rows,
+    drag: Floats | None,
+    falls: Floats | None,
+    driven: NDArray[np.int8] | None,
+    solid: Rows,
+) -> NDArray[np.bool_] | None:
+    """Take solid things whose ways cross from hit to hit; gives which rows fly through, None for all of them."""
+    dt = world.dt
+    contact = world.contact[rows]
+    goes = contact >= MOVABLE
+    if not goes.any():
+        return None
+    way = np.zeros(len(world.id))
+    way[rows] = (np.abs(world.vx[rows]) + np.abs(world.vy[rows])) * dt
+    if falls is not None:
+        way[rows] += np.abs(falls) * (dt * dt / 2)
+    i, j = _crossing(world, rows[goes], solid, way)
+    if not len(i):
+        return None
+    if len(i) > A_HANDFUL:
+        closes = _can_close(world, i, j, way, falls is None and drag is None)
+        if not closes.any():
+            return None
+        still = (world.vx == 0) & (world.vy == 0) & (world.grounded | (world.contact == FIXED))
+        if np.count_nonzero(closes & ~(still[i] & still[j])) > MOST_IN_TURN:
+            return _take_crowd(world, rows, drag, falls, driven, i, j)
+        i, j = i[closes], j[closes]
+    number = {row: at for at, row in enumerate(rows.tolist())}
+    held = set(world.movement.bonds)
+    all_driven = driven.tolist() if driven is not None else None
+
+    def make(row: int) -> Body:
+        at = number.get(row)
+        slowed = drag.item(at) if drag is not None and at is not None else 0.0
+        is_held = bool(held) and world.id.item(row) in held
+        how = all_driven[row] if all_driven is not None else 0
+        pulled = 0.0 if is_held or how == BOTH else world.gravity.item(row)
+        return Body(world, row, slowed, pulled, bool(how), is_held)
+
+    hits = Hits(world, dt)
+    for a, b in zip(i.tolist(), j.tolist(), strict=True):
+        for row in (a, b):
+            if row not in hits.bodies:
+                hits.add(make(row))
+        hits.join(hits.bodies[a], hits.bodies[b])
+    hits.run(Neighbours(world, solid, way[solid], make))
+    _put(world, hits)
+    flying = np.ones(len(rows), dtype=bool)
+    flying[[number[row] for row in hits.bodies if row in number]] = False
+    return flying
+
+
+def _can_close(world: World, i: Rows, j: Rows, way: Floats, straight: bool) -> NDArray[np.bool_]:
+    """Which pairs can come to touch: others stay apart along the line that is between them now."""
+    gap, nx, ny = separation(world, i, j)
+    if straight:
+        closing = (world.vx[i] - world.vx[j]) * nx + (world.vy[i] - world.vy[j]) * ny
+        closes: NDArray[np.bool_] = gap <= closing * world.dt + 1e-6
+        return closes
+    able = gap <= way[i] + way[j] + 1e-6
+    return able
+
+
+def _take_crowd(
+    world: World,
+    rows: Rows,
+    drag: Floats | None,
+    falls: Floats | None,
+    driven: NDArray[np.int8] | None,
+    i: Rows,
+    j: Rows,
+) -> NDArray[np.bool_]:
+    """The same where so much hits that it is taken in rounds."""
+    many = len(world.id)
+    gravity, slowed = np.zeros(many), np.zeros(many)
+    if falls is not None:
+        gravity[rows] = falls
+    if drag is not None:
+        slowed[rows] = drag
+    by_behaviour = driven > 0 if driven is not None else np.zeros(many, dtype=bool)
+    crowd = Crowd(world, gravity, slowed, by_behaviour, world.attached_rows())
+    crowd.run(i, j, world.dt)
+    taken = np.unique(np.concatenate((i, j)))
+    x, y, vx, vy = crowd.state(taken, world.dt)
+    world.grounded[taken] = False
+    goes = (x != world.x[taken]) | (y != world.y[taken])
+    world.x[taken], world.y[taken] = np.clip(x, -FARTHEST, FARTHEST), np.clip(y, -FARTHEST, FARTHEST)
+    world.vx[taken], world.vy[taken] = vx, vy
+    world.asleep[taken[goes]] = False
+    world.touch_rows(taken[goes])
+    world.contacts.hits = (*world.contacts.hits, *crowd.hit)
+    flying = np.ones(many, dtype=bool)
+    flying[taken] = False
+    left: NDArray[np.bool_] = flying[rows]
+    return left
+
+
+def _crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[Rows, Rows]:
+    """Pairs of solid things that can come to touch within the tick; `way` is how far each row goes at most."""
+    usual = float(np.median(way[rows])) * 4 + 1e-6
+    far = way[rows] > usual
+    slow = rows[~far]
+    i, j = near_pairs(world, slow, solid, 2 * usual, MOST_CROSSING) if len(slow) else (rows[:0], rows[:0])
+    if far.any():
+        # a few that are fast are tried against everything
+        more_i, more_j = _every_crossing(world, rows[far], solid, way)
+        i, j = np.concatenate((i, more_i)), np.concatenate((j, more_j))
+    if not len(i):
+        return i, j
+    fixed = world.contact[i] == FIXED
+    both = fixed & (world.contact[j] == FIXED)
+    i, j = i[~both], j[~both]
+    i, j = np.minimum(i, j), np.maximum(i, j)
+    if len(i) > 1:
+        _, first = np.unique(i * len(world.id) + j, return_index=True)
+        i, j = i[first], j[first]
+    if len(i) > A_HANDFUL:
+        near = separation(world, i, j)[0] <= way[i] + way[j] + 1e-6
+        i, j = i[near], j[near]
+    return i, j
+
+
+def _every_crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[Rows, Rows]:
+    wide, high = world.reach()
+    x, y = world.x[solid], world.y[solid]
+    found_i: list[Rows] = []
+    found_j: list[Rows] = []
+    step = max(1, 1_000_000 // len(solid))
+    for start in range(0, len(rows), step):
+        some = rows[start : start + step]
+        room = way[some][:, None] + way[solid] + 1e-6
+        near = np.abs(world.x[some][:, None] - x) <= wide[some][:, None] + wide[solid] + room
+        near &= np.abs(world.y[some][:, None] - y) <= high[some][:, None] + high[solid] + room
+        a, b = near.nonzero()
+        found_i.append(some[a])
+        found_j.append(solid[b])
+    i, j = np.concatenate(found_i), np.concatenate(found_j)
+    return i[i != j], j[i != j]
+
+
+def _put(world: World, hits: Hits) -> None:
+    """Where all have come to at the tick's end, and what lies on what."""
+    touched: list[int] = []
+    for row in sorted(hits.bodies):
+        body = hits.bodies[row]
+        if (body.fixed and not (body.vx or body.vy)) or (world.asleep.item(row) and not body.version):
+            continue
+        x, y, vx, vy = body.state(hits.length)
+        x, y = min(max(x, -FARTHEST), FARTHEST), min(max(y, -FARTHEST), FARTHEST)
+        stays = x == world.x.item(row) and y == world.y.item(row)
+        if not stays:
+            touched.append(row)
+        if vx or vy or not stays:
+            world.asleep[row] = False
+        world.x[row], world.y[row], world.vx[row], world.vy[row] = x, y, vx, vy
+        below = next((s for s in body.supports if s[2] < -UPRIGHT), None)
+        world.grounded[row] = below is not None
+        if below is not None:
+            world.rests_on[row] = world.id[below[0].row]
+            if stays and body.still and len(body.supports) == 1:
+                world.asleep[row] = True
+    if touched:
+        world.touch_rows(np.array(touched))
+    if hits.codes:
+        world.contacts.hits = (*world.contacts.hits, np.array(sorted(hits.codes), dtype=np.int64))
+
+
+def _wake(world: World, going: NDArray[np.bool_]) -> None:
+    """Wake what has got a velocity, was moved or let go, or lies on what has stirred or is gone."""
+    if not len(world.caches.stirred):
+        # objects came or went: each finds out anew what it lies on
+        world.asleep[:] = False
+        return
+    rows = world.asleep.nonzero()[0]
+    if len(rows) <= A_HANDFUL:
+        for row, on in zip(rows.tolist(), world.rests_on[rows].tolist(), strict=True):
+            under = world.row_of_id(on)
+            still = not going.item(row) and not world.moved.item(row) and world.gravity.item(row) > 0
+            if not still or under < 0 or world.caches.stirred.item(under) or world.moved.item(under):
+                world.asleep[row] = False
+        return
+    on = world.rows_of_ids(world.rests_on[rows])
+    wakes = going[rows] | (world.gravity[rows] <= 0) | (on < 0)
+    stirs = world.caches.stirred | world.moved
+    wakes |= stirs[on] | world.moved[rows]
+    world.asleep[rows[wakes]] = False
+
+
+def _some(values: Floats | None, which: NDArray[np.bool_]) -> Floats | None:
+    return None if values is None else values[which]
+
+
+def _pull(world: World, driven: NDArray[np.int8] | None) -> Floats:
+    """What pulls each row down: nothing, where a behaviour or a carrier holds it."""
+    pull = world.gravity
+    if world.asleep.any():
+        pull = np.where(world.asleep, 0.0, pull)
+    if (driven is not None and (driven == BOTH).any()) or world.movement.bonds:
+        pull = pull.copy()
+        if driven is not None:
+            pull[driven == BOTH] = 0.0
+        pull[world.attached_rows()] = 0.0
+    return pull
+
+
+def _drag(world: World, rows: Rows, driven: NDArray[np.int8] | None, slowing: Floats | None) -> Floats | None:
+    """The rate (1/s) at which each row's speed falls off by itself."""
+    friction = world.friction[rows]
+    # with no gravity the level is seen from above, and everything slides on its ground
+    slides = (friction > 0) & (world.gravity[rows] == 0) & (world.contact[rows] == MOVABLE)
+    if driven is not None:
+        slides &= driven[rows] == 0
+    if slowing is None and not slides.any():
+        return None
+    drag = _rates_of(slowing[rows]) if slowing is not None else np.zeros(len(rows))
+    return np.where(slides, drag + TENTHS * _rates_of(friction), drag) if slides.any() else drag
+
+
+def _rates_of(parts: Floats) -> Floats:
+    """The rate at which something falls off that loses this part of itself in each unit of time."""
+    if len(parts) <= A_HANDFUL:
+        return np.array([_rate_of(part) for part in parts.tolist()])
+    whole = parts >= 1.0
+    rate: Floats = np.where(whole, AT_ONCE, -np.log1p(-np.where(whole, 0.0, parts)))
+    return rate
+
+
+@lru_cache(maxsize=1024)
+def _rate_of(part: float) -> float:
+    return AT_ONCE if part >= 1.0 else float(-np.log1p(-part))
+
+
+def _fly(world: World, rows: Rows, dt: float, drag: Floats | None, falls: Floats | None) -> None:
+    """Free flight over a time, exact for constant gravity and drag in proportion to speed."""
+    vx, vy = world.vx[rows], world.vy[rows]
+    reach: Floats | float = dt
+    drop: Floats | float = dt * dt / 2
+    left: Floats | float = 1.0
+    if drag is not None:
+        left = np.exp(-drag * dt)
+        slow = drag > 1e-9
+        safe = np.where(slow, drag, 1.0)
+        reach = np.where(slow, (1.0 - left) / safe, dt)
+        drop = np.where(slow, (dt - reach) / safe, dt * dt / 2)
+    dy = vy * reach
+    if falls is not None:
+        dy = dy - falls * drop
+        world.vy[rows] = vy * left - falls * reach
+        world.vx[rows] = vx * left
+    world.x[rows] = np.clip(world.x[rows] + vx * reach, -FARTHEST, FARTHEST)
+    world.y[rows] = np.clip(world.y[rows] + dy, -FARTHEST, FARTHEST)
+    world.touch_rows(rows)

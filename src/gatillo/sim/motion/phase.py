@@ -1,0 +1,449 @@
+"""The Motion phase: behaviours act, velocities are integrated, solids push apart, attached objects follow."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.flocking import Urge
+from gatillo.catalogue.surroundings import Motion, Numbers, Rows, Where
+from gatillo.formula.compiling import Formula
+from gatillo.formula.functions import half_open_degrees, random_point, spread
+from gatillo.level.naming import spoken, token
+from gatillo.level.roles import Role
+from gatillo.sim.collision.proximity import near_rows, nearest_rows
+from gatillo.sim.collision.regions import under_point
+from gatillo.sim.collision.solids import push_apart
+from gatillo.sim.matching.match_table import Matches, View, _join_reference
+from gatillo.sim.motion import routes as walking
+from gatillo.sim.motion.clips import follow_clips
+from gatillo.sim.motion.integration import BOTH, SIDEWAYS, integrate
+from gatillo.sim.motion.tweens import follow_carriers, follow_tweens
+from gatillo.sim.program.bodies import FARTHEST_SETTING, Behaviour, kept_column, on_column
+from gatillo.sim.program.program import Program
+from gatillo.sim.spatial.random_draws import uniform
+from gatillo.sim.trace.trace import BEHAVIOUR, Did, Recorder, Silent
+from gatillo.sim.world.world import World
+
+Floats = NDArray[np.float64]
+
+_PAIRS_AT_ONCE = 500_000
+BUSY = kept_column("look_into", "stage")
+"""Above 0 while an object looks into a noise, and does nothing else."""
+
+
+class Moving(Motion):
+    """The world as behaviours see it (the catalogue's Motion)."""
+
+    def __init__(self, world: World, recorder: Recorder) -> None:
+        self.world = world
+        self.recorder = recorder
+        self.dt = world.dt
+        self.time = world.time
+        self.behaviour: Behaviour | None = None
+        self.rows: Rows = np.zeros(0, dtype=np.int64)
+        self.driven: NDArray[np.int8] | None = None
+        """Whose velocity a behaviour has given in this tick: friction does not slow them."""
+        self.guided: NDArray[np.bool_] | None = None
+        """Who is moved over a time or plays a clip, and stands already where it comes to in this tick."""
+        self.urges: Floats | None = None
+        """Of each row: wished-for direction x, y, and the weights; shape (3, rows)."""
+        self.slowing: Floats | None = None
+        self.arrivals: list[tuple[str, int, int]] = []
+        self._grabbable: Rows | None = None
+        self._held_ids: set[int] | None = None
+        self._emptied: set[int] = set()
+
+    def act(self, behaviour: Behaviour, rows: Rows) -> None:
+        """Let a behaviour act on the objects that have it on."""
+        self.behaviour, self.rows = behaviour, rows
+        if behaviour.formulas:
+            work_out(self.world, self.recorder, behaviour, rows)
+        variables = self.world.variables
+        # those that stand in one run are read as a slice: nothing is copied
+        at = self.world.caches.runs.get(id(rows), rows)
+        settings = {name: variables[column][at] for name, column in behaviour.columns.items()}
+        behaviour.entry.compute(self, rows, **behaviour.words, **settings)
+
+    # what it may ask
+
+    def key_state(self, key: str) -> tuple[bool, bool, bool]:
+        return key in self.world.input.pressed, key in self.world.input.held, key in self.world.input.released
+
+    def place(self, rows: Rows) -> tuple[Floats, Floats]:
+        return self.world.x[rows], self.world.y[rows]
+
+    def velocity(self, rows: Rows) -> tuple[Floats, Floats]:
+        return self.world.vx[rows], self.world.vy[rows]
+
+    def facing(self, rows: Rows) -> Floats:
+        facing: Floats = self.world.values_of(rows, "facing")
+        return facing
+
+    def grounded(self, rows: Rows) -> NDArray[np.bool_]:
+        return self.world.grounded[rows]
+
+    def pointer(self) -> tuple[float, float]:
+        return self.world.input.pointer_x, self.world.input.pointer_y
+
+    def nearest(self, rows: Rows, role: Role, only: Formula | None = None) -> Rows:
+        if role.source == "reference":
+            return self._referred(rows, role)
+        others = self.world.rows_of(role)
+        if only is None:
+            return nearest_rows(self.world, rows, others)
+        if set(only.roles) <= {role.token}:
+            return nearest_rows(
+                self.world, rows, others[self._holds(only, {role.token: others}, len(others))]
+            )
+        return self._nearest_of_pairs(rows, others, role, only)
+
+    def _nearest_of_pairs(self, rows: Rows, others: Rows, role: Role, only: Formula) -> Rows:
+        """For each row the nearest of those with whom a formula about both holds."""
+        assert self.behaviour is not None
+        world, found = self.world, np.full(len(rows), -1, dtype=np.int64)
+        own = token(world.program.kinds[self.behaviour.kind].name)
+        step = max(1, _PAIRS_AT_ONCE // max(1, len(others)))
+        for start in range(0, len(rows) if len(others) else 0, step):
+            some = rows[start : start + step]
+            one, other = np.repeat(some, len(others)), np.tile(others, len(some))
+            good = self._holds(only, {own: one, role.token: other}, len(one)) & (one != other)
+            dx, dy = world.x[other] - world.x[one], world.y[other] - world.y[one]
+            away = np.where(good, np.sqrt(dx * dx + dy * dy), np.inf).reshape(len(some), -1)
+            best = np.argmin(away, axis=1)
+            there = np.isfinite(away[np.arange(len(some)), best])
+            found[start : start + len(some)] = np.where(there, others[best], -1)
+        return found
+
+    def _holds(self, only: Formula, rows: dict[str, Rows], n: int) -> NDArray[np.bool_]:
+        """For which of n combinations a behaviour's condition holds; one without an answer does not, and is told."""
+        assert self.behaviour is not None
+        view = View(self.world, Matches(n, rows), self.behaviour.identity)
+        holds = np.broadcast_to(np.asarray(only.evaluate(view), dtype=bool), (n,))
+        tell_faults(self.world, self.recorder, self.behaviour, view)
+        bad = view.faulted()
+        return holds if bad is None else holds & ~bad
+
+    def place_at_end(self, rows: Rows) -> tuple[Floats, Floats]:
+        """Where rows will stand at the end of this tick, as far as that is known now: unless something is in their way."""
+        world = self.world
+        x, y = world.x[rows], world.y[rows]
+        moves = rows
+        if world.movement.bonds:
+            # what is attached goes with the one that carries all
+            moves = np.array([self._carried_by(row) for row in rows.tolist()], dtype=np.int64)
+        free = np.ones(len(rows), dtype=bool) if self.guided is None else ~self.guided[moves]
+        falls = np.where(world.grounded[moves] | world.asleep[moves], 0.0, world.gravity[moves])
+        if self.driven is not None:
+            falls = np.where(self.driven[moves] == BOTH, 0.0, falls)
+        dt = self.dt
+        x = x + np.where(free, world.vx[moves] * dt, 0.0)
+        y = y + np.where(free, world.vy[moves] * dt - falls * (dt * dt / 2), 0.0)
+        return x, y
+
+    def _carried_by(self, row: int) -> int:
+        bonds, at, seen = self.world.movement.bonds, row, 0
+        while self.world.id.item(at) in bonds and seen < 1_000:
+            above = self.world.row_of_id(bonds[self.world.id.item(at)].carrier)
+            if above < 0:
+                break
+            at, seen = above, seen + 1
+        return at
+
+    def goal(self, rows: Rows, where: Where) -> tuple[Floats, Floats]:
+        """A point for each row, as `point`; of an object where it will stand at the end of this tick."""
+        x, y = self.point(rows, where)
+        if where.roles:
+            role = self.world.program.index.role_tokens[where.roles[0]]
+            target = self.nearest(rows, role)
+            at = np.where(target >= 0, target, rows)
+            there_x, there_y = self.place_at_end(at)
+            moves = target >= 0
+            x = np.where(moves, x + (there_x - self.world.x[at]), x)
+            y = np.where(moves, y + (there_y - self.world.y[at]), y)
+        return x, y
+
+    def _referred(self, rows: Rows, role: Role) -> Rows:
+        """The object that each one's own variable (or the level's) refers to, -1 for nobody."""
+        found = np.full(len(rows), -1, dtype=np.int64)
+        table = Matches(len(rows), {role.via: rows} if role.via else {}, np.arange(len(rows)))
+        joined = _join_reference(self.world, table, role)
+        assert joined.origin is not None
+        found[joined.origin] = joined.rows[role.token]
+        return found
+
+    def near(self, rows: Rows, role: Role, reach: float) -> tuple[NDArray[np.int64], Rows]:
+        return near_rows(self.world, rows, self.world.rows_of(role), reach)
+
+    def point(self, rows: Rows, where: Where) -> tuple[Floats, Floats]:
+        n = len(rows)
+        if where.area is not None:
+            # each object has a point of its own in the area, the same for as long as it lives
+            x, y = random_point(where.area, self.draw(rows, 0, 0), self.draw(rows, 0, 1))
+        else:
+            table = Matches(n, {})
+            for name in where.roles:
+                role = self.world.program.index.role_tokens[name]
+                if name not in table.rows:
+                    target = self.nearest(rows, role)
+                    # with nobody there, the place where it stands
+                    table.rows[name] = np.where(target >= 0, target, rows)
+            x, y = where.point(View(self.world, table, self.behaviour.identity if self.behaviour else 0))
+        return _one_each(x, n), _one_each(y, n)
+
+    def anywhere(self, rows: Rows, area: str, turn: Numbers) -> tuple[Floats, Floats]:
+        place = self.world.program.index.areas[area]
+        return random_point(place, self.draw(rows, turn, 0), self.draw(rows, turn, 1))
+
+    def draw(self, rows: Rows, turn: Numbers, call: int) -> Floats:
+        assert self.behaviour is not None
+        turns = spread(np.asarray(turn, dtype=np.int64), len(rows))
+        # the turn stands in the place of the tick: the same draw at every tick rate
+        return uniform(self.world.seed, self.behaviour.identity, self.world.id[rows], turns, 0, call)
+
+    def recall(self, name: str) -> NDArray[np.float64]:
+        assert self.behaviour is not None
+        return self.world.variables[self.behaviour.keeps[name]][self.rows]
+
+    def keep(self, name: str, value: Numbers) -> None:
+        assert self.behaviour is not None
+        self.world.variables[self.behaviour.keeps[name]][self.rows] = value
+
+    def heard_at(self, message: str) -> tuple[Floats, Floats]:
+        senders = sorted(self.world.messages.heard_from.get(message, {}))
+        rows = self.world.rows_of_ids(np.array(senders, dtype=np.int64))
+        rows = rows[rows >= 0]
+        return self.world.x[rows], self.world.y[rows]
+
+    def under_pointer(self, front_only: bool) -> Rows:
+        if self._grabbable is None:
+            world = self.world
+            rows = under_point(world, world.input.pointer_x, world.input.pointer_y)
+            on = world.variables.get(on_column("be_dragged"))
+            self._grabbable = rows[on[rows]] if on is not None else rows[:0]
+        return self._grabbable[:1] if front_only else self._grabbable
+
+    def anything_attached(self) -> bool:
+        return bool(self.world.movement.bonds)
+
+    def carrier_of(self, rows: Rows) -> NDArray[np.int64]:
+        bonds = self.world.movement.bonds
+        return np.array([bonds[i].carrier if i in bonds else 0 for i in self.world.id[rows].tolist()])
+
+    def ids(self, rows: Rows) -> NDArray[np.int64]:
+        return self.world.id[rows]
+
+    def rows_of(self, role: Role) -> Rows:
+        return self.world.rows_of(role)
+
+    def carries_something(self, carrier: int) -> bool:
+        if self._held_ids is None:
+            self._held_ids = {bond.carrier for bond in self.world.movement.bonds.values() if bond.held}
+        # the press that lets one thing go does not pick up another
+        return carrier in self._held_ids or carrier in self._emptied
+
+    # what it may do
+
+    def rotate(self, rows: Rows, by: Numbers) -> None:
+        self.world.angle[rows] = half_open_degrees(self.world.angle[rows] + by)
+        self.world.turned(rows)
+
+    def face(self, rows: Rows, angle: Numbers) -> None:
+        world = self.world
+        new = half_open_degrees(angle - world.program.drawn_facing[world.kind[rows]])
+        if np.any(new != world.angle[rows]):
+            world.angle[rows] = new
+            world.turned(rows)
+
+    def go(self, rows: Rows, speed: Numbers) -> None:
+        if not np.any(speed):
+            self.move(rows, 0.0, 0.0)
+            return
+        facing = np.radians(self.facing(rows))
+        self.move(rows, speed * np.cos(facing), speed * np.sin(facing))
+
+    def move(self, rows: Rows, vx: Numbers, vy: Numbers | None) -> None:
+        self.world.vx[rows] = vx
+        if vy is not None:
+            self.world.vy[rows] = vy
+        if self.driven is None:
+            self.driven = np.zeros(len(self.world.id), dtype=np.int8)
+        self.driven[rows] = SIDEWAYS if vy is None else BOTH
+
+    def put(self, rows: Rows, x: Numbers, y: Numbers) -> None:
+        world = self.world
+        world.vx[rows] = world.vy[rows] = 0.0
+        if len(rows) and (np.any(world.x[rows] != x) or np.any(world.y[rows] != y)):
+            world.x[rows], world.y[rows] = x, y
+            world.touch_rows(rows)
+
+    def leap(self, rows: Rows, speed: Numbers) -> None:
+        self.world.vy[rows] = speed
+
+    def urge(self, rows: Rows, wish_x: Numbers, wish_y: Numbers, weight: Numbers) -> None:
+        if self.urges is None:
+            self.urges = np.zeros((3, len(self.world.id)))
+        # a behaviour acts once on each object: no row comes twice
+        for total, added in zip(self.urges, (wish_x, wish_y, weight), strict=True):
+            total[rows] += added
+
+    def urged_arrays(self, rows: Rows) -> Floats:
+        """The same, as arrays of shape (3, n) even where nothing drives anything."""
+        return self.urges[:, rows] if self.urges is not None else np.zeros((3, len(rows)))
+
+    def urged(self, rows: Rows) -> tuple[Numbers, Numbers, Numbers]:
+        if self.urges is None:
+            return 0.0, 0.0, 0.0
+        wish_x, wish_y, weight = self.urges[:, rows]
+        return wish_x, wish_y, weight
+
+    def arrive(self, rows: Rows, what: str, number: Numbers = 0) -> None:
+        numbers = spread(np.asarray(number, dtype=np.int64), len(rows))
+        self.arrivals += [
+            (what, i, n) for i, n in zip(self.world.id[rows].tolist(), numbers.tolist(), strict=True)
+        ]
+
+    def walk(
+        self, rows: Rows, route: str, how: str, faces: bool, speed: Numbers, leg_time: Numbers, easing: str
+    ) -> None:
+        walking.set_out(self.world, rows, route, how, faces, speed, leg_time, easing, sent=False)
+
+    def fall(self, rows: Rows, gravity: Numbers, bounce: Numbers, slowing: Numbers) -> None:
+        world = self.world
+        world.gravity[rows], world.bounce[rows] = gravity, bounce
+        if np.any(slowing):
+            if self.slowing is None:
+                self.slowing = np.zeros(len(world.id))
+            self.slowing[rows] = slowing
+
+    def carry(self, row: int, carrier: int, ahead: float, lag: float) -> None:
+        self.world.movement.bonds[self.world.id.item(row)] = self.world.held_ahead(row, carrier, ahead, lag)
+        self._held_ids = None
+
+    def let_go(self, rows: Rows) -> None:
+        for object_id in self.world.id[rows].tolist():
+            bond = self.world.movement.bonds.pop(object_id, None)
+            if bond is not None:
+                self._emptied.add(bond.carrier)
+        self._held_ids = None
+
+    def remove(self, rows: Rows) -> None:
+        world = self.world
+        world.alive[rows] = False
+        world.died[rows] = world.tick
+        world.caches.any_moved = True
+        world.structure_changed()
+        for object_id in world.id[rows].tolist():
+            self.recorder.did(Did.REMOVED, object_id)
+
+
+def _one_each(value: Numbers, n: int) -> Floats:
+    """A number for each of n, that does not change with the columns it may come from."""
+    return (
+        np.array(value, dtype=np.float64) if np.shape(value) == (n,) else np.full(n, value, dtype=np.float64)
+    )
+
+
+def move_all(program: Program, world: World, recorder: Recorder) -> None:
+    """The Motion phase of a tick."""
+    moving = Moving(world, recorder)
+    moving.guided = guided(world)
+    for behaviour in program.acting("first"):
+        rows = behaving(world, behaviour)
+        if len(rows):
+            moving.act(behaviour, rows)
+    for behaviour in (*program.acting("urge"), *program.acting("motion")):
+        rows = behaving(world, behaviour)
+        if len(rows):
+            moving.act(behaviour, rows)
+    if program.walking:
+        walking.walk_on(world, moving)
+    world.movement.arrivals = tuple(moving.arrivals) if moving.arrivals else ()
+    integrate(world, moving.driven, moving.slowing, moving.guided)
+    if world.caches.any_moved or len(world.contacts.unparted):
+        push_apart(world, moving.driven)
+    follow_carriers(world)
+    followers = program.acting("follow")
+    for behaviour in followers:
+        rows = behaving(world, behaviour)
+        if len(rows):
+            moving.act(behaviour, rows)
+    if followers and world.caches.any_moved:
+        push_apart(world, moving.driven)
+        # what is attached without a lag to one that has been put somewhere comes along
+        follow_carriers(world, at_once=True)
+
+
+def guided(world: World) -> NDArray[np.bool_] | None:
+    """Take what is moved over a time or plays a clip to where it comes to in this tick; gives who that is, by row."""
+    if not world.movement.tweens and not world.movement.playing:
+        if world.movement.clip_ends:
+            world.movement.clip_ends = ()
+        return None
+    ids = [i for tween in world.movement.tweens for i in tween.ids.tolist()] + [
+        p.object for p in world.movement.playing
+    ]
+    rows = world.rows_of_ids(np.array(ids, dtype=np.int64))
+    found = np.zeros(len(world.id), dtype=bool)
+    found[rows[rows >= 0]] = True
+    follow_tweens(world)
+    follow_clips(world)
+    return found
+
+
+def work_out(world: World, recorder: Recorder, behaviour: Behaviour, rows: Rows) -> None:
+    """Work out the settings of a behaviour that are formulas; where there is no answer the last one stays, and it is told."""
+    kind = world.program.kinds[behaviour.kind].name
+    view = View(world, Matches(len(rows), {token(kind): rows}), behaviour.identity)
+    for name, formula in behaviour.formulas.items():
+        column = world.variables[behaviour.columns[name]]
+        values = spread(formula.evaluate(view), len(rows))
+        far = np.abs(values) > FARTHEST_SETTING
+        if far.any():
+            view.fault(far, f"it must lie between -{FARTHEST_SETTING:,.0f} and {FARTHEST_SETTING:,.0f}")
+        bad = view.faulted()
+        column[rows] = values if bad is None else np.where(bad, column[rows], values)
+        tell_faults(world, recorder, behaviour, view, f", {name}")
+        view.faults.clear()
+
+
+def tell_faults(world: World, recorder: Recorder, behaviour: Behaviour, view: View, where: str = "") -> None:
+    """Record the faults of a formula in a behaviour."""
+    kind = world.program.kinds[behaviour.kind].name
+    for bad, sentence in view.faults:
+        whole = f"{kind}, “{spoken(behaviour.entry.name)}”{where}: {sentence}"
+        recorder.fault(world.tick, BEHAVIOUR, "behaviour", behaviour.line, whole, int(bad.sum()))
+
+
+def behaving(world: World, behaviour: Behaviour) -> Rows:
+    """Rows of the objects that have a behaviour and have it switched on."""
+    rows = world.rows_with(behaviour.kind, behaviour.on, behaviour.whose)
+    leads = behaviour.entry.drives or behaviour.entry.phase in ("urge", "motion")
+    if leads and behaviour.entry.phase != "first" and BUSY in world.variables:
+        free = world.variables[BUSY][rows] == 0
+        return rows if free.all() else rows[free]
+    return rows
+
+
+def urges_at(world: World) -> list[tuple[int, str, float, float]]:
+    """What drives each flocking object at a moment: its row, the urge's name, and its wish x, y by weight."""
+    found: list[tuple[int, str, float, float]] = []
+    for behaviour in world.program.behaviours:
+        rows, entry = behaving(world, behaviour), behaviour.entry
+        if not len(rows) or (entry.urges is None and entry.phase != "urge"):
+            continue
+        moving = Moving(world, Silent())
+        moving.behaviour, moving.rows = behaviour, rows
+        settings = {name: world.variables[column][rows] for name, column in behaviour.columns.items()}
+        if entry.urges is not None:
+            urges = entry.urges(moving, rows, **behaviour.words, **settings)
+        else:
+            entry.compute(moving, rows, **behaviour.words, **settings)
+            urges = [Urge(spoken(entry.name), *moving.urged_arrays(rows))]
+        for urge in urges:
+            found += [
+                (row, urge.name, x, y)
+                for row, x, y in zip(rows.tolist(), urge.x.tolist(), urge.y.tolist(), strict=True)
+                if x or y
+            ]
+    return found

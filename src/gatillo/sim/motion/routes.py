@@ -1,0 +1,283 @@
+"""Walking routes: by speed or by a time for each leg, once, in a loop or there and back, with pauses.
+
+What is left of a tick on arriving is walked on with, so that the path is the same at every tick rate.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.moving import EASINGS
+from gatillo.catalogue.surroundings import Numbers, Rows
+from gatillo.sim.collision.shapes import A_HANDFUL
+from gatillo.sim.motion.tweens import eased
+from gatillo.sim.program.bodies import WALK
+from gatillo.sim.world.world import World
+
+HOWS = ("once", "in a loop", "there and back")
+WALKS, ENDS, ENDED = 1, 2, 3
+"""Of `going`: on its way; come to its end in the tick before; standing there."""
+TOO_SLOW = 1e-12
+"""Units a second; what walks no faster stands."""
+MOST_LEGS = 16
+"""So many stops may be passed in one tick; the rest waits for the next."""
+
+Floats = NDArray[np.float64]
+
+
+def set_out(
+    world: World,
+    rows: Rows,
+    route: str,
+    how: str,
+    faces: bool,
+    speed: Numbers,
+    leg_time: Numbers,
+    easing: str,
+    *,
+    sent: bool,
+) -> None:
+    """Let objects walk a route from where they stand; those sent by a rule keep to that route.
+
+    `speed` in units a second counts where `leg_time` (seconds) is 0. One that walks this route already goes on.
+    """
+    keeps = {name: world.variables[column] for name, column in WALK.items()}
+    number = list(world.program.index.routes).index(route)
+    if sent:
+        begins = rows
+    else:
+        mine = keeps["sent"][rows] == 0
+        rows = rows[mine]
+        speed, leg_time = (_some(v, mine) for v in (speed, leg_time))
+        other = (keeps["route"][rows] != number) | (keeps["going"][rows] == 0)
+        begins = rows[other]
+    keeps["speed"][rows], keeps["leg_time"][rows] = speed, leg_time
+    keeps["how"][rows], keeps["faces"][rows] = HOWS.index(how), faces
+    keeps["easing"][rows] = EASINGS.index(easing)
+    if not len(begins):
+        return
+    keeps["route"][begins], keeps["sent"][begins] = number, sent
+    keeps["stop"][begins], keeps["way"][begins], keeps["rest"][begins] = 0, 1, 0
+    keeps["going"][begins] = WALKS
+    _leave(world, keeps, begins)
+
+
+def _some(value: Numbers, which: NDArray[np.bool_]) -> Numbers:
+    return value[which] if isinstance(value, np.ndarray) and value.ndim else value
+
+
+def _leave(world: World, keeps: dict[str, Floats], rows: Rows) -> None:
+    keeps["from_x"][rows], keeps["from_y"][rows], keeps["gone"][rows] = world.x[rows], world.y[rows], 0.0
+
+
+def walk_on(world: World, moving: Any) -> None:
+    """Give everyone who walks a route the velocity that takes it as far as it comes in this tick."""
+    if not world.variables[WALK["going"]].any():
+        return
+    keeps = {name: world.variables[column] for name, column in WALK.items()}
+    ends = ((keeps["going"] == ENDS) & world.alive).nonzero()[0]
+    if len(ends):
+        moving.move(ends, 0.0, 0.0)
+        keeps["going"][ends] = ENDED
+    walkers = ((keeps["going"] == WALKS) & world.alive).nonzero()[0]
+    busy = world.variables.get("look_into.~stage")
+    if busy is not None:
+        walkers = walkers[busy[walkers] == 0]
+    on = world.variables.get("walk_route.on"), world.variables.get("walk_route_timed.on")
+    for column in on:
+        if column is not None:
+            # switched off, it stands where it is; one that a rule has sent walks on
+            on_now = column[walkers] | (keeps["sent"][walkers] == 1)
+            if not on_now.all():
+                walkers = walkers[on_now | ~_has(world, walkers, column)]
+    if not len(walkers):
+        return
+    routes = world.program.stops
+    for number in sorted({int(route) for route in keeps["route"][walkers].tolist()}):
+        rows = walkers[keeps["route"][walkers] == number]
+        if len(routes[number]):
+            _along(world, moving, keeps, rows, routes[number])
+        else:
+            # a route without stops leads nowhere: it stands
+            keeps["going"][rows] = ENDS
+
+
+def _has(world: World, rows: Rows, column: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    found = np.zeros(len(rows), dtype=bool)
+    for behaviour in world.program.behaviours:
+        if world.variables[behaviour.on] is column:
+            found |= world.kind[rows] == behaviour.kind
+    return found
+
+
+def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stops: Floats) -> None:
+    if len(rows) <= A_HANDFUL:
+        _few_along(world, moving, keeps, rows, stops)
+        return
+    start_x, start_y = world.x[rows], world.y[rows]
+    x, y = start_x, start_y
+    left = np.full(len(rows), world.dt)
+    timed = keeps["leg_time"][rows] > 0
+    any_timed = bool(timed.any())
+    for _ in range(MOST_LEGS):
+        rest = keeps["rest"][rows]
+        if rest.any():
+            resting = np.minimum(rest, left)
+            keeps["rest"][rows] = rest - resting
+            left -= resting
+        going = (left > 1e-12) & (keeps["going"][rows] == WALKS)
+        if not going.any():
+            break
+        stop = keeps["stop"][rows].astype(int)
+        goal_x, goal_y = stops[stop, 0], stops[stop, 1]
+        off_x, off_y = goal_x - x, goal_y - y
+        away = np.sqrt(off_x * off_x + off_y * off_y)
+        # with no speed a stop is never reached; at one it has been reached already
+        need = np.where(away > 0, away / np.maximum(keeps["speed"][rows], TOO_SLOW), 0.0)
+        if any_timed:
+            need = np.where(timed, np.maximum(keeps["leg_time"][rows] - keeps["gone"][rows], 0.0), need)
+        step = np.where(going, np.minimum(need, left), 0.0)
+        keeps["gone"][rows] += step
+        arrives = going & (need <= left + 1e-9)
+        part = np.divide(step, need, out=np.zeros(len(rows)), where=need > 0)
+        fresh_x, fresh_y = x + (goal_x - x) * part, y + (goal_y - y) * part
+        if any_timed:
+            way = _eased(keeps, rows, timed)
+            from_x, from_y = keeps["from_x"][rows], keeps["from_y"][rows]
+            fresh_x = np.where(timed & going, from_x + (goal_x - from_x) * way, fresh_x)
+            fresh_y = np.where(timed & going, from_y + (goal_y - from_y) * way, fresh_y)
+        if not arrives.any():
+            x, y = fresh_x, fresh_y
+            break
+        x, y = np.where(arrives, goal_x, fresh_x), np.where(arrives, goal_y, fresh_y)
+        left -= step
+        _arrived(moving, keeps, rows[arrives], stop[arrives], stops, x[arrives], y[arrives])
+    vx, vy = (x - start_x) / world.dt, (y - start_y) / world.dt
+    _go_on(moving, keeps, rows, vx, vy)
+
+
+def _go_on(moving: Any, keeps: dict[str, Floats], rows: Rows, vx: Floats, vy: Floats) -> None:
+    moving.move(rows, vx, vy)
+    turns = (keeps["faces"][rows] == 1) & ((vx != 0) | (vy != 0))
+    if turns.any():
+        moving.face(rows[turns], np.degrees(np.arctan2(vy[turns], vx[turns])))
+
+
+def _eased(keeps: dict[str, Floats], rows: Rows, timed: NDArray[np.bool_]) -> Floats:
+    part = np.divide(keeps["gone"][rows], keeps["leg_time"][rows], out=np.zeros(len(rows)), where=timed)
+    way = part.copy()
+    easing = keeps["easing"][rows]
+    for number in sorted(set(easing.tolist())):
+        mine = easing == number
+        way[mine] = eased(part[mine], EASINGS[int(number)])
+    return way
+
+
+def _arrived(
+    moving: Any,
+    keeps: dict[str, Floats],
+    rows: Rows,
+    stop: NDArray[np.int64],
+    stops: Floats,
+    x: Floats,
+    y: Floats,
+) -> None:
+    """Rest at the stop, and choose the next one; at the end of a route that is walked once, stand."""
+    last = len(stops) - 1
+    keeps["rest"][rows] = stops[stop, 2]
+    keeps["from_x"][rows], keeps["from_y"][rows], keeps["gone"][rows] = x, y, 0.0
+    moving.arrive(rows, "stop", stop + 1)
+    how, way = keeps["how"][rows], keeps["way"][rows]
+    at_end = np.where(way > 0, stop >= last, stop <= 0)
+    back = HOWS.index("there and back")
+    # there and back ends its round at the first stop again
+    ends = at_end & ((how != back) | (way < 0) | (last == 0))
+    if ends.any():
+        moving.arrive(rows[ends], "end", stop[ends] + 1)
+    way = np.where(at_end & (how == back), -way, way)
+    next_stop = np.clip(stop + way, 0, last)
+    next_stop = np.where(at_end & (how == HOWS.index("in a loop")), 0, next_stop)
+    keeps["way"][rows], keeps["stop"][rows] = way, next_stop
+    done = at_end & (how == HOWS.index("once"))
+    keeps["going"][rows[done]] = ENDS
+    if last == 0:
+        # one stop alone is a goal: there it stands
+        keeps["going"][rows] = ENDS
+
+
+# a handful of walkers, in plain numbers: the same to the last bit
+
+
+def _few_along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stops: Floats) -> None:
+    points = stops.tolist()
+    arrivals: list[tuple[int, int, int, str, int]] = []
+    vx, vy = np.empty(len(rows)), np.empty(len(rows))
+    for at, row in enumerate(rows.tolist()):
+        walker = {name: keeps[name].item(row) for name in keeps}
+        start_x, start_y = world.x.item(row), world.y.item(row)
+        x, y, passed = _one_along(walker, start_x, start_y, world.dt, points)
+        for name, value in walker.items():
+            keeps[name][row] = value
+        vx[at], vy[at] = (x - start_x) / world.dt, (y - start_y) / world.dt
+        arrivals += [(leg, what == "end", at, what, stop) for leg, what, stop in passed]
+    # all first stops before all second ones
+    for _, _, at, what, stop in sorted(arrivals):
+        moving.arrive(rows[at : at + 1], what, stop)
+    _go_on(moving, keeps, rows, vx, vy)
+
+
+def _one_along(
+    walker: dict[str, float], x: float, y: float, dt: float, stops: list[list[float]]
+) -> tuple[float, float, list[tuple[int, str, int]]]:
+    """Where one walker comes in a tick, and what it passes: leg, stop or end, number of the stop."""
+    left, timed = dt, walker["leg_time"] > 0
+    passed: list[tuple[int, str, int]] = []
+    for leg in range(MOST_LEGS):
+        if walker["rest"]:
+            resting = min(walker["rest"], left)
+            walker["rest"] -= resting
+            left -= resting
+        if left <= 1e-12 or walker["going"] != WALKS:
+            break
+        stop = int(walker["stop"])
+        goal_x, goal_y, rest = stops[stop]
+        off_x, off_y = goal_x - x, goal_y - y
+        away = math.sqrt(off_x * off_x + off_y * off_y)
+        need = away / max(walker["speed"], TOO_SLOW) if away > 0 else 0.0
+        if timed:
+            need = max(walker["leg_time"] - walker["gone"], 0.0)
+        step = min(need, left)
+        walker["gone"] += step
+        if need > left + 1e-9:
+            if timed:
+                way = float(eased(walker["gone"] / walker["leg_time"], EASINGS[int(walker["easing"])]))
+                x = walker["from_x"] + (goal_x - walker["from_x"]) * way
+                y = walker["from_y"] + (goal_y - walker["from_y"]) * way
+            else:
+                part = step / need
+                x, y = x + off_x * part, y + off_y * part
+            break
+        x, y = goal_x, goal_y
+        left -= step
+        passed += [(leg, what, stop + 1) for what in _pass_stop(walker, stop, len(stops) - 1)]
+        walker["rest"], walker["from_x"], walker["from_y"], walker["gone"] = rest, x, y, 0.0
+    return x, y, passed
+
+
+def _pass_stop(walker: dict[str, float], stop: int, last: int) -> list[str]:
+    """Turn to the next stop; what has been come to with this one."""
+    how, way = HOWS[int(walker["how"])], walker["way"]
+    at_end = stop >= last if way > 0 else stop <= 0
+    ends = at_end and (how != "there and back" or way < 0 or last == 0)
+    if at_end and how == "there and back":
+        way = -way
+    walker["way"] = way
+    walker["stop"] = 0 if at_end and how == "in a loop" else min(max(stop + way, 0), last)
+    if last == 0 or (at_end and how == "once"):
+        # one stop alone is a goal: there it stands
+        walker["going"] = ENDS
+    return ["stop", "end"] if ends else ["stop"]

@@ -1,0 +1,634 @@
+"""From a level to what runs: everything looked up, compiled and indexed by what can start it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any, Literal
+
+import numpy as np
+
+from gatillo.catalogue import CATALOGUE
+from gatillo.catalogue.binding import (
+    Bound,
+    RoleArgument,
+    VariableArgument,
+    Word,
+    bind,
+)
+from gatillo.catalogue.facts import FACTS, Contact, EveryTick, checked
+from gatillo.catalogue.prompts import menu_conditions
+from gatillo.formula.compiling import EVERY, Formula, column_key, compile_formula
+from gatillo.formula.syntax import FormulaError
+from gatillo.formula.template import compile_template
+from gatillo.level.model import Clause, Level, Readout, Reference, Rule, Section, Value
+from gatillo.level.naming import token
+from gatillo.level.roles import Index, all_rules, type_of
+from gatillo.sim.program.behaviours import behaviours_of, in_turn, own_settings
+from gatillo.sim.program.bodies import CONTACTS, WALK, Behaviour, geometry_of
+from gatillo.sim.program.compiled_rule import (
+    PARTS,
+    Alarm,
+    Part,
+    Step,
+    Turn,
+    effect_on_itself,
+    every_step,
+    make_step,
+    moved,
+    steps_of,
+)
+from gatillo.sim.program.dependencies import depends_on, pose_of
+from gatillo.sim.spatial.problems import Problem
+
+_GROUP_OF: dict[Part, Literal["occasion", "condition", "action"]] = {
+    "when": "occasion",
+    "if": "condition",
+    "do": "action",
+    "else": "action",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class _Made:
+    """A rule made ready; holds the rule, so that its identity stays its own."""
+
+    rule: Rule
+    blocks: dict[Part, tuple[Step, ...]]
+    problems: list[Problem]
+
+
+def _same_names(one: Level, other: Level) -> bool:
+    """Whether everything that a rule may name is the same in two levels."""
+    return (
+        one.kinds is other.kinds
+        and one.objects is other.objects
+        and one.places is other.places
+        and one.clips is other.clips
+        and one.variables is other.variables
+        and one.settings == other.settings
+        and _rule_names(one) == _rule_names(other)
+    )
+
+
+def _rule_names(level: Level) -> list[str]:
+    return [
+        name
+        for entry in level.order
+        for name in (
+            [entry.name, *(rule.name for rule in entry.rules)] if isinstance(entry, Section) else [entry.name]
+        )
+    ]
+
+
+Plain = float | bool | str
+"""A value as a run holds it: a reference is the id of its object, 0 for nobody."""
+
+
+NO_IF = "there is no “if” just above this “otherwise”; put one there"
+
+
+def _is_branch(clause: Clause, branch: str) -> bool:
+    entry = CATALOGUE.get(clause.use)
+    return entry is not None and entry.branch == branch
+
+
+def _turn_round(step: Step) -> None:
+    """Within “none of”: each line, turned round, must hold, and none brings anybody in."""
+    for inner in step.of:
+        if step.entry.joins == "none" and not step.negated:
+            inner.negated, inner.brings = not inner.negated, False
+        _turn_round(inner)
+
+
+class Program:
+    """A level made ready to run. Nothing in it changes while it runs; many runs can share it."""
+
+    def __init__(self, level: Level, before: Program | None = None) -> None:
+        """Make a level ready to run. Rules that `before` has made ready are taken from it, if nothing they name changed."""
+        self.level = level
+        self.index: Index = Index(level, before.index if before is not None else None)
+        self._made: dict[int, _Made] = {}
+        self._before = before._made if before is not None and _same_names(before.level, level) else {}
+        self.rate = level.settings.rate
+        self.dt = 1.0 / level.settings.rate
+        self.kinds = level.kinds
+        self.kind_number = {kind.name: at for at, kind in enumerate(level.kinds)}
+        self.geometry = tuple(geometry_of(kind) for kind in level.kinds)
+        self._acting: dict[str, tuple[Behaviour, ...]] = {}
+        self._point_offsets: dict[str, np.ndarray] = {}
+        self.sensed_by: dict[str, np.ndarray] = {}
+        """By kinds that move: which kinds' contacts with them are asked for; filled as runs ask."""
+        self.names = {o.id: o.name for o in level.objects}
+        self.problems: list[Problem] = []
+        self.turns = tuple(
+            self._turn(position, rule, rule.on and (section is None or section.on), section)
+            for position, section, rule in all_rules(level)
+        )
+        self._find_switched()
+        self.kind_tokens = tuple(token(kind.name) for kind in level.kinds)
+        self.readouts = self._readouts()
+        self.topic_conditions = tuple(
+            tuple(self._about_itself(t.only_if, at, "topic", i) for i, t in enumerate(kind.topics))
+            for at, kind in enumerate(self.kinds)
+        )
+        """By kind and topic: under which condition it can be chosen, None for always."""
+        self.behaviours = behaviours_of(self.index, self.problems)
+        self.entry_conditions = {
+            (b.kind, entry): self._about_itself(asked, b.kind, "behaviour", 0, "entries")
+            for b in self.behaviours
+            if "entries" in b.words
+            for entry, asked in menu_conditions(b.words["entries"]).items()
+        }
+        """By kind and entry of its prompt's menu: under which condition it is offered."""
+        self.own_settings = own_settings(self.index, self.behaviours, self.problems)
+        self.alarms: list[Alarm] = []
+        self.always: tuple[int, ...] = ()
+        self.wakes: dict[Any, tuple[int, ...]] = {}
+        """By fact (catalogue.facts): the turns to look at when it comes true."""
+        self.noticed: tuple[type, ...] = ()
+        """The types of those facts."""
+        self._index_wakes()
+        self.messages = self._message_names()
+        self._number_writes()
+        self._before = {}
+
+    # reading rules
+
+    def _turn(self, position: int, rule: Rule, on: bool, section: Section | None) -> Turn:
+        before = len(self.problems)
+        blocks = self._blocks(position, rule)
+        turn = Turn(position, rule, on, blocks["when"], blocks["if"], blocks["do"], blocks["else"])
+        turn.section = section.name if section is not None else ""
+        turn.runs = len(self.problems) == before
+        turn.plain = rule.fires == "each tick" and not rule.cooldown
+        turn.stacks = rule.while_waiting == "stack"
+        turn.cooldown_ticks = math.ceil(rule.cooldown * self.rate - 1e-9)
+        return turn
+
+    def _blocks(self, position: int, rule: Rule) -> dict[Part, tuple[Step, ...]]:
+        """A rule's lines, looked up and compiled; taken from the program before where the rule is the same."""
+        made = self._before.get(id(rule))
+        if made is not None and made.rule is rule:
+            self.problems += [replace(p, turn=position) for p in made.problems]
+            blocks = {part: tuple(moved(s, position) for s in steps) for part, steps in made.blocks.items()}
+            self._made[id(rule)] = _Made(rule, blocks, made.problems)
+            return blocks
+        before = len(self.problems)
+        blocks = {
+            part: self._block(position, rule, part, clauses)
+            for part, clauses in zip(PARTS, (rule.when, rule.if_, rule.do, rule.else_), strict=True)
+        }
+        known = self._roles_made(blocks)
+        for part in PARTS:
+            for step in blocks[part]:
+                for name in step.roles:
+                    role = self.index.role_tokens[name]
+                    if role.new and name not in known:
+                        message = f"nothing above creates “{role.text}”; put a “create” line before this one"
+                        self.problems.append(Problem(position, rule.name, part, step.line, "", message))
+        self._made[id(rule)] = _Made(rule, blocks, self.problems[before:])
+        return blocks
+
+    def _find_switched(self) -> None:
+        """Which turns some rule switches; the rest run for good, or never."""
+        switched: set[int] = set()
+        for turn in self.turns:
+            if turn.runs:
+                for step in every_step(turn):
+                    for name in step.entry.switches:
+                        if step.entry.slots[name].type == "section":
+                            switched.update(self.index.section_names[step.fixed[name]])
+                        else:
+                            switched.add(self.index.rule_names[step.fixed[name]])
+        for turn in self.turns:
+            turn.switched = turn.position in switched
+            turn.runs = turn.runs and (turn.on or turn.switched)
+
+    def is_on(self, turn: Turn, switched: dict[str, bool]) -> bool:
+        """Whether a turn is on, after what rules have switched."""
+        rule = switched.get(f"rule {turn.rule.name}", turn.rule.on)
+        if not turn.section:
+            return rule
+        section = next(e for e in self.level.order if isinstance(e, Section) and e.name == turn.section)
+        return rule and switched.get(f"section {turn.section}", section.on)
+
+    def _roles_made(self, blocks: dict[Part, tuple[Step, ...]]) -> set[str]:
+        made = set()
+        for part in ("do", "else"):
+            for step in blocks[part]:
+                if step.entry.creates:
+                    made.add(token(f"new {step.fixed[step.entry.creates]}"))
+        return made
+
+    def _block(self, position: int, rule: Rule, part: Part, clauses: tuple[Clause, ...]) -> tuple[Step, ...]:
+        steps: list[Step] = []
+        for line, clause in enumerate(clauses):
+            if line == 0 or not _is_branch(clauses[line - 1], "if"):
+                self._unpaired(rule, part, line, clause, position)
+            bound = bind(self.index, clause, _GROUP_OF[part])
+            step = self._line(position, rule, part, line, clause, bound)
+            if step is not None:
+                steps.append(step)
+        return tuple(steps)
+
+    def _line(
+        self, position: int, rule: Rule, part: Part, line: int, clause: Clause, bound: Bound, within: str = ""
+    ) -> Step | None:
+        def problem(slot: str, message: str) -> None:
+            self.problems.append(Problem(position, rule.name, part, line, slot, message))
+
+        for found in bound.problems:
+            problem(found.slot, found.message)
+        entry = bound.entry
+        if entry is None or bound.problems:
+            return None
+        if clause.of and not entry.holds:
+            problem("", f"“{clause.use}” cannot hold lines of its own")
+            return None
+        step = make_step(bound, entry, rule, part, line, within)
+        step.at = (position, part, line)
+        if part == "if" and not within:
+            step.depends = depends_on(self.index, self.kind_number, step)
+        if part == "when":
+            for name, argument in step.arguments.items():
+                about = argument.role if isinstance(argument, RoleArgument | VariableArgument) else None
+                if about is not None and about.source == "reference":
+                    message = (
+                        f"an occasion cannot be about “{about.text}”; name its kind here "
+                        "and compare the two in a condition"
+                    )
+                    problem(name, message)
+            for name, formula in step.worked_out:
+                if formula.roles:
+                    problem(name, "an occasion's number cannot speak of objects; use a condition for that")
+        self._pair_branches(clause.of, problem)
+        inner: list[Step] = []
+        for at, nested in enumerate(clause.of):
+            bound_below = bind(self.index, nested, "condition" if entry.holds == "conditions" else "action")
+            made = self._line(position, rule, part, line, nested, bound_below, f"{within}/{at}")
+            if made is not None:
+                inner.append(made)
+                if made.entry.waits:
+                    problem("", "a wait cannot stand within a repeat or an “if”; put it after")
+        step.of = tuple(inner)
+        if entry.holds == "conditions":
+            step.roles = tuple(dict.fromkeys((*step.roles, *(r for s in inner for r in s.roles))))
+            step.subject = next((s.subject for s in inner if s.subject), ())
+            if not within:
+                _turn_round(step)
+        if part in ("do", "else"):
+            step.own = effect_on_itself(entry, step.arguments, self._kinds_of)
+        return step
+
+    def _unpaired(self, rule: Rule, part: Part, line: int, clause: Clause, position: int) -> None:
+        if _is_branch(clause, "otherwise"):
+            self.problems.append(Problem(position, rule.name, part, line, "", NO_IF))
+
+    def _pair_branches(self, clauses: tuple[Clause, ...], problem: Callable[[str, str], None]) -> None:
+        for at, clause in enumerate(clauses):
+            if _is_branch(clause, "otherwise") and (at == 0 or not _is_branch(clauses[at - 1], "if")):
+                problem("", NO_IF)
+
+    def _kinds_of(self, whose: str) -> tuple[str, ...]:
+        """The kinds of what a formula reads: of a role, or of every object of a kind."""
+        if whose.startswith(f"{EVERY} "):
+            return (whose.removeprefix(f"{EVERY} "),)
+        role = self.index.role_tokens.get(whose)
+        return role.kinds if role is not None else ()
+
+    def _about_itself(self, text: str, kind: int, part: str, line: int, slot: str = "") -> Formula | None:
+        """A yes/no formula that speaks of an object by its kind's name only; None with a problem, or where there is none."""
+        if not text.strip():
+            return None
+        try:
+            formula = compile_formula(self.index, text, "yes/no")
+            others = set(formula.roles) - {token(self.kinds[kind].name)}
+            if others:
+                raise FormulaError(f"this speaks of its own {self.kinds[kind].name} only", 0, 1)
+        except FormulaError as error:
+            self.problems.append(Problem(-1, self.kinds[kind].name, part, line, slot, error.message))
+            return None
+        return formula
+
+    def _readouts(self) -> tuple[tuple[int, int, Readout, Formula, Formula | None], ...]:
+        """What hangs on objects: kind, place among its readouts, and the compiled value and most."""
+        found: list[tuple[int, int, Readout, Formula, Formula | None]] = []
+        for at, kind in enumerate(self.kinds):
+            for place, readout in enumerate(kind.readouts):
+                try:
+                    if readout.shows == "text":
+                        value, most = compile_template(self.index, readout.value), None
+                    else:
+                        value = compile_formula(self.index, readout.value, "number")
+                        most = compile_formula(self.index, readout.most, "number")
+                    for formula in (value, most):
+                        others = set(formula.roles if formula else ()) - {token(kind.name)}
+                        if others:
+                            raise FormulaError(f"a readout speaks of its own {kind.name} only", 0, 1)
+                except FormulaError as error:
+                    self.problems.append(Problem(-1, kind.name, "readout", place, "", error.message))
+                    continue
+                found.append((at, place, readout, value, most))
+        return tuple(found)
+
+    # what wakes a rule
+
+    def _index_wakes(self) -> None:
+        wakes: dict[Any, list[int]] = {}
+        for turn in self.turns:
+            if not turn.runs:
+                continue
+            facts = [fact for step in turn.when for fact in self._facts(turn, step)]
+            # one that is looked at anyway still says what is to be sensed
+            for fact in dict.fromkeys(facts if turn.when else [EveryTick()]):
+                wakes.setdefault(fact, []).append(turn.position)
+        self.wakes = {fact: tuple(turns) for fact, turns in wakes.items()}
+        self.noticed = tuple(kind for kind in FACTS if any(type(fact) is kind for fact in self.wakes))
+
+    def _facts(self, turn: Turn, step: Step) -> list[Any]:
+        entry = step.entry
+        if entry.alarm is not None:
+            first, period = (step.arguments.get(name) for name in entry.alarm)
+            assert isinstance(first, Formula)
+            self.alarms.append(
+                Alarm(turn.position, step.line, first, period if isinstance(period, Formula) else None)
+            )
+            return []
+        if entry.wakes is None:
+            return [EveryTick()]
+        given: dict[str, Any] = {}
+        for name, argument in step.arguments.items():
+            given[name] = (
+                argument.role if isinstance(argument, RoleArgument) else getattr(argument, "text", None)
+            )
+        return checked(entry.wakes(**given), entry.name)
+
+    @cached_property
+    def touch_wakes(self) -> dict[str, dict[int, tuple[int, ...]]]:
+        """Turns woken by a contact, by its state and by the number of its pair of kinds."""
+        many = len(self.kinds)
+        found: dict[str, dict[int, tuple[int, ...]]] = {"begun": {}, "touching": {}, "ended": {}}
+        for fact, turns in self.wakes.items():
+            if isinstance(fact, Contact):
+                one, other = sorted((self.kind_number[fact.one], self.kind_number[fact.other]))
+                found[fact.state][one * many + other] = turns
+        return found
+
+    @cached_property
+    def prompting(self) -> tuple[tuple[int, Behaviour], ...]:
+        """The prompts, with their numbers among the behaviours."""
+        return tuple((n, b) for n, b in enumerate(self.behaviours) if b.entry.phase == "prompts")
+
+    @cached_property
+    def poses_asked(self) -> dict[int, str]:
+        """Kinds whose pose some remembering condition depends on, with what to note when it changes."""
+        asked = {d for turn in self.turns for step in turn.if_ for d in step.depends or ()}
+        return {at: pose_of(at) for at in range(len(self.kinds)) if pose_of(at) in asked}
+
+    @cached_property
+    def senses(self) -> np.ndarray:
+        """Which pairs of kinds some running rule wants to know the contact of; shape (kinds, kinds)."""
+        many = len(self.kinds)
+        table = np.zeros((many, many), dtype=bool)
+        for pairs in self.touch_wakes.values():
+            for code in pairs:
+                one, other = divmod(code, many)
+                table[one, other] = table[other, one] = True
+        for turn in self.turns:
+            for step in every_step(turn) if turn.runs else ():
+                if step.entry.contact is not None:
+                    a, b = (step.fixed_role(slot) for slot in step.entry.contact)
+                    for one_kind in a.kinds:
+                        for other_kind in b.kinds:
+                            one, other = self.kind_number[one_kind], self.kind_number[other_kind]
+                            table[one, other] = table[other, one] = True
+        return table
+
+    @cached_property
+    def needs(self) -> frozenset[str]:
+        """What must be found in each tick for the rules that run."""
+        return frozenset(
+            n for turn in self.turns if turn.runs for step in every_step(turn) for n in step.entry.needs
+        )
+
+    @cached_property
+    def areas_asked(self) -> dict[str, np.ndarray]:
+        """Areas that occasions ask about, each with which kinds, shape (kinds,)."""
+        found: dict[str, np.ndarray] = {}
+        for turn in self.turns:
+            for step in turn.when if turn.runs else ():
+                for name, slot in step.entry.slots.items():
+                    if slot.type == "area":
+                        kinds = found.setdefault(step.fixed[name], np.zeros(len(self.kinds), dtype=bool))
+                        for argument in step.arguments.values():
+                            if isinstance(argument, RoleArgument):
+                                kinds[[self.kind_number[k] for k in argument.role.kinds]] = True
+        return found
+
+    @cached_property
+    def depths(self) -> np.ndarray:
+        """By kind: how far in front its objects are drawn."""
+        return np.array([k.depth for k in self.kinds], dtype=np.float64)
+
+    @cached_property
+    def contacts(self) -> np.ndarray:
+        """By kind: its contact as a number (bodies.CONTACTS)."""
+        return np.array([CONTACTS[k.contact] for k in self.kinds], dtype=np.int8)
+
+    @cached_property
+    def masses(self) -> np.ndarray:
+        """By kind: mass, in any unit, as long as it is the same for all."""
+        return np.array([k.mass for k in self.kinds], dtype=np.float64)
+
+    @cached_property
+    def bounces(self) -> np.ndarray:
+        """By kind: the part of its speed that is left after hitting something."""
+        return np.array([k.bounce for k in self.kinds], dtype=np.float64)
+
+    @cached_property
+    def frictions(self) -> np.ndarray:
+        """By kind: the part of its sliding speed that it loses in a tenth of a second."""
+        return np.array([k.friction for k in self.kinds], dtype=np.float64)
+
+    @cached_property
+    def gravities(self) -> np.ndarray:
+        """By kind: what pulls it down, in units a second per second; only movable kinds are pulled."""
+        pull = self.level.settings.gravity
+        return np.array([pull if k.contact == "movable" else 0.0 for k in self.kinds], dtype=np.float64)
+
+    @cached_property
+    def drawn_facing(self) -> np.ndarray:
+        """By kind: which way its picture looks at angle 0, in degrees."""
+        return np.array([k.drawn_facing for k in self.kinds], dtype=np.float64)
+
+    @cached_property
+    def is_box(self) -> np.ndarray:
+        """By kind: whether its shape is a rectangle."""
+        return np.array([not g.round for g in self.geometry], dtype=bool)
+
+    @cached_property
+    def any_box(self) -> bool:
+        return bool(self.is_box.any())
+
+    @cached_property
+    def sensed(self) -> np.ndarray:
+        """By kind: whether some running rule asks for its contacts."""
+        return np.asarray(self.senses.any(axis=1))
+
+    @cached_property
+    def boxes(self) -> np.ndarray:
+        """By kind: half width, half height, and radius (0 for a box); shape (kinds, 3)."""
+        return np.array(self.sizes, dtype=np.float64).reshape(-1, 3)
+
+    @cached_property
+    def sizes(self) -> tuple[tuple[float, float, float], ...]:
+        """The same as plain numbers, for what goes object by object."""
+        return tuple((g.half_width, g.half_height, g.radius) for g in self.geometry)
+
+    # behaviours and columns
+
+    def acting(self, phase: str) -> tuple[Behaviour, ...]:
+        """The behaviours that act in a phase of the tick."""
+        found = self._acting.get(phase)
+        if found is None:
+            found = self._acting[phase] = in_turn(
+                [b for b in self.behaviours if b.entry.phase == phase], self.kind_number
+            )
+        return found
+
+    @cached_property
+    def physical(self) -> bool:
+        """Whether anything can fall, slide to a stop or spring back."""
+        return bool(
+            self.level.settings.gravity
+            or any(k.contact == "movable" and (k.friction or k.bounce or k.mass != 1.0) for k in self.kinds)
+            or any(b.entry.physics for b in self.behaviours)
+            or any(step.entry.physics for turn in self.turns if turn.runs for step in every_step(turn))
+        )
+
+    @cached_property
+    def walking(self) -> bool:
+        """Whether anything can walk a route."""
+        return any(b.entry.walks for b in self.behaviours) or any(
+            step.entry.walks for turn in self.turns if turn.runs for step in every_step(turn)
+        )
+
+    @cached_property
+    def stops(self) -> tuple[np.ndarray, ...]:
+        """By number of the route: x, y and pause of its stops; shape (stops, 3)."""
+        return tuple(
+            np.array([(s.x, s.y, s.pause) for s in route.stops], dtype=np.float64).reshape(-1, 3)
+            for route in self.index.routes.values()
+        )
+
+    @cached_property
+    def _own_tags(self) -> dict[str, list[int]]:
+        """By tag: the ids of the objects that carry it themselves."""
+        found: dict[str, list[int]] = {}
+        for thing in self.level.objects:
+            for tag in thing.tags:
+                found.setdefault(tag, []).append(thing.id)
+        return found
+
+    def carriers_of(self, tag: str) -> tuple[np.ndarray, np.ndarray]:
+        """Who carries a tag from the start: yes or no by kind, shape (kinds,), and the ids of single objects."""
+        of_kinds = np.array([tag in kind.tags for kind in self.kinds], dtype=bool)
+        return of_kinds, np.array(self._own_tags.get(tag, ()), dtype=np.int64)
+
+    def point_offsets(self, point: str) -> np.ndarray:
+        """By kind: the offset of a named point from the middle at angle 0 and scale 1; shape (2, kinds)."""
+        found = self._point_offsets.get(point)
+        if found is None:
+            named = [next((p for p in kind.points if p.name == point), None) for kind in self.kinds]
+            found = np.array([(p.x, p.y) if p is not None else (0.0, 0.0) for p in named]).reshape(-1, 2).T
+            self._point_offsets[point] = found
+        return found
+
+    @cached_property
+    def clip_points(self) -> dict[str, np.ndarray]:
+        """By clip: time, x, y and turn of its points; shape (4, points)."""
+        return {
+            name: np.array([(p.at, p.x, p.y, p.turn) for p in clip.points], dtype=np.float64).reshape(-1, 4).T
+            for name, clip in self.index.clips.items()
+        }
+
+    @cached_property
+    def columns(self) -> dict[str, type]:
+        """Columns of variables and settings that objects have, with their array type."""
+        types: dict[str, type] = {
+            "number": np.float64,
+            "yes/no": np.bool_,
+            "text": object,
+            "object": np.int64,
+        }
+        found = {
+            column_key(token(v.name), type_of(v.value)): types[type_of(v.value)]
+            for kind in self.kinds
+            for v in kind.variables
+        }
+        for behaviour in self.behaviours:
+            found.update(dict.fromkeys([*behaviour.columns.values(), *behaviour.keeps.values()], np.float64))
+            found[behaviour.on] = np.bool_
+        if self.walking:
+            found.update(dict.fromkeys(WALK.values(), np.float64))
+        return found
+
+    def plain(self, value: Value) -> Plain:
+        """A value of the document as a run holds it."""
+        if isinstance(value, Reference):
+            thing = self.index.objects.get(value.to)
+            return thing.id if thing is not None else 0
+        return float(value) if isinstance(value, int) and not isinstance(value, bool) else value
+
+    @cached_property
+    def starts(self) -> tuple[dict[str, Plain], ...]:
+        """For each kind: what its columns start with."""
+        found: list[dict[str, Plain]] = []
+        for at, kind in enumerate(self.kinds):
+            start: dict[str, Plain] = {
+                column_key(token(v.name), type_of(v.value)): self.plain(v.value) for v in kind.variables
+            }
+            for behaviour in self.behaviours:
+                if behaviour.kind == at:
+                    start.update(behaviour.starts)
+                    start[behaviour.on] = True
+            found.append(start)
+        return tuple(found)
+
+    def _message_names(self) -> dict[str, int]:
+        names: dict[str, int] = {}
+        for turn in self.turns:
+            for part in PARTS:
+                for step in steps_of(turn.block(part)):
+                    for name, argument in step.arguments.items():
+                        if isinstance(argument, Word) and step.entry.slots[name].type == "message":
+                            names.setdefault(argument.text, len(names))
+        return names
+
+    @cached_property
+    def written(self) -> tuple[tuple[str, str], ...]:
+        """Every variable some action writes: (owner's role text or “level”, name)."""
+        found: dict[tuple[str, str], None] = {}
+        for turn in self.turns:
+            for step in steps_of((*turn.do, *turn.else_)):
+                for argument in step.arguments.values():
+                    if isinstance(argument, VariableArgument):
+                        found[(argument.role.text if argument.role else "level", argument.name)] = None
+        return tuple(found)
+
+    def _number_writes(self) -> None:
+        """Let each line know the numbers of the variables it writes."""
+        numbers = {variable: at for at, variable in enumerate(self.written)}
+        for turn in self.turns:
+            for step in steps_of((*turn.do, *turn.else_)):
+                step.writes = {
+                    (a.key, a.role is not None): (
+                        a.name,
+                        numbers[(a.role.text if a.role else "level", a.name)],
+                    )
+                    for a in step.arguments.values()
+                    if isinstance(a, VariableArgument)
+                }

@@ -1,0 +1,1 @@
+"""The Rules phase: rules carried out over match tables."""

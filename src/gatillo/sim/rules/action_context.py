@@ -1,0 +1,607 @@
+"""Carrying out actions on the world, over all their matches at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.entry import CATALOGUE
+from gatillo.catalogue.surroundings import Deed, Numbers, Rows, Target, Where
+from gatillo.formula.functions import half_open_degrees, spread, write_number
+from gatillo.level.naming import token
+from gatillo.sim.collision.solids import part_rows
+from gatillo.sim.matching.match_table import Matches, View
+from gatillo.sim.motion.clips import not_playing
+from gatillo.sim.motion.routes import ENDED, set_out
+from gatillo.sim.motion.tweens import without
+from gatillo.sim.program.bodies import CONTACTS, FARTHEST_SETTING, MOVABLE, WALK, on_column, setting_column
+from gatillo.sim.program.compiled_rule import Step
+from gatillo.sim.trace.trace import Did, Recorder
+from gatillo.sim.world.records import Bond, Playing, Tween
+from gatillo.sim.world.world import World
+
+FASTEST = 1e9
+"""Units a second; no rule gives more."""
+FARTHEST_AWAY = 1e12
+"""Units; nothing is put farther off."""
+LONGEST = 1e9
+"""Seconds; what takes longer takes so long."""
+MOST_NOTES = 10_000
+MOST_COUNTED = 1 << 40
+MOST_OF = {"x": FARTHEST_AWAY, "y": FARTHEST_AWAY, "vx": FASTEST, "vy": FASTEST, "scale": 1e6, "depth": 1e12}
+"""What a property of an object may be at most, or at least with a minus before it."""
+PHYSICAL = {
+    "gravity": (-1e6, 1e6, "a gravity lies between -1,000,000 and 1,000,000"),
+    "friction": (0.0, 1.0, "a friction lies between 0 and 1"),
+    "bounce": (0.0, 1.0, "a bounce lies between 0 and 1"),
+    "mass": (0.0, FARTHEST_SETTING, f"a mass is above 0 and at most {FARTHEST_SETTING:,.0f}"),
+}
+"""What rules may change of how things answer to forces: from, to, and the sentence for what lies outside."""
+
+
+class Deeds(Deed):
+    """One action over its matches (the catalogue's Deed)."""
+
+    __slots__ = (
+        "dt",
+        "faults",
+        "made",
+        "n",
+        "pauses",
+        "recorder",
+        "removed",
+        "step",
+        "table",
+        "until",
+        "world",
+    )
+
+    def __init__(self, world: World, recorder: Recorder, step: Step, table: Matches) -> None:
+        self.world = world
+        self.recorder = recorder
+        self.step = step
+        self.table = table
+        self.n = table.n
+        self.dt = world.dt
+        self.faults: list[tuple[int, str]] = []
+        self.made: tuple[str, Rows, NDArray[np.int64]] | None = None
+        """Role of created objects, their rows, and the match each was created for."""
+        self.pauses: Numbers | None = None
+        self.removed = False
+        self.until = ""
+        """The slot with the formula that is waited for."""
+
+    def fault(self, count: int, sentence: str) -> None:
+        self.faults.append((count, sentence))
+
+    # variables
+
+    def assign(self, target: Target, value: Any) -> None:
+        world, rows = self.world, target.rows
+        if rows is None:
+            last = value[-1] if isinstance(value, np.ndarray) and value.ndim else value
+            last = last.item() if isinstance(last, np.generic) else last
+            self._note(target.name, None, world.level[target.name], last)
+            world.level[target.name] = last
+            world.changed(f"level.{target.name}")
+            return
+        before = world.values_of(rows, target.name) if self.recorder.watching else None
+        self._store(rows, target.name, value)
+        self._note(target.name, rows, before, value)
+
+    def increase(self, target: Target, by: Numbers) -> None:
+        world, rows = self.world, target.rows
+        if rows is None:
+            total = float(np.sum(by)) if isinstance(by, np.ndarray) and by.ndim else by * self.n
+            before = world.level[target.name]
+            after = float(before) + total
+            if after - after != 0:
+                self.fault(self.n, f"adding to level.{target.name} would leave the range of numbers")
+                return
+            self._note(target.name, None, before, after)
+            world.level[target.name] = after
+            world.changed(f"level.{target.name}")
+            return
+        before_rows = world.values_of(rows, target.name)
+        column = world.variables.get(target.name)
+        added = (column if column is not None else getattr(world, target.name)).copy()
+        np.add.at(added, rows, by)
+        bad = ~np.isfinite(added[rows])
+        if bad.any():
+            self.fault(int(bad.sum()), f"adding to {target.name} would leave the range of numbers")
+            rows = rows[~bad]
+        self._store(rows, target.name, added[rows])
+        self._note(target.name, rows, before_rows[~bad], added[rows])
+
+    def _store(self, rows: Rows, name: str, value: Any) -> None:
+        world = self.world
+        column = world.variables.get(name)
+        world.changed(name)
+        if column is not None:
+            column[rows] = value
+            return
+        most = MOST_OF.get(name)
+        if most is not None:
+            values = spread(value, len(rows))
+            good = (np.abs(values) <= most) if name != "scale" else (values > 0) & (values <= most)
+            if not good.all():
+                least = "above 0 and at most" if name == "scale" else "within"
+                self.fault(int(np.count_nonzero(~good)), f"{name} must be {least} {most:,.0f}")
+                rows, value = rows[good], values[good]
+        getattr(world, name)[rows] = half_open_degrees(value) if name == "angle" else value
+        if name in ("x", "y"):
+            world.touch_rows(rows)
+        elif name == "shown":
+            world.caches.any_moved = True
+        elif name == "angle":
+            world.turned(rows)
+        elif name == "scale":
+            world.grew(rows)
+
+    def _note(self, name: str, rows: Rows | None, before: Any, after: Any) -> None:
+        plain, number = self.step.writes[(name, rows is not None)]
+        self.recorder.did(Did.WROTE, number)
+        if self.recorder.watching:
+            ids = None if rows is None else self.world.id[rows].tolist()
+            self.recorder.changed(self.step.part, self.step.line, plain, ids, before, after)
+
+    def change(self, target: Target, new: Callable[[Any], Any]) -> None:
+        world, rows = self.world, target.rows
+        if rows is None:
+            value = new(world.level[target.name])
+            value = value.reshape(-1)[-1] if isinstance(value, np.ndarray) else value
+            value = value.item() if isinstance(value, np.generic) else value
+            if isinstance(value, float) and value - value != 0:
+                self.fault(self.n, f"changing level.{target.name} would leave the range of numbers")
+                return
+            self.assign(target, value)
+            return
+        value = np.asarray(new(world.values_of(rows, target.name)))
+        if value.dtype == np.float64 and not np.isfinite(value).all():
+            bad = ~np.isfinite(value)
+            self.fault(int(bad.sum()), f"changing {target.name} would leave the range of numbers")
+            rows, value = rows[~bad], value[~bad]
+        self.assign(Target(target.name, rows), value)
+
+    # place
+
+    def points(self, where: Where) -> tuple[Any, Any]:
+        return where.point(View(self.world, self.table, self.step.identity))
+
+    def place(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        return self.world.x[rows], self.world.y[rows]
+
+    def velocity(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        return self.world.vx[rows], self.world.vy[rows]
+
+    def put(self, rows: Rows, x: Numbers, y: Numbers) -> None:
+        world = self.world
+        rows, x, y, _ = self._places(rows, x, y)
+        before = list(zip(world.x[rows], world.y[rows], strict=True)) if self.recorder.watching else None
+        world.x[rows], world.y[rows] = x, y
+        world.touch_rows(rows)
+        self._moved(rows, "x, y", before, world.x[rows], world.y[rows])
+
+    def glide(self, rows: Rows, x: Numbers, y: Numbers, time: Numbers, easing: str, message: str) -> None:
+        world = self.world
+        rows, x, y, good = self._places(rows, x, y)
+        time = np.minimum(spread(time, self.n)[good], LONGEST)
+        if not len(rows):
+            return
+        ids = world.id[rows]
+        world.movement.playing = not_playing(world.movement.playing, ids)
+        # an object goes one way at a time: the last one asked for
+        _, last = np.unique(ids[::-1], return_index=True)
+        keep = np.sort(len(ids) - 1 - last)
+        end_x, end_y, lasts = (np.asarray(v, dtype=np.float64)[keep] for v in (x, y, time))
+        ids, at = ids[keep], rows[keep]
+        left = without(world.movement.tweens, ids)
+        for seconds in np.unique(lasts).tolist():
+            mine = lasts == seconds
+            start = world.x[at[mine]].copy(), world.y[at[mine]].copy()
+            left = (
+                *left,
+                Tween(ids[mine], *start, end_x[mine], end_y[mine], world.time, seconds, easing, message),
+            )
+        world.movement.tweens = left
+
+    def halt(self, rows: Rows) -> None:
+        self.world.movement.tweens = without(self.world.movement.tweens, self.world.id[rows])
+        self.world.movement.playing = not_playing(self.world.movement.playing, self.world.id[rows])
+        if self.world.program.walking:
+            going = self.world.variables[WALK["going"]]
+            # one that walks by a behaviour goes on with it; one that was sent stands
+            stands = (going[rows] > 0) & (self.world.variables[WALK["sent"]][rows] == 1)
+            going[rows[stands]] = ENDED
+
+    def play(self, rows: Rows, clip: str, how: str, speed: Numbers, own_axes: bool) -> None:
+        world = self.world
+        speeds = spread(speed, self.n)
+        if np.any(speeds <= 0):
+            self.fault(int(np.count_nonzero(speeds <= 0)), "a clip's speed must be above 0")
+        self.halt(rows)
+        begun: dict[int, Playing] = {}
+        for row, fast in zip(rows.tolist(), speeds.tolist(), strict=True):
+            if fast > 0:
+                pose = world.x.item(row), world.y.item(row), world.angle.item(row)
+                axes = pose[2] + world.program.drawn_facing[world.kind[row]] if own_axes else 0.0
+                object_id = world.id.item(row)
+                begun[object_id] = Playing(object_id, clip, *pose, float(axes), world.time, fast, how)
+        world.movement.playing = (*world.movement.playing, *begun.values())
+
+    # behaviours
+
+    def switch_behaviour(self, rows: Rows, behaviour: str, on: bool) -> None:
+        column = self.world.variables.get(on_column(token(behaviour)))
+        if column is not None:
+            before = column[rows]
+            column[rows] = on
+            self.world.switched_behaviour(on_column(token(behaviour)))
+            entry = CATALOGUE[token(behaviour)]
+            if entry.drives and not on:
+                ended = rows[before]
+                self.world.vx[ended] = self.world.vy[ended] = 0.0
+            elif entry.physics and not on:
+                self._as_its_kind(rows[before])
+            self._moved(rows, behaviour, before, column[rows])
+
+    def set_setting(self, rows: Rows, setting: str, value: Numbers) -> None:
+        behaviour, _, name = setting.partition(": ")
+        world = self.world
+        column = world.variables.get(setting_column(token(behaviour), name))
+        if column is None:
+            # every kind that has it has it with a mistake in it
+            self.fault(self.n, f"no kind has a “{behaviour}” that can run")
+            return
+        has = {
+            b.kind: name in b.formulas for b in world.program.behaviours if b.entry.name == token(behaviour)
+        }
+        kinds = world.kind[rows]
+        able = np.isin(kinds, [kind for kind, worked_out in has.items() if not worked_out])
+        if not able.all():
+            for kind in np.unique(kinds[~able]).tolist():
+                of = world.program.kinds[kind].name
+                why = (
+                    f"“{setting}” of {of} is worked out by a formula; let that speak of a variable, and set the variable"
+                    if kind in has
+                    else f"{of} does not have “{behaviour}”"
+                )
+                self.fault(int(np.count_nonzero(kinds == kind)), why)
+            rows, value = rows[able], spread(value, self.n)[able]
+            if not len(rows):
+                return
+        before = column[rows]
+        far = np.abs(spread(value, len(rows))) > FARTHEST_SETTING
+        if far.any():
+            self.fault(
+                int(far.sum()),
+                f"“{setting}” must lie between -{FARTHEST_SETTING:,.0f} and {FARTHEST_SETTING:,.0f}",
+            )
+            value = np.clip(value, -FARTHEST_SETTING, FARTHEST_SETTING)
+        column[rows] = value
+        # what a reach or a rest tells is looked at anew
+        self.world.caches.any_moved = True
+        self._moved(rows, setting, before, column[rows])
+
+    def _as_its_kind(self, rows: Rows) -> None:
+        """What falls and springs back by a behaviour does so by its kind again."""
+        world, kinds = self.world, self.world.kind[rows]
+        world.gravity[rows], world.bounce[rows] = world.program.gravities[kinds], world.program.bounces[kinds]
+
+    def set_physical(self, rows: Rows, name: str, value: Numbers) -> None:
+        column = getattr(self.world, name)
+        low, high, said = PHYSICAL[name]
+        values = spread(value, self.n)
+        bad = ~((values > low if name == "mass" else values >= low) & (values <= high))
+        if bad.any():
+            self.fault(int(bad.sum()), f"{said}; this one would be {write_number(float(values[bad][0]))}")
+            rows, values = rows[~bad], values[~bad]
+        before = column[rows]
+        column[rows] = values
+        self.world.asleep[rows] = False
+        self._moved(rows, name, before, column[rows])
+
+    def walk(self, rows: Rows, route: str, how: str, speed: Numbers, leg_time: Numbers, easing: str) -> None:
+        self.halt(rows)
+        set_out(self.world, rows, route, how, True, speed, leg_time, easing, sent=True)
+
+    def part(self, rows: Rows, gap: Numbers) -> None:
+        part_rows(self.world, np.unique(rows), float(np.max(gap)))
+
+    def face(self, rows: Rows, angle: Numbers) -> None:
+        world = self.world
+        before = world.angle[rows]
+        world.angle[rows] = half_open_degrees(angle - world.program.drawn_facing[world.kind[rows]])
+        world.turned(rows)
+        self._moved(rows, "angle", before, world.angle[rows])
+
+    def go(self, rows: Rows, vx: Numbers, vy: Numbers) -> None:
+        vx, vy = spread(vx, len(rows)), spread(vy, len(rows))
+        good = (np.abs(vx) <= FASTEST) & (np.abs(vy) <= FASTEST)
+        if not good.all():
+            self.fault(int(np.count_nonzero(~good)), f"a velocity lies within {FASTEST:,.0f} units a second")
+            rows, vx, vy = rows[good], vx[good], vy[good]
+        self.world.vx[rows], self.world.vy[rows] = vx, vy
+
+    def _places(self, rows: Rows, x: Numbers, y: Numbers) -> tuple[Rows, Any, Any, NDArray[np.bool_]]:
+        """Points that lie within the level's range, the rows for them, and which they are; others are a fault."""
+        x, y = spread(x, len(rows)), spread(y, len(rows))
+        good = (np.abs(x) <= FARTHEST_AWAY) & (np.abs(y) <= FARTHEST_AWAY)
+        if not good.all():
+            self.fault(
+                int(np.count_nonzero(~good)), f"a place lies within {FARTHEST_AWAY:,.0f} units of the middle"
+            )
+        return rows[good], x[good], y[good], good
+
+    def put_property(self, rows: Rows, name: str, value: Any) -> None:
+        before = self.world.values_of(rows, name)
+        self._store(rows, name, value)
+        self._moved(rows, name, before, self.world.values_of(rows, name))
+
+    def colour(self, rows: Rows, colour: str) -> None:
+        self.world.display.colours.update(dict.fromkeys(self.world.id[rows].tolist(), colour))
+
+    # bonds and items
+
+    def attach(self, rows: Rows, carriers: Rows, keep_offset: bool, lag: Numbers) -> None:
+        world = self.world
+        for row, carrier, late in zip(
+            rows.tolist(), carriers.tolist(), spread(lag, self.n).tolist(), strict=True
+        ):
+            if self._refuses(row, carrier):
+                continue
+            world.movement.bonds[world.id.item(row)] = world.bond(
+                row, carrier, keep_offset=keep_offset, lag=late
+            )
+
+    def _carries(self, one: int, other: int) -> bool:
+        at: int | None = other
+        while at is not None:
+            if at == one:
+                return True
+            bond = self.world.movement.bonds.get(at)
+            at = bond.carrier if bond is not None else None
+        return False
+
+    def detach(self, rows: Rows) -> None:
+        for object_id in self.world.id[rows].tolist():
+            self.world.movement.bonds.pop(object_id, None)
+
+    def give(self, rows: Rows, item: str, count: Numbers) -> None:
+        held = self.world.items
+        for object_id, by in zip(self.world.id[rows].tolist(), spread(count, self.n).tolist(), strict=True):
+            before = held.get((object_id, item), 0.0)
+            held[(object_id, item)] = max(0.0, before + by)
+            if self.recorder.watching:
+                self.recorder.changed(
+                    self.step.part, self.step.line, item, [object_id], before, held[(object_id, item)]
+                )
+
+    # rules and telling
+
+    def timer(self, name: str, deed: str) -> None:
+        world = self.world
+        gathered, since = world.timer_seconds(name), world.timers.get(name, (0.0, None))[1]
+        if deed == "start":
+            world.timers[name] = (gathered, world.time)
+        elif deed == "stop":
+            world.timers[name] = (gathered, None)
+        else:
+            world.timers[name] = (0.0, world.time if since is not None else None)
+
+    def switch(self, name: str, on: bool) -> None:
+        self.world.rules.switched[name] = on
+
+    def talk(self, rows: Rows | None) -> None:
+        self.world.prompts.talking = 0 if rows is None else int(self.world.id[rows].min())
+
+    def tell(self, text: Any) -> None:
+        self.world.display.telling = str(spread(text, self.n)[-1])
+
+    def note(self, text: Any) -> None:
+        texts = spread(text, self.n)
+        if self.n > MOST_NOTES:
+            self.fault(self.n - MOST_NOTES, f"no more than {MOST_NOTES:,} notes are taken at once")
+        for words in texts[:MOST_NOTES].tolist():
+            self.recorder.note(self.world.tick, str(words))
+
+    def end(self) -> None:
+        self.world.rules.over = True
+
+    def shift(self, rows: Rows, dx: Numbers, dy: Numbers) -> None:
+        world = self.world
+        x, y = world.x[rows], world.y[rows]
+        np.add.at(world.x, rows, dx)
+        np.add.at(world.y, rows, dy)
+        bad = ~((np.abs(world.x[rows]) <= FARTHEST_AWAY) & (np.abs(world.y[rows]) <= FARTHEST_AWAY))
+        if bad.any():
+            # of each object all or nothing
+            lost = np.isin(rows, rows[bad])
+            world.x[rows[lost]], world.y[rows[lost]] = x[lost], y[lost]
+            self.fault(
+                int(lost.sum()),
+                f"this move would lead farther off than {FARTHEST_AWAY:,.0f} units; it is left",
+            )
+        world.touch_rows(rows)
+        self._moved(rows, "x, y", list(zip(x, y, strict=True)), world.x[rows], world.y[rows])
+
+    def _moved(self, rows: Rows, name: str, before: Any, *after: Any) -> None:
+        if self.recorder.watching:
+            now = list(zip(*after, strict=True)) if len(after) > 1 else after[0]
+            self.recorder.changed(
+                self.step.part, self.step.line, name, self.world.id[rows].tolist(), before, now
+            )
+
+    def angles(self, rows: Rows) -> NDArray[np.float64]:
+        result: NDArray[np.float64] = self.world.values_of(rows, "facing")
+        return result
+
+    def rotate(self, rows: Rows, by: Numbers) -> None:
+        world = self.world
+        before = world.angle[rows]
+        turned = world.angle.copy()
+        np.add.at(turned, rows, by)
+        world.angle[rows] = half_open_degrees(turned[rows])
+        world.turned(rows)
+        self._moved(rows, "angle", before, world.angle[rows])
+
+    # life
+
+    def remove(self, rows: Rows) -> None:
+        world = self.world
+        gone = np.unique(rows[world.alive[rows]])
+        if not len(gone):
+            return
+        self.removed = True
+        world.alive[gone] = False
+        world.died[gone] = world.tick
+        world.caches.any_moved = True
+        world.structure_changed()
+        for object_id in world.id[gone].tolist():
+            self.recorder.did(Did.REMOVED, object_id)
+            if self.recorder.watching:
+                self.recorder.changed(
+                    self.step.part, self.step.line, "there", [object_id], "there", "removed"
+                )
+
+    def create(self, kind: str, where: Where, count: Numbers, ring: Numbers | None = None) -> None:
+        world, settings = self.world, self.world.program.level.settings
+        # more than any bound allows is as much as that
+        counts = np.clip(np.floor(spread(count, self.n)), 0, MOST_COUNTED).astype(np.int64)
+        wanted = int(counts.sum())
+        alive = int(np.count_nonzero(world.alive))
+        room = max(0, min(settings.most_creations - world.rules.created_now, settings.most_objects - alive))
+        positions = np.repeat(np.arange(self.n), np.minimum(counts, room + 1))[:room]
+        if len(positions) < wanted:
+            bound = (
+                f"{settings.most_creations:,} creations a tick"
+                if world.rules.created_now + wanted > settings.most_creations
+                else f"{settings.most_objects:,} objects"
+            )
+            self.fault(
+                wanted - len(positions),
+                f"the level's bound of {bound} is reached; {len(positions)} of {wanted:,} “{kind}” were created",
+            )
+        if not len(positions):
+            return
+        view = View(world, self.table.take(positions), self.step.identity)
+        starts = np.cumsum(np.bincount(positions, minlength=self.n)) - np.bincount(
+            positions, minlength=self.n
+        )
+        view.ordinal = np.arange(len(positions)) - starts[positions]
+        x, y = where.point(view)
+        x, y = (spread(v, len(positions)).astype(np.float64) for v in (x, y))
+        if ring is not None:
+            turned = 2 * np.pi * view.ordinal / np.maximum(counts[positions], 1)
+            radius = spread(ring, self.n)[positions]
+            x, y = x + radius * np.cos(turned), y + radius * np.sin(turned)
+        good = (np.abs(x) <= FARTHEST_AWAY) & (np.abs(y) <= FARTHEST_AWAY)
+        if not good.all():
+            self.fault(
+                int(np.count_nonzero(~good)), f"a place lies within {FARTHEST_AWAY:,.0f} units of the middle"
+            )
+            x, y, positions = x[good], y[good], positions[good]
+            if not len(x):
+                return
+        rows = world.append(world.program.kind_number[kind], x, y)
+        world.rules.created_now += len(rows)
+        self.made = (token(f"new {kind}"), rows, positions)
+        for object_id in world.id[rows].tolist():
+            self.recorder.did(Did.CREATED, object_id)
+            if self.recorder.watching:
+                self.recorder.changed(
+                    self.step.part, self.step.line, "there", [object_id], "not there", "created"
+                )
+
+    # telling
+
+    def send(self, message: str, senders: Rows | None = None, number: Numbers = 0.0) -> None:
+        world = self.world
+        if senders is not None:
+            numbers = spread(number, self.n).tolist()
+            sent_by = dict(zip(world.id[senders].tolist(), numbers, strict=True))
+            # a new dictionary: the one there may belong to a keyframe too
+            world.messages.sent_from[message] = {**world.messages.sent_from.get(message, {}), **sent_by}
+        most = world.program.level.settings.most_messages
+        sent = min(self.n, most - world.rules.sent_now)
+        if sent < self.n:
+            self.fault(self.n - sent, f"the level's bound of {most:,} messages a tick is reached")
+        if sent <= 0:
+            return
+        world.rules.sent_now += sent
+        world.messages.outbox[message] = world.messages.outbox.get(message, 0) + sent
+        self.recorder.did(Did.SENT, world.program.messages[message])
+        if self.recorder.watching:
+            self.recorder.changed(self.step.part, self.step.line, "message", None, "", message)
+
+    def say(self, rows: Rows, text: Any, time: Numbers) -> None:
+        world = self.world
+        texts, times = spread(text, self.n).tolist(), spread(time, self.n).tolist()
+        ids = world.id[rows].tolist()
+        for object_id, words, lasts in zip(ids, texts, times, strict=True):
+            world.display.sayings[object_id] = (words, world.time + lasts)
+        if self.recorder.watching:
+            self.recorder.changed(self.step.part, self.step.line, "says", ids, "", texts)
+
+    # flow
+
+    def pause_until(self, slot: str) -> None:
+        self.pauses = 0.0
+        self.until = slot
+
+    def cancel_waits(self, rule: str) -> None:
+        position = self.world.program.index.rule_names[rule]
+        self.world.rules.waits = [w for w in self.world.rules.waits if w.turn != position]
+
+    def tag(self, rows: Rows, tag: str, carries: bool) -> None:
+        world = self.world
+        before = world.tagged(tag)
+        if (before[rows] == carries).all():
+            return
+        # a new array: the one there may belong to a keyframe too
+        after = before.copy()
+        after[rows] = carries
+        world.tags[tag] = after
+        world.structure_changed()
+        world.caches.any_moved = True
+        world.moved[rows] = True
+        self._moved(rows, f"tag {tag}", before[rows], after[rows])
+
+    def set_contact(self, rows: Rows, contact: str) -> None:
+        world, number = self.world, CONTACTS[contact]
+        before = world.contact[rows]
+        changed = rows[before != number]
+        world.contact[rows] = number
+        pull = world.program.level.settings.gravity
+        world.gravity[changed] = pull if number == MOVABLE else 0.0
+        world.asleep[changed] = False
+        world.structure_changed()
+        world.touch_rows(rows)
+        self._moved(rows, "contact", before, world.contact[rows])
+
+    def attach_at(self, rows: Rows, carriers: Rows, point: str) -> None:
+        world = self.world
+        for row, carrier in zip(rows.tolist(), carriers.tolist(), strict=True):
+            if self._refuses(row, carrier):
+                continue
+            along, across = world.program.point_offsets(point)[
+                :, world.kind.item(carrier)
+            ] * world.scale.item(carrier)
+            world.movement.bonds[world.id.item(row)] = Bond(
+                world.id.item(carrier), float(along), float(across), 0.0, 0.0
+            )
+
+    def _refuses(self, row: int, carrier: int) -> bool:
+        """Whether an object cannot be attached to another because it carries that one itself."""
+        world = self.world
+        if not self._carries(world.id.item(row), world.id.item(carrier)):
+            return False
+        who, what = world.name_of(world.id.item(row)), world.name_of(world.id.item(carrier))
+        self.fault(1, f"{who} cannot be attached to {what}, which it carries itself")
+        return True
+
+    def pause(self, time: Numbers) -> None:
+        self.pauses = time

@@ -1,0 +1,24 @@
+"""Conditions that remember: asked again about nothing that has changed, they answer as before.
+
+What an answer depends on is worked out in program/dependencies.py.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gatillo.sim.matching.match_table import Matches
+
+TRIES = 4
+"""So often in a row may remembering be in vain before it is tried only now and then."""
+NOW_AND_THEN = 32
+
+
+@dataclass(slots=True)
+class Kept:
+    """What a condition made of a match table, and how often each thing it depends on had changed then."""
+
+    table: Matches
+    changes: list[int]
+    answer: Matches
+    in_vain: int

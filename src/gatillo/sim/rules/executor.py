@@ -1,0 +1,802 @@
+"""One rule's turn: candidates, conditions, firing mode, actions, waiting and going on."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.surroundings import Candidates, Rows, Target
+from gatillo.formula.functions import spread
+from gatillo.level.naming import shortened
+from gatillo.sim.matching.match_table import (
+    ONE_MATCH,
+    Matches,
+    TooManyMatches,
+    View,
+    join_role,
+    keys_of,
+    table_of,
+    union,
+    where_keys,
+)
+from gatillo.sim.program.compiled_rule import Part, Step, Turn
+from gatillo.sim.program.program import Program
+from gatillo.sim.rules.action_context import Deeds
+from gatillo.sim.rules.condition_cache import NOW_AND_THEN, TRIES, Kept
+from gatillo.sim.rules.pair_join import join_pairs
+from gatillo.sim.rules.query_context import Asking
+from gatillo.sim.trace.trace import Did, Recorder, Way
+from gatillo.sim.world.records import Memory, Wait
+from gatillo.sim.world.world import World
+
+Made = dict[str, tuple[Rows, NDArray[np.int64]]]
+
+
+MOST_ONE_BY_ONE = 150_000
+"""So many matches of a tick go one by one; the rest is left out, and told."""
+MOST_KEPT = 300_000
+"""So many matches of a rule are kept in mind for its firing mode, its rest or its waits; the rest is held back, and told."""
+MOST_WAITING = 500_000
+"""So many matches of all rules may wait at once; more do not go on, and that is told."""
+MOST_TEXTS = 100_000
+"""So many texts are worked out by one line at once; the rest is left out, and told."""
+MOST_WORK = 50_000_000
+"""So much may be done within repeats in a tick, in matches acted on."""
+A_LINE = 2_000
+"""What a line costs besides its matches."""
+MOST_TICKS = 1_000_000_000
+"""No run has so many."""
+
+
+class Reached(Exception):
+    """The run has come to the position within the tick at which it was to stop."""
+
+
+class Turns:
+    """Takes the turns of a tick. `position` counts the tick's firings; at `stop_at` the tick breaks off."""
+
+    def __init__(self, program: Program, world: World, recorder: Recorder, stop_at: int | None) -> None:
+        self.program = program
+        self.world = world
+        self.recorder = recorder
+        self.stop_at = stop_at
+        self.position = 0
+        self.repeats = 0
+        self.one_by_one = 0
+        self.waiting: int | None = None
+        """How many matches wait, once it has been asked for in this tick."""
+        self.work = 0
+        self.faults = 0
+        self.due: set[tuple[int, int]] = set()
+        """Occasions at times that are due in this tick: (turn, line)."""
+        self.gone: dict[str, Rows] = {}
+        """By role: rows of what this action list has removed and can still speak of."""
+        self.asking = Asking(world)
+        self.whole: dict[tuple[str, ...], Matches] = world.caches.whole
+        """By roles: the table of everyone they can stand for, as long as nobody comes or goes."""
+
+    def take(self, turn: Turn) -> None:
+        """Let a rule take its turn."""
+        if turn.switched and not self.program.is_on(turn, self.world.rules.switched):
+            return
+        table = self.candidates(turn)
+        if not table.n:
+            return
+        reached = table.n
+        passed: list[int] = []
+        failed: list[Matches] = []
+        try:
+            if turn.else_:
+                table, failed = self.both_ways(turn, table, passed)
+            else:
+                for step in turn.if_:
+                    table = self.keep(turn, step, table)
+                    passed.append(table.n)
+                    if not table.n:
+                        break
+        except TooManyMatches as error:
+            self.fault(turn, turn.if_[len(passed)], 1, str(error))
+            table = table.none()
+        if table.n and not (turn.plain and (turn.stacks or not self.world.rules.waits)):
+            table = self.held_back(turn, table)
+        self.recorder.looked(turn.position, reached, passed, table.n)
+        if table.n:
+            self.fire(turn, "do", turn.do, table, Way.DO)
+        for some in failed:
+            self.fire(turn, "else", turn.else_, some, Way.ELSE)
+
+    def both_ways(self, turn: Turn, table: Matches, passed: list[int]) -> tuple[Matches, list[Matches]]:
+        """The matches that pass all conditions, and those that reached them and failed.
+
+        What reaches a condition is a candidate with the condition's subject; roles that it looks for are no part of
+        what fails: it fails if nothing was found for it.
+        """
+        units, failed = table, []
+        table = units.tracked()
+        for step in turn.if_:
+            fresh = [role for role in step.subject if role not in table.rows]
+            if fresh:
+                failed.append(_lost(units, table))
+                table = self.with_roles(tuple(fresh), step, table)
+                units, table = _with_subject(units, table, fresh)
+            table = self.keep(turn, step, table)
+            passed.append(table.n)
+            if not table.n:
+                break
+        failed.append(_lost(units, table))
+        return Matches(table.n, table.rows), [some for some in failed if some.n]
+
+    def candidates(self, turn: Turn) -> Matches:
+        """What the rule's occasions yield."""
+        if not turn.when:
+            return ONE_MATCH
+        found: list[Candidates] = []
+        for step in turn.when:
+            if step.entry.alarm is not None:
+                if (turn.position, step.line) in self.due:
+                    found.append(Candidates(1))
+                continue
+            self.asking.line = (turn.position, "when", step.line)
+            given = step.fixed
+            if step.worked_out:
+                view = View(self.world, ONE_MATCH, step.identity)
+                given = {**given, **{name: formula.evaluate(view) for name, formula in step.worked_out}}
+                if self.report(turn, step, view) is not None:
+                    continue
+            candidates = step.entry.compute(self.asking, **given)
+            if candidates.n:
+                found.append(candidates)
+        if not found:
+            return table_of(Candidates(0))
+        try:
+            return union(self.world, found)
+        except TooManyMatches as error:
+            self.fault(turn, turn.when[0], 1, str(error))
+            return table_of(Candidates(0))
+
+    def keep(self, turn: Turn, step: Step, table: Matches) -> Matches:
+        """The matches that pass a condition, with the roles it brings in."""
+        if step.depends is None:
+            return self.pass_(turn, step, table)
+        world = self.world
+        kept: Kept | None = world.caches.kept.get(id(step))
+        in_vain = 0
+        if kept is not None:
+            in_vain = kept.in_vain + 1
+            if in_vain > TRIES and (world.tick + turn.position) % NOW_AND_THEN:
+                return self.pass_(turn, step, table)
+        counts = world.caches.changes
+        changes = [counts.get(what, 0) for what in step.depends]
+        if kept is not None and kept.table is table and kept.changes == changes:
+            kept.in_vain = 0
+            return kept.answer
+        faults = self.faults
+        answer = self.pass_(turn, step, table)
+        # a fault is told anew in each tick
+        if self.faults == faults:
+            world.caches.kept[id(step)] = Kept(table, changes, answer, in_vain)
+        return answer
+
+    def pass_(self, turn: Turn, step: Step, table: Matches) -> Matches:
+        """The same, asked afresh."""
+        if step.subject and not all(role in table.rows for role in step.subject):
+            table = self.with_roles(step.subject if len(step.roles) > 1 else step.roles, step, table)
+            if not table.n:
+                return table
+        if step.entry.joins == "none" and not step.negated:
+            for inner in step.of:
+                table = self.pass_(turn, inner, table)
+                if not table.n:
+                    break
+            return table
+        # “not none of” is “any of”
+        negated = step.negated and step.entry.joins != "none"
+        looks_for = any(role not in table.rows for role in step.roles)
+        if looks_for and step.entry.group != "pick" and (negated or not step.brings):
+            found = self.found(turn, step, table)
+            if not negated:
+                return table.take(found)
+            return table.take(np.setdiff1d(np.arange(table.n), found)) if len(found) else table
+        if looks_for:
+            table = self.looked_for(step, table)
+            if not table.n:
+                return table
+        mask = self.mask(turn, step, table, negated)
+        if isinstance(mask, bool):
+            return table if mask else table.none()
+        kept = table.take(mask)
+        return table if kept.n == table.n else kept
+
+    def looked_for(self, step: Step, table: Matches) -> Matches:
+        """The table with every role of a condition in it: where only near pairs can pass, with those."""
+        near = join_pairs(self.world, table, step) if step.pair is not None else None
+        return self.with_roles(step.roles, step, table if near is None else near)
+
+    def found(self, turn: Turn, step: Step, table: Matches) -> NDArray[np.int64]:
+        """The positions of the matches for which a condition finds somebody with whom it holds."""
+        whole = self.looked_for(step, table.tracked())
+        if not whole.n:
+            return np.zeros(0, dtype=np.int64)
+        mask = self.mask(turn, step, whole, False)
+        if isinstance(mask, bool):
+            mask = np.full(whole.n, mask)
+        assert whole.origin is not None
+        return np.unique(whole.origin[mask])
+
+    def mask(self, turn: Turn, step: Step, table: Matches, negated: bool) -> NDArray[np.bool_] | bool:
+        """Which matches pass a condition, or do not; one answer when it is the same for all."""
+        if step.entry.holds:
+            return self.group(turn, step, table, negated)
+        view = View(self.world, table, step.identity)
+        given = step.fixed if step.same_for_all else self.arguments(step, view)
+        if step.places:
+            for name in step.places:
+                given[name] = given[name].point(view)
+        self.asking.line, self.asking.view = step.at, view
+        mask = step.entry.compute(self.asking, **given)
+        if not (isinstance(mask, np.ndarray) and mask.ndim):
+            if not view.faults:
+                return bool(mask) is not negated
+            mask = np.full(table.n, bool(mask))
+        if negated:
+            mask = ~mask
+        bad = self.report(turn, step, view) if view.faults else None
+        passes: NDArray[np.bool_] = mask if bad is None else mask & ~bad
+        return passes
+
+    def group(self, turn: Turn, step: Step, table: Matches, negated: bool) -> NDArray[np.bool_] | bool:
+        """Which matches pass a group of conditions. Its picks and its roles are those of the whole table."""
+        masks = [
+            np.broadcast_to(np.asarray(self.mask(turn, inner, table, inner.negated)), (table.n,))
+            for inner in step.of
+        ]
+        # the lines of “none of” are turned round: each of them must hold
+        none = step.entry.joins == "none"
+        if step.entry.joins == "all" or (none and not step.negated):
+            passes = np.logical_and.reduce(masks) if masks else np.ones(table.n, dtype=bool)
+        else:
+            passes = np.logical_or.reduce(masks) if masks else np.zeros(table.n, dtype=bool)
+        return ~passes if negated and not none else passes
+
+    def with_roles(
+        self, roles: tuple[str, ...], step: Step, table: Matches, made: Made | None = None
+    ) -> Matches:
+        """The table with these roles, which a line names, in it. In an action list `made` are the objects it has created."""
+        afresh = table is ONE_MATCH and not made
+        if afresh and (made is None or not self.gone):
+            whole = self.whole.get(roles)
+            if whole is not None:
+                return whole
+        for role in roles:
+            if role in table.rows:
+                continue
+            if made and role in made:
+                rows, positions = made[role]
+                table = table.take(positions)
+                table.rows[role] = rows
+            else:
+                named = self.program.index.role_tokens[role]
+                if named.via and named.via not in table.rows:
+                    table = join_role(self.world, table, self.program.index.role_tokens[named.via])
+                before = table.n
+                # what a variable refers to changes without anybody coming or going
+                afresh = afresh and named.source != "reference"
+                also = self.gone.get(role) if made is not None else None
+                if also is not None:
+                    afresh = False
+                    also = np.union1d(self.world.rows_of(named), also)
+                table = join_role(self.world, table, named, also)
+                if named.source == "reference" and table.n < before:
+                    at = step.at[0]
+                    self.fault(
+                        self.program.turns[at], step, before - table.n, f"“{named.text}” refers to nobody"
+                    )
+        if afresh:
+            self.whole[roles] = table
+        return table
+
+    def arguments(self, step: Step, view: View) -> dict[str, Any]:
+        """What a line's slots hold, worked out over the matches."""
+        given = dict(step.fixed)
+        if not (step.role_slots or step.targets):
+            for name, formula in step.worked_out:
+                given[name] = formula.evaluate(view)
+            return given
+        for name, role in step.role_slots:
+            given[name] = view.table.rows[role]
+        for name, formula in step.worked_out:
+            given[name] = formula.evaluate(view)
+        for name, key, role in step.targets:
+            given[name] = Target(key, view.table.rows[role])
+        return given
+
+    def report(self, turn: Turn, step: Step, view: View) -> NDArray[np.bool_] | None:
+        """Record the faults of a line; the matches that had one, or None."""
+        for where, sentence in view.faults:
+            self.fault(turn, step, int(where.sum()), sentence)
+        return view.faulted()
+
+    def fault(self, turn: Turn, step: Step, count: int, sentence: str) -> None:
+        self.faults += 1
+        whole = shortened(f"“{turn.rule.name}”, {step.part} {step.line + 1}: {sentence}")
+        self.recorder.fault(self.world.tick, turn.position, step.part, step.line, whole, count)
+
+    def held_back(self, turn: Turn, table: Matches) -> Matches:
+        """The matches left by the firing mode, the cooldown and waits still pending."""
+        rule, tick = turn.rule, self.world.tick
+        if table.n > MOST_KEPT:
+            more = table.n - MOST_KEPT
+            self.fault(
+                turn,
+                (turn.if_ or turn.when or turn.do)[0],
+                more,
+                f"a rule keeps no more than {MOST_KEPT:,} matches in mind; {more:,} are held back",
+            )
+            table = table.take(np.arange(MOST_KEPT))
+        memory = self.world.rules.memory.setdefault(turn.position, Memory())
+        keys = keys_of(self.world, table)
+        keep = np.ones(table.n, dtype=bool)
+        if rule.fires == "on becoming true":
+            before = memory.held if memory.held_tick == tick - 1 else ()
+            keep &= ~where_keys(keys, before)
+            memory.held, memory.held_tick = set(keys), tick
+        elif rule.fires == "first time only":
+            done = memory.fired
+            keep &= ~where_keys(keys, done) if rule.first_per == "object" else None not in done
+        if turn.cooldown_ticks:
+            rests = memory.rests_until
+            if rule.cooldown_per == "rule":
+                keep &= rests.get(None, 0) <= tick
+            else:
+                keep &= np.fromiter((rests.get(key, 0) <= tick for key in keys), dtype=bool)
+        if rule.while_waiting == "ignore":
+            waiting = {k for w in self.world.rules.waits if w.turn == turn.position for k in w.keys}
+            keep &= ~where_keys(keys, waiting)
+        elif rule.while_waiting == "restart":
+            self.forget_waits(turn.position, {k for k, kept in zip(keys, keep, strict=True) if kept})
+        if not keep.any():
+            return table.take(keep)
+        left = [key for key, kept in zip(keys, keep, strict=True) if kept]
+        if rule.fires == "first time only":
+            memory.fired.update(left if rule.first_per == "object" else [None])
+        if turn.cooldown_ticks:
+            for key in left if rule.cooldown_per == "object" else [None]:
+                memory.rests_until[key] = tick + turn.cooldown_ticks
+        return table.take(keep)
+
+    def forget_waits(self, turn: int, keys: set[Any]) -> None:
+        """Drop the pending waits of these matches: they start anew."""
+        kept: list[Wait] = []
+        for wait in self.world.rules.waits:
+            if wait.turn != turn or not keys.intersection(wait.keys):
+                kept.append(wait)
+                continue
+            stays = np.array([key not in keys for key in wait.keys])
+            if stays.any():
+                kept.append(_part_of_wait(wait, stays))
+        self.world.rules.waits = kept
+
+    # firing
+
+    def fire(
+        self,
+        turn: Turn,
+        part: Part,
+        steps: tuple[Step, ...],
+        table: Matches,
+        way: Way,
+        start: int = 0,
+        made: Made | None = None,
+    ) -> None:
+        """Carry out an action list for its matches: one firing."""
+        if way is Way.DO:
+            self.world.rules.fired_at[turn.position] = self.world.tick
+        self.recorder.fires(turn.position, table.n, way)
+        if self.recorder.watching:
+            self.recorder.takes_part(table, {role: self.world.id[rows] for role, rows in table.rows.items()})
+        if turn.rule.once_for_all and way is not Way.RESUMED:
+            table = table.take(np.zeros(1, dtype=np.int64))
+        if turn.rule.one_at_a_time and table.n > 1 and not made:
+            for at in range(self.allowed(turn, steps[start], table.n)):
+                self.gone = {}
+                self.perform(turn, part, steps, table.take(np.array([at])), start, {})
+        else:
+            self.gone = {}
+            self.perform(turn, part, steps, table, start, made or {})
+        self.position += 1
+        if self.position == self.stop_at:
+            raise Reached
+
+    def allowed(self, turn: Turn, step: Step, wanted: int) -> int:
+        """How many matches may go one by one; the rest is left out, with a fault."""
+        free = max(0, MOST_ONE_BY_ONE - self.one_by_one)
+        if wanted > free:
+            self.fault(
+                turn,
+                step,
+                wanted - free,
+                f"no more than {MOST_ONE_BY_ONE:,} matches go one by one in a tick; {wanted - free:,} are left out",
+            )
+        self.one_by_one += min(wanted, free)
+        return min(wanted, free)
+
+    def _remember_gone(self, step: Step, acting: Matches) -> None:
+        """What an action has removed can be read by the rest of its list under the names it was removed by."""
+        for role in step.roles:
+            rows = acting.rows[role]
+            dead = rows[~self.world.alive[rows]]
+            if len(dead):
+                known = self.gone.get(role)
+                self.gone[role] = np.unique(dead) if known is None else np.union1d(known, dead)
+
+    def perform(
+        self, turn: Turn, part: Part, steps: tuple[Step, ...], table: Matches, start: int, made: Made
+    ) -> Made:
+        """The actions from number `start` on, each over all matches."""
+        others: Matches | None = None
+        for at in range(start, len(steps)):
+            step = steps[at]
+            if step.entry.branch:
+                made, others = self.branch(turn, part, step, table, made, others)
+                continue
+            if step.entry.holds == "actions":
+                made = self.repeat(turn, part, step, table, made)
+                continue
+            acting = table
+            if step.roles:
+                try:
+                    acting = self.with_roles(step.roles, step, table, made)
+                except TooManyMatches as error:
+                    self.fault(turn, step, 1, str(error))
+                    continue
+            if step.own is not None and acting.n > 1 and not step.once:
+                rounds = _rounds(step.own, acting)
+                if rounds is not None:
+                    for some in rounds[: self.allowed(turn, step, len(rounds))]:
+                        self.act(turn, step, acting.take(some))
+                    continue
+            if step.texts and acting.n > MOST_TEXTS:
+                more = acting.n - MOST_TEXTS
+                self.fault(
+                    turn,
+                    step,
+                    more,
+                    f"no more than {MOST_TEXTS:,} texts are worked out at once; {more:,} are left out",
+                )
+                acting = acting.take(np.arange(MOST_TEXTS))
+            # which matches act, where it is not all of them
+            left: NDArray[np.int64] | None = None
+            given = step.fixed
+            if not step.same_for_all:
+                view = View(self.world, acting, step.identity)
+                given = self.arguments(step, view)
+                for name in step.times:
+                    if np.any(np.less(given[name], 0)):
+                        view.fault(np.less(given[name], 0), "a time cannot be below 0")
+                bad = self.report(turn, step, view) if view.faults else None
+                if bad is not None:
+                    left = (~bad).nonzero()[0]
+                    given = {name: _left(value, ~bad) for name, value in given.items()}
+            joined = acting
+            if left is not None:
+                acting = acting.take(left)
+            if not acting.n:
+                if step.entry.waits:
+                    return made
+                continue
+            if step.once and acting.n > 1:
+                first = np.arange(acting.n) == 0
+                left = np.zeros(1, dtype=np.int64) if left is None else left[:1]
+                given = {name: _left(value, first) for name, value in given.items()}
+                acting = acting.take(first)
+            deeds = Deeds(self.world, self.recorder, step, acting)
+            step.entry.compute(deeds, **given)
+            for count, sentence in deeds.faults:
+                self.fault(turn, step, count, sentence)
+            if deeds.removed:
+                self._remember_gone(step, acting)
+            if deeds.made is None and deeds.pauses is None:
+                continue
+            # positions in `table`, so that what is created can be traced back to its match
+            here = self.positions(step, table, made, joined)
+            if left is not None:
+                here = here[left]
+            if deeds.made is not None:
+                role, rows, positions = deeds.made
+                made = {**made, role: (rows, here[positions])}
+            if deeds.pauses is not None:
+                place = np.full(table.n, -1)
+                place[here] = np.arange(acting.n)
+                moved = {
+                    role: (rows[place[positions] >= 0], place[positions][place[positions] >= 0])
+                    for role, (rows, positions) in made.items()
+                }
+                self.wait(turn, part, at + 1, acting, deeds.pauses, moved, deeds.until)
+                return made
+        return made
+
+    def branch(
+        self, turn: Turn, part: Part, step: Step, table: Matches, made: Made, others: Matches | None
+    ) -> tuple[Made, Matches | None]:
+        """Do the lines of an “if” for those for whom it holds, or of an “otherwise” for the others; gives those others."""
+        if step.entry.branch == "otherwise":
+            if others is not None and others.n:
+                made = self.perform(turn, part, step.of, others, 0, made)
+            return made, None
+        try:
+            acting = self.with_roles(step.roles, step, table, made)
+        except TooManyMatches as error:
+            self.fault(turn, step, 1, str(error))
+            return made, None
+        view = View(self.world, acting, step.identity)
+        holds = np.broadcast_to(np.asarray(self.arguments(step, view)["formula"]), (acting.n,))
+        bad = self.report(turn, step, view)
+        fails = ~holds if bad is None else ~holds & ~bad
+        holds = holds if bad is None else holds & ~bad
+        some = acting if holds.all() else acting.take(holds)
+        if some.n:
+            made = self.perform(turn, part, step.of, some, 0, made)
+        return made, acting.take(fails)
+
+    def act(self, turn: Turn, step: Step, acting: Matches) -> None:
+        """One action for some of its matches, from the values as they are now."""
+        view = View(self.world, acting, step.identity)
+        given = self.arguments(step, view)
+        bad = self.report(turn, step, view) if view.faults else None
+        if bad is not None:
+            given = {name: _left(value, ~bad) for name, value in given.items()}
+            acting = acting.take(~bad)
+        if not acting.n:
+            return
+        deeds = Deeds(self.world, self.recorder, step, acting)
+        step.entry.compute(deeds, **given)
+        for count, sentence in deeds.faults:
+            self.fault(turn, step, count, sentence)
+
+    def repeat(self, turn: Turn, part: Part, step: Step, table: Matches, made: Made) -> Made:
+        """Do a repeat's lines again and again, each match as often as it asks for, within the level's bound."""
+        try:
+            acting = self.with_roles(step.roles, step, table, made)
+        except TooManyMatches as error:
+            self.fault(turn, step, 1, str(error))
+            return made
+        view = View(self.world, acting, step.identity)
+        counts = np.floor(np.broadcast_to(self.arguments(step, view)["count"], (acting.n,)))
+        bad = self.report(turn, step, view)
+        if bad is not None:
+            counts = np.where(bad, 0.0, counts)
+        most = self.program.level.settings.most_repeats
+        for time in range(int(min(counts.max(), 2.0**31)) if acting.n else 0):
+            self.repeats += 1
+            if self.repeats > most:
+                self.fault(
+                    turn, step, 1, f"the level's bound of {most:,} turns of a repeat in a tick is reached"
+                )
+                break
+            some = counts > time
+            self.work += (int(np.count_nonzero(some)) + A_LINE) * max(1, len(step.of))
+            if self.work > MOST_WORK:
+                self.fault(
+                    turn,
+                    step,
+                    1,
+                    "a tick's repeats have done as much as they may; the rest of them is left out",
+                )
+                break
+            made = self.perform(turn, part, step.of, acting if some.all() else acting.take(some), 0, made)
+        return made
+
+    def positions(self, step: Step, table: Matches, made: Made, acting: Matches) -> NDArray[np.int64]:
+        """For each acting match, which match of the table it came from."""
+        if acting is table:
+            return np.arange(table.n)
+        origin = self.with_roles(step.roles, step, table.tracked(), made).origin
+        assert origin is not None
+        return origin
+
+    def wait(
+        self, turn: Turn, part: Part, line: int, table: Matches, time: Any, made: Made, until: str = ""
+    ) -> None:
+        """Put the rest of an action list off."""
+        world = self.world
+        if self.waiting is None:
+            self.waiting = sum(w.n for w in world.rules.waits)
+        if self.waiting + table.n > MOST_WAITING:
+            lost = table.n - max(0, MOST_WAITING - self.waiting)
+            step = turn.block(part)[line - 1]
+            self.fault(
+                turn, step, lost, f"no more than {MOST_WAITING:,} matches wait at once; {lost:,} do not go on"
+            )
+            left = np.arange(table.n - lost)
+            table, time = table.take(left), spread(time, table.n)[: len(left)]
+            made = {
+                role: (rows[positions < len(left)], positions[positions < len(left)])
+                for role, (rows, positions) in made.items()
+            }
+            if not table.n:
+                return
+        self.waiting += table.n
+        # one that lasts longer than any run is not waited out
+        ticks = np.clip(np.ceil(np.asarray(time) * self.program.rate - 1e-9), 1, MOST_TICKS).astype(np.int64)
+        ticks = spread(ticks, table.n)
+        keys = keys_of(world, table)
+        for due in np.unique(ticks).tolist():
+            where = np.flatnonzero(ticks == due)
+            part_table = table.take(where)
+            place = {int(old): new for new, old in enumerate(where.tolist())}
+            ids = {role: world.id[rows] for role, rows in part_table.rows.items()}
+            kept_made = {}
+            for role, (rows, positions) in made.items():
+                mine = np.isin(positions, where)
+                kept_made[role] = (
+                    world.id[rows[mine]],
+                    np.array([place[p] for p in positions[mine].tolist()], dtype=np.int64),
+                )
+            world.rules.serial += 1
+            self.recorder.did(Did.WAITS, world.tick + due)
+            world.rules.waits.append(
+                Wait(
+                    world.tick + due,
+                    world.rules.serial,
+                    turn.position,
+                    part,
+                    line,
+                    ids,
+                    part_table.n,
+                    [keys[i] for i in where.tolist()],
+                    kept_made,
+                    until,
+                )
+            )
+
+    def resume(self) -> None:
+        """Clocks: let the waits that are due go on, in the order in which they were started."""
+        world = self.world
+        if not world.rules.waits:
+            return
+        due = sorted((w for w in world.rules.waits if w.due <= world.tick), key=lambda w: w.serial)
+        if not due:
+            return
+        world.rules.waits = [w for w in world.rules.waits if w.due > world.tick]
+        for wait in due:
+            turn = self.program.turns[wait.turn]
+            rows = {role: world.rows_of_ids(ids) for role, ids in wait.ids.items()}
+            there = np.ones(wait.n, dtype=bool)
+            for found in rows.values():
+                there &= found >= 0
+            part: Part = "do" if wait.part == "do" else "else"
+            if wait.until and there.any():
+                there = self.until(turn, turn.block(part)[wait.line - 1], wait, rows, there)
+            table = Matches(wait.n, rows).take(there)
+            if not table.n:
+                continue
+            made = _made_rows(world, wait, there)
+            self.fire(turn, part, turn.block(part), table, Way.RESUMED, wait.line, made)
+
+    def until(
+        self, turn: Turn, step: Step, wait: Wait, rows: dict[str, Rows], there: NDArray[np.bool_]
+    ) -> NDArray[np.bool_]:
+        """Of matches that wait for a formula: for which it holds now. The others wait on; one that faults ends there."""
+        try:
+            table = self.with_roles(step.roles, step, Matches(wait.n, rows).take(there).tracked())
+        except TooManyMatches as error:
+            self.fault(turn, step, 1, str(error))
+            return np.zeros(wait.n, dtype=bool)
+        view = View(self.world, table, step.identity)
+        holds = np.broadcast_to(np.asarray(self.arguments(step, view)[wait.until]), (table.n,))
+        bad = self.report(turn, step, view)
+        origin = there.nonzero()[0]
+        assert table.origin is not None
+        # with a role that is looked for it holds as soon as it does for one of them
+        met = np.unique(table.origin[holds if bad is None else holds & ~bad])
+        lost = np.unique(table.origin[bad]) if bad is not None else met[:0]
+        goes_on, stays = np.zeros(wait.n, dtype=bool), there.copy()
+        goes_on[origin[met]] = True
+        stays[origin[met]] = stays[origin[lost]] = False
+        if stays.any():
+            left = _part_of_wait(wait, stays)
+            left.due, left.until = self.world.tick + 1, wait.until
+            self.world.rules.waits.append(left)
+        return goes_on
+
+    # occasions at times
+
+    def ring(self) -> list[int]:
+        """Turns whose occasion at a time is due; its next time is set."""
+        world, rate = self.world, self.program.rate
+        if world.tick == 1:
+            for number, alarm in enumerate(self.program.alarms):
+                world.rules.alarms.append((self._seconds(alarm.first), number))
+            world.rules.alarms.sort()
+        woken: list[int] = []
+        while world.rules.alarms and math.ceil(world.rules.alarms[0][0] * rate - 1e-9) <= world.tick:
+            due, number = world.rules.alarms.pop(0)
+            alarm = self.program.alarms[number]
+            self.due.add((alarm.turn, alarm.line))
+            woken.append(alarm.turn)
+            # never twice in one tick, however short the period
+            if alarm.period is not None:
+                later = max(due + self._seconds(alarm.period), (world.tick + 0.5) / rate)
+                world.rules.alarms.append((later, number))
+                world.rules.alarms.sort()
+        return woken
+
+    def _seconds(self, formula: Any) -> float:
+        view = View(self.world, table_of(Candidates(1)), 0)
+        return float(np.max(formula.evaluate(view)))
+
+
+def _lost(units: Matches, table: Matches) -> Matches:
+    """Of the matches from which a table was made, those of which nothing is left in it."""
+    assert table.origin is not None
+    return units.take(np.setdiff1d(np.arange(units.n), table.origin))
+
+
+def _with_subject(units: Matches, table: Matches, fresh: list[str]) -> tuple[Matches, Matches]:
+    """What can pass or fail, now with a subject too, and the table counted from it."""
+    assert table.origin is not None
+    columns = [table.origin, *(table.rows[role] for role in fresh)]
+    _, first, place = np.unique(np.stack(columns), axis=1, return_index=True, return_inverse=True)
+    came_from = table.origin[first]
+    rows = {role: units.rows[role][came_from] for role in units.rows}
+    rows |= {role: table.rows[role][first] for role in fresh}
+    return Matches(len(first), rows), Matches(table.n, table.rows, place.reshape(-1))
+
+
+def _rounds(own: tuple[str, str], acting: Matches) -> list[NDArray[np.int64]] | None:
+    """In which rounds an action is done that reads what it writes; None where no two matches write the same."""
+    owner, how = own
+    one_by_one = np.arange(acting.n)
+    if not owner:
+        return list(one_by_one[:, None])
+    rows = acting.rows[owner]
+    order = np.argsort(rows, kind="stable")
+    begins = np.concatenate(([True], rows[order][1:] != rows[order][:-1]))
+    if begins.all():
+        return None
+    if how == "each":
+        return list(one_by_one[:, None])
+    turn = np.empty(acting.n, dtype=np.int64)
+    turn[order] = one_by_one - np.maximum.accumulate(np.where(begins, one_by_one, 0))
+    return [(turn == n).nonzero()[0] for n in range(int(turn.max()) + 1)]
+
+
+def _left(value: Any, keep: NDArray[np.bool_]) -> Any:
+    if isinstance(value, np.ndarray) and value.ndim and len(value) == len(keep):
+        return value[keep]
+    if isinstance(value, Target) and value.rows is not None:
+        return Target(value.name, value.rows[keep])
+    return value
+
+
+def _part_of_wait(wait: Wait, stays: NDArray[np.bool_]) -> Wait:
+    place = np.cumsum(stays) - 1
+    made = {}
+    for role, (ids, positions) in wait.made.items():
+        mine = stays[positions]
+        made[role] = (ids[mine], place[positions[mine]])
+    return Wait(
+        wait.due,
+        wait.serial,
+        wait.turn,
+        wait.part,
+        wait.line,
+        {role: ids[stays] for role, ids in wait.ids.items()},
+        int(stays.sum()),
+        [key for key, kept in zip(wait.keys, stays.tolist(), strict=True) if kept],
+        made,
+        wait.until,
+    )
+
+
+def _made_rows(world: World, wait: Wait, there: NDArray[np.bool_]) -> Made:
+    made: Made = {}
+    place = np.cumsum(there) - 1
+    for role, (ids, positions) in wait.made.items():
+        rows = world.rows_of_ids(ids)
+        mine = (rows >= 0) & there[positions]
+        made[role] = (rows[mine], place[positions[mine]])
+    return made

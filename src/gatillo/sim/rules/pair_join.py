@@ -1,0 +1,78 @@
+"""Bringing in the second role of a condition about pairs, without trying every pair."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.surroundings import Rows
+from gatillo.level.roles import Role
+from gatillo.sim.collision.proximity import within_reach
+from gatillo.sim.matching.match_table import Matches, TooManyMatches, View, join_role
+from gatillo.sim.program.compiled_rule import Step
+from gatillo.sim.world.world import World
+
+
+def join_pairs(world: World, table: Matches, step: Step) -> Matches | None:
+    """The table with both roles of a condition about pairs, only those combinations that can pass it.
+
+    None where they cannot be told beforehand; then every combination must be tried. Raises TooManyMatches.
+    """
+    assert step.pair is not None
+    a, b, how = step.pair
+    tokens = world.program.index.role_tokens
+    if tokens[a].source == "reference" or tokens[b].source == "reference":
+        return None
+    if a not in table.rows and b not in table.rows:
+        table = join_role(world, table, tokens[next(r for r in step.roles if r in (a, b))])
+    if a in table.rows and b in table.rows:
+        return table
+    there, missing = (a, b) if a in table.rows else (b, a)
+    most = world.program.level.settings.most_matches
+    if how == "contact":
+        at, rows = _touching(world, table.rows[there], tokens[missing])
+        more = len(at) > most
+    else:
+        reach = _reach(world, table, step)
+        if reach is None:
+            return None
+        at, rows, more = within_reach(world, table.rows[there], world.rows_of(tokens[missing]), reach, most)
+    if more:
+        raise TooManyMatches(len(at), most, tokens[missing].text)
+    joined = table.take(at)
+    joined.rows[missing] = rows
+    # roles of one kind never stand for the same object
+    for role in list(joined.rows):
+        if role != missing and tokens[role].base == tokens[missing].base:
+            joined = joined.take(joined.rows[role] != joined.rows[missing])
+    return joined
+
+
+def _reach(world: World, table: Matches, step: Step) -> NDArray[np.float64] | float | None:
+    """The distance that the condition asks for, if it can be worked out before the role is there."""
+    formula = dict(step.worked_out).get("distance")
+    if formula is None:
+        return float(step.fixed["distance"])
+    if not all(role in table.rows for role in formula.roles):
+        return None
+    view = View(world, table, step.identity)
+    reach: NDArray[np.float64] | float = formula.evaluate(view)
+    # a fault is told where the condition is asked, so every pair must come there
+    return None if view.faults else reach
+
+
+def _touching(world: World, rows: Rows, role: Role) -> tuple[NDArray[np.int64], Rows]:
+    """Pairs (position in rows, row of the role) that touch."""
+    codes = world.contacts.touching
+    one, other = world.rows_of_ids(codes >> 32), world.rows_of_ids(codes & 0xFFFFFFFF)
+    there = (one >= 0) & (other >= 0)
+    one, other = np.concatenate((one[there], other[there])), np.concatenate((other[there], one[there]))
+    mine = world.member(role)[other]
+    one, other = one[mine], other[mine]
+    order = np.lexsort((other, one))
+    one, other = one[order], other[order]
+    low = np.searchsorted(one, rows, side="left")
+    counts = np.searchsorted(one, rows, side="right") - low
+    at = np.repeat(np.arange(len(rows)), counts)
+    starts = np.cumsum(counts) - counts
+    return at, other[np.arange(len(at)) + np.repeat(low - starts, counts)]

@@ -1,0 +1,1 @@
+"""The tick, and a run with its keyframes."""

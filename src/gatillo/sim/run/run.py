@@ -1,0 +1,282 @@
+"""A run: a program, a trial, the trace so far, and any moment of it on demand."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from statistics import median
+from time import thread_time
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.level.model import Trial
+from gatillo.sim.matching.match_table import Matches
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.tick import run_tick
+from gatillo.sim.spatial.input_script import Script
+from gatillo.sim.trace.trace import Recorder, Silent, Trace
+from gatillo.sim.world.world import World
+
+KEYFRAME_BUDGET = 64 << 20
+"""Bytes that the keyframes of one run may take."""
+
+FIRST_SPACING = 30
+
+UNKNOWN_PACE = 1.0
+"""Seconds that a tick of a level with many objects may take, before one has run."""
+MANY = 500
+
+
+def _at_ease() -> None:
+    """Asked before each tick that is replayed: goes on."""
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Cursor:
+    """A moment of a run: after the `position`-th firing of `tick`.
+
+    The last position of a tick is its end, after Settle. Tick 0 is the level as laid out.
+    """
+
+    tick: int = 0
+    position: int = 0
+
+
+@dataclass(slots=True)
+class Change:
+    """One thing that an action changed."""
+
+    part: str
+    line: int
+    name: str
+    ids: list[int] | None
+    before: Any
+    after: Any
+
+
+@dataclass(slots=True)
+class Witnessed:
+    """A firing seen in full: who took part, and what each action changed."""
+
+    ids: dict[str, list[int]] = field(default_factory=dict)
+    changes: list[Change] = field(default_factory=list)
+    world: World | None = None
+
+
+class _Witness(Silent):
+    """Watches one firing of a tick that is being replayed."""
+
+    watching = True
+
+    def __init__(self) -> None:
+        self.seen: list[Witnessed] = []
+
+    def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None:
+        self.seen.append(Witnessed({role: column.tolist() for role, column in ids.items()}))
+
+    def changed(
+        self, part: str, line: int, name: str, ids: list[int] | None, before: Any, after: Any
+    ) -> None:
+        self.seen[-1].changes.append(Change(part, line, name, ids, before, after))
+
+
+def trial_ticks(trial: Trial, rate: int) -> int:
+    """Length of a trial in ticks."""
+    return max(1, round(trial.length * rate))
+
+
+class Run:
+    """A run of a trial. `advance` takes it on; `world_at` gives back any moment it has passed.
+
+    Keyframes (whole states) are kept at a spacing that doubles when they outgrow their budget;
+    moments between them are replayed, which is exact.
+    """
+
+    def __init__(
+        self,
+        program: Program,
+        trial: Trial,
+        *,
+        record: bool = True,
+        budget: int = KEYFRAME_BUDGET,
+        world: World | None = None,
+    ) -> None:
+        """A run from the level as laid out; or from another state of it, which the run takes as its own."""
+        self.program = program
+        self.trial = trial
+        self.script = Script(trial.input, program.rate)
+        self._length = trial_ticks(trial, program.rate)
+        self.world = World(program, trial.seed) if world is None else world
+        self.trace = Trace()
+        self.recorder: Recorder = self.trace if record else Silent()
+        self.keyframes: dict[int, World] = {0: self.world.clone()} if record else {}
+        self.spacing = FIRST_SPACING
+        self.budget = budget
+        self._keeps = record
+        self._taken: deque[float] = deque([UNKNOWN_PACE if len(self.world.id) > MANY else 0.0], maxlen=9)
+        self._at_hand: World | None = None
+
+    @property
+    def length(self) -> int:
+        """How many ticks the run will have: the trial's, or fewer if a rule ended it."""
+        return self.world.tick if self.world.rules.over else self._length
+
+    @property
+    def done(self) -> int:
+        """The last tick that has run."""
+        return self.world.tick
+
+    def advance(self, ticks: int | None = None, stop: Callable[[], bool] = lambda: False) -> int:
+        """Run on by some ticks, or to the trial's end; returns how many were run.
+
+        `stop` is asked between ticks and ends the call early when it answers yes.
+        """
+        wanted = self.length - self.done if ticks is None else ticks
+        with np.errstate(all="ignore"):
+            for made in range(wanted):
+                if stop() or self.world.rules.over:
+                    return made
+                self._step()
+        return max(0, wanted)
+
+    def _step(self) -> None:
+        world, begun = self.world, thread_time()
+        run_tick(self.program, world, self.script.at(world.tick + 1), self.recorder)
+        if world.tick == 1:
+            self._taken.clear()
+        self._taken.append(thread_time() - begun)
+        if self._keeps and world.tick % self.spacing == 0:
+            self.keyframes[world.tick] = world.clone()
+            self._thin_out()
+
+    def keep(self) -> None:
+        """Keep the state as it is now, so that this moment is at hand however far the run goes on."""
+        self._at_hand = self.world.clone()
+
+    def _thin_out(self) -> None:
+        size = self.world.size()
+        if size * len(self.keyframes) > self.budget and len(self.keyframes) > 2:
+            self.spacing *= 2
+            self.keyframes = {t: w for t, w in self.keyframes.items() if t % self.spacing == 0}
+
+    # any moment
+
+    @property
+    def pace(self) -> float:
+        """About how many seconds a tick takes: no part of the run, but whoever shows it has to know."""
+        return median(self._taken)
+
+    def seconds_to(self, cursor: Cursor) -> float:
+        """About how long it takes to work out a moment: as many ticks as are to be replayed for it."""
+        tick = min(cursor.tick, self.done)
+        if tick == 0:
+            return 0.0
+        within = cursor.position < self.trace.count_at(tick)
+        tick -= within
+        if tick == self.done or (self._at_hand is not None and self._at_hand.tick == tick):
+            return within * self.pace
+        return (tick - self._start_for(tick).tick + within) * self.pace
+
+    def world_at(self, cursor: Cursor, between: Callable[[], None] = _at_ease) -> World:
+        """The state at a moment. The world given is the run's own: look, do not change.
+
+        `between` is called before each tick that is replayed for it; what it raises ends the call. Raises ValueError
+        for a moment the run has not come to.
+        """
+        if not 0 <= cursor.tick <= self.done:
+            raise ValueError(f"tick {cursor.tick} has not been run; the run stands at tick {self.done}")
+        firings = self.trace.count_at(cursor.tick)
+        if cursor.tick == 0 or cursor.position >= firings:
+            return self._settled(cursor.tick, between)
+        world = self._settled(cursor.tick - 1, between).clone()
+        between()
+        self._replay_tick(world, Silent(), cursor.position)
+        return world
+
+    def _start_for(self, tick: int) -> World:
+        """The state nearest before a tick that is at hand."""
+        at_hand = self._at_hand
+        start = self.keyframes[max(t for t in self.keyframes if t <= tick)]
+        return at_hand if at_hand is not None and start.tick < at_hand.tick <= tick else start
+
+    def _settled(self, tick: int, between: Callable[[], None] = _at_ease) -> World:
+        if tick == self.done:
+            return self.world
+        start = self._start_for(tick)
+        if start is self._at_hand and start.tick == tick:
+            return start
+        world = start.clone()
+        silent = Silent()
+        while world.tick < tick:
+            between()
+            self._replay_tick(world, silent, None)
+        self._at_hand = world
+        return world
+
+    def _replay_tick(self, world: World, recorder: Recorder, stop_at: int | None) -> None:
+        with np.errstate(all="ignore"):
+            run_tick(self.program, world, self.script.at(world.tick + 1), recorder, stop_at)
+
+    def witness(self, tick: int, between: Callable[[], None] = _at_ease) -> list[Witnessed]:
+        """Each firing of a tick in full, replayed: who took part and what it changed."""
+        if not 1 <= tick <= self.done:
+            return []
+        world = self._settled(tick - 1, between).clone()
+        between()
+        witness = _Witness()
+        self._replay_tick(world, witness, None)
+        for seen in witness.seen:
+            seen.world = world
+        return witness.seen
+
+    def resume_from(self, tick: int) -> Run:
+        """A new run of the same trial that starts at a keyframe and runs on from there by itself.
+
+        Its trace begins as this run's did up to that tick. Raises KeyError if there is no keyframe.
+        """
+        return self._resumed(tick, self.keyframes[tick])
+
+    def resume_at(self, tick: int, world: World | None = None) -> Run:
+        """The same from any tick that the run has passed; at once when its state is given."""
+        return self._resumed(tick, self._settled(tick) if world is None else world)
+
+    def _resumed(self, tick: int, world: World) -> Run:
+        other = Run(self.program, self.trial, record=False, budget=self.budget, world=world.clone())
+        other.script = self.script
+        other.trace = self.trace.up_to(tick)
+        other.recorder = other.trace
+        other._taken = self._taken.copy()
+        other.keyframes = {t: w for t, w in self.keyframes.items() if t <= tick}
+        other._keeps, other.spacing = True, self.spacing
+        return other
+
+    # stepping
+
+    def next_firing(self, cursor: Cursor) -> Cursor | None:
+        """The moment after the next firing, or None when none follows."""
+        if cursor.tick > 0 and cursor.position < self.trace.count_at(cursor.tick):
+            return Cursor(cursor.tick, cursor.position + 1)
+        tick = self.trace.next_tick_with_firing(cursor.tick)
+        return Cursor(tick, 1) if tick is not None else None
+
+    def previous_firing(self, cursor: Cursor) -> Cursor | None:
+        """The moment after the firing before this one, or None when there is none."""
+        if cursor.position > 1:
+            return Cursor(cursor.tick, min(cursor.position, self.trace.count_at(cursor.tick) + 1) - 1)
+        tick = self.trace.previous_tick_with_firing(cursor.tick)
+        return Cursor(tick, self.trace.count_at(tick)) if tick is not None else None
+
+    def end_of(self, tick: int) -> Cursor:
+        """The moment at the end of a tick, the tick kept within the run."""
+        tick = min(max(tick, 0), self.done)
+        return Cursor(tick, self.trace.count_at(tick))
+
+
+def run_trial(program: Program, trial: Trial | None = None) -> Run:
+    """Run a trial to its end, with trace and keyframes."""
+    run = Run(program, trial or program.level.trials[0])
+    run.advance()
+    return run

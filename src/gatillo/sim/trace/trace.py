@@ -1,0 +1,342 @@
+"""The record of a run: what fired in which order, what was looked at, what was done."""
+
+from __future__ import annotations
+
+import hashlib
+from array import array
+from bisect import bisect_right
+from dataclasses import dataclass
+from enum import IntEnum
+from typing import Any, NamedTuple, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.sim.matching.match_table import Matches
+
+BEHAVIOUR = -1
+"""In the place of a turn: a fault of a behaviour, which stands in no rule."""
+
+
+class Way(IntEnum):
+    """How a firing came about."""
+
+    DO = 0
+    ELSE = 1
+    RESUMED = 2
+
+
+class Did(IntEnum):
+    """What an action did that others may ask about."""
+
+    WROTE = 0
+    CREATED = 1
+    REMOVED = 2
+    SENT = 3
+    WAITS = 4
+
+
+class Firing(NamedTuple):
+    """One firing: its tick, its place among the tick's firings (from 1), the turn, how many matches."""
+
+    tick: int
+    position: int
+    turn: int
+    matches: int
+    way: Way
+    faulted: bool
+
+
+class Looked(NamedTuple):
+    """How many candidates a turn had in a tick, how many passed each condition, how many fired."""
+
+    tick: int
+    turn: int
+    candidates: int
+    passed: tuple[int, ...]
+    fired: int
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """A part of a rule that had no answer for some matches."""
+
+    tick: int
+    turn: int
+    part: str
+    line: int
+    sentence: str
+    count: int
+
+
+class Recorder(Protocol):
+    """Who is told what happens in a tick."""
+
+    watching: bool
+    """Whether values before and after are wanted too."""
+
+    def tick_begins(self, tick: int) -> None: ...
+
+    def fires(self, turn: int, matches: int, way: Way) -> None: ...
+
+    def looked(self, turn: int, candidates: int, passed: list[int], fired: int) -> None: ...
+
+    def did(self, what: Did, number: int) -> None: ...
+
+    def fault(self, tick: int, turn: int, part: str, line: int, sentence: str, count: int) -> None: ...
+
+    def note(self, tick: int, text: str) -> None: ...
+
+    def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None: ...
+
+    def changed(
+        self, part: str, line: int, name: str, ids: list[int] | None, before: Any, after: Any
+    ) -> None: ...
+
+
+class Silent:
+    """Records nothing: for replaying to a moment."""
+
+    watching = False
+
+    def tick_begins(self, tick: int) -> None: ...
+
+    def fires(self, turn: int, matches: int, way: Way) -> None: ...
+
+    def looked(self, turn: int, candidates: int, passed: list[int], fired: int) -> None: ...
+
+    def did(self, what: Did, number: int) -> None: ...
+
+    def fault(self, tick: int, turn: int, part: str, line: int, sentence: str, count: int) -> None: ...
+
+    def note(self, tick: int, text: str) -> None: ...
+
+    def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None: ...
+
+    def changed(
+        self, part: str, line: int, name: str, ids: list[int] | None, before: Any, after: Any
+    ) -> None: ...
+
+
+class Trace(Silent):
+    """The record of a run, as flat streams of integers with an index by tick.
+
+    `ticks` is the last tick recorded. Ticks count from 1.
+    """
+
+    MOST_FAULTS = 10_000
+    FAULT_MARK = 8
+
+    def __init__(self) -> None:
+        self.ticks = 0
+        self._turn = array("i")
+        self._matches = array("i")
+        self._way = array("b")
+        self._firing_start = array("i", [0])
+        self._looked = array("i")
+        self._looked_at = array("i")
+        self._looked_start = array("i", [0])
+        self._did_firing = array("i")
+        self._did = array("b")
+        self._did_number = array("i")
+        self._did_start = array("i", [0])
+        self.faults: list[Fault] = []
+        self.notes: list[tuple[int, str]] = []
+        self._fault_counts: dict[tuple[int, str, int, str], int] = {}
+
+    # recording
+
+    def tick_begins(self, tick: int) -> None:
+        self.ticks = tick
+        self._firing_start.append(len(self._turn))
+        self._looked_start.append(len(self._looked_at))
+        self._did_start.append(len(self._did))
+
+    def fires(self, turn: int, matches: int, way: Way) -> None:
+        self._turn.append(turn)
+        self._matches.append(matches)
+        self._way.append(way)
+
+    def looked(self, turn: int, candidates: int, passed: list[int], fired: int) -> None:
+        self._looked_at.append(len(self._looked))
+        self._looked.extend((turn, candidates, len(passed), *passed, fired))
+
+    def did(self, what: Did, number: int) -> None:
+        self._did_firing.append(len(self._turn) - 1)
+        self._did.append(what)
+        self._did_number.append(number)
+
+    def fault(self, tick: int, turn: int, part: str, line: int, sentence: str, count: int) -> None:
+        if self._way and self._turn[-1] == turn and len(self._turn) > self._firing_start[-1]:
+            self._way[-1] |= self.FAULT_MARK
+        key = (turn, part, line, sentence)
+        self._fault_counts[key] = self._fault_counts.get(key, 0) + count
+        if len(self.faults) < self.MOST_FAULTS:
+            self.faults.append(Fault(tick, turn, part, line, sentence, count))
+
+    def note(self, tick: int, text: str) -> None:
+        if len(self.notes) < self.MOST_FAULTS:
+            self.notes.append((tick, text))
+
+    # reading
+
+    def firings_at(self, tick: int) -> list[Firing]:
+        """The firings of a tick, in their order."""
+        if not 1 <= tick <= self.ticks:
+            return []
+        start = self._firing_start[tick]
+        end = self._firing_start[tick + 1] if tick < self.ticks else len(self._turn)
+        return [self._firing(tick, i - start + 1, i) for i in range(start, end)]
+
+    def count_at(self, tick: int) -> int:
+        """How many firings a tick has."""
+        if not 1 <= tick <= self.ticks:
+            return 0
+        end = self._firing_start[tick + 1] if tick < self.ticks else len(self._turn)
+        return end - self._firing_start[tick]
+
+    def next_tick_with_firing(self, tick: int) -> int | None:
+        """The first tick after this one in which something fires."""
+        if tick >= self.ticks:
+            return None
+        first = self._firing_start[tick + 1]
+        return self._tick_of(first) if first < len(self._turn) else None
+
+    def previous_tick_with_firing(self, tick: int) -> int | None:
+        """The last tick before this one in which something fired."""
+        tick = min(tick, self.ticks + 1)
+        last = self._firing_start[tick] - 1 if tick <= self.ticks else len(self._turn) - 1
+        return self._tick_of(last) if last >= 0 and tick > 0 else None
+
+    def _tick_of(self, firing: int) -> int:
+        return bisect_right(self._firing_start, firing) - 1
+
+    def up_to(self, tick: int) -> Trace:
+        """The record of the ticks up to and with this one, able to grow on its own."""
+        other = self.copy()
+        if tick >= self.ticks:
+            return other
+        first, look, deed = (
+            self._firing_start[tick + 1],
+            self._looked_start[tick + 1],
+            self._did_start[tick + 1],
+        )
+        flat = self._looked_at[look] if look < len(self._looked_at) else len(self._looked)
+        del other._turn[first:], other._matches[first:], other._way[first:]
+        del other._looked[flat:], other._looked_at[look:]
+        del other._did_firing[deed:], other._did[deed:], other._did_number[deed:]
+        del other._firing_start[tick + 1 :], other._looked_start[tick + 1 :], other._did_start[tick + 1 :]
+        other.faults = [f for f in self.faults if f.tick <= tick]
+        other.notes = [n for n in self.notes if n[0] <= tick]
+        other._fault_counts = {}
+        for f in other.faults:
+            key = (f.turn, f.part, f.line, f.sentence)
+            other._fault_counts[key] = other._fault_counts.get(key, 0) + f.count
+        other.ticks = tick
+        return other
+
+    def _firing(self, tick: int, position: int, at: int) -> Firing:
+        way = self._way[at]
+        return Firing(
+            tick,
+            position,
+            self._turn[at],
+            self._matches[at],
+            Way(way & ~self.FAULT_MARK),
+            bool(way & self.FAULT_MARK),
+        )
+
+    def firings(self) -> list[Firing]:
+        """All firings of the run, in their order."""
+        return [firing for tick in range(1, self.ticks + 1) for firing in self.firings_at(tick)]
+
+    def looks_at(self, tick: int) -> list[Looked]:
+        """What each turn that was looked at in a tick let through."""
+        if not 1 <= tick <= self.ticks:
+            return []
+        end = self._looked_start[tick + 1] if tick < self.ticks else len(self._looked_at)
+        found: list[Looked] = []
+        for at in self._looked_at[self._looked_start[tick] : end]:
+            turn, candidates, many = self._looked[at : at + 3]
+            passed = tuple(self._looked[at + 3 : at + 3 + many])
+            found.append(Looked(tick, turn, candidates, passed, self._looked[at + 3 + many]))
+        return found
+
+    def deeds_at(self, tick: int) -> list[tuple[int, Did, int]]:
+        """What the firings of a tick did: (position of the firing, what, number of the thing)."""
+        if not 1 <= tick <= self.ticks:
+            return []
+        end = self._did_start[tick + 1] if tick < self.ticks else len(self._did)
+        first = self._firing_start[tick]
+        return [
+            (self._did_firing[i] - first + 1, Did(self._did[i]), self._did_number[i])
+            for i in range(self._did_start[tick], end)
+        ]
+
+    def columns(
+        self,
+    ) -> tuple[NDArray[np.int32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int8]]:
+        """All firings as arrays of one length: tick, position, turn, matches, way (with fault mark)."""
+        starts = np.array(self._firing_start, dtype=np.int32)
+        many = len(self._turn)
+        counts = np.diff(np.append(starts, many))
+        tick = np.repeat(np.arange(len(starts), dtype=np.int32), counts)
+        position = np.arange(many, dtype=np.int32) - np.repeat(starts, counts) + 1
+        return (
+            tick,
+            position.astype(np.int32),
+            np.array(self._turn, dtype=np.int32),
+            np.array(self._matches, dtype=np.int32),
+            np.array(self._way, dtype=np.int8),
+        )
+
+    def dropped_columns(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+        """Looks at which a turn had candidates but fired for none: (tick, turn) arrays."""
+        flat = np.array(self._looked, dtype=np.int32)
+        at = np.array(self._looked_at, dtype=np.int64)
+        if not len(at):
+            return np.zeros(0, dtype=np.int32), np.zeros(0, dtype=np.int32)
+        starts = np.array(self._looked_start, dtype=np.int64)
+        tick = np.repeat(np.arange(len(starts)), np.diff(np.append(starts, len(at)))).astype(np.int32)
+        none_fired = (flat[at + 3 + flat[at + 2]] == 0) & (flat[at + 1] > 0)
+        return tick[none_fired], flat[at][none_fired]
+
+    def fault_counts(self) -> dict[tuple[int, str, int, str], int]:
+        """How often each (turn, part, line, sentence) faulted over the whole run."""
+        return dict(self._fault_counts)
+
+    def to_bytes(self) -> bytes:
+        """The whole record as bytes; equal for equal runs."""
+        streams = (
+            self._turn,
+            self._matches,
+            self._way,
+            self._firing_start,
+            self._looked,
+            self._looked_at,
+            self._looked_start,
+            self._did_firing,
+            self._did,
+            self._did_number,
+            self._did_start,
+        )
+        faults = "\n".join(map(repr, (*self.faults, *self.notes))).encode()
+        return b"".join(len(s).to_bytes(8, "little") + s.tobytes() for s in streams) + faults
+
+    def digest(self) -> str:
+        """A short name for the record: equal runs have equal digests."""
+        return hashlib.blake2b(self.to_bytes(), digest_size=8).hexdigest()
+
+    def copy(self) -> Trace:
+        """A record that can grow on its own."""
+        other = Trace()
+        for name, value in vars(self).items():
+            if isinstance(value, array):
+                setattr(other, name, value[:])
+            elif isinstance(value, list):
+                setattr(other, name, list(value))
+            elif isinstance(value, dict):
+                setattr(other, name, dict(value))
+            else:
+                setattr(other, name, value)
+        return other
