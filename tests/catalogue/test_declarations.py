@@ -21,11 +21,11 @@ from gatillo.catalogue.sentence import pieces
 from gatillo.catalogue.slot_types import SLOT_TYPES, SlotType, declare
 from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Looks, Motion, Offers
 from gatillo.level.roles import Index
-from gatillo.sim.interaction.focus import Looking
-from gatillo.sim.interaction.prompts import Offering
-from gatillo.sim.motion.phase import Moving
-from gatillo.sim.rules.action_context import Deeds
-from gatillo.sim.rules.query_context import Asking
+from gatillo.sim.interaction.focus import FocusContext
+from gatillo.sim.interaction.prompts import PromptContext
+from gatillo.sim.motion.phase import BehaviourContext
+from gatillo.sim.rules.action_context import ActionContext
+from gatillo.sim.rules.query_context import QueryContext
 from gatillo.sim.run import tick
 
 SOURCE = Path(gatillo.__file__).parent
@@ -162,7 +162,13 @@ def test_a_behaviour_of_any_name_that_changes_gravity_works_and_ends_when_switch
 
 @pytest.mark.parametrize(
     ("context", "protocol"),
-    [(Asking, Asked), (Deeds, Deed), (Moving, Motion), (Looking, Looks), (Offering, Offers)],
+    [
+        (QueryContext, Asked),
+        (ActionContext, Deed),
+        (BehaviourContext, Motion),
+        (FocusContext, Looks),
+        (PromptContext, Offers),
+    ],
 )
 def test_what_an_entry_is_given_has_all_that_it_may_ask_for(context, protocol):
     assert protocol in context.__mro__

@@ -15,7 +15,7 @@ from gatillo.level.edits import change_rule, set_slot
 from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import HoldsAt, HoldsWhenever, Level
 from gatillo.level.naming import did_you_mean, nearest, shortened, token
-from gatillo.sim.program.compiled_rule import Step, Turn, every_step, steps_of
+from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, every_step, steps_of
 from gatillo.sim.program.program import Program
 
 Repair = Callable[[Level], Level]
@@ -72,11 +72,13 @@ def _problem(program: Program, problem: object) -> Finding:
     return Finding("error", rule, rule_id, part, line, (f"{slot}: " if slot else "") + message)
 
 
-def _at(turn: Turn, step: Step, message: str, label: str = "", repair: Repair | None = None) -> Finding:
+def _at(
+    turn: CompiledRule, step: CompiledLine, message: str, label: str = "", repair: Repair | None = None
+) -> Finding:
     return Finding("warning", turn.rule.name, turn.rule.id, step.part, step.line, message, label, repair)
 
 
-def _running(program: Program) -> list[Turn]:
+def _running(program: Program) -> list[CompiledRule]:
     return [turn for turn in program.turns if turn.runs]
 
 
@@ -84,9 +86,9 @@ def _running(program: Program) -> list[Turn]:
 
 
 def _message_lines(
-    program: Program, part_of: Callable[[Turn], Iterator[Step]]
-) -> dict[str, list[tuple[Turn, Step, str]]]:
-    found: dict[str, list[tuple[Turn, Step, str]]] = {}
+    program: Program, part_of: Callable[[CompiledRule], Iterator[CompiledLine]]
+) -> dict[str, list[tuple[CompiledRule, CompiledLine, str]]]:
+    found: dict[str, list[tuple[CompiledRule, CompiledLine, str]]] = {}
     for turn in _running(program):
         for step in part_of(turn):
             for name, argument in step.arguments.items():
@@ -95,7 +97,7 @@ def _message_lines(
     return found
 
 
-def _sent(program: Program) -> dict[str, list[tuple[Turn, Step, str]]]:
+def _sent(program: Program) -> dict[str, list[tuple[CompiledRule, CompiledLine, str]]]:
     return _message_lines(program, lambda t: steps_of((*t.do, *t.else_)))
 
 
@@ -109,7 +111,7 @@ def _listening(program: Program) -> set[str]:
     }
 
 
-def _heard(program: Program) -> dict[str, list[tuple[Turn, Step, str]]]:
+def _heard(program: Program) -> dict[str, list[tuple[CompiledRule, CompiledLine, str]]]:
     return _message_lines(program, lambda t: steps_of(t.when))
 
 
@@ -131,7 +133,7 @@ def _messages(program: Program) -> Iterator[Finding]:
                 yield _at(turn, step, f"“{message}” {what}", label, repair)
 
 
-def _slot_repair(turn: Turn, step: Step, slot: str, text: str) -> Repair:
+def _slot_repair(turn: CompiledRule, step: CompiledLine, slot: str, text: str) -> Repair:
     rule_id, part, line = turn.rule.id, step.part, step.line
     return lambda level: set_slot(level, rule_id, part, line, slot, text)
 
@@ -177,7 +179,7 @@ def _never_fires(program: Program) -> Iterator[Finding]:
 # every tick instead of once
 
 
-def _continuing(turn: Turn) -> bool:
+def _continuing(turn: CompiledRule) -> bool:
     return not turn.when or any(step.entry.continuing for step in turn.when)
 
 
@@ -231,7 +233,7 @@ def _moves_by_tick(formula: Formula) -> bool:
     )
 
 
-def _is_measure(step: Step) -> bool:
+def _is_measure(step: CompiledLine) -> bool:
     """Whether what is added to is a place, an angle or a variable; counting touches is no measure."""
     return any(isinstance(a, VariableArgument) for a in step.arguments.values())
 
@@ -240,7 +242,7 @@ def _is_measure(step: Step) -> bool:
 
 
 def _removed_before(program: Program) -> Iterator[Finding]:
-    removing: list[tuple[Turn, Step]] = []
+    removing: list[tuple[CompiledRule, CompiledLine]] = []
     for turn in _running(program):
         for step in turn.when:
             for above, gone in removing:
@@ -256,7 +258,7 @@ def _removed_before(program: Program) -> Iterator[Finding]:
 
 
 def _two_writers(program: Program) -> Iterator[Finding]:
-    seen: dict[object, Turn] = {}
+    seen: dict[object, CompiledRule] = {}
     for turn in _running(program):
         if turn.if_ or not turn.when:
             continue
@@ -394,7 +396,7 @@ def _looked_for(program: Program) -> Iterator[Finding]:
     """Lines that speak of an object which the conditions above have not brought in, though it reads as if they had."""
     for turn in _running(program):
         brought: set[str] = {r for step in turn.when for r in step.roles}
-        looked: dict[str, Step] = {}
+        looked: dict[str, CompiledLine] = {}
         for step in turn.if_:
             here = [r for r in step.roles if r not in brought and r not in step.subject]
             brings = not step.negated and step.entry.joins != "none"

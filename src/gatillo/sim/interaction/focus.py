@@ -20,7 +20,7 @@ FEW_PAIRS = 64
 _NOBODY = np.zeros(0, dtype=np.int64)
 
 
-class Looking(Looks):
+class FocusContext(Looks):
     """What is meant in a tick, by id of each looker."""
 
     def __init__(self, world: World) -> None:

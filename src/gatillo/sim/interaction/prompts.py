@@ -38,7 +38,7 @@ class _Term:
     behaviour: int
 
 
-class Offering(Offers):
+class PromptContext(Offers):
     """What the prompts of a tick offer (the catalogue's Offers)."""
 
     def __init__(self, world: World) -> None:
@@ -79,7 +79,7 @@ def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) 
     `behaviours` are the level's prompts: number, behaviour, and rows of those that have it switched on.
     """
     if world.caches.any_moved:
-        offering = Offering(world)
+        offering = PromptContext(world)
         for number, behaviour, rows in behaviours:
             offering.behaviour = number
             settings = {name: world.variables[column][rows] for name, column in behaviour.columns.items()}

@@ -22,7 +22,7 @@ from gatillo.sim.motion.tweens import follow_carriers, follow_tweens
 from gatillo.sim.program.bodies import FARTHEST_SETTING, Behaviour, kept_column, on_column
 from gatillo.sim.program.program import Program
 from gatillo.sim.spatial.random_draws import uniform
-from gatillo.sim.trace.trace import BEHAVIOUR, Did, Recorder, Silent
+from gatillo.sim.trace.trace import BEHAVIOUR, Did, NullRecorder, Recorder
 from gatillo.sim.world.world import World
 
 Floats = NDArray[np.float64]
@@ -32,7 +32,7 @@ BUSY = kept_column("look_into", "stage")
 """Above 0 while an object looks into a noise, and does nothing else."""
 
 
-class Moving(Motion):
+class BehaviourContext(Motion):
     """The world as behaviours see it (the catalogue's Motion)."""
 
     def __init__(self, world: World, recorder: Recorder) -> None:
@@ -346,7 +346,7 @@ def _one_each(value: Numbers, n: int) -> Floats:
 
 def move_all(program: Program, world: World, recorder: Recorder) -> None:
     """The Motion phase of a tick."""
-    moving = Moving(world, recorder)
+    moving = BehaviourContext(world, recorder)
     moving.guided = guided(world)
     for behaviour in program.acting("first"):
         rows = behaving(world, behaviour)
@@ -432,7 +432,7 @@ def urges_at(world: World) -> list[tuple[int, str, float, float]]:
         rows, entry = behaving(world, behaviour), behaviour.entry
         if not len(rows) or (entry.urges is None and entry.phase != "urge"):
             continue
-        moving = Moving(world, Silent())
+        moving = BehaviourContext(world, NullRecorder())
         moving.behaviour, moving.rows = behaviour, rows
         settings = {name: world.variables[column][rows] for name, column in behaviour.columns.items()}
         if entry.urges is not None:

@@ -20,7 +20,7 @@ PARTS: tuple[Part, ...] = ("when", "if", "do", "else")
 
 
 @dataclass(slots=True)
-class Step:
+class CompiledLine:
     """One line of a rule, ready to run."""
 
     entry: Entry
@@ -47,7 +47,7 @@ class Step:
     own: tuple[str, Literal["rounds", "each"]] | None = None
     """For an action that reads what it writes: whose (a role's token, "" for the level's), and how it is then done:
     in rounds, each with one match for an object, or match by match."""
-    of: tuple[Step, ...] = ()
+    of: tuple[CompiledLine, ...] = ()
     """Lines within it: a group's conditions, a repeat's actions."""
     once: bool = False
     at: tuple[int, str, int] = (0, "", 0)
@@ -73,16 +73,16 @@ class Step:
 
 
 @dataclass(slots=True)
-class Turn:
+class CompiledRule:
     """A rule in the order list, ready to run."""
 
     position: int
     rule: Rule
     on: bool
-    when: tuple[Step, ...]
-    if_: tuple[Step, ...]
-    do: tuple[Step, ...]
-    else_: tuple[Step, ...]
+    when: tuple[CompiledLine, ...]
+    if_: tuple[CompiledLine, ...]
+    do: tuple[CompiledLine, ...]
+    else_: tuple[CompiledLine, ...]
     section: str = ""
     runs: bool = True
     """Without problems, and switched on or to be switched on by a rule."""
@@ -93,7 +93,7 @@ class Turn:
     """Whether it fires at each tick, without a cooldown."""
     stacks: bool = False
 
-    def block(self, part: Part) -> tuple[Step, ...]:
+    def block(self, part: Part) -> tuple[CompiledLine, ...]:
         return {"when": self.when, "if": self.if_, "do": self.do, "else": self.else_}[part]
 
 
@@ -108,7 +108,7 @@ class Alarm:
     """None for one that comes once."""
 
 
-def moved(step: Step, position: int) -> Step:
+def moved(step: CompiledLine, position: int) -> CompiledLine:
     """The same line in a rule that stands elsewhere in the order list, to be numbered anew."""
     if step.at[0] == position:
         return step
@@ -173,21 +173,21 @@ def effect_on_itself(
     return found
 
 
-def steps_of(steps: tuple[Step, ...]) -> Iterator[Step]:
+def steps_of(steps: tuple[CompiledLine, ...]) -> Iterator[CompiledLine]:
     """Lines and the lines within them."""
     for step in steps:
         yield step
         yield from steps_of(step.of)
 
 
-def every_step(turn: Turn) -> Iterator[Step]:
+def every_step(turn: CompiledRule) -> Iterator[CompiledLine]:
     """Every line of a turn, those within groups and repeats too."""
     return steps_of((*turn.when, *turn.if_, *turn.do, *turn.else_))
 
 
-def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, within: str) -> Step:
+def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, within: str) -> CompiledLine:
     """A bound clause as a line; what it draws at random is keyed by the rule and its place in it."""
-    step = Step(
+    step = CompiledLine(
         entry,
         bound.arguments,
         part,

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from gatillo.formula.compiling import PROPERTY_TYPES, column_key
 from gatillo.level.roles import Index
-from gatillo.sim.program.compiled_rule import Step
+from gatillo.sim.program.compiled_rule import CompiledLine
 
 THERE = "there"
 """Changes when objects come or go."""
@@ -23,7 +23,7 @@ def pose_of(kind: int) -> str:
     return f"pose/{kind}"
 
 
-def depends_on(index: Index, kind_number: dict[str, int], step: Step) -> tuple[str, ...] | None:
+def depends_on(index: Index, kind_number: dict[str, int], step: CompiledLine) -> tuple[str, ...] | None:
     """What a condition's answer depends on besides its matches; None when that is not all told of."""
     if not step.entry.steady or step.places:
         return None

@@ -31,9 +31,9 @@ from gatillo.sim.program.bodies import CONTACTS, WALK, Behaviour, geometry_of
 from gatillo.sim.program.compiled_rule import (
     PARTS,
     Alarm,
+    CompiledLine,
+    CompiledRule,
     Part,
-    Step,
-    Turn,
     effect_on_itself,
     every_step,
     make_step,
@@ -56,7 +56,7 @@ class _Made:
     """A rule made ready; holds the rule, so that its identity stays its own."""
 
     rule: Rule
-    blocks: dict[Part, tuple[Step, ...]]
+    blocks: dict[Part, tuple[CompiledLine, ...]]
     problems: list[Problem]
 
 
@@ -95,7 +95,7 @@ def _is_branch(clause: Clause, branch: str) -> bool:
     return entry is not None and entry.branch == branch
 
 
-def _turn_round(step: Step) -> None:
+def _turn_round(step: CompiledLine) -> None:
     """Within “none of”: each line, turned round, must hold, and none brings anybody in."""
     for inner in step.of:
         if step.entry.joins == "none" and not step.negated:
@@ -157,10 +157,10 @@ class Program:
 
     # reading rules
 
-    def _turn(self, position: int, rule: Rule, on: bool, section: Section | None) -> Turn:
+    def _turn(self, position: int, rule: Rule, on: bool, section: Section | None) -> CompiledRule:
         before = len(self.problems)
         blocks = self._blocks(position, rule)
-        turn = Turn(position, rule, on, blocks["when"], blocks["if"], blocks["do"], blocks["else"])
+        turn = CompiledRule(position, rule, on, blocks["when"], blocks["if"], blocks["do"], blocks["else"])
         turn.section = section.name if section is not None else ""
         turn.runs = len(self.problems) == before
         turn.plain = rule.fires == "each tick" and not rule.cooldown
@@ -168,7 +168,7 @@ class Program:
         turn.cooldown_ticks = math.ceil(rule.cooldown * self.rate - 1e-9)
         return turn
 
-    def _blocks(self, position: int, rule: Rule) -> dict[Part, tuple[Step, ...]]:
+    def _blocks(self, position: int, rule: Rule) -> dict[Part, tuple[CompiledLine, ...]]:
         """A rule's lines, looked up and compiled; taken from the program before where the rule is the same."""
         made = self._before.get(id(rule))
         if made is not None and made.rule is rule:
@@ -207,7 +207,7 @@ class Program:
             turn.switched = turn.position in switched
             turn.runs = turn.runs and (turn.on or turn.switched)
 
-    def is_on(self, turn: Turn, switched: dict[str, bool]) -> bool:
+    def is_on(self, turn: CompiledRule, switched: dict[str, bool]) -> bool:
         """Whether a turn is on, after what rules have switched."""
         rule = switched.get(f"rule {turn.rule.name}", turn.rule.on)
         if not turn.section:
@@ -215,7 +215,7 @@ class Program:
         section = next(e for e in self.level.order if isinstance(e, Section) and e.name == turn.section)
         return rule and switched.get(f"section {turn.section}", section.on)
 
-    def _roles_made(self, blocks: dict[Part, tuple[Step, ...]]) -> set[str]:
+    def _roles_made(self, blocks: dict[Part, tuple[CompiledLine, ...]]) -> set[str]:
         made = set()
         for part in ("do", "else"):
             for step in blocks[part]:
@@ -223,8 +223,10 @@ class Program:
                     made.add(token(f"new {step.fixed[step.entry.creates]}"))
         return made
 
-    def _block(self, position: int, rule: Rule, part: Part, clauses: tuple[Clause, ...]) -> tuple[Step, ...]:
-        steps: list[Step] = []
+    def _block(
+        self, position: int, rule: Rule, part: Part, clauses: tuple[Clause, ...]
+    ) -> tuple[CompiledLine, ...]:
+        steps: list[CompiledLine] = []
         for line, clause in enumerate(clauses):
             if line == 0 or not _is_branch(clauses[line - 1], "if"):
                 self._unpaired(rule, part, line, clause, position)
@@ -236,7 +238,7 @@ class Program:
 
     def _line(
         self, position: int, rule: Rule, part: Part, line: int, clause: Clause, bound: Bound, within: str = ""
-    ) -> Step | None:
+    ) -> CompiledLine | None:
         def problem(slot: str, message: str) -> None:
             self.problems.append(Problem(position, rule.name, part, line, slot, message))
 
@@ -265,7 +267,7 @@ class Program:
                 if formula.roles:
                     problem(name, "an occasion's number cannot speak of objects; use a condition for that")
         self._pair_branches(clause.of, problem)
-        inner: list[Step] = []
+        inner: list[CompiledLine] = []
         for at, nested in enumerate(clause.of):
             bound_below = bind(self.index, nested, "condition" if entry.holds == "conditions" else "action")
             made = self._line(position, rule, part, line, nested, bound_below, f"{within}/{at}")
@@ -348,7 +350,7 @@ class Program:
         self.wakes = {fact: tuple(turns) for fact, turns in wakes.items()}
         self.noticed = tuple(kind for kind in FACTS if any(type(fact) is kind for fact in self.wakes))
 
-    def _facts(self, turn: Turn, step: Step) -> list[Any]:
+    def _facts(self, turn: CompiledRule, step: CompiledLine) -> list[Any]:
         entry = step.entry
         if entry.alarm is not None:
             first, period = (step.arguments.get(name) for name in entry.alarm)

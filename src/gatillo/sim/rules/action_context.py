@@ -18,7 +18,7 @@ from gatillo.sim.motion.clips import not_playing
 from gatillo.sim.motion.routes import ENDED, set_out
 from gatillo.sim.motion.tweens import without
 from gatillo.sim.program.bodies import CONTACTS, FARTHEST_SETTING, MOVABLE, WALK, on_column, setting_column
-from gatillo.sim.program.compiled_rule import Step
+from gatillo.sim.program.compiled_rule import CompiledLine
 from gatillo.sim.trace.trace import Did, Recorder
 from gatillo.sim.world.records import Bond, Playing, Tween
 from gatillo.sim.world.world import World
@@ -42,7 +42,7 @@ PHYSICAL = {
 """What rules may change of how things answer to forces: from, to, and the sentence for what lies outside."""
 
 
-class Deeds(Deed):
+class ActionContext(Deed):
     """One action over its matches (the catalogue's Deed)."""
 
     __slots__ = (
@@ -59,7 +59,7 @@ class Deeds(Deed):
         "world",
     )
 
-    def __init__(self, world: World, recorder: Recorder, step: Step, table: Matches) -> None:
+    def __init__(self, world: World, recorder: Recorder, step: CompiledLine, table: Matches) -> None:
         self.world = world
         self.recorder = recorder
         self.step = step

@@ -15,7 +15,7 @@ NOW_AND_THEN = 32
 
 
 @dataclass(slots=True)
-class Kept:
+class CacheEntry:
     """What a condition made of a match table, and how often each thing it depends on had changed then."""
 
     table: Matches

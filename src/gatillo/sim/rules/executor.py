@@ -22,12 +22,12 @@ from gatillo.sim.matching.match_table import (
     union,
     where_keys,
 )
-from gatillo.sim.program.compiled_rule import Part, Step, Turn
+from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, Part
 from gatillo.sim.program.program import Program
-from gatillo.sim.rules.action_context import Deeds
-from gatillo.sim.rules.condition_cache import NOW_AND_THEN, TRIES, Kept
+from gatillo.sim.rules.action_context import ActionContext
+from gatillo.sim.rules.condition_cache import NOW_AND_THEN, TRIES, CacheEntry
 from gatillo.sim.rules.pair_join import join_pairs
-from gatillo.sim.rules.query_context import Asking
+from gatillo.sim.rules.query_context import QueryContext
 from gatillo.sim.trace.trace import Did, Recorder, Way
 from gatillo.sim.world.records import Memory, Wait
 from gatillo.sim.world.world import World
@@ -55,7 +55,7 @@ class Reached(Exception):
     """The run has come to the position within the tick at which it was to stop."""
 
 
-class Turns:
+class RuleExecutor:
     """Takes the turns of a tick. `position` counts the tick's firings; at `stop_at` the tick breaks off."""
 
     def __init__(self, program: Program, world: World, recorder: Recorder, stop_at: int | None) -> None:
@@ -74,11 +74,11 @@ class Turns:
         """Occasions at times that are due in this tick: (turn, line)."""
         self.gone: dict[str, Rows] = {}
         """By role: rows of what this action list has removed and can still speak of."""
-        self.asking = Asking(world)
+        self.asking = QueryContext(world)
         self.whole: dict[tuple[str, ...], Matches] = world.caches.whole
         """By roles: the table of everyone they can stand for, as long as nobody comes or goes."""
 
-    def take(self, turn: Turn) -> None:
+    def take(self, turn: CompiledRule) -> None:
         """Let a rule take its turn."""
         if turn.switched and not self.program.is_on(turn, self.world.rules.switched):
             return
@@ -108,7 +108,9 @@ class Turns:
         for some in failed:
             self.fire(turn, "else", turn.else_, some, Way.ELSE)
 
-    def both_ways(self, turn: Turn, table: Matches, passed: list[int]) -> tuple[Matches, list[Matches]]:
+    def both_ways(
+        self, turn: CompiledRule, table: Matches, passed: list[int]
+    ) -> tuple[Matches, list[Matches]]:
         """The matches that pass all conditions, and those that reached them and failed.
 
         What reaches a condition is a candidate with the condition's subject; roles that it looks for are no part of
@@ -129,7 +131,7 @@ class Turns:
         failed.append(_lost(units, table))
         return Matches(table.n, table.rows), [some for some in failed if some.n]
 
-    def candidates(self, turn: Turn) -> Matches:
+    def candidates(self, turn: CompiledRule) -> Matches:
         """What the rule's occasions yield."""
         if not turn.when:
             return ONE_MATCH
@@ -157,12 +159,12 @@ class Turns:
             self.fault(turn, turn.when[0], 1, str(error))
             return table_of(Candidates(0))
 
-    def keep(self, turn: Turn, step: Step, table: Matches) -> Matches:
+    def keep(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
         """The matches that pass a condition, with the roles it brings in."""
         if step.depends is None:
             return self.pass_(turn, step, table)
         world = self.world
-        kept: Kept | None = world.caches.kept.get(id(step))
+        kept: CacheEntry | None = world.caches.kept.get(id(step))
         in_vain = 0
         if kept is not None:
             in_vain = kept.in_vain + 1
@@ -177,10 +179,10 @@ class Turns:
         answer = self.pass_(turn, step, table)
         # a fault is told anew in each tick
         if self.faults == faults:
-            world.caches.kept[id(step)] = Kept(table, changes, answer, in_vain)
+            world.caches.kept[id(step)] = CacheEntry(table, changes, answer, in_vain)
         return answer
 
-    def pass_(self, turn: Turn, step: Step, table: Matches) -> Matches:
+    def pass_(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
         """The same, asked afresh."""
         if step.subject and not all(role in table.rows for role in step.subject):
             table = self.with_roles(step.subject if len(step.roles) > 1 else step.roles, step, table)
@@ -210,12 +212,12 @@ class Turns:
         kept = table.take(mask)
         return table if kept.n == table.n else kept
 
-    def looked_for(self, step: Step, table: Matches) -> Matches:
+    def looked_for(self, step: CompiledLine, table: Matches) -> Matches:
         """The table with every role of a condition in it: where only near pairs can pass, with those."""
         near = join_pairs(self.world, table, step) if step.pair is not None else None
         return self.with_roles(step.roles, step, table if near is None else near)
 
-    def found(self, turn: Turn, step: Step, table: Matches) -> NDArray[np.int64]:
+    def found(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> NDArray[np.int64]:
         """The positions of the matches for which a condition finds somebody with whom it holds."""
         whole = self.looked_for(step, table.tracked())
         if not whole.n:
@@ -226,7 +228,9 @@ class Turns:
         assert whole.origin is not None
         return np.unique(whole.origin[mask])
 
-    def mask(self, turn: Turn, step: Step, table: Matches, negated: bool) -> NDArray[np.bool_] | bool:
+    def mask(
+        self, turn: CompiledRule, step: CompiledLine, table: Matches, negated: bool
+    ) -> NDArray[np.bool_] | bool:
         """Which matches pass a condition, or do not; one answer when it is the same for all."""
         if step.entry.holds:
             return self.group(turn, step, table, negated)
@@ -247,7 +251,9 @@ class Turns:
         passes: NDArray[np.bool_] = mask if bad is None else mask & ~bad
         return passes
 
-    def group(self, turn: Turn, step: Step, table: Matches, negated: bool) -> NDArray[np.bool_] | bool:
+    def group(
+        self, turn: CompiledRule, step: CompiledLine, table: Matches, negated: bool
+    ) -> NDArray[np.bool_] | bool:
         """Which matches pass a group of conditions. Its picks and its roles are those of the whole table."""
         masks = [
             np.broadcast_to(np.asarray(self.mask(turn, inner, table, inner.negated)), (table.n,))
@@ -262,7 +268,7 @@ class Turns:
         return ~passes if negated and not none else passes
 
     def with_roles(
-        self, roles: tuple[str, ...], step: Step, table: Matches, made: Made | None = None
+        self, roles: tuple[str, ...], step: CompiledLine, table: Matches, made: Made | None = None
     ) -> Matches:
         """The table with these roles, which a line names, in it. In an action list `made` are the objects it has created."""
         afresh = table is ONE_MATCH and not made
@@ -298,7 +304,7 @@ class Turns:
             self.whole[roles] = table
         return table
 
-    def arguments(self, step: Step, view: View) -> dict[str, Any]:
+    def arguments(self, step: CompiledLine, view: View) -> dict[str, Any]:
         """What a line's slots hold, worked out over the matches."""
         given = dict(step.fixed)
         if not (step.role_slots or step.targets):
@@ -313,18 +319,18 @@ class Turns:
             given[name] = Target(key, view.table.rows[role])
         return given
 
-    def report(self, turn: Turn, step: Step, view: View) -> NDArray[np.bool_] | None:
+    def report(self, turn: CompiledRule, step: CompiledLine, view: View) -> NDArray[np.bool_] | None:
         """Record the faults of a line; the matches that had one, or None."""
         for where, sentence in view.faults:
             self.fault(turn, step, int(where.sum()), sentence)
         return view.faulted()
 
-    def fault(self, turn: Turn, step: Step, count: int, sentence: str) -> None:
+    def fault(self, turn: CompiledRule, step: CompiledLine, count: int, sentence: str) -> None:
         self.faults += 1
         whole = shortened(f"“{turn.rule.name}”, {step.part} {step.line + 1}: {sentence}")
         self.recorder.fault(self.world.tick, turn.position, step.part, step.line, whole, count)
 
-    def held_back(self, turn: Turn, table: Matches) -> Matches:
+    def held_back(self, turn: CompiledRule, table: Matches) -> Matches:
         """The matches left by the firing mode, the cooldown and waits still pending."""
         rule, tick = turn.rule, self.world.tick
         if table.n > MOST_KEPT:
@@ -383,9 +389,9 @@ class Turns:
 
     def fire(
         self,
-        turn: Turn,
+        turn: CompiledRule,
         part: Part,
-        steps: tuple[Step, ...],
+        steps: tuple[CompiledLine, ...],
         table: Matches,
         way: Way,
         start: int = 0,
@@ -410,7 +416,7 @@ class Turns:
         if self.position == self.stop_at:
             raise Reached
 
-    def allowed(self, turn: Turn, step: Step, wanted: int) -> int:
+    def allowed(self, turn: CompiledRule, step: CompiledLine, wanted: int) -> int:
         """How many matches may go one by one; the rest is left out, with a fault."""
         free = max(0, MOST_ONE_BY_ONE - self.one_by_one)
         if wanted > free:
@@ -423,7 +429,7 @@ class Turns:
         self.one_by_one += min(wanted, free)
         return min(wanted, free)
 
-    def _remember_gone(self, step: Step, acting: Matches) -> None:
+    def _remember_gone(self, step: CompiledLine, acting: Matches) -> None:
         """What an action has removed can be read by the rest of its list under the names it was removed by."""
         for role in step.roles:
             rows = acting.rows[role]
@@ -433,7 +439,13 @@ class Turns:
                 self.gone[role] = np.unique(dead) if known is None else np.union1d(known, dead)
 
     def perform(
-        self, turn: Turn, part: Part, steps: tuple[Step, ...], table: Matches, start: int, made: Made
+        self,
+        turn: CompiledRule,
+        part: Part,
+        steps: tuple[CompiledLine, ...],
+        table: Matches,
+        start: int,
+        made: Made,
     ) -> Made:
         """The actions from number `start` on, each over all matches."""
         others: Matches | None = None
@@ -492,7 +504,7 @@ class Turns:
                 left = np.zeros(1, dtype=np.int64) if left is None else left[:1]
                 given = {name: _left(value, first) for name, value in given.items()}
                 acting = acting.take(first)
-            deeds = Deeds(self.world, self.recorder, step, acting)
+            deeds = ActionContext(self.world, self.recorder, step, acting)
             step.entry.compute(deeds, **given)
             for count, sentence in deeds.faults:
                 self.fault(turn, step, count, sentence)
@@ -519,7 +531,13 @@ class Turns:
         return made
 
     def branch(
-        self, turn: Turn, part: Part, step: Step, table: Matches, made: Made, others: Matches | None
+        self,
+        turn: CompiledRule,
+        part: Part,
+        step: CompiledLine,
+        table: Matches,
+        made: Made,
+        others: Matches | None,
     ) -> tuple[Made, Matches | None]:
         """Do the lines of an “if” for those for whom it holds, or of an “otherwise” for the others; gives those others."""
         if step.entry.branch == "otherwise":
@@ -541,7 +559,7 @@ class Turns:
             made = self.perform(turn, part, step.of, some, 0, made)
         return made, acting.take(fails)
 
-    def act(self, turn: Turn, step: Step, acting: Matches) -> None:
+    def act(self, turn: CompiledRule, step: CompiledLine, acting: Matches) -> None:
         """One action for some of its matches, from the values as they are now."""
         view = View(self.world, acting, step.identity)
         given = self.arguments(step, view)
@@ -551,12 +569,12 @@ class Turns:
             acting = acting.take(~bad)
         if not acting.n:
             return
-        deeds = Deeds(self.world, self.recorder, step, acting)
+        deeds = ActionContext(self.world, self.recorder, step, acting)
         step.entry.compute(deeds, **given)
         for count, sentence in deeds.faults:
             self.fault(turn, step, count, sentence)
 
-    def repeat(self, turn: Turn, part: Part, step: Step, table: Matches, made: Made) -> Made:
+    def repeat(self, turn: CompiledRule, part: Part, step: CompiledLine, table: Matches, made: Made) -> Made:
         """Do a repeat's lines again and again, each match as often as it asks for, within the level's bound."""
         try:
             acting = self.with_roles(step.roles, step, table, made)
@@ -589,7 +607,7 @@ class Turns:
             made = self.perform(turn, part, step.of, acting if some.all() else acting.take(some), 0, made)
         return made
 
-    def positions(self, step: Step, table: Matches, made: Made, acting: Matches) -> NDArray[np.int64]:
+    def positions(self, step: CompiledLine, table: Matches, made: Made, acting: Matches) -> NDArray[np.int64]:
         """For each acting match, which match of the table it came from."""
         if acting is table:
             return np.arange(table.n)
@@ -598,7 +616,14 @@ class Turns:
         return origin
 
     def wait(
-        self, turn: Turn, part: Part, line: int, table: Matches, time: Any, made: Made, until: str = ""
+        self,
+        turn: CompiledRule,
+        part: Part,
+        line: int,
+        table: Matches,
+        time: Any,
+        made: Made,
+        until: str = "",
     ) -> None:
         """Put the rest of an action list off."""
         world = self.world
@@ -677,7 +702,12 @@ class Turns:
             self.fire(turn, part, turn.block(part), table, Way.RESUMED, wait.line, made)
 
     def until(
-        self, turn: Turn, step: Step, wait: Wait, rows: dict[str, Rows], there: NDArray[np.bool_]
+        self,
+        turn: CompiledRule,
+        step: CompiledLine,
+        wait: Wait,
+        rows: dict[str, Rows],
+        there: NDArray[np.bool_],
     ) -> NDArray[np.bool_]:
         """Of matches that wait for a formula: for which it holds now. The others wait on; one that faults ends there."""
         try:

@@ -9,11 +9,11 @@ from gatillo.catalogue.surroundings import Rows
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import within_reach
 from gatillo.sim.matching.match_table import Matches, TooManyMatches, View, join_role
-from gatillo.sim.program.compiled_rule import Step
+from gatillo.sim.program.compiled_rule import CompiledLine
 from gatillo.sim.world.world import World
 
 
-def join_pairs(world: World, table: Matches, step: Step) -> Matches | None:
+def join_pairs(world: World, table: Matches, step: CompiledLine) -> Matches | None:
     """The table with both roles of a condition about pairs, only those combinations that can pass it.
 
     None where they cannot be told beforehand; then every combination must be tried. Raises TooManyMatches.
@@ -48,7 +48,7 @@ def join_pairs(world: World, table: Matches, step: Step) -> Matches | None:
     return joined
 
 
-def _reach(world: World, table: Matches, step: Step) -> NDArray[np.float64] | float | None:
+def _reach(world: World, table: Matches, step: CompiledLine) -> NDArray[np.float64] | float | None:
     """The distance that the condition asks for, if it can be worked out before the role is there."""
     formula = dict(step.worked_out).get("distance")
     if formula is None:

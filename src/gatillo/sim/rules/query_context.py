@@ -26,7 +26,7 @@ Yes = NDArray[np.bool_]
 _LEVEL_ID = np.zeros(1, dtype=np.int64)
 
 
-class Asking(Asked):
+class QueryContext(Asked):
     """Answers what a line asks; `line` says which line that is, `view` over which matches."""
 
     def __init__(self, world: World) -> None:

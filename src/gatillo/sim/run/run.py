@@ -17,7 +17,7 @@ from gatillo.sim.matching.match_table import Matches
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.tick import run_tick
 from gatillo.sim.spatial.input_script import Script
-from gatillo.sim.trace.trace import Recorder, Silent, Trace
+from gatillo.sim.trace.trace import NullRecorder, Recorder, Trace
 from gatillo.sim.world.world import World
 
 KEYFRAME_BUDGET = 64 << 20
@@ -66,7 +66,7 @@ class Witnessed:
     world: World | None = None
 
 
-class _Witness(Silent):
+class _DetailRecorder(NullRecorder):
     """Watches one firing of a tick that is being replayed."""
 
     watching = True
@@ -111,7 +111,7 @@ class Run:
         self._length = trial_ticks(trial, program.rate)
         self.world = World(program, trial.seed) if world is None else world
         self.trace = Trace()
-        self.recorder: Recorder = self.trace if record else Silent()
+        self.recorder: Recorder = self.trace if record else NullRecorder()
         self.keyframes: dict[int, World] = {0: self.world.clone()} if record else {}
         self.spacing = FIRST_SPACING
         self.budget = budget
@@ -193,7 +193,7 @@ class Run:
             return self._settled(cursor.tick, between)
         world = self._settled(cursor.tick - 1, between).clone()
         between()
-        self._replay_tick(world, Silent(), cursor.position)
+        self._replay_tick(world, NullRecorder(), cursor.position)
         return world
 
     def _start_for(self, tick: int) -> World:
@@ -209,7 +209,7 @@ class Run:
         if start is self._at_hand and start.tick == tick:
             return start
         world = start.clone()
-        silent = Silent()
+        silent = NullRecorder()
         while world.tick < tick:
             between()
             self._replay_tick(world, silent, None)
@@ -226,7 +226,7 @@ class Run:
             return []
         world = self._settled(tick - 1, between).clone()
         between()
-        witness = _Witness()
+        witness = _DetailRecorder()
         self._replay_tick(world, witness, None)
         for seen in witness.seen:
             seen.world = world

@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 from gatillo.catalogue import facts
 from gatillo.sim.collision.contacts import settle_contacts
 from gatillo.sim.collision.regions import settle_areas, settle_under
-from gatillo.sim.interaction.focus import Looking, settle_focus
+from gatillo.sim.interaction.focus import FocusContext, settle_focus
 from gatillo.sim.interaction.prompts import settle_prompts
 from gatillo.sim.interaction.talk import topics
 from gatillo.sim.motion.phase import behaving, move_all, work_out
 from gatillo.sim.program.program import Program
-from gatillo.sim.rules.executor import Reached, Turns
+from gatillo.sim.rules.executor import Reached, RuleExecutor
 from gatillo.sim.spatial.input_script import KeyEvents, TickInput
 from gatillo.sim.trace.trace import BEHAVIOUR, Recorder
 from gatillo.sim.world.world import World
@@ -40,7 +40,7 @@ def run_tick(
     world.rules.created_now = world.rules.sent_now = 0
     recorder.tick_begins(world.tick)
     _input(world, given)
-    turns = Turns(program, world, recorder, stop_at)
+    turns = RuleExecutor(program, world, recorder, stop_at)
     try:
         turns.resume()
         move_all(program, world, recorder)
@@ -105,7 +105,7 @@ def _prompts(program: Program, world: World, recorder: Recorder) -> None:
             world.caches.any_moved = True
     # where nothing has stirred, the same is meant as before
     if looking and world.caches.any_moved:
-        focus = Looking(world)
+        focus = FocusContext(world)
         for behaviour in looking:
             focus.act(behaviour, behaving(world, behaviour))
         settle_focus(world, focus.now)
@@ -192,7 +192,7 @@ def check_notices() -> None:
 check_notices()
 
 
-def _rules(program: Program, world: World, turns: Turns) -> None:
+def _rules(program: Program, world: World, turns: RuleExecutor) -> None:
     awake = bytearray(len(program.turns))
     for kind in program.noticed:
         for fact in NOTICES[kind](program, world):

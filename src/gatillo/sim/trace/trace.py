@@ -94,7 +94,7 @@ class Recorder(Protocol):
     ) -> None: ...
 
 
-class Silent:
+class NullRecorder:
     """Records nothing: for replaying to a moment."""
 
     watching = False
@@ -118,7 +118,7 @@ class Silent:
     ) -> None: ...
 
 
-class Trace(Silent):
+class Trace(NullRecorder):
     """The record of a run, as flat streams of integers with an index by tick.
 
     `ticks` is the last tick recorded. Ticks count from 1.
