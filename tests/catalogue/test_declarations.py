@@ -93,7 +93,7 @@ def test_an_action_of_any_name_that_switches_a_rule_or_a_section_works(catalogue
 def test_an_occasion_with_a_fact_of_its_own_wakes(catalogue, monkeypatch):
     @facts.fact
     @dataclass(frozen=True, slots=True)
-    class Tenth:
+    class Tenth(facts.Fact):
         """Comes true in every tenth tick."""
 
     with pytest.raises(TypeError, match="Tenth"):

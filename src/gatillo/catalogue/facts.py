@@ -8,11 +8,18 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import Any, Literal, TypeVar
+from typing import Literal, TypeVar
 
-T = TypeVar("T", bound=type)
 
-FACTS: list[type] = []
+class Fact:
+    """Something that can come true in a tick."""
+
+    __slots__ = ()
+
+
+T = TypeVar("T", bound=type[Fact])
+
+FACTS: list[type[Fact]] = []
 """Every type of fact there is."""
 
 
@@ -24,19 +31,19 @@ def fact(made: T) -> T:
 
 @fact
 @dataclass(frozen=True, slots=True)
-class EveryTick:
+class EveryTick(Fact):
     """Comes true in every tick: the rule is always looked at."""
 
 
 @fact
 @dataclass(frozen=True, slots=True)
-class LevelStarts:
+class LevelStarts(Fact):
     """The first tick."""
 
 
 @fact
 @dataclass(frozen=True, slots=True)
-class KeyState:
+class KeyState(Fact):
     """A key was pressed or released in this tick, or is held in it."""
 
     state: Literal["pressed", "held", "released"]
@@ -45,7 +52,7 @@ class KeyState:
 
 @fact
 @dataclass(frozen=True, slots=True)
-class Heard:
+class Heard(Fact):
     """A message is heard."""
 
     message: str
@@ -53,7 +60,7 @@ class Heard:
 
 @fact
 @dataclass(frozen=True, slots=True)
-class TopicChosen:
+class TopicChosen(Fact):
     """A topic was chosen in a conversation."""
 
     topic: str
@@ -61,7 +68,7 @@ class TopicChosen:
 
 @fact
 @dataclass(frozen=True, slots=True)
-class PromptChanged:
+class PromptChanged(Fact):
     """Something happened to some prompt."""
 
     what: Literal["begun", "completed", "broken off", "chosen"]
@@ -69,7 +76,7 @@ class PromptChanged:
 
 @fact
 @dataclass(frozen=True, slots=True)
-class Arrival:
+class Arrival(Fact):
     """Somebody arrived at a goal, a stop or an end."""
 
     what: Literal["goal", "stop", "end"]
@@ -77,13 +84,13 @@ class Arrival:
 
 @fact
 @dataclass(frozen=True, slots=True)
-class FocusChanged:
+class FocusChanged(Fact):
     """Somebody's focus is on something else."""
 
 
 @fact
 @dataclass(frozen=True, slots=True)
-class ClipEnded:
+class ClipEnded(Fact):
     """A clip ended on somebody."""
 
     clip: str
@@ -91,25 +98,25 @@ class ClipEnded:
 
 @fact
 @dataclass(frozen=True, slots=True)
-class PointerMoved:
+class PointerMoved(Fact):
     """The pointer was moved."""
 
 
 @fact
 @dataclass(frozen=True, slots=True)
-class UnderPointer:
+class UnderPointer(Fact):
     """Something lies under the pointer."""
 
 
 @fact
 @dataclass(frozen=True, slots=True)
-class UnderPointerChanged:
+class UnderPointerChanged(Fact):
     """Something else lies under the pointer than in the tick before."""
 
 
 @fact
 @dataclass(frozen=True, slots=True)
-class AreaOccupied:
+class AreaOccupied(Fact):
     """Somebody is in an area."""
 
     area: str
@@ -117,7 +124,7 @@ class AreaOccupied:
 
 @fact
 @dataclass(frozen=True, slots=True)
-class AreaChanged:
+class AreaChanged(Fact):
     """Somebody may have come into an area or left it."""
 
     area: str
@@ -125,7 +132,7 @@ class AreaChanged:
 
 @fact
 @dataclass(frozen=True, slots=True)
-class Contact:
+class Contact(Fact):
     """Objects of two kinds begin to touch, touch, or stop touching; the kinds by name, in order."""
 
     state: Literal["begun", "touching", "ended"]
@@ -133,10 +140,10 @@ class Contact:
     other: str
 
 
-Wakes = Callable[..., Iterable[Any]]
+Wakes = Callable[..., Iterable[Fact]]
 
 
-def checked(found: Iterable[Any], whose: str) -> list[Any]:
+def checked(found: Iterable[Fact], whose: str) -> list[Fact]:
     """Facts as they are. Raises TypeError for one whose type is not declared here."""
     facts = list(found)
     for one in facts:

@@ -229,7 +229,9 @@ def _save(
     )
     settings.remove("recent")
     set_up(window)
-    QApplication.processEvents()
+    # a text that grew is laid out again in the turn after
+    for _ in range(5):
+        QApplication.processEvents()
     saved = part(window).grab().save(str(picture), "PNG")
     settings.clear()
     bench.history.mark_saved(bench.level)

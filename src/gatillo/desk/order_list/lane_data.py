@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gatillo.catalogue.facts import Heard
 from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Did, Trace, Way
 
@@ -113,7 +114,7 @@ class LaneData:
                 continue
             now, then = self.run.trace.firings_at(tick), self.run.trace.firings_at(tick + 1)
             for position, message in dict.fromkeys(sent):
-                listeners = set(program.wakes.get(("heard", message), ()))
+                listeners = set(program.wakes.get(Heard(message), ()))
                 found += [
                     (tick, now[position - 1].turn, position, tick + 1, heard.turn, heard.position)
                     for heard in then

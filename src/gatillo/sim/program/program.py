@@ -18,7 +18,7 @@ from gatillo.catalogue.binding import (
     Word,
     bind,
 )
-from gatillo.catalogue.facts import FACTS, Contact, EveryTick, checked
+from gatillo.catalogue.facts import FACTS, Contact, EveryTick, Fact, checked
 from gatillo.catalogue.prompts import menu_conditions
 from gatillo.formula.compiling import EVERY, Formula, column_key, compile_formula
 from gatillo.formula.syntax import FormulaError
@@ -146,9 +146,9 @@ class Program:
         self.own_settings = own_settings(self.index, self.behaviours, self.problems)
         self.alarms: list[Alarm] = []
         self.always: tuple[int, ...] = ()
-        self.wakes: dict[Any, tuple[int, ...]] = {}
+        self.wakes: dict[Fact, tuple[int, ...]] = {}
         """By fact (catalogue.facts): the turns to look at when it comes true."""
-        self.noticed: tuple[type, ...] = ()
+        self.noticed: tuple[type[Fact], ...] = ()
         """The types of those facts."""
         self._index_wakes()
         self.messages = self._message_names()
@@ -339,7 +339,7 @@ class Program:
     # what wakes a rule
 
     def _index_wakes(self) -> None:
-        wakes: dict[Any, list[int]] = {}
+        wakes: dict[Fact, list[int]] = {}
         for turn in self.turns:
             if not turn.runs:
                 continue
@@ -350,7 +350,7 @@ class Program:
         self.wakes = {fact: tuple(turns) for fact, turns in wakes.items()}
         self.noticed = tuple(kind for kind in FACTS if any(type(fact) is kind for fact in self.wakes))
 
-    def _facts(self, turn: CompiledRule, step: CompiledLine) -> list[Any]:
+    def _facts(self, turn: CompiledRule, step: CompiledLine) -> list[Fact]:
         entry = step.entry
         if entry.alarm is not None:
             first, period = (step.arguments.get(name) for name in entry.alarm)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -158,9 +158,9 @@ def _areas_changed(program: Program, world: World) -> Iterator[facts.AreaChanged
             yield facts.AreaChanged(area)
 
 
-Notice = Callable[[Program, World], Iterable[Any]]
+Notice = Callable[[Program, World], Iterable[facts.Fact]]
 
-NOTICES: dict[type, Notice] = {
+NOTICES: dict[type[facts.Fact], Notice] = {
     facts.EveryTick: lambda program, world: [facts.EveryTick()],
     facts.LevelStarts: lambda program, world: [facts.LevelStarts()] if world.tick == 1 else (),
     facts.KeyState: _key_states,
