@@ -41,6 +41,7 @@ shots: $(STAMP)
 schema: $(STAMP)
 	$(VENV)/bin/gatillo schema > docs/level.schema.json
 	$(VENV)/bin/gatillo catalogue > docs/catalogue.md
+	$(PY) tools/floors.py
 
 clean:
 	rm -rf $(VENV) .pytest_cache .mypy_cache .ruff_cache .hypothesis
