@@ -278,7 +278,7 @@ def try_edits(chance: random.Random, seen: Counter[str]) -> None:
 
 PRESSES = 60
 ON_TIME = 2.0
-"""Seconds for which the window may be held: on a shared machine beside other work."""
+"""Seconds of processor time for which the window's thread may be busy with one deed, which is several events."""
 
 
 def try_window(chance: random.Random, seen: Counter[str]) -> None:
@@ -315,13 +315,14 @@ def try_window(chance: random.Random, seen: Counter[str]) -> None:
         timer.start(10)
         anybody = Anybody(window, chance.random())
         for _ in range(PRESSES):
-            begun = time.perf_counter()
+            # of its own thread, so that a machine busy with other work does not count
+            begun = time.thread_time()
             anybody.act()
             QApplication.processEvents()
-            took = time.perf_counter() - begun
+            took = time.thread_time() - begun
             seen["deeds"] += 1
-            seen["held over 200 ms"] += took > 0.2
-            assert took < ON_TIME, f"the window was held for {took:.1f} s"
+            seen["busy over 200 ms"] += took > 0.2
+            assert took < ON_TIME, f"the window was busy for {took:.1f} s"
             assert not broken, broken[0]
         timer.stop()
         level = window.bench.level
