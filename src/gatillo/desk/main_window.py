@@ -57,7 +57,7 @@ class MainWindow(QMainWindow):
 
     def __init__(self, bench: Workbench, settings: QSettings | None = None) -> None:
         super().__init__()
-        self.bench = bench
+        self.bench: Workbench = bench
         bench.setParent(self)
         self.settings = settings or QSettings("gatillo", "gatillo")
         self.ask: Callable[[str, str], str] = self._ask
@@ -73,7 +73,7 @@ class MainWindow(QMainWindow):
         make_actions(self)
         self.level_view = LevelView(bench)
         self.shelf = Shelf(bench, self.level_view)
-        self.order = OrderView(bench)
+        self.order: OrderView = OrderView(bench)
         self.sheet = Sheet(bench)
         self.run_bar = RunBar(bench, self.actions_)
         self.shelf.newKindWanted.connect(self.new_kind)
@@ -228,12 +228,20 @@ class MainWindow(QMainWindow):
         self._offers = []
         for words, deed in deeds:
             button = QPushButton(words)
-            button.clicked.connect(lambda _=False, d=deed: (self.message.hide(), d()))
+            button.clicked.connect(lambda _=False, d=deed: self._do_offered(d))
             self.message_row.insertWidget(self.message_row.count() - 1, button)
             self._offers.append(button)
         self.message_words.setText(sentence)
         self._message_timer.stop()
         self.message.show()
+
+    def _do_offered(self, deed: Callable[[], object]) -> None:
+        self.message.hide()
+        deed()
+
+    def _keep_mine(self) -> None:
+        self.bench.history.mark_unsaved()
+        self._on_file()
 
     def _on_awaits_file(self, sentence: str) -> None:
         """A large file is being read or written; the window goes on meanwhile."""
@@ -251,7 +259,7 @@ class MainWindow(QMainWindow):
         self.offer(
             f"“{path.name}” was changed on disk by another program. What you see here is still yours.",
             ("Load what is on disk", lambda: self.open_path(path, asked=True)),
-            ("Keep mine", lambda: self.bench.history.mark_unsaved() or self._on_file()),
+            ("Keep mine", self._keep_mine),
         )
 
     # the start page
@@ -608,7 +616,7 @@ class MainWindow(QMainWindow):
             self.restoreGeometry(geometry)
         split = self.settings.value("arrangement/split")
         if split is not None:
-            self.order.split = min(0.75, max(0.2, float(split)))  # type: ignore[arg-type]
+            self.order.split = min(0.75, max(0.2, float(str(split))))
         chosen_keys(self.settings, self.actions_)
         look = str(self.settings.value("look", "desktop"))
         if look in ("light", "dark"):

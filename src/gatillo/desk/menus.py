@@ -269,7 +269,7 @@ def add(
     menu: object,
     name: str,
     label: str,
-    deed: Callable[[], object],
+    deed: Callable[..., object],
     keys: object = None,
     tip: str = "",
     *,

@@ -92,8 +92,8 @@ def kind_colour(name: str) -> QColor:
     if not colour.isValid():
         colour = QColor("#44535F")
     if _current.dark:
-        hue, saturation, lightness, _ = colour.getHslF()
-        colour = QColor.fromHslF(max(hue, 0.0), min(saturation, 0.62), max(lightness, 0.68))
+        hue, saturation = max(colour.hslHueF(), 0.0), min(colour.hslSaturationF(), 0.62)
+        colour = QColor.fromHslF(hue, saturation, max(colour.lightnessF(), 0.68))
     return colour
 
 

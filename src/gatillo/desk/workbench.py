@@ -76,13 +76,10 @@ class Selection:
 
 
 def _names(sort: ThingSort, level: Level) -> list[str]:
-    named = {
-        "kind": lambda: [k.name for k in level.kinds],
-        "place": lambda: [p.name for p in level.places],
-        "trial": lambda: [t.name for t in level.trials],
-        "section": lambda: [e.name for e in level.order if isinstance(e, Section)],
-    }.get(sort, lambda: known_names(level, sort))
-    return list(named())
+    if sort == "section":
+        return [e.name for e in level.order if isinstance(e, Section)]
+    named = {"kind": level.kinds, "place": level.places, "trial": level.trials}
+    return [thing.name for thing in named[sort]] if sort in named else known_names(level, sort)
 
 
 def _thing_within(thing: Thing | None, level: Level) -> Thing | None:

@@ -302,7 +302,7 @@ class LevelView(Canvas):
             self.update()
             return
         found = self.object_at(point)
-        chosen = self.bench.selection.objects
+        selected = self.bench.selection.objects
         adding = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if found is None:
             if not adding:
@@ -311,8 +311,8 @@ class LevelView(Canvas):
             return
         whole = grouped_with(self.bench.level, {found})
         if adding:
-            self.bench.select(Selection(chosen - whole if found in chosen else chosen | whole))
-        elif found not in chosen:
+            self.bench.select(Selection(selected - whole if found in selected else selected | whole))
+        elif found not in selected:
             self.bench.select(Selection(whole))
         self._drag = _Drag("move", point, point)
 

@@ -6,7 +6,7 @@ import re
 
 import numpy as np
 from PySide6.QtCore import QObject, QStringListModel, Qt
-from PySide6.QtWidgets import QCompleter, QLineEdit
+from PySide6.QtWidgets import QAbstractItemView, QCompleter, QLineEdit
 
 from gatillo.desk.workbench import Workbench
 from gatillo.formula.compiling import PROPERTY_TYPES, Formula, compile_formula
@@ -67,22 +67,27 @@ class NameCompleter(QObject):
         found = _NAME.search(text)
         return found.group() if found else ""
 
+    def _list(self) -> QAbstractItemView:
+        popup = self.completer.popup()
+        assert popup is not None
+        return popup
+
     def refresh(self) -> None:
         """Offer what the name may become."""
         begun = self.begun()
         names = names_after(self.index, begun) if begun else []
         if not begun or begun in names:
-            self.completer.popup().hide()
+            self._list().hide()
             return
         self.model.setStringList(names)
         self.completer.setCompletionPrefix(begun)
         if self.completer.completionCount():
-            self.completer.popup().setCurrentIndex(self.completer.completionModel().index(0, 0))
+            self._list().setCurrentIndex(self.completer.completionModel().index(0, 0))
             area = self.field.rect()
             area.setWidth(max(240, area.width()))
             self.completer.complete(area)
         else:
-            self.completer.popup().hide()
+            self._list().hide()
 
     def _take(self, name: str) -> None:
         end = self.field.cursorPosition()

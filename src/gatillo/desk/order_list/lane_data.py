@@ -31,7 +31,8 @@ class Marks:
         )
 
 
-_EMPTY = Marks(*(np.zeros(0, dtype=t) for t in (np.int32, np.int32, np.int32, np.int8, np.bool_)))
+_NONE = np.zeros(0, dtype=np.int32)
+_EMPTY = Marks(_NONE, _NONE, _NONE, np.zeros(0, dtype=np.int8), np.zeros(0, dtype=bool))
 
 
 class LaneData:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
@@ -175,9 +176,9 @@ class LanePainter:
 
     def _spans(self, p: QPainter, row: Row, area: QRectF) -> None:
         t, scale = theme(), self.scale
-        turn = self.bench.program.turns[row.turn] if row.turn < len(self.bench.program.turns) else None
-        if turn is None:
+        if row.turn is None or row.turn >= len(self.bench.program.turns):
             return
+        turn = self.bench.program.turns[row.turn]
         middle = area.center().y()
         if turn.cooldown_ticks:
             marks = self.data.lane(row.turn)
@@ -201,7 +202,7 @@ class LanePainter:
 
     def _dropped(self, p: QPainter, row: Row, area: QRectF) -> None:
         t, scale = theme(), self.scale
-        if scale.pixels < DOTTED:
+        if scale.pixels < DOTTED or row.turn is None:
             return
         p.setPen(QPen(with_alpha(t.quiet, 0.55), 1.1))
         p.setBrush(Qt.BrushStyle.NoBrush)
@@ -237,7 +238,7 @@ class LanePainter:
                 p.drawText(box.adjusted(4, -5, 0, 5), Qt.AlignmentFlag.AlignVCenter, value)
             start = tick + 1
 
-    def _step_line(self, p: QPainter, values: list, first: int, last: int, area: QRectF) -> None:
+    def _step_line(self, p: QPainter, values: list[Any], first: int, last: int, area: QRectF) -> None:
         t, scale = theme(), self.scale
         numbers = [v if isinstance(v, float) else None for v in values]
         known = [v for v in numbers if v is not None]
@@ -522,5 +523,5 @@ def _fault_mark(p: QPainter, at: QPointF) -> None:
 
 def _nice_step(least: float) -> float:
     """The next of 0.05, 0.1, 0.2, 0.5, 1, 2, 5 … seconds at or above `least`."""
-    power = 10 ** math.floor(math.log10(max(least, 1e-3)))
+    power: float = 10 ** math.floor(math.log10(max(least, 1e-3)))
     return next(power * m for m in (1, 2, 5, 10) if power * m >= least)

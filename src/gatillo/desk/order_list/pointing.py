@@ -26,16 +26,14 @@ class Pointing:
     def mark_at(self, point: QPointF) -> Cursor | None:
         """The firing whose mark lies under a point."""
         at = self.view.row_at(point.y())
-        if (
-            at is None
-            or point.x() < self.view.scale.left
-            or self.view.rows[at].turn is None
-            or self.view.rows[at].sort != "rule"
-        ):
+        if at is None or point.x() < self.view.scale.left or self.view.rows[at].sort != "rule":
+            return None
+        turn = self.view.rows[at].turn
+        if turn is None:
             return None
         tick = self.view.scale.tick(point.x())
         reach = max(0, int(5 / self.view.scale.pixels))
-        marks = self.view.lanes.lane(self.view.rows[at].turn)
+        marks = self.view.lanes.lane(turn)
         best: tuple[float, Cursor] | None = None
         sight = marks.between(tick - reach - 1, tick + reach + 1)
         trace = self.view.bench.run.trace

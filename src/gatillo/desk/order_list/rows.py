@@ -183,14 +183,14 @@ def build_rows(
         if isinstance(entry, Section):
             turns = tuple(range(turn, turn + len(entry.rules)))
             folded = entry.name in folded_sections
-            words = [Word(entry.name, "strong")]
+            title = [Word(entry.name, "strong")]
             if tried.on != entry.on:
-                words.append(Word(f"switched {'on' if tried.on else 'off'} by this trial", "mode"))
+                title.append(Word(f"switched {'on' if tried.on else 'off'} by this trial", "mode"))
             elif not entry.on:
-                words.append(Word("switched off", "mode"))
+                title.append(Word("switched off", "mode"))
             rows.append(
                 Row(
-                    "section", words, on=tried.on, section=entry, turns=turns if folded else (), folded=folded
+                    "section", title, on=tried.on, section=entry, turns=turns if folded else (), folded=folded
                 )
             )
             if folded:
@@ -201,13 +201,13 @@ def build_rows(
             # as the trial has it, which may switch rules and sections
             on = bench.program.turns[turn].on
             opened = rule.id in open_rules
-            words = [Word(rule.name, "strong")] if opened else rule_words(rule)
+            line = [Word(rule.name, "strong")] if opened else rule_words(rule)
             if opened and mode_words(rule):
-                words.append(Word(mode_words(rule), "mode"))
+                line.append(Word(mode_words(rule), "mode"))
             rows.append(
                 Row(
                     "rule",
-                    words,
+                    line,
                     str(turn + 1),
                     on,
                     turn,

@@ -109,11 +109,11 @@ class SentenceLayout:
         x = 0.0
         for at, word in enumerate(words):
             metrics = self.font(word.sort)[1]
-            before = words[at - 1].sort if at else ""
-            if at and (word.sort in ("label", "mode", "hint") or before in ("strong",)):
+            last = words[at - 1].sort if at else ""
+            if at and (word.sort in ("label", "mode", "hint") or last in ("strong",)):
                 x += 10 if word.sort == "label" else 8
-            elif before in ("label", "count") or before.startswith("tag"):
-                x += 8 if before.startswith("tag") else 6
+            elif last in ("label", "count") or last.startswith("tag"):
+                x += 8 if last.startswith("tag") else 6
             elif word.sort == "count":
                 x += 8
             mark = kind_of(index, word.text) if word.sort == "role" else None

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import msgspec
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtWidgets import QApplication
 
@@ -127,7 +128,7 @@ class RuleWriting(QObject):
             level, _ = thing_edits.add_variable(level, kind, name)
             level = thing_edits.set_variable(level, kind, name, value=value)
         if self.rule_id is None:
-            rule = Rule(id=0, name=name_for(clause), **{rule_edits.FIELD[part]: (clause,)})
+            rule = replace(Rule(id=0, name=name_for(clause)), **{rule_edits.FIELD[part]: (clause,)})
             level, self.rule_id = rule_edits.add_rule(level, rule, self._after, self._section)
             self.view.new_row_after = None
             self.bench.edit(level, f"add the rule “{rule.name}”")

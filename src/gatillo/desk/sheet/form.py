@@ -29,7 +29,7 @@ from gatillo.desk.workbench import Workbench
 
 FARTHEST = 1e6
 FIELD = 26
-Take = Callable[[Any], str | None]
+Take = Callable[..., str | None]
 """Takes a field's value as an edit; gives a sentence if it will not do."""
 
 
@@ -302,7 +302,7 @@ class Form:
         holder.setLayout(row)
         return holder
 
-    def button(self, words: str, name: str, deed: Callable[[], Any], *, tip: str = "") -> QPushButton:
+    def button(self, words: str, name: str, deed: Callable[..., Any], *, tip: str = "") -> QPushButton:
         """A button that does a deed."""
         button = QPushButton(words)
         self._name(button, name, tip or words)
@@ -318,7 +318,7 @@ class Form:
         self.column.addWidget(self.box(row))
         self.rows = self._new_rows()
 
-    def remover(self, name: str, what: str, deed: Callable[[], Any]) -> QToolButton:
+    def remover(self, name: str, what: str, deed: Callable[..., Any]) -> QToolButton:
         """A small button that takes something away."""
         button = QToolButton()
         button.setText("×")

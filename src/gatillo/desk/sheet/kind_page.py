@@ -130,7 +130,12 @@ def _drawing(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-de
 
     # the rest when they are looked at
     draw(max(0, field.currentIndex()))
-    field.opening = lambda: [draw(at) for at in range(len(options))]
+
+    def draw_all() -> None:
+        for at in range(len(options)):
+            draw(at)
+
+    field.opening = draw_all
 
 
 def _picture(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]

@@ -15,7 +15,7 @@ from gatillo.desk.sheet.word_page import WORD_SORTS
 from gatillo.desk.theme import theme
 from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level import thing_edits
-from gatillo.level.model import Area, Route
+from gatillo.level.model import Area, Place, Route
 from gatillo.level.roles import all_rules
 
 TARGET = Qt.ItemDataRole.UserRole
@@ -195,11 +195,12 @@ def add_place(bench: Workbench, sort: str) -> None:
     """A new place in the middle of the level."""
     settings = bench.level.settings
     x, y = settings.width / 2, settings.height / 2
-    place = {
-        "spot": lambda: thing_edits.new_spot(x, y),
-        "area": lambda: thing_edits.new_area(x, y, 160.0, 100.0),
-        "route": lambda: thing_edits.new_route([(x - 100, y), (x, y + 40), (x + 100, y)]),
-    }[sort]()
+    made: dict[str, Place] = {
+        "spot": thing_edits.new_spot(x, y),
+        "area": thing_edits.new_area(x, y, 160.0, 100.0),
+        "route": thing_edits.new_route([(x - 100, y), (x, y + 40), (x + 100, y)]),
+    }
+    place = made[sort]
     level, name = thing_edits.add_place(bench.level, place)
     bench.edit(level, f"add the {sort} {name}")
     bench.select(Selection(thing=Thing("place", name)))

@@ -57,7 +57,7 @@ class Sheet(QScrollArea):
 
     def focus_first(self) -> None:
         """Put the keyboard into the first field."""
-        for field in self.widget().findChildren(QWidget):
+        for field in self.findChildren(QWidget):
             if field.focusPolicy() & Qt.FocusPolicy.TabFocus and field.isVisibleTo(self):
                 field.setFocus()
                 return

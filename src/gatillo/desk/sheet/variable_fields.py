@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QWidget
 
-from gatillo.desk.sheet.form import Form
+from gatillo.catalogue.renaming import Sort
+from gatillo.desk.sheet.form import Form, Take
 from gatillo.desk.sheet.naming_field import delete_thing, take_name
 from gatillo.level import thing_edits
 from gatillo.level.model import Reference, Value
@@ -22,7 +23,7 @@ STARTS: dict[str, Value] = {"number": 0.0, "yes/no": False, "text": "", "object"
 def variable_fields(form: Form, kind: str | None) -> None:
     """The rows of all variables, and a button for one more."""
     bench = form.bench
-    sort = "level variable" if kind is None else "kind variable"
+    sort: Sort = "level variable" if kind is None else "kind variable"
     variables = thing_edits.variables_of(bench.level, kind)
     for at, variable in enumerate(variables):
         row = form.row()
@@ -78,13 +79,13 @@ def _add(form: Form, kind: str | None) -> None:
 
 def _delete(form: Form, kind: str | None, name: str) -> None:
     kept = form.bench.selection
-    sort = "level variable" if kind is None else "kind variable"
+    sort: Sort = "level variable" if kind is None else "kind variable"
     level = thing_edits.delete_variable(form.bench.level, kind, name)
     delete_thing(form.bench, sort, name, level, kind=kind or "")
     form.bench.select(kept)
 
 
-def value_field(form: Form, name: str, label: str, value: Value, take: object) -> QWidget:
+def value_field(form: Form, name: str, label: str, value: Value, take: Take) -> QWidget:
     """A field for a value of any type."""
     if isinstance(value, bool):
         return form.combo(name, label, value, ((True, "yes"), (False, "no")), take)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QVBoxLayout
 
@@ -11,13 +13,14 @@ from gatillo.catalogue.sentence import sentence
 from gatillo.catalogue.slot_types import known_names
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.naming_field import take_name
-from gatillo.desk.workbench import Selection, ThingSort, Workbench
+from gatillo.desk.workbench import Selection, Workbench
 from gatillo.level.edits import clauses_of
 from gatillo.level.model import Clause, Rule
 from gatillo.level.roles import all_rules
 from gatillo.sim.program.compiled_rule import PARTS
 
-WORD_SORTS: tuple[ThingSort, ...] = ("message", "timer", "item")
+WordSort = Literal["message", "timer", "item"]
+WORD_SORTS: tuple[WordSort, ...] = ("message", "timer", "item")
 _WHAT = {
     "message": "A message is heard by every rule that listens, in the tick after it was sent.",
     "timer": "A timer runs in seconds from where a rule starts it; there is one of each name.",
@@ -25,7 +28,7 @@ _WHAT = {
 }
 
 
-def word_page(bench: Workbench, column: QVBoxLayout, sort: ThingSort, name: str) -> None:
+def word_page(bench: Workbench, column: QVBoxLayout, sort: WordSort, name: str) -> None:
     """Its name, carried through the level; and each line that speaks of it, one click away."""
     form = Form(bench, column, sort)
     taken = [n for n in known_names(bench.level, sort) if n != name]
@@ -50,7 +53,7 @@ def word_page(bench: Workbench, column: QVBoxLayout, sort: ThingSort, name: str)
             form.buttons(button)
 
 
-def _lines_with(rule: Rule, sort: ThingSort, name: str) -> list[tuple[str, int, Clause]]:
+def _lines_with(rule: Rule, sort: WordSort, name: str) -> list[tuple[str, int, Clause]]:
     def speaks(clause: Clause) -> bool:
         entry = CATALOGUE.get(clause.use)
         slots = entry.slots if entry is not None else {}

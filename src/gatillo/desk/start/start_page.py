@@ -251,7 +251,7 @@ def _quiet(words: str) -> QLabel:
     return label
 
 
-def _link(words: str, more: str, name: str, deed: Callable[[], object]) -> QPushButton:
+def _link(words: str, more: str, name: str, deed: Callable[..., object]) -> QPushButton:
     button = QPushButton(f"{words}   {more}" if len(words) + len(more) < 40 else words)
     button.setToolTip(tip(more))
     button.setObjectName(name)
