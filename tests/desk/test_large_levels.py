@@ -194,7 +194,7 @@ def test_a_firing_that_says_something_to_thousands_is_told_in_a_few_lines(open_w
     bench.move_cursor(bench.run.end_of(5))
     qtbot.waitUntil(lambda: not bench.awaits, timeout=20_000)
     told = window.sheet.live.text()
-    assert "2,996 more" in told.replace("2996", "2,996") and len(told) < 4_000
+    assert "2,996 more" in told and len(told) < 4_000
     assert len(firing_words(bench.run, bench.cursor).splitlines()) < 20
     window.level_view.set_zoom(0.5)
     window.level_view.grab()

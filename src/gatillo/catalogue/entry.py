@@ -38,6 +38,7 @@ class Slot:
 
     @property
     def hint(self) -> str:
+        """What may stand there, in words."""
         return self.help or self.kind.hint
 
 
@@ -144,6 +145,7 @@ def _declare(
         if name in CATALOGUE:
             raise TypeError(f"two catalogue entries are called {name}")
         subject = compute.__module__.rpartition(".")[2]
+        compute.__doc__ = compute.__doc__ or help
         if (wakes := more.get("wakes")) is not None:
             # a slip in it would else be a rule that never fires
             checked(
@@ -287,32 +289,40 @@ def behaviour(
 
 
 def role(help: str = "", default: str = "") -> Slot:
+    """A slot for an object by its role."""
     return Slot("role", default, help)
 
 
 def number(default: str = "0", help: str = "") -> Slot:
+    """A slot for a number or a formula; `help` says its unit."""
     return Slot("number", default, help)
 
 
 def seconds(default: str = "1", help: str = "") -> Slot:
+    """A slot for a time in seconds, 0 or more."""
     return Slot("seconds", default, help)
 
 
 def choice(*options: str, help: str = "") -> Slot:
+    """A slot for one of a few words, the first of them at first."""
     return Slot("choice", options[0], help, options)
 
 
 def key(default: str = "Space", help: str = "") -> Slot:
+    """A slot for a key of the keyboard."""
     return Slot("key", default, help)
 
 
 def slot(type: str, default: str = "", help: str = "") -> Slot:
+    """A slot of any type (slot_types.py). Raises TypeError if there is no such type."""
     return Slot(type, default, help)
 
 
 def area(help: str = "") -> Slot:
+    """A slot for an area of the level."""
     return Slot("area", "", help)
 
 
 def per() -> Slot:
+    """A slot for all matches, or a role for each of whose objects something is kept."""
     return Slot("per", "all matches")

@@ -83,6 +83,7 @@ class Reading:
 
     @property
     def entry(self) -> Entry:
+        """The entry whose sentence it is."""
         return CATALOGUE[self.clause.use]
 
     def new_variables(self, index: Index) -> list[tuple[str, str, Value]]:

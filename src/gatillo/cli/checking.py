@@ -40,9 +40,11 @@ class Checked:
 
     @property
     def passed(self) -> bool:
+        """Whether every rule could run, every expectation held and no fault was amiss."""
         return not self.problems and not self.amiss and all(v.outcome == "held" for v in self.verdicts)
 
     def title(self) -> str:
+        """Which file, trial, rate and seed it was."""
         return f"{self.file}, trial “{self.trial}”, {self.rate} ticks a second, seed {self.seed}"
 
     def as_data(self) -> dict[str, Any]:

@@ -304,7 +304,7 @@ class MainWindow(QMainWindow):
         level = self.bench.level
         many = len(level.objects)
         self.level_note.setText(
-            f"{level.name} · {many} object{'s' if many != 1 else ''} · {level.settings.rate} ticks a second"
+            f"{level.name} · {many:,} object{'s' if many != 1 else ''} · {level.settings.rate} ticks a second"
         )
 
     def _on_running(self) -> None:

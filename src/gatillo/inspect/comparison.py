@@ -16,10 +16,12 @@ class Comparison:
 
     @property
     def gone_count(self) -> int:
+        """How many firings of the run before are gone."""
         return sum(map(len, self.gone.values()))
 
     @property
     def new_count(self) -> int:
+        """How many firings the run before did not have."""
         return sum(map(len, self.new.values()))
 
     def sentence(self) -> str:

@@ -129,10 +129,12 @@ class Index:
 
     @cached_property
     def place_tokens(self) -> dict[str, Place]:
+        """Places by the token a formula uses."""
         return {token(p.name): p for p in self.level.places}
 
     @cached_property
     def kind_tokens(self) -> dict[str, str]:
+        """Names of kinds by the token a formula uses."""
         return {token(k): k for k in self.kinds}
 
     @cached_property
@@ -146,6 +148,7 @@ class Index:
 
     @cached_property
     def clips(self) -> dict[str, Clip]:
+        """Recorded motions by name."""
         return {clip.name: clip for clip in self.level.clips}
 
     @cached_property
@@ -155,10 +158,12 @@ class Index:
 
     @cached_property
     def areas(self) -> dict[str, Area]:
+        """The places that are areas, by name."""
         return {name: place for name, place in self.places.items() if isinstance(place, Area)}
 
     @cached_property
     def routes(self) -> dict[str, Route]:
+        """The places that are routes, by name."""
         return {name: place for name, place in self.places.items() if isinstance(place, Route)}
 
     @cached_property

@@ -160,6 +160,7 @@ def add_place(level: Level, place: Place) -> tuple[Level, str]:
 
 
 def new_spot(x: float, y: float) -> Spot:
+    """A spot at a point, still without a name."""
     return Spot(name="", x=round(x, 1), y=round(y, 1))
 
 
@@ -174,6 +175,7 @@ def new_area(x: float, y: float, width: float, height: float, *, circle: bool = 
 
 
 def new_route(stops: list[tuple[float, float]]) -> Route:
+    """A route through some points, still without a name."""
     return Route(name="", stops=tuple(Stop(x=round(x, 1), y=round(y, 1)) for x, y in stops))
 
 
@@ -215,6 +217,7 @@ def add_trial(level: Level) -> tuple[Level, str]:
 
 
 def delete_trial(level: Level, name: str) -> Level:
+    """The level without a trial."""
     return replace(level, trials=tuple(t for t in level.trials if t.name != name))
 
 

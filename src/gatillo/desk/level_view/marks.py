@@ -152,13 +152,14 @@ def paint_sayings(p: QPainter, view: Canvas, world: World) -> None:
     now = world.time
     ids = np.array(sorted(i for i, (_, until) in world.display.sayings.items() if until > now), np.int64)
     rows = world.rows_of_ids(ids)
+    seen = view.in_sight(world, rows[rows >= 0], 60.0)
+    view.unmarked = max(view.unmarked, len(seen) - MOST_SAYING)
     said: list[tuple[str, QPointF]] = []
-    for row in view.marked(world, rows[rows >= 0])[:MOST_SAYING].tolist():
+    for row in seen[:MOST_SAYING].tolist():
         text, _ = world.display.sayings[world.id.item(row)]
         said.append((text, view.to_pixels(world.x.item(row), world.y.item(row) + high.item(row))))
     if not said:
         return
-    view.unmarked = max(view.unmarked, len(ids) - MOST_SAYING)
     t, font = theme(), text_font(0)
     for bubble in bubbles(said, QFontMetricsF(font), view.width()):
         box = bubble.box

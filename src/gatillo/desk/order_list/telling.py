@@ -17,7 +17,7 @@ _MOST_CHANGES = 12
 def names(world: World, ids: list[int]) -> str:
     """Objects by name, the first few."""
     told = ", ".join(world.name_of(i) for i in ids[:_MOST_NAMED])
-    return told + (f" and {len(ids) - _MOST_NAMED} more" if len(ids) > _MOST_NAMED else "")
+    return told + (f" and {len(ids) - _MOST_NAMED:,} more" if len(ids) > _MOST_NAMED else "")
 
 
 def _value(value: Any) -> str:
@@ -49,7 +49,7 @@ def change_words(world: World, change: Change) -> list[str]:
         else:
             told.append(f"{who}.{change.name}: {_value(before)} → {_value(after)}")
     if len(change.ids) > _MOST_NAMED:
-        told.append(f"… and {len(change.ids) - _MOST_NAMED} more")
+        told.append(f"… and {len(change.ids) - _MOST_NAMED:,} more")
     return told
 
 

@@ -134,7 +134,7 @@ class _Index(QListWidget):
         level = self.bench.level
         many = {k.name: sum(o.kind == k.name for o in level.objects) for k in level.kinds}
         for kind in level.kinds:
-            count = f"{many[kind.name]} object{'s' if many[kind.name] != 1 else ''}"
+            count = f"{many[kind.name]:,} object{'s' if many[kind.name] != 1 else ''}"
             self._add(
                 wanted,
                 kind.name,

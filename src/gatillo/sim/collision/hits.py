@@ -138,6 +138,7 @@ class Hits:
         self.bonds = world.movement.bonds
 
     def add(self, body: Body) -> None:
+        """Take a body in."""
         self.bodies[body.row] = body
 
     def join(self, a: Body, b: Body) -> Pair | None:

@@ -36,6 +36,7 @@ class FocusContext(Looks):
     def focus(
         self, rows: Rows, on: Role, reach: Numbers, half_angle: Numbers, measure: str, ray_first: bool
     ) -> None:
+        """Let each of these objects have one thing in its focus, or none."""
         self.now.update(meant(self.world, rows, on, reach, half_angle, measure, ray_first))
 
 

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Candidates, Rows
 from gatillo.formula.compiling import column_key
+from gatillo.formula.frame import Frame
 from gatillo.level.roles import Role
 from gatillo.sim.spatial.random_draws import uniform
 from gatillo.sim.world.world import DERIVED, World
@@ -46,6 +47,7 @@ class Matches:
 
     @property
     def origin(self) -> NDArray[np.int64] | None:
+        """For each match the position in the table it came from, shape (n,); None when that is not followed."""
         if self._rows is None:
             self._look_up()
         return self._origin
@@ -183,7 +185,7 @@ def where_keys(keys: Iterable[Hashable], wanted: Any) -> NDArray[np.bool_]:
     return np.fromiter((key in wanted for key in keys), dtype=bool)
 
 
-class View:
+class View(Frame):
     """A match table as formulas see it (the formula package's Frame)."""
 
     __slots__ = ("active", "faults", "identity", "n", "ordinal", "table", "world")

@@ -196,6 +196,7 @@ class BehaviourContext(Motion):
         return random_point(place, self.draw(rows, turn, 0), self.draw(rows, turn, 1))
 
     def draw(self, rows: Rows, turn: Numbers, call: int) -> Floats:
+        """A uniform draw from [0, 1) for each row, another for each turn and call."""
         assert self.behaviour is not None
         turns = spread(np.asarray(turn, dtype=np.int64), len(rows))
         # the turn stands in the place of the tick: the same draw at every tick rate

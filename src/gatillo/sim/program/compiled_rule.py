@@ -94,6 +94,7 @@ class CompiledRule:
     stacks: bool = False
 
     def block(self, part: Part) -> tuple[CompiledLine, ...]:
+        """The lines of one part."""
         return {"when": self.when, "if": self.if_, "do": self.do, "else": self.else_}[part]
 
 

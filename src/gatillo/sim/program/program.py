@@ -473,6 +473,7 @@ class Program:
 
     @cached_property
     def any_box(self) -> bool:
+        """Whether any kind is a rectangle."""
         return bool(self.is_box.any())
 
     @cached_property

@@ -75,6 +75,7 @@ class ActionContext(Deed):
         """The slot with the formula that is waited for."""
 
     def fault(self, count: int, sentence: str) -> None:
+        """Record that the action could not be done, or not whole, for some matches."""
         self.faults.append((count, sentence))
 
     # variables

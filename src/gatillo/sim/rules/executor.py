@@ -326,6 +326,7 @@ class RuleExecutor:
         return view.faulted()
 
     def fault(self, turn: CompiledRule, step: CompiledLine, count: int, sentence: str) -> None:
+        """Record that some matches of a line had no answer, or went beyond a bound."""
         self.faults += 1
         whole = shortened(f"“{turn.rule.name}”, {step.part} {step.line + 1}: {sentence}")
         self.recorder.fault(self.world.tick, turn.position, step.part, step.line, whole, count)

@@ -19,6 +19,7 @@ class Problem:
     message: str
 
     def sentence(self) -> str:
+        """Where it is and what is wrong."""
         place = self.part if self.part == "settings" else f"{self.part} {self.line + 1}"
         place += f", {self.slot}" if self.slot else ""
         # what is no rule's stands with a kind or an object

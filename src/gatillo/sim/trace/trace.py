@@ -75,26 +75,34 @@ class Recorder(Protocol):
     watching: bool
     """Whether values before and after are wanted too."""
 
-    def tick_begins(self, tick: int) -> None: ...
+    def tick_begins(self, tick: int) -> None:
+        """A tick begins."""
 
-    def fires(self, turn: int, matches: int, way: Way) -> None: ...
+    def fires(self, turn: int, matches: int, way: Way) -> None:
+        """A rule (by its position) fires for some matches."""
 
-    def looked(self, turn: int, candidates: int, passed: list[int], fired: int) -> None: ...
+    def looked(self, turn: int, candidates: int, passed: list[int], fired: int) -> None:
+        """A rule was looked at: how many candidates, how many passed each condition, for how many it fired."""
 
-    def did(self, what: Did, number: int) -> None: ...
+    def did(self, what: Did, number: int) -> None:
+        """The firing at hand did something that is told in lanes, such as sending message `number`."""
 
-    def fault(self, tick: int, turn: int, part: str, line: int, sentence: str, count: int) -> None: ...
+    def fault(self, tick: int, turn: int, part: str, line: int, sentence: str, count: int) -> None:
+        """A line had no answer for `count` matches, or went beyond a bound; `sentence` says it whole."""
 
-    def note(self, tick: int, text: str) -> None: ...
+    def note(self, tick: int, text: str) -> None:
+        """A rule wrote a text into the trace."""
 
-    def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None: ...
+    def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None:
+        """Who takes part in the firing at hand: ids by role, shape (n,) each. Only asked when `watching`."""
 
     def changed(
         self, part: str, line: int, name: str, ids: list[int] | None, before: Any, after: Any
-    ) -> None: ...
+    ) -> None:
+        """An action changed something, of these ids or of the level (None). Only asked when `watching`."""
 
 
-class NullRecorder:
+class NullRecorder(Recorder):
     """Records nothing: for replaying to a moment."""
 
     watching = False

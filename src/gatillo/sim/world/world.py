@@ -219,6 +219,7 @@ class World:
         return rows
 
     def rows_of_kind(self, kind: int) -> Rows:
+        """Rows of all objects of a kind, by its number, oldest first."""
         name = f"#{kind}"
         rows = self.caches.rows.get(name)
         if rows is None:

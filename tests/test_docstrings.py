@@ -1,0 +1,44 @@
+"""Every public function and class of the core has a docstring: its own, its declaration's, or its protocol's."""
+
+from __future__ import annotations
+
+import importlib
+import inspect
+import pkgutil
+
+import gatillo
+from gatillo.catalogue import CATALOGUE
+
+
+def modules():
+    for found in pkgutil.walk_packages(gatillo.__path__, "gatillo."):
+        if not found.name.startswith("gatillo.desk"):
+            yield importlib.import_module(found.name)
+
+
+def public(module):
+    """What a module itself defines and names without an underscore, with the methods of its classes."""
+    for name, thing in vars(module).items():
+        if name.startswith("_") or getattr(thing, "__module__", None) != module.__name__:
+            continue
+        if inspect.isclass(thing):
+            yield name, thing
+            for part, member in vars(thing).items():
+                if not part.startswith("_") and (callable(member) or isinstance(member, property)):
+                    yield f"{name}.{part}", getattr(thing, part)
+        elif inspect.isfunction(thing):
+            yield name, thing
+
+
+def test_every_public_function_of_the_core_says_what_it_gives():
+    missing = [
+        f"{module.__name__}.{name}"
+        for module in modules()
+        for name, thing in public(module)
+        if not inspect.getdoc(thing)
+    ]
+    assert missing == []
+
+
+def test_what_an_entry_computes_says_what_its_declaration_says():
+    assert all(inspect.getdoc(entry.compute) for entry in CATALOGUE.values())
