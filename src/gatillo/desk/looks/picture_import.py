@@ -33,7 +33,7 @@ def import_picture(path: Path) -> str:
     out = QByteArray()
     buffer = QBuffer(out)
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    scaled.save(buffer, b"PNG")
+    scaled.save(buffer, "PNG")  # type: ignore[call-overload]
     return as_text(bytes(out.data()))
 
 
