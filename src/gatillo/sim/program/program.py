@@ -145,9 +145,10 @@ class Program:
         """By kind and entry of its prompt's menu: under which condition it is offered."""
         self.own_settings = own_settings(self.index, self.behaviours, self.problems)
         self.alarms: list[Alarm] = []
-        self.always: tuple[int, ...] = ()
         self.wakes: dict[Fact, tuple[int, ...]] = {}
         """By fact (catalogue.facts): the turns to look at when it comes true."""
+        self.always: tuple[int, ...] = ()
+        """The turns to look at in every tick."""
         self.noticed: tuple[type[Fact], ...] = ()
         """The types of those facts."""
         self._index_wakes()
@@ -348,6 +349,8 @@ class Program:
             for fact in dict.fromkeys(facts if turn.when else [EveryTick()]):
                 wakes.setdefault(fact, []).append(turn.position)
         self.wakes = {fact: tuple(turns) for fact, turns in wakes.items()}
+        # in every tick: it need not be noticed
+        self.always = self.wakes.pop(EveryTick(), ())
         self.noticed = tuple(kind for kind in FACTS if any(type(fact) is kind for fact in self.wakes))
 
     def _facts(self, turn: CompiledRule, step: CompiledLine) -> list[Fact]:
@@ -367,6 +370,17 @@ class Program:
                 argument.role if isinstance(argument, RoleArgument) else getattr(argument, "text", None)
             )
         return checked(entry.wakes(**given), entry.name)
+
+    @cached_property
+    def touch_facts(self) -> dict[str, dict[int, Contact]]:
+        """Contacts that wake some rule, by state and by the number of their pair of kinds, either way round."""
+        many = len(self.kinds)
+        found: dict[str, dict[int, Contact]] = {"begun": {}, "touching": {}, "ended": {}}
+        for fact in self.wakes:
+            if isinstance(fact, Contact):
+                one, other = self.kind_number[fact.one], self.kind_number[fact.other]
+                found[fact.state][one * many + other] = found[fact.state][other * many + one] = fact
+        return found
 
     @cached_property
     def touch_wakes(self) -> dict[str, dict[int, tuple[int, ...]]]:

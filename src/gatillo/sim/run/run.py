@@ -24,6 +24,8 @@ KEYFRAME_BUDGET = 64 << 20
 """Bytes that the keyframes of one run may take."""
 
 FIRST_SPACING = 30
+MEASURED_EVERY = 4
+"""Keyframes between two measurements of their size, which takes as long as a copy."""
 
 UNKNOWN_PACE = 1.0
 """Seconds that a tick of a level with many objects may take, before one has run."""
@@ -116,6 +118,7 @@ class Run:
         self.spacing = FIRST_SPACING
         self.budget = budget
         self._keeps = record
+        self._size = self.world.size() if record else 0
         self._taken: deque[float] = deque([UNKNOWN_PACE if len(self.world.id) > MANY else 0.0], maxlen=9)
         self._at_hand: World | None = None
 
@@ -157,8 +160,9 @@ class Run:
         self._at_hand = self.world.clone()
 
     def _thin_out(self) -> None:
-        size = self.world.size()
-        if size * len(self.keyframes) > self.budget and len(self.keyframes) > 2:
+        if len(self.keyframes) % MEASURED_EVERY == 1:
+            self._size = self.world.size()
+        if self._size * len(self.keyframes) > self.budget and len(self.keyframes) > 2:
             self.spacing *= 2
             self.keyframes = {t: w for t, w in self.keyframes.items() if t % self.spacing == 0}
 
@@ -250,7 +254,7 @@ class Run:
         other.recorder = other.trace
         other._taken = self._taken.copy()
         other.keyframes = {t: w for t, w in self.keyframes.items() if t <= tick}
-        other._keeps, other.spacing = True, self.spacing
+        other._keeps, other.spacing, other._size = True, self.spacing, self._size
         return other
 
     # stepping

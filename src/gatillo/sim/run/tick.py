@@ -136,14 +136,15 @@ def _contacts(program: Program, world: World) -> Iterator[facts.Contact]:
         ("ended", world.contacts.ended),
     )
     for state, codes in states:
-        if not len(codes) or not program.touch_wakes[state]:
+        asked = program.touch_facts[state]
+        if not asked or not len(codes):
             continue
         a, b = world.rows_of_ids(codes >> 32), world.rows_of_ids(codes & 0xFFFFFFFF)
         there = (a >= 0) & (b >= 0)
         pairs = world.kind[a[there]] * many + world.kind[b[there]]
-        for pair in set(pairs.tolist()):
-            one, other = sorted(program.kinds[kind].name for kind in divmod(pair, many))
-            yield facts.Contact(state, one, other)
+        for fact in map(asked.get, set(pairs.tolist())):
+            if fact is not None:
+                yield fact
 
 
 def _areas_occupied(program: Program, world: World) -> Iterator[facts.AreaOccupied]:
@@ -194,9 +195,12 @@ check_notices()
 
 def _rules(program: Program, world: World, turns: RuleExecutor) -> None:
     awake = bytearray(len(program.turns))
+    for position in program.always:
+        awake[position] = 1
+    wakes = program.wakes
     for kind in program.noticed:
         for fact in NOTICES[kind](program, world):
-            for position in program.wakes.get(fact, ()):
+            for position in wakes.get(fact, ()):
                 awake[position] = 1
     if program.alarms:
         for position in turns.ring():

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import fields, is_dataclass
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -18,22 +19,28 @@ def copied(value: Any) -> Any:
 
     Arrays within are shared: what is declared as state replaces them, and never writes into them.
     """
-    if isinstance(value, dict):
-        return {key: copied(inner) for key, inner in value.items()}
-    if isinstance(value, list):
+    kind = type(value)
+    if kind is dict:
+        return {key: copied(inner) for key, inner in value.items()} if value else {}
+    if kind is list:
         return [copied(inner) for inner in value]
-    if isinstance(value, set):
+    if kind is set:
         return set(value)
-    if is_dataclass(value) and not isinstance(value, type) and not _frozen(value):
-        made = object.__new__(type(value))
-        for field in fields(value):
-            setattr(made, field.name, copied(getattr(value, field.name)))
-        return made
-    return value
+    names = _changeable(kind)
+    if not names:
+        return value
+    made = object.__new__(kind)
+    for name in names:
+        setattr(made, name, copied(getattr(value, name)))
+    return made
 
 
-def _frozen(value: Any) -> bool:
-    return bool(type(value).__dataclass_params__.frozen)
+@cache
+def _changeable(kind: Any) -> tuple[str, ...]:
+    """The fields of a record that can be changed; none for what is no such record."""
+    if not is_dataclass(kind) or kind.__dataclass_params__.frozen:
+        return ()
+    return tuple(field.name for field in fields(kind))
 
 
 def written(value: Any) -> bytes:
