@@ -38,7 +38,8 @@ def copied(value: Any) -> Any:
 @cache
 def _changeable(kind: Any) -> tuple[str, ...]:
     """The fields of a record that can be changed; none for what is no such record."""
-    if not is_dataclass(kind) or kind.__dataclass_params__.frozen:
+    settled = getattr(kind, "__dataclass_params__", None)
+    if settled is None or settled.frozen:
         return ()
     return tuple(field.name for field in fields(kind))
 
