@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import fields, is_dataclass
-from functools import cache
 from typing import Any
 
 import numpy as np
@@ -35,13 +34,17 @@ def copied(value: Any) -> Any:
     return made
 
 
-@cache
+_CHANGEABLE: dict[Any, tuple[str, ...]] = {}
+
+
 def _changeable(kind: Any) -> tuple[str, ...]:
     """The fields of a record that can be changed; none for what is no such record."""
-    settled = getattr(kind, "__dataclass_params__", None)
-    if settled is None or settled.frozen:
-        return ()
-    return tuple(field.name for field in fields(kind))
+    names = _CHANGEABLE.get(kind)
+    if names is None:
+        settled = getattr(kind, "__dataclass_params__", None)
+        plain = settled is None or settled.frozen
+        names = _CHANGEABLE[kind] = () if plain else tuple(field.name for field in fields(kind))
+    return names
 
 
 def written(value: Any) -> bytes:
