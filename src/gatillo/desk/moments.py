@@ -8,7 +8,7 @@ from gatillo.desk.worker import Gate, Job, Worker
 from gatillo.sim.run.run import Cursor, Run, Witnessed
 from gatillo.sim.world.world import World
 
-AT_ONCE = 0.08
+AT_ONCE = 0.04
 """Seconds up to which the window works a moment out itself; what takes longer is asked of the worker."""
 
 

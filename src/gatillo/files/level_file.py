@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from pathlib import Path
 from typing import Any
@@ -74,30 +75,70 @@ def decode_level(raw: bytes, name: str = "the file") -> Level:
     return level
 
 
+DEEPEST = 100
+"""Far deeper than any level is nested; deeper still would only tire the reader."""
+
+
 def _check_nesting(text: str, name: str) -> None:
     """What the reader itself would let pass: too deep a nesting, and an entry that stands twice."""
-    # far deeper than any level; deeper still would only tire the reader
+    if not _is_plainly_nested(text):
+        _find_nesting(text, name)
+
+
+def _is_plainly_nested(text: str) -> bool:
+    """Whether nothing stands twice or too deep; False also for what is no JSON. Quick, but cannot say where."""
+
+    def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+        entries = dict(pairs)
+        if len(entries) < len(pairs):
+            raise ValueError
+        return entries
+
+    try:
+        inner: list[Any] = [[json.loads(text, object_pairs_hook=once)]]
+    except (ValueError, RecursionError):
+        return False
+    for _ in range(DEEPEST + 1):
+        inner = [
+            within
+            for part in inner
+            for within in (part.values() if isinstance(part, dict) else part)
+            if isinstance(within, dict | list)
+        ]
+        if not inner:
+            return True
+    return False
+
+
+def _find_nesting(text: str, name: str) -> None:
     open_: list[set[str]] = []
     for match in re.finditer(r'("(?:[^"\\]++|\\.)*+")(\s*:)?|[\[{\]}]', text):
         first = match.group()[0]
         if first == '"':
             if match.group(2) and open_:
-                key = match.group(1)
+                key = _unescaped(match.group(1))
                 if key in open_[-1]:
                     line = text.count("\n", 0, match.start()) + 1
                     raise LevelFileError(
-                        f"{name}, line {line}: the entry {key[:80]} stands twice in one object; take one of them out"
+                        f"{name}, line {line}: the entry “{key[:80]}” stands twice in one object; take one of them out"
                     )
                 open_[-1].add(key)
         elif first in "[{":
             open_.append(set())
-            if len(open_) > 100:
+            if len(open_) > DEEPEST:
                 line = text.count("\n", 0, match.start()) + 1
                 raise LevelFileError(
-                    f"{name}, line {line}: this is nested more than 100 deep; no level file is"
+                    f"{name}, line {line}: this is nested more than {DEEPEST} deep; no level file is"
                 )
         elif open_:
             open_.pop()
+
+
+def _unescaped(written: str) -> str:
+    try:
+        return str(json.loads(written))
+    except ValueError:
+        return written
 
 
 def _check_version(raw: bytes, text: str, name: str) -> None:

@@ -28,7 +28,7 @@ def same(one: Level, other: Level) -> bool:
 
 def change_objects(level: Level, ids: Collection[int], change: Callable[[Object], Object]) -> Level:
     """The level with some objects changed."""
-    objects = tuple(change(o) if o.id in ids else o for o in level.objects)
+    objects = tuple([change(o) if o.id in ids else o for o in level.objects])
     return replace(level, objects=objects)
 
 

@@ -6,6 +6,7 @@ Lines of rules and expectations are left as they are: they are told as findings,
 from __future__ import annotations
 
 from collections.abc import Callable
+from operator import is_
 from typing import Any, TypeVar
 
 from msgspec import Struct
@@ -45,6 +46,8 @@ def tidied(level: Level) -> Level:
         return _with(given, variables=variables(given.variables))
 
     def thing(given: Object) -> Object:
+        if not (given.values or given.attached):
+            return given
         own = given
         if given.values and given.kind in kinds:
             own = _with(own, values=values(given.values, kinds[given.kind].variables))
@@ -80,4 +83,4 @@ def _with(given: Part, **fields: Any) -> Part:
 def _each(given: tuple[Part, ...], change: Callable[[Part], Part]) -> tuple[Part, ...]:
     """Each of a tuple changed; the same tuple where none is."""
     changed = tuple(map(change, given))
-    return given if all(a is b for a, b in zip(given, changed, strict=True)) else changed
+    return given if all(map(is_, given, changed)) else changed

@@ -149,15 +149,17 @@ def paint_sayings(p: QPainter, view: Canvas, world: World) -> None:
     if not world.display.sayings:
         return
     _, high = world.reach()
-    now = world.time
-    ids = np.array(sorted(i for i, (_, until) in world.display.sayings.items() if until > now), np.int64)
+    now, sayings = world.time, world.display.sayings
+    ids = np.fromiter(sayings, np.int64, len(sayings))
+    ids.sort()
     rows = world.rows_of_ids(ids)
     seen = view.in_sight(world, rows[rows >= 0], 60.0)
     view.unmarked = max(view.unmarked, len(seen) - MOST_SAYING)
     said: list[tuple[str, QPointF]] = []
     for row in seen[:MOST_SAYING].tolist():
-        text, _ = world.display.sayings[world.id.item(row)]
-        said.append((text, view.to_pixels(world.x.item(row), world.y.item(row) + high.item(row))))
+        text, until = sayings[world.id.item(row)]
+        if until > now:
+            said.append((text, view.to_pixels(world.x.item(row), world.y.item(row) + high.item(row))))
     if not said:
         return
     t, font = theme(), text_font(0)

@@ -91,6 +91,8 @@ def own_settings(
     number = {kind.name: at for at, kind in enumerate(index.level.kinds)}
     found: dict[int, dict[str, float | bool]] = {}
     for thing in index.level.objects:
+        if not thing.settings:
+            continue
         mine = [b for b in behaviours if b.kind == number[thing.kind]]
         known: dict[str, tuple[str, type]] = {}
         worked_out: set[str] = set()

@@ -540,10 +540,9 @@ class ActionContext(Deed):
 
     def say(self, rows: Rows, text: Any, time: Numbers) -> None:
         world = self.world
-        texts, times = spread(text, self.n).tolist(), spread(time, self.n).tolist()
+        texts, ends = spread(text, self.n).tolist(), (world.time + spread(time, self.n)).tolist()
         ids = world.id[rows].tolist()
-        for object_id, words, lasts in zip(ids, texts, times, strict=True):
-            world.display.sayings[object_id] = (words, world.time + lasts)
+        world.display.sayings.update(zip(ids, zip(texts, ends, strict=True), strict=True))
         if self.recorder.watching:
             self.recorder.changed(self.step.part, self.step.line, "says", ids, "", texts)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import fields, is_dataclass
 from typing import Any
 
@@ -20,9 +20,11 @@ def copied(value: Any) -> Any:
     """
     kind = type(value)
     if kind is dict:
-        return {key: copied(inner) for key, inner in value.items()} if value else {}
+        if _are_settled(value.values()):
+            return value.copy()
+        return {key: copied(inner) for key, inner in value.items()}
     if kind is list:
-        return [copied(inner) for inner in value]
+        return value.copy() if _are_settled(value) else [copied(inner) for inner in value]
     if kind is set:
         return set(value)
     names = _changeable(kind)
@@ -34,6 +36,12 @@ def copied(value: Any) -> Any:
     return made
 
 
+def _are_settled(values: Iterable[Any]) -> bool:
+    """Whether none of these can be changed: told from their types alone, which is quick for very many."""
+    return not any(kind in _HOLDERS or _changeable(kind) for kind in set(map(type, values)))
+
+
+_HOLDERS = (dict, list, set)
 _CHANGEABLE: dict[Any, tuple[str, ...]] = {}
 
 
