@@ -93,10 +93,6 @@ MOST_AT_ONCE = 300_000
 """Objects, and bytes of a file, that are written and read in the window's thread: some hundredths of a second."""
 
 
-def _nothing() -> None:
-    """What is done when nothing is to be done."""
-
-
 def _is_large(path: Path) -> bool:
     try:
         return path.stat().st_size > MOST_AT_ONCE
@@ -114,10 +110,14 @@ def _made_ready(path: Path) -> tuple[Level, Run] | LevelFileError:
     return level, Run(Program(edits.as_tried(level, trial)), trial)
 
 
-def _written(path: Path, level: Level) -> str | LevelFileError:
+def _nothing() -> None:
+    """What is done when nothing is to be done."""
+
+
+def _written(path: Path, level: Level, between: Callable[[], object] = _nothing) -> str | LevelFileError:
     """Save a level: a sentence where there is something to tell, or why it failed."""
     try:
-        return write_level(path, level)
+        return write_level(path, level, between)
     except LevelFileError as error:
         return error
 
@@ -462,7 +462,7 @@ class Workbench(QObject):
 
         self._saving = True
         self.awaitsFile.emit(f"Saving “{path.name}” …")
-        self._files.ask(lambda job: _written(path, level), saved)
+        self._files.ask(lambda job: _written(path, level, job.stand_aside), saved)
         return True
 
     def _take_saved(

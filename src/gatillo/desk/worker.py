@@ -64,6 +64,10 @@ class Job:
         with self._lock:
             self._dropped = True
 
+    def stand_aside(self) -> None:
+        """To be called now and then by what must be done to its end."""
+        self._gate.wait()
+
     def is_dropped(self) -> bool:
         """To be asked now and then, between ticks: stands aside while the window paints; whether to give up."""
         self._gate.wait()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -50,8 +51,15 @@ def encode_level(level: Level) -> bytes:
     return msgspec.json.format(msgspec.json.encode(plain), indent=2) + b"\n"
 
 
-def decode_level(raw: bytes, name: str = "the file") -> Level:
-    """The level in these bytes. Raises LevelFileError with what is wrong, the path and the line."""
+def _nothing() -> None:
+    """What a reader that nobody waits for does in between."""
+
+
+def decode_level(raw: bytes, name: str = "the file", between: Callable[[], object] = _nothing) -> Level:
+    """The level in these bytes. Raises LevelFileError with what is wrong, the path and the line.
+
+    `between` is called now and then, for a worker that is to stand aside for others.
+    """
     if len(raw) > MOST_BYTES:
         raise LevelFileError(
             f"{name} is {len(raw) >> 20} MB; a level file may have at most {MOST_BYTES >> 20} MB"
@@ -64,7 +72,7 @@ def decode_level(raw: bytes, name: str = "the file") -> Level:
         raise LevelFileError(
             f"{name} is not a level file: it is not text (byte {error.start} cannot be read)"
         ) from None
-    _check_nesting(text, name)
+    _check_nesting(text, name, between)
     _check_version(raw, text, name)
     try:
         level = msgspec.json.decode(raw, type=Level)
@@ -79,16 +87,17 @@ DEEPEST = 100
 """Far deeper than any level is nested; deeper still would only tire the reader."""
 
 
-def _check_nesting(text: str, name: str) -> None:
+def _check_nesting(text: str, name: str, between: Callable[[], object]) -> None:
     """What the reader itself would let pass: too deep a nesting, and an entry that stands twice."""
-    if not _is_plainly_nested(text):
+    if not _is_plainly_nested(text, between):
         _find_nesting(text, name)
 
 
-def _is_plainly_nested(text: str) -> bool:
+def _is_plainly_nested(text: str, between: Callable[[], object]) -> bool:
     """Whether nothing stands twice or too deep; False also for what is no JSON. Quick, but cannot say where."""
 
     def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+        between()
         entries = dict(pairs)
         if len(entries) < len(pairs):
             raise ValueError
@@ -240,11 +249,11 @@ def read_level(path: Path) -> Level:
     return decode_level(raw, name)
 
 
-def write_level(path: Path, level: Level) -> str:
+def write_level(path: Path, level: Level, between: Callable[[], object] = _nothing) -> str:
     """Save a level so that nothing is lost (saving.py); the previous version is kept as `NAME~`.
 
     Gives a sentence when the previous version could not be kept, else "". Raises LevelFileError; the file on disk is then
-    as it was.
+    as it was. `between` is called now and then, for a worker that is to stand aside for others.
     """
     raw = encode_level(level)
     if len(raw) > MOST_BYTES:
@@ -256,18 +265,18 @@ def write_level(path: Path, level: Level) -> str:
             "What was on disk is unchanged; take something out and save again"
         )
     try:
-        return save(path, raw, lambda written: _is_whole(written, raw, path.name))
+        return save(path, raw, lambda written: _is_whole(written, raw, path.name, between))
     except NotSaved as error:
         raise LevelFileError(
             f"“{path.name}” could not be saved: {error}. What was on disk is unchanged; save it elsewhere"
         ) from None
 
 
-def _is_whole(written: bytes, raw: bytes, name: str) -> None:
+def _is_whole(written: bytes, raw: bytes, name: str, between: Callable[[], object]) -> None:
     """Whether what is on disk is what was written, and can be read."""
     if written != raw:
         raise NotSaved("what was written could not be read back")
     try:
-        decode_level(written, name)
+        decode_level(written, name, between)
     except LevelFileError as error:
         raise NotSaved(f"it could not be opened again ({error})") from None
