@@ -8,7 +8,7 @@ from typing import Any, Literal
 
 from gatillo.catalogue.entry import CATALOGUE, Entry, Slot
 from gatillo.catalogue.slot_types import WRITABLE
-from gatillo.formula.compiling import PROPERTY_TYPES, Formula, column_key, compile_formula
+from gatillo.formula.compiling import CHANCE, PROPERTY_TYPES, Formula, column_key, compile_formula
 from gatillo.formula.frame import Frame
 from gatillo.formula.functions import random_point
 from gatillo.formula.syntax import FormulaError
@@ -52,6 +52,8 @@ class WhereArgument:
     point: Callable[[Frame], tuple[Any, Any]]
     roles: tuple[str, ...] = ()
     area: Area | None = None
+    reads: tuple[tuple[str, str], ...] = ()
+    """What it reads, as a formula tells it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,7 +174,9 @@ def _variable(index: Index, text: str, wanted: str) -> VariableArgument:
 def _where(index: Index, text: str, first_call: int) -> WhereArgument:
     name = token(text.strip())
     if name == "pointer":
-        return WhereArgument(lambda f: (f.pointer("x"), f.pointer("y")))
+        return WhereArgument(
+            lambda f: (f.pointer("x"), f.pointer("y")), reads=(("pointer", "x"), ("pointer", "y"))
+        )
     place = index.place_tokens.get(name)
     if isinstance(place, Spot):
         point = (place.x, place.y)
@@ -180,11 +184,17 @@ def _where(index: Index, text: str, first_call: int) -> WhereArgument:
     if isinstance(place, Area):
         area = place
         return WhereArgument(
-            lambda f: random_point(area, f.draw(first_call), f.draw(first_call + 1)), area=area
+            lambda f: random_point(area, f.draw(first_call), f.draw(first_call + 1)),
+            area=area,
+            reads=((CHANCE, ""),),
         )
     role = index.role_tokens.get(name)
     if role is not None:
-        return WhereArgument(lambda f: (f.property(name, "x"), f.property(name, "y")), (name,))
+        return WhereArgument(
+            lambda f: (f.property(name, "x"), f.property(name, "y")),
+            (name,),
+            reads=((name, "x"), (name, "y")),
+        )
     if not name:
         raise FormulaError("choose a place, an object or the pointer", 0, 1)
     if " of " in text:
@@ -204,7 +214,8 @@ def _point_of(index: Index, text: str) -> WhereArgument:
         raise FormulaError(
             f"“{role.text}” has no point called “{point}”{did_you_mean(point, known)}", 0, len(point)
         )
-    return WhereArgument(lambda f: f.point_of(role.token, point), (role.token,))
+    reads = tuple((role.token, what) for what in ("x", "y", "angle", "scale"))
+    return WhereArgument(lambda f: f.point_of(role.token, point), (role.token,), reads=reads)
 
 
 def _word(index: Index, slot: Slot, text: str) -> str:

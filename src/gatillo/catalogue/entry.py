@@ -9,6 +9,8 @@ from typing import Any, Literal
 
 from gatillo.catalogue.facts import Wakes, checked
 from gatillo.catalogue.slot_types import SLOT_TYPES, SlotType
+from gatillo.catalogue.surroundings import Asked, Deed, Looks, Motion, Offers
+from gatillo.catalogue.touching import Touches, touched_by
 from gatillo.level.roles import Role
 
 Phase = Literal["first", "urge", "motion", "follow", "focus", "prompts"]
@@ -107,6 +109,12 @@ class Entry:
     urges: Callable[..., Any] | None = None
     """For a behaviour that several urges drive: gives each of them, with its name."""
 
+    def touches(self) -> Touches:
+        """What it reads and writes, in the names of its slots: derived from its computation (touching.py)."""
+        seen_by = _SEEN_BY.get(self.phase, Motion) if self.group == "behaviour" else _SEEN_BY[self.group]
+        telling = {name for name, slot in self.slots.items() if slot.kind.tells_objects}
+        return touched_by(self.compute, tuple(self.slots), frozenset(telling), seen_by)
+
     @property
     def physics(self) -> bool:
         """Whether it can change how an object answers to forces."""
@@ -127,6 +135,15 @@ class Entry:
                 found.append((piece, None))
         return found
 
+
+_SEEN_BY: dict[str, type] = {
+    "occasion": Asked,
+    "condition": Asked,
+    "pick": Asked,
+    "action": Deed,
+    "focus": Looks,
+    "prompts": Offers,
+}
 
 CATALOGUE: dict[str, Entry] = {}
 

@@ -53,6 +53,11 @@ class SlotType:
     """It may be left empty."""
 
     @property
+    def tells_objects(self) -> bool:
+        """Whether what stands there says which objects are meant."""
+        return self.holds in ("role", "variable", "where") or self.name == "kind"
+
+    @property
     def words(self) -> int:
         """How many words of a typed line may fill it at most."""
         return 12 if self.holds in ("formula", "text") else 5

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from gatillo.formula.frame import Frame
-from gatillo.formula.functions import DRAWING, FUNCTIONS, Function, finite
+from gatillo.formula.functions import DRAWING, DRAWING_POINTS, FUNCTIONS, Function, finite
 from gatillo.formula.syntax import FormulaError, Node, parse
 from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import Area, Spot
@@ -25,6 +25,10 @@ Evaluate = Callable[[Frame], Any]
 _UNSTEADY = frozenset({"role", "kind", "kind variable", "message", "timer", "item", "key"})
 EVERY = "every"
 """Before a kind's name in a formula's `reads`: all objects of the kind are read."""
+THERE = "there"
+"""In the place of a property in `reads`: whether objects are in the level at all."""
+CHANCE = "chance"
+"""In the place of an owner in `reads`: something is drawn at random."""
 
 PROPERTY_TYPES: dict[str, ValueType] = {
     "x": "number",
@@ -51,8 +55,9 @@ def column_key(variable: str, kind: ValueType) -> str:
 class Formula:
     """A compiled formula.
 
-    `roles` are the tokens of the roles it speaks of in their order, `reads` what it reads: ("level", name),
-    (role token, name) or ("every KIND", name). `evaluate` gives one Python value, or an array with one value per match.
+    `roles` are the tokens of the roles it speaks of in their order, `reads` what it reads: ("level", name), (role token, name)
+    or ("every KIND", name), and ("pointer", axis), ("clock", name), ("timer", name), ("message", name), ("key", name),
+    ("chance", ""); an item of a role's is called "item NAME". `evaluate` gives one Python value, or an array with one value per match.
     """
 
     source: str
@@ -334,6 +339,8 @@ class _Compiler:
 
     def bound(self, declared: Function, node: Node, codes: list[Evaluate]) -> Evaluate:
         compute = declared.compute
+        if declared.name in DRAWING | DRAWING_POINTS:
+            self.reads[(CHANCE, "")] = None
         if declared.name in DRAWING:
             call = self.call
             self.call += 1
@@ -342,6 +349,7 @@ class _Compiler:
             part = node.parts[0]
             kind, key = self.index.kind_tokens[part.name], column_key(part.member, "number")
             self.reads[(f"{EVERY} {kind}", part.member)] = None
+            self.reads[(f"{EVERY} {kind}", THERE)] = None
             return lambda f: compute(f, kind, key)
         if len(codes) == 1:
             only = codes[0]
@@ -386,6 +394,8 @@ class _Compiler:
                     part.start,
                     part.end,
                 )
+            whats = (THERE, "x", "y") if "area" in declared.arguments else (THERE,)
+            self.reads.update({(f"{EVERY} {kind_name}", what): None for what in whats})
             return lambda f: kind_name
         return self.kind_variable(declared, part)
 
@@ -410,6 +420,9 @@ class _Compiler:
             raise FormulaError(
                 f"there is no key called “{name}”{did_you_mean(name, keys)}", part.start, part.end
             )
+        # of an item the role, given before it, says whose it is
+        owner, what = (next(reversed(self.roles), ""), f"item {name}") if wanted == "item" else (wanted, name)
+        self.reads[(owner, what)] = None
         return lambda f: name
 
     def each_of(self, kind: Node, part: Node) -> Evaluate:
@@ -420,6 +433,7 @@ class _Compiler:
         others = tuple(role for role in self.roles if role != mine)
         reads, self.roles, self.reads = self.reads, inner_roles, inner_reads
         of = self.index.kind_tokens.get(mine, "")
+        self.reads[(f"{EVERY} {of}", THERE)] = None
         self.reads.update(
             {(f"{EVERY} {of}" if owner == mine else owner, name): None for owner, name in reads}
         )

@@ -393,6 +393,8 @@ def _join(f: Frame, *values: Any) -> Any:
 
 DRAWING = frozenset({"random", "pick"})
 """Functions that draw at random, and so are told which call of the formula they are."""
+DRAWING_POINTS = frozenset({"random_x", "random_y"})
+"""Functions that draw too, but the same in all of a tick."""
 
 
 def least(value: Any) -> str:

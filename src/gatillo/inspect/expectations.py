@@ -11,7 +11,7 @@ from itertools import pairwise
 from typing import Any, Literal
 
 from gatillo.catalogue.sentence import expectation_sentence
-from gatillo.formula.compiling import EVERY, Formula, compile_formula
+from gatillo.formula.compiling import CHANCE, EVERY, Formula, compile_formula
 from gatillo.formula.functions import write_out
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.watching import Unanswered, follow, value_in
@@ -307,13 +307,24 @@ def _values(run: Run, formula: Formula, tick: int) -> str:
     world = run.world_at(run.end_of(tick))
     seen = []
     for owner, name in formula.reads:
-        if owner.startswith(f"{EVERY} "):
+        source = _asked(owner, name)
+        if not source:
             continue
-        source = name if owner == "clock" else f"{owner}.{name}"
         value = value_in(world, compile_formula(run.program.index, source))
         if not isinstance(value, Unanswered):
             seen.append(f"{source} is {write_out(value)}")
     return f" ({', '.join(seen)})" if seen else ""
+
+
+def _asked(owner: str, name: str) -> str:
+    """A formula for one thing that a formula reads; "" where that is no single value."""
+    if owner.startswith(f"{EVERY} ") or owner in ("message", CHANCE):
+        return ""
+    if name.startswith("item "):
+        return f'items({owner}, "{name.removeprefix("item ")}")'
+    if owner in ("timer", "key"):
+        return f'{"timer" if owner == "timer" else "key_down"}("{name}")'
+    return name if owner == "clock" else f"{owner}.{name}"
 
 
 def faults_amiss(run: Run) -> str:

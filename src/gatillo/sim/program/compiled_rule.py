@@ -156,10 +156,8 @@ def effect_on_itself(
             written += [(argument.role.token, what) for what in entry.writes.get(name, ())]
     reads: set[tuple[str, str]] = set()
     for argument in arguments.values():
-        if isinstance(argument, Formula):
+        if isinstance(argument, Formula | WhereArgument):
             reads.update(argument.reads)
-        elif isinstance(argument, WhereArgument):
-            reads.update((role, axis) for role in argument.roles for axis in ("x", "y"))
     found: tuple[str, Literal["rounds", "each"]] | None = None
     for owner, what in written:
         if not owner:

@@ -1,0 +1,185 @@
+"""What the lines of a level read and write: of each kind, of the level, and which of several.
+
+Entries tell it in the names of their slots (catalogue/touching.py), formulas of the roles that they speak of; here it is told
+of the kinds that these can be. Explanations, order findings and replay after an edit stand on it: it may name too much, but
+what is not named is neither read nor written (tests/sim/test_touched.py changes everything else and looks).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+from gatillo.catalogue.binding import Argument, RoleArgument, VariableArgument, WhereArgument, Word, bind
+from gatillo.catalogue.entry import Entry
+from gatillo.catalogue.touching import ANYBODY, SELF, Touch
+from gatillo.formula.compiling import CHANCE, EVERY, PROPERTY_TYPES, Formula
+from gatillo.level.model import Kind
+from gatillo.level.naming import spoken
+from gatillo.level.roles import Index, Role
+from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, every_step
+
+LEVEL = ""
+"""In the place of a kind: what belongs to the level."""
+_OF_NOBODY = {"pointer": "input", "key": "input", "clock": "clock", "timer": "timer", "message": "message"}
+"""By the owner in a formula's `reads`: what that is."""
+_CONSTANT = frozenset({"name"})
+
+
+@dataclass(frozen=True, slots=True)
+class Access:
+    """Something that is read or written: what (catalogue/touching.py), of which kind, and which of several."""
+
+    what: str
+    kind: str = LEVEL
+    named: str = ""
+    """Of a variable, message, timer …: its name; "" for any of them."""
+
+    def meets(self, other: Access) -> bool:
+        """Whether both may be the same thing."""
+        same = self.what == other.what and self.kind == other.kind
+        return same and (self.named == other.named or not self.named or not other.named)
+
+
+@dataclass(frozen=True, slots=True)
+class Touched:
+    """All that something reads and writes."""
+
+    reads: frozenset[Access] = frozenset()
+    writes: frozenset[Access] = frozenset()
+
+    def __or__(self, other: Touched) -> Touched:
+        return Touched(self.reads | other.reads, self.writes | other.writes)
+
+
+def touched_by_rule(index: Index, rule: CompiledRule) -> Touched:
+    """What a rule reads and writes, all its lines together; that it is switched on is read too."""
+    found = Touched()
+    for step in every_step(rule):
+        found |= touched_by_line(index, step)
+    switches = [f"rule {rule.rule.name}"] + ([f"section {rule.section}"] if rule.section else [])
+    own = {Access("switch", LEVEL, name) for name in switches}
+    return Touched(found.reads | own, found.writes | {Access("fired", LEVEL, rule.rule.name)})
+
+
+def touched_by_line(index: Index, step: CompiledLine) -> Touched:
+    """What a line reads and writes, without the lines within it."""
+    return _touched(index, step.entry, step.arguments, ())
+
+
+def touched_by_behaviour(index: Index, kind: Kind, line: int) -> Touched:
+    """What a behaviour of a kind reads and writes; `line` is its place among the kind's behaviours."""
+    clause = kind.behaviours[line]
+    bound = bind(index, clause, "behaviour")
+    if bound.entry is None:
+        return Touched()
+    found = _touched(index, bound.entry, bound.arguments, (kind.name,))
+    said = spoken(bound.entry.name)
+    own = {Access("setting", kind.name, f"{said}: {slot}") for slot in bound.entry.slots}
+    return Touched(
+        found.reads | own | {Access("on", kind.name, said), Access("there", kind.name)}, found.writes
+    )
+
+
+def touched_by_formula(index: Index, formula: Formula) -> frozenset[Access]:
+    """What a formula reads."""
+    return frozenset(
+        access for owner, name in formula.reads for access in _read_by_formula(index, owner, name)
+    ) | _there(index, formula.roles)
+
+
+def _touched(index: Index, entry: Entry, arguments: dict[str, Argument], own: tuple[str, ...]) -> Touched:
+    touches = entry.touches()
+    reads = {a for touch in touches.reads for a in _placed(index, touch, arguments, own)}
+    writes = {a for touch in touches.writes for a in _placed(index, touch, arguments, own)}
+    for slot, argument in arguments.items():
+        if isinstance(argument, Formula):
+            reads |= touched_by_formula(index, argument)
+        elif isinstance(argument, WhereArgument):
+            reads |= _there(index, argument.roles)
+            reads |= {a for owner, name in argument.reads for a in _read_by_formula(index, owner, name)}
+        elif isinstance(argument, RoleArgument | VariableArgument):
+            reads |= _found_by(index, argument.role) if argument.role is not None else frozenset()
+        elif isinstance(argument, Word) and entry.slots[slot].type == "kind":
+            reads.add(Access("there", argument.text))
+    return Touched(frozenset(reads), frozenset(writes))
+
+
+def _placed(
+    index: Index, touch: Touch, arguments: dict[str, Argument], own: tuple[str, ...]
+) -> Iterator[Access]:
+    """What an entry touches, of the kinds that stand in its slots."""
+    kinds: Iterable[str] = (LEVEL,)
+    named = _named(touch, arguments)
+    if touch.of == ANYBODY:
+        kinds = index.kinds
+    elif touch.of == SELF:
+        kinds = own
+    elif touch.of:
+        argument = arguments.get(touch.of)
+        if isinstance(argument, VariableArgument):
+            kinds, named = (argument.role.kinds if argument.role else (LEVEL,)), argument.name
+            if touch.what == "variable" and argument.name in PROPERTY_TYPES:
+                for kind in kinds:
+                    yield Access(argument.name, kind)
+                return
+        elif isinstance(argument, RoleArgument):
+            kinds = argument.role.kinds
+        elif isinstance(argument, WhereArgument):
+            kinds = [kind for role in argument.roles for kind in index.role_tokens[role].kinds]
+        elif isinstance(argument, Word):
+            kinds = (argument.text,)
+    what = touch.what
+    if isinstance(chosen := arguments.get(what), Word):
+        # which property it is stands in a slot
+        what = chosen.text
+    for kind in kinds:
+        yield Access(what, kind, named)
+
+
+def _named(touch: Touch, arguments: dict[str, Argument]) -> str:
+    if touch.named.startswith("="):
+        return touch.named.removeprefix("=")
+    word = arguments.get(touch.named)
+    if not isinstance(word, Word):
+        return ""
+    # a rule and a section may have the same name
+    return f"{touch.named} {word.text}" if touch.what == "switch" else word.text
+
+
+def _read_by_formula(index: Index, owner: str, name: str) -> Iterator[Access]:
+    if owner in _OF_NOBODY:
+        yield Access(_OF_NOBODY[owner], LEVEL, name if owner in ("timer", "message") else "")
+    elif owner == CHANCE:
+        # another draw in each tick
+        yield from (Access("chance"), Access("clock"))
+    elif owner == "level":
+        yield Access("variable", LEVEL, name)
+    else:
+        kind = owner.removeprefix(f"{EVERY} ")
+        kinds = (kind,) if kind != owner else index.role_tokens[owner].kinds
+        for kind in kinds:
+            if name.startswith("item "):
+                yield Access("item", kind, name.removeprefix("item "))
+            elif name in PROPERTY_TYPES or name == "there":
+                if name not in _CONSTANT:
+                    yield Access(name, kind)
+            else:
+                yield Access("variable", kind, name)
+
+
+def _there(index: Index, roles: Iterable[str]) -> frozenset[Access]:
+    return frozenset(access for token in roles for access in _found_by(index, index.role_tokens[token]))
+
+
+def _found_by(index: Index, role: Role) -> frozenset[Access]:
+    """What decides who a role can stand for."""
+    found = {Access("there", kind) for kind in role.kinds}
+    if role.source == "tag":
+        found |= {Access("tag", kind, role.of) for kind in role.kinds}
+    elif role.source == "reference":
+        owners = index.role_tokens[role.via].kinds if role.via else (LEVEL,)
+        found |= {Access("variable", owner, role.of) for owner in owners}
+        if role.via:
+            found |= _found_by(index, index.role_tokens[role.via])
+    return frozenset(found)
