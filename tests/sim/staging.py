@@ -11,10 +11,10 @@ from gatillo.catalogue import CATALOGUE
 from gatillo.level.model import (
     Area,
     Clip,
-    NamedPoint,
+    ClipPoint,
+    Point,
     Rectangle,
     Route,
-    Sample,
     Section,
     Spot,
     Stop,
@@ -37,7 +37,7 @@ SLOTS = {
     "where": "Target",
     "number": "7",
     "seconds": "0.3",
-    "yes/no formula": "Target.v < 10",
+    "yes/no formula": "Target.v < 100",
     "value": "Mover.w + 2",
     "text": "hi {Mover.v}",
     "variable": "Mover.v",
@@ -58,7 +58,7 @@ SLOTS = {
     "clip": "wave",
     "point": "hand",
     "behaviour": "spin",
-    "setting": "spin: rate",
+    "setting": "spin: speed",
     "entry": "open",
     "entries": "",
     "per": "all matches",
@@ -85,7 +85,7 @@ def staged_level(tried=None, behaviours=()):
     """A level with all that can be named, and the rule that is tried."""
     spin = clause("spin")
     others = (
-        c("prompt", text="use", by="Mover", key="F", entries="open, shut"),
+        c("prompt", text="use", by="Mover", key="F", entries="open"),
         c("spin", **{slot: s.default or SLOTS[s.type] for slot, s in CATALOGUE["spin"].slots.items()}),
     )
     return level(
@@ -104,7 +104,7 @@ def staged_level(tried=None, behaviours=()):
                 contact="movable",
                 has=HAS,
                 behaviours=(*behaviours, *(() if any(b.use == "spin" for b in behaviours) else (spin,))),
-                points=(NamedPoint(name="hand", x=5, y=1),),
+                points=(Point(name="hand", x=5, y=1),),
             ),
             kind(
                 "Target",
@@ -112,13 +112,13 @@ def staged_level(tried=None, behaviours=()):
                 contact="sensed",
                 has=HAS,
                 behaviours=others,
-                points=(NamedPoint(name="hand", x=5, y=1),),
+                points=(Point(name="hand", x=5, y=1),),
                 topics=(Topic(name="weather", answer="fine"),),
             ),
             kind("Wall", box=(4, 60), contact="fixed", has=HAS),
         ),
         places=PLACES,
-        clips=(Clip(name="wave", samples=(Sample(at=0), Sample(at=1, x=20))),),
+        clips=(Clip(name="wave", points=(ClipPoint(at=0, x=0, y=0), ClipPoint(at=1, x=20, y=0))),),
         objects=(
             *things("Mover", (0, 0), (40, 5), (-70, -60)),
             *things("Target", (9, 2), (60, 30), first=10),
@@ -141,7 +141,7 @@ def stage(world):
     world.contacts.touching = world.contacts.begun = pairs
     world.contacts.ended = np.array([(2 << 32) | target], np.int64)
     world.contacts.inside = {"yard": np.array([1, 10], np.int64)}
-    world.contacts.was_inside = {"yard": np.array([2, 11], np.int64)}
+    world.contacts.was_inside = {"yard": np.array([2, 20], np.int64)}
     world.movement.arrivals = (("goal", mover, 0), ("stop", mover, 1), ("end", mover, 0))
     world.movement.clip_ends = (("wave", mover),)
     world.movement.bonds = {2: Bond(11, 3.0, 0.0, 0.0, 0.0), 11: Bond(20, 1.0, 0.0, 0.0, 0.0)}
@@ -151,18 +151,20 @@ def stage(world):
     world.focus.on = {mover: target}
     world.focus.events = (("gained", target, mover), ("lost", 11, mover))
     world.prompts.offers = (Offer(target, mover, "F", None, 0.0, 0),)
-    world.prompts.events = tuple(
-        (w, target, mover, "open") for w in ("begun", "completed", "broken off", "chosen")
-    )
-    world.prompts.menu = Menu(target, mover, "F", ("open", "shut"))
+    happened = (("begun", ""), ("completed", ""), ("broken off", ""), ("chosen", "open"))
+    world.prompts.events = tuple((what, target, mover, entry) for what, entry in happened)
+    world.prompts.menu = Menu(target, mover, "F", ("open",))
     world.prompts.talking, world.prompts.topic = target, "weather"
     world.messages.heard = {"bang": 1}
     world.messages.heard_from = {"bang": {mover: 4.0, target: 5.0}}
     world.items = {(mover, "coin"): 9.0, (target, "coin"): 8.0}
-    world.timers = {"oven": (0.25, 0.0)}
+    world.timers = {"oven": (0.15, world.time - 0.1)}
     world.tags = {"hot": np.isin(world.id, [1, 10])}
     world.rules.fired_at = {world.program.index.rule_names["other"]: 3}
     world.display.sayings = {mover: ("oh", 9.0)}
+    world.display.telling = "hello"
+    world.shown[1] = False
+    world.variables["spin.on"][0] = world.variables["prompt.on"][4] = False
     world.grounded[:] = True
     world.vx[:3], world.vy[:3] = 30.0, 12.0
     world.caches = Caches()
@@ -171,8 +173,9 @@ def stage(world):
 def change_what_was_there(world):
     """Between two turns of a rule: a variable, a timer, another rule's firing, one that came and one that went."""
     world.variables["v/number"][:] += 8.0
+    world.variables["w/number"][:] -= 8.0
     world.level["v"] += 8.0
-    world.timers["oven"] = (0.35, 0.0)
+    world.timers["oven"] = (0.25, world.time - 0.1)
     world.rules.fired_at = {world.program.index.rule_names["other"]: world.tick - 18}
     world.append(0, np.array([5.0]), np.array([6.0]))
     world.alive[2], world.died[2] = False, world.tick
@@ -326,9 +329,12 @@ def _disturb_kind(world, of, is_free):
         world.movement.clip_ends = tuple(e for e in world.movement.clip_ends if e[1] not in ids)
     if free("pointed"):
         world.input.under = tuple(i for i in world.input.under if i not in ids)
-        world.input.was_under = ()
+        world.input.was_under = tuple(i for i in world.input.was_under if i not in ids)
     if free("touching"):
-        world.contacts.touching = world.contacts.begun = world.contacts.ended = np.zeros(0, np.int64)
+        for name in ("touching", "begun", "ended"):
+            pairs = getattr(world.contacts, name)
+            kept = [p for p in pairs.tolist() if not ids & {p >> 32, p & 0xFFFFFFFF}]
+            setattr(world.contacts, name, np.array(kept, np.int64))
     if free("inside", "yard"):
         world.contacts.inside = {a: np.setdiff1d(i, list(ids)) for a, i in world.contacts.inside.items()}
         world.contacts.was_inside = {

@@ -368,7 +368,9 @@ class Deed(Protocol):
         """x and y of rows."""
 
     @abstractmethod
-    @touches(reads="x y of rows; tween clip of rows", writes="tween clip of rows; message named message")
+    @touches(
+        reads="x y of rows; tween clip of rows; clock", writes="tween clip of rows; message named message"
+    )
     def glide(self, rows: Rows, x: Numbers, y: Numbers, time: Numbers, easing: str, message: str) -> None:
         """Move objects to points over a time; a message may be sent on arriving."""
 
@@ -437,12 +439,12 @@ class Deed(Protocol):
         """Set `gravity`, `friction`, `bounce` or `mass` of objects; out of its range it is a fault."""
 
     @abstractmethod
-    @touches(reads="x y angle tween clip route of rows", writes="tween clip route of rows")
+    @touches(reads="x y angle tween clip route of rows; clock", writes="tween clip route of rows")
     def walk(self, rows: Rows, route: str, how: str, speed: Numbers, leg_time: Numbers, easing: str) -> None:
         """Send objects along a route, by a speed or by a time for each leg."""
 
     @abstractmethod
-    @touches(reads="x y angle tween clip route of rows", writes="tween clip route of rows")
+    @touches(reads="x y angle tween clip route of rows; clock", writes="tween clip route of rows")
     def play(self, rows: Rows, clip: str, how: str, speed: Numbers, own_axes: bool) -> None:
         """Play a clip on objects `once`, `in a loop` or `there and back`."""
 
@@ -515,7 +517,7 @@ class Deed(Protocol):
         """Send a message, once per match; it is heard in the next tick, with who sent it and a number."""
 
     @abstractmethod
-    @touches(writes="saying of rows")
+    @touches(reads="clock", writes="saying of rows")
     def say(self, rows: Rows, text: Any, time: Numbers) -> None:
         """Show a text at objects for some seconds."""
 
@@ -653,7 +655,7 @@ class Motion(Protocol):
         """x and y of who sent a message that is heard in this tick."""
 
     @abstractmethod
-    @touches(reads="input; pointed of self")
+    @touches(reads="input; x y angle scale depth shown there of anybody")
     def under_pointer(self, front_only: bool) -> Rows:
         """Rows under the pointer of those that can be dragged, front-most first."""
 

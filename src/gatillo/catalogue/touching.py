@@ -103,6 +103,7 @@ class Touch:
     """One thing that is read or written: what, of whom, and which of several."""
 
     what: str
+    """`{SLOT}` for what the word in a slot says."""
     of: str = ""
     """A parameter, a slot, `anybody` or `self`; "" for what belongs to the level."""
     named: str = ""
@@ -309,7 +310,8 @@ class _Walk:
                 return
         what = touch.what
         if what.startswith("{"):
-            what = self.word(arguments[what.strip("{}")], touch)
+            word = self.word(arguments[what.strip("{}")], touch)
+            what = word.removeprefix("=") if word.startswith("=") else f"{{{word}}}"
         whose: frozenset[str] = frozenset({touch.of})
         if touch.of not in ("", ANYBODY, SELF):
             whose = (self.slots(arguments[touch.of]) & self.telling) or frozenset({ANYBODY})
@@ -319,8 +321,7 @@ class _Walk:
     def word(self, node: ast.expr | None, touch: Touch) -> str:
         """A slot with a name, or `=NAME` for one that is written out."""
         if isinstance(node, ast.Constant):
-            written = str(node.value)
-            return written if touch.what.startswith("{") else f"={written}"
+            return f"={node.value!s}"
         came = self.slots(node) if node is not None else frozenset()
         if len(came) > 1:
             raise TypeError(f"{self.function.__name__}: it cannot be seen which {touch.what} is meant")

@@ -130,9 +130,9 @@ def _placed(
         elif isinstance(argument, Word):
             kinds = (argument.text,)
     what = touch.what
-    if isinstance(chosen := arguments.get(what), Word):
-        # which property it is stands in a slot
-        what = chosen.text
+    if what.startswith("{"):
+        chosen = arguments.get(what.strip("{}"))
+        what = chosen.text if isinstance(chosen, Word) else what
     for kind in kinds:
         yield Access(what, kind, named)
 
@@ -150,6 +150,8 @@ def _named(touch: Touch, arguments: dict[str, Argument]) -> str:
 def _read_by_formula(index: Index, owner: str, name: str) -> Iterator[Access]:
     if owner in _OF_NOBODY:
         yield Access(_OF_NOBODY[owner], LEVEL, name if owner in ("timer", "message") else "")
+        if owner == "timer":
+            yield Access("clock")
     elif owner == CHANCE:
         # another draw in each tick
         yield from (Access("chance"), Access("clock"))
