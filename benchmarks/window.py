@@ -19,8 +19,8 @@ from rich.console import Console
 from rich.table import Table
 
 from gatillo.desk.application import make_application
-from gatillo.desk.main_window import MainWindow
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.window.main_window import MainWindow
 from gatillo.files.level_file import write_level
 from gatillo.level import edits
 from gatillo.level.model import (

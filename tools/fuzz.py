@@ -30,7 +30,7 @@ from msgspec.structs import replace
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.surroundings import Candidates
-from gatillo.desk.history import History
+from gatillo.desk.session.history import History
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import LevelFileError, decode_level, encode_level, why_not_written
 from gatillo.formula.compiling import compile_formula
@@ -290,8 +290,8 @@ def try_window(chance: random.Random, seen: Counter[str]) -> None:
     from anybody import Anybody, answer
 
     from gatillo.desk.application import make_application
-    from gatillo.desk.main_window import MainWindow
-    from gatillo.desk.workbench import Workbench
+    from gatillo.desk.session.workbench import Workbench
+    from gatillo.desk.window.main_window import MainWindow
 
     make_application()
     for name in ("getOpenFileName", "getSaveFileName"):

@@ -8,9 +8,9 @@ import pytest
 from PySide6.QtCore import QSettings
 
 from gatillo.desk.application import make_application
-from gatillo.desk.main_window import MainWindow
-from gatillo.desk.theme import choose_theme
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.looks.theme import choose_theme
+from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.window.main_window import MainWindow
 from gatillo.examples import DEMO, study_path
 from gatillo.level.model import Level
 

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QLabel, QWidget
 from building import add, c, kind, level, rule, things
 from gatillo.desk.level_view.overlays import OVERLAYS
 from gatillo.desk.looks.object_painter import foreshortened
-from gatillo.desk.workbench import Selection, Thing
+from gatillo.desk.session.workbench import Selection, Thing
 from gatillo.examples import study_path
 from gatillo.level.model import Area, Rectangle, Route, Stop
 from gatillo.sim.motion.phase import urges_at

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from building import add, c, kind, level, rule, things
 from conftest import settle  # type: ignore[attr-defined]
 from gatillo.catalogue.sentence import expectation_sentence
-from gatillo.desk.workbench import Selection
+from gatillo.desk.session.workbench import Selection
 
 
 def drifting():

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLineEdit
 
 from building import START, add, c, kind, level, rule, things
-from gatillo.desk.workbench import Selection, Thing
+from gatillo.desk.session.workbench import Selection, Thing
 from gatillo.files.level_file import decode_level, encode_level
 from gatillo.level import thing_edits
 from gatillo.level.model import FiresTimes, HoldsAt, Reference, Trial, Variable

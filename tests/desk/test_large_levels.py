@@ -11,10 +11,10 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QPushButton
 
 from building import add, c, kind, level, rule, things
-from gatillo.desk import moments, workbench
 from gatillo.desk.level_view.canvas import MOST_MARKED
 from gatillo.desk.level_view.specks import Specks
-from gatillo.desk.order_list.telling import firing_words
+from gatillo.desk.session import moments, workbench
+from gatillo.desk.session.telling import firing_words
 from gatillo.files.level_file import encode_level, read_level, write_level
 from gatillo.level import edits
 from gatillo.sim.run import run as running

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
 from building import START, c, kind, level, rule, run, things
-from gatillo.desk.workbench import Selection, Thing
+from gatillo.desk.session.workbench import Selection, Thing
 from gatillo.level.arranging import align, attach, copies_in_ring, copies_in_row, distribute, group, ungroup
 from gatillo.level.model import Area, Circle, Rectangle, Route, Spot
 from gatillo.level.validation import flaws

@@ -13,7 +13,7 @@ from building import add, c, kind, level, rule, things
 from gatillo.desk.level_view.marks import bubbles
 from gatillo.desk.looks.drawings import draw_ready, sheet
 from gatillo.desk.looks.small_pictures import MARK, kind_mark
-from gatillo.desk.theme import text_font
+from gatillo.desk.looks.theme import text_font
 from gatillo.level.drawings import DRAWINGS, drawing_for
 from gatillo.level.model import Kind
 from gatillo.level.thing_edits import add_kind

@@ -8,8 +8,8 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QAbstractButton, QLabel, QListWidget, QTextEdit, QWidget
 
 from building import START, c, heard, kind, level, rule, run, things
-from gatillo.desk.plain import tip
-from gatillo.desk.workbench import Selection, Thing
+from gatillo.desk.looks.plain import tip
+from gatillo.desk.session.workbench import Selection, Thing
 from gatillo.files.level_file import write_level
 from gatillo.level.model import FiresTimes, HoldsAt, Readout, Section, Topic, Variable
 

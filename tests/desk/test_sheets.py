@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QSlider, QWidget
 
 from building import START, add, c, kind, level, rule, things
-from gatillo.desk.workbench import Selection, Thing
+from gatillo.desk.session.workbench import Selection, Thing
 from gatillo.level.model import Area, Circle, Rectangle, Reference, Route, Spot, Stop, Topic
 
 STEER = c("steer_by_keys", speed="60")

@@ -13,10 +13,10 @@ from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QApplication, QPushButton, QToolButton
 
 from building import START, add, c, kind, level, rule, things
-from gatillo.desk.command_finder import CommandFinder
-from gatillo.desk.keys_dialog import KeysDialog
 from gatillo.desk.level_view.picture import seen_amid
 from gatillo.desk.start.start_page import Card
+from gatillo.desk.window.command_finder import CommandFinder
+from gatillo.desk.window.keys_dialog import KeysDialog
 from gatillo.examples import study_names, study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.kits import bring_kit, clashes, make_kit
@@ -182,8 +182,8 @@ def test_keys_are_changed_kept_and_never_given_twice(open_window, qtbot):
     other.editingFinished.emit()
     assert "is already “A tick on”" in dialog.problem.text()
     assert window.actions_["firing"].shortcut().toString() == "Ctrl+Shift+Right"
-    from gatillo.desk.main_window import MainWindow
-    from gatillo.desk.workbench import Workbench
+    from gatillo.desk.session.workbench import Workbench
+    from gatillo.desk.window.main_window import MainWindow
 
     again = MainWindow(Workbench(), window.settings)
     qtbot.addWidget(again)
@@ -282,7 +282,7 @@ def test_the_tour_goes_on_as_each_step_is_done(open_window, qtbot):
 def test_the_catalogue_is_read_and_searched_inside_the_program(open_window, qtbot):
     window = open_window()
     window.show_catalogue()
-    from gatillo.desk.help_pages import CataloguePage
+    from gatillo.desk.window.help_pages import CataloguePage
 
     (page,) = window.findChildren(CataloguePage)
     page.search.setText("jitter")

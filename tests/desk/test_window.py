@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication
 
 from building import START, add, c, kind, level, rule, things
 from conftest import settle  # type: ignore[attr-defined]
-from gatillo.desk.theme import theme
+from gatillo.desk.looks.theme import theme
 from gatillo.files.level_file import read_level, write_level
 from gatillo.level import thing_edits
 from gatillo.level.model import FiresTimes, Section

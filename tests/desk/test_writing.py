@@ -12,7 +12,7 @@ from building import START, add, c, kind, level, rule, send, things
 from gatillo.catalogue.sentence import pieces, rule_sentence, sentence
 from gatillo.catalogue.subjects import in_order
 from gatillo.desk.order_list.typed_line import READING, offered_word
-from gatillo.desk.workbench import Selection
+from gatillo.desk.session.workbench import Selection
 from gatillo.level.model import Section
 from gatillo.level.roles import all_rules
 

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from building import add, c, kind, level, rule, things
 from gatillo.catalogue.renaming import rename
-from gatillo.desk.history import History
+from gatillo.desk.session.history import History
 from gatillo.files.level_file import decode_level, encode_level
 from gatillo.level import edits
 from gatillo.level.model import HoldsAt, Input, KeyBar, Section

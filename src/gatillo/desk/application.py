@@ -9,9 +9,9 @@ from types import TracebackType
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
-from gatillo.desk.main_window import MainWindow
-from gatillo.desk.theme import choose_theme
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.looks.theme import choose_theme
+from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.window.main_window import MainWindow
 from gatillo.examples import DEMO, study_path
 
 

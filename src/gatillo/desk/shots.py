@@ -12,8 +12,8 @@ from PySide6.QtCore import QEventLoop, QSettings, QTimer
 from PySide6.QtWidgets import QApplication, QWidget
 
 from gatillo.desk.application import make_application
-from gatillo.desk.main_window import MainWindow
-from gatillo.desk.workbench import Selection, Thing, Workbench
+from gatillo.desk.session.workbench import Selection, Thing, Workbench
+from gatillo.desk.window.main_window import MainWindow
 from gatillo.examples import study_path
 from gatillo.inspect.tracks import Tracks
 from gatillo.sim.run.run import Cursor

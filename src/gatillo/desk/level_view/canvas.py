@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, Signal
 from PySide6.QtWidgets import QWidget
 
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.session.workbench import Workbench
 from gatillo.inspect.tracks import Tracks
 from gatillo.sim.world.world import World
 

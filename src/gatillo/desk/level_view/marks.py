@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
 from gatillo.desk.level_view.canvas import Canvas
-from gatillo.desk.theme import text_font, theme, with_alpha
+from gatillo.desk.looks.theme import text_font, theme, with_alpha
 from gatillo.level.model import Circle, Shape
 from gatillo.sim.world.world import World
 

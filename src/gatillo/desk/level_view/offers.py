@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
 from gatillo.desk.level_view.canvas import Canvas
-from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
+from gatillo.desk.looks.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.sim.interaction.prompts import prompt_text
 from gatillo.sim.interaction.talk import choices
 from gatillo.sim.matching.readouts import shown_readouts

@@ -10,7 +10,7 @@ from PySide6.QtCore import QElapsedTimer, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QPainter, QPen
 
 from gatillo.desk.level_view.canvas import MOST_MARKED, Canvas
-from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
+from gatillo.desk.looks.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.inspect.tracks import Tracks, paths, sample
 from gatillo.sim.motion.phase import urges_at
 from gatillo.sim.world.world import World

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPixmap
 
 from gatillo.desk.looks.object_painter import draw_object, draw_place
-from gatillo.desk.theme import theme
+from gatillo.desk.looks.theme import theme
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Area, Level, Object
 from gatillo.sim.program.program import Program

@@ -7,9 +7,9 @@ from PySide6.QtGui import QDrag, QIcon, QMouseEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QScrollArea, QToolButton, QWidget
 
 from gatillo.desk.level_view.view import KIND_MIME, LevelView
+from gatillo.desk.looks.plain import Words
 from gatillo.desk.looks.small_pictures import kind_picture
-from gatillo.desk.plain import Words
-from gatillo.desk.workbench import Selection, Thing, Workbench
+from gatillo.desk.session.workbench import Selection, Thing, Workbench
 from gatillo.level.model import Kind
 
 HEIGHT = 44

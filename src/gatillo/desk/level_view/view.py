@@ -21,16 +21,16 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from gatillo.desk.keys import key_name
 from gatillo.desk.level_view.canvas import Canvas
-from gatillo.desk.level_view.laying_out import TOOLS, LayingOut
+from gatillo.desk.level_view.keys import key_name
 from gatillo.desk.level_view.marks import paint_matched, paint_pointer, paint_sayings, paint_selection
 from gatillo.desk.level_view.offers import choice_at, paint_offers
 from gatillo.desk.level_view.overlays import paint_overlays
+from gatillo.desk.level_view.placement_tools import TOOLS, LayingOut
 from gatillo.desk.level_view.specks import Specks
 from gatillo.desk.looks.object_painter import draw_object, draw_place, foreshortened
-from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
-from gatillo.desk.workbench import Selection, Workbench
+from gatillo.desk.looks.theme import kind_colour, text_font, theme, with_alpha
+from gatillo.desk.session.workbench import Selection, Workbench
 from gatillo.level import edits
 from gatillo.level.arranging import attach, grouped_with
 from gatillo.level.model import Circle

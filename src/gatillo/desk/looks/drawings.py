@@ -11,7 +11,7 @@ from defusedxml import ElementTree
 from PySide6.QtCore import QByteArray, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 
-from gatillo.desk.theme import kind_colour, theme
+from gatillo.desk.looks.theme import kind_colour, theme
 from gatillo.level.model import Circle, Kind, Shape
 
 SHEET = Path(__file__).with_name("drawings.svg")

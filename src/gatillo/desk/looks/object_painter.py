@@ -12,7 +12,7 @@ from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.turning import IN_THE_PLANE, OVER_ITS_HEIGHT
 from gatillo.desk.looks.drawings import draw_ready
 from gatillo.desk.looks.picture_import import picture_of
-from gatillo.desk.theme import kind_colour, text_font, theme, with_alpha
+from gatillo.desk.looks.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.level.model import Area, Circle, Kind, Place, Rectangle, Route, Shape
 from gatillo.sim.world.world import World
 

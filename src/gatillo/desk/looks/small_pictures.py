@@ -11,7 +11,7 @@ from PySide6.QtGui import QFontMetricsF, QIcon, QPainter, QPen, QPixmap
 from gatillo.desk.looks.drawings import draw_alone
 from gatillo.desk.looks.object_painter import draw_object, fill_of
 from gatillo.desk.looks.picture_import import picture_of
-from gatillo.desk.theme import kind_colour, text_font, theme
+from gatillo.desk.looks.theme import kind_colour, text_font, theme
 from gatillo.level.model import Area, Circle, Kind, Place, Rectangle, Route
 
 MARK = 15

@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import QObject, QStringListModel, Qt
 from PySide6.QtWidgets import QAbstractItemView, QCompleter, QLineEdit
 
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.session.workbench import Workbench
 from gatillo.formula.compiling import PROPERTY_TYPES, Formula, compile_formula
 from gatillo.formula.functions import FUNCTIONS, write_out
 from gatillo.formula.syntax import FormulaError

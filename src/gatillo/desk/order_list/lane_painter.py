@@ -11,10 +11,10 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
+from gatillo.desk.looks.theme import figures, text_font, theme, with_alpha
 from gatillo.desk.order_list.lane_data import LaneData
 from gatillo.desk.order_list.rows import Row
-from gatillo.desk.theme import figures, text_font, theme, with_alpha
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.session.workbench import Workbench
 from gatillo.formula.functions import write_out
 from gatillo.sim.spatial.input_script import tick_at
 from gatillo.sim.trace.trace import Way

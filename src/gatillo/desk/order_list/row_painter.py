@@ -7,12 +7,12 @@ from typing import Protocol
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
+from gatillo.desk.looks.theme import text_font, theme
 from gatillo.desk.order_list.lane_painter import LanePainter, TimeScale
 from gatillo.desk.order_list.measures import HEADER, NUMBER_X, ROW, SWITCH
 from gatillo.desk.order_list.rows import Row, Word
 from gatillo.desk.order_list.sentence_layout import SentenceLayout
-from gatillo.desk.theme import text_font, theme
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.session.workbench import Workbench
 
 
 class Page(Protocol):

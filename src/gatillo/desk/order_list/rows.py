@@ -7,8 +7,8 @@ from typing import Literal
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.sentence import Piece, expectation_sentence, mode_words, pieces
-from gatillo.desk.replay import Watch
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.session.replay import Watch
+from gatillo.desk.session.workbench import Workbench
 from gatillo.inspect.expectations import Verdict
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause, KeyBar, Rule, Section

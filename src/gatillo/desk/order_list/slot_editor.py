@@ -10,11 +10,11 @@ from PySide6.QtWidgets import QCompleter, QLineEdit, QWidget
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.binding import Problem, bind
 from gatillo.catalogue.choices import choices
+from gatillo.desk.looks.plain import Words
+from gatillo.desk.looks.theme import figures, text_font, theme
 from gatillo.desk.order_list.formula_help import NameCompleter, value_now
 from gatillo.desk.order_list.rows import Word
-from gatillo.desk.plain import Words
-from gatillo.desk.theme import figures, text_font, theme
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.session.workbench import Workbench
 from gatillo.level.edits import line_at
 from gatillo.level.model import Rule
 

@@ -18,11 +18,11 @@ from PySide6.QtWidgets import (
 from gatillo.catalogue.reading import Reading, readings
 from gatillo.catalogue.sentence import Piece, pieces, sentence
 from gatillo.catalogue.subjects import SUBJECTS
-from gatillo.desk.icons import icon
+from gatillo.desk.looks.icons import icon
+from gatillo.desk.looks.theme import text_font, theme
 from gatillo.desk.order_list.rows import Word
 from gatillo.desk.order_list.sentence_layout import SentenceLayout
-from gatillo.desk.theme import text_font, theme
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.session.workbench import Workbench
 from gatillo.level.edits import Part
 
 ITEM = 46

@@ -8,19 +8,19 @@ from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
-from gatillo.desk.order_list.dragging import Dragging
+from gatillo.desk.looks.plain import tip
+from gatillo.desk.looks.theme import theme
+from gatillo.desk.order_list.drag import Dragging
 from gatillo.desk.order_list.lane_data import LaneData
 from gatillo.desk.order_list.lane_painter import NUMBERED, LanePainter, TimeScale
 from gatillo.desk.order_list.measures import HEADER, LEAST_PIXELS, LINE_X, MOST_PIXELS, ROW, TEXT_X
-from gatillo.desk.order_list.pointing import Pointing
+from gatillo.desk.order_list.pointer import Pointing
 from gatillo.desk.order_list.row_painter import RowPainter
 from gatillo.desk.order_list.rows import Row, Word, build_rows
+from gatillo.desk.order_list.rule_writer import RuleWriting, is_typed
 from gatillo.desk.order_list.sentence_layout import SentenceLayout
 from gatillo.desk.order_list.slot_editor import SlotEditor
-from gatillo.desk.order_list.writing import RuleWriting, is_typed
-from gatillo.desk.plain import tip
-from gatillo.desk.theme import theme
-from gatillo.desk.workbench import Selection, Thing, Workbench
+from gatillo.desk.session.workbench import Selection, Thing, Workbench
 from gatillo.level import edits, rule_edits
 from gatillo.level.model import Rule, Section
 

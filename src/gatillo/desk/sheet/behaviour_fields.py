@@ -9,10 +9,10 @@ from PySide6.QtWidgets import QSlider, QWidget
 from gatillo.catalogue.binding import bind
 from gatillo.catalogue.choices import choices, usual_slots
 from gatillo.catalogue.entry import CATALOGUE, Slot
-from gatillo.desk.plain import Words
+from gatillo.desk.looks.plain import Words
+from gatillo.desk.looks.theme import text_font
+from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
-from gatillo.desk.theme import text_font
-from gatillo.desk.workbench import Workbench
 from gatillo.level import edits, thing_edits
 from gatillo.level.model import Clause, Kind, Object
 from gatillo.level.naming import spoken

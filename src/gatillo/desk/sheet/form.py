@@ -22,10 +22,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gatillo.desk import plain
-from gatillo.desk.plain import Words, tip
-from gatillo.desk.theme import kind_colour, text_font, theme
-from gatillo.desk.workbench import Workbench
+from gatillo.desk.looks import plain
+from gatillo.desk.looks.plain import Words, tip
+from gatillo.desk.looks.theme import kind_colour, text_font, theme
+from gatillo.desk.session.workbench import Workbench
 
 FARTHEST = 1e6
 FIELD = 26

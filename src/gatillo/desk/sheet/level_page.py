@@ -9,11 +9,11 @@ from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayo
 
 from gatillo.catalogue.slot_types import known_names
 from gatillo.desk.looks.small_pictures import blank_picture, kind_picture, place_picture
+from gatillo.desk.looks.theme import theme
+from gatillo.desk.session.workbench import Selection, Thing, Workbench
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.desk.sheet.word_page import WORD_SORTS
-from gatillo.desk.theme import theme
-from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level import thing_edits
 from gatillo.level.model import Area, Place, Route
 from gatillo.level.roles import all_rules

@@ -5,12 +5,12 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtWidgets import QVBoxLayout
 
+from gatillo.desk.looks.theme import text_font
+from gatillo.desk.session.workbench import Selection, Thing, Workbench
 from gatillo.desk.sheet.behaviour_fields import own_settings
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.naming_field import take_name
 from gatillo.desk.sheet.variable_fields import value_field
-from gatillo.desk.theme import text_font
-from gatillo.desk.workbench import Selection, Thing, Workbench
 from gatillo.level import edits
 from gatillo.level.arranging import attach
 from gatillo.level.model import Object, Value

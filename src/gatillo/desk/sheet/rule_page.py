@@ -5,11 +5,11 @@ from __future__ import annotations
 from PySide6.QtWidgets import QVBoxLayout
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.desk.plain import Rich
+from gatillo.desk.looks.plain import Rich
+from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet import words
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.naming_field import take_name
-from gatillo.desk.workbench import Workbench
 from gatillo.level import rule_edits
 from gatillo.level.model import Rule, Section
 from gatillo.level.roles import all_rules

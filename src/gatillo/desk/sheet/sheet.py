@@ -7,7 +7,9 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
-from gatillo.desk.plain import Rich, Words
+from gatillo.desk.looks.plain import Rich, Words
+from gatillo.desk.looks.theme import text_font
+from gatillo.desk.session.workbench import ThingSort, Workbench
 from gatillo.desk.sheet import words
 from gatillo.desk.sheet.kind_page import kind_page
 from gatillo.desk.sheet.level_page import index_page, level_page
@@ -16,8 +18,6 @@ from gatillo.desk.sheet.place_page import place_page
 from gatillo.desk.sheet.rule_page import rule_page, section_page
 from gatillo.desk.sheet.trial_page import trial_page
 from gatillo.desk.sheet.word_page import WORD_SORTS, word_page
-from gatillo.desk.theme import text_font
-from gatillo.desk.workbench import ThingSort, Workbench
 from gatillo.level.model import Section
 from gatillo.level.roles import all_rules
 

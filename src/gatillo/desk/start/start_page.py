@@ -21,8 +21,8 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo.desk.level_view.picture import level_picture, seen_amid
-from gatillo.desk.plain import Words, tip
-from gatillo.desk.theme import text_font, theme
+from gatillo.desk.looks.plain import Words, tip
+from gatillo.desk.looks.theme import text_font, theme
 from gatillo.examples import study_names, study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.level_file import LevelFileError, read_level

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo.catalogue.renaming import Sort
-from gatillo.desk.plain import Words
+from gatillo.desk.looks.plain import Words
 from gatillo.files.kits import Clash
 from gatillo.level.model import Level
 

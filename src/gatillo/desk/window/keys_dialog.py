@@ -14,8 +14,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gatillo.desk.command_finder import plain
-from gatillo.desk.plain import Words
+from gatillo.desk.looks.plain import Words
+from gatillo.desk.window.command_finder import plain
 
 POINTING = (
     "In the order list: any letter begins a new line of the rule, Ctrl+Enter a new rule; arrows walk rules and ticks, "

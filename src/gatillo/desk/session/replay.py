@@ -7,7 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from gatillo.desk.worker import Gate, Job, Worker
+from gatillo.desk.session.worker import Gate, Job, Worker
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.comparison import Comparison, compare

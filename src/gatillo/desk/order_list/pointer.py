@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 
 from gatillo.desk.order_list.measures import LINE_X, SWITCH, TEXT_X
-from gatillo.desk.order_list.telling import firing_words, look_words
+from gatillo.desk.session.telling import firing_words, look_words
 from gatillo.sim.run.run import Cursor
 
 if TYPE_CHECKING:

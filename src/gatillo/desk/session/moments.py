@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, Signal
 
-from gatillo.desk.worker import Gate, Job, Worker
+from gatillo.desk.session.worker import Gate, Job, Worker
 from gatillo.sim.run.run import Cursor, Run, Witnessed
 from gatillo.sim.world.world import World
 

@@ -19,12 +19,12 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.desk.plain import Words
-from gatillo.desk.theme import text_font
+from gatillo.desk.looks.plain import Words
+from gatillo.desk.looks.theme import text_font
 from gatillo.files.catalogue_page import catalogue_page
 
 if TYPE_CHECKING:
-    from gatillo.desk.main_window import MainWindow
+    from gatillo.desk.window.main_window import MainWindow
 
 
 class CataloguePage(QDialog):

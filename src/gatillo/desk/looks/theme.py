@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication
 
-LOOKS = Path(__file__).with_name("looks")
+LOOKS = Path(__file__).parent
 
 
 @dataclass(frozen=True, slots=True)

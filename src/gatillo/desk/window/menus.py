@@ -13,7 +13,7 @@ from gatillo.files.level_file import SUFFIX
 from gatillo.level.arranging import align, distribute, group, ungroup
 
 if TYPE_CHECKING:
-    from gatillo.desk.main_window import MainWindow
+    from gatillo.desk.window.main_window import MainWindow
 
 
 def make_actions(window: MainWindow) -> None:

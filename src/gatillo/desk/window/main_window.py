@@ -24,25 +24,25 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo import __version__
-from gatillo.desk.arranging import ArrangeDeeds
-from gatillo.desk.command_finder import CommandFinder
-from gatillo.desk.expecting import ExpectDeeds
-from gatillo.desk.help_pages import CataloguePage, Tour
-from gatillo.desk.keys_dialog import KeysDialog, chosen_keys
-from gatillo.desk.kits import KitDeeds
-from gatillo.desk.level_view.laying_out import TOOLS
+from gatillo.desk.level_view.placement_tools import TOOLS
 from gatillo.desk.level_view.shelf import Shelf
 from gatillo.desk.level_view.view import LevelView
-from gatillo.desk.menus import make_actions
+from gatillo.desk.looks.plain import Words
+from gatillo.desk.looks.theme import choose_theme, text_font, theme
+from gatillo.desk.order_list.rule_writer import RuleWriting
 from gatillo.desk.order_list.view import OrderView
-from gatillo.desk.order_list.writing import RuleWriting
-from gatillo.desk.plain import Words
-from gatillo.desk.run_bar import RunBar
+from gatillo.desk.session.workbench import Selection, Thing, ThingSort, Workbench
 from gatillo.desk.sheet.level_page import add_kind, add_place, add_trial
 from gatillo.desk.sheet.sheet import Sheet
 from gatillo.desk.start.start_page import StartPage
-from gatillo.desk.theme import choose_theme, text_font, theme
-from gatillo.desk.workbench import Selection, Thing, ThingSort, Workbench
+from gatillo.desk.window.arrange_commands import ArrangeDeeds
+from gatillo.desk.window.command_finder import CommandFinder
+from gatillo.desk.window.expectation_commands import ExpectDeeds
+from gatillo.desk.window.help_pages import CataloguePage, Tour
+from gatillo.desk.window.keys_dialog import KeysDialog, chosen_keys
+from gatillo.desk.window.kit_commands import KitDeeds
+from gatillo.desk.window.menus import make_actions
+from gatillo.desk.window.run_bar import RunBar
 from gatillo.examples import study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.level_file import SUFFIX

@@ -8,11 +8,11 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QToolButton, QWidget
 
-from gatillo.desk.icons import icon
-from gatillo.desk.order_list.telling import ordinal
-from gatillo.desk.plain import Rich, Words, tip
-from gatillo.desk.theme import figures, text_font, theme
-from gatillo.desk.workbench import SPEEDS, Workbench
+from gatillo.desk.looks.icons import icon
+from gatillo.desk.looks.plain import Rich, Words, tip
+from gatillo.desk.looks.theme import figures, text_font, theme
+from gatillo.desk.session.telling import ordinal
+from gatillo.desk.session.workbench import SPEEDS, Workbench
 from gatillo.inspect.expectations import faults_amiss
 
 

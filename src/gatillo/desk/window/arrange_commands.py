@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QInputDialog
 
-from gatillo.desk.workbench import Selection
+from gatillo.desk.session.workbench import Selection
 from gatillo.level.arranging import copies_in_ring, copies_in_row
 from gatillo.level.model import Level
 
 if TYPE_CHECKING:
-    from gatillo.desk.main_window import MainWindow
+    from gatillo.desk.window.main_window import MainWindow
 
 
 class ArrangeDeeds:

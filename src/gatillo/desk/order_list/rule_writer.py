@@ -16,8 +16,8 @@ from gatillo.catalogue.renaming import Sort
 from gatillo.catalogue.sentence import sentence
 from gatillo.desk.order_list.rows import Row
 from gatillo.desk.order_list.typed_line import TypedLine
+from gatillo.desk.session.workbench import Selection
 from gatillo.desk.sheet.naming_field import take_name
-from gatillo.desk.workbench import Selection
 from gatillo.level import rule_edits, thing_edits
 from gatillo.level.edits import Part, clauses_of, line_at
 from gatillo.level.model import Clause, Level, Rule, Section

@@ -9,14 +9,14 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QDialog, QFileDialog
 
 from gatillo.catalogue.renaming import Sort
-from gatillo.desk.kit_dialogs import KitClashes, KitKinds
+from gatillo.desk.window.kit_dialogs import KitClashes, KitKinds
 from gatillo.files.kits import SUFFIX, Clash, bring_kit, clashes, make_kit
 from gatillo.files.level_file import LevelFileError, read_level, write_level
 from gatillo.level.model import Level, Section
 from gatillo.level.validation import flaws
 
 if TYPE_CHECKING:
-    from gatillo.desk.main_window import MainWindow
+    from gatillo.desk.window.main_window import MainWindow
 
 
 class KitDeeds:

@@ -11,11 +11,11 @@ from typing import Literal
 from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
 
 from gatillo.catalogue.slot_types import known_names
-from gatillo.desk.file_guard import FileGuard
-from gatillo.desk.history import History
-from gatillo.desk.moments import AT_ONCE, Moments
-from gatillo.desk.replay import Replayed, Replayer, Watch
-from gatillo.desk.worker import Gate, Job, Worker
+from gatillo.desk.session.file_guard import FileGuard
+from gatillo.desk.session.history import History
+from gatillo.desk.session.moments import AT_ONCE, Moments
+from gatillo.desk.session.replay import Replayed, Replayer, Watch
+from gatillo.desk.session.worker import Gate, Job, Worker
 from gatillo.files.level_file import LevelFileError, read_level, why_not_written, write_level
 from gatillo.files.unsaved import Left, recover, throw_away
 from gatillo.inspect.comparison import Comparison

@@ -11,7 +11,7 @@ from gatillo.level.model import Expectation, FiresTimes, HoldsAt
 from gatillo.level.naming import token
 
 if TYPE_CHECKING:
-    from gatillo.desk.main_window import MainWindow
+    from gatillo.desk.window.main_window import MainWindow
 
 NEAR = 1
 """How many units off its place an object may be and still be where it is expected."""

@@ -10,8 +10,8 @@ import numpy as np
 from PySide6.QtCore import QElapsedTimer, QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
-from gatillo.desk.theme import theme, with_alpha
-from gatillo.desk.workbench import Selection, Thing
+from gatillo.desk.looks.theme import theme, with_alpha
+from gatillo.desk.session.workbench import Selection, Thing
 from gatillo.formula.functions import half_open_degrees
 from gatillo.level import edits, thing_edits
 from gatillo.level.model import Area, Circle, ClipPoint, Object, Place, Rectangle, Route, Spot

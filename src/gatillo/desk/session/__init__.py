@@ -1,0 +1,1 @@
+"""What is open: the workbench, its history, its file, its runs."""

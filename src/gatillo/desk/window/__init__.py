@@ -1,0 +1,1 @@
+"""The main window, its commands and its dialogs."""
