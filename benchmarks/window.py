@@ -158,7 +158,7 @@ def main() -> None:
             write_level(path, level)
             settings = QSettings(str(Path(folder) / "settings.ini"), QSettings.Format.IniFormat)
             window = MainWindow(Workbench(), settings)
-            window.ask = lambda *_: "discard"  # type: ignore[method-assign]
+            window.files.ask = lambda *_: "discard"  # type: ignore[method-assign]
             window.resize(1280, 800)
             window.show()
             watch = Watch()

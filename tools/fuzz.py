@@ -306,7 +306,7 @@ def try_window(chance: random.Random, seen: Counter[str]) -> None:
         level = replace(level, trials=tuple(replace(t, length=2.0) for t in level.trials))
         settings = QSettings(str(Path(folder) / "settings.ini"), QSettings.Format.IniFormat)
         window = MainWindow(Workbench(level), settings)
-        window.ask = lambda *_: "discard"
+        window.files.ask = lambda *_: "discard"
         window.ask_name = lambda *_: chance.choice(["Moth", "Zed", "a b", "9x", "", None])
         window.resize(1280, 800)
         window.show()

@@ -24,7 +24,7 @@ def open_window(qtbot, tmp_path) -> Callable[..., MainWindow]:
         make_application()
         settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)
         window = MainWindow(Workbench(level), settings)
-        window.ask = lambda *_: "discard"
+        window.files.ask = lambda *_: "discard"
         window.resize(1280, 800)
         made.append(window)
         qtbot.addWidget(window)

@@ -110,7 +110,7 @@ class Hands:
     def put_down(self, *points: tuple[float, float]) -> None:
         """Click where the kind at hand is to stand; all but the last with Shift, which keeps it at hand."""
         view = self.window.level_view
-        assert view.armed is not None
+        assert view.tools.armed is not None
         for at, point in enumerate(points, 1):
             self.click(view, view.to_pixels(*point).toPoint(), SHIFT if at < len(points) else NONE)
 
@@ -123,8 +123,8 @@ class Hands:
     def click_new_rule(self) -> None:
         """Click the row in which a new rule is typed."""
         order = self.window.order
-        at = next(i for i, r in enumerate(order.rows) if r.sort == "new")
-        area = order.row_area(at)
+        at = next(i for i, r in enumerate(order.state.rows) if r.sort == "new")
+        area = order.geometry_.row_area(at)
         self.click(order.viewport(), QPoint(120, int(area.center().y())))
 
     def hold(self, key: Qt.Key, until) -> None:

@@ -8,11 +8,11 @@ from PySide6.QtTest import QTest
 
 
 def row_of(window, name):
-    return next(i for i, r in enumerate(window.order.rows) if r.sort == "rule" and r.rule.name == name)
+    return next(i for i, r in enumerate(window.order.state.rows) if r.sort == "rule" and r.rule.name == name)
 
 
 def click_left(window, at, x):
-    area = window.order.row_area(at)
+    area = window.order.geometry_.row_area(at)
     QTest.mouseClick(window.order.viewport(), LEFT, NONE, QPoint(int(x), int(area.center().y())))
 
 

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QLabel, QWidget
 from building import add, c, kind, level, rule, things
 from gatillo.desk.level_view.overlays import OVERLAYS
 from gatillo.desk.looks.object_painter import foreshortened
-from gatillo.desk.session.workbench import Selection, Thing
+from gatillo.desk.session.selection import Selection, Thing
 from gatillo.examples import study_path
 from gatillo.level.model import Area, Rectangle, Route, Stop
 from gatillo.sim.motion.phase import urges_at
@@ -178,12 +178,14 @@ def test_a_section_says_when_a_trial_switches_it(open_window, qtbot):
     Hands(qtbot, window).rest()
     window.bench.choose_trial("Straight: it jitters")
     Hands(qtbot, window).rest()
-    said = {r.section.name: [w.text for w in r.words] for r in window.order.rows if r.section is not None}
+    said = {
+        r.section.name: [w.text for w in r.words] for r in window.order.state.rows if r.section is not None
+    }
     assert said["1 straight"][1] == "switched on by this trial"
     assert said["2 guarded"][1] == "switched off by this trial"
     assert said["4 apart"][1] == "switched off"
-    assert window.order.folded >= {"2 guarded", "4 apart"}
-    assert "1 straight" not in window.order.folded
+    assert window.order.state.folded >= {"2 guarded", "4 apart"}
+    assert "1 straight" not in window.order.state.folded
 
 
 def test_what_a_behaviour_lacks_is_told_where_it_stands_until_it_is_there(open_window, qtbot):

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from building import add, c, kind, level, rule, things
 from conftest import settle  # type: ignore[attr-defined]
 from gatillo.catalogue.sentence import expectation_sentence
-from gatillo.desk.session.workbench import Selection
+from gatillo.desk.session.selection import Selection
 
 
 def drifting():
@@ -67,7 +67,7 @@ def test_what_is_expected_already_is_not_put_down_twice(at_work):
     hands.expect_as_now()
     hands.key(Qt.Key.Key_E, CTRL | SHIFT)
     assert len(expected(window)) == 1
-    assert "expected already" in window.message_words.text()
+    assert "expected already" in window.message.words.text()
 
 
 def test_with_nothing_selected_it_is_said_what_to_select(at_work, qtbot):
@@ -76,4 +76,4 @@ def test_with_nothing_selected_it_is_said_what_to_select(at_work, qtbot):
     hands.key(Qt.Key.Key_E, CTRL | SHIFT)
     settle(qtbot, window)
     assert expected(window) == []
-    assert "Choose a rule or an object first" in window.message_words.text()
+    assert "Choose a rule or an object first" in window.message.words.text()

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLineEdit
 
 from building import START, add, c, kind, level, rule, things
-from gatillo.desk.session.workbench import Selection, Thing
+from gatillo.desk.session.selection import Selection, Thing
 from gatillo.files.level_file import decode_level, encode_level
 from gatillo.level import thing_edits
 from gatillo.level.model import FiresTimes, HoldsAt, Reference, Trial, Variable
@@ -50,9 +50,9 @@ def opens_again(window):
 
 def test_a_kind_in_hand_is_put_back_when_another_level_is_opened(at_work):
     window, hands = at_work
-    window.level_view.arm("Moth")
-    window.bench.take(other(), None)
-    assert window.level_view.armed is None
+    window.level_view.tools.arm("Moth")
+    window.bench.take(other())
+    assert window.level_view.tools.armed is None
     hands.click(window.level_view, window.level_view.to_pixels(50, 50).toPoint())
     assert window.bench.level.objects == ()
     opens_again(window)
@@ -60,18 +60,20 @@ def test_a_kind_in_hand_is_put_back_when_another_level_is_opened(at_work):
 
 def test_a_kind_in_hand_is_put_back_when_it_is_deleted_and_not_when_another_is(at_work):
     window, _ = at_work
-    window.level_view.arm("Moth")
+    window.level_view.tools.arm("Moth")
     window.bench.edit(thing_edits.delete_kind(window.bench.level, "Lamp"), "delete Lamp")
-    assert window.level_view.armed == "Moth"
+    assert window.level_view.tools.armed == "Moth"
     window.bench.edit(thing_edits.delete_kind(window.bench.level, "Moth"), "delete Moth")
-    assert window.level_view.armed is None
+    assert window.level_view.tools.armed is None
 
 
 def test_a_rule_that_a_trial_switches_off_is_deleted_by_key(at_work):
     window, hands = at_work
     order = window.order
     order.setFocus()
-    order.choose(next(i for i, r in enumerate(order.rows) if r.rule is not None and r.rule.name == "Wilt"))
+    order.state.choose(
+        next(i for i, r in enumerate(order.state.rows) if r.rule is not None and r.rule.name == "Wilt")
+    )
     hands.key(Qt.Key.Key_Delete)
     assert [r.name for r in window.bench.level.order] == ["Grow"]
     assert window.bench.level.trials[1].off == ()
@@ -86,8 +88,8 @@ def test_an_edit_that_would_leave_a_level_that_cannot_be_opened_is_not_taken(at_
     twice = replace(before, objects=(*before.objects, replace(before.objects[0], id=77)))
     window.bench.edit(twice, "two of one name")
     assert window.bench.level is before
-    assert window.message_words.text().startswith("That cannot be done: ")
-    assert "Moth 1" in window.message_words.text()
+    assert window.message.words.text().startswith("That cannot be done: ")
+    assert "Moth 1" in window.message.words.text()
 
 
 @pytest.mark.parametrize("gone", ["level", "kind", "variable"])
@@ -98,7 +100,7 @@ def test_a_field_of_a_page_that_is_gone_gives_nothing(at_work, gone):
     assert isinstance(field, QLineEdit)
     bench = window.bench
     if gone == "level":
-        bench.take(other(), None)
+        bench.take(other())
     elif gone == "kind":
         bench.edit(thing_edits.delete_kind(bench.level, "Moth"), "delete")
     else:
@@ -143,12 +145,14 @@ def test_a_slot_that_is_edited_is_given_up_when_another_level_is_opened(at_work)
     window, hands = at_work
     order = window.order
     order.setFocus()
-    order.choose(next(i for i, r in enumerate(order.rows) if r.rule is not None and r.rule.name == "Grow"))
-    order.edit_slot()
-    assert order.editor.field is not None
+    order.state.choose(
+        next(i for i, r in enumerate(order.state.rows) if r.rule is not None and r.rule.name == "Grow")
+    )
+    order.writer.edit_slot()
+    assert order.writer.editor.field is not None
     hands.type("3")
-    window.bench.take(other(), None)
-    assert order.editor.field is None
+    window.bench.take(other())
+    assert order.writer.editor.field is None
     assert window.bench.level == other()
 
 
@@ -157,20 +161,20 @@ def test_a_line_that_is_written_is_given_up_when_another_level_is_opened(at_work
     window.order.setFocus()
     hands.key(ENTER, CTRL)
     hands.type("moth touches")
-    window.bench.take(other(), None)
-    assert not window.order.writing.line.is_open
-    assert not any(row.writing for row in window.order.rows)
+    window.bench.take(other())
+    assert not window.order.writer.line.is_open
+    assert not any(row.writing for row in window.order.state.rows)
     assert window.bench.level == other()
 
 
 def test_the_line_of_a_rule_that_is_gone_is_told(at_work):
     window, _ = at_work
     order = window.order
-    row = next(r for r in order.rows if r.rule is not None and r.rule.name == "Grow")
+    row = next(r for r in order.state.rows if r.rule is not None and r.rule.name == "Grow")
     word = next(w for w in row.words if w.editable)
-    window.bench.take(other(), None)
-    order.set_slot(replace(row.rule, id=99), word, "7")
-    assert "is gone, so “7” has no place any more" in window.message_words.text()
+    window.bench.take(other())
+    order.state.set_slot(replace(row.rule, id=99), word, "7")
+    assert "is gone, so “7” has no place any more" in window.message.words.text()
 
 
 def test_a_variable_that_refers_to_somebody_is_told_before_the_run_knows_it(at_work):
@@ -212,7 +216,7 @@ def test_an_empty_level_says_what_to_do_first_and_hints_speak_of_its_own_kinds(o
     hands = Hands(qtbot, window)
     window.order.setFocus()
     hands.key(ENTER, CTRL)
-    assert "heron touches frog" in window.order.writing.line.field.placeholderText()
+    assert "heron touches frog" in window.order.writer.line.field.placeholderText()
     hands.type("every 2 s")
     hands.key(ENTER)
-    assert "remove frog" in window.order.writing.line.field.placeholderText()
+    assert "remove frog" in window.order.writer.line.field.placeholderText()

@@ -102,8 +102,8 @@ def test_marks_are_painted_in_the_column_of_their_tick(open_window):
     window.bench.move_cursor(Cursor(60, 0))
     order.zoom_to(40)
     picture = order.viewport().grab().toImage()
-    at = next(i for i, r in enumerate(order.rows) if r.sort == "rule" and r.rule.name == "Gather a pod")
-    y = order.row_area(at).center().y()
+    at = next(i for i, r in enumerate(order.state.rows) if r.sort == "rule" and r.rule.name == "Gather a pod")
+    y = order.geometry_.row_area(at).center().y()
 
     def reddish(tick: int) -> bool:
         seen = [
@@ -149,23 +149,24 @@ def test_a_walk_with_the_keyboard_alone_from_opening_to_a_changed_verdict(open_w
     order = window.order
     order.setFocus()
     while not (
-        order.rows[order.current].sort == "rule" and order.rows[order.current].rule.name == "Gather a pod"
+        order.state.rows[order.state.current].sort == "rule"
+        and order.state.rows[order.state.current].rule.name == "Gather a pod"
     ):
         QTest.keyClick(order, Qt.Key.Key_Down)
     QTest.keyClick(order, Qt.Key.Key_Period)
-    assert not order.rows[order.current].folded
-    while order.rows[order.current].words[0].text != "do" or "add " not in [
-        w.text for w in order.rows[order.current].words
+    assert not order.state.rows[order.state.current].folded
+    while order.state.rows[order.state.current].words[0].text != "do" or "add " not in [
+        w.text for w in order.state.rows[order.state.current].words
     ]:
         QTest.keyClick(order, Qt.Key.Key_Down)
-        if order.rows[order.current].sort == "line" and "add " in [
-            w.text for w in order.rows[order.current].words
+        if order.state.rows[order.state.current].sort == "line" and "add " in [
+            w.text for w in order.state.rows[order.state.current].words
         ]:
             break
     QTest.keyClick(order, Qt.Key.Key_Tab)
     QTest.keyClick(order, Qt.Key.Key_Return)
-    QTest.keyClicks(order.editor.field, "3")
-    QTest.keyClick(order.editor.field, Qt.Key.Key_Return)
+    QTest.keyClicks(order.writer.editor.field, "3")
+    QTest.keyClick(order.writer.editor.field, Qt.Key.Key_Return)
     settle(qtbot, window)
     assert window.bench.level.order[0].rules[0].do[1].slots["amount"] == "3"
     assert any(v.outcome == "failed" for v in window.bench.verdicts)

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QPushButton
 from building import add, c, kind, level, rule, things
 from gatillo.desk.level_view.canvas import MOST_MARKED
 from gatillo.desk.level_view.specks import Specks
-from gatillo.desk.session import moments, workbench
+from gatillo.desk.session import level_file, moments, workbench
 from gatillo.desk.session.telling import firing_words
 from gatillo.files.level_file import encode_level, read_level, write_level
 from gatillo.level import edits
@@ -39,7 +39,7 @@ def many(n=5_000, *, tagged=False, **more):
 def large_file(tmp_path):
     path = tmp_path / "large.gatillo"
     write_level(path, many(tagged=True))
-    assert path.stat().st_size > workbench.MOST_AT_ONCE
+    assert path.stat().st_size > level_file.MOST_AT_ONCE
     return path
 
 
@@ -74,7 +74,7 @@ def whole(window):
 def test_a_large_file_is_read_beside_the_window_and_then_shown(open_window, qtbot, large_file):
     window = open_window(level())
     assert window.open_path(large_file)
-    assert window.bench.path is None and "Reading" in window.message_words.text()
+    assert window.bench.path is None and "Reading" in window.message.words.text()
     qtbot.waitUntil(lambda: window.bench.path == large_file, timeout=20_000)
     assert window.message.isHidden()
     assert window.bench.level == read_level(large_file)
@@ -91,7 +91,7 @@ def test_reading_can_be_given_up(open_window, qtbot, large_file):
     window = open_window(level())
     window.open_path(large_file)
     next(b for b in window.message.findChildren(QPushButton) if b.text() == "Do not open it").click()
-    assert not window.bench._files.busy
+    assert not window.bench._file._worker.busy
     window.open_path(large_file)
     qtbot.waitUntil(lambda: window.bench.path == large_file, timeout=20_000)
 
@@ -100,7 +100,7 @@ def test_a_level_changed_while_another_is_read_is_kept(open_window, qtbot, large
     window = open_window(level())
     window.open_path(large_file)
     window.bench.edit(replace(window.bench.level, name="Mine"), "name it")
-    qtbot.waitUntil(lambda: "was not opened" in window.message_words.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "was not opened" in window.message.words.text(), timeout=20_000)
     assert window.bench.level.name == "Mine" and window.bench.path is None
 
 
@@ -109,7 +109,7 @@ def test_a_large_file_that_cannot_be_read_leaves_the_open_level(open_window, qtb
     window = open_window(level())
     before = window.bench.level
     window.open_path(large_file)
-    qtbot.waitUntil(lambda: "large.gatillo, line" in window.message_words.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "large.gatillo, line" in window.message.words.text(), timeout=20_000)
     assert window.bench.level is before
 
 
@@ -132,9 +132,9 @@ def test_a_large_level_is_saved_beside_the_window_and_what_was_done_meanwhile_is
 
 def test_a_window_that_saves_before_it_closes_closes_when_the_file_is_whole(open_window, qtbot, tmp_path):
     window = open_window(many())
-    window.bench.path = path = tmp_path / "mine.gatillo"
+    window.bench._file.path = path = tmp_path / "mine.gatillo"
     window.bench.edit(replace(window.bench.level, name="Mine"), "name it")
-    window.ask = lambda *_: "save"
+    window.files.ask = lambda *_: "save"
     window.close()
     qtbot.waitUntil(lambda: not window.isVisible(), timeout=20_000)
     assert read_level(path).name == "Mine"

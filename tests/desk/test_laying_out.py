@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
 from building import START, c, kind, level, rule, run, things
-from gatillo.desk.session.workbench import Selection, Thing
+from gatillo.desk.session.selection import Selection, Thing
 from gatillo.level.arranging import align, attach, copies_in_ring, copies_in_row, distribute, group, ungroup
 from gatillo.level.model import Area, Circle, Rectangle, Route, Spot
 from gatillo.level.validation import flaws
@@ -113,7 +113,7 @@ def test_a_stop_of_a_route_is_dragged(at_work):
 def test_an_object_is_turned_and_scaled_by_its_handles(at_work):
     window, _ = at_work
     window.bench.select(Selection(frozenset({1})))
-    laying, view = window.level_view.laying, window.level_view
+    laying, view = window.level_view.tools, window.level_view
     middle, turn, corner = laying._handles()
     start, end = view.to_level(turn), view.to_level(QPointF(middle.x(), middle.y() - 60))
     drag(window, start, end)
@@ -213,7 +213,7 @@ def test_a_motion_is_recorded_by_dragging(at_work, qtbot):
     (clip,) = window.bench.level.clips
     assert len(clip.points) >= 4
     assert clip.points[-1].x == pytest.approx(40 / zoom, abs=1.5)
-    assert "play clip 1 on" in window.message_words.text()
+    assert "play clip 1 on" in window.message.words.text()
     assert list(flaws(window.bench.level)) == []
 
 
@@ -232,7 +232,7 @@ def test_shift_keeps_a_kind_at_hand(at_work):
     hands.click(button)
     hands.click(window.level_view, window.level_view.to_pixels(50, 300).toPoint(), SHIFT)
     hands.click(window.level_view, window.level_view.to_pixels(80, 300).toPoint())
-    assert window.level_view.armed is None
+    assert window.level_view.tools.armed is None
     assert sum(o.kind == "Pot" for o in window.bench.level.objects) == 5
 
 

@@ -78,12 +78,12 @@ def test_a_kind_is_placed_by_click_from_the_shelf(open_window):
     window = open_window()
     pod = next(b for b in window.shelf.buttons if b.kind.name == "Pod")
     QTest.mouseClick(pod, LEFT)
-    assert window.level_view.armed == "Pod"
+    assert window.level_view.tools.armed == "Pod"
     QTest.mouseClick(window.level_view, LEFT, NONE, window.level_view.to_pixels(600, 60).toPoint())
     new = window.bench.level.objects[-1]
     assert (new.kind, new.name) == ("Pod", "Pod 18")
     assert (new.x, new.y) == pytest.approx((600, 60), abs=2)
-    assert window.level_view.armed is None
+    assert window.level_view.tools.armed is None
 
 
 def test_a_kind_is_placed_by_dropping_it_and_by_the_keyboard(open_window):
@@ -126,7 +126,7 @@ def test_fields_of_the_sheet_edit_the_object(open_window):
     name.selectAll()
     QTest.keyClicks(name, "Pod 1")
     QTest.keyClick(name, Qt.Key.Key_Return)
-    assert "is taken" in window.message_words.text()
+    assert "is taken" in window.message.words.text()
     assert any(o.name == "Old basket" for o in window.bench.level.objects)
 
 

@@ -99,11 +99,11 @@ def test_the_mark_makes_room_before_the_name(open_window):
     r = rule("r", when=c("touches", a="Moth", b="anything"), do=add("level.n"))
     window = open_window(level(r, kinds=(kind("Moth", 5),), objects=things("Moth", (0, 0)), has={"n": 0.0}))
     order, index = window.order, window.bench.program.index
-    row = next(i for i, found in enumerate(order.rows) if found.sort == "rule")
-    runs = order.layout_.lay_out(order.rows[row].words, index)
+    row = next(i for i, found in enumerate(order.state.rows) if found.sort == "rule")
+    runs = order.geometry_.words.lay_out(order.state.rows[row].words, index)
     moth = next(run for run in runs if run.word.text == "Moth")
     anything = next(run for run in runs if run.word.text == "anything")
-    name = order.layout_.font("role")[1].horizontalAdvance("Moth")
+    name = order.geometry_.words.font("role")[1].horizontalAdvance("Moth")
     assert moth.width - name >= MARK
     assert anything.mark is None
 

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QAbstractButton, QLabel, QListWidget, QTextEdit, Q
 
 from building import START, c, heard, kind, level, rule, run, things
 from gatillo.desk.looks.plain import tip
-from gatillo.desk.session.workbench import Selection, Thing
+from gatillo.desk.session.selection import Selection, Thing
 from gatillo.files.level_file import write_level
 from gatillo.level.model import FiresTimes, HoldsAt, Readout, Section, Topic, Variable
 
@@ -142,7 +142,7 @@ def test_tooltips_over_lanes_and_rules_show_markup_as_it_stands(open_window, qtb
     told = set()
     for y in range(4, view.viewport().height(), 7):
         for x in range(4, view.viewport().width(), 23):
-            told.add(view.pointing.words_at(QPointF(x, y)))
+            told.add(view.pointer.words_at(QPointF(x, y)))
     assert any("<img" in words for words in told if words)
     assert not any(rich(tip(words)) and "<img" in tip(words) for words in told if words)
 

@@ -19,19 +19,21 @@ def test_a_rule_is_switched_off_by_its_switch_and_the_lanes_follow(open_window, 
     click_left(window, at, 46)
     settle(qtbot, window)
     assert not window.bench.program.turns[0].on
-    assert len(window.order.lanes.lane(0).tick) == 0
+    assert len(window.order.state.lanes.lane(0).tick) == 0
     assert "fewer" in window.run_bar.note.text()
     QTest.keyClick(window, Qt.Key.Key_Z, CTRL)
     settle(qtbot, window)
-    assert len(window.order.lanes.lane(0).tick) == 15
+    assert len(window.order.state.lanes.lane(0).tick) == 15
 
 
 def test_the_first_try_shows_what_goes_wrong_when_switched_on(open_window, qtbot):
     window = open_window()
     at = next(
-        i for i, r in enumerate(window.order.rows) if r.section and r.section.name.startswith("First try")
+        i
+        for i, r in enumerate(window.order.state.rows)
+        if r.section and r.section.name.startswith("First try")
     )
-    window.order.current = at
+    window.order.state.current = at
     window.order.setFocus()
     QTest.keyClick(window.order, Qt.Key.Key_Space)
     settle(qtbot, window)
@@ -43,7 +45,7 @@ def test_the_first_try_shows_what_goes_wrong_when_switched_on(open_window, qtbot
 def test_a_rule_is_moved_by_keys_and_the_order_of_firing_follows(open_window, qtbot):
     window = open_window()
     window.order.setFocus()
-    window.order.choose(row_of(window, "Basket fills"))
+    window.order.state.choose(row_of(window, "Basket fills"))
     QTest.keyClick(window.order, Qt.Key.Key_Down, ALT)
     settle(qtbot, window)
     names = [t.rule.name for t in window.bench.program.turns][:3]
@@ -53,18 +55,18 @@ def test_a_rule_is_moved_by_keys_and_the_order_of_firing_follows(open_window, qt
         "Tell the count",
         "Basket fills",
     ]
-    assert window.order.rows[window.order.current].rule.name == "Basket fills"
+    assert window.order.state.rows[window.order.state.current].rule.name == "Basket fills"
 
 
 def test_a_number_is_edited_in_place_with_the_mouse(open_window, qtbot):
     window = open_window()
     at = row_of(window, "Gather a pod")
-    slot = next(w for w in window.order.slots_of(at) if w.slot == "amount")
-    window.order.split = 0.6
-    window.order._lay_out()
-    area = window.order.word_area(at, slot)
+    slot = next(w for w in window.order.state.slots_of(at) if w.slot == "amount")
+    window.order.geometry_.split = 0.6
+    window.order.geometry_.lay_out()
+    area = window.order.geometry_.word_area(at, slot)
     QTest.mouseClick(window.order.viewport(), LEFT, NONE, area.center().toPoint())
-    field = window.order.editor.field
+    field = window.order.writer.editor.field
     assert field is not None and field.text() == "1"
     QTest.keyClicks(field, "2")
     QTest.keyClick(field, Qt.Key.Key_Return)
@@ -77,10 +79,10 @@ def test_a_number_is_edited_in_place_with_the_mouse(open_window, qtbot):
 def test_slots_are_walked_by_tab_and_edited_by_enter(open_window, qtbot):
     window = open_window()
     window.order.setFocus()
-    window.order.choose(row_of(window, "A pod ripens"))
+    window.order.state.choose(row_of(window, "A pod ripens"))
     QTest.keyClick(window.order, Qt.Key.Key_Tab)
     QTest.keyClick(window.order, Qt.Key.Key_Return)
-    field = window.order.editor.field
+    field = window.order.writer.editor.field
     assert field.text() == "3"
     QTest.keyClicks(field, "5")
     QTest.keyClick(field, Qt.Key.Key_Return)
@@ -92,52 +94,52 @@ def test_a_wrong_text_is_marked_and_not_taken(open_window):
     window = open_window()
     before = window.bench.level
     window.order.setFocus()
-    window.order.choose(row_of(window, "A pod ripens"))
-    window.order.edit_slot()
-    field = window.order.editor.field
+    window.order.state.choose(row_of(window, "A pod ripens"))
+    window.order.writer.edit_slot()
+    field = window.order.writer.editor.field
     QTest.keyClicks(field, "level.podz")
     assert field.property("wrong") == "true"
-    assert "did you mean “pods”" in window.order.editor.problem()
+    assert "did you mean “pods”" in window.order.writer.editor.problem()
     QTest.keyClick(field, Qt.Key.Key_Return)
-    assert window.order.editor.field is field
+    assert window.order.writer.editor.field is field
     QTest.keyClick(field, Qt.Key.Key_Escape)
-    assert window.order.editor.field is None
+    assert window.order.writer.editor.field is None
     assert window.bench.level is before
 
 
 def test_a_folded_rule_unfolds_into_its_lines(open_window):
     window = open_window()
     at = row_of(window, "Gather a pod")
-    before = len(window.order.rows)
+    before = len(window.order.state.rows)
     click_left(window, at, 64)
-    assert len(window.order.rows) == before + 5
-    assert [r.sort for r in window.order.rows[at : at + 5]] == ["rule", *["line"] * 4]
+    assert len(window.order.state.rows) == before + 5
+    assert [r.sort for r in window.order.state.rows[at : at + 5]] == ["rule", *["line"] * 4]
 
 
 def test_folding_a_section_merges_its_lanes(open_window):
     window = open_window()
-    at = next(i for i, r in enumerate(window.order.rows) if r.section and r.section.name == "Gathering")
+    at = next(i for i, r in enumerate(window.order.state.rows) if r.section and r.section.name == "Gathering")
     click_left(window, at, 22)
-    row = window.order.rows[at]
+    row = window.order.state.rows[at]
     assert row.turns == (0, 1, 2)
-    assert len(window.order.lanes.merged(row.turns)) > 30
-    assert not any(r.rule and r.rule.name == "Gather a pod" for r in window.order.rows)
+    assert len(window.order.state.lanes.merged(row.turns)) > 30
+    assert not any(r.rule and r.rule.name == "Gather a pod" for r in window.order.state.rows)
 
 
 def test_firing_mode_and_rest_are_set_in_the_sheet(open_window, qtbot):
     window = open_window()
-    window.order.choose(row_of(window, "Tell the count"))
+    window.order.state.choose(row_of(window, "Tell the count"))
     box = window.sheet.findChild(QDoubleSpinBox, "rule-cooldown")
     box.setValue(3.0)
     settle(qtbot, window)
     assert window.bench.program.turns[2].cooldown_ticks == 180
-    assert len(window.order.lanes.lane(2).tick) < 15
+    assert len(window.order.state.lanes.lane(2).tick) < 15
     mode = window.sheet.findChild(QComboBox, "rule-fires")
     mode.setFocus()
     QTest.keyClick(mode, Qt.Key.Key_End)
     mode.activated.emit(2)
     settle(qtbot, window)
-    assert len(window.order.lanes.lane(2).tick) == 1
+    assert len(window.order.state.lanes.lane(2).tick) == 1
     assert "<b>1</b> time in this trial" in window.sheet.live.text()
 
 
@@ -149,6 +151,6 @@ def test_a_rule_with_a_mistake_is_marked_and_the_rest_runs(open_window):
         expect=(FiresTimes(rule="good", times=1),),
     )
     window = open_window(built)
-    assert "no variable “m”" in window.order.rows[row_of(window, "bad")].problem
+    assert "no variable “m”" in window.order.state.rows[row_of(window, "bad")].problem
     assert "finding" in window.run_bar.findings.text()
     assert window.bench.verdicts[0].outcome == "held"

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QSlider, QWidget
 
 from building import START, add, c, kind, level, rule, things
-from gatillo.desk.session.workbench import Selection, Thing
+from gatillo.desk.session.selection import Selection, Thing
 from gatillo.level.model import Area, Circle, Rectangle, Reference, Route, Spot, Stop, Topic
 
 STEER = c("steer_by_keys", speed="60")
@@ -72,7 +72,7 @@ def test_a_tag_that_is_no_name_is_told_and_put_back(at_work):
     window, hands = at_work
     show(window, "kind", "Gardener")
     hands.put("kind-tags", "9lives")
-    assert "must start with a letter" in window.message_words.text()
+    assert "must start with a letter" in window.message.words.text()
     assert kind_of(window).tags == ()
     assert hands.field("kind-tags").text() == ""
 
@@ -85,7 +85,7 @@ def test_a_kind_is_renamed_through_the_whole_level(at_work):
     assert window.bench.level.order[0].do[0].slots["variable"] == "Head gardener.tired"
     assert window.sheet.title.text() == "Head gardener"
     hands.put("kind-name", "Wall")
-    assert "“Wall” is taken" in window.message_words.text()
+    assert "“Wall” is taken" in window.message.words.text()
 
 
 def test_the_sheet_follows_a_kind_whose_new_name_is_taken_back(at_work):
@@ -116,7 +116,7 @@ def test_taking_away_what_is_used_says_where_it_is_used(at_work):
     assert "used by the rule “Sow”" in " ".join(label.text() for label in window.sheet.findChildren(QLabel))
     hands.press_button("place-delete")
     assert [p.name for p in window.bench.level.places] == ["gate", "round"]
-    assert "the rule “Sow” still speaks of it" in window.message_words.text()
+    assert "the rule “Sow” still speaks of it" in window.message.words.text()
 
 
 def test_behaviours_are_added_set_by_field_and_slider_and_removed(at_work):
@@ -132,7 +132,7 @@ def test_behaviours_are_added_set_by_field_and_slider_and_removed(at_work):
     assert kind_of(window).behaviours == ()
     hands.choose("kind-add-behaviour", "prompt")
     hands.put("kind-behaviour-0-by", "Gardner")
-    assert "did you mean “Gardener”" in window.message_words.text()
+    assert "did you mean “Gardener”" in window.message.words.text()
     hands.put("kind-behaviour-0-by", "Gardener")
     assert kind_of(window).behaviours[0].slots["by"] == "Gardener"
 
@@ -172,7 +172,7 @@ def test_an_object_cannot_be_attached_in_a_circle(at_work):
     hands.choose("object-attached", "Wall 1")
     window.bench.select(Selection(frozenset({5})))
     hands.choose("object-attached", "Gardener 1")
-    assert "which it carries itself" in window.message_words.text()
+    assert "which it carries itself" in window.message.words.text()
     assert window.bench.level.objects[1].attached == ""
 
 
@@ -198,11 +198,11 @@ def test_a_trials_keys_expectations_and_watches_are_edited(at_work):
     hands.press_button("trial-add-key")
     hands.choose("trial-key-0-key", "Left")
     hands.put("trial-key-0-from", "2")
-    assert "cannot be let go before it is pressed" in window.message_words.text()
+    assert "cannot be let go before it is pressed" in window.message.words.text()
     hands.choose("trial-add-expectation", "one rule fires before another")
     hands.choose("trial-add-expectation", "a formula holds")
     hands.put("trial-expect-1-formula", "level.m = 1")
-    assert "no variable “m”" in window.message_words.text()
+    assert "no variable “m”" in window.message.words.text()
     hands.put("trial-expect-1-formula", "level.n = 0")
     hands.put("trial-watch-0", "level.n")
     hands.press_button("trial-expect-0-remove")
@@ -219,7 +219,7 @@ def test_the_levels_settings_and_variables_are_edited(at_work):
     hands.put("level-rate", "30")
     hands.press_button("level-add-variable")
     hands.put("level-variable-1-name", "2wrong")
-    assert "must start with a letter" in window.message_words.text()
+    assert "must start with a letter" in window.message.words.text()
     hands.put("level-variable-1-name", "pods")
     level_ = window.bench.level
     assert (level_.name, level_.settings.rate, [v.name for v in level_.variables]) == (

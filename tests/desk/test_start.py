@@ -91,7 +91,7 @@ def test_levels_open_lately_are_offered(open_window, qtbot, tmp_path):
     window = open_window()
     path = tmp_path / "mine.gatillo"
     assert window.bench.save(path)
-    window._remember(path)
+    window.files.remember(path)
     page = start_page(window, qtbot)
     recent = [b for b in page.findChildren(QPushButton, "recent-0") if b.isVisible()]
     Hands(qtbot, window).click(recent[0])
@@ -104,7 +104,7 @@ def test_unsaved_work_is_kept_after_an_edit_and_gone_after_saving(open_window, q
     folder = state_folder()
     before = set(folder.glob("*.unsaved"))
     bench.edit(level(has={"n": 1.0}), "change")
-    bench._guard.flush()
+    bench._file.flush()
     (kept,) = set(folder.glob("*.unsaved")) - before
     bench.save(tmp_path / "a.gatillo")
     qtbot.waitUntil(lambda: not kept.exists())
@@ -134,7 +134,7 @@ def test_a_file_open_in_another_window_is_told(open_window, tmp_path):
     other = subprocess.Popen([sys.executable, "-c", "input()"], stdin=subprocess.PIPE)
     OpenMark(path).file.write_text(str(other.pid))
     window.open_path(path)
-    assert f"process {other.pid}" in window.message_words.text()
+    assert f"process {other.pid}" in window.message.words.text()
     other.communicate(b"\n", timeout=30)
 
 
@@ -144,8 +144,8 @@ def test_a_file_changed_on_disk_is_noticed_and_can_be_loaded(open_window, qtbot,
     write_level(path, level())
     window.open_path(path)
     write_level(path, level(has={"from elsewhere": 1.0}))
-    qtbot.waitUntil(lambda: "changed on disk" in window.message_words.text(), timeout=5_000)
-    load = next(b for b in window._offers if b.text() == "Load what is on disk")
+    qtbot.waitUntil(lambda: "changed on disk" in window.message.words.text(), timeout=5_000)
+    load = next(b for b in window.message._offers if b.text() == "Load what is on disk")
     Hands(qtbot, window).click(load)
     assert [v.name for v in window.bench.level.variables] == ["from elsewhere"]
 
@@ -157,7 +157,7 @@ def test_saving_is_no_change_on_disk(open_window, qtbot, tmp_path):
     window.bench.edit(level(has={"n": 1.0}), "change")
     window.bench.save(path)
     qtbot.wait(200)
-    assert "changed on disk" not in window.message_words.text()
+    assert "changed on disk" not in window.message.words.text()
 
 
 def test_a_command_is_found_by_a_few_letters_and_done(open_window, qtbot):
@@ -240,9 +240,9 @@ def test_a_kit_is_saved_and_brought_in_from_the_window(open_window, tmp_path):
     window = open_window(yard())
     path = tmp_path / "moths.gatillokit"
     window.kits.write(path, make_kit(window.bench.level, "Moths", ["Moth"]))
-    assert "2 kinds and 1 rules" in window.message_words.text()
+    assert "2 kinds and 1 rules" in window.message.words.text()
     assert read_level(path).name == "Moths"
-    window.bench.take(level(kinds=(kind("Lamp", 9),)), None)
+    window.bench.take(level(kinds=(kind("Lamp", 9),)))
     window.kits.ask_names = lambda found: {(f.sort, f.name): f.free for f in found}
     window.kits.bring(path)
     assert [k.name for k in window.bench.level.kinds] == ["Lamp", "Moth", "Lamp 1"]
@@ -270,8 +270,8 @@ def test_the_tour_goes_on_as_each_step_is_done(open_window, qtbot):
     window.bench.move_cursor(window.bench.run.next_firing(window.bench.cursor))
     assert tour.at == 4
     made = next(t.rule for t in window.bench.program.turns if t.rule.do and t.rule.do[0].use == "remove")
-    window.order.show_rule(made.id)
-    window.order.choose(window.order.current)
+    window.order.state.show_rule(made.id)
+    window.order.state.choose(window.order.state.current)
     hands.key(Qt.Key.Key_E, CTRL | SHIFT)
     hands.rest()
     assert [v.outcome for v in window.bench.verdicts] == ["held"]
@@ -300,7 +300,7 @@ def test_a_picture_of_the_program_shows_nothing_of_the_users(qtbot, tmp_path, mo
     seen = []
 
     def look(window):
-        seen.append((state_folder(), window.recent()))
+        seen.append((state_folder(), window.files.recent()))
 
     monkeypatch.setitem(shots.VIEWS, "look", ("light", look))
     path = tmp_path / "secret.gatillo"

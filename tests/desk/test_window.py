@@ -26,7 +26,7 @@ from gatillo.sim.run.run import Cursor
 def test_the_demo_opens_at_the_start_with_its_lanes_full_and_expectations_judged(open_window):
     window = open_window()
     assert window.bench.cursor == Cursor(0, 0)
-    assert len(window.order.lanes.lane(0).tick) == 15
+    assert len(window.order.state.lanes.lane(0).tick) == 15
     assert [v.outcome for v in window.bench.verdicts] == ["held"] * 9
     assert "9 of 9 expectations hold" in window.run_bar.note.text()
 
@@ -46,7 +46,7 @@ def test_the_step_buttons_walk_tick_by_tick_and_firing_by_firing_both_ways(open_
     assert press("back firing") == Cursor(50, 1)
     assert press("back tick") == Cursor(49, 1)
     assert press("back firing") == Cursor(49, 1)
-    assert window.message_words.text() == "Nothing fired before this."
+    assert window.message.words.text() == "Nothing fired before this."
     assert press("end").tick == 900
     assert press("start") == Cursor(0, 0)
 
@@ -87,7 +87,10 @@ def test_a_click_on_a_mark_puts_the_cursor_at_that_firing(open_window):
     at = row_of(window, "Good night")
     x = window.order.scale.mark_x(794, 3, 3)
     QTest.mouseClick(
-        window.order.viewport(), LEFT, NONE, QPoint(round(x), round(window.order.row_area(at).center().y()))
+        window.order.viewport(),
+        LEFT,
+        NONE,
+        QPoint(round(x), round(window.order.geometry_.row_area(at).center().y())),
     )
     assert window.bench.cursor == Cursor(794, 3)
     assert window.bench.selection.rule == 5
@@ -106,7 +109,7 @@ def test_marks_of_one_tick_stand_from_left_to_right_in_their_order(open_window):
 def test_dragging_along_the_lanes_scrubs(open_window):
     window = open_window()
     scale = window.order.scale
-    y = window.order.row_area(0).center().y()
+    y = window.order.geometry_.row_area(0).center().y()
     drag(window.order.viewport(), QPointF(scale.middle(100), y), QPointF(scale.middle(400), y))
     assert abs(window.bench.cursor.tick - 400) <= 2
 
@@ -114,8 +117,8 @@ def test_dragging_along_the_lanes_scrubs(open_window):
 def test_hovering_a_mark_tells_who_and_what(open_window):
     window = open_window()
     at = row_of(window, "Gather a pod")
-    point = QPointF(window.order.scale.middle(81), window.order.row_area(at).center().y())
-    words = window.order.pointing.words_at(point)
+    point = QPointF(window.order.scale.middle(81), window.order.geometry_.row_area(at).center().y())
+    words = window.order.pointer.words_at(point)
     assert "Gather a pod: 1st of 1 at 1.350 s" in words
     assert "2 matches" in words
     assert "Pod: Pod 2, Pod 3" in words
@@ -125,8 +128,8 @@ def test_hovering_a_mark_tells_who_and_what(open_window):
 def test_hovering_where_a_rule_did_not_fire_tells_how_far_it_came(open_window):
     window = open_window()
     at = row_of(window, "Enough for tonight")
-    point = QPointF(window.order.scale.middle(60), window.order.row_area(at).center().y())
-    assert "1 candidate, none passed condition 1" in window.order.pointing.words_at(point)
+    point = QPointF(window.order.scale.middle(60), window.order.geometry_.row_area(at).center().y())
+    assert "1 candidate, none passed condition 1" in window.order.pointer.words_at(point)
 
 
 def test_running_moves_the_cursor_on_and_stops_at_the_end(open_window):
@@ -169,7 +172,7 @@ def test_playing_by_keys_is_recorded_into_the_trial_and_replays_the_same(open_wi
     window = open_window(level(kinds=(walker,), objects=things("Gardener", (0, 0)), seconds=0.5))
     bench, view = window.bench, window.level_view
     window.actions_["play keys"].trigger()
-    bench._timer.stop()
+    bench._clock.stop()
     assert bench.playing
     QTest.keyPress(view, Qt.Key.Key_Up)
     bench.go_on(40)
@@ -193,7 +196,7 @@ def test_playing_from_the_middle_keeps_what_was_pressed_before(open_window, qtbo
     bench = window.bench
     bench.move_cursor(bench.run.end_of(100))
     window.actions_["play keys"].trigger()
-    bench._timer.stop()
+    bench._clock.stop()
     assert bench.run.done == 100
     bench.go_on(50)
     bench.stop()
@@ -206,7 +209,7 @@ def test_playing_from_the_middle_keeps_what_was_pressed_before(open_window, qtbo
 def test_shortcuts_are_the_levels_while_playing(open_window):
     window = open_window()
     window.actions_["play keys"].trigger()
-    window.bench._timer.stop()
+    window.bench._clock.stop()
     QTest.keyClick(window.level_view, Qt.Key.Key_R)
     QTest.keyPress(window.level_view, Qt.Key.Key_Tab)
     window.bench.go_on(1)
@@ -224,7 +227,7 @@ def test_save_and_open_again(open_window, tmp_path, qtbot):
     QTest.mouseClick(window.level_view, LEFT, NONE, point_of(window, "Pod 1").toPoint())
     QTest.keyClick(window, Qt.Key.Key_D, CTRL)
     assert window.isWindowModified()
-    window.bench.path = path
+    window.bench._file.path = path
     window.actions_["save"].trigger()
     assert not window.isWindowModified()
     assert read_level(path) == window.bench.level
@@ -240,7 +243,7 @@ def test_a_file_that_cannot_be_read_is_told_and_the_open_level_stays(open_window
         path.write_bytes(raw)
         assert not window.open_path(path)
         assert window.message.isVisible()
-        assert "bad.gatillo" in window.message_words.text()
+        assert "bad.gatillo" in window.message.words.text()
     assert window.bench.level is before
 
 
@@ -248,18 +251,18 @@ def test_unsaved_changes_are_asked_about(open_window, tmp_path):
     window = open_window()
     other = tmp_path / "other.gatillo"
     write_level(other, level())
-    window.level_view.select_all()
-    window.level_view.delete_selected()
-    window.ask = lambda *_: "cancel"
+    window.level_view.objects.select_all()
+    window.level_view.objects.delete_selected()
+    window.files.ask = lambda *_: "cancel"
     assert not window.open_path(other)
     assert not window.close()
-    window.ask = lambda *_: "discard"
+    window.files.ask = lambda *_: "discard"
     assert window.open_path(other)
 
 
 def test_an_empty_level_says_what_to_do(open_window):
     window = open_window(level())
-    assert window.order.rows[0].sort == "new"
+    assert window.order.state.rows[0].sort == "new"
     assert not window.grab().isNull()
 
 
@@ -340,7 +343,7 @@ def test_a_finding_stands_at_its_rule_and_is_repaired_by_a_key(open_window, qtbo
     wrong = rule("wrong", when=START, do=c("send_message", message="helo"), id=5)
     hears = rule("hears", when=c("message_heard", message="hello"), do=add("level.n", "dt"), id=6)
     window = open_window(level(wrong, hears, has={"n": 0.0}, expect=(FiresTimes(rule="hears", times=1),)))
-    assert "no rule hears it" in window.order.rows[row_of(window, "wrong")].problem
+    assert "no rule hears it" in window.order.state.rows[row_of(window, "wrong")].problem
     assert "finding" in window.run_bar.findings.text()
     QTest.keyClick(window, Qt.Key.Key_J, CTRL | SHIFT)
     assert window.bench.selection.rule == 5
@@ -349,7 +352,7 @@ def test_a_finding_stands_at_its_rule_and_is_repaired_by_a_key(open_window, qtbo
     settle(qtbot, window)
     assert window.bench.level.order[0].do[0].slots["message"] == "hello"
     assert window.bench.verdicts[0].outcome == "held"
-    assert window.order.rows[row_of(window, "wrong")].problem == ""
+    assert window.order.state.rows[row_of(window, "wrong")].problem == ""
 
 
 def test_playing_with_the_pointer_is_recorded(open_window, qtbot):
@@ -361,7 +364,7 @@ def test_playing_with_the_pointer_is_recorded(open_window, qtbot):
     )
     bench, view = window.bench, window.level_view
     window.actions_["play keys"].trigger()
-    bench._timer.stop()
+    bench._clock.stop()
     at = view.to_pixels(100, 100).toPoint()
     QTest.mouseMove(view, at)
     QTest.mousePress(view, LEFT, NONE, at)
@@ -372,7 +375,7 @@ def test_playing_with_the_pointer_is_recorded(open_window, qtbot):
     settle(qtbot, window)
     assert [b.key for b in bench.trial.input.keys] == ["pointer left"]
     assert bench.trial.input.pointer
-    assert len(window.order.lanes.lane(0).tick) == 10
+    assert len(window.order.state.lanes.lane(0).tick) == 10
 
 
 def test_an_unforeseen_error_is_told_and_the_level_kept(open_window, monkeypatch, capsys):
@@ -388,8 +391,8 @@ def test_an_unforeseen_error_is_told_and_the_level_kept(open_window, monkeypatch
         raise RuntimeError("a wheel came off")
     except RuntimeError as error:
         sys.excepthook(type(error), error, error.__traceback__)
-    assert "a wheel came off" in window.message_words.text()
-    assert "Your level is kept" in window.message_words.text()
+    assert "a wheel came off" in window.message.words.text()
+    assert "Your level is kept" in window.message.words.text()
     assert window.bench.level is before
     assert "RuntimeError" in capsys.readouterr().err
 
@@ -400,4 +403,4 @@ def test_an_edit_to_what_could_not_be_saved_is_told_and_not_taken(open_window):
     name = before.places[0].name
     window.bench.edit(thing_edits.move_place(before, name, 3e9, 0.0), "move it")
     assert window.bench.level is before
-    assert "at most 1,000,000,000" in window.message_words.text()
+    assert "at most 1,000,000,000" in window.message.words.text()

@@ -9,10 +9,12 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QToolButton
 
 from building import START, add, c, kind, level, rule, send, things
+from conftest import settle
 from gatillo.catalogue.sentence import pieces, rule_sentence, sentence
 from gatillo.catalogue.subjects import in_order
+from gatillo.desk.order_list import list_state
 from gatillo.desk.order_list.typed_line import READING, offered_word
-from gatillo.desk.session.workbench import Selection
+from gatillo.desk.session.selection import Selection
 from gatillo.level.model import Section
 from gatillo.level.roles import all_rules
 
@@ -50,7 +52,7 @@ def at_work(open_window, qtbot):
 def row_of(window, name, sort="rule"):
     return next(
         i
-        for i, r in enumerate(window.order.rows)
+        for i, r in enumerate(window.order.state.rows)
         if r.sort == sort and r.rule is not None and r.rule.name == name
     )
 
@@ -64,13 +66,13 @@ def rule_named(window, name):
 
 
 def unfold(window, name):
-    window.order.choose(row_of(window, name))
-    window.order.toggle_fold(window.order.current)
+    window.order.state.choose(row_of(window, name))
+    window.order.state.toggle_fold(window.order.state.current)
 
 
 def test_a_rule_is_typed_below_the_current_one(at_work):
     window, hands = at_work
-    window.order.choose(row_of(window, "Sow"))
+    window.order.state.choose(row_of(window, "Sow"))
     hands.new_rule("gardener touches seed pod", "remove seed pod", "else send missed")
     hands.key(ENTER)
     hands.key(ENTER)
@@ -79,24 +81,24 @@ def test_a_rule_is_typed_below_the_current_one(at_work):
     assert rule_sentence(made) == (
         "when Gardener begins to touch Seed pod  do remove Seed pod  else send missed"
     )
-    assert not window.order.writing.line.is_open
+    assert not window.order.writer.line.is_open
     assert window.order.hasFocus()
 
 
 def test_any_letter_on_a_rule_begins_its_next_line(at_work):
     window, hands = at_work
-    window.order.choose(row_of(window, "Rest"))
+    window.order.state.choose(row_of(window, "Rest"))
     hands.enter("wait 2s")
     assert [sentence(line) for line in rule_named(window, "Rest").do] == ["send rest", "wait 2 s"]
 
 
 def test_an_empty_slot_is_filled_before_the_next_line(at_work):
     window, hands = at_work
-    window.order.choose(row_of(window, "Rest"))
+    window.order.state.choose(row_of(window, "Rest"))
     hands.enter("remove")
-    assert window.order.editor.field is hands.focus()
+    assert window.order.writer.editor.field is hands.focus()
     hands.enter("Seed pod")
-    assert window.order.writing.line.is_open
+    assert window.order.writer.line.is_open
     assert sentence(rule_named(window, "Rest").do[-1]) == "remove Seed pod"
 
 
@@ -104,7 +106,7 @@ def test_arrows_choose_another_reading_and_the_mouse_too(at_work):
     window, hands = at_work
     hands.key(ENTER, CTRL)
     hands.type("gardener touches seed pod")
-    line = window.order.writing.line
+    line = window.order.writer.line
     first = line.chosen().clause.use
     hands.key(Qt.Key.Key_Down)
     assert line.chosen().clause.use != first
@@ -117,7 +119,7 @@ def test_an_empty_line_covers_nothing_until_all_sentences_are_asked_for(at_work)
     window, hands = at_work
     before = window.bench.level
     hands.key(ENTER, CTRL)
-    line = window.order.writing.line
+    line = window.order.writer.line
     assert not line.list.isVisible()
     hands.key(Qt.Key.Key_Down)
     assert line.list.isVisible()
@@ -130,7 +132,7 @@ def test_an_empty_line_covers_nothing_until_all_sentences_are_asked_for(at_work)
 def test_the_pointer_lists_all_sentences_by_subject_and_empty_slots_say_what_they_want(at_work):
     window, hands = at_work
     hands.key(ENTER, CTRL)
-    line = window.order.writing.line
+    line = window.order.writer.line
     everything = next(b for b in line.field.findChildren(QToolButton) if b.isVisible())
     hands.click(everything)
     assert line.list.isVisible()
@@ -153,14 +155,14 @@ def test_what_reads_like_nothing_is_told_and_not_taken(at_work):
     before = window.bench.level
     hands.key(ENTER, CTRL)
     hands.enter("xyzzy plugh")
-    assert "No sentence of the catalogue reads like this" in window.message_words.text()
-    assert window.order.writing.line.is_open
+    assert "No sentence of the catalogue reads like this" in window.message.words.text()
+    assert window.order.writer.line.is_open
     assert window.bench.level is before
 
 
 def test_a_variable_that_is_typed_anew_is_made(at_work):
     window, hands = at_work
-    window.order.choose(row_of(window, "Rest"))
+    window.order.state.choose(row_of(window, "Rest"))
     hands.enter("add 1 to crates")
     assert [v.name for v in window.bench.level.variables] == ["n", "crates"]
     hands.key(ENTER)
@@ -171,15 +173,15 @@ def test_a_variable_that_is_typed_anew_is_made(at_work):
 def test_lines_are_moved_turned_round_duplicated_and_deleted_by_keys(at_work):
     window, hands = at_work
     unfold(window, "Sow")
-    at = next(i for i, r in enumerate(window.order.rows) if r.sort == "line" and r.part == "do")
-    window.order.choose(at)
+    at = next(i for i, r in enumerate(window.order.state.rows) if r.sort == "line" and r.part == "do")
+    window.order.state.choose(at)
     hands.key(Qt.Key.Key_Down, ALT)
     assert [line.use for line in rule_named(window, "Sow").do] == ["send_message", "add_to"]
     hands.key(Qt.Key.Key_D, CTRL)
     assert [line.use for line in rule_named(window, "Sow").do] == ["send_message", "add_to", "add_to"]
     hands.key(Qt.Key.Key_Delete)
     assert [line.use for line in rule_named(window, "Sow").do] == ["send_message", "add_to"]
-    window.order.choose(next(i for i, r in enumerate(window.order.rows) if r.part == "if"))
+    window.order.state.choose(next(i for i, r in enumerate(window.order.state.rows) if r.part == "if"))
     hands.key(Qt.Key.Key_B, CTRL)
     assert rule_named(window, "Sow").if_[0].negated
 
@@ -187,38 +189,40 @@ def test_lines_are_moved_turned_round_duplicated_and_deleted_by_keys(at_work):
 def test_conditions_are_grouped_and_ungrouped(at_work):
     window, hands = at_work
     unfold(window, "Sow")
-    window.order.choose(next(i for i, r in enumerate(window.order.rows) if r.part == "if"))
+    window.order.state.choose(next(i for i, r in enumerate(window.order.state.rows) if r.part == "if"))
     hands.key(Qt.Key.Key_G, CTRL)
     assert sentence(rule_named(window, "Sow").if_[0]) == "any of these holds (it is past 0 s)"
-    window.order.choose(next(i for i, r in enumerate(window.order.rows) if r.part == "if" and r.line == 1))
+    window.order.state.choose(
+        next(i for i, r in enumerate(window.order.state.rows) if r.part == "if" and r.line == 1)
+    )
     hands.key(Qt.Key.Key_G, CTRL)
     assert len(rule_named(window, "Sow").if_) == 1
-    inner = [i for i, r in enumerate(window.order.rows) if r.within]
-    assert ["".join(w.text for w in window.order.rows[i].words).strip() for i in inner] == [
+    inner = [i for i, r in enumerate(window.order.state.rows) if r.within]
+    assert ["".join(w.text for w in window.order.state.rows[i].words).strip() for i in inner] == [
         "·it is past 0 s",
         "orchance of 100 %",
     ]
-    window.order.choose(inner[1])
-    window.order.edit_slot()
+    window.order.state.choose(inner[1])
+    window.order.writer.edit_slot()
     hands.key(Qt.Key.Key_A, CTRL)
     hands.enter("40")
-    window.order.choose(inner[1])
+    window.order.state.choose(inner[1])
     hands.key(Qt.Key.Key_B, CTRL)
     (group,) = rule_named(window, "Sow").if_
     assert (group.of[1].slots["percent"], group.of[1].negated) == ("40", True)
     hands.key(Qt.Key.Key_Z, CTRL)
-    window.order.choose(inner[0])
+    window.order.state.choose(inner[0])
     hands.key(Qt.Key.Key_Delete)
     assert [line.use for line in rule_named(window, "Sow").if_[0].of] == ["chance"]
     hands.key(Qt.Key.Key_Z, CTRL)
-    window.order.choose(next(i for i, r in enumerate(window.order.rows) if r.part == "if"))
+    window.order.state.choose(next(i for i, r in enumerate(window.order.state.rows) if r.part == "if"))
     hands.key(Qt.Key.Key_G, CTRL)
     assert [line.use for line in rule_named(window, "Sow").if_] == ["past", "chance"]
 
 
 def test_rules_are_duplicated_deleted_and_brought_back(at_work):
     window, hands = at_work
-    window.order.choose(row_of(window, "Sow"))
+    window.order.state.choose(row_of(window, "Sow"))
     hands.key(Qt.Key.Key_D, CTRL)
     assert order(window) == [["Sow", "Sow 1", "Reap"], "Rest"]
     hands.key(Qt.Key.Key_Delete)
@@ -229,10 +233,10 @@ def test_rules_are_duplicated_deleted_and_brought_back(at_work):
 
 def test_rules_are_copied_cut_and_pasted_also_into_another_level(at_work, open_window, qtbot):
     window, hands = at_work
-    window.order.choose(row_of(window, "Reap"))
+    window.order.state.choose(row_of(window, "Reap"))
     hands.key(Qt.Key.Key_X, CTRL)
     assert order(window) == [["Sow"], "Rest"]
-    window.order.choose(row_of(window, "Rest"))
+    window.order.state.choose(row_of(window, "Rest"))
     hands.key(Qt.Key.Key_V, CTRL)
     assert order(window) == [["Sow"], "Rest", "Reap"]
     hands.key(Qt.Key.Key_C, CTRL)
@@ -246,22 +250,22 @@ def test_what_is_no_rule_is_not_pasted(at_work):
     window, hands = at_work
     QApplication.clipboard().setText("shopping list")
     hands.key(Qt.Key.Key_V, CTRL)
-    assert "no rules on the clipboard" in window.message_words.text()
+    assert "no rules on the clipboard" in window.message.words.text()
     QApplication.clipboard().setText("gatillo rules\n[{]")
     hands.key(Qt.Key.Key_V, CTRL)
-    assert "not whole" in window.message_words.text()
+    assert "not whole" in window.message.words.text()
 
 
 def test_a_rule_is_dragged_before_another_and_the_order_of_firing_follows(at_work):
     window, hands = at_work
     view = window.order.viewport()
     start, to = row_of(window, "Rest"), row_of(window, "Sow")
-    window.order.choose(start)
+    window.order.state.choose(start)
     hands.drag(
         view,
-        window.order.row_area(start).center() * 0
-        + QPoint(20, int(window.order.row_area(start).center().y())),
-        QPoint(20, int(window.order.row_area(to).top()) + 3).toPointF(),
+        window.order.geometry_.row_area(start).center() * 0
+        + QPoint(20, int(window.order.geometry_.row_area(start).center().y())),
+        QPoint(20, int(window.order.geometry_.row_area(to).top()) + 3).toPointF(),
     )
     hands.rest()
     assert order(window) == [["Rest", "Sow", "Reap"]]
@@ -275,9 +279,9 @@ def test_sections_are_made_renamed_moved_and_taken_away(at_work):
     hands.put("section-name", "Late")
     window.order.setFocus()
     at = next(
-        i for i, r in enumerate(window.order.rows) if r.section is not None and r.section.name == "Late"
+        i for i, r in enumerate(window.order.state.rows) if r.section is not None and r.section.name == "Late"
     )
-    window.order.choose(at)
+    window.order.state.choose(at)
     hands.key(Qt.Key.Key_Up, ALT)
     assert order(window) == [["Sow", "Reap"], [], "Rest"]
     hands.key(Qt.Key.Key_Delete)
@@ -287,8 +291,8 @@ def test_sections_are_made_renamed_moved_and_taken_away(at_work):
 def test_a_number_is_dragged_sideways_and_undone_as_one_step(at_work):
     window, hands = at_work
     at = row_of(window, "Reap")
-    word = next(w for w in window.order.slots_of(at) if w.text == "2")
-    area = window.order.word_area(at, word)
+    word = next(w for w in window.order.state.slots_of(at) if w.text == "2")
+    area = window.order.geometry_.word_area(at, word)
     start = area.center()
     hands.drag(window.order.viewport(), start, start + QPoint(40, 0).toPointF())
     assert float(rule_named(window, "Reap").do[0].slots["amount"]) == pytest.approx(3.0)
@@ -299,8 +303,8 @@ def test_a_number_is_dragged_sideways_and_undone_as_one_step(at_work):
 def test_a_click_on_a_number_without_a_drag_edits_it(at_work):
     window, hands = at_work
     at = row_of(window, "Reap")
-    word = next(w for w in window.order.slots_of(at) if w.text == "2")
-    point = window.order.word_area(at, word).center().toPoint()
+    word = next(w for w in window.order.state.slots_of(at) if w.text == "2")
+    point = window.order.geometry_.word_area(at, word).center().toPoint()
     QTest.mouseClick(window.order.viewport(), LEFT, NONE, point)
     hands.enter("7")
     assert rule_named(window, "Reap").do[0].slots["amount"] == "7"
@@ -310,19 +314,19 @@ def test_a_formula_field_tells_what_is_wrong_and_the_value_at_the_cursor(at_work
     window, hands = at_work
     hands.rest()
     window.bench.to_end()
-    window.order.choose(row_of(window, "Reap"))
-    window.order.current_slot = next(
-        i for i, w in enumerate(window.order.slots_of(window.order.current)) if w.text == "2"
+    window.order.state.choose(row_of(window, "Reap"))
+    window.order.state.current_slot = next(
+        i for i, w in enumerate(window.order.state.slots_of(window.order.state.current)) if w.text == "2"
     )
-    window.order.edit_slot()
-    field = window.order.editor.field
+    window.order.writer.edit_slot()
+    field = window.order.writer.editor.field
     field.setText("")
     QTest.keyClicks(field, "level.m")
-    assert window.order.editor.told.property("wrong") == "true"
-    assert "The level has no variable “m”" in window.order.editor.told.text()
+    assert window.order.writer.editor.told.property("wrong") == "true"
+    assert "The level has no variable “m”" in window.order.writer.editor.told.text()
     field.setText("")
     QTest.keyClicks(field, "level.n * 10")
-    assert window.order.editor.told.text() == "= 30 at tick 60"
+    assert window.order.writer.editor.told.text() == "= 30 at tick 60"
 
 
 def test_a_name_begun_in_a_formula_is_completed(at_work):
@@ -337,9 +341,9 @@ def test_a_name_begun_in_a_formula_is_completed(at_work):
 
 def test_a_message_is_renamed_everywhere_from_where_it_stands(at_work):
     window, _ = at_work
-    window.order.choose(row_of(window, "Rest"))
-    slots = window.order.slots_of(window.order.current)
-    window.order.current_slot = next(i for i, w in enumerate(slots) if w.text == "rest")
+    window.order.state.choose(row_of(window, "Rest"))
+    slots = window.order.state.slots_of(window.order.state.current)
+    window.order.state.current_slot = next(i for i, w in enumerate(slots) if w.text == "rest")
     window.bench.selection = type(window.bench.selection)()
     window.ask_name = lambda old: f"time to {old}"
     window.rename_everywhere()
@@ -351,20 +355,20 @@ def test_a_finding_stands_at_its_line_with_its_repair(open_window, qtbot):
     hands = Hands(qtbot, window)
     hands.rest()
     unfold(window, "r")
-    line = next(r for r in window.order.rows if r.sort == "line" and r.part == "do")
+    line = next(r for r in window.order.state.rows if r.sort == "line" and r.part == "do")
     assert "did you mean “pods”" in line.problem
 
 
 def test_what_a_rule_does_is_expected_from_now_on(at_work):
     window, hands = at_work
     hands.rest()
-    window.order.choose(row_of(window, "Reap"))
+    window.order.state.choose(row_of(window, "Reap"))
     hands.key(Qt.Key.Key_E, CTRL | SHIFT)
     hands.rest()
     (wanted,) = window.bench.trial.expectations
     assert (wanted.rule, wanted.times, window.bench.verdicts[0].outcome) == ("Reap", 1, "held")
     hands.key(Qt.Key.Key_E, CTRL | SHIFT)
-    assert "expected already" in window.message_words.text()
+    assert "expected already" in window.message.words.text()
 
 
 def test_tab_walks_the_slots_of_every_line_of_an_unfolded_rule(at_work):
@@ -374,15 +378,18 @@ def test_tab_walks_the_slots_of_every_line_of_an_unfolded_rule(at_work):
     for _ in range(5):
         hands.key(Qt.Key.Key_Tab)
         order = window.order
-        walked.append(order.slots_of(order.current)[order.current_slot].text)
+        walked.append(order.state.slots_of(order.state.current)[order.state.current_slot].text)
     assert walked == ["0", "100", "1", "level.n", "sown"]
     hands.key(Qt.Key.Key_Backtab)
-    assert window.order.slots_of(window.order.current)[window.order.current_slot].text == "level.n"
+    assert (
+        window.order.state.slots_of(window.order.state.current)[window.order.state.current_slot].text
+        == "level.n"
+    )
 
 
 def test_ctrl_enter_takes_the_line_that_is_typed_and_begins_another_rule_below(at_work):
     window, hands = at_work
-    window.order.choose(row_of(window, "Sow"))
+    window.order.state.choose(row_of(window, "Sow"))
     hands.new_rule("space pressed", "send one")
     hands.new_rule("space released", "send two")
     hands.key(ENTER)
@@ -393,27 +400,27 @@ def test_ctrl_enter_takes_the_line_that_is_typed_and_begins_another_rule_below(a
 
 def test_ctrl_enter_asks_for_an_empty_slot_before_it_begins_another_rule(at_work, qtbot):
     window, hands = at_work
-    window.order.choose(row_of(window, "Sow"))
+    window.order.state.choose(row_of(window, "Sow"))
     hands.new_rule("gardener touches seed pod", "remove")
     hands.key(ENTER, CTRL)
-    assert window.order.editor.field.text() == "Seed pod", "what the rule spoke of last is offered"
+    assert window.order.writer.editor.field.text() == "Seed pod", "what the rule spoke of last is offered"
     hands.key(ENTER)
     qtbot.wait(20)
-    assert window.order.writing.line.is_open
-    assert window.order.writing.rule_id is None, "the open line is another rule's first"
+    assert window.order.writer.line.is_open
+    assert window.order.writer.rule_id is None, "the open line is another rule's first"
     made = rule_named(window, "Gardener begins to touch Seed pod")
     assert rule_sentence(made) == "when Gardener begins to touch Seed pod  do remove Seed pod"
 
 
 def test_a_play_begun_while_a_line_is_open_keeps_the_keyboard_in_the_level(at_work, qtbot):
     window, hands = at_work
-    window.order.choose(row_of(window, "Sow"))
+    window.order.state.choose(row_of(window, "Sow"))
     hands.new_rule("space pressed", "send one")
     hands.key(ENTER)
     hands.key(Qt.Key.Key_P, CTRL)
     qtbot.wait(20)
     assert window.bench.playing
-    assert not window.order.writing.line.is_open
+    assert not window.order.writer.line.is_open
 
 
 def test_a_line_is_dragged_within_its_rule_and_into_another(at_work):
@@ -426,12 +433,12 @@ def test_a_line_is_dragged_within_its_rule_and_into_another(at_work):
     def line(rule_name, part, number):
         return next(
             i
-            for i, r in enumerate(order_view.rows)
+            for i, r in enumerate(order_view.state.rows)
             if r.sort == "line" and r.rule.name == rule_name and (r.part, r.line) == (part, number)
         )
 
     def drag_before(start, to):
-        heights = order_view.row_area(start).center().y(), order_view.row_area(to).top() + 3
+        heights = order_view.geometry_.row_area(start).center().y(), order_view.row_area(to).top() + 3
         hands.drag(view, *(QPointF(50, y) for y in heights))
 
     drag_before(line("Sow", "do", 1), line("Sow", "do", 0))
@@ -456,3 +463,25 @@ def test_a_message_has_a_page_with_its_lines_and_is_renamed_there(at_work):
     assert window.sheet.title.text() == "all sown"
     hands.press_button("message-use-1-do-1")
     assert window.bench.selection.rule == 1
+
+
+def test_rows_are_built_at_most_once_in_a_turn_of_the_event_loop(open_window, qtbot, monkeypatch):
+    window = open_window()
+    settle(qtbot, window)
+    built = []
+    real = list_state.build_rows
+    monkeypatch.setattr(list_state, "build_rows", lambda *given: (built.append(1), real(*given))[1])
+    order = window.order
+    order.state.choose(next(i for i, r in enumerate(order.state.rows) if r.sort == "rule"))
+    built.clear()
+    order.state.toggle_on(order.state.current)
+    assert order.state.rows
+    assert len(built) == 1
+    settle(qtbot, window)
+    order.writer.new_line("w")
+    settle(qtbot, window)
+    built.clear()
+    order.writer.line.field.setText("wait 2 s")
+    order.writer.line.take()
+    assert order.state.rows
+    assert len(built) == 1

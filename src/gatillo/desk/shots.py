@@ -12,7 +12,8 @@ from PySide6.QtCore import QEventLoop, QSettings, QTimer
 from PySide6.QtWidgets import QApplication, QWidget
 
 from gatillo.desk.application import make_application
-from gatillo.desk.session.workbench import Selection, Thing, Workbench
+from gatillo.desk.session.selection import Selection, Thing
+from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.main_window import MainWindow
 from gatillo.examples import study_path
 from gatillo.inspect.tracks import Tracks
@@ -85,9 +86,9 @@ def _typed(window: MainWindow) -> None:
     _whole(window)
     bench, order = window.bench, window.order
     first = bench.program.turns[0].rule
-    order.show_rule(first.id)
+    order.state.show_rule(first.id)
     bench.select(Selection(rule=first.id))
-    order.writing.new_rule("gardener touches ba")
+    order.writer.new_rule("gardener touches ba")
     QApplication.processEvents()
 
 
@@ -95,16 +96,16 @@ def _formula(window: MainWindow) -> None:
     """A formula with a mistake in it, told below its field."""
     _whole(window)
     order = window.order
-    for at, row in enumerate(order.rows):
-        words = order.slots_of(at)
+    for at, row in enumerate(order.state.rows):
+        words = order.state.slots_of(at)
         slot = next(
             (i for i, w in enumerate(words) if w.text.startswith("level.") and w.sort == "value"), None
         )
         if row.sort == "rule" and slot is not None:
-            order.choose(at)
-            order.current_slot = slot
-            order.edit_slot()
-            field = order.editor.field
+            order.state.choose(at)
+            order.state.current_slot = slot
+            order.writer.edit_slot()
+            field = order.writer.editor.field
             assert field is not None
             field.setText(f"{words[slot].text[:-1]}z + 1")
             break
@@ -223,7 +224,7 @@ def _save(
     window.resize(*SIZE)
     window.show()
     if not window.open_path(path):
-        raise ValueError(window.message_words.text())
+        raise ValueError(window.message.words.text())
     wait_for(
         lambda: bench.run.done >= bench.run.length and len(bench.verdicts) == len(bench.trial.expectations)
     )

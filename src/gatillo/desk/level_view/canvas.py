@@ -9,9 +9,12 @@ from PySide6.QtWidgets import QWidget
 
 from gatillo.desk.session.workbench import Workbench
 from gatillo.inspect.tracks import Tracks
+from gatillo.sim.collision.regions import under_point
 from gatillo.sim.world.world import World
 
 LEAST_ZOOM, MOST_ZOOM = 0.02, 20.0
+GRID = 20.0
+"""Units from one point of the ground's grid to the next."""
 MOST_MARKED = 1_000
 """Objects that a paint puts marks of one sort on at most: more could not be told apart, and would take too long."""
 
@@ -64,6 +67,12 @@ class Canvas(QWidget):
             self.centre[0] + (point.x() - self.width() / 2) / self.zoom,
             self.centre[1] - (point.y() - self.height() / 2) / self.zoom,
         )
+
+    def object_at(self, point: QPointF) -> int | None:
+        """The front-most object under a pixel, by id."""
+        world = self.bench.world
+        rows = under_point(world, *self.to_level(point), slack=4 / self.zoom)
+        return world.id.item(rows[0]) if len(rows) else None
 
     def in_sight(self, world: World, rows: NDArray[np.int64], beyond: float) -> NDArray[np.int64]:
         """Of some rows those that lie on screen, or not farther off it than so many pixels."""

@@ -4,21 +4,21 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 import numpy as np
-from PySide6.QtCore import QElapsedTimer, QPointF, QRectF, Qt
+from PySide6.QtCore import QElapsedTimer, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPen
 
+from gatillo.desk.level_view.canvas import Canvas
 from gatillo.desk.looks.theme import theme, with_alpha
-from gatillo.desk.session.workbench import Selection, Thing
+from gatillo.desk.session.selection import Selection, Thing
 from gatillo.formula.functions import half_open_degrees
 from gatillo.level import edits, thing_edits
 from gatillo.level.model import Area, Circle, ClipPoint, Object, Place, Rectangle, Route, Spot
 
-if TYPE_CHECKING:
-    from gatillo.desk.level_view.view import LevelView
-
+KIND_MIME = "application/x-gatillo-kind"
+"""What is dragged from the shelf into the level."""
 Tool = Literal["", "spot", "area", "circle", "route", "clip"]
 TOOLS: tuple[tuple[Tool, str, str], ...] = (
     ("", "Select", "Select and move (Esc)"),
@@ -49,12 +49,20 @@ class _Hold:
     moved: bool = False
 
 
-class LayingOut:
+class PlacementTools(QObject):
     """Takes the presses that lay out; what it does not want is left to the view."""
 
-    def __init__(self, view: LevelView) -> None:
-        self.view = view
-        self.bench = view.bench
+    toolChanged = Signal()
+    armedChanged = Signal()
+    placeDrawn = Signal()
+    """A place was drawn: its name may be typed now."""
+
+    def __init__(self, canvas: Canvas) -> None:
+        super().__init__(canvas)
+        self.canvas = canvas
+        self.bench = canvas.bench
+        self.armed: str | None = None
+        """The kind that the next click places."""
         self.tool: Tool = ""
         self.snaps = False
         self.grid = 10.0
@@ -65,14 +73,23 @@ class LayingOut:
         self._recorded: list[ClipPoint] = []
         self.guides: list[tuple[str, float]] = []
 
+    def arm(self, kind: str | None) -> None:
+        """Let the next click place an object of a kind; None takes that back."""
+        if kind is not None and self.tool:
+            self.choose("")
+        self.armed = kind
+        self.canvas.setCursor(Qt.CursorShape.CrossCursor if kind else Qt.CursorShape.ArrowCursor)
+        self.armedChanged.emit()
+        self.canvas.update()
+
     def choose(self, tool: Tool) -> None:
         """Take a tool; "" puts it back."""
         if tool:
-            self.view.arm(None)
+            self.arm(None)
         self.tool, self._points = tool, []
-        self.view.setCursor(Qt.CursorShape.CrossCursor if tool else Qt.CursorShape.ArrowCursor)
-        self.view.toolChanged.emit()
-        self.view.update()
+        self.canvas.setCursor(Qt.CursorShape.CrossCursor if tool else Qt.CursorShape.ArrowCursor)
+        self.toolChanged.emit()
+        self.canvas.update()
 
     def snapped(self, x: float, y: float) -> tuple[float, float]:
         """A point of the level, on the grid if it is to snap."""
@@ -84,7 +101,7 @@ class LayingOut:
 
     def press(self, point: QPointF) -> bool:
         """A press of the left button; False where the view is to deal with it."""
-        where = self.snapped(*self.view.to_level(point))
+        where = self.snapped(*self.canvas.to_level(point))
         if self.tool == "spot":
             self._add(thing_edits.new_spot(*where))
             self.choose("")
@@ -95,22 +112,22 @@ class LayingOut:
         if self.tool == "route":
             self._points.append(where)
             self._now = where
-            self.view.update()
+            self.canvas.update()
             return True
         if self.tool == "clip":
             self._begin_clip(point)
             return True
         self._hold = self._handle_at(point) or self._part_at(point)
-        if self._hold is None and self.view.object_at(point) is None:
+        if self._hold is None and self.canvas.object_at(point) is None:
             place = self.place_at(point)
             if place is not None:
                 self.bench.select(Selection(thing=Thing("place", place.name)))
-                self._hold = _Hold("place", place.name, self.view.to_level(point))
+                self._hold = _Hold("place", place.name, self.canvas.to_level(point))
         return self._hold is not None
 
     def move(self, point: QPointF) -> bool:
         """The pointer moved."""
-        self._now = self.snapped(*self.view.to_level(point))
+        self._now = self.snapped(*self.canvas.to_level(point))
         if self._recorded:
             self._record(point)
             return True
@@ -120,7 +137,7 @@ class LayingOut:
             self._drag(hold, point)
             return True
         if self._points:
-            self.view.update()
+            self.canvas.update()
             return True
         return False
 
@@ -134,13 +151,13 @@ class LayingOut:
             self.bench.history.settle()
             return True
         if self.tool in ("area", "circle") and self._points:
-            (x, y), (to_x, to_y) = self._points[0], self.snapped(*self.view.to_level(point))
+            (x, y), (to_x, to_y) = self._points[0], self.snapped(*self.canvas.to_level(point))
             self._points = []
             if self.tool == "circle":
                 radius = math.hypot(to_x - x, to_y - y)
-                if radius * self.view.zoom > 4:
+                if radius * self.canvas.zoom > 4:
                     self._add(thing_edits.new_area(x, y, 2 * radius, 2 * radius, circle=True))
-            elif abs(to_x - x) * self.view.zoom > 4 and abs(to_y - y) * self.view.zoom > 4:
+            elif abs(to_x - x) * self.canvas.zoom > 4 and abs(to_y - y) * self.canvas.zoom > 4:
                 self._add(thing_edits.new_area((x + to_x) / 2, (y + to_y) / 2, abs(to_x - x), abs(to_y - y)))
             self.choose("")
             return True
@@ -160,21 +177,21 @@ class LayingOut:
         level, name = thing_edits.add_place(self.bench.level, place)
         self.bench.edit(level, f"add {name}")
         self.bench.select(Selection(thing=Thing("place", name)))
-        self.view.placeDrawn.emit()
+        self.placeDrawn.emit()
 
     # recording a motion
 
     def _begin_clip(self, point: QPointF) -> None:
-        if self.view.object_at(point) is None:
+        if self.canvas.object_at(point) is None:
             self.bench.told.emit("Begin the drag on an object: its way is what is recorded.")
             return
         self._clock.start()
         self._recorded = [ClipPoint(at=0.0, x=0.0, y=0.0)]
-        self._points = [self.view.to_level(point)]
+        self._points = [self.canvas.to_level(point)]
 
     def _record(self, point: QPointF, *, last: bool = False) -> None:
         seconds = round(self._clock.elapsed() / 1000.0, 3)
-        x, y = self.view.to_level(point)
+        x, y = self.canvas.to_level(point)
         from_x, from_y = self._points[0]
         here = ClipPoint(at=seconds, x=round(x - from_x, 1), y=round(y - from_y, 1))
         if seconds - self._recorded[-1].at >= CLIP_STEP:
@@ -183,7 +200,7 @@ class LayingOut:
         elif last and len(self._recorded) > 1:
             # it ends where it was let go
             self._recorded[-1] = here
-        self.view.update()
+        self.canvas.update()
 
     def _end_clip(self, point: QPointF) -> None:
         if self._recorded:
@@ -202,8 +219,8 @@ class LayingOut:
 
     def place_at(self, point: QPointF) -> Place | None:
         """The place whose mark, edge or name lies under a pixel; small ones first."""
-        x, y = self.view.to_level(point)
-        near = NEAR / self.view.zoom
+        x, y = self.canvas.to_level(point)
+        near = NEAR / self.canvas.zoom
         found: list[tuple[float, Place]] = []
         for place in self.bench.level.places:
             if isinstance(place, Spot):
@@ -221,7 +238,8 @@ class LayingOut:
                     on_edge = abs(math.hypot(place.x - x, place.y - y) - half_width) <= near
                 left, top = place.x - half_width, place.y + half_height
                 named = (
-                    0 <= x - left <= NAME_WIDE / self.view.zoom and 0 <= y - top <= NAME_HIGH / self.view.zoom
+                    0 <= x - left <= NAME_WIDE / self.canvas.zoom
+                    and 0 <= y - top <= NAME_HIGH / self.canvas.zoom
                 )
                 if on_edge or named:
                     found.append((2.0 + half_width * half_height, place))
@@ -242,10 +260,10 @@ class LayingOut:
     def _part_at(self, point: QPointF) -> _Hold | None:
         """A corner of the selected area, or a stop of the selected route."""
         place = self._selected_place()
-        start = self.view.to_level(point)
+        start = self.canvas.to_level(point)
         if isinstance(place, Route):
             for at, stop in enumerate(place.stops):
-                if _far(self.view.to_pixels(stop.x, stop.y), point) <= NEAR + 2:
+                if _far(self.canvas.to_pixels(stop.x, stop.y), point) <= NEAR + 2:
                     return _Hold("stop", place.name, start, at)
         if isinstance(place, Area):
             for at, corner in enumerate(self._corners(place)):
@@ -256,9 +274,9 @@ class LayingOut:
     def _corners(self, place: Area) -> list[QPointF]:
         half_width, half_height = place.shape.halves
         if isinstance(place.shape, Circle):
-            return [self.view.to_pixels(place.x + half_width, place.y)]
+            return [self.canvas.to_pixels(place.x + half_width, place.y)]
         return [
-            self.view.to_pixels(place.x + sx * half_width, place.y + sy * half_height)
+            self.canvas.to_pixels(place.x + sx * half_width, place.y + sy * half_height)
             for sx, sy in ((-1, 1), (1, 1), (1, -1), (-1, -1))
         ]
 
@@ -272,12 +290,13 @@ class LayingOut:
         if row < 0:
             return None
         wide, high = world.reach()
-        middle = self.view.to_pixels(world.x.item(row), world.y.item(row))
+        middle = self.canvas.to_pixels(world.x.item(row), world.y.item(row))
         facing = math.radians(float(world.values_of(np.array([row]), "facing")[0]))
-        far = max(wide.item(row), high.item(row)) * self.view.zoom + ARM
+        far = max(wide.item(row), high.item(row)) * self.canvas.zoom + ARM
         turn = QPointF(middle.x() + far * math.cos(facing), middle.y() - far * math.sin(facing))
         corner = QPointF(
-            middle.x() + wide.item(row) * self.view.zoom + 5, middle.y() + high.item(row) * self.view.zoom + 5
+            middle.x() + wide.item(row) * self.canvas.zoom + 5,
+            middle.y() + high.item(row) * self.canvas.zoom + 5,
         )
         return middle, turn, corner
 
@@ -287,7 +306,7 @@ class LayingOut:
             return None
         for what, handle in (("turn", handles[1]), ("scale", handles[2])):
             if _far(handle, point) <= NEAR:
-                return _Hold(what, "", self.view.to_level(point))
+                return _Hold(what, "", self.canvas.to_level(point))
         return None
 
     # dragging
@@ -295,7 +314,7 @@ class LayingOut:
     def _drag(self, hold: _Hold, point: QPointF) -> None:
         level = self.bench.level
         if hold.what == "place":
-            x, y = self.view.to_level(point)
+            x, y = self.canvas.to_level(point)
             dx, dy = self.snapped(x - hold.start[0], y - hold.start[1])
             if not (dx or dy):
                 return
@@ -374,7 +393,7 @@ class LayingOut:
         others = [o for o in level.objects if o.id not in self.bench.selection.objects]
         if not mine or not others or len(others) > 2_000:
             return self.snapped(dx, dy) if self.snaps else (dx, dy)
-        near = GUIDE / self.view.zoom
+        near = GUIDE / self.canvas.zoom
         moved = []
         for axis, by in (("x", dx), ("y", dy)):
             lead = getattr(mine[0], axis) + by
@@ -396,19 +415,21 @@ class LayingOut:
         p.setBrush(with_alpha(t.cursor, 0.08))
         if self.tool == "area" and self._points:
             p.drawRect(
-                QRectF(self.view.to_pixels(*self._points[0]), self.view.to_pixels(*self._now)).normalized()
+                QRectF(
+                    self.canvas.to_pixels(*self._points[0]), self.canvas.to_pixels(*self._now)
+                ).normalized()
             )
         elif self.tool == "circle" and self._points:
             (x, y), (to_x, to_y) = self._points[0], self._now
-            radius = math.hypot(to_x - x, to_y - y) * self.view.zoom
-            p.drawEllipse(self.view.to_pixels(x, y), radius, radius)
+            radius = math.hypot(to_x - x, to_y - y) * self.canvas.zoom
+            p.drawEllipse(self.canvas.to_pixels(x, y), radius, radius)
         elif self.tool == "clip" and self._points:
             p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawPolyline([self.view.to_pixels(*point) for point in (*self._points, self._now)])
+            p.drawPolyline([self.canvas.to_pixels(*point) for point in (*self._points, self._now)])
         elif self.tool == "route" and self._points:
-            p.drawPolyline([self.view.to_pixels(*point) for point in (*self._points, self._now)])
+            p.drawPolyline([self.canvas.to_pixels(*point) for point in (*self._points, self._now)])
             for point in self._points:
-                p.drawEllipse(self.view.to_pixels(*point), 6, 6)
+                p.drawEllipse(self.canvas.to_pixels(*point), 6, 6)
         p.setPen(QPen(t.cursor, 1.4))
         p.setBrush(t.panel)
         place = self._selected_place()
@@ -418,10 +439,10 @@ class LayingOut:
         elif isinstance(place, Route):
             for stop in place.stops:
                 p.setBrush(Qt.BrushStyle.NoBrush)
-                p.drawEllipse(self.view.to_pixels(stop.x, stop.y), 11, 11)
+                p.drawEllipse(self.canvas.to_pixels(stop.x, stop.y), 11, 11)
         elif isinstance(place, Spot):
             p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawEllipse(self.view.to_pixels(place.x, place.y), 10, 10)
+            p.drawEllipse(self.canvas.to_pixels(place.x, place.y), 10, 10)
         handles = self._handles()
         if handles is not None:
             middle, turn, corner = handles
@@ -433,11 +454,11 @@ class LayingOut:
             p.drawRect(QRectF(corner.x() - 4, corner.y() - 4, 8, 8))
         p.setPen(QPen(t.fires, 1, Qt.PenStyle.DashLine))
         for axis, at in self.guides:
-            pixel = self.view.to_pixels(at, at)
+            pixel = self.canvas.to_pixels(at, at)
             if axis == "x":
-                p.drawLine(QPointF(pixel.x(), 0), QPointF(pixel.x(), self.view.height()))
+                p.drawLine(QPointF(pixel.x(), 0), QPointF(pixel.x(), self.canvas.height()))
             else:
-                p.drawLine(QPointF(0, pixel.y()), QPointF(self.view.width(), pixel.y()))
+                p.drawLine(QPointF(0, pixel.y()), QPointF(self.canvas.width(), pixel.y()))
 
 
 def _far(a: QPointF, b: QPointF) -> float:

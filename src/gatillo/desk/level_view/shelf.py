@@ -6,10 +6,12 @@ from PySide6.QtCore import QByteArray, QMimeData, QPoint, QSize, Qt, Signal
 from PySide6.QtGui import QDrag, QIcon, QMouseEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QScrollArea, QToolButton, QWidget
 
-from gatillo.desk.level_view.view import KIND_MIME, LevelView
+from gatillo.desk.level_view.object_commands import ObjectCommands
+from gatillo.desk.level_view.placement_tools import KIND_MIME, PlacementTools
 from gatillo.desk.looks.plain import Words
 from gatillo.desk.looks.small_pictures import kind_picture
-from gatillo.desk.session.workbench import Selection, Thing, Workbench
+from gatillo.desk.session.selection import Selection, Thing
+from gatillo.desk.session.workbench import Workbench
 from gatillo.level.model import Kind
 
 HEIGHT = 44
@@ -18,10 +20,10 @@ HEIGHT = 44
 class _KindButton(QToolButton):
     """One kind: dragged into the level, or clicked to place it with the next click there."""
 
-    def __init__(self, kind: Kind, view: LevelView) -> None:
+    def __init__(self, kind: Kind, objects: ObjectCommands) -> None:
         super().__init__()
         self.kind = kind
-        self.view = view
+        self.objects = objects
         self._press: QPoint | None = None
         self.setObjectName("shelf")
         self.setText(kind.name)
@@ -58,7 +60,7 @@ class _KindButton(QToolButton):
 
     def keyPressEvent(self, event: object) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):  # type: ignore[attr-defined]
-            self.view.place_in_middle(self.kind.name)
+            self.objects.place_in_middle(self.kind.name)
             return
         super().keyPressEvent(event)  # type: ignore[arg-type]
 
@@ -68,10 +70,17 @@ class Shelf(QScrollArea):
 
     newKindWanted = Signal()
 
-    def __init__(self, bench: Workbench, view: LevelView, parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        bench: Workbench,
+        tools: PlacementTools,
+        objects: ObjectCommands,
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
         self.bench = bench
-        self.view = view
+        self.tools = tools
+        self.objects = objects
         self._kinds: tuple[Kind, ...] | None = None
         self.setFixedHeight(HEIGHT)
         self.setWidgetResizable(True)
@@ -79,7 +88,7 @@ class Shelf(QScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.buttons: list[_KindButton] = []
         bench.levelChanged.connect(self.rebuild)
-        view.armedChanged.connect(self._show_armed)
+        tools.armedChanged.connect(self._show_armed)
         self.rebuild()
 
     def rebuild(self, *, anew: bool = False) -> None:
@@ -94,7 +103,7 @@ class Shelf(QScrollArea):
         row.setSpacing(2)
         self.buttons = []
         for kind in kinds:
-            button = _KindButton(kind, self.view)
+            button = _KindButton(kind, self.objects)
             button.clicked.connect(lambda checked, k=kind.name: self._clicked(k, checked))
             row.addWidget(button)
             self.buttons.append(button)
@@ -117,9 +126,9 @@ class Shelf(QScrollArea):
         self.setWidget(inner)
 
     def _clicked(self, kind: str, checked: bool) -> None:
-        self.view.arm(kind if checked else None)
+        self.tools.arm(kind if checked else None)
         self.bench.select(Selection(thing=Thing("kind", kind)))
 
     def _show_armed(self) -> None:
         for button in self.buttons:
-            button.setChecked(button.kind.name == self.view.armed)
+            button.setChecked(button.kind.name == self.tools.armed)

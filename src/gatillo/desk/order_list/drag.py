@@ -4,18 +4,16 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QAbstractScrollArea
 
 from gatillo.catalogue.sentence import sentence
+from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.measures import HEADER, ROW
 from gatillo.desk.order_list.rows import Row, Word
 from gatillo.level import rule_edits
 from gatillo.level.edits import Part, clauses_of
-
-if TYPE_CHECKING:
-    from gatillo.desk.order_list.view import OrderView
 
 _PLAIN_NUMBER = re.compile(r"-?\d+(\.\d+)?")
 
@@ -42,19 +40,20 @@ def dragged(value: float, pixels: float, modifiers: Qt.KeyboardModifier) -> str:
     return f"{round(value + int(pixels / 4) * step, 3):g}"
 
 
-class Dragging:
+class Drag:
     """What the pointer has taken hold of in the left half of the list."""
 
-    def __init__(self, view: OrderView) -> None:
-        self.view = view
-        self.bench = view.bench
+    def __init__(self, state: ListState, area: QAbstractScrollArea) -> None:
+        self.state = state
+        self.area = area
+        self.bench = state.bench
         self.held: Held | None = None
         self.drop_at: int | None = None
         """Before which row the rule or line that is carried would be put."""
 
     def hold(self, word: Word, x: float) -> bool:
         """Begin to drag a number sideways; False where there is no plain number."""
-        row = self.view.current_row()
+        row = self.state.current_row()
         if word.sort != "value" or row is None or row.rule is None or not _PLAIN_NUMBER.fullmatch(word.text):
             return False
         self.held = Held(row.rule.id, word, float(word.text), x)
@@ -71,7 +70,7 @@ class Dragging:
         held.moved = True
         text = dragged(held.value, x - held.x, modifiers)
         rule = rule_edits.rule_of(self.bench.level, held.rule)
-        self.view.set_slot(
+        self.state.set_slot(
             rule, held.word, text, join=f"drag {held.rule} {held.word.part} {held.word.line} {held.word.slot}"
         )
 
@@ -87,18 +86,18 @@ class Dragging:
 
     def carry(self, y: float) -> None:
         """Carry the current rule or line to a height: `drop_at` is the row before which it would stand."""
-        bar = self.view.verticalScrollBar()
+        bar = self.area.verticalScrollBar()
         if y < HEADER + 12:
             bar.setValue(bar.value() - ROW // 2)
-        elif y > self.view.viewport().height() - 12:
+        elif y > self.area.viewport().height() - 12:
             bar.setValue(bar.value() + ROW // 2)
         at = int((y - HEADER + bar.value() + ROW / 2) // ROW)
-        row = self.view.current_row()
+        row = self.state.current_row()
         if row is not None and row.sort == "line":
             self.drop_at = self._place_for_line(row, at)
             return
-        for place in range(max(0, at), len(self.view.rows)):
-            if self.view.rows[place].sort in ("rule", "section", "new"):
+        for place in range(max(0, at), len(self.state.rows)):
+            if self.state.rows[place].sort in ("rule", "section", "new"):
                 self.drop_at = place
                 return
         self.drop_at = None
@@ -106,13 +105,13 @@ class Dragging:
     def _place_for_line(self, row: Row, at: int) -> int | None:
         """The row before which a carried line may be put: a line of its sort, or the end of such lines."""
         for place in (at, at + 1, at - 1):
-            if 0 <= place < len(self.view.rows) and self._target(row, place) is not None:
+            if 0 <= place < len(self.state.rows) and self._target(row, place) is not None:
                 return place
         return None
 
     def _target(self, row: Row, at: int) -> tuple[int, Part, int] | None:
         """Rule, part and line before which a line would stand if it were put before a row."""
-        here, above = self.view.rows[at], self.view.rows[at - 1] if at else None
+        here, above = self.state.rows[at], self.state.rows[at - 1] if at else None
         if here.rule is not None and _of_one_sort(row, here):
             assert here.part is not None
             return here.rule.id, here.part, here.line
@@ -123,7 +122,7 @@ class Dragging:
 
     def _drop(self, at: int) -> None:
         """Put the current rule or line before a row."""
-        row, target = self.view.current_row(), self.view.rows[at]
+        row, target = self.state.current_row(), self.state.rows[at]
         if row is not None and row.sort == "line":
             self._drop_line(row, at)
             return
@@ -137,7 +136,7 @@ class Dragging:
             above = next(
                 (
                     r
-                    for r in reversed(self.view.rows[:at])
+                    for r in reversed(self.state.rows[:at])
                     if r.sort in ("rule", "section") and r.rule is not rule
                 ),
                 None,
@@ -147,7 +146,7 @@ class Dragging:
                 section = rule_edits.section_of(self.bench.level, above.rule.id)
             level = rule_edits.put_rule(self.bench.level, rule.id, before=None, section=section)
         self.bench.edit(level, f"move “{rule.name}”")
-        self.view.show_rule(rule.id)
+        self.state.show_rule(rule.id)
 
     def _drop_line(self, row: Row, at: int) -> None:
         target = self._target(row, at)

@@ -3,28 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QAbstractScrollArea, QApplication
 
 from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.reading import Reading
 from gatillo.catalogue.renaming import Sort
 from gatillo.catalogue.sentence import sentence
+from gatillo.desk.order_list.geometry import ListGeometry
+from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.rows import Row
+from gatillo.desk.order_list.slot_editor import SlotEditor
 from gatillo.desk.order_list.typed_line import TypedLine
-from gatillo.desk.session.workbench import Selection
-from gatillo.desk.sheet.naming_field import take_name
+from gatillo.desk.session.naming import take_name
+from gatillo.desk.session.selection import Selection
 from gatillo.level import rule_edits, thing_edits
 from gatillo.level.edits import Part, clauses_of, line_at
 from gatillo.level.model import Clause, Level, Rule, Section
 from gatillo.level.roles import Index, all_rules
-
-if TYPE_CHECKING:
-    from gatillo.desk.order_list.view import OrderView
 
 NEW_PARTS: tuple[Part, ...] = ("when", "if", "do")
 LATER_PARTS: tuple[Part, ...] = ("do", "if", "when")
@@ -32,14 +31,20 @@ CLIP_START = "gatillo rules\n"
 LONGEST_NAME = 44
 
 
-class RuleWriting(QObject):
+class RuleWriter(QObject):
     """What the keyboard and the pointer write into the order list."""
 
-    def __init__(self, view: OrderView) -> None:
-        super().__init__(view)
-        self.view = view
-        self.bench = view.bench
-        self.line = TypedLine(view.viewport(), view.bench)
+    def __init__(self, state: ListState, geometry: ListGeometry, area: QAbstractScrollArea) -> None:
+        super().__init__(area)
+        self.state = state
+        self.geometry = geometry
+        self.area = area
+        self.bench = state.bench
+        self.editor = SlotEditor(area.viewport(), state.bench)
+        self.editor.taken.connect(state.set_slot)
+        self.editor.walked.connect(state.walk_slots)
+        self.editor.closed.connect(self._on_editor_closed)
+        self.line = TypedLine(area.viewport(), state.bench)
         self.line.taken.connect(self._take)
         self.line.ended.connect(self._ended)
         self.rule_id: int | None = None
@@ -61,7 +66,7 @@ class RuleWriting(QObject):
             self._then_new = True
             self.line.take()
             return
-        row = self.view.current_row()
+        row = self.state.current_row()
         self.rule_id = None
         self._after = row.rule.id if row is not None and row.rule is not None else None
         self._section = row.section.name if row is not None and row.section is not None else ""
@@ -69,17 +74,15 @@ class RuleWriting(QObject):
             # at the end of what runs, not within a first try that is switched off
             on = [e for e in self.bench.level.order if e.on]
             self._section = on[-1].name if on and isinstance(on[-1], Section) else ""
-        self.view.folded.discard(self._section)
-        self.view.new_row_after = (self._after, self._section)
-        self.view.rebuild()
-        at = next(i for i, r in enumerate(self.view.rows) if r.sort == "new" and r.writing)
+        self.state.begin_draft(self._after, self._section)
+        at = next(i for i, r in enumerate(self.state.rows) if r.sort == "new" and r.writing)
         names = [kind.name.lower() for kind in self.bench.level.kinds]
         touch = f"{names[0]} touches {names[1]} · " if len(names) > 1 else ""
         self._open(at, NEW_PARTS, (), f"what happens? {touch}every 2 s · …  (↓ lists all)", text)
 
     def new_line(self, text: str = "", parts: tuple[Part, ...] | None = None) -> None:
         """Open a typed line at the end of the current rule."""
-        row = self.view.current_row()
+        row = self.state.current_row()
         if row is None or row.rule is None:
             self.new_rule(text)
             return
@@ -92,9 +95,8 @@ class RuleWriting(QObject):
             rule = rule_edits.rule_of(self.bench.level, self.rule_id)
         except KeyError:
             return
-        self.view.opened.add(rule.id)
-        self.view.rebuild()
-        at = next(i for i, r in enumerate(self.view.rows) if r.sort == "more" and r.rule is rule)
+        self.state.open_rule(rule.id)
+        at = next(i for i, r in enumerate(self.state.rows) if r.sort == "more" and r.rule is rule)
         if parts is None:
             parts = LATER_PARTS if rule.when or rule.if_ else NEW_PARTS
         names = [kind.name.lower() for kind in self.bench.level.kinds]
@@ -103,19 +105,18 @@ class RuleWriting(QObject):
         self._open(at, parts, roles_here(rule), hint, text)
 
     def _open(self, at: int, parts: tuple[Part, ...], here: tuple[str, ...], hint: str, text: str) -> None:
-        self.view.current, self.view.current_slot = at, -1
-        self.view.show_row(at)
-        self.line.open_line(self.view.text_area(at), parts, here, hint, text)
+        self.state.stand_at(at)
+        self.line.open_line(self.geometry.text_area(at), parts, here, hint, text)
 
     def reopen_in_place(self) -> None:
         """Lay the open line over its row again, after rows or the view have moved."""
         if self.line.field is None:
             return
         at = next(
-            (i for i, r in enumerate(self.view.rows) if r.sort in ("new", "more") and self._is_mine(r)), None
+            (i for i, r in enumerate(self.state.rows) if r.sort in ("new", "more") and self._is_mine(r)), None
         )
         if at is not None:
-            self.line.field.setGeometry(self.view.text_area(at).adjusted(-6, 1, 0, -1).toRect())
+            self.line.field.setGeometry(self.geometry.text_area(at).adjusted(-6, 1, 0, -1).toRect())
 
     def _is_mine(self, row: Row) -> bool:
         return row.writing if row.sort == "new" else row.rule is not None and row.rule.id == self.rule_id
@@ -130,16 +131,16 @@ class RuleWriting(QObject):
         if self.rule_id is None:
             rule = replace(Rule(id=0, name=name_for(clause)), **{rule_edits.FIELD[part]: (clause,)})
             level, self.rule_id = rule_edits.add_rule(level, rule, self._after, self._section)
-            self.view.new_row_after = None
-            self.bench.edit(level, f"add the rule “{rule.name}”")
-            line = 0
+            label, line = f"add the rule “{rule.name}”", 0
         else:
             line = len(clauses_of(rule_edits.rule_of(level, self.rule_id), part))
             level = rule_edits.add_line(level, self.rule_id, part, clause)
-            self.bench.edit(level, f"add “{sentence(clause)}”")
+            label = f"add “{sentence(clause)}”"
+        # told before the edit, so that the rows are built once
+        self.state.end_draft()
+        self.state.open_rule(self.rule_id)
+        self.bench.edit(level, label)
         self.bench.select(Selection(rule=self.rule_id))
-        self.view.opened.add(self.rule_id)
-        self.view.rebuild()
         self._filling = (self.rule_id, part, line)
         self._fill_next()
 
@@ -148,13 +149,12 @@ class RuleWriting(QObject):
         if self._filling is None:
             return
         rule_id, part, line = self._filling
-        for at, row in enumerate(self.view.rows):
+        for at, row in enumerate(self.state.rows):
             if row.sort == "line" and row.rule is not None and row.rule.id == rule_id:
-                for number, word in enumerate(self.view.slots_of(at)):
+                for number, word in enumerate(self.state.slots_of(at)):
                     if (word.part, word.line) == (part, line) and word.text == "…":
-                        self.view.current, self.view.current_slot = at, number
-                        self.view.show_row(at)
-                        self.view.edit_slot()
+                        self.state.stand_at(at, number)
+                        self.edit_slot()
                         return
         self._filling = None
         if self._then_new:
@@ -163,8 +163,32 @@ class RuleWriting(QObject):
         else:
             self._open_next()
 
-    def slot_closed(self, kept: bool) -> None:
+    def edit_slot(self) -> None:
+        """Edit the current slot in place; with none chosen, the first."""
+        state = self.state
+        slots, row = state.slots_of(state.current), state.current_row()
+        if row is not None and row.sort == "new":
+            self.new_rule()
+        elif row is not None and row.sort == "more":
+            self.new_line()
+        if not slots:
+            return
+        if not 0 <= state.current_slot < len(slots):
+            state.stand_at(state.current, 0)
+        word = slots[state.current_slot]
+        rule = state.rows[state.current].rule
+        assert rule is not None and word.part is not None
+        self.editor.open_editor(rule, word, self.geometry.word_area(state.current, word))
+
+    def give_up(self) -> None:
+        """Put away what is being written: it belongs to a level that is no longer here."""
+        self.editor.close_editor(keep=False)
+        self.line.close_line()
+        self.state.end_draft()
+
+    def _on_editor_closed(self, kept: bool) -> None:
         """A slot's editor has closed: go on writing, if it was part of that."""
+        self.area.setFocus()
         if self._filling is None:
             return
         if not kept:
@@ -173,18 +197,17 @@ class RuleWriting(QObject):
         QTimer.singleShot(0, self._fill_next)
 
     def _ended(self, had_keyboard: bool) -> None:
-        self.view.new_row_after = None
-        self.view.rebuild()
+        self.state.end_draft()
         if self.rule_id is not None:
-            self.view.show_rule(self.rule_id)
+            self.state.show_rule(self.rule_id)
         if had_keyboard:
-            self.view.setFocus()
+            self.area.setFocus()
 
     # what is done to rules and lines
 
     def delete(self) -> None:
         """Take away the current line, rule or section."""
-        row = self.view.current_row()
+        row = self.state.current_row()
         if row is None:
             return
         level = self.bench.level
@@ -205,7 +228,7 @@ class RuleWriting(QObject):
 
     def duplicate(self) -> None:
         """Copy the current rule or line."""
-        row = self.view.current_row()
+        row = self.state.current_row()
         if row is None or row.rule is None:
             return
         if row.sort == "line" and row.part is not None:
@@ -215,12 +238,12 @@ class RuleWriting(QObject):
             return
         level, made = rule_edits.duplicate_rule(self.bench.level, row.rule.id)
         self.bench.edit(level, f"duplicate the rule “{row.rule.name}”")
-        self.view.show_rule(made)
+        self.state.show_rule(made)
         self.bench.select(Selection(rule=made))
 
     def negate(self) -> None:
         """Turn the current condition round."""
-        row = self.view.current_row()
+        row = self.state.current_row()
         if row is None or row.rule is None or row.part != "if":
             self.bench.told.emit("Only a condition can be turned round; unfold the rule and choose its line.")
             return
@@ -232,7 +255,7 @@ class RuleWriting(QObject):
 
     def group(self, group: str) -> None:
         """Put the current condition into a group, or take a group's lines out of it."""
-        row = self.view.current_row()
+        row = self.state.current_row()
         if row is None or row.rule is None or row.part is None:
             self.bench.told.emit("Choose a line of an unfolded rule first.")
             return
@@ -246,31 +269,40 @@ class RuleWriting(QObject):
 
     def move_line(self, by: int) -> bool:
         """Move the current line within its part; False if no line is current."""
-        row = self.view.current_row()
+        row = self.state.current_row()
         if row is None or row.sort != "line" or row.rule is None or row.part is None or row.within:
             return False
         words = sentence(clauses_of(row.rule, row.part)[row.line])
         level, to = rule_edits.move_line(self.bench.level, row.rule.id, row.part, row.line, by)
-        at = self.view.current + (to - row.line)
+        at = self.state.current + (to - row.line)
         self.bench.edit(level, f"move “{words}” {'up' if by < 0 else 'down'}")
-        self.view.current = at
-        self.view.viewport().update()
+        self.state.stand_at(at, self.state.current_slot)
         return True
+
+    def move_current(self, by: int) -> None:
+        """Move the current line within its rule, or the current rule or section in the order."""
+        row = self.state.current_row()
+        if row is not None and row.section is not None:
+            self.state.move_section(row.section.name, by)
+        elif not self.move_line(by):
+            self.state.move_rule(by)
 
     def new_section(self) -> None:
         """A new section at the end of the list."""
         level, name = rule_edits.add_section(self.bench.level, "Section 1")
         self.bench.edit(level, f"add the section “{name}”")
-        at = next(i for i, r in enumerate(self.view.rows) if r.section is not None and r.section.name == name)
-        self.view.choose(at)
+        at = next(
+            i for i, r in enumerate(self.state.rows) if r.section is not None and r.section.name == name
+        )
+        self.state.choose(at)
 
     def rename_everywhere(self, ask: Callable[[str], str | None]) -> None:
         """Give what the current slot names another name, in the whole level; `ask` gives the new one."""
-        row, slots = self.view.current_row(), self.view.slots_of(self.view.current)
-        if row is None or row.rule is None or not 0 <= self.view.current_slot < len(slots):
+        row, slots = self.state.current_row(), self.state.slots_of(self.state.current)
+        if row is None or row.rule is None or not 0 <= self.state.current_slot < len(slots):
             self.bench.told.emit("Walk to a name with Tab first; then it can be renamed everywhere.")
             return
-        word = slots[self.view.current_slot]
+        word = slots[self.state.current_slot]
         assert word.part is not None
         clause = line_at(row.rule, word.part, word.line, word.within)
         type_ = CATALOGUE[clause.use].slots[word.slot].type
@@ -293,7 +325,7 @@ class RuleWriting(QObject):
 
     def copy(self) -> None:
         """Put the current rule, or the rules of the current section, on the clipboard."""
-        row = self.view.current_row()
+        row = self.state.current_row()
         rules: tuple[Rule, ...] = ()
         if row is not None and row.rule is not None:
             rules = (row.rule,)
@@ -317,7 +349,7 @@ class RuleWriting(QObject):
         except msgspec.MsgspecError:
             self.bench.told.emit("What is on the clipboard is not whole; copy the rule again.")
             return
-        row = self.view.current_row()
+        row = self.state.current_row()
         after = row.rule.id if row is not None and row.rule is not None else None
         section = row.section.name if row is not None and row.section is not None else ""
         level = self.bench.level
@@ -325,7 +357,7 @@ class RuleWriting(QObject):
             level, after = rule_edits.add_rule(level, rule, after, section)
         self.bench.edit(level, f"paste {len(rules)} rule{'s' if len(rules) != 1 else ''}")
         if after is not None:
-            self.view.show_rule(after)
+            self.state.show_rule(after)
 
 
 def filled(clause: Clause) -> Clause:

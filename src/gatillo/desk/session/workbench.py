@@ -4,26 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import AbstractContextManager
-from dataclasses import dataclass
 from pathlib import Path
-from typing import Literal
 
-from PySide6.QtCore import QElapsedTimer, QObject, Qt, QTimer, Signal
+from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
-from gatillo.catalogue.slot_types import known_names
-from gatillo.desk.session.file_guard import FileGuard
+from gatillo.desk.session.clock import Clock
 from gatillo.desk.session.history import History
+from gatillo.desk.session.level_file import LevelFile
 from gatillo.desk.session.moments import AT_ONCE, Moments
 from gatillo.desk.session.replay import Replayed, Replayer, Watch
+from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.worker import Gate, Job, Worker
-from gatillo.files.level_file import LevelFileError, read_level, why_not_written, write_level
+from gatillo.files.level_file import LevelFileError, why_not_written
 from gatillo.files.unsaved import Left, recover, throw_away
 from gatillo.inspect.comparison import Comparison
 from gatillo.inspect.expectations import Verdict
 from gatillo.inspect.findings import Finding, repaired
 from gatillo.level import edits
-from gatillo.level.model import Level, Section, Trial, empty_level
-from gatillo.level.roles import all_rules
+from gatillo.level.model import Level, Trial, empty_level
 from gatillo.level.tidying import tidied
 from gatillo.level.validation import flaws
 from gatillo.sim.interaction.talk import choices
@@ -39,87 +37,8 @@ LIVE_CHUNK = 15
 SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
 
 
-ThingSort = Literal["kind", "place", "trial", "section", "message", "timer", "item", "level"]
-
-
-@dataclass(frozen=True, slots=True)
-class Thing:
-    """Something of the level by its name."""
-
-    sort: ThingSort
-    name: str
-
-
-@dataclass(frozen=True, slots=True)
-class Selection:
-    """What is selected: objects by id, a rule by id, or another thing by name."""
-
-    objects: frozenset[int] = frozenset()
-    rule: int | None = None
-    thing: Thing | None = None
-
-    def within(self, level: Level) -> Selection:
-        """What of it a level has."""
-        objects = self.objects & {o.id for o in level.objects}
-        rules = {rule.id for _, _, rule in all_rules(level)}
-        return Selection(objects, self.rule if self.rule in rules else None, _thing_within(self.thing, level))
-
-    def renamed(self, before: Level, after: Level) -> Selection:
-        """The same, after taking back or doing again what may have given the selected thing another name."""
-        thing = self.thing
-        if thing is None or thing.sort == "level":
-            return self
-        old, new = _names(thing.sort, before), _names(thing.sort, after)
-        if thing.name in new or thing.name not in old or len(old) != len(new):
-            return self
-        return Selection(self.objects, self.rule, Thing(thing.sort, new[old.index(thing.name)]))
-
-
-def _names(sort: ThingSort, level: Level) -> list[str]:
-    if sort == "section":
-        return [e.name for e in level.order if isinstance(e, Section)]
-    named = {"kind": level.kinds, "place": level.places, "trial": level.trials}
-    return [thing.name for thing in named[sort]] if sort in named else known_names(level, sort)
-
-
-def _thing_within(thing: Thing | None, level: Level) -> Thing | None:
-    if thing is None or thing.sort == "level":
-        return thing
-    return thing if thing.name in _names(thing.sort, level) else None
-
-
-FEW_OBJECTS = 1_000
-MOST_AT_ONCE = 300_000
-"""Objects, and bytes of a file, that are written and read in the window's thread: some hundredths of a second."""
-
-
-def _is_large(path: Path) -> bool:
-    try:
-        return path.stat().st_size > MOST_AT_ONCE
-    except (OSError, ValueError):
-        return False
-
-
-def _made_ready(path: Path) -> tuple[Level, Run] | LevelFileError:
-    """The level in a file and the run of its first trial, at its start; or why it cannot be read."""
-    try:
-        level = read_level(path)
-    except LevelFileError as error:
-        return error
-    trial = (level.trials or empty_level().trials)[0]
-    return level, Run(Program(edits.as_tried(level, trial)), trial)
-
-
 def _nothing() -> None:
     """What is done when nothing is to be done."""
-
-
-def _written(path: Path, level: Level, between: Callable[[], object] = _nothing) -> str | LevelFileError:
-    """Save a level: a sentence where there is something to tell, or why it failed."""
-    try:
-        return write_level(path, level, between)
-    except LevelFileError as error:
-        return error
 
 
 def _why_not_kept(level: Level) -> str:
@@ -161,7 +80,6 @@ class Workbench(QObject):
         self.history = History(level or empty_level())
         self.document = 0
         """Counts the documents that have been on the bench."""
-        self.path: Path | None = None
         self.trial_name = ""
         self.cursor = Cursor()
         self.selection = Selection()
@@ -185,25 +103,19 @@ class Workbench(QObject):
         self._replayer.judged.connect(self._on_judged)
         self._moments = Moments(self._gate, self)
         self._moments.came.connect(self._on_moment)
-        self._files = Worker("files", self._gate, self)
-        """Reads and writes level files that are large."""
+        self._file = LevelFile(self._gate, self)
+        self._file.told.connect(self.told)
+        self._file.awaited.connect(self.awaitsFile)
+        self._file.changedOnDisk.connect(self.changedOnDisk)
         self._ahead = Worker("playing", self._gate, self)
         """Takes a run that is slow on while it is played."""
         self._plays_soon = False
-        self._saving = False
-        self._timer = QTimer(self)
-        # a playback that limps at 18 of every 16 ms looks it
-        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
-        self._timer.setInterval(16)
-        self._timer.timeout.connect(self._on_timer)
+        self._clock = Clock(self)
+        self._clock.passed.connect(self._on_clock)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(FIRST_PAINT)
         self._later.timeout.connect(lambda: self._replayer.replay(self.program, self.trial, None))
-        self._guard = FileGuard(self)
-        self._guard.changed.connect(self.changedOnDisk)
-        self._clock = QElapsedTimer()
-        self._owed = 0.0
         self._wanted_cursor: Cursor | None = None
         self._take_level(fresh=True)
 
@@ -278,7 +190,7 @@ class Workbench(QObject):
             self.selectionChanged.emit()
         self.levelChanged.emit()
         self.fileChanged.emit()
-        self._guard.keep(self.level if self.history.unsaved else None, self.path)
+        self._file.keep_aside(self.level if self.history.unsaved else None, self.path)
         if fresh:
             self.runChanged.emit()
             self.cursorMoved.emit()
@@ -364,54 +276,34 @@ class Workbench(QObject):
 
     # files
 
+    @property
+    def path(self) -> Path | None:
+        """Where the level is saved; None while it has no file of its own."""
+        return self._file.path
+
     def open(self, path: Path, then: Callable[[], object] = _nothing) -> bool:
         """Open a level file and call `then`; when it cannot be read, tell why and keep the open level.
 
         A large one is read in a worker: then True says no more than that it is being read.
         """
-        self.drop_file()
-        if not _is_large(path):
-            found = _made_ready(path)
-            return self._take_opened(found, path, then)
         level, document = self.level, self.document
 
-        def opened(found: tuple[Level, Run] | LevelFileError) -> None:
-            self.awaitsFile.emit("")
-            if self.document != document or (self.level is not level and self.history.unsaved):
-                self.told.emit(f"“{path.name}” was not opened: the level here was changed while it was read.")
-                return
-            self._take_opened(found, path, then)
+        def wanted() -> bool:
+            return self.document == document and (self.level is level or not self.history.unsaved)
 
-        self.awaitsFile.emit(f"Reading “{path.name}” …")
-        self._files.ask(lambda job: _made_ready(path), opened)
-        return True
+        def opened(level: Level, run: Run) -> None:
+            self._put_on(level, run)
+            then()
 
-    def _take_opened(
-        self, found: tuple[Level, Run] | LevelFileError, path: Path, then: Callable[[], object]
-    ) -> bool:
-        if isinstance(found, LevelFileError):
-            self.told.emit(str(found))
-            return False
-        self.take(found[0], path, found[1])
-        other = self._guard.watch(path)
-        if other is not None:
-            self.told.emit(
-                f"“{path.name}” is open in another window too (process {other}). Whichever saves last wins; "
-                "save under another name to keep both."
-            )
-        then()
-        return True
+        return self._file.read(path, wanted, opened)
 
     def drop_file(self) -> None:
         """Give up reading a file."""
-        if self._files.busy and not self._saving:
-            self._files.drop()
-            self.awaitsFile.emit("")
+        self._file.drop()
 
     def set_aside_path(self) -> None:
         """The level is a copy without a file of its own."""
-        self._guard.let_go()
-        self.path = None
+        self._file.let_go()
         self.fileChanged.emit()
 
     def recover(self, left: Left) -> bool:
@@ -421,9 +313,10 @@ class Workbench(QObject):
         except LevelFileError as error:
             self.told.emit(str(error))
             return False
-        self.take(level, left.of)
+        self.take(level)
+        self._file.path = left.of
         self.history.mark_unsaved()
-        self._guard.keep(level, left.of)
+        self._file.keep_aside(level, left.of)
         throw_away(left)
         self.fileChanged.emit()
         self.told.emit(
@@ -432,13 +325,15 @@ class Workbench(QObject):
         )
         return True
 
-    def take(self, level: Level, path: Path | None, ready: Run | None = None) -> None:
-        """Put another document on the bench; `ready` is the run of its first trial, at its start, if there is one."""
+    def take(self, level: Level) -> None:
+        """Put another document on the bench, without a file of its own."""
+        self._file.let_go()
+        self._put_on(level)
+
+    def _put_on(self, level: Level, ready: Run | None = None) -> None:
         self.stop()
-        self._guard.let_go()
         self.history = History(level)
         self.document += 1
-        self.path = path
         self.trial_name = ""
         self.selection = Selection()
         self.selectionChanged.emit()
@@ -450,36 +345,15 @@ class Workbench(QObject):
         A large one is written in a worker: then True says no more than that it is being written.
         """
         level, document = self.level, self.document
-        self.drop_file()
-        if len(level.objects) <= FEW_OBJECTS and not (path == self.path and _is_large(path)):
-            return self._take_saved(_written(path, level), path, level, then)
 
-        def saved(found: str | LevelFileError) -> None:
-            self._saving = False
-            self.awaitsFile.emit("")
-            if self.document == document:
-                self._take_saved(found, path, level, then)
+        def saved() -> None:
+            self.history.mark_saved(level)
+            if not self.history.unsaved:
+                self._file.keep_aside(None, path)
+            self.fileChanged.emit()
+            then()
 
-        self._saving = True
-        self.awaitsFile.emit(f"Saving “{path.name}” …")
-        self._files.ask(lambda job: _written(path, level, job.stand_aside), saved)
-        return True
-
-    def _take_saved(
-        self, found: str | LevelFileError, path: Path, level: Level, then: Callable[[], object]
-    ) -> bool:
-        if found:
-            self.told.emit(str(found))
-        if isinstance(found, LevelFileError):
-            return False
-        self.path = path
-        self.history.mark_saved(level)
-        self._guard.watch(path)
-        if not self.history.unsaved:
-            self._guard.keep(None, path)
-        self.fileChanged.emit()
-        then()
-        return True
+        return self._file.write(path, level, lambda: self.document == document, saved)
 
     # the cursor
 
@@ -613,7 +487,7 @@ class Workbench(QObject):
             return
         self._ahead.drop()
         played, self.running, self.playing = self.playing, False, False
-        self._timer.stop()
+        self._clock.stop()
         self.runningChanged.emit()
         if played:
             self._keep_recording()
@@ -631,16 +505,11 @@ class Workbench(QObject):
         self._take_level()
 
     def _start_clock(self) -> None:
-        self._owed = 0.0
         self._clock.start()
-        self._timer.start()
         self.runningChanged.emit()
 
-    def _on_timer(self) -> None:
-        seconds = min(self._clock.restart() / 1000.0, 0.1)
-        self._owed += seconds * self.program.rate * self.speed
-        ticks = int(self._owed)
-        self._owed -= ticks
+    def _on_clock(self, seconds: float) -> None:
+        ticks = self._clock.ticks_of(seconds * self.program.rate * self.speed)
         if ticks:
             self.go_on(ticks)
 
@@ -678,8 +547,7 @@ class Workbench(QObject):
         """Let the workers end."""
         self._moments.close()
         self._ahead.close()
-        self._files.close()
-        self._timer.stop()
+        self._file.close()
+        self._clock.stop()
         self._later.stop()
-        self._guard.close()
         self._replayer.close()

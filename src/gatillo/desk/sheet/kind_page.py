@@ -10,10 +10,10 @@ from PySide6.QtWidgets import QFileDialog, QVBoxLayout
 
 from gatillo.desk.looks.picture_import import import_picture
 from gatillo.desk.looks.small_pictures import drawing_icon
+from gatillo.desk.session.naming import delete_thing, take_name
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.behaviour_fields import behaviour_fields
 from gatillo.desk.sheet.form import Form
-from gatillo.desk.sheet.naming_field import delete_thing, take_name
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.level import thing_edits
 from gatillo.level.drawings import DRAWINGS

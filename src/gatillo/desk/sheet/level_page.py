@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayo
 from gatillo.catalogue.slot_types import known_names
 from gatillo.desk.looks.small_pictures import blank_picture, kind_picture, place_picture
 from gatillo.desk.looks.theme import theme
-from gatillo.desk.session.workbench import Selection, Thing, Workbench
+from gatillo.desk.session.selection import Selection, Thing
+from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.desk.sheet.word_page import WORD_SORTS

@@ -6,10 +6,11 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QVBoxLayout
 
 from gatillo.desk.looks.theme import text_font
-from gatillo.desk.session.workbench import Selection, Thing, Workbench
+from gatillo.desk.session.naming import take_name
+from gatillo.desk.session.selection import Selection, Thing
+from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.behaviour_fields import own_settings
 from gatillo.desk.sheet.form import Form
-from gatillo.desk.sheet.naming_field import take_name
 from gatillo.desk.sheet.variable_fields import value_field
 from gatillo.level import edits
 from gatillo.level.arranging import attach

@@ -5,9 +5,9 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtWidgets import QVBoxLayout
 
+from gatillo.desk.session.naming import delete_thing, take_name, told_uses
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
-from gatillo.desk.sheet.naming_field import delete_thing, take_name, told_uses
 from gatillo.level import thing_edits
 from gatillo.level.model import Area, Circle, Place, Rectangle, Route, Spot, Stop
 

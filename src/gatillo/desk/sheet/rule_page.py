@@ -6,10 +6,10 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.desk.looks.plain import Rich
+from gatillo.desk.session.naming import take_name
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet import words
 from gatillo.desk.sheet.form import Form
-from gatillo.desk.sheet.naming_field import take_name
 from gatillo.level import rule_edits
 from gatillo.level.model import Rule, Section
 from gatillo.level.roles import all_rules

@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from gatillo.desk.looks.plain import Rich, Words
 from gatillo.desk.looks.theme import text_font
-from gatillo.desk.session.workbench import ThingSort, Workbench
+from gatillo.desk.session.selection import ThingSort
+from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet import words
 from gatillo.desk.sheet.kind_page import kind_page
 from gatillo.desk.sheet.level_page import index_page, level_page

@@ -8,9 +8,10 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout
 
 from gatillo.catalogue.sentence import expectation_sentence
-from gatillo.desk.session.workbench import Selection, Workbench
+from gatillo.desk.session.naming import take_name
+from gatillo.desk.session.selection import Selection
+from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
-from gatillo.desk.sheet.naming_field import take_name
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.expectations import faults_amiss

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtWidgets import QWidget
 
 from gatillo.catalogue.renaming import Sort
+from gatillo.desk.session.naming import delete_thing, take_name
 from gatillo.desk.sheet.form import Form, Take
-from gatillo.desk.sheet.naming_field import delete_thing, take_name
 from gatillo.level import thing_edits
 from gatillo.level.model import Reference, Value
 from gatillo.level.roles import type_of

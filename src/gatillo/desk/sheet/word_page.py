@@ -11,9 +11,10 @@ from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.renaming import uses
 from gatillo.catalogue.sentence import sentence
 from gatillo.catalogue.slot_types import known_names
-from gatillo.desk.session.workbench import Selection, Workbench
+from gatillo.desk.session.naming import take_name
+from gatillo.desk.session.selection import Selection
+from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
-from gatillo.desk.sheet.naming_field import take_name
 from gatillo.level.edits import clauses_of
 from gatillo.level.model import Clause, Rule
 from gatillo.level.roles import all_rules

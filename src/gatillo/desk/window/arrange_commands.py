@@ -3,42 +3,52 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QInputDialog, QWidget
 
-from gatillo.desk.session.workbench import Selection
-from gatillo.level.arranging import copies_in_ring, copies_in_row
+from gatillo.desk.session.selection import Selection
+from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.window.commands import EDGES, Run
+from gatillo.level.arranging import align, copies_in_ring, copies_in_row, distribute, group, ungroup
 from gatillo.level.model import Level
 
-if TYPE_CHECKING:
-    from gatillo.desk.window.main_window import MainWindow
 
-
-class ArrangeDeeds:
+class ArrangeCommands:
     """What the Level menu does with the selected objects."""
 
-    def __init__(self, window: MainWindow) -> None:
-        self.window = window
-        self.bench = window.bench
+    def __init__(self, bench: Workbench, parent: QWidget) -> None:
+        self.bench = bench
+        self.parent = parent
         self.ask_number: Callable[[str, str, int, int, int], int | None] = self._ask_number
         """Asks for a whole number; None when the question is put away."""
 
-    def arrange(self, deed: str, arranging: Callable[..., Level], *more: object) -> None:
-        """Arrange the selected objects by an edit; `deed` names it."""
+    def runs(self) -> dict[str, Run]:
+        """Commands by name, with what they do."""
+        return {
+            **{f"align {edge}": lambda e=edge: self.arrange(f"align {e}", align, e) for edge in EDGES},  # type: ignore[misc]
+            "spread x": lambda: self.arrange("spread", distribute, "x"),
+            "spread y": lambda: self.arrange("spread", distribute, "y"),
+            "row": self.copies_in_row,
+            "ring": self.copies_in_ring,
+            "group objects": lambda: self.arrange("group", group),
+            "ungroup objects": lambda: self.arrange("ungroup", ungroup),
+        }
+
+    def arrange(self, label: str, arranging: Callable[..., Level], *more: object) -> None:
+        """Arrange the selected objects by an edit; `label` names it for undo."""
         ids = self.bench.selection.objects
         level = arranging(self.bench.level, ids, *more)
         if level == self.bench.level:
-            self.window.tell(
+            self.bench.told.emit(
                 "Select two or more objects to arrange: drag a box around them, or click with Shift."
             )
-        self.bench.edit(level, f"{deed} {len(ids)} objects")
+        self.bench.edit(level, f"{label} {len(ids)} objects")
 
     def copies_in_row(self) -> None:
         """Copy the selected objects again and again to the right."""
         ids = self.bench.selection.objects & {o.id for o in self.bench.level.objects}
         if not ids:
-            self.window.tell("Select an object to copy first.")
+            self.bench.told.emit("Select an object to copy first.")
             return
         count = self.ask_number("Copies in a row", "How many copies?", 3, 1, 500)
         gap = (
@@ -55,7 +65,7 @@ class ArrangeDeeds:
         """Copy the selected object around a circle."""
         ids = self.bench.selection.objects & {o.id for o in self.bench.level.objects}
         if len(ids) != 1:
-            self.window.tell("Select one object: it is the first on the ring.")
+            self.bench.told.emit("Select one object: it is the first on the ring.")
             return
         count = self.ask_number("Copies in a ring", "How many on the ring, with this one?", 6, 2, 500)
         radius = (
@@ -67,5 +77,5 @@ class ArrangeDeeds:
             self.bench.select(Selection(frozenset(made) | ids))
 
     def _ask_number(self, title: str, words: str, value: int, least: int, most: int) -> int | None:
-        number, taken = QInputDialog.getInt(self.window, title, words, value, least, most)
+        number, taken = QInputDialog.getInt(self.parent, title, words, value, least, most)
         return number if taken else None

@@ -2,43 +2,48 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from gatillo.catalogue.sentence import expectation_sentence
+from gatillo.desk.session.selection import Selection
+from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.window.commands import Run
 from gatillo.inspect.expectations import times_fired
 from gatillo.level import thing_edits
 from gatillo.level.model import Expectation, FiresTimes, HoldsAt
 from gatillo.level.naming import token
 
-if TYPE_CHECKING:
-    from gatillo.desk.window.main_window import MainWindow
-
 NEAR = 1
 """How many units off its place an object may be and still be where it is expected."""
 
 
-class ExpectDeeds:
+class ExpectationCommands:
     """What the Checks menu does with what is selected."""
 
-    def __init__(self, window: MainWindow) -> None:
-        self.window = window
-        self.bench = window.bench
+    def __init__(self, bench: Workbench) -> None:
+        self.bench = bench
+
+    def runs(self) -> dict[str, Run]:
+        """Commands by name, with what they do."""
+        return {
+            "expect as now": self.as_now,
+            "next finding": self.next_finding,
+            "repair": self.repair_rule,
+        }
 
     def as_now(self) -> None:
         """Expect that the selected rule fires as often as it did, or the selected objects to stand where they do."""
-        bench, window = self.bench, self.window
+        bench = self.bench
         if not bench.level.trials:
-            window.tell("There is no trial yet; make one under Level first.")
+            bench.told.emit("There is no trial yet; make one under Level first.")
             return
         wanted = self._of_rule() or self._of_objects()
         new = [e for e in wanted if e not in bench.trial.expectations]
         if not wanted:
-            window.tell(
+            bench.told.emit(
                 "Choose a rule or an object first; what it does in this trial is then expected of it."
             )
             return
         if not new:
-            window.tell(f"That is expected already: {expectation_sentence(wanted[0])}.")
+            bench.told.emit(f"That is expected already: {expectation_sentence(wanted[0])}.")
             return
         level = bench.level
         for expectation in new:
@@ -46,7 +51,29 @@ class ExpectDeeds:
         words = expectation_sentence(new[0])
         more = f", and {len(new) - 1} more" if len(new) > 1 else ""
         bench.edit(level, f"expect that {words}{more}")
-        window.tell(f"Expected from now on: {words}{more}.")
+        bench.told.emit(f"Expected from now on: {words}{more}.")
+
+    def next_finding(self) -> None:
+        """Select the next rule that has a finding."""
+        ids = [f.rule_id for f in self.bench.findings if f.rule_id is not None]
+        if not ids:
+            self.bench.told.emit(
+                "There are no findings." if not self.bench.findings else self.bench.findings[0].sentence()
+            )
+            return
+        ids = list(dict.fromkeys(ids))
+        now = self.bench.selection.rule
+        after = ids[(ids.index(now) + 1) % len(ids)] if now in ids else ids[0]
+        self.bench.select(Selection(rule=after))
+
+    def repair_rule(self) -> None:
+        """Do the repair of the selected rule's first finding that has one."""
+        found = self.bench.findings_of(self.bench.selection.rule)
+        finding = next((f for f in found if f.repair is not None), None)
+        if finding is None:
+            self.bench.told.emit("This rule has no finding with a repair.")
+        else:
+            self.bench.repair(finding)
 
     def _of_rule(self) -> list[Expectation]:
         bench = self.bench

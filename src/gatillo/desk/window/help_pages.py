@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
@@ -21,10 +20,10 @@ from PySide6.QtWidgets import (
 from gatillo.catalogue import CATALOGUE
 from gatillo.desk.looks.plain import Words
 from gatillo.desk.looks.theme import text_font
+from gatillo.desk.order_list.typed_line import TypedLine
+from gatillo.desk.session.workbench import Workbench
 from gatillo.files.catalogue_page import catalogue_page
-
-if TYPE_CHECKING:
-    from gatillo.desk.window.main_window import MainWindow
+from gatillo.level.model import Rule
 
 
 class CataloguePage(QDialog):
@@ -56,50 +55,53 @@ class CataloguePage(QDialog):
 @dataclass(frozen=True, slots=True)
 class _Step:
     words: str
-    done: Callable[[MainWindow], bool]
+    done: Callable[[Workbench, TypedLine], bool]
 
 
 STEPS: tuple[_Step, ...] = (
     _Step(
         "This level has a walker and something to find. Click the row “+ rule” below, or press Ctrl+Enter: a line opens.",
-        lambda w: w.order.writing.line.is_open or _more_rules(w),
+        lambda bench, line: line.is_open or _more_rules(bench),
     ),
     _Step(
         "Type “walker touches find”. The list shows what that may mean; Enter takes the first: it happens once, "
         "as the touch begins.",
-        lambda w: _more_rules(w),
+        lambda bench, line: _more_rules(bench),
     ),
     _Step(
         "Now what is to be done: type “remove find” and Enter. An empty Enter ends the rule.",
-        lambda w: any(c.use in CATALOGUE and CATALOGUE[c.use].removes for r in _rules(w) for c in r.do),
+        lambda bench, line: any(
+            c.use in CATALOGUE and CATALOGUE[c.use].removes for r in _rules(bench) for c in r.do
+        ),
     ),
     _Step(
         "The trial has run already: the red mark in the rule's lane is its firing. Click the mark, and read at the right "
         "who it was for and what it did.",
-        lambda w: w.bench.cursor.position > 0 and bool(w.bench.run.trace.count_at(w.bench.cursor.tick)),
+        lambda bench, line: bench.cursor.position > 0 and bool(bench.run.trace.count_at(bench.cursor.tick)),
     ),
     _Step(
         "With the rule selected press Ctrl+Shift+E: from now on it is expected to fire just so often, and every edit is "
         "checked against that. This was the whole circle: write, look, check.",
-        lambda w: bool(w.bench.trial.expectations),
+        lambda bench, line: bool(bench.trial.expectations),
     ),
 )
 
 
-def _rules(window: MainWindow) -> list:  # type: ignore[type-arg]
-    return [turn.rule for turn in window.bench.program.turns]
+def _rules(bench: Workbench) -> list[Rule]:
+    return [turn.rule for turn in bench.program.turns]
 
 
-def _more_rules(window: MainWindow) -> bool:
-    return len(_rules(window)) > 1
+def _more_rules(bench: Workbench) -> bool:
+    return len(_rules(bench)) > 1
 
 
 class Tour(QFrame):
     """A strip that says what to do next, and goes on when it is done."""
 
-    def __init__(self, window: MainWindow) -> None:
-        super().__init__(window)
-        self.window_ = window
+    def __init__(self, bench: Workbench, line: TypedLine, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.bench = bench
+        self.line = line
         self.at = 0
         self.setObjectName("tour")
         row = QHBoxLayout(self)
@@ -117,10 +119,9 @@ class Tour(QFrame):
         row.addWidget(self.words, 1)
         row.addWidget(self.skip)
         row.addWidget(close)
-        bench = window.bench
         for signal in (bench.levelChanged, bench.runChanged, bench.cursorMoved, bench.selectionChanged):
             signal.connect(self.look)
-        window.order.writing.line.opened.connect(self.look)
+        line.opened.connect(self.look)
         self._show()
 
     def _show(self) -> None:
@@ -129,7 +130,7 @@ class Tour(QFrame):
 
     def look(self) -> None:
         """Go on if what was asked for is done."""
-        if self.isVisible() and STEPS[self.at].done(self.window_) and self.at + 1 < len(STEPS):
+        if self.isVisible() and STEPS[self.at].done(self.bench, self.line) and self.at + 1 < len(STEPS):
             self.go_on()
 
     def go_on(self) -> None:

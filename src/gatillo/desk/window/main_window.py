@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QSettings, Qt, QTimer
+from PySide6.QtCore import QByteArray, QSettings, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QShowEvent
 from PySide6.QtWidgets import (
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QInputDialog,
     QLineEdit,
     QMainWindow,
     QMessageBox,
-    QPushButton,
     QSplitter,
     QStackedWidget,
     QToolButton,
@@ -24,30 +23,32 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo import __version__
+from gatillo.desk.level_view.overlays import OVERLAYS
 from gatillo.desk.level_view.placement_tools import TOOLS
 from gatillo.desk.level_view.shelf import Shelf
 from gatillo.desk.level_view.view import LevelView
 from gatillo.desk.looks.plain import Words
 from gatillo.desk.looks.theme import choose_theme, text_font, theme
-from gatillo.desk.order_list.rule_writer import RuleWriting
 from gatillo.desk.order_list.view import OrderView
-from gatillo.desk.session.workbench import Selection, Thing, ThingSort, Workbench
+from gatillo.desk.session.selection import Selection, Thing, ThingSort
+from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.level_page import add_kind, add_place, add_trial
 from gatillo.desk.sheet.sheet import Sheet
 from gatillo.desk.start.start_page import StartPage
-from gatillo.desk.window.arrange_commands import ArrangeDeeds
+from gatillo.desk.window.arrange_commands import ArrangeCommands
 from gatillo.desk.window.command_finder import CommandFinder
-from gatillo.desk.window.expectation_commands import ExpectDeeds
+from gatillo.desk.window.commands import Run
+from gatillo.desk.window.expectation_commands import ExpectationCommands
+from gatillo.desk.window.file_commands import FileCommands
 from gatillo.desk.window.help_pages import CataloguePage, Tour
 from gatillo.desk.window.keys_dialog import KeysDialog, chosen_keys
-from gatillo.desk.window.kit_commands import KitDeeds
-from gatillo.desk.window.menus import make_actions
+from gatillo.desk.window.kit_commands import KitCommands
+from gatillo.desk.window.menus import make_menus
+from gatillo.desk.window.message_bar import MessageBar
 from gatillo.desk.window.run_bar import RunBar
 from gatillo.examples import study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.level_file import SUFFIX
-from gatillo.files.unsaved import Left
-from gatillo.level.model import empty_level
 
 FILTER = f"Levels (*{SUFFIX})"
 
@@ -60,37 +61,101 @@ class MainWindow(QMainWindow):
         self.bench: Workbench = bench
         bench.setParent(self)
         self.settings = settings or QSettings("gatillo", "gatillo")
-        self.ask: Callable[[str, str], str] = self._ask
-        """Asks about unsaved work: gives “save”, “discard” or “cancel”. Tests put their own answer here."""
         self.ask_name: Callable[[str], str | None] = self._ask_name
         self.tour: Tour | None = None
-        self.actions_: dict[str, QAction] = {}
-        self._message_timer = QTimer(self)
-        self._message_timer.setSingleShot(True)
-        self.kits = KitDeeds(self)
-        self.arranging = ArrangeDeeds(self)
-        self.expecting = ExpectDeeds(self)
-        make_actions(self)
+        self.message = MessageBar()
+        self.files = FileCommands(bench, self.settings, self)
+        self.files.shown.connect(self._shown_anew)
+        self.kits = KitCommands(bench, self)
+        self.arranging = ArrangeCommands(bench, self)
+        self.expecting = ExpectationCommands(bench)
         self.level_view = LevelView(bench)
-        self.shelf = Shelf(bench, self.level_view)
+        self.shelf = Shelf(bench, self.level_view.tools, self.level_view.objects)
         self.order: OrderView = OrderView(bench)
         self.sheet = Sheet(bench)
+        self.actions_: dict[str, QAction] = make_menus(self, self._runs(), self._open_study)
         self.run_bar = RunBar(bench, self.actions_)
         self.shelf.newKindWanted.connect(self.new_kind)
         self._lay_out()
+        self.actions_["look desktop"].setChecked(True)
         self.resize(1280, 800)
         bench.fileChanged.connect(self._on_file)
         self._named_next = ""
         bench.levelChanged.connect(self._on_level)
         bench.levelChanged.connect(self._arm_named)
         bench.runningChanged.connect(self._on_running)
-        bench.told.connect(self.tell)
+        bench.told.connect(self.message.tell)
         bench.awaitsFile.connect(self._on_awaits_file)
         bench.changedOnDisk.connect(self._on_changed_on_disk)
         self._on_file()
         self._on_level()
         self._restore()
         self.order.setFocus()
+
+    def _runs(self) -> dict[str, Run]:
+        """Every command by name, with what it does."""
+        bench, order, writer, level_view = self.bench, self.order, self.order.writer, self.level_view
+        rows = order.state
+        return {
+            **self.files.runs(),
+            **self.kits.runs(),
+            **self.arranging.runs(),
+            **self.expecting.runs(),
+            "start page": self.show_start,
+            "close": self.close,
+            "undo": bench.undo,
+            "redo": bench.redo,
+            "cut": self.cut,
+            "copy": writer.copy,
+            "paste": writer.paste,
+            "duplicate": self.duplicate,
+            "delete": self.delete,
+            "new kind": self.new_kind,
+            "new spot": lambda: self.new_place("spot"),
+            "new area": lambda: self.new_place("area"),
+            "new route": lambda: self.new_place("route"),
+            "new trial": self.new_trial,
+            "settings": lambda: self.show_thing("level", ""),
+            "this trial": lambda: self.show_thing("trial", bench.trial.name),
+            "index": self.find_in_level,
+            "new rule": writer.new_rule,
+            "new line": writer.new_line,
+            "new else": lambda: writer.new_line(parts=("else",)),
+            "new section": writer.new_section,
+            "negate": writer.negate,
+            "group any_of": lambda: writer.group("any_of"),
+            "group all_of": lambda: writer.group("all_of"),
+            "group none_of": lambda: writer.group("none_of"),
+            "select all": level_view.objects.select_all,
+            "rename": self.rename_everywhere,
+            "rule on": lambda: rows.toggle_on(rows.current),
+            "rule up": lambda: writer.move_current(-1),
+            "rule down": lambda: writer.move_current(1),
+            "unfold": lambda: rows.toggle_fold(rows.current),
+            "start": bench.to_start,
+            "back tick": lambda: bench.step_tick(-1),
+            "back firing": lambda: bench.step_firing(-1),
+            "run": bench.toggle_run,
+            "firing": lambda: bench.step_firing(1),
+            "tick": lambda: bench.step_tick(1),
+            "end": bench.to_end,
+            "play keys": self.play,
+            **{f"overlay {name}": partial(self._toggle_overlay, name) for name, _ in OVERLAYS},
+            "snap": self._toggle_snap,
+            "zoom in": lambda: order.zoom(1.5),
+            "zoom out": lambda: order.zoom(1 / 1.5),
+            "numbered": lambda: order.zoom_to(56.0),
+            "fit run": order.fit,
+            "fit level": level_view.fit,
+            "show sheet": self._toggle_sheet,
+            "show level": self._toggle_level,
+            **{f"look {look}": partial(self.choose_look, look) for look in ("desktop", "light", "dark")},
+            "tour": self.begin_tour,
+            "catalogue": self.show_catalogue,
+            "find command": self.find_command,
+            "keys": self.show_keys,
+            "about": self.show_about,
+        }
 
     # building
 
@@ -114,11 +179,11 @@ class MainWindow(QMainWindow):
             button.setToolTip(tip)
             button.setAccessibleName(f"Tool: {label}. {tip}")
             button.setCheckable(True)
-            button.clicked.connect(lambda _=False, t=tool: self.level_view.laying.choose(t))
+            button.clicked.connect(lambda _=False, t=tool: self.level_view.tools.choose(t))
             head_row.addWidget(button)
             self.tool_buttons[tool] = button
-        self.level_view.toolChanged.connect(self._on_tool)
-        self.level_view.placeDrawn.connect(lambda: self._type_name("place-name"))
+        self.level_view.tools.toolChanged.connect(self._on_tool)
+        self.level_view.tools.placeDrawn.connect(lambda: self._type_name("place-name"))
         self._on_tool()
         head.setFixedHeight(30)
         self.level_head = head
@@ -150,25 +215,12 @@ class MainWindow(QMainWindow):
         self.whole.setHandleWidth(1)
         self.whole.setChildrenCollapsible(False)
 
-        self.message = QFrame()
-        message_row = QHBoxLayout(self.message)
-        message_row.setContentsMargins(14, 6, 8, 6)
-        self.message_words = Words()
-        self.message_words.setWordWrap(True)
-        close = QPushButton("Close")
-        close.clicked.connect(self.message.hide)
-        message_row.addWidget(self.message_words, 1)
-        self.message_row = message_row
-        self._offers: list[QPushButton] = []
-        message_row.addWidget(close)
-        self.message.hide()
-
-        self.start_page = StartPage(self.recent)
-        self.start_page.starterChosen.connect(self._start_from)
+        self.start_page = StartPage(self.files.recent)
+        self.start_page.starterChosen.connect(self.files.start_from)
         self.start_page.fileChosen.connect(lambda path: self.open_path(path))
-        self.start_page.studyChosen.connect(lambda name: self.open_path(study_path(name), study=True))
-        self.start_page.leftChosen.connect(self._bring_back)
-        self.start_page.openWanted.connect(self.open_dialog)
+        self.start_page.studyChosen.connect(self._open_study)
+        self.start_page.leftChosen.connect(self.files.bring_back)
+        self.start_page.openWanted.connect(self.files.open_dialog)
         body = self.desk = QWidget()
         column = self.desk_column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
@@ -187,12 +239,11 @@ class MainWindow(QMainWindow):
         column.addWidget(self.message)
         column.addWidget(self.pages, 1)
         self.setCentralWidget(whole)
-        self._message_timer.timeout.connect(self.message.hide)
-        self._style_message()
+        self._restyle()
 
     def _on_tool(self) -> None:
         for tool, button in self.tool_buttons.items():
-            button.setChecked(tool == self.level_view.laying.tool)
+            button.setChecked(tool == self.level_view.tools.tool)
 
     def _line(self) -> QFrame:
         line = QFrame()
@@ -202,42 +253,14 @@ class MainWindow(QMainWindow):
         self._lines = [*getattr(self, "_lines", []), line]
         return line
 
-    def _style_message(self) -> None:
+    def _restyle(self) -> None:
         t = theme()
-        self.message.setStyleSheet(
-            f"QFrame {{ background: {t.selected.name()}; }} QLabel {{ color: {t.ink.name()}; }}"
-        )
+        self.message.restyle()
         self.level_head.setStyleSheet(f"background: {t.field.name()};")
         for line in self._lines:
             line.setStyleSheet(f"background: {t.hairline.name()};")
 
     # telling
-
-    def tell(self, sentence: str) -> None:
-        """Say something calmly, above the level, until it is closed or something else is said."""
-        self.offer(sentence)
-        self._message_timer.stop()
-        if len(sentence) < 60:
-            self._message_timer.start(4000)
-
-    def offer(self, sentence: str, *deeds: tuple[str, Callable[[], object]]) -> None:
-        """Say something, with buttons for what can be done about it."""
-        for button in self._offers:
-            button.hide()
-            button.deleteLater()
-        self._offers = []
-        for words, deed in deeds:
-            button = QPushButton(words)
-            button.clicked.connect(lambda _=False, d=deed: self._do_offered(d))
-            self.message_row.insertWidget(self.message_row.count() - 1, button)
-            self._offers.append(button)
-        self.message_words.setText(sentence)
-        self._message_timer.stop()
-        self.message.show()
-
-    def _do_offered(self, deed: Callable[[], object]) -> None:
-        self.message.hide()
-        deed()
 
     def _keep_mine(self) -> None:
         self.bench.history.mark_unsaved()
@@ -248,15 +271,15 @@ class MainWindow(QMainWindow):
         if not sentence:
             self.message.hide()
         elif sentence.startswith("Reading"):
-            self.offer(sentence, ("Do not open it", self.bench.drop_file))
+            self.message.offer(sentence, ("Do not open it", self.bench.drop_file))
         else:
-            self.offer(sentence)
+            self.message.offer(sentence)
 
     def _on_changed_on_disk(self) -> None:
         path = self.bench.path
         if path is None:
             return
-        self.offer(
+        self.message.offer(
             f"“{path.name}” was changed on disk by another program. What you see here is still yours.",
             ("Load what is on disk", lambda: self.open_path(path, asked=True)),
             ("Keep mine", self._keep_mine),
@@ -273,23 +296,21 @@ class MainWindow(QMainWindow):
         self.pages.setCurrentWidget(self.desk)
         self.order.setFocus()
 
-    def recent(self) -> list[Path]:
-        """Level files that were open lately, the last one first."""
-        found = self.settings.value("recent", [])
-        return [Path(str(p)) for p in (found if isinstance(found, list) else [found]) if p]
+    def _shown_anew(self) -> None:
+        self._leave_start()
+        self.order.forget_fit()
+        self.order.state.fold_switched_off()
+        self.order.fit()
+        self.order.forget_fit()
+        self.level_view.fit()
 
-    def _remember(self, path: Path) -> None:
-        paths = [path.absolute(), *(p for p in self.recent() if p != path.absolute())]
-        self.settings.setValue("recent", [str(p) for p in paths[:10]])
+    def open_path(self, path: Path, *, study: bool = False, asked: bool = False) -> bool:
+        """Open a level file (FileCommands.open_path)."""
+        self.message.hide()
+        return self.files.open_path(path, study=study, asked=asked)
 
-    def _start_from(self, number: int) -> None:
-        if self.may_leave(lambda: self._start_from(number)):
-            self.bench.take(STARTERS[number][2](), None)
-            self._shown_anew()
-
-    def _bring_back(self, left: Left) -> None:
-        if self.may_leave(lambda: self._bring_back(left)) and self.bench.recover(left):
-            self._shown_anew()
+    def _open_study(self, name: str) -> None:
+        self.open_path(study_path(name), study=True)
 
     def _on_file(self) -> None:
         name = self.bench.path.name if self.bench.path else "not saved yet"
@@ -311,112 +332,6 @@ class MainWindow(QMainWindow):
         going = self.bench.running or self.bench.playing
         self.actions_["run"].setText("&Pause" if going else "&Run")
 
-    # files
-
-    def new_level(self) -> None:
-        """Begin an empty level."""
-        if self.may_leave(self.new_level):
-            self.bench.take(empty_level(), None)
-            self._shown_anew()
-
-    def open_dialog(self) -> None:
-        """Ask for a level file and open it."""
-        if not self.may_leave(self.open_dialog):
-            return
-        start = str(self.bench.path.parent if self.bench.path else Path.home())
-        chosen, _ = QFileDialog.getOpenFileName(self, "Open a level", start, FILTER)
-        if chosen:
-            self.open_path(Path(chosen), asked=True)
-
-    def open_path(self, path: Path, *, study: bool = False, asked: bool = False) -> bool:
-        """Open a level file. A study is opened as a copy without a file of its own.
-
-        False when it is not opened; a large one is still being read when this gives True.
-        """
-        if not asked and not self.may_leave(lambda: self.open_path(path, study=study)):
-            return False
-        self.message.hide()
-
-        def opened() -> None:
-            if study:
-                self.bench.set_aside_path()
-            else:
-                self._remember(path)
-            self._shown_anew()
-
-        return self.bench.open(path, opened)
-
-    def _shown_anew(self) -> None:
-        self._leave_start()
-        self.order.forget_fit()
-        self.order.fold_switched_off()
-        self.order.fit()
-        self.order.forget_fit()
-        self.level_view.fit()
-
-    def save(self, then: Callable[[], object] | None = None) -> bool:
-        """Save where the level came from; a new one asks where. `then` is called when it is saved."""
-        if self.bench.path is None:
-            return self.save_as(then)
-        return self.bench.save(self.bench.path, then or (lambda: None))
-
-    def save_as(self, then: Callable[[], object] | None = None) -> bool:
-        """Ask where to save, and save there. `then` is called when it is saved."""
-        name = "".join(c if c.isalnum() else "-" for c in self.bench.level.name.lower()).strip("-") or "level"
-        start = str(self.bench.path or Path.home() / f"{name}{SUFFIX}")
-        chosen, _ = QFileDialog.getSaveFileName(self, "Save the level", start, FILTER)
-        if not chosen:
-            return False
-        path = Path(chosen)
-        path = path if path.suffix else path.with_suffix(SUFFIX)
-
-        def saved() -> None:
-            self._remember(path)
-            if then is not None:
-                then()
-
-        return self.bench.save(path, saved)
-
-    def may_leave(self, again: Callable[[], object]) -> bool:
-        """Whether the open level may be put away: saved, or its changes given up.
-
-        When it has to be saved first and that takes a while, `again` is called once it is saved.
-        """
-        self.bench.stop()
-        if not self.bench.history.unsaved:
-            return True
-        answer = self.ask(
-            "There are unsaved changes", f"“{self.bench.level.name}” has changes that are not saved."
-        )
-        if answer != "save":
-            return answer == "discard"
-        state = {"at once": True, "saved": False}
-
-        def saved() -> None:
-            state["saved"] = True
-            if not state["at once"]:
-                again()
-
-        self.save(saved)
-        state["at once"] = False
-        return state["saved"]
-
-    def _ask(self, title: str, words: str) -> str:
-        box = QMessageBox(QMessageBox.Icon.NoIcon, title, words, parent=self)
-        box.setTextFormat(Qt.TextFormat.PlainText)
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        discard = box.addButton("Give up the changes", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
-        box.setDefaultButton(save)
-        box.exec()
-        return (
-            "save"
-            if box.clickedButton() is save
-            else "discard"
-            if box.clickedButton() is discard
-            else "cancel"
-        )
-
     # other deeds
 
     def play(self) -> None:
@@ -427,10 +342,6 @@ class MainWindow(QMainWindow):
         self.level_page.show()
         self.level_view.setFocus()
         self.bench.play()
-
-    def order_writing(self) -> RuleWriting:
-        """What writes into the order list."""
-        return self.order.writing
 
     def new_kind(self) -> None:
         """A new kind, its name ready to be typed over."""
@@ -444,7 +355,7 @@ class MainWindow(QMainWindow):
             return
         self._named_next = ""
         if thing is not None and thing.sort == "kind":
-            self.level_view.arm(thing.name)
+            self.level_view.tools.arm(thing.name)
 
     def new_place(self, sort: str) -> None:
         """A new place, its name ready to be typed over."""
@@ -483,51 +394,29 @@ class MainWindow(QMainWindow):
     def delete(self) -> None:
         """Delete what is selected: lines, rules and sections in the order list, else objects."""
         if self._in_order():
-            self.order.writing.delete()
+            self.order.writer.delete()
         else:
-            self.level_view.delete_selected()
+            self.level_view.objects.delete_selected()
 
     def duplicate(self) -> None:
         """Copy what is selected."""
         if self._in_order():
-            self.order.writing.duplicate()
+            self.order.writer.duplicate()
         else:
-            self.level_view.duplicate_selected()
+            self.level_view.objects.duplicate_selected()
 
     def cut(self) -> None:
         """Copy the current rule and take it away."""
-        self.order.writing.copy()
-        self.order.writing.delete()
-
-    def next_finding(self) -> None:
-        """Select the next rule that has a finding."""
-        ids = [f.rule_id for f in self.bench.findings if f.rule_id is not None]
-        if not ids:
-            self.tell(
-                "There are no findings." if not self.bench.findings else self.bench.findings[0].sentence()
-            )
-            return
-        ids = list(dict.fromkeys(ids))
-        now = self.bench.selection.rule
-        after = ids[(ids.index(now) + 1) % len(ids)] if now in ids else ids[0]
-        self.bench.select(Selection(rule=after))
-
-    def repair_rule(self) -> None:
-        """Do the repair of the selected rule's first finding that has one."""
-        found = self.bench.findings_of(self.bench.selection.rule)
-        finding = next((f for f in found if f.repair is not None), None)
-        if finding is None:
-            self.tell("This rule has no finding with a repair.")
-        else:
-            self.bench.repair(finding)
+        self.order.writer.copy()
+        self.order.writer.delete()
 
     def choose_look(self, look: str) -> None:
         """Take the light or dark look, or the desktop's."""
         choose_theme(look)
         self.actions_[f"look {look}"].setChecked(True)
         self.settings.setValue("look", look)
-        self._style_message()
-        self.order.layout_.forget()
+        self._restyle()
+        self.order.geometry_.words.forget()
         self.run_bar.restyle()
         self.start_page.restyle()
         self.shelf.rebuild(anew=True)
@@ -544,7 +433,7 @@ class MainWindow(QMainWindow):
         self.level_view.update()
 
     def _toggle_snap(self) -> None:
-        self.level_view.laying.snaps = self.actions_["snap"].isChecked()
+        self.level_view.tools.snaps = self.actions_["snap"].isChecked()
 
     def _toggle_level(self) -> None:
         self.level_page.setVisible(self.level_page.isHidden())
@@ -557,14 +446,14 @@ class MainWindow(QMainWindow):
 
     def begin_tour(self) -> None:
         """A tour that builds one rule in a small level."""
-        if not self.may_leave(self.begin_tour):
+        if not self.files.may_leave(self.begin_tour):
             return
-        self.bench.take(STARTERS[1][2](), None)
+        self.bench.take(STARTERS[1][2]())
         self._shown_anew()
         if self.tour is not None:
             self.tour.hide()
             self.tour.deleteLater()
-        self.tour = Tour(self)
+        self.tour = Tour(self.bench, self.order.writer.line, self.desk)
         self.desk_column.insertWidget(2, self.tour)
         self.tour.show()
 
@@ -574,14 +463,14 @@ class MainWindow(QMainWindow):
 
     def rename_everywhere(self) -> None:
         """Rename what the current slot names, or what is selected, in the whole level."""
-        if self.bench.selection.thing is not None and not self.order.slots_of(self.order.current):
+        if self.bench.selection.thing is not None and not self.order.state.slots_of(self.order.state.current):
             self._type_name(f"{self.bench.selection.thing.sort}-name")
-        elif self.order.current_slot < 0 and self.bench.selection.rule is not None:
+        elif self.order.state.current_slot < 0 and self.bench.selection.rule is not None:
             self._type_name("rule-name")
         elif self.bench.selection.objects:
             self._type_name("object-name")
         else:
-            self.order.writing.rename_everywhere(self.ask_name)
+            self.order.writer.rename_everywhere(self.ask_name)
 
     def _ask_name(self, old: str) -> str | None:
         name, taken = QInputDialog.getText(self, "Rename everywhere", f"Another name for “{old}”:", text=old)
@@ -616,7 +505,7 @@ class MainWindow(QMainWindow):
             self.restoreGeometry(geometry)
         split = self.settings.value("arrangement/split")
         if split is not None:
-            self.order.split = min(0.75, max(0.2, float(str(split))))
+            self.order.geometry_.split = min(0.75, max(0.2, float(str(split))))
         chosen_keys(self.settings, self.actions_)
         look = str(self.settings.value("look", "desktop"))
         if look in ("light", "dark"):
@@ -627,12 +516,12 @@ class MainWindow(QMainWindow):
         self._on_shown()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self.may_leave(self.close):
+        if not self.files.may_leave(self.close):
             event.ignore()
             return
         for name, splitter in (("upper", self.upper), ("whole", self.whole)):
             self.settings.setValue(f"arrangement/{name}", splitter.saveState())
         self.settings.setValue("arrangement/window", self.saveGeometry())
-        self.settings.setValue("arrangement/split", self.order.split)
+        self.settings.setValue("arrangement/split", self.order.geometry_.split)
         self.bench.close()
         event.accept()

@@ -1,0 +1,196 @@
+"""Painting the level at the cursor: its ground, its objects, and what is shown over them."""
+
+from __future__ import annotations
+
+import numpy as np
+from msgspec.structs import replace
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from gatillo.desk.level_view.canvas import GRID, Canvas
+from gatillo.desk.level_view.marks import paint_matched, paint_pointer, paint_sayings, paint_selection
+from gatillo.desk.level_view.offers import paint_offers
+from gatillo.desk.level_view.overlays import paint_overlays
+from gatillo.desk.level_view.placement_tools import TOOLS, PlacementTools
+from gatillo.desk.level_view.specks import Specks
+from gatillo.desk.looks.object_painter import draw_object, draw_place, foreshortened
+from gatillo.desk.looks.theme import kind_colour, text_font, theme, with_alpha
+from gatillo.level.model import Circle
+from gatillo.sim.world.world import World
+
+MANY = 1_500
+"""Objects on screen; of more, small ones are drawn as specks."""
+SPECK = 6.0
+"""Pixels from its middle; what reaches no farther is a speck among many."""
+
+
+class LevelPainter:
+    """Paints what a canvas shows of the level."""
+
+    def __init__(self, canvas: Canvas, tools: PlacementTools) -> None:
+        self.canvas = canvas
+        self.tools = tools
+        self._grid: tuple[object, list[QPointF]] | None = None
+
+    def paint(
+        self, p: QPainter, dragged: tuple[float, float] | None = None, box: QRectF | None = None
+    ) -> None:
+        """Paint all: with the selected objects dragged by an offset in units, and a box drawn about some in pixels."""
+        t = theme()
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.fillRect(self.canvas.rect(), t.field)
+        self._paint_grid(p)
+        for place in self.canvas.bench.level.places:
+            draw_place(p, place, self.canvas.to_pixels, self.canvas.zoom)
+        world = self.canvas.bench.world
+        self.canvas.unmarked = 0
+        self._paint_starts(p, world, dragged or (0.0, 0.0))
+        self._paint_objects(p, world, dragged)
+        paint_matched(p, self.canvas)
+        paint_selection(p, self.canvas, world, dragged or (0.0, 0.0))
+        if self.canvas.overlays:
+            paint_overlays(p, self.canvas, world)
+        paint_sayings(p, self.canvas, world)
+        paint_offers(p, self.canvas, world)
+        paint_pointer(p, self.canvas, world)
+        self.tools.paint(p)
+        if self.canvas.unmarked:
+            words = f"Marks of {self.canvas.unmarked:,} more in sight are left out; zoom in to see them"
+            self._words(p, words, t.panel, t.quiet, self.canvas.height() - 68)
+        if world.display.telling:
+            self._words(p, world.display.telling, t.ink, t.paper, self.canvas.height() - 38)
+        if box is not None:
+            p.setPen(QPen(t.cursor, 1, Qt.PenStyle.DashLine))
+            p.setBrush(with_alpha(t.cursor, 0.08))
+            p.drawRect(box)
+        if not self.canvas.bench.level.objects and not world.alive.any():
+            p.setPen(t.quiet)
+            p.setFont(text_font(1))
+            words = "Nothing here yet. " + (
+                "Drag a kind from the shelf below into the level."
+                if self.canvas.bench.level.kinds
+                else "Make a kind first, with “+ kind” below; then click where one is to stand."
+            )
+            p.drawText(self.canvas.rect(), Qt.AlignmentFlag.AlignCenter, words)
+        self._paint_banner(p)
+
+    def _paint_grid(self, p: QPainter) -> None:
+        t, settings = theme(), self.canvas.bench.level.settings
+        frame = QRectF(self.canvas.to_pixels(0, settings.height), self.canvas.to_pixels(settings.width, 0))
+        p.setPen(QPen(t.hairline, 1))
+        p.setBrush(t.paper)
+        p.drawRect(frame)
+        step = GRID
+        while step * self.canvas.zoom < 16:
+            step *= 2
+        left, top = self.canvas.to_level(QPointF(0, 0))
+        right, bottom = self.canvas.to_level(QPointF(self.canvas.width(), self.canvas.height()))
+        key = (self.canvas.zoom, self.canvas.centre, self.canvas.width(), self.canvas.height())
+        if self._grid is None or self._grid[0] != key:
+            points = [
+                self.canvas.to_pixels(x * step, y * step)
+                for x in range(int(left // step), int(right // step) + 2)
+                for y in range(int(bottom // step), int(top // step) + 2)
+            ]
+            self._grid = (key, points)
+        p.setPen(QPen(t.hairline, 1.6))
+        p.drawPoints(self._grid[1])
+
+    def _paint_objects(self, p: QPainter, world: World, offset: tuple[float, float] | None) -> None:
+        kinds = world.program.kinds
+        alive = np.flatnonzero(world.alive)
+        order = alive[np.argsort(world.depth[alive], kind="stable")]
+        flips = foreshortened(world)
+        order = self._paint_specks(p, world, self.canvas.in_sight(world, order, 400.0), flips, offset)
+        for row in order.tolist():
+            x, y = world.x.item(row), world.y.item(row)
+            if offset and world.id.item(row) in self.canvas.bench.selection.objects:
+                x, y = x + offset[0], y + offset[1]
+            at = self.canvas.to_pixels(x, y)
+            kind = kinds[world.kind.item(row)]
+            own_colour = world.display.colours.get(world.id.item(row))
+            if own_colour is not None:
+                kind = replace(kind, colour=own_colour)
+            size = self.canvas.zoom * abs(world.scale.item(row))
+            hidden, angle = not world.shown.item(row), world.angle.item(row)
+            wide, high = flips.get(row, (1.0, 1.0))
+            if wide == high == 1.0:
+                draw_object(p, kind, at.x(), at.y(), angle, size, hidden=hidden)
+                continue
+            # one that flips over an axis in the plane is seen foreshortened
+            p.save()
+            p.translate(at)
+            p.rotate(-angle)
+            p.scale(wide, high)
+            draw_object(p, kind, 0.0, 0.0, 0.0, size, hidden=hidden)
+            p.restore()
+
+    def _paint_specks(
+        self,
+        p: QPainter,
+        world: World,
+        rows: NDArray[np.int64],
+        flips: dict[int, tuple[float, float]],
+        offset: tuple[float, float] | None,
+    ) -> NDArray[np.int64]:
+        """Where there are very many: draw those that are a few pixels large as specks, all of a kind at once; gives the rest."""
+        if len(rows) <= MANY or flips or offset:
+            return rows
+        half = np.maximum(*world.reach())[rows] * self.canvas.zoom
+        plain = (half < SPECK) & world.shown[rows]
+        if world.display.colours:
+            plain &= ~np.isin(world.id[rows], list(world.display.colours))
+        small = rows[plain]
+        x = self.canvas.width() / 2 + (world.x[small] - self.canvas.centre[0]) * self.canvas.zoom
+        y = self.canvas.height() / 2 - (world.y[small] - self.canvas.centre[1]) * self.canvas.zoom
+        # one picture and one call: each call of Qt may have to wait for the worker
+        picture = Specks(self.canvas.width(), self.canvas.height(), self.canvas.devicePixelRatioF())
+        for kind in np.unique(world.kind[small]).tolist():
+            mine = world.kind[small] == kind
+            look = world.program.kinds[kind]
+            wide = max(0.75, float(np.median(half[plain][mine])))
+            picture.put(x[mine], y[mine], wide, kind_colour(look.colour), isinstance(look.shape, Circle))
+        p.drawImage(0, 0, picture.image())
+        return rows[~plain]
+
+    def _paint_starts(self, p: QPainter, world: World, offset: tuple[float, float]) -> None:
+        """Where the selected objects start, when the cursor stands later: dashed."""
+        if self.canvas.bench.cursor.tick == 0:
+            return
+        t, index = theme(), self.canvas.bench.program.index
+        for thing in self.canvas.bench.level.objects:
+            if thing.id not in self.canvas.bench.selection.objects:
+                continue
+            kind = index.kinds[thing.kind]
+            at = self.canvas.to_pixels(thing.x + offset[0], thing.y + offset[1])
+            draw_object(p, kind, at.x(), at.y(), thing.angle, self.canvas.zoom * thing.scale, hidden=True)
+            row = world.row_of_id(thing.id)
+            if row >= 0:
+                p.setPen(QPen(t.quiet, 1, Qt.PenStyle.DotLine))
+                p.drawLine(
+                    at, self.canvas.to_pixels(world.x.item(row) + offset[0], world.y.item(row) + offset[1])
+                )
+
+    def _paint_banner(self, p: QPainter) -> None:
+        t = theme()
+        if self.canvas.bench.playing:
+            p.setPen(QPen(t.fires, 3))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(self.canvas.rect().adjusted(1, 1, -2, -2))
+            self._words(p, "Playing: keys drive the level and are recorded. Esc stops.", t.fires, t.on_fires)
+        elif self.tools.tool:
+            hint = next(words for tool, _, words in TOOLS if tool == self.tools.tool)
+            self._words(p, f"{hint}. Esc puts it back.", t.cursor, t.panel)
+        elif self.tools.armed is not None:
+            self._words(p, f"Click to place a {self.tools.armed}. Esc puts it back.", t.cursor, t.panel)
+
+    def _words(self, p: QPainter, words: str, ground: QColor, ink: QColor, top: float = 8) -> None:
+        p.setFont(text_font(0, bold=True))
+        width = p.fontMetrics().horizontalAdvance(words) + 24
+        box = QRectF(self.canvas.width() / 2 - width / 2, top, width, 26)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(ground)
+        p.drawRoundedRect(box, 13, 13)
+        p.setPen(ink)
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

@@ -1,0 +1,222 @@
+"""What the order list shows and where its reader stands in it, apart from painting and pointing."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, Signal
+
+from gatillo.desk.order_list.lane_data import LaneData
+from gatillo.desk.order_list.rows import Row, Word, build_rows
+from gatillo.desk.session.selection import Selection, Thing
+from gatillo.desk.session.workbench import Workbench
+from gatillo.level import edits, rule_edits
+from gatillo.level.model import Rule, Section
+
+
+class ListState(QObject):
+    """Rows, the current one and its slot, and what is folded; rows are built when they are next asked for."""
+
+    rowsChanged = Signal()
+    """The rows are others; emitted at once, before they are built anew."""
+    currentChanged = Signal()
+    """Another row or slot is the current one."""
+    rowWanted = Signal(int)
+    """A row is to be brought into sight."""
+
+    def __init__(self, bench: Workbench, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.bench = bench
+        self.folded: set[str] = set()
+        """Names of sections whose rules are not shown."""
+        self.opened: set[int] = set()
+        """Ids of rules whose lines are shown."""
+        self.draft: tuple[int | None, str] | None = None
+        """Where a rule is being typed: after a rule by id, or at the end of a section."""
+        self.current = 0
+        self.current_slot = -1
+        self._rows: list[Row] | None = None
+        self._lanes: LaneData | None = None
+        bench.levelChanged.connect(self.mark_stale)
+        bench.judgedChanged.connect(self.mark_stale)
+        bench.runChanged.connect(self._on_run)
+        bench.trialChosen.connect(self.fold_switched_off)
+        bench.selectionChanged.connect(self._on_selection)
+
+    # rows
+
+    @property
+    def rows(self) -> list[Row]:
+        """All rows from top to bottom."""
+        if self._rows is None:
+            self.folded &= {e.name for e in self.bench.level.order if isinstance(e, Section)}
+            self._rows = build_rows(self.bench, self.folded, self.opened, self.draft)
+            self.current = min(self.current, len(self._rows) - 1)
+        return self._rows
+
+    @property
+    def lanes(self) -> LaneData:
+        """When the rules of the viewed run fired."""
+        if self._lanes is None:
+            self._lanes = LaneData(self.bench.run)
+        return self._lanes
+
+    def mark_stale(self) -> None:
+        """What rows are made of has changed."""
+        self._rows = None
+        self.rowsChanged.emit()
+
+    def _on_run(self) -> None:
+        self._lanes = None
+        self.mark_stale()
+
+    def current_row(self) -> Row | None:
+        """The row that keys act on."""
+        return self.rows[self.current] if 0 <= self.current < len(self.rows) else None
+
+    def slots_of(self, at: int) -> list[Word]:
+        """The editable words of a row, from left to right."""
+        return [w for w in self.rows[at].words if w.editable] if 0 <= at < len(self.rows) else []
+
+    def row_of(self, rule_id: int) -> int | None:
+        """Which row is a rule's own."""
+        for at, row in enumerate(self.rows):
+            if row.sort == "rule" and row.rule is not None and row.rule.id == rule_id:
+                return at
+        return None
+
+    # where its reader stands
+
+    def stand_at(self, at: int, slot: int = -1) -> None:
+        """Make a row and one of its slots current and let it be seen; what is selected stays."""
+        self.current, self.current_slot = at, slot
+        self.rowWanted.emit(at)
+        self.currentChanged.emit()
+
+    def choose(self, at: int) -> None:
+        """Make a row the current one, and select its rule."""
+        self.current, self.current_slot = at, -1
+        row, bench = self.rows[at], self.bench
+        if row.rule is not None:
+            bench.select(Selection(rule=row.rule.id))
+        elif row.section is not None:
+            bench.select(Selection(thing=Thing("section", row.section.name)))
+        elif row.sort in ("input", "watch", "expectation") and bench.level.trials:
+            bench.select(Selection(thing=Thing("trial", bench.trial.name)))
+        else:
+            bench.select(Selection())
+        self.currentChanged.emit()
+
+    def show_rule(self, rule_id: int) -> None:
+        """Make a rule's row the current one, and let it be seen."""
+        at = self.row_of(rule_id)
+        if at is not None:
+            self.stand_at(at)
+
+    def _on_selection(self) -> None:
+        rule = self.bench.selection.rule
+        at = self.row_of(rule) if rule is not None else None
+        if at is not None:
+            if self.rows[self.current].rule is not self.rows[at].rule:
+                self.current, self.current_slot = at, -1
+            self.rowWanted.emit(at)
+        self.currentChanged.emit()
+
+    def walk(self, by: int) -> None:
+        """Some rows down or up."""
+        self.choose(max(0, min(len(self.rows) - 1, self.current + by)))
+        self.rowWanted.emit(self.current)
+
+    def walk_slots(self, by: int) -> bool:
+        """On to the next slot of the rule, or back; False when the rule has no more."""
+        if 0 <= self.current_slot + by < len(self.slots_of(self.current)):
+            self.current_slot += by
+            self.currentChanged.emit()
+            return True
+        rule = self.rows[self.current].rule if self.rows else None
+        at = self.current + by
+        while rule is not None and 0 <= at < len(self.rows) and self.rows[at].rule is rule:
+            slots = self.slots_of(at)
+            if self.rows[at].sort == "line" and slots:
+                self.stand_at(at, 0 if by > 0 else len(slots) - 1)
+                return True
+            at += by
+        self.current_slot = -1
+        self.currentChanged.emit()
+        return False
+
+    # folding
+
+    def fold_switched_off(self) -> None:
+        """Fold the sections that are switched off: for a level just opened."""
+        order = self.bench.program.level.order
+        self.folded = {e.name for e in order if isinstance(e, Section) and not e.on}
+        self.mark_stale()
+
+    def toggle_fold(self, at: int) -> None:
+        """Fold or unfold a section or a rule."""
+        row = self.rows[at]
+        if row.section is not None:
+            self.folded ^= {row.section.name}
+        elif row.rule is not None:
+            self.opened ^= {row.rule.id}
+            if row.sort == "line":
+                self.current = next(i for i, r in enumerate(self.rows) if r.rule is row.rule)
+        self.mark_stale()
+
+    def open_rule(self, rule_id: int) -> None:
+        """Show a rule's lines."""
+        if rule_id not in self.opened:
+            self.opened.add(rule_id)
+            self.mark_stale()
+
+    def begin_draft(self, after: int | None, section: str) -> None:
+        """A rule is being typed: after a rule by id, or at the end of a section."""
+        self.folded.discard(section)
+        self.draft = (after, section)
+        self.mark_stale()
+
+    def end_draft(self) -> None:
+        """No rule is being typed any more."""
+        if self.draft is not None:
+            self.draft = None
+            self.mark_stale()
+
+    # edits of what is current
+
+    def toggle_on(self, at: int) -> None:
+        """Switch a rule or a section on or off."""
+        row, bench = self.rows[at], self.bench
+        if row.section is not None:
+            on = not row.section.on
+            level = edits.switch_section(bench.level, row.section.name, on)
+            bench.edit(level, f"switch “{row.section.name}” {'on' if on else 'off'}")
+        elif row.rule is not None:
+            on = not row.rule.on
+            level = edits.switch_rule(bench.level, row.rule.id, on)
+            bench.edit(level, f"switch “{row.rule.name}” {'on' if on else 'off'}")
+
+    def move_section(self, name: str, by: int) -> None:
+        """Move a section up or down in the order."""
+        level = rule_edits.move_section(self.bench.level, name, by)
+        self.bench.edit(level, f"move the section “{name}” {'up' if by < 0 else 'down'}")
+        self.choose(next(i for i, r in enumerate(self.rows) if r.section and r.section.name == name))
+
+    def move_rule(self, by: int) -> None:
+        """Move the current rule up or down in the order."""
+        rule = self.rows[self.current].rule if self.rows else None
+        if rule is None:
+            return
+        level = edits.move_rule(self.bench.level, rule.id, by)
+        self.bench.edit(level, f"move “{rule.name}” {'up' if by < 0 else 'down'}")
+        self.show_rule(rule.id)
+
+    def set_slot(self, rule: Rule, word: Word, text: str, *, join: str = "") -> None:
+        """Put an edited text into the level."""
+        assert word.part is not None
+        try:
+            level = edits.set_slot(
+                self.bench.level, rule.id, word.part, word.line, word.slot, text, word.within
+            )
+        except LookupError:
+            self.bench.told.emit(f"The line in “{rule.name}” is gone, so “{text}” has no place any more.")
+            return
+        self.bench.edit(level, f"change {word.slot} of “{rule.name}” to {text}", join)

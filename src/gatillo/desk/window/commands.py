@@ -1,0 +1,149 @@
+"""Every command of the window in one table: its name, where it stands, its keys, and what it says of itself.
+
+Menus, the finder of commands and the page of keys read it. What a command does is given by name when the window is put
+together (`bound`); a command without a deed, or a deed without a command, is an error then.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from PySide6.QtGui import QKeySequence
+
+from gatillo.desk.level_view.overlays import OVERLAYS
+
+Run = Callable[[], object]
+_Standard = QKeySequence.StandardKey
+
+
+@dataclass(frozen=True, slots=True)
+class Command:
+    """Something that can be asked for in the menus, by keys and in the finder."""
+
+    name: str
+    menu: str
+    """Its menu, and after a stroke the menu within that."""
+    label: str
+    """As it stands in the menu; `&` marks its letter there."""
+    keys: str | QKeySequence.StandardKey | None = None
+    tip: str = ""
+    """What it says of itself where its label is not enough."""
+    checkable: bool = False
+    one_of: str = ""
+    """Of several checkable ones with the same word one is checked."""
+    parted: bool = False
+    """A line parts it from what stands above."""
+
+    @property
+    def plain(self) -> str:
+        """Its label without the mark of its letter."""
+        return self.label.replace("&", "").replace(" …", "")
+
+
+STUDIES = "&File/Open a &study"
+"""The menu in which the studies stand."""
+_PLACES, _ARRANGE, _GROUP = "&Level/New &place", "&Level/&Arrange objects", "&Level/&Group the condition"
+_OVER = "&View/Show &over the level"
+EDGES = ("left", "right", "top", "bottom", "middle across", "middle up")
+
+COMMANDS: tuple[Command, ...] = (
+    Command("new", "&File", "&New level", _Standard.New),
+    Command("start page", "&File", "S&tart page", "Ctrl+Shift+O"),
+    Command("open", "&File", "&Open …", _Standard.Open),
+    Command("save", "&File", "&Save", _Standard.Save, parted=True),
+    Command("save as", "&File", "Save &as …", "Ctrl+Shift+S"),
+    Command("save kit", "&File", "Save a &kit …", parted=True),
+    Command("bring kit", "&File", "&Bring in a kit …"),
+    Command("close", "&File", "&Close", "Ctrl+Q", parted=True),
+    Command("undo", "&Edit", "&Undo", _Standard.Undo),
+    Command("redo", "&Edit", "&Redo", "Ctrl+Shift+Z"),
+    Command("cut", "&Edit", "Cu&t the rule", _Standard.Cut, parted=True),
+    Command("copy", "&Edit", "&Copy the rule", _Standard.Copy),
+    Command("paste", "&Edit", "&Paste rules", _Standard.Paste),
+    Command("duplicate", "&Edit", "&Duplicate", "Ctrl+D", "Duplicate what is selected"),
+    Command("delete", "&Edit", "De&lete", "Del", "Delete what is selected"),
+    Command("new kind", "&Level", "New &kind", "Ctrl+K"),
+    Command("new spot", _PLACES, "&Spot", "Ctrl+Alt+S"),
+    Command("new area", _PLACES, "&Area", "Ctrl+Alt+A"),
+    Command("new route", _PLACES, "&Route", "Ctrl+Alt+R"),
+    Command("new trial", "&Level", "New &trial", "Ctrl+Alt+T"),
+    Command("settings", "&Level", "Level &settings and variables", "Ctrl+Alt+L", parted=True),
+    Command("this trial", "&Level", "The trial's keys and e&xpectations", "Ctrl+Alt+E"),
+    Command("index", "&Level", "&Find in the level", "Ctrl+F"),
+    *(Command(f"align {edge}", _ARRANGE, f"Align: {edge}") for edge in EDGES),
+    Command("spread x", _ARRANGE, "Spread evenly across"),
+    Command("spread y", _ARRANGE, "Spread evenly up"),
+    Command("row", _ARRANGE, "Copies in a ro&w …", "Ctrl+Shift+D"),
+    Command("ring", _ARRANGE, "Copies in a r&ing …", "Ctrl+Alt+D"),
+    Command("group objects", _ARRANGE, "&Group", "Ctrl+Alt+G"),
+    Command("ungroup objects", _ARRANGE, "&Ungroup", "Ctrl+Alt+U"),
+    Command("new rule", "&Level", "New r&ule", "Ctrl+Return", parted=True),
+    Command("new line", "&Level", "New l&ine in the rule", "Ctrl+L"),
+    Command("new else", "&Level", "New &else line in the rule", "Ctrl+Shift+L"),
+    Command("new section", "&Level", "New se&ction", "Ctrl+Shift+Return"),
+    Command("negate", "&Level", "Turn the condition r&ound (not)", "Ctrl+B"),
+    Command("group any_of", _GROUP, "a&ny of these", "Ctrl+G"),
+    Command("group all_of", _GROUP, "&all of these", "Ctrl+Shift+G"),
+    Command("group none_of", _GROUP, "&none of these"),
+    Command("select all", "&Level", "Select &all objects", "Ctrl+Shift+A", parted=True),
+    Command("rename", "&Level", "Re&name everywhere …", "F2", parted=True),
+    Command("rule on", "&Level", "Switch the rule on or &off", "Ctrl+T"),
+    Command("rule up", "&Level", "Move the rule or line u&p", "Alt+Up"),
+    Command("rule down", "&Level", "Move the rule or line dow&n", "Alt+Down"),
+    Command("unfold", "&Level", "&Fold or unfold", "Ctrl+."),
+    Command("start", "&Run", "To &start", "Ctrl+Home", "To the start: the level as laid out"),
+    Command("back tick", "&Run", "&Back a tick", "Ctrl+Left"),
+    Command("back firing", "&Run", "Ba&ck a firing", "Ctrl+Shift+Left"),
+    Command("run", "&Run", "&Run or pause", "Ctrl+R"),
+    Command("firing", "&Run", "A &firing on", "Ctrl+Shift+Right"),
+    Command("tick", "&Run", "A &tick on", "Ctrl+Right"),
+    Command("end", "&Run", "To &end", "Ctrl+End"),
+    Command(
+        "play keys",
+        "&Run",
+        "&Play by keys and record",
+        "Ctrl+P",
+        "Play from the cursor by keys; what you press is recorded into the trial",
+        parted=True,
+    ),
+    Command(
+        "expect as now",
+        "&Checks",
+        "&Expect what is selected to do as it did",
+        "Ctrl+Shift+E",
+        "A rule: to fire as often as it did. Objects: to stand where they do at the cursor",
+    ),
+    Command("next finding", "&Checks", "&Next finding", "Ctrl+Shift+J"),
+    Command("repair", "&Checks", "&Repair this rule's finding", "Ctrl+J"),
+    *(Command(f"overlay {name}", _OVER, label, checkable=True) for name, label in OVERLAYS),
+    Command("snap", "&View", "S&nap to the grid", "Ctrl+Shift+N", checkable=True),
+    Command("zoom in", "&View", "Wider &ticks", "Ctrl+Shift++", parted=True),
+    Command("zoom out", "&View", "Narrower t&icks", "Ctrl+Shift+-"),
+    Command("numbered", "&View", "Ticks wide enough for the &order of firing", "Ctrl+1"),
+    Command("fit run", "&View", "The whole &run", "Ctrl+0"),
+    Command("fit level", "&View", "The whole &level", "Ctrl+9"),
+    Command("show sheet", "&View", "&Sheet", "Ctrl+2", checkable=True, parted=True),
+    Command("show level", "&View", "Le&vel", "Ctrl+3", checkable=True),
+    Command("look desktop", "&View", "Look: as the &desktop", checkable=True, one_of="look", parted=True),
+    Command("look light", "&View", "Look: l&ight", checkable=True, one_of="look"),
+    Command("look dark", "&View", "Look: d&ark", checkable=True, one_of="look"),
+    Command("tour", "&Help", "First &steps: a tour"),
+    Command("catalogue", "&Help", "What &rules can be made of", "Ctrl+F1"),
+    Command("find command", "&Help", "&Find a command", "Ctrl+Shift+F"),
+    Command("keys", "&Help", "&Keys and pointing", "F1"),
+    Command("about", "&Help", "&About Gatillo"),
+)
+
+
+def bound(runs: Mapping[str, Run]) -> list[tuple[Command, Run]]:
+    """Every command with what it does, in the table's order.
+
+    Raises TypeError for a command without a deed, and for a deed of which the table knows nothing.
+    """
+    names = [command.name for command in COMMANDS]
+    if missing := sorted(set(names) - set(runs)):
+        raise TypeError(f"nothing is done for these commands: {missing}")
+    if unknown := sorted(set(runs) - set(names)):
+        raise TypeError(f"these are done, but stand in no menu: {unknown}")
+    return [(command, runs[command.name]) for command in COMMANDS]
