@@ -438,7 +438,10 @@ def test_a_line_is_dragged_within_its_rule_and_into_another(at_work):
         )
 
     def drag_before(start, to):
-        heights = order_view.geometry_.row_area(start).center().y(), order_view.row_area(to).top() + 3
+        heights = (
+            order_view.geometry_.row_area(start).center().y(),
+            order_view.geometry_.row_area(to).top() + 3,
+        )
         hands.drag(view, *(QPointF(50, y) for y in heights))
 
     drag_before(line("Sow", "do", 1), line("Sow", "do", 0))

@@ -455,7 +455,7 @@ class Deed(Protocol):
 
     @abstractmethod
     @touches(reads="timer named name; clock", writes="timer named name")
-    def timer(self, name: str, deed: str) -> None:
+    def timer(self, name: str, what: str) -> None:
         """`start`, `stop` or `reset` a timer."""
 
     @abstractmethod

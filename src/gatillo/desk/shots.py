@@ -195,13 +195,13 @@ def save_shot(path: Path, view: str, picture: Path) -> None:
     _alone(lambda: _save(path, look, set_up, picture, lambda w: w))
 
 
-def _alone(deed: Callable[[], None]) -> None:
+def _alone(run: Callable[[], None]) -> None:
     """Do something where nothing of the user's is seen: not what was open lately, not what a crash left."""
     with tempfile.TemporaryDirectory() as folder:
         before = os.environ.get("GATILLO_STATE")
         os.environ["GATILLO_STATE"] = folder
         try:
-            deed()
+            run()
         finally:
             del os.environ["GATILLO_STATE"]
             if before is not None:

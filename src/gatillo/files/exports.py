@@ -80,10 +80,10 @@ def _plain(value: Any) -> Any:
 
 def _firings_at(run: Run, tick: int, messages: list[str]) -> Iterator[dict[str, object]]:
     program = run.program
-    deeds = run.trace.deeds_at(tick)
+    effects = run.trace.effects_at(tick)
     for firing in run.trace.firings_at(tick):
         done: dict[str, list[object]] = {}
-        for position, did, number in deeds:
+        for position, did, number in effects:
             if position != firing.position:
                 continue
             what: object = number

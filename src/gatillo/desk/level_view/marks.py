@@ -101,6 +101,7 @@ class Bubble:
 
     @property
     def words(self) -> str:
+        """What stands in it: the text, and how many say it."""
         return self.text if len(self.speakers) == 1 else f"{self.text}  ×{len(self.speakers)}"
 
 

@@ -96,7 +96,7 @@ class LaneData:
             tick, position = int(marks.tick[at]), int(marks.position[at])
             found += [
                 (tick, due)
-                for p, did, due in self.run.trace.deeds_at(tick)
+                for p, did, due in self.run.trace.effects_at(tick)
                 if did is Did.WAITS and p == position
             ]
         return found
@@ -110,7 +110,7 @@ class LaneData:
         program = self.run.program
         messages = list(program.messages)
         for tick in range(max(1, first), min(last, self.ticks - 1) + 1):
-            sent = [(p, messages[n]) for p, did, n in self.run.trace.deeds_at(tick) if did is Did.SENT]
+            sent = [(p, messages[n]) for p, did, n in self.run.trace.effects_at(tick) if did is Did.SENT]
             if not sent:
                 continue
             now, then = self.run.trace.firings_at(tick), self.run.trace.firings_at(tick + 1)

@@ -40,6 +40,7 @@ class TimeScale:
         return self.left + (tick - self.first) * self.pixels
 
     def middle(self, tick: float) -> float:
+        """The pixel of the middle of a tick."""
         return self.x(tick) + self.pixels / 2
 
     def tick(self, x: float) -> int:
@@ -48,6 +49,7 @@ class TimeScale:
 
     @property
     def last(self) -> int:
+        """The last tick in sight."""
         return self.tick(self.left + self.width) + 1
 
     def mark_x(self, tick: int, position: int, count: int) -> float:

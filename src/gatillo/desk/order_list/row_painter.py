@@ -22,6 +22,7 @@ class RowPainter:
         self.focused = focused
 
     def header(self, p: QPainter, whole: QRectF, painter: LanePainter) -> None:
+        """The head of the list, with the ruler of its lanes."""
         t = theme()
         p.fillRect(QRectF(0, 0, whole.width(), HEADER), t.field)
         p.setPen(t.ink)
@@ -102,6 +103,7 @@ class RowPainter:
             p.drawPolygon([QPointF(x, middle - 5), QPointF(x + 6, middle + 5), QPointF(x - 6, middle + 5)])
 
     def fold(self, p: QPainter, x: float, y: float, folded: bool) -> None:
+        """The sign that something can be folded or unfolded."""
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme().quiet)
         if folded:
@@ -110,6 +112,7 @@ class RowPainter:
             p.drawPolygon([QPointF(x - 4, y - 2), QPointF(x + 4, y - 2), QPointF(x, y + 3)])
 
     def switch(self, p: QPainter, area: QRectF, row: Row) -> None:
+        """A rule's switch: full while it is on, quiet where its section is off."""
         t = theme()
         own = row.rule.on if row.rule is not None else row.on
         box = SWITCH.translated(0, area.top())

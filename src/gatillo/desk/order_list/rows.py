@@ -31,6 +31,7 @@ class Word:
 
     @property
     def editable(self) -> bool:
+        """Whether it stands in a slot that can be edited."""
         return bool(self.slot)
 
 

@@ -87,6 +87,7 @@ class SentenceLayout:
         self._kept.clear()
 
     def font(self, sort: str) -> tuple[QFont, QFontMetricsF]:
+        """The font of a word."""
         found = self._fonts.get(sort)
         if found is None:
             font = _font(sort)

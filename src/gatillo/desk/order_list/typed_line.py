@@ -116,6 +116,7 @@ class TypedLine(QObject):
 
     @property
     def is_open(self) -> bool:
+        """Whether a line is being typed."""
         return self.field is not None
 
     def open_line(

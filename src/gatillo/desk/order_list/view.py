@@ -283,7 +283,7 @@ class OrderView(QAbstractScrollArea):
         if modifiers & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier):
             super().keyPressEvent(event)
             return
-        deeds: dict[int, Callable[[], None]] = {
+        runs: dict[int, Callable[[], None]] = {
             Qt.Key.Key_Up: lambda: self.state.walk(-1),
             Qt.Key.Key_Down: lambda: self.state.walk(1),
             Qt.Key.Key_Left: lambda: self.bench.step_tick(-1),
@@ -295,10 +295,10 @@ class OrderView(QAbstractScrollArea):
             Qt.Key.Key_Plus: lambda: self.zoom(1.5),
             Qt.Key.Key_Minus: lambda: self.zoom(1 / 1.5),
         }
-        deed = deeds.get(key)
+        run = runs.get(key)
         row = self.state.current_row()
-        if deed is not None:
-            deed()
+        if run is not None:
+            run()
         elif is_typed(event.text()):
             # a word begun on a rule is its next line, elsewhere a new rule
             (self.writer.new_line if row is not None and row.rule is not None else self.writer.new_rule)(

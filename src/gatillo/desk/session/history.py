@@ -15,7 +15,7 @@ class Step:
     """A level and what was done to get to it."""
 
     level: Level
-    deed: str
+    label: str
 
 
 class History:
@@ -29,6 +29,7 @@ class History:
 
     @property
     def level(self) -> Level:
+        """The level as it is now."""
         return self._steps[self._at].level
 
     @property
@@ -44,15 +45,15 @@ class History:
         """The present level stands nowhere on disk."""
         self._saved = None
 
-    def do(self, level: Level, deed: str, join: str = "") -> None:
+    def do(self, level: Level, label: str, join: str = "") -> None:
         """Take a new level. Steps with the same non-empty `join` in a row become one, as in a drag."""
         if same(level, self.level):
             return
         del self._steps[self._at + 1 :]
         if join and join == self._joining and self._at > 0:
-            self._steps[self._at] = Step(level, deed)
+            self._steps[self._at] = Step(level, label)
         else:
-            self._steps.append(Step(level, deed))
+            self._steps.append(Step(level, label))
             del self._steps[: max(0, len(self._steps) - MOST_STEPS)]
             self._at = len(self._steps) - 1
         self._joining = join
@@ -64,25 +65,25 @@ class History:
     @property
     def undoes(self) -> str | None:
         """What undo would take back, or None."""
-        return self._steps[self._at].deed if self._at > 0 else None
+        return self._steps[self._at].label if self._at > 0 else None
 
     @property
     def redoes(self) -> str | None:
         """What redo would do again, or None."""
-        return self._steps[self._at + 1].deed if self._at + 1 < len(self._steps) else None
+        return self._steps[self._at + 1].label if self._at + 1 < len(self._steps) else None
 
     def undo(self) -> str | None:
         """Go back one step; what was taken back."""
-        deed = self.undoes
-        if deed is not None:
+        label = self.undoes
+        if label is not None:
             self._at -= 1
             self._joining = ""
-        return deed
+        return label
 
     def redo(self) -> str | None:
         """Go on one step; what was done again."""
-        deed = self.redoes
-        if deed is not None:
+        label = self.redoes
+        if label is not None:
             self._at += 1
             self._joining = ""
-        return deed
+        return label

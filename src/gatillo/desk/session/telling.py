@@ -116,5 +116,6 @@ def look_words(run: Run, turn: int, tick: int) -> str:
 
 
 def ordinal(n: int) -> str:
+    """A number as a place in an order: 1st, 2nd."""
     ending = "th" if 10 <= n % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(n % 10, "th")
     return f"{n}{ending}"

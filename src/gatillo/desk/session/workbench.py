@@ -123,6 +123,7 @@ class Workbench(QObject):
 
     @property
     def level(self) -> Level:
+        """The level as it is now."""
         return self.history.level
 
     @property
@@ -131,8 +132,8 @@ class Workbench(QObject):
         trials = self.level.trials or empty_level().trials
         return next((t for t in trials if t.name == self.trial_name), trials[0])
 
-    def edit(self, level: Level, deed: str, join: str = "") -> None:
-        """Take an edited level; `deed` names it for undo. Its trial is replayed at once."""
+    def edit(self, level: Level, label: str, join: str = "") -> None:
+        """Take an edited level; `label` names it for undo. Its trial is replayed at once."""
         level = tidied(level)
         if edits.same(level, self.level):
             return
@@ -143,7 +144,7 @@ class Workbench(QObject):
             self.told.emit(f"That cannot be done: {why}.")
             self.levelChanged.emit()
             return
-        self.history.do(level, deed, join)
+        self.history.do(level, label, join)
         self._take_level()
 
     def undo(self) -> None:
@@ -399,9 +400,11 @@ class Workbench(QObject):
         self.cursorMoved.emit()
 
     def to_start(self) -> None:
+        """Put the cursor before the first tick."""
         self.move_cursor(Cursor())
 
     def to_end(self) -> None:
+        """Put the cursor at the end of the run."""
         self.move_cursor(self.run.end_of(self.run.done))
 
     def step_tick(self, by: int) -> None:
@@ -419,6 +422,7 @@ class Workbench(QObject):
     # selection
 
     def select(self, selection: Selection) -> None:
+        """Select something else."""
         if selection != self.selection:
             self.selection = selection
             self.selectionChanged.emit()

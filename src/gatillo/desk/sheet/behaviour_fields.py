@@ -206,5 +206,5 @@ def _set_setting(bench: Workbench, thing: Object, name: str, value: float | bool
     if value is not None:
         settings[name] = value
     level = edits.set_object(bench.level, thing.id, settings=settings)
-    deed = f"let {thing.name} have its kind's {name}" if value is None else f"change {name} of {thing.name}"
-    bench.edit(level, deed, join=f"{thing.id} setting {name}")
+    label = f"let {thing.name} have its kind's {name}" if value is None else f"change {name} of {thing.name}"
+    bench.edit(level, label, join=f"{thing.id} setting {name}")

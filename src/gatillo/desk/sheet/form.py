@@ -302,12 +302,12 @@ class Form:
         holder.setLayout(row)
         return holder
 
-    def button(self, words: str, name: str, deed: Callable[..., Any], *, tip: str = "") -> QPushButton:
-        """A button that does a deed."""
+    def button(self, words: str, name: str, run: Callable[..., Any], *, tip: str = "") -> QPushButton:
+        """A button that does something."""
         button = QPushButton(words)
         self._name(button, name, tip or words)
         button.setToolTip(plain.tip(tip))
-        button.clicked.connect(lambda _=False: deed())
+        button.clicked.connect(lambda _=False: run())
         return button
 
     def buttons(self, *buttons: QPushButton) -> None:
@@ -318,14 +318,14 @@ class Form:
         self.column.addWidget(self.box(row))
         self.rows = self._new_rows()
 
-    def remover(self, name: str, what: str, deed: Callable[..., Any]) -> QToolButton:
+    def remover(self, name: str, what: str, run: Callable[..., Any]) -> QToolButton:
         """A small button that takes something away."""
         button = QToolButton()
         button.setText("×")
         button.setProperty("small", "true")
         self._name(button, name, f"remove {what}")
         button.setToolTip(tip(f"Remove {what}"))
-        button.clicked.connect(lambda _=False: deed())
+        button.clicked.connect(lambda _=False: run())
         return button
 
 

@@ -32,10 +32,10 @@ def kind_page(bench: Workbench, column: QVBoxLayout, kind: Kind) -> None:
     """Fields for everything that objects of a kind share."""
     form = Form(bench, column, "kind")
 
-    def put(field: str, deed: str):  # type: ignore[no-untyped-def]
+    def put(field: str, label: str):  # type: ignore[no-untyped-def]
         def take(value: object) -> None:
             level = thing_edits.set_kind(bench.level, kind.name, **{field: value})
-            bench.edit(level, f"{deed} of {kind.name}", join=f"kind {kind.name} {field}")
+            bench.edit(level, f"{label} of {kind.name}", join=f"kind {kind.name} {field}")
 
         return take
 
@@ -227,8 +227,8 @@ def _points(form: Form, kind: Kind) -> None:
     bench = form.bench
     form.heading("Named points")
 
-    def put(points: tuple[Point, ...], deed: str) -> None:
-        bench.edit(thing_edits.set_kind(bench.level, kind.name, points=points), deed)
+    def put(points: tuple[Point, ...], label: str) -> None:
+        bench.edit(thing_edits.set_kind(bench.level, kind.name, points=points), label)
 
     def changed(at: int, **fields: object) -> tuple[Point, ...]:
         return tuple(replace(p, **fields) if j == at else p for j, p in enumerate(kind.points))
@@ -285,8 +285,8 @@ def _topics(form: Form, kind: Kind) -> None:
     bench = form.bench
     form.heading("Topics to talk about")
 
-    def put(topics: tuple[Topic, ...], deed: str) -> None:
-        bench.edit(thing_edits.set_topics(bench.level, kind.name, topics), deed)
+    def put(topics: tuple[Topic, ...], label: str) -> None:
+        bench.edit(thing_edits.set_topics(bench.level, kind.name, topics), label)
 
     for at, topic in enumerate(kind.topics):
         row = form.row()

@@ -28,8 +28,8 @@ def level_page(bench: Workbench, column: QVBoxLayout) -> None:
     form = Form(bench, column, "level")
     level = bench.level
 
-    def put(deed: str, **fields: object) -> None:
-        bench.edit(replace(bench.level, **fields), deed, join=f"level {' '.join(fields)}")
+    def put(label: str, **fields: object) -> None:
+        bench.edit(replace(bench.level, **fields), label, join=f"level {' '.join(fields)}")
 
     def setting(field: str):  # type: ignore[no-untyped-def]
         def take(value: float) -> None:

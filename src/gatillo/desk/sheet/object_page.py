@@ -105,8 +105,8 @@ def _set_value(bench: Workbench, thing: Object, name: str, value: Value | None) 
     if value is not None:
         values[name] = value
     level = edits.set_object(bench.level, thing.id, values=values)
-    deed = f"let {thing.name} have its kind's {name}" if value is None else f"change {name} of {thing.name}"
-    bench.edit(level, deed, join=f"{thing.id} value {name}")
+    label = f"let {thing.name} have its kind's {name}" if value is None else f"change {name} of {thing.name}"
+    bench.edit(level, label, join=f"{thing.id} value {name}")
 
 
 def _take_tags(bench: Workbench, thing: Object, text: str) -> str | None:

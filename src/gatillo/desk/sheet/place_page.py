@@ -17,9 +17,9 @@ def place_page(bench: Workbench, column: QVBoxLayout, place: Place) -> None:
     form = Form(bench, column, "place")
     sort = {Spot: "spot", Area: "area", Route: "route"}[type(place)]
 
-    def put(deed: str, **fields: object) -> None:
+    def put(label: str, **fields: object) -> None:
         level = thing_edits.set_place(bench.level, place.name, **fields)
-        bench.edit(level, f"{deed} {place.name}", join=f"place {place.name} {' '.join(fields)}")
+        bench.edit(level, f"{label} {place.name}", join=f"place {place.name} {' '.join(fields)}")
 
     taken = [p.name for p in bench.level.places if p is not place]
     form.text("name", "name", place.name, lambda text: take_name(bench, "place", place.name, text, taken))

@@ -34,9 +34,9 @@ def rule_page(bench: Workbench, column: QVBoxLayout, rule: Rule) -> None:
     column.addWidget(sentence)
     form = Form(bench, column, "rule")
 
-    def put(deed: str, **fields: object) -> None:
+    def put(label: str, **fields: object) -> None:
         level = rule_edits.set_rule(bench.level, rule.id, **fields)
-        bench.edit(level, f"{deed} of “{rule.name}”", join=f"rule {rule.id} {' '.join(fields)}")
+        bench.edit(level, f"{label} of “{rule.name}”", join=f"rule {rule.id} {' '.join(fields)}")
 
     taken = [r.name for _, _, r in all_rules(bench.level) if r is not rule]
     form.text("name", "name", rule.name, lambda text: take_name(bench, "rule", rule.name, text, taken))
@@ -104,8 +104,10 @@ def section_page(bench: Workbench, column: QVBoxLayout, section: Section) -> Non
     form = Form(bench, column, "section")
     taken = [e.name for e in bench.level.order if isinstance(e, Section) and e is not section]
 
-    def put(deed: str, **fields: object) -> None:
-        bench.edit(rule_edits.set_section(bench.level, section.name, **fields), f"{deed} of “{section.name}”")
+    def put(label: str, **fields: object) -> None:
+        bench.edit(
+            rule_edits.set_section(bench.level, section.name, **fields), f"{label} of “{section.name}”"
+        )
 
     form.text(
         "name", "name", section.name, lambda text: take_name(bench, "section", section.name, text, taken)

@@ -36,9 +36,9 @@ def trial_page(bench: Workbench, column: QVBoxLayout, trial: Trial) -> None:
     """Fields of a trial."""
     form = Form(bench, column, "trial")
 
-    def put(deed: str, **fields: object) -> None:
+    def put(label: str, **fields: object) -> None:
         level = change_trial(bench.level, trial.name, lambda t: replace(t, **fields))
-        bench.edit(level, f"{deed} of “{trial.name}”", join=f"trial {trial.name} {' '.join(fields)}")
+        bench.edit(level, f"{label} of “{trial.name}”", join=f"trial {trial.name} {' '.join(fields)}")
 
     taken = [t.name for t in bench.level.trials if t is not trial]
     form.text("name", "name", trial.name, lambda text: take_name(bench, "trial", trial.name, text, taken))
@@ -146,10 +146,10 @@ def _expectation(form: Form, trial: Trial, at: int, expectation: Expectation, ru
 
     def put(changed: Expectation | None) -> None:
         words = expectation_sentence(changed if changed is not None else expectation)
-        deed = f"expect that {words}" if changed is not None else f"no longer expect that {words}"
+        label = f"expect that {words}" if changed is not None else f"no longer expect that {words}"
         bench.edit(
             thing_edits.set_expectation(bench.level, trial.name, at, expectation, changed),
-            deed,
+            label,
             join=f"expect {trial.name} {at}",
         )
 
@@ -231,11 +231,11 @@ def _keys(form: Form, trial: Trial) -> None:
     bench, bars = form.bench, trial.input.keys
     form.heading("Keys that are held, from … to … in seconds")
 
-    def put(changed: tuple[KeyBar, ...], deed: str) -> None:
+    def put(changed: tuple[KeyBar, ...], label: str) -> None:
         bench.edit(
             thing_edits.set_bars(bench.level, trial.name, changed),
-            f"{deed} in “{trial.name}”",
-            join=f"keys {deed}",
+            f"{label} in “{trial.name}”",
+            join=f"keys {label}",
         )
 
     def change(at: int, **fields: object) -> str | None:

@@ -22,10 +22,12 @@ from gatillo.sim.world.world import World
 
 
 def quiet(words: str) -> str:
+    """Words in a quiet colour, as markup."""
     return f'<span style="color:{theme().quiet.name()}">{words}</span>'
 
 
 def heading(words: str) -> str:
+    """A heading, as markup."""
     return f'<p style="margin:16px 0 5px 0; color:{theme().quiet.name()}"><b>{escape(words)}</b></p>'
 
 

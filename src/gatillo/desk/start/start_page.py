@@ -251,11 +251,11 @@ def _quiet(words: str) -> QLabel:
     return label
 
 
-def _link(words: str, more: str, name: str, deed: Callable[..., object]) -> QPushButton:
+def _link(words: str, more: str, name: str, run: Callable[..., object]) -> QPushButton:
     button = QPushButton(f"{words}   {more}" if len(words) + len(more) < 40 else words)
     button.setToolTip(tip(more))
     button.setObjectName(name)
     button.setProperty("link", "true")
     button.setAccessibleName(f"{words}: {more}")
-    button.clicked.connect(lambda _=False: deed())
+    button.clicked.connect(lambda _=False: run())
     return button

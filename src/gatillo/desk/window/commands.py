@@ -1,7 +1,7 @@
 """Every command of the window in one table: its name, where it stands, its keys, and what it says of itself.
 
 Menus, the finder of commands and the page of keys read it. What a command does is given by name when the window is put
-together (`bound`); a command without a deed, or a deed without a command, is an error then.
+together (`bound`); a command for which nothing is given, or what is given for no command, is an error then.
 """
 
 from __future__ import annotations
@@ -139,7 +139,7 @@ COMMANDS: tuple[Command, ...] = (
 def bound(runs: Mapping[str, Run]) -> list[tuple[Command, Run]]:
     """Every command with what it does, in the table's order.
 
-    Raises TypeError for a command without a deed, and for a deed of which the table knows nothing.
+    Raises TypeError for a command for which nothing is given, and for what is given of which the table knows nothing.
     """
     names = [command.name for command in COMMANDS]
     if missing := sorted(set(names) - set(runs)):

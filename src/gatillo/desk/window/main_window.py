@@ -319,9 +319,9 @@ class MainWindow(QMainWindow):
 
     def _on_level(self) -> None:
         history = self.bench.history
-        for name, deed, word in (("undo", history.undoes, "Undo"), ("redo", history.redoes, "Redo")):
-            self.actions_[name].setText(f"&{word}: {deed}" if deed else f"&{word}")
-            self.actions_[name].setEnabled(deed is not None)
+        for name, label, word in (("undo", history.undoes, "Undo"), ("redo", history.redoes, "Redo")):
+            self.actions_[name].setText(f"&{word}: {label}" if label else f"&{word}")
+            self.actions_[name].setEnabled(label is not None)
         level = self.bench.level
         many = len(level.objects)
         self.level_note.setText(
@@ -332,7 +332,7 @@ class MainWindow(QMainWindow):
         going = self.bench.running or self.bench.playing
         self.actions_["run"].setText("&Pause" if going else "&Run")
 
-    # other deeds
+    # other commands
 
     def play(self) -> None:
         """Play by keys from the cursor, with the keyboard in the level view."""
@@ -386,7 +386,7 @@ class MainWindow(QMainWindow):
         self.sheet.focus_first()
 
     def _in_order(self) -> bool:
-        """Whether a deed on what is selected means the order list's row."""
+        """Whether a command on what is selected means the order list's row."""
         return self.order.hasFocus() or (
             self.bench.selection.rule is not None and not self.level_view.hasFocus()
         )

@@ -383,12 +383,12 @@ class ActionContext(Deed):
 
     # rules and telling
 
-    def timer(self, name: str, deed: str) -> None:
+    def timer(self, name: str, what: str) -> None:
         world = self.world
         gathered, since = world.timer_seconds(name), world.timers.get(name, (0.0, None))[1]
-        if deed == "start":
+        if what == "start":
             world.timers[name] = (gathered, world.time)
-        elif deed == "stop":
+        elif what == "stop":
             world.timers[name] = (gathered, None)
         else:
             world.timers[name] = (0.0, world.time if since is not None else None)

@@ -505,29 +505,29 @@ class RuleExecutor:
                 left = np.zeros(1, dtype=np.int64) if left is None else left[:1]
                 given = {name: _left(value, first) for name, value in given.items()}
                 acting = acting.take(first)
-            deeds = ActionContext(self.world, self.recorder, step, acting)
-            step.entry.compute(deeds, **given)
-            for count, sentence in deeds.faults:
+            acted = ActionContext(self.world, self.recorder, step, acting)
+            step.entry.compute(acted, **given)
+            for count, sentence in acted.faults:
                 self.fault(turn, step, count, sentence)
-            if deeds.removed:
+            if acted.removed:
                 self._remember_gone(step, acting)
-            if deeds.made is None and deeds.pauses is None:
+            if acted.made is None and acted.pauses is None:
                 continue
             # positions in `table`, so that what is created can be traced back to its match
             here = self.positions(step, table, made, joined)
             if left is not None:
                 here = here[left]
-            if deeds.made is not None:
-                role, rows, positions = deeds.made
+            if acted.made is not None:
+                role, rows, positions = acted.made
                 made = {**made, role: (rows, here[positions])}
-            if deeds.pauses is not None:
+            if acted.pauses is not None:
                 place = np.full(table.n, -1)
                 place[here] = np.arange(acting.n)
                 moved = {
                     role: (rows[place[positions] >= 0], place[positions][place[positions] >= 0])
                     for role, (rows, positions) in made.items()
                 }
-                self.wait(turn, part, at + 1, acting, deeds.pauses, moved, deeds.until)
+                self.wait(turn, part, at + 1, acting, acted.pauses, moved, acted.until)
                 return made
         return made
 
@@ -570,9 +570,9 @@ class RuleExecutor:
             acting = acting.take(~bad)
         if not acting.n:
             return
-        deeds = ActionContext(self.world, self.recorder, step, acting)
-        step.entry.compute(deeds, **given)
-        for count, sentence in deeds.faults:
+        acted = ActionContext(self.world, self.recorder, step, acting)
+        step.entry.compute(acted, **given)
+        for count, sentence in acted.faults:
             self.fault(turn, step, count, sentence)
 
     def repeat(self, turn: CompiledRule, part: Part, step: CompiledLine, table: Matches, made: Made) -> Made:

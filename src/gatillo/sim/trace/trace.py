@@ -224,7 +224,7 @@ class Trace(NullRecorder):
         other = self.copy()
         if tick >= self.ticks:
             return other
-        first, look, deed = (
+        first, look, effect = (
             self._firing_start[tick + 1],
             self._looked_start[tick + 1],
             self._did_start[tick + 1],
@@ -232,7 +232,7 @@ class Trace(NullRecorder):
         flat = self._looked_at[look] if look < len(self._looked_at) else len(self._looked)
         del other._turn[first:], other._matches[first:], other._way[first:]
         del other._looked[flat:], other._looked_at[look:]
-        del other._did_firing[deed:], other._did[deed:], other._did_number[deed:]
+        del other._did_firing[effect:], other._did[effect:], other._did_number[effect:]
         del other._firing_start[tick + 1 :], other._looked_start[tick + 1 :], other._did_start[tick + 1 :]
         other.faults = [f for f in self.faults if f.tick <= tick]
         other.notes = [n for n in self.notes if n[0] <= tick]
@@ -270,7 +270,7 @@ class Trace(NullRecorder):
             found.append(Looked(tick, turn, candidates, passed, self._looked[at + 3 + many]))
         return found
 
-    def deeds_at(self, tick: int) -> list[tuple[int, Did, int]]:
+    def effects_at(self, tick: int) -> list[tuple[int, Did, int]]:
         """What the firings of a tick did: (position of the firing, what, number of the thing)."""
         if not 1 <= tick <= self.ticks:
             return []
