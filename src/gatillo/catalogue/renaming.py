@@ -22,9 +22,12 @@ from gatillo.level.model import (
     FiresBefore,
     FiresInOrder,
     FiresTimes,
+    Graph,
     HoldsAt,
     HoldsWhenever,
     Level,
+    Logic,
+    Node,
     Reference,
     Rule,
     Section,
@@ -80,12 +83,18 @@ def uses(level: Level, sort: Sort, name: str, *, kind: str = "") -> list[Use]:
     for mine, theirs in zip(level.order, other.order, strict=True):
         if isinstance(mine, Section) and isinstance(theirs, Section):
             found += [
-                Use(f"the rule “{a.name}”", a.id)
+                Use(f"the {_word_for(a)} “{a.name}”", a.id)
                 for a, b in zip(mine.rules, theirs.rules, strict=True)
                 if _clauses_of(a) != _clauses_of(b)
             ]
-        elif isinstance(mine, Rule) and isinstance(theirs, Rule) and _clauses_of(mine) != _clauses_of(theirs):
-            found.append(Use(f"the rule “{mine.name}”", mine.id))
+        elif (
+            isinstance(mine, Section)
+            or isinstance(theirs, Section)
+            or _clauses_of(mine) == _clauses_of(theirs)
+        ):
+            continue
+        else:
+            found.append(Use(f"the {_word_for(mine)} “{mine.name}”", mine.id))
     for a, b in zip(level.kinds, other.kinds, strict=True):
         if a.readouts != b.readouts:
             found.append(Use(f"a readout of {a.name}"))
@@ -95,8 +104,14 @@ def uses(level: Level, sort: Sort, name: str, *, kind: str = "") -> list[Use]:
     return found
 
 
-def _clauses_of(rule: Rule) -> tuple[Any, ...]:
-    return (rule.when, rule.if_, rule.do, rule.else_)
+def _word_for(entry: Logic) -> str:
+    return "rule" if isinstance(entry, Rule) else "graph"
+
+
+def _clauses_of(entry: Logic) -> tuple[Any, ...]:
+    if isinstance(entry, Graph):
+        return entry.for_, entry.nodes
+    return (entry.when, entry.if_, entry.do, entry.else_)
 
 
 # what changes in a slot's text
@@ -248,7 +263,13 @@ def _in_clauses(level: Level, change: Change, sort: Sort, old: str, new: str) ->
     def clauses(found: tuple[Clause, ...]) -> tuple[Clause, ...]:
         return tuple(map(clause, found))
 
-    def rule(found: Rule) -> Rule:
+    def node(found: Node) -> Node:
+        changed = clause(found.clause)
+        return replace(found, slots=changed.slots, of=changed.of)
+
+    def rule(found: Logic) -> Logic:
+        if isinstance(found, Graph):
+            return replace(found, for_=change("kind", found.for_), nodes=tuple(map(node, found.nodes)))
         return replace(
             found,
             when=clauses(found.when),
@@ -398,7 +419,7 @@ def _named_anew(level: Level, sort: Sort, old: str, new: str, kind: str) -> Leve
 
 
 def _order_renamed(level: Level, sort: Sort, named: Callable[[str], str]) -> Level:
-    def rule(found: Rule) -> Rule:
+    def rule(found: Logic) -> Logic:
         return replace(found, name=named(found.name)) if sort == "rule" else found
 
     order = tuple(

@@ -12,9 +12,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from gatillo.level.keys import KEYS
-from gatillo.level.model import Clause, Level
+from gatillo.level.model import Clause, Graph, Level
 from gatillo.level.naming import did_you_mean, free_name_problem, spoken
-from gatillo.level.roles import Index, Role, all_rules, type_of
+from gatillo.level.roles import Index, Role, all_logic, type_of
 
 WRITABLE = frozenset({"x", "y", "vx", "vy", "angle", "scale", "depth", "shown"})
 
@@ -92,15 +92,18 @@ def known_names(level: Level, type: str) -> list[str]:
 
 
 def every_clause(level: Level) -> Iterator[Clause]:
-    """Every line of every rule, those within groups and repeats too."""
+    """Every line of every rule, those within groups and repeats too, and every card of every graph."""
 
     def within(clauses: Iterable[Clause]) -> Iterator[Clause]:
         for clause in clauses:
             yield clause
             yield from within(clause.of)
 
-    for _, _, rule in all_rules(level):
-        yield from within((*rule.when, *rule.if_, *rule.do, *rule.else_))
+    for _, _, entry in all_logic(level):
+        if isinstance(entry, Graph):
+            yield from within(node.clause for node in entry.nodes)
+        else:
+            yield from within((*entry.when, *entry.if_, *entry.do, *entry.else_))
 
 
 def roles_for(index: Index, here: Iterable[str] = ()) -> list[str]:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from gatillo.catalogue.outline import outline
 from gatillo.catalogue.sentence import expectation_sentence, mode_words, sentence
-from gatillo.level.model import Level, Rule, Section
+from gatillo.level.model import Graph, Level, Rule, Section
 
 
 def as_markdown(level: Level) -> str:
@@ -19,7 +20,7 @@ def as_markdown(level: Level) -> str:
                 lines += [entry.note, ""]
         for rule in entry.rules if isinstance(entry, Section) else (entry,):
             number += 1
-            lines += _rule_lines(number, rule)
+            lines += _graph_lines(number, rule) if isinstance(rule, Graph) else _rule_lines(number, rule)
     for trial in level.trials:
         lines += [f"## Trial: {trial.name}", "", f"{trial.length:g} s, seed {trial.seed}.", ""]
         lines += [f"- {expectation_sentence(e)}" for e in trial.expectations]
@@ -40,4 +41,14 @@ def _rule_lines(number: int, rule: Rule) -> list[str]:
         lines += [f"   - *{label}* {at}. {sentence(clause)}" for at, clause in enumerate(clauses, 1)]
     if rule.note:
         lines.append(f"   - {rule.note}")
+    return [*lines, ""]
+
+
+def _graph_lines(number: int, graph: Graph) -> list[str]:
+    """A graph's cards in the order in which they run: from each occasion, depth first, along its wires."""
+    each = f" — for each {graph.for_}" if graph.for_ else ""
+    lines = [f"{number}. **{graph.name}**" + ("" if graph.on else " (switched off)") + each]
+    lines += [f"   - {line}" for line in outline(graph)]
+    if graph.note:
+        lines.append(f"   - {graph.note}")
     return [*lines, ""]

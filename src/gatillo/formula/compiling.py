@@ -6,7 +6,7 @@ Checking and compiling are one walk: what cannot be compiled is refused with a s
 from __future__ import annotations
 
 import operator
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -80,8 +80,11 @@ def _checked(code: Evaluate) -> Evaluate:
 
 
 class _Compiler:
-    def __init__(self, index: Index, source: str, first_call: int) -> None:
+    def __init__(
+        self, index: Index, source: str, first_call: int, inputs: Mapping[str, Formula] | None = None
+    ) -> None:
         self.index = index
+        self.inputs = inputs or {}
         self.source = source
         self.call = first_call
         self.roles: dict[str, None] = {}
@@ -130,6 +133,12 @@ class _Compiler:
 
     def name(self, node: Node) -> tuple[ValueType, Evaluate]:
         name = node.name
+        given = self.inputs.get(name)
+        if given is not None:
+            self.roles.update(dict.fromkeys(given.roles))
+            self.reads.update(dict.fromkeys(given.reads))
+            self.steady = False
+            return given.type, given.evaluate
         if name in ("time", "dt", "tick"):
             self.reads[("clock", name)] = None
             self.steady = False
@@ -520,15 +529,20 @@ def _a(kind: str) -> str:
 
 
 def compile_formula(
-    index: Index, source: str, wanted: ValueType | None = None, *, first_call: int = 0
+    index: Index,
+    source: str,
+    wanted: ValueType | None = None,
+    *,
+    first_call: int = 0,
+    inputs: Mapping[str, Formula] | None = None,
 ) -> Formula:
     """Check a formula against a level's names and compile it.
 
     `wanted` is the type it must have, if any; `first_call` numbers its random draws, so that the
-    slots of one line draw apart. Raises FormulaError with a sentence and the place in the text.
+    slots of one line draw apart; `inputs` are names that stand for what other formulas give. Raises FormulaError with a sentence and the place in the text.
     """
     tree = parse(source)
-    compiler = _Compiler(index, source, first_call)
+    compiler = _Compiler(index, source, first_call, inputs)
     kind, code = compiler.build(tree)
     if wanted is not None and kind != wanted:
         raise FormulaError(

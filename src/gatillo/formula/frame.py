@@ -65,6 +65,12 @@ class Frame(Protocol):
     def tally(self, kind: str, role: str, others: tuple[str, ...], holds: Any) -> Any:
         """For how many objects of a kind, in the place of `role`, a part of a formula holds; `others` are its other roles."""
 
+    def pulled(self, card: tuple[int, int], identity: int, evaluate: Any) -> Any:
+        """What a graph's card works out over these matches: once for each table of matches in the graph's turn."""
+
+    def held(self, card: tuple[int, int], otherwise: Any) -> Any:
+        """What a graph's card keeps, for each match."""
+
     def draw(self, call: int) -> FloatArray:
         """One uniform draw from [0, 1) per match; `call` tells apart the draws of one formula."""
 

@@ -8,7 +8,7 @@ from typing import Any, Literal
 import msgspec
 from msgspec.structs import replace
 
-from gatillo.level.model import Clause, Input, Level, Object, Rule, Section, Trial
+from gatillo.level.model import Clause, Input, Level, Logic, Object, Rule, Section, Trial
 from gatillo.level.naming import free_name
 from gatillo.level.tidying import tidied
 
@@ -83,8 +83,19 @@ def delete_objects(level: Level, ids: Collection[int]) -> Level:
 
 def change_rule(level: Level, rule_id: int, change: Callable[[Rule], Rule]) -> Level:
     """The level with one rule changed. Raises KeyError if there is no rule of that id."""
+
+    def changed(entry: Logic) -> Logic:
+        if not isinstance(entry, Rule):
+            raise KeyError(f"“{entry.name}” is a graph, not a rule")
+        return change(entry)
+
+    return change_logic(level, rule_id, changed)
+
+
+def change_logic(level: Level, rule_id: int, change: Callable[[Logic], Logic]) -> Level:
+    """The level with one rule or graph changed. Raises KeyError if there is none of that id."""
     found = False
-    order: list[Section | Rule] = []
+    order: list[Section | Logic] = []
     for entry in level.order:
         if isinstance(entry, Section):
             rules = tuple(change(r) if r.id == rule_id else r for r in entry.rules)
@@ -99,8 +110,8 @@ def change_rule(level: Level, rule_id: int, change: Callable[[Rule], Rule]) -> L
 
 
 def switch_rule(level: Level, rule_id: int, on: bool) -> Level:
-    """Switch a rule on or off."""
-    return change_rule(level, rule_id, lambda r: replace(r, on=on))
+    """Switch a rule or a graph on or off."""
+    return change_logic(level, rule_id, lambda r: replace(r, on=on))
 
 
 def switch_section(level: Level, name: str, on: bool) -> Level:
@@ -208,7 +219,7 @@ def _move_once(level: Level, rule_id: int, way: int) -> Level:
     raise KeyError(f"there is no rule with the id {rule_id}")
 
 
-def _enter(order: list[Section | Rule], at: int, rule: Rule, way: int) -> bool:
+def _enter(order: list[Section | Logic], at: int, rule: Logic, way: int) -> bool:
     if not 0 <= at < len(order):
         return False
     neighbour = order[at]
@@ -236,7 +247,7 @@ def as_tried(level: Level, trial: Trial) -> Level:
     def switched(name: str, on: bool) -> bool:
         return name in trial.on or (on and name not in trial.off)
 
-    order: list[Section | Rule] = []
+    order: list[Section | Logic] = []
     for entry in level.order:
         if isinstance(entry, Section):
             rules = tuple(replace(r, on=switched(r.name, r.on)) for r in entry.rules)

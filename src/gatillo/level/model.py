@@ -253,10 +253,86 @@ class Rule(
     note: str = ""
 
 
-class Section(Doc, frozen=True, tag="section", tag_field="is"):
+OnSheet = tuple[Measure, Measure]
+"""A place on a graph's sheet: to the right, and down, in pixels at 100 %."""
+
+
+class Node(Doc, frozen=True, rename={"slots": "with"}):
+    """A card of a graph: one use of a catalogue entry, or of a card that only graphs have.
+
+    `id` is its number in the graph: occasions take their turns by it. `of` holds the lines within a repeat.
+    """
+
+    id: Annotated[int, Meta(ge=1, le=1_000_000)]
+    use: str
+    slots: dict[str, str] = {}
+    at: OnSheet = (0.0, 0.0)
+    once: bool = False
+    """For an action: it is done once for all matches."""
+    of: tuple[Clause, ...] = ()
+
+    @property
+    def clause(self) -> Clause:
+        """What it uses, as a line of a rule would."""
+        return Clause(use=self.use, slots=self.slots, once=self.once, of=self.of)
+
+
+class Wire(Doc, frozen=True, rename={"start": "from", "end": "to"}):
+    """From a card's output to a card's input: `3.yes` to `5`; the plain number of a card with one of them only.
+
+    Wires at one output take their turns in the order in which they stand.
+    """
+
+    start: str
+    end: str
+
+
+class Frame(Doc, frozen=True):
+    """A titled box about some cards, for people."""
+
+    title: str
+    at: OnSheet = (0.0, 0.0)
+    size: tuple[Size, Size] = (200.0, 120.0)
+    folded: bool = False
+
+
+class Remark(Doc, frozen=True):
+    """A note on a graph's sheet, for people."""
+
+    text: str
+    at: OnSheet = (0.0, 0.0)
+
+
+class Graph(Doc, frozen=True, tag="graph", tag_field="is", rename={"for_": "for"}):
+    """Logic as cards and wires: an entry of the order list like a rule. `id` keys its random draws and never changes.
+
+    `for_` names a kind: the graph then takes its turn for each object of it, which every card calls `self`.
+    """
+
+    id: int
     name: str
     on: bool = True
-    rules: tuple[Rule, ...] = ()
+    for_: str = ""
+    nodes: tuple[Node, ...] = ()
+    wires: tuple[Wire, ...] = ()
+    """What carries matches."""
+    values: tuple[Wire, ...] = ()
+    """What carries values into slots: `7` to `5.amount`."""
+    frames: tuple[Frame, ...] = ()
+    notes: tuple[Remark, ...] = ()
+    note: str = ""
+
+
+Logic = Rule | Graph
+"""What takes a turn in the order list."""
+
+
+class Section(Doc, frozen=True, tag="section", tag_field="is"):
+    """Entries of the order list under a title, switched on and off together."""
+
+    name: str
+    on: bool = True
+    rules: tuple[Logic, ...] = ()
     note: str = ""
 
 
@@ -400,7 +476,7 @@ class Level(Doc, frozen=True, rename={"format": "gatillo"}):
     places: tuple[Place, ...] = ()
     clips: tuple[Clip, ...] = ()
     objects: tuple[Object, ...] = ()
-    order: tuple[Section | Rule, ...] = ()
+    order: tuple[Section | Logic, ...] = ()
     trials: tuple[Trial, ...] = ()
 
 

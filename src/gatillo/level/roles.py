@@ -19,6 +19,7 @@ from gatillo.level.model import (
     Clip,
     Kind,
     Level,
+    Logic,
     Object,
     Place,
     Reference,
@@ -98,9 +99,7 @@ class Index:
 
     def _tags_given(self, level: Level) -> None:
         """Kinds whose objects rules may give a tag."""
-        given = [
-            c for _, _, rule in all_rules(level) for c in _every(rule.do, rule.else_) if c.use == GIVES_TAG
-        ]
+        given = [c for _, _, entry in all_logic(level) for c in _every(*_acting(entry)) if c.use == GIVES_TAG]
         for clause in given:
             tag, who = clause.slots.get("tag", "").strip(), clause.slots.get("who", "").strip()
             if name_problem(tag) is not None:
@@ -168,14 +167,14 @@ class Index:
 
     @cached_property
     def rule_names(self) -> dict[str, int]:
-        """Every rule's position in the order list, by its name."""
-        return {rule.name: position for position, _, rule in all_rules(self.level)}
+        """The position in the order list of every rule and graph, by its name."""
+        return {entry.name: position for position, _, entry in all_logic(self.level)}
 
     @cached_property
     def section_names(self) -> dict[str, tuple[int, ...]]:
         """The positions of every section's rules, by its name."""
         found: dict[str, tuple[int, ...]] = {e.name: () for e in self.level.order if isinstance(e, Section)}
-        for position, section, _ in all_rules(self.level):
+        for position, section, _ in all_logic(self.level):
             if section is not None:
                 found[section.name] = (*found[section.name], position)
         return found
@@ -249,6 +248,13 @@ class Index:
         return f"there is no kind, object or tag called “{text}”{did_you_mean(text, known)}"
 
 
+def _acting(entry: Logic) -> tuple[tuple[Clause, ...], ...]:
+    """The lines that may be actions."""
+    if isinstance(entry, Rule):
+        return entry.do, entry.else_
+    return (tuple(node.clause for node in entry.nodes),)
+
+
 def _every(*blocks: tuple[Clause, ...]) -> Iterator[Clause]:
     for block in blocks:
         for clause in block:
@@ -257,7 +263,14 @@ def _every(*blocks: tuple[Clause, ...]) -> Iterator[Clause]:
 
 
 def all_rules(level: Level) -> Iterator[tuple[int, Section | None, Rule]]:
-    """Each rule with its position in the order list (from 0) and its section."""
+    """Each rule with its position in the order list (from 0, graphs counted too) and its section."""
+    for position, section, entry in all_logic(level):
+        if isinstance(entry, Rule):
+            yield position, section, entry
+
+
+def all_logic(level: Level) -> Iterator[tuple[int, Section | None, Logic]]:
+    """Each rule and graph with its position in the order list (from 0) and its section."""
     position = 0
     for entry in level.order:
         if isinstance(entry, Section):

@@ -8,9 +8,9 @@ from typing import Any, Literal
 from msgspec.structs import replace
 
 from gatillo.level.edits import Part, change_line_at, change_rule, clauses_of
-from gatillo.level.model import Clause, Level, Rule, Section
+from gatillo.level.model import Clause, Level, Logic, Rule, Section
 from gatillo.level.naming import free_name
-from gatillo.level.roles import all_rules
+from gatillo.level.roles import all_logic, all_rules
 
 FIELD: dict[Part, Literal["when", "if_", "do", "else_"]] = {
     "when": "when",
@@ -29,29 +29,37 @@ def rule_of(level: Level, rule_id: int) -> Rule:
     raise KeyError(f"there is no rule with the id {rule_id}")
 
 
+def logic_of(level: Level, rule_id: int) -> Logic:
+    """The rule or graph of an id. Raises KeyError if there is none."""
+    for _, _, entry in all_logic(level):
+        if entry.id == rule_id:
+            return entry
+    raise KeyError(f"there is no rule or graph with the id {rule_id}")
+
+
 def section_of(level: Level, rule_id: int) -> str:
-    """The name of the section a rule stands in, "" if it stands by itself."""
-    return next((s.name for _, s, rule in all_rules(level) if rule.id == rule_id and s is not None), "")
+    """The name of the section a rule or a graph stands in, "" if it stands by itself."""
+    return next((s.name for _, s, entry in all_logic(level) if entry.id == rule_id and s is not None), "")
 
 
 def free_rule_id(level: Level) -> int:
-    """An id that no rule has."""
-    return max((rule.id for _, _, rule in all_rules(level)), default=0) + 1
+    """An id that no rule and no graph has."""
+    return max((entry.id for _, _, entry in all_logic(level)), default=0) + 1
 
 
 def free_rule_name(level: Level, stem: str) -> str:
     """The stem, or the stem with the first number that makes it free."""
-    taken = {rule.name for _, _, rule in all_rules(level)}
+    taken = {entry.name for _, _, entry in all_logic(level)}
     return stem if stem and stem not in taken else free_name(stem or "Rule", taken)
 
 
-def add_rule(level: Level, rule: Rule, after: int | None = None, section: str = "") -> tuple[Level, int]:
-    """Put a rule into the order list, with an id of its own and a free name; the level and its id.
+def add_rule(level: Level, rule: Logic, after: int | None = None, section: str = "") -> tuple[Level, int]:
+    """Put a rule or a graph into the order list, with an id of its own and a free name; the level and its id.
 
     It comes right after the rule of the id `after`; else at the end of the section named, else last.
     """
     rule = replace(rule, id=free_rule_id(level), name=free_rule_name(level, rule.name))
-    order: list[Section | Rule] = []
+    order: list[Section | Logic] = []
     placed = False
     for entry in level.order:
         if isinstance(entry, Section):
@@ -85,7 +93,7 @@ def delete_rule(level: Level, rule_id: int) -> Level:
 
 def duplicate_rule(level: Level, rule_id: int) -> tuple[Level, int]:
     """Copy a rule, right below it; the level and the copy's id."""
-    return add_rule(level, rule_of(level, rule_id), after=rule_id)
+    return add_rule(level, logic_of(level, rule_id), after=rule_id)
 
 
 def set_rule(level: Level, rule_id: int, **fields: Any) -> Level:
@@ -191,7 +199,7 @@ def add_section(level: Level, name: str) -> tuple[Level, str]:
 
 def delete_section(level: Level, name: str, *, keep_rules: bool) -> Level:
     """Take a section away; its rules stay in its place, or go with it."""
-    order: list[Section | Rule] = []
+    order: list[Section | Logic] = []
     for entry in level.order:
         if isinstance(entry, Section) and entry.name == name:
             order += entry.rules if keep_rules else ()
@@ -223,9 +231,9 @@ def put_rule(level: Level, rule_id: int, *, before: int | None, section: str = "
     """Move a rule to right before another one; with None, to the end of a section or of the list."""
     if before == rule_id:
         return level
-    rule = rule_of(level, rule_id)
+    rule = logic_of(level, rule_id)
     level = delete_rule(level, rule_id)
-    order: list[Section | Rule] = []
+    order: list[Section | Logic] = []
     placed = False
     for entry in level.order:
         if isinstance(entry, Section):

@@ -13,7 +13,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from gatillo.level.model import Kind, Level, Object, Reference, Trial, Value, Variable
-from gatillo.level.roles import all_rules, type_of
+from gatillo.level.roles import all_logic, type_of
 
 Part = TypeVar("Part", bound=Struct)
 
@@ -25,7 +25,7 @@ def tidied(level: Level) -> Level:
     """
     kinds = {kind.name: kind for kind in level.kinds}
     objects = {thing.name: thing.kind for thing in level.objects}
-    switchable = {entry.name for entry in level.order} | {rule.name for _, _, rule in all_rules(level)}
+    switchable = {entry.name for entry in level.order} | {entry.name for _, _, entry in all_logic(level)}
 
     def value(given: Value) -> Value:
         if not isinstance(given, Reference):

@@ -11,10 +11,12 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from gatillo.level.drawings import DRAWINGS
+from gatillo.level.graphs import structure_flaws
 from gatillo.level.model import (
     FARTHEST,
     Area,
     Circle,
+    Graph,
     Kind,
     Level,
     Object,
@@ -26,7 +28,7 @@ from gatillo.level.model import (
 )
 from gatillo.level.naming import PROPERTIES, did_you_mean, free_name_problem, name_problem, token
 from gatillo.level.pictures import as_png
-from gatillo.level.roles import all_rules, type_of
+from gatillo.level.roles import all_logic, type_of
 
 HARD_BOUNDS = {
     "most_objects": 50_000,
@@ -123,7 +125,7 @@ def _overrides(level: Level, at: int, trial: Trial) -> Iterator[Flaw]:
             yield Flaw(path, f"the level has no variable “{name}”{did_you_mean(name, known)}")
         elif type_of(value) != type_of(known[name]):
             yield Flaw(path, f"“{name}” is a {type_of(known[name])}, so it cannot be {value!r}")
-    switchable = {e.name for e in level.order} | {r.name for _, _, r in all_rules(level)}
+    switchable = {e.name for e in level.order} | {r.name for _, _, r in all_logic(level)}
     for field in ("on", "off"):
         for number, name in enumerate(getattr(trial, field)):
             if name not in switchable:
@@ -265,6 +267,13 @@ def _order(level: Level) -> Iterator[Flaw]:
         else:
             places.append((f"$.order[{at}]", entry.name, entry.id))
     yield from _unique("rule", ((f"{path}.name", name) for path, name, _ in places), free=True)
+    for at, entry in enumerate(level.order):
+        inner = entry.rules if isinstance(entry, Section) else (entry,)
+        for i, logic in enumerate(inner):
+            if isinstance(logic, Graph):
+                path = f"$.order[{at}].rules[{i}]" if isinstance(entry, Section) else f"$.order[{at}]"
+                for where, message in structure_flaws(logic, path):
+                    yield Flaw(where, message)
     sections = [(f"$.order[{i}].name", e.name) for i, e in enumerate(level.order) if isinstance(e, Section)]
     for path, name in sections:
         problem = free_name_problem(name)

@@ -11,7 +11,15 @@ from gatillo.desk.order_list.measures import HEADER, LINE_X, ROW, TEXT_X
 from gatillo.desk.order_list.rows import Word
 from gatillo.desk.order_list.sentence_layout import SentenceLayout
 
-_LEFT = {"line": LINE_X, "more": LINE_X, "note": LINE_X, "section": 34.0, "new": TEXT_X, "rule": TEXT_X}
+_LEFT = {
+    "line": LINE_X,
+    "more": LINE_X,
+    "note": LINE_X,
+    "section": 34.0,
+    "new": TEXT_X,
+    "rule": TEXT_X,
+    "graph": TEXT_X,
+}
 
 
 class ListGeometry:

@@ -142,7 +142,7 @@ class LanePainter:
             self._watch(p, row, area)
         elif row.sort == "expectation":
             self._verdict(p, row, area)
-        elif row.sort == "rule" and row.turn is not None:
+        elif row.sort in ("rule", "graph") and row.turn is not None:
             self._spans(p, row, area)
             self._dropped(p, row, area)
 

@@ -79,7 +79,7 @@ class ListState(QObject):
     def row_of(self, rule_id: int) -> int | None:
         """Which row is a rule's own."""
         for at, row in enumerate(self.rows):
-            if row.sort == "rule" and row.rule is not None and row.rule.id == rule_id:
+            if row.sort in ("rule", "graph") and row.entry is not None and row.entry.id == rule_id:
                 return at
         return None
 
@@ -95,8 +95,8 @@ class ListState(QObject):
         """Make a row the current one, and select its rule."""
         self.current, self.current_slot = at, -1
         row, bench = self.rows[at], self.bench
-        if row.rule is not None:
-            bench.select(Selection(rule=row.rule.id))
+        if row.entry is not None:
+            bench.select(Selection(rule=row.entry.id))
         elif row.section is not None:
             bench.select(Selection(thing=Thing("section", row.section.name)))
         elif row.sort in ("input", "watch", "expectation") and bench.level.trials:
@@ -115,7 +115,7 @@ class ListState(QObject):
         rule = self.bench.selection.rule
         at = self.row_of(rule) if rule is not None else None
         if at is not None:
-            if self.rows[self.current].rule is not self.rows[at].rule:
+            if self.rows[self.current].entry is not self.rows[at].entry:
                 self.current, self.current_slot = at, -1
             self.rowWanted.emit(at)
         self.currentChanged.emit()
@@ -189,10 +189,10 @@ class ListState(QObject):
             on = not row.section.on
             level = edits.switch_section(bench.level, row.section.name, on)
             bench.edit(level, f"switch “{row.section.name}” {'on' if on else 'off'}")
-        elif row.rule is not None:
-            on = not row.rule.on
-            level = edits.switch_rule(bench.level, row.rule.id, on)
-            bench.edit(level, f"switch “{row.rule.name}” {'on' if on else 'off'}")
+        elif row.entry is not None:
+            on = not row.entry.on
+            level = edits.switch_rule(bench.level, row.entry.id, on)
+            bench.edit(level, f"switch “{row.entry.name}” {'on' if on else 'off'}")
 
     def move_section(self, name: str, by: int) -> None:
         """Move a section up or down in the order."""
@@ -202,7 +202,7 @@ class ListState(QObject):
 
     def move_rule(self, by: int) -> None:
         """Move the current rule up or down in the order."""
-        rule = self.rows[self.current].rule if self.rows else None
+        rule = self.rows[self.current].entry if self.rows else None
         if rule is None:
             return
         level = edits.move_rule(self.bench.level, rule.id, by)

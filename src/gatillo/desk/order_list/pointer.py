@@ -41,7 +41,11 @@ class Pointer(QObject):
     def mark_at(self, point: QPointF) -> Cursor | None:
         """The firing whose mark lies under a point."""
         at = self.geometry.row_at(point.y())
-        if at is None or point.x() < self.geometry.scale.left or self.state.rows[at].sort != "rule":
+        if (
+            at is None
+            or point.x() < self.geometry.scale.left
+            or self.state.rows[at].sort not in ("rule", "graph")
+        ):
             return None
         turn = self.state.rows[at].turn
         if turn is None:
@@ -95,7 +99,7 @@ class Pointer(QObject):
         if row.sort == "section" and point.x() < 34:
             self.state.toggle_fold(at)
             return
-        if row.sort == "rule":
+        if row.sort in ("rule", "graph"):
             if SWITCH.adjusted(-3, -8, 3, 8).contains(
                 QPointF(point.x(), point.y() - self.geometry.row_area(at).top())
             ):
@@ -196,6 +200,6 @@ class Pointer(QObject):
             return firing_words(self.state.bench.run, mark)
         if row.verdict is not None:
             return row.verdict.sentence()
-        if row.sort == "rule" and row.turn is not None:
+        if row.sort in ("rule", "graph") and row.turn is not None:
             return look_words(self.state.bench.run, row.turn, self.geometry.scale.tick(point.x()))
         return ""

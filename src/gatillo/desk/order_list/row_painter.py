@@ -56,7 +56,7 @@ class RowPainter:
         t, row, area = theme(), self.state.rows[at], self.geometry.row_area(at)
         if row.sort == "section":
             p.fillRect(area, t.field)
-        elif row.rule is not None and row.rule.id == self.state.bench.selection.rule:
+        elif row.entry is not None and row.entry.id == self.state.bench.selection.rule:
             p.fillRect(QRectF(area.left(), area.top(), self.geometry.scale.left, ROW), t.selected)
             p.fillRect(
                 QRectF(self.geometry.scale.left, area.top(), self.geometry.scale.width, ROW), t.selected
@@ -75,7 +75,7 @@ class RowPainter:
         middle = area.center().y()
         if row.sort in ("section", "rule"):
             self.fold(p, 22.0 if row.sort == "section" else 64.0, middle, row.folded)
-        if row.sort == "rule":
+        if row.sort in ("rule", "graph"):
             p.setFont(text_font(-1))
             p.setPen(t.quiet)
             p.drawText(
@@ -83,7 +83,7 @@ class RowPainter:
                 Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                 row.number,
             )
-        if row.sort == "rule":
+        if row.sort in ("rule", "graph"):
             self.switch(p, area, row)
         current = None
         if at == self.state.current and self.state.current_slot >= 0:
@@ -114,7 +114,7 @@ class RowPainter:
     def switch(self, p: QPainter, area: QRectF, row: Row) -> None:
         """A rule's switch: full while it is on, quiet where its section is off."""
         t = theme()
-        own = row.rule.on if row.rule is not None else row.on
+        own = row.entry.on if row.entry is not None else row.on
         box = SWITCH.translated(0, area.top())
         p.setPen(QPen(t.quiet, 1.2))
         p.setBrush(Qt.BrushStyle.NoBrush)

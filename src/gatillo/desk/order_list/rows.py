@@ -11,10 +11,10 @@ from gatillo.desk.session.replay import Watch
 from gatillo.desk.session.workbench import Workbench
 from gatillo.inspect.expectations import Verdict
 from gatillo.level.edits import Part
-from gatillo.level.model import Clause, KeyBar, Rule, Section
+from gatillo.level.model import Clause, Graph, KeyBar, Logic, Rule, Section
 
 MOST_KEPT = 5_000
-RowSort = Literal["input", "section", "rule", "note", "line", "more", "new", "watch", "expectation"]
+RowSort = Literal["input", "section", "rule", "graph", "note", "line", "more", "new", "watch", "expectation"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +45,7 @@ class Row:
     on: bool = True
     turn: int | None = None
     rule: Rule | None = None
+    graph: Graph | None = None
     section: Section | None = None
     turns: tuple[int, ...] = ()
     """For a folded section: the rules whose lanes are merged here."""
@@ -60,6 +61,11 @@ class Row:
     writing: bool = False
     """For a new rule's row: whether it is being typed."""
     expectation: int = -1
+
+    @property
+    def entry(self) -> Logic | None:
+        """The rule or the graph that the row belongs to."""
+        return self.rule or self.graph
 
 
 def _clause_words(found: list[Piece], part: Part, line: int, within: tuple[int, ...] = ()) -> list[Word]:
@@ -145,6 +151,13 @@ def _unfolded(rule: Rule, turn: int, on: bool, problems: dict[tuple[int, str, in
     return rows
 
 
+def _graph_row(graph: Graph, turn: int, on: bool, problem: str) -> Row:
+    each = f" for each {graph.for_}" if graph.for_ else ""
+    many = len(graph.nodes)
+    words = [Word(graph.name, "strong"), Word(f"graph{each}, {many} card{'s' if many != 1 else ''}", "mode")]
+    return Row("graph", words, str(turn + 1), on, turn, graph=graph, problem=problem)
+
+
 def _new_row(*, writing: bool, first: bool) -> Row:
     hint = "click or type here, or press Ctrl+Enter on any rule"
     if first:
@@ -201,6 +214,12 @@ def build_rows(
         for rule in entry.rules if isinstance(entry, Section) else (entry,):
             # as the trial has it, which may switch rules and sections
             on = bench.program.turns[turn].on
+            if isinstance(rule, Graph):
+                rows.append(_graph_row(rule, turn, on, problems.get(turn, "")))
+                if new_after is not None and new_after[0] == rule.id:
+                    rows.append(_new_row(writing=True, first=False))
+                turn += 1
+                continue
             opened = rule.id in open_rules
             line = [Word(rule.name, "strong")] if opened else rule_words(rule)
             if opened and mode_words(rule):

@@ -22,7 +22,7 @@ from gatillo.desk.session.naming import take_name
 from gatillo.desk.session.selection import Selection
 from gatillo.level import rule_edits, thing_edits
 from gatillo.level.edits import Part, clauses_of, line_at
-from gatillo.level.model import Clause, Level, Rule, Section
+from gatillo.level.model import Clause, Graph, Level, Logic, Rule, Section
 from gatillo.level.roles import Index, all_rules
 
 NEW_PARTS: tuple[Part, ...] = ("when", "if", "do")
@@ -68,9 +68,9 @@ class RuleWriter(QObject):
             return
         row = self.state.current_row()
         self.rule_id = None
-        self._after = row.rule.id if row is not None and row.rule is not None else None
+        self._after = row.entry.id if row is not None and row.entry is not None else None
         self._section = row.section.name if row is not None and row.section is not None else ""
-        if row is None or (row.rule is None and row.section is None):
+        if row is None or (row.entry is None and row.section is None):
             # at the end of what runs, not within a first try that is switched off
             on = [e for e in self.bench.level.order if e.on]
             self._section = on[-1].name if on and isinstance(on[-1], Section) else ""
@@ -217,6 +217,10 @@ class RuleWriter(QObject):
                 rule_edits.delete_line(level, row.rule.id, row.part, row.line, row.within),
                 f"delete “{words}”",
             )
+        elif row.graph is not None:
+            self.bench.edit(
+                rule_edits.delete_rule(level, row.graph.id), f"delete the graph “{row.graph.name}”"
+            )
         elif row.rule is not None and row.sort == "rule":
             self.bench.edit(rule_edits.delete_rule(level, row.rule.id), f"delete the rule “{row.rule.name}”")
         elif row.section is not None:
@@ -229,15 +233,15 @@ class RuleWriter(QObject):
     def duplicate(self) -> None:
         """Copy the current rule or line."""
         row = self.state.current_row()
-        if row is None or row.rule is None:
+        if row is None or row.entry is None:
             return
-        if row.sort == "line" and row.part is not None:
+        if row.rule is not None and row.sort == "line" and row.part is not None:
             clause = clauses_of(row.rule, row.part)[row.line]
             level = rule_edits.add_line(self.bench.level, row.rule.id, row.part, clause, row.line + 1)
             self.bench.edit(level, f"duplicate “{sentence(clause)}”")
             return
-        level, made = rule_edits.duplicate_rule(self.bench.level, row.rule.id)
-        self.bench.edit(level, f"duplicate the rule “{row.rule.name}”")
+        level, made = rule_edits.duplicate_rule(self.bench.level, row.entry.id)
+        self.bench.edit(level, f"duplicate “{row.entry.name}”")
         self.state.show_rule(made)
         self.bench.select(Selection(rule=made))
 
@@ -326,9 +330,9 @@ class RuleWriter(QObject):
     def copy(self) -> None:
         """Put the current rule, or the rules of the current section, on the clipboard."""
         row = self.state.current_row()
-        rules: tuple[Rule, ...] = ()
-        if row is not None and row.rule is not None:
-            rules = (row.rule,)
+        rules: tuple[Logic, ...] = ()
+        if row is not None and row.entry is not None:
+            rules = (row.entry,)
         elif row is not None and row.section is not None:
             rules = row.section.rules
         if rules:
@@ -345,12 +349,12 @@ class RuleWriter(QObject):
             )
             return
         try:
-            rules = msgspec.json.decode(text[len(CLIP_START) :].encode(), type=tuple[Rule, ...])
+            rules = msgspec.json.decode(text[len(CLIP_START) :].encode(), type=tuple[Rule | Graph, ...])
         except msgspec.MsgspecError:
             self.bench.told.emit("What is on the clipboard is not whole; copy the rule again.")
             return
         row = self.state.current_row()
-        after = row.rule.id if row is not None and row.rule is not None else None
+        after = row.entry.id if row is not None and row.entry is not None else None
         section = row.section.name if row is not None and row.section is not None else ""
         level = self.bench.level
         for rule in rules:

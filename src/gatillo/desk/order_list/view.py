@@ -235,7 +235,7 @@ class OrderView(QAbstractScrollArea):
     def _row_heights(self) -> dict[int, float]:
         found: dict[int, float] = {}
         for at, row in enumerate(self.state.rows):
-            if row.sort == "rule" and row.turn is not None:
+            if row.sort in ("rule", "graph") and row.turn is not None:
                 found[row.turn] = self.geometry_.row_area(at).center().y()
         return found
 

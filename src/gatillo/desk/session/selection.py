@@ -7,7 +7,7 @@ from typing import Literal
 
 from gatillo.catalogue.slot_types import known_names
 from gatillo.level.model import Level, Section
-from gatillo.level.roles import all_rules
+from gatillo.level.roles import all_logic
 
 ThingSort = Literal["kind", "place", "trial", "section", "message", "timer", "item", "level"]
 
@@ -31,7 +31,7 @@ class Selection:
     def within(self, level: Level) -> Selection:
         """What of it a level has."""
         objects = self.objects & {o.id for o in level.objects}
-        rules = {rule.id for _, _, rule in all_rules(level)}
+        rules = {entry.id for _, _, entry in all_logic(level)}
         return Selection(objects, self.rule if self.rule in rules else None, _thing_within(self.thing, level))
 
     def renamed(self, before: Level, after: Level) -> Selection:

@@ -12,6 +12,7 @@ from gatillo.desk.looks.theme import text_font
 from gatillo.desk.session.selection import ThingSort
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet import words
+from gatillo.desk.sheet.graph_page import graph_page
 from gatillo.desk.sheet.kind_page import kind_page
 from gatillo.desk.sheet.level_page import index_page, level_page
 from gatillo.desk.sheet.object_page import object_page
@@ -19,8 +20,8 @@ from gatillo.desk.sheet.place_page import place_page
 from gatillo.desk.sheet.rule_page import rule_page, section_page
 from gatillo.desk.sheet.trial_page import trial_page
 from gatillo.desk.sheet.word_page import WORD_SORTS, word_page
-from gatillo.level.model import Section
-from gatillo.level.roles import all_rules
+from gatillo.level.model import Graph, Section
+from gatillo.level.roles import all_logic
 
 
 class Sheet(QScrollArea):
@@ -121,11 +122,14 @@ class Sheet(QScrollArea):
         bench, level = self.bench, self.bench.level
         selection = bench.selection
         objects = [o for o in level.objects if o.id in selection.objects]
-        rule = next((r for _, _, r in all_rules(level) if r.id == selection.rule), None)
+        rule = next((r for _, _, r in all_logic(level) if r.id == selection.rule), None)
         self._tell = lambda: words.firing_html(bench)
         if rule is not None:
             self.title.setText(rule.name)
-            rule_page(bench, column, rule)
+            if isinstance(rule, Graph):
+                graph_page(bench, column, rule)
+            else:
+                rule_page(bench, column, rule)
             rule_id = rule.id
             self._tell = lambda: words.rule_counts_html(bench, rule_id) + words.firing_html(bench)
         elif selection.thing is not None:

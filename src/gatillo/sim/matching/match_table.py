@@ -17,6 +17,8 @@ from gatillo.sim.world.world import DERIVED, World
 
 _ROLES_IN_A_KEY = 4
 """As many rows of the most objects a level may have go into one 64-bit number."""
+SELF = "self"
+"""The role of the object for which a graph takes its turn."""
 _NOTHING = np.zeros(0, dtype=np.int64)
 
 
@@ -137,7 +139,7 @@ def join_role(world: World, table: Matches, role: Role, rows: Rows | None = None
     most = world.program.level.settings.most_matches
     if wanted > most:
         raise TooManyMatches(wanted, most, role.text)
-    if len(rows) == 1 and not any(_same_base(world, role, other) for other in table.rows):
+    if len(rows) == 1 and not any(same_base(world, role, other) for other in table.rows):
         # one object for all: nothing is multiplied
         column = rows if table.n == 1 else np.full(table.n, rows[0])
         return Matches(table.n, {**table.rows, role.token: column}, table.origin)
@@ -147,21 +149,24 @@ def join_role(world: World, table: Matches, role: Role, rows: Rows | None = None
     joined = table.take(np.repeat(np.arange(table.n), len(rows)))
     joined.rows[role.token] = np.tile(rows, table.n)
     for other in list(joined.rows):
-        if other != role.token and _same_base(world, role, other):
+        if other != role.token and same_base(world, role, other):
             joined = joined.take(joined.rows[other] != joined.rows[role.token])
     return joined
 
 
-def _same_base(world: World, role: Role, other: str) -> bool:
+def same_base(world: World, role: Role, other: str) -> bool:
     """Whether two roles tell two of one sort apart, as “Moth” and “another Moth”."""
-    return world.program.index.role_tokens[other].base == role.base
+    if other == SELF:
+        # of graphs: another one is never the object that takes its turn; the kind's own name may mean it
+        return role.token.startswith(("another_", "third_"))
+    return world.program.roles[other].base == role.base
 
 
 def _join_reference(world: World, table: Matches, role: Role) -> Matches:
     """Each match with the object that its variable refers to; without those that refer to nobody."""
     if role.via:
         if role.via not in table.rows:
-            table = join_role(world, table, world.program.index.role_tokens[role.via])
+            table = join_role(world, table, world.program.roles[role.via])
         ids = world.variables[column_key(role.of, "object")][table.rows[role.via]]
     else:
         ids = np.full(table.n, world.level[role.of], dtype=np.int64)
@@ -268,6 +273,25 @@ class View(Frame):
             self.fault(bad if others else bool(bad.any()), sentence)
         counts = np.count_nonzero(held.reshape(n, many), axis=1).astype(np.float64)
         return counts if others else float(counts[0])
+
+    def pulled(self, card: tuple[int, int], identity: int, evaluate: Any) -> Any:
+        kept = self.world.caches.pulled.get(card)
+        if kept is None or kept[0] is not self.table:
+            view = View(self.world, self.table, identity)
+            kept = self.world.caches.pulled[card] = (self.table, evaluate(view), view.faults)
+        for where, sentence in kept[2]:
+            self.fault(where, sentence)
+        return kept[1]
+
+    def held(self, card: tuple[int, int], otherwise: Any) -> Any:
+        roles, kept = self.world.rules.cards.get(card, ((), {}))
+        if not roles:
+            return kept.get(None, otherwise)
+        if not all(role in self.table.rows for role in roles):
+            return otherwise
+        keys = keys_of(self.world, Matches(self.n, {role: self.table.rows[role] for role in roles}))
+        values = [kept.get(key, otherwise) for key in keys]
+        return np.array(values, dtype=object if isinstance(otherwise, str) else type(otherwise))
 
     def draw(self, call: int) -> NDArray[np.float64]:
         columns = list(self.table.rows.values())

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from copy import copy
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 from gatillo.catalogue.binding import Argument, Bound, RoleArgument, VariableArgument, WhereArgument, Word
 from gatillo.catalogue.entry import Entry
@@ -14,6 +14,9 @@ from gatillo.formula.compiling import Formula
 from gatillo.level.model import Rule
 from gatillo.level.roles import Role
 from gatillo.sim.spatial.random_draws import identity
+
+if TYPE_CHECKING:
+    from gatillo.sim.program.compiled_graph import CompiledGraph
 
 Part = Literal["when", "if", "do", "else"]
 PARTS: tuple[Part, ...] = ("when", "if", "do", "else")
@@ -92,6 +95,8 @@ class CompiledRule:
     plain: bool = False
     """Whether it fires at each tick, without a cooldown."""
     stacks: bool = False
+    graph: CompiledGraph | None = None
+    """For a graph: its cards; the lines are those of its cards."""
 
     def block(self, part: Part) -> tuple[CompiledLine, ...]:
         """The lines of one part."""

@@ -23,11 +23,13 @@ from gatillo.catalogue.prompts import menu_conditions
 from gatillo.formula.compiling import EVERY, Formula, column_key, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
-from gatillo.level.model import Clause, Level, Readout, Reference, Rule, Section, Value
+from gatillo.level.model import Clause, Graph, Level, Logic, Node, Readout, Reference, Rule, Section, Value
 from gatillo.level.naming import token
-from gatillo.level.roles import Index, all_rules, type_of
+from gatillo.level.roles import Index, Role, all_logic, type_of
 from gatillo.sim.program.behaviours import behaviours_of, in_turn, own_settings
 from gatillo.sim.program.bodies import CONTACTS, WALK, Behaviour, geometry_of
+from gatillo.sim.program.compiled_graph import PARTS as CARD_PARTS
+from gatillo.sim.program.compiled_graph import CompiledGraph, as_rule, compile_graph
 from gatillo.sim.program.compiled_rule import (
     PARTS,
     Alarm,
@@ -87,6 +89,14 @@ Plain = float | bool | str
 """A value as a run holds it: a reference is the id of its object, 0 for nobody."""
 
 
+def _kinds_of(index: Index, whose: str) -> tuple[str, ...]:
+    """The kinds of what a formula reads: of a role, or of every object of a kind."""
+    if whose.startswith(f"{EVERY} "):
+        return (whose.removeprefix(f"{EVERY} "),)
+    role = index.role_tokens.get(whose)
+    return role.kinds if role is not None else ()
+
+
 NO_IF = "there is no “if” just above this “otherwise”; put one there"
 
 
@@ -124,9 +134,11 @@ class Program:
         self.names = {o.id: o.name for o in level.objects}
         self.problems: list[Problem] = []
         self.turns = tuple(
-            self._turn(position, rule, rule.on and (section is None or section.on), section)
-            for position, section, rule in all_rules(level)
+            self._turn(position, entry, entry.on and (section is None or section.on), section)
+            for position, section, entry in all_logic(level)
         )
+        self.roles = self._roles()
+        """Every role by token, those of graphs too."""
         self._find_switched()
         self.kind_tokens = tuple(token(kind.name) for kind in level.kinds)
         self.readouts = self._readouts()
@@ -158,16 +170,62 @@ class Program:
 
     # reading rules
 
-    def _turn(self, position: int, rule: Rule, on: bool, section: Section | None) -> CompiledRule:
+    def _turn(self, position: int, entry: Logic, on: bool, section: Section | None) -> CompiledRule:
         before = len(self.problems)
-        blocks = self._blocks(position, rule)
+        graph: CompiledGraph | None = None
+        if isinstance(entry, Graph):
+            rule = as_rule(entry)
+            graph, blocks = self._graph(position, entry, rule)
+        else:
+            rule, blocks = entry, self._blocks(position, entry)
         turn = CompiledRule(position, rule, on, blocks["when"], blocks["if"], blocks["do"], blocks["else"])
         turn.section = section.name if section is not None else ""
         turn.runs = len(self.problems) == before
         turn.plain = rule.fires == "each tick" and not rule.cooldown
         turn.stacks = rule.while_waiting == "stack"
         turn.cooldown_ticks = math.ceil(rule.cooldown * self.rate - 1e-9)
+        turn.graph = graph
         return turn
+
+    def _graph(
+        self, position: int, graph: Graph, rule: Rule
+    ) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
+        """A graph's cards, looked up and compiled."""
+
+        def problem(node: Node | None, slot: str, message: str) -> None:
+            part = "card" if node is not None else "graph"
+            self.problems.append(
+                Problem(position, graph.name, part, 0, slot, message, node.id if node is not None else 0)
+            )
+
+        def make_line(
+            rule: Rule, part: Part, line: int, clause: Clause, bound: Bound, index: Index
+        ) -> CompiledLine | None:
+            before = len(self.problems)
+            made = self._line(position, rule, part, line, clause, bound, index=index)
+            card = nodes[part][line]
+            self.problems[before:] = [replace(p, card=card) for p in self.problems[before:]]
+            return made
+
+        nodes: dict[str, list[int]] = {"when": [], "if": [], "do": []}
+        for node in sorted(graph.nodes, key=lambda n: n.id):
+            entry = CATALOGUE.get(node.use)
+            if entry is not None and entry.group in CARD_PARTS and not entry.branch:
+                nodes[CARD_PARTS[entry.group]].append(node.id)
+        compiled, blocks = compile_graph(self.index, graph, rule, self.kind_number, make_line, problem)
+        made = self._roles_made(blocks)
+        for step in (*blocks["if"], *blocks["do"]):
+            for name in step.roles:
+                role = compiled.roles.get(name)
+                if role is not None and role.new and name not in made:
+                    at = nodes[step.part][step.line]
+                    problem(next(n for n in graph.nodes if n.id == at), "", f"no card creates “{role.text}”")
+        return compiled, {**blocks, "else": ()}
+
+    def _roles(self) -> dict[str, Role]:
+        found = self.index.role_tokens
+        graphs = [turn.graph for turn in self.turns if turn.graph is not None and turn.graph.kind is not None]
+        return {**found, **{t: r for graph in graphs for t, r in graph.roles.items()}} if graphs else found
 
     def _blocks(self, position: int, rule: Rule) -> dict[Part, tuple[CompiledLine, ...]]:
         """A rule's lines, looked up and compiled; taken from the program before where the rule is the same."""
@@ -219,7 +277,7 @@ class Program:
     def _roles_made(self, blocks: dict[Part, tuple[CompiledLine, ...]]) -> set[str]:
         made = set()
         for part in ("do", "else"):
-            for step in blocks[part]:
+            for step in blocks.get(part, ()):
                 if step.entry.creates:
                     made.add(token(f"new {step.fixed[step.entry.creates]}"))
         return made
@@ -238,8 +296,18 @@ class Program:
         return tuple(steps)
 
     def _line(
-        self, position: int, rule: Rule, part: Part, line: int, clause: Clause, bound: Bound, within: str = ""
+        self,
+        position: int,
+        rule: Rule,
+        part: Part,
+        line: int,
+        clause: Clause,
+        bound: Bound,
+        within: str = "",
+        index: Index | None = None,
     ) -> CompiledLine | None:
+        index = index or self.index
+
         def problem(slot: str, message: str) -> None:
             self.problems.append(Problem(position, rule.name, part, line, slot, message))
 
@@ -254,7 +322,7 @@ class Program:
         step = make_step(bound, entry, rule, part, line, within)
         step.at = (position, part, line)
         if part == "if" and not within:
-            step.depends = depends_on(self.index, self.kind_number, step)
+            step.depends = depends_on(index, self.kind_number, step)
         if part == "when":
             for name, argument in step.arguments.items():
                 about = argument.role if isinstance(argument, RoleArgument | VariableArgument) else None
@@ -270,8 +338,8 @@ class Program:
         self._pair_branches(clause.of, problem)
         inner: list[CompiledLine] = []
         for at, nested in enumerate(clause.of):
-            bound_below = bind(self.index, nested, "condition" if entry.holds == "conditions" else "action")
-            made = self._line(position, rule, part, line, nested, bound_below, f"{within}/{at}")
+            bound_below = bind(index, nested, "condition" if entry.holds == "conditions" else "action")
+            made = self._line(position, rule, part, line, nested, bound_below, f"{within}/{at}", index)
             if made is not None:
                 inner.append(made)
                 if made.entry.waits:
@@ -283,7 +351,7 @@ class Program:
             if not within:
                 _turn_round(step)
         if part in ("do", "else"):
-            step.own = effect_on_itself(entry, step.arguments, self._kinds_of)
+            step.own = effect_on_itself(entry, step.arguments, lambda whose: _kinds_of(index, whose))
         return step
 
     def _unpaired(self, rule: Rule, part: Part, line: int, clause: Clause, position: int) -> None:
@@ -294,13 +362,6 @@ class Program:
         for at, clause in enumerate(clauses):
             if _is_branch(clause, "otherwise") and (at == 0 or not _is_branch(clauses[at - 1], "if")):
                 problem("", NO_IF)
-
-    def _kinds_of(self, whose: str) -> tuple[str, ...]:
-        """The kinds of what a formula reads: of a role, or of every object of a kind."""
-        if whose.startswith(f"{EVERY} "):
-            return (whose.removeprefix(f"{EVERY} "),)
-        role = self.index.role_tokens.get(whose)
-        return role.kinds if role is not None else ()
 
     def _about_itself(self, text: str, kind: int, part: str, line: int, slot: str = "") -> Formula | None:
         """A yes/no formula that speaks of an object by its kind's name only; None with a problem, or where there is none."""
@@ -345,8 +406,11 @@ class Program:
             if not turn.runs:
                 continue
             facts = [fact for step in turn.when for fact in self._facts(turn, step)]
+            if turn.graph is not None and turn.graph.watchful:
+                # it may do something though nothing reaches it
+                facts = [*facts, EveryTick()]
             # one that is looked at anyway still says what is to be sensed
-            for fact in dict.fromkeys(facts if turn.when else [EveryTick()]):
+            for fact in dict.fromkeys(facts if turn.when or turn.graph is not None else [EveryTick()]):
                 wakes.setdefault(fact, []).append(turn.position)
         self.wakes = {fact: tuple(turns) for fact, turns in wakes.items()}
         # in every tick: it need not be noticed

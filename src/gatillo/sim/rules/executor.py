@@ -26,6 +26,7 @@ from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, Part
 from gatillo.sim.program.program import Program
 from gatillo.sim.rules.action_context import ActionContext
 from gatillo.sim.rules.condition_cache import NOW_AND_THEN, TRIES, CacheEntry
+from gatillo.sim.rules.graph_executor import GraphTurn
 from gatillo.sim.rules.pair_join import join_pairs
 from gatillo.sim.rules.query_context import QueryContext
 from gatillo.sim.trace.trace import Did, Recorder, Way
@@ -82,6 +83,9 @@ class RuleExecutor:
         """Let a rule take its turn."""
         if turn.switched and not self.program.is_on(turn, self.world.rules.switched):
             return
+        if turn.graph is not None:
+            GraphTurn(self, turn).take()
+            return
         table = self.candidates(turn)
         if not table.n:
             return
@@ -137,19 +141,8 @@ class RuleExecutor:
             return ONE_MATCH
         found: list[Candidates] = []
         for step in turn.when:
-            if step.entry.alarm is not None:
-                if (turn.position, step.line) in self.due:
-                    found.append(Candidates(1))
-                continue
-            self.asking.line = (turn.position, "when", step.line)
-            given = step.fixed
-            if step.worked_out:
-                view = View(self.world, ONE_MATCH, step.identity)
-                given = {**given, **{name: formula.evaluate(view) for name, formula in step.worked_out}}
-                if self.report(turn, step, view) is not None:
-                    continue
-            candidates = step.entry.compute(self.asking, **given)
-            if candidates.n:
+            candidates = self.candidates_of(turn, step)
+            if candidates is not None and candidates.n:
                 found.append(candidates)
         if not found:
             return table_of(Candidates(0))
@@ -158,6 +151,29 @@ class RuleExecutor:
         except TooManyMatches as error:
             self.fault(turn, turn.when[0], 1, str(error))
             return table_of(Candidates(0))
+
+    def candidates_of(self, turn: CompiledRule, step: CompiledLine) -> Candidates | None:
+        """What one occasion yields; None where it has no answer or is not due."""
+        if step.entry.alarm is not None:
+            return Candidates(1) if (turn.position, step.line) in self.due else None
+        self.asking.line = (turn.position, "when", step.line)
+        given = step.fixed
+        if step.worked_out:
+            view = View(self.world, ONE_MATCH, step.identity)
+            given = {**given, **{name: formula.evaluate(view) for name, formula in step.worked_out}}
+            if self.report(turn, step, view) is not None:
+                return None
+        found: Candidates = step.entry.compute(self.asking, **given)
+        return found
+
+    def parted(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> tuple[Matches, Matches]:
+        """The matches that pass a condition, with the roles it brings in, and those that reached it and failed."""
+        units = tracked = table.tracked()
+        fresh = [role for role in step.subject if role not in table.rows]
+        if fresh:
+            units, tracked = _with_subject(units, self.with_roles(tuple(fresh), step, tracked), fresh)
+        passes = self.keep(turn, step, tracked)
+        return Matches(passes.n, passes.rows), _lost(units, passes)
 
     def keep(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
         """The matches that pass a condition, with the roles it brings in."""
@@ -284,9 +300,9 @@ class RuleExecutor:
                 table = table.take(positions)
                 table.rows[role] = rows
             else:
-                named = self.program.index.role_tokens[role]
+                named = self.program.roles[role]
                 if named.via and named.via not in table.rows:
-                    table = join_role(self.world, table, self.program.index.role_tokens[named.via])
+                    table = join_role(self.world, table, self.program.roles[named.via])
                 before = table.n
                 # what a variable refers to changes without anybody coming or going
                 afresh = afresh and named.source != "reference"
@@ -328,8 +344,17 @@ class RuleExecutor:
     def fault(self, turn: CompiledRule, step: CompiledLine, count: int, sentence: str) -> None:
         """Record that some matches of a line had no answer, or went beyond a bound."""
         self.faults += 1
-        whole = shortened(f"“{turn.rule.name}”, {step.part} {step.line + 1}: {sentence}")
+        place = f"{step.part} {step.line + 1}"
+        if turn.graph is not None:
+            place = f"card {turn.graph.number_of(step)}"
+        whole = shortened(f"“{turn.rule.name}”, {place}: {sentence}")
         self.recorder.fault(self.world.tick, turn.position, step.part, step.line, whole, count)
+
+    def card_fault(self, turn: CompiledRule, card: int, count: int, sentence: str) -> None:
+        """The same of a card that only graphs have."""
+        self.faults += 1
+        whole = shortened(f"“{turn.rule.name}”, card {card}: {sentence}")
+        self.recorder.fault(self.world.tick, turn.position, "card", card, whole, count)
 
     def held_back(self, turn: CompiledRule, table: Matches) -> Matches:
         """The matches left by the firing mode, the cooldown and waits still pending."""
@@ -399,11 +424,7 @@ class RuleExecutor:
         made: Made | None = None,
     ) -> None:
         """Carry out an action list for its matches: one firing."""
-        if way is Way.DO:
-            self.world.rules.fired_at[turn.position] = self.world.tick
-        self.recorder.fires(turn.position, table.n, way)
-        if self.recorder.watching:
-            self.recorder.takes_part(table, {role: self.world.id[rows] for role, rows in table.rows.items()})
+        self.begins(turn, table, way)
         if turn.rule.once_for_all and way is not Way.RESUMED:
             table = table.take(np.zeros(1, dtype=np.int64))
         if turn.rule.one_at_a_time and table.n > 1 and not made:
@@ -413,6 +434,18 @@ class RuleExecutor:
         else:
             self.gone = {}
             self.perform(turn, part, steps, table, start, made or {})
+        self.fired()
+
+    def begins(self, turn: CompiledRule, table: Matches, way: Way) -> None:
+        """Tell that a firing begins."""
+        if way is Way.DO:
+            self.world.rules.fired_at[turn.position] = self.world.tick
+        self.recorder.fires(turn.position, table.n, way)
+        if self.recorder.watching:
+            self.recorder.takes_part(table, {role: self.world.id[rows] for role, rows in table.rows.items()})
+
+    def fired(self) -> None:
+        """A firing is over. Raises Reached where the tick is to break off after it."""
         self.position += 1
         if self.position == self.stop_at:
             raise Reached
@@ -447,10 +480,11 @@ class RuleExecutor:
         table: Matches,
         start: int,
         made: Made,
+        stop: int | None = None,
     ) -> Made:
-        """The actions from number `start` on, each over all matches."""
+        """The actions from number `start` on (to before `stop`), each over all matches."""
         others: Matches | None = None
-        for at in range(start, len(steps)):
+        for at in range(start, len(steps) if stop is None else stop):
             step = steps[at]
             if step.entry.branch:
                 made, others = self.branch(turn, part, step, table, made, others)
@@ -700,6 +734,9 @@ class RuleExecutor:
             if not table.n:
                 continue
             made = _made_rows(world, wait, there)
+            if turn.graph is not None:
+                GraphTurn(self, turn).resume(wait.line - 1, table, made)
+                continue
             self.fire(turn, part, turn.block(part), table, Way.RESUMED, wait.line, made)
 
     def until(

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.surroundings import Rows
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import within_reach
-from gatillo.sim.matching.match_table import Matches, TooManyMatches, View, join_role
+from gatillo.sim.matching.match_table import Matches, TooManyMatches, View, join_role, same_base
 from gatillo.sim.program.compiled_rule import CompiledLine
 from gatillo.sim.world.world import World
 
@@ -20,7 +20,7 @@ def join_pairs(world: World, table: Matches, step: CompiledLine) -> Matches | No
     """
     assert step.pair is not None
     a, b, how = step.pair
-    tokens = world.program.index.role_tokens
+    tokens = world.program.roles
     if tokens[a].source == "reference" or tokens[b].source == "reference":
         return None
     if a not in table.rows and b not in table.rows:
@@ -43,7 +43,7 @@ def join_pairs(world: World, table: Matches, step: CompiledLine) -> Matches | No
     joined.rows[missing] = rows
     # roles of one kind never stand for the same object
     for role in list(joined.rows):
-        if role != missing and tokens[role].base == tokens[missing].base:
+        if role != missing and same_base(world, tokens[missing], role):
             joined = joined.take(joined.rows[role] != joined.rows[missing])
     return joined
 

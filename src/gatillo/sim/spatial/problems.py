@@ -17,10 +17,20 @@ class Problem:
     line: int
     slot: str
     message: str
+    card: int = 0
+    """Of a graph: at which of its cards."""
 
     def sentence(self) -> str:
         """Where it is and what is wrong."""
-        place = self.part if self.part == "settings" else f"{self.part} {self.line + 1}"
+        place = self.part if self.part in ("settings", "graph") else f"{self.part} {self.line + 1}"
+        if self.card:
+            place = f"card {self.card}"
         place += f", {self.slot}" if self.slot else ""
         # what is no rule's stands with a kind or an object
-        return shortened(f"{'rule ' if self.turn >= 0 else ''}“{self.rule}”, {place}: {self.message}")
+        return shortened(f"{self._sort}“{self.rule}”, {place}: {self.message}")
+
+    @property
+    def _sort(self) -> str:
+        if self.turn < 0:
+            return ""
+        return "graph " if self.card or self.part == "graph" else "rule "

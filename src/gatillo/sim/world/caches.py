@@ -25,6 +25,8 @@ class Caches:
     """How often each thing that remembering conditions depend on has changed."""
     kept: dict[int, Any] = field(default_factory=dict)
     """What remembering conditions answered last."""
+    pulled: dict[tuple[int, int], Any] = field(default_factory=dict)
+    """What the cards of graphs gave last, with the table of matches that they were asked about."""
     whole: dict[tuple[str, ...], Any] = field(default_factory=dict)
     """Tables of all that some roles stand for."""
     rows: dict[str, Rows] = field(default_factory=dict)
@@ -53,6 +55,7 @@ class Caches:
             changes=dict(self.changes),
             kept={},
             whole={},
+            pulled={},
             rows=dict(self.rows),
             runs=dict(self.runs),
             members=dict(self.members),

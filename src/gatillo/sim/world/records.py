@@ -219,6 +219,9 @@ class Rules:
     memory: dict[int, Memory] = field(default_factory=dict)
     lines: dict[tuple[Any, ...], Any] = field(default_factory=dict)
     """What lines (occasions, conditions) have kept for themselves."""
+    cards: dict[tuple[int, int], tuple[tuple[str, ...], dict[Any, Any]]] = field(default_factory=dict)
+    """What the cards of graphs keep, by graph and card: of which roles it is, and by their objects what. It is replaced, never
+    written into."""
     over: bool = False
     """The trial was ended."""
     cut: tuple[str, ...] = ()

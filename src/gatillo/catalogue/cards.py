@@ -1,0 +1,200 @@
+"""Cards of graphs: the ports of every catalogue entry, and the cards that only graphs have.
+
+A card's ports are where signals (matches) come in and go out; values come into its slots, and some cards give one.
+What the cards of graphs do is in sim/rules/graph_executor.py.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+from gatillo.catalogue.entry import CATALOGUE, Entry, Slot, choice, number, seconds, slot
+
+NUMBERED = "1, 2, 3 …"
+"""In the place of outputs: as many as are wired, by number."""
+CASES = "case"
+"""In the place of outputs: one for each case, by its text, and `else`."""
+Gives = Literal["", "number", "yes/no", "text", "any"]
+
+
+@dataclass(frozen=True, slots=True)
+class Ports:
+    """Where signals come into a card and go out of it; the first of each needs no name in a wire."""
+
+    inputs: tuple[str, ...] = ("in",)
+    outputs: tuple[str, ...] = ("then",)
+    gives: Gives = ""
+    """The type of value that it gives; `any` where that follows from what it is given."""
+    later: tuple[str, ...] = ()
+    """Outputs that carry matches in a later tick: a circle may lead over them."""
+
+
+@dataclass(frozen=True, slots=True)
+class Card:
+    """A card that only graphs have."""
+
+    name: str
+    sentence: str
+    help: str
+    slots: dict[str, Slot] = field(default_factory=dict)
+    ports: Ports = field(default_factory=Ports)
+    value: Literal["", "formula", "kept", "count"] = ""
+    """What its value is: its own formula's, what it keeps (of the type of its formula), or a count that it keeps."""
+    watches: Literal["", "before", "after"] = ""
+    """Whether it may do something though nothing reaches it: before a turn's occasions, or after them."""
+
+
+CARDS: dict[str, Card] = {}
+
+_WHOLE = ("for each match", "as a whole")
+FOR_EACH = _WHOLE[0]
+
+
+def _card(
+    name: str,
+    sentence: str,
+    help: str,
+    ports: Ports,
+    *,
+    value_is: Literal["", "formula", "kept", "count"] = "",
+    watches: Literal["", "before", "after"] = "",
+    **slots: Slot,
+) -> None:
+    if name in CATALOGUE or name in CARDS:
+        raise TypeError(f"two cards are called {name}")
+    if bool(value_is) != bool(ports.gives):
+        raise TypeError(f"it is not told what the value of {name} is")
+    CARDS[name] = Card(name, sentence, help, slots, ports, value_is, watches)
+
+
+_card(
+    "formula",
+    "{value}",
+    "Works a value out when a card that is wired to it runs, over the matches that have reached that one.",
+    Ports((), (), gives="any"),
+    value_is="formula",
+    value=slot("value", "0", "any formula"),
+)
+_card(
+    "in_order",
+    "in order",
+    "Hands the same matches to each output, one output after the other.",
+    Ports(outputs=(NUMBERED,)),
+)
+_card(
+    "first_time",
+    "the first time, {per}",
+    "Lets a match through once, until “again” comes for it.",
+    Ports(("in", "again")),
+    per=choice(*_WHOLE),
+)
+_card(
+    "on_change",
+    "on change",
+    "“begins” for matches that were not there a tick ago, “ends” for those that are there no longer.",
+    Ports(outputs=("begins", "ends")),
+    watches="after",
+)
+_card(
+    "gate",
+    "a gate, {start} at first, {per}",
+    "Lets matches through while it is open; it is opened and closed by what comes in there.",
+    Ports(("in", "open", "close")),
+    start=choice("closed", "open"),
+    per=choice(*_WHOLE),
+)
+_card(
+    "count_to",
+    "count to {count}, {per}",
+    "Counts how often matches come: “before” until the number is reached, then “at” and from 0 again. Its value is the count.",
+    Ports(("in", "reset"), ("at", "before"), gives="number"),
+    value_is="count",
+    count=number("3", "how often"),
+    per=choice(*_WHOLE),
+)
+_card(
+    "each",
+    "each on its own",
+    "Hands on one match after the other along “one”, then all along “done”.",
+    Ports(outputs=("one", "done")),
+)
+_card(
+    "both_come",
+    "when both have come",
+    "Hands a match on once both inputs have had it in this tick.",
+    Ports(("1", "2")),
+)
+_card(
+    "hold",
+    "hold {value}, {per}",
+    "Keeps a value from tick to tick, for each match's objects or as a whole; 0, no or an empty text before it has one.",
+    Ports(gives="any"),
+    value_is="kept",
+    value=slot("value", "0", "what is kept"),
+    per=choice(*_WHOLE),
+)
+_card(
+    "beat",
+    "every {period} s",
+    "Beats for a match from when it comes, again and again, until “stop” comes for it.",
+    Ports(("in", "stop"), ("beat",), later=("beat",)),
+    watches="before",
+    period=seconds("1", "from one beat to the next"),
+)
+_card(
+    "switch_by",
+    "by {value}: {cases}",
+    "Parts the matches by a value: to the output of that case, or to “else”.",
+    Ports(outputs=(CASES, "else")),
+    value=slot("value", "0", "what they are parted by"),
+    cases=slot("entries", "1, 2", "the cases, with commas between"),
+)
+
+
+def ports_of_entry(entry: Entry) -> Ports:
+    """The ports of a catalogue entry's card."""
+    if entry.group == "occasion":
+        return Ports(())
+    if entry.group == "condition":
+        return Ports(outputs=("yes", "no"))
+    if entry.group == "pick":
+        return Ports(outputs=("kept", "rest"))
+    if entry.waits:
+        return Ports(outputs=("then", "after"), later=("after",))
+    return Ports()
+
+
+def ports_of(use: str) -> Ports | None:
+    """The ports of a card by what it uses; None for what is no card."""
+    if use in CARDS:
+        return CARDS[use].ports
+    entry = CATALOGUE.get(use)
+    if entry is None or entry.group == "behaviour" or entry.branch:
+        return None
+    return ports_of_entry(entry)
+
+
+def cases_of(text: str) -> tuple[str, ...]:
+    """The cases of a card that parts matches by a value."""
+    return tuple(dict.fromkeys(part.strip() for part in text.split(",") if part.strip()))
+
+
+def find_output(ports: Ports, port: str, cases: tuple[str, ...] = ()) -> str | None:
+    """The output that a wire's end names; None where there is no such one."""
+    if NUMBERED in ports.outputs:
+        named = port or "1"
+        return str(int(named)) if named.isdecimal() and 1 <= int(named) <= 1_000 else None
+    names = tuple(n for name in ports.outputs for n in (cases if name == CASES else (name,)))
+    return _found(names, port)
+
+
+def find_input(ports: Ports, port: str) -> str | None:
+    """The input that a wire's end names; None where there is no such one."""
+    return _found(ports.inputs, port)
+
+
+def _found(names: tuple[str, ...], port: str) -> str | None:
+    if not port:
+        return names[0] if names else None
+    return port if port in names else None

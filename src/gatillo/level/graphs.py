@@ -1,0 +1,89 @@
+"""The structure of graphs, apart from what their cards do: wires, their ends, circles."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+from gatillo.level.model import Graph, Wire
+
+_END = re.compile(r"(\d{1,7})(?:\.([^\s.][^.]*))?")
+
+
+@dataclass(frozen=True, slots=True)
+class End:
+    """One end of a wire: a card by its number, and a port of it; "" for its first."""
+
+    node: int
+    port: str = ""
+
+    def __str__(self) -> str:
+        return f"{self.node}.{self.port}" if self.port else str(self.node)
+
+
+def end_of(text: str) -> End | None:
+    """The end that a text such as `3.yes` names; None where it names none."""
+    found = _END.fullmatch(text.strip())
+    return End(int(found[1]), found[2] or "") if found else None
+
+
+def wires_of(graph: Graph, *, values: bool = False) -> Iterator[tuple[End, End]]:
+    """Both ends of every wire (of signals, or of values) that names cards of the graph, in their order."""
+    known = {node.id for node in graph.nodes}
+    for wire in graph.values if values else graph.wires:
+        start, end = end_of(wire.start), end_of(wire.end)
+        if start is not None and end is not None and {start.node, end.node} <= known:
+            yield start, end
+
+
+def circle(edges: Iterable[tuple[int, int]]) -> list[int]:
+    """Cards that lead back to the first of them, in their order; empty where nothing leads back.
+
+    Tarjan, Depth-first search and linear graph algorithms, SIAM Journal on Computing 1 (1972): without recursion.
+    """
+    follows: dict[int, list[int]] = {}
+    for one, other in edges:
+        follows.setdefault(one, []).append(other)
+    done: set[int] = set()
+    for first in follows:
+        if first in done:
+            continue
+        path, on_path, ahead = [first], {first}, [iter(follows[first])]
+        while path:
+            following = next(ahead[-1], None)
+            if following is None:
+                done.add(path[-1])
+                on_path.discard(path.pop())
+                ahead.pop()
+            elif following in on_path:
+                return path[path.index(following) :]
+            elif following not in done:
+                path.append(following)
+                on_path.add(following)
+                ahead.append(iter(follows.get(following, ())))
+    return []
+
+
+def structure_flaws(graph: Graph, path: str) -> Iterator[tuple[str, str]]:
+    """What is wrong with a graph whatever its cards do: where, and a sentence."""
+    known: set[int] = set()
+    for at, node in enumerate(graph.nodes):
+        if node.id in known:
+            yield f"{path}.nodes[{at}].id", f"two cards have the number {node.id}; numbers must differ"
+        known.add(node.id)
+    for field, wires in (("wires", graph.wires), ("values", graph.values)):
+        for at, wire in enumerate(wires):
+            yield from _wire_flaws(wire, known, f"{path}.{field}[{at}]")
+
+
+def _wire_flaws(wire: Wire, known: set[int], path: str) -> Iterator[tuple[str, str]]:
+    for side, text in (("from", wire.start), ("to", wire.end)):
+        end = end_of(text)
+        if end is None:
+            yield (
+                f"{path}.{side}",
+                f"“{text[:40]}” is no end of a wire; write a card's number and its port, such as 3.yes",
+            )
+        elif end.node not in known:
+            yield f"{path}.{side}", f"there is no card with the number {end.node}"

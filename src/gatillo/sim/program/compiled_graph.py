@@ -1,0 +1,397 @@
+"""Graphs made ready: every card a line of the same sort as in rules, with the cards that its outputs lead to.
+
+A graph becomes a turn of the order list like a rule: its occasions stand in `when`, its conditions and picks in `if`, its
+actions in `do`, each in the order of their numbers, so that all that asks a program about its rules asks about its graphs too.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from copy import copy
+from dataclasses import dataclass, field, replace
+from typing import Protocol
+
+from gatillo.catalogue import CATALOGUE
+from gatillo.catalogue.binding import Bound, VariableArgument, bind
+from gatillo.catalogue.cards import CARDS, Card, Ports, cases_of, find_input, find_output, ports_of
+from gatillo.formula.compiling import Formula, compile_formula
+from gatillo.formula.frame import Frame
+from gatillo.formula.syntax import FormulaError
+from gatillo.level.graphs import End, circle, wires_of
+from gatillo.level.model import Clause, Graph, Node, Reference, Rule
+from gatillo.level.naming import did_you_mean, token
+from gatillo.level.roles import Index, Role, ValueType
+from gatillo.sim.program.compiled_rule import CompiledLine, Part
+from gatillo.sim.spatial.random_draws import identity
+
+SELF = "self"
+PARTS: dict[str, Part] = {"occasion": "when", "condition": "if", "pick": "if", "action": "do"}
+_GROUPS = {"when": "occasion", "if": "condition", "do": "action"}
+_BLANK = {"number": "0", "seconds": "0", "yes/no formula": "yes", "value": "0", "text": ""}
+"""What stands in a slot that a wire fills, while its line is looked up."""
+
+Follows = tuple[tuple[int, str], ...]
+"""Cards and the inputs by which they are reached, in the order of the wires."""
+
+
+@dataclass(slots=True)
+class CompiledCard:
+    """One card, ready to run."""
+
+    node: Node
+    ports: Ports
+    line: CompiledLine | None = None
+    """For a card of the catalogue."""
+    card: Card | None = None
+    """For a card that only graphs have."""
+    outputs: dict[str, Follows] = field(default_factory=dict)
+    words: dict[str, str] = field(default_factory=dict)
+    formulas: dict[str, Formula] = field(default_factory=dict)
+    roles: tuple[str, ...] = ()
+    """The roles that those formulas speak of."""
+    identity: int = 0
+
+
+@dataclass(slots=True)
+class CompiledGraph:
+    """A graph, ready to run: its cards by number."""
+
+    graph: Graph
+    kind: int | None
+    """For each object of which kind it takes its turn, by number; None where it speaks of roles as rules do."""
+    cards: dict[int, CompiledCard]
+    occasions: tuple[int, ...]
+    actions: tuple[int, ...]
+    """Of each line in `do`: its card."""
+    watchful: tuple[int, ...]
+    """Cards that may do something though nothing reaches them in a tick."""
+    roles: dict[str, Role]
+    """The roles that its cards may name, by token."""
+
+    def number_of(self, line: CompiledLine) -> int:
+        """The number of a line's card; of a line within a card, that card's."""
+        for number, card in self.cards.items():
+            made = card.line
+            if made is not None and (made is line or (made.part, made.line) == (line.part, line.line)):
+                return number
+        return 0
+
+
+class LineMaker(Protocol):
+    """Makes a line of a program ready, and notes what is wrong with it."""
+
+    def __call__(
+        self, rule: Rule, part: Part, line: int, clause: Clause, bound: Bound, index: Index
+    ) -> CompiledLine | None:
+        """The line, or None with problems."""
+
+
+Problems = Callable[[Node | None, str, str], None]
+"""Note what is wrong: at which card, in which slot, and a sentence."""
+
+
+def index_for(index: Index, kind: str) -> Index:
+    """The names of a level as the cards of a graph for each object of a kind may use them: with `self`."""
+    other = copy(index)
+    roles = dict(index.role_tokens)
+    roles[SELF] = Role(SELF, SELF, "kind", (kind,), kind)
+    for variable in index.kinds[kind].variables:
+        if isinstance(variable.value, Reference):
+            text = f"{variable.name} of {SELF}"
+            kinds = (variable.value.kind,) if variable.value.kind in index.kinds else tuple(index.kinds)
+            roles[token(text)] = Role(text, token(text), "reference", kinds, token(variable.name), via=SELF)
+    other.role_tokens = roles
+    return other
+
+
+def as_rule(graph: Graph) -> Rule:
+    """The cards of a graph as the lines of a rule, by their parts."""
+    lines: dict[Part, list[Clause]] = {"when": [], "if": [], "do": []}
+    for node in sorted(graph.nodes, key=lambda n: n.id):
+        entry = CATALOGUE.get(node.use)
+        if entry is not None and entry.group in PARTS:
+            lines[PARTS[entry.group]].append(node.clause)
+    return Rule(
+        id=graph.id,
+        name=graph.name,
+        on=graph.on,
+        when=tuple(lines["when"]),
+        if_=tuple(lines["if"]),
+        do=tuple(lines["do"]),
+        while_waiting="stack",
+        note=graph.note,
+    )
+
+
+def compile_graph(
+    index: Index, graph: Graph, rule: Rule, kinds: dict[str, int], make_line: LineMaker, problem: Problems
+) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
+    """A graph made ready, and its lines by their parts; what is wrong is given to `problem`."""
+    return _Lowering(index, graph, rule, kinds, make_line, problem).lowered()
+
+
+class _Lowering:
+    def __init__(
+        self,
+        index: Index,
+        graph: Graph,
+        rule: Rule,
+        kinds: dict[str, int],
+        make_line: LineMaker,
+        problem: Problems,
+    ) -> None:
+        self.graph = graph
+        self.rule = rule
+        self.kinds = kinds
+        self.make_line = make_line
+        self.problem = problem
+        self.nodes = {node.id: node for node in graph.nodes}
+        if graph.for_ and graph.for_ not in index.kinds:
+            problem(
+                None, "for", f"there is no kind called “{graph.for_}”{did_you_mean(graph.for_, index.kinds)}"
+            )
+        self.index = index_for(index, graph.for_) if graph.for_ in index.kinds else index
+        self.cards: dict[int, CompiledCard] = {}
+        self.values: dict[End, Formula | None] = {}
+        """What cards give, as far as it has been worked out."""
+        self.into: dict[int, dict[str, End]] = {}
+        """By card and slot: from where a value comes."""
+
+    def lowered(self) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
+        """All of it."""
+        for node in sorted(self.graph.nodes, key=lambda n: n.id):
+            ports = ports_of(node.use)
+            if ports is None:
+                known = [*CARDS, *(n for n, e in CATALOGUE.items() if e.group in PARTS and not e.branch)]
+                self.problem(node, "", f"there is no card “{node.use}”{did_you_mean(node.use, known)}")
+                continue
+            self.cards[node.id] = CompiledCard(node, ports, card=CARDS.get(node.use))
+        self.take_wires()
+        if self.take_values():
+            for number, card in self.cards.items():
+                card.identity = identity("card", self.graph.id, number)
+            blocks = self.lines()
+            for card in self.cards.values():
+                if card.card is not None:
+                    self.take_card(card)
+        else:
+            blocks = {"when": (), "if": (), "do": ()}
+        occasions = tuple(n for n, c in self.cards.items() if c.line is not None and c.line.part == "when")
+        actions = tuple(n for n, c in self.cards.items() if c.line is not None and c.line.part == "do")
+        watchful = tuple(n for n, c in self.cards.items() if c.card is not None and c.card.watches)
+        kind = self.kinds.get(self.graph.for_) if self.graph.for_ else None
+        roles = self.index.role_tokens
+        return CompiledGraph(self.graph, kind, self.cards, occasions, actions, watchful, roles), blocks
+
+    # signals
+
+    def take_wires(self) -> None:
+        """Let each output know the cards that it leads to."""
+        edges: list[tuple[int, int]] = []
+        for start, end in wires_of(self.graph):
+            one, other = self.cards.get(start.node), self.cards.get(end.node)
+            if one is None or other is None:
+                continue
+            output = find_output(one.ports, start.port, cases_of(one.node.slots.get("cases", "1, 2")))
+            entered = find_input(other.ports, end.port)
+            if output is None:
+                self.problem(one.node, "", self.no_port(one, start.port, "output", one.ports.outputs))
+            elif entered is None:
+                self.problem(other.node, "", self.no_port(other, end.port, "input", other.ports.inputs))
+            else:
+                one.outputs[output] = (*one.outputs.get(output, ()), (end.node, entered))
+                if output not in one.ports.later:
+                    edges.append((start.node, end.node))
+        round_ = circle(edges)
+        if round_:
+            way = " → ".join(str(number) for number in (*round_, round_[0]))
+            self.problem(
+                self.nodes[round_[0]],
+                "",
+                f"these cards lead back to the first: {way}; let the way lead over a wait",
+            )
+
+    def no_port(self, card: CompiledCard, port: str, what: str, there: tuple[str, ...]) -> str:
+        """A sentence for a port that a card does not have."""
+        if not there:
+            return f"“{card.node.use}” has no {what} for matches"
+        return f"“{card.node.use}” has no {what} “{port}”; there are: {', '.join(there)}"
+
+    # values
+
+    def take_values(self) -> bool:
+        """Note from where each slot's value comes; whether none comes from itself."""
+        edges: list[tuple[int, int]] = []
+        for start, end in wires_of(self.graph, values=True):
+            source, target = self.cards.get(start.node), self.cards.get(end.node)
+            if source is None or target is None:
+                continue
+            if not source.ports.gives:
+                self.problem(source.node, "", f"“{source.node.use}” gives no value")
+            elif not end.port:
+                self.problem(
+                    target.node, "", "a value goes into a slot: write its name after the card's number"
+                )
+            elif end.port in self.into.get(end.node, {}):
+                self.problem(
+                    target.node, end.port, "two values come into this slot; take one of the wires away"
+                )
+            else:
+                self.into.setdefault(end.node, {})[end.port] = start
+                edges.append((start.node, end.node))
+        round_ = circle(edges)
+        if round_:
+            way = " → ".join(str(number) for number in (*round_, round_[0]))
+            self.problem(self.nodes[round_[0]], "", f"these values are made of one another: {way}")
+        return not round_
+
+    def value_of(self, end: End) -> Formula | None:
+        """What a card gives, to be worked out over the matches of whoever asks; None where something is wrong with it."""
+        end = End(end.node)
+        if end not in self.values:
+            self.values[end] = None
+            card = self.cards[end.node]
+            self.values[end] = self.given_by(card)
+        return self.values[end]
+
+    def given_by(self, card: CompiledCard) -> Formula | None:
+        key = (self.graph.id, card.node.id)
+        assert card.card is not None
+        if card.card.value == "count":
+            return _held("number", key, 0.0)
+        kept = self.formula(card, "value")
+        if kept is None:
+            return None
+        if card.card.value == "formula":
+            return _pulled(kept, key, card.identity)
+        otherwise = {"number": 0.0, "yes/no": False, "text": ""}.get(kept.type, 0)
+        return _held(kept.type, key, otherwise)
+
+    def formula(self, card: CompiledCard, slot: str) -> Formula | None:
+        """The formula in a slot of a card that only graphs have, or what is wired to it."""
+        came = self.into.get(card.node.id, {})
+        assert card.card is not None
+        takes_names = card.card.value == "formula"
+        if slot in came and not takes_names:
+            return self.value_of(came[slot])
+        text = card.node.slots.get(slot, card.card.slots[slot].default)
+        inputs: dict[str, Formula] = {}
+        if takes_names:
+            for name, source in came.items():
+                given = self.value_of(source)
+                if given is not None:
+                    inputs[name] = given
+        try:
+            found = compile_formula(self.index, text, inputs=inputs)
+        except FormulaError as error:
+            self.problem(card.node, slot, error.message)
+            return None
+        if found.type in ("object", "place"):
+            self.problem(card.node, slot, "this is no number, yes/no or text")
+            return None
+        return found
+
+    def take_card(self, card: CompiledCard) -> None:
+        """Make the slots of a card that only graphs have ready."""
+        assert card.card is not None
+        for slot, declared in card.card.slots.items():
+            if declared.kind.holds == "formula":
+                found = self.formula(card, slot)
+                if found is None:
+                    continue
+                if declared.type in ("number", "seconds") and found.type != "number":
+                    self.problem(card.node, slot, "here must stand a number")
+                card.formulas[slot] = found
+            else:
+                text = card.node.slots.get(slot, declared.default).strip()
+                if declared.options and text not in declared.options:
+                    self.problem(card.node, slot, f"“{text}” is not one of: {', '.join(declared.options)}")
+                card.words[slot] = text
+        for slot in card.node.slots:
+            if slot not in card.card.slots:
+                there = ", ".join(card.card.slots) or "none"
+                self.problem(card.node, slot, f"“{card.node.use}” has no slot “{slot}”; there are: {there}")
+        card.roles = tuple(dict.fromkeys(role for f in card.formulas.values() for role in f.roles))
+
+    # lines
+
+    def lines(self) -> dict[Part, tuple[CompiledLine, ...]]:
+        """The cards of the catalogue as lines, by their parts and numbers."""
+        blocks: dict[Part, list[CompiledLine]] = {"when": [], "if": [], "do": []}
+        many: dict[Part, int] = {"when": 0, "if": 0, "do": 0}
+        for card in self.cards.values():
+            if card.card is not None:
+                continue
+            part = PARTS[CATALOGUE[card.node.use].group]
+            line, many[part] = many[part], many[part] + 1
+            made = self.line(card, part, line)
+            if made is not None:
+                card.line = made
+                blocks[part].append(made)
+        return {part: tuple(lines) for part, lines in blocks.items()}
+
+    def line(self, card: CompiledCard, part: Part, number: int) -> CompiledLine | None:
+        """A card of the catalogue as a line, with what is wired to its slots in their place."""
+        entry, node = CATALOGUE[card.node.use], card.node
+        wired: dict[str, Formula] = {}
+        blanks = dict(node.slots)
+        for slot, source in self.into.get(node.id, {}).items():
+            declared = entry.slots.get(slot)
+            if declared is None:
+                there = ", ".join(entry.slots) or "none"
+                self.problem(node, slot, f"“{node.use}” has no slot “{slot}”; there are: {there}")
+            elif declared.type not in _BLANK:
+                self.problem(node, slot, f"no value can come into this slot; it wants {declared.hint}")
+            elif part == "when":
+                self.problem(node, slot, "an occasion's slots take no values; write a formula there")
+            else:
+                given = self.value_of(source)
+                if given is not None:
+                    wired[slot], blanks[slot] = given, _BLANK[declared.type]
+        clause = replace_slots(node.clause, blanks)
+        bound = bind(self.index, clause, _GROUPS[part])  # type: ignore[arg-type]
+        for slot, given in wired.items():
+            bound.problems = [p for p in bound.problems if p.slot != slot]
+            wanted = _wanted(entry.slots[slot].type, bound)
+            if wanted and given.type != wanted:
+                self.problem(node, slot, f"here must come a {wanted}, but this is a {given.type}")
+            bound.arguments[slot] = given
+        made = self.make_line(self.rule, part, number, clause, bound, self.index)
+        if made is not None:
+            made.identity = identity("card", self.graph.id, node.id)
+            made.depends = None
+        return made
+
+
+def replace_slots(clause: Clause, slots: dict[str, str]) -> Clause:
+    """The clause with other texts in its slots."""
+    return (
+        clause
+        if slots == clause.slots
+        else Clause(use=clause.use, slots=slots, once=clause.once, of=clause.of)
+    )
+
+
+def _wanted(type: str, bound: Bound) -> str:
+    if type in ("number", "seconds"):
+        return "number"
+    if type == "yes/no formula":
+        return "yes/no"
+    if type == "value":
+        target = next((a for a in bound.arguments.values() if isinstance(a, VariableArgument)), None)
+        return target.type if target is not None else ""
+    return ""
+
+
+def _pulled(inner: Formula, key: tuple[int, int], number: int) -> Formula:
+    """A card's formula: worked out once for each table in a turn, with draws of its own."""
+
+    def evaluate(f: Frame) -> object:
+        return f.pulled(key, number, inner.evaluate)
+
+    return replace(inner, evaluate=evaluate, constant=None, steady=False)
+
+
+def _held(type: ValueType, key: tuple[int, int], otherwise: object) -> Formula:
+    """What a card keeps, for each match."""
+    return Formula("held", type, (), (("held", str(key[1])),), lambda f: f.held(key, otherwise))

@@ -1,0 +1,399 @@
+"""A graph's turn: matches run along its wires, depth first, by the same executor as the lines of rules."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Hashable, Iterable
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from gatillo.catalogue.cards import CARDS, FOR_EACH, cases_of
+from gatillo.formula.functions import spread, write_number
+from gatillo.sim.matching.match_table import (
+    SELF,
+    Matches,
+    TooManyMatches,
+    View,
+    join_role,
+    keys_of,
+    table_of,
+    where_keys,
+)
+from gatillo.sim.program.compiled_graph import CompiledCard, CompiledGraph
+from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule
+from gatillo.sim.trace.trace import Way
+
+if TYPE_CHECKING:
+    from gatillo.sim.rules.executor import Made, RuleExecutor
+
+MOST_CARDS = 200_000
+"""Cards that a graph's turn may run."""
+MOST_KEPT = 200_000
+"""Matches that a card keeps something for."""
+
+Kept = tuple[tuple[str, ...], dict[Any, Any]]
+_NOTHING: Kept = ((), {})
+
+
+class GraphTurn:
+    """One turn of a graph, or what goes on in it after a wait."""
+
+    def __init__(self, executor: RuleExecutor, turn: CompiledRule) -> None:
+        assert turn.graph is not None
+        self.executor = executor
+        self.world = executor.world
+        self.turn = turn
+        self.graph: CompiledGraph = turn.graph
+        self.ran = 0
+        self.acted = False
+        """Whether an action has been reached since the occasion."""
+        self.way = Way.DO
+        self.passed: list[int] = []
+        self.fired = 0
+        self.begun: dict[int, set[Hashable]] = {}
+        """By card that tells of changes: the matches that have reached it in this turn."""
+        self.world.caches.pulled.clear()
+
+    # from where it starts
+
+    def take(self) -> None:
+        """Take the graph's turn: beats that are due, its occasions by their numbers, and what has ended."""
+        watchful = [self.graph.cards[number] for number in self.graph.watchful]
+        for card in watchful:
+            if card.card is not None and card.card.watches == "before":
+                WATCHES[card.node.use](self, card)
+        for number in self.graph.occasions:
+            self.occasion(self.graph.cards[number])
+        for card in watchful:
+            if card.card is not None and card.card.watches == "after":
+                WATCHES[card.node.use](self, card)
+
+    def occasion(self, card: CompiledCard) -> None:
+        """An occasion, and all that it leads to."""
+        assert card.line is not None
+        found = self.executor.candidates_of(self.turn, card.line)
+        if found is None or not found.n:
+            return
+        table = table_of(found)
+        if self.graph.kind is not None and SELF not in table.rows:
+            rows = self.world.rows_of_kind(self.graph.kind)
+            try:
+                table = join_role(self.world, table, self.graph.roles[SELF], rows)
+            except TooManyMatches as error:
+                self.executor.fault(self.turn, card.line, 1, str(error))
+                return
+        self.start(card, "then", table, Way.DO, {})
+
+    def resume(self, action: int, table: Matches, made: Made) -> None:
+        """Go on after a wait, which is a line among the actions."""
+        card = self.graph.cards[self.graph.actions[action]]
+        self.start(card, "after", table, Way.RESUMED, made)
+
+    def start(self, card: CompiledCard, output: str, table: Matches, way: Way, made: Made) -> None:
+        """One firing, if it leads to an action: all that an output leads to."""
+        if not table.n:
+            return
+        self.acted, self.way, self.passed, self.fired = False, way, [], 0
+        self.executor.gone = {}
+        reached = table.n
+        self.run(card, output, table, made)
+        if way is not Way.RESUMED:
+            self.executor.recorder.looked(self.turn.position, reached, self.passed, self.fired)
+        if self.acted:
+            self.executor.fired()
+
+    def run(self, card: CompiledCard, output: str, table: Matches, made: Made) -> None:
+        """Run along the wires, depth first, in their order."""
+        ahead: list[tuple[int, str, Matches, Made]] = []
+
+        def follow(card: CompiledCard, parts: Iterable[tuple[str, Matches]], made: Made) -> None:
+            new = [
+                (number, entered, some, made)
+                for port, some in parts
+                if some.n
+                for number, entered in card.outputs.get(port, ())
+            ]
+            ahead.extend(reversed(new))
+
+        follow(card, [(output, table)], made)
+        while ahead:
+            number, entered, some, with_made = ahead.pop()
+            following = self.graph.cards[number]
+            self.ran += 1
+            if self.ran > MOST_CARDS:
+                self.fault(
+                    following, 1, f"no more than {MOST_CARDS:,} cards are run in a turn; the rest is left out"
+                )
+                return
+            if following.line is None:
+                follow(following, self.control(following, entered, some), with_made)
+            elif following.line.part == "if":
+                follow(following, self.part(following, following.line, some, with_made), with_made)
+            else:
+                new = self.act(following.line, some, with_made)
+                follow(following, [("then", some)], new)
+
+    # cards of the catalogue
+
+    def part(self, card: CompiledCard, line: CompiledLine, table: Matches, made: Made) -> Parts:
+        """A condition or a pick: those that pass it and the others."""
+        executor = self.executor
+        yes_port, no_port = card.ports.outputs
+        try:
+            table = self.with_made(line, table, made)
+            if not card.outputs.get(no_port):
+                passes = executor.keep(self.turn, line, table)
+                self.note_passed(line, passes.n)
+                return [(yes_port, passes)]
+            passes, fails = executor.parted(self.turn, line, table)
+        except TooManyMatches as error:
+            executor.fault(self.turn, line, 1, str(error))
+            return []
+        self.note_passed(line, passes.n)
+        return [(yes_port, passes), (no_port, fails)]
+
+    def with_made(self, line: CompiledLine, table: Matches, made: Made) -> Matches:
+        """The table with the created objects of which a condition speaks."""
+        new = tuple(role for role in line.roles if role in made)
+        return self.executor.with_roles(new, line, table, made) if new else table
+
+    def note_passed(self, line: CompiledLine, many: int) -> None:
+        missing = line.line + 1 - len(self.passed)
+        self.passed.extend([0] * missing)
+        self.passed[line.line] += many
+
+    def act(self, line: CompiledLine, table: Matches, made: Made) -> Made:
+        """An action over its matches; the first of an occasion makes it a firing."""
+        executor = self.executor
+        if not self.acted:
+            self.acted, self.fired = True, table.n
+            executor.begins(self.turn, table, self.way)
+        return executor.perform(self.turn, "do", self.turn.do, table, line.line, made, stop=line.line + 1)
+
+    # cards that only graphs have
+
+    def fault(self, card: CompiledCard, count: int, sentence: str) -> None:
+        self.executor.card_fault(self.turn, card.node.id, count, sentence)
+
+    def values(self, card: CompiledCard, slot: str, table: Matches) -> tuple[Matches, Any]:
+        """A slot's value for each match; those for whom it has no answer are left out, and told."""
+        formula = card.formulas[slot]
+        roles = tuple(role for role in formula.roles if role not in table.rows)
+        for role in roles:
+            table = join_role(self.world, table, self.executor.program.roles[role])
+        view = View(self.world, table, card.identity)
+        found = formula.evaluate(view)
+        for where, sentence in view.faults:
+            self.fault(card, int(where.sum()), sentence)
+        bad = view.faulted()
+        values = spread(found, table.n)
+        return (table, values) if bad is None else (table.take(~bad), values[~bad])
+
+    def control(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        """What a card that only graphs have hands on, by output."""
+        try:
+            return RUNS[card.node.use](self, card, entered, table)
+        except TooManyMatches as error:
+            self.fault(card, 1, str(error))
+            return []
+
+    def kept(self, card: CompiledCard) -> Kept:
+        return self.world.rules.cards.get((self.graph.graph.id, card.node.id), _NOTHING)
+
+    def keep(self, card: CompiledCard, roles: tuple[str, ...], values: dict[Any, Any]) -> None:
+        if len(values) > MOST_KEPT:
+            more = len(values) - MOST_KEPT
+            self.fault(
+                card, more, f"a card keeps no more than {MOST_KEPT:,} matches in mind; {more:,} are left out"
+            )
+            values = dict(list(values.items())[:MOST_KEPT])
+        self.world.rules.cards[(self.graph.graph.id, card.node.id)] = (roles, values)
+
+    def keys(self, card: CompiledCard, table: Matches) -> tuple[tuple[str, ...], list[Hashable]]:
+        """Under what a card keeps something for each match: its objects, or nothing where it is as a whole."""
+        if card.words.get("per", FOR_EACH) != FOR_EACH or not table.rows:
+            return (), [None] * table.n
+        return tuple(table.rows), keys_of(self.world, table)
+
+    def _in_order(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        return [(port, table) for port in sorted(card.outputs, key=int)]
+
+    def _first_time(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        roles, keys = self.keys(card, table)
+        before = self.kept(card)[1]
+        if entered == "again":
+            self.keep(card, roles, {k: v for k, v in before.items() if k not in set(keys)})
+            return []
+        fresh = [key not in before for key in keys]
+        self.keep(card, roles, {**before, **dict.fromkeys(keys, True)})
+        return [("then", table.take(np.array(fresh, dtype=bool)))]
+
+    def _on_change(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        roles, keys = tuple(table.rows), keys_of(self.world, table)
+        before = self.kept(card)[1]
+        was = before if before.get("tick") == self.world.tick - 1 else before.get("was", {})
+        there = self.begun.setdefault(card.node.id, set())
+        fresh = [key not in was.get("keys", ()) and key not in there for key in keys]
+        there.update(keys)
+        self.keep(card, roles, {"tick": self.world.tick, "keys": tuple(there), "was": _plain(was)})
+        return [("begins", table.take(np.array(fresh, dtype=bool)))]
+
+    def _end(self, card: CompiledCard) -> None:
+        """At the end of the turn: what was there a tick ago and is no longer there, of a card that tells of changes."""
+        roles, kept = self.kept(card)
+        was = kept if kept.get("tick") == self.world.tick - 1 else kept.get("was", {})
+        if was.get("tick") != self.world.tick - 1:
+            return
+        gone = [key for key in was["keys"] if key not in self.begun.get(card.node.id, ())]
+        self.start(card, "ends", self.table_of_keys(roles, gone), Way.DO, {})
+
+    def table_of_keys(self, roles: tuple[str, ...], keys: list[Any]) -> Matches:
+        """Matches again, from what they were kept under; without those of whom somebody is gone."""
+        if not roles:
+            return Matches(len(keys), {})
+        columns = [keys] if len(roles) == 1 else list(zip(*keys, strict=True)) if keys else [()] * len(roles)
+        rows = {
+            role: self.world.rows_of_ids(np.array(column, dtype=np.int64))
+            for role, column in zip(roles, columns, strict=True)
+        }
+        there = np.ones(len(keys), dtype=bool)
+        for found in rows.values():
+            there &= found >= 0
+        return Matches(len(keys), rows).take(there)
+
+    def _gate(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        roles, keys = self.keys(card, table)
+        before = self.kept(card)[1]
+        if entered in ("open", "close"):
+            self.keep(card, roles, {**before, **dict.fromkeys(keys, entered == "open")})
+            return []
+        first = card.words["start"] == "open"
+        return [("then", table.take(np.array([before.get(key, first) for key in keys], dtype=bool)))]
+
+    def _count_to(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        if entered == "reset":
+            roles, keys = self.keys(card, table)
+            gone = set(keys)
+            self.keep(card, roles, {k: v for k, v in self.kept(card)[1].items() if k not in gone})
+            return []
+        table, most = self.values(card, "count", table)
+        roles, keys = self.keys(card, table)
+        counts = dict(self.kept(card)[1])
+        at = np.zeros(table.n, dtype=bool)
+        for place, (key, wanted) in enumerate(zip(keys, most.tolist(), strict=True)):
+            counts[key] = counts.get(key, 0.0) + 1.0
+            if counts[key] >= wanted:
+                at[place], counts[key] = True, 0.0
+        self.keep(card, roles, counts)
+        self.world.caches.pulled.clear()
+        return [("at", table.take(at)), ("before", table.take(~at))]
+
+    def _each(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        line = (self.turn.do or self.turn.if_ or self.turn.when)[0]
+        many = self.executor.allowed(self.turn, line, table.n)
+        return [*(("one", table.take(np.array([at]))) for at in range(many)), ("done", table)]
+
+    def _both_come(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        roles, keys = tuple(table.rows), keys_of(self.world, table)
+        now = self.kept(card)[1]
+        if now.get("tick") != self.world.tick:
+            now = {"tick": self.world.tick, "1": (), "2": (), "both": ()}
+        other = set(now["2" if entered == "1" else "1"])
+        done = set(now["both"])
+        both = [key in other and key not in done for key in keys]
+        come = tuple(dict.fromkeys((*now[entered], *keys)))
+        met = tuple(key for key, holds in zip(keys, both, strict=True) if holds)
+        self.keep(card, roles, {**now, entered: come, "both": (*now["both"], *met)})
+        return [("then", table.take(np.array(both, dtype=bool)))]
+
+    def _hold(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        table, values = self.values(card, "value", table)
+        roles, keys = self.keys(card, table)
+        new = dict(zip(keys, values.tolist(), strict=True))
+        self.keep(card, roles, {**self.kept(card)[1], **new})
+        # what was worked out of it before is not true any more
+        self.world.caches.pulled.clear()
+        return [("then", table)]
+
+    def _beat(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        roles, keys = tuple(table.rows), keys_of(self.world, table)
+        due = dict(self.kept(card)[1])
+        if entered == "stop":
+            for key in keys:
+                due.pop(key, None)
+        else:
+            table, periods = self.values(card, "period", table)
+            keys = keys_of(self.world, table)
+            for key, period in zip(keys, periods.tolist(), strict=True):
+                due.setdefault(key, self.world.time + period)
+        self.keep(card, roles, due)
+        return []
+
+    def _beat_now(self, card: CompiledCard) -> None:
+        """Let a card beat for those for whom it is time."""
+        roles, due = self.kept(card)
+        rate, tick = self.executor.program.rate, self.world.tick
+        now = [key for key, at in due.items() if math.ceil(at * rate - 1e-9) <= tick]
+        if not now:
+            return
+        table = self.table_of_keys(roles, now)
+        there = set(keys_of(self.world, table)) if table.n else set()
+        after = {key: at for key, at in due.items() if key not in set(now) or key in there}
+        table, periods = self.values(card, "period", table)
+        for key, period in zip(keys_of(self.world, table), periods.tolist(), strict=True):
+            # never twice in one tick, however short the period
+            after[key] = max(due[key] + period, (tick + 0.5) / rate)
+        self.keep(card, roles, after)
+        self.start(card, "beat", table, Way.DO, {})
+
+    def _switch_by(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        table, values = self.values(card, "value", table)
+        words = np.array([_as_word(value) for value in values.tolist()], dtype=object)
+        cases = cases_of(card.words["cases"])
+        parts = [(case, table.take(np.asarray(words == case, dtype=bool))) for case in cases]
+        return [*parts, ("else", table.take(~where_keys(words.tolist(), set(cases))))]
+
+
+def _plain(was: dict[Any, Any]) -> dict[Any, Any]:
+    return {name: was[name] for name in ("tick", "keys") if name in was}
+
+
+def _as_word(value: Any) -> str:
+    """A value as a case names it."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return write_number(value) if isinstance(value, float) else str(value)
+
+
+Parts = list[tuple[str, Matches]]
+"""What a card hands on, by output, in the order in which it is followed."""
+RUNS: dict[str, Callable[[GraphTurn, CompiledCard, str, Matches], Parts]] = {
+    "in_order": GraphTurn._in_order,
+    "first_time": GraphTurn._first_time,
+    "on_change": GraphTurn._on_change,
+    "gate": GraphTurn._gate,
+    "count_to": GraphTurn._count_to,
+    "each": GraphTurn._each,
+    "both_come": GraphTurn._both_come,
+    "hold": GraphTurn._hold,
+    "beat": GraphTurn._beat,
+    "switch_by": GraphTurn._switch_by,
+}
+"""What the cards that only graphs have do when matches reach them."""
+WATCHES: dict[str, Callable[[GraphTurn, CompiledCard], None]] = {
+    "beat": GraphTurn._beat_now,
+    "on_change": GraphTurn._end,
+}
+"""What cards do though nothing reaches them."""
+
+
+def check_cards() -> None:
+    """Raises TypeError for a card of which it is not told here what it does."""
+    missing = {name for name, card in CARDS.items() if card.ports.inputs} ^ set(RUNS)
+    missing |= {name for name, card in CARDS.items() if card.watches} ^ set(WATCHES)
+    if missing:
+        raise TypeError(f"it is not told what these cards do: {sorted(missing)}")
+
+
+check_cards()
