@@ -6,6 +6,7 @@ import pytest
 from drawing import card, graph
 
 from building import add, c, fired, kind, level, rule, run, send, things
+from gatillo.inspect.findings import findings
 from gatillo.sim.program.program import Program
 
 MOTH = kind("Moth", 5, has={"n": 0.0, "hot": False, "word": ""})
@@ -498,3 +499,38 @@ def test_too_many_cards_in_a_turn_are_cut_off_and_told():
     )
     made = run(scene(drawn, moths=moths), 1)
     assert ["no more than 200,000 cards are run in a turn" in f.sentence for f in made.trace.faults] == [True]
+
+
+# checks
+
+
+@pytest.mark.parametrize(
+    ("cards", "wires", "drawn_values", "said"),
+    [
+        ((note(2, "x"), note(3, "y")), "1>2", "", "card 3: nothing ever reaches this card"),
+        ((note(2, "x"), card(3, "formula", value="1")), "1>2", "", "card 3: nothing takes this card's value"),
+        ((card(2, "hold", value="1"),), "1>2", "", "card 2: what this card keeps is never read"),
+        (
+            (card(2, "in_order"), note(3, "x")),
+            "1>2 2.1>3 2.3>3",
+            "",
+            "card 2: its output 2 leads nowhere, though later ones do",
+        ),
+        ((card(2, "gate"), note(3, "x")), "1>2 2>3", "", "card 2: this gate can never open"),
+        (
+            (card(2, "send_message", message="gone"),),
+            "1>2",
+            "",
+            "card 2: “gone” is sent but no rule hears it",
+        ),
+    ],
+)
+def test_what_a_graph_probably_does_not_mean_is_found_at_its_card(cards, wires, drawn_values, said):
+    drawn = graph("g", card(1, "every_tick"), *cards, wires=wires, values=drawn_values)
+    sentences = [f.sentence() for f in findings(scene(drawn))]
+    assert any(s.startswith("graph “g”, " + said) for s in sentences), sentences
+
+
+def test_a_graph_in_order_has_no_findings():
+    drawn = graph("g", card(1, "level_starts"), card(2, "in_order"), note(3, "x"), wires="1>2 2.1>3 2.2>3")
+    assert not [f for f in findings(scene(drawn)) if "graph" in f.sentence()]

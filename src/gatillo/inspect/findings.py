@@ -9,12 +9,15 @@ from typing import Literal
 from msgspec.structs import replace
 
 from gatillo.catalogue.binding import RoleArgument, VariableArgument, Word
+from gatillo.catalogue.cards import NUMBERED
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.level.edits import change_rule, set_slot
+from gatillo.level.graphs import wires_of
 from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import HoldsAt, HoldsWhenever, Level
 from gatillo.level.naming import did_you_mean, nearest, shortened, token
+from gatillo.sim.program.compiled_graph import CompiledGraph
 from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, every_step, steps_of
 from gatillo.sim.program.program import Program
 
@@ -33,11 +36,16 @@ class Finding:
     message: str
     repair_label: str = ""
     repair: Repair | None = None
+    card: int = 0
+    """Of a graph: at which of its cards."""
 
     def sentence(self) -> str:
         """Where it stands and what it is, in one line."""
-        where = f"{'' if self.rule_id is None else 'rule '}“{self.rule}”" if self.rule else "level"
-        if self.part:
+        sort = "" if self.rule_id is None else "graph " if self.part in ("card", "graph") else "rule "
+        where = f"{sort}“{self.rule}”" if self.rule else "level"
+        if self.card:
+            where += f", card {self.card}"
+        elif self.part and self.part != "graph":
             where += f", {self.part} {self.line + 1}"
         return shortened(
             f"{where}: {self.message}" + (f" ({self.repair_label})" if self.repair_label else "")
@@ -58,6 +66,7 @@ def findings(level: Level, program: Program | None = None) -> list[Finding]:
         _unused,
         _circles,
         _looked_for,
+        _cards,
         _keys,
     ):
         found.extend(check(program))
@@ -69,17 +78,31 @@ def _problem(program: Program, problem: object) -> Finding:
         getattr(problem, name) for name in ("turn", "rule", "part", "line", "slot", "message")
     )
     rule_id = program.turns[turn].rule.id if turn >= 0 else None
-    return Finding("error", rule, rule_id, part, line, (f"{slot}: " if slot else "") + message)
+    card: int = getattr(problem, "card", 0)
+    said = (f"{slot}: " if slot else "") + message
+    return Finding("error", rule, rule_id, "card" if card else part, line, said, card=card)
 
 
 def _at(
     turn: CompiledRule, step: CompiledLine, message: str, label: str = "", repair: Repair | None = None
 ) -> Finding:
+    if turn.graph is not None:
+        # what is repaired is a rule's line
+        return _at_card(turn, turn.graph.number_of(step), message)
     return Finding("warning", turn.rule.name, turn.rule.id, step.part, step.line, message, label, repair)
+
+
+def _at_card(turn: CompiledRule, card: int, message: str) -> Finding:
+    return Finding("warning", turn.rule.name, turn.rule.id, "card", 0, message, card=card)
 
 
 def _running(program: Program) -> list[CompiledRule]:
     return [turn for turn in program.turns if turn.runs]
+
+
+def _running_rules(program: Program) -> list[CompiledRule]:
+    """Without graphs, whose cards do not stand below one another."""
+    return [turn for turn in program.turns if turn.runs and turn.graph is None]
 
 
 # messages
@@ -150,7 +173,7 @@ def _never_fires(program: Program) -> Iterator[Finding]:
         if step.entry.creates
     }
     there = placed | created
-    for turn in _running(program):
+    for turn in _running_rules(program):
         for step in (*turn.when, *turn.if_):
             for argument in step.arguments.values():
                 if (
@@ -184,7 +207,7 @@ def _continuing(turn: CompiledRule) -> bool:
 
 
 def _one_shots(program: Program) -> Iterator[Finding]:
-    for turn in _running(program):
+    for turn in _running_rules(program):
         if turn.rule.fires != "each tick" or turn.rule.cooldown or not _continuing(turn):
             continue
         for step in turn.do:
@@ -203,7 +226,7 @@ def _one_shots(program: Program) -> Iterator[Finding]:
 
 
 def _per_tick(program: Program) -> Iterator[Finding]:
-    for turn in _running(program):
+    for turn in _running_rules(program):
         if turn.rule.fires != "each tick" or turn.rule.cooldown or not _continuing(turn):
             continue
         for step in turn.do:
@@ -243,7 +266,7 @@ def _is_measure(step: CompiledLine) -> bool:
 
 def _removed_before(program: Program) -> Iterator[Finding]:
     removing: list[tuple[CompiledRule, CompiledLine]] = []
-    for turn in _running(program):
+    for turn in _running_rules(program):
         for step in turn.when:
             for above, gone in removing:
                 same = any(w.entry is step.entry and w.fixed == step.fixed for w in above.when)
@@ -259,7 +282,7 @@ def _removed_before(program: Program) -> Iterator[Finding]:
 
 def _two_writers(program: Program) -> Iterator[Finding]:
     seen: dict[object, CompiledRule] = {}
-    for turn in _running(program):
+    for turn in _running_rules(program):
         if turn.if_ or not turn.when:
             continue
         for step in turn.do:
@@ -394,7 +417,7 @@ def _keys(program: Program) -> Iterator[Finding]:
 
 def _looked_for(program: Program) -> Iterator[Finding]:
     """Lines that speak of an object which the conditions above have not brought in, though it reads as if they had."""
-    for turn in _running(program):
+    for turn in _running_rules(program):
         brought: set[str] = {r for step in turn.when for r in step.roles}
         looked: dict[str, CompiledLine] = {}
         for step in turn.if_:
@@ -416,3 +439,49 @@ def _looked_for(program: Program) -> Iterator[Finding]:
                             else f"“else” is for those for whom condition {above.line + 1} found no {text}"
                         )
                         yield _at(turn, step, f"“{text}” is every {text} here: {why}")
+
+
+# graphs
+
+
+def _cards(program: Program) -> Iterator[Finding]:
+    """Cards of graphs that nothing reaches, that give what nobody takes, or that can never hand anything on."""
+    for turn in _running(program):
+        if turn.graph is None:
+            continue
+        cards = turn.graph.cards
+        entered: dict[int, set[str]] = {}
+        for card in cards.values():
+            for follows in card.outputs.values():
+                for number, port in follows:
+                    entered.setdefault(number, set()).add(port)
+        taken = {start.node for start, _ in wires_of(turn.graph.graph, values=True)}
+        reached = _reached(turn.graph)
+        for number, card in cards.items():
+            if card.ports.inputs and number not in reached:
+                yield _at_card(turn, number, "nothing ever reaches this card; wire an output to it")
+            if not card.ports.inputs and not card.ports.outputs and number not in taken:
+                yield _at_card(turn, number, "nothing takes this card's value; wire it to a slot")
+            if card.card is None:
+                continue
+            if card.card.value == "kept" and number not in taken:
+                yield _at_card(turn, number, "what this card keeps is never read; wire its value to a slot")
+            numbers = sorted(int(port) for port in card.outputs) if NUMBERED in card.ports.outputs else []
+            if numbers and numbers != list(range(1, len(numbers) + 1)):
+                gap = next(n for n in range(1, numbers[-1]) if n not in numbers)
+                yield _at_card(turn, number, f"its output {gap} leads nowhere, though later ones do")
+            opens = card.words.get("start") == "closed" and "open" in card.ports.inputs
+            if opens and "open" not in entered.get(number, set()):
+                yield _at_card(turn, number, "this gate can never open: nothing comes into “open”")
+
+
+def _reached(graph: CompiledGraph) -> set[int]:
+    """The cards to which some way leads from an occasion."""
+    ahead, found = list(graph.occasions), set(graph.occasions)
+    while ahead:
+        for follows in graph.cards[ahead.pop()].outputs.values():
+            for number, _ in follows:
+                if number not in found:
+                    found.add(number)
+                    ahead.append(number)
+    return found

@@ -159,6 +159,7 @@ class GraphTurn:
         return self.executor.with_roles(new, line, table, made) if new else table
 
     def note_passed(self, line: CompiledLine, many: int) -> None:
+        """Count how many passed a condition, at its place among the graph's conditions."""
         missing = line.line + 1 - len(self.passed)
         self.passed.extend([0] * missing)
         self.passed[line.line] += many
@@ -174,6 +175,7 @@ class GraphTurn:
     # cards that only graphs have
 
     def fault(self, card: CompiledCard, count: int, sentence: str) -> None:
+        """Record that a card had no answer for some matches, or went beyond a bound."""
         self.executor.card_fault(self.turn, card.node.id, count, sentence)
 
     def values(self, card: CompiledCard, slot: str, table: Matches) -> tuple[Matches, Any]:
@@ -199,9 +201,11 @@ class GraphTurn:
             return []
 
     def kept(self, card: CompiledCard) -> Kept:
+        """What a card has kept: of which roles, and by their objects what."""
         return self.world.rules.cards.get((self.graph.graph.id, card.node.id), _NOTHING)
 
     def keep(self, card: CompiledCard, roles: tuple[str, ...], values: dict[Any, Any]) -> None:
+        """Let a card keep this from now on; beyond the bound the rest is left out, and told."""
         if len(values) > MOST_KEPT:
             more = len(values) - MOST_KEPT
             self.fault(
