@@ -176,7 +176,7 @@ def test_what_is_pressed_while_a_slow_run_is_played_is_recorded(open_window, qtb
     window = open_window(many(3, when=c("key_pressed", key="E")))
     bench = window.bench
     bench.play()
-    qtbot.waitUntil(lambda: bench.run.done >= 3, timeout=20_000)
+    qtbot.waitUntil(lambda: bench.playing and bench.run.done >= 3, timeout=20_000)
     bench.press("E")
     pressed = bench.run.done
     qtbot.waitUntil(lambda: bench.run.done > pressed + 3, timeout=20_000)

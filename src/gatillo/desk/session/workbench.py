@@ -109,6 +109,8 @@ class Workbench(QObject):
         self._file.changedOnDisk.connect(self.changedOnDisk)
         self._ahead = Worker("playing", self._gate, self)
         """Takes a run that is slow on while it is played."""
+        self._under_way = 0
+        """Up to which tick the worker is taking it."""
         self._plays_soon = False
         self._clock = Clock(self)
         self._clock.passed.connect(self._on_clock)
@@ -461,28 +463,33 @@ class Workbench(QObject):
         self.runChanged.emit()
         self._put_cursor(Cursor(tick, live.trace.count_at(tick)))
 
+    @property
+    def _next_tick(self) -> int:
+        """The first tick that has not been worked out yet, nor is being: what is pressed comes in there."""
+        return max(self.run.done, self._under_way) + 1
+
     def press(self, key: str) -> None:
         """A key went down while playing."""
         if self.playing and key:
-            self.run.script.press(self.run.done + 1, key)
+            self.run.script.press(self._next_tick, key)
 
     def choose(self, number: int) -> bool:
         """Choose an entry of a menu or a topic while playing, by its number from 1; False if there is none."""
         offered = choices(self.run.world)[1] if self.playing else ()
         if not 1 <= number <= len(offered):
             return False
-        self.run.script.choose(self.run.done + 1, offered[number - 1])
+        self.run.script.choose(self._next_tick, offered[number - 1])
         return True
 
     def point(self, x: float, y: float) -> None:
         """The pointer moved while playing, to a point of the level."""
         if self.playing:
-            self.run.script.point(self.run.done + 1, x, y)
+            self.run.script.point(self._next_tick, x, y)
 
     def release(self, key: str) -> None:
         """A key went up while playing."""
         if self.playing and key:
-            self.run.script.release(self.run.done + 1, key)
+            self.run.script.release(self._next_tick, key)
 
     def stop(self) -> None:
         """Pause the run; if it was played, what was pressed goes into the trial."""
@@ -490,6 +497,7 @@ class Workbench(QObject):
         if not (self.running or self.playing):
             return
         self._ahead.drop()
+        self._under_way = 0
         played, self.running, self.playing = self.playing, False, False
         self._clock.stop()
         self.runningChanged.emit()
@@ -535,6 +543,7 @@ class Workbench(QObject):
             return
         ahead = self.run.resume_at(self.run.done)
         few = min(ticks, max(1, int(AT_ONCE / ahead.pace)))
+        self._under_way = self.run.done + few
 
         def work(job: Job) -> Run:
             ahead.advance(few, job.is_dropped)
