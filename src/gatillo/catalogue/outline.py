@@ -3,69 +3,105 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.cards import CARDS, cases_of, find_input, find_output, ports_of
 from gatillo.catalogue.sentence import sentence
 from gatillo.level.graphs import wires_of
-from gatillo.level.model import Graph, Node
+from gatillo.level.model import Clause, Graph, Node
 
 
-def card_words(node: Node) -> str:
-    """A card as its sentence."""
+def wired_slots(graph: Graph) -> dict[int, dict[str, str]]:
+    """By card: the slots into which a value comes, with the number of the card that it comes from."""
+    found: dict[int, dict[str, str]] = {}
+    for start, end in wires_of(graph, values=True):
+        found.setdefault(end.node, {})[end.port] = f"[{start.node}]"
+    return found
+
+
+def card_words(node: Node, wired: dict[str, str] | None = None) -> str:
+    """A card as its sentence; in a slot into which a value comes stands the number of the card that gives it."""
     card = CARDS.get(node.use)
+    slots = {**node.slots, **(wired or {})}
     if card is None:
-        return sentence(node.clause)
+        entry = CATALOGUE.get(node.use)
+        known = {name: text for name, text in slots.items() if entry is None or name in entry.slots}
+        return sentence(Clause(use=node.use, slots=known, once=node.once, of=node.of))
     words = card.sentence
     for name, slot in card.slots.items():
-        words = words.replace(f"{{{name}}}", node.slots.get(name, slot.default) or slot.kind.blank)
-    return words
+        words = words.replace(f"{{{name}}}", slots.get(name, slot.default) or slot.kind.blank)
+    inputs = [f"{name} = {source}" for name, source in (wired or {}).items() if name not in card.slots]
+    return f"{words}, {', '.join(inputs)}" if inputs else words
+
+
+Told = tuple[int, int, int | None]
+"""A card's number, how deep it stands, and the card that it hangs on."""
+
+
+def outline_order(graph: Graph) -> list[Told]:
+    """Every card once, in the order in which they run: from each occasion, depth first; then what nothing reaches."""
+    return [(step.number, step.depth, step.above) for step in _steps(graph) if step.first]
 
 
 def outline(graph: Graph) -> list[str]:
-    """Every card once, indented below what leads to it, with the output it hangs on; then the values and what is left over."""
+    """The same as lines, indented, each with the output it hangs on."""
+    nodes, wired = {node.id: node for node in graph.nodes}, wired_slots(graph)
+    lines: list[str] = []
+    for step in _steps(graph):
+        indent = "  " * step.depth
+        if not step.first:
+            lines.append(f"{indent}{step.lead}to card {step.number} above")
+            continue
+        words = card_words(nodes[step.number], wired.get(step.number))
+        lines.append(f"{indent}{step.lead}{step.number}. {words}")
+    return lines
+
+
+@dataclass(frozen=True, slots=True)
+class _Step:
+    number: int
+    depth: int
+    above: int | None
+    lead: str
+    first: bool
+    """Whether the card is told here; else it was told above."""
+
+
+def _steps(graph: Graph) -> Iterator[_Step]:
+    """The way through a graph, without recursion: a chain may be very long."""
     nodes = {node.id: node for node in graph.nodes}
-    follows: dict[int, list[tuple[str, int, str]]] = {}
+    follows: dict[int, list[tuple[int, str, int]]] = {}
     entered: set[int] = set()
     for start, end in wires_of(graph):
-        one, other = nodes[start.node], nodes[end.node]
-        ports, theirs = ports_of(one.use), ports_of(other.use)
-        output = find_output(ports, start.port, cases_of(one.slots.get("cases", "1, 2"))) if ports else None
-        port = find_input(theirs, end.port) if theirs else None
-        follows.setdefault(start.node, []).append((output or start.port, end.node, port or end.port))
-        entered.add(end.node)
-    came: dict[int, list[str]] = {}
-    for start, end in wires_of(graph, values=True):
-        came.setdefault(end.node, []).append(f"{end.port} from {start.node}")
-    told: set[int] = set()
-
-    def tell(number: int, depth: int, lead: str) -> Iterator[str]:
-        node = nodes[number]
-        values = f"  ({', '.join(came[number])})" if number in came else ""
-        if number in told:
-            yield f"{'  ' * depth}{lead}to card {number} above"
-            return
-        told.add(number)
-        yield f"{'  ' * depth}{lead}{number}. {card_words(node)}{values}"
-        ports = ports_of(node.use)
-        several = ports is not None and len(ports.outputs) > 1
-        ranks = {name: rank for rank, name in enumerate(ports.outputs)} if ports is not None else {}
+        ports, theirs = ports_of(nodes[start.node].use), ports_of(nodes[end.node].use)
+        cases = cases_of(nodes[start.node].slots.get("cases", "1, 2"))
+        output = (find_output(ports, start.port, cases) if ports else None) or start.port
+        into = (find_input(theirs, end.port) if theirs else None) or end.port
+        lead = f"{output}: " if ports is not None and len(ports.outputs) > 1 else ""
+        if theirs is not None and theirs.inputs and into != theirs.inputs[0]:
+            lead += f"({into}) "
         # an output's wires keep their order; of several outputs the first comes first
-        for output, to, port in sorted(follows.get(number, ()), key=lambda f: ranks.get(f[0], 0)):
-            theirs = ports_of(nodes[to].use)
-            into = f"({port}) " if theirs is not None and len(theirs.inputs) > 1 else ""
-            yield from tell(to, depth + 1, f"{output}: {into}" if several else into)
-
-    lines: list[str] = []
+        rank = ports.outputs.index(output) if ports is not None and output in ports.outputs else 0
+        follows.setdefault(start.node, []).append((rank, lead, end.node))
+        entered.add(end.node)
     firsts = [n for n in sorted(nodes) if _is_occasion(nodes[n])]
     lefts = [n for n in sorted(nodes) if n not in entered and n not in firsts]
-    for number in firsts:
-        lines += tell(number, 0, "")
-    for number in (*lefts, *sorted(nodes)):
-        if number not in told:
-            ports = ports_of(nodes[number].use)
-            lines += tell(number, 0, "" if ports is not None and not ports.inputs else "not reached: ")
-    return lines
+    told: set[int] = set()
+    for start_number in (*firsts, *lefts, *sorted(nodes)):
+        if start_number in told:
+            continue
+        ports = ports_of(nodes[start_number].use)
+        lead = "" if ports is not None and not ports.inputs else "not reached: "
+        ahead: list[tuple[int, int, int | None, str]] = [(start_number, 0, None, lead)]
+        while ahead:
+            number, depth, above, words = ahead.pop()
+            first = number not in told
+            yield _Step(number, depth, above, words, first)
+            if first:
+                told.add(number)
+                below = sorted(follows.get(number, ()), key=lambda f: f[0])
+                ahead += [(to, depth + 1, number, lead) for _, lead, to in reversed(below)]
 
 
 def _is_occasion(node: Node) -> bool:

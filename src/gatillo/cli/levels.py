@@ -6,7 +6,8 @@ from pathlib import Path
 
 from gatillo.cli.console import give_up
 from gatillo.files.level_file import LevelFileError, read_level
-from gatillo.level.model import Level, Trial
+from gatillo.level.model import Graph, Level, Trial
+from gatillo.level.roles import all_logic
 
 
 def level_from(path: Path) -> Level:
@@ -15,6 +16,16 @@ def level_from(path: Path) -> Level:
         return read_level(path)
     except LevelFileError as error:
         give_up(str(error))
+
+
+def graph_from(level: Level, name: str) -> Graph:
+    """The graph of that name, or an exit with a sentence."""
+    graphs = [entry for _, _, entry in all_logic(level) if isinstance(entry, Graph)]
+    found = next((graph for graph in graphs if graph.name == name), None)
+    if found is None:
+        there = ", ".join(f"“{graph.name}”" for graph in graphs) or "none"
+        give_up(f"“{level.name}” has no graph “{name}”; it has: {there}")
+    return found
 
 
 def trial_from(level: Level, name: str | None) -> Trial:

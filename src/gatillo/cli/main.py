@@ -226,6 +226,24 @@ def print_(file: File) -> None:
 
 
 @app.command()
+def graph(
+    file: File,
+    name: Annotated[str, typer.Argument(help="the graph's name", metavar="NAME")],
+    out: Annotated[Path, typer.Argument(help="where it goes: .graphml, .dot or .svg", metavar="OUT")],
+) -> None:
+    """Write a graph of a level for other programs, or as a picture."""
+    from gatillo.cli.levels import graph_from, level_from
+    from gatillo.files.graph_pictures import write_graph
+
+    try:
+        write_graph(graph_from(level_from(file), name), out)
+    except ValueError as error:
+        give_up(str(error))
+    except OSError as error:
+        give_up(f"“{out}” could not be written: {error.strerror or error}")
+
+
+@app.command()
 def lint(
     files: Annotated[list[Path], typer.Argument(help="level files", metavar="FILE…")], as_json: AsJson = False
 ) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from gatillo.catalogue import CATALOGUE, Entry
+from gatillo.catalogue.cards import CARDS, Card
 from gatillo.catalogue.subjects import SUBJECTS, in_order
 from gatillo.formula.functions import FUNCTIONS
 
@@ -28,6 +29,19 @@ def _entry(entry: Entry) -> list[str]:
     return [*lines, ""] if entry.slots else lines
 
 
+def _card(card: Card) -> list[str]:
+    inputs, outputs = card.ports.inputs, card.ports.outputs
+    ways = f"{', '.join(inputs) or '–'} → {', '.join(outputs) or '–'}" + (
+        "; gives a value" if card.value else ""
+    )
+    lines = [f"**{card.sentence}** — `{card.name}` ({ways})", "", card.help, ""]
+    for name, slot in card.slots.items():
+        options = f": {', '.join(slot.options)}" if slot.options else ""
+        first = f"; first `{slot.default}`" if slot.default else ""
+        lines.append(f"- *{name}*: {slot.hint}{options}{first}")
+    return [*lines, ""] if card.slots else lines
+
+
 def catalogue_page() -> str:
     """The page as Markdown."""
     lines = [
@@ -44,6 +58,14 @@ def catalogue_page() -> str:
             for entry in entries:
                 if entry.subject == subject:
                     lines += _entry(entry)
+    lines += [
+        "## Cards that only graphs have",
+        "",
+        f"How they run: [graphs.md](graphs.md). {len(CARDS)} of them.",
+        "",
+    ]
+    for card in CARDS.values():
+        lines += _card(card)
     lines += ["## Functions in formulas", "", "| written | gives | |", "| --- | --- | --- |"]
     lines += [f"| `{f.written}` | {f.result} | {f.help} |" for f in FUNCTIONS.values()]
     lines.append(

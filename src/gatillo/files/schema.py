@@ -7,6 +7,7 @@ from typing import Any
 import msgspec
 
 from gatillo.catalogue import CATALOGUE
+from gatillo.catalogue.cards import CARDS
 from gatillo.level.model import Level
 
 
@@ -37,4 +38,5 @@ def level_schema() -> dict[str, Any]:
         }
         for name, entry in sorted(CATALOGUE.items())
     ]
+    schema["$defs"]["Node"]["properties"]["use"]["enum"] = sorted([*CATALOGUE, *CARDS])
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Gatillo level", **schema}

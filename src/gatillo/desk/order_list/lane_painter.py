@@ -363,7 +363,7 @@ class LanePainter:
 
     def marks(self, p: QPainter, row: Row, area: QRectF) -> None:
         """The firings of a rule."""
-        if row.turn is None or row.sort != "rule":
+        if row.turn is None or row.sort not in ("rule", "graph"):
             return
         scale, t = self.scale, theme()
         marks = self.data.lane(row.turn)

@@ -28,12 +28,17 @@ class RowPainter:
         p.setPen(t.ink)
         p.setFont(text_font(0, bold=True))
         p.drawText(QPointF(NUMBER_X, 18), "Order")
-        rules = len(self.state.bench.program.turns)
+        turns = self.state.bench.program.turns
+        graphs = sum(turn.graph is not None for turn in turns)
+        rules = len(turns) - graphs
+        words = f"{rules} rule{'s' if rules != 1 else ''}"
+        if graphs:
+            words += f" and {graphs} graph{'s' if graphs != 1 else ''}"
         p.setFont(text_font(-1))
         p.setPen(t.quiet)
         p.drawText(
             QPointF(NUMBER_X + 52, 18),
-            f"{rules} rule{'s' if rules != 1 else ''}, from top to bottom in each tick",
+            f"{words}, from top to bottom in each tick",
         )
         p.setClipRect(QRectF(self.geometry.scale.left, 0, self.geometry.scale.width, HEADER))
         painter.ruler(p, QRectF(self.geometry.scale.left, 0, self.geometry.scale.width, HEADER))

@@ -14,6 +14,7 @@ from gatillo.desk.session.telling import changes_words, ordinal, who_words
 from gatillo.desk.session.workbench import Workbench
 from gatillo.formula.compiling import column_key
 from gatillo.formula.functions import write_number, write_out
+from gatillo.inspect.findings import Finding
 from gatillo.level.model import Clause, Reference, Rule, Variable
 from gatillo.level.naming import token
 from gatillo.level.roles import type_of
@@ -179,13 +180,17 @@ def verdicts_html(bench: Workbench) -> str:
     return told
 
 
+def _place(finding: Finding) -> str:
+    return f"card {finding.card}" if finding.card else f"{finding.part} {finding.line + 1}"
+
+
 def rule_counts_html(bench: Workbench, rule_id: int) -> str:
     """How often a rule fires in this trial, in plain words."""
     turn = next((t for t in bench.run.program.turns if t.rule.id == rule_id), None)
     if turn is None:
         return ""
     told = "".join(
-        f'<p style="margin:4px 0; color:{theme().finding.name()}">▲ {escape(f.part)} {f.line + 1}: {escape(f.message)}'
+        f'<p style="margin:4px 0; color:{theme().finding.name()}">▲ {escape(_place(f))}: {escape(f.message)}'
         + (f"<br>{quiet(escape(f.repair_label) + ' — Ctrl+J does it')}" if f.repair else "")
         + "</p>"
         for f in bench.findings_of(rule_id)
@@ -215,6 +220,7 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
         "on becoming true": "It fires when this becomes true",
         "first time only": "It fires the first time only",
     }[turn.rule.fires]
+    lead = "It fires for each occasion that leads to an action" if turn.graph is not None else lead
     words = f"{lead}: {often}"
     if total != count:
         words += f", for {total} matches in all"

@@ -50,6 +50,8 @@ class CompiledCard:
     roles: tuple[str, ...] = ()
     """The roles that those formulas speak of."""
     identity: int = 0
+    chain: tuple[int, ...] = ()
+    """For an action: the actions that follow it and one another alone, as the lines below one another; it is one of them."""
 
 
 @dataclass(slots=True)
@@ -176,12 +178,28 @@ class _Lowering:
                     self.take_card(card)
         else:
             blocks = {"when": (), "if": (), "do": ()}
+        self.find_chains()
         occasions = tuple(n for n, c in self.cards.items() if c.line is not None and c.line.part == "when")
         actions = tuple(n for n, c in self.cards.items() if c.line is not None and c.line.part == "do")
         watchful = tuple(n for n, c in self.cards.items() if c.card is not None and c.card.watches)
         kind = self.kinds.get(self.graph.for_) if self.graph.for_ else None
         roles = self.index.role_tokens
         return CompiledGraph(self.graph, kind, self.cards, occasions, actions, watchful, roles), blocks
+
+    def find_chains(self) -> None:
+        """Let each action know the actions that can be done with it in one go."""
+        for card in reversed(self.cards.values()):
+            line = card.line
+            if line is None or line.part != "do":
+                continue
+            card.chain = (card.node.id,)
+            follows = card.outputs.get("then", ())
+            if line.entry.waits or len(follows) != 1:
+                continue
+            after = self.cards[follows[0][0]]
+            below = after.line is not None and (after.line.part, after.line.line) == ("do", line.line + 1)
+            if below:
+                card.chain = (card.node.id, *after.chain)
 
     # signals
 

@@ -62,6 +62,18 @@ class _Made:
     problems: list[Problem]
 
 
+@dataclass(frozen=True, slots=True)
+class _MadeGraph:
+    """A graph made ready at a place in the order list; holds the graph, so that its identity stays its own."""
+
+    graph: Graph
+    position: int
+    rule: Rule
+    compiled: CompiledGraph
+    blocks: dict[Part, tuple[CompiledLine, ...]]
+    problems: list[Problem]
+
+
 def _same_names(one: Level, other: Level) -> bool:
     """Whether everything that a rule may name is the same in two levels."""
     return (
@@ -121,7 +133,10 @@ class Program:
         self.level = level
         self.index: Index = Index(level, before.index if before is not None else None)
         self._made: dict[int, _Made] = {}
-        self._before = before._made if before is not None and _same_names(before.level, level) else {}
+        self._made_graphs: dict[int, _MadeGraph] = {}
+        same = before is not None and _same_names(before.level, level)
+        self._before = before._made if before is not None and same else {}
+        self._graphs_before = before._made_graphs if before is not None and same else {}
         self.rate = level.settings.rate
         self.dt = 1.0 / level.settings.rate
         self.kinds = level.kinds
@@ -166,7 +181,7 @@ class Program:
         self._index_wakes()
         self.messages = self._message_names()
         self._number_writes()
-        self._before = {}
+        self._before, self._graphs_before = {}, {}
 
     # reading rules
 
@@ -174,8 +189,7 @@ class Program:
         before = len(self.problems)
         graph: CompiledGraph | None = None
         if isinstance(entry, Graph):
-            rule = as_rule(entry)
-            graph, blocks = self._graph(position, entry, rule)
+            rule, graph, blocks = self._graph_made(position, entry)
         else:
             rule, blocks = entry, self._blocks(position, entry)
         turn = CompiledRule(position, rule, on, blocks["when"], blocks["if"], blocks["do"], blocks["else"])
@@ -186,6 +200,20 @@ class Program:
         turn.cooldown_ticks = math.ceil(rule.cooldown * self.rate - 1e-9)
         turn.graph = graph
         return turn
+
+    def _graph_made(
+        self, position: int, graph: Graph
+    ) -> tuple[Rule, CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
+        """A graph's cards; taken from the program before where the graph is the same, at the same place."""
+        made = self._graphs_before.get(id(graph))
+        if made is None or made.graph is not graph or made.position != position:
+            before, rule = len(self.problems), as_rule(graph)
+            compiled, blocks = self._graph(position, graph, rule)
+            made = _MadeGraph(graph, position, rule, compiled, blocks, self.problems[before:])
+        else:
+            self.problems += made.problems
+        self._made_graphs[id(graph)] = made
+        return made.rule, made.compiled, made.blocks
 
     def _graph(
         self, position: int, graph: Graph, rule: Rule

@@ -131,8 +131,9 @@ class GraphTurn:
             elif following.line.part == "if":
                 follow(following, self.part(following, following.line, some, with_made), with_made)
             else:
-                new = self.act(following.line, some, with_made)
-                follow(following, [("then", some)], new)
+                self.ran += len(following.chain) - 1
+                new = self.act(following, following.line, some, with_made)
+                follow(self.graph.cards[following.chain[-1]], [("then", some)], new)
 
     # cards of the catalogue
 
@@ -164,13 +165,14 @@ class GraphTurn:
         self.passed.extend([0] * missing)
         self.passed[line.line] += many
 
-    def act(self, line: CompiledLine, table: Matches, made: Made) -> Made:
-        """An action over its matches; the first of an occasion makes it a firing."""
+    def act(self, card: CompiledCard, line: CompiledLine, table: Matches, made: Made) -> Made:
+        """An action over its matches, and those that follow it alone; the first of an occasion makes it a firing."""
         executor = self.executor
         if not self.acted:
             self.acted, self.fired = True, table.n
             executor.begins(self.turn, table, self.way)
-        return executor.perform(self.turn, "do", self.turn.do, table, line.line, made, stop=line.line + 1)
+        stop = line.line + len(card.chain)
+        return executor.perform(self.turn, "do", self.turn.do, table, line.line, made, stop=stop)
 
     # cards that only graphs have
 
