@@ -76,7 +76,7 @@ def test_a_graph_is_printed_as_lines_in_firing_order():
     assert [line[5:].rstrip() for line in lines[at + 1 : at + 8]] == [
         "1. each Moth in every tick",
         "  2. Moth is within 80 of Lamp",
-        "    yes: 3. the first time, for each match",
+        "    yes: 3. the first time for each match",
         "      4. say “a light!” at Moth for 2 s",
         "    yes: 5. add [8] to Moth.warmth",
         "    no: 6. move Moth toward home at 40",

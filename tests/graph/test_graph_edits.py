@@ -83,6 +83,12 @@ def test_copied_cards_come_with_the_wires_among_them_also_into_another_level():
     assert pasted.values == (Wire(start="3", end="2.amount"),)
 
 
+def test_renaming_goes_through_the_cards_of_graphs_too():
+    own = (card(1, "formula", value="Moth.n"), card(2, "hold", value="Moth.x", per="Moth"))
+    made = rename(scene(graph("g", *own)), "kind", "Moth", "Bee")
+    assert [n.slots for n in now(made).nodes] == [{"value": "Bee.n"}, {"value": "Bee.x", "per": "Bee"}]
+
+
 def test_renaming_goes_through_graphs():
     made = rename(scene(graph("g", *DRAWN.nodes, for_="Moth")), "kind", "Moth", "Bee")
     drawn = now(made)

@@ -296,7 +296,7 @@ def test_first_time_as_a_whole_lets_one_arrival_through():
     drawn = graph(
         "once",
         card(1, "each_in_every_tick", who="Moth"),
-        card(2, "first_time", per="as a whole"),
+        card(2, "first_time", per="all matches"),
         card(3, "add_to", amount="1", variable="level.n"),
         wires="1>2 2>3",
     )
@@ -534,3 +534,32 @@ def test_what_a_graph_probably_does_not_mean_is_found_at_its_card(cards, wires, 
 def test_a_graph_in_order_has_no_findings():
     drawn = graph("g", card(1, "level_starts"), card(2, "in_order"), note(3, "x"), wires="1>2 2.1>3 2.2>3")
     assert not [f for f in findings(scene(drawn)) if "graph" in f.sentence()]
+
+
+def test_a_card_may_keep_for_a_roles_objects_whoever_comes_with_them():
+    drawn = graph(
+        "per",
+        card(1, "each_in_every_tick", who="Moth"),
+        card(2, "within", who="Moth", distance="80", where="Lamp"),
+        card(3, "count_to", count="99", per="Lamp"),
+        card(4, "set_variable", variable="Lamp.n", value="0"),
+        card(5, "each_in_every_tick", who="Lamp"),
+        wires="1>2 2.yes>3 5>4",
+        values="3>4.value",
+    )
+    # two moths are near the lamp in each of three ticks
+    assert values(run(scene(drawn), 3))[-1] == 6.0
+
+
+def test_a_role_that_has_not_come_is_a_fault_at_the_card():
+    drawn = graph(
+        "per", card(1, "every_tick"), card(2, "first_time", per="Lamp"), note(3, "x"), wires="1>2 2>3"
+    )
+    made = run(scene(drawn), 1)
+    assert [f.sentence for f in made.trace.faults] == ["“per”, card 2: no “Lamp” has come with these matches"]
+    wrong = graph(
+        "per", card(1, "every_tick"), card(2, "first_time", per="Lmp"), note(3, "x"), wires="1>2 2>3"
+    )
+    assert problems(wrong) == [
+        "graph “per”, card 2, per: there is no kind, object or tag called “Lmp”; did you mean “Lamp”?"
+    ]

@@ -47,8 +47,11 @@ class Card:
 
 CARDS: dict[str, Card] = {}
 
-_WHOLE = ("for each match", "as a whole")
-FOR_EACH = _WHOLE[0]
+EACH_MATCH, ALL_MATCHES = "each match", "all matches"
+"""For whom a card keeps something: for the objects of each match, or once; a role may stand there too."""
+_PER = Slot(
+    "per", EACH_MATCH, "each match, all matches together, or a role for each of whose objects it is kept"
+)
 
 
 def _card(
@@ -84,10 +87,10 @@ _card(
 )
 _card(
     "first_time",
-    "the first time, {per}",
+    "the first time for {per}",
     "Lets a match through once, until “again” comes for it.",
     Ports(("in", "again")),
-    per=choice(*_WHOLE),
+    per=_PER,
 )
 _card(
     "on_change",
@@ -98,20 +101,20 @@ _card(
 )
 _card(
     "gate",
-    "a gate, {start} at first, {per}",
+    "a gate for {per}, {start} at first",
     "Lets matches through while it is open; it is opened and closed by what comes in there.",
     Ports(("in", "open", "close")),
     start=choice("closed", "open"),
-    per=choice(*_WHOLE),
+    per=_PER,
 )
 _card(
     "count_to",
-    "count to {count}, {per}",
+    "count to {count} for {per}",
     "Counts how often matches come: “before” until the number is reached, then “at” and from 0 again. Its value is the count.",
     Ports(("in", "reset"), ("at", "before"), gives="number"),
     value_is="count",
     count=number("3", "how often"),
-    per=choice(*_WHOLE),
+    per=_PER,
 )
 _card(
     "each",
@@ -127,12 +130,12 @@ _card(
 )
 _card(
     "hold",
-    "hold {value}, {per}",
+    "hold {value} for {per}",
     "Keeps a value from tick to tick, for each match's objects or as a whole; 0, no or an empty text before it has one.",
     Ports(gives="any"),
     value_is="kept",
     value=slot("value", "0", "what is kept"),
-    per=choice(*_WHOLE),
+    per=_PER,
 )
 _card(
     "beat",

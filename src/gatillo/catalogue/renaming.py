@@ -13,6 +13,7 @@ from typing import Any, Literal
 
 from msgspec.structs import replace
 
+from gatillo.catalogue.cards import CARDS
 from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.slot_types import SLOT_TYPES
 from gatillo.formula.functions import FUNCTIONS
@@ -251,7 +252,7 @@ def _reference_words(owners: list[str], old: str, new: str) -> Callable[[str], s
 
 def _in_clauses(level: Level, change: Change, sort: Sort, old: str, new: str) -> Level:
     def clause(found: Clause) -> Clause:
-        entry = CATALOGUE.get(found.use)
+        entry = CATALOGUE.get(found.use) or CARDS.get(found.use)
         if entry is None:
             return found
         slots = {

@@ -13,7 +13,17 @@ from typing import Protocol
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.binding import Bound, VariableArgument, bind
-from gatillo.catalogue.cards import CARDS, Card, Ports, cases_of, find_input, find_output, ports_of
+from gatillo.catalogue.cards import (
+    ALL_MATCHES,
+    CARDS,
+    EACH_MATCH,
+    Card,
+    Ports,
+    cases_of,
+    find_input,
+    find_output,
+    ports_of,
+)
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.frame import Frame
 from gatillo.formula.syntax import FormulaError
@@ -324,6 +334,11 @@ class _Lowering:
                 text = card.node.slots.get(slot, declared.default).strip()
                 if declared.options and text not in declared.options:
                     self.problem(card.node, slot, f"“{text}” is not one of: {', '.join(declared.options)}")
+                if declared.kind.all_matches and text not in (EACH_MATCH, ALL_MATCHES):
+                    role = self.index.role(text)
+                    if role is None:
+                        self.problem(card.node, slot, self.index.unknown_role(text))
+                    text = role.token if role is not None else text
                 card.words[slot] = text
         for slot in card.node.slots:
             if slot not in card.card.slots:

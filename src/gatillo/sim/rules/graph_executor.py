@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from gatillo.catalogue.cards import CARDS, FOR_EACH, cases_of
+from gatillo.catalogue.cards import ALL_MATCHES, CARDS, EACH_MATCH, cases_of
 from gatillo.formula.functions import spread, write_number
 from gatillo.sim.matching.match_table import (
     SELF,
@@ -217,10 +217,15 @@ class GraphTurn:
         self.world.rules.cards[(self.graph.graph.id, card.node.id)] = (roles, values)
 
     def keys(self, card: CompiledCard, table: Matches) -> tuple[tuple[str, ...], list[Hashable]]:
-        """Under what a card keeps something for each match: its objects, or nothing where it is as a whole."""
-        if card.words.get("per", FOR_EACH) != FOR_EACH or not table.rows:
-            return (), [None] * table.n
-        return tuple(table.rows), keys_of(self.world, table)
+        """Under what a card keeps something for each match: its objects, one of them, or nothing where it is for all."""
+        per = card.words.get("per", EACH_MATCH)
+        if per == EACH_MATCH and table.rows:
+            return tuple(table.rows), keys_of(self.world, table)
+        if per in table.rows:
+            return (per,), list(self.world.id[table.rows[per]].tolist())
+        if per not in (EACH_MATCH, ALL_MATCHES):
+            self.fault(card, table.n, f"no “{per}” has come with these matches")
+        return (), [None] * table.n
 
     def _in_order(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
         return [(port, table) for port in sorted(card.outputs, key=int)]
