@@ -58,6 +58,7 @@ FIRST_TRIES = {
     "16-vents.gatillo": ("First try: the plate itself", "Plates"),
     "18-weather-vane.gatillo": ("First try: so much a tick", "By formula"),
     "19-pot-on-plate.gatillo": ("First try: again and again", "The gate"),
+    "22-night-lamps.gatillo": ("First try: dark at once", "The lamps"),
 }
 
 
@@ -73,7 +74,7 @@ def test_the_wrong_first_try_is_kept_and_fails_what_the_mended_one_holds(name):
     assert any(outcomes(lv, trial) != {"held"} for lv in tried)
 
 
-@pytest.mark.parametrize("number", range(1, 22))
+@pytest.mark.parametrize("number", range(1, 23))
 def test_every_study_is_there_with_its_wrong_first_try(number):
     name = next(n for n in STUDIES if n.startswith(f"{number:02d}-"))
     assert name in FIRST_TRIES
