@@ -160,3 +160,19 @@ def test_a_graph_that_does_not_hang_together_is_refused_with_its_line_and_path(b
         decode_level(json.dumps(data, indent=1).encode())
     assert said in str(refused.value)
     assert re.search(r"line \d+", str(refused.value))
+
+
+def test_the_own_node_of_the_graphs_page_is_read_and_does_what_it_says():
+    text = (DOCS / "graphs.md").read_text(encoding="utf-8")
+    blocks = [b for b in re.findall(r"```json\n(.*?)```", text, re.DOTALL) if '"input"' in b]
+    own = msgspec.json.decode(blocks[0].encode(), type=Graph)
+    using = graph(
+        "uses",
+        card(1, "each_in_every_tick", who="Moth"),
+        card(2, "own", graph="near enough", reach="70"),
+        card(3, "add_to", amount="1", variable="Moth.warmth"),
+        wires="1>2 2.near>3",
+    )
+    built = meadow(using)
+    made = run(decode_level(encode_level(msgspec.structs.replace(built, order=(own, *built.order)))), 3)
+    assert made.world.variables["warmth/number"].tolist()[:2] == [3.0, 0.0]

@@ -59,6 +59,7 @@ def _card(
     sentence: str,
     help: str,
     ports: Ports,
+    /,
     *,
     value_is: Literal["", "formula", "kept", "count"] = "",
     watches: Literal["", "before", "after"] = "",
@@ -153,6 +154,40 @@ _card(
     value=slot("value", "0", "what they are parted by"),
     cases=slot("entries", "1, 2", "the cases, with commas between"),
 )
+
+
+OWN, INPUT, OUTPUT, PASS = "own", "input", "output", "pass_on"
+"""Own nodes: the card that uses one, the cards of its face, and what stands in their place when it runs."""
+MATCHES = "matches"
+
+_card(
+    OWN,
+    "{graph}",
+    "An own node: another graph, put in the place of this card. Its inputs and outputs are this card's.",
+    Ports(outputs=(CASES,)),
+    graph=slot("rule", "", "the name of a graph with inputs or outputs, and no occasion"),
+)
+_card(
+    INPUT,
+    "input {name}: {carries}",
+    "An input of an own node: where matches come in, or a value, with what stands there when none is given.",
+    Ports((), ("then",), gives="any"),
+    value_is="formula",
+    name=slot("entry", "in", "its name, which is the port's"),
+    carries=choice(MATCHES, "a value"),
+    value=slot("value", "0", "for a value: what it is when none is given"),
+)
+_card(
+    OUTPUT,
+    "output {name}: {carries}",
+    "An output of an own node: where matches go out, or a value.",
+    Ports(("in",), (), gives="any"),
+    value_is="formula",
+    name=slot("entry", "then", "its name, which is the port's"),
+    carries=choice(MATCHES, "a value"),
+    value=slot("value", "0", "for a value: its formula"),
+)
+_card(PASS, "hand on", "Hands on what comes: an input or an output of an own node in its place.", Ports())
 
 
 def ports_of_entry(entry: Entry) -> Ports:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.cards import CARDS, cases_of, find_input, find_output, ports_of
+from gatillo.catalogue.cards import CARDS, CASES, cases_of, find_input, find_output, ports_of
 from gatillo.catalogue.sentence import sentence
 from gatillo.level.graphs import wires_of
 from gatillo.level.model import Clause, Graph, Node
@@ -31,7 +31,7 @@ def card_words(node: Node, wired: dict[str, str] | None = None) -> str:
     words = card.sentence
     for name, slot in card.slots.items():
         words = words.replace(f"{{{name}}}", slots.get(name, slot.default) or slot.kind.blank)
-    inputs = [f"{name} = {source}" for name, source in (wired or {}).items() if name not in card.slots]
+    inputs = [f"{name} = {source}" for name, source in slots.items() if name not in card.slots]
     return f"{words}, {', '.join(inputs)}" if inputs else words
 
 
@@ -78,7 +78,8 @@ def _steps(graph: Graph) -> Iterator[_Step]:
         cases = cases_of(nodes[start.node].slots.get("cases", "1, 2"))
         output = (find_output(ports, start.port, cases) if ports else None) or start.port
         into = (find_input(theirs, end.port) if theirs else None) or end.port
-        lead = f"{output}: " if ports is not None and len(ports.outputs) > 1 else ""
+        several = ports is not None and (len(ports.outputs) > 1 or ports.outputs == (CASES,))
+        lead = f"{output}: " if several and output else ""
         if theirs is not None and theirs.inputs and into != theirs.inputs[0]:
             lead += f"({into}) "
         # an output's wires keep their order; of several outputs the first comes first

@@ -9,16 +9,18 @@ from typing import Literal
 from msgspec.structs import replace
 
 from gatillo.catalogue.binding import RoleArgument, VariableArgument, Word
-from gatillo.catalogue.cards import NUMBERED
+from gatillo.catalogue.cards import NUMBERED, OUTPUT
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.level.edits import change_rule, set_slot
 from gatillo.level.graphs import wires_of
 from gatillo.level.keys import KEYS, POINTER_KEYS
-from gatillo.level.model import HoldsAt, HoldsWhenever, Level
+from gatillo.level.model import Graph, HoldsAt, HoldsWhenever, Level
 from gatillo.level.naming import did_you_mean, nearest, shortened, token
+from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_graph import CompiledGraph
 from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, every_step, steps_of
+from gatillo.sim.program.own_nodes import is_own_node
 from gatillo.sim.program.program import Program
 
 Repair = Callable[[Level], Level]
@@ -88,7 +90,8 @@ def _at(
 ) -> Finding:
     if turn.graph is not None:
         # what is repaired is a rule's line
-        return _at_card(turn, turn.graph.number_of(step), message)
+        card, way = turn.graph.place_of(turn.graph.number_of(step))
+        return _at_card(turn, card, way + message)
     return Finding("warning", turn.rule.name, turn.rule.id, step.part, step.line, message, label, repair)
 
 
@@ -446,10 +449,12 @@ def _looked_for(program: Program) -> Iterator[Finding]:
 
 def _cards(program: Program) -> Iterator[Finding]:
     """Cards of graphs that nothing reaches, that give what nobody takes, or that can never hand anything on."""
+    drawn = {entry.id: entry for _, _, entry in all_logic(program.level) if isinstance(entry, Graph)}
     for turn in _running(program):
         if turn.graph is None:
             continue
-        cards = turn.graph.cards
+        cards, own_node = turn.graph.cards, is_own_node(drawn[turn.rule.id])
+        gives = {node.id for node in drawn[turn.rule.id].nodes if node.use == OUTPUT}
         entered: dict[int, set[str]] = {}
         for card in cards.values():
             for follows in card.outputs.values():
@@ -458,9 +463,12 @@ def _cards(program: Program) -> Iterator[Finding]:
         taken = {start.node for start, _ in wires_of(turn.graph.graph, values=True)}
         reached = _reached(turn.graph)
         for number, card in cards.items():
-            if card.ports.inputs and number not in reached:
+            if number in turn.graph.origins:
+                # told where the own node itself stands
+                continue
+            if card.ports.inputs and number not in reached and not own_node:
                 yield _at_card(turn, number, "nothing ever reaches this card; wire an output to it")
-            if not card.ports.inputs and not card.ports.outputs and number not in taken:
+            if not card.ports.inputs and not card.ports.outputs and number not in taken | gives:
                 yield _at_card(turn, number, "nothing takes this card's value; wire it to a slot")
             if card.card is None:
                 continue

@@ -32,6 +32,7 @@ from gatillo.level.model import Clause, Graph, Node, Reference, Rule
 from gatillo.level.naming import did_you_mean, token
 from gatillo.level.roles import Index, Role, ValueType
 from gatillo.sim.program.compiled_rule import CompiledLine, Part
+from gatillo.sim.program.own_nodes import Origin
 from gatillo.sim.spatial.random_draws import identity
 
 SELF = "self"
@@ -79,6 +80,13 @@ class CompiledGraph:
     """Cards that may do something though nothing reaches them in a tick."""
     roles: dict[str, Role]
     """The roles that its cards may name, by token."""
+    origins: dict[int, Origin] = field(default_factory=dict)
+    """Where the cards of own nodes come from."""
+
+    def place_of(self, number: int) -> tuple[int, str]:
+        """The card that a person sees, and before what is said of it the way to a card within it."""
+        origin = self.origins.get(number)
+        return (number, "") if origin is None else (origin.card, f"{origin.way}: ")
 
     def number_of(self, line: CompiledLine) -> int:
         """The number of a line's card; of a line within a card, that card's."""

@@ -43,6 +43,7 @@ from gatillo.sim.program.compiled_rule import (
     steps_of,
 )
 from gatillo.sim.program.dependencies import depends_on, pose_of
+from gatillo.sim.program.own_nodes import Flat, Origin, flattened
 from gatillo.sim.spatial.problems import Problem
 
 _GROUP_OF: dict[Part, Literal["occasion", "condition", "action"]] = {
@@ -72,6 +73,8 @@ class _MadeGraph:
     compiled: CompiledGraph
     blocks: dict[Part, tuple[CompiledLine, ...]]
     problems: list[Problem]
+    uses: tuple[Graph, ...] = ()
+    """The own nodes in it."""
 
 
 def _same_names(one: Level, other: Level) -> bool:
@@ -148,6 +151,7 @@ class Program:
         """By kinds that move: which kinds' contacts with them are asked for; filled as runs ask."""
         self.names = {o.id: o.name for o in level.objects}
         self.problems: list[Problem] = []
+        self._graphs = {entry.name: entry for _, _, entry in all_logic(level) if isinstance(entry, Graph)}
         self.turns = tuple(
             self._turn(position, entry, entry.on and (section is None or section.on), section)
             for position, section, entry in all_logic(level)
@@ -206,48 +210,64 @@ class Program:
     ) -> tuple[Rule, CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
         """A graph's cards; taken from the program before where the graph is the same, at the same place."""
         made = self._graphs_before.get(id(graph))
-        if made is None or made.graph is not graph or made.position != position:
-            before, rule = len(self.problems), as_rule(graph)
-            compiled, blocks = self._graph(position, graph, rule)
-            made = _MadeGraph(graph, position, rule, compiled, blocks, self.problems[before:])
+        same = made is not None and made.graph is graph and made.position == position
+        if made is None or not same or any(self._graphs.get(g.name) is not g for g in made.uses):
+            before = len(self.problems)
+            flat = flattened(graph, self._graphs, self._problem_at(position, graph.name, {}))
+            rule = as_rule(flat.graph)
+            compiled, blocks = self._graph(position, flat, rule)
+            made = _MadeGraph(graph, position, rule, compiled, blocks, self.problems[before:], flat.uses)
         else:
             self.problems += made.problems
         self._made_graphs[id(graph)] = made
         return made.rule, made.compiled, made.blocks
 
+    def _problem_at(
+        self, position: int, name: str, origins: dict[int, Origin]
+    ) -> Callable[[Node | None, str, str], None]:
+        def problem(node: Node | None, slot: str, message: str) -> None:
+            card = node.id if node is not None else 0
+            origin = origins.get(card)
+            if origin is not None:
+                card, slot, message = origin.card, "", f"{origin.way}{f', {slot}' if slot else ''}: {message}"
+            part = "card" if node is not None else "graph"
+            self.problems.append(Problem(position, name, part, 0, slot, message, card))
+
+        return problem
+
     def _graph(
-        self, position: int, graph: Graph, rule: Rule
+        self, position: int, flat: Flat, rule: Rule
     ) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
         """A graph's cards, looked up and compiled."""
-
-        def problem(node: Node | None, slot: str, message: str) -> None:
-            part = "card" if node is not None else "graph"
-            self.problems.append(
-                Problem(position, graph.name, part, 0, slot, message, node.id if node is not None else 0)
-            )
+        graph = flat.graph
+        problem = self._problem_at(position, graph.name, flat.origins)
 
         def make_line(
             rule: Rule, part: Part, line: int, clause: Clause, bound: Bound, index: Index
         ) -> CompiledLine | None:
             before = len(self.problems)
             made = self._line(position, rule, part, line, clause, bound, index=index)
-            card = nodes[part][line]
-            self.problems[before:] = [replace(p, card=card) for p in self.problems[before:]]
+            noted, self.problems[before:] = self.problems[before:], []
+            at = by_number[nodes[part][line]]
+            for found in noted:
+                problem(at, found.slot, found.message)
             return made
 
+        by_number = {node.id: node for node in graph.nodes}
         nodes: dict[str, list[int]] = {"when": [], "if": [], "do": []}
         for node in sorted(graph.nodes, key=lambda n: n.id):
             entry = CATALOGUE.get(node.use)
             if entry is not None and entry.group in CARD_PARTS and not entry.branch:
                 nodes[CARD_PARTS[entry.group]].append(node.id)
         compiled, blocks = compile_graph(self.index, graph, rule, self.kind_number, make_line, problem)
+        compiled.origins = flat.origins
         made = self._roles_made(blocks)
         for step in (*blocks["if"], *blocks["do"]):
             for name in step.roles:
                 role = compiled.roles.get(name)
                 if role is not None and role.new and name not in made:
                     at = nodes[step.part][step.line]
-                    problem(next(n for n in graph.nodes if n.id == at), "", f"no card creates “{role.text}”")
+                    problem(by_number[at], "", f"no card creates “{role.text}”")
         return compiled, {**blocks, "else": ()}
 
     def _roles(self) -> dict[str, Role]:

@@ -346,14 +346,17 @@ class RuleExecutor:
         self.faults += 1
         place = f"{step.part} {step.line + 1}"
         if turn.graph is not None:
-            place = f"card {turn.graph.number_of(step)}"
+            card, way = turn.graph.place_of(turn.graph.number_of(step))
+            place, sentence = f"card {card}", way + sentence
         whole = shortened(f"“{turn.rule.name}”, {place}: {sentence}")
         self.recorder.fault(self.world.tick, turn.position, step.part, step.line, whole, count)
 
     def card_fault(self, turn: CompiledRule, card: int, count: int, sentence: str) -> None:
         """The same of a card that only graphs have."""
+        assert turn.graph is not None
         self.faults += 1
-        whole = shortened(f"“{turn.rule.name}”, card {card}: {sentence}")
+        card, way = turn.graph.place_of(card)
+        whole = shortened(f"“{turn.rule.name}”, card {card}: {way}{sentence}")
         self.recorder.fault(self.world.tick, turn.position, "card", card, whole, count)
 
     def held_back(self, turn: CompiledRule, table: Matches) -> Matches:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from gatillo.catalogue.cards import ALL_MATCHES, CARDS, EACH_MATCH, cases_of
+from gatillo.catalogue.cards import ALL_MATCHES, CARDS, EACH_MATCH, OUTPUT, OWN, PASS, cases_of
 from gatillo.formula.functions import spread, write_number
 from gatillo.sim.matching.match_table import (
     SELF,
@@ -227,6 +227,9 @@ class GraphTurn:
             self.fault(card, table.n, f"no “{per}” has come with these matches")
         return (), [None] * table.n
 
+    def _pass_on(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        return [("then", table)]
+
     def _in_order(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
         return [(port, table) for port in sorted(card.outputs, key=int)]
 
@@ -390,6 +393,7 @@ RUNS: dict[str, Callable[[GraphTurn, CompiledCard, str, Matches], Parts]] = {
     "hold": GraphTurn._hold,
     "beat": GraphTurn._beat,
     "switch_by": GraphTurn._switch_by,
+    PASS: GraphTurn._pass_on,
 }
 """What the cards that only graphs have do when matches reach them."""
 WATCHES: dict[str, Callable[[GraphTurn, CompiledCard], None]] = {
@@ -401,7 +405,9 @@ WATCHES: dict[str, Callable[[GraphTurn, CompiledCard], None]] = {
 
 def check_cards() -> None:
     """Raises TypeError for a card of which it is not told here what it does."""
-    missing = {name for name, card in CARDS.items() if card.ports.inputs} ^ set(RUNS)
+    # own nodes and their faces are not there any more when a graph runs
+    running = {name: card for name, card in CARDS.items() if name not in (OWN, OUTPUT)}
+    missing = {name for name, card in running.items() if card.ports.inputs} ^ set(RUNS)
     missing |= {name for name, card in CARDS.items() if card.watches} ^ set(WATCHES)
     if missing:
         raise TypeError(f"it is not told what these cards do: {sorted(missing)}")

@@ -1,0 +1,247 @@
+"""Own nodes: a graph with inputs and outputs, used as a card of others, is put in the place of each such card.
+
+So each use keeps for itself what it keeps, and there is one way in which graphs run.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+from msgspec.structs import replace
+
+from gatillo.catalogue import CATALOGUE
+from gatillo.catalogue.cards import INPUT, MATCHES, OUTPUT, OWN, PASS
+from gatillo.level.graphs import End, end_of
+from gatillo.level.model import Graph, Node, Wire
+from gatillo.level.naming import did_you_mean
+
+DEEPEST = 20
+"""How deep own nodes may stand within one another."""
+MOST_CARDS = 20_000
+"""Cards that a graph may have with all its own nodes in their places."""
+FIRST = 1 << 20
+"""The numbers of cards of own nodes begin here: above all that a file may hold."""
+_GIVEN = "given"
+"""What a value is called that comes by a wire."""
+Problem = Callable[[Node | None, str, str], None]
+
+
+@dataclass(frozen=True, slots=True)
+class Origin:
+    """Where a card of an own node comes from: the card of the whole graph in whose place it stands, and its way there."""
+
+    card: int
+    way: str
+    """Such as `in “Find the nearest”, card 3`."""
+
+
+@dataclass(slots=True)
+class Flat:
+    """A graph with its own nodes in their places."""
+
+    graph: Graph
+    origins: dict[int, Origin] = field(default_factory=dict)
+    uses: tuple[Graph, ...] = ()
+    """The graphs that it uses, and that those use."""
+
+
+@dataclass(slots=True)
+class _Placed:
+    """A graph's cards and wires with its own nodes in their places, and the numbers that its cards have there."""
+
+    nodes: list[Node] = field(default_factory=list)
+    wires: list[Wire] = field(default_factory=list)
+    values: list[Wire] = field(default_factory=list)
+    numbers: dict[int, int] = field(default_factory=dict)
+
+
+_Inner = dict[int, tuple[Graph, dict[int, int]]]
+"""By card that uses an own node: that graph, and the numbers that its cards have now."""
+
+
+def is_own_node(graph: Graph) -> bool:
+    """Whether a graph is there to be used by others: it has inputs or outputs, and no occasion."""
+    face = any(node.use in (INPUT, OUTPUT) for node in graph.nodes)
+    occasions = (CATALOGUE.get(node.use) for node in graph.nodes)
+    return face and not any(entry is not None and entry.group == "occasion" for entry in occasions)
+
+
+def faces(graph: Graph, use: str, *, values: bool) -> dict[str, Node]:
+    """By name: the inputs (or outputs) of an own node that carry matches, or values."""
+    return {
+        node.slots.get("name", "in" if use == INPUT else "then"): node
+        for node in graph.nodes
+        if node.use == use and (node.slots.get("carries", MATCHES) != MATCHES) is values
+    }
+
+
+def flattened(graph: Graph, graphs: Mapping[str, Graph], problem: Problem) -> Flat:
+    """The graph with every own node's cards in the place of the card that uses it; what is wrong is told."""
+    flat = Flat(graph)
+    if not any(node.use == OWN for node in graph.nodes) and not is_own_node(graph):
+        return flat
+    work = _Flattening(graphs, problem)
+    placed = work.placed(graph, None, (graph.name,))
+    flat.graph = replace(
+        graph, nodes=tuple(placed.nodes), wires=tuple(placed.wires), values=tuple(placed.values)
+    )
+    flat.origins, flat.uses = work.origins, tuple(work.uses.values())
+    return flat
+
+
+class _Flattening:
+    def __init__(self, graphs: Mapping[str, Graph], problem: Problem) -> None:
+        self.graphs = graphs
+        self.problem = problem
+        self.origins: dict[int, Origin] = {}
+        self.uses: dict[str, Graph] = {}
+        self.next = FIRST
+        self.many = 0
+
+    def placed(self, graph: Graph, at: Origin | None, path: tuple[str, ...]) -> _Placed:
+        """The cards and wires of a graph, its own nodes in their places; within another with numbers of their own."""
+        found, inner = _Placed(), _Inner()
+        for node in graph.nodes:
+            number = node.id
+            if at is not None:
+                number, self.next = self.next, self.next + 1
+                self.origins[number] = Origin(at.card, f"{at.way}, card {node.id}")
+            found.numbers[node.id] = number
+            self.many += 1
+            if node.use != OWN:
+                found.nodes.append(_as_plain(replace(node, id=number)))
+                continue
+            used = self.used(graph, node, at, path)
+            if used is None:
+                continue
+            before = f"{self.origins[number].way}, " if at is not None else ""
+            origin = Origin(at.card if at is not None else node.id, f"{before}in “{used.name}”")
+            more = self.placed(used, origin, (*path, used.name))
+            inner[node.id] = used, more.numbers
+            found.nodes += more.nodes
+            found.wires += more.wires
+            found.values += more.values
+        self.wire(graph, at, found, inner)
+        self.give(graph, at, found, inner)
+        return found
+
+    def wire(self, graph: Graph, at: Origin | None, found: _Placed, inner: _Inner) -> None:
+        """The wires of matches, at the cards that stand there now."""
+        for wire in graph.wires:
+            start, end = end_of(wire.start), end_of(wire.end)
+            one = self.face(graph, start, inner, found.numbers, OUTPUT, at)
+            other = self.face(graph, end, inner, found.numbers, INPUT, at)
+            if one is not None and other is not None:
+                found.wires.append(Wire(start=str(one), end=str(other)))
+
+    def give(self, graph: Graph, at: Origin | None, found: _Placed, inner: _Inner) -> None:
+        """The wires of values, and what is written in the slots of own nodes."""
+        nodes = {node.id: node for node in graph.nodes}
+        texts: dict[int, str] = {}
+        for number, (used, theirs) in inner.items():
+            for name, face in faces(used, INPUT, values=True).items():
+                if name in nodes[number].slots:
+                    texts[theirs[face.id]] = nodes[number].slots[name]
+        for wire in graph.values:
+            start, end = end_of(wire.start), end_of(wire.end)
+            one = self.value_end(graph, start, inner, found.numbers, at)
+            if one is None or end is None or end.node not in found.numbers:
+                continue
+            to, port = found.numbers[end.node], end.port
+            if end.node in inner:
+                used, theirs = inner[end.node]
+                given = faces(used, INPUT, values=True).get(end.port)
+                if given is None:
+                    known = ", ".join(faces(used, INPUT, values=True)) or "none"
+                    sentence = f"“{used.name}” has no value input “{end.port}”; there are: {known}"
+                    self.tell(graph, end.node, at, end.port, sentence)
+                    continue
+                to, port = theirs[given.id], _GIVEN
+                texts[to] = _GIVEN
+            elif nodes[end.node].use == OUTPUT and end.port == "value":
+                port = texts[to] = _GIVEN
+            found.values.append(Wire(start=str(one), end=str(End(to, port))))
+        found.nodes = [replace(n, slots={"value": texts[n.id]}) if n.id in texts else n for n in found.nodes]
+
+    def used(self, graph: Graph, node: Node, at: Origin | None, path: tuple[str, ...]) -> Graph | None:
+        """The graph that a card uses, if it may."""
+        name = node.slots.get("graph", "")
+        found = self.graphs.get(name)
+        if found is None or not is_own_node(found):
+            own = [n for n, g in self.graphs.items() if is_own_node(g)]
+            why = f"there is no own node called “{name}”{did_you_mean(name, own)}"
+            if found is not None:
+                why = f"“{name}” is no own node: it needs inputs or outputs, and no occasion"
+            self.tell(graph, node.id, at, "graph", why)
+            return None
+        if name in path:
+            round_ = " → ".join(f"“{n}”" for n in (*path[path.index(name) :], name))
+            self.tell(graph, node.id, at, "graph", f"these would stand within one another for ever: {round_}")
+            return None
+        if len(path) > DEEPEST or self.many > MOST_CARDS:
+            self.tell(graph, node.id, at, "graph", "too many own nodes stand within one another here")
+            return None
+        self.uses[name] = found
+        return found
+
+    def face(
+        self,
+        graph: Graph,
+        end: End | None,
+        inner: _Inner,
+        numbers: dict[int, int],
+        use: str,
+        at: Origin | None,
+    ) -> End | None:
+        """An end of a wire of matches, at the card that stands there now."""
+        if end is None or end.node not in numbers:
+            return None
+        if end.node not in inner:
+            used = next(n for n in graph.nodes if n.id == end.node).use == OWN
+            return None if used else End(numbers[end.node], end.port)
+        used_graph, theirs = inner[end.node]
+        there = faces(used_graph, use, values=False)
+        name = end.port or next(iter(there), "")
+        found = there.get(name)
+        if found is None:
+            what = "output" if use == OUTPUT else "input"
+            known = f"; there are: {', '.join(there)}" if there else ""
+            self.tell(graph, end.node, at, "", f"“{used_graph.name}” has no {what} “{name}”{known}")
+            return None
+        return End(theirs[found.id])
+
+    def value_end(
+        self, graph: Graph, start: End | None, inner: _Inner, numbers: dict[int, int], at: Origin | None
+    ) -> End | None:
+        """Where a value comes from, at the card that stands there now."""
+        if start is None or start.node not in numbers:
+            return None
+        if start.node not in inner:
+            return End(numbers[start.node], start.port)
+        used, theirs = inner[start.node]
+        there = faces(used, OUTPUT, values=True)
+        name = start.port or next(iter(there), "")
+        found = there.get(name)
+        if found is None:
+            known = ", ".join(there) or "none"
+            self.tell(graph, start.node, at, "", f"“{used.name}” gives no value “{name}”; there are: {known}")
+            return None
+        return End(theirs[found.id])
+
+    def tell(self, graph: Graph, number: int, at: Origin | None, slot: str, sentence: str) -> None:
+        node = next((n for n in graph.nodes if n.id == number), None)
+        if at is not None:
+            # told at the card of the whole graph
+            self.problem(Node(id=at.card, use=OWN), "", f"{at.way}, card {number}: {sentence}")
+        else:
+            self.problem(node, slot, sentence)
+
+
+def _as_plain(node: Node) -> Node:
+    """An input or an output as a card that hands on, or as a formula."""
+    if node.use not in (INPUT, OUTPUT):
+        return node
+    if node.slots.get("carries", MATCHES) == MATCHES:
+        return replace(node, use=PASS, slots={})
+    return replace(node, use="formula", slots={"value": node.slots.get("value", "0")})
