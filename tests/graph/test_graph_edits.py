@@ -6,7 +6,7 @@ import pytest
 from drawing import card, graph
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from test_semantics import scene
+from test_graph_runs import scene
 
 from building import c, level, rule
 from gatillo.catalogue import CATALOGUE

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 from drawing import card, graph
-from test_semantics import note, notes, scene, values
+from test_graph_runs import note, notes, scene, values
 
 from building import run
 from gatillo.catalogue.outline import outline

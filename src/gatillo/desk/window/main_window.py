@@ -43,6 +43,7 @@ from gatillo.desk.window.file_commands import FileCommands
 from gatillo.desk.window.help_pages import CataloguePage, Tour
 from gatillo.desk.window.keys_dialog import KeysDialog, chosen_keys
 from gatillo.desk.window.kit_commands import KitCommands
+from gatillo.desk.window.logic_commands import LogicCommands
 from gatillo.desk.window.menus import make_menus
 from gatillo.desk.window.message_bar import MessageBar
 from gatillo.desk.window.run_bar import RunBar
@@ -69,6 +70,7 @@ class MainWindow(QMainWindow):
         self.kits = KitCommands(bench, self)
         self.arranging = ArrangeCommands(bench, self)
         self.expecting = ExpectationCommands(bench)
+        self.logic = LogicCommands(bench)
         self.level_view = LevelView(bench)
         self.shelf = Shelf(bench, self.level_view.tools, self.level_view.objects)
         self.order: OrderView = OrderView(bench)
@@ -101,6 +103,7 @@ class MainWindow(QMainWindow):
             **self.kits.runs(),
             **self.arranging.runs(),
             **self.expecting.runs(),
+            **self.logic.runs(),
             "start page": self.show_start,
             "close": self.close,
             "undo": bench.undo,

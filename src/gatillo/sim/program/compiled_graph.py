@@ -399,7 +399,7 @@ class _Lowering:
             bound.arguments[slot] = given
         made = self.make_line(self.rule, part, number, clause, bound, self.index)
         if made is not None:
-            made.identity = identity("card", self.graph.id, node.id)
+            # its draws are those of the line that it would be in a rule
             made.depends = None
         return made
 

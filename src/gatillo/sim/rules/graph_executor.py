@@ -151,7 +151,8 @@ class GraphTurn:
         except TooManyMatches as error:
             executor.fault(self.turn, line, 1, str(error))
             return []
-        self.note_passed(line, passes.n)
+        # who goes on: where only the other side is wired, as with a negated condition
+        self.note_passed(line, passes.n if card.outputs.get(yes_port) else fails.n)
         return [(yes_port, passes), (no_port, fails)]
 
     def with_made(self, line: CompiledLine, table: Matches, made: Made) -> Matches:

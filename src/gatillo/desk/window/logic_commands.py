@@ -1,0 +1,65 @@
+"""Turning the selected rule into a graph, and a graph that is a plain chain into a rule."""
+
+from __future__ import annotations
+
+from gatillo.catalogue.conversion import NoConversion, as_graph, as_rule_again
+from gatillo.desk.session.selection import Selection
+from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.window.commands import Run
+from gatillo.level.edits import change_logic
+from gatillo.level.graph_edits import add_graph
+from gatillo.level.model import Graph, Logic
+from gatillo.level.rule_edits import logic_of
+
+
+class LogicCommands:
+    """What the Level menu does with the selected rule or graph as a whole."""
+
+    def __init__(self, bench: Workbench) -> None:
+        self.bench = bench
+
+    def runs(self) -> dict[str, Run]:
+        """Commands by name, with what they do."""
+        return {"new graph": self.new_graph, "to graph": self.to_graph, "to rule": self.to_rule}
+
+    def new_graph(self) -> None:
+        """An empty graph below what is selected."""
+        level, number = add_graph(self.bench.level, "Graph", self.bench.selection.rule)
+        self.bench.edit(level, "add a graph")
+        self.bench.select(Selection(rule=number))
+
+    def to_graph(self) -> None:
+        """The selected rule as a graph in its place; the trace stays as it was."""
+        entry = self._selected("rule")
+        if entry is None:
+            return
+        if isinstance(entry, Graph):
+            self.bench.told.emit(f"“{entry.name}” is a graph already.")
+            return
+        try:
+            self._put(as_graph(entry), f"turn “{entry.name}” into a graph")
+        except NoConversion as why:
+            self.bench.told.emit(f"{why}.")
+
+    def to_rule(self) -> None:
+        """The selected graph as a rule in its place, where it is a plain chain."""
+        entry = self._selected("graph")
+        if entry is None:
+            return
+        if not isinstance(entry, Graph):
+            self.bench.told.emit(f"“{entry.name}” is a rule already.")
+            return
+        try:
+            self._put(as_rule_again(entry), f"turn “{entry.name}” into a rule")
+        except NoConversion as why:
+            self.bench.told.emit(f"{why}.")
+
+    def _selected(self, what: str) -> Logic | None:
+        number = self.bench.selection.rule
+        if number is None:
+            self.bench.told.emit(f"Select a {what} first: click its row in the order list.")
+            return None
+        return logic_of(self.bench.level, number)
+
+    def _put(self, new: Logic, label: str) -> None:
+        self.bench.edit(change_logic(self.bench.level, new.id, lambda _: new), label)

@@ -1,0 +1,95 @@
+"""Graphs in the window: their rows and lanes, their page, and a rule as a graph and back."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QLabel
+
+from building import START, c, kind, level, rule, send, things
+from conftest import settle
+from gatillo.desk.session.selection import Selection
+from gatillo.level.model import Graph, Rule
+
+
+def yard():
+    return level(
+        rule(
+            "count", when=c("each_in_every_tick", who="Moth"), do=c("add_to", amount="1", variable="level.n")
+        ),
+        rule("else", when=START, do=send("x"), else_=send("y")),
+        kinds=(kind("Moth", 5),),
+        objects=things("Moth", (10, 10)),
+        has={"n": 0.0},
+    )
+
+
+def row(window, name):
+    return next(
+        i for i, r in enumerate(window.order.state.rows) if r.entry is not None and r.entry.name == name
+    )
+
+
+def test_a_rule_is_turned_into_a_graph_and_back_and_its_lane_stays(open_window, qtbot):
+    window = open_window(yard())
+    settle(qtbot, window)
+    bench, before = window.bench, window.bench.level
+    window.order.state.choose(row(window, "count"))
+    digest = bench.run.trace.digest()
+    window.actions_["to graph"].trigger()
+    settle(qtbot, window)
+    assert isinstance(bench.level.order[0], Graph)
+    assert bench.run.trace.digest() == digest
+    assert len(window.order.state.lanes.lane(0).tick) == 60
+    assert window.actions_["undo"].text() == "&Undo: turn “count” into a graph"
+    window.actions_["to rule"].trigger()
+    settle(qtbot, window)
+    assert isinstance(bench.level.order[0], Rule)
+    window.actions_["undo"].trigger()
+    window.actions_["undo"].trigger()
+    assert bench.level == before
+
+
+def test_what_cannot_be_turned_says_why(open_window):
+    window = open_window(yard())
+    window.order.state.choose(row(window, "else"))
+    window.actions_["to graph"].trigger()
+    assert "its else fires apart" in window.message.words.text()
+    window.actions_["to rule"].trigger()
+    assert "“else” is a rule already" in window.message.words.text()
+    window.bench.select(Selection())
+    window.actions_["to graph"].trigger()
+    assert "Select a rule first" in window.message.words.text()
+
+
+def test_a_graph_is_switched_moved_copied_and_deleted_in_its_row(open_window, qtbot):
+    window = open_window(yard())
+    window.order.state.choose(row(window, "count"))
+    window.actions_["to graph"].trigger()
+    state, bench = window.order.state, window.bench
+    state.toggle_on(row(window, "count"))
+    assert not bench.level.order[0].on
+    window.actions_["rule down"].trigger()
+    assert [e.name for e in bench.level.order] == ["else", "count"]
+    window.order.setFocus()
+    window.actions_["duplicate"].trigger()
+    assert [e.name for e in bench.level.order] == ["else", "count", "count 1"]
+    window.actions_["delete"].trigger()
+    assert len(bench.level.order) == 2
+
+
+def test_a_graphs_page_lists_its_cards_as_plain_text_in_firing_order(open_window, qtbot):
+    window = open_window(yard())
+    window.order.state.choose(row(window, "count"))
+    window.actions_["to graph"].trigger()
+    settle(qtbot, window)
+    words = [label.text().strip("\u2003") for label in window.sheet.findChildren(QLabel)]
+    assert "1. each Moth in every tick" in words
+    assert "2. add 1 to level.n" in words
+
+
+def test_a_new_graph_stands_below_what_is_selected_and_does_nothing_yet(open_window, qtbot):
+    window = open_window(yard())
+    window.order.state.choose(row(window, "count"))
+    window.actions_["new graph"].trigger()
+    settle(qtbot, window)
+    assert [e.name for e in window.bench.level.order] == ["count", "Graph", "else"]
+    assert window.order.state.rows[window.order.state.current].entry.name == "Graph"
