@@ -354,7 +354,7 @@ def test_all_of_this_replays_exactly():
     )
     made = run(scene(tie, go, life, *told, moths=((0, 0), (9, 9)), lamps=((5, 0),), pointer=((0.1, 3, 3),)))
     for tick in made.keyframes:
-        again = made.resume_from(tick)
+        again = made.resume_at(tick)
         again.advance()
         assert again.trace.to_bytes() == made.trace.to_bytes()
         assert again.world.differs_in(made.world) == []

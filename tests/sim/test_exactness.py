@@ -124,7 +124,7 @@ def test_run_through_stepped_and_resumed_give_the_same_trace_bytes(built, data):
     assert stepped.world.differs_in(made.world) == []
 
     for tick in made.keyframes:
-        resumed = made.resume_from(tick)
+        resumed = made.resume_at(tick)
         resumed.advance()
         assert resumed.trace.to_bytes() == wanted
         assert resumed.world.differs_in(made.world) == []

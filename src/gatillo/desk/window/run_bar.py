@@ -140,7 +140,9 @@ class RunBar(QWidget):
         rate = bench.program.rate
         self.time.setText(f'<span style="color:{t.cursor.name()}">{cursor.tick / rate:06.3f}</span>')
         count = bench.run.trace.count_at(cursor.tick)
-        if cursor.tick == 0:
+        if bench.awaits:
+            where = "working this moment out …"
+        elif cursor.tick == 0:
             where = "before the first tick"
         elif not count:
             where = "nothing fires"

@@ -495,17 +495,6 @@ class Program:
         return found
 
     @cached_property
-    def touch_wakes(self) -> dict[str, dict[int, tuple[int, ...]]]:
-        """Turns woken by a contact, by its state and by the number of its pair of kinds."""
-        many = len(self.kinds)
-        found: dict[str, dict[int, tuple[int, ...]]] = {"begun": {}, "touching": {}, "ended": {}}
-        for fact, turns in self.wakes.items():
-            if isinstance(fact, Contact):
-                one, other = sorted((self.kind_number[fact.one], self.kind_number[fact.other]))
-                found[fact.state][one * many + other] = turns
-        return found
-
-    @cached_property
     def prompting(self) -> tuple[tuple[int, Behaviour], ...]:
         """The prompts, with their numbers among the behaviours."""
         return tuple((n, b) for n, b in enumerate(self.behaviours) if b.entry.phase == "prompts")
@@ -521,7 +510,7 @@ class Program:
         """Which pairs of kinds some running rule wants to know the contact of; shape (kinds, kinds)."""
         many = len(self.kinds)
         table = np.zeros((many, many), dtype=bool)
-        for pairs in self.touch_wakes.values():
+        for pairs in self.touch_facts.values():
             for code in pairs:
                 one, other = divmod(code, many)
                 table[one, other] = table[other, one] = True

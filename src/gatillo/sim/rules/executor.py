@@ -343,16 +343,15 @@ class RuleExecutor:
 
     def fault(self, turn: CompiledRule, step: CompiledLine, count: int, sentence: str) -> None:
         """Record that some matches of a line had no answer, or went beyond a bound."""
-        self.faults += 1
-        place = f"{step.part} {step.line + 1}"
         if turn.graph is not None:
-            card, way = turn.graph.place_of(turn.graph.number_of(step))
-            place, sentence = f"card {card}", way + sentence
-        whole = shortened(f"“{turn.rule.name}”, {place}: {sentence}")
+            self.card_fault(turn, turn.graph.number_of(step), count, sentence)
+            return
+        whole = shortened(f"“{turn.rule.name}”, {step.part} {step.line + 1}: {sentence}")
+        self.faults += 1
         self.recorder.fault(self.world.tick, turn.position, step.part, step.line, whole, count)
 
     def card_fault(self, turn: CompiledRule, card: int, count: int, sentence: str) -> None:
-        """The same of a card that only graphs have."""
+        """The same of a graph's card, by its number."""
         assert turn.graph is not None
         self.faults += 1
         card, way = turn.graph.place_of(card)

@@ -236,15 +236,11 @@ class Run:
             seen.world = world
         return witness.seen
 
-    def resume_from(self, tick: int) -> Run:
-        """A new run of the same trial that starts at a keyframe and runs on from there by itself.
-
-        Its trace begins as this run's did up to that tick. Raises KeyError if there is no keyframe.
-        """
-        return self._resumed(tick, self.keyframes[tick])
-
     def resume_at(self, tick: int, world: World | None = None) -> Run:
-        """The same from any tick that the run has passed; at once when its state is given."""
+        """A new run of the same trial that runs on by itself from a tick that this one has passed; at once when its state is given.
+
+        Its trace begins as this run's did up to that tick.
+        """
         return self._resumed(tick, self._settled(tick) if world is None else world)
 
     def _resumed(self, tick: int, world: World) -> Run:
