@@ -20,6 +20,8 @@ from gatillo.files.graph_pictures import as_dot, as_graphml, as_svg, laid_out
 from gatillo.files.level_file import decode_level, encode_level, write_level
 from gatillo.files.rules_page import as_markdown
 from gatillo.level.model import Graph, Spot
+from gatillo.sim.program import own_nodes
+from gatillo.sim.rules import graph_executor
 
 DOCS = Path(__file__).parents[2] / "docs"
 
@@ -68,6 +70,13 @@ def test_the_graphs_page_and_the_catalogue_tell_of_every_card():
         assert f"`{name}`" in catalogue
         for port in (*made.ports.inputs, *made.ports.outputs):
             assert port in page
+
+
+def test_the_bounds_on_the_graphs_page_are_those_of_the_program():
+    page = (DOCS / "graphs.md").read_text(encoding="utf-8")
+    assert f"for {graph_executor.MOST_KEPT:,} matches at most" in page
+    assert f"a turn runs {graph_executor.MOST_CARDS:,} cards at most" in page
+    assert f"{own_nodes.DEEPEST} deep and {own_nodes.MOST_CARDS:,} cards in all" in page
 
 
 def test_a_graph_is_printed_as_lines_in_firing_order():

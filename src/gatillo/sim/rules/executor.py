@@ -20,26 +20,22 @@ from gatillo.sim.matching.match_table import (
     keys_of,
     table_of,
     union,
-    where_keys,
 )
 from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, Part
 from gatillo.sim.program.program import Program
 from gatillo.sim.rules.action_context import ActionContext
 from gatillo.sim.rules.condition_cache import NOW_AND_THEN, TRIES, CacheEntry
+from gatillo.sim.rules.firing_limits import held_back
 from gatillo.sim.rules.graph_executor import GraphTurn
 from gatillo.sim.rules.pair_join import join_pairs
 from gatillo.sim.rules.query_context import QueryContext
+from gatillo.sim.rules.waits import Made, made_rows, part_of_wait
 from gatillo.sim.trace.trace import Did, Recorder, Way
-from gatillo.sim.world.records import Memory, Wait
+from gatillo.sim.world.records import Wait
 from gatillo.sim.world.world import World
-
-Made = dict[str, tuple[Rows, NDArray[np.int64]]]
-
 
 MOST_ONE_BY_ONE = 150_000
 """So many matches of a tick go one by one; the rest is left out, and told."""
-MOST_KEPT = 300_000
-"""So many matches of a rule are kept in mind for its firing mode, its rest or its waits; the rest is held back, and told."""
 MOST_WAITING = 500_000
 """So many matches of all rules may wait at once; more do not go on, and that is told."""
 MOST_TEXTS = 100_000
@@ -105,7 +101,7 @@ class RuleExecutor:
             self.fault(turn, turn.if_[len(passed)], 1, str(error))
             table = table.none()
         if table.n and not (turn.plain and (turn.stacks or not self.world.rules.waits)):
-            table = self.held_back(turn, table)
+            table = held_back(self.world, turn, table, self.fault)
         self.recorder.looked(turn.position, reached, passed, table.n)
         if table.n:
             self.fire(turn, "do", turn.do, table, Way.DO)
@@ -357,61 +353,6 @@ class RuleExecutor:
         card, way = turn.graph.place_of(card)
         whole = shortened(f"“{turn.rule.name}”, card {card}: {way}{sentence}")
         self.recorder.fault(self.world.tick, turn.position, "card", card, whole, count)
-
-    def held_back(self, turn: CompiledRule, table: Matches) -> Matches:
-        """The matches left by the firing mode, the cooldown and waits still pending."""
-        rule, tick = turn.rule, self.world.tick
-        if table.n > MOST_KEPT:
-            more = table.n - MOST_KEPT
-            self.fault(
-                turn,
-                (turn.if_ or turn.when or turn.do)[0],
-                more,
-                f"a rule keeps no more than {MOST_KEPT:,} matches in mind; {more:,} are held back",
-            )
-            table = table.take(np.arange(MOST_KEPT))
-        memory = self.world.rules.memory.setdefault(turn.position, Memory())
-        keys = keys_of(self.world, table)
-        keep = np.ones(table.n, dtype=bool)
-        if rule.fires == "on becoming true":
-            before = memory.held if memory.held_tick == tick - 1 else ()
-            keep &= ~where_keys(keys, before)
-            memory.held, memory.held_tick = set(keys), tick
-        elif rule.fires == "first time only":
-            done = memory.fired
-            keep &= ~where_keys(keys, done) if rule.first_per == "object" else None not in done
-        if turn.cooldown_ticks:
-            rests = memory.rests_until
-            if rule.cooldown_per == "rule":
-                keep &= rests.get(None, 0) <= tick
-            else:
-                keep &= np.fromiter((rests.get(key, 0) <= tick for key in keys), dtype=bool)
-        if rule.while_waiting == "ignore":
-            waiting = {k for w in self.world.rules.waits if w.turn == turn.position for k in w.keys}
-            keep &= ~where_keys(keys, waiting)
-        elif rule.while_waiting == "restart":
-            self.forget_waits(turn.position, {k for k, kept in zip(keys, keep, strict=True) if kept})
-        if not keep.any():
-            return table.take(keep)
-        left = [key for key, kept in zip(keys, keep, strict=True) if kept]
-        if rule.fires == "first time only":
-            memory.fired.update(left if rule.first_per == "object" else [None])
-        if turn.cooldown_ticks:
-            for key in left if rule.cooldown_per == "object" else [None]:
-                memory.rests_until[key] = tick + turn.cooldown_ticks
-        return table.take(keep)
-
-    def forget_waits(self, turn: int, keys: set[Any]) -> None:
-        """Drop the pending waits of these matches: they start anew."""
-        kept: list[Wait] = []
-        for wait in self.world.rules.waits:
-            if wait.turn != turn or not keys.intersection(wait.keys):
-                kept.append(wait)
-                continue
-            stays = np.array([key not in keys for key in wait.keys])
-            if stays.any():
-                kept.append(_part_of_wait(wait, stays))
-        self.world.rules.waits = kept
 
     # firing
 
@@ -735,7 +676,7 @@ class RuleExecutor:
             table = Matches(wait.n, rows).take(there)
             if not table.n:
                 continue
-            made = _made_rows(world, wait, there)
+            made = made_rows(world, wait, there)
             if turn.graph is not None:
                 GraphTurn(self, turn).resume(wait.line - 1, table, made)
                 continue
@@ -767,7 +708,7 @@ class RuleExecutor:
         goes_on[origin[met]] = True
         stays[origin[met]] = stays[origin[lost]] = False
         if stays.any():
-            left = _part_of_wait(wait, stays)
+            left = part_of_wait(wait, stays)
             left.due, left.until = self.world.tick + 1, wait.until
             self.world.rules.waits.append(left)
         return goes_on
@@ -840,33 +781,3 @@ def _left(value: Any, keep: NDArray[np.bool_]) -> Any:
     if isinstance(value, Target) and value.rows is not None:
         return Target(value.name, value.rows[keep])
     return value
-
-
-def _part_of_wait(wait: Wait, stays: NDArray[np.bool_]) -> Wait:
-    place = np.cumsum(stays) - 1
-    made = {}
-    for role, (ids, positions) in wait.made.items():
-        mine = stays[positions]
-        made[role] = (ids[mine], place[positions[mine]])
-    return Wait(
-        wait.due,
-        wait.serial,
-        wait.turn,
-        wait.part,
-        wait.line,
-        {role: ids[stays] for role, ids in wait.ids.items()},
-        int(stays.sum()),
-        [key for key, kept in zip(wait.keys, stays.tolist(), strict=True) if kept],
-        made,
-        wait.until,
-    )
-
-
-def _made_rows(world: World, wait: Wait, there: NDArray[np.bool_]) -> Made:
-    made: Made = {}
-    place = np.cumsum(there) - 1
-    for role, (ids, positions) in wait.made.items():
-        rows = world.rows_of_ids(ids)
-        mine = (rows >= 0) & there[positions]
-        made[role] = (rows[mine], place[positions[mine]])
-    return made

@@ -22,10 +22,11 @@ from gatillo.sim.matching.match_table import (
 )
 from gatillo.sim.program.compiled_graph import CompiledCard, CompiledGraph
 from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule
+from gatillo.sim.rules.waits import Made
 from gatillo.sim.trace.trace import Way
 
 if TYPE_CHECKING:
-    from gatillo.sim.rules.executor import Made, RuleExecutor
+    from gatillo.sim.rules.executor import RuleExecutor
 
 MOST_CARDS = 200_000
 """Cards that a graph's turn may run."""

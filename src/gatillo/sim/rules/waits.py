@@ -1,0 +1,45 @@
+"""Matches whose action list goes on later: taken apart, and put together again."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.surroundings import Rows
+from gatillo.sim.world.records import Wait
+from gatillo.sim.world.world import World
+
+Made = dict[str, tuple[Rows, NDArray[np.int64]]]
+"""By role of what an action list has created: the rows, and the match each was created for."""
+
+
+def part_of_wait(wait: Wait, stays: NDArray[np.bool_]) -> Wait:
+    """A wait with those of its matches that stay in it."""
+    place = np.cumsum(stays) - 1
+    made = {}
+    for role, (ids, positions) in wait.made.items():
+        mine = stays[positions]
+        made[role] = (ids[mine], place[positions[mine]])
+    return Wait(
+        wait.due,
+        wait.serial,
+        wait.turn,
+        wait.part,
+        wait.line,
+        {role: ids[stays] for role, ids in wait.ids.items()},
+        int(stays.sum()),
+        [key for key, kept in zip(wait.keys, stays.tolist(), strict=True) if kept],
+        made,
+        wait.until,
+    )
+
+
+def made_rows(world: World, wait: Wait, there: NDArray[np.bool_]) -> Made:
+    """What had been created before a wait, for those of its matches that go on."""
+    made: Made = {}
+    place = np.cumsum(there) - 1
+    for role, (ids, positions) in wait.made.items():
+        rows = world.rows_of_ids(ids)
+        mine = (rows >= 0) & there[positions]
+        made[role] = (rows[mine], place[positions[mine]])
+    return made
