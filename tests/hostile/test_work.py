@@ -7,6 +7,7 @@ import pytest
 from msgspec.structs import replace
 
 from building import START, add, c, kind, level, rule, run, things
+from gatillo.formula.functions import LONGEST_TEXT
 from gatillo.level.model import Clause, Settings
 from gatillo.sim.collision import contacts as contact
 from gatillo.sim.collision import proximity as nearness
@@ -14,6 +15,7 @@ from gatillo.sim.collision import solids
 from gatillo.sim.motion import integration as flight
 from gatillo.sim.rules import action_context as deeds
 from gatillo.sim.rules import executor as turns
+from gatillo.sim.trace.trace import Trace
 
 POT = kind("Pot", 10, contact="none", has={"v": 0.0})
 LAMP = kind("Lamp", 5, contact="none", has={"v": 0.0})
@@ -138,3 +140,45 @@ def test_what_was_cut_off_is_the_same_in_every_run(monkeypatch):
     assert one.trace.to_bytes() == other.trace.to_bytes()
     assert one.world.differs_in(other.world) == []
     assert one.world_at(one.end_of(23)).differs_in(run(replace(built), 23).world) == []
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        c("set_variable", variable="level.w", value="join(level.w, level.w)"),
+        c("set_variable", variable="level.w", value='join(level.w, "0123456789")'),
+    ],
+)
+def test_a_text_that_grows_tick_after_tick_comes_to_its_bound_and_that_is_told(line):
+    made = run(level(rule("r", do=line), has={"w": "ab"}, seconds=20), 900)
+    assert len(made.world.level["w"]) <= LONGEST_TEXT
+    assert made.trace.faults[0].sentence == "“r”, do 1: the text would be longer than 5,000 letters"
+
+
+def test_a_text_of_each_object_comes_to_its_bound_for_those_that_are_too_long_only():
+    pot = kind("Pot", 10, contact="none", has={"w": "ab", "v": 0.0})
+    grows = rule(
+        "r",
+        do=c("set_variable", variable="Pot.w", value="join(Pot.w, Pot.w)"),
+        if_=c("formula_holds", formula="Pot.v = 0"),
+    )
+    first = rule("one rests", when=START, do=c("set_variable", variable="Pot 1.v", value="1"))
+    made = run(level(first, grows, kinds=(pot,), objects=things("Pot", (0, 0), (50, 0))), 30)
+    assert made.world.variables["w/text"].tolist() == ["ab", "ab" * 2048]
+    assert made.trace.faults[0].count == 1
+
+
+def test_a_template_comes_to_the_same_bound():
+    say = (
+        c("set_variable", variable="level.w", value="join(level.w, level.w)"),
+        c("tell_player", text="{level.w}{level.w}{level.w}"),
+    )
+    made = run(level(rule("r", do=say), has={"w": "ab"}), 30)
+    assert len(made.world.display.telling) <= LONGEST_TEXT
+
+
+def test_notes_are_kept_up_to_a_bound_and_then_that_is_noted(monkeypatch):
+    monkeypatch.setattr(Trace, "MOST_NOTES", 20)
+    made = run(level(rule("r", do=c("note", text="x"))), 40)
+    assert len(made.trace.notes) == 21
+    assert made.trace.notes[-1] == (21, "no more than 20 notes are kept; the rest is left out")

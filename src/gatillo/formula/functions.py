@@ -382,12 +382,27 @@ def finite(f: Frame, value: Any) -> Any:
 
 @function("join(a, b, …)", ("any", "any"), "text", "Its values written one after another.", repeats=True)
 def _join(f: Frame, *values: Any) -> Any:
-    written = [write_out(finite(f, v)) for v in values]
+    return put_together(f, [write_out(finite(f, v)) for v in values])
+
+
+LONGEST_TEXT = 5_000
+"""Letters: a text that a rule makes longer and longer, tick after tick, would fill the memory."""
+
+
+def put_together(f: Frame, written: list[Any]) -> Any:
+    """Texts, and arrays of texts, written one after another; one that would be too long is a fault, and empty."""
+    why = f"the text would be longer than {LONGEST_TEXT:,} letters"
     if all(isinstance(w, str) for w in written):
+        if sum(map(len, written)) > LONGEST_TEXT:
+            f.fault(True, why)
+            return ""
         return "".join(written)
-    columns = [[w] * f.n if isinstance(w, str) else w for w in written]
+    rows = list(zip(*[spread(w, f.n).tolist() for w in written], strict=True))
+    bad = np.array([sum(map(len, row)) > LONGEST_TEXT for row in rows], dtype=bool)
+    if bad.any():
+        f.fault(bad, why)
     result = np.empty(f.n, dtype=object)
-    result[:] = ["".join(parts) for parts in zip(*columns, strict=True)]
+    result[:] = ["" if long else "".join(row) for row, long in zip(rows, bad.tolist(), strict=True)]
     return result
 
 

@@ -5,11 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-import numpy as np
-
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.frame import Frame
-from gatillo.formula.functions import finite, spread, write_out
+from gatillo.formula.functions import finite, put_together, write_out
 from gatillo.formula.syntax import FormulaError
 from gatillo.level.roles import Index
 
@@ -69,11 +67,6 @@ def compile_template(index: Index, source: str, *, first_call: int = 0) -> Formu
         return Formula(source, "text", (), (), lambda f: whole, whole)
 
     def evaluate(f: Frame) -> Any:
-        written = [p if isinstance(p, str) else write_out(finite(f, p(f))) for p in parts]
-        if all(isinstance(w, str) for w in written):
-            return "".join(written)
-        result = np.empty(f.n, dtype=object)
-        result[:] = ["".join(row) for row in zip(*[spread(w, f.n) for w in written], strict=True)]
-        return result
+        return put_together(f, [p if isinstance(p, str) else write_out(finite(f, p(f))) for p in parts])
 
     return Formula(source, "text", tuple(roles), tuple(reads), evaluate)

@@ -133,6 +133,7 @@ class Trace(NullRecorder):
     """
 
     MOST_FAULTS = 10_000
+    MOST_NOTES = 10_000
     FAULT_MARK = 8
 
     def __init__(self) -> None:
@@ -183,8 +184,12 @@ class Trace(NullRecorder):
             self.faults.append(Fault(tick, turn, part, line, sentence, count))
 
     def note(self, tick: int, text: str) -> None:
-        if len(self.notes) < self.MOST_FAULTS:
+        if len(self.notes) < self.MOST_NOTES:
             self.notes.append((tick, text))
+        elif len(self.notes) == self.MOST_NOTES:
+            self.notes.append(
+                (tick, f"no more than {self.MOST_NOTES:,} notes are kept; the rest is left out")
+            )
 
     # reading
 
