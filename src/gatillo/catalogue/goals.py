@@ -127,7 +127,7 @@ def _chase(motion: Motion, rows: Rows, found: Rows, speed: Floats, gap: Floats, 
     "wander in {where} at {speed}, resting {pause} s at each point, {facing}",
     "Goes to one point of the area after another, drawn for it alone.",
     drives=True,
-    keeps={"turn": 0.0, "goal_x": 0.0, "goal_y": 0.0, "rest": 0.0},
+    keeps={"nth": 0.0, "goal_x": 0.0, "goal_y": 0.0, "rest": 0.0},
     where=area(),
     speed=number("50", "units a second"),
     pause=seconds("1"),
@@ -136,16 +136,16 @@ def _chase(motion: Motion, rows: Rows, found: Rows, speed: Floats, gap: Floats, 
 def wander(motion: Motion, rows: Rows, where: str, speed: Floats, pause: Floats, facing: str) -> None:
     x, y = motion.place(rows)
     start_x, start_y = x.copy(), y.copy()
-    turn, rest = motion.recall("turn"), motion.recall("rest")
+    nth, rest = motion.recall("nth"), motion.recall("rest")
     goal_x, goal_y = motion.recall("goal_x"), motion.recall("goal_y")
     left = np.full(len(rows), motion.dt)
     fast = np.maximum(speed, 1e-9)
     # what is left of a tick on arriving is rested and walked on with: the same at every tick rate
     for _ in range(8):
-        new = turn == 0
+        new = nth == 0
         if new.any():
             goal_x[new], goal_y[new] = motion.anywhere(rows[new], where, np.ones(int(new.sum())))
-            turn[new] = 1
+            nth[new] = 1
         rests = np.minimum(rest, left)
         rest -= rests
         left -= rests
@@ -162,15 +162,15 @@ def wander(motion: Motion, rows: Rows, where: str, speed: Floats, pause: Floats,
             break
         motion.arrive(rows[arrives], "goal")
         rest[arrives] = np.maximum(pause[arrives], 0.0)
-        turn[arrives] += 1
-        goal_x[arrives], goal_y[arrives] = motion.anywhere(rows[arrives], where, turn[arrives])
+        nth[arrives] += 1
+        goal_x[arrives], goal_y[arrives] = motion.anywhere(rows[arrives], where, nth[arrives])
     vx, vy = (x - start_x) / motion.dt, (y - start_y) / motion.dt
     motion.move(rows, vx, vy)
     if facing == FACES:
         goes = (vx != 0) | (vy != 0)
         if goes.any():
             motion.face(rows[goes], np.degrees(np.arctan2(vy[goes], vx[goes])))
-    for name, value in (("turn", turn), ("rest", rest), ("goal_x", goal_x), ("goal_y", goal_y)):
+    for name, value in (("nth", nth), ("rest", rest), ("goal_x", goal_x), ("goal_y", goal_y)):
         motion.keep(name, value)
 
 

@@ -635,9 +635,9 @@ class Motion(Protocol):
     @abstractmethod
     @touches(reads="chance")
     def anywhere(
-        self, rows: Rows, area: str, turn: Numbers
+        self, rows: Rows, area: str, nth: Numbers
     ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """A point in an area for each row, another for each turn."""
+        """A point in an area for each row, another for each number."""
 
     @abstractmethod
     @touches(reads="own")

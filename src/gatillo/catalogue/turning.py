@@ -42,8 +42,8 @@ def circle_around(
         angle = _spread(angle, found)
     rows, found = rows[there], found[there]
     x, y = motion.place(found)
-    turn = np.radians(angle[there])
-    motion.put(rows, x + radius[there] * np.cos(turn), y + radius[there] * np.sin(turn))
+    at = np.radians(angle[there])
+    motion.put(rows, x + radius[there] * np.cos(at), y + radius[there] * np.sin(at))
 
 
 def _spread(angle: Floats, found: Rows) -> Floats:
@@ -115,7 +115,7 @@ def _turn_to(motion: Motion, rows: Rows, to_x: Floats, to_y: Floats, speed: Floa
         return
     wanted = np.degrees(np.arctan2(dy[some], dx[some]))
     now = motion.facing(rows[some])
-    turn = np.mod(wanted - now + 180.0, 360.0) - 180.0
+    left = np.mod(wanted - now + 180.0, 360.0) - 180.0
     most = np.maximum(speed[some], 0.0) * motion.dt
-    reached = np.abs(turn) <= most
-    motion.face(rows[some], np.where(reached, wanted, now + np.minimum(np.maximum(turn, -most), most)))
+    reached = np.abs(left) <= most
+    motion.face(rows[some], np.where(reached, wanted, now + np.minimum(np.maximum(left, -most), most)))

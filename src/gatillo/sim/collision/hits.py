@@ -51,8 +51,30 @@ class Body:
     """A solid thing within a tick: where it was at time `t` (s, from the tick's start), and how it goes on from there."""
 
     __slots__ = (
-        "ax", "ay", "bounce", "carries", "drag", "driven", "fixed", "friction", "gravity", "hits",
-        "light", "outline", "pairs", "rested", "row", "still", "supports", "t", "turns", "version", "vx", "vy", "x", "y",
+        "ax",
+        "ay",
+        "bounce",
+        "carries",
+        "changes",
+        "drag",
+        "driven",
+        "fixed",
+        "friction",
+        "gravity",
+        "hits",
+        "light",
+        "outline",
+        "pairs",
+        "rested",
+        "row",
+        "still",
+        "supports",
+        "t",
+        "version",
+        "vx",
+        "vy",
+        "x",
+        "y",
     )  # fmt: skip
 
     def __init__(self, world: World, row: int, drag: float, gravity: float, driven: bool, held: bool) -> None:
@@ -72,7 +94,7 @@ class Body:
         self.supports: list[tuple[Body, float, float]] = []
         """On what it lies, with the unit normal to it."""
         self.carries: list[Body] = []
-        self.turns: tuple[float, str] = (_NEVER, "")
+        self.changes: tuple[float, str] = (_NEVER, "")
         self.rested = world.grounded.item(row) and not (self.vx or self.vy)
         """It lay still at the end of the tick before."""
         self.hits = 0
@@ -186,8 +208,8 @@ class Hits:
             heapq.heappush(self.queue, (t, pair.a.row, pair.b.row, version, len(self.queue)))
 
     def _await_turn(self, body: Body) -> None:
-        if body.turns[0] < self.length:
-            heapq.heappush(self.queue, (body.turns[0], body.row, -1, body.version, len(self.queue)))
+        if body.changes[0] < self.length:
+            heapq.heappush(self.queue, (body.changes[0], body.row, -1, body.version, len(self.queue)))
 
     def next_hit(self, pair: Pair, now: float) -> float:
         """The time at which two bodies hit one another next, if nothing else happens to them."""
@@ -256,7 +278,7 @@ class Hits:
         body.supports = []
         body.ax, body.ay = 0.0, -body.gravity
         body.still = False
-        body.turns = (_NEVER, "")
+        body.changes = (_NEVER, "")
         if body.fixed or not body.gravity:
             return
         x, y, vx, vy = body.state(t)
@@ -329,7 +351,7 @@ class Hits:
         if rubs and speed * along < 0:
             stops = t + _stops_after(speed, along, body.drag)
         leaves = self._leaves(body, other, t, min(self.length, stops), nx, ny)
-        body.turns = (leaves, "leaves") if leaves < stops else (stops, "stops")
+        body.changes = (leaves, "leaves") if leaves < stops else (stops, "stops")
 
     def _leaves(self, body: Body, other: Body, t: float, end: float, nx: float, ny: float) -> float:
         """When a body that slides along another comes to its edge."""
@@ -350,7 +372,7 @@ class Hits:
 
     def _turn(self, body: Body, t: float) -> None:
         """A body that slides has come to rest, or to an edge."""
-        what = body.turns[1]
+        what = body.changes[1]
         body.advance(t)
         if what == "leaves":
             lies_on = body.supports[0][0]

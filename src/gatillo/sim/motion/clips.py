@@ -29,8 +29,8 @@ def clip_pose(points: NDArray[np.float64], at: float) -> tuple[float, float, flo
     after = min(max(int(np.searchsorted(times, at, side="right")), 1), last) if last else 0
     begins, ends = times.item(max(after - 1, 0)), times.item(after)
     part = min(max((at - begins) / (ends - begins), 0.0), 1.0) if ends > begins else 1.0
-    x, y, turn = (points[1:, after - 1] * (1.0 - part) + points[1:, after] * part).tolist()
-    return x, y, turn
+    x, y, turned = (points[1:, after - 1] * (1.0 - part) + points[1:, after] * part).tolist()
+    return x, y, turned
 
 
 def clip_time(clip: Clip, seconds: float, how: str) -> tuple[float, bool]:
@@ -62,14 +62,14 @@ def follow_clips(world: World) -> None:
             continue
         clip = world.program.index.clips[playing.clip]
         at, over = clip_time(clip, (world.time - playing.begins) * playing.speed, playing.how)
-        dx, dy, turn = clip_pose(world.program.clip_points[playing.clip], at)
+        dx, dy, by = clip_pose(world.program.clip_points[playing.clip], at)
         axes = math.radians(playing.axes)
         cos, sin = math.cos(axes), math.sin(axes)
         world.x[row] = playing.x + dx * cos - dy * sin
         world.y[row] = playing.y + dx * sin + dy * cos
         moved.append(row)
-        if turn or world.angle.item(row) != playing.angle:
-            world.angle[row] = half_open_degrees(playing.angle + turn)
+        if by or world.angle.item(row) != playing.angle:
+            world.angle[row] = half_open_degrees(playing.angle + by)
             turned.append(row)
         if over:
             ended.append((playing.clip, playing.object))

@@ -191,16 +191,16 @@ class BehaviourContext(Motion):
             x, y = where.point(View(self.world, table, self.behaviour.identity if self.behaviour else 0))
         return _one_each(x, n), _one_each(y, n)
 
-    def anywhere(self, rows: Rows, area: str, turn: Numbers) -> tuple[Floats, Floats]:
+    def anywhere(self, rows: Rows, area: str, nth: Numbers) -> tuple[Floats, Floats]:
         place = self.world.program.index.areas[area]
-        return random_point(place, self.draw(rows, turn, 0), self.draw(rows, turn, 1))
+        return random_point(place, self.draw(rows, nth, 0), self.draw(rows, nth, 1))
 
-    def draw(self, rows: Rows, turn: Numbers, call: int) -> Floats:
-        """A uniform draw from [0, 1) for each row, another for each turn and call."""
+    def draw(self, rows: Rows, nth: Numbers, call: int) -> Floats:
+        """A uniform draw from [0, 1) for each row, another for each number and call."""
         assert self.behaviour is not None
-        turns = spread(np.asarray(turn, dtype=np.int64), len(rows))
-        # the turn stands in the place of the tick: the same draw at every tick rate
-        return uniform(self.world.seed, self.behaviour.identity, self.world.id[rows], turns, 0, call)
+        numbers = spread(np.asarray(nth, dtype=np.int64), len(rows))
+        # the number stands in the place of the tick: the same draw at every tick rate
+        return uniform(self.world.seed, self.behaviour.identity, self.world.id[rows], numbers, 0, call)
 
     def recall(self, name: str) -> NDArray[np.float64]:
         assert self.behaviour is not None

@@ -162,9 +162,9 @@ def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stop
 
 def _go_on(moving: Any, keeps: dict[str, Floats], rows: Rows, vx: Floats, vy: Floats) -> None:
     moving.move(rows, vx, vy)
-    turns = (keeps["faces"][rows] == 1) & ((vx != 0) | (vy != 0))
-    if turns.any():
-        moving.face(rows[turns], np.degrees(np.arctan2(vy[turns], vx[turns])))
+    faces_on = (keeps["faces"][rows] == 1) & ((vx != 0) | (vy != 0))
+    if faces_on.any():
+        moving.face(rows[faces_on], np.degrees(np.arctan2(vy[faces_on], vx[faces_on])))
 
 
 def _eased(keeps: dict[str, Floats], rows: Rows, timed: NDArray[np.bool_]) -> Floats:

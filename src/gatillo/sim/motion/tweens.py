@@ -109,7 +109,7 @@ def _follow(world: World, child: int, done: set[int], above: tuple[int, ...], at
     world.y[row] += (y - world.y.item(row)) * part
     if part == 1.0:
         world.x[row], world.y[row] = x, y
-        angle = half_open_degrees(world.angle.item(carrier) + bond.turn)
+        angle = half_open_degrees(world.angle.item(carrier) + bond.angle)
         if angle != world.angle.item(row):
             world.angle[row] = angle
             world.turned(np.array([row]))

@@ -51,7 +51,7 @@ class Bond:
     carrier: int
     along: float
     across: float
-    turn: float
+    angle: float
     lag: float
     held: bool = False
     """Carried in front of one who carries: it turns with the carrier's facing."""

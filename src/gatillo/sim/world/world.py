@@ -173,8 +173,8 @@ class World:
         """The bond of an object that is carried so far ahead of where its carrier faces."""
         facing = math.radians(float(self.program.drawn_facing[self.kind[carrier]]))
         along, across = ahead * math.cos(facing), ahead * math.sin(facing)
-        turn = self.angle.item(row) - self.angle.item(carrier)
-        return Bond(self.id.item(carrier), along, across, turn, lag, held=True)
+        angle = self.angle.item(row) - self.angle.item(carrier)
+        return Bond(self.id.item(carrier), along, across, angle, lag, held=True)
 
     # copies and digests
 
