@@ -15,6 +15,7 @@ from gatillo.sim.collision import solids
 from gatillo.sim.motion import integration as flight
 from gatillo.sim.rules import action_context as deeds
 from gatillo.sim.rules import executor as turns
+from gatillo.sim.rules import firing_limits
 from gatillo.sim.trace.trace import Trace
 
 POT = kind("Pot", 10, contact="none", has={"v": 0.0})
@@ -105,7 +106,7 @@ def test_moving_apart_a_great_many_is_told_and_goes_on_tick_by_tick(monkeypatch)
     ],
 )
 def test_what_goes_beyond_a_bound_of_work_is_left_out_and_told(monkeypatch, bound, built, words):
-    module = deeds if bound == "MOST_NOTES" else turns
+    module = next(m for m in (deeds, firing_limits, turns) if hasattr(m, bound))
     monkeypatch.setattr(module, bound, 50)
     made = run(pots(20, built, lamps=20), 3)
     assert words in told(made)
