@@ -1,6 +1,7 @@
 """Tries to break the reader, the formulas, the runs and the saving with random input, for as long as it is given.
 
-    python tools/fuzz.py [--seconds 3600] [--seed 1] [--only files,formulas,edits,saves,window]
+    python tools/fuzz.py [--seconds 3600] [--seed 1] [--only files,formulas,edits,saves,window] [--jobs 2]
+    python tools/fuzz.py --try 1/files/204
 
 Every try must end in a level or a sentence, a value or a fault, the first level again when all is undone, a whole file,
 a window that still answers. What does not is told with the seed that
@@ -11,8 +12,10 @@ from __future__ import annotations
 
 import argparse
 import json
+import multiprocessing
 import os
 import random
+import resource
 import signal
 import subprocess
 import sys
@@ -21,6 +24,8 @@ import time
 import traceback
 from collections import Counter
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 from typing import Any
 
@@ -341,30 +346,65 @@ TRIES: dict[str, Callable[[random.Random, Counter[str]], None]] = {
 SHARE = {"files": 0.4, "formulas": 0.25, "edits": 0.15, "saves": 0.05, "window": 0.15}
 
 
+MEMORY = 5_000_000_000
+"""Bytes that one worker may ask for: a level that asks for more is told with its seed, like any other that breaks."""
+BREAKS = 20
+"""As many are told of a part before it ends."""
+
+
+def try_part(name: str, seed: int, first: int, step: int, seconds: float) -> tuple[int, int, Counter[str]]:
+    """Tries `first`, `first + step` … of a part until its time is over; how many, how many broke, what was seen."""
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+    seen: Counter[str] = Counter()
+    end, tries, broken = time.monotonic() + seconds, 0, 0
+    while time.monotonic() < end and broken < BREAKS:
+        one = f"{seed}/{name}/{first + tries * step}"
+        tries += 1
+        try:
+            TRIES[name](random.Random(one), seen)
+        except Exception:
+            broken += 1
+            print(f"{name}, seed {one}:\n{traceback.format_exc(limit=-4)}", flush=True)
+    return tries, broken, seen
+
+
 def main() -> int:
-    """Try for the time given; 1 if anything broke."""
+    """Try for the time given, on all cores; 1 if anything broke."""
     words = argparse.ArgumentParser()
     words.add_argument("--seconds", type=float, default=3600)
     words.add_argument("--seed", type=int, default=1)
     words.add_argument("--only", default=",".join(TRIES))
+    words.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
+    words.add_argument(
+        "--try", dest="one", help="one try alone, by the seed that was told, such as 1/files/204"
+    )
     given = words.parse_args()
+    if given.one:
+        TRIES[given.one.split("/")[1]](random.Random(given.one), Counter())
+        return 0
     only = given.only.split(",")
     whole = sum(SHARE[name] for name in only)
-    broken = 0
+    in_all = 0
     for name in only:
-        seen: Counter[str] = Counter()
-        end, tries = time.monotonic() + given.seconds * SHARE[name] / whole, 0
-        while time.monotonic() < end and broken < 20:
-            seed = f"{given.seed}/{name}/{tries}"
-            tries += 1
-            try:
-                TRIES[name](random.Random(seed), seen)
-            except Exception:
-                broken += 1
-                print(f"{name}, seed {seed}:\n{traceback.format_exc(limit=-4)}", flush=True)
-        print(f"{name}: {tries:,} tries, {dict(seen)}", flush=True)
-    print("nothing broke" if not broken else f"{broken} broke")
-    return 1 if broken else 0
+        # new processes for each part: the windows of one leave nothing to the next
+        with ProcessPoolExecutor(given.jobs, mp_context=multiprocessing.get_context("spawn")) as workers:
+            seconds = given.seconds * SHARE[name] / whole
+            parts = [
+                workers.submit(try_part, name, given.seed, n, given.jobs, seconds) for n in range(given.jobs)
+            ]
+            tries, broken, seen = 0, 0, Counter[str]()
+            for n, part in enumerate(parts):
+                try:
+                    one = part.result()
+                except BrokenProcessPool:
+                    broken += 1
+                    print(f"{name}: worker {n} of {given.jobs} died, or one beside it", flush=True)
+                    continue
+                tries, broken, seen = tries + one[0], broken + one[1], seen + one[2]
+        in_all += broken
+        print(f"{name}: {tries:,} tries, {broken} broke, {dict(seen)}", flush=True)
+    print(f"{in_all} broke" if in_all else "nothing broke")
+    return 1 if in_all else 0
 
 
 if __name__ == "__main__":
