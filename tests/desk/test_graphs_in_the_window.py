@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QLabel
 
 from building import START, c, kind, level, rule, send, things
 from conftest import settle
 from gatillo.desk.session.selection import Selection
-from gatillo.level.model import Graph, Rule
+from gatillo.level.edits import change_logic
+from gatillo.level.model import Graph, Node, Rule
 
 
 def yard():
@@ -51,10 +53,17 @@ def test_a_rule_is_turned_into_a_graph_and_back_and_its_lane_stays(open_window, 
 def test_what_cannot_be_turned_says_why(open_window):
     window = open_window(yard())
     window.order.state.choose(row(window, "else"))
-    window.actions_["to graph"].trigger()
-    assert "its else fires apart" in window.message.words.text()
     window.actions_["to rule"].trigger()
     assert "“else” is a rule already" in window.message.words.text()
+    window.actions_["to graph"].trigger()
+    window.actions_["to graph"].trigger()
+    assert "“else” is a graph already" in window.message.words.text()
+    drawn = window.bench.level.order[1]
+    gate = Node(id=99, use="gate")
+    bad = replace(drawn, nodes=(*drawn.nodes, gate))
+    window.bench.edit(change_logic(window.bench.level, drawn.id, lambda _: bad), "add a gate")
+    window.actions_["to rule"].trigger()
+    assert "card 99 is one that only graphs have" in window.message.words.text()
     window.bench.select(Selection())
     window.actions_["to graph"].trigger()
     assert "Select a rule first" in window.message.words.text()

@@ -118,7 +118,7 @@ def test_a_world_takes_no_attribute_that_is_not_declared(world):
 
 def test_a_copy_shares_nothing_that_is_written_into(world):
     world.messages.sent_from["go"] = {1: 2.0}
-    world.rules.memory[0] = Memory()
+    world.rules.memory[(0, 0)] = Memory()
     world.rules.lines["key"] = 1
     copy = world.clone()
     assert copy.differs_in(world) == []
@@ -128,7 +128,7 @@ def test_a_copy_shares_nothing_that_is_written_into(world):
         column[:] = ~column if column.dtype == bool else column + 7
     next(iter(copy.variables.values()))[:] = 5.0
     copy.messages.sent_from["go"][1] = 3.0
-    copy.rules.memory[0].fired.add("x")
+    copy.rules.memory[(0, 0)].fired.add("x")
     copy.rules.lines["other"] = 1
     copy.movement.bonds[1] = OTHER["bonds"][1]
     copy.level["n"] = 9.0

@@ -43,6 +43,8 @@ class Card:
     """What its value is: its own formula's, what it keeps (of the type of its formula), or a count that it keeps."""
     watches: Literal["", "before", "after"] = ""
     """Whether it may do something though nothing reaches it: before a turn's occasions, or after them."""
+    holds: Literal["", "conditions"] = ""
+    """Whether lines stand within it."""
 
 
 CARDS: dict[str, Card] = {}
@@ -63,13 +65,14 @@ def _card(
     *,
     value_is: Literal["", "formula", "kept", "count"] = "",
     watches: Literal["", "before", "after"] = "",
+    holds: Literal["", "conditions"] = "",
     **slots: Slot,
 ) -> None:
     if name in CATALOGUE or name in CARDS:
         raise TypeError(f"two cards are called {name}")
     if bool(value_is) != bool(ports.gives):
         raise TypeError(f"it is not told what the value of {name} is")
-    CARDS[name] = Card(name, sentence, help, slots, ports, value_is, watches)
+    CARDS[name] = Card(name, sentence, help, slots, ports, value_is, watches, holds)
 
 
 _card(
@@ -155,6 +158,41 @@ _card(
     cases=slot("entries", "1, 2", "the cases, with commas between"),
 )
 
+GATHER, ALL_HOLD, FIRING, ELSE_FIRING = "gather", "all_hold", "firing", "else_firing"
+"""Cards for what a rule says of its firings as a whole."""
+
+_card(
+    GATHER,
+    "all that have come",
+    "Keeps what comes in a turn and hands it on together, each match once, when the occasions have had their turn; that is a firing of its own.",
+    Ports(),
+)
+_card(
+    ALL_HOLD,
+    "if all of these hold",
+    "The conditions and picks within it are looked at one after the other, as those of a rule: “yes” for what passes all, “no” for what fails one.",
+    Ports(outputs=("yes", "no")),
+    holds="conditions",
+)
+_card(
+    FIRING,
+    "fire {fires} for {per}, rest {rest} s for {rest_per}, {takes}; {meanwhile} while it waits",
+    "Lets through what may fire now, and is the beginning of the firing, whether an action follows or not.",
+    Ports(),
+    fires=choice("each tick", "on becoming true", "first time only"),
+    per=choice(ALL_MATCHES, EACH_MATCH),
+    rest=seconds("0", "how long it does not fire after it has fired"),
+    rest_per=choice(ALL_MATCHES, EACH_MATCH),
+    takes=choice("all at once", "one at a time", "one for all"),
+    meanwhile=choice("stack", "ignore", "restart"),
+)
+_card(
+    ELSE_FIRING,
+    "else, as a firing of its own",
+    "Keeps what comes until what the occasion leads to is over, and then hands it on: a firing of its own, told as “else”.",
+    Ports(),
+)
+
 
 OWN, INPUT, OUTPUT, PASS = "own", "input", "output", "pass_on"
 """Own nodes: the card that uses one, the cards of its face, and what stands in their place when it runs."""
@@ -208,7 +246,7 @@ def ports_of(use: str) -> Ports | None:
     if use in CARDS:
         return CARDS[use].ports
     entry = CATALOGUE.get(use)
-    if entry is None or entry.group == "behaviour" or entry.branch:
+    if entry is None or entry.group == "behaviour":
         return None
     return ports_of_entry(entry)
 

@@ -31,6 +31,8 @@ def card_words(node: Node, wired: dict[str, str] | None = None) -> str:
     words = card.sentence
     for name, slot in card.slots.items():
         words = words.replace(f"{{{name}}}", slots.get(name, slot.default) or slot.kind.blank)
+    if node.of:
+        words += ": " + "; ".join(sentence(clause) for clause in node.of)
     inputs = [f"{name} = {source}" for name, source in slots.items() if name not in card.slots]
     return f"{words}, {', '.join(inputs)}" if inputs else words
 

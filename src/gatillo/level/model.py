@@ -260,7 +260,7 @@ OnSheet = tuple[Measure, Measure]
 class Node(Doc, frozen=True, rename={"slots": "with"}):
     """A card of a graph: one use of a catalogue entry, or of a card that only graphs have.
 
-    `id` is its number in the graph: occasions take their turns by it. `of` holds the lines within a repeat.
+    `id` is its number in the graph: occasions take their turns by it. `of` holds the lines within it: of a repeat, an if, a card of conditions.
     """
 
     id: Annotated[int, Meta(ge=1, le=1_000_000)]

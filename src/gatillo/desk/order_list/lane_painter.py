@@ -182,12 +182,12 @@ class LanePainter:
             return
         turn = self.bench.program.turns[row.turn]
         middle = area.center().y()
-        if turn.cooldown_ticks:
+        if turn.limits.rest:
             marks = self.data.lane(row.turn)
             for tick in marks.tick[
-                marks.between(scale.tick(area.left()) - turn.cooldown_ticks, scale.last)
+                marks.between(scale.tick(area.left()) - turn.limits.rest, scale.last)
             ].tolist():
-                box = QRectF(scale.middle(tick), middle - 4, turn.cooldown_ticks * scale.pixels, 8)
+                box = QRectF(scale.middle(tick), middle - 4, turn.limits.rest * scale.pixels, 8)
                 p.fillRect(box, with_alpha(t.fires, 0.16))
                 if box.width() > 90:
                     p.setFont(text_font(-2))

@@ -94,7 +94,7 @@ def union(world: World, found: list[Candidates]) -> Matches:
             table = table_of(candidates)
             for role in roles:
                 if role not in table.rows:
-                    table = join_role(world, table, world.program.index.role_tokens[role])
+                    table = join_role(world, table, world.program.roles[role])
             expanded.append(table)
     if not expanded:
         return Matches(0, {})

@@ -9,14 +9,18 @@ from __future__ import annotations
 from collections.abc import Callable
 from copy import copy
 from dataclasses import dataclass, field, replace
-from typing import Protocol
+from typing import Literal, Protocol
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.binding import Bound, VariableArgument, bind
 from gatillo.catalogue.cards import (
+    ALL_HOLD,
     ALL_MATCHES,
     CARDS,
     EACH_MATCH,
+    ELSE_FIRING,
+    FIRING,
+    GATHER,
     Card,
     Ports,
     cases_of,
@@ -31,13 +35,18 @@ from gatillo.level.graphs import End, circle, wires_of
 from gatillo.level.model import Clause, Graph, Node, Reference, Rule
 from gatillo.level.naming import did_you_mean, token
 from gatillo.level.roles import Index, Role, ValueType
-from gatillo.sim.program.compiled_rule import CompiledLine, Part
+from gatillo.sim.program.compiled_rule import PARTS, CompiledLine, Limits, Part, ticks_of
 from gatillo.sim.program.own_nodes import Origin
 from gatillo.sim.spatial.random_draws import identity
 
 SELF = "self"
-PARTS: dict[str, Part] = {"occasion": "when", "condition": "if", "pick": "if", "action": "do"}
-_GROUPS = {"when": "occasion", "if": "condition", "do": "action"}
+PART_OF: dict[str, Part] = {"occasion": "when", "condition": "if", "pick": "if", "action": "do"}
+_GROUPS: dict[Part, Literal["occasion", "condition", "action"]] = {
+    "when": "occasion",
+    "if": "condition",
+    "do": "action",
+    "else": "action",
+}
 _BLANK = {"number": "0", "seconds": "0", "yes/no formula": "yes", "value": "0", "text": ""}
 """What stands in a slot that a wire fills, while its line is looked up."""
 
@@ -61,6 +70,10 @@ class CompiledCard:
     roles: tuple[str, ...] = ()
     """The roles that those formulas speak of."""
     identity: int = 0
+    lines: tuple[CompiledLine, ...] = ()
+    """For a card that holds conditions: those."""
+    limits: Limits | None = None
+    """For a card that begins firings: when."""
     chain: tuple[int, ...] = ()
     """For an action: the actions that follow it and one another alone, as the lines below one another; it is one of them."""
 
@@ -74,8 +87,10 @@ class CompiledGraph:
     """For each object of which kind it takes its turn, by number; None where it speaks of roles as rules do."""
     cards: dict[int, CompiledCard]
     occasions: tuple[int, ...]
-    actions: tuple[int, ...]
-    """Of each line in `do`: its card."""
+    actions: dict[str, tuple[int, ...]]
+    """By part: of each of its lines the card."""
+    gathers: tuple[int, ...]
+    """Cards that keep what comes until the occasions have had their turn."""
     watchful: tuple[int, ...]
     """Cards that may do something though nothing reaches them in a tick."""
     roles: dict[str, Role]
@@ -91,9 +106,9 @@ class CompiledGraph:
     def number_of(self, line: CompiledLine) -> int:
         """The number of a line's card; of a line within a card, that card's."""
         for number, card in self.cards.items():
-            made = card.line
-            if made is not None and (made is line or (made.part, made.line) == (line.part, line.line)):
-                return number
+            for made in (card.line,) if card.line is not None else card.lines:
+                if made is line or (made.part, made.line) == (line.part, line.line):
+                    return number
         return 0
 
 
@@ -124,30 +139,76 @@ def index_for(index: Index, kind: str) -> Index:
     return other
 
 
+Lines = dict[Part, list[tuple[Node, Clause]]]
+"""By part: each line with the card that it is, or that holds it."""
+
+
+def lines_of(graph: Graph) -> Lines:
+    """The cards of a graph as the lines of a rule, in the order of their numbers."""
+    found: Lines = {part: [] for part in PARTS}
+    apart = _apart(graph)
+    for node in sorted(graph.nodes, key=lambda n: n.id):
+        if node.use == ALL_HOLD:
+            found["if"] += [(node, clause) for clause in node.of]
+            continue
+        entry = CATALOGUE.get(node.use)
+        if entry is None or entry.group not in PART_OF:
+            continue
+        found["else" if node.id in apart else PART_OF[entry.group]].append((node, node.clause))
+    return found
+
+
+def _apart(graph: Graph) -> set[int]:
+    """The actions that are come to by an “else” alone: they are lines of the rule's else, with its draws."""
+    elses = {node.id for node in graph.nodes if node.use == ELSE_FIRING}
+    if not elses:
+        return set()
+    follows: dict[int, list[int]] = {}
+    entered: set[int] = set()
+    for start, end in wires_of(graph):
+        follows.setdefault(start.node, []).append(end.node)
+        entered.add(end.node)
+
+    def reached(first: set[int]) -> set[int]:
+        found, ahead = set(first), list(first)
+        while ahead:
+            new = [n for n in follows.get(ahead.pop(), ()) if n not in found and n not in elses]
+            found.update(new)
+            ahead += new
+        return found
+
+    others = reached({node.id for node in graph.nodes if node.id not in entered} - elses)
+    groups = {node.id: entry.group for node in graph.nodes if (entry := CATALOGUE.get(node.use)) is not None}
+    return {n for n in reached(elses) - others if groups.get(n) == "action"}
+
+
 def as_rule(graph: Graph) -> Rule:
     """The cards of a graph as the lines of a rule, by their parts."""
-    lines: dict[Part, list[Clause]] = {"when": [], "if": [], "do": []}
-    for node in sorted(graph.nodes, key=lambda n: n.id):
-        entry = CATALOGUE.get(node.use)
-        if entry is not None and entry.group in PARTS:
-            lines[PARTS[entry.group]].append(node.clause)
+    lines = {part: tuple(clause for _, clause in found) for part, found in lines_of(graph).items()}
     return Rule(
         id=graph.id,
         name=graph.name,
         on=graph.on,
-        when=tuple(lines["when"]),
-        if_=tuple(lines["if"]),
-        do=tuple(lines["do"]),
+        when=lines["when"],
+        if_=lines["if"],
+        do=lines["do"],
+        else_=lines["else"],
         while_waiting="stack",
         note=graph.note,
     )
 
 
 def compile_graph(
-    index: Index, graph: Graph, rule: Rule, kinds: dict[str, int], make_line: LineMaker, problem: Problems
+    index: Index,
+    graph: Graph,
+    rule: Rule,
+    kinds: dict[str, int],
+    rate: int,
+    make_line: LineMaker,
+    problem: Problems,
 ) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
     """A graph made ready, and its lines by their parts; what is wrong is given to `problem`."""
-    return _Lowering(index, graph, rule, kinds, make_line, problem).lowered()
+    return _Lowering(index, graph, rule, kinds, rate, make_line, problem).lowered()
 
 
 class _Lowering:
@@ -157,11 +218,13 @@ class _Lowering:
         graph: Graph,
         rule: Rule,
         kinds: dict[str, int],
+        rate: int,
         make_line: LineMaker,
         problem: Problems,
     ) -> None:
         self.graph = graph
         self.rule = rule
+        self.rate = rate
         self.kinds = kinds
         self.make_line = make_line
         self.problem = problem
@@ -182,7 +245,7 @@ class _Lowering:
         for node in sorted(self.graph.nodes, key=lambda n: n.id):
             ports = ports_of(node.use)
             if ports is None:
-                known = [*CARDS, *(n for n, e in CATALOGUE.items() if e.group in PARTS and not e.branch)]
+                known = [*CARDS, *(n for n, e in CATALOGUE.items() if e.group in PART_OF)]
                 self.problem(node, "", f"there is no card “{node.use}”{did_you_mean(node.use, known)}")
                 continue
             self.cards[node.id] = CompiledCard(node, ports, card=CARDS.get(node.use))
@@ -195,29 +258,53 @@ class _Lowering:
                 if card.card is not None:
                     self.take_card(card)
         else:
-            blocks = {"when": (), "if": (), "do": ()}
+            blocks = dict.fromkeys(PARTS, ())
         self.find_chains()
         occasions = tuple(n for n, c in self.cards.items() if c.line is not None and c.line.part == "when")
-        actions = tuple(n for n, c in self.cards.items() if c.line is not None and c.line.part == "do")
+        actions = {
+            part: tuple(n for n, c in self.cards.items() if c.line is not None and c.line.part == part)
+            for part in ("do", "else")
+        }
+        gathers = tuple(n for n, c in self.cards.items() if c.node.use == GATHER)
         watchful = tuple(n for n, c in self.cards.items() if c.card is not None and c.card.watches)
         kind = self.kinds.get(self.graph.for_) if self.graph.for_ else None
         roles = self.index.role_tokens
-        return CompiledGraph(self.graph, kind, self.cards, occasions, actions, watchful, roles), blocks
+        return CompiledGraph(
+            self.graph, kind, self.cards, occasions, actions, gathers, watchful, roles
+        ), blocks
 
     def find_chains(self) -> None:
         """Let each action know the actions that can be done with it in one go."""
         for card in reversed(self.cards.values()):
             line = card.line
-            if line is None or line.part != "do":
+            if line is None or line.part not in ("do", "else"):
                 continue
             card.chain = (card.node.id,)
             follows = card.outputs.get("then", ())
             if line.entry.waits or len(follows) != 1:
                 continue
             after = self.cards[follows[0][0]]
-            below = after.line is not None and (after.line.part, after.line.line) == ("do", line.line + 1)
+            below = after.line is not None and (after.line.part, after.line.line) == (
+                line.part,
+                line.line + 1,
+            )
             if below:
                 card.chain = (card.node.id, *after.chain)
+        self.pair_branches()
+
+    def pair_branches(self) -> None:
+        """Tell of each “otherwise” that is not done right after an “if”."""
+        paired: set[int] = set()
+        for card in self.cards.values():
+            if card.line is not None and card.line.entry.branch == "if" and len(card.chain) > 1:
+                paired.add(card.chain[1])
+        for number, card in self.cards.items():
+            if card.line is not None and card.line.entry.branch == "otherwise" and number not in paired:
+                self.problem(
+                    card.node,
+                    "",
+                    "there is no “if” just above this “otherwise”; wire it to one alone, with the next number",
+                )
 
     # signals
 
@@ -353,23 +440,49 @@ class _Lowering:
                 there = ", ".join(card.card.slots) or "none"
                 self.problem(card.node, slot, f"“{card.node.use}” has no slot “{slot}”; there are: {there}")
         card.roles = tuple(dict.fromkeys(role for f in card.formulas.values() for role in f.roles))
+        if card.node.of and not card.card.holds:
+            self.problem(card.node, "", f"“{card.node.use}” cannot hold lines of its own")
+        if card.node.use == FIRING:
+            self.take_limits(card)
+
+    def take_limits(self, card: CompiledCard) -> None:
+        """Make ready what a card says of when it fires."""
+        rest = card.formulas.get("rest")
+        if rest is not None and rest.constant is None:
+            self.problem(card.node, "rest", "here must stand a plain number of seconds")
+        seconds = rest.constant if rest is not None and isinstance(rest.constant, float) else 0.0
+        words = card.words
+        if seconds < 0:
+            self.problem(card.node, "rest", "a time cannot be below 0")
+        card.limits = Limits(
+            words["fires"],
+            words["per"] == EACH_MATCH,
+            ticks_of(max(0.0, seconds), self.rate),
+            words["rest_per"] == EACH_MATCH,
+            words["meanwhile"],
+        )
 
     # lines
 
     def lines(self) -> dict[Part, tuple[CompiledLine, ...]]:
         """The cards of the catalogue as lines, by their parts and numbers."""
-        blocks: dict[Part, list[CompiledLine]] = {"when": [], "if": [], "do": []}
-        many: dict[Part, int] = {"when": 0, "if": 0, "do": 0}
-        for card in self.cards.values():
-            if card.card is not None:
-                continue
-            part = PARTS[CATALOGUE[card.node.use].group]
-            line, many[part] = many[part], many[part] + 1
-            made = self.line(card, part, line)
-            if made is not None:
-                card.line = made
-                blocks[part].append(made)
-        return {part: tuple(lines) for part, lines in blocks.items()}
+        blocks: dict[Part, tuple[CompiledLine, ...]] = {}
+        for part, lines in lines_of(self.graph).items():
+            made: list[CompiledLine] = []
+            for number, (node, clause) in enumerate(lines):
+                card = self.cards[node.id]
+                if card.card is None:
+                    one = card.line = self.line(card, part, number)
+                else:
+                    bound = bind(self.index, clause, _GROUPS[part])
+                    one = self.make_line(self.rule, part, number, clause, bound, self.index)
+                    if one is not None:
+                        one.depends = None
+                        card.lines = (*card.lines, one)
+                if one is not None:
+                    made.append(one)
+            blocks[part] = tuple(made)
+        return blocks
 
     def line(self, card: CompiledCard, part: Part, number: int) -> CompiledLine | None:
         """A card of the catalogue as a line, with what is wired to its slots in their place."""
@@ -390,7 +503,7 @@ class _Lowering:
                 if given is not None:
                     wired[slot], blanks[slot] = given, _BLANK[declared.type]
         clause = replace_slots(node.clause, blanks)
-        bound = bind(self.index, clause, _GROUPS[part])  # type: ignore[arg-type]
+        bound = bind(self.index, clause, _GROUPS[part])
         for slot, given in wired.items():
             bound.problems = [p for p in bound.problems if p.slot != slot]
             wanted = _wanted(entry.slots[slot].type, bound)

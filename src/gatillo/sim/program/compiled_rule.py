@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from copy import copy
 from dataclasses import dataclass, field
@@ -75,6 +76,30 @@ class CompiledLine:
         return role
 
 
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """When matches that have passed the conditions may fire."""
+
+    fires: str = "each tick"
+    per_match: bool = False
+    """Whether “first time only” is meant for each match, not once for all."""
+    rest: int = 0
+    """Ticks for which it does not fire after it has fired."""
+    rest_per_match: bool = False
+    meanwhile: str = "stack"
+    """What becomes of a match that waits already: `ignore`, `restart`, or `stack`."""
+
+    @property
+    def plain(self) -> bool:
+        """Whether it fires at each tick, without a rest."""
+        return self.fires == "each tick" and not self.rest
+
+
+def ticks_of(seconds: float, rate: int) -> int:
+    """The ticks in which a time has passed."""
+    return math.ceil(seconds * rate - 1e-9)
+
+
 @dataclass(slots=True)
 class CompiledRule:
     """A rule in the order list, ready to run."""
@@ -91,10 +116,7 @@ class CompiledRule:
     """Without problems, and switched on or to be switched on by a rule."""
     switched: bool = False
     """Whether some rule switches it or its section."""
-    cooldown_ticks: int = 0
-    plain: bool = False
-    """Whether it fires at each tick, without a cooldown."""
-    stacks: bool = False
+    limits: Limits = Limits()
     graph: CompiledGraph | None = None
     """For a graph: its cards; the lines are those of its cards."""
 

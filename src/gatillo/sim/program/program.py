@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -28,19 +27,20 @@ from gatillo.level.naming import token
 from gatillo.level.roles import Index, Role, all_logic, type_of
 from gatillo.sim.program.behaviours import behaviours_of, in_turn, own_settings
 from gatillo.sim.program.bodies import CONTACTS, WALK, Behaviour, geometry_of
-from gatillo.sim.program.compiled_graph import PARTS as CARD_PARTS
-from gatillo.sim.program.compiled_graph import CompiledGraph, as_rule, compile_graph
+from gatillo.sim.program.compiled_graph import CompiledGraph, as_rule, compile_graph, lines_of
 from gatillo.sim.program.compiled_rule import (
     PARTS,
     Alarm,
     CompiledLine,
     CompiledRule,
+    Limits,
     Part,
     effect_on_itself,
     every_step,
     make_step,
     moved,
     steps_of,
+    ticks_of,
 )
 from gatillo.sim.program.dependencies import depends_on, pose_of
 from gatillo.sim.program.own_nodes import Flat, Origin, flattened
@@ -199,9 +199,13 @@ class Program:
         turn = CompiledRule(position, rule, on, blocks["when"], blocks["if"], blocks["do"], blocks["else"])
         turn.section = section.name if section is not None else ""
         turn.runs = len(self.problems) == before
-        turn.plain = rule.fires == "each tick" and not rule.cooldown
-        turn.stacks = rule.while_waiting == "stack"
-        turn.cooldown_ticks = math.ceil(rule.cooldown * self.rate - 1e-9)
+        turn.limits = Limits(
+            rule.fires,
+            rule.first_per == "object",
+            ticks_of(rule.cooldown, self.rate),
+            rule.cooldown_per == "object",
+            rule.while_waiting,
+        )
         turn.graph = graph
         return turn
 
@@ -248,27 +252,23 @@ class Program:
             before = len(self.problems)
             made = self._line(position, rule, part, line, clause, bound, index=index)
             noted, self.problems[before:] = self.problems[before:], []
-            at = by_number[nodes[part][line]]
+            at = nodes[part][line][0]
             for found in noted:
                 problem(at, found.slot, found.message)
             return made
 
-        by_number = {node.id: node for node in graph.nodes}
-        nodes: dict[str, list[int]] = {"when": [], "if": [], "do": []}
-        for node in sorted(graph.nodes, key=lambda n: n.id):
-            entry = CATALOGUE.get(node.use)
-            if entry is not None and entry.group in CARD_PARTS and not entry.branch:
-                nodes[CARD_PARTS[entry.group]].append(node.id)
-        compiled, blocks = compile_graph(self.index, graph, rule, self.kind_number, make_line, problem)
+        nodes = lines_of(graph)
+        compiled, blocks = compile_graph(
+            self.index, graph, rule, self.kind_number, self.rate, make_line, problem
+        )
         compiled.origins = flat.origins
         made = self._roles_made(blocks)
-        for step in (*blocks["if"], *blocks["do"]):
+        for step in (*blocks["if"], *blocks["do"], *blocks["else"]):
             for name in step.roles:
                 role = compiled.roles.get(name)
                 if role is not None and role.new and name not in made:
-                    at = nodes[step.part][step.line]
-                    problem(by_number[at], "", f"no card creates “{role.text}”")
-        return compiled, {**blocks, "else": ()}
+                    problem(nodes[step.part][step.line][0], "", f"no card creates “{role.text}”")
+        return compiled, blocks
 
     def _roles(self) -> dict[str, Role]:
         found = self.index.role_tokens

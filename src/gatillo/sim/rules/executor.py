@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -90,7 +91,7 @@ class RuleExecutor:
         failed: list[Matches] = []
         try:
             if turn.else_:
-                table, failed = self.both_ways(turn, table, passed)
+                table, failed = self.both_ways(turn, turn.if_, table, passed)
             else:
                 for step in turn.if_:
                     table = self.keep(turn, step, table)
@@ -100,8 +101,13 @@ class RuleExecutor:
         except TooManyMatches as error:
             self.fault(turn, turn.if_[len(passed)], 1, str(error))
             table = table.none()
-        if table.n and not (turn.plain and (turn.stacks or not self.world.rules.waits)):
-            table = held_back(self.world, turn, table, self.fault)
+        limits = turn.limits
+        if table.n and not (limits.plain and (limits.meanwhile == "stack" or not self.world.rules.waits)):
+
+            def tell(count: int, sentence: str) -> None:
+                self.fault(turn, (turn.if_ or turn.when or turn.do or turn.else_)[0], count, sentence)
+
+            table = held_back(self.world, limits, (turn.position, 0), table, tell)
         self.recorder.looked(turn.position, reached, passed, table.n)
         if table.n:
             self.fire(turn, "do", turn.do, table, Way.DO)
@@ -109,16 +115,16 @@ class RuleExecutor:
             self.fire(turn, "else", turn.else_, some, Way.ELSE)
 
     def both_ways(
-        self, turn: CompiledRule, table: Matches, passed: list[int]
+        self, turn: CompiledRule, steps: tuple[CompiledLine, ...], table: Matches, passed: list[int]
     ) -> tuple[Matches, list[Matches]]:
-        """The matches that pass all conditions, and those that reached them and failed.
+        """The matches that pass all these conditions, and those that reached them and failed.
 
         What reaches a condition is a candidate with the condition's subject; roles that it looks for are no part of
         what fails: it fails if nothing was found for it.
         """
         units, failed = table, []
         table = units.tracked()
-        for step in turn.if_:
+        for step in steps:
             fresh = [role for role in step.subject if role not in table.rows]
             if fresh:
                 failed.append(_lost(units, table))
@@ -161,15 +167,6 @@ class RuleExecutor:
                 return None
         found: Candidates = step.entry.compute(self.asking, **given)
         return found
-
-    def parted(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> tuple[Matches, Matches]:
-        """The matches that pass a condition, with the roles it brings in, and those that reached it and failed."""
-        units = tracked = table.tracked()
-        fresh = [role for role in step.subject if role not in table.rows]
-        if fresh:
-            units, tracked = _with_subject(units, self.with_roles(tuple(fresh), step, tracked), fresh)
-        passes = self.keep(turn, step, tracked)
-        return Matches(passes.n, passes.rows), _lost(units, passes)
 
     def keep(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
         """The matches that pass a condition, with the roles it brings in."""
@@ -370,8 +367,8 @@ class RuleExecutor:
         self.begins(turn, table, way)
         if turn.rule.once_for_all and way is not Way.RESUMED:
             table = table.take(np.zeros(1, dtype=np.int64))
-        if turn.rule.one_at_a_time and table.n > 1 and not made:
-            for at in range(self.allowed(turn, steps[start], table.n)):
+        if turn.rule.one_at_a_time and table.n > 1 and not made and start < len(steps):
+            for at in range(self.allowed(table.n, self._teller(turn, steps[start]))):
                 self.gone = {}
                 self.perform(turn, part, steps, table.take(np.array([at])), start, {})
         else:
@@ -393,18 +390,20 @@ class RuleExecutor:
         if self.position == self.stop_at:
             raise Reached
 
-    def allowed(self, turn: CompiledRule, step: CompiledLine, wanted: int) -> int:
-        """How many matches may go one by one; the rest is left out, with a fault."""
+    def allowed(self, wanted: int, tell: Callable[[int, str], None]) -> int:
+        """How many matches may go one by one; the rest is left out, and told: how many, and a sentence."""
         free = max(0, MOST_ONE_BY_ONE - self.one_by_one)
         if wanted > free:
-            self.fault(
-                turn,
-                step,
-                wanted - free,
-                f"no more than {MOST_ONE_BY_ONE:,} matches go one by one in a tick; {wanted - free:,} are left out",
+            more = wanted - free
+            tell(
+                more,
+                f"no more than {MOST_ONE_BY_ONE:,} matches go one by one in a tick; {more:,} are left out",
             )
         self.one_by_one += min(wanted, free)
         return min(wanted, free)
+
+    def _teller(self, turn: CompiledRule, step: CompiledLine) -> Callable[[int, str], None]:
+        return lambda count, sentence: self.fault(turn, step, count, sentence)
 
     def _remember_gone(self, step: CompiledLine, acting: Matches) -> None:
         """What an action has removed can be read by the rest of its list under the names it was removed by."""
@@ -445,7 +444,7 @@ class RuleExecutor:
             if step.own is not None and acting.n > 1 and not step.once:
                 rounds = _rounds(step.own, acting)
                 if rounds is not None:
-                    for some in rounds[: self.allowed(turn, step, len(rounds))]:
+                    for some in rounds[: self.allowed(len(rounds), self._teller(turn, step))]:
                         self.act(turn, step, acting.take(some))
                     continue
             if step.texts and acting.n > MOST_TEXTS:
@@ -678,7 +677,7 @@ class RuleExecutor:
                 continue
             made = made_rows(world, wait, there)
             if turn.graph is not None:
-                GraphTurn(self, turn).resume(wait.line - 1, table, made)
+                GraphTurn(self, turn).resume(part, wait.line - 1, table, made)
                 continue
             self.fire(turn, part, turn.block(part), table, Way.RESUMED, wait.line, made)
 

@@ -8,7 +8,20 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from gatillo.catalogue.cards import ALL_MATCHES, CARDS, EACH_MATCH, OUTPUT, OWN, PASS, cases_of
+from gatillo.catalogue.cards import (
+    ALL_HOLD,
+    ALL_MATCHES,
+    CARDS,
+    EACH_MATCH,
+    ELSE_FIRING,
+    FIRING,
+    GATHER,
+    OUTPUT,
+    OWN,
+    PASS,
+    cases_of,
+)
+from gatillo.catalogue.surroundings import Candidates
 from gatillo.formula.functions import spread, write_number
 from gatillo.sim.matching.match_table import (
     SELF,
@@ -18,10 +31,12 @@ from gatillo.sim.matching.match_table import (
     join_role,
     keys_of,
     table_of,
+    union,
     where_keys,
 )
 from gatillo.sim.program.compiled_graph import CompiledCard, CompiledGraph
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule
+from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, Part
+from gatillo.sim.rules.firing_limits import held_back
 from gatillo.sim.rules.waits import Made
 from gatillo.sim.trace.trace import Way
 
@@ -48,12 +63,18 @@ class GraphTurn:
         self.graph: CompiledGraph = turn.graph
         self.ran = 0
         self.acted = False
-        """Whether an action has been reached since the occasion."""
+        """Whether the firing has begun: with the first action, or a card that says so."""
         self.way = Way.DO
         self.passed: list[int] = []
         self.fired = 0
         self.begun: dict[int, set[Hashable]] = {}
         """By card that tells of changes: the matches that have reached it in this turn."""
+        self.gathered: dict[int, list[Candidates]] = {}
+        """By card that gathers: what has come to it in this turn, and has not been handed on."""
+        self.apart: list[tuple[CompiledCard, Matches, Made]] = []
+        """What is to be a firing of its own, told as “else”, after the one at hand."""
+        self.made: Made = {}
+        """What has been created for the matches at hand."""
         self.world.caches.pulled.clear()
 
     # from where it starts
@@ -69,6 +90,7 @@ class GraphTurn:
         for card in watchful:
             if card.card is not None and card.card.watches == "after":
                 WATCHES[card.node.use](self, card)
+        self.hand_together(Way.DO)
 
     def occasion(self, card: CompiledCard) -> None:
         """An occasion, and all that it leads to."""
@@ -86,40 +108,68 @@ class GraphTurn:
                 return
         self.start(card, "then", table, Way.DO, {})
 
-    def resume(self, action: int, table: Matches, made: Made) -> None:
+    def resume(self, part: Part, action: int, table: Matches, made: Made) -> None:
         """Go on after a wait, which is a line among the actions."""
-        card = self.graph.cards[self.graph.actions[action]]
+        card = self.graph.cards[self.graph.actions[part][action]]
         self.start(card, "after", table, Way.RESUMED, made)
+        self.hand_together(Way.RESUMED)
+
+    def hand_together(self, way: Way) -> None:
+        """Let the cards that gather hand on what has come to them, by their numbers."""
+        while self.gathered:
+            card = self.graph.cards[min(self.gathered)]
+            try:
+                table = union(self.world, self.gathered.pop(card.node.id))
+            except TooManyMatches as error:
+                self.fault(card, 1, str(error))
+                continue
+            self.start(card, "then", table, way, {})
 
     def start(self, card: CompiledCard, output: str, table: Matches, way: Way, made: Made) -> None:
+        """All that an output leads to: a firing, if an action is among it, and then what is to be one of its own."""
+        self.lead(card, output, table, way, made)
+        while self.apart:
+            card, table, made = self.apart.pop(0)
+            self.lead(card, "then", table, Way.ELSE, made)
+
+    def lead(self, card: CompiledCard, output: str, table: Matches, way: Way, made: Made) -> None:
         """One firing, if it leads to an action: all that an output leads to."""
         if not table.n:
             return
         self.acted, self.way, self.passed, self.fired = False, way, [], 0
         self.executor.gone = {}
-        reached = table.n
+        reached, before, kept = table.n, self.ran, sum(map(len, self.gathered.values()))
         self.run(card, output, table, made)
-        if way is not Way.RESUMED:
+        only_kept = 0 < self.ran - before == sum(map(len, self.gathered.values())) - kept
+        if way is Way.DO and not only_kept:
             self.executor.recorder.looked(self.turn.position, reached, self.passed, self.fired)
         if self.acted:
             self.executor.fired()
 
+    def begin(self, table: Matches) -> None:
+        """The firing begins, if it has not yet."""
+        if not self.acted:
+            self.acted, self.fired = True, table.n
+            self.executor.begins(self.turn, table, self.way)
+
     def run(self, card: CompiledCard, output: str, table: Matches, made: Made) -> None:
         """Run along the wires, depth first, in their order."""
-        ahead: list[tuple[int, str, Matches, Made]] = []
+        ahead: list[tuple[int, str, Matches, Made, bool]] = []
 
-        def follow(card: CompiledCard, parts: Iterable[tuple[str, Matches]], made: Made) -> None:
+        def follow(
+            card: CompiledCard, parts: Iterable[tuple[str, Matches]], made: Made, anew: bool = False
+        ) -> None:
             new = [
-                (number, entered, some, made)
+                (number, entered, some, made, anew and first == 0)
                 for port, some in parts
                 if some.n
-                for number, entered in card.outputs.get(port, ())
+                for first, (number, entered) in enumerate(card.outputs.get(port, ()))
             ]
             ahead.extend(reversed(new))
 
         follow(card, [(output, table)], made)
         while ahead:
-            number, entered, some, with_made = ahead.pop()
+            number, entered, some, with_made, anew = ahead.pop()
             following = self.graph.cards[number]
             self.ran += 1
             if self.ran > MOST_CARDS:
@@ -127,13 +177,19 @@ class GraphTurn:
                     following, 1, f"no more than {MOST_CARDS:,} cards are run in a turn; the rest is left out"
                 )
                 return
-            if following.line is None:
-                follow(following, self.control(following, entered, some), with_made)
-            elif following.line.part == "if":
-                follow(following, self.part(following, following.line, some, with_made), with_made)
+            if anew:
+                # what was removed for the match before is not spoken of any more
+                self.executor.gone = {}
+            line = following.line
+            if line is None:
+                self.made = with_made
+                one_by_one = following.words.get("takes") == "one at a time"
+                follow(following, self.control(following, entered, some), with_made, one_by_one)
+            elif line.part == "if":
+                follow(following, self.part(following, line, some, with_made), with_made)
             else:
                 self.ran += len(following.chain) - 1
-                new = self.act(following, following.line, some, with_made)
+                new = self.act(following, line, some, with_made)
                 follow(self.graph.cards[following.chain[-1]], [("then", some)], new)
 
     # cards of the catalogue
@@ -148,13 +204,14 @@ class GraphTurn:
                 passes = executor.keep(self.turn, line, table)
                 self.note_passed(line, passes.n)
                 return [(yes_port, passes)]
-            passes, fails = executor.parted(self.turn, line, table)
+            passes, failed = executor.both_ways(self.turn, (line,), table, [])
         except TooManyMatches as error:
             executor.fault(self.turn, line, 1, str(error))
             return []
         # who goes on: where only the other side is wired, as with a negated condition
-        self.note_passed(line, passes.n if card.outputs.get(yes_port) else fails.n)
-        return [(yes_port, passes), (no_port, fails)]
+        going_on = passes.n if card.outputs.get(yes_port) else sum(some.n for some in failed)
+        self.note_passed(line, going_on)
+        return [(yes_port, passes), *((no_port, some) for some in failed)]
 
     def with_made(self, line: CompiledLine, table: Matches, made: Made) -> Matches:
         """The table with the created objects of which a condition speaks."""
@@ -169,18 +226,19 @@ class GraphTurn:
 
     def act(self, card: CompiledCard, line: CompiledLine, table: Matches, made: Made) -> Made:
         """An action over its matches, and those that follow it alone; the first of an occasion makes it a firing."""
-        executor = self.executor
-        if not self.acted:
-            self.acted, self.fired = True, table.n
-            executor.begins(self.turn, table, self.way)
-        stop = line.line + len(card.chain)
-        return executor.perform(self.turn, "do", self.turn.do, table, line.line, made, stop=stop)
+        self.begin(table)
+        block, stop = self.turn.block(line.part), line.line + len(card.chain)
+        return self.executor.perform(self.turn, line.part, block, table, line.line, made, stop=stop)
 
     # cards that only graphs have
 
     def fault(self, card: CompiledCard, count: int, sentence: str) -> None:
         """Record that a card had no answer for some matches, or went beyond a bound."""
         self.executor.card_fault(self.turn, card.node.id, count, sentence)
+
+    def teller(self, card: CompiledCard) -> Callable[[int, str], None]:
+        """The same, as what is told how many and a sentence."""
+        return lambda count, sentence: self.fault(card, count, sentence)
 
     def values(self, card: CompiledCard, slot: str, table: Matches) -> tuple[Matches, Any]:
         """A slot's value for each match; those for whom it has no answer are left out, and told."""
@@ -306,8 +364,7 @@ class GraphTurn:
         return [("at", table.take(at)), ("before", table.take(~at))]
 
     def _each(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
-        line = (self.turn.do or self.turn.if_ or self.turn.when)[0]
-        many = self.executor.allowed(self.turn, line, table.n)
+        many = self.executor.allowed(table.n, self.teller(card))
         return [*(("one", table.take(np.array([at]))) for at in range(many)), ("done", table)]
 
     def _both_come(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
@@ -370,6 +427,54 @@ class GraphTurn:
         parts = [(case, table.take(np.asarray(words == case, dtype=bool))) for case in cases]
         return [*parts, ("else", table.take(~where_keys(words.tolist(), set(cases))))]
 
+    def _gather(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        self.gathered.setdefault(card.node.id, []).append(Candidates(table.n, dict(table.rows)))
+        return []
+
+    def _all_hold(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        passed: list[int] = []
+        failed: list[Matches] = []
+        made = self.made
+        try:
+            if any(role in made for line in card.lines for role in line.roles):
+                new = tuple(role for line in card.lines for role in line.roles if role in made)
+                table = self.executor.with_roles(new, card.lines[0], table, made)
+            if card.outputs.get("no"):
+                table, failed = self.executor.both_ways(self.turn, card.lines, table, passed)
+            else:
+                for line in card.lines:
+                    table = self.executor.keep(self.turn, line, table)
+                    passed.append(table.n)
+                    if not table.n:
+                        break
+        except TooManyMatches as error:
+            self.executor.fault(self.turn, card.lines[len(passed)], 1, str(error))
+            table, failed = table.none(), []
+        for line, many in zip(card.lines, passed, strict=False):
+            self.note_passed(line, many)
+        return [("yes", table), *(("no", some) for some in failed)]
+
+    def _firing(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        limits = card.limits
+        assert limits is not None
+        if not (limits.plain and (limits.meanwhile == "stack" or not self.world.rules.waits)):
+            whose = self.turn.position, card.node.id
+            table = held_back(self.world, limits, whose, table, self.teller(card), "a card")
+        if not table.n:
+            return []
+        self.begin(table)
+        takes = card.words["takes"]
+        if takes == "one for all":
+            table = table.take(np.zeros(1, dtype=np.int64))
+        elif takes == "one at a time" and table.n > 1 and not self.made:
+            many = self.executor.allowed(table.n, self.teller(card))
+            return [("then", table.take(np.array([at]))) for at in range(many)]
+        return [("then", table)]
+
+    def _else_firing(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        self.apart.append((card, table, self.made))
+        return []
+
 
 def _plain(was: dict[Any, Any]) -> dict[Any, Any]:
     return {name: was[name] for name in ("tick", "keys") if name in was}
@@ -395,6 +500,10 @@ RUNS: dict[str, Callable[[GraphTurn, CompiledCard, str, Matches], Parts]] = {
     "hold": GraphTurn._hold,
     "beat": GraphTurn._beat,
     "switch_by": GraphTurn._switch_by,
+    GATHER: GraphTurn._gather,
+    ALL_HOLD: GraphTurn._all_hold,
+    FIRING: GraphTurn._firing,
+    ELSE_FIRING: GraphTurn._else_firing,
     PASS: GraphTurn._pass_on,
 }
 """What the cards that only graphs have do when matches reach them."""

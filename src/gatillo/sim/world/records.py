@@ -216,7 +216,8 @@ class Rules:
     waits: list[Wait] = field(default_factory=list)
     serial: int = 0
     alarms: list[tuple[float, int]] = field(default_factory=list)
-    memory: dict[int, Memory] = field(default_factory=dict)
+    memory: dict[tuple[int, int], Memory] = field(default_factory=dict)
+    """By turn and, of a graph, the card; 0 for a rule."""
     lines: dict[tuple[Any, ...], Any] = field(default_factory=dict)
     """What lines (occasions, conditions) have kept for themselves."""
     cards: dict[tuple[int, int], tuple[tuple[str, ...], dict[Any, Any]]] = field(default_factory=dict)
