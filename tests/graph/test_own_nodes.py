@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 from drawing import card, graph
+from msgspec.structs import replace
 from test_graph_runs import note, notes, scene, values
 
 from building import run
@@ -245,3 +246,93 @@ def test_wiring_to_an_own_node_is_an_edit_like_any():
     drawn = using(card(2, "own", graph="near enough"), note(3, "near"), wires="1>2")
     made = graph_edits.add_wire(scene(NEAR, drawn), 900, End(2, "near"), End(3))
     assert not Program(made).problems
+
+
+BRIGHTER = graph(
+    "brighter",
+    card(1, "input", name="in"),
+    card(2, "input", name="tool", carries="a role", value="Moth"),
+    card(4, "formula_holds", formula="tool.n < 3"),
+    card(5, "add_to", amount="1", variable="tool.n"),
+    card(6, "note", text="{tool.name} at {tool.x}"),
+    card(7, "output", name="then"),
+    wires="1>4 4.yes>5 5>6 6>7",
+    id=801,
+)
+
+
+def roles_given(**slots):
+    drawn = using(card(2, "own", graph="brighter", **slots), wires="1>2")
+    return run(scene(BRIGHTER, drawn), 2)
+
+
+def test_a_role_is_given_to_it_as_a_slot_and_its_cards_speak_of_that_one():
+    assert notes(roles_given(tool="Moth"))[:3] == ["Moth 1 at 0", "Moth 2 at 50", "Moth 3 at 200"]
+    made = roles_given(tool="Lamp")
+    # one lamp, brought in for each of the three moths
+    assert notes(made)[:3] == ["Lamp 50 at 0"] * 3 or notes(made)[:3] == ["Lamp 1 at 0"] * 3
+    assert notes(roles_given())[:1] == ["Moth 1 at 0"]
+    assert notes(roles_given(tool="another Moth"))[:2] == ["Moth 2 at 50", "Moth 3 at 200"]
+
+
+def test_a_role_is_given_on_to_an_own_node_within_it():
+    inner = graph(
+        "tell",
+        card(1, "input", name="in"),
+        card(2, "input", name="who", carries="a role", value="Moth"),
+        card(3, "input", name="more", carries="a value", value="0"),
+        card(4, "set_variable", variable="who.n", value="0"),
+        note(5, "{who.name}"),
+        wires="1>4 4>5",
+        values="3>4.value",
+        id=802,
+    )
+    outer = graph(
+        "tell twice",
+        card(1, "input", name="in"),
+        card(2, "input", name="tool", carries="a role", value="Moth"),
+        card(3, "own", graph="tell", who="tool", more="tool.x + 1"),
+        card(4, "own", graph="tell", who="another tool"),
+        wires="1>4 1>3",
+        id=803,
+    )
+    drawn = graph(
+        "uses", card(1, "level_starts"), card(2, "own", graph="tell twice", tool="Lamp"), wires="1>2"
+    )
+    assert problems(inner, outer, drawn) == []
+    made = run(scene(inner, outer, drawn, lamps=((0, 30), (9, 9))), 1)
+    # for each lamp the other one, then itself
+    assert [text.split(" ")[0] for text in notes(made)] == ["Lamp"] * 4
+    assert values(made)[-2:] == [1.0, 10.0]
+
+
+def test_a_slot_that_an_own_node_has_not_is_told_with_those_it_has():
+    drawn = using(card(2, "own", graph="brighter", toll="Lamp"), wires="1>2")
+    assert any("“brighter” has no slot “toll”; there are: tool" in p for p in problems(BRIGHTER, drawn))
+
+
+COUNTED = graph(
+    "counted",
+    card(1, "input", name="in"),
+    card(2, "count_to", count="3", per="all matches"),
+    card(3, "output", name="at"),
+    wires="1>2 2.at>3",
+    id=804,
+)
+
+
+@pytest.mark.parametrize(("shared", "told"), [(False, []), (True, ["a"])])
+def test_what_a_shared_own_node_counts_is_counted_for_all_its_uses_together(shared, told):
+    drawn = graph(
+        "uses",
+        card(1, "every_tick"),
+        card(2, "own", graph="counted"),
+        note(3, "a"),
+        card(4, "own", graph="counted"),
+        note(5, "b"),
+        wires="1>2 2>3 1>4 4>5",
+    )
+    level = scene(replace(COUNTED, shared=shared), drawn)
+    # apart each has counted two ticks; together they have come to 3 in the second
+    assert notes(run(level, 2)) == told
+    assert decode_level(encode_level(level)) == level

@@ -46,6 +46,11 @@ class Card:
     holds: Literal["", "conditions"] = ""
     """Whether lines stand within it."""
 
+    @property
+    def shares(self) -> bool:
+        """Whether what it keeps can be kept for all uses of a shared own node together."""
+        return self.value in ("kept", "count") or self.name in ("gate", "first_time")
+
 
 CARDS: dict[str, Card] = {}
 
@@ -196,7 +201,8 @@ _card(
 
 OWN, INPUT, OUTPUT, PASS = "own", "input", "output", "pass_on"
 """Own nodes: the card that uses one, the cards of its face, and what stands in their place when it runs."""
-MATCHES = "matches"
+MATCHES, A_VALUE, A_ROLE = "matches", "a value", "a role"
+"""What an input of an own node can carry; an output, matches or a value."""
 
 _card(
     OWN,
@@ -208,12 +214,12 @@ _card(
 _card(
     INPUT,
     "input {name}: {carries}",
-    "An input of an own node: where matches come in, or a value, with what stands there when none is given.",
+    "An input of an own node: where matches come in, a value, or a role by which its cards speak of somebody.",
     Ports((), ("then",), gives="any"),
     value_is="formula",
     name=slot("entry", "in", "its name, which is the port's"),
-    carries=choice(MATCHES, "a value"),
-    value=slot("value", "0", "for a value: what it is when none is given"),
+    carries=choice(MATCHES, A_VALUE, A_ROLE),
+    value=slot("value", "0", "for a value or a role: what it is, or who, when none is given"),
 )
 _card(
     OUTPUT,
@@ -222,7 +228,7 @@ _card(
     Ports(("in",), (), gives="any"),
     value_is="formula",
     name=slot("entry", "then", "its name, which is the port's"),
-    carries=choice(MATCHES, "a value"),
+    carries=choice(MATCHES, A_VALUE),
     value=slot("value", "0", "for a value: its formula"),
 )
 _card(PASS, "hand on", "Hands on what comes: an input or an output of an own node in its place.", Ports())

@@ -168,6 +168,38 @@ def _change(level: Level, sort: Sort, old: str, new: str, kind: str) -> Change:
     return change
 
 
+def change_of_role(old: str, new: str) -> Change:
+    """What a slot's text becomes when another role stands for one: `tool` for `Lantern`, `tool.x` for `Lantern.x`."""
+    words, formula = _role_words("kind", old, new), _formula_names("kind", old, new)
+
+    def change(type: str, text: str) -> str:
+        kind = SLOT_TYPES[type]
+        if kind.holds in ("role", "where"):
+            return words(text)
+        if kind.holds == "formula":
+            return _outside_quotes(text, formula)
+        if kind.holds == "variable":
+            owner, dot, name = text.rpartition(".")
+            return f"{words(owner)}{dot}{name}"
+        if kind.holds == "text":
+            return re.sub(r"\{[^{}]*\}", lambda m: formula(m.group()), text)
+        return new if "kind" in kind.renamed and text.strip() == old else text
+
+    return change
+
+
+def change_slots(clause: Clause, change: Change) -> Clause:
+    """A line with the texts in its slots changed, and in the lines within it."""
+    entry = CATALOGUE.get(clause.use) or CARDS.get(clause.use)
+    if entry is None:
+        return clause
+    slots = {
+        name: change(entry.slots[name].type, text) if name in entry.slots else text
+        for name, text in clause.slots.items()
+    }
+    return replace(clause, slots=slots, of=tuple(change_slots(inner, change) for inner in clause.of))
+
+
 def _entry(text: str, sort: Sort, old: str, new: str, formula: Callable[[str], str]) -> str:
     """One entry of a menu, with the condition under which it is offered."""
     name, when, asked = text.partition(" if ")
@@ -252,14 +284,7 @@ def _reference_words(owners: list[str], old: str, new: str) -> Callable[[str], s
 
 def _in_clauses(level: Level, change: Change, sort: Sort, old: str, new: str) -> Level:
     def clause(found: Clause) -> Clause:
-        entry = CATALOGUE.get(found.use) or CARDS.get(found.use)
-        if entry is None:
-            return found
-        slots = {
-            name: change(entry.slots[name].type, text) if name in entry.slots else text
-            for name, text in found.slots.items()
-        }
-        return replace(found, slots=slots, of=tuple(map(clause, found.of)))
+        return change_slots(found, change)
 
     def clauses(found: tuple[Clause, ...]) -> tuple[Clause, ...]:
         return tuple(map(clause, found))

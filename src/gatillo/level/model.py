@@ -320,6 +320,8 @@ class Graph(Doc, frozen=True, tag="graph", tag_field="is", rename={"for_": "for"
     """What carries values into slots: `7` to `5.amount`."""
     frames: tuple[Frame, ...] = ()
     notes: tuple[Remark, ...] = ()
+    shared: bool = False
+    """For an own node: what its cards hold, count and let through once is kept for all its uses together."""
     note: str = ""
 
 

@@ -70,6 +70,8 @@ class CompiledCard:
     roles: tuple[str, ...] = ()
     """The roles that those formulas speak of."""
     identity: int = 0
+    key: tuple[int, int] = (0, 0)
+    """Under which graph and card it keeps what it keeps."""
     lines: tuple[CompiledLine, ...] = ()
     """For a card that holds conditions: those."""
     limits: Limits | None = None
@@ -206,9 +208,13 @@ def compile_graph(
     rate: int,
     make_line: LineMaker,
     problem: Problems,
+    shared: dict[int, tuple[int, int]],
 ) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
-    """A graph made ready, and its lines by their parts; what is wrong is given to `problem`."""
-    return _Lowering(index, graph, rule, kinds, rate, make_line, problem).lowered()
+    """A graph made ready, and its lines by their parts; what is wrong is given to `problem`.
+
+    `shared` are the cards that keep what they keep under another graph and card.
+    """
+    return _Lowering(index, graph, rule, kinds, rate, make_line, problem, shared).lowered()
 
 
 class _Lowering:
@@ -221,8 +227,10 @@ class _Lowering:
         rate: int,
         make_line: LineMaker,
         problem: Problems,
+        shared: dict[int, tuple[int, int]],
     ) -> None:
         self.graph = graph
+        self.shared = shared
         self.rule = rule
         self.rate = rate
         self.kinds = kinds
@@ -253,6 +261,7 @@ class _Lowering:
         if self.take_values():
             for number, card in self.cards.items():
                 card.identity = identity("card", self.graph.id, number)
+                card.key = self.shared.get(number, (self.graph.id, number))
             blocks = self.lines()
             for card in self.cards.values():
                 if card.card is not None:
@@ -381,14 +390,14 @@ class _Lowering:
         key = (self.graph.id, card.node.id)
         assert card.card is not None
         if card.card.value == "count":
-            return _held("number", key, 0.0)
+            return _held("number", card.key, 0.0)
         kept = self.formula(card, "value")
         if kept is None:
             return None
         if card.card.value == "formula":
             return _pulled(kept, key, card.identity)
         otherwise = {"number": 0.0, "yes/no": False, "text": ""}.get(kept.type, 0)
-        return _held(kept.type, key, otherwise)
+        return _held(kept.type, card.key, otherwise)
 
     def formula(self, card: CompiledCard, slot: str) -> Formula | None:
         """The formula in a slot of a card that only graphs have, or what is wired to it."""

@@ -11,7 +11,8 @@ from dataclasses import dataclass, field
 from msgspec.structs import replace
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.cards import INPUT, MATCHES, OUTPUT, OWN, PASS
+from gatillo.catalogue.cards import A_ROLE, A_VALUE, CARDS, INPUT, MATCHES, OUTPUT, OWN, PASS
+from gatillo.catalogue.renaming import Change, change_of_role, change_slots
 from gatillo.level.graphs import End, end_of
 from gatillo.level.model import Graph, Node, Wire
 from gatillo.level.naming import did_you_mean
@@ -42,6 +43,8 @@ class Flat:
 
     graph: Graph
     origins: dict[int, Origin] = field(default_factory=dict)
+    shared: dict[int, tuple[int, int]] = field(default_factory=dict)
+    """By card of a shared own node: under which graph and card it keeps what it keeps."""
     uses: tuple[Graph, ...] = ()
     """The graphs that it uses, and that those use."""
 
@@ -67,12 +70,12 @@ def is_own_node(graph: Graph) -> bool:
     return face and not any(entry is not None and entry.group == "occasion" for entry in occasions)
 
 
-def faces(graph: Graph, use: str, *, values: bool) -> dict[str, Node]:
-    """By name: the inputs (or outputs) of an own node that carry matches, or values."""
+def faces(graph: Graph, use: str, carries: str) -> dict[str, Node]:
+    """By name: the inputs (or outputs) of an own node that carry matches, values, or roles."""
     return {
         node.slots.get("name", "in" if use == INPUT else "then"): node
         for node in graph.nodes
-        if node.use == use and (node.slots.get("carries", MATCHES) != MATCHES) is values
+        if node.use == use and node.slots.get("carries", MATCHES) == carries
     }
 
 
@@ -82,11 +85,11 @@ def flattened(graph: Graph, graphs: Mapping[str, Graph], problem: Problem) -> Fl
     if not any(node.use == OWN for node in graph.nodes) and not is_own_node(graph):
         return flat
     work = _Flattening(graphs, problem)
-    placed = work.placed(graph, None, (graph.name,))
+    placed = work.placed(graph, None, (graph.name,), {})
     flat.graph = replace(
         graph, nodes=tuple(placed.nodes), wires=tuple(placed.wires), values=tuple(placed.values)
     )
-    flat.origins, flat.uses = work.origins, tuple(work.uses.values())
+    flat.origins, flat.shared, flat.uses = work.origins, work.shared, tuple(work.uses.values())
     return flat
 
 
@@ -96,17 +99,26 @@ class _Flattening:
         self.problem = problem
         self.origins: dict[int, Origin] = {}
         self.uses: dict[str, Graph] = {}
+        self.shared: dict[int, tuple[int, int]] = {}
         self.next = FIRST
         self.many = 0
 
-    def placed(self, graph: Graph, at: Origin | None, path: tuple[str, ...]) -> _Placed:
-        """The cards and wires of a graph, its own nodes in their places; within another with numbers of their own."""
+    def placed(self, graph: Graph, at: Origin | None, path: tuple[str, ...], who: dict[str, str]) -> _Placed:
+        """The cards and wires of a graph, its own nodes in their places; within another with numbers of their own.
+
+        `who` are the roles that are given to it, by the names of its inputs.
+        """
         found, inner = _Placed(), _Inner()
+        graph = self.speaking_of(graph, who)
         for node in graph.nodes:
             number = node.id
+            if node.use == INPUT and node.slots.get("carries") == A_ROLE:
+                continue
             if at is not None:
                 number, self.next = self.next, self.next + 1
                 self.origins[number] = Origin(at.card, f"{at.way}, card {node.id}")
+                if graph.shared and node.use in CARDS and CARDS[node.use].shares:
+                    self.shared[number] = graph.id, node.id
             found.numbers[node.id] = number
             self.many += 1
             if node.use != OWN:
@@ -117,7 +129,13 @@ class _Flattening:
                 continue
             before = f"{self.origins[number].way}, " if at is not None else ""
             origin = Origin(at.card if at is not None else node.id, f"{before}in “{used.name}”")
-            more = self.placed(used, origin, (*path, used.name))
+            roles = faces(used, INPUT, A_ROLE)
+            given = {name: node.slots[name] for name in roles if name in node.slots}
+            known = {"graph", *roles, *faces(used, INPUT, A_VALUE)}
+            for slot in (name for name in node.slots if name not in known):
+                there = ", ".join(sorted(known - {"graph"})) or "none"
+                self.tell(graph, node.id, at, slot, f"“{used.name}” has no slot “{slot}”; there are: {there}")
+            more = self.placed(used, origin, (*path, used.name), given)
             inner[node.id] = used, more.numbers
             found.nodes += more.nodes
             found.wires += more.wires
@@ -125,6 +143,31 @@ class _Flattening:
         self.wire(graph, at, found, inner)
         self.give(graph, at, found, inner)
         return found
+
+    def speaking_of(self, graph: Graph, who: dict[str, str]) -> Graph:
+        """The graph with the roles that are given to it, or that stand in its inputs, in the place of their names."""
+        changes = [
+            change_of_role(name, who.get(name, node.slots.get("value", "")))
+            for name, node in faces(graph, INPUT, A_ROLE).items()
+        ]
+        if not changes:
+            return graph
+        return replace(graph, nodes=tuple(self.changed(node, changes) for node in graph.nodes))
+
+    def changed(self, node: Node, changes: list[Change]) -> Node:
+        if node.use == INPUT and node.slots.get("carries") == A_ROLE:
+            return node
+        clause = node.clause
+        for change in changes:
+            clause = change_slots(clause, change)
+            used = self.graphs.get(node.slots.get("graph", "")) if node.use == OWN else None
+            if used is not None:
+                # what is given to an own node in turn
+                types = dict.fromkeys(faces(used, INPUT, A_ROLE), "role")
+                types |= dict.fromkeys(faces(used, INPUT, A_VALUE), "value")
+                slots = {n: change(types[n], t) if n in types else t for n, t in clause.slots.items()}
+                clause = replace(clause, slots=slots)
+        return replace(node, slots=clause.slots, of=clause.of)
 
     def wire(self, graph: Graph, at: Origin | None, found: _Placed, inner: _Inner) -> None:
         """The wires of matches, at the cards that stand there now."""
@@ -140,7 +183,7 @@ class _Flattening:
         nodes = {node.id: node for node in graph.nodes}
         texts: dict[int, str] = {}
         for number, (used, theirs) in inner.items():
-            for name, face in faces(used, INPUT, values=True).items():
+            for name, face in faces(used, INPUT, A_VALUE).items():
                 if name in nodes[number].slots:
                     texts[theirs[face.id]] = nodes[number].slots[name]
         for wire in graph.values:
@@ -151,9 +194,9 @@ class _Flattening:
             to, port = found.numbers[end.node], end.port
             if end.node in inner:
                 used, theirs = inner[end.node]
-                given = faces(used, INPUT, values=True).get(end.port)
+                given = faces(used, INPUT, A_VALUE).get(end.port)
                 if given is None:
-                    known = ", ".join(faces(used, INPUT, values=True)) or "none"
+                    known = ", ".join(faces(used, INPUT, A_VALUE)) or "none"
                     sentence = f"“{used.name}” has no value input “{end.port}”; there are: {known}"
                     self.tell(graph, end.node, at, end.port, sentence)
                     continue
@@ -201,7 +244,7 @@ class _Flattening:
             used = next(n for n in graph.nodes if n.id == end.node).use == OWN
             return None if used else End(numbers[end.node], end.port)
         used_graph, theirs = inner[end.node]
-        there = faces(used_graph, use, values=False)
+        there = faces(used_graph, use, MATCHES)
         name = end.port or next(iter(there), "")
         found = there.get(name)
         if found is None:
@@ -220,7 +263,7 @@ class _Flattening:
         if start.node not in inner:
             return End(numbers[start.node], start.port)
         used, theirs = inner[start.node]
-        there = faces(used, OUTPUT, values=True)
+        there = faces(used, OUTPUT, A_VALUE)
         name = start.port or next(iter(there), "")
         found = there.get(name)
         if found is None:

@@ -259,7 +259,7 @@ class Program:
 
         nodes = lines_of(graph)
         compiled, blocks = compile_graph(
-            self.index, graph, rule, self.kind_number, self.rate, make_line, problem
+            self.index, graph, rule, self.kind_number, self.rate, make_line, problem, flat.shared
         )
         compiled.origins = flat.origins
         made = self._roles_made(blocks)

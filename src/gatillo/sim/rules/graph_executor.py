@@ -264,7 +264,7 @@ class GraphTurn:
 
     def kept(self, card: CompiledCard) -> Kept:
         """What a card has kept: of which roles, and by their objects what."""
-        return self.world.rules.cards.get((self.graph.graph.id, card.node.id), _NOTHING)
+        return self.world.rules.cards.get(card.key, _NOTHING)
 
     def keep(self, card: CompiledCard, roles: tuple[str, ...], values: dict[Any, Any]) -> None:
         """Let a card keep this from now on; beyond the bound the rest is left out, and told."""
@@ -274,7 +274,7 @@ class GraphTurn:
                 card, more, f"a card keeps no more than {MOST_KEPT:,} matches in mind; {more:,} are left out"
             )
             values = dict(list(values.items())[:MOST_KEPT])
-        self.world.rules.cards[(self.graph.graph.id, card.node.id)] = (roles, values)
+        self.world.rules.cards[card.key] = (roles, values)
 
     def keys(self, card: CompiledCard, table: Matches) -> tuple[tuple[str, ...], list[Hashable]]:
         """Under what a card keeps something for each match: its objects, one of them, or nothing where it is for all."""
