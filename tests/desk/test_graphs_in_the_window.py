@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import QLabel
+from PySide6.QtWidgets import QLabel, QPushButton
 
 from building import START, c, kind, level, rule, send, things
 from conftest import settle
-from gatillo.desk.session.selection import Selection
+from gatillo.desk.session.selection import Selection, Thing
 from gatillo.level.edits import change_logic
 from gatillo.level.model import Graph, Node, Rule
 
@@ -102,3 +102,17 @@ def test_a_new_graph_stands_below_what_is_selected_and_does_nothing_yet(open_win
     settle(qtbot, window)
     assert [e.name for e in window.bench.level.order] == ["count", "Graph", "else"]
     assert window.order.state.rows[window.order.state.current].entry.name == "Graph"
+
+
+def test_a_message_that_a_graph_sends_is_told_on_its_page_and_the_finder_knows_graphs(open_window, qtbot):
+    window = open_window(yard())
+    window.order.state.choose(row(window, "else"))
+    window.actions_["to graph"].trigger()
+    drawn = window.bench.level.order[1]
+    window.bench.select(Selection(thing=Thing("message", "x")))
+    settle(qtbot, window)
+    sends = next(node.id for node in drawn.nodes if node.slots.get("message") == "x")
+    button = window.sheet.findChild(QPushButton, f"message-use-{drawn.id}-card-{sends}")
+    assert button.text() == f"2  card {sends} send x"
+    button.click()
+    assert window.bench.selection.rule == drawn.id

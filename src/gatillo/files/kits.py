@@ -10,11 +10,12 @@ from dataclasses import dataclass
 
 from msgspec.structs import replace
 
+from gatillo.catalogue.cards import OWN
 from gatillo.catalogue.renaming import Sort, rename, uses
-from gatillo.level.model import FORMAT_VERSION, Level, Rule, Section
+from gatillo.level.model import FORMAT_VERSION, Graph, Level, Logic, Rule, Section
 from gatillo.level.naming import free_name
-from gatillo.level.roles import all_rules
-from gatillo.level.rule_edits import add_rule
+from gatillo.level.roles import all_logic
+from gatillo.level.rule_edits import add_rule, logic_of
 
 SUFFIX = ".gatillokit"
 
@@ -32,7 +33,7 @@ class Clash:
 def make_kit(level: Level, name: str, kinds: Collection[str]) -> Level:
     """A kit of some kinds: the rules that speak of them, and everything those rules speak of."""
     ids = {use.rule_id for kind in kinds for use in uses(level, "kind", kind)}
-    rules = tuple(rule for _, _, rule in all_rules(level) if rule.id in ids)
+    rules = _with_own_nodes(level, tuple(entry for _, _, entry in all_logic(level) if entry.id in ids))
     spoken_of = replace(level, order=rules, trials=())
     wanted = [k.name for k in level.kinds if k.name in kinds or uses(spoken_of, "kind", k.name)]
     alone = replace(level, order=rules, trials=(), kinds=tuple(k for k in level.kinds if k.name in wanted))
@@ -89,12 +90,42 @@ def bring_kit(level: Level, kit: Level, names: dict[tuple[Sort, str], str]) -> L
     )
     section = free_section(level, kit.name)
     level = replace(level, order=(*level.order, Section(name=section)))
-    for _, _, rule in all_rules(kit):
-        level, _ = add_rule(level, rule, section=section)
+    here = [entry for _, _, entry in all_logic(level)]
+    taken = {entry.name for _, _, entry in (*all_logic(level), *all_logic(kit))}
+    own: list[int] = []
+    for _, _, entry in all_logic(kit):
+        if any(_same_graph(entry, other) for other in here):
+            # an own node that the level has already
+            continue
+        own.append(entry.id)
+        if any(entry.name == other.name for other in here):
+            free = free_name(entry.name, taken)
+            taken.add(free)
+            kit = rename(kit, "rule", entry.name, free)
+    for number in own:
+        level, _ = add_rule(level, logic_of(kit, number), section=section)
     return level
+
+
+def _same_graph(one: Logic, other: Logic) -> bool:
+    return isinstance(one, Graph) and isinstance(other, Graph) and replace(one, id=other.id) == other
+
+
+def _with_own_nodes(level: Level, found: tuple[Logic, ...]) -> tuple[Logic, ...]:
+    """With the graphs that cards of these use, and that those use, in the order of the level."""
+    graphs = {entry.name: entry for _, _, entry in all_logic(level) if isinstance(entry, Graph)}
+    wanted, ahead = {entry.id for entry in found}, list(found)
+    while ahead:
+        entry = ahead.pop()
+        for node in entry.nodes if isinstance(entry, Graph) else ():
+            used = graphs.get(node.slots.get("graph", "")) if node.use == OWN else None
+            if used is not None and used.id not in wanted:
+                wanted.add(used.id)
+                ahead.append(used)
+    return tuple(entry for _, _, entry in all_logic(level) if entry.id in wanted)
 
 
 def free_section(level: Level, name: str) -> str:
     """A section's name that the level does not have."""
-    taken = {e.name for e in level.order if isinstance(e, Section | Rule)}
+    taken = {e.name for e in level.order if isinstance(e, Section | Rule | Graph)}
     return name if name not in taken else free_name(name, taken)

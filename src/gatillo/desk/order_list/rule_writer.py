@@ -23,7 +23,7 @@ from gatillo.desk.session.selection import Selection
 from gatillo.level import rule_edits, thing_edits
 from gatillo.level.edits import Part, clauses_of, line_at
 from gatillo.level.model import Clause, Graph, Level, Logic, Rule, Section
-from gatillo.level.roles import Index, all_rules
+from gatillo.level.roles import Index, all_logic
 
 NEW_PARTS: tuple[Part, ...] = ("when", "if", "do")
 LATER_PARTS: tuple[Part, ...] = ("do", "if", "when")
@@ -442,7 +442,7 @@ def names_of(level: Level, sort: Sort, kind: str) -> list[str]:
     if sort in ("level variable", "kind variable"):
         return [v.name for v in thing_edits.variables_of(level, kind or None)]
     if sort == "rule":
-        return [rule.name for _, _, rule in all_rules(level)]
+        return [entry.name for _, _, entry in all_logic(level)]
     return []
 
 

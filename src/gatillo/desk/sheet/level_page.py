@@ -16,8 +16,8 @@ from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.desk.sheet.word_page import WORD_SORTS
 from gatillo.level import thing_edits
-from gatillo.level.model import Area, Place, Route
-from gatillo.level.roles import all_rules
+from gatillo.level.model import Area, Graph, Place, Route
+from gatillo.level.roles import all_logic
 
 TARGET = Qt.ItemDataRole.UserRole
 LONGEST = 9
@@ -157,8 +157,9 @@ class _Index(QListWidget):
         if wanted:
             for thing in level.objects:
                 self._add(wanted, thing.name, f"one {thing.kind}", Selection(frozenset({thing.id})))
-            for _, _, rule in all_rules(level):
-                self._add(wanted, rule.name, "rule", Selection(rule=rule.id))
+            for _, _, entry in all_logic(level):
+                sort = "graph" if isinstance(entry, Graph) else "rule"
+                self._add(wanted, entry.name, sort, Selection(rule=entry.id))
         rows = min(max(self.count(), 1), LONGEST)
         self.setFixedHeight(rows * 26 + 4)
 

@@ -12,7 +12,7 @@ from gatillo.desk.sheet import words
 from gatillo.desk.sheet.form import Form
 from gatillo.level import rule_edits
 from gatillo.level.model import Rule, Section
-from gatillo.level.roles import all_rules
+from gatillo.level.roles import all_logic
 
 MODES = (
     ("each tick", "each tick it holds"),
@@ -38,7 +38,7 @@ def rule_page(bench: Workbench, column: QVBoxLayout, rule: Rule) -> None:
         level = rule_edits.set_rule(bench.level, rule.id, **fields)
         bench.edit(level, f"{label} of “{rule.name}”", join=f"rule {rule.id} {' '.join(fields)}")
 
-    taken = [r.name for _, _, r in all_rules(bench.level) if r is not rule]
+    taken = [entry.name for _, _, entry in all_logic(bench.level) if entry is not rule]
     form.text("name", "name", rule.name, lambda text: take_name(bench, "rule", rule.name, text, taken))
     form.choice("fires", "fires", rule.fires, MODES, lambda mode: put("change when it fires", fires=mode))
     if rule.fires == "first time only":

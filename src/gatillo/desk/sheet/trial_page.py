@@ -29,7 +29,7 @@ from gatillo.level.model import (
     KeyBar,
     Trial,
 )
-from gatillo.level.roles import all_rules
+from gatillo.level.roles import all_logic
 
 
 def trial_page(bench: Workbench, column: QVBoxLayout, trial: Trial) -> None:
@@ -113,7 +113,7 @@ def _take_rates(put: Callable[..., None], text: str) -> str | None:
 def _expectations(form: Form, trial: Trial) -> None:
     bench = form.bench
     form.heading("What must hold")
-    rules = [rule.name for _, _, rule in all_rules(bench.level)]
+    rules = [entry.name for _, _, entry in all_logic(bench.level)]
     for at, expectation in enumerate(trial.expectations):
         _expectation(form, trial, at, expectation, rules)
     first = rules[0] if rules else ""

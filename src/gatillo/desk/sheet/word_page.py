@@ -16,8 +16,8 @@ from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
 from gatillo.level.edits import clauses_of
-from gatillo.level.model import Clause, Rule
-from gatillo.level.roles import all_rules
+from gatillo.level.model import Clause, Graph, Logic
+from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_rule import PARTS
 
 WordSort = Literal["message", "timer", "item"]
@@ -36,25 +36,27 @@ def word_page(bench: Workbench, column: QVBoxLayout, sort: WordSort, name: str) 
     form.text("name", "name", name, lambda text: take_name(bench, sort, name, text, taken))
     form.words(_WHAT[sort])
     form.heading("Spoken of in")
-    rules = {rule.id: (position + 1, rule) for position, _, rule in all_rules(bench.level)}
+    rules = {entry.id: (position + 1, entry) for position, _, entry in all_logic(bench.level)}
     for use in uses(bench.level, sort, name):
         if use.rule_id is None:
             form.words(use.where[0].upper() + use.where[1:])
             continue
         number, rule = rules[use.rule_id]
+        what = "graph" if isinstance(rule, Graph) else "rule"
         for part, line, clause in _lines_with(rule, sort, name):
-            words = f"{number}  {part} {sentence(clause)}"
+            where = f"card {line}" if part == "card" else part
+            words = f"{number}  {where} {sentence(clause)}"
             button = form.button(
                 words,
                 f"use-{rule.id}-{part}-{line}",
                 lambda r=rule.id: bench.select(Selection(rule=r)),
-                tip=f"Go to the rule “{rule.name}”",
+                tip=f"Go to the {what} “{rule.name}”",
             )
             button.setCursor(Qt.CursorShape.PointingHandCursor)
             form.buttons(button)
 
 
-def _lines_with(rule: Rule, sort: WordSort, name: str) -> list[tuple[str, int, Clause]]:
+def _lines_with(rule: Logic, sort: WordSort, name: str) -> list[tuple[str, int, Clause]]:
     def speaks(clause: Clause) -> bool:
         entry = CATALOGUE.get(clause.use)
         slots = entry.slots if entry is not None else {}
@@ -65,6 +67,8 @@ def _lines_with(rule: Rule, sort: WordSort, name: str) -> list[tuple[str, int, C
         )
         return named or any(speaks(inner) for inner in clause.of)
 
+    if isinstance(rule, Graph):
+        return [("card", node.id, node.clause) for node in rule.nodes if speaks(node.clause)]
     return [
         (part, line, clause)
         for part in PARTS
