@@ -132,7 +132,7 @@ def test_firing_mode_and_rest_are_set_in_the_sheet(open_window, qtbot):
     box = window.sheet.findChild(QDoubleSpinBox, "rule-cooldown")
     box.setValue(3.0)
     settle(qtbot, window)
-    assert window.bench.program.turns[2].cooldown_ticks == 180
+    assert window.bench.program.turns[2].limits.rest == 180
     assert len(window.order.state.lanes.lane(2).tick) < 15
     mode = window.sheet.findChild(QComboBox, "rule-fires")
     mode.setFocus()

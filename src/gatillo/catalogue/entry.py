@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import cache
 from typing import Any, Literal
 
 from gatillo.catalogue.facts import Wakes, checked
@@ -127,13 +128,13 @@ class Entry:
 
     def parts(self) -> list[tuple[str, str | None]]:
         """The sentence as (plain text, None) and ("", slot name) pieces, in order."""
-        found: list[tuple[str, str | None]] = []
-        for piece in re.split(r"(\{\w+\})", self.sentence):
-            if piece.startswith("{"):
-                found.append(("", piece[1:-1]))
-            elif piece:
-                found.append((piece, None))
-        return found
+        return list(_parts_of(self.sentence))
+
+
+@cache
+def _parts_of(sentence: str) -> tuple[tuple[str, str | None], ...]:
+    pieces = [piece for piece in re.split(r"(\{\w+\})", sentence) if piece]
+    return tuple(("", p[1:-1]) if p.startswith("{") else (p, None) for p in pieces)
 
 
 _SEEN_BY: dict[str, type] = {

@@ -541,6 +541,22 @@ def compile_formula(
     `wanted` is the type it must have, if any; `first_call` numbers its random draws, so that the
     slots of one line draw apart; `inputs` are names that stand for what other formulas give. Raises FormulaError with a sentence and the place in the text.
     """
+    if inputs:
+        return _compiled(index, source, wanted, first_call, inputs)
+    key = source, wanted, first_call
+    found: Formula | None = index.compiled.get(key)
+    if found is None:
+        found = index.compiled[key] = _compiled(index, source, wanted, first_call, None)
+    return found
+
+
+def _compiled(
+    index: Index,
+    source: str,
+    wanted: ValueType | None,
+    first_call: int,
+    inputs: Mapping[str, Formula] | None,
+) -> Formula:
     tree = parse(source)
     compiler = _Compiler(index, source, first_call, inputs)
     kind, code = compiler.build(tree)

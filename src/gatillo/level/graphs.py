@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 from gatillo.level.model import Graph, Wire
 
@@ -22,6 +23,7 @@ class End:
         return f"{self.node}.{self.port}" if self.port else str(self.node)
 
 
+@lru_cache(maxsize=65_536)
 def end_of(text: str) -> End | None:
     """The end that a text such as `3.yes` names; None where it names none."""
     found = _END.fullmatch(text.strip())

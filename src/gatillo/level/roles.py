@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import Any, Literal
 
 from gatillo.level.model import (
     Area,
@@ -74,6 +74,8 @@ class Index:
     def __init__(self, level: Level, before: Index | None = None) -> None:
         """Look a level's names up; what those of `before` have in common with them is taken from there."""
         self.level = level
+        self.compiled: dict[object, Any] = {}
+        """Formulas compiled against these names (formula/compiling.py), so that none is compiled twice."""
         self.kinds: dict[str, Kind] = {k.name: k for k in level.kinds}
         self.objects: dict[str, Object] = {o.name: o for o in level.objects}
         self.places: dict[str, Place] = {p.name: p for p in level.places}
@@ -87,7 +89,8 @@ class Index:
             for tag in thing.tags:
                 if thing.kind not in self.tags.get(tag, ()):
                     self.tags[tag] = (*self.tags.get(tag, ()), thing.kind)
-        self._tags_given(level)
+        self._given_by: dict[int, tuple[Logic, list[Clause]]] = {}
+        self._tags_given(level, before._given_by if before is not None else {})
         if before is not None and "role_tokens" in before.__dict__ and self._roles_from == before._roles_from:
             self.role_tokens = before.role_tokens
 
@@ -97,10 +100,15 @@ class Index:
         named = [(o.name, o.kind) for o in self.level.objects]
         return self.level.kinds, self.level.variables, self.tags, named
 
-    def _tags_given(self, level: Level) -> None:
+    def _tags_given(self, level: Level, before: dict[int, tuple[Logic, list[Clause]]]) -> None:
         """Kinds whose objects rules may give a tag."""
-        given = [c for _, _, entry in all_logic(level) for c in _every(*_acting(entry)) if c.use == GIVES_TAG]
-        for clause in given:
+        for _, _, entry in all_logic(level):
+            # a level's rules are seldom others than those of the level before
+            found = before.get(id(entry))
+            if found is None or found[0] is not entry:
+                found = entry, [c for c in _every(*_acting(entry)) if c.use == GIVES_TAG]
+            self._given_by[id(entry)] = found
+        for clause in [c for _, given in self._given_by.values() for c in given]:
             tag, who = clause.slots.get("tag", "").strip(), clause.slots.get("who", "").strip()
             if name_problem(tag) is not None:
                 continue

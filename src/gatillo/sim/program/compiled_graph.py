@@ -130,6 +130,7 @@ Problems = Callable[[Node | None, str, str], None]
 def index_for(index: Index, kind: str) -> Index:
     """The names of a level as the cards of a graph for each object of a kind may use them: with `self`."""
     other = copy(index)
+    other.compiled = {}
     roles = dict(index.role_tokens)
     roles[SELF] = Role(SELF, SELF, "kind", (kind,), kind)
     for variable in index.kinds[kind].variables:
@@ -184,9 +185,9 @@ def _apart(graph: Graph) -> set[int]:
     return {n for n in reached(elses) - others if groups.get(n) == "action"}
 
 
-def as_rule(graph: Graph) -> Rule:
+def as_rule(graph: Graph, cards: Lines) -> Rule:
     """The cards of a graph as the lines of a rule, by their parts."""
-    lines = {part: tuple(clause for _, clause in found) for part, found in lines_of(graph).items()}
+    lines = {part: tuple(clause for _, clause in found) for part, found in cards.items()}
     return Rule(
         id=graph.id,
         name=graph.name,
@@ -204,6 +205,7 @@ def compile_graph(
     index: Index,
     graph: Graph,
     rule: Rule,
+    lines: Lines,
     kinds: dict[str, int],
     rate: int,
     make_line: LineMaker,
@@ -214,7 +216,7 @@ def compile_graph(
 
     `shared` are the cards that keep what they keep under another graph and card.
     """
-    return _Lowering(index, graph, rule, kinds, rate, make_line, problem, shared).lowered()
+    return _Lowering(index, graph, rule, lines, kinds, rate, make_line, problem, shared).lowered()
 
 
 class _Lowering:
@@ -223,6 +225,7 @@ class _Lowering:
         index: Index,
         graph: Graph,
         rule: Rule,
+        lines: Lines,
         kinds: dict[str, int],
         rate: int,
         make_line: LineMaker,
@@ -232,6 +235,7 @@ class _Lowering:
         self.graph = graph
         self.shared = shared
         self.rule = rule
+        self.given = lines
         self.rate = rate
         self.kinds = kinds
         self.make_line = make_line
@@ -476,7 +480,7 @@ class _Lowering:
     def lines(self) -> dict[Part, tuple[CompiledLine, ...]]:
         """The cards of the catalogue as lines, by their parts and numbers."""
         blocks: dict[Part, tuple[CompiledLine, ...]] = {}
-        for part, lines in lines_of(self.graph).items():
+        for part, lines in self.given.items():
             made: list[CompiledLine] = []
             for number, (node, clause) in enumerate(lines):
                 card = self.cards[node.id]

@@ -77,6 +77,38 @@ class CompiledLine:
 
 
 @dataclass(frozen=True, slots=True)
+class Named:
+    """What the lines of a turn name that concerns the whole program."""
+
+    switches: tuple[tuple[str, str], ...] = ()
+    """Rules and sections that they switch: the type of the slot, and the name."""
+    messages: tuple[str, ...] = ()
+    written: tuple[tuple[str, str], ...] = ()
+    """Variables that they write: the owner's role or “level”, and the name."""
+
+
+def named_by(blocks: dict[Part, tuple[CompiledLine, ...]]) -> Named:
+    """What lines name that concerns the whole program."""
+    switches: list[tuple[str, str]] = []
+    messages: dict[str, None] = {}
+    written: dict[tuple[str, str], None] = {}
+    for part in PARTS:
+        for step in steps_of(blocks[part]):
+            switches += [(step.entry.slots[name].type, step.fixed[name]) for name in step.entry.switches]
+            for name, argument in step.arguments.items():
+                if isinstance(argument, Word) and step.entry.slots[name].type == "message":
+                    messages[argument.text] = None
+                elif isinstance(argument, VariableArgument) and part in ("do", "else"):
+                    written[whose(argument), argument.name] = None
+    return Named(tuple(switches), tuple(messages), tuple(written))
+
+
+def whose(variable: VariableArgument) -> str:
+    """The role whose variable it is, or “level”."""
+    return variable.role.text if variable.role else "level"
+
+
+@dataclass(frozen=True, slots=True)
 class Limits:
     """When matches that have passed the conditions may fire."""
 
@@ -117,6 +149,7 @@ class CompiledRule:
     switched: bool = False
     """Whether some rule switches it or its section."""
     limits: Limits = Limits()
+    named: Named = Named()
     graph: CompiledGraph | None = None
     """For a graph: its cards; the lines are those of its cards."""
 

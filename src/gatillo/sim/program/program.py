@@ -14,7 +14,6 @@ from gatillo.catalogue.binding import (
     Bound,
     RoleArgument,
     VariableArgument,
-    Word,
     bind,
 )
 from gatillo.catalogue.facts import FACTS, Contact, EveryTick, Fact, checked
@@ -27,20 +26,23 @@ from gatillo.level.naming import token
 from gatillo.level.roles import Index, Role, all_logic, type_of
 from gatillo.sim.program.behaviours import behaviours_of, in_turn, own_settings
 from gatillo.sim.program.bodies import CONTACTS, WALK, Behaviour, geometry_of
-from gatillo.sim.program.compiled_graph import CompiledGraph, as_rule, compile_graph, lines_of
+from gatillo.sim.program.compiled_graph import CompiledGraph, Lines, as_rule, compile_graph, lines_of
 from gatillo.sim.program.compiled_rule import (
     PARTS,
     Alarm,
     CompiledLine,
     CompiledRule,
     Limits,
+    Named,
     Part,
     effect_on_itself,
     every_step,
     make_step,
     moved,
+    named_by,
     steps_of,
     ticks_of,
+    whose,
 )
 from gatillo.sim.program.dependencies import depends_on, pose_of
 from gatillo.sim.program.own_nodes import Flat, Origin, flattened
@@ -61,6 +63,7 @@ class _Made:
     rule: Rule
     blocks: dict[Part, tuple[CompiledLine, ...]]
     problems: list[Problem]
+    named: Named
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +76,7 @@ class _MadeGraph:
     compiled: CompiledGraph
     blocks: dict[Part, tuple[CompiledLine, ...]]
     problems: list[Problem]
+    named: Named
     uses: tuple[Graph, ...] = ()
     """The own nodes in it."""
 
@@ -184,7 +188,7 @@ class Program:
         """The types of those facts."""
         self._index_wakes()
         self.messages = self._message_names()
-        self._number_writes()
+        self._number_writes(before)
         self._before, self._graphs_before = {}, {}
 
     # reading rules
@@ -207,6 +211,7 @@ class Program:
             rule.while_waiting,
         )
         turn.graph = graph
+        turn.named = (self._made_graphs if graph is not None else self._made)[id(entry)].named
         return turn
 
     def _graph_made(
@@ -218,9 +223,12 @@ class Program:
         if made is None or not same or any(self._graphs.get(g.name) is not g for g in made.uses):
             before = len(self.problems)
             flat = flattened(graph, self._graphs, self._problem_at(position, graph.name, {}))
-            rule = as_rule(flat.graph)
-            compiled, blocks = self._graph(position, flat, rule)
-            made = _MadeGraph(graph, position, rule, compiled, blocks, self.problems[before:], flat.uses)
+            nodes = lines_of(flat.graph)
+            rule = as_rule(flat.graph, nodes)
+            compiled, blocks = self._graph(position, flat, rule, nodes)
+            made = _MadeGraph(
+                graph, position, rule, compiled, blocks, self.problems[before:], named_by(blocks), flat.uses
+            )
         else:
             self.problems += made.problems
         self._made_graphs[id(graph)] = made
@@ -240,7 +248,7 @@ class Program:
         return problem
 
     def _graph(
-        self, position: int, flat: Flat, rule: Rule
+        self, position: int, flat: Flat, rule: Rule, nodes: Lines
     ) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
         """A graph's cards, looked up and compiled."""
         graph = flat.graph
@@ -257,9 +265,8 @@ class Program:
                 problem(at, found.slot, found.message)
             return made
 
-        nodes = lines_of(graph)
         compiled, blocks = compile_graph(
-            self.index, graph, rule, self.kind_number, self.rate, make_line, problem, flat.shared
+            self.index, graph, rule, nodes, self.kind_number, self.rate, make_line, problem, flat.shared
         )
         compiled.origins = flat.origins
         made = self._roles_made(blocks)
@@ -281,7 +288,7 @@ class Program:
         if made is not None and made.rule is rule:
             self.problems += [replace(p, turn=position) for p in made.problems]
             blocks = {part: tuple(moved(s, position) for s in steps) for part, steps in made.blocks.items()}
-            self._made[id(rule)] = _Made(rule, blocks, made.problems)
+            self._made[id(rule)] = _Made(rule, blocks, made.problems, made.named)
             return blocks
         before = len(self.problems)
         blocks = {
@@ -296,20 +303,18 @@ class Program:
                     if role.new and name not in known:
                         message = f"nothing above creates “{role.text}”; put a “create” line before this one"
                         self.problems.append(Problem(position, rule.name, part, step.line, "", message))
-        self._made[id(rule)] = _Made(rule, blocks, self.problems[before:])
+        self._made[id(rule)] = _Made(rule, blocks, self.problems[before:], named_by(blocks))
         return blocks
 
     def _find_switched(self) -> None:
         """Which turns some rule switches; the rest run for good, or never."""
         switched: set[int] = set()
         for turn in self.turns:
-            if turn.runs:
-                for step in every_step(turn):
-                    for name in step.entry.switches:
-                        if step.entry.slots[name].type == "section":
-                            switched.update(self.index.section_names[step.fixed[name]])
-                        else:
-                            switched.add(self.index.rule_names[step.fixed[name]])
+            for type, name in turn.named.switches if turn.runs else ():
+                if type == "section":
+                    switched.update(self.index.section_names[name])
+                else:
+                    switched.add(self.index.rule_names[name])
         for turn in self.turns:
             turn.switched = turn.position in switched
             turn.runs = turn.runs and (turn.on or turn.switched)
@@ -719,33 +724,31 @@ class Program:
     def _message_names(self) -> dict[str, int]:
         names: dict[str, int] = {}
         for turn in self.turns:
-            for part in PARTS:
-                for step in steps_of(turn.block(part)):
-                    for name, argument in step.arguments.items():
-                        if isinstance(argument, Word) and step.entry.slots[name].type == "message":
-                            names.setdefault(argument.text, len(names))
+            for name in turn.named.messages:
+                names.setdefault(name, len(names))
         return names
 
     @cached_property
     def written(self) -> tuple[tuple[str, str], ...]:
         """Every variable some action writes: (owner's role text or “level”, name)."""
-        found: dict[tuple[str, str], None] = {}
-        for turn in self.turns:
-            for step in steps_of((*turn.do, *turn.else_)):
-                for argument in step.arguments.values():
-                    if isinstance(argument, VariableArgument):
-                        found[(argument.role.text if argument.role else "level", argument.name)] = None
-        return tuple(found)
+        return tuple(dict.fromkeys(v for turn in self.turns for v in turn.named.written))
 
-    def _number_writes(self) -> None:
-        """Let each line know the numbers of the variables it writes."""
+    def _number_writes(self, before: Program | None) -> None:
+        """Let each line know the numbers of the variables it writes; those of the program before do, if they are the same."""
         numbers = {variable: at for at, variable in enumerate(self.written)}
+        known = (
+            {id(turn.named) for turn in before.turns}
+            if before is not None and before.written == self.written
+            else set()
+        )
         for turn in self.turns:
+            if id(turn.named) in known or not turn.named.written:
+                continue
             for step in steps_of((*turn.do, *turn.else_)):
                 step.writes = {
                     (a.key, a.role is not None): (
                         a.name,
-                        numbers[(a.role.text if a.role else "level", a.name)],
+                        numbers[whose(a), a.name],
                     )
                     for a in step.arguments.values()
                     if isinstance(a, VariableArgument)
