@@ -68,7 +68,7 @@ def test_a_study_is_the_same_body_by_body_and_over_arrays(name):
     st.sampled_from([0.0, 0.3, 0.9]),
     st.sampled_from([0.0, 0.2, 1.0]),
 )
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 def test_a_heap_falls_the_same_body_by_body_and_over_arrays(seed, balls, boxes, gravity, bounce, friction):
     chance = np.random.default_rng(seed)
 

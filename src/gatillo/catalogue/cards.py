@@ -209,7 +209,7 @@ _card(
     "{graph}",
     "An own node: another graph, put in the place of this card. Its inputs and outputs are this card's.",
     Ports(outputs=(CASES,)),
-    graph=slot("rule", "", "the name of a graph with inputs or outputs, and no occasion"),
+    graph=slot("own node", "", "the name of a graph with inputs or outputs, and no occasion"),
 )
 _card(
     INPUT,

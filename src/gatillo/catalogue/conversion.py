@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
 from itertools import pairwise
 
 from msgspec import convert, to_builtins
@@ -15,9 +17,15 @@ from gatillo.catalogue.cards import (
     ELSE_FIRING,
     FIRING,
     GATHER,
+    MATCHES,
+    OUTPUT,
+    OWN,
+    PASS,
     find_output,
     ports_of,
 )
+from gatillo.catalogue.own import OWN_DOES, OWN_LINES, OWN_SAYS
+from gatillo.catalogue.own_faces import faces, given_in
 from gatillo.level.graphs import wires_of
 from gatillo.level.model import FARTHEST, Clause, Graph, Node, Rule, Wire
 
@@ -25,75 +33,227 @@ DOWN, ASIDE = 90.0, 360.0
 """Pixels from one card of a chain to the next, and from one chain to another."""
 
 
+HOLDS = "formula_holds"
+"""The condition that asks for a yes/no value."""
+
+
 class NoConversion(Exception):
     """A rule or a graph that cannot be turned into the other; the message says what is in the way."""
 
 
-def as_graph(rule: Rule) -> Graph:
-    """A rule as cards. Raises NoConversion where it has lines of which the catalogue knows nothing."""
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """A rule as a graph, and where its cards stand in the rule."""
+
+    graph: Graph
+    lines: dict[int, tuple[str, int]] = field(default_factory=dict)
+    """By card: the part and the line that it is."""
+    answers: dict[int, int] = field(default_factory=dict)
+    """By card through which goes what has passed a condition: its line."""
+    wrong: tuple[tuple[str, int, str], ...] = ()
+    """What cannot be: part, line, a sentence."""
+
+
+def as_graph(rule: Rule, graphs: Mapping[str, Graph] | None = None) -> Graph:
+    """A rule as cards; `graphs` are those of the level, by name, for the own nodes that it speaks of.
+
+    Raises NoConversion where it has lines of which the catalogue knows nothing, or that cannot be cards.
+    """
     clauses = (*rule.when, *rule.if_, *rule.do, *rule.else_)
     unknown = next((c.use for c in clauses if c.use not in CATALOGUE), None)
     if unknown is not None:
         raise NoConversion(f"“{rule.name}” cannot be a graph: there is nothing called “{unknown}”")
-    return _Drawing(rule).drawn()
+    drawn = _Drawing(rule, graphs or {}, counted=False).drawn()
+    if drawn.wrong:
+        raise NoConversion(f"“{rule.name}” cannot be a graph: {drawn.wrong[0][2]}")
+    return drawn.graph
+
+
+def drawn_rule(rule: Rule, graphs: Mapping[str, Graph]) -> Drawn:
+    """The same, with where its cards come from; what cannot be is told in it."""
+    return _Drawing(rule, graphs, counted=True).drawn()
+
+
+def speaks_of_own_nodes(rule: Rule) -> bool:
+    """Whether some line of a rule is an own node."""
+    return any(clause.use in OWN_LINES for clause in _all((*rule.when, *rule.if_, *rule.do, *rule.else_)))
+
+
+def _all(clauses: Iterable[Clause]) -> Iterator[Clause]:
+    for clause in clauses:
+        yield clause
+        yield from _all(clause.of)
 
 
 class _Drawing:
-    def __init__(self, rule: Rule) -> None:
+    def __init__(self, rule: Rule, graphs: Mapping[str, Graph], counted: bool) -> None:
         self.rule = rule
+        self.counted = counted
+        """Whether those that pass conditions go through a card of their own."""
+        self.graphs = graphs
         self.nodes: list[Node] = []
         self.wires: list[Wire] = []
+        self.values: list[Wire] = []
+        self.lines: dict[int, tuple[str, int]] = {}
+        self.answers: dict[int, int] = {}
+        self.wrong: list[tuple[str, int, str]] = []
+        self.at: tuple[str, int] = ("when", 0)
+        """The part and the line that is being drawn."""
+        self.own = speaks_of_own_nodes(rule)
 
-    def drawn(self) -> Graph:
+    def drawn(self) -> Drawn:
         rule = self.rule
+        self.look_within()
         occasions = rule.when or (Clause(use="every_tick"),)
-        ends = [self.card(clause, [], aside=at) for at, clause in enumerate(occasions)]
+        ends = []
+        for at, clause in enumerate(occasions):
+            self.at = ("when", at)
+            ends += self.card(clause, [], aside=at)
         if len(ends) > 1:
             ends = [self.put(GATHER, ends)]
         no = ""
-        if rule.else_:
+        self.at = ("if", 0)
+        if rule.else_ and len(rule.if_) == 1 and self.own:
+            ends, no = self.only_condition(rule.if_[0], ends)
+        elif rule.else_:
             ends = [self.put(ALL_HOLD, ends, of=rule.if_)]
             no = f"{self.nodes[-1].id}.no"
         else:
-            for clause in rule.if_:
-                ends = [self.card(clause, ends)]
+            for at, clause in enumerate(rule.if_):
+                self.at = ("if", at)
+                ends = self.card(clause, ends)
+                ends = self.passed(at, ends)
         limits = _limits(rule)
-        if limits or not rule.do:
+        if limits or not rule.do or self.own:
             ends = [self.put(FIRING, ends, limits)]
-        self.actions(rule.do, ends)
+        self.actions("do", rule.do, ends)
         if no:
             # a firing of its own, for those that fail
             ends = [self.put(ELSE_FIRING, [no], aside=1)]
             if _takes(rule):
                 ends = [self.put(FIRING, ends, _takes(rule), aside=1)]
-            self.actions(rule.else_, ends, aside=1)
-        return Graph(
+            self.actions("else", rule.else_, ends, aside=1)
+        graph = Graph(
             id=rule.id,
             name=rule.name,
             on=rule.on,
             nodes=tuple(self.nodes),
             wires=tuple(self.wires),
+            values=tuple(self.values),
             note=rule.note,
         )
+        return Drawn(graph, self.lines, self.answers, tuple(self.wrong))
 
-    def actions(self, clauses: tuple[Clause, ...], ends: list[str], aside: int = 0) -> None:
+    def look_within(self) -> None:
+        """Tell of own nodes where they cannot stand."""
+        rule = self.rule
+        for part, clauses in (("if", rule.if_), ("do", rule.do), ("else", rule.else_)):
+            for at, clause in enumerate(clauses):
+                if any(inner.use in OWN_LINES for inner in _all(clause.of)):
+                    self.wrong.append(
+                        (part, at, "an own node cannot stand within another line; put it above or below")
+                    )
+        if rule.else_ and len(rule.if_) > 1:
+            own = next((at for at, c in enumerate(rule.if_) if c.use in OWN_LINES), None)
+            if own is not None:
+                why = "above an “else”, an own node must be the only condition; put the others into it"
+                self.wrong.append(("if", own, why))
+
+    def actions(self, part: str, clauses: tuple[Clause, ...], ends: list[str], aside: int = 0) -> None:
         for at, clause in enumerate(clauses):
-            ends = [self.card(clause, ends, aside=aside)]
+            self.at = (part, at)
+            ends = self.card(clause, ends, aside=aside)
             if CATALOGUE[clause.use].waits:
                 last = at + 1 == len(clauses)
                 if self.rule.one_at_a_time or last:
                     # what goes on is a firing, whether anything follows or not
                     ends = [self.put(FIRING, ends, _one_at_a_time(self.rule), aside=aside)]
 
-    def card(self, clause: Clause, ends: list[str], aside: int = 0) -> str:
-        """A line as a card; gives the output along which the chain goes on."""
+    def card(self, clause: Clause, ends: list[str], aside: int = 0) -> list[str]:
+        """A line as a card; gives the outputs along which the chain goes on."""
+        if clause.use in OWN_LINES:
+            return self.own_card(clause, ends, aside)
         number = self.add(
             Node(id=1, use=clause.use, slots=clause.slots, once=clause.once, of=clause.of), ends, aside
         )
         entry = CATALOGUE[clause.use]
         if entry.group == "condition":
-            return f"{number}.no" if clause.negated else f"{number}.yes"
-        return f"{number}.after" if entry.waits else str(number)
+            return [f"{number}.no" if clause.negated else f"{number}.yes"]
+        return [f"{number}.after" if entry.waits else str(number)]
+
+    def only_condition(self, clause: Clause, ends: list[str]) -> tuple[list[str], str]:
+        """The one condition above an else: where those that pass it go on, and those that fail."""
+        if clause.use not in OWN_LINES:
+            ends = [self.put(ALL_HOLD, ends, of=(clause,))]
+            no = f"{self.nodes[-1].id}.no"
+        else:
+            yes = self.own_card(clause, ends, 0)
+            other = self.other_port(clause)
+            if not other:
+                self.wrong.append((*self.at, self.no_other(clause)))
+            ends, no = yes, f"{self.nodes[-1].id}.{other}"
+        return self.passed(0, ends), no
+
+    def passed(self, line: int, ends: list[str]) -> list[str]:
+        """Where those that have passed a condition go on: through a card by which they are counted."""
+        if not (self.own and self.counted):
+            return ends
+        ends = [self.put(PASS, ends)]
+        self.answers[self.nodes[-1].id] = line
+        return ends
+
+    def own_card(self, clause: Clause, ends: list[str], aside: int) -> list[str]:
+        """An own node's card, with what is given to it."""
+        name = clause.slots.get("graph", "")
+        try:
+            given = given_in(clause.slots.get("given", ""))
+        except ValueError as error:
+            self.wrong.append((*self.at, str(error)))
+            given = {}
+        used = self.graphs.get(name)
+        slots = {"graph": name, **given}
+        if used is None:
+            # told when it is looked up
+            self.add(Node(id=1, use=OWN, slots=slots), [], aside)
+            return ends
+        outputs = list(faces(used, OUTPUT, MATCHES))
+        if clause.use == OWN_SAYS and not outputs:
+            return [self.asked(clause, slots, ends, aside)]
+        number = self.add(Node(id=1, use=OWN, slots=slots), ends, aside)
+        if clause.use == OWN_DOES:
+            return [f"{number}.{outputs[0]}"] if outputs else ends
+        if not outputs:
+            self.wrong.append((*self.at, f"“{name}” has no output for those that it keeps; give it one"))
+            return ends
+        if clause.negated:
+            other = self.other_port(clause, negated=False)
+            if not other:
+                self.wrong.append((*self.at, self.no_other(clause)))
+            return [f"{number}.{other}"]
+        return [f"{number}.{self.port(outputs)}"]
+
+    def asked(self, clause: Clause, slots: dict[str, str], ends: list[str], aside: int) -> str:
+        """A condition that asks for the yes/no value of an own node."""
+        source = self.add(Node(id=1, use=OWN, slots=slots), [], aside + 1)
+        number = self.add(Node(id=1, use=HOLDS), ends, aside)
+        self.values.append(Wire(start=str(source), end=f"{number}.formula"))
+        return f"{number}.no" if clause.negated else f"{number}.yes"
+
+    def port(self, outputs: list[str]) -> str:
+        return next((o for o in ("yes", "kept") if o in outputs), outputs[0])
+
+    def other_port(self, clause: Clause, negated: bool | None = None) -> str:
+        """The output for those that a condition does not let through; "" where there is none."""
+        used = self.graphs.get(clause.slots.get("graph", ""))
+        outputs = list(faces(used, OUTPUT, MATCHES)) if used is not None else []
+        if clause.use == OWN_SAYS and not outputs:
+            return "yes" if clause.negated else "no"
+        yes = self.port(outputs) if outputs else ""
+        other = next((o for o in ("no", "rest", *outputs) if o in outputs and o != yes), "")
+        return yes if clause.negated and negated is None else other
+
+    def no_other(self, clause: Clause) -> str:
+        return f"“{clause.slots.get('graph', '')}” has no output for those that do not pass; give it one called no"
 
     def put(
         self,
@@ -109,6 +269,7 @@ class _Drawing:
 
     def add(self, node: Node, ends: list[str], aside: int) -> int:
         number = len(self.nodes) + 1
+        self.lines[number] = self.at
         # occasions stand beside one another, all else below what leads to it
         down = 0.0 if not ends else (number - (len(self.rule.when) or 1)) * DOWN
         self.nodes.append(replace(node, id=number, at=(aside * ASIDE, down)))

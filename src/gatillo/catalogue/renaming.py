@@ -13,8 +13,9 @@ from typing import Any, Literal
 
 from msgspec.structs import replace
 
-from gatillo.catalogue.cards import CARDS
+from gatillo.catalogue.cards import CARDS, OWN
 from gatillo.catalogue.entry import CATALOGUE
+from gatillo.catalogue.own_faces import given_as_text, given_in
 from gatillo.catalogue.slot_types import SLOT_TYPES
 from gatillo.formula.functions import FUNCTIONS
 from gatillo.level.model import (
@@ -153,6 +154,8 @@ def _change(level: Level, sort: Sort, old: str, new: str, kind: str) -> Change:
                 if text.strip()
                 else text
             )
+        if kind.holds == "given":
+            return _given_anew(text, change)
         if kind.holds in ("role", "where"):
             return words(text)
         if kind.holds == "formula":
@@ -174,6 +177,8 @@ def change_of_role(old: str, new: str) -> Change:
 
     def change(type: str, text: str) -> str:
         kind = SLOT_TYPES[type]
+        if kind.holds == "given":
+            return _given_anew(text, change)
         if kind.holds in ("role", "where"):
             return words(text)
         if kind.holds == "formula":
@@ -194,10 +199,30 @@ def change_slots(clause: Clause, change: Change) -> Clause:
     if entry is None:
         return clause
     slots = {
-        name: change(entry.slots[name].type, text) if name in entry.slots else text
+        name: change(entry.slots[name].type, text)
+        if name in entry.slots
+        else _role_or_formula(text, change)
+        if clause.use == OWN
+        else text
         for name, text in clause.slots.items()
     }
     return replace(clause, slots=slots, of=tuple(change_slots(inner, change) for inner in clause.of))
+
+
+def _role_or_formula(text: str, change: Change) -> str:
+    """What is given to an own node, which may be a role or a formula, changed."""
+    role = change("role", text)
+    return role if role != text else change("value", text)
+
+
+def _given_anew(text: str, change: Change) -> str:
+    """What a line gives to an own node, changed; what cannot be read stays."""
+    try:
+        given = given_in(text)
+    except ValueError:
+        return text
+    changed = {name: _role_or_formula(value, change) for name, value in given.items()}
+    return given_as_text(changed) if changed != given else text
 
 
 def _entry(text: str, sort: Sort, old: str, new: str, formula: Callable[[str], str]) -> str:

@@ -18,8 +18,9 @@ from gatillo.level.roles import Index, Role, all_logic, type_of
 
 WRITABLE = frozenset({"x", "y", "vx", "vy", "angle", "scale", "depth", "shown"})
 
-Holds = Literal["formula", "text", "variable", "role", "where", "choice", "name", "entries"]
-"""A formula, a text with values in braces, a variable, a role, a place, one of the slot's own words, a name, a menu's entries."""
+Holds = Literal["formula", "text", "variable", "role", "where", "choice", "name", "entries", "given"]
+"""A formula, a text with values in braces, a variable, a role, a place, one of the slot's own words, a name, a menu's entries,
+what is given by name."""
 Look = Literal["role", "value", "name", "choice"]
 """How it is painted."""
 Names = Callable[[Index, tuple[str, ...]], Iterable[str]]
@@ -60,7 +61,7 @@ class SlotType:
     @property
     def words(self) -> int:
         """How many words of a typed line may fill it at most."""
-        return 12 if self.holds in ("formula", "text") else 5
+        return 12 if self.holds in ("formula", "text", "given") else 5
 
 
 SLOT_TYPES: dict[str, SlotType] = {}
@@ -198,6 +199,22 @@ def _wrong_colour(index: Index, text: str) -> str:
 def _wrong_free(type: str) -> Callable[[Index, str], str]:
     """Of a name that anything may be given: a message, a timer, an item."""
     return lambda index, text: (free_name_problem(text) or "") if text else f"a {type} is missing here"
+
+
+def _own_nodes(index: Index, here: tuple[str, ...]) -> list[str]:
+    from gatillo.catalogue.own_faces import is_own_node
+
+    return [e.name for _, _, e in all_logic(index.level) if isinstance(e, Graph) and is_own_node(e)]
+
+
+def _wrong_given(index: Index, text: str) -> str:
+    from gatillo.catalogue.own_faces import given_in
+
+    try:
+        given_in(text)
+    except ValueError as error:
+        return str(error)
+    return ""
 
 
 def _wrong_entries(index: Index, text: str) -> str:
@@ -389,6 +406,23 @@ for _made in (
         "setting",
         "name",
         names=_settings,
+    ),
+    SlotType(
+        "own node",
+        "a graph that is an own node, by its name",
+        "own node",
+        "name",
+        names=_own_nodes,
+        renamed=("rule",),
+    ),
+    SlotType(
+        "given",
+        "what its inputs are given: reach = 70, tool = Lantern",
+        "nothing",
+        "given",
+        "value",
+        wrong=_wrong_given,
+        optional=True,
     ),
     SlotType("entry", "an entry of some prompt's menu", "entry", "name", names=_entries, renamed=("entry",)),
     SlotType(

@@ -16,6 +16,7 @@ SUBJECTS: dict[str, str] = {
     "pointer": "pointer",
     "flow": "timers, switching, telling",
     "picks": "picks",
+    "own": "own nodes",
     "tags": "tags",
     "bonds": "attaching, items",
     "prompts": "prompts and menus",

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from msgspec.structs import replace
 
 from gatillo.catalogue.cards import OWN
+from gatillo.catalogue.own import OWN_LINES
 from gatillo.catalogue.renaming import Sort, rename, uses
 from gatillo.level.model import FORMAT_VERSION, Graph, Level, Logic, Rule, Section
 from gatillo.level.naming import free_name
@@ -112,13 +113,18 @@ def _same_graph(one: Logic, other: Logic) -> bool:
 
 
 def _with_own_nodes(level: Level, found: tuple[Logic, ...]) -> tuple[Logic, ...]:
-    """With the graphs that cards of these use, and that those use, in the order of the level."""
+    """With the graphs that cards and lines of these use, and that those use, in the order of the level."""
     graphs = {entry.name: entry for _, _, entry in all_logic(level) if isinstance(entry, Graph)}
     wanted, ahead = {entry.id for entry in found}, list(found)
     while ahead:
         entry = ahead.pop()
-        for node in entry.nodes if isinstance(entry, Graph) else ():
-            used = graphs.get(node.slots.get("graph", "")) if node.use == OWN else None
+        lines = (
+            (node.clause for node in entry.nodes)
+            if isinstance(entry, Graph)
+            else (*entry.if_, *entry.do, *entry.else_)
+        )
+        for line in lines:
+            used = graphs.get(line.slots.get("graph", "")) if line.use in (OWN, *OWN_LINES) else None
             if used is not None and used.id not in wanted:
                 wanted.add(used.id)
                 ahead.append(used)

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from gatillo.catalogue.binding import RoleArgument, VariableArgument, Word
 from gatillo.catalogue.cards import NUMBERED, OUTPUT
+from gatillo.catalogue.own_faces import is_own_node
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.level.edits import change_rule, set_slot
@@ -20,7 +21,6 @@ from gatillo.level.naming import did_you_mean, nearest, shortened, token
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_graph import CompiledGraph
 from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, every_step, steps_of
-from gatillo.sim.program.own_nodes import is_own_node
 from gatillo.sim.program.program import Program
 
 Repair = Callable[[Level], Level]
@@ -91,6 +91,9 @@ def _at(
     if turn.graph is not None:
         # what is repaired is a rule's line
         card, way = turn.graph.place_of(turn.graph.number_of(step))
+        part, line = turn.graph.line_of(card)
+        if part != "card":
+            return Finding("warning", turn.rule.name, turn.rule.id, part, line, way + message)
         return _at_card(turn, card, way + message)
     return Finding("warning", turn.rule.name, turn.rule.id, step.part, step.line, message, label, repair)
 
@@ -451,7 +454,7 @@ def _cards(program: Program) -> Iterator[Finding]:
     """Cards of graphs that nothing reaches, that give what nobody takes, or that can never hand anything on."""
     drawn = {entry.id: entry for _, _, entry in all_logic(program.level) if isinstance(entry, Graph)}
     for turn in _running(program):
-        if turn.graph is None:
+        if turn.graph is None or turn.rule.id not in drawn:
             continue
         cards, own_node = turn.graph.cards, is_own_node(drawn[turn.rule.id])
         gives = {node.id for node in drawn[turn.rule.id].nodes if node.use == OUTPUT}

@@ -220,7 +220,11 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
         "on becoming true": "It fires when this becomes true",
         "first time only": "It fires the first time only",
     }[turn.rule.fires]
-    lead = "It fires for each occasion that leads to an action" if turn.graph is not None else lead
+    lead = (
+        "It fires for each occasion that leads to an action"
+        if turn.graph is not None and turn.graph.drawn is None
+        else lead
+    )
     words = f"{lead}: {often}"
     if total != count:
         words += f", for {total} matches in all"

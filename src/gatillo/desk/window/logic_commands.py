@@ -9,6 +9,7 @@ from gatillo.desk.window.commands import Run
 from gatillo.level.edits import change_logic
 from gatillo.level.graph_edits import add_graph
 from gatillo.level.model import Graph, Logic
+from gatillo.level.roles import all_logic
 from gatillo.level.rule_edits import logic_of
 
 
@@ -37,7 +38,8 @@ class LogicCommands:
             self.bench.told.emit(f"“{entry.name}” is a graph already.")
             return
         try:
-            self._put(as_graph(entry), f"turn “{entry.name}” into a graph")
+            graphs = {e.name: e for _, _, e in all_logic(self.bench.level) if isinstance(e, Graph)}
+            self._put(as_graph(entry, graphs), f"turn “{entry.name}” into a graph")
         except NoConversion as why:
             self.bench.told.emit(f"{why}.")
 

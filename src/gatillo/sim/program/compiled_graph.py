@@ -28,6 +28,7 @@ from gatillo.catalogue.cards import (
     find_output,
     ports_of,
 )
+from gatillo.catalogue.conversion import Drawn
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.frame import Frame
 from gatillo.formula.syntax import FormulaError
@@ -99,6 +100,12 @@ class CompiledGraph:
     """The roles that its cards may name, by token."""
     origins: dict[int, Origin] = field(default_factory=dict)
     """Where the cards of own nodes come from."""
+    drawn: Drawn | None = None
+    """For a rule that speaks of own nodes: the graph that it is run as, and where its cards stand in it."""
+
+    def line_of(self, card: int) -> tuple[str, int]:
+        """Where a fault or a problem of a card stands: as part and line; for a graph `card` and its number."""
+        return self.drawn.lines.get(card, ("do", 0)) if self.drawn is not None else ("card", card)
 
     def place_of(self, number: int) -> tuple[int, str]:
         """The card that a person sees, and before what is said of it the way to a card within it."""

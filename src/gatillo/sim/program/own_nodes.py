@@ -10,8 +10,8 @@ from dataclasses import dataclass, field
 
 from msgspec.structs import replace
 
-from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.cards import A_ROLE, A_VALUE, CARDS, INPUT, MATCHES, OUTPUT, OWN, PASS
+from gatillo.catalogue.own_faces import faces, is_own_node
 from gatillo.catalogue.renaming import Change, change_of_role, change_slots
 from gatillo.level.graphs import End, end_of
 from gatillo.level.model import Graph, Node, Wire
@@ -61,22 +61,6 @@ class _Placed:
 
 _Inner = dict[int, tuple[Graph, dict[int, int]]]
 """By card that uses an own node: that graph, and the numbers that its cards have now."""
-
-
-def is_own_node(graph: Graph) -> bool:
-    """Whether a graph is there to be used by others: it has inputs or outputs, and no occasion."""
-    face = any(node.use in (INPUT, OUTPUT) for node in graph.nodes)
-    occasions = (CATALOGUE.get(node.use) for node in graph.nodes)
-    return face and not any(entry is not None and entry.group == "occasion" for entry in occasions)
-
-
-def faces(graph: Graph, use: str, carries: str) -> dict[str, Node]:
-    """By name: the inputs (or outputs) of an own node that carry matches, values, or roles."""
-    return {
-        node.slots.get("name", "in" if use == INPUT else "then"): node
-        for node in graph.nodes
-        if node.use == use and node.slots.get("carries", MATCHES) == carries
-    }
 
 
 def flattened(graph: Graph, graphs: Mapping[str, Graph], problem: Problem) -> Flat:

@@ -16,6 +16,7 @@ from gatillo.catalogue.binding import (
     VariableArgument,
     bind,
 )
+from gatillo.catalogue.conversion import Drawn, drawn_rule, speaks_of_own_nodes
 from gatillo.catalogue.facts import FACTS, Contact, EveryTick, Fact, checked
 from gatillo.catalogue.prompts import menu_conditions
 from gatillo.formula.compiling import EVERY, Formula, column_key, compile_formula
@@ -68,9 +69,9 @@ class _Made:
 
 @dataclass(frozen=True, slots=True)
 class _MadeGraph:
-    """A graph made ready at a place in the order list; holds the graph, so that its identity stays its own."""
+    """A graph, or a rule with own nodes, made ready at a place in the order list; holds it, so that its identity stays its own."""
 
-    graph: Graph
+    entry: Logic
     position: int
     rule: Rule
     compiled: CompiledGraph
@@ -196,7 +197,7 @@ class Program:
     def _turn(self, position: int, entry: Logic, on: bool, section: Section | None) -> CompiledRule:
         before = len(self.problems)
         graph: CompiledGraph | None = None
-        if isinstance(entry, Graph):
+        if isinstance(entry, Graph) or speaks_of_own_nodes(entry):
             rule, graph, blocks = self._graph_made(position, entry)
         else:
             rule, blocks = entry, self._blocks(position, entry)
@@ -215,44 +216,54 @@ class Program:
         return turn
 
     def _graph_made(
-        self, position: int, graph: Graph
+        self, position: int, entry: Logic
     ) -> tuple[Rule, CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
-        """A graph's cards; taken from the program before where the graph is the same, at the same place."""
-        made = self._graphs_before.get(id(graph))
-        same = made is not None and made.graph is graph and made.position == position
+        """A graph's cards, or those of a rule with own nodes; taken from the program before where it is the same, at the same
+        place."""
+        made = self._graphs_before.get(id(entry))
+        same = made is not None and made.entry is entry and made.position == position
         if made is None or not same or any(self._graphs.get(g.name) is not g for g in made.uses):
             before = len(self.problems)
-            flat = flattened(graph, self._graphs, self._problem_at(position, graph.name, {}))
+            drawn = None if isinstance(entry, Graph) else drawn_rule(entry, self._graphs)
+            for part, line, sentence in drawn.wrong if drawn is not None else ():
+                self.problems.append(Problem(position, entry.name, part, line, "", sentence))
+            graph = drawn.graph if drawn is not None else entry
+            assert isinstance(graph, Graph)
+            flat = flattened(graph, self._graphs, self._problem_at(position, entry.name, {}, drawn))
             nodes = lines_of(flat.graph)
             rule = as_rule(flat.graph, nodes)
-            compiled, blocks = self._graph(position, flat, rule, nodes)
+            compiled, blocks = self._graph(position, flat, rule, nodes, drawn)
             made = _MadeGraph(
-                graph, position, rule, compiled, blocks, self.problems[before:], named_by(blocks), flat.uses
+                entry, position, rule, compiled, blocks, self.problems[before:], named_by(blocks), flat.uses
             )
         else:
             self.problems += made.problems
-        self._made_graphs[id(graph)] = made
+        self._made_graphs[id(entry)] = made
         return made.rule, made.compiled, made.blocks
 
     def _problem_at(
-        self, position: int, name: str, origins: dict[int, Origin]
+        self, position: int, name: str, origins: dict[int, Origin], drawn: Drawn | None
     ) -> Callable[[Node | None, str, str], None]:
         def problem(node: Node | None, slot: str, message: str) -> None:
             card = node.id if node is not None else 0
             origin = origins.get(card)
             if origin is not None:
                 card, slot, message = origin.card, "", f"{origin.way}{f', {slot}' if slot else ''}: {message}"
+            if drawn is not None:
+                part, line = drawn.lines.get(card, ("do", 0))
+                self.problems.append(Problem(position, name, part, line, "", message))
+                return
             part = "card" if node is not None else "graph"
             self.problems.append(Problem(position, name, part, 0, slot, message, card))
 
         return problem
 
     def _graph(
-        self, position: int, flat: Flat, rule: Rule, nodes: Lines
+        self, position: int, flat: Flat, rule: Rule, nodes: Lines, drawn: Drawn | None
     ) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
         """A graph's cards, looked up and compiled."""
         graph = flat.graph
-        problem = self._problem_at(position, graph.name, flat.origins)
+        problem = self._problem_at(position, graph.name, flat.origins, drawn)
 
         def make_line(
             rule: Rule, part: Part, line: int, clause: Clause, bound: Bound, index: Index
@@ -269,6 +280,7 @@ class Program:
             self.index, graph, rule, nodes, self.kind_number, self.rate, make_line, problem, flat.shared
         )
         compiled.origins = flat.origins
+        compiled.drawn = drawn
         made = self._roles_made(blocks)
         for step in (*blocks["if"], *blocks["do"], *blocks["else"]):
             for name in step.roles:

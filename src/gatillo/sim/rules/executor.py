@@ -348,8 +348,10 @@ class RuleExecutor:
         assert turn.graph is not None
         self.faults += 1
         card, way = turn.graph.place_of(card)
-        whole = shortened(f"“{turn.rule.name}”, card {card}: {way}{sentence}")
-        self.recorder.fault(self.world.tick, turn.position, "card", card, whole, count)
+        part, line = turn.graph.line_of(card)
+        stands = f"card {card}" if turn.graph.drawn is None else f"{part} {line + 1}"
+        whole = shortened(f"“{turn.rule.name}”, {stands}: {way}{sentence}")
+        self.recorder.fault(self.world.tick, turn.position, part, line, whole, count)
 
     # firing
 

@@ -141,6 +141,10 @@ class GraphTurn:
         reached, before, kept = table.n, self.ran, sum(map(len, self.gathered.values()))
         self.run(card, output, table, made)
         only_kept = 0 < self.ran - before == sum(map(len, self.gathered.values())) - kept
+        drawn = self.graph.drawn
+        if drawn is not None and len(self.passed) < len(drawn.answers):
+            # the condition that nobody has passed
+            self.passed.append(0)
         if way is Way.DO and not only_kept:
             self.executor.recorder.looked(self.turn.position, reached, self.passed, self.fired)
         if self.acted:
@@ -220,9 +224,14 @@ class GraphTurn:
 
     def note_passed(self, line: CompiledLine, many: int) -> None:
         """Count how many passed a condition, at its place among the graph's conditions."""
-        missing = line.line + 1 - len(self.passed)
+        if self.graph.drawn is None:
+            self.count(line.line, many)
+
+    def count(self, place: int, many: int) -> None:
+        """The same, at a place that is known."""
+        missing = place + 1 - len(self.passed)
         self.passed.extend([0] * missing)
-        self.passed[line.line] += many
+        self.passed[place] += many
 
     def act(self, card: CompiledCard, line: CompiledLine, table: Matches, made: Made) -> Made:
         """An action over its matches, and those that follow it alone; the first of an occasion makes it a firing."""
@@ -288,6 +297,9 @@ class GraphTurn:
         return (), [None] * table.n
 
     def _pass_on(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        drawn = self.graph.drawn
+        if drawn is not None and card.node.id in drawn.answers:
+            self.count(drawn.answers[card.node.id], table.n)
         return [("then", table)]
 
     def _in_order(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
