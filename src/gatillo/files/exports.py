@@ -12,6 +12,7 @@ from typing import Any, TextIO
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.watching import Unanswered, follow
+from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Did, Fault, Way
 
@@ -32,6 +33,7 @@ def _records(run: Run) -> Iterator[dict[str, object]]:
     yield from _watches_at(run, watched, 0)
     for tick in range(1, run.done + 1):
         yield from _firings_at(run, tick, messages)
+        yield from _cards_at(run, tick)
         when: dict[str, object] = {"tick": tick, "time": round(tick / program.rate, 6)}
         for fault in faults.get(tick, ()):
             of = program.turns[fault.turn].rule.name if fault.turn >= 0 else ""
@@ -105,6 +107,29 @@ def _firings_at(run: Run, tick: int, messages: list[str]) -> Iterator[dict[str, 
         }
 
 
+def _cards_at(run: Run, tick: int) -> Iterator[dict[str, object]]:
+    """The cards of graphs that ran in a tick, in their order; `position` is that of the firing that they are part of, or led to nothing before."""
+    for ran in run.trace.cards_at(tick):
+        turn = run.program.turns[ran.turn]
+        assert turn.graph is not None
+        if turn.graph.drawn is not None:
+            # a rule that speaks of own nodes has lines, not cards
+            continue
+        card, way = turn.graph.place_of(ran.card)
+        yield {
+            "tick": tick,
+            "time": round(tick / run.program.rate, 6),
+            "position": ran.firings + 1,
+            "rule": turn.rule.name,
+            "order": ran.turn + 1,
+            "matches": ran.matches,
+            "way": "card",
+            "step": ran.step,
+            "card": card,
+            **({"within": way.removesuffix(": ")} if way else {}),
+        }
+
+
 def write_trace(run: Run, path: Path) -> None:
     """Write a run's firings; the name's ending says how: .jsonl, .csv or .vcd.
 
@@ -147,6 +172,9 @@ def _csv(run: Run, out: TextIO) -> None:
         "removed",
         "sent",
         "waits",
+        "step",
+        "card",
+        "within",
         "part",
         "line",
         "count",
@@ -162,7 +190,7 @@ def _csv(run: Run, out: TextIO) -> None:
 
 _VCD_SAYS = """
 For each rule a scope with three numbers: for how many matches it fired in a tick by “do”, by “else”, and went on
-after a wait (resumed). The number of ticks in which a rule faults is in fault. Watches are reals, yes/no as 1 and 0; a
+after a wait (resumed). A graph has one more for each of its cards: how many matches came to it. The number of ticks in which a rule faults is in fault. Watches are reals, yes/no as 1 and 0; a
 watch without an answer is 0. Notes stand as comments at their time. One time step is a nanosecond.
 """
 
@@ -171,11 +199,18 @@ def _vcd(run: Run, out: TextIO) -> None:
     """Value change dump (IEEE 1364-2005, clause 18): for each rule, the matches it fired for in a tick, by how it came about."""
     program = run.program
     ways = (*Way, _FAULT)
-    codes = {
+    codes: dict[tuple[int, Way | str], str] = {
         (turn.position, way): _vcd_code(turn.position * len(ways) + at)
         for turn in program.turns
         for at, way in enumerate(ways)
     }
+    cards: dict[tuple[int, Way | str], str] = {
+        (turn.position, _card(number)): _vcd_code(len(codes) + at)
+        for at, (turn, number) in enumerate(
+            (turn, number) for turn in program.turns for number in _cards_of(turn)
+        )
+    }
+    codes.update(cards)
     watched = {text: v for text, v in _watched(run).items() if not any(isinstance(x, str) for x in v)}
     watch_codes = {text: _vcd_code(len(codes) + at) for at, text in enumerate(watched)}
     nanoseconds = 1_000_000_000 / program.rate
@@ -185,6 +220,8 @@ def _vcd(run: Run, out: TextIO) -> None:
         for way in ways:
             name = _WAYS[way] if isinstance(way, Way) else way
             out.write(f"$var integer 32 {codes[turn.position, way]} {name} $end\n")
+        for number in _cards_of(turn):
+            out.write(f"$var integer 32 {codes[turn.position, _card(number)]} {_card(number)} $end\n")
         out.write("$upscope $end\n")
     out.write("$upscope $end\n$scope module watches $end\n")
     for at, text in enumerate(watched):
@@ -206,6 +243,10 @@ def _vcd(run: Run, out: TextIO) -> None:
         now: dict[tuple[int, Way | str], int] = {}
         for firing in run.trace.firings_at(tick):
             now[firing.turn, firing.way] = now.get((firing.turn, firing.way), 0) + firing.matches
+        for ran in run.trace.cards_at(tick):
+            key = (ran.turn, _card(ran.card))
+            if key in cards:
+                now[key] = now.get(key, 0) + ran.matches
         for position, count in faults.get(tick, {}).items():
             now[position, _FAULT] = count
         lines = [
@@ -227,6 +268,20 @@ def _vcd(run: Run, out: TextIO) -> None:
 
 
 _FAULT = "fault"
+
+
+def _card(number: int) -> str:
+    return f"card_{number}"
+
+
+def _cards_of(turn: CompiledRule) -> list[int]:
+    """The cards of a graph that matches come to, without those within own nodes."""
+    graph = turn.graph
+    if graph is None or graph.drawn is not None:
+        return []
+    return [
+        n for n, c in graph.cards.items() if n not in graph.origins and (c.ports.inputs or c.ports.outputs)
+    ]
 
 
 def _vcd_name(text: str) -> str:

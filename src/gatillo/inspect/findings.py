@@ -461,7 +461,7 @@ def _cards(program: Program) -> Iterator[Finding]:
         entered: dict[int, set[str]] = {}
         for card in cards.values():
             for follows in card.outputs.values():
-                for number, port in follows:
+                for number, port, _ in follows:
                     entered.setdefault(number, set()).add(port)
         taken = {start.node for start, _ in wires_of(turn.graph.graph, values=True)}
         reached = _reached(turn.graph)
@@ -491,7 +491,7 @@ def _reached(graph: CompiledGraph) -> set[int]:
     ahead, found = list(graph.occasions), set(graph.occasions)
     while ahead:
         for follows in graph.cards[ahead.pop()].outputs.values():
-            for number, _ in follows:
+            for number, _, _ in follows:
                 if number not in found:
                     found.add(number)
                     ahead.append(number)

@@ -32,7 +32,7 @@ from gatillo.catalogue.conversion import Drawn
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.frame import Frame
 from gatillo.formula.syntax import FormulaError
-from gatillo.level.graphs import End, circle, wires_of
+from gatillo.level.graphs import End, circle, end_of, wires_of
 from gatillo.level.model import Clause, Graph, Node, Reference, Rule
 from gatillo.level.naming import did_you_mean, token
 from gatillo.level.roles import Index, Role, ValueType
@@ -51,8 +51,8 @@ _GROUPS: dict[Part, Literal["occasion", "condition", "action"]] = {
 _BLANK = {"number": "0", "seconds": "0", "yes/no formula": "yes", "value": "0", "text": ""}
 """What stands in a slot that a wire fills, while its line is looked up."""
 
-Follows = tuple[tuple[int, str], ...]
-"""Cards and the inputs by which they are reached, in the order of the wires."""
+Follows = tuple[tuple[int, str, int], ...]
+"""Cards, the inputs by which they are reached, and the numbers of the wires, in the order of the wires."""
 
 
 @dataclass(slots=True)
@@ -100,6 +100,8 @@ class CompiledGraph:
     """The roles that its cards may name, by token."""
     origins: dict[int, Origin] = field(default_factory=dict)
     """Where the cards of own nodes come from."""
+    wire_of: tuple[int, ...] | None = None
+    """By wire of the graph with own nodes in their places: its number in the document, -1 for one within an own node."""
     drawn: Drawn | None = None
     """For a rule that speaks of own nodes: the graph that it is run as, and where its cards stand in it."""
 
@@ -300,6 +302,7 @@ class _Lowering:
             if line is None or line.part not in ("do", "else"):
                 continue
             card.chain = (card.node.id,)
+            line.card = card.node.id
             follows = card.outputs.get("then", ())
             if line.entry.waits or len(follows) != 1:
                 continue
@@ -309,7 +312,9 @@ class _Lowering:
                 line.line + 1,
             )
             if below:
+                assert after.line is not None
                 card.chain = (card.node.id, *after.chain)
+                after.line.wire = follows[0][2]
         self.pair_branches()
 
     def pair_branches(self) -> None:
@@ -331,9 +336,11 @@ class _Lowering:
     def take_wires(self) -> None:
         """Let each output know the cards that it leads to."""
         edges: list[tuple[int, int]] = []
-        for start, end in wires_of(self.graph):
-            one, other = self.cards.get(start.node), self.cards.get(end.node)
-            if one is None or other is None:
+        for number, wire in enumerate(self.graph.wires):
+            start, end = end_of(wire.start), end_of(wire.end)
+            one = self.cards.get(start.node) if start is not None else None
+            other = self.cards.get(end.node) if end is not None else None
+            if start is None or end is None or one is None or other is None:
                 continue
             output = find_output(one.ports, start.port, cases_of(one.node.slots.get("cases", "1, 2")))
             entered = find_input(other.ports, end.port)
@@ -342,7 +349,7 @@ class _Lowering:
             elif entered is None:
                 self.problem(other.node, "", self.no_port(other, end.port, "input", other.ports.inputs))
             else:
-                one.outputs[output] = (*one.outputs.get(output, ()), (end.node, entered))
+                one.outputs[output] = (*one.outputs.get(output, ()), (end.node, entered, number))
                 if output not in one.ports.later:
                     edges.append((start.node, end.node))
         round_ = circle(edges)

@@ -66,6 +66,10 @@ class CompiledLine:
     """For a condition that remembers: what its answer depends on."""
     times: tuple[str, ...] = ()
     """Slots with a time in seconds."""
+    card: int = 0
+    """For an action of a graph: its card's number there."""
+    wire: int = -1
+    """For an action of a graph that follows another alone: by which wire."""
     texts: bool = False
     """Whether it works out a text for each match."""
 

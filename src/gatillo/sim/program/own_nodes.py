@@ -45,6 +45,8 @@ class Flat:
     origins: dict[int, Origin] = field(default_factory=dict)
     shared: dict[int, tuple[int, int]] = field(default_factory=dict)
     """By card of a shared own node: under which graph and card it keeps what it keeps."""
+    wire_of: tuple[int, ...] | None = None
+    """By wire of signals: its number in the graph as it is written, -1 for one within an own node; None: the same."""
     uses: tuple[Graph, ...] = ()
     """The graphs that it uses, and that those use."""
 
@@ -55,6 +57,7 @@ class _Placed:
 
     nodes: list[Node] = field(default_factory=list)
     wires: list[Wire] = field(default_factory=list)
+    wire_of: list[int] = field(default_factory=list)
     values: list[Wire] = field(default_factory=list)
     numbers: dict[int, int] = field(default_factory=dict)
 
@@ -73,6 +76,7 @@ def flattened(graph: Graph, graphs: Mapping[str, Graph], problem: Problem) -> Fl
     flat.graph = replace(
         graph, nodes=tuple(placed.nodes), wires=tuple(placed.wires), values=tuple(placed.values)
     )
+    flat.wire_of = tuple(placed.wire_of)
     flat.origins, flat.shared, flat.uses = work.origins, work.shared, tuple(work.uses.values())
     return flat
 
@@ -123,6 +127,7 @@ class _Flattening:
             inner[node.id] = used, more.numbers
             found.nodes += more.nodes
             found.wires += more.wires
+            found.wire_of += [-1] * len(more.wires)
             found.values += more.values
         self.wire(graph, at, found, inner)
         self.give(graph, at, found, inner)
@@ -155,12 +160,13 @@ class _Flattening:
 
     def wire(self, graph: Graph, at: Origin | None, found: _Placed, inner: _Inner) -> None:
         """The wires of matches, at the cards that stand there now."""
-        for wire in graph.wires:
+        for number, wire in enumerate(graph.wires):
             start, end = end_of(wire.start), end_of(wire.end)
             one = self.face(graph, start, inner, found.numbers, OUTPUT, at)
             other = self.face(graph, end, inner, found.numbers, INPUT, at)
             if one is not None and other is not None:
                 found.wires.append(Wire(start=str(one), end=str(other)))
+                found.wire_of.append(number if at is None else -1)
 
     def give(self, graph: Graph, at: Origin | None, found: _Placed, inner: _Inner) -> None:
         """The wires of values, and what is written in the slots of own nodes."""

@@ -280,6 +280,7 @@ class Program:
             self.index, graph, rule, nodes, self.kind_number, self.rate, make_line, problem, flat.shared
         )
         compiled.origins = flat.origins
+        compiled.wire_of = flat.wire_of
         compiled.drawn = drawn
         made = self._roles_made(blocks)
         for step in (*blocks["if"], *blocks["do"], *blocks["else"]):

@@ -54,14 +54,26 @@ class Reached(Exception):
 
 
 class RuleExecutor:
-    """Takes the turns of a tick. `position` counts the tick's firings; at `stop_at` the tick breaks off."""
+    """Takes the turns of a tick. `position` counts the tick's firings, `steps` the actions' lines and the cards.
 
-    def __init__(self, program: Program, world: World, recorder: Recorder, stop_at: int | None) -> None:
+    At the `stop_at`-th firing, or at the `stop_step`-th step, the tick breaks off.
+    """
+
+    def __init__(
+        self,
+        program: Program,
+        world: World,
+        recorder: Recorder,
+        stop_at: int | None,
+        stop_step: int | None = None,
+    ) -> None:
         self.program = program
         self.world = world
         self.recorder = recorder
         self.stop_at = stop_at
+        self.stop_step = stop_step
         self.position = 0
+        self.steps = 0
         self.repeats = 0
         self.one_by_one = 0
         self.waiting: int | None = None
@@ -392,6 +404,30 @@ class RuleExecutor:
         if self.position == self.stop_at:
             raise Reached
 
+    def stepped(self, turn: CompiledRule, step: CompiledLine, many: int, wire: int = -1) -> None:
+        """An action's line has been done. Raises Reached where the tick is to break off after it."""
+        self.steps += 1
+        if step.card or self.recorder.watching:
+            self.recorder.ran(
+                self.steps,
+                self.position,
+                turn.position,
+                step.part,
+                step.line,
+                step.card,
+                step.wire if wire < 0 else wire,
+                many,
+            )
+        if self.steps == self.stop_step:
+            raise Reached
+
+    def card_ran(self, turn: CompiledRule, card: int, many: int, wire: int) -> None:
+        """A card that is no action has run. Raises Reached where the tick is to break off after it."""
+        self.steps += 1
+        self.recorder.ran(self.steps, self.position, turn.position, "card", 0, card, wire, many)
+        if self.steps == self.stop_step:
+            raise Reached
+
     def allowed(self, wanted: int, tell: Callable[[int, str], None]) -> int:
         """How many matches may go one by one; the rest is left out, and told: how many, and a sentence."""
         free = max(0, MOST_ONE_BY_ONE - self.one_by_one)
@@ -425,10 +461,14 @@ class RuleExecutor:
         start: int,
         made: Made,
         stop: int | None = None,
+        wire: int = -1,
     ) -> Made:
-        """The actions from number `start` on (to before `stop`), each over all matches."""
+        """The actions from number `start` on (to before `stop`), each over all matches, which came to the first by `wire`."""
         others: Matches | None = None
-        for at in range(start, len(steps) if stop is None else stop):
+        stop = len(steps) if stop is None else stop
+        for at in range(start, stop):
+            if at > start:
+                self.stepped(turn, steps[at - 1], table.n, wire if at - 1 == start else -1)
             step = steps[at]
             if step.entry.branch:
                 made, others = self.branch(turn, part, step, table, made, others)
@@ -476,6 +516,7 @@ class RuleExecutor:
                 acting = acting.take(left)
             if not acting.n:
                 if step.entry.waits:
+                    self.stepped(turn, step, table.n, wire if at == start else -1)
                     return made
                 continue
             if step.once and acting.n > 1:
@@ -506,7 +547,10 @@ class RuleExecutor:
                     for role, (rows, positions) in made.items()
                 }
                 self.wait(turn, part, at + 1, acting, acted.pauses, moved, acted.until)
+                self.stepped(turn, step, table.n, wire if at == start else -1)
                 return made
+        if stop > start:
+            self.stepped(turn, steps[stop - 1], table.n, wire if stop - 1 == start else -1)
         return made
 
     def branch(

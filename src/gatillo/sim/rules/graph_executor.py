@@ -99,6 +99,7 @@ class GraphTurn:
         if found is None or not found.n:
             return
         table = table_of(found)
+        self.executor.card_ran(self.turn, card.node.id, table.n, -1)
         if self.graph.kind is not None and SELF not in table.rows:
             rows = self.world.rows_of_kind(self.graph.kind)
             try:
@@ -158,22 +159,22 @@ class GraphTurn:
 
     def run(self, card: CompiledCard, output: str, table: Matches, made: Made) -> None:
         """Run along the wires, depth first, in their order."""
-        ahead: list[tuple[int, str, Matches, Made, bool]] = []
+        ahead: list[tuple[int, str, int, Matches, Made, bool]] = []
 
         def follow(
             card: CompiledCard, parts: Iterable[tuple[str, Matches]], made: Made, anew: bool = False
         ) -> None:
             new = [
-                (number, entered, some, made, anew and first == 0)
+                (number, entered, wire, some, made, anew and first == 0)
                 for port, some in parts
                 if some.n
-                for first, (number, entered) in enumerate(card.outputs.get(port, ()))
+                for first, (number, entered, wire) in enumerate(card.outputs.get(port, ()))
             ]
             ahead.extend(reversed(new))
 
         follow(card, [(output, table)], made)
         while ahead:
-            number, entered, some, with_made, anew = ahead.pop()
+            number, entered, wire, some, with_made, anew = ahead.pop()
             following = self.graph.cards[number]
             self.ran += 1
             if self.ran > MOST_CARDS:
@@ -188,12 +189,16 @@ class GraphTurn:
             if line is None:
                 self.made = with_made
                 one_by_one = following.words.get("takes") == "one at a time"
-                follow(following, self.control(following, entered, some), with_made, one_by_one)
+                parts = self.control(following, entered, some)
+                self.executor.card_ran(self.turn, number, some.n, wire)
+                follow(following, parts, with_made, one_by_one)
             elif line.part == "if":
-                follow(following, self.part(following, line, some, with_made), with_made)
+                parts = self.part(following, line, some, with_made)
+                self.executor.card_ran(self.turn, number, some.n, wire)
+                follow(following, parts, with_made)
             else:
                 self.ran += len(following.chain) - 1
-                new = self.act(following, line, some, with_made)
+                new = self.act(following, line, some, with_made, wire)
                 follow(self.graph.cards[following.chain[-1]], [("then", some)], new)
 
     # cards of the catalogue
@@ -233,11 +238,11 @@ class GraphTurn:
         self.passed.extend([0] * missing)
         self.passed[place] += many
 
-    def act(self, card: CompiledCard, line: CompiledLine, table: Matches, made: Made) -> Made:
+    def act(self, card: CompiledCard, line: CompiledLine, table: Matches, made: Made, wire: int) -> Made:
         """An action over its matches, and those that follow it alone; the first of an occasion makes it a firing."""
         self.begin(table)
         block, stop = self.turn.block(line.part), line.line + len(card.chain)
-        return self.executor.perform(self.turn, line.part, block, table, line.line, made, stop=stop)
+        return self.executor.perform(self.turn, line.part, block, table, line.line, made, stop, wire)
 
     # cards that only graphs have
 

@@ -17,7 +17,7 @@ from gatillo.sim.matching.match_table import Matches
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.tick import run_tick
 from gatillo.sim.spatial.input_script import Script
-from gatillo.sim.trace.trace import NullRecorder, Recorder, Trace
+from gatillo.sim.trace.trace import NullRecorder, Ran, Recorder, Trace
 from gatillo.sim.world.world import World
 
 KEYFRAME_BUDGET = 64 << 20
@@ -38,13 +38,15 @@ def _at_ease() -> None:
 
 @dataclass(frozen=True, slots=True, order=True)
 class Cursor:
-    """A moment of a run: after the `position`-th firing of `tick`.
+    """A moment of a run: after the `position`-th firing of `tick`, or within the one after it, after the tick's `step`-th step.
 
-    The last position of a tick is its end, after Settle. Tick 0 is the level as laid out.
+    The last position of a tick is its end, after Settle. Tick 0 is the level as laid out. A step is an action's line that has
+    been done, or a card that has run; 0 is none.
     """
 
     tick: int = 0
     position: int = 0
+    step: int = 0
 
 
 @dataclass(slots=True)
@@ -75,6 +77,36 @@ class _DetailRecorder(NullRecorder):
 
     def __init__(self) -> None:
         self.seen: list[Witnessed] = []
+        self.steps: list[Ran] = []
+        self.tick = 0
+
+    def tick_begins(self, tick: int) -> None:
+        self.tick = tick
+
+    def ran(
+        self,
+        step: int,
+        firings: int,
+        turn: int,
+        part: str,
+        line: int,
+        card: int,
+        wire: int,
+        matches: int,
+    ) -> None:
+        self.steps.append(
+            Ran(
+                self.tick,
+                step,
+                firings,
+                turn,
+                "card" if card else part,
+                0 if card else line,
+                card,
+                wire,
+                matches,
+            )
+        )
 
     def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None:
         self.seen.append(Witnessed({role: column.tolist() for role, column in ids.items()}))
@@ -178,7 +210,7 @@ class Run:
         tick = min(cursor.tick, self.done)
         if tick == 0:
             return 0.0
-        within = cursor.position < self.trace.count_at(tick)
+        within = cursor.step > 0 or cursor.position < self.trace.count_at(tick)
         tick -= within
         if tick == self.done or (self._at_hand is not None and self._at_hand.tick == tick):
             return within * self.pace
@@ -193,11 +225,15 @@ class Run:
         if not 0 <= cursor.tick <= self.done:
             raise ValueError(f"tick {cursor.tick} has not been run; the run stands at tick {self.done}")
         firings = self.trace.count_at(cursor.tick)
-        if cursor.tick == 0 or cursor.position >= firings:
+        within = cursor.step and cursor.tick
+        if not within and (cursor.tick == 0 or cursor.position >= firings):
             return self._settled(cursor.tick, between)
         world = self._settled(cursor.tick - 1, between).clone()
         between()
-        self._replay_tick(world, NullRecorder(), cursor.position)
+        if within:
+            self._replay_tick(world, NullRecorder(), None, cursor.step)
+        else:
+            self._replay_tick(world, NullRecorder(), cursor.position)
         return world
 
     def _start_for(self, tick: int) -> World:
@@ -220,9 +256,11 @@ class Run:
         self._at_hand = world
         return world
 
-    def _replay_tick(self, world: World, recorder: Recorder, stop_at: int | None) -> None:
+    def _replay_tick(
+        self, world: World, recorder: Recorder, stop_at: int | None, stop_step: int | None = None
+    ) -> None:
         with np.errstate(all="ignore"):
-            run_tick(self.program, world, self.script.at(world.tick + 1), recorder, stop_at)
+            run_tick(self.program, world, self.script.at(world.tick + 1), recorder, stop_at, stop_step)
 
     def witness(self, tick: int, between: Callable[[], None] = _at_ease) -> list[Witnessed]:
         """Each firing of a tick in full, replayed: who took part and what it changed."""
@@ -235,6 +273,16 @@ class Run:
         for seen in witness.seen:
             seen.world = world
         return witness.seen
+
+    def steps_at(self, tick: int, between: Callable[[], None] = _at_ease) -> list[Ran]:
+        """Each step of a tick, replayed: every action's line that was done and every card that ran, in their order."""
+        if not 1 <= tick <= self.done:
+            return []
+        world = self._settled(tick - 1, between).clone()
+        between()
+        seen = _DetailRecorder()
+        self._replay_tick(world, seen, None)
+        return seen.steps
 
     def resume_at(self, tick: int, world: World | None = None) -> Run:
         """A new run of the same trial that runs on by itself from a tick that this one has passed; at once when its state is given.
@@ -264,10 +312,42 @@ class Run:
 
     def previous_firing(self, cursor: Cursor) -> Cursor | None:
         """The moment after the firing before this one, or None when there is none."""
-        if cursor.position > 1:
-            return Cursor(cursor.tick, min(cursor.position, self.trace.count_at(cursor.tick) + 1) - 1)
+        # within a firing, the one before it is over
+        position = cursor.position + (cursor.step > 0)
+        if position > 1:
+            return Cursor(cursor.tick, min(position, self.trace.count_at(cursor.tick) + 1) - 1)
         tick = self.trace.previous_tick_with_firing(cursor.tick)
         return Cursor(tick, self.trace.count_at(tick)) if tick is not None else None
+
+    def next_step(self, cursor: Cursor) -> Cursor | None:
+        """The moment after the next step, an action's line or a card; None when none follows."""
+        tick = max(cursor.tick, 1)
+        while tick <= self.done:
+            steps = self.steps_at(tick) if self._has_steps(tick) else []
+            here = cursor if tick == cursor.tick else Cursor(tick)
+            for step in steps:
+                after = step.step > here.step if here.step else step.firings >= here.position
+                if after:
+                    return Cursor(tick, step.firings, step.step)
+            tick += 1
+        return None
+
+    def previous_step(self, cursor: Cursor) -> Cursor | None:
+        """The moment after the step before this one, or None when there is none."""
+        for tick in range(min(cursor.tick, self.done), 0, -1):
+            if not self._has_steps(tick):
+                continue
+            steps = self.steps_at(tick)
+            if tick == cursor.tick:
+                steps = [
+                    s for s in steps if (s.step < cursor.step if cursor.step else s.firings < cursor.position)
+                ]
+            if steps:
+                return Cursor(tick, steps[-1].firings, steps[-1].step)
+        return None
+
+    def _has_steps(self, tick: int) -> bool:
+        return bool(self.trace.count_at(tick) or self.trace.cards_at(tick))
 
     def end_of(self, tick: int) -> Cursor:
         """The moment at the end of a tick, the tick kept within the run."""

@@ -28,11 +28,17 @@ _NONE: frozenset[str] = frozenset()
 
 
 def run_tick(
-    program: Program, world: World, given: TickInput | None, recorder: Recorder, stop_at: int | None = None
+    program: Program,
+    world: World,
+    given: TickInput | None,
+    recorder: Recorder,
+    stop_at: int | None = None,
+    stop_step: int | None = None,
 ) -> None:
     """Take the world through its next tick.
 
-    With `stop_at` = k the tick breaks off right after its k-th firing, or before its first for 0;
+    With `stop_at` = k the tick breaks off right after its k-th firing, or before its first for 0; with `stop_step` = k
+    right after its k-th step;
     that world shows a moment and cannot run on.
     """
     world.tick += 1
@@ -40,7 +46,7 @@ def run_tick(
     world.rules.created_now = world.rules.sent_now = 0
     recorder.tick_begins(world.tick)
     _input(world, given)
-    turns = RuleExecutor(program, world, recorder, stop_at)
+    turns = RuleExecutor(program, world, recorder, stop_at, stop_step)
     try:
         turns.resume()
         move_all(program, world, recorder)

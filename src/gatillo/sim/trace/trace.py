@@ -47,6 +47,25 @@ class Firing(NamedTuple):
     faulted: bool
 
 
+class Ran(NamedTuple):
+    """One step within a tick: a card that ran, or an action's line that was done."""
+
+    tick: int
+    step: int
+    """Its place among the tick's steps, from 1."""
+    firings: int
+    """How many firings of the tick were over by then."""
+    turn: int
+    part: str
+    line: int
+    """For a line: where it stands; `card` and 0 for a card."""
+    card: int
+    """A card's number in its graph with own nodes in their places; 0 for a line of a rule."""
+    wire: int
+    """By which wire its matches came, numbered as in that graph; -1 for a card at which they begin."""
+    matches: int
+
+
 class Looked(NamedTuple):
     """How many candidates a turn had in a tick, how many passed each condition, how many fired."""
 
@@ -87,6 +106,19 @@ class Recorder(Protocol):
     def did(self, what: Did, number: int) -> None:
         """The firing at hand did something that is told in lanes, such as sending message `number`."""
 
+    def ran(
+        self,
+        step: int,
+        firings: int,
+        turn: int,
+        part: str,
+        line: int,
+        card: int,
+        wire: int,
+        matches: int,
+    ) -> None:
+        """The tick's `step`-th step is done, when `firings` firings are over. Told of cards, and of lines if `watching`."""
+
     def fault(self, tick: int, turn: int, part: str, line: int, sentence: str, count: int) -> None:
         """A line had no answer for `count` matches, or went beyond a bound; `sentence` says it whole."""
 
@@ -115,6 +147,18 @@ class NullRecorder(Recorder):
 
     def did(self, what: Did, number: int) -> None: ...
 
+    def ran(
+        self,
+        step: int,
+        firings: int,
+        turn: int,
+        part: str,
+        line: int,
+        card: int,
+        wire: int,
+        matches: int,
+    ) -> None: ...
+
     def fault(self, tick: int, turn: int, part: str, line: int, sentence: str, count: int) -> None: ...
 
     def note(self, tick: int, text: str) -> None: ...
@@ -126,6 +170,9 @@ class NullRecorder(Recorder):
     ) -> None: ...
 
 
+_A_RUN = 6
+
+
 class Trace(NullRecorder):
     """The record of a run, as flat streams of integers with an index by tick.
 
@@ -134,6 +181,7 @@ class Trace(NullRecorder):
 
     MOST_FAULTS = 10_000
     MOST_NOTES = 10_000
+    MOST_RUNS = 2_000_000
     FAULT_MARK = 8
 
     def __init__(self) -> None:
@@ -149,6 +197,9 @@ class Trace(NullRecorder):
         self._did = array("b")
         self._did_number = array("i")
         self._did_start = array("i", [0])
+        self._ran = array("i")
+        """Six numbers for each card that ran: step, firings over, turn, card, wire, matches."""
+        self._ran_start = array("i", [0])
         self.faults: list[Fault] = []
         self.notes: list[tuple[int, str]] = []
         self._fault_counts: dict[tuple[int, str, int, str], int] = {}
@@ -160,6 +211,7 @@ class Trace(NullRecorder):
         self._firing_start.append(len(self._turn))
         self._looked_start.append(len(self._looked_at))
         self._did_start.append(len(self._did))
+        self._ran_start.append(len(self._ran))
 
     def fires(self, turn: int, matches: int, way: Way) -> None:
         self._turn.append(turn)
@@ -174,6 +226,20 @@ class Trace(NullRecorder):
         self._did_firing.append(len(self._turn) - 1)
         self._did.append(what)
         self._did_number.append(number)
+
+    def ran(
+        self,
+        step: int,
+        firings: int,
+        turn: int,
+        part: str,
+        line: int,
+        card: int,
+        wire: int,
+        matches: int,
+    ) -> None:
+        if card and len(self._ran) < _A_RUN * self.MOST_RUNS:
+            self._ran.extend((step, firings, turn, card, wire, matches))
 
     def fault(self, tick: int, turn: int, part: str, line: int, sentence: str, count: int) -> None:
         if self._way and self._turn[-1] == turn and len(self._turn) > self._firing_start[-1]:
@@ -229,15 +295,17 @@ class Trace(NullRecorder):
         other = self.copy()
         if tick >= self.ticks:
             return other
-        first, look, effect = (
+        first, look, effect, card = (
             self._firing_start[tick + 1],
             self._looked_start[tick + 1],
             self._did_start[tick + 1],
+            self._ran_start[tick + 1],
         )
         flat = self._looked_at[look] if look < len(self._looked_at) else len(self._looked)
         del other._turn[first:], other._matches[first:], other._way[first:]
         del other._looked[flat:], other._looked_at[look:]
         del other._did_firing[effect:], other._did[effect:], other._did_number[effect:]
+        del other._ran[card:], other._ran_start[tick + 1 :]
         del other._firing_start[tick + 1 :], other._looked_start[tick + 1 :], other._did_start[tick + 1 :]
         other.faults = [f for f in self.faults if f.tick <= tick]
         other.notes = [n for n in self.notes if n[0] <= tick]
@@ -286,6 +354,27 @@ class Trace(NullRecorder):
             for i in range(self._did_start[tick], end)
         ]
 
+    def cards_at(self, tick: int) -> list[Ran]:
+        """The cards of graphs that ran in a tick, in their order.
+
+        No more than MOST_RUNS are kept for a run; those of later ticks are not there.
+        """
+        if not 1 <= tick <= self.ticks:
+            return []
+        end = self._ran_start[tick + 1] if tick < self.ticks else len(self._ran)
+        found: list[Ran] = []
+        for at in range(self._ran_start[tick], end, _A_RUN):
+            step, firings, turn, card, wire, matches = self._ran[at : at + _A_RUN]
+            found.append(Ran(tick, step, firings, turn, "card", 0, card, wire, matches))
+        return found
+
+    def card_columns(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+        """All card runs: their ticks, shape (n,), and step, firings over, turn, card, wire, matches, shape (n, 6)."""
+        flat = np.array(self._ran, dtype=np.int32).reshape(-1, _A_RUN)
+        starts = np.array(self._ran_start, dtype=np.int64) // _A_RUN
+        counts = np.diff(np.append(starts, len(flat)))
+        return np.repeat(np.arange(len(starts), dtype=np.int32), counts), flat
+
     def columns(
         self,
     ) -> tuple[NDArray[np.int32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int8]]:
@@ -319,7 +408,10 @@ class Trace(NullRecorder):
         return dict(self._fault_counts)
 
     def to_bytes(self) -> bytes:
-        """The whole record as bytes; equal for equal runs."""
+        """What fired and what it did, as bytes; equal for equal runs, and for a rule and the graph that it can be.
+
+        Which cards ran is not among it: `cards_bytes`.
+        """
         streams = (
             self._turn,
             self._matches,
@@ -335,6 +427,10 @@ class Trace(NullRecorder):
         )
         faults = "\n".join(map(repr, (*self.faults, *self.notes))).encode()
         return b"".join(len(s).to_bytes(8, "little") + s.tobytes() for s in streams) + faults
+
+    def cards_bytes(self) -> bytes:
+        """Which cards ran, as bytes; equal for equal runs."""
+        return self._ran_start.tobytes() + self._ran.tobytes()
 
     def digest(self) -> str:
         """A short name for the record: equal runs have equal digests."""
