@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
+from pointing_at import click_left
 from PySide6.QtWidgets import QLabel, QPushButton
 
 from building import START, c, kind, level, rule, send, things
@@ -116,3 +117,37 @@ def test_a_message_that_a_graph_sends_is_told_on_its_page_and_the_finder_knows_g
     assert button.text() == f"2  card {sends} send x"
     button.click()
     assert window.bench.selection.rule == drawn.id
+
+
+def test_a_graphs_row_unfolds_into_a_lane_for_each_card_and_steps_go_card_by_card(open_window, qtbot):
+    window = open_window(yard())
+    settle(qtbot, window)
+    bench, state = window.bench, window.order.state
+    state.choose(row(window, "count"))
+    window.actions_["to graph"].trigger()
+    settle(qtbot, window)
+    state.toggle_fold(row(window, "count"))
+    cards = [r for r in state.rows if r.sort == "card"]
+    assert [r.card for r in cards] == [1, 2]
+    assert "".join(w.text for w in cards[1].words).endswith("add 1 to level.n")
+    assert state.lanes.card(0, 2).tick.tolist() == list(range(1, 61))
+    window.order.viewport().repaint()
+    window.actions_["start"].trigger()
+    seen = []
+    for _ in range(3):
+        window.actions_["step"].trigger()
+        seen.append((bench.cursor.tick, bench.cursor.step, float(bench.world.level["n"])))
+    assert seen[0][2] == 0.0
+    assert [s[:2] for s in seen] == [(1, 1), (1, 2), (1, 3)], "the third is a line of the rule below"
+    assert [s[2] for s in seen] == [0.0, 1.0, 1.0]
+    window.actions_["back step"].trigger()
+    assert (bench.cursor.tick, bench.cursor.step) == (1, 2)
+    assert "count: card 2" in window.run_bar.place.text()
+    # a mark of a card's lane brings the cursor behind that card
+    at = next(i for i, r in enumerate(state.rows) if r.card == 2)
+    scale = window.order.geometry_.scale
+    window.order.zoom_to(10.0)
+    click_left(window, at, scale.middle(30))
+    assert (bench.cursor.tick, bench.cursor.step) == (30, 2)
+    state.toggle_fold(row(window, "count"))
+    assert not any(r.sort == "card" for r in state.rows)

@@ -46,6 +46,11 @@ def outline_order(graph: Graph) -> list[Told]:
     return [(step.number, step.depth, step.above) for step in _steps(graph) if step.first]
 
 
+def outline_cards(graph: Graph) -> list[tuple[int, int, str]]:
+    """Every card once, in the order in which they run: its number, how deep it stands, and the output it hangs on, “yes: ”."""
+    return [(step.number, step.depth, step.lead) for step in _steps(graph) if step.first]
+
+
 def outline(graph: Graph) -> list[str]:
     """The same as lines, indented, each with the output it hangs on."""
     nodes, wired = {node.id: node for node in graph.nodes}, wired_slots(graph)

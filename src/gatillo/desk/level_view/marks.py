@@ -23,12 +23,14 @@ def paint_matched(p: QPainter, view: Canvas) -> None:
     """Rings about the objects of the firing at the cursor."""
     bench = view.bench
     resting = not (bench.running or bench.playing or bench.live)
-    if not resting or not 1 <= bench.cursor.position <= bench.run.trace.count_at(bench.cursor.tick):
+    # within a firing, of that one
+    position = bench.cursor.position + (bench.cursor.step > 0)
+    if not resting or not 1 <= position <= bench.run.trace.count_at(bench.cursor.tick):
         return
     witnessed = bench.witnessed()
-    if len(witnessed) < bench.cursor.position:
+    if len(witnessed) < position:
         return
-    seen = witnessed[bench.cursor.position - 1]
+    seen = witnessed[position - 1]
     world = seen.world
     assert world is not None
     p.setBrush(Qt.BrushStyle.NoBrush)

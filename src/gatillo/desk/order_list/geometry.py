@@ -13,6 +13,7 @@ from gatillo.desk.order_list.sentence_layout import SentenceLayout
 
 _LEFT = {
     "line": LINE_X,
+    "card": TEXT_X,
     "more": LINE_X,
     "note": LINE_X,
     "section": 34.0,

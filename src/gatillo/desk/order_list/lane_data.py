@@ -31,7 +31,24 @@ class Marks:
         )
 
 
+@dataclass(frozen=True, slots=True)
+class CardMarks:
+    """When a card ran: tick, step within it, firings over by then, matches that came. All of one length."""
+
+    tick: Ints
+    step: Ints
+    firings: Ints
+    matches: Ints
+
+    def between(self, first: int, last: int) -> slice:
+        """Which lie in these ticks, both included."""
+        return slice(
+            int(np.searchsorted(self.tick, first)), int(np.searchsorted(self.tick, last, side="right"))
+        )
+
+
 _NONE = np.zeros(0, dtype=np.int32)
+_NO_RUNS = CardMarks(_NONE, _NONE, _NONE, _NONE)
 _EMPTY = Marks(_NONE, _NONE, _NONE, np.zeros(0, dtype=np.int8), np.zeros(0, dtype=bool))
 
 
@@ -48,6 +65,7 @@ class LaneData:
         plain = way & ~np.int8(Trace.FAULT_MARK)
         self._sorted = Marks(tick[order], position[order], matches[order], plain[order], fault[order])
         self._lanes: dict[int, Marks] = {}
+        self._cards: dict[tuple[int, int], CardMarks] | None = None
         self._faults: dict[int, list[int]] = {}
         for told in run.trace.faults:
             self._faults.setdefault(told.turn, []).append(told.tick)
@@ -70,6 +88,31 @@ class LaneData:
                 s.fault[low:high],
             )
             self._lanes[turn] = found
+        return found
+
+    def card(self, turn: int, card: int) -> CardMarks:
+        """When a card of a graph ran; of an own node's card, when one of its cards did."""
+        if self._cards is None:
+            self._cards = self._card_marks()
+        return self._cards.get((turn, card), _NO_RUNS)
+
+    def _card_marks(self) -> dict[tuple[int, int], CardMarks]:
+        ticks, runs = self.run.trace.card_columns()
+        if not len(ticks):
+            return {}
+        seen = runs[:, 3].copy()
+        for turn in self.run.program.turns:
+            for number, origin in turn.graph.origins.items() if turn.graph is not None else ():
+                seen[(runs[:, 2] == turn.position) & (runs[:, 3] == number)] = origin.card
+        order = np.lexsort((seen, runs[:, 2]))
+        keys = np.stack((runs[order, 2], seen[order]), axis=1)
+        starts = np.flatnonzero(np.concatenate(([True], np.any(keys[1:] != keys[:-1], axis=1))))
+        found: dict[tuple[int, int], CardMarks] = {}
+        for start, end in zip(starts, np.append(starts[1:], len(order)), strict=True):
+            mine = order[start:end]
+            found[int(keys[start, 0]), int(keys[start, 1])] = CardMarks(
+                ticks[mine], runs[mine, 0], runs[mine, 1], runs[mine, 5]
+            )
         return found
 
     def faults_without_firing(self, turn: int) -> Ints:

@@ -126,9 +126,19 @@ class LanePainter:
         count = self.bench.run.trace.count_at(cursor.tick)
         if scale.pixels < NUMBERED or not count:
             return scale.middle(cursor.tick)
-        if cursor.position == 0:
-            return scale.x(cursor.tick) + 2
-        return scale.mark_x(cursor.tick, cursor.position, count)
+        before = (
+            scale.mark_x(cursor.tick, cursor.position, count) if cursor.position else scale.x(cursor.tick) + 2
+        )
+        if not cursor.step:
+            return before
+        # within a firing: on the way to its mark
+        following = cursor.position + 1
+        after = (
+            scale.mark_x(cursor.tick, following, count)
+            if following <= count
+            else scale.x(cursor.tick + 1) - 2
+        )
+        return (before + after) / 2
 
     # rows
 
@@ -406,6 +416,30 @@ class LanePainter:
         if self.bench.compared and row.rule is not None:
             self._compared(p, row.rule.id, y, t.fires)
 
+    def card_marks(self, p: QPainter, row: Row, area: QRectF) -> None:
+        """When a card of a graph ran: a bar upon the lane's line, as wide as its tick, with how many came to it."""
+        if row.sort != "card" or row.turn is None:
+            return
+        scale, t = self.scale, theme()
+        marks = self.data.card(row.turn, row.card)
+        sight = marks.between(scale.tick(area.left()) - 1, scale.last)
+        y = area.center().y()
+        ticks, first = np.unique(marks.tick[sight], return_index=True)
+        matches = np.add.reduceat(marks.matches[sight], first) if len(first) else first
+        if scale.pixels < DOTTED:
+            self._strokes(p, ticks, np.ones(len(ticks), dtype=int), y)
+            return
+        here = self.bench.cursor.tick
+        p.setFont(figures(-2))
+        for tick, many in zip(ticks.tolist(), matches.tolist(), strict=True):
+            box = QRectF(scale.x(tick) + 1.5, y - 3, scale.pixels - 3, 6)
+            p.fillRect(box, with_alpha(t.fires, 0.85 if tick == here else 0.45))
+            if scale.pixels >= NUMBERED and many > 1:
+                p.setPen(t.ink)
+                p.drawText(
+                    QRectF(scale.x(tick), y - 15, scale.pixels, 12), Qt.AlignmentFlag.AlignCenter, f"×{many}"
+                )
+
     def _strokes(self, p: QPainter, ticks: np.ndarray, matches: np.ndarray, y: float) -> None:
         """Marks narrower than dots: a stroke each; firing tick after tick makes a bar."""
         if not len(ticks):
@@ -455,7 +489,7 @@ class LanePainter:
         else:
             p.drawEllipse(shape)
         cursor = self.bench.cursor
-        if tick == cursor.tick and position == cursor.position:
+        if cursor.step == 0 and (tick, position) == (cursor.tick, cursor.position):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(QPen(t.cursor, 2))
             p.drawEllipse(shape.adjusted(-3, -3, 3, 3))

@@ -28,7 +28,7 @@ class ListState(QObject):
         self.folded: set[str] = set()
         """Names of sections whose rules are not shown."""
         self.opened: set[int] = set()
-        """Ids of rules whose lines are shown."""
+        """Ids of rules whose lines are shown, and of graphs whose cards are."""
         self.draft: tuple[int | None, str] | None = None
         """Where a rule is being typed: after a rule by id, or at the end of a section."""
         self.current = 0
@@ -156,10 +156,10 @@ class ListState(QObject):
         row = self.rows[at]
         if row.section is not None:
             self.folded ^= {row.section.name}
-        elif row.rule is not None:
-            self.opened ^= {row.rule.id}
-            if row.sort == "line":
-                self.current = next(i for i, r in enumerate(self.rows) if r.rule is row.rule)
+        elif row.entry is not None:
+            self.opened ^= {row.entry.id}
+            if row.sort in ("line", "card"):
+                self.current = next(i for i, r in enumerate(self.rows) if r.entry is row.entry)
         self.mark_stale()
 
     def open_rule(self, rule_id: int) -> None:

@@ -11,7 +11,7 @@ from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.measures import LINE_X, SWITCH, TEXT_X
 from gatillo.desk.order_list.rule_writer import RuleWriter
-from gatillo.desk.session.telling import firing_words, look_words
+from gatillo.desk.session.telling import firing_words, look_words, step_words
 from gatillo.sim.run.run import Cursor
 
 
@@ -41,6 +41,8 @@ class Pointer(QObject):
     def mark_at(self, point: QPointF) -> Cursor | None:
         """The firing whose mark lies under a point."""
         at = self.geometry.row_at(point.y())
+        if at is not None and self.state.rows[at].sort == "card":
+            return self._card_at(at, point)
         if (
             at is None
             or point.x() < self.geometry.scale.left
@@ -64,6 +66,19 @@ class Pointer(QObject):
                 best = (off, cursor)
         return best[1] if best else None
 
+    def _card_at(self, at: int, point: QPointF) -> Cursor | None:
+        """The moment after a card ran, whose mark lies under a point."""
+        row, scale = self.state.rows[at], self.geometry.scale
+        if row.turn is None or point.x() < scale.left:
+            return None
+        marks = self.state.lanes.card(row.turn, row.card)
+        tick, reach = scale.tick(point.x()), int(4 / scale.pixels)
+        sight = marks.between(tick - reach, tick + reach)
+        if sight.start == sight.stop:
+            return None
+        best = min(range(sight.start, sight.stop), key=lambda i: abs(int(marks.tick[i]) - tick))
+        return Cursor(int(marks.tick[best]), int(marks.firings[best]), int(marks.step[best]))
+
     def press(self, event: QMouseEvent) -> None:
         """A button went down: take hold of what lies there, or do what it is for."""
         point = event.position()
@@ -82,7 +97,7 @@ class Pointer(QObject):
 
     def _press_lane(self, point: QPointF, at: int | None) -> None:
         mark = self.mark_at(point)
-        if at is not None and self.state.rows[at].rule is not None:
+        if at is not None and self.state.rows[at].entry is not None:
             self.state.choose(at)
         verdict = self.state.rows[at].verdict if at is not None else None
         if mark is not None:
@@ -197,6 +212,8 @@ class Pointer(QObject):
             return " ".join(w.text for w in row.words) if cut else ""
         mark = self.mark_at(point)
         if mark is not None:
+            if mark.step:
+                return step_words(self.state.bench.run, mark)
             return firing_words(self.state.bench.run, mark)
         if row.verdict is not None:
             return row.verdict.sentence()

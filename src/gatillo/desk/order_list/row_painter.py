@@ -29,7 +29,7 @@ class RowPainter:
         p.setFont(text_font(0, bold=True))
         p.drawText(QPointF(NUMBER_X, 18), "Order")
         turns = self.state.bench.program.turns
-        graphs = sum(turn.graph is not None for turn in turns)
+        graphs = sum(turn.graph is not None and turn.graph.drawn is None for turn in turns)
         rules = len(turns) - graphs
         words = f"{rules} rule{'s' if rules != 1 else ''}"
         if graphs:
@@ -68,7 +68,8 @@ class RowPainter:
             )
         p.setPen(QPen(t.hairline, 1))
         if not (
-            row.sort == "line" or (at + 1 < len(self.state.rows) and self.state.rows[at + 1].sort == "line")
+            row.sort in ("line", "card")
+            or (at + 1 < len(self.state.rows) and self.state.rows[at + 1].sort in ("line", "card"))
         ):
             p.drawLine(QPointF(area.left(), area.bottom() - 0.5), QPointF(area.right(), area.bottom() - 0.5))
 
@@ -78,7 +79,7 @@ class RowPainter:
         if at == self.state.current and self.focused:
             p.fillRect(QRectF(0, area.top(), 3, ROW), t.cursor)
         middle = area.center().y()
-        if row.sort in ("section", "rule"):
+        if row.sort in ("section", "rule", "graph"):
             self.fold(p, 22.0 if row.sort == "section" else 64.0, middle, row.folded)
         if row.sort in ("rule", "graph"):
             p.setFont(text_font(-1))

@@ -6,6 +6,8 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from gatillo.catalogue import CATALOGUE
+from gatillo.catalogue.cards import ports_of
+from gatillo.catalogue.outline import card_words, outline_cards, wired_slots
 from gatillo.catalogue.sentence import Piece, expectation_sentence, mode_words, pieces
 from gatillo.desk.session.replay import Watch
 from gatillo.desk.session.workbench import Workbench
@@ -14,7 +16,11 @@ from gatillo.level.edits import Part
 from gatillo.level.model import Clause, Graph, KeyBar, Logic, Rule, Section
 
 MOST_KEPT = 5_000
-RowSort = Literal["input", "section", "rule", "graph", "note", "line", "more", "new", "watch", "expectation"]
+MOST_INDENTED = 12
+"""Cards that hang deeper in a graph stand no farther to the right."""
+RowSort = Literal[
+    "input", "section", "rule", "graph", "note", "line", "card", "more", "new", "watch", "expectation"
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +67,8 @@ class Row:
     writing: bool = False
     """For a new rule's row: whether it is being typed."""
     expectation: int = -1
+    card: int = 0
+    """For a card of a graph: its number."""
 
     @property
     def entry(self) -> Logic | None:
@@ -151,11 +159,30 @@ def _unfolded(rule: Rule, turn: int, on: bool, problems: dict[tuple[int, str, in
     return rows
 
 
-def _graph_row(graph: Graph, turn: int, on: bool, problem: str) -> Row:
+def _graph_row(graph: Graph, turn: int, on: bool, problem: str, folded: bool) -> Row:
     each = f" for each {graph.for_}" if graph.for_ else ""
     many = len(graph.nodes)
     words = [Word(graph.name, "strong"), Word(f"graph{each}, {many} card{'s' if many != 1 else ''}", "mode")]
-    return Row("graph", words, str(turn + 1), on, turn, graph=graph, problem=problem)
+    return Row("graph", words, str(turn + 1), on, turn, graph=graph, problem=problem, folded=folded)
+
+
+def _card_rows(graph: Graph, turn: int, on: bool, problems: dict[tuple[int, int], str]) -> list[Row]:
+    """The cards of a graph that matches come to, in the order in which they run, each with a lane of its own."""
+    nodes, wired = {node.id: node for node in graph.nodes}, wired_slots(graph)
+    rows: list[Row] = []
+    for number, depth, lead in outline_cards(graph):
+        node = nodes[number]
+        ports = ports_of(node.use)
+        if ports is not None and not ports.inputs and not ports.outputs:
+            # one that only gives a value
+            continue
+        words = [Word("  " * min(depth, MOST_INDENTED) + str(number), "count")]
+        if lead:
+            words.append(Word(lead.strip(), "label"))
+        words.append(Word(card_words(node, wired.get(number))))
+        problem = problems.get((turn, number), "")
+        rows.append(Row("card", words, turn=turn, graph=graph, on=on, card=number, problem=problem))
+    return rows
 
 
 def _new_row(*, writing: bool, first: bool) -> Row:
@@ -183,6 +210,7 @@ def build_rows(
         rows.append(Row("input", [Word("input", "tag"), Word(key, "strong")], bars=tuple(bars)))
     problems: dict[int, str] = {}
     at_lines: dict[tuple[int, str, int], str] = {}
+    at_cards: dict[tuple[int, int], str] = {}
     for problem in bench.program.problems:
         problems.setdefault(problem.turn, problem.sentence())
         at_lines.setdefault((problem.turn, problem.part, problem.line), problem.sentence())
@@ -192,6 +220,8 @@ def build_rows(
             problems.setdefault(position, finding.sentence())
             words = finding.sentence() + (f" Ctrl+J: {finding.repair_label}." if finding.repair else "")
             at_lines.setdefault((position, finding.part, finding.line), words)
+            if finding.card:
+                at_cards.setdefault((position, finding.card), words)
     turn = 0
     for entry, tried in zip(bench.level.order, bench.program.level.order, strict=True):
         if isinstance(entry, Section):
@@ -215,7 +245,10 @@ def build_rows(
             # as the trial has it, which may switch rules and sections
             on = bench.program.turns[turn].on
             if isinstance(rule, Graph):
-                rows.append(_graph_row(rule, turn, on, problems.get(turn, "")))
+                opened = rule.id in open_rules
+                rows.append(_graph_row(rule, turn, on, problems.get(turn, ""), not opened))
+                if opened:
+                    rows += _card_rows(rule, turn, on, at_cards)
                 if new_after is not None and new_after[0] == rule.id:
                     rows.append(_new_row(writing=True, first=False))
                 turn += 1

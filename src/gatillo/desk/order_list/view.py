@@ -222,6 +222,7 @@ class OrderView(QAbstractScrollArea):
             painter.threads(p, self._row_heights())
         for at in sight:
             painter.marks(p, self.state.rows[at], self.geometry_.lane_area(at))
+            painter.card_marks(p, self.state.rows[at], self.geometry_.lane_area(at))
 
     def _paint_rules(self, p: QPainter, rows: RowPainter, sight: range) -> None:
         p.setClipRect(QRectF(0, HEADER, self.scale.left, self.viewport().height() - HEADER))

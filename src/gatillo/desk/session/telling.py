@@ -101,6 +101,24 @@ def firing_words(run: Run, cursor: Cursor) -> str:
     return "\n".join(lines)
 
 
+def step_words(run: Run, cursor: Cursor) -> str:
+    """The step after which the cursor stands: which line of which rule, or which card, and for how many."""
+    # who points at a slow run is told the rest when the cursor stands there
+    quick = run.seconds_to(run.end_of(cursor.tick - 1)) + run.pace <= AT_ONCE
+    steps = run.steps_at(cursor.tick) if quick else run.trace.cards_at(cursor.tick)
+    step = next((s for s in steps if s.step == cursor.step), None)
+    if step is None:
+        return f"step {cursor.step}"
+    turn = run.program.turns[step.turn]
+    many = f", {step.matches} matches" if step.matches != 1 else ""
+    if turn.graph is None:
+        return f"{turn.rule.name}: {step.part} {step.line + 1}{many}"
+    card, way = turn.graph.place_of(step.card)
+    part, line = turn.graph.line_of(card)
+    where = f"card {card}" if part == "card" else f"{part} {line + 1}"
+    return f"{turn.rule.name}: {where}{', ' + way.removesuffix(': ') if way else ''}{many}"
+
+
 def look_words(run: Run, turn: int, tick: int) -> str:
     """Why a rule that was looked at in a tick did not fire: its faults, or how many candidates passed what."""
     faults = [f.sentence for f in run.trace.faults if (f.turn, f.tick) == (turn, tick)]

@@ -396,7 +396,7 @@ class Workbench(QObject):
             if tick == cursor.tick
             else self.run.trace.count_at(tick)
         )
-        cursor = Cursor(tick, position)
+        cursor = Cursor(tick, position, cursor.step if tick == cursor.tick else 0)
         if cursor.tick != self.cursor.tick or cursor != self.cursor:
             self.cursor = cursor
         self.cursorMoved.emit()
@@ -419,6 +419,13 @@ class Workbench(QObject):
         found = step(self.cursor)
         if found is None:
             self.told.emit("Nothing fires after this." if by > 0 else "Nothing fired before this.")
+        self.move_cursor(found)
+
+    def step_within(self, by: int) -> None:
+        """One step on (by = 1) or back (by = -1): an action's line, or a card of a graph."""
+        found = (self.run.next_step if by > 0 else self.run.previous_step)(self.cursor)
+        if found is None:
+            self.told.emit("Nothing is done after this." if by > 0 else "Nothing was done before this.")
         self.move_cursor(found)
 
     # selection

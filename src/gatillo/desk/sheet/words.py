@@ -80,9 +80,11 @@ def firing_html(bench: Workbench) -> str:
     """The firing at the cursor: which rule, for whom, and what it then did."""
     cursor, run = bench.cursor, bench.run
     firings = run.trace.firings_at(cursor.tick)
-    if not 1 <= cursor.position <= len(firings):
+    # within a firing, it is that one
+    position = cursor.position + (cursor.step > 0)
+    if not 1 <= position <= len(firings):
         return faults_html(bench)
-    firing = firings[cursor.position - 1]
+    firing = firings[position - 1]
     rule = run.program.turns[firing.turn].rule
     t = theme()
     way = {
@@ -95,9 +97,9 @@ def firing_html(bench: Workbench) -> str:
     )
     told += f'<p style="margin:2px 0"><span style="color:{t.fires.name()}">●</span> <b>“{escape(rule.name)}”</b> fired{many}.{way}</p>'
     witnessed = bench.witnessed()
-    if len(witnessed) < cursor.position:
+    if len(witnessed) < position:
         return told
-    seen = witnessed[cursor.position - 1]
+    seen = witnessed[position - 1]
     assert seen.world is not None
     if seen.ids:
         told += f'<p style="margin:2px 0">{escape(who_words(seen.world, seen))}</p>'

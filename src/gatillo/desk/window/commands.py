@@ -110,6 +110,8 @@ COMMANDS: tuple[Command, ...] = (
     Command("back firing", "&Run", "Ba&ck a firing", "Ctrl+Shift+Left"),
     Command("run", "&Run", "&Run or pause", "Ctrl+R"),
     Command("firing", "&Run", "A &firing on", "Ctrl+Shift+Right"),
+    Command("back step", "&Run", "Back a s&tep: a line or a card", "F7"),
+    Command("step", "&Run", "A &step on: a line or a card", "F8"),
     Command("tick", "&Run", "A &tick on", "Ctrl+Right"),
     Command("end", "&Run", "To &end", "Ctrl+End"),
     Command(

@@ -140,6 +140,8 @@ class MainWindow(QMainWindow):
             "back firing": lambda: bench.step_firing(-1),
             "run": bench.toggle_run,
             "firing": lambda: bench.step_firing(1),
+            "back step": lambda: bench.step_within(-1),
+            "step": lambda: bench.step_within(1),
             "tick": lambda: bench.step_tick(1),
             "end": bench.to_end,
             "play keys": self.play,

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QToolButton, QWidget
 from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import Rich, Words, tip
 from gatillo.desk.looks.theme import figures, text_font, theme
-from gatillo.desk.session.telling import ordinal
+from gatillo.desk.session.telling import ordinal, step_words
 from gatillo.desk.session.workbench import SPEEDS, Workbench
 from gatillo.inspect.expectations import faults_amiss
 
@@ -146,6 +146,8 @@ class RunBar(QWidget):
             where = "before the first tick"
         elif not count:
             where = "nothing fires"
+        elif cursor.step:
+            where = escape(step_words(bench.run, cursor))
         elif cursor.position == 0:
             where = f"before the 1st of {count} firings"
         else:
