@@ -98,7 +98,8 @@ class _Flattening:
         """
         found, inner = _Placed(), _Inner()
         graph = self.speaking_of(graph, who)
-        for node in graph.nodes:
+        # by their numbers, as they would stand in the whole graph
+        for node in sorted(graph.nodes, key=lambda n: n.id):
             number = node.id
             if node.use == INPUT and node.slots.get("carries") == A_ROLE:
                 continue

@@ -62,6 +62,8 @@ class GraphTurn:
         self.turn = turn
         self.graph: CompiledGraph = turn.graph
         self.ran = 0
+        self.hops = 0
+        """Of those, cards that only hand on."""
         self.acted = False
         """Whether the firing has begun: with the first action, or a card that says so."""
         self.way = Way.DO
@@ -139,9 +141,9 @@ class GraphTurn:
             return
         self.acted, self.way, self.passed, self.fired = False, way, [], 0
         self.executor.gone = {}
-        reached, before, kept = table.n, self.ran, sum(map(len, self.gathered.values()))
+        reached, before, kept = table.n, self.ran - self.hops, sum(map(len, self.gathered.values()))
         self.run(card, output, table, made)
-        only_kept = 0 < self.ran - before == sum(map(len, self.gathered.values())) - kept
+        only_kept = 0 < self.ran - self.hops - before == sum(map(len, self.gathered.values())) - kept
         drawn = self.graph.drawn
         if drawn is not None and len(self.passed) < len(drawn.answers):
             # the condition that nobody has passed
@@ -302,6 +304,7 @@ class GraphTurn:
         return (), [None] * table.n
 
     def _pass_on(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
+        self.hops += 1
         drawn = self.graph.drawn
         if drawn is not None and card.node.id in drawn.answers:
             self.count(drawn.answers[card.node.id], table.n)
