@@ -13,10 +13,11 @@ import numpy as np
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import big_level, many
+from benchmarks import big_level, graphs, many
 from benchmarks.seed_pods import PodsByLoop, PodsByNumPy, gatillo_pods
 from gatillo.examples import DEMO, study_names, study_path
 from gatillo.files.level_file import read_level
+from gatillo.level.graph_edits import set_card_slot
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Cursor, Run, run_trial
 
@@ -148,6 +149,54 @@ def many_movers() -> None:
         sys.exit(1)
 
 
+def drawn() -> None:
+    """Graphs against the rules that they are, idle ones, and making them ready."""
+    table = Table("graphs", "ms", "against", "aim")
+    s = big_level.scene(10_000, 2_000)
+    rules = big_level.level(s)
+    pairs = {
+        "30 cards over 12 matches": (graphs.chain(12, drawn=False), graphs.chain(12, drawn=True), 600),
+        "30 cards over 2,000 matches": (
+            graphs.chain(2_000, drawn=False),
+            graphs.chain(2_000, drawn=True),
+            200,
+        ),
+        "the big level's 60 rules": (rules, graphs.as_graphs(rules), 60),
+    }
+    for name, (one, other, times) in pairs.items():
+        by_rules, by_graphs = (Run(Program(made), made.trials[0]) for made in (one, other))
+        by_rules.advance(5)
+        by_graphs.advance(5)
+        found = interleaved(
+            {"rules": lambda r=by_rules: r.advance(1), "graphs": lambda g=by_graphs: g.advance(1)}, times
+        )
+        table.add_row(
+            f"{name}, a tick as graphs",
+            f"{found['graphs'] * 1e3:.3f}",
+            f"{found['graphs'] / found['rules']:.2f} × as rules",
+            "at most 1.1 ×",
+        )
+    few, most = (
+        Run(Program(made), made.trials[0])
+        for made in (graphs.idle(2_000, graphs=0), graphs.idle(2_000, graphs=graphs.IDLE))
+    )
+    found = interleaved({"few": lambda: few.advance(1), "most": lambda: most.advance(1)}, 200)
+    table.add_row(
+        "2,000 matches and 2,000 idle graphs, a tick",
+        f"{found['most'] * 1e3:.3f}",
+        f"{100 * (found['most'] / found['few'] - 1):+.1f} % for the idle ones",
+        "under +5 %",
+    )
+    level = graphs.many()
+    ready = Program(level)
+    ms = statistics.median(timed(lambda: Program(level), 5)) * 1e3
+    table.add_row("200 graphs of 20 cards made ready", f"{ms:.0f}", "", "under 300")
+    changed = [set_card_slot(level, 1_100, 4, "amount", f"Moth.x * {n}") for n in range(9)]
+    ms = statistics.median(t for made in changed for t in timed(lambda m=made: Program(m, ready), 1)) * 1e3
+    table.add_row("one card of them edited, made ready", f"{ms:.1f}", "", "under 10")
+    out.print(table)
+
+
 def studies() -> None:
     """Every study's first trial, run through with its trace."""
     table = Table("studies, run through", "× real time", "aim")
@@ -239,6 +288,7 @@ if __name__ == "__main__":
     many_movers()
     study()
     studies()
+    drawn()
     growth()
     # in a process of its own: it needs an event loop
     subprocess.run([sys.executable, "-m", "benchmarks.window"], check=True, stderr=subprocess.DEVNULL)

@@ -504,7 +504,6 @@ class _Lowering:
                     bound = bind(self.index, clause, _GROUPS[part])
                     one = self.make_line(self.rule, part, number, clause, bound, self.index)
                     if one is not None:
-                        one.depends = None
                         card.lines = (*card.lines, one)
                 if one is not None:
                     made.append(one)
@@ -537,11 +536,7 @@ class _Lowering:
             if wanted and given.type != wanted:
                 self.problem(node, slot, f"here must come a {wanted}, but this is a {given.type}")
             bound.arguments[slot] = given
-        made = self.make_line(self.rule, part, number, clause, bound, self.index)
-        if made is not None:
-            # its draws are those of the line that it would be in a rule
-            made.depends = None
-        return made
+        return self.make_line(self.rule, part, number, clause, bound, self.index)
 
 
 def replace_slots(clause: Clause, slots: dict[str, str]) -> Clause:

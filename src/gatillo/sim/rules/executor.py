@@ -39,6 +39,8 @@ MOST_ONE_BY_ONE = 150_000
 """So many matches of a tick go one by one; the rest is left out, and told."""
 MOST_WAITING = 500_000
 """So many matches of all rules may wait at once; more do not go on, and that is told."""
+MOST_RESUMED = 5_000
+"""So many firings go on after waits in a tick; the rest ends there, and that is told."""
 MOST_TEXTS = 100_000
 """So many texts are worked out by one line at once; the rest is left out, and told."""
 MOST_WORK = 50_000_000
@@ -709,6 +711,9 @@ class RuleExecutor:
         if not due:
             return
         world.rules.waits = [w for w in world.rules.waits if w.due > world.tick]
+        if len(due) > MOST_RESUMED:
+            self.cut_waits(due[MOST_RESUMED:])
+            due = due[:MOST_RESUMED]
         for wait in due:
             turn = self.program.turns[wait.turn]
             rows = {role: world.rows_of_ids(ids) for role, ids in wait.ids.items()}
@@ -726,6 +731,18 @@ class RuleExecutor:
                 GraphTurn(self, turn).resume(part, wait.line - 1, table, made)
                 continue
             self.fire(turn, part, turn.block(part), table, Way.RESUMED, wait.line, made)
+
+    def cut_waits(self, lost: list[Wait]) -> None:
+        """Tell of waits that do not go on, once for each line that they wait at."""
+        counts: dict[tuple[int, str, int], int] = {}
+        for wait in lost:
+            key = (wait.turn, wait.part, wait.line)
+            counts[key] = counts.get(key, 0) + wait.n
+        for (position, part, line), many in counts.items():
+            turn = self.program.turns[position]
+            step = turn.block("do" if part == "do" else "else")[line - 1]
+            sentence = f"no more than {MOST_RESUMED:,} firings go on after waits in a tick; {many:,} matches do not go on"
+            self.fault(turn, step, many, sentence)
 
     def until(
         self,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Hashable, Iterable
+from collections.abc import Callable, Hashable
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -24,6 +24,7 @@ from gatillo.catalogue.cards import (
 from gatillo.catalogue.surroundings import Candidates
 from gatillo.formula.functions import spread, write_number
 from gatillo.sim.matching.match_table import (
+    ONE_MATCH,
     SELF,
     Matches,
     TooManyMatches,
@@ -100,7 +101,8 @@ class GraphTurn:
         found = self.executor.candidates_of(self.turn, card.line)
         if found is None or not found.n:
             return
-        table = table_of(found)
+        # the same table in each tick, so that the answers to what depends on nothing else can be kept
+        table = table_of(found) if found.rows or found.n != 1 else ONE_MATCH
         self.executor.card_ran(self.turn, card.node.id, table.n, -1)
         if self.graph.kind is not None and SELF not in table.rows:
             rows = self.world.rows_of_kind(self.graph.kind)
@@ -141,15 +143,19 @@ class GraphTurn:
             return
         self.acted, self.way, self.passed, self.fired = False, way, [], 0
         self.executor.gone = {}
-        reached, before, kept = table.n, self.ran - self.hops, sum(map(len, self.gathered.values()))
-        self.run(card, output, table, made)
-        only_kept = 0 < self.ran - self.hops - before == sum(map(len, self.gathered.values())) - kept
+        if self.graph.gathers:
+            before, kept = self.ran - self.hops, sum(map(len, self.gathered.values()))
+            self.run(card, output, table, made)
+            only_kept = 0 < self.ran - self.hops - before == sum(map(len, self.gathered.values())) - kept
+        else:
+            only_kept = False
+            self.run(card, output, table, made)
         drawn = self.graph.drawn
         if drawn is not None and len(self.passed) < len(drawn.answers):
             # the condition that nobody has passed
             self.passed.append(0)
         if way is Way.DO and not only_kept:
-            self.executor.recorder.looked(self.turn.position, reached, self.passed, self.fired)
+            self.executor.recorder.looked(self.turn.position, table.n, self.passed, self.fired)
         if self.acted:
             self.executor.fired()
 
@@ -161,23 +167,12 @@ class GraphTurn:
 
     def run(self, card: CompiledCard, output: str, table: Matches, made: Made) -> None:
         """Run along the wires, depth first, in their order."""
-        ahead: list[tuple[int, str, int, Matches, Made, bool]] = []
-
-        def follow(
-            card: CompiledCard, parts: Iterable[tuple[str, Matches]], made: Made, anew: bool = False
-        ) -> None:
-            new = [
-                (number, entered, wire, some, made, anew and first == 0)
-                for port, some in parts
-                if some.n
-                for first, (number, entered, wire) in enumerate(card.outputs.get(port, ()))
-            ]
-            ahead.extend(reversed(new))
-
-        follow(card, [(output, table)], made)
+        executor, cards = self.executor, self.graph.cards
+        ahead: list[_Way] = []
+        _follow(ahead, card, [(output, table)], made)
         while ahead:
             number, entered, wire, some, with_made, anew = ahead.pop()
-            following = self.graph.cards[number]
+            following = cards[number]
             self.ran += 1
             if self.ran > MOST_CARDS:
                 self.fault(
@@ -186,22 +181,24 @@ class GraphTurn:
                 return
             if anew:
                 # what was removed for the match before is not spoken of any more
-                self.executor.gone = {}
+                executor.gone = {}
             line = following.line
             if line is None:
                 self.made = with_made
-                one_by_one = following.words.get("takes") == "one at a time"
                 parts = self.control(following, entered, some)
-                self.executor.card_ran(self.turn, number, some.n, wire)
-                follow(following, parts, with_made, one_by_one)
+                executor.card_ran(self.turn, number, some.n, wire)
+                _follow(ahead, following, parts, with_made, following.words.get("takes") == "one at a time")
             elif line.part == "if":
                 parts = self.part(following, line, some, with_made)
-                self.executor.card_ran(self.turn, number, some.n, wire)
-                follow(following, parts, with_made)
+                executor.card_ran(self.turn, number, some.n, wire)
+                _follow(ahead, following, parts, with_made)
             else:
-                self.ran += len(following.chain) - 1
+                chain = following.chain
+                self.ran += len(chain) - 1
                 new = self.act(following, line, some, with_made, wire)
-                follow(self.graph.cards[following.chain[-1]], [("then", some)], new)
+                last = cards[chain[-1]]
+                if last.outputs:
+                    _follow(ahead, last, [("then", some)], new)
 
     # cards of the catalogue
 
@@ -507,6 +504,19 @@ def _as_word(value: Any) -> str:
     return write_number(value) if isinstance(value, float) else str(value)
 
 
+def _follow(ahead: list[_Way], card: CompiledCard, parts: Parts, made: Made, anew: bool = False) -> None:
+    """Put the cards to which a card's outputs lead on top of those that are to run."""
+    outputs = card.outputs
+    for port, some in reversed(parts):
+        if some.n:
+            follows = outputs.get(port, ())
+            for at in range(len(follows) - 1, -1, -1):
+                number, entered, wire = follows[at]
+                ahead.append((number, entered, wire, some, made, anew and at == 0))
+
+
+_Way = tuple[int, str, int, Matches, Made, bool]
+"""A card that is to run, its input, by which wire, with which matches, what has been created for them, and whether anew."""
 Parts = list[tuple[str, Matches]]
 """What a card hands on, by output, in the order in which it is followed."""
 RUNS: dict[str, Callable[[GraphTurn, CompiledCard, str, Matches], Parts]] = {
