@@ -13,8 +13,8 @@ from conftest import settle
 from gatillo.catalogue.sentence import pieces, rule_sentence, sentence
 from gatillo.catalogue.subjects import in_order
 from gatillo.desk.order_list import list_state
-from gatillo.desk.order_list.typed_line import READING, offered_word
 from gatillo.desk.session.selection import Selection
+from gatillo.desk.writing.typed_line import READING, offered_word
 from gatillo.level.model import Section
 from gatillo.level.roles import all_rules
 
@@ -330,7 +330,7 @@ def test_a_formula_field_tells_what_is_wrong_and_the_value_at_the_cursor(at_work
 
 
 def test_a_name_begun_in_a_formula_is_completed(at_work):
-    from gatillo.desk.order_list.formula_help import names_after
+    from gatillo.desk.writing.formula_help import names_after
 
     window, _ = at_work
     index = window.bench.program.index

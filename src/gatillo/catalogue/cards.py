@@ -234,6 +234,23 @@ _card(
 _card(PASS, "hand on", "Hands on what comes: an input or an output of an own node in its place.", Ports())
 
 
+def _not_as_a_line(*given: object) -> None:
+    raise AssertionError("a card that only graphs have is no line of the catalogue")
+
+
+CARD_ENTRIES: dict[str, Entry] = {
+    card.name: Entry(card.name, "action", "cards", card.sentence, card.help, card.slots, _not_as_a_line)
+    for card in CARDS.values()
+    if card.name not in (OWN, PASS)
+}
+"""The same cards as sentences with slots, to be typed, shown and edited like those of the catalogue."""
+
+
+def sentence_of(use: str) -> Entry | None:
+    """The sentence and slots of a card, whether the catalogue has it or only graphs do."""
+    return CATALOGUE.get(use) or CARD_ENTRIES.get(use)
+
+
 def ports_of_entry(entry: Entry) -> Ports:
     """The ports of a catalogue entry's card."""
     if entry.group == "occasion":

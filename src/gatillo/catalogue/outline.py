@@ -6,8 +6,17 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.cards import CARDS, CASES, cases_of, find_input, find_output, ports_of
-from gatillo.catalogue.sentence import sentence
+from gatillo.catalogue.cards import (
+    CARD_ENTRIES,
+    CARDS,
+    CASES,
+    NUMBERED,
+    cases_of,
+    find_input,
+    find_output,
+    ports_of,
+)
+from gatillo.catalogue.sentence import Piece, pieces, sentence
 from gatillo.level.graphs import wires_of
 from gatillo.level.model import Clause, Graph, Node
 
@@ -22,19 +31,30 @@ def wired_slots(graph: Graph) -> dict[int, dict[str, str]]:
 
 def card_words(node: Node, wired: dict[str, str] | None = None) -> str:
     """A card as its sentence; in a slot into which a value comes stands the number of the card that gives it."""
+    return "".join(piece.text for piece in card_pieces(node, wired))
+
+
+def card_pieces(node: Node, wired: dict[str, str] | None = None) -> list[Piece]:
+    """The same in pieces, each with its slot; what is given to inputs of its own comes last."""
     card = CARDS.get(node.use)
     slots = {**node.slots, **(wired or {})}
     if card is None:
         entry = CATALOGUE.get(node.use)
         known = {name: text for name, text in slots.items() if entry is None or name in entry.slots}
-        return sentence(Clause(use=node.use, slots=known, once=node.once, of=node.of))
-    words = card.sentence
-    for name, slot in card.slots.items():
-        words = words.replace(f"{{{name}}}", slots.get(name, slot.default) or slot.kind.blank)
+        return pieces(Clause(use=node.use, slots=known, once=node.once, of=node.of))
+    found: list[Piece] = []
+    for text, name in CARD_ENTRIES[node.use].parts() if node.use in CARD_ENTRIES else (("", "graph"),):
+        if name is None:
+            found.append(Piece(text))
+        elif name in card.slots:
+            filled, kind = slots.get(name, card.slots[name].default), card.slots[name].kind
+            found.append(Piece(filled or kind.blank, kind.look, name, not filled))
     if node.of:
-        words += ": " + "; ".join(sentence(clause) for clause in node.of)
-    inputs = [f"{name} = {source}" for name, source in slots.items() if name not in card.slots]
-    return f"{words}, {', '.join(inputs)}" if inputs else words
+        found.append(Piece(": " + "; ".join(sentence(clause) for clause in node.of)))
+    for name, text in slots.items():
+        if name not in card.slots:
+            found += [Piece(f", {name} = "), Piece(text, "value", name)]
+    return found
 
 
 Told = tuple[int, int, int | None]
@@ -90,7 +110,7 @@ def _steps(graph: Graph) -> Iterator[_Step]:
         if theirs is not None and theirs.inputs and into != theirs.inputs[0]:
             lead += f"({into}) "
         # an output's wires keep their order; of several outputs the first comes first
-        rank = ports.outputs.index(output) if ports is not None and output in ports.outputs else 0
+        rank = _rank(ports.outputs if ports is not None else (), output, cases)
         follows.setdefault(start.node, []).append((rank, lead, end.node))
         entered.add(end.node)
     firsts = [n for n in sorted(nodes) if _is_occasion(nodes[n])]
@@ -110,6 +130,14 @@ def _steps(graph: Graph) -> Iterator[_Step]:
                 told.add(number)
                 below = sorted(follows.get(number, ()), key=lambda f: f[0])
                 ahead += [(to, depth + 1, number, lead) for _, lead, to in reversed(below)]
+
+
+def _rank(outputs: tuple[str, ...], output: str, cases: tuple[str, ...]) -> int:
+    """The place of an output among those of its card."""
+    if output.isdecimal() and NUMBERED in outputs:
+        return int(output)
+    names = [name for given in outputs for name in (cases if given == CASES else (given,))]
+    return names.index(output) if output in names else 0
 
 
 def _is_occasion(node: Node) -> bool:

@@ -10,22 +10,24 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
 from functools import lru_cache
 
 from gatillo.catalogue.binding import bind
+from gatillo.catalogue.cards import CARD_ENTRIES, OUTPUT, OWN
 from gatillo.catalogue.choices import choices
 from gatillo.catalogue.entry import CATALOGUE, Entry, Group, Slot
+from gatillo.catalogue.own_faces import is_own_node
 from gatillo.catalogue.slot_types import WRITABLE, variables_for
 from gatillo.catalogue.subjects import in_order
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.functions import FUNCTIONS
 from gatillo.formula.syntax import FormulaError
 from gatillo.level.edits import Part
-from gatillo.level.model import Clause, Value
+from gatillo.level.model import Clause, Graph, Value
 from gatillo.level.naming import name_problem, token
-from gatillo.level.roles import Index
+from gatillo.level.roles import Index, all_logic
 
 PART_OF: dict[Group, Part] = {"occasion": "when", "condition": "if", "pick": "if", "action": "do"}
 GROUPS_OF: dict[Part, tuple[Group, ...]] = {
@@ -84,7 +86,16 @@ class Reading:
     @property
     def entry(self) -> Entry:
         """The entry whose sentence it is."""
-        return CATALOGUE[self.clause.use]
+        if self.clause.use == OWN:
+            return own_entry(self.clause.slots["graph"])
+        return CATALOGUE.get(self.clause.use) or CARD_ENTRIES[self.clause.use]
+
+    @property
+    def label(self) -> str:
+        """The small word before it."""
+        if self.clause.use == OWN:
+            return "own node"
+        return "card" if self.clause.use in CARD_ENTRIES else self.part
 
     def new_variables(self, index: Index) -> list[tuple[str, str, Value]]:
         """Variables that it names and the level lacks: owner (`level` or a kind), name, and what it starts with."""
@@ -135,11 +146,12 @@ def readings(
     *,
     here: Iterable[str] = (),
     most: int = 12,
+    cards: bool = False,
 ) -> list[Reading]:
     """The best readings of a typed line, best first.
 
     It may begin with `when`, `if`, `do` or `else`, which then says the part, and a condition with `not`.
-    With no words, every sentence that may stand there is given, part by part, in the order of subjects. `here` are the
+    With `cards` it may also be a card that only graphs have, or an own node by its name. With no words, every sentence that may stand there is given, part by part, in the order of subjects. `here` are the
     roles that the rule speaks of already: they are preferred.
     """
     allowed = tuple(parts)
@@ -170,25 +182,37 @@ def readings(
         # “press space” for “space is pressed”
         swapped = f"{text[words[1].start :].rstrip()} {words[0].text}"
         turned = _Reader(index, swapped, _words(swapped), known)
+    more = [*CARD_ENTRIES.values(), *map(own_entry, own_nodes_of(index))] if cards else []
     for place, part in enumerate(allowed):
-        for entry in CATALOGUE.values():
+        for entry in (*CATALOGUE.values(), *(more if part == "do" else ())):
             if entry.group not in GROUPS_OF[part]:
                 continue
+            own = {"graph": entry.sentence} if entry.name == OWN else {}
             if not words:
-                found.append(Reading(Clause(use=entry.name, slots={}, negated=negated), part, 0.0))
+                found.append(Reading(Clause(use=entry.name, slots=own, negated=negated), part, 0.0))
                 continue
             laid = reader.lay(entry)
             other = turned.lay(entry) if turned is not None else None
             if other is not None and (laid is None or other[0] + _TURNED < laid[0]):
                 laid = other[0] + _TURNED, other[1]
             if laid is not None:
-                cost, slots = laid[0] + _LATER_PART * place, laid[1]
+                cost, slots = laid[0] + _LATER_PART * place, {**laid[1], **own}
                 clause = Clause(use=entry.name, slots=slots, negated=negated)
                 found.append(Reading(clause, part, cost))
     if not words:
         return sorted(found, key=lambda r: (allowed.index(r.part), in_order(r.entry.subject)))
     found.sort(key=lambda r: r.cost)
     return [r for r in found[:most] if r.cost <= found[0].cost + _WORST]
+
+
+def own_nodes_of(index: Index) -> list[str]:
+    """The own nodes of a level, by their names."""
+    return [e.name for _, _, e in all_logic(index.level) if isinstance(e, Graph) and is_own_node(e)]
+
+
+def own_entry(name: str) -> Entry:
+    """An own node as a sentence: its name."""
+    return replace(CARD_ENTRIES[OUTPUT], name=OWN, sentence=name, help="An own node of this level.", slots={})
 
 
 def _words(text: str) -> list[_Word]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from gatillo.catalogue.entry import CATALOGUE
+from gatillo.catalogue.cards import OWN, sentence_of
 from gatillo.level.model import (
     Clause,
     Expectation,
@@ -34,7 +34,16 @@ class Piece:
 
 def pieces(clause: Clause, *, alone: bool = False) -> list[Piece]:
     """The sentence of one clause, its slots filled in; `alone` without the lines within it."""
-    entry = CATALOGUE.get(clause.use)
+    entry = sentence_of(clause.use)
+    if clause.use == OWN:
+        # an own node is called what it is called
+        given = [
+            Piece(f", {n} = ") if k == 0 else Piece(t, "value", n)
+            for n, t in clause.slots.items()
+            if n != "graph"
+            for k in (0, 1)
+        ]
+        return [Piece(clause.slots.get("graph", "") or "…", "name"), *given]
     if entry is None:
         return [Piece(f"“{clause.use}”", "unknown")]
     found: list[Piece] = [Piece("not: ")] if clause.negated else []

@@ -11,15 +11,14 @@ from textwrap import wrap
 from xml.sax.saxutils import escape, quoteattr
 
 from gatillo.catalogue.cards import cases_of, find_output, ports_of
-from gatillo.catalogue.outline import Told, card_words, outline_order, wired_slots
+from gatillo.catalogue.outline import card_words, wired_slots
+from gatillo.catalogue.tidy_cards import tidied
 from gatillo.level.graphs import End, wires_of
 from gatillo.level.model import Graph
 
 LETTER, LINE, PAD = 6.6, 17.0, 10.0
 WIDEST = 30
 """Letters in a line of a card."""
-ACROSS, DOWN = 26.0, 46.0
-"""Room between cards, in pixels."""
 Place = tuple[float, float, float, float]
 """x, y, width and height, in pixels."""
 
@@ -106,51 +105,7 @@ def laid_out(graph: Graph) -> dict[int, Place]:
         sizes[node.id] = (wide, len(lines) * LINE + 2 * PAD - 4)
     if len({node.at for node in graph.nodes}) == len(graph.nodes) > 1:
         return {n.id: (n.at[0], n.at[1], *sizes[n.id]) for n in graph.nodes}
-    placed: dict[int, Place] = {}
-    order = _beside(graph, outline_order(graph))
-    highs: dict[int, float] = {}
-    for number, depth, _ in order:
-        highs[depth] = max(highs.get(depth, 0.0), sizes[number][1])
-    tops: dict[int, float] = {}
-    top = 0.0
-    for depth in sorted(highs):
-        tops[depth], top = top, top + highs[depth] + DOWN
-    column = 0.0
-    children: dict[int, list[int]] = {}
-    for number, _, above in order:
-        if above is not None:
-            children.setdefault(above, []).append(number)
-    # from the last card up: one without cards below takes the next free column, one with stands over their middle
-    stands: dict[int, float] = {}
-    for number, _, _ in order:
-        if number not in children:
-            stands[number] = column + sizes[number][0] / 2
-            column += sizes[number][0] + ACROSS
-    for number, _, _ in reversed(order):
-        if number in children:
-            below = [stands[child] for child in children[number]]
-            stands[number] = (min(below) + max(below)) / 2
-    for number, depth, _ in order:
-        wide, high = sizes[number]
-        placed[number] = (stands[number] - wide / 2, tops[depth], wide, high)
-    return placed
-
-
-def _beside(graph: Graph, order: list[Told]) -> list[Told]:
-    """The order with each card that only gives a value right before the first that takes it, at its height."""
-    takes: dict[int, int] = {}
-    for start, end in wires_of(graph, values=True):
-        takes.setdefault(start.node, end.node)
-    alone = {number for number, depth, above in order if depth == 0 and above is None and number in takes}
-    alone -= {above for _, _, above in order if above is not None}
-    depths = {number: depth for number, depth, _ in order}
-    placed: list[Told] = []
-    for step in order:
-        if step[0] not in alone:
-            placed += [(n, depths[step[0]], None) for n in alone if takes[n] == step[0]]
-            placed.append(step)
-    done = {number for number, _, _ in placed}
-    return [*(step for step in order if step[0] not in done), *placed]
+    return {number: (x, y, *sizes[number]) for number, (x, y) in tidied(graph, sizes).items()}
 
 
 def as_svg(graph: Graph) -> str:

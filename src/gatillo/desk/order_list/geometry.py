@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QAbstractScrollArea
 from gatillo.desk.order_list.lane_painter import TimeScale
 from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.measures import HEADER, LINE_X, ROW, TEXT_X
-from gatillo.desk.order_list.rows import Word
-from gatillo.desk.order_list.sentence_layout import SentenceLayout
+from gatillo.desk.writing.sentence_layout import SentenceLayout
+from gatillo.desk.writing.words import Word
 
 _LEFT = {
     "line": LINE_X,

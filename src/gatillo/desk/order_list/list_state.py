@@ -5,9 +5,10 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Signal
 
 from gatillo.desk.order_list.lane_data import LaneData
-from gatillo.desk.order_list.rows import Row, Word, build_rows
+from gatillo.desk.order_list.rows import Row, build_rows
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.writing.words import Word
 from gatillo.level import edits, rule_edits
 from gatillo.level.model import Rule, Section
 

@@ -11,6 +11,7 @@ from gatillo.catalogue.outline import card_words, outline_cards, wired_slots
 from gatillo.catalogue.sentence import Piece, expectation_sentence, mode_words, pieces
 from gatillo.desk.session.replay import Watch
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.writing.words import Word
 from gatillo.inspect.expectations import Verdict
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause, Graph, KeyBar, Logic, Rule, Section
@@ -21,24 +22,6 @@ MOST_INDENTED = 12
 RowSort = Literal[
     "input", "section", "rule", "graph", "note", "line", "card", "more", "new", "watch", "expectation"
 ]
-
-
-@dataclass(frozen=True, slots=True)
-class Word:
-    """A piece of a row's text. A slot's word can be edited in place."""
-
-    text: str
-    sort: str = "plain"
-    part: Part | None = None
-    line: int = 0
-    slot: str = ""
-    within: tuple[int, ...] = ()
-    """For a line within a group or a repeat: the way to it, number by number."""
-
-    @property
-    def editable(self) -> bool:
-        """Whether it stands in a slot that can be edited."""
-        return bool(self.slot)
 
 
 @dataclass(slots=True)

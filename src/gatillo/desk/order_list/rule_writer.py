@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Literal
 
 import msgspec
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtWidgets import QAbstractScrollArea, QApplication
 
+from gatillo.catalogue.binding import Problem, bind
 from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.reading import Reading
 from gatillo.catalogue.renaming import Sort
@@ -16,10 +18,11 @@ from gatillo.catalogue.sentence import sentence
 from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.rows import Row
-from gatillo.desk.order_list.slot_editor import SlotEditor
-from gatillo.desk.order_list.typed_line import TypedLine
 from gatillo.desk.session.naming import take_name
 from gatillo.desk.session.selection import Selection
+from gatillo.desk.writing.slot_editor import Edited, SlotEditor
+from gatillo.desk.writing.typed_line import TypedLine
+from gatillo.desk.writing.words import Word
 from gatillo.level import rule_edits, thing_edits
 from gatillo.level.edits import Part, clauses_of, line_at
 from gatillo.level.model import Clause, Graph, Level, Logic, Rule, Section
@@ -29,6 +32,43 @@ NEW_PARTS: tuple[Part, ...] = ("when", "if", "do")
 LATER_PARTS: tuple[Part, ...] = ("do", "if", "when")
 CLIP_START = "gatillo rules\n"
 LONGEST_NAME = 44
+
+
+_GROUPS: dict[Part, Literal["occasion", "condition", "action"]] = {
+    "when": "occasion",
+    "if": "condition",
+    "do": "action",
+    "else": "action",
+}
+
+
+def roles_of(rule: Rule) -> tuple[str, ...]:
+    """The roles that a rule's slots name."""
+    return tuple(
+        dict.fromkeys(
+            clause.slots[name]
+            for clause in (*rule.when, *rule.if_, *rule.do, *rule.else_)
+            if clause.use in CATALOGUE
+            for name, slot in CATALOGUE[clause.use].slots.items()
+            if slot.kind.holds in ("role", "where") and clause.slots.get(name)
+        )
+    )
+
+
+def edited_slot(index: Index, rule: Rule, word: Word) -> Edited:
+    """The slot of a rule's line that a word stands in, to be edited."""
+    part = word.part
+    assert part is not None
+    clause = line_at(rule, part, word.line, word.within)
+    declared = CATALOGUE[clause.use].slots[word.slot]
+
+    def wrong(text: str) -> Problem | None:
+        tried = replace(clause, slots={**clause.slots, word.slot: text})
+        return next((p for p in bind(index, tried, _GROUPS[part]).problems if p.slot == word.slot), None)
+
+    text = clause.slots.get(word.slot, declared.default)
+    name = f"{word.slot} of {rule.name}"
+    return Edited(name, text, declared, index, roles_of(rule), wrong, (rule, word))
 
 
 class RuleWriter(QObject):
@@ -41,7 +81,7 @@ class RuleWriter(QObject):
         self.area = area
         self.bench = state.bench
         self.editor = SlotEditor(area.viewport(), state.bench)
-        self.editor.taken.connect(state.set_slot)
+        self.editor.taken.connect(lambda key, text: state.set_slot(key[0], key[1], text))
         self.editor.walked.connect(state.walk_slots)
         self.editor.closed.connect(self._on_editor_closed)
         self.line = TypedLine(area.viewport(), state.bench)
@@ -178,7 +218,8 @@ class RuleWriter(QObject):
         word = slots[state.current_slot]
         rule = state.rows[state.current].rule
         assert rule is not None and word.part is not None
-        self.editor.open_editor(rule, word, self.geometry.word_area(state.current, word))
+        edited = edited_slot(self.bench.program.index, rule, word)
+        self.editor.open_editor(edited, self.geometry.word_area(state.current, word))
 
     def give_up(self) -> None:
         """Put away what is being written: it belongs to a level that is no longer here."""

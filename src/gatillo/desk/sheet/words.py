@@ -9,9 +9,9 @@ import numpy as np
 
 from gatillo.catalogue.sentence import pieces
 from gatillo.desk.looks.theme import kind_colour, theme
-from gatillo.desk.order_list.sentence_layout import kind_of
 from gatillo.desk.session.telling import changes_words, ordinal, who_words
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.writing.sentence_layout import kind_of
 from gatillo.formula.compiling import column_key
 from gatillo.formula.functions import write_number, write_out
 from gatillo.inspect.findings import Finding

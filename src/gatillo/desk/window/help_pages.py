@@ -20,8 +20,8 @@ from PySide6.QtWidgets import (
 from gatillo.catalogue import CATALOGUE
 from gatillo.desk.looks.plain import Words
 from gatillo.desk.looks.theme import text_font
-from gatillo.desk.order_list.typed_line import TypedLine
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.writing.typed_line import TypedLine
 from gatillo.files.catalogue_page import catalogue_page
 from gatillo.level.model import Rule
 

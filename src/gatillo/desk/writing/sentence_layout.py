@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen
 
 from gatillo.desk.looks.small_pictures import MARK, kind_mark
 from gatillo.desk.looks.theme import figures, kind_colour, text_font, theme
-from gatillo.desk.order_list.rows import Word
+from gatillo.desk.writing.words import Word
 from gatillo.level.model import Kind, Level
 from gatillo.level.roles import Index
 

@@ -2,43 +2,45 @@
 
 from __future__ import annotations
 
-from msgspec.structs import replace
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
 from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRectF, Qt, Signal
 from PySide6.QtGui import QInputMethodEvent, QKeyEvent, QTextCharFormat
 from PySide6.QtWidgets import QCompleter, QLineEdit, QWidget
 
-from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.binding import Problem, bind
+from gatillo.catalogue.binding import Problem
 from gatillo.catalogue.choices import choices
+from gatillo.catalogue.entry import Slot
 from gatillo.desk.looks.plain import Words
 from gatillo.desk.looks.theme import figures, text_font, theme
-from gatillo.desk.order_list.formula_help import NameCompleter, value_now
-from gatillo.desk.order_list.rows import Word
 from gatillo.desk.session.workbench import Workbench
-from gatillo.level.edits import line_at
-from gatillo.level.model import Rule
-
-_GROUPS = {"when": "occasion", "if": "condition", "do": "action", "else": "action"}
+from gatillo.desk.writing.formula_help import NameCompleter, value_now
+from gatillo.level.roles import Index
 
 
-def roles_of(rule: Rule) -> list[str]:
-    """The roles that a rule's slots name."""
-    return list(
-        dict.fromkeys(
-            clause.slots[name]
-            for clause in (*rule.when, *rule.if_, *rule.do, *rule.else_)
-            if clause.use in CATALOGUE
-            for name, slot in CATALOGUE[clause.use].slots.items()
-            if slot.kind.holds in ("role", "where") and clause.slots.get(name)
-        )
-    )
+@dataclass(frozen=True, slots=True)
+class Edited:
+    """A slot that is edited: what stands in it, what may stand there, and what is wrong with another text."""
+
+    name: str
+    """What it is called when it is heard."""
+    text: str
+    declared: Slot
+    index: Index
+    roles: tuple[str, ...]
+    """Roles that are spoken of already."""
+    wrong: Callable[[str], Problem | None]
+    key: Any = None
+    """By which the one who asked for it knows it again."""
 
 
 class SlotEditor(QObject):
     """One line edit, laid over the word that is edited."""
 
-    taken = Signal(object, object, str)
-    """A rule's word has been given another text."""
+    taken = Signal(object, str)
+    """A slot has been given another text: its key, and the text."""
     walked = Signal(int)
     """On to the next slot (1) or back to the one before (-1)."""
     closed = Signal(bool)
@@ -49,33 +51,27 @@ class SlotEditor(QObject):
         self.page = page
         self.bench = bench
         self.field: QLineEdit | None = None
-        self._rule: Rule | None = None
-        self._word: Word | None = None
+        self._edited: Edited | None = None
 
-    def open_editor(self, rule: Rule, word: Word, area: QRectF) -> None:
+    def open_editor(self, edited: Edited, area: QRectF) -> None:
         """Lay the field over a word. Enter takes the text, Escape leaves it as it was."""
         self.close_editor(keep=False)
-        assert word.part is not None
-        clause = line_at(rule, word.part, word.line, word.within)
-        text = clause.slots.get(word.slot, CATALOGUE[clause.use].slots[word.slot].default)
+        declared, text = edited.declared, edited.text
         field = QLineEdit(self.page)
-        field.setFont(figures(-0.5) if word.sort == "value" else self.page.font())
+        self._formula = declared.kind.holds == "formula"
+        field.setFont(figures(-0.5) if declared.kind.look == "value" else self.page.font())
         field.setText(text)
-        field.setAccessibleName(f"{word.slot} of {rule.name}")
-        field.setToolTip(CATALOGUE[clause.use].slots[word.slot].hint)
-        formula = CATALOGUE[clause.use].slots[word.slot].kind.holds == "formula"
-        width = max(area.width() + 26, 210 if formula else 110)
+        field.setAccessibleName(edited.name)
+        field.setToolTip(declared.hint)
+        width = max(area.width() + 26, 210 if self._formula else 110)
         left = min(area.left() - 7, self.page.width() - width - 4)
         field.setGeometry(int(left), int(area.top()) + 1, int(width), int(area.height()) - 2)
-        declared = CATALOGUE[clause.use].slots[word.slot]
-        here = roles_of(rule)
         if not text and declared.kind.holds == "role":
             # what the rule spoke of last is most often meant; it is selected, so that typing replaces it
-            field.setText(next((r for r in reversed(here) if self.bench.program.index.role(r)), ""))
-        known = choices(self.bench.program.index, declared, here)
-        self._formula = declared.kind.holds == "formula"
+            field.setText(next((r for r in reversed(edited.roles) if edited.index.role(r)), ""))
+        known = choices(edited.index, declared, edited.roles)
         if self._formula or declared.kind.holds == "text":
-            NameCompleter(field, self.bench.program.index, in_braces=declared.kind.holds == "text")
+            NameCompleter(field, edited.index, in_braces=declared.kind.holds == "text")
         elif known:
             completer = QCompleter(known, field)
             completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
@@ -84,7 +80,7 @@ class SlotEditor(QObject):
         field.selectAll()
         field.installEventFilter(self)
         field.textChanged.connect(lambda: self.check())
-        self.field, self._rule, self._word = field, rule, word
+        self.field, self._edited = field, edited
         self.told = Words(parent=self.page)
         self.told.setObjectName("slot-told")
         self.told.setFont(text_font(-1))
@@ -98,12 +94,8 @@ class SlotEditor(QObject):
         return found.message if found is not None else ""
 
     def _found(self) -> Problem | None:
-        assert self.field is not None and self._rule is not None and self._word is not None
-        word = self._word
-        clause = line_at(self._rule, word.part, word.line, word.within)  # type: ignore[arg-type]
-        tried = replace(clause, slots={**clause.slots, word.slot: self.field.text()})
-        bound = bind(self.bench.program.index, tried, _GROUPS[word.part])  # type: ignore[arg-type, index]
-        return next((p for p in bound.problems if p.slot == word.slot), None)
+        assert self.field is not None and self._edited is not None
+        return self._edited.wrong(self.field.text())
 
     def check(self) -> None:
         """Mark the field when its text would not do, and say why."""
@@ -133,12 +125,11 @@ class SlotEditor(QObject):
 
     def _tell(self, problem: str, *, wrong: bool) -> None:
         """Below the field: what is wrong with it, or its value at the cursor, or what may stand there."""
-        assert self.field is not None and self._rule is not None and self._word is not None
-        clause = line_at(self._rule, self._word.part, self._word.line, self._word.within)  # type: ignore[arg-type]
+        assert self.field is not None and self._edited is not None
         words = problem if wrong else ""
         if not problem and self._formula:
             words = value_now(self.bench, self.field.text())
-        words = words or CATALOGUE[clause.use].slots[self._word.slot].hint
+        words = words or self._edited.declared.hint
         self.told.setText(words[0].upper() + words[1:] if wrong else words)
         self.told.setProperty("wrong", "true" if wrong else "false")
         self.told.style().unpolish(self.told)
@@ -154,21 +145,21 @@ class SlotEditor(QObject):
 
     def close_editor(self, *, keep: bool) -> bool:
         """Take the field away; with `keep` its text goes into the level. False if the text would not do."""
-        field, rule, word = self.field, self._rule, self._word
-        if field is None or rule is None or word is None:
+        field, edited = self.field, self._edited
+        if field is None or edited is None:
             return True
         text = field.text().strip()
         if keep and self.problem():
             self.check()
             return False
-        self.field = self._rule = self._word = None
+        self.field = self._edited = None
         field.removeEventFilter(self)
         self.told.hide()
         self.told.deleteLater()
         field.hide()
         field.deleteLater()
         if keep:
-            self.taken.emit(rule, word, text)
+            self.taken.emit(edited.key, text)
         self.closed.emit(keep)
         return True
 

@@ -20,9 +20,9 @@ from gatillo.catalogue.sentence import Piece, pieces, sentence
 from gatillo.catalogue.subjects import SUBJECTS
 from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.theme import text_font, theme
-from gatillo.desk.order_list.rows import Word
-from gatillo.desk.order_list.sentence_layout import SentenceLayout
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.writing.sentence_layout import SentenceLayout
+from gatillo.desk.writing.words import Word
 from gatillo.level.edits import Part
 
 ITEM = 46

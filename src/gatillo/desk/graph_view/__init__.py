@@ -1,0 +1,1 @@
+"""A graph on its page: cards, wires, and what ran at the cursor."""
