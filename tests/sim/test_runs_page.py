@@ -349,7 +349,7 @@ def test_the_bounds_of_work_on_the_page_are_those_of_the_program():
 
     bounds = (
         contact.MOST_PAIRS, flight.MOST_CROSSING, nearness._MOST_NEAR, turns.MOST_ONE_BY_ONE, limits.MOST_KEPT,
-        turns.MOST_WAITING, turns.MOST_TEXTS, deeds.MOST_NOTES,
+        turns.MOST_WAITING, turns.MOST_RESUMED, turns.MOST_TEXTS, deeds.MOST_NOTES,
     )  # fmt: skip
     table = PAGE.split("| what | at most |", 1)[1].split("\n\n", 1)[0].splitlines()[2:]
     told = [int(re.search(r"[\d,]+", row.split("|")[2]).group().replace(",", "")) for row in table]

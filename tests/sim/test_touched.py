@@ -9,6 +9,7 @@ from staging import KINDS, accesses, change_what_was_there, clause, disturb, sta
 from building import EVERY_TICK, c, rule
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.entry import PHYSICAL
+from gatillo.catalogue.own import OWN_LINES
 from gatillo.catalogue.surroundings import Asked, Deed, Looks, Motion, Offers
 from gatillo.catalogue.touching import Touch, touched_by, touches
 from gatillo.formula.compiling import compile_formula
@@ -22,7 +23,7 @@ from gatillo.sim.rules.executor import RuleExecutor
 from gatillo.sim.trace.trace import NullRecorder
 from gatillo.sim.world.world import World
 
-LINES = [n for n, e in CATALOGUE.items() if e.group != "behaviour" and not e.holds]
+LINES = [n for n, e in CATALOGUE.items() if e.group != "behaviour" and not e.holds and n not in OWN_LINES]
 BEHAVIOURS = [n for n, e in CATALOGUE.items() if e.group == "behaviour"]
 EACH = c("each_in_every_tick", who="Mover")
 PARTS = {"occasion": "when", "condition": "if", "pick": "if", "action": "do"}

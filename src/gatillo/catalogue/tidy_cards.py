@@ -13,7 +13,7 @@ from gatillo.catalogue.outline import Told, outline_order
 from gatillo.level.graphs import wires_of
 from gatillo.level.model import Graph
 
-ACROSS, DOWN = 32.0, 52.0
+ACROSS, DOWN = 44.0, 52.0
 """Room between cards, in pixels."""
 ROW = 8.0
 """Heights are rounded up to this, so that a card that grows by a little moves none."""

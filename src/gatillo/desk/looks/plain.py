@@ -5,7 +5,8 @@ from __future__ import annotations
 from html import escape
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QWidget
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QLabel, QSizePolicy, QWidget
 
 
 class Words(QLabel):
@@ -14,6 +15,25 @@ class Words(QLabel):
     def __init__(self, words: str = "", parent: QWidget | None = None) -> None:
         super().__init__(words, parent)
         self.setTextFormat(Qt.TextFormat.PlainText)
+
+
+class ShortWords(Words):
+    """Words in one line that give way: cut with … where there is no room, and whole in the tooltip."""
+
+    def __init__(self, words: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(words, parent)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.setMinimumWidth(40)
+
+    def paintEvent(self, event: object) -> None:
+        p = QPainter(self)
+        try:
+            cut = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+            p.setPen(self.palette().color(self.foregroundRole()))
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, cut)
+            self.setToolTip(tip(self.text()) if cut != self.text() else "")
+        finally:
+            p.end()
 
 
 class Rich(QLabel):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QAbstractScrollArea
@@ -35,6 +37,8 @@ class Pointer(QObject):
         self.drag = drag
         self.writer = writer
         self.area = area
+        self.on_graph: Callable[[int], None] = lambda number: None
+        """Told of a graph whose row is pressed twice."""
         self._drag = ""
         """What is being dragged: the split, the cursor, a rule or line, a value; or nothing."""
 
@@ -189,8 +193,12 @@ class Pointer(QObject):
             self.writer.edit_slot()
 
     def double_click(self, event: QMouseEvent) -> None:
-        """Fold or unfold."""
+        """Fold or unfold; a graph is opened."""
         at = self.geometry.row_at(event.position().y())
+        graph = self.state.rows[at].graph if at is not None else None
+        if graph is not None and event.position().x() < self.geometry.scale.left:
+            self.on_graph(graph.id)
+            return
         if (
             at is not None
             and event.position().x() < self.geometry.scale.left

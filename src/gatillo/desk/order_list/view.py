@@ -25,6 +25,8 @@ class OrderView(QAbstractScrollArea):
     """Rows of rules on the left, their lanes of time on the right."""
 
     zoomChanged = Signal()
+    graphWanted = Signal(int)
+    """A graph is to be shown beside the level."""
 
     def __init__(self, bench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -35,6 +37,7 @@ class OrderView(QAbstractScrollArea):
         self.writer = RuleWriter(self.state, self.geometry_, self)
         self.drag = Drag(self.state, self)
         self.pointer = Pointer(self.state, self.geometry_, self.drag, self.writer, self)
+        self.pointer.on_graph = self.graphWanted.emit
         self.pointer.splitMoved.connect(self._refresh)
         self._fitted = False
         self._document = bench.document
@@ -251,6 +254,14 @@ class OrderView(QAbstractScrollArea):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self.pointer.let_go()
 
+    def _enter(self) -> None:
+        """Edit the row's slot; a graph is opened."""
+        row = self.state.current_row()
+        if row is not None and row.graph is not None:
+            self.graphWanted.emit(row.graph.id)
+        else:
+            self.writer.edit_slot()
+
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.pointer.double_click(event)
 
@@ -290,8 +301,8 @@ class OrderView(QAbstractScrollArea):
             Qt.Key.Key_Left: lambda: self.bench.step_tick(-1),
             Qt.Key.Key_Right: lambda: self.bench.step_tick(1),
             Qt.Key.Key_Space: lambda: self.state.toggle_on(self.state.current),
-            Qt.Key.Key_Return: self.writer.edit_slot,
-            Qt.Key.Key_Enter: self.writer.edit_slot,
+            Qt.Key.Key_Return: self._enter,
+            Qt.Key.Key_Enter: self._enter,
             Qt.Key.Key_Period: lambda: self.state.toggle_fold(self.state.current),
             Qt.Key.Key_Plus: lambda: self.zoom(1.5),
             Qt.Key.Key_Minus: lambda: self.zoom(1 / 1.5),

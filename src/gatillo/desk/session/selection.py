@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from gatillo.catalogue.slot_types import known_names
-from gatillo.level.model import Level, Section
+from gatillo.level.model import Graph, Level, Section
 from gatillo.level.roles import all_logic
 
 ThingSort = Literal["kind", "place", "trial", "section", "message", "timer", "item", "level"]
@@ -22,17 +22,25 @@ class Thing:
 
 @dataclass(frozen=True, slots=True)
 class Selection:
-    """What is selected: objects by id, a rule by id, or another thing by name."""
+    """What is selected: objects by id, a rule or a graph by id, perhaps cards of it, or another thing by name."""
 
     objects: frozenset[int] = frozenset()
     rule: int | None = None
     thing: Thing | None = None
+    cards: frozenset[int] = frozenset()
+    """Of the graph that is selected: cards by their numbers."""
 
     def within(self, level: Level) -> Selection:
         """What of it a level has."""
         objects = self.objects & {o.id for o in level.objects}
-        rules = {entry.id for _, _, entry in all_logic(level)}
-        return Selection(objects, self.rule if self.rule in rules else None, _thing_within(self.thing, level))
+        entry = next((entry for _, _, entry in all_logic(level) if entry.id == self.rule), None)
+        there = {node.id for node in entry.nodes} if isinstance(entry, Graph) else set()
+        return Selection(
+            objects,
+            entry.id if entry is not None else None,
+            _thing_within(self.thing, level),
+            self.cards & there,
+        )
 
     def renamed(self, before: Level, after: Level) -> Selection:
         """The same, after taking back or doing again what may have given the selected thing another name."""
@@ -42,7 +50,7 @@ class Selection:
         old, new = _names(thing.sort, before), _names(thing.sort, after)
         if thing.name in new or thing.name not in old or len(old) != len(new):
             return self
-        return Selection(self.objects, self.rule, Thing(thing.sort, new[old.index(thing.name)]))
+        return Selection(self.objects, self.rule, Thing(thing.sort, new[old.index(thing.name)]), self.cards)
 
 
 def _names(sort: ThingSort, level: Level) -> list[str]:

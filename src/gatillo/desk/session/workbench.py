@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from contextlib import AbstractContextManager
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
@@ -111,6 +112,8 @@ class Workbench(QObject):
         """Takes a run that is slow on while it is played."""
         self._under_way = 0
         """Up to which tick the worker is taking it."""
+        self._pulled: tuple[Run, Cursor, dict[tuple[int, int], Any]] | None = None
+        """The values of cards at the cursor, once they have been asked for."""
         self._plays_soon = False
         self._clock = Clock(self)
         self._clock.passed.connect(self._on_clock)
@@ -377,6 +380,17 @@ class Workbench(QObject):
         if self.running or self.playing:
             return []
         return self._moments.witnessed(self.run, self.cursor)
+
+    def pulled(self) -> dict[tuple[int, int], Any]:
+        """The values that cards of graphs gave in the cursor's tick up to it; none while all goes on, or a run is slow."""
+        run, cursor = self.run, self.cursor
+        if self.running or self.playing or not 1 <= cursor.tick <= run.done:
+            return {}
+        if run.seconds_to(run.end_of(cursor.tick - 1)) + run.pace > AT_ONCE:
+            return {}
+        if self._pulled is None or self._pulled[0] is not run or self._pulled[1] != cursor:
+            self._pulled = (run, cursor, run.pulled_at(cursor))
+        return self._pulled[2]
 
     def _on_moment(self) -> None:
         self.cursorMoved.emit()

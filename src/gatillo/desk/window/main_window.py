@@ -23,12 +23,13 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo import __version__
+from gatillo.desk.graph_view.page import GraphPage
 from gatillo.desk.level_view.overlays import OVERLAYS
 from gatillo.desk.level_view.placement_tools import TOOLS
 from gatillo.desk.level_view.shelf import Shelf
 from gatillo.desk.level_view.view import LevelView
-from gatillo.desk.looks.plain import Words
-from gatillo.desk.looks.theme import choose_theme, text_font, theme
+from gatillo.desk.looks.plain import ShortWords
+from gatillo.desk.looks.theme import choose_theme, theme
 from gatillo.desk.order_list.view import OrderView
 from gatillo.desk.session.selection import Selection, Thing, ThingSort
 from gatillo.desk.session.workbench import Workbench
@@ -40,18 +41,23 @@ from gatillo.desk.window.command_finder import CommandFinder
 from gatillo.desk.window.commands import Run
 from gatillo.desk.window.expectation_commands import ExpectationCommands
 from gatillo.desk.window.file_commands import FileCommands
+from gatillo.desk.window.graph_commands import GraphMenu
 from gatillo.desk.window.help_pages import CataloguePage, Tour
 from gatillo.desk.window.keys_dialog import KeysDialog, chosen_keys
 from gatillo.desk.window.kit_commands import KitCommands
 from gatillo.desk.window.logic_commands import LogicCommands
 from gatillo.desk.window.menus import make_menus
 from gatillo.desk.window.message_bar import MessageBar
+from gatillo.desk.window.region import Region
 from gatillo.desk.window.run_bar import RunBar
 from gatillo.examples import study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.level_file import SUFFIX
 
 FILTER = f"Levels (*{SUFFIX})"
+
+GRAPH_SHARE = 0.64
+"""Which part of the height a graph has at first, beside the order list."""
 
 
 class MainWindow(QMainWindow):
@@ -71,14 +77,21 @@ class MainWindow(QMainWindow):
         self.arranging = ArrangeCommands(bench, self)
         self.expecting = ExpectationCommands(bench)
         self.logic = LogicCommands(bench)
+        self.graph_page = GraphPage(bench, self)
         self.level_view = LevelView(bench)
         self.shelf = Shelf(bench, self.level_view.tools, self.level_view.objects)
         self.order: OrderView = OrderView(bench)
         self.sheet = Sheet(bench)
+        self.graph_menu = GraphMenu(bench, self.graph_page, lambda: self.region)
         self.actions_: dict[str, QAction] = make_menus(self, self._runs(), self._open_study)
         self.run_bar = RunBar(bench, self.actions_)
         self.shelf.newKindWanted.connect(self.new_kind)
         self._lay_out()
+        self.order.graphWanted.connect(self.region.open_graph)
+        self._heights: dict[bool, list[int]] = {}
+        """For the level and for a graph: how the window is parted between it and the order list."""
+        self._showed_graph = False
+        self.region.changed.connect(self._on_region)
         self.actions_["look desktop"].setChecked(True)
         self.resize(1280, 800)
         bench.fileChanged.connect(self._on_file)
@@ -104,13 +117,14 @@ class MainWindow(QMainWindow):
             **self.arranging.runs(),
             **self.expecting.runs(),
             **self.logic.runs(),
+            **self.graph_menu.runs(),
             "start page": self.show_start,
             "close": self.close,
             "undo": bench.undo,
             "redo": bench.redo,
             "cut": self.cut,
-            "copy": writer.copy,
-            "paste": writer.paste,
+            "copy": self.copy,
+            "paste": self.paste,
             "duplicate": self.duplicate,
             "delete": self.delete,
             "new kind": self.new_kind,
@@ -165,17 +179,11 @@ class MainWindow(QMainWindow):
     # building
 
     def _lay_out(self) -> None:
-        head = QWidget()
-        head_row = QHBoxLayout(head)
-        head_row.setContentsMargins(14, 0, 14, 0)
-        title = Words("Level")
-        title.setFont(text_font(0, bold=True))
-        self.level_note = Words()
+        self.level_note = ShortWords()
         self.level_note.setObjectName("quiet")
-        head_row.addWidget(title)
-        head_row.addSpacing(10)
-        head_row.addWidget(self.level_note)
-        head_row.addStretch(1)
+        tools = QWidget()
+        tool_row = QHBoxLayout(tools)
+        tool_row.setContentsMargins(0, 0, 0, 0)
         self.tool_buttons: dict[str, QToolButton] = {}
         for tool, label, tip in TOOLS:
             button = QToolButton()
@@ -185,26 +193,23 @@ class MainWindow(QMainWindow):
             button.setAccessibleName(f"Tool: {label}. {tip}")
             button.setCheckable(True)
             button.clicked.connect(lambda _=False, t=tool: self.level_view.tools.choose(t))
-            head_row.addWidget(button)
+            tool_row.addWidget(button)
             self.tool_buttons[tool] = button
         self.level_view.tools.toolChanged.connect(self._on_tool)
         self.level_view.tools.placeDrawn.connect(lambda: self._type_name("place-name"))
         self._on_tool()
-        head.setFixedHeight(30)
-        self.level_head = head
 
         self.level_page = QWidget()
         column = QVBoxLayout(self.level_page)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(head)
-        column.addWidget(self._line())
         column.addWidget(self.level_view, 1)
         column.addWidget(self._line())
         column.addWidget(self.shelf)
+        self.region = Region(self.level_page, tools, self.level_note, self.graph_page)
 
         self.upper = QSplitter(Qt.Orientation.Horizontal)
-        self.upper.addWidget(self.level_page)
+        self.upper.addWidget(self.region)
         self.upper.addWidget(self.sheet)
         self.upper.setStretchFactor(0, 1)
         self.upper.setSizes([812, 468])
@@ -261,7 +266,7 @@ class MainWindow(QMainWindow):
     def _restyle(self) -> None:
         t = theme()
         self.message.restyle()
-        self.level_head.setStyleSheet(f"background: {t.field.name()};")
+        self.region.restyle()
         for line in self._lines:
             line.setStyleSheet(f"background: {t.hairline.name()};")
 
@@ -344,7 +349,8 @@ class MainWindow(QMainWindow):
         if self.bench.playing:
             self.bench.stop()
             return
-        self.level_page.show()
+        self.region.show()
+        self.region.show_level()
         self.level_view.setFocus()
         self.bench.play()
 
@@ -398,22 +404,48 @@ class MainWindow(QMainWindow):
 
     def delete(self) -> None:
         """Delete what is selected: lines, rules and sections in the order list, else objects."""
-        if self._in_order():
+        if self._in_graph():
+            self.graph_page.commands.delete(self.graph_page.view.wire_shape)
+        elif self._in_order():
             self.order.writer.delete()
         else:
             self.level_view.objects.delete_selected()
 
     def duplicate(self) -> None:
         """Copy what is selected."""
-        if self._in_order():
+        if self._in_graph():
+            self.graph_page.commands.duplicate()
+        elif self._in_order():
             self.order.writer.duplicate()
         else:
             self.level_view.objects.duplicate_selected()
 
     def cut(self) -> None:
-        """Copy the current rule and take it away."""
+        """Copy the current rule, or the selected cards, and take them away."""
+        if self._in_graph():
+            self.graph_page.commands.copy()
+            self.graph_page.commands.delete(None)
+            return
         self.order.writer.copy()
         self.order.writer.delete()
+
+    def _in_graph(self) -> bool:
+        """Whether a command on what is selected means cards."""
+        return self.region.shows_graph and (
+            self.graph_page.view.hasFocus() or bool(self.graph_page.commands.chosen)
+        )
+
+    def copy(self) -> None:
+        """Copy the current rule, or the selected cards."""
+        if self._in_graph():
+            self.graph_page.commands.copy()
+        else:
+            self.order.writer.copy()
+
+    def paste(self) -> None:
+        """Put in what was copied: cards onto the sheet, else rules into the order list."""
+        if not (self.region.shows_graph and self.graph_page.commands.paste()):
+            self.order.writer.paste()
 
     def choose_look(self, look: str) -> None:
         """Take the light or dark look, or the desktop's."""
@@ -426,7 +458,7 @@ class MainWindow(QMainWindow):
         self.start_page.restyle()
         self.shelf.rebuild(anew=True)
         self.sheet.rebuild()
-        for view in (self.order.viewport(), self.level_view):
+        for view in (self.order.viewport(), self.level_view, self.graph_page.view):
             view.update()
 
     def _toggle_sheet(self) -> None:
@@ -441,13 +473,24 @@ class MainWindow(QMainWindow):
         self.level_view.tools.snaps = self.actions_["snap"].isChecked()
 
     def _toggle_level(self) -> None:
-        self.level_page.setVisible(self.level_page.isHidden())
+        self.region.setVisible(self.region.isHidden())
         self._on_shown()
 
     def _on_shown(self) -> None:
         self.actions_["show sheet"].setChecked(not self.sheet.isHidden())
-        self.actions_["show level"].setChecked(not self.level_page.isHidden())
-        self.upper.setVisible(not (self.sheet.isHidden() and self.level_page.isHidden()))
+        self.actions_["show level"].setChecked(not self.region.isHidden())
+        self.upper.setVisible(not (self.sheet.isHidden() and self.region.isHidden()))
+
+    def _on_region(self) -> None:
+        """A graph wants more height than the level; each keeps what it was given."""
+        graph = self.region.shows_graph
+        if graph == self._showed_graph:
+            return
+        self._heights[self._showed_graph] = self.whole.sizes()
+        self._showed_graph = graph
+        total = sum(self.whole.sizes())
+        share = [int(total * GRAPH_SHARE), total - int(total * GRAPH_SHARE)]
+        self.whole.setSizes(self._heights.get(graph, share if graph else [384, 350]))
 
     def begin_tour(self) -> None:
         """A tour that builds one rule in a small level."""

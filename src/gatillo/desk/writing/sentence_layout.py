@@ -33,7 +33,7 @@ def _font(sort: str) -> QFont:
         return text_font(-1.5, bold=True)
     if sort in ("role", "strong"):
         return text_font(0, bold=True)
-    if sort == "value":
+    if sort in ("value", "wired"):
         return figures(-0.5)
     if sort.startswith("tag"):
         return text_font(-1)
@@ -61,6 +61,7 @@ def _colour(word: Word, index: Index, on: bool) -> QColor:
         "tag failed": t.fault,
         "tag open": t.finding,
         "count strong": t.fires,
+        "wired": t.cursor,
     }.get(word.sort, t.ink)
 
 

@@ -52,6 +52,8 @@ class SlotEditor(QObject):
         self.bench = bench
         self.field: QLineEdit | None = None
         self._edited: Edited | None = None
+        self.last_key: Any = None
+        """By which the slot that was edited last is known."""
 
     def open_editor(self, edited: Edited, area: QRectF) -> None:
         """Lay the field over a word. Enter takes the text, Escape leaves it as it was."""
@@ -80,7 +82,7 @@ class SlotEditor(QObject):
         field.selectAll()
         field.installEventFilter(self)
         field.textChanged.connect(lambda: self.check())
-        self.field, self._edited = field, edited
+        self.field, self._edited, self.last_key = field, edited, edited.key
         self.told = Words(parent=self.page)
         self.told.setObjectName("slot-told")
         self.told.setFont(text_font(-1))

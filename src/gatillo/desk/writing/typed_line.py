@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QEvent, QModelIndex, QObject, QPoint, QRect, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QKeyEvent, QPainter, QPen, QStandardItem, QStandardItemModel
@@ -53,7 +53,7 @@ class _ReadingPainter(QStyledItemDelegate):
         p.fillRect(area, t.field if chosen else t.panel)
         if chosen:
             p.fillRect(QRectF(area.left(), area.top(), 3, area.height()), t.cursor)
-        words = [Word(reading.part, "label")]
+        words = [Word(reading.label, "label")]
         words += [offered_word(reading, piece) for piece in pieces(reading.clause)]
         top = QRectF(area.left() + 14, area.top() + 3, area.width() - 22, 22)
         known = self.bench.program.index
@@ -111,6 +111,10 @@ class TypedLine(QObject):
         self.list.setAccessibleName("What the typed line may mean")
         self.list.clicked.connect(self._clicked)
         self._all = False
+        self.cards = False
+        """Whether it may be a card that only graphs have, too."""
+        self.plain: Callable[[str], bool] | None = None
+        """Takes a text that is no sentence, and says whether it did."""
         self.parts: tuple[Part, ...] = ()
         self.here: tuple[str, ...] = ()
 
@@ -156,7 +160,7 @@ class TypedLine(QObject):
         if self.field is None:
             return
         text = self.field.text()
-        found = readings(self.bench.program.index, text, self.parts, here=self.here)
+        found = readings(self.bench.program.index, text, self.parts, here=self.here, cards=self.cards)
         self.model.clear()
         self._painter.subjects = not text.strip()
         for reading in found:
@@ -254,6 +258,13 @@ class TypedLine(QObject):
                 self._end()
                 return True
             if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Tab):
+                if (
+                    self.field is not None
+                    and self.plain is not None
+                    and self.plain(self.field.text().strip())
+                ):
+                    self.close_line()
+                    return True
                 if self.field is not None and self.field.text().strip() and not self.model.rowCount():
                     self.bench.told.emit(
                         "No sentence of the catalogue reads like this. Try other words, or clear the line to see all."

@@ -75,10 +75,13 @@ class _DetailRecorder(NullRecorder):
 
     watching = True
 
-    def __init__(self) -> None:
+    def __init__(self, world: World | None = None) -> None:
         self.seen: list[Witnessed] = []
         self.steps: list[Ran] = []
         self.tick = 0
+        self.world = world
+        self.pulled: dict[tuple[int, int], Any] = {}
+        """By graph and card: the value that it gave last."""
 
     def tick_begins(self, tick: int) -> None:
         self.tick = tick
@@ -94,6 +97,8 @@ class _DetailRecorder(NullRecorder):
         wire: int,
         matches: int,
     ) -> None:
+        if self.world is not None:
+            self.pulled.update({card: kept[1] for card, kept in self.world.caches.pulled.items()})
         self.steps.append(
             Ran(
                 self.tick,
@@ -283,6 +288,18 @@ class Run:
         seen = _DetailRecorder()
         self._replay_tick(world, seen, None)
         return seen.steps
+
+    def pulled_at(self, cursor: Cursor, between: Callable[[], None] = _at_ease) -> dict[tuple[int, int], Any]:
+        """The values that cards of graphs gave in a tick up to a moment, replayed: by graph and card, one value for each match."""
+        if not 1 <= cursor.tick <= self.done:
+            return {}
+        world = self._settled(cursor.tick - 1, between).clone()
+        between()
+        seen = _DetailRecorder(world)
+        ended = cursor.position >= self.trace.count_at(cursor.tick)
+        stop_at = None if cursor.step or ended else cursor.position
+        self._replay_tick(world, seen, stop_at, cursor.step or None)
+        return seen.pulled
 
     def resume_at(self, tick: int, world: World | None = None) -> Run:
         """A new run of the same trial that runs on by itself from a tick that this one has passed; at once when its state is given.

@@ -1,0 +1,357 @@
+"""Where everything of a graph is on its sheet: cards with their words, the ends of wires, the wires' ways."""
+
+from __future__ import annotations
+
+import dataclasses
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+
+from PySide6.QtCore import QPointF, QRectF
+
+from gatillo.catalogue.card_faces import CardFace, card_face
+from gatillo.catalogue.cards import OWN, find_output, ports_of
+from gatillo.catalogue.entry import CATALOGUE
+from gatillo.catalogue.outline import card_pieces, wired_slots
+from gatillo.catalogue.tidy_cards import tidied
+from gatillo.desk.writing.sentence_layout import Run, SentenceLayout
+from gatillo.desk.writing.words import Word
+from gatillo.level.graphs import End, end_of
+from gatillo.level.model import Graph, Node
+from gatillo.level.roles import Index
+
+WIDEST, LINE, PAD_X, PAD_Y, NARROWEST = 330.0, 23.0, 15.0, 6.0, 120.0
+PORT_ROOM = 46.0
+"""Width that an end of a wire with a name needs, in pixels at 100 %."""
+LABELS = {"occasion": "when", "condition": "if", "pick": "if", "action": "do"}
+
+
+@dataclass(frozen=True, slots=True)
+class PlacedWord:
+    """A word of a card: its place from the card's corner."""
+
+    run: Run
+    x: float
+    y: float
+
+    @property
+    def area(self) -> QRectF:
+        """Its place within the card."""
+        return QRectF(self.x, self.y, self.run.width, LINE)
+
+
+@dataclass(frozen=True, slots=True)
+class CardShape:
+    """A card on the sheet."""
+
+    node: Node
+    face: CardFace
+    area: QRectF
+    words: tuple[PlacedWord, ...]
+
+    def input_at(self, port: str) -> QPointF:
+        """The end of a wire of matches at its top edge."""
+        return QPointF(self._across(self.face.inputs, port), self.area.top())
+
+    def output_at(self, port: str) -> QPointF:
+        """The end of a wire of matches at its bottom edge."""
+        return QPointF(self._across(self.face.outputs, port), self.area.bottom())
+
+    def slot_at(self, slot: str) -> QPointF:
+        """The end of a wire of values at its left edge, at the line of the slot."""
+        for word in self.words:
+            if word.run.word.slot == slot:
+                return QPointF(self.area.left(), self.area.top() + word.y + LINE / 2)
+        # one that is given in no word: below one another from the top
+        among = [s for s in self.face.takes if all(w.run.word.slot != s for w in self.words)]
+        at = among.index(slot) if slot in among else 0
+        return QPointF(self.area.left(), self.area.top() + (at + 1) * self.area.height() / (len(among) + 1))
+
+    def value_at(self, name: str) -> QPointF:
+        """The end of a wire of values at its right edge."""
+        names = self.face.gives or ("",)
+        at = names.index(name) if name in names else 0
+        return QPointF(self.area.right(), self.area.top() + (at + 1) * self.area.height() / (len(names) + 1))
+
+    def _across(self, names: tuple[str, ...], name: str) -> float:
+        at = names.index(name) if name in names else 0
+        return self.area.left() + (at + 1) * self.area.width() / (max(1, len(names)) + 1)
+
+
+@dataclass(frozen=True, slots=True)
+class WireShape:
+    """A wire on the sheet: its number among those of its sort, its ends, and the points of its way."""
+
+    number: int
+    value: bool
+    start: End
+    end: End
+    output: str
+    """The output, or the value, that it begins at."""
+    entered: str
+    place: int = 0
+    """Its place among the wires of its output, from 1; 0 where it is the only one."""
+    way: tuple[QPointF, ...] = ()
+    """Start, both handles and end of each curve, one after the other."""
+
+
+@dataclass(slots=True)
+class Sheet:
+    """Everything of a graph on its sheet, in pixels at 100 %."""
+
+    graph: Graph
+    cards: dict[int, CardShape] = field(default_factory=dict)
+    wires: list[WireShape] = field(default_factory=list)
+
+    @property
+    def area(self) -> QRectF:
+        """What all of it takes."""
+        found = QRectF()
+        for card in self.cards.values():
+            found = found.united(card.area)
+        for frame in self.graph.frames:
+            found = found.united(QRectF(*frame.at, *frame.size))
+        return found
+
+    def card_under(self, point: QPointF) -> CardShape | None:
+        """The card under a point, the last painted first."""
+        for card in reversed(self.cards.values()):
+            if card.area.contains(point):
+                return card
+        return None
+
+    def output_near(self, point: QPointF, reach: float) -> tuple[int, str, bool] | None:
+        """The output near a point: the card, its name, and whether it gives a value."""
+        best: tuple[float, tuple[int, str, bool]] | None = None
+        for number, card in self.cards.items():
+            ends = [(card.output_at(o), o, False) for o in card.face.outputs]
+            ends += [(card.value_at(g), g, True) for g in card.face.gives]
+            for at, name, value in ends:
+                off = (at - point).manhattanLength()
+                if off <= reach and (best is None or off < best[0]):
+                    best = off, (number, name, value)
+        return best[1] if best else None
+
+    def input_near(self, point: QPointF, reach: float) -> tuple[int, str, bool] | None:
+        """The input near a point: the card, its name, and whether it takes a value."""
+        best: tuple[float, tuple[int, str, bool]] | None = None
+        for number, card in self.cards.items():
+            ends = [(card.input_at(i), i, False) for i in card.face.inputs]
+            ends += [(card.slot_at(s), s, True) for s in card.face.takes]
+            for at, name, value in ends:
+                off = (at - point).manhattanLength()
+                if off <= reach and (best is None or off < best[0]):
+                    best = off, (number, name, value)
+        return best[1] if best else None
+
+
+class SheetLayout:
+    """Works out where everything is; what has not changed is kept."""
+
+    def __init__(self) -> None:
+        self.words = SentenceLayout()
+        self._kept: dict[
+            int, tuple[Node, CardFace, dict[str, str], Index, tuple[PlacedWord, ...], float, float]
+        ] = {}
+
+    def forget(self) -> None:
+        """The desktop's font or the theme changed."""
+        self.words.forget()
+        self._kept.clear()
+
+    def sheet(
+        self, graph: Graph, graphs: Mapping[str, Graph], index: Index, moved: Mapping[int, QPointF]
+    ) -> Sheet:
+        """A graph on its sheet; `moved` are cards that are being carried, and how far."""
+        sheet, wired = Sheet(graph), wired_slots(graph)
+        shapes = {
+            node.id: self._card(node, graph, graphs, index, wired.get(node.id, {})) for node in graph.nodes
+        }
+        places = {node.id: node.at for node in graph.nodes}
+        if len(set(places.values())) < len(places):
+            # cards that were never laid out lie on one another
+            places = tidied(graph, {n: (w, h) for n, (_, _, w, h) in shapes.items()})
+        for node in graph.nodes:
+            face, words, wide, high = shapes[node.id]
+            x, y = places[node.id]
+            off = moved.get(node.id, QPointF())
+            area = QRectF(x + off.x(), y + off.y(), wide, high)
+            sheet.cards[node.id] = CardShape(node, face, area, words)
+        self._wires(sheet)
+        return sheet
+
+    def sizes(
+        self, graph: Graph, graphs: Mapping[str, Graph], index: Index
+    ) -> dict[int, tuple[float, float]]:
+        """Width and height of every card."""
+        wired = wired_slots(graph)
+        return {
+            node.id: self._card(node, graph, graphs, index, wired.get(node.id, {}))[2:]
+            for node in graph.nodes
+        }
+
+    def _card(
+        self, node: Node, graph: Graph, graphs: Mapping[str, Graph], index: Index, wired: dict[str, str]
+    ) -> tuple[CardFace, tuple[PlacedWord, ...], float, float]:
+        kept = self._kept.get(node.id)
+        face = card_face(node, graph, graphs)
+        if kept is not None and kept[0] is node and kept[1] == face and kept[2] == wired and kept[3] is index:
+            return kept[1], *kept[4:]
+        placed, wide, lines = self._placed(card_word_list(node, wired), index)
+        ends = max(len(face.inputs), len(face.outputs))
+        wide = max(wide, NARROWEST, PORT_ROOM * (ends + 1) if ends > 1 else 0.0)
+        high = max(lines, 1) * LINE + 2 * PAD_Y
+        if len(self._kept) > 5_000:
+            self._kept.clear()
+        self._kept[node.id] = (node, face, wired, index, placed, wide, high)
+        return face, placed, wide, high
+
+    def _placed(self, words: list[Word], index: Index) -> tuple[tuple[PlacedWord, ...], float, int]:
+        """Words in lines no wider than a card, each piece broken between its words."""
+        split = [part for word in words for part in self._broken(word)]
+        runs = self.words.lay_out(split, index)
+        placed: list[PlacedWord] = []
+        shift, line, widest, before = 0.0, 0, 0.0, None
+        for run in runs:
+            x = run.x - shift
+            if placed and x + run.width > WIDEST - 2 * PAD_X and run.word.text.strip():
+                line += 1
+                shift = run.x
+                x = 0.0
+            if before is not None and x == 0.0 and not run.word.text.strip():
+                continue
+            placed.append(PlacedWord(run, PAD_X + x, PAD_Y + line * LINE))
+            widest = max(widest, x + run.width)
+            before = run
+        return tuple(placed), min(widest, WIDEST) + 2 * PAD_X, line + 1
+
+    def _broken(self, word: Word) -> list[Word]:
+        """A word of several, between which a line may end; what is short stays whole."""
+        long = self.words.font(word.sort)[1].horizontalAdvance(word.text) > WIDEST / 2
+        if not (" " in word.text and (long or word.sort == "plain")):
+            return [word]
+        parts = re.findall(r"\S+\s*|\s+", word.text)
+        return [dataclasses.replace(word, text=part) for part in parts]
+
+    # wires
+
+    def _wires(self, sheet: Sheet) -> None:
+        graph = sheet.graph
+        counts: dict[tuple[int, str], int] = {}
+        found: list[WireShape] = []
+        for number, wire in enumerate(graph.wires):
+            start, end = end_of(wire.start), end_of(wire.end)
+            if start is None or end is None or start.node not in sheet.cards or end.node not in sheet.cards:
+                continue
+            one, other = sheet.cards[start.node], sheet.cards[end.node]
+            output = _output(one, start)
+            entered = end.port or next(iter(other.face.inputs), "")
+            counts[start.node, output] = counts.get((start.node, output), 0) + 1
+            found.append(WireShape(number, False, start, end, output, entered, counts[start.node, output]))
+        blocks = [card.area.adjusted(-6, -4, 6, 4) for card in sheet.cards.values()]
+        for shape in found:
+            one, other = sheet.cards[shape.start.node], sheet.cards[shape.end.node]
+            way = signal_way(one.output_at(shape.output), other.input_at(shape.entered), blocks)
+            place = shape.place if counts[shape.start.node, shape.output] > 1 else 0
+            sheet.wires.append(replace(shape, place=place, way=way))
+        for number, wire in enumerate(graph.values):
+            start, end = end_of(wire.start), end_of(wire.end)
+            if start is None or end is None or start.node not in sheet.cards or end.node not in sheet.cards:
+                continue
+            one, other = sheet.cards[start.node], sheet.cards[end.node]
+            output = start.port or next(iter(one.face.gives), "")
+            way = value_way(one.value_at(output), other.slot_at(end.port))
+            sheet.wires.append(WireShape(number, True, start, end, output, end.port, 0, way))
+
+
+def _output(card: CardShape, start: End) -> str:
+    """The output that a wire begins at, by its name."""
+    if start.port:
+        return start.port
+    ports = ports_of(card.node.use)
+    if card.node.use != OWN and ports is not None:
+        cases = card.face.outputs
+        return find_output(ports, start.port, cases) or next(iter(cases), "")
+    return next(iter(card.face.outputs), "")
+
+
+def card_word_list(node: Node, wired: Mapping[str, str]) -> list[Word]:
+    """A card's words: the small word for what it is, then its sentence."""
+    entry = CATALOGUE.get(node.use)
+    label = LABELS.get(entry.group, "") if entry is not None else "own node" if node.use == OWN else ""
+    if node.use == "formula":
+        label = "value"
+    words = [Word(label, "label")] if label else []
+    named = {slot: slot for slot in wired}
+    for piece in card_pieces(node, named):
+        if node.use == "formula" and (piece.slot in wired or piece.text.endswith(" = ")):
+            # its name stands in the formula, and at its end of the wire
+            continue
+        words.append(Word(piece.text, "wired" if piece.slot in wired else piece.sort, slot=piece.slot))
+    return words
+
+
+# the ways of wires
+
+
+def signal_way(start: QPointF, end: QPointF, blocks: list[QRectF]) -> tuple[QPointF, ...]:
+    """A way from an output down to an input: a curve; round the cards that lie between, where that can be."""
+    if end.y() >= start.y() + 14:
+        direct = _curve(start, end)
+        hit = _hit(direct, blocks, start, end)
+        if hit is None:
+            return direct
+        # past the card that is in the way, on the nearer side
+        for side in sorted(
+            (hit.left() - 14, hit.right() + 14), key=lambda x: abs(x - (start.x() + end.x()) / 2)
+        ):
+            top, bottom = QPointF(side, hit.top() - 8), QPointF(side, hit.bottom() + 8)
+            way = (*_curve(start, top), *_curve(top, bottom)[1:], *_curve(bottom, end)[1:])
+            if _hit(way, blocks, start, end) is None:
+                return way
+        return direct
+    # back up: out below, round the side, in above
+    side = max(start.x(), end.x()) + 90 if start.x() <= end.x() else min(start.x(), end.x()) - 90
+    low, high = QPointF(side, (start.y() * 3 + end.y()) / 4), QPointF(side, (start.y() + end.y() * 3) / 4)
+    out = (start, QPointF(start.x(), start.y() + 30), QPointF(side, start.y() + 30), low)
+    back = (QPointF(side, low.y() - 20), QPointF(side, high.y() + 20), high)
+    into = (QPointF(side, end.y() - 30), QPointF(end.x(), end.y() - 30), end)
+    return (*out, *back, *into)
+
+
+def value_way(start: QPointF, end: QPointF) -> tuple[QPointF, ...]:
+    """A way from a value to a slot: out to the right, in from the left."""
+    bend = max(28.0, abs(end.x() - start.x()) / 2)
+    return (start, QPointF(start.x() + bend, start.y()), QPointF(end.x() - bend, end.y()), end)
+
+
+def _curve(start: QPointF, end: QPointF) -> tuple[QPointF, ...]:
+    bend = max(10.0, abs(end.y() - start.y()) / 2)
+    return (start, QPointF(start.x(), start.y() + bend), QPointF(end.x(), end.y() - bend), end)
+
+
+def _hit(way: tuple[QPointF, ...], blocks: list[QRectF], start: QPointF, end: QPointF) -> QRectF | None:
+    """The first card that a way leads over."""
+    points = list(points_along(way, 9))
+    left, right = min(p.x() for p in points), max(p.x() for p in points)
+    top, bottom = min(p.y() for p in points), max(p.y() for p in points)
+    near = [
+        b for b in blocks if b.left() < right and b.right() > left and b.top() < bottom and b.bottom() > top
+    ]
+    for point in points:
+        for block in near:
+            if block.contains(point) and not block.contains(start) and not block.contains(end):
+                return block
+    return None
+
+
+def points_along(way: tuple[QPointF, ...], each: int) -> list[QPointF]:
+    """Points of a way, some of each of its curves (Bézier)."""
+    found: list[QPointF] = []
+    for at in range(0, len(way) - 3, 3):
+        a, b, c, d = way[at : at + 4]
+        for step in range(each + 1):
+            t = step / each
+            s = 1 - t
+            found.append(a * (s * s * s) + b * (3 * s * s * t) + c * (3 * s * t * t) + d * (t * t * t))
+    return found

@@ -1,0 +1,217 @@
+"""Typing on a graph's page: cards as lines, formulas into slots, and slots edited in place."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from msgspec.structs import replace
+from PySide6.QtCore import QObject, QPointF, QRectF, QTimer, Signal
+from PySide6.QtWidgets import QWidget
+
+from gatillo.catalogue.binding import Problem, bind
+from gatillo.catalogue.card_faces import VALUED
+from gatillo.catalogue.cards import CARDS, OWN, sentence_of
+from gatillo.catalogue.entry import CATALOGUE, Slot
+from gatillo.catalogue.reading import Reading
+from gatillo.desk.graph_view.card_layout import LINE, CardShape
+from gatillo.desk.graph_view.graph_commands import GraphCommands
+from gatillo.desk.writing.slot_editor import Edited, SlotEditor
+from gatillo.desk.writing.typed_line import TypedLine
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.syntax import FormulaError
+from gatillo.level import thing_edits
+from gatillo.level.edits import Part
+from gatillo.level.model import Clause, Graph, Node
+
+_GROUPS = {"occasion": "occasion", "condition": "condition", "pick": "condition", "action": "action"}
+
+
+class CardWriter(QObject):
+    """The line and the field that are laid over the page, and what becomes of what is typed there."""
+
+    done = Signal()
+    """Nothing is being typed any more: the page has the keyboard again."""
+    placed = Signal(int, bool)
+    """A card was put by typing: its number, and whether it was meant the other way round (not)."""
+
+    def __init__(self, page: QWidget, commands: GraphCommands, to_screen: Callable[[QRectF], QRectF]) -> None:
+        super().__init__(page)
+        self.page = page
+        self.to_screen = to_screen
+        """Where a part of the sheet is on the page."""
+        self.commands = commands
+        self.line = TypedLine(page, commands.bench)
+        self.line.cards = True
+        self.line.plain = self._plain
+        self.line.taken.connect(self._take)
+        self.line.ended.connect(lambda _: self.done.emit())
+        self.editor = SlotEditor(page, commands.bench)
+        self.editor.taken.connect(self._take_slot)
+        self.editor.walked.connect(self._walk)
+        self.editor.closed.connect(self._closed)
+        self.start: tuple[int, str] | None = None
+        """The output to which the card that is typed is wired."""
+        self.at: QPointF | None = None
+        """Where on the sheet it is put; None: below the one that it is wired to."""
+        self._filling: int | None = None
+
+    @property
+    def is_open(self) -> bool:
+        """Whether something is being typed."""
+        return self.line.is_open or self.editor.field is not None
+
+    def open_line(
+        self, area: QRectF, start: tuple[int, str] | None, at: QPointF | None, text: str = ""
+    ) -> None:
+        """Begin a card: wired to an output, or an occasion where there is none."""
+        self.start, self.at = start, at
+        parts: tuple[Part, ...] = ("if", "do") if start is not None else ("when", "if", "do")
+        hint = "what comes next; “to 5” leads to card 5" if start is not None else "when something happens …"
+        self.line.open_line(area, parts, self.roles(), hint, text)
+
+    def roles(self) -> tuple[str, ...]:
+        """The roles that the cards name already."""
+        graph = self.commands.graph
+        return roles_of(graph) if graph is not None else ()
+
+    def _plain(self, text: str) -> bool:
+        if self.commands.typed_wire(self.start, text):
+            QTimer.singleShot(0, self.done.emit)
+            return True
+        return False
+
+    def _take(self, reading: Reading) -> None:
+        bench = self.commands.bench
+        level, clause = bench.level, reading.clause
+        for owner, name, value in reading.new_variables(bench.program.index):
+            kind = None if owner == "level" else owner
+            level, _ = thing_edits.add_variable(level, kind, name)
+            level = thing_edits.set_variable(level, kind, name, value=value)
+        # what stands in a slot at first stands there for good, as in rules
+        slots = {
+            name: text
+            for name, slot in reading.entry.slots.items()
+            if (text := clause.slots.get(name, "") or slot.default)
+        }
+        made = Clause(use=clause.use, slots=slots if clause.use != OWN else clause.slots)
+        number = self.commands.put(made, self.start, self.at, level)
+        if number is None:
+            self.done.emit()
+            return
+        self.placed.emit(number, clause.negated)
+        self._filling = number
+        self._fill_next()
+
+    def _fill_next(self) -> None:
+        """Open the next slot of the new card that is still empty."""
+        number, sheet = self._filling, self.commands.sheet()
+        card = sheet.cards.get(number) if sheet is not None and number is not None else None
+        entry = sentence_of(card.node.use) if card is not None else None
+        if card is not None and entry is not None:
+            for name, slot in entry.slots.items():
+                filled = card.node.slots.get(name, slot.default)
+                if not filled and not slot.kind.optional and any(w.run.word.slot == name for w in card.words):
+                    self.edit(card, name)
+                    return
+        self._filling = None
+        self.done.emit()
+
+    # slots
+
+    def edit(self, card: CardShape, slot: str) -> bool:
+        """Edit a slot of a card in place; False where there is none to edit."""
+        word = next((w for w in card.words if w.run.word.slot == slot), None)
+        edited = self.edited(card.node, slot)
+        if word is None or edited is None:
+            return False
+        if word.run.word.sort == "wired":
+            self.commands.bench.told.emit(
+                f"A wire gives this its value; cut the wire to write one here ({slot})."
+            )
+            return False
+        corner = card.area.topLeft()
+        area = self.to_screen(QRectF(corner.x() + word.x, corner.y() + word.y, word.run.width, LINE))
+        self.editor.open_editor(edited, area)
+        return True
+
+    def edited(self, node: Node, slot: str) -> Edited | None:
+        """A slot of a card, to be edited."""
+        entry = sentence_of(node.use)
+        declared = entry.slots.get(slot) if entry is not None else None
+        index = self.commands.index
+        if declared is None:
+            if slot not in node.slots or node.use not in (OWN, "formula"):
+                return None
+            # what is given to an own node
+            declared = Slot("value" if slot != "graph" else "own node")
+
+        def wrong(text: str) -> Problem | None:
+            if node.use in CATALOGUE:
+                clause = replace(node.clause, slots={**node.slots, slot: text})
+                bound = bind(index, clause, _GROUPS[CATALOGUE[node.use].group])  # type: ignore[arg-type]
+                return next((p for p in bound.problems if p.slot == slot), None)
+            if declared.type in VALUED:
+                try:
+                    compile_formula(index, text)
+                except FormulaError as error:
+                    free = node.use == "formula" and "no" in error.message
+                    return None if free else Problem(slot, error.message, error.start, error.end)
+            return None
+
+        text = node.slots.get(slot, declared.default)
+        return Edited(
+            f"{slot} of card {node.id}", text, declared, index, self.roles(), wrong, (node.id, slot)
+        )
+
+    def slots_of(self, card: CardShape) -> list[str]:
+        """The slots of a card that can be edited, from left to right."""
+        return list(
+            dict.fromkeys(
+                w.run.word.slot for w in card.words if w.run.word.slot and w.run.word.sort != "wired"
+            )
+        )
+
+    def edit_first(self, number: int) -> bool:
+        """Edit the first slot of a card."""
+        sheet = self.commands.sheet()
+        card = sheet.cards.get(number) if sheet is not None else None
+        slots = self.slots_of(card) if card is not None else []
+        return bool(card is not None and slots and self.edit(card, slots[0]))
+
+    def _take_slot(self, key: tuple[int, str], text: str) -> None:
+        self.commands.set_slot(*key, text)
+
+    def _walk(self, by: int) -> None:
+        if not isinstance(self.editor.last_key, tuple):
+            return
+        number, slot = self.editor.last_key
+        sheet = self.commands.sheet()
+        card = sheet.cards.get(number) if sheet is not None else None
+        slots = self.slots_of(card) if card is not None else []
+        if card is not None and slot in slots and 0 <= slots.index(slot) + by < len(slots):
+            following = slots[slots.index(slot) + by]
+            QTimer.singleShot(0, lambda: self.edit(card, following))
+
+    def _closed(self, kept: bool) -> None:
+        if self._filling is not None and kept:
+            QTimer.singleShot(0, self._fill_next)
+            return
+        self._filling = None
+        self.done.emit()
+
+    def give_up(self) -> None:
+        """Put away what is being typed."""
+        self._filling = None
+        self.editor.close_editor(keep=False)
+        self.line.close_line()
+
+
+def roles_of(graph: Graph) -> tuple[str, ...]:
+    """The roles that the cards of a graph name."""
+    found: dict[str, None] = {"self": None} if graph.for_ else {}
+    for node in graph.nodes:
+        entry = sentence_of(node.use)
+        for name, slot in entry.slots.items() if entry is not None else ():
+            if slot.kind.holds in ("role", "where") and node.slots.get(name) and node.use not in CARDS:
+                found[node.slots[name]] = None
+    return tuple(found)

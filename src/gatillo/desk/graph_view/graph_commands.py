@@ -1,0 +1,378 @@
+"""What is done to a graph on its page: cards put, wired, cut, numbered, moved, copied, folded and laid out."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection
+
+import msgspec
+from PySide6.QtCore import QObject, QPointF, Signal
+from PySide6.QtWidgets import QApplication
+
+from gatillo.catalogue.card_faces import card_face
+from gatillo.catalogue.folding import NoFolding, fold, unfold
+from gatillo.catalogue.outline import card_words
+from gatillo.catalogue.tidy_cards import DOWN
+from gatillo.desk.graph_view.card_layout import Sheet, SheetLayout, WireShape
+from gatillo.desk.session.selection import Selection
+from gatillo.desk.session.workbench import Workbench
+from gatillo.level import graph_edits
+from gatillo.level.graphs import End
+from gatillo.level.model import Clause, Graph, Level, Node
+from gatillo.level.naming import shortened
+from gatillo.level.roles import Index, all_logic
+from gatillo.sim.program.compiled_graph import index_for
+from gatillo.sim.program.program import Program
+
+CLIP_START = "gatillo cards\n"
+GRID = 10.0
+
+
+class GraphCommands(QObject):
+    """Edits of the graph that is shown; what cannot be is told in a sentence."""
+
+    shown = Signal(int)
+    """A card is to be brought into sight."""
+
+    def __init__(self, bench: Workbench, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.bench = bench
+        self.layout_ = SheetLayout()
+        self.graph_id: int | None = None
+        self._sheet: tuple[Graph, object, Sheet] | None = None
+
+    # what there is
+
+    @property
+    def graph(self) -> Graph | None:
+        """The graph that is shown; None where it is gone."""
+        found = next((e for _, _, e in all_logic(self.bench.level) if e.id == self.graph_id), None)
+        return found if isinstance(found, Graph) else None
+
+    @property
+    def graphs(self) -> dict[str, Graph]:
+        """All graphs of the level by their names."""
+        return {e.name: e for _, _, e in all_logic(self.bench.level) if isinstance(e, Graph)}
+
+    @property
+    def index(self) -> Index:
+        """The names that cards may use: with `self` where the graph is for each object of a kind."""
+        graph, index = self.graph, self.bench.program.index
+        return index_for(index, graph.for_) if graph is not None and graph.for_ in index.kinds else index
+
+    def sheet(self, moved: dict[int, QPointF] | None = None) -> Sheet | None:
+        """The graph on its sheet, with cards that are being carried elsewhere."""
+        graph = self.graph
+        if graph is None:
+            return None
+        program = self.bench.program
+        if moved:
+            return self.layout_.sheet(graph, self.graphs, program.index, moved)
+        if self._sheet is None or self._sheet[0] is not graph or self._sheet[1] is not program:
+            made = self.layout_.sheet(graph, self.graphs, program.index, {})
+            self._sheet = (graph, program, made)
+        return self._sheet[2]
+
+    def forget(self) -> None:
+        """The desktop's font or the theme changed."""
+        self.layout_.forget()
+        self._sheet = None
+
+    @property
+    def chosen(self) -> frozenset[int]:
+        """The cards that are selected."""
+        selection = self.bench.selection
+        return selection.cards if selection.rule == self.graph_id else frozenset()
+
+    def choose(self, cards: Collection[int]) -> None:
+        """Select cards of the graph."""
+        self.bench.select(Selection(rule=self.graph_id, cards=frozenset(cards)))
+
+    def words_of(self, number: int) -> str:
+        """A card in few words, for what is told and undone."""
+        graph = self.graph
+        node = next((n for n in graph.nodes if n.id == number), None) if graph is not None else None
+        return shortened(card_words(node), 60) if node is not None else f"card {number}"
+
+    # cards
+
+    def place_for(self, size: tuple[float, float], below: int | None, at: QPointF | None) -> QPointF:
+        """Where a new card is put: where it was asked for, or below another, and over none."""
+        sheet = self.sheet()
+        assert sheet is not None
+        if at is None:
+            if below is not None and below in sheet.cards:
+                card = sheet.cards[below].area
+                at = QPointF(card.center().x() - size[0] / 2, card.bottom() + DOWN)
+            else:
+                area = sheet.area
+                at = QPointF(area.right() + 40, area.top()) if sheet.cards else QPointF(0, 0)
+        x, y = round(at.x() / GRID) * GRID, round(at.y() / GRID) * GRID
+        while any(
+            x < c.area.right() + 16 and x + size[0] + 16 > c.area.left() and y < c.area.bottom() + 8 and y + size[1] + 8 > c.area.top()
+            for c in sheet.cards.values()
+        ):  # fmt: skip
+            x += 4 * GRID
+        return QPointF(x, y)
+
+    def put(
+        self, clause: Clause, start: tuple[int, str] | None, at: QPointF | None, level: Level | None = None
+    ) -> int | None:
+        """Put a card onto the sheet, wired to an output where one is given; its number."""
+        graph = self.graph
+        if graph is None or self.graph_id is None:
+            return None
+        level = self.settled(level or self.bench.level)
+        node = Node(id=0, use=clause.use, slots=clause.slots, of=clause.of, once=clause.once)
+        face = card_face(node, graph, self.graphs)
+        spot = self.place_for((200.0, 36.0), start[0] if start is not None else None, at)
+        level, number = graph_edits.add_card(level, self.graph_id, clause, spot.x(), spot.y())
+        if start is not None and face.inputs:
+            level = graph_edits.add_wire(level, self.graph_id, End(*start), End(number))
+        self.bench.edit(level, f"add “{shortened(card_words(node), 60)}”")
+        self.choose({number})
+        self.shown.emit(number)
+        return number
+
+    def put_value(self, text: str, to: tuple[int, str], at: QPointF) -> int | None:
+        """Put a formula card and wire it to a slot; its number."""
+        if self.graph_id is None:
+            return None
+        level = self.settled(self.bench.level)
+        clause = Clause(use="formula", slots={"value": text})
+        level, number = graph_edits.add_card(level, self.graph_id, clause, at.x(), at.y())
+        level = graph_edits.add_wire(level, self.graph_id, End(number), End(*to), value=True)
+        if self.take(level, f"give {to[1]} the value {text}"):
+            self.choose({number})
+            return number
+        return None
+
+    def settled(self, level: Level) -> Level:
+        """The level with the graph's cards where they are seen: those of a graph that was never laid out lie on one another."""
+        graph, sheet = self.graph, self.sheet()
+        if graph is None or sheet is None or self.graph_id is None:
+            return level
+        return self._placed(level, {n: (c.area.left(), c.area.top()) for n, c in sheet.cards.items()})
+
+    def _placed(self, level: Level, places: dict[int, tuple[float, float]]) -> Level:
+        assert self.graph_id is not None
+        graph = graph_edits.graph_of(level, self.graph_id)
+        if all(places.get(n.id, n.at) == n.at for n in graph.nodes):
+            return level
+        return graph_edits.change_cards(
+            level,
+            self.graph_id,
+            places,
+            lambda n: msgspec.structs.replace(n, at=(round(places[n.id][0], 1), round(places[n.id][1], 1))),
+        )
+
+    def move(self, numbers: Collection[int], dx: float, dy: float, join: str = "") -> None:
+        """Carry cards."""
+        if self.graph_id is None or not numbers:
+            return
+        level = graph_edits.move_cards(self.settled(self.bench.level), self.graph_id, numbers, dx, dy)
+        many = f"{len(numbers)} cards" if len(numbers) > 1 else f"“{self.words_of(next(iter(numbers)))}”"
+        self.bench.edit(level, f"move {many}", join)
+
+    def delete(self, wire: WireShape | None) -> None:
+        """Take away the selected wire, or the selected cards with theirs."""
+        if self.graph_id is None:
+            return
+        if wire is not None:
+            self.cut([wire])
+        elif self.chosen:
+            gone = self.chosen
+            many = f"{len(gone)} cards" if len(gone) > 1 else f"“{self.words_of(next(iter(gone)))}”"
+            self.bench.edit(
+                graph_edits.delete_cards(self.settled(self.bench.level), self.graph_id, gone),
+                f"delete {many}",
+            )
+
+    def set_slot(self, number: int, slot: str, text: str) -> None:
+        """Give a card's slot another text."""
+        if self.graph_id is not None:
+            level = graph_edits.set_card_slot(self.bench.level, self.graph_id, number, slot, text)
+            self.bench.edit(level, f"change {slot} of card {number} to {shortened(text, 40)}")
+
+    # wires
+
+    def take(self, level: Level, label: str) -> bool:
+        """Take an edit of wires, unless something would then be wrong that is not now: that is told instead."""
+        before = {p.message for p in self.bench.program.problems}
+        program = Program(level, self.bench.program)
+        wrong = next((p for p in program.problems if p.message not in before), None)
+        if wrong is not None:
+            where = f"{wrong.slot}: " if wrong.slot else ""
+            self.bench.told.emit(f"That wire cannot be: {where}{wrong.message}.")
+            return False
+        self.bench.edit(level, label)
+        return True
+
+    def wire(self, start: tuple[int, str, bool], end: tuple[int, str, bool]) -> bool:
+        """Lead an output to an input, or a value into a slot; whether that could be."""
+        if self.graph_id is None:
+            return False
+        if start[2] != end[2]:
+            what, other = ("a value", "matches") if start[2] else ("matches", "a value")
+            self.bench.told.emit(f"This end carries {what}, and the other takes {other}.")
+            return False
+        level = graph_edits.add_wire(
+            self.settled(self.bench.level),
+            self.graph_id,
+            End(start[0], start[1]),
+            End(end[0], end[1]),
+            value=start[2],
+        )
+        return self.take(level, f"wire card {start[0]} to card {end[0]}")
+
+    def wire_to_card(self, start: tuple[int, str, bool], number: int) -> bool:
+        """Lead an output to a card, to the end of it that fits."""
+        sheet = self.sheet()
+        if sheet is None or number not in sheet.cards:
+            self.bench.told.emit(f"There is no card {number}.")
+            return False
+        face = sheet.cards[number].face
+        fits = face.takes if start[2] else face.inputs
+        if not fits:
+            words = self.words_of(number)
+            why = (
+                f"no value can come into “{words}”: it has no slot for one; wire it to a formula card"
+                if start[2]
+                else f"“{words}” begins matches, or only gives a value: nothing can lead to it"
+            )
+            self.bench.told.emit(f"That wire cannot be: {why}.")
+            return False
+        free = [
+            f
+            for f in fits
+            if not any(w.value and w.end.node == number and w.entered == f for w in sheet.wires)
+        ]
+        return self.wire(start, (number, (free or fits)[0] if start[2] else fits[0], start[2]))
+
+    def cut(self, wires: list[WireShape]) -> None:
+        """Take wires away."""
+        graph = self.graph
+        if graph is None or self.graph_id is None or not wires:
+            return
+        level = self.settled(self.bench.level)
+        for wire in wires:
+            plain = (graph.values if wire.value else graph.wires)[wire.number]
+            level = graph_edits.cut_wire(level, self.graph_id, plain, value=wire.value)
+        self.bench.edit(level, f"cut {len(wires)} wires" if len(wires) > 1 else "cut a wire")
+
+    def renumber(self, wire: WireShape, by: int) -> None:
+        """Let a wire take its turn earlier or later among those of its output."""
+        graph = self.graph
+        if graph is not None and self.graph_id is not None and not wire.value and by:
+            level = graph_edits.renumber_wire(self.bench.level, self.graph_id, graph.wires[wire.number], by)
+            self.bench.edit(level, "let a wire come earlier" if by < 0 else "let a wire come later")
+
+    def typed_wire(self, start: tuple[int, str] | None, text: str) -> bool:
+        """`to 5`, `to 5.again`: a wire in words; whether the text was one."""
+        found = re.fullmatch(r"(?:to|->|→)\s*(?:card\s*)?(\d+)(?:\.(.+))?", text.strip())
+        if found is None:
+            return False
+        if start is None:
+            self.bench.told.emit("Select the card from which the wire is to lead.")
+        elif found[2]:
+            self.wire((*start, False), (int(found[1]), found[2].strip(), False))
+        else:
+            self.wire_to_card((*start, False), int(found[1]))
+        return True
+
+    # as a whole
+
+    def tidy(self) -> None:
+        """Lay the cards out."""
+        from gatillo.catalogue.tidy_cards import tidied
+
+        graph = self.graph
+        if graph is not None and self.graph_id is not None:
+            sizes = self.layout_.sizes(graph, self.graphs, self.bench.program.index)
+            self.bench.edit(self._placed(self.bench.level, tidied(graph, sizes)), f"tidy “{graph.name}”")
+
+    def align(self) -> None:
+        """Stand the selected cards below one another: their middles where the first one's is."""
+        sheet, chosen = self.sheet(), sorted(self.chosen)
+        if sheet is None or len(chosen) < 2:
+            self.bench.told.emit("Select several cards first.")
+            return
+        middle = sheet.cards[chosen[0]].area.center().x()
+        level = self.settled(self.bench.level)
+        places = {n: (middle - sheet.cards[n].area.width() / 2, sheet.cards[n].area.top()) for n in chosen}
+        self.bench.edit(self._placed(level, places), "align cards")
+
+    def fold_chosen(self, name: str = "Own node") -> int | None:
+        """The selected cards as an own node; its id."""
+        if self.graph_id is None:
+            return None
+        try:
+            level, own, number = fold(self.settled(self.bench.level), self.graph_id, self.chosen, name)
+        except NoFolding as why:
+            self.bench.told.emit(f"{_capital(str(why))}.")
+            return None
+        self.bench.edit(level, f"fold {len(self.chosen)} cards")
+        self.choose({number})
+        return own
+
+    def unfold_chosen(self) -> None:
+        """The selected own node's cards in its place."""
+        if self.graph_id is None:
+            return
+        number = next(iter(self.chosen), 0)
+        try:
+            level, placed = unfold(self.settled(self.bench.level), self.graph_id, number)
+        except NoFolding as why:
+            self.bench.told.emit(f"{_capital(str(why))}.")
+            return
+        self.bench.edit(level, f"unfold “{self.words_of(number)}”")
+        self.choose(placed)
+
+    def frame_chosen(self, title: str = "Frame") -> None:
+        """A titled frame about the selected cards."""
+        sheet = self.sheet()
+        if sheet is None or self.graph_id is None or not self.chosen:
+            self.bench.told.emit("Select some cards first; the frame goes about them.")
+            return
+        areas = [sheet.cards[n].area for n in self.chosen]
+        left, top = min(a.left() for a in areas) - 24, min(a.top() for a in areas) - 28
+        size = (max(a.right() for a in areas) + 24 - left, max(a.bottom() for a in areas) + 28 - top)
+        level = graph_edits.add_frame(self.settled(self.bench.level), self.graph_id, title, (left, top), size)
+        self.bench.edit(level, "put a frame about cards")
+
+    def copy(self) -> None:
+        """Put the selected cards, and the wires among them, on the clipboard as text."""
+        graph = self.graph
+        if graph is None or not self.chosen:
+            self.bench.told.emit("Select some cards first.")
+            return
+        part = graph_edits.part_of(graph, self.chosen)
+        QApplication.clipboard().setText(CLIP_START + msgspec.json.encode(part).decode())
+
+    def paste(self) -> bool:
+        """Put copied cards onto the sheet; False where there are none."""
+        text = QApplication.clipboard().text()
+        if not text.startswith(CLIP_START) or self.graph_id is None:
+            return False
+        try:
+            part = msgspec.json.decode(text[len(CLIP_START) :].encode(), type=Graph)
+        except msgspec.DecodeError:
+            self.bench.told.emit("What is on the clipboard are no cards that can be read.")
+            return True
+        level, numbers = graph_edits.paste_cards(self.settled(self.bench.level), self.graph_id, part)
+        self.bench.edit(level, f"paste {len(numbers)} cards")
+        self.choose(numbers)
+        return True
+
+    def duplicate(self) -> None:
+        """The selected cards once more, with the wires among them."""
+        graph = self.graph
+        if graph is not None and self.graph_id is not None and self.chosen:
+            part = graph_edits.part_of(graph, self.chosen)
+            level, numbers = graph_edits.paste_cards(self.settled(self.bench.level), self.graph_id, part)
+            self.bench.edit(level, f"duplicate {len(numbers)} cards")
+            self.choose(numbers)
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]

@@ -1,0 +1,105 @@
+"""What ran of a graph by the cursor: which cards, for how many, along which wires, and with which values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from gatillo.desk.session.workbench import Workbench
+from gatillo.formula.functions import write_out
+from gatillo.level.model import Graph
+
+MOST_VALUES = 3
+
+
+@dataclass(slots=True)
+class WhatRan:
+    """By the cursor, in its tick; empty where no run is at hand."""
+
+    known: bool = False
+    """Whether the graph's turn came in this tick."""
+    cards: dict[int, tuple[int, int]] = field(default_factory=dict)
+    """By card: the place at which it first ran among those of its graph, from 1, and how many matches came in all."""
+    wires: set[int] = field(default_factory=set)
+    """Wires along which matches went, by their numbers in the document."""
+    last: int = 0
+    """The card that ran last before the cursor, where it stands after a step."""
+    values: dict[int, str] = field(default_factory=dict)
+    """By card: the value that it gave."""
+    kept: dict[int, str] = field(default_factory=dict)
+    """By card: what it keeps."""
+
+
+def what_ran(bench: Workbench, graph: Graph) -> WhatRan:
+    """What ran of a graph in the cursor's tick, up to the cursor."""
+    found = WhatRan()
+    run, cursor = bench.run, bench.cursor
+    turn = next(
+        (
+            t
+            for t in run.program.turns
+            if t.graph is not None and t.rule.id == graph.id and t.graph.drawn is None
+        ),
+        None,
+    )
+    if turn is None or turn.graph is None or bench.awaits:
+        return found
+    compiled = turn.graph
+    for ran in run.trace.cards_at(cursor.tick):
+        if ran.turn != turn.position:
+            continue
+        found.known = True
+        if (
+            (ran.step > cursor.step)
+            if cursor.step
+            else (ran.firings >= cursor.position and not _ended(bench))
+        ):
+            continue
+        number, _ = compiled.place_of(ran.card)
+        place, many = found.cards.get(number, (len(found.cards) + 1, 0))
+        found.cards[number] = place, many + ran.matches
+        wire = ran.wire if compiled.wire_of is None or ran.wire < 0 else compiled.wire_of[ran.wire]
+        if wire >= 0:
+            found.wires.add(wire)
+        if cursor.step:
+            found.last = number
+    _values(bench, graph, found)
+    return found
+
+
+def _ended(bench: Workbench) -> bool:
+    """Whether the cursor stands at the end of its tick."""
+    return bench.cursor.position >= bench.run.trace.count_at(bench.cursor.tick)
+
+
+def _values(bench: Workbench, graph: Graph, found: WhatRan) -> None:
+    own = {node.id for node in graph.nodes}
+    world = bench.world
+    for (graph_id, number), (_, kept) in world.rules.cards.items():
+        if graph_id == graph.id and number in own:
+            found.kept[number] = _kept_words(kept)
+    if found.known:
+        for (graph_id, number), value in bench.pulled().items():
+            if graph_id == graph.id and number in own:
+                found.values[number] = _words(value)
+
+
+def _words(value: Any) -> str:
+    values = np.atleast_1d(np.asarray(value, dtype=object)).tolist()
+    told = ", ".join(_short(v) for v in values[:MOST_VALUES])
+    return f"{told}, …" if len(values) > MOST_VALUES else told
+
+
+def _short(value: Any) -> str:
+    if isinstance(value, float | np.floating):
+        value = round(float(value), 2)
+    return str(write_out(value))
+
+
+def _kept_words(kept: dict[Any, Any]) -> str:
+    plain = [v for v in kept.values() if isinstance(v, bool | int | float | str | np.generic)]
+    if not plain or len(plain) != len(kept):
+        return f"keeps {len(kept)}" if kept else ""
+    return "keeps " + _words(plain)
