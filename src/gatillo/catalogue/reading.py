@@ -215,6 +215,19 @@ def own_entry(name: str) -> Entry:
     return replace(CARD_ENTRIES[OUTPUT], name=OWN, sentence=name, help="An own node of this level.", slots={})
 
 
+def written_out(index: Index, formula: str) -> str:
+    """A formula with its names as the level writes them, and those that are begun written to their end."""
+    text = formula.strip()
+    reader = _Reader(index, text, [], ())
+    for tried in (text, reader.cased(text), reader.written_out(text)):
+        try:
+            compile_formula(index, tried)
+        except FormulaError:
+            continue
+        return tried
+    return text
+
+
 def _words(text: str) -> list[_Word]:
     found = re.finditer(r'"[^"]*"|“[^”]*”|[^\s,]+', text)
     return [_Word(m.group(), m.start(), m.end()) for m in found]
@@ -337,7 +350,8 @@ class _Reader:
         if (
             re.fullmatch(r"\w+", raw)
             and not re.fullmatch(r"[\d.]+", raw)
-            and raw not in ("yes", "no", "time")
+            and raw
+            not in (("yes", "no", "time") if wanted == "number" else ("yes", "no", "time", "tick", "dt"))
         ):
             # a single word is a variable of the level, if anything
             owned = self._variable(raw, wanted or "")

@@ -61,13 +61,25 @@ class CardWriter(QObject):
         return self.line.is_open or self.editor.field is not None
 
     def open_line(
-        self, area: QRectF, start: tuple[int, str] | None, at: QPointF | None, text: str = ""
+        self,
+        area: QRectF,
+        start: tuple[int, str] | None,
+        at: QPointF | None,
+        text: str = "",
+        *,
+        offers: bool = False,
     ) -> None:
-        """Begin a card: wired to an output, or an occasion where there is none."""
+        """Begin a card: wired to an output, or an occasion where there is none; with `offers` what fits is listed at once."""
         self.start, self.at = start, at
         parts: tuple[Part, ...] = ("if", "do") if start is not None else ("when", "if", "do")
-        hint = "what comes next; “to 5” leads to card 5" if start is not None else "when something happens …"
+        hint = (
+            "what comes next; “to 5” leads to card 5, “= 2 * dt” gives a value"
+            if start is not None
+            else "when something happens …"
+        )
         self.line.open_line(area, parts, self.roles(), hint, text)
+        if offers:
+            self.line.offer_all()
 
     def roles(self) -> tuple[str, ...]:
         """The roles that the cards name already."""
@@ -75,7 +87,7 @@ class CardWriter(QObject):
         return roles_of(graph) if graph is not None else ()
 
     def _plain(self, text: str) -> bool:
-        if self.commands.typed_wire(self.start, text):
+        if self.commands.typed(self.start, text):
             QTimer.singleShot(0, self.done.emit)
             return True
         return False

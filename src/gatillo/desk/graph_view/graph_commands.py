@@ -6,12 +6,14 @@ import re
 from collections.abc import Collection
 
 import msgspec
-from PySide6.QtCore import QObject, QPointF, Signal
+from PySide6.QtCore import QObject, QPointF, QRectF, Signal
 from PySide6.QtWidgets import QApplication
 
 from gatillo.catalogue.card_faces import card_face
+from gatillo.catalogue.cards import sentence_of
 from gatillo.catalogue.folding import NoFolding, fold, unfold
 from gatillo.catalogue.outline import card_words
+from gatillo.catalogue.reading import written_out
 from gatillo.catalogue.tidy_cards import DOWN
 from gatillo.desk.graph_view.card_layout import Sheet, SheetLayout, WireShape
 from gatillo.desk.session.selection import Selection
@@ -96,8 +98,14 @@ class GraphCommands(QObject):
 
     # cards
 
-    def place_for(self, size: tuple[float, float], below: int | None, at: QPointF | None) -> QPointF:
-        """Where a new card is put: where it was asked for, or below another, and over none."""
+    def place_for(
+        self,
+        size: tuple[float, float],
+        below: int | None,
+        at: QPointF | None,
+        step: tuple[float, float] = (40, 0),
+    ) -> QPointF:
+        """Where a new card is put: where it was asked for, or below another, and over none; `step` is the way to free ground."""
         sheet = self.sheet()
         assert sheet is not None
         if at is None:
@@ -107,13 +115,10 @@ class GraphCommands(QObject):
             else:
                 area = sheet.area
                 at = QPointF(area.right() + 40, area.top()) if sheet.cards else QPointF(0, 0)
-        x, y = round(at.x() / GRID) * GRID, round(at.y() / GRID) * GRID
-        while any(
-            x < c.area.right() + 16 and x + size[0] + 16 > c.area.left() and y < c.area.bottom() + 8 and y + size[1] + 8 > c.area.top()
-            for c in sheet.cards.values()
-        ):  # fmt: skip
-            x += 4 * GRID
-        return QPointF(x, y)
+        box = QRectF(round(at.x() / GRID) * GRID, round(at.y() / GRID) * GRID, *size)
+        while any(box.adjusted(-16, -8, 16, 8).intersects(c.area) for c in sheet.cards.values()):
+            box.translate(*step)
+        return box.topLeft()
 
     def put(
         self, clause: Clause, start: tuple[int, str] | None, at: QPointF | None, level: Level | None = None
@@ -128,7 +133,7 @@ class GraphCommands(QObject):
         spot = self.place_for((200.0, 36.0), start[0] if start is not None else None, at)
         level, number = graph_edits.add_card(level, self.graph_id, clause, spot.x(), spot.y())
         if start is not None and face.inputs:
-            level = graph_edits.add_wire(level, self.graph_id, End(*start), End(number))
+            level = graph_edits.add_wire(level, self.graph_id, self.out_of(*start), End(number))
         self.bench.edit(level, f"add “{shortened(card_words(node), 60)}”")
         self.choose({number})
         self.shown.emit(number)
@@ -142,7 +147,7 @@ class GraphCommands(QObject):
         clause = Clause(use="formula", slots={"value": text})
         level, number = graph_edits.add_card(level, self.graph_id, clause, at.x(), at.y())
         level = graph_edits.add_wire(level, self.graph_id, End(number), End(*to), value=True)
-        if self.take(level, f"give {to[1]} the value {text}"):
+        if self.take(level, f"give {to[1]} the value {text}", number):
             self.choose({number})
             return number
         return None
@@ -196,11 +201,16 @@ class GraphCommands(QObject):
 
     # wires
 
-    def take(self, level: Level, label: str) -> bool:
-        """Take an edit of wires, unless something would then be wrong that is not now: that is told instead."""
+    def take(self, level: Level, label: str, new: int = 0) -> bool:
+        """Take an edit of wires, unless something would then be wrong that is not now: that is told instead.
+
+        What is wrong with a card that is `new` does not count: it is being written.
+        """
         before = {p.message for p in self.bench.program.problems}
         program = Program(level, self.bench.program)
-        wrong = next((p for p in program.problems if p.message not in before), None)
+        wrong = next(
+            (p for p in program.problems if p.message not in before and (not new or p.card != new)), None
+        )
         if wrong is not None:
             where = f"{wrong.slot}: " if wrong.slot else ""
             self.bench.told.emit(f"That wire cannot be: {where}{wrong.message}.")
@@ -219,11 +229,24 @@ class GraphCommands(QObject):
         level = graph_edits.add_wire(
             self.settled(self.bench.level),
             self.graph_id,
-            End(start[0], start[1]),
-            End(end[0], end[1]),
+            self.out_of(*start[:2]),
+            self.into(*end),
             value=start[2],
         )
         return self.take(level, f"wire card {start[0]} to card {end[0]}")
+
+    def out_of(self, number: int, output: str) -> End:
+        """The end at which a wire begins, as it is written: the only output needs no name."""
+        sheet = self.sheet()
+        face = sheet.cards[number].face if sheet is not None and number in sheet.cards else None
+        return End(number, "" if face is not None and face.outputs == (output,) else output)
+
+    def into(self, number: int, entered: str, value: bool) -> End:
+        """The end at which a wire ends, as it is written: the first input needs no name."""
+        sheet = self.sheet()
+        face = sheet.cards[number].face if sheet is not None and number in sheet.cards else None
+        first = face is not None and not value and face.inputs[:1] == (entered,)
+        return End(number, "" if first else entered)
 
     def wire_to_card(self, start: tuple[int, str, bool], number: int) -> bool:
         """Lead an output to a card, to the end of it that fits."""
@@ -267,18 +290,61 @@ class GraphCommands(QObject):
             level = graph_edits.renumber_wire(self.bench.level, self.graph_id, graph.wires[wire.number], by)
             self.bench.edit(level, "let a wire come earlier" if by < 0 else "let a wire come later")
 
-    def typed_wire(self, start: tuple[int, str] | None, text: str) -> bool:
-        """`to 5`, `to 5.again`: a wire in words; whether the text was one."""
+    def typed(self, start: tuple[int, str] | None, text: str) -> bool:
+        """What is typed in place of a sentence: `to 5` and `to 5.again` wire the selected card, `= formula` gives it a value.
+
+        Says whether the text was one of them.
+        """
+        if text.startswith("="):
+            self.give_chosen(text[1:].strip())
+            return True
         found = re.fullmatch(r"(?:to|->|→)\s*(?:card\s*)?(\d+)(?:\.(.+))?", text.strip())
         if found is None:
             return False
-        if start is None:
+        number, port = int(found[1]), (found[2] or "").strip()
+        sheet, here = self.sheet(), next(iter(self.chosen), None)
+        card = sheet.cards.get(here) if sheet is not None and here is not None else None
+        other = sheet.cards.get(number) if sheet is not None else None
+        if card is None:
             self.bench.told.emit("Select the card from which the wire is to lead.")
-        elif found[2]:
-            self.wire((*start, False), (int(found[1]), found[2].strip(), False))
+        elif other is None:
+            self.bench.told.emit(f"There is no card {number}.")
+        elif port in other.face.inputs and start is not None:
+            self.wire((*start, False), (number, port, False))
+        elif port or start is None:
+            if not card.face.gives:
+                self.bench.told.emit(f"“{self.words_of(card.node.id)}” gives no value to lead to “{port}”.")
+            elif port:
+                self.wire((card.node.id, card.face.gives[0], True), (number, port, True))
+            else:
+                self.wire_to_card((card.node.id, card.face.gives[0], True), number)
         else:
-            self.wire_to_card((*start, False), int(found[1]))
+            self.wire_to_card((*start, False), number)
         return True
+
+    def give_chosen(self, formula: str) -> None:
+        """A formula card, wired to the first slot of the selected card that takes a value and has no wire yet."""
+        sheet, here = self.sheet(), next(iter(self.chosen), None)
+        card = sheet.cards.get(here) if sheet is not None and here is not None else None
+        if sheet is None or card is None or self.graph_id is None:
+            self.bench.told.emit("Select the card that is to take the value first.")
+            return
+        wired = {w.entered for w in sheet.wires if w.value and w.end.node == here}
+        free = [slot for slot in card.face.takes if slot not in wired]
+        # where nothing of one's own has been written
+        entry = sentence_of(card.node.use)
+        free.sort(
+            key=lambda s: (
+                entry is not None
+                and s in entry.slots
+                and card.node.slots.get(s, entry.slots[s].default) != entry.slots[s].default
+            )
+        )
+        if not free:
+            self.bench.told.emit(f"“{self.words_of(card.node.id)}” has no slot left for a value.")
+            return
+        spot = self.place_for((200.0, 36.0), None, QPointF(card.area.left() - 250, card.area.top()), (0, 30))
+        self.put_value(written_out(self.index, formula) if formula else "0", (card.node.id, free[0]), spot)
 
     # as a whole
 

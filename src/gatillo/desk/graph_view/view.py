@@ -544,7 +544,7 @@ class GraphView(QWidget):
         elif value:
             self.bench.told.emit("Drop the value on a slot of a card, or on a formula card.")
         else:
-            self.type_card((number, name), point)
+            self.type_card((number, name), point, offers=True)
 
     def _drop_place(self, wire: WireShape, point: QPointF, sheet: Sheet) -> None:
         """A wire's number was dropped: on another of its output, it takes its place."""
@@ -563,7 +563,7 @@ class GraphView(QWidget):
         sheet = self.commands.sheet()
         card = sheet.card_under(self.to_sheet(event.position())) if sheet is not None else None
         if card is None:
-            self.type_card(None, self.to_sheet(event.position()))
+            self.type_card(None, self.to_sheet(event.position()), offers=True)
         elif card.node.use == "own":
             self.opened.emit(card.node.slots.get("graph", ""))
         else:
@@ -656,7 +656,9 @@ class GraphView(QWidget):
 
     # typing
 
-    def type_card(self, start: tuple[int, str] | None, at: QPointF | None, text: str = "") -> None:
+    def type_card(
+        self, start: tuple[int, str] | None, at: QPointF | None, text: str = "", *, offers: bool = False
+    ) -> None:
         """Open a line for a new card: at a place, or below the card whose output it is wired to."""
         sheet = self.commands.sheet()
         if sheet is None:
@@ -671,7 +673,7 @@ class GraphView(QWidget):
         wide = 420.0
         x = min(max(spot.x(), 10.0), max(10.0, self.width() - wide - 10))
         y = min(max(spot.y(), 6.0), max(6.0, self.height() - 36.0))
-        self.writer.open_line(QRectF(x, y, wide, 28), start, at, text)
+        self.writer.open_line(QRectF(x, y, wide, 28), start, at, text, offers=offers)
 
     def _type_value(self, to: tuple[int, str], at: QPointF) -> None:
         """Type a formula that is wired to a slot."""
@@ -783,6 +785,11 @@ class GraphView(QWidget):
             found = along[0].end.node if along else None
         elif dy < 0:
             found = next((w.start.node for w in sheet.wires if w.end.node == now and not w.value), None)
+        elif dx > 0:
+            # along a value to the one that takes it, and back
+            found = next((w.end.node for w in sheet.wires if w.start.node == now and w.value), None)
+        elif dx < 0:
+            found = next((w.start.node for w in sheet.wires if w.end.node == now and w.value), None)
         if found is None:
             here = sheet.cards[now].area.center()
             best: tuple[float, int] | None = None

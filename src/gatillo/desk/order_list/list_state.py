@@ -84,6 +84,13 @@ class ListState(QObject):
                 return at
         return None
 
+    def row_of_card(self, graph_id: int, card: int) -> int | None:
+        """Which row is a card's own, where its graph is unfolded."""
+        for at, row in enumerate(self.rows):
+            if row.sort == "card" and row.card == card and row.graph is not None and row.graph.id == graph_id:
+                return at
+        return None
+
     # where its reader stands
 
     def stand_at(self, at: int, slot: int = -1) -> None:
@@ -97,7 +104,8 @@ class ListState(QObject):
         self.current, self.current_slot = at, -1
         row, bench = self.rows[at], self.bench
         if row.entry is not None:
-            bench.select(Selection(rule=row.entry.id))
+            cards = frozenset({row.card}) if row.card else frozenset()
+            bench.select(Selection(rule=row.entry.id, cards=cards))
         elif row.section is not None:
             bench.select(Selection(thing=Thing("section", row.section.name)))
         elif row.sort in ("input", "watch", "expectation") and bench.level.trials:
@@ -113,9 +121,13 @@ class ListState(QObject):
             self.stand_at(at)
 
     def _on_selection(self) -> None:
-        rule = self.bench.selection.rule
+        rule, cards = self.bench.selection.rule, self.bench.selection.cards
         at = self.row_of(rule) if rule is not None else None
-        if at is not None:
+        lane = self.row_of_card(rule, next(iter(cards))) if rule is not None and len(cards) == 1 else None
+        if lane is not None:
+            self.current, self.current_slot = lane, -1
+            self.rowWanted.emit(lane)
+        elif at is not None:
             if self.rows[self.current].entry is not self.rows[at].entry:
                 self.current, self.current_slot = at, -1
             self.rowWanted.emit(at)

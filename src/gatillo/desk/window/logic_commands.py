@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from gatillo.catalogue.conversion import NoConversion, as_graph, as_rule_again
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
@@ -16,8 +18,10 @@ from gatillo.level.rule_edits import logic_of
 class LogicCommands:
     """What the Level menu does with the selected rule or graph as a whole."""
 
-    def __init__(self, bench: Workbench) -> None:
+    def __init__(self, bench: Workbench, opens: Callable[[int], None]) -> None:
         self.bench = bench
+        self.opens = opens
+        """Shows a graph beside the level."""
 
     def runs(self) -> dict[str, Run]:
         """Commands by name, with what they do."""
@@ -28,6 +32,7 @@ class LogicCommands:
         level, number = add_graph(self.bench.level, "Graph", self.bench.selection.rule)
         self.bench.edit(level, "add a graph")
         self.bench.select(Selection(rule=number))
+        self.opens(number)
 
     def to_graph(self) -> None:
         """The selected rule as a graph in its place; the trace stays as it was."""

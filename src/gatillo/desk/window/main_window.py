@@ -76,7 +76,7 @@ class MainWindow(QMainWindow):
         self.kits = KitCommands(bench, self)
         self.arranging = ArrangeCommands(bench, self)
         self.expecting = ExpectationCommands(bench)
-        self.logic = LogicCommands(bench)
+        self.logic = LogicCommands(bench, lambda number: self.region.open_graph(number))
         self.graph_page = GraphPage(bench, self)
         self.level_view = LevelView(bench)
         self.shelf = Shelf(bench, self.level_view.tools, self.level_view.objects)

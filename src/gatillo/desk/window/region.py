@@ -75,6 +75,7 @@ class Region(QWidget):
         """Show the graph that was opened last."""
         self._turn_to(1 if self.graph.graph is not None else 0)
         if self.shows_graph:
+            self.show()
             self.graph.view.setFocus()
 
     def open_graph(self, graph_id: int) -> None:

@@ -225,6 +225,11 @@ class TypedLine(QObject):
             self.close_line()
             self.ended.emit(had_keyboard)
 
+    def offer_all(self) -> None:
+        """Show the whole list at once, for the pointer."""
+        if not self.list.isVisible():
+            self._toggle_all()
+
     def _toggle_all(self) -> None:
         """Show the whole list, or put it away, for the pointer."""
         if self.field is None:
