@@ -10,11 +10,11 @@ from pathlib import Path
 from xml.etree import ElementTree
 
 ROOT = Path(__file__).resolve().parent.parent
-AIMS = {"study 1": 60, "study 6": 90, "study 7": 90, "study 13": 90}
+AIMS = {"study 1": 60, "study 6": 90, "study 7": 90, "study 13": 90, "study 12": 90}
 HEAD = """# Building from nothing
 
 What it takes to build the heart of four studies in the window, from an empty level to a trial whose expectations hold: real
-key presses and clicks, counted by the tests in tests/desk/test_building.py. Every letter that is typed counts as a press.
+key presses and clicks, counted by the tests in tests/desk/test_building.py and test_drawing_graphs.py. Every letter that is typed counts as a press.
 Written by `tools/building.py`.
 
 | what is built | key presses | clicks | together | aim |
@@ -26,7 +26,15 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as folder:
         report = Path(folder) / "report.xml"
         subprocess.run(
-            [sys.executable, "-m", "pytest", "-q", "tests/desk/test_building.py", f"--junitxml={report}"],
+            [
+                sys.executable,
+                "-m",
+                "pytest",
+                "-q",
+                "tests/desk/test_building.py",
+                "tests/desk/test_drawing_graphs.py",
+                f"--junitxml={report}",
+            ],
             cwd=ROOT,
             check=True,
             env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
@@ -36,7 +44,9 @@ def main() -> int:
             if found.get("name") == "building":
                 what, presses, clicks = (found.get("value") or "").split("|")
                 aim = AIMS[what.partition(",")[0]]
-                rows.append(f"| {what} | {presses} | {clicks} | {int(presses) + int(clicks)} | under {aim} |")
+                together = int(presses) + int(clicks)
+                missed = ", not met" if together >= aim else ""
+                rows.append(f"| {what} | {presses} | {clicks} | {together} | under {aim}{missed} |")
     (ROOT / "docs" / "building.md").write_text(HEAD + "\n".join(rows) + "\n")
     return 0
 

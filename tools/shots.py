@@ -24,6 +24,7 @@ def fingerprint() -> str:
     from gatillo.desk.shots import SCENES
 
     studies = [EXAMPLES / scene.study for scene in SCENES.values()]
+    studies.append(EXAMPLES / "12-bench-focus.gatillo")
     for path in sorted([*(ROOT / "src" / "gatillo" / "desk").rglob("*.py"), LEVEL, *studies]):
         digest.update(path.relative_to(ROOT).as_posix().encode() + b"\0" + path.read_bytes())
     return digest.hexdigest()

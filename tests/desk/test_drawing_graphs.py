@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from hands import ALT, CTRL, ENTER, Hands
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -286,6 +286,34 @@ def test_a_slot_is_edited_in_its_card_and_what_is_wrong_is_told_there(open_windo
     assert view.writer.editor.field.text() == "level.n"
     hands.key(Qt.Key.Key_Escape)
     assert drawn_now(window).nodes[2].slots["amount"] == "8"
+
+
+def test_a_frame_goes_about_cards_is_carried_with_them_named_and_stays_about_them(open_window, qtbot):
+    window, _ = opened(open_window, qtbot, yard(), "sort")
+    hands, view = Hands(qtbot, window), whole_in_sight(window)
+    window.graph_page.commands.choose({3, 4})
+    window.actions_["frame cards"].trigger()
+    (frame,) = drawn_now(window).frames
+    assert QRectF(*frame.at, *frame.size).contains(shape(window, 3).area)
+    before = shape(window, 3).area.topLeft()
+    grip = QPointF(frame.at[0] + 60, frame.at[1] - 8)
+    hands.drag(view, pixel(view, grip), pixel(view, grip + QPointF(0, 60)))
+    assert (shape(window, 3).area.topLeft() - before - QPointF(0, 60)).manhattanLength() < 3
+    assert drawn_now(window).frames[0].at[1] == pytest.approx(frame.at[1] + 60, abs=2)
+    frame = drawn_now(window).frames[0]
+    grip = QPointF(frame.at[0] + 60, frame.at[1] - 8)
+    QTest.mouseDClick(
+        view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, pixel(view, grip).toPoint()
+    )
+    hands.key(Qt.Key.Key_A, CTRL)
+    hands.enter("Counting")
+    assert drawn_now(window).frames[0].title == "Counting"
+    window.actions_["tidy cards"].trigger()
+    frame = drawn_now(window).frames[0]
+    area = QRectF(*frame.at, *frame.size)
+    inside = [n for n in range(1, 6) if area.contains(shape(window, n).area)]
+    assert {3, 4} <= set(inside)
+    assert 1 not in inside
 
 
 # folding, turning

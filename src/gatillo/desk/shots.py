@@ -17,6 +17,8 @@ from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.main_window import MainWindow
 from gatillo.examples import study_path
 from gatillo.inspect.tracks import Tracks
+from gatillo.level.model import Graph
+from gatillo.level.roles import all_logic
 from gatillo.sim.run.run import Cursor
 
 SIZE = (1280, 800)
@@ -128,6 +130,21 @@ def _trial(window: MainWindow) -> None:
     QApplication.processEvents()
 
 
+def _graph(window: MainWindow) -> None:
+    """Study 12's graph, in a tick in which the ray found nothing."""
+    bench = window.bench
+    window.open_path(study_path("12-bench-focus.gatillo"), study=True)
+    wait_for(
+        lambda: bench.run.done >= bench.run.length and len(bench.verdicts) == len(bench.trial.expectations)
+    )
+    drawn = next(e for _, _, e in all_logic(bench.level) if isinstance(e, Graph))
+    window.region.open_graph(drawn.id)
+    QApplication.processEvents()
+    window.graph_page.view.fit()
+    window.graph_page.commands.choose({9})
+    bench.move_cursor(bench.run.end_of(90))
+
+
 VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "desk": ("light", _whole),
     "desk-dark": ("dark", _whole),
@@ -140,6 +157,7 @@ VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "formula": ("dark", _formula),
     "kind": ("light", _kind),
     "trial": ("dark", _trial),
+    "graph": ("light", _graph),
 }
 """The views there are pictures of: which look, and how the window is set up."""
 

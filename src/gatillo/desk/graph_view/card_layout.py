@@ -6,8 +6,11 @@ import dataclasses
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QPainterPath
 
 from gatillo.catalogue.card_faces import CardFace, card_face
 from gatillo.catalogue.cards import OWN, find_output, ports_of
@@ -23,6 +26,8 @@ from gatillo.level.roles import Index
 WIDEST, LINE, PAD_X, PAD_Y, NARROWEST = 330.0, 23.0, 15.0, 6.0, 120.0
 PORT_ROOM = 46.0
 """Width that an end of a wire with a name needs, in pixels at 100 %."""
+MOST_LED_ROUND = 120
+"""Wires that are led round the cards in their way."""
 LABELS = {"occasion": "when", "condition": "if", "pick": "if", "action": "do"}
 
 
@@ -78,7 +83,7 @@ class CardShape:
         return self.area.left() + (at + 1) * self.area.width() / (max(1, len(names)) + 1)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class WireShape:
     """A wire on the sheet: its number among those of its sort, its ends, and the points of its way."""
 
@@ -94,8 +99,22 @@ class WireShape:
     way: tuple[QPointF, ...] = ()
     """Start, both handles and end of each curve, one after the other."""
 
+    @cached_property
+    def path(self) -> QPainterPath:
+        """Its way as curves."""
+        path = QPainterPath(self.way[0])
+        for at in range(1, len(self.way) - 2, 3):
+            path.cubicTo(self.way[at], self.way[at + 1], self.way[at + 2])
+        return path
 
-@dataclass(slots=True)
+    @cached_property
+    def bounds(self) -> QRectF:
+        """What its way takes at most."""
+        xs, ys = [p.x() for p in self.way], [p.y() for p in self.way]
+        return QRectF(min(xs), min(ys), max(xs) - min(xs) + 1, max(ys) - min(ys) + 1)
+
+
+@dataclass
 class Sheet:
     """Everything of a graph on its sheet, in pixels at 100 %."""
 
@@ -103,7 +122,7 @@ class Sheet:
     cards: dict[int, CardShape] = field(default_factory=dict)
     wires: list[WireShape] = field(default_factory=list)
 
-    @property
+    @cached_property
     def area(self) -> QRectF:
         """What all of it takes."""
         found = QRectF()
@@ -112,6 +131,23 @@ class Sheet:
         for frame in self.graph.frames:
             found = found.united(QRectF(*frame.at, *frame.size))
         return found
+
+    def wires_in(self, sight: QRectF) -> list[WireShape]:
+        """The wires that lie in sight, all or in part."""
+        if not self.wires:
+            return []
+        boxes = self._boxes
+        seen = (boxes[:, 0] < sight.right()) & (boxes[:, 2] > sight.left())
+        seen &= (boxes[:, 1] < sight.bottom()) & (boxes[:, 3] > sight.top())
+        return [self.wires[at] for at in np.flatnonzero(seen).tolist()]
+
+    @cached_property
+    def _boxes(self) -> np.ndarray:
+        found = [
+            (b.left() - 12, b.top() - 12, b.right() + 12, b.bottom() + 12)
+            for b in (w.bounds for w in self.wires)
+        ]
+        return np.array(found, dtype=np.float64).reshape(-1, 4)
 
     def card_under(self, point: QPointF) -> CardShape | None:
         """The card under a point, the last painted first."""
@@ -159,10 +195,8 @@ class SheetLayout:
         self.words.forget()
         self._kept.clear()
 
-    def sheet(
-        self, graph: Graph, graphs: Mapping[str, Graph], index: Index, moved: Mapping[int, QPointF]
-    ) -> Sheet:
-        """A graph on its sheet; `moved` are cards that are being carried, and how far."""
+    def sheet(self, graph: Graph, graphs: Mapping[str, Graph], index: Index) -> Sheet:
+        """A graph on its sheet."""
         sheet, wired = Sheet(graph), wired_slots(graph)
         shapes = {
             node.id: self._card(node, graph, graphs, index, wired.get(node.id, {})) for node in graph.nodes
@@ -174,11 +208,30 @@ class SheetLayout:
         for node in graph.nodes:
             face, words, wide, high = shapes[node.id]
             x, y = places[node.id]
-            off = moved.get(node.id, QPointF())
-            area = QRectF(x + off.x(), y + off.y(), wide, high)
+            area = QRectF(x, y, wide, high)
             sheet.cards[node.id] = CardShape(node, face, area, words)
         self._wires(sheet)
         return sheet
+
+    def carried(self, sheet: Sheet, moved: Mapping[int, QPointF]) -> Sheet:
+        """The sheet with some cards elsewhere; only what hangs on them is worked out anew."""
+        cards = {
+            n: replace(c, area=c.area.translated(moved[n])) if n in moved else c
+            for n, c in sheet.cards.items()
+        }
+        other = Sheet(sheet.graph, cards)
+        for wire in sheet.wires:
+            if wire.start.node in moved or wire.end.node in moved:
+                one, end = cards[wire.start.node], cards[wire.end.node]
+                way = (
+                    value_way(one.value_at(wire.output), end.slot_at(wire.entered))
+                    if wire.value
+                    else signal_way(one.output_at(wire.output), end.input_at(wire.entered), [])
+                )
+                other.wires.append(replace(wire, way=way))
+            else:
+                other.wires.append(wire)
+        return other
 
     def sizes(
         self, graph: Graph, graphs: Mapping[str, Graph], index: Index
@@ -195,7 +248,13 @@ class SheetLayout:
     ) -> tuple[CardFace, tuple[PlacedWord, ...], float, float]:
         kept = self._kept.get(node.id)
         face = card_face(node, graph, graphs)
-        if kept is not None and kept[0] is node and kept[1] == face and kept[2] == wired and kept[3] is index:
+        if (
+            kept is not None
+            and kept[0] is node
+            and kept[1] == face
+            and kept[2] == wired
+            and _same(kept[3], index)
+        ):
             return kept[1], *kept[4:]
         placed, wide, lines = self._placed(card_word_list(node, wired), index)
         ends = max(len(face.inputs), len(face.outputs))
@@ -220,15 +279,23 @@ class SheetLayout:
                 x = 0.0
             if before is not None and x == 0.0 and not run.word.text.strip():
                 continue
-            placed.append(PlacedWord(run, PAD_X + x, PAD_Y + line * LINE))
+            last = placed[-1] if placed else None
+            if last is not None and last.y == PAD_Y + line * LINE and _goes_on(last.run.word, run.word):
+                # one word for the painter, not several
+                joined = dataclasses.replace(last.run.word, text=last.run.word.text + run.word.text)
+                wide = x + run.width - (last.x - PAD_X)
+                placed[-1] = PlacedWord(Run(joined, last.run.x, wide), last.x, last.y)
+            else:
+                placed.append(PlacedWord(run, PAD_X + x, PAD_Y + line * LINE))
             widest = max(widest, x + run.width)
             before = run
         return tuple(placed), min(widest, WIDEST) + 2 * PAD_X, line + 1
 
     def _broken(self, word: Word) -> list[Word]:
         """A word of several, between which a line may end; what is short stays whole."""
-        long = self.words.font(word.sort)[1].horizontalAdvance(word.text) > WIDEST / 2
-        if not (" " in word.text and (long or word.sort == "plain")):
+        if " " not in word.text:
+            return [word]
+        if word.sort != "plain" and self.words.font(word.sort)[1].horizontalAdvance(word.text) <= WIDEST / 2:
             return [word]
         parts = re.findall(r"\S+\s*|\s+", word.text)
         return [dataclasses.replace(word, text=part) for part in parts]
@@ -249,9 +316,16 @@ class SheetLayout:
             counts[start.node, output] = counts.get((start.node, output), 0) + 1
             found.append(WireShape(number, False, start, end, output, entered, counts[start.node, output]))
         blocks = [card.area.adjusted(-6, -4, 6, 4) for card in sheet.cards.values()]
-        for shape in found:
-            one, other = sheet.cards[shape.start.node], sheet.cards[shape.end.node]
-            way = signal_way(one.output_at(shape.output), other.input_at(shape.entered), blocks)
+        ends = [
+            (sheet.cards[w.start.node].output_at(w.output), sheet.cards[w.end.node].input_at(w.entered))
+            for w in found
+        ]
+        in_the_way = _in_the_way(ends, blocks)
+        led_round = 0
+        for shape, (one_end, other_end), hit in zip(found, ends, in_the_way, strict=True):
+            # in a thicket no way round would be free, and to look for one takes long
+            led_round += hit
+            way = signal_way(one_end, other_end, blocks if hit and led_round <= MOST_LED_ROUND else [])
             place = shape.place if counts[shape.start.node, shape.output] > 1 else 0
             sheet.wires.append(replace(shape, place=place, way=way))
         for number, wire in enumerate(graph.values):
@@ -262,6 +336,16 @@ class SheetLayout:
             output = start.port or next(iter(one.face.gives), "")
             way = value_way(one.value_at(output), other.slot_at(end.port))
             sheet.wires.append(WireShape(number, True, start, end, output, end.port, 0, way))
+
+
+def _same(one: Index, other: Index) -> bool:
+    """Whether what words speak of looks the same for two indexes."""
+    return one is other or (one.level.kinds is other.level.kinds and one.level.objects is other.level.objects)
+
+
+def _goes_on(one: Word, other: Word) -> bool:
+    """Whether two words are one as far as painting and editing go."""
+    return one.sort == other.sort and one.slot == other.slot and one.sort in ("plain", "value", "wired")
 
 
 def _output(card: CardShape, start: End) -> str:
@@ -294,11 +378,45 @@ def card_word_list(node: Node, wired: Mapping[str, str]) -> list[Word]:
 # the ways of wires
 
 
+def _in_the_way(ends: list[tuple[QPointF, QPointF]], blocks: list[QRectF]) -> list[bool]:
+    """For each wire whether its plain curve leads over some card: all of them at once."""
+    if not ends or not blocks:
+        return [False] * len(ends)
+    start = np.array([(a.x(), a.y()) for a, _ in ends])
+    end = np.array([(b.x(), b.y()) for _, b in ends])
+    t = np.linspace(0.0, 1.0, 10)[:, None]
+    bend = np.maximum(10.0, np.abs(end[:, 1] - start[:, 1]) / 2)
+    s = 1 - t
+    # Bézier curves with upright ends; shape (points, wires)
+    x = start[:, 0] * (s**3 + 3 * s * s * t) + end[:, 0] * (3 * s * t * t + t**3)
+    y = (
+        start[:, 1] * s**3
+        + (start[:, 1] + bend) * 3 * s * s * t
+        + (end[:, 1] - bend) * 3 * s * t * t
+        + end[:, 1] * t**3
+    )
+    # the ground in cells, each with the card that lies there
+    left, top = min(b.left() for b in blocks), min(b.top() for b in blocks)
+    right, bottom = max(b.right() for b in blocks), max(b.bottom() for b in blocks)
+    cell = max(8.0, (right - left) / 4_000, (bottom - top) / 4_000)
+    ground = np.full((int((bottom - top) / cell) + 1, int((right - left) / cell) + 1), -1, dtype=np.int32)
+    for at, block in enumerate(blocks):
+        rows = slice(int((block.top() - top) / cell), int((block.bottom() - top) / cell))
+        ground[rows, int((block.left() - left) / cell) : int((block.right() - left) / cell)] = at
+    row, column = ((y - top) / cell).astype(int), ((x - left) / cell).astype(int)
+    inside = (row >= 0) & (column >= 0) & (row < ground.shape[0]) & (column < ground.shape[1])
+    lies = np.where(inside, ground[row.clip(0, ground.shape[0] - 1), column.clip(0, ground.shape[1] - 1)], -1)
+    # not the cards that it begins and ends at
+    lies[(lies == lies[0]) | (lies == lies[-1])] = -1
+    found: list[bool] = np.asarray((lies >= 0).any(axis=0)).tolist()
+    return found
+
+
 def signal_way(start: QPointF, end: QPointF, blocks: list[QRectF]) -> tuple[QPointF, ...]:
     """A way from an output down to an input: a curve; round the cards that lie between, where that can be."""
     if end.y() >= start.y() + 14:
         direct = _curve(start, end)
-        hit = _hit(direct, blocks, start, end)
+        hit = _hit(direct, blocks, start, end) if blocks else None
         if hit is None:
             return direct
         # past the card that is in the way, on the nearer side

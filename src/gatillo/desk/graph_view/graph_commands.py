@@ -14,13 +14,13 @@ from gatillo.catalogue.cards import sentence_of
 from gatillo.catalogue.folding import NoFolding, fold, unfold
 from gatillo.catalogue.outline import card_words
 from gatillo.catalogue.reading import written_out
-from gatillo.catalogue.tidy_cards import DOWN
+from gatillo.catalogue.tidy_cards import DOWN, tidied
 from gatillo.desk.graph_view.card_layout import Sheet, SheetLayout, WireShape
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.level import graph_edits
 from gatillo.level.graphs import End
-from gatillo.level.model import Clause, Graph, Level, Node
+from gatillo.level.model import Clause, Frame, Graph, Level, Node
 from gatillo.level.naming import shortened
 from gatillo.level.roles import Index, all_logic
 from gatillo.sim.program.compiled_graph import index_for
@@ -42,6 +42,7 @@ class GraphCommands(QObject):
         self.layout_ = SheetLayout()
         self.graph_id: int | None = None
         self._sheet: tuple[Graph, object, Sheet] | None = None
+        self._index: tuple[Index, str, Index] | None = None
 
     # what there is
 
@@ -60,7 +61,11 @@ class GraphCommands(QObject):
     def index(self) -> Index:
         """The names that cards may use: with `self` where the graph is for each object of a kind."""
         graph, index = self.graph, self.bench.program.index
-        return index_for(index, graph.for_) if graph is not None and graph.for_ in index.kinds else index
+        if graph is None or graph.for_ not in index.kinds:
+            return index
+        if self._index is None or self._index[0] is not index or self._index[1] != graph.for_:
+            self._index = (index, graph.for_, index_for(index, graph.for_))
+        return self._index[2]
 
     def sheet(self, moved: dict[int, QPointF] | None = None) -> Sheet | None:
         """The graph on its sheet, with cards that are being carried elsewhere."""
@@ -68,12 +73,10 @@ class GraphCommands(QObject):
         if graph is None:
             return None
         program = self.bench.program
-        if moved:
-            return self.layout_.sheet(graph, self.graphs, program.index, moved)
         if self._sheet is None or self._sheet[0] is not graph or self._sheet[1] is not program:
-            made = self.layout_.sheet(graph, self.graphs, program.index, {})
+            made = self.layout_.sheet(graph, self.graphs, program.index)
             self._sheet = (graph, program, made)
-        return self._sheet[2]
+        return self.layout_.carried(self._sheet[2], moved) if moved else self._sheet[2]
 
     def forget(self) -> None:
         """The desktop's font or the theme changed."""
@@ -350,12 +353,72 @@ class GraphCommands(QObject):
 
     def tidy(self) -> None:
         """Lay the cards out."""
-        from gatillo.catalogue.tidy_cards import tidied
+        graph, sheet = self.graph, self.sheet()
+        if graph is None or sheet is None or self.graph_id is None:
+            return
+        sizes = self.layout_.sizes(graph, self.graphs, self.bench.program.index)
+        places = tidied(graph, sizes)
+        level = self._placed(self.bench.level, places)
+        # frames go with what was in them
+        frames = []
+        for frame in graph.frames:
+            area = QRectF(*frame.at, *frame.size)
+            inside = [n for n, c in sheet.cards.items() if area.contains(c.area.center())]
+            frames.append(_about(frame, [QRectF(*places[n], *sizes[n]) for n in inside]))
+        level = graph_edits.change_graph(
+            level, self.graph_id, lambda g: msgspec.structs.replace(g, frames=tuple(frames))
+        )
+        self.bench.edit(level, f"tidy “{graph.name}”")
 
+    def frame_at(self, point: QPointF) -> int | None:
+        """The frame by whose title or edge a point of the sheet takes it."""
         graph = self.graph
-        if graph is not None and self.graph_id is not None:
-            sizes = self.layout_.sizes(graph, self.graphs, self.bench.program.index)
-            self.bench.edit(self._placed(self.bench.level, tidied(graph, sizes)), f"tidy “{graph.name}”")
+        for at, frame in enumerate(graph.frames if graph is not None else ()):
+            area = QRectF(*frame.at, *frame.size)
+            if area.adjusted(-4, -22, 4, 4).contains(point) and not area.adjusted(6, 6, -6, -6).contains(
+                point
+            ):
+                return at
+        return None
+
+    def in_frame(self, number: int) -> list[int]:
+        """The cards within a frame."""
+        graph, sheet = self.graph, self.sheet()
+        if graph is None or sheet is None:
+            return []
+        area = QRectF(*graph.frames[number].at, *graph.frames[number].size)
+        return [n for n, c in sheet.cards.items() if area.contains(c.area.center())]
+
+    def move_frame(self, number: int, dx: float, dy: float) -> None:
+        """Carry a frame with all cards in it."""
+        if self.graph_id is None:
+            return
+        level = graph_edits.move_cards(
+            self.settled(self.bench.level), self.graph_id, self.in_frame(number), dx, dy
+        )
+
+        def moved(graph: Graph) -> Graph:
+            frames = list(graph.frames)
+            x, y = frames[number].at
+            frames[number] = msgspec.structs.replace(frames[number], at=(round(x + dx, 1), round(y + dy, 1)))
+            return msgspec.structs.replace(graph, frames=tuple(frames))
+
+        self.bench.edit(graph_edits.change_graph(level, self.graph_id, moved), "move a frame")
+
+    def name_frame(self, number: int, title: str) -> None:
+        """Give a frame another title; with none it is taken away."""
+
+        def named(graph: Graph) -> Graph:
+            frames = list(graph.frames)
+            if title:
+                frames[number] = msgspec.structs.replace(frames[number], title=title)
+            else:
+                del frames[number]
+            return msgspec.structs.replace(graph, frames=tuple(frames))
+
+        if self.graph_id is not None:
+            label = f"call a frame “{title}”" if title else "take a frame away"
+            self.bench.edit(graph_edits.change_graph(self.bench.level, self.graph_id, named), label)
 
     def align(self) -> None:
         """Stand the selected cards below one another: their middles where the first one's is."""
@@ -438,6 +501,17 @@ class GraphCommands(QObject):
             level, numbers = graph_edits.paste_cards(self.settled(self.bench.level), self.graph_id, part)
             self.bench.edit(level, f"duplicate {len(numbers)} cards")
             self.choose(numbers)
+
+
+def _about(frame: Frame, areas: list[QRectF]) -> Frame:
+    """A frame about these cards; where it is, if there are none."""
+    if not areas:
+        return frame
+    left, top = min(a.left() for a in areas) - 24, min(a.top() for a in areas) - 28
+    size = (max(a.right() for a in areas) + 24 - left, max(a.bottom() for a in areas) + 28 - top)
+    return msgspec.structs.replace(
+        frame, at=(round(left, 1), round(top, 1)), size=(round(size[0], 1), round(size[1], 1))
+    )
 
 
 def _capital(text: str) -> str:

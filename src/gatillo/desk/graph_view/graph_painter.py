@@ -40,9 +40,12 @@ class GraphPainter:
         """What lies in sight: frames, wires, then cards. `output` is the one at which typing goes on."""
         for frame in self.sheet.graph.frames:
             self.frame(p, QRectF(*frame.at, *frame.size), frame.title)
-        for one in self.sheet.wires:
-            if _bounds(one.way).adjusted(-30, -30, 30, 30).intersects(sight):
-                self.wire(p, one, chosen=one == wire)
+        wires = self.sheet.wires_in(sight)
+        if self.zoom < SMALL:
+            self.small(p, wires, chosen)
+            return
+        for one in wires:
+            self.wire(p, one, chosen=one is wire)
         for note in self.sheet.graph.notes:
             p.setFont(text_font(-1, italic=True))
             p.setPen(theme().quiet)
@@ -50,9 +53,30 @@ class GraphPainter:
         for number, card in self.sheet.cards.items():
             if card.area.adjusted(-40, -40, 40, 40).intersects(sight):
                 self.card(p, card, number in chosen, findings.get(number, ""), output)
-        for one in self.sheet.wires:
-            if one.place and _bounds(one.way).intersects(sight):
+        for one in wires:
+            if one.place:
                 self.place(p, one)
+
+    def small(self, p: QPainter, wires: list[WireShape], chosen: Collection[int]) -> None:
+        """From afar: cards without words, wires all in one stroke, what ran and what did not."""
+        t = theme()
+        went, other, values = QPainterPath(), QPainterPath(), QPainterPath()
+        for one in wires:
+            (values if one.value else went if one.number in self.ran.wires else other).addPath(one.path)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        for path, colour, wide in ((other, t.quiet, 0), (values, t.cursor, 0), (went, t.fires, 3)):
+            # the thinnest pen is drawn many times faster
+            p.setPen(QPen(colour, wide))
+            p.drawPath(path)
+        ran = [c.area for n, c in self.sheet.cards.items() if n in self.ran.cards]
+        rest = [c.area for n, c in self.sheet.cards.items() if n not in self.ran.cards]
+        p.setPen(QPen(t.quiet, 0))
+        p.setBrush(t.panel)
+        p.drawRects(rest)
+        p.setPen(QPen(t.fires, 4))
+        p.drawRects(ran)
+        p.setPen(QPen(t.cursor, 6))
+        p.drawRects([self.sheet.cards[n].area for n in chosen if n in self.sheet.cards])
 
     def strength(self, ran: bool) -> float:
         """How strong something is painted: what did not run in a turn that came steps back."""
@@ -63,7 +87,7 @@ class GraphPainter:
     def wire(self, p: QPainter, wire: WireShape, *, chosen: bool) -> None:
         """A wire: matches in the colour of what fires where they went, values in that of the cursor."""
         t = theme()
-        path = way_path(wire.way)
+        path = wire.path
         if wire.value:
             given = self.ran.values.get(wire.start.node, "")
             p.setOpacity(self.strength(bool(given)))
@@ -241,8 +265,3 @@ def way_path(way: tuple[QPointF, ...]) -> QPainterPath:
     for at in range(1, len(way) - 2, 3):
         path.cubicTo(way[at], way[at + 1], way[at + 2])
     return path
-
-
-def _bounds(way: tuple[QPointF, ...]) -> QRectF:
-    xs, ys = [p.x() for p in way], [p.y() for p in way]
-    return QRectF(min(xs), min(ys), max(xs) - min(xs) + 1, max(ys) - min(ys) + 1)

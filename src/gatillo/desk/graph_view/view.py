@@ -6,7 +6,7 @@ import itertools
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
     QFocusEvent,
@@ -15,9 +15,10 @@ from PySide6.QtGui import (
     QMouseEvent,
     QPainter,
     QPen,
+    QPixmap,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QMenu, QToolTip, QWidget
+from PySide6.QtWidgets import QLineEdit, QMenu, QToolTip, QWidget
 
 from gatillo.catalogue.card_faces import CardFace
 from gatillo.catalogue.cards import sentence_of
@@ -53,7 +54,7 @@ class _Drag:
     """What the pointer does with a button down."""
 
     what: str
-    """`pan`, `box`, `cards`, `wire`, `cut`, `place`, `map`."""
+    """`pan`, `box`, `cards`, `frame`, `wire`, `cut`, `place`, `map`."""
     start: QPointF
     now: QPointF
     moved: bool = False
@@ -62,6 +63,7 @@ class _Drag:
     forward: bool = True
     """For a wire: whether the end that stays is where it begins."""
     wire: WireShape | None = None
+    frame: int = 0
 
 
 class GraphView(QWidget):
@@ -84,6 +86,7 @@ class GraphView(QWidget):
         self.panning = False
         self._drag: _Drag | None = None
         self._ran: tuple[object, WhatRan] | None = None
+        self._map_kept: tuple[object, QPixmap] | None = None
         self._places: dict[int, tuple[QPointF, float]] = {}
         """Where the page stood for each graph that was shown."""
         self.writer = CardWriter(self, commands, self.to_screen)
@@ -126,7 +129,7 @@ class GraphView(QWidget):
     def sheet(self) -> Sheet | None:
         """The graph on its sheet, with what is being carried."""
         drag = self._drag
-        if drag is not None and drag.what == "cards" and drag.moved:
+        if drag is not None and drag.what in ("cards", "frame") and drag.moved:
             off = (drag.now - drag.start) / self.zoom
             return self.commands.sheet(dict.fromkeys(self.commands.chosen, off))
         return self.commands.sheet()
@@ -316,7 +319,8 @@ class GraphView(QWidget):
         painter.paint(p, sight, self.commands.chosen, self.wire_shape, findings, self.output_now())
         self._paint_drag(p, sheet)
         p.restore()
-        if not sight.contains(sheet.area):
+        carrying = self._drag is not None and self._drag.what == "cards"
+        if not carrying and not sight.contains(sheet.area):
             self._paint_map(p, sheet, sight)
 
     def _paint_drag(self, p: QPainter, sheet: Sheet) -> None:
@@ -358,18 +362,37 @@ class GraphView(QWidget):
         p.setBrush(with_alpha(t.panel, 0.86))
         p.drawRect(box)
         ran = self.ran
-        for number, card in sheet.cards.items():
-            at = box.topLeft() + (card.area.topLeft() - area.topLeft()) * scale
-            colour = t.fires if number in ran.cards else t.quiet
-            p.fillRect(
-                QRectF(at.x(), at.y(), card.area.width() * scale, max(1.5, card.area.height() * scale)),
-                colour,
-            )
+        key = (id(sheet), id(ran), box.size(), t)
+        if self._map_kept is None or self._map_kept[0] != key:
+            self._map_kept = (key, self._map_picture(sheet, ran, box.size(), scale, area))
+        p.drawPixmap(box.topLeft(), self._map_kept[1])
         at = box.topLeft() + (sight.topLeft() - area.topLeft()) * scale
         seen = QRectF(at.x(), at.y(), sight.width() * scale, sight.height() * scale).intersected(box)
         p.setPen(QPen(t.cursor, 1.4))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(seen)
+
+    def _map_picture(self, sheet: Sheet, ran: WhatRan, size: QSizeF, scale: float, area: QRectF) -> QPixmap:
+        """The cards on the small map, painted once for as long as they stay."""
+        t, ratio = theme(), self.devicePixelRatioF()
+        picture = QPixmap((size * ratio).toSize())
+        picture.setDevicePixelRatio(ratio)
+        picture.fill(Qt.GlobalColor.transparent)
+        ran_here: list[QRectF] = []
+        others: list[QRectF] = []
+        for number, card in sheet.cards.items():
+            at = (card.area.topLeft() - area.topLeft()) * scale
+            small = QRectF(at.x(), at.y(), card.area.width() * scale, max(1.5, card.area.height() * scale))
+            (ran_here if number in ran.cards else others).append(small)
+        p = QPainter(picture)
+        try:
+            p.setPen(Qt.PenStyle.NoPen)
+            for boxes, colour in ((others, t.quiet), (ran_here, t.fires)):
+                p.setBrush(colour)
+                p.drawRects(boxes)
+        finally:
+            p.end()
+        return picture
 
     # pointing
 
@@ -430,6 +453,11 @@ class GraphView(QWidget):
         card = sheet.card_under(at)
         if card is not None:
             self._press_card(card, event)
+            return
+        frame = self.commands.frame_at(at)
+        if frame is not None:
+            self.commands.choose(self.commands.in_frame(frame))
+            self._drag = _Drag("frame", point, point, frame=frame)
             return
         near = self.wire_near(at)
         adding = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
@@ -493,6 +521,9 @@ class GraphView(QWidget):
                 self.commands.move(self.commands.chosen, round(off.x()), round(off.y()))
             elif event.modifiers() == Qt.KeyboardModifier.NoModifier:
                 self._click_card(point, sheet)
+        elif drag.what == "frame" and drag.moved:
+            off = (drag.now - drag.start) / self.zoom
+            self.commands.move_frame(drag.frame, round(off.x()), round(off.y()))
         elif drag.what == "box" and drag.moved:
             box = QRectF(self.to_sheet(drag.start), point).normalized()
             inside = {n for n, c in sheet.cards.items() if box.intersects(c.area)}
@@ -562,12 +593,37 @@ class GraphView(QWidget):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         sheet = self.commands.sheet()
         card = sheet.card_under(self.to_sheet(event.position())) if sheet is not None else None
-        if card is None:
+        frame = self.commands.frame_at(self.to_sheet(event.position()))
+        if card is None and frame is not None:
+            self._name_frame(frame)
+        elif card is None:
             self.type_card(None, self.to_sheet(event.position()), offers=True)
         elif card.node.use == "own":
             self.opened.emit(card.node.slots.get("graph", ""))
         else:
             self.mousePressEvent(event)
+
+    def _name_frame(self, number: int) -> None:
+        """Let a frame's title be typed over where it stands."""
+        graph = self.commands.graph
+        assert graph is not None
+        frame = graph.frames[number]
+        field = QLineEdit(frame.title, self)
+        field.setObjectName("frame-title")
+        field.setAccessibleName("Title of the frame; empty takes it away")
+        at = self.to_screen(QRectF(frame.at[0], frame.at[1] - 26, 220, 24))
+        field.setGeometry(int(at.left()), int(at.top()), 220, 26)
+        field.selectAll()
+        field.show()
+        field.setFocus()
+
+        def take() -> None:
+            field.deleteLater()
+            self.setFocus()
+            if field.text() != frame.title:
+                self.commands.name_frame(number, field.text().strip())
+
+        field.editingFinished.connect(take, Qt.ConnectionType.SingleShotConnection)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:

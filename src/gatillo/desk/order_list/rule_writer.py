@@ -26,7 +26,7 @@ from gatillo.desk.writing.words import Word
 from gatillo.level import rule_edits, thing_edits
 from gatillo.level.edits import Part, clauses_of, line_at
 from gatillo.level.model import Clause, Graph, Level, Logic, Rule, Section
-from gatillo.level.roles import Index, all_logic
+from gatillo.level.roles import Index, all_logic, all_rules
 
 NEW_PARTS: tuple[Part, ...] = ("when", "if", "do")
 LATER_PARTS: tuple[Part, ...] = ("do", "if", "when")
@@ -136,7 +136,10 @@ class RuleWriter(QObject):
         except KeyError:
             return
         self.state.open_rule(rule.id)
-        at = next(i for i, r in enumerate(self.state.rows) if r.sort == "more" and r.rule is rule)
+        at = next((i for i, r in enumerate(self.state.rows) if r.sort == "more" and r.rule is rule), None)
+        if at is None:
+            # its section has been folded meanwhile
+            return
         if parts is None:
             parts = LATER_PARTS if rule.when or rule.if_ else NEW_PARTS
         names = [kind.name.lower() for kind in self.bench.level.kinds]
@@ -164,6 +167,12 @@ class RuleWriter(QObject):
     def _take(self, reading: Reading) -> None:
         """A reading was chosen: put its line into the level, then its empty slots, then the next line."""
         level, clause, part = self.bench.level, filled(reading.clause), reading.part
+        if self.rule_id is not None and not any(r.id == self.rule_id for _, _, r in all_rules(level)):
+            # it was taken back, or has become a graph, while its line was open
+            self.bench.told.emit("The rule that this line belongs to is gone; nothing was added.")
+            self.state.end_draft()
+            self.rule_id = None
+            return
         for owner, name, value in reading.new_variables(self.bench.program.index):
             kind = None if owner == "level" else owner
             level, _ = thing_edits.add_variable(level, kind, name)

@@ -13,6 +13,9 @@ from gatillo.level.edits import change_logic
 from gatillo.level.model import Graph, Logic
 from gatillo.level.roles import all_logic
 
+MOST_LINES = 300
+"""Cards that the page lists."""
+
 
 def graph_page(bench: Workbench, column: QVBoxLayout, graph: Graph) -> None:
     """What can be changed of a graph outside its own page, and its cards as numbered lines."""
@@ -28,5 +31,8 @@ def graph_page(bench: Workbench, column: QVBoxLayout, graph: Graph) -> None:
 
     form.text("note", "note", graph.note, take_note)
     form.heading("Its cards, in the order in which they run")
-    for line in outline(graph):
-        form.words(line.replace("  ", "\u2003"))
+    lines = [line.replace("  ", "\u2003") for line in outline(graph)]
+    if len(lines) > MOST_LINES:
+        lines = [*lines[:MOST_LINES], f"… and {len(lines) - MOST_LINES} more; `gatillo print` lists all"]
+    # one text: hundreds of labels would take longer than all the rest
+    form.words("\n".join(lines))
