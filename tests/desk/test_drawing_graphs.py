@@ -16,7 +16,7 @@ from gatillo.catalogue.outline import outline
 from gatillo.desk.graph_view.graph_painter import place_box
 from gatillo.desk.session.selection import Selection
 from gatillo.examples import study_path
-from gatillo.files.level_file import read_level
+from gatillo.files.level_file import decode_level, encode_level, read_level
 from gatillo.inspect.expectations import judge
 from gatillo.level.edits import as_tried
 from gatillo.level.graph_edits import graph_of
@@ -308,12 +308,53 @@ def test_a_frame_goes_about_cards_is_carried_with_them_named_and_stays_about_the
     hands.key(Qt.Key.Key_A, CTRL)
     hands.enter("Counting")
     assert drawn_now(window).frames[0].title == "Counting"
+    # folded, it stands for its cards, and wires lead to it
+    commands = window.graph_page.commands
+    commands.fold_frame(0)
+    assert set(commands.sheet().cards) == {1, 2, 5}
+    box = commands.sheet().box_of(drawn_now(window).frames[0])
+    ends = {w.end.node: w.way[-1] for w in commands.sheet().wires}
+    assert ends[3] == ends[4] == QPointF(box.center().x(), box.top())
+    view.repaint()
+    assert decode_level(encode_level(window.bench.level)) == window.bench.level
+    commands.fold_frame(0)
+    assert set(commands.sheet().cards) == {1, 2, 3, 4, 5}
     window.actions_["tidy cards"].trigger()
     frame = drawn_now(window).frames[0]
     area = QRectF(*frame.at, *frame.size)
     inside = [n for n in range(1, 6) if area.contains(shape(window, n).area)]
     assert {3, 4} <= set(inside)
     assert 1 not in inside
+
+
+def test_a_number_on_a_card_is_dragged_and_the_run_follows(open_window, qtbot):
+    window, _ = opened(open_window, qtbot, yard(), "sort")
+    view, card = whole_in_sight(window), shape(window, 4)
+    word = next(w for w in card.words if w.run.word.slot == "amount")
+    at = pixel(view, word.area.translated(card.area.topLeft()).center())
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at.toPoint())
+    QTest.mouseMove(view, (at + QPointF(12, 0)).toPoint())
+    QTest.mouseMove(view, (at + QPointF(40, 0)).toPoint())
+    assert window.bench.live
+    QTest.mouseRelease(
+        view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, (at + QPointF(40, 0)).toPoint()
+    )
+    assert drawn_now(window).nodes[3].slots["amount"] == "20"
+    settle(qtbot, window)
+    assert window.bench.run.world.level["n"] == 60 * 21
+    window.actions_["undo"].trigger()
+    assert drawn_now(window).nodes[3].slots["amount"] == "10", "one drag is one edit"
+
+
+def test_the_sheet_tells_of_the_selected_card(open_window, qtbot):
+    window, _ = opened(open_window, qtbot, yard(), "sort")
+    window.bench.move_cursor(window.bench.run.end_of(3))
+    window.graph_page.commands.choose({2})
+    told = window.sheet.live.text()
+    assert "Card 2" in told
+    assert "It runs in <b>60</b> ticks of this trial, first at 0.017 s; in this tick for 2 matches." in told
+    window.graph_page.commands.choose({5})
+    assert "It does not run in this trial." in window.sheet.live.text()
 
 
 # folding, turning

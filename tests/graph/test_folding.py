@@ -8,10 +8,10 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from test_graph_runs import note, notes, scene
 
-from building import run
+from building import c, rule, run
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.conversion import as_graph
-from gatillo.catalogue.folding import NoFolding, fold, unfold
+from gatillo.catalogue.folding import NoFolding, fold, name_face, unfold
 from gatillo.catalogue.outline import outline
 from gatillo.catalogue.own_faces import is_own_node
 from gatillo.examples import study_path
@@ -196,3 +196,47 @@ def test_what_cannot_be_unfolded_says_why():
     lost = graph("lost", card(1, "level_starts"), card(2, "own", graph="nowhere"), wires="1>2", id=803)
     with pytest.raises(NoFolding, match="no own node called “nowhere”"):
         unfold(scene(lost), 803, 2)
+
+
+def test_a_new_name_of_an_input_or_output_is_carried_to_all_uses():
+    near = graph(
+        "near",
+        card(1, "input", name="in"),
+        card(2, "input", name="reach", carries="a value", value="40"),
+        card(3, "input", name="lamp", carries="a role", value="Lamp"),
+        card(4, "within", who="Moth", where="lamp", distance="0"),
+        card(5, "output", name="yes"),
+        wires="1>4 4.yes>5",
+        values="2>4.distance",
+        id=801,
+    )
+    uses = graph(
+        "uses",
+        card(1, "each_in_every_tick", who="Moth"),
+        card(2, "own", graph="near", reach="60", lamp="Lamp"),
+        note(3, "{Moth.name}"),
+        card(4, "formula", value="70"),
+        wires="1>2.in 2.yes>3",
+        values="4>2.reach",
+        id=802,
+    )
+    line = c("own_says", graph="near", given="reach = 60, lamp = Lamp")
+    asks = rule(
+        "asks", when=c("each_in_every_tick", who="Moth"), if_=line, do=c("note", text="rule {Moth.name}")
+    )
+    level = scene(near, uses, asks)
+    before = notes(run(level, 2))
+    assert before
+    for number, name in ((1, "come"), (2, "how far"), (3, "light"), (5, "is near")):
+        level, many = name_face(level, 801, number, name)
+        assert many == 2
+        assert Program(level).problems == []
+        assert notes(run(level, 2)) == before
+    changed = graph_of(level, 802)
+    assert changed.nodes[1].slots == {"graph": "near", "how far": "60", "light": "Lamp"}
+    assert [(w.start, w.end) for w in (*changed.wires, *changed.values)] == [
+        ("1", "2.come"),
+        ("2.is near", "3"),
+        ("4", "2.how far"),
+    ]
+    assert level.order[2].if_[0].slots["given"] == "how far = 60, light = Lamp"

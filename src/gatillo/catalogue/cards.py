@@ -7,6 +7,7 @@ What the cards of graphs do is in sim/rules/graph_executor.py.
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Literal
 
 from gatillo.catalogue.entry import CATALOGUE, Entry, Slot, choice, number, seconds, slot
@@ -274,6 +275,7 @@ def ports_of(use: str) -> Ports | None:
     return ports_of_entry(entry)
 
 
+@lru_cache(maxsize=1_000)
 def cases_of(text: str) -> tuple[str, ...]:
     """The cases of a card that parts matches by a value."""
     return tuple(dict.fromkeys(part.strip() for part in text.split(",") if part.strip()))
@@ -281,6 +283,10 @@ def cases_of(text: str) -> tuple[str, ...]:
 
 def find_output(ports: Ports, port: str, cases: tuple[str, ...] = ()) -> str | None:
     """The output that a wire's end names; None where there is no such one."""
+    if port in ports.outputs and port not in (NUMBERED, CASES):
+        return port
+    if not port and len(ports.outputs) == 1 and ports.outputs[0] not in (NUMBERED, CASES):
+        return ports.outputs[0]
     if NUMBERED in ports.outputs:
         named = port or "1"
         return str(int(named)) if named.isdecimal() and 1 <= int(named) <= 1_000 else None

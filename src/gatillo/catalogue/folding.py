@@ -11,12 +11,13 @@ from msgspec.structs import replace
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.cards import A_ROLE, A_VALUE, INPUT, MATCHES, OUTPUT, OWN, find_output, ports_of
-from gatillo.catalogue.own_faces import faces
+from gatillo.catalogue.own import OWN_LINES
+from gatillo.catalogue.own_faces import faces, given_as_text, given_in
 from gatillo.catalogue.renaming import change_of_role, change_slots
 from gatillo.level.edits import change_logic
 from gatillo.level.graph_edits import free_number, graph_of
 from gatillo.level.graphs import End, end_of
-from gatillo.level.model import Graph, Level, Logic, Node, Wire
+from gatillo.level.model import Clause, Graph, Level, Logic, Node, Wire
 from gatillo.level.naming import free_name
 from gatillo.level.roles import all_logic
 from gatillo.level.rule_edits import add_rule
@@ -361,3 +362,78 @@ class _Unfolding:
         self.placed.append(Node(id=self.next, use="formula", slots={"value": text}, at=at))
         self.next += 1
         return str(self.next - 1)
+
+
+def _in_its_place(entry: Logic) -> Callable[[Logic], Logic]:
+    return lambda _: entry
+
+
+def name_face(level: Level, graph_id: int, number: int, new: str) -> tuple[Level, int]:
+    """Give an input or an output of an own node another name, in all that uses it too; the level, and how many uses there are.
+
+    A role that is given by the input is spoken of by the new name in the own node's cards. Raises KeyError where there is no such
+    graph.
+    """
+    own = graph_of(level, graph_id)
+    face = next(n for n in own.nodes if n.id == number)
+    old = face.slots.get("name", "in" if face.use == INPUT else "then")
+    count = 0
+
+    def inner(node: Node) -> Node:
+        if node.id == number:
+            return replace(node, slots={**node.slots, "name": new})
+        if face.use == INPUT and face.slots.get("carries") == A_ROLE:
+            clause = change_slots(node.clause, change_of_role(old, new))
+            return replace(node, slots=clause.slots, of=clause.of)
+        return node
+
+    def ends(wires: tuple[Wire, ...], uses: set[int]) -> tuple[Wire, ...]:
+        def named(text: str, use: str) -> str:
+            end = end_of(text)
+            mine = end is not None and end.node in uses and end.port == old and face.use == use
+            return str(End(end.node, new)) if mine and end is not None else text
+
+        return tuple(Wire(start=named(w.start, OUTPUT), end=named(w.end, INPUT)) for w in wires)
+
+    def clause_of(line: Clause) -> Clause:
+        nonlocal count
+        if line.use not in OWN_LINES or line.slots.get("graph") != own.name:
+            return line
+        count += 1
+        try:
+            given = given_in(line.slots.get("given", ""))
+        except ValueError:
+            return line
+        if old not in given or face.use != INPUT:
+            return line
+        given = {new if name == old else name: text for name, text in given.items()}
+        return replace(line, slots={**line.slots, "given": given_as_text(given)})
+
+    def changed(entry: Logic) -> Logic:
+        nonlocal count
+        if not isinstance(entry, Graph):
+            return replace(
+                entry,
+                if_=tuple(map(clause_of, entry.if_)),
+                do=tuple(map(clause_of, entry.do)),
+                else_=tuple(map(clause_of, entry.else_)),
+            )
+        nodes = tuple(map(inner, entry.nodes)) if entry.id == graph_id else entry.nodes
+        uses = {n.id for n in nodes if n.use == OWN and n.slots.get("graph") == own.name}
+        if not uses:
+            return entry if nodes == entry.nodes else replace(entry, nodes=nodes)
+        count += len(uses)
+        if face.use == INPUT:
+            nodes = tuple(
+                replace(n, slots={new if s == old else s: t for s, t in n.slots.items()})
+                if n.id in uses
+                else n
+                for n in nodes
+            )
+        return replace(entry, nodes=nodes, wires=ends(entry.wires, uses), values=ends(entry.values, uses))
+
+    for _, _, entry in list(all_logic(level)):
+        after = changed(entry)
+        if after != entry:
+            level = change_logic(level, entry.id, _in_its_place(after))
+    return level, count

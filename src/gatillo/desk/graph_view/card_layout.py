@@ -20,12 +20,14 @@ from gatillo.catalogue.tidy_cards import tidied
 from gatillo.desk.writing.sentence_layout import Run, SentenceLayout
 from gatillo.desk.writing.words import Word
 from gatillo.level.graphs import End, end_of
-from gatillo.level.model import Graph, Node
+from gatillo.level.model import Frame, Graph, Node
 from gatillo.level.roles import Index
 
 WIDEST, LINE, PAD_X, PAD_Y, NARROWEST = 330.0, 23.0, 15.0, 6.0, 120.0
 PORT_ROOM = 46.0
 """Width that an end of a wire with a name needs, in pixels at 100 %."""
+FOLDED_WIDE = 200.0
+"""Width of a folded frame, in pixels at 100 %."""
 MOST_LED_ROUND = 120
 """Wires that are led round the cards in their way."""
 LABELS = {"occasion": "when", "condition": "if", "pick": "if", "action": "do"}
@@ -121,6 +123,30 @@ class Sheet:
     graph: Graph
     cards: dict[int, CardShape] = field(default_factory=dict)
     wires: list[WireShape] = field(default_factory=list)
+    folded: dict[int, QRectF] = field(default_factory=dict)
+    """By card within a folded frame: the box that stands for all in it."""
+
+    def box_of(self, frame: Frame) -> QRectF:
+        """What a frame takes: folded, a single line."""
+        if frame.folded:
+            return QRectF(frame.at[0], frame.at[1], FOLDED_WIDE, LINE + 2 * PAD_Y)
+        return QRectF(*frame.at, *frame.size)
+
+    def _start(self, number: int, output: str, value: bool) -> QPointF:
+        box = self.folded.get(number)
+        if box is not None:
+            return (
+                QPointF(box.right(), box.center().y()) if value else QPointF(box.center().x(), box.bottom())
+            )
+        card = self.cards[number]
+        return card.value_at(output) if value else card.output_at(output)
+
+    def _end(self, number: int, entered: str, value: bool) -> QPointF:
+        box = self.folded.get(number)
+        if box is not None:
+            return QPointF(box.left(), box.center().y()) if value else QPointF(box.center().x(), box.top())
+        card = self.cards[number]
+        return card.slot_at(entered) if value else card.input_at(entered)
 
     @cached_property
     def area(self) -> QRectF:
@@ -129,7 +155,7 @@ class Sheet:
         for card in self.cards.values():
             found = found.united(card.area)
         for frame in self.graph.frames:
-            found = found.united(QRectF(*frame.at, *frame.size))
+            found = found.united(self.box_of(frame))
         return found
 
     def wires_in(self, sight: QRectF) -> list[WireShape]:
@@ -211,6 +237,8 @@ class SheetLayout:
             area = QRectF(x, y, wide, high)
             sheet.cards[node.id] = CardShape(node, face, area, words)
         self._wires(sheet)
+        for number in sheet.folded:
+            del sheet.cards[number]
         return sheet
 
     def carried(self, sheet: Sheet, moved: Mapping[int, QPointF]) -> Sheet:
@@ -219,15 +247,12 @@ class SheetLayout:
             n: replace(c, area=c.area.translated(moved[n])) if n in moved else c
             for n, c in sheet.cards.items()
         }
-        other = Sheet(sheet.graph, cards)
+        other = Sheet(sheet.graph, cards, folded=sheet.folded)
         for wire in sheet.wires:
             if wire.start.node in moved or wire.end.node in moved:
-                one, end = cards[wire.start.node], cards[wire.end.node]
-                way = (
-                    value_way(one.value_at(wire.output), end.slot_at(wire.entered))
-                    if wire.value
-                    else signal_way(one.output_at(wire.output), end.input_at(wire.entered), [])
-                )
+                start = other._start(wire.start.node, wire.output, wire.value)
+                end = other._end(wire.end.node, wire.entered, wire.value)
+                way = value_way(start, end) if wire.value else signal_way(start, end, [])
                 other.wires.append(replace(wire, way=way))
             else:
                 other.wires.append(wire)
@@ -304,20 +329,27 @@ class SheetLayout:
 
     def _wires(self, sheet: Sheet) -> None:
         graph = sheet.graph
+        for frame in graph.frames:
+            if frame.folded:
+                whole, box = QRectF(*frame.at, *frame.size), sheet.box_of(frame)
+                inside = [n for n, c in sheet.cards.items() if whole.contains(c.area.center())]
+                sheet.folded.update(dict.fromkeys(inside, box))
         counts: dict[tuple[int, str], int] = {}
         found: list[WireShape] = []
         for number, wire in enumerate(graph.wires):
             start, end = end_of(wire.start), end_of(wire.end)
             if start is None or end is None or start.node not in sheet.cards or end.node not in sheet.cards:
                 continue
+            if start.node in sheet.folded and sheet.folded[start.node] == sheet.folded.get(end.node):
+                continue
             one, other = sheet.cards[start.node], sheet.cards[end.node]
             output = _output(one, start)
             entered = end.port or next(iter(other.face.inputs), "")
             counts[start.node, output] = counts.get((start.node, output), 0) + 1
             found.append(WireShape(number, False, start, end, output, entered, counts[start.node, output]))
-        blocks = [card.area.adjusted(-6, -4, 6, 4) for card in sheet.cards.values()]
+        blocks = [c.area.adjusted(-6, -4, 6, 4) for n, c in sheet.cards.items() if n not in sheet.folded]
         ends = [
-            (sheet.cards[w.start.node].output_at(w.output), sheet.cards[w.end.node].input_at(w.entered))
+            (sheet._start(w.start.node, w.output, False), sheet._end(w.end.node, w.entered, False))
             for w in found
         ]
         in_the_way = _in_the_way(ends, blocks)
@@ -332,9 +364,10 @@ class SheetLayout:
             start, end = end_of(wire.start), end_of(wire.end)
             if start is None or end is None or start.node not in sheet.cards or end.node not in sheet.cards:
                 continue
-            one, other = sheet.cards[start.node], sheet.cards[end.node]
-            output = start.port or next(iter(one.face.gives), "")
-            way = value_way(one.value_at(output), other.slot_at(end.port))
+            if start.node in sheet.folded and sheet.folded[start.node] == sheet.folded.get(end.node):
+                continue
+            output = start.port or next(iter(sheet.cards[start.node].face.gives), "")
+            way = value_way(sheet._start(start.node, output, True), sheet._end(end.node, end.port, True))
             sheet.wires.append(WireShape(number, True, start, end, output, end.port, 0, way))
 
 

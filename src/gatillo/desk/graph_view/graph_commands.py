@@ -10,8 +10,8 @@ from PySide6.QtCore import QObject, QPointF, QRectF, Signal
 from PySide6.QtWidgets import QApplication
 
 from gatillo.catalogue.card_faces import card_face
-from gatillo.catalogue.cards import sentence_of
-from gatillo.catalogue.folding import NoFolding, fold, unfold
+from gatillo.catalogue.cards import INPUT, OUTPUT, sentence_of
+from gatillo.catalogue.folding import NoFolding, fold, name_face, unfold
 from gatillo.catalogue.outline import card_words
 from gatillo.catalogue.reading import written_out
 from gatillo.catalogue.tidy_cards import DOWN, tidied
@@ -196,11 +196,22 @@ class GraphCommands(QObject):
                 f"delete {many}",
             )
 
-    def set_slot(self, number: int, slot: str, text: str) -> None:
-        """Give a card's slot another text."""
-        if self.graph_id is not None:
-            level = graph_edits.set_card_slot(self.bench.level, self.graph_id, number, slot, text)
-            self.bench.edit(level, f"change {slot} of card {number} to {shortened(text, 40)}")
+    def set_slot(self, number: int, slot: str, text: str, join: str = "") -> None:
+        """Give a card's slot another text; the name of an own node's input or output is carried to all its uses."""
+        graph = self.graph
+        if graph is None or self.graph_id is None:
+            return
+        node = next((n for n in graph.nodes if n.id == number), None)
+        if node is not None and node.use in (INPUT, OUTPUT) and slot == "name" and text.strip():
+            level, uses = name_face(self.bench.level, self.graph_id, number, text.strip())
+            self.bench.edit(level, f"call it “{shortened(text, 40)}”")
+            if uses:
+                self.bench.told.emit(
+                    f"The new name was carried to {uses} use{'s' if uses != 1 else ''} of “{graph.name}”."
+                )
+            return
+        level = graph_edits.set_card_slot(self.bench.level, self.graph_id, number, slot, text)
+        self.bench.edit(level, f"change {slot} of card {number} to {shortened(text, 40)}", join)
 
     # wires
 
@@ -364,6 +375,9 @@ class GraphCommands(QObject):
         for frame in graph.frames:
             area = QRectF(*frame.at, *frame.size)
             inside = [n for n, c in sheet.cards.items() if area.contains(c.area.center())]
+            if frame.folded:
+                frames.append(frame)
+                continue
             frames.append(_about(frame, [QRectF(*places[n], *sizes[n]) for n in inside]))
         level = graph_edits.change_graph(
             level, self.graph_id, lambda g: msgspec.structs.replace(g, frames=tuple(frames))
@@ -373,10 +387,16 @@ class GraphCommands(QObject):
     def frame_at(self, point: QPointF) -> int | None:
         """The frame by whose title or edge a point of the sheet takes it."""
         graph = self.graph
-        for at, frame in enumerate(graph.frames if graph is not None else ()):
-            area = QRectF(*frame.at, *frame.size)
-            if area.adjusted(-4, -22, 4, 4).contains(point) and not area.adjusted(6, 6, -6, -6).contains(
-                point
+        sheet = self.sheet()
+        for at, frame in enumerate(graph.frames if graph is not None and sheet is not None else ()):
+            assert sheet is not None
+            area = sheet.box_of(frame)
+            if frame.folded and area.contains(point):
+                return at
+            if (
+                not frame.folded
+                and area.adjusted(-4, -22, 4, 4).contains(point)
+                and not area.adjusted(6, 6, -6, -6).contains(point)
             ):
                 return at
         return None
@@ -386,7 +406,10 @@ class GraphCommands(QObject):
         graph, sheet = self.graph, self.sheet()
         if graph is None or sheet is None:
             return []
-        area = QRectF(*graph.frames[number].at, *graph.frames[number].size)
+        frame = graph.frames[number]
+        if frame.folded:
+            return [n for n, box in sheet.folded.items() if box == sheet.box_of(frame)]
+        area = sheet.box_of(frame)
         return [n for n, c in sheet.cards.items() if area.contains(c.area.center())]
 
     def move_frame(self, number: int, dx: float, dy: float) -> None:
@@ -404,6 +427,18 @@ class GraphCommands(QObject):
             return msgspec.structs.replace(graph, frames=tuple(frames))
 
         self.bench.edit(graph_edits.change_graph(level, self.graph_id, moved), "move a frame")
+
+    def fold_frame(self, number: int) -> None:
+        """Put a frame's cards away behind its title, or bring them back."""
+
+        def folded(graph: Graph) -> Graph:
+            frames = list(graph.frames)
+            frames[number] = msgspec.structs.replace(frames[number], folded=not frames[number].folded)
+            return msgspec.structs.replace(graph, frames=tuple(frames))
+
+        if self.graph_id is not None:
+            level = graph_edits.change_graph(self.settled(self.bench.level), self.graph_id, folded)
+            self.bench.edit(level, "fold or unfold a frame")
 
     def name_frame(self, number: int, title: str) -> None:
         """Give a frame another title; with none it is taken away."""

@@ -39,7 +39,8 @@ class GraphPainter:
     ) -> None:
         """What lies in sight: frames, wires, then cards. `output` is the one at which typing goes on."""
         for frame in self.sheet.graph.frames:
-            self.frame(p, QRectF(*frame.at, *frame.size), frame.title)
+            if not frame.folded:
+                self.frame(p, self.sheet.box_of(frame), frame.title)
         wires = self.sheet.wires_in(sight)
         if self.zoom < SMALL:
             self.small(p, wires, chosen)
@@ -53,9 +54,31 @@ class GraphPainter:
         for number, card in self.sheet.cards.items():
             if card.area.adjusted(-40, -40, 40, 40).intersects(sight):
                 self.card(p, card, number in chosen, findings.get(number, ""), output)
+        for frame in self.sheet.graph.frames:
+            if frame.folded:
+                self.folded(p, self.sheet.box_of(frame), frame.title)
         for one in wires:
             if one.place:
                 self.place(p, one)
+
+    def folded(self, p: QPainter, box: QRectF, title: str) -> None:
+        """A frame whose cards are put away: its title, and how many there are."""
+        t = theme()
+        inside = [n for n, other in self.sheet.folded.items() if other == box]
+        ran = sum(n in self.ran.cards for n in inside)
+        p.setOpacity(self.strength(bool(ran)))
+        p.setPen(QPen(t.quiet, 1.2, Qt.PenStyle.DashLine))
+        p.setBrush(t.field)
+        p.drawRect(box)
+        p.drawRect(box.adjusted(3, 3, -3, -3))
+        p.setFont(text_font(0, bold=True))
+        p.setPen(t.ink)
+        many = f"{len(inside)} card{'s' if len(inside) != 1 else ''}" + (f", {ran} ran" if ran else "")
+        words = p.fontMetrics().elidedText(
+            f"{title} · {many}", Qt.TextElideMode.ElideRight, int(box.width()) - 18
+        )
+        p.drawText(box.adjusted(10, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter, words)
+        p.setOpacity(1.0)
 
     def small(self, p: QPainter, wires: list[WireShape], chosen: Collection[int]) -> None:
         """From afar: cards without words, wires all in one stroke, what ran and what did not."""

@@ -37,6 +37,7 @@ from gatillo.desk.graph_view.graph_painter import GraphPainter, place_box, way_p
 from gatillo.desk.graph_view.what_ran import WhatRan, what_ran
 from gatillo.desk.looks.theme import theme, with_alpha
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.writing.number_drag import PLAIN_NUMBER, dragged
 
 LEAST, MOST = 0.15, 2.0
 READABLE = 0.6
@@ -54,7 +55,7 @@ class _Drag:
     """What the pointer does with a button down."""
 
     what: str
-    """`pan`, `box`, `cards`, `frame`, `wire`, `cut`, `place`, `map`."""
+    """`pan`, `box`, `cards`, `frame`, `number`, `wire`, `cut`, `place`, `map`."""
     start: QPointF
     now: QPointF
     moved: bool = False
@@ -64,6 +65,8 @@ class _Drag:
     """For a wire: whether the end that stays is where it begins."""
     wire: WireShape | None = None
     frame: int = 0
+    slot: tuple[int, str, float] = (0, "", 0.0)
+    """For a number: the card, its slot, and what it was."""
 
 
 class GraphView(QWidget):
@@ -479,6 +482,14 @@ class GraphView(QWidget):
         elif number not in chosen:
             self.commands.choose({number})
         self.wire = None
+        at = self.to_sheet(event.position())
+        for word in card.words:
+            run = word.run.word
+            plain = run.sort == "value" and PLAIN_NUMBER.fullmatch(run.text.strip())
+            if run.slot and plain and word.area.translated(card.area.topLeft()).contains(at):
+                slot = (number, run.slot, float(run.text))
+                self._drag = _Drag("number", event.position(), event.position(), slot=slot)
+                return
         self._drag = _Drag("cards", event.position(), event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -492,7 +503,10 @@ class GraphView(QWidget):
             self.setCursor(Qt.CursorShape.CrossCursor if near else Qt.CursorShape.ArrowCursor)
             return
         before, drag.now = drag.now, point
-        drag.moved = drag.moved or (drag.now - drag.start).manhattanLength() > 4
+        moved = drag.moved or (drag.now - drag.start).manhattanLength() > 4
+        if drag.what == "number" and moved:
+            self._pull_number(drag, event.modifiers())
+        drag.moved = moved
         if drag.what == "pan":
             self.corner -= (drag.now - before) / self.zoom
         elif drag.what == "map":
@@ -500,6 +514,14 @@ class GraphView(QWidget):
             if sheet is not None:
                 self._to_map(point, sheet)
         self.update()
+
+    def _pull_number(self, drag: _Drag, modifiers: Qt.KeyboardModifier) -> None:
+        """The number follows the pointer, and the run the number."""
+        if not drag.moved:
+            self.bench.begin_live()
+        number, slot, value = drag.slot
+        text = dragged(value, drag.now.x() - drag.start.x(), modifiers)
+        self.commands.set_slot(number, slot, text, join=f"drag {self.commands.graph_id} {number} {slot}")
 
     def _to_map(self, point: QPointF, sheet: Sheet) -> None:
         box, scale, area = self._map(sheet)
@@ -515,6 +537,11 @@ class GraphView(QWidget):
         point = self.to_sheet(event.position())
         if drag.what == "wire":
             self._drop_wire(drag, point, sheet)
+        elif drag.what == "number":
+            if drag.moved:
+                self.bench.end_live()
+            else:
+                self._click_card(point, sheet)
         elif drag.what == "cards":
             if drag.moved:
                 off = (drag.now - drag.start) / self.zoom
@@ -642,8 +669,12 @@ class GraphView(QWidget):
     def menu_at(self, at: QPointF, sheet: Sheet) -> QMenu:
         """The commands that fit what lies at a point of the sheet."""
         menu, commands = QMenu(self), self.commands
-        card, wire = sheet.card_under(at), self.wire_near(at)
-        if card is not None:
+        card, wire, frame = sheet.card_under(at), self.wire_near(at), commands.frame_at(at)
+        if card is None and frame is not None:
+            menu.addAction("Fold or unfold the frame", lambda: commands.fold_frame(frame))
+            menu.addAction("Name the frame", lambda: self._name_frame(frame))
+            menu.addAction("Take the frame away", lambda: commands.name_frame(frame, ""))
+        elif card is not None:
             if card.node.id not in commands.chosen:
                 commands.choose({card.node.id})
             menu.addAction("Edit its first slot", lambda: self.writer.edit_first(card.node.id))

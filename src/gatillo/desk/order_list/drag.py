@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 
 from PySide6.QtCore import Qt
@@ -12,11 +11,10 @@ from gatillo.catalogue.sentence import sentence
 from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.measures import HEADER, ROW
 from gatillo.desk.order_list.rows import Row
+from gatillo.desk.writing.number_drag import PLAIN_NUMBER, dragged
 from gatillo.desk.writing.words import Word
 from gatillo.level import rule_edits
 from gatillo.level.edits import Part, clauses_of
-
-_PLAIN_NUMBER = re.compile(r"-?\d+(\.\d+)?")
 
 
 @dataclass(slots=True)
@@ -28,17 +26,6 @@ class Held:
     value: float
     x: float
     moved: bool = False
-
-
-def dragged(value: float, pixels: float, modifiers: Qt.KeyboardModifier) -> str:
-    """A number after a drag: 4 pixels a step; Shift takes larger steps, Alt finer ones."""
-    whole = value == int(value)
-    step = 1.0 if whole and abs(value) >= 10 else 0.1
-    if modifiers & Qt.KeyboardModifier.ShiftModifier:
-        step *= 10
-    if modifiers & Qt.KeyboardModifier.AltModifier:
-        step /= 10
-    return f"{round(value + int(pixels / 4) * step, 3):g}"
 
 
 class Drag:
@@ -55,7 +42,7 @@ class Drag:
     def hold(self, word: Word, x: float) -> bool:
         """Begin to drag a number sideways; False where there is no plain number."""
         row = self.state.current_row()
-        if word.sort != "value" or row is None or row.rule is None or not _PLAIN_NUMBER.fullmatch(word.text):
+        if word.sort != "value" or row is None or row.rule is None or not PLAIN_NUMBER.fullmatch(word.text):
             return False
         self.held = Held(row.rule.id, word, float(word.text), x)
         return True

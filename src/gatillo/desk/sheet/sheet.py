@@ -131,6 +131,11 @@ class Sheet(QScrollArea):
             else:
                 rule_page(bench, column, rule)
             rule_id = rule.id
+            card = next(iter(selection.cards)) if len(selection.cards) == 1 else 0
+            if card and isinstance(rule, Graph):
+                drawn = rule
+                self._tell = lambda: words.card_html(bench, drawn, card) + words.firing_html(bench)
+                return
             self._tell = lambda: words.rule_counts_html(bench, rule_id) + words.firing_html(bench)
         elif selection.thing is not None:
             self._thing(column, selection.thing.sort, selection.thing.name)

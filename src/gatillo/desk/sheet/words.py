@@ -7,6 +7,8 @@ from typing import Any
 
 import numpy as np
 
+from gatillo.catalogue.cards import sentence_of
+from gatillo.catalogue.outline import card_words
 from gatillo.catalogue.sentence import pieces
 from gatillo.desk.looks.theme import kind_colour, theme
 from gatillo.desk.session.telling import changes_words, ordinal, who_words
@@ -15,7 +17,7 @@ from gatillo.desk.writing.sentence_layout import kind_of
 from gatillo.formula.compiling import column_key
 from gatillo.formula.functions import write_number, write_out
 from gatillo.inspect.findings import Finding
-from gatillo.level.model import Clause, Reference, Rule, Variable
+from gatillo.level.model import Clause, Graph, Reference, Rule, Variable
 from gatillo.level.naming import token
 from gatillo.level.roles import type_of
 from gatillo.sim.trace.trace import Way
@@ -184,6 +186,34 @@ def verdicts_html(bench: Workbench) -> str:
 
 def _place(finding: Finding) -> str:
     return f"card {finding.card}" if finding.card else f"{finding.part} {finding.line + 1}"
+
+
+def card_html(bench: Workbench, graph: Graph, number: int) -> str:
+    """A card of a graph: what it does, how often it ran, and by the cursor."""
+    node = next((n for n in graph.nodes if n.id == number), None)
+    turn = next((t for t in bench.run.program.turns if t.rule.id == graph.id and t.graph is not None), None)
+    if node is None or turn is None or turn.graph is None:
+        return ""
+    entry = sentence_of(node.use)
+    told = heading(f"Card {number}")
+    told += f'<p style="margin:2px 0"><b>{escape(card_words(node))}</b></p>'
+    if entry is not None:
+        told += quiet(escape(entry.help))
+    ticks, runs = bench.run.trace.card_columns()
+    inner = [n for n, origin in turn.graph.origins.items() if origin.card == number]
+    mine = (runs[:, 2] == turn.position) & np.isin(runs[:, 3], [number, *inner])
+    many = len(np.unique(ticks[mine]))
+    if not many:
+        return told + '<p style="margin:4px 0">It does not run in this trial.</p>'
+    first = int(ticks[mine][0]) / bench.run.program.rate
+    words = f"It runs in <b>{many}</b> tick{'s' if many != 1 else ''} of this trial, first at {first:.3f} s"
+    here = [
+        r for r in bench.run.trace.cards_at(bench.cursor.tick) if r.turn == turn.position and r.card == number
+    ]
+    if here:
+        matches = sum(r.matches for r in here)
+        words += f"; in this tick for {matches} match{'es' if matches != 1 else ''}"
+    return told + f'<p style="margin:4px 0">{words}.</p>'
 
 
 def rule_counts_html(bench: Workbench, rule_id: int) -> str:

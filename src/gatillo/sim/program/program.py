@@ -18,6 +18,7 @@ from gatillo.catalogue.binding import (
 )
 from gatillo.catalogue.conversion import Drawn, drawn_rule, speaks_of_own_nodes
 from gatillo.catalogue.facts import FACTS, Contact, EveryTick, Fact, checked
+from gatillo.catalogue.own_faces import is_own_node
 from gatillo.catalogue.prompts import menu_conditions
 from gatillo.formula.compiling import EVERY, Formula, column_key, compile_formula
 from gatillo.formula.syntax import FormulaError
@@ -161,6 +162,7 @@ class Program:
             self._turn(position, entry, entry.on and (section is None or section.on), section)
             for position, section, entry in all_logic(level)
         )
+        self._excuse_own_nodes()
         self.roles = self._roles()
         """Every role by token, those of graphs too."""
         self._find_switched()
@@ -283,12 +285,28 @@ class Program:
         compiled.wire_of = flat.wire_of
         compiled.drawn = drawn
         made = self._roles_made(blocks)
+        if is_own_node(self._graphs.get(graph.name, graph)):
+            # what the graph that uses it has created it may speak of: told there
+            return compiled, blocks
         for step in (*blocks["if"], *blocks["do"], *blocks["else"]):
             for name in step.roles:
                 role = compiled.roles.get(name)
                 if role is not None and role.new and name not in made:
                     problem(nodes[step.part][step.line][0], "", f"no card creates “{role.text}”")
         return compiled, blocks
+
+    def _excuse_own_nodes(self) -> None:
+        """Take back what is wrong with an own node by itself, where nothing is in the graphs that use it.
+
+        By itself it has no more than what its inputs say of themselves: a number, where it may be given a text.
+        """
+        wrong = {p.rule for p in self.problems if p.turn >= 0}
+        for name in wrong & {n for n, graph in self._graphs.items() if is_own_node(graph)}:
+            own = self._graphs[name]
+            users = [m for m in self._made_graphs.values() if any(used is own for used in m.uses)]
+            within = f"in “{name}”"
+            if users and not any(within in p.message for m in users for p in m.problems):
+                self.problems = [p for p in self.problems if p.rule != name]
 
     def _roles(self) -> dict[str, Role]:
         found = self.index.role_tokens
