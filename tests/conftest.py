@@ -7,6 +7,13 @@ import sys
 import tempfile
 from pathlib import Path
 
+from hypothesis import settings
+
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["GATILLO_STATE"] = tempfile.mkdtemp(prefix="gatillo-tests-")
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parent / "catalogue")]
+
+# the same examples each time, so that a change is judged by what it changes; HYPOTHESIS_PROFILE=others tries others
+settings.register_profile("same", derandomize=True)
+settings.register_profile("others")
+settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "same"))
