@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import statistics
 import subprocess
 import sys
@@ -290,5 +291,7 @@ if __name__ == "__main__":
     studies()
     drawn()
     growth()
-    # in a process of its own: it needs an event loop
-    subprocess.run([sys.executable, "-m", "benchmarks.window"], check=True, stderr=subprocess.DEVNULL)
+    # in processes of their own: they need an event loop
+    for module in ("benchmarks.window", "benchmarks.graph_page"):
+        offscreen = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+        subprocess.run([sys.executable, "-m", module], check=True, stderr=subprocess.DEVNULL, env=offscreen)
