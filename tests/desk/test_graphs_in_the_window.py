@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 from pointing_at import click_left
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QPushButton
 
 from building import START, c, kind, level, rule, send, things
@@ -91,9 +92,9 @@ def test_a_graphs_page_lists_its_cards_as_plain_text_in_firing_order(open_window
     window.order.state.choose(row(window, "count"))
     window.actions_["to graph"].trigger()
     settle(qtbot, window)
-    words = [label.text().strip("\u2003") for label in window.sheet.findChildren(QLabel)]
-    assert "1. each Moth in every tick" in words
-    assert "2. add 1 to level.n" in words
+    words = [label for label in window.sheet.findChildren(QLabel) if "each Moth" in label.text()]
+    assert [label.text() for label in words] == ["1. each Moth in every tick\n\u20032. add 1 to level.n"]
+    assert words[0].textFormat() == Qt.TextFormat.PlainText
 
 
 def test_a_new_graph_stands_below_what_is_selected_and_does_nothing_yet(open_window, qtbot):

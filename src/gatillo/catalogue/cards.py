@@ -55,6 +55,9 @@ class Card:
 
 CARDS: dict[str, Card] = {}
 
+FORMULA = "formula"
+"""The card that works a value out."""
+
 EACH_MATCH, ALL_MATCHES = "each match", "all matches"
 """For whom a card keeps something: for the objects of each match, or once; a role may stand there too."""
 _PER = Slot(
@@ -240,7 +243,7 @@ def _not_as_a_line(*given: object) -> None:
 
 
 CARD_ENTRIES: dict[str, Entry] = {
-    card.name: Entry(card.name, "action", "cards", card.sentence, card.help, card.slots, _not_as_a_line)
+    card.name: Entry(card.name, "action", "flow", card.sentence, card.help, card.slots, _not_as_a_line)
     for card in CARDS.values()
     if card.name not in (OWN, PASS)
 }

@@ -31,7 +31,6 @@ SUBJECTS: dict[str, str] = {
     "focus": "focus",
     "clips": "recorded motion",
     "behaving": "behaviours",
-    "cards": "cards of graphs",
 }
 """By the name of the module that declares them."""
 

@@ -13,7 +13,7 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainterPath
 
 from gatillo.catalogue.card_faces import CardFace, card_face
-from gatillo.catalogue.cards import OWN, find_output, ports_of
+from gatillo.catalogue.cards import FORMULA, OWN, find_output, ports_of
 from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.outline import card_pieces, wired_slots
 from gatillo.catalogue.tidy_cards import tidied
@@ -396,12 +396,12 @@ def card_word_list(node: Node, wired: Mapping[str, str]) -> list[Word]:
     """A card's words: the small word for what it is, then its sentence."""
     entry = CATALOGUE.get(node.use)
     label = LABELS.get(entry.group, "") if entry is not None else "own node" if node.use == OWN else ""
-    if node.use == "formula":
+    if node.use == FORMULA:
         label = "value"
     words = [Word(label, "label")] if label else []
     named = {slot: slot for slot in wired}
     for piece in card_pieces(node, named):
-        if node.use == "formula" and (piece.slot in wired or piece.text.endswith(" = ")):
+        if node.use == FORMULA and (piece.slot in wired or piece.text.endswith(" = ")):
             # its name stands in the formula, and at its end of the wire
             continue
         words.append(Word(piece.text, "wired" if piece.slot in wired else piece.sort, slot=piece.slot))

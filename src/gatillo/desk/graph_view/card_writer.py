@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from gatillo.catalogue.binding import Problem, bind
 from gatillo.catalogue.card_faces import VALUED
-from gatillo.catalogue.cards import CARDS, OWN, sentence_of
+from gatillo.catalogue.cards import CARDS, FORMULA, OWN, sentence_of
 from gatillo.catalogue.entry import CATALOGUE, Slot
 from gatillo.catalogue.reading import Reading
 from gatillo.desk.graph_view.card_layout import LINE, CardShape
@@ -152,7 +152,7 @@ class CardWriter(QObject):
         declared = entry.slots.get(slot) if entry is not None else None
         index = self.commands.index
         if declared is None:
-            if slot not in node.slots or node.use not in (OWN, "formula"):
+            if slot not in node.slots or node.use not in (OWN, FORMULA):
                 return None
             # what is given to an own node
             declared = Slot("value" if slot != "graph" else "own node")
@@ -166,7 +166,7 @@ class CardWriter(QObject):
                 try:
                     compile_formula(index, text)
                 except FormulaError as error:
-                    free = node.use == "formula" and "no" in error.message
+                    free = node.use == FORMULA and "no" in error.message
                     return None if free else Problem(slot, error.message, error.start, error.end)
             return None
 

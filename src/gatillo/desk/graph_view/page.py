@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QToolButton, QWidget
 
+from gatillo.catalogue.cards import OWN
 from gatillo.catalogue.own_faces import is_own_node
 from gatillo.desk.graph_view.graph_commands import GraphCommands
 from gatillo.desk.graph_view.view import GraphView
@@ -141,7 +142,7 @@ class GraphPage(QObject):
                 for _, _, e in all_logic(self.bench.level)
                 if isinstance(e, Graph)
                 for node in e.nodes
-                if node.use == "own"
+                if node.use == OWN
             )
             words.append(f"own node, used {uses} time{'s' if uses != 1 else ''}")
         elif position is not None:

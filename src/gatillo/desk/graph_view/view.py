@@ -21,7 +21,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QLineEdit, QMenu, QToolTip, QWidget
 
 from gatillo.catalogue.card_faces import CardFace
-from gatillo.catalogue.cards import sentence_of
+from gatillo.catalogue.cards import OWN, sentence_of
 from gatillo.catalogue.outline import card_words, outline_order, wired_slots
 from gatillo.desk.graph_view.card_layout import (
     CardShape,
@@ -625,7 +625,7 @@ class GraphView(QWidget):
             self._name_frame(frame)
         elif card is None:
             self.type_card(None, self.to_sheet(event.position()), offers=True)
-        elif card.node.use == "own":
+        elif card.node.use == OWN:
             self.opened.emit(card.node.slots.get("graph", ""))
         else:
             self.mousePressEvent(event)
@@ -680,7 +680,7 @@ class GraphView(QWidget):
             menu.addAction("Edit its first slot", lambda: self.writer.edit_first(card.node.id))
             if card.face.outputs:
                 menu.addAction("Type what comes next", lambda: self.type_card(self.output_now(), None))
-            if card.node.use == "own":
+            if card.node.use == OWN:
                 menu.addAction(
                     "Open the own node", lambda: self.opened.emit(card.node.slots.get("graph", ""))
                 )

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog
 
+from gatillo.catalogue.cards import OWN
 from gatillo.desk.graph_view.page import GraphPage
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
@@ -82,7 +83,7 @@ class GraphMenu:
         """The selected card's own node."""
         graph = self.page.graph
         node = next((n for n in graph.nodes if n.id in self.page.commands.chosen), None) if graph else None
-        if node is None or node.use != "own":
+        if node is None or node.use != OWN:
             self.bench.told.emit("Select a card that is an own node first.")
         else:
             self.page.go_into(node.slots.get("graph", ""))
