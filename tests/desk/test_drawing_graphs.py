@@ -357,6 +357,13 @@ def test_the_sheet_tells_of_the_selected_card(open_window, qtbot):
     assert "It does not run in this trial." in window.sheet.live.text()
 
 
+def test_the_sheet_says_that_a_wire_gives_a_slot_its_value(open_window, qtbot):
+    wired = replace(GRAPH, values=(Wire(start="5", end="3.amount"),))
+    window, _ = opened(open_window, qtbot, yard(wired), "sort")
+    window.graph_page.commands.choose({3})
+    assert "<b>add [5] to level.n</b>" in window.sheet.live.text()
+
+
 # folding, turning
 
 

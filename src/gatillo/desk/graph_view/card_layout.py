@@ -104,10 +104,7 @@ class WireShape:
     @cached_property
     def path(self) -> QPainterPath:
         """Its way as curves."""
-        path = QPainterPath(self.way[0])
-        for at in range(1, len(self.way) - 2, 3):
-            path.cubicTo(self.way[at], self.way[at + 1], self.way[at + 2])
-        return path
+        return way_path(self.way)
 
     @cached_property
     def bounds(self) -> QRectF:
@@ -494,6 +491,14 @@ def _hit(way: tuple[QPointF, ...], blocks: list[QRectF], start: QPointF, end: QP
             if block.contains(point) and not block.contains(start) and not block.contains(end):
                 return block
     return None
+
+
+def way_path(way: tuple[QPointF, ...]) -> QPainterPath:
+    """A wire's way as curves."""
+    path = QPainterPath(way[0])
+    for at in range(1, len(way) - 2, 3):
+        path.cubicTo(way[at], way[at + 1], way[at + 2])
+    return path
 
 
 def points_along(way: tuple[QPointF, ...], each: int) -> list[QPointF]:

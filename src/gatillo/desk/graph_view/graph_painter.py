@@ -280,11 +280,3 @@ def place_box(wire: WireShape) -> QRectF:
     points = points_along(wire.way[:4], 12)
     at = next((q for q in points if q.y() - wire.way[0].y() > 22), points[len(points) // 2])
     return QRectF(at.x() - 8, at.y() - 8, 16, 16)
-
-
-def way_path(way: tuple[QPointF, ...]) -> QPainterPath:
-    """A wire's way as curves."""
-    path = QPainterPath(way[0])
-    for at in range(1, len(way) - 2, 3):
-        path.cubicTo(way[at], way[at + 1], way[at + 2])
-    return path

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QToolButton, QWidget
 
 from gatillo.catalogue.cards import OWN
@@ -161,7 +161,3 @@ class GraphPage(QObject):
     def _find(self) -> None:
         if not self.view.find_card(self.finding.text()):
             self.bench.told.emit(f"No card of this graph says “{self.finding.text()}”.")
-
-    def focus_sheet(self) -> None:
-        """Put the keyboard onto the sheet."""
-        self.view.setFocus(Qt.FocusReason.OtherFocusReason)

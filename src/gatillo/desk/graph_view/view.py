@@ -6,7 +6,7 @@ import itertools
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSizeF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
     QFocusEvent,
@@ -30,10 +30,11 @@ from gatillo.desk.graph_view.card_layout import (
     points_along,
     signal_way,
     value_way,
+    way_path,
 )
 from gatillo.desk.graph_view.card_writer import CardWriter
 from gatillo.desk.graph_view.graph_commands import GraphCommands
-from gatillo.desk.graph_view.graph_painter import GraphPainter, place_box, way_path
+from gatillo.desk.graph_view.graph_painter import GraphPainter, place_box
 from gatillo.desk.graph_view.what_ran import WhatRan, what_ran
 from gatillo.desk.looks.theme import theme, with_alpha
 from gatillo.desk.session.workbench import Workbench
@@ -890,12 +891,6 @@ class GraphView(QWidget):
         if found is not None:
             self.commands.choose({found})
             self.show_card(found)
-
-    def global_menu(self, point: QPoint) -> None:
-        """Show the menu for what lies at a point of the page; for the menu key."""
-        sheet = self.commands.sheet()
-        if sheet is not None:
-            self.menu_at(self.to_sheet(QPointF(point)), sheet).popup(self.mapToGlobal(point))
 
 
 def _crosses(points: list[QPointF], start: QPointF, end: QPointF) -> bool:

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from gatillo.catalogue.cards import sentence_of
-from gatillo.catalogue.outline import card_words
+from gatillo.catalogue.outline import card_words, wired_slots
 from gatillo.catalogue.sentence import pieces
 from gatillo.desk.looks.theme import kind_colour, theme
 from gatillo.desk.session.telling import changes_words, ordinal, who_words
@@ -196,7 +196,7 @@ def card_html(bench: Workbench, graph: Graph, number: int) -> str:
         return ""
     entry = sentence_of(node.use)
     told = heading(f"Card {number}")
-    told += f'<p style="margin:2px 0"><b>{escape(card_words(node))}</b></p>'
+    told += f'<p style="margin:2px 0"><b>{escape(card_words(node, wired_slots(graph).get(number)))}</b></p>'
     if entry is not None:
         told += quiet(escape(entry.help))
     ticks, runs = bench.run.trace.card_columns()
