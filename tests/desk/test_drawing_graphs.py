@@ -13,7 +13,6 @@ from building import c, kind, level, rule, things
 from conftest import settle
 from gatillo.catalogue.folding import unfold
 from gatillo.catalogue.outline import outline
-from gatillo.desk.graph_view.graph_painter import place_box
 from gatillo.desk.session.selection import Selection
 from gatillo.examples import study_path
 from gatillo.files.level_file import decode_level, encode_level, read_level
@@ -189,7 +188,7 @@ def test_wires_are_drawn_carried_cut_and_numbered_with_the_mouse(open_window, qt
     shapes = {(w.start.node, w.output, w.end.node): w for w in window.graph_page.commands.sheet().wires}
     one, other = shapes[2, "yes", 4], shapes[2, "yes", 3]
     assert (other.place, one.place) == (1, 2)
-    hands.drag(view, pixel(view, place_box(one).center()), pixel(view, place_box(other).center()))
+    hands.drag(view, pixel(view, one.place_box.center()), pixel(view, other.place_box.center()))
     assert wires(window)[1:3] == [("2.yes", "4"), ("2.yes", "3")]
     # a value into a slot
     hands.drag(
@@ -512,5 +511,5 @@ def test_menus_at_the_pointer_fit_what_lies_there(open_window, qtbot, look):
 
     assert "Fold into an own node" in words(sheet.cards[2].area.center())
     wire = next(w for w in sheet.wires if w.place)
-    assert "Let it come earlier" in words(place_box(wire).center())
+    assert "Let it come earlier" in words(wire.place_box.center())
     assert words(QPointF(-900, -900)) == ["Type a card here", "Paste cards", "Tidy", "Show all"]

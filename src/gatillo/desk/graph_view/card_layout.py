@@ -112,6 +112,13 @@ class WireShape:
         xs, ys = [p.x() for p in self.way], [p.y() for p in self.way]
         return QRectF(min(xs), min(ys), max(xs) - min(xs) + 1, max(ys) - min(ys) + 1)
 
+    @cached_property
+    def place_box(self) -> QRectF:
+        """Where its place among those of its output stands: a little way along it."""
+        points = points_along(self.way[:4], 12)
+        at = next((q for q in points if q.y() - self.way[0].y() > 22), points[len(points) // 2])
+        return QRectF(at.x() - 8, at.y() - 8, 16, 16)
+
 
 @dataclass
 class Sheet:
@@ -157,20 +164,20 @@ class Sheet:
 
     def wires_in(self, sight: QRectF) -> list[WireShape]:
         """The wires that lie in sight, all or in part."""
-        if not self.wires:
-            return []
-        boxes = self._boxes
-        seen = (boxes[:, 0] < sight.right()) & (boxes[:, 2] > sight.left())
-        seen &= (boxes[:, 1] < sight.bottom()) & (boxes[:, 3] > sight.top())
-        return [self.wires[at] for at in np.flatnonzero(seen).tolist()]
+        return [self.wires[at] for at in _meeting(self._wire_boxes, sight)]
+
+    def cards_in(self, sight: QRectF) -> list[CardShape]:
+        """The cards that lie in sight with what stands beside them, all or in part."""
+        cards = list(self.cards.values())
+        return [cards[at] for at in _meeting(self._card_boxes, sight)]
 
     @cached_property
-    def _boxes(self) -> np.ndarray:
-        found = [
-            (b.left() - 12, b.top() - 12, b.right() + 12, b.bottom() + 12)
-            for b in (w.bounds for w in self.wires)
-        ]
-        return np.array(found, dtype=np.float64).reshape(-1, 4)
+    def _wire_boxes(self) -> np.ndarray:
+        return _boxes([w.bounds for w in self.wires], 12)
+
+    @cached_property
+    def _card_boxes(self) -> np.ndarray:
+        return _boxes([c.area for c in self.cards.values()], 40)
 
     def card_under(self, point: QPointF) -> CardShape | None:
         """The card under a point, the last painted first."""
@@ -249,7 +256,7 @@ class SheetLayout:
             if wire.start.node in moved or wire.end.node in moved:
                 start = other._start(wire.start.node, wire.output, wire.value)
                 end = other._end(wire.end.node, wire.entered, wire.value)
-                way = value_way(start, end) if wire.value else signal_way(start, end, [])
+                way = value_way(start, end) if wire.value else signal_way(start, end, None)
                 other.wires.append(replace(wire, way=way))
             else:
                 other.wires.append(wire)
@@ -289,38 +296,41 @@ class SheetLayout:
 
     def _placed(self, words: list[Word], index: Index) -> tuple[tuple[PlacedWord, ...], float, int]:
         """Words in lines no wider than a card, each piece broken between its words."""
-        split = [part for word in words for part in self._broken(word)]
-        runs = self.words.lay_out(split, index)
+        room = WIDEST - 2 * PAD_X
         placed: list[PlacedWord] = []
-        shift, line, widest, before = 0.0, 0, 0.0, None
-        for run in runs:
-            x = run.x - shift
-            if placed and x + run.width > WIDEST - 2 * PAD_X and run.word.text.strip():
-                line += 1
-                shift = run.x
-                x = 0.0
-            if before is not None and x == 0.0 and not run.word.text.strip():
-                continue
-            last = placed[-1] if placed else None
-            if last is not None and last.y == PAD_Y + line * LINE and _goes_on(last.run.word, run.word):
-                # one word for the painter, not several
-                joined = dataclasses.replace(last.run.word, text=last.run.word.text + run.word.text)
-                wide = x + run.width - (last.x - PAD_X)
-                placed[-1] = PlacedWord(Run(joined, last.run.x, wide), last.x, last.y)
-            else:
-                placed.append(PlacedWord(run, PAD_X + x, PAD_Y + line * LINE))
-            widest = max(widest, x + run.width)
-            before = run
+        x, line, widest, ended = 0.0, 0, 0.0, 0.0
+        for run in self.words.lay_out(words, index):
+            x += run.x - ended
+            ended = run.x + run.width
+            for part in [run] if x + run.width <= room else self._broken(run):
+                blank = not part.word.text.strip()
+                if placed and x + part.width > room and not blank:
+                    line, x = line + 1, 0.0
+                if blank and placed and x == 0.0:
+                    continue
+                last = placed[-1] if placed else None
+                if last is not None and last.y == PAD_Y + line * LINE and _goes_on(last.run.word, part.word):
+                    # one word for the painter, not several
+                    joined = dataclasses.replace(last.run.word, text=last.run.word.text + part.word.text)
+                    wide = x + part.width - (last.x - PAD_X)
+                    placed[-1] = PlacedWord(Run(joined, last.run.x, wide), last.x, last.y)
+                else:
+                    placed.append(PlacedWord(part, PAD_X + x, PAD_Y + line * LINE))
+                x += part.width
+                widest = max(widest, x)
         return tuple(placed), min(widest, WIDEST) + 2 * PAD_X, line + 1
 
-    def _broken(self, word: Word) -> list[Word]:
+    def _broken(self, run: Run) -> list[Run]:
         """A word of several, between which a line may end; what is short stays whole."""
-        if " " not in word.text:
-            return [word]
-        if word.sort != "plain" and self.words.font(word.sort)[1].horizontalAdvance(word.text) <= WIDEST / 2:
-            return [word]
-        parts = re.findall(r"\S+\s*|\s+", word.text)
-        return [dataclasses.replace(word, text=part) for part in parts]
+        word = run.word
+        if " " not in word.text or (word.sort != "plain" and run.width <= WIDEST / 2):
+            return [run]
+        found: list[Run] = []
+        for text in re.findall(r"\S+\s*|\s+", word.text):
+            mark = run.mark if not found else None
+            wide = self.words.width(word.sort, text, mark is not None)
+            found.append(Run(dataclasses.replace(word, text=text), run.x, wide, mark))
+        return found
 
     # wires
 
@@ -344,7 +354,9 @@ class SheetLayout:
             entered = end.port or next(iter(other.face.inputs), "")
             counts[start.node, output] = counts.get((start.node, output), 0) + 1
             found.append(WireShape(number, False, start, end, output, entered, counts[start.node, output]))
-        blocks = [c.area.adjusted(-6, -4, 6, 4) for n, c in sheet.cards.items() if n not in sheet.folded]
+        blocks = Blocks(
+            [c.area.adjusted(-6, -4, 6, 4) for n, c in sheet.cards.items() if n not in sheet.folded]
+        )
         ends = [
             (sheet._start(w.start.node, w.output, False), sheet._end(w.end.node, w.entered, False))
             for w in found
@@ -354,7 +366,7 @@ class SheetLayout:
         for shape, (one_end, other_end), hit in zip(found, ends, in_the_way, strict=True):
             # in a thicket no way round would be free, and to look for one takes long
             led_round += hit
-            way = signal_way(one_end, other_end, blocks if hit and led_round <= MOST_LED_ROUND else [])
+            way = signal_way(one_end, other_end, blocks if hit and led_round <= MOST_LED_ROUND else None)
             place = shape.place if counts[shape.start.node, shape.output] > 1 else 0
             sheet.wires.append(replace(shape, place=place, way=way))
         for number, wire in enumerate(graph.values):
@@ -366,6 +378,20 @@ class SheetLayout:
             output = start.port or next(iter(sheet.cards[start.node].face.gives), "")
             way = value_way(sheet._start(start.node, output, True), sheet._end(end.node, end.port, True))
             sheet.wires.append(WireShape(number, True, start, end, output, end.port, 0, way))
+
+
+def _boxes(areas: list[QRectF], about: float) -> np.ndarray:
+    """Areas with some pixels about them, as rows of left, top, right, bottom."""
+    found = [(a.left() - about, a.top() - about, a.right() + about, a.bottom() + about) for a in areas]
+    return np.array(found, dtype=np.float64).reshape(-1, 4)
+
+
+def _meeting(boxes: np.ndarray, sight: QRectF) -> list[int]:
+    """Which of the boxes meet an area."""
+    seen = (boxes[:, 0] < sight.right()) & (boxes[:, 2] > sight.left())
+    seen &= (boxes[:, 1] < sight.bottom()) & (boxes[:, 3] > sight.top())
+    found: list[int] = np.flatnonzero(seen).tolist()
+    return found
 
 
 def _same(one: Index, other: Index) -> bool:
@@ -408,9 +434,34 @@ def card_word_list(node: Node, wired: Mapping[str, str]) -> list[Word]:
 # the ways of wires
 
 
-def _in_the_way(ends: list[tuple[QPointF, QPointF]], blocks: list[QRectF]) -> list[bool]:
+class Blocks:
+    """Cards that wires go round, and their sides as columns: left, top, right, bottom, shape (n, 4)."""
+
+    def __init__(self, areas: list[QRectF]) -> None:
+        self.areas = areas
+        sides = [(b.left(), b.top(), b.right(), b.bottom()) for b in areas]
+        self.sides = np.array(sides, dtype=np.float64).reshape(-1, 4)
+
+    def first_hit(self, way: tuple[QPointF, ...], start: QPointF, end: QPointF) -> QRectF | None:
+        """The first card that a way leads over, but for those that it begins or ends in."""
+        points = np.array([(p.x(), p.y()) for p in points_along(way, 9)])
+        left, top, right, bottom = self.sides.T
+        low, high = points.min(axis=0), points.max(axis=0)
+        near = np.flatnonzero((left < high[0]) & (right > low[0]) & (top < high[1]) & (bottom > low[1]))
+        if not len(near):
+            return None
+        x, y = points[:, :1], points[:, 1:]
+        within = (left[near] <= x) & (x <= right[near]) & (top[near] <= y) & (y <= bottom[near])
+        for _, at in np.argwhere(within).tolist():
+            block = self.areas[int(near[at])]
+            if not block.contains(start) and not block.contains(end):
+                return block
+        return None
+
+
+def _in_the_way(ends: list[tuple[QPointF, QPointF]], blocks: Blocks) -> list[bool]:
     """For each wire whether its plain curve leads over some card: all of them at once."""
-    if not ends or not blocks:
+    if not ends or not blocks.areas:
         return [False] * len(ends)
     start = np.array([(a.x(), a.y()) for a, _ in ends])
     end = np.array([(b.x(), b.y()) for _, b in ends])
@@ -426,13 +477,13 @@ def _in_the_way(ends: list[tuple[QPointF, QPointF]], blocks: list[QRectF]) -> li
         + end[:, 1] * t**3
     )
     # the ground in cells, each with the card that lies there
-    left, top = min(b.left() for b in blocks), min(b.top() for b in blocks)
-    right, bottom = max(b.right() for b in blocks), max(b.bottom() for b in blocks)
+    left, top = blocks.sides[:, :2].min(axis=0).tolist()
+    right, bottom = blocks.sides[:, 2:].max(axis=0).tolist()
     cell = max(8.0, (right - left) / 4_000, (bottom - top) / 4_000)
     ground = np.full((int((bottom - top) / cell) + 1, int((right - left) / cell) + 1), -1, dtype=np.int32)
-    for at, block in enumerate(blocks):
-        rows = slice(int((block.top() - top) / cell), int((block.bottom() - top) / cell))
-        ground[rows, int((block.left() - left) / cell) : int((block.right() - left) / cell)] = at
+    corners = ((blocks.sides - (left, top, left, top)) / cell).astype(int).tolist()
+    for at, (west, north, east, south) in enumerate(corners):
+        ground[north:south, west:east] = at
     row, column = ((y - top) / cell).astype(int), ((x - left) / cell).astype(int)
     inside = (row >= 0) & (column >= 0) & (row < ground.shape[0]) & (column < ground.shape[1])
     lies = np.where(inside, ground[row.clip(0, ground.shape[0] - 1), column.clip(0, ground.shape[1] - 1)], -1)
@@ -442,12 +493,12 @@ def _in_the_way(ends: list[tuple[QPointF, QPointF]], blocks: list[QRectF]) -> li
     return found
 
 
-def signal_way(start: QPointF, end: QPointF, blocks: list[QRectF]) -> tuple[QPointF, ...]:
+def signal_way(start: QPointF, end: QPointF, blocks: Blocks | None) -> tuple[QPointF, ...]:
     """A way from an output down to an input: a curve; round the cards that lie between, where that can be."""
     if end.y() >= start.y() + 14:
         direct = _curve(start, end)
-        hit = _hit(direct, blocks, start, end) if blocks else None
-        if hit is None:
+        hit = blocks.first_hit(direct, start, end) if blocks is not None else None
+        if blocks is None or hit is None:
             return direct
         # past the card that is in the way, on the nearer side
         for side in sorted(
@@ -455,7 +506,7 @@ def signal_way(start: QPointF, end: QPointF, blocks: list[QRectF]) -> tuple[QPoi
         ):
             top, bottom = QPointF(side, hit.top() - 8), QPointF(side, hit.bottom() + 8)
             way = (*_curve(start, top), *_curve(top, bottom)[1:], *_curve(bottom, end)[1:])
-            if _hit(way, blocks, start, end) is None:
+            if blocks.first_hit(way, start, end) is None:
                 return way
         return direct
     # back up: out below, round the side, in above
@@ -476,21 +527,6 @@ def value_way(start: QPointF, end: QPointF) -> tuple[QPointF, ...]:
 def _curve(start: QPointF, end: QPointF) -> tuple[QPointF, ...]:
     bend = max(10.0, abs(end.y() - start.y()) / 2)
     return (start, QPointF(start.x(), start.y() + bend), QPointF(end.x(), end.y() - bend), end)
-
-
-def _hit(way: tuple[QPointF, ...], blocks: list[QRectF], start: QPointF, end: QPointF) -> QRectF | None:
-    """The first card that a way leads over."""
-    points = list(points_along(way, 9))
-    left, right = min(p.x() for p in points), max(p.x() for p in points)
-    top, bottom = min(p.y() for p in points), max(p.y() for p in points)
-    near = [
-        b for b in blocks if b.left() < right and b.right() > left and b.top() < bottom and b.bottom() > top
-    ]
-    for point in points:
-        for block in near:
-            if block.contains(point) and not block.contains(start) and not block.contains(end):
-                return block
-    return None
 
 
 def way_path(way: tuple[QPointF, ...]) -> QPainterPath:

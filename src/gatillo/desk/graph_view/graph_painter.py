@@ -51,9 +51,9 @@ class GraphPainter:
             p.setFont(text_font(-1, italic=True))
             p.setPen(theme().quiet)
             p.drawText(QRectF(*note.at, 260, 400), int(Qt.TextFlag.TextWordWrap), note.text)
-        for number, card in self.sheet.cards.items():
-            if card.area.adjusted(-40, -40, 40, 40).intersects(sight):
-                self.card(p, card, number in chosen, findings.get(number, ""), output)
+        for card in self.sheet.cards_in(sight):
+            number = card.node.id
+            self.card(p, card, number in chosen, findings.get(number, ""), output)
         for frame in self.sheet.graph.frames:
             if frame.folded:
                 self.folded(p, self.sheet.box_of(frame), frame.title)
@@ -159,7 +159,7 @@ class GraphPainter:
     def place(self, p: QPainter, wire: WireShape) -> None:
         """The place of a wire among those of its output."""
         t = theme()
-        box = place_box(wire)
+        box = wire.place_box
         went = wire.number in self.ran.wires
         p.setOpacity(self.strength(went))
         p.setPen(QPen(t.fires if went else t.quiet, 1.2))
@@ -273,10 +273,3 @@ class GraphPainter:
         p.setFont(text_font(-1, bold=True))
         p.setPen(t.quiet)
         p.drawText(QPointF(area.left() + 8, area.top() - 6), title)
-
-
-def place_box(wire: WireShape) -> QRectF:
-    """Where the place of a wire stands: a little way along it."""
-    points = points_along(wire.way[:4], 12)
-    at = next((q for q in points if q.y() - wire.way[0].y() > 22), points[len(points) // 2])
-    return QRectF(at.x() - 8, at.y() - 8, 16, 16)

@@ -34,7 +34,7 @@ from gatillo.desk.graph_view.card_layout import (
 )
 from gatillo.desk.graph_view.card_writer import CardWriter
 from gatillo.desk.graph_view.graph_commands import GraphCommands
-from gatillo.desk.graph_view.graph_painter import GraphPainter, place_box
+from gatillo.desk.graph_view.graph_painter import GraphPainter
 from gatillo.desk.graph_view.what_ran import WhatRan, what_ran
 from gatillo.desk.looks.theme import theme, with_alpha
 from gatillo.desk.session.workbench import Workbench
@@ -337,10 +337,10 @@ class GraphView(QWidget):
             card = sheet.cards[number]
             if drag.forward:
                 start = card.value_at(name) if value else card.output_at(name)
-                way = value_way(start, now) if value else signal_way(start, now, [])
+                way = value_way(start, now) if value else signal_way(start, now, None)
             else:
                 end = card.slot_at(name) if value else card.input_at(name)
-                way = value_way(now, end) if value else signal_way(now, end, [])
+                way = value_way(now, end) if value else signal_way(now, end, None)
             p.setPen(QPen(t.cursor, 2, Qt.PenStyle.DashLine))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawPath(way_path(way))
@@ -430,7 +430,7 @@ class GraphView(QWidget):
             self._to_map(point, sheet)
             return
         for wire in sheet.wires:
-            if wire.place and place_box(wire).contains(at):
+            if wire.place and wire.place_box.contains(at):
                 self.wire = (False, wire.number)
                 self._drag = _Drag("place", point, point, wire=wire)
                 self.update()
@@ -610,7 +610,7 @@ class GraphView(QWidget):
         mine = [
             w for w in sheet.wires if w.place and (w.start.node, w.output) == (wire.start.node, wire.output)
         ]
-        nearest = min(mine, key=lambda w: (place_box(w).center() - point).manhattanLength())
+        nearest = min(mine, key=lambda w: (w.place_box.center() - point).manhattanLength())
         if nearest.number != wire.number:
             self.commands.renumber(wire, nearest.place - wire.place)
 

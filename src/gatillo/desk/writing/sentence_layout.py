@@ -78,6 +78,7 @@ class SentenceLayout:
 
     def __init__(self) -> None:
         self._fonts: dict[str, tuple[QFont, QFontMetricsF]] = {}
+        self._widths: dict[tuple[str, str], float] = {}
         self._kept: dict[tuple[Word, ...], list[Run]] = {}
         self._index: Index | None = None
         self._level: Level | None = None
@@ -85,6 +86,7 @@ class SentenceLayout:
     def forget(self) -> None:
         """The desktop's font or the theme changed."""
         self._fonts.clear()
+        self._widths.clear()
         self._kept.clear()
 
     def font(self, sort: str) -> tuple[QFont, QFontMetricsF]:
@@ -94,6 +96,15 @@ class SentenceLayout:
             font = _font(sort)
             found = self._fonts[sort] = (font, QFontMetricsF(font))
         return found
+
+    def width(self, sort: str, text: str, marked: bool = False) -> float:
+        """Pixels that a word takes, with the mark of a kind before it if it is marked."""
+        found = self._widths.get((sort, text))
+        if found is None:
+            if len(self._widths) > 20_000:
+                self._widths.clear()
+            found = self._widths[sort, text] = self.font(sort)[1].horizontalAdvance(text)
+        return found + (MARK + GAP if marked else 0)
 
     def lay_out(self, words: list[Word], index: Index) -> list[Run]:
         """Where each word stands."""
@@ -110,7 +121,6 @@ class SentenceLayout:
         runs = []
         x = 0.0
         for at, word in enumerate(words):
-            metrics = self.font(word.sort)[1]
             last = words[at - 1].sort if at else ""
             if at and (word.sort in ("label", "mode", "hint") or last in ("strong",)):
                 x += 10 if word.sort == "label" else 8
@@ -119,7 +129,7 @@ class SentenceLayout:
             elif word.sort == "count":
                 x += 8
             mark = kind_of(index, word.text) if word.sort == "role" else None
-            width = metrics.horizontalAdvance(word.text) + (MARK + GAP if mark is not None else 0)
+            width = self.width(word.sort, word.text, mark is not None)
             runs.append(Run(word, x, width, mark))
             x += width
         if len(self._kept) > 4000:
