@@ -42,6 +42,14 @@ class Access:
 
 
 @dataclass(frozen=True, slots=True)
+class Site:
+    """Something that a line reads or writes, of whom: the token of a role, "" for the level, ANYBODY for all of the kind."""
+
+    access: Access
+    role: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Touched:
     """All that something reads and writes."""
 
@@ -83,21 +91,41 @@ def touched_by_behaviour(index: Index, kind: Kind, line: int) -> Touched:
 
 def touched_by_formula(index: Index, formula: Formula) -> frozenset[Access]:
     """What a formula reads."""
-    return frozenset(
-        access for owner, name in formula.reads for access in _read_by_formula(index, owner, name)
-    ) | _there(index, formula.roles)
+    return frozenset(site.access for site in sites_of(index, formula.reads)) | _there(index, formula.roles)
+
+
+def reads_of(index: Index, step: CompiledLine) -> list[Site]:
+    """What a line reads beside who is there, each of whom."""
+    touches = step.entry.touches()
+    found = [s for touch in touches.reads for s in _placed(index, touch, step.arguments, ())]
+    for argument in step.arguments.values():
+        if isinstance(argument, Formula | WhereArgument):
+            found += sites_of(index, argument.reads)
+    return sorted(set(found), key=repr)
+
+
+def writes_of(index: Index, step: CompiledLine) -> list[Site]:
+    """What a line writes, each of whom."""
+    touches = step.entry.touches()
+    found = {s for touch in touches.writes for s in _placed(index, touch, step.arguments, ())}
+    return sorted(found, key=repr)
+
+
+def sites_of(index: Index, reads: Iterable[tuple[str, str]]) -> list[Site]:
+    """What a formula's `reads` are, each of whom."""
+    return [site for owner, name in reads for site in _read_by_formula(index, owner, name)]
 
 
 def _touched(index: Index, entry: Entry, arguments: dict[str, Argument], own: tuple[str, ...]) -> Touched:
     touches = entry.touches()
-    reads = {a for touch in touches.reads for a in _placed(index, touch, arguments, own)}
-    writes = {a for touch in touches.writes for a in _placed(index, touch, arguments, own)}
+    reads = {s.access for touch in touches.reads for s in _placed(index, touch, arguments, own)}
+    writes = {s.access for touch in touches.writes for s in _placed(index, touch, arguments, own)}
     for slot, argument in arguments.items():
         if isinstance(argument, Formula):
             reads |= touched_by_formula(index, argument)
         elif isinstance(argument, WhereArgument):
             reads |= _there(index, argument.roles)
-            reads |= {a for owner, name in argument.reads for a in _read_by_formula(index, owner, name)}
+            reads |= {s.access for s in sites_of(index, argument.reads)}
         elif isinstance(argument, RoleArgument | VariableArgument):
             reads |= _found_by(index, argument.role) if argument.role is not None else frozenset()
         elif isinstance(argument, Word) and entry.slots[slot].type == "kind":
@@ -107,34 +135,41 @@ def _touched(index: Index, entry: Entry, arguments: dict[str, Argument], own: tu
 
 def _placed(
     index: Index, touch: Touch, arguments: dict[str, Argument], own: tuple[str, ...]
-) -> Iterator[Access]:
+) -> Iterator[Site]:
     """What an entry touches, of the kinds that stand in its slots."""
     kinds: Iterable[str] = (LEVEL,)
+    of: dict[str, str] = {}
+    """By kind: the role that stands for it, where one does."""
     named = _named(touch, arguments)
     if touch.of == ANYBODY:
         kinds = index.kinds
+        of = dict.fromkeys(kinds, ANYBODY)
     elif touch.of == SELF:
         kinds = own
     elif touch.of:
         argument = arguments.get(touch.of)
         if isinstance(argument, VariableArgument):
             kinds, named = (argument.role.kinds if argument.role else (LEVEL,)), argument.name
+            of = dict.fromkeys(kinds, argument.role.token if argument.role else "")
             if touch.what == "variable" and argument.name in PROPERTY_TYPES:
                 for kind in kinds:
-                    yield Access(argument.name, kind)
+                    yield Site(Access(argument.name, kind), of[kind])
                 return
         elif isinstance(argument, RoleArgument):
             kinds = argument.role.kinds
+            of = dict.fromkeys(kinds, argument.role.token)
         elif isinstance(argument, WhereArgument):
-            kinds = [kind for role in argument.roles for kind in index.role_tokens[role].kinds]
+            of = {kind: role for role in argument.roles for kind in index.role_tokens[role].kinds}
+            kinds = list(of)
         elif isinstance(argument, Word):
             kinds = (argument.text,)
+            of = {argument.text: ANYBODY}
     what = touch.what
     if what.startswith("{"):
         chosen = arguments.get(what.strip("{}"))
         what = chosen.text if isinstance(chosen, Word) else what
     for kind in kinds:
-        yield Access(what, kind, named)
+        yield Site(Access(what, kind, named), of.get(kind, ""))
 
 
 def _named(touch: Touch, arguments: dict[str, Argument]) -> str:
@@ -147,27 +182,27 @@ def _named(touch: Touch, arguments: dict[str, Argument]) -> str:
     return f"{touch.named} {word.text}" if touch.what == "switch" else word.text
 
 
-def _read_by_formula(index: Index, owner: str, name: str) -> Iterator[Access]:
+def _read_by_formula(index: Index, owner: str, name: str) -> Iterator[Site]:
     if owner in _OF_NOBODY:
-        yield Access(_OF_NOBODY[owner], LEVEL, name if owner in ("timer", "message") else "")
+        yield Site(Access(_OF_NOBODY[owner], LEVEL, name if owner in ("timer", "message") else ""))
         if owner == "timer":
-            yield Access("clock")
+            yield Site(Access("clock"))
     elif owner == CHANCE:
         # another draw in each tick
-        yield from (Access("chance"), Access("clock"))
+        yield from (Site(Access("chance")), Site(Access("clock")))
     elif owner == "level":
-        yield Access("variable", LEVEL, name)
+        yield Site(Access("variable", LEVEL, name))
     else:
         kind = owner.removeprefix(f"{EVERY} ")
-        kinds = (kind,) if kind != owner else index.role_tokens[owner].kinds
-        for kind in kinds:
+        of = owner if kind == owner else ANYBODY
+        for one in index.role_tokens[owner].kinds if kind == owner else (kind,):
             if name.startswith("item "):
-                yield Access("item", kind, name.removeprefix("item "))
+                yield Site(Access("item", one, name.removeprefix("item ")), of)
             elif name in PROPERTY_TYPES or name == "there":
                 if name not in _CONSTANT:
-                    yield Access(name, kind)
+                    yield Site(Access(name, one), of)
             else:
-                yield Access("variable", kind, name)
+                yield Site(Access("variable", one, name), of)
 
 
 def _there(index: Index, roles: Iterable[str]) -> frozenset[Access]:

@@ -92,6 +92,8 @@ class RuleExecutor:
 
     def take(self, turn: CompiledRule) -> None:
         """Let a rule take its turn."""
+        if self.recorder.watching:
+            self.recorder.comes(self, turn)
         if turn.switched and not self.program.is_on(turn, self.world.rules.switched):
             return
         if turn.graph is not None:
@@ -121,7 +123,10 @@ class RuleExecutor:
             def tell(count: int, sentence: str) -> None:
                 self.fault(turn, (turn.if_ or turn.when or turn.do or turn.else_)[0], count, sentence)
 
-            table = held_back(self.world, limits, (turn.position, 0), table, tell)
+            passes = table
+            table = held_back(self.world, limits, (turn.position, 0), passes, tell)
+            if self.recorder.watching:
+                self.recorder.limited(turn, 0, passes, table)
         self.recorder.looked(turn.position, reached, passed, table.n)
         if table.n:
             self.fire(turn, "do", turn.do, table, Way.DO)
@@ -171,7 +176,10 @@ class RuleExecutor:
     def candidates_of(self, turn: CompiledRule, step: CompiledLine) -> Candidates | None:
         """What one occasion yields; None where it has no answer or is not due."""
         if step.entry.alarm is not None:
-            return Candidates(1) if (turn.position, step.line) in self.due else None
+            rings = (turn.position, step.line) in self.due
+            if self.recorder.watching:
+                self.recorder.yielded(turn, step, Candidates(int(rings)))
+            return Candidates(1) if rings else None
         self.asking.line = (turn.position, "when", step.line)
         given = step.fixed
         if step.worked_out:
@@ -180,10 +188,16 @@ class RuleExecutor:
             if self.report(turn, step, view) is not None:
                 return None
         found: Candidates = step.entry.compute(self.asking, **given)
+        if self.recorder.watching:
+            self.recorder.yielded(turn, step, found)
         return found
 
     def keep(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
         """The matches that pass a condition, with the roles it brings in."""
+        if self.recorder.watching:
+            passes = self.pass_(turn, step, table)
+            self.recorder.asked(turn, step, table, passes)
+            return passes
         if step.depends is None:
             return self.pass_(turn, step, table)
         world = self.world
@@ -528,6 +542,8 @@ class RuleExecutor:
                 acting = acting.take(first)
             acted = ActionContext(self.world, self.recorder, step, acting)
             step.entry.compute(acted, **given)
+            if self.recorder.watching:
+                self.recorder.acted(turn, step, acting)
             for count, sentence in acted.faults:
                 self.fault(turn, step, count, sentence)
             if acted.removed:
@@ -596,6 +612,8 @@ class RuleExecutor:
             return
         acted = ActionContext(self.world, self.recorder, step, acting)
         step.entry.compute(acted, **given)
+        if self.recorder.watching:
+            self.recorder.acted(turn, step, acting)
         for count, sentence in acted.faults:
             self.fault(turn, step, count, sentence)
 

@@ -476,7 +476,10 @@ class GraphTurn:
         assert limits is not None
         if not (limits.plain and (limits.meanwhile == "stack" or not self.world.rules.waits)):
             whose = self.turn.position, card.node.id
-            table = held_back(self.world, limits, whose, table, self.teller(card), "a card")
+            passes = table
+            table = held_back(self.world, limits, whose, passes, self.teller(card), "a card")
+            if self.executor.recorder.watching:
+                self.executor.recorder.limited(self.turn, card.node.id, passes, table)
         if not table.n:
             return []
         self.begin(table)

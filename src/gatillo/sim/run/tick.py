@@ -49,7 +49,11 @@ def run_tick(
     turns = RuleExecutor(program, world, recorder, stop_at, stop_step)
     try:
         turns.resume()
+        if recorder.watching:
+            recorder.moves(world, True)
         move_all(program, world, recorder)
+        if recorder.watching:
+            recorder.moves(world, False)
         settle_areas(world)
         settle_under(world)
         _prompts(program, world, recorder)

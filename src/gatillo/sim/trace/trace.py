@@ -12,7 +12,9 @@ from typing import Any, NamedTuple, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from gatillo.catalogue.surroundings import Candidates
 from gatillo.sim.matching.match_table import Matches
+from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule
 
 BEHAVIOUR = -1
 """In the place of a turn: a fault of a behaviour, which stands in no rule."""
@@ -133,6 +135,26 @@ class Recorder(Protocol):
     ) -> None:
         """An action changed something, of these ids or of the level (None). Only asked when `watching`."""
 
+    # instruments: only told to who is `watching`
+
+    def moves(self, world: Any, begins: bool) -> None:
+        """The Motion phase of the tick begins, or is over."""
+
+    def comes(self, executor: Any, turn: CompiledRule) -> None:
+        """A turn comes: the executor can be asked about its lines as things stand."""
+
+    def yielded(self, turn: CompiledRule, step: CompiledLine, found: Candidates) -> None:
+        """What an occasion of the turn yielded."""
+
+    def asked(self, turn: CompiledRule, step: CompiledLine, before: Matches, after: Matches) -> None:
+        """A condition or a pick was asked of some matches; these have passed it."""
+
+    def limited(self, turn: CompiledRule, card: int, before: Matches, after: Matches) -> None:
+        """What the firing mode, the rest and the waits have left of the matches that passed; `card` is 0 for a rule."""
+
+    def acted(self, turn: CompiledRule, step: CompiledLine, acting: Matches) -> None:
+        """An action was carried out for some matches."""
+
 
 class NullRecorder(Recorder):
     """Records nothing: for replaying to a moment."""
@@ -168,6 +190,18 @@ class NullRecorder(Recorder):
     def changed(
         self, part: str, line: int, name: str, ids: list[int] | None, before: Any, after: Any
     ) -> None: ...
+
+    def moves(self, world: Any, begins: bool) -> None: ...
+
+    def comes(self, executor: Any, turn: CompiledRule) -> None: ...
+
+    def yielded(self, turn: CompiledRule, step: CompiledLine, found: Candidates) -> None: ...
+
+    def asked(self, turn: CompiledRule, step: CompiledLine, before: Matches, after: Matches) -> None: ...
+
+    def limited(self, turn: CompiledRule, card: int, before: Matches, after: Matches) -> None: ...
+
+    def acted(self, turn: CompiledRule, step: CompiledLine, acting: Matches) -> None: ...
 
 
 _A_RUN = 6
