@@ -98,6 +98,8 @@ class CompiledGraph:
     """Cards that may do something though nothing reaches them in a tick."""
     roles: dict[str, Role]
     """The roles that its cards may name, by token."""
+    index: Index
+    """The names that its cards may use: the level's, and `self`."""
     origins: dict[int, Origin] = field(default_factory=dict)
     """Where the cards of own nodes come from."""
     wire_of: tuple[int, ...] | None = None
@@ -292,7 +294,7 @@ class _Lowering:
         kind = self.kinds.get(self.graph.for_) if self.graph.for_ else None
         roles = self.index.role_tokens
         return CompiledGraph(
-            self.graph, kind, self.cards, occasions, actions, gathers, watchful, roles
+            self.graph, kind, self.cards, occasions, actions, gathers, watchful, roles, self.index
         ), blocks
 
     def find_chains(self) -> None:

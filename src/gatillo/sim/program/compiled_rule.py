@@ -12,7 +12,7 @@ from gatillo.catalogue.binding import Argument, Bound, RoleArgument, VariableArg
 from gatillo.catalogue.entry import Entry
 from gatillo.catalogue.surroundings import Target, Watched
 from gatillo.formula.compiling import Formula
-from gatillo.level.model import Rule
+from gatillo.level.model import Clause, Rule
 from gatillo.level.roles import Role
 from gatillo.sim.spatial.random_draws import identity
 
@@ -72,6 +72,8 @@ class CompiledLine:
     """For an action of a graph that follows another alone: by which wire."""
     texts: bool = False
     """Whether it works out a text for each match."""
+    clause: Clause | None = None
+    """As it is written."""
 
     def fixed_role(self, slot: str) -> Role:
         """The role in a slot."""
@@ -296,6 +298,7 @@ def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, wit
             step.fixed[name] = Target(key, None)
     step.targets = tuple(target for target in step.targets if target[2])
     step.once = bound.clause.once
+    step.clause = bound.clause
     step.pair = _pair(entry, bound)
     step.subject = subject_of(entry, bound)
     step.same_for_all = not (step.worked_out or step.role_slots or step.targets or step.places)

@@ -21,7 +21,14 @@ from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, every_
 
 LEVEL = ""
 """In the place of a kind: what belongs to the level."""
-_OF_NOBODY = {"pointer": "input", "key": "input", "clock": "clock", "timer": "timer", "message": "message"}
+_OF_NOBODY = {
+    "pointer": "input",
+    "key": "input",
+    "clock": "clock",
+    "timer": "timer",
+    "message": "message",
+    "held": "own",
+}
 """By the owner in a formula's `reads`: what that is."""
 _CONSTANT = frozenset({"name"})
 
@@ -63,11 +70,17 @@ class Touched:
 def touched_by_rule(index: Index, rule: CompiledRule) -> Touched:
     """What a rule reads and writes, all its lines together; that it is switched on is read too."""
     found = Touched()
+    index = names_of(index, rule)
     for step in every_step(rule):
         found |= touched_by_line(index, step)
     switches = [f"rule {rule.rule.name}"] + ([f"section {rule.section}"] if rule.section else [])
     own = {Access("switch", LEVEL, name) for name in switches}
     return Touched(found.reads | own, found.writes | {Access("fired", LEVEL, rule.rule.name)})
+
+
+def names_of(index: Index, turn: CompiledRule) -> Index:
+    """The names that the lines of a turn may use: the level's, in a graph for each of a kind with `self` beside them."""
+    return turn.graph.index if turn.graph is not None else index
 
 
 def touched_by_line(index: Index, step: CompiledLine) -> Touched:

@@ -279,6 +279,27 @@ class Run:
             seen.world = world
         return witness.seen
 
+    def replay(
+        self, first: int, last: int, recorder: Recorder, between: Callable[[], None] = _at_ease
+    ) -> World:
+        """Ticks that this run has passed, run once more for a recorder; gives the world after the last of them.
+
+        Raises ValueError for ticks that have not been run.
+        """
+        if not 1 <= first <= last <= self.done:
+            raise ValueError(
+                f"ticks {first} to {last} have not all been run; the run stands at tick {self.done}"
+            )
+        world = self._settled(first - 1, between).clone()
+        while world.tick < last:
+            between()
+            self._replay_tick(world, recorder, None)
+        return world
+
+    def kept_before(self, tick: int) -> int:
+        """The last tick before this one of which the whole state is kept."""
+        return max(t for t in self.keyframes if t < tick)
+
     def steps_at(self, tick: int, between: Callable[[], None] = _at_ease) -> list[Ran]:
         """Each step of a tick, replayed: every action's line that was done and every card that ran, in their order."""
         if not 1 <= tick <= self.done:

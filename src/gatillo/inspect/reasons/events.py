@@ -1,0 +1,131 @@
+"""Causes that are no value of an object: keys, messages, timers, switches, chance, other rules."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import partial
+from typing import TYPE_CHECKING
+
+from gatillo.catalogue.binding import Word
+from gatillo.formula.compiling import Formula
+from gatillo.inspect.reasons.instruments import Match, TurnSeen
+from gatillo.inspect.reasons.journal import Moment
+from gatillo.inspect.reasons.reason import Reason, value_words
+from gatillo.inspect.reasons.words import quoted, seconds
+from gatillo.sim.program.compiled_rule import CompiledLine
+from gatillo.sim.program.touched import LEVEL, names_of, reads_of
+from gatillo.sim.trace.trace import Did
+
+if TYPE_CHECKING:
+    from gatillo.inspect.reasons.why import Explainer
+
+
+def events(
+    explainer: Explainer, seen: TurnSeen, step: CompiledLine, match: Match, at: Moment
+) -> list[Reason]:
+    found: list[Reason] = []
+    read = {
+        (site.access.what, site.access.named)
+        for site in reads_of(names_of(explainer.run.program.index, seen.turn), step)
+    }
+    for what, named in sorted(read):
+        if what == "input":
+            found += input(explainer, step, seen.tick)
+        elif what == "message" and named:
+            found += senders(explainer, named, seen.tick)
+        elif what == "timer":
+            found += level_write(explainer, "timer", named, f"timer {named}", at)
+        elif what == "fired":
+            found += fired_before(explainer, named, seen.tick)
+        elif what == "switch":
+            found += level_write(explainer, "switch", named, named, at)
+        elif what == "talk":
+            found += level_write(explainer, "talk", "", "the conversation", at)
+        elif what == "chance":
+            found.append(Reason("a draw by chance: the same for the same seed", "chance", seen.tick))
+    if step.entry.name in ("variable_changes", "rises_above", "falls_below"):
+        return found
+    if step.entry.name in ("is_removed",):
+        found += [explainer.there(i, seen.tick) for i in match.values()]
+    if not found and step.part == "when" and step.entry.name == "level_starts":
+        found.append(Reason("the level started", "start", 1))
+    return found
+
+
+def input(explainer: Explainer, step: CompiledLine, tick: int) -> list[Reason]:
+    keys = [
+        a.text for n, a in step.arguments.items() if isinstance(a, Word) and step.entry.slots[n].type == "key"
+    ]
+    keys += [f"pointer {a.text}" for n, a in step.arguments.items() if n == "button" and isinstance(a, Word)]
+    for formula in step.arguments.values():
+        if isinstance(formula, Formula):
+            keys += [name for owner, name in formula.reads if owner == "key"]
+    found = [r for key in dict.fromkeys(keys) if (r := input_reason(explainer, key, tick)) is not None]
+    if not found:
+        moves = [t for t in explainer.run.script.pointer if t <= tick]
+        if moves:
+            x, y = explainer.run.script.pointer[max(moves)]
+            words = f"the pointer was put at {value_words(round(x, 1))}, {value_words(round(y, 1))} at {seconds(explainer.run, max(moves))}, in the trial’s input"
+            found.append(Reason(words, "input", max(moves)))
+    return found
+
+
+def input_reason(explainer: Explainer, key: str, tick: int) -> Reason | None:
+    """When a key went down or up last, in the trial's input."""
+    when = last_input(explainer, key, tick)
+    if when is None:
+        return None
+    words = f"{key} {when[1]} at {seconds(explainer.run, when[0])}, in the trial’s input"
+    return Reason(words, "input", when[0])
+
+
+def last_input(explainer: Explainer, key: str, tick: int) -> tuple[int, str] | None:
+    events = explainer.run.script.events
+    wanted = {key, key.removeprefix("pointer ")}
+    for at in sorted((t for t in events if t <= tick), reverse=True):
+        names = {k.lower(): k for k in (*events[at].down, *events[at].up)}
+        mine = next((names[w.lower()] for w in wanted if w.lower() in names), None)
+        if mine is not None:
+            return at, "was pressed" if mine in events[at].down else "was let go"
+    return None
+
+
+def senders(explainer: Explainer, name: str, tick: int) -> Iterator[Reason]:
+    """Who sent a message that is heard in a tick: the tick before."""
+    run, trace = explainer.run, explainer.run.trace
+    number = run.program.messages.get(name)
+    sent = False
+    for position, did, what in trace.effects_at(tick - 1):
+        if did is Did.SENT and what == number:
+            firing = trace.firings_at(tick - 1)[position - 1]
+            turn = run.program.turns[firing.turn]
+            sent = True
+            reason = Reason(
+                f"{name} was sent at {seconds(run, tick - 1)} by {quoted(turn.rule.name)}",
+                "written",
+                tick - 1,
+                position,
+                turn.rule.id,
+            )
+            reason.grounds = partial(only_fired, explainer, tick - 1, position)
+            yield reason
+    if not sent:
+        yield Reason(f"{name} was sent when a move came to its end at {seconds(run, tick)}", "motion", tick)
+
+
+def only_fired(explainer: Explainer, tick: int, position: int) -> list[Reason]:
+    return [explainer.fired(tick, position)]
+
+
+def level_write(explainer: Explainer, what: str, named: str, words: str, at: Moment) -> list[Reason]:
+    wrote = explainer.journal.last_write(what, named, LEVEL, None, at)
+    if wrote is None:
+        return []
+    by = explainer.by(wrote)
+    return [explainer.from_write(f"{words} — set at {seconds(explainer.run, wrote.tick)} by {by}", wrote)]
+
+
+def fired_before(explainer: Explainer, name: str, tick: int) -> list[Reason]:
+    turn = next((t for t in explainer.run.program.turns if t.rule.name == name), None)
+    before = explainer._last_firing(turn, tick + 1) if turn is not None else None
+    return [explainer.fired(before.tick, before.position)] if before is not None else []

@@ -1,0 +1,431 @@
+"""How far a line is from holding: for comparisons the difference, for places the distance, in units that it says."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.binding import Argument, RoleArgument, VariableArgument, WhereArgument, Word
+from gatillo.formula.compiling import Formula, compile_formula
+from gatillo.formula.functions import spread
+from gatillo.formula.syntax import FormulaError, Node, parse
+from gatillo.inspect.reasons.reason import value_words
+from gatillo.level.model import Area, Rectangle
+from gatillo.level.roles import Index
+from gatillo.sim.collision.shapes import separation
+from gatillo.sim.matching.match_table import Matches, TooManyMatches, View, join_role
+from gatillo.sim.program.compiled_rule import CompiledLine
+from gatillo.sim.world.world import World
+
+Floats = NDArray[np.float64]
+Words = Callable[[int], str]
+
+FAILS: dict[str, Callable[[Any, Any], Any]] = {
+    "<": lambda a, b: a - b,
+    "<=": lambda a, b: a - b,
+    ">": lambda a, b: b - a,
+    ">=": lambda a, b: b - a,
+    "=": lambda a, b: np.abs(a - b),
+    "<>": lambda a, b: np.where(a == b, 1.0, -np.abs(a - b)),
+}
+"""By comparison: how far two numbers are from it; below 0 (for < and >, and 0 for the others) where it holds."""
+
+
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """Of n matches: how far each is from passing, and how things stand, in words.
+
+    `off` has shape (n,): the larger the farther; what has no distance is 1 where it fails and 0 where it holds.
+    """
+
+    off: Floats
+    words: Words
+
+
+def with_roles(world: World, step: CompiledLine, table: Matches) -> Matches:
+    """The matches with every role that a line names, as its conditions would look for them. Raises TooManyMatches."""
+    for role in step.roles:
+        if role in table.rows:
+            continue
+        named = world.program.roles[role]
+        if named.via and named.via not in table.rows:
+            table = join_role(world, table, world.program.roles[named.via])
+        table = join_role(world, table, named)
+    return table
+
+
+def measure(world: World, index: Index, step: CompiledLine, table: Matches) -> tuple[Matches, Measure] | None:
+    """How far matches are from a condition, with the roles that it looks for joined to them; None where there is no telling."""
+    try:
+        joined = with_roles(world, step, table)
+    except (TooManyMatches, KeyError):
+        return None
+    if not joined.n:
+        return None
+    make = MEASURES.get(step.entry.name)
+    if make is None:
+        return None
+    with np.errstate(all="ignore"):
+        found = make(Probe(world, index, step, joined))
+    return None if found is None else (joined, found)
+
+
+class Probe:
+    """A line over matches in a world: its slots worked out."""
+
+    def __init__(self, world: World, index: Index, step: CompiledLine, table: Matches) -> None:
+        self.world = world
+        self.index = index
+        self.step = step
+        self.table = table
+        self.n = table.n
+
+    def argument(self, slot: str) -> Argument:
+        return self.step.arguments[slot]
+
+    def rows(self, slot: str) -> NDArray[np.int64]:
+        """Of a slot with a role: the object of each match, by row."""
+        argument = self.argument(slot)
+        assert isinstance(argument, RoleArgument)
+        return self.table.rows[argument.role.token]
+
+    def word(self, slot: str) -> str:
+        argument = self.argument(slot)
+        return argument.text if isinstance(argument, Word) else ""
+
+    def numbers(self, slot: str) -> Floats:
+        """Of a slot with a number: one for each match; NaN where it has no answer."""
+        argument = self.argument(slot)
+        assert isinstance(argument, Formula)
+        values: Floats = self.evaluate(argument)
+        return values
+
+    def evaluate(self, formula: Formula) -> Any:
+        view = View(self.world, self.table, self.step.identity)
+        values = spread(formula.evaluate(view), self.n)
+        bad = view.faulted()
+        if bad is not None and values.dtype == np.float64:
+            values = np.where(bad, np.nan, values)
+        return values
+
+    def point(self, slot: str) -> tuple[Floats, Floats]:
+        argument = self.argument(slot)
+        assert isinstance(argument, WhereArgument)
+        x, y = argument.point(View(self.world, self.table, self.step.identity))
+        return spread(x, self.n), spread(y, self.n)
+
+    def name(self, slot: str, at: int) -> str:
+        """The name of a match's object in a slot."""
+        return self.world.name_of(self.world.id.item(int(self.rows(slot)[at])))
+
+    def source(self, slot: str) -> str:
+        argument = self.argument(slot)
+        if isinstance(argument, Formula):
+            return argument.source.strip()
+        return argument.text if isinstance(argument, Word) else slot
+
+
+def by(value: float) -> str:
+    """A distance or a difference as a person reads it."""
+    return value_words(float(f"{value:.4g}"))
+
+
+# formulas
+
+
+def formula_measure(probe: Probe, text: str) -> Measure | None:
+    """How far a yes/no formula is from holding: of several parts joined by `and` the worst, by `or` the best."""
+    try:
+        return _node_measure(probe, text, parse(text))
+    except FormulaError:
+        return None
+
+
+def _value(probe: Probe, text: str) -> Any:
+    return probe.evaluate(compile_formula(probe.index, text))
+
+
+def _node_measure(probe: Probe, text: str, node: Node) -> Measure | None:
+    said = text[node.start : node.end]
+    if node.op in ("and", "or"):
+        parts = [m for part in node.parts if (m := _node_measure(probe, text, part)) is not None]
+        if len(parts) != len(node.parts):
+            return None
+        offs = np.stack([part.off for part in parts])
+        chosen = np.argmax(offs, axis=0) if node.op == "and" else np.argmin(offs, axis=0)
+        return Measure(
+            np.take_along_axis(offs, chosen[None, :], axis=0)[0],
+            lambda at: parts[int(chosen[at])].words(at),
+        )
+    if node.op == "not":
+        inner = _node_measure(probe, text, node.parts[0])
+        if inner is None:
+            return None
+        holds = _value(probe, said)
+        return Measure(np.where(holds, 0.0, np.maximum(np.abs(inner.off), 1e-12)), inner.words)
+    if node.op in FAILS:
+        left, right = (text[part.start : part.end] for part in node.parts)
+        one, other = _value(probe, left), _value(probe, right)
+        return _compared(one, other, node.op, left, right, node.parts[1].op == "constant")
+    holds = np.asarray(_value(probe, said))
+    return Measure(
+        np.where(holds.astype(bool), 0.0, 1.0), lambda at: f"{said} was {value_words(bool(holds[at]))}"
+    )
+
+
+def _compared(one: Any, other: Any, op: str, left: str, right: str, plain: bool) -> Measure:
+    if one.dtype == np.float64 and other.dtype == np.float64:
+        off = np.asarray(FAILS[op](one, other), dtype=np.float64)
+
+        def told(at: int) -> str:
+            words = f"{left} was {value_words(one[at])}"
+            if not plain:
+                words += f" and {right} {value_words(other[at])}"
+            strict = op in ("<", ">") and off[at] == 0
+            missed = off[at] > 0 or strict
+            if missed and op in ("<", "<=", ">", ">="):
+                words += (
+                    f", {by(off[at])} too {'much' if op in ('<', '<=') else 'little'}"
+                    if off[at]
+                    else ", just not"
+                )
+            return words
+
+        return Measure(off, told)
+    holds = np.asarray(one == other) if op == "=" else np.asarray(one != other)
+
+    def said(at: int) -> str:
+        words = f"{left} was {value_words(_plain(one[at]))}"
+        return words if plain else words + f" and {right} {value_words(_plain(other[at]))}"
+
+    return Measure(np.where(holds, 0.0, 1.0), said)
+
+
+def _plain(value: Any) -> Any:
+    return value.item() if isinstance(value, np.generic) else value
+
+
+# entries
+
+
+def _compare(probe: Probe) -> Measure | None:
+    op = probe.word("comparison")
+    left, right = probe.source("left"), probe.source("right")
+    constant = probe.argument("right")
+    plain = isinstance(constant, Formula) and constant.constant is not None
+    return _compared(probe.numbers("left"), probe.numbers("right"), op, left, right, plain)
+
+
+def _formula_holds(probe: Probe) -> Measure | None:
+    argument = probe.argument("formula")
+    if not isinstance(argument, Formula):
+        return None
+    return formula_measure(probe, argument.source)
+
+
+def _within(probe: Probe) -> Measure:
+    who = probe.rows("who")
+    x, y = probe.point("where")
+    away = np.hypot(x - probe.world.x[who], y - probe.world.y[who])
+    reach = probe.numbers("distance")
+    where = probe.step.clause.slots.get("where", "there") if probe.step.clause is not None else "there"
+    others = probe.argument("where")
+    other = others.roles[0] if isinstance(others, WhereArgument) and others.roles else ""
+
+    def told(at: int) -> str:
+        named = probe.world.name_of(probe.world.id.item(int(probe.table.rows[other][at]))) if other else where
+        words = f"{probe.name('who', at)} was {by(away[at])} units from {named}"
+        return words + (f", {by(away[at] - reach[at])} too far" if away[at] > reach[at] else "")
+
+    return Measure(away - reach, told)
+
+
+def _in_cone(probe: Probe) -> Measure:
+    world, a, b = probe.world, probe.rows("a"), probe.rows("b")
+    dx, dy = world.x[b] - world.x[a], world.y[b] - world.y[a]
+    away, reach, half = np.hypot(dx, dy), probe.numbers("distance"), probe.numbers("angle")
+    off = np.degrees(np.arctan2(dy, dx)) - world.values_of(a, "facing")
+    aside = np.abs(180.0 - np.mod(180.0 - off, 360.0))
+
+    def told(at: int) -> str:
+        words = f"{probe.name('b', at)} was {by(away[at])} units from {probe.name('a', at)} and {by(aside[at])}° aside of where it faces"
+        if away[at] > reach[at]:
+            return words + f": {by(away[at] - reach[at])} too far"
+        return words + (f": {by(aside[at] - half[at])}° too far aside" if aside[at] > half[at] else "")
+
+    return Measure(np.maximum(away - reach, aside - half), told)
+
+
+def _gap(probe: Probe) -> Measure:
+    a, b = probe.rows("a"), probe.rows("b")
+    gap = separation(probe.world, a, b)[0]
+
+    def told(at: int) -> str:
+        one, other = probe.name("a", at), probe.name("b", at)
+        if gap[at] > 0:
+            return f"{one} and {other} were {by(gap[at])} units apart, edge to edge"
+        return f"{one} and {other} touched, {by(-gap[at])} units deep"
+
+    return Measure(gap, told)
+
+
+def area_distance(area: Area, x: Any, y: Any) -> Any:
+    """How far points lie from an area; within it, below 0 by how far they are from its edge."""
+    dx, dy = np.abs(np.asarray(x) - area.x), np.abs(np.asarray(y) - area.y)
+    if isinstance(area.shape, Rectangle):
+        over_x, over_y = dx - area.shape.width / 2, dy - area.shape.height / 2
+        outside = np.hypot(np.maximum(over_x, 0.0), np.maximum(over_y, 0.0))
+        return np.where(outside > 0, outside, np.maximum(over_x, over_y))
+    return np.hypot(dx, dy) - area.shape.radius
+
+
+def area_measure(slot: str, *, leaves: bool = False) -> Callable[[Probe], Measure | None]:
+    """How far the middle of an object lies from an area, or from having left it."""
+
+    def made(probe: Probe) -> Measure | None:
+        name = probe.word("place")
+        area = probe.index.areas.get(name)
+        if area is None:
+            return None
+        rows = probe.rows(slot)
+        away = np.asarray(area_distance(area, probe.world.x[rows], probe.world.y[rows]))
+
+        def told(at: int) -> str:
+            where = f"{by(away[at])} units outside" if away[at] > 0 else f"{by(-away[at])} units inside"
+            return f"{probe.name(slot, at)} was {where} {name}"
+
+        return Measure(-away if leaves else away, told)
+
+    return made
+
+
+def _counted(probe: Probe, many: float, words: str) -> Measure:
+    op, count = probe.word("comparison"), probe.numbers("count")
+    off = np.asarray(FAILS[op](np.full(probe.n, many), count), dtype=np.float64)
+    return Measure(off, lambda at: f"there were {value_words(many)} {words}")
+
+
+def _there_are(probe: Probe) -> Measure:
+    rows = probe.world.rows_of_kind(probe.world.program.kind_number[probe.word("kind")])
+    return _counted(probe, float(len(rows)), probe.word("kind"))
+
+
+def _there_are_in(probe: Probe) -> Measure | None:
+    area = probe.index.areas.get(probe.word("place"))
+    if area is None:
+        return None
+    rows = probe.world.rows_of_kind(probe.world.program.kind_number[probe.word("kind")])
+    inside = area_distance(area, probe.world.x[rows], probe.world.y[rows]) <= 0
+    return _counted(probe, float(np.count_nonzero(inside)), f"{probe.word('kind')} in {area.name}")
+
+
+def _sent_number(probe: Probe) -> Measure:
+    message, rows = probe.word("message"), probe.rows("a")
+    sent = probe.world.messages.heard_from.get(message, {})
+    numbers = np.array([sent.get(i, 0.0) for i in probe.world.id[rows].tolist()], dtype=np.float64)
+    off = np.asarray(FAILS[probe.word("comparison")](numbers, probe.numbers("limit")), dtype=np.float64)
+    return Measure(off, lambda at: f"{probe.name('a', at)} sent {value_words(numbers[at])} with {message}")
+
+
+def _holds_item(probe: Probe) -> Measure:
+    item, rows = probe.word("item"), probe.rows("who")
+    held = probe.world.items
+    counts = np.array([held.get((i, item), 0.0) for i in probe.world.id[rows].tolist()], dtype=np.float64)
+    return Measure(
+        probe.numbers("count") - counts,
+        lambda at: f"{probe.name('who', at)} held {value_words(counts[at])} {item}",
+    )
+
+
+def _fired(probe: Probe) -> Measure:
+    world, name = probe.world, probe.word("rule")
+    last = world.rules.fired_at.get(world.program.index.rule_names[name], 0)
+    lately = "time" in probe.step.arguments
+    since = (world.tick - last) * world.dt
+    off = (
+        np.full(probe.n, 1.0)
+        if not last
+        else (since - probe.numbers("time") if lately else np.zeros(probe.n))
+    )
+    words = (
+        f"“{name}” had fired {value_words(round(since, 3))} s before"
+        if last
+        else f"“{name}” had not fired yet"
+    )
+    return Measure(off, lambda at: words)
+
+
+def _past(probe: Probe) -> Measure:
+    now = probe.world.tick * probe.world.dt
+    return Measure(probe.numbers("time") - now, lambda at: f"it was {value_words(round(now, 3))} s")
+
+
+def _chance(probe: Probe) -> Measure:
+    view = View(probe.world, probe.table, probe.step.identity)
+    drawn = spread(view.draw(1 << 40) * 100.0, probe.n)
+    return Measure(drawn - probe.numbers("percent"), lambda at: f"the draw gave {by(drawn[at])} of 100")
+
+
+def _rises(falls: bool) -> Callable[[Probe], Measure | None]:
+    def made(probe: Probe) -> Measure | None:
+        argument = probe.argument("variable")
+        if not isinstance(argument, VariableArgument):
+            return None
+        limit = probe.numbers("limit")
+        if argument.role is None:
+            values, who = np.full(probe.n, float(probe.world.level[argument.key])), None
+        else:
+            who = probe.table.rows.get(argument.role.token)
+            if who is None:
+                return None
+            values = np.asarray(probe.world.values_of(who, argument.key), dtype=np.float64)
+
+        def told(at: int) -> str:
+            owner = "level" if who is None else probe.world.name_of(probe.world.id.item(int(who[at])))
+            return f"{owner}.{argument.name} was {value_words(values[at])}"
+
+        return Measure(values - limit if falls else limit - values, told)
+
+    return made
+
+
+def _timer(probe: Probe) -> Measure:
+    name = probe.word("timer")
+    seconds = probe.world.timer_seconds(name)
+    running = probe.world.timers.get(name, (0.0, None))[1] is not None
+    words = f"timer {name} stood at {value_words(round(seconds, 3))} s" + (
+        "" if running else " and did not run"
+    )
+    return Measure(probe.numbers("time") - seconds, lambda at: words)
+
+
+MEASURES: dict[str, Callable[[Probe], Measure | None]] = {
+    "compare": _compare,
+    "formula_holds": _formula_holds,
+    "within": _within,
+    "in_cone": _in_cone,
+    "is_touching": _gap,
+    "begins_to_touch": _gap,
+    "touches": _gap,
+    "stops_touching": _gap,
+    "in_area": area_measure("who"),
+    "enters": area_measure("a"),
+    "is_in": area_measure("a"),
+    "leaves": area_measure("a", leaves=True),
+    "there_are": _there_are,
+    "there_are_in": _there_are_in,
+    "sent_number": _sent_number,
+    "holds_item": _holds_item,
+    "has_fired": _fired,
+    "fired_lately": _fired,
+    "past": _past,
+    "chance": _chance,
+    "rises_above": _rises(False),
+    "falls_below": _rises(True),
+    "timer_reaches": _timer,
+}
+"""By entry: how far matches are from it."""

@@ -1,0 +1,69 @@
+"""What a pick went by, and by how much another was before or behind."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.binding import RoleArgument, Word
+from gatillo.inspect.reasons.instruments import Match, Seen
+from gatillo.inspect.reasons.measures import Probe, by
+from gatillo.inspect.reasons.words import called
+from gatillo.level.roles import Index
+from gatillo.sim.matching.match_table import Matches
+from gatillo.sim.run.run import Run
+
+
+def pick_words(run: Run, index: Index, one: Seen, match: Match) -> str:
+    """After a pick's sentence: among how many a match was kept, and how near the next one came; or who was kept in its place."""
+    found = scores(run, index, one)
+    mine = one.before.where(match)
+    if found is None or not len(mine) or one.before.n < 2:
+        return f": the only one of {one.before.n}" if one.before.n == 1 else ""
+    values, unit, groups = found
+    at = int(mine[0])
+    others = np.flatnonzero((groups == groups[at]) & (np.arange(one.before.n) != at))
+    if not len(others):
+        return ": the only one"
+    if len(one.after.where(match)):
+        nearest = int(others[np.argmin(np.abs(values[others] - values[at]))])
+        other = _name(run, one, nearest, match)
+        return f": {by(values[at])}{unit}, the next, {other}, {by(values[nearest])}{unit}"
+    kept = [int(o) for o in others if len(one.after.where(one.before.match(int(o))))]
+    if not kept:
+        return ""
+    off = abs(float(values[kept[0]] - values[at]))
+    return f": {_name(run, one, kept[0], match)} was kept with {by(values[kept[0]])}{unit}; this one has {by(values[at])}{unit}, {by(off)} behind"
+
+
+def scores(run: Run, index: Index, one: Seen) -> tuple[NDArray[np.float64], str, NDArray[np.int64]] | None:
+    """Of the matches that came to a pick: what it goes by, in which unit, and in which group each was; None where it draws."""
+    step, world = one.step, one.world
+    if step is None:
+        return None
+    rows = {role: world.rows_of_ids(column) for role, column in one.before.ids.items()}
+    if any((column < 0).any() for column in rows.values()):
+        return None
+    probe = Probe(world, index, step, Matches(one.before.n, rows))
+    per = step.arguments.get("per")
+    groups = np.zeros(one.before.n, dtype=np.int64)
+    if isinstance(per, RoleArgument) and per.role.token in rows:
+        groups = rows[per.role.token]
+    elif isinstance(per, Word) and per.text in rows:
+        groups = rows[per.text]
+    if step.entry.name == "nearest":
+        x, y = probe.point("where")
+        who = probe.rows("a")
+        return np.hypot(x - world.x[who], y - world.y[who]), " units", groups
+    if step.entry.name == "best_by":
+        return probe.numbers("value"), "", groups
+    if step.entry.name == "front_most":
+        return np.asarray(world.depth[probe.rows("a")], dtype=np.float64), " of depth", groups
+    return None
+
+
+def _name(run: Run, one: Seen, at: int, match: Match) -> str:
+    """Whom another match is about, by what tells it from this one."""
+    other = one.before.match(at)
+    told = [called(run, i, one.world) for role, i in other.items() if match.get(role) != i]
+    return ", ".join(told) or "another match"

@@ -1,0 +1,432 @@
+"""Why something fired, was what it was, came or went: its causes from the exact replay, each with its own causes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from functools import partial
+
+import numpy as np
+
+from gatillo.catalogue.cards import sentence_of
+from gatillo.catalogue.outline import card_words
+from gatillo.formula.compiling import compile_formula
+from gatillo.inspect.reasons.events import events, senders
+from gatillo.inspect.reasons.instruments import Match, Seen, TurnSeen, rows_table, see_turn
+from gatillo.inspect.reasons.journal import POSE, Journal, Moment, Wrote, upto_end
+from gatillo.inspect.reasons.leaves import Leaf, kind_of, leaves_of, leaves_of_reads, worked_out
+from gatillo.inspect.reasons.measures import measure
+from gatillo.inspect.reasons.motion import behaviour_reason, motion_reason
+from gatillo.inspect.reasons.picks import pick_words
+from gatillo.inspect.reasons.reason import Reason, Sort, value_words
+from gatillo.inspect.reasons.words import called, for_whom, line_words, ordinal, place_words, quoted, seconds
+from gatillo.level.naming import spoken
+from gatillo.sim.program.compiled_graph import CompiledGraph
+from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule
+from gatillo.sim.program.touched import LEVEL, Access, Site, names_of
+from gatillo.sim.run.run import Run
+from gatillo.sim.trace.trace import Did, Firing, Way
+from gatillo.sim.world.world import FIRST_CREATED_ID, World
+
+MOST_ACTED = 12
+"""So many things that a firing did are told."""
+
+
+class Explainer:
+    """Answers why, for one run. `between` is called between ticks that are replayed; what it raises ends the question."""
+
+    def __init__(self, run: Run, between: Callable[[], None] = lambda: None) -> None:
+        self.run = run
+        self.between = between
+        self.journal = Journal(run, between)
+        self._turns: dict[tuple[int, int], TurnSeen] = {}
+        self._firings: dict[tuple[int, int, int], Reason] = {}
+
+    # what is asked
+
+    def fired(self, tick: int, position: int, object_id: int | None = None) -> Reason:
+        """Why the `position`-th firing of a tick came about; for one object, if it is given.
+
+        Raises ValueError for a firing that there is not.
+        """
+        firings = self.run.trace.firings_at(tick)
+        if not 1 <= position <= len(firings):
+            raise ValueError(f"tick {tick} has no firing {position}; it has {len(firings)}")
+        firing = firings[position - 1]
+        turn = self.run.program.turns[firing.turn]
+        known = self._firings.get((tick, position, object_id or 0))
+        if known is not None:
+            return known
+        words = (
+            f"{quoted(turn.rule.name)} fired at {seconds(self.run, tick)}, {ordinal(position)} of tick {tick}"
+        )
+        if firing.way is Way.ELSE:
+            words = words.replace(" fired at", " did its “else” at")
+        elif firing.way is Way.RESUMED:
+            words = words.replace(" fired at", " went on at")
+        reason = Reason(words, "firing", tick, position, turn.rule.id)
+
+        def grounds() -> list[Reason]:
+            seen = self.turn_seen(tick, turn)
+            mine = seen.firing(position)
+            match = self._chosen(mine, object_id)
+            return list(self._grounds(seen, firing, mine, match))
+
+        reason.grounds = grounds
+        if firing.matches and (object_id is not None or firing.matches == 1):
+            mine = self.turn_seen(tick, turn).firing(position)
+            match = self._chosen(mine, object_id)
+            if match:
+                reason.sentence += f", for {for_whom(self.run, match, mine.world if mine else None)}"
+                reason.ids = tuple(dict.fromkeys(match.values()))
+        elif firing.matches > 1:
+            reason.sentence += f", for {firing.matches:,} matches; this is of the first"
+        self._firings[tick, position, object_id or 0] = reason
+        return reason
+
+    def value(self, formula: str, tick: int) -> Reason:
+        """Why a formula has the value that it has at the end of a tick: what it reads, and who wrote that last.
+
+        Roles in it are the oldest objects. Raises FormulaError, and ValueError for a tick that has not been run.
+        """
+        index = self.run.program.index
+        compiled = compile_formula(index, formula)
+        world = self.run.world_at(self.run.end_of(tick), self.between)
+        match: Match = {}
+        for role in compiled.roles:
+            rows = world.rows_of(index.role_tokens[role])
+            if not len(rows):
+                return Reason(
+                    f"{formula} has no value: there is no {index.role_tokens[role].text}", "note", tick
+                )
+            match[role] = int(world.id[rows[0]])
+        leaves = leaves_of_reads(self.run, world, index, compiled.reads, match)
+        value = worked_out(world, compiled, match)
+        words = f"{formula} was {value} at the end of tick {tick} ({seconds(self.run, tick)})"
+        reason = Reason(words, "value", tick, ids=tuple(match.values()))
+        reason.grounds = lambda: [self.leaf_reason(leaf, world, upto_end(self.run, tick)) for leaf in leaves]
+        return reason
+
+    def there(self, object_id: int, tick: int | None = None) -> Reason:
+        """Why an object is there, or is not: who created it, who removed it."""
+        run = self.run
+        tick = run.done if tick is None else tick
+        world = run.world_at(run.end_of(tick), self.between)
+        name = called(run, object_id, world)
+        wrote = self.journal.last_write(
+            "there", "", kind_of(self.run, object_id, world), object_id, upto_end(run, tick)
+        )
+        gone = world.row_of_id(object_id) < 0
+        if wrote is None:
+            by_motion = self._removed_by_motion(object_id, tick) if gone else None
+            if by_motion is not None:
+                return by_motion
+            return Reason(
+                f"{name} {'is not there' if gone else 'is there from the start'}", "start", ids=(object_id,)
+            )
+        how = "removed" if gone else "created"
+        words = f"{name} was {how} at {seconds(run, wrote.tick)} by {self.by(wrote)}"
+        return self.from_write(words, wrote, (object_id,))
+
+    def message(self, name: str, tick: int) -> list[Reason]:
+        """Who sent the message that was heard in a tick."""
+        return list(senders(self, name, tick))
+
+    def turn_seen(self, tick: int, turn: CompiledRule) -> TurnSeen:
+        """A turn of a tick with full instruments, replayed once."""
+        key = tick, turn.position
+        if key not in self._turns:
+            if len(self._turns) > 40:
+                self._turns.clear()
+            self._turns[key] = see_turn(self.run, tick, turn, self.between)
+        return self._turns[key]
+
+    # a firing
+
+    def _chosen(self, mine: Seen | None, object_id: int | None) -> Match:
+        if mine is None or not mine.after.n:
+            return {}
+        if object_id is not None:
+            found = mine.after.about(frozenset({object_id}))
+            if not len(found):
+                return {}
+            return mine.after.match(int(found[0]))
+        return mine.after.match(0)
+
+    def _grounds(self, seen: TurnSeen, firing: Firing, mine: Seen | None, match: Match) -> Iterator[Reason]:
+        if firing.way is Way.RESUMED:
+            yield self._begun(firing, match)
+            return
+        turn = seen.turn
+        if turn.graph is not None and turn.graph.drawn is None:
+            yield from self._path(seen, mine, match)
+        else:
+            yield from self._occasions(seen, match)
+            yield from self._conditions(seen, mine, match, other_side=firing.way is Way.ELSE)
+        if firing.way is Way.DO:
+            yield from self._limits(seen, match)
+        yield from self._switched_on(seen)
+
+    def _begun(self, firing: Firing, match: Match) -> Reason:
+        """Where a wait that is over began."""
+        trace = self.run.trace
+        for tick in range(firing.tick - 1, 0, -1):
+            for position, did, number in reversed(trace.effects_at(tick)):
+                if did is Did.WAITS and number <= firing.tick:
+                    before = trace.firings_at(tick)[position - 1]
+                    if before.turn == firing.turn:
+                        begun = self.fired(tick, position, next(iter(match.values()), None))
+                        words = f"because its wait was over: it began at {seconds(self.run, tick)}"
+                        grounds: Callable[[], list[Reason]] = partial(list, (begun,))
+                        return Reason(words, "occasion", tick, position, begun.rule_id, grounds=grounds)
+        return Reason("because its wait was over", "note", firing.tick)
+
+    def _occasions(self, seen: TurnSeen, match: Match) -> Iterator[Reason]:
+        turn = seen.turn
+        if not turn.when:
+            yield Reason("because it has no occasion: it is looked at in every tick", "start", seen.tick)
+            return
+        lead = "because"
+        for one in seen.of("occasion"):
+            if one.step is None or not one.after.n or not len(one.after.where(match)):
+                continue
+            yield self.line_reason(seen, one, match, lead)
+            lead = "or because"
+
+    def _conditions(
+        self, seen: TurnSeen, mine: Seen | None, match: Match, *, other_side: bool
+    ) -> Iterator[Reason]:
+        for one in seen.of("condition"):
+            if mine is not None and one.seq > mine.seq:
+                break
+            if one.step is None or not len(one.before.where(match)):
+                continue
+            passed = bool(len(one.after.where(match)))
+            if passed:
+                yield self.line_reason(seen, one, match, "and")
+            elif other_side:
+                yield self.line_reason(seen, one, match, "and not:")
+                return
+
+    def _limits(self, seen: TurnSeen, match: Match) -> Iterator[Reason]:
+        turn, run = seen.turn, self.run
+        limits = turn.limits
+        if limits.fires == "on becoming true" and seen.tick > 1:
+            yield Reason(
+                f"and it did not hold for this match in tick {seen.tick - 1}", "limit", seen.tick - 1
+            )
+        elif limits.fires == "first time only":
+            yield Reason(
+                "and it had not fired before" + (" for this match" if limits.per_match else ""), "limit"
+            )
+        if limits.rest:
+            before = self._last_firing(turn, seen.tick)
+            rest = value_words(limits.rest / run.program.rate)
+            if before is None:
+                yield Reason(f"and it did not rest: it had not fired before (it rests {rest} s)", "limit")
+            else:
+                over = before.tick + limits.rest
+                words = f"it may fire again: its rest of {rest} s was over since {seconds(run, over)}"
+                if limits.rest_per_match and over > seen.tick:
+                    words = f"it may fire again for this match: each rests {rest} s for itself"
+                yield Reason(words, "limit", before.tick, before.position)
+
+    def _switched_on(self, seen: TurnSeen) -> Iterator[Reason]:
+        turn = seen.turn
+        names = [f"rule {turn.rule.name}"] + ([f"section {turn.section}"] if turn.section else [])
+        for name in names:
+            wrote = self.journal.last_write("switch", name, LEVEL, None, Moment(seen.tick, seen.seq))
+            if wrote is not None:
+                by = self.by(wrote)
+                yield self.from_write(
+                    f"and it is on: switched at {seconds(self.run, wrote.tick)} by {by}", wrote
+                )
+
+    def _last_firing(self, turn: CompiledRule, before: int) -> Firing | None:
+        tick, position, turns, _, way = self.run.trace.columns()
+        mine = np.flatnonzero((turns == turn.position) & (tick < before) & ((way & 7) == Way.DO))
+        if not len(mine):
+            return None
+        last = int(mine[-1])
+        return self.run.trace.firings_at(int(tick[last]))[int(position[last]) - 1]
+
+    # a graph
+
+    def _path(self, seen: TurnSeen, mine: Seen | None, match: Match) -> Iterator[Reason]:
+        """The cards along which the matches of a firing came, from the occasion down."""
+        graph = seen.turn.graph
+        assert graph is not None
+        starts = [w.start for w in graph.graph.wires]
+        ran = [s for s in seen.of("ran") if s.ran is not None]
+        if mine is None:
+            return
+        later = [
+            s
+            for s in ran
+            if s.ran is not None and s.ran.firings >= mine.position - 1 and self._acts(graph, s)
+        ]
+        if not later or later[0].ran is None:
+            return
+        path: list[int] = []
+        at = later[0].ran
+        order = [s.ran for s in ran if s.ran is not None]
+        while at is not None and at.wire >= 0 and len(path) < 200:
+            number = int(starts[at.wire].split(".")[0])
+            path.append(number)
+            here = order.index(at)
+            at = next((r for r in reversed(order[:here]) if r.card == number), None)  # type: ignore[assignment]
+        lead = "because"
+        for number in reversed(path):
+            card = graph.cards[number]
+            told = [s for s in seen.seen if s.card == number and s.what in ("occasion", "condition")]
+            fits = [
+                s
+                for s in told
+                if s.step is not None and (len(s.after.where(match)) or len(s.before.where(match)))
+            ]
+            if fits and fits[0].step is not None:
+                passed = fits[0].what == "occasion" or bool(len(fits[0].after.where(match)))
+                yield self.line_reason(seen, fits[0], match, lead if passed else f"{lead} not:")
+            else:
+                shown, way = graph.place_of(number)
+                words = card_words(card.node) if sentence_of(card.node.use) is not None else card.node.use
+                yield Reason(
+                    f"{lead} card {shown} handed it on: {way}{words}", "condition", seen.tick, card=shown
+                )
+            lead = "and"
+
+    @staticmethod
+    def _acts(graph: CompiledGraph, seen: Seen) -> bool:
+        card = graph.cards.get(seen.card)
+        return card is not None and card.line is not None and card.line.part in ("do", "else")
+
+    # a line
+
+    def line_reason(self, seen: TurnSeen, one: Seen, match: Match, lead: str) -> Reason:
+        """An occasion or a condition of a match: its sentence with names, how things stood, and what it read."""
+        step, world = one.step, one.world
+        assert step is not None
+        at = Moment(seen.tick, one.seq)
+        whole = {**match}
+        words = f"{lead} {line_words(self.run, step, whole, world)}"
+        leaves = leaves_of(self.run, seen.turn, step, world, match)
+        table = rows_table(world, match)
+        told = None
+        if table is not None and step.entry.name != "every_tick":
+            told = measure(world, names_of(self.run.program.index, seen.turn), step, table)
+        plain = len(leaves) == 1 and leaves[0].value and step.entry.name in ("formula_holds", "compare")
+        if plain:
+            words += (
+                f": it was {leaves[0].value}"
+                if leaves[0].name in words
+                else f": {leaves[0].name} was {leaves[0].value}"
+            )
+        elif step.entry.group == "pick":
+            words += pick_words(self.run, names_of(self.run.program.index, seen.turn), one, match)
+        elif told is not None and one.what == "condition":
+            words += f": {told[1].words(int(np.argmin(told[1].off)))}"
+        sort: Sort = "occasion" if one.what == "occasion" else "condition"
+        shown = seen.turn.graph.place_of(one.card)[0] if seen.turn.graph is not None and one.card else 0
+        reason = Reason(
+            words, sort, seen.tick, rule_id=seen.turn.rule.id, card=shown, ids=tuple(match.values())
+        )
+        if plain:
+            only = self.leaf_reason(leaves[0], world, at)
+            _, dash, tail = only.sentence.partition(" — ")
+            reason.sentence += f"{dash}{tail}" if dash else ""
+            reason.grounds = only.grounds
+            return reason
+        reason.grounds = lambda: self._line_grounds(seen, one, step, match, leaves, at)
+        return reason
+
+    def _line_grounds(
+        self, seen: TurnSeen, one: Seen, step: CompiledLine, match: Match, leaves: list[Leaf], at: Moment
+    ) -> list[Reason]:
+        found = [self.leaf_reason(leaf, one.world, at) for leaf in leaves]
+        found += events(self, seen, step, match, at)
+        return found
+
+    def leaf_reason(self, leaf: Leaf, world: World, at: Moment) -> Reason:
+        """A value that was read: who wrote it last."""
+        access, run = leaf.site.access, self.run
+        joint = " " if leaf.name.endswith((" at", " was", " faced")) else " was "
+        words = f"{leaf.name}{joint}{leaf.value}" if leaf.value else leaf.name
+        ids = (leaf.object_id,) if leaf.object_id is not None else ()
+        what = "angle" if access.what == "facing" else access.what
+        wrote = self.journal.last_write(what, access.named, access.kind, leaf.object_id, at)
+        if what in POSE and leaf.object_id is not None:
+            # x and y, and both parts of a velocity, are one thing to say: the later of the two
+            twin = {"x": "y", "vx": "vy"}.get(what)
+            if twin:
+                other = self.journal.last_write(twin, "", access.kind, leaf.object_id, at)
+                if other is not None and (wrote is None or (other.tick, other.seq) > (wrote.tick, wrote.seq)):
+                    wrote = other
+        if wrote is None:
+            by = behaviour_reason(self, words, access, leaf.object_id, world, at) if ids else None
+            return by or Reason(f"{words} — {self._as_begun(leaf, at)}", "start", 0, ids=ids)
+        if wrote.turn < 0:
+            return self._moved(f"{words} — ", wrote, world, leaf, ids)
+        verb = {"there": "created", "tag": "given or taken", "x": "put there", "y": "put there"}.get(
+            what, "set"
+        )
+        return self.from_write(
+            f"{words} — {verb} at {seconds(run, wrote.tick)} by {self.by(wrote)}", wrote, ids
+        )
+
+    def _as_begun(self, leaf: Leaf, at: Moment) -> str:
+        if leaf.object_id is not None and leaf.object_id >= FIRST_CREATED_ID:
+            return "as it was created"
+        trial = self.run.trial
+        named = leaf.site.access.named
+        if leaf.object_id is None and any(spoken(name) == spoken(named) for name in trial.values):
+            return f"as the trial “{trial.name}” starts it"
+        return "as it was at the start"
+
+    def from_write(self, words: str, wrote: Wrote, ids: tuple[int, ...] = ()) -> Reason:
+        """A reason that something was written; its ground is the firing that did it."""
+        turn = self.run.program.turns[wrote.turn]
+        reason = Reason(words, "written", wrote.tick, wrote.position, turn.rule.id, wrote.card, ids)
+        about = next((i for i in ids if wrote.ids is not None and i in wrote.ids), None)
+        reason.grounds = lambda: [self._firing_for(wrote, about)]
+        return reason
+
+    def _firing_for(self, wrote: Wrote, object_id: int | None) -> Reason:
+        position = max(1, wrote.position)
+        if object_id is not None:
+            turn = self.run.program.turns[wrote.turn]
+            mine = self.turn_seen(wrote.tick, turn).firing(position)
+            if mine is None or not len(mine.after.about(frozenset({object_id}))):
+                object_id = None
+        return self.fired(wrote.tick, position, object_id)
+
+    def by(self, wrote: Wrote) -> str:
+        """The rule and the line that wrote something."""
+        turn = self.run.program.turns[wrote.turn]
+        return f"{quoted(turn.rule.name)}, {place_words(self.run, turn, wrote.part, wrote.line, wrote.card)}"
+
+    # motion
+
+    def _moved(self, words: str, wrote: Wrote, world: World, leaf: Leaf, ids: tuple[int, ...]) -> Reason:
+        assert leaf.object_id is not None
+        return motion_reason(self, words, wrote, leaf.object_id, ids)
+
+    def velocity_reason(self, object_id: int, world: World, at: Moment) -> Reason:
+        """Who gave an object the velocity that it has."""
+        row = world.row_of_id(object_id)
+        who = called(self.run, object_id, world)
+        words = f"{value_words(round(world.vx.item(row), 2))}, {value_words(round(world.vy.item(row), 2))}"
+        site = Site(Access("vx", kind_of(self.run, object_id, world)), "")
+        return self.leaf_reason(Leaf(f"{who}’s velocity was", words, site, object_id), world, at)
+
+    def _removed_by_motion(self, object_id: int, tick: int) -> Reason | None:
+        for at in range(tick, 0, -1):
+            if object_id in self.journal.notes_at(at).removed:
+                name = called(self.run, object_id)
+                return Reason(
+                    f"{name} was removed at {seconds(self.run, at)}: its life span was over",
+                    "motion",
+                    at,
+                    ids=(object_id,),
+                )
+        return None
+
+    # values in words
