@@ -11,6 +11,7 @@ Nothing here needs a window. docs/library.md has more examples; the tests run th
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -23,6 +24,12 @@ from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.expectations import Verdict, faults_amiss, judge
 from gatillo.inspect.findings import Finding, findings
+from gatillo.inspect.reasons.asking import named_object, named_turn
+from gatillo.inspect.reasons.forward import caused
+from gatillo.inspect.reasons.never import why_never
+from gatillo.inspect.reasons.reason import Reason
+from gatillo.inspect.reasons.why import Explainer
+from gatillo.inspect.reasons.why_not import WhyNot
 from gatillo.inspect.watching import Unanswered, value_in
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level, Trial
@@ -37,6 +44,7 @@ __all__ = [
     "Level",
     "LevelFileError",
     "Placed",
+    "Reason",
     "Simulation",
     "Unanswered",
     "Verdict",
@@ -86,6 +94,7 @@ class Simulation:
 
     def __init__(self, level: Level, trial: Trial) -> None:
         self._run = Run(Program(as_tried(level, trial)), trial)
+        self._told: tuple[int, Explainer] | None = None
 
     @property
     def tick(self) -> int:
@@ -168,6 +177,57 @@ class Simulation:
         """Whether every rule can run, every expectation held, and there were no faults but those the trial expects."""
         held = all(verdict.outcome == "held" for verdict in self.verdicts())
         return held and not self._run.program.problems and not faults_amiss(self._run)
+
+    def why(self, rule: str, tick: int, about: str | None = None) -> Reason:
+        """Why a rule or graph fired in a tick, with its causes to any depth; with `about`, an object's name, for that one.
+
+        Raises KeyError for a rule or an object that there is not, ValueError where it did not fire.
+        """
+        turn = named_turn(self._run, rule)
+        fired = [f for f in self._run.trace.firings_at(tick) if f.turn == turn.position]
+        if not fired:
+            raise ValueError(
+                f"“{rule}” did not fire in tick {tick}; ask why_not, or look at firings() for when it did"
+            )
+        object_id = named_object(self._run, about) if about is not None else None
+        for firing in fired:
+            reason = self._explainer.fired(tick, firing.position, object_id)
+            if object_id is None or object_id in reason.ids:
+                return reason
+        raise ValueError(f"“{rule}” fired in tick {tick}, but not for {about}")
+
+    def why_not(self, rule: str, tick: int | None = None, about: Sequence[str] = ()) -> Reason:
+        """Why a rule or graph did not fire in a tick, for a match of the named objects if any are; without a tick, in the whole run.
+
+        Raises KeyError for a rule or an object that there is not, ValueError for a tick that has not been run.
+        """
+        turn, why_not = named_turn(self._run, rule), WhyNot(self._explainer)
+        if tick is None:
+            return why_never(why_not, turn)
+        return why_not.at(turn, tick, tuple(named_object(self._run, name) for name in about))
+
+    def why_value(self, formula: str, tick: int | None = None) -> Reason:
+        """Why a formula has the value that it has at the end of a tick, the last if none is given: who wrote what it reads.
+
+        Raises FormulaError for one that cannot be read, ValueError for a tick that has not been run.
+        """
+        return self._explainer.value(formula, self._run.done if tick is None else tick)
+
+    def why_there(self, about: str, tick: int | None = None) -> Reason:
+        """Why an object is in the level at a tick or is not: who created it, or removed it. Raises KeyError for none of that name."""
+        return self._explainer.there(named_object(self._run, about), tick)
+
+    def caused(self, rule: str, tick: int) -> Reason:
+        """What a rule's firing in a tick led to. Raises KeyError, ValueError as `why`."""
+        why = self.why(rule, tick)
+        return caused(self._explainer, tick, why.position)
+
+    @property
+    def _explainer(self) -> Explainer:
+        # what was noted of a run is of the ticks that it had then
+        if self._told is None or self._told[0] != self._run.done:
+            self._told = self._run.done, Explainer(self._run)
+        return self._told[1]
 
     def write_trace(self, path: Path) -> None:
         """Write the firings as JSON Lines, CSV or VCD, by the ending of the path. Raises ValueError, OSError."""

@@ -274,6 +274,51 @@ def lint(
 
 
 @app.command()
+def why(
+    file: File,
+    rule: Annotated[str, typer.Option("--rule", help="which rule or graph")] = "",
+    tick: Annotated[
+        int | None, typer.Option("--tick", help="in which tick; its first firing if not given")
+    ] = None,
+    about: Annotated[str | None, typer.Option("--object", help="for which object, by name")] = None,
+    value: Annotated[
+        str, typer.Option("--value", help="ask of a formula instead: why it is what it is")
+    ] = "",
+    there: Annotated[
+        str, typer.Option("--there", help="ask of an object instead: why it is there, or is not")
+    ] = "",
+    forward: Annotated[
+        bool, typer.Option("--forward", help="what the firing caused, instead of why")
+    ] = False,
+    depth: Annotated[int, typer.Option(help="how many levels of reasons", min=0, max=50)] = 3,
+    trial: TrialName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Say why a rule fired, or a value is what it is, with the reasons for each reason; 1 if it did not fire."""
+    from gatillo.cli.reasons import tell_why
+
+    tell_why(file, trial, rule, tick, about, value, there, forward, depth, as_json)
+
+
+@app.command("why-not")
+def why_not(
+    file: File,
+    rule: Annotated[str, typer.Option("--rule", help="which rule or graph")],
+    tick: Annotated[
+        int | None, typer.Option("--tick", help="in which tick; in the whole trial if not given")
+    ] = None,
+    about: Annotated[list[str] | None, typer.Option("--object", help="for which objects, by name")] = None,
+    depth: Annotated[int, typer.Option(help="how many levels of reasons", min=0, max=50)] = 3,
+    trial: TrialName = None,
+    as_json: AsJson = False,
+) -> None:
+    """Say why a rule did not fire: the first thing that stood in its way, and how far it was off; 1 if it did fire."""
+    from gatillo.cli.reasons import tell_why_not
+
+    tell_why_not(file, trial, rule, tick, about or [], depth, as_json)
+
+
+@app.command()
 def schema() -> None:
     """Write the JSON Schema of the level file."""
     from gatillo.files.schema import level_schema

@@ -107,14 +107,10 @@ def senders(explainer: Explainer, name: str, tick: int) -> Iterator[Reason]:
                 position,
                 turn.rule.id,
             )
-            reason.grounds = partial(only_fired, explainer, tick - 1, position)
+            reason.grounds = partial(explainer.only_fired, tick - 1, position)
             yield reason
     if not sent:
         yield Reason(f"{name} was sent when a move came to its end at {seconds(run, tick)}", "motion", tick)
-
-
-def only_fired(explainer: Explainer, tick: int, position: int) -> list[Reason]:
-    return [explainer.fired(tick, position)]
 
 
 def level_write(explainer: Explainer, what: str, named: str, words: str, at: Moment) -> list[Reason]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -48,7 +49,8 @@ class Measure:
 
 def with_roles(world: World, step: CompiledLine, table: Matches) -> Matches:
     """The matches with every role that a line names, as its conditions would look for them. Raises TooManyMatches."""
-    for role in step.roles:
+    watched = [a.role.token for a in step.arguments.values() if isinstance(a, VariableArgument) and a.role]
+    for role in (*step.roles, *watched):
         if role in table.rows:
             continue
         named = world.program.roles[role]
@@ -118,6 +120,23 @@ class Probe:
         x, y = argument.point(View(self.world, self.table, self.step.identity))
         return spread(x, self.n), spread(y, self.n)
 
+    def said(self, text: str, at: int) -> str:
+        """A part of a formula with the names of a match's objects in the places of its roles."""
+        for role in sorted(self.table.rows, key=len, reverse=True):
+            name = self.world.name_of(self.world.id.item(int(self.table.rows[role][at])))
+            text = re.sub(rf"\b{re.escape(role)}\b", lambda _, name=name: name, text)  # type: ignore[misc]
+        return text
+
+    def told(self, value: Any, kind: str) -> str:
+        """A value in words; an object by its name."""
+        if kind == "object":
+            return (
+                self.world.name_of(int(value))
+                if value and self.world.row_of_id(int(value)) >= 0
+                else "nobody"
+            )
+        return value_words(_plain(value))
+
     def name(self, slot: str, at: int) -> str:
         """The name of a match's object in a slot."""
         return self.world.name_of(self.world.id.item(int(self.rows(slot)[at])))
@@ -145,8 +164,10 @@ def formula_measure(probe: Probe, text: str) -> Measure | None:
         return None
 
 
-def _value(probe: Probe, text: str) -> Any:
-    return probe.evaluate(compile_formula(probe.index, text))
+def _value(probe: Probe, text: str) -> tuple[Any, str]:
+    """A part of a formula, worked out, and its type."""
+    formula = compile_formula(probe.index, text)
+    return probe.evaluate(formula), formula.type
 
 
 def _node_measure(probe: Probe, text: str, node: Node) -> Measure | None:
@@ -165,26 +186,29 @@ def _node_measure(probe: Probe, text: str, node: Node) -> Measure | None:
         inner = _node_measure(probe, text, node.parts[0])
         if inner is None:
             return None
-        holds = _value(probe, said)
+        holds = _value(probe, said)[0]
         return Measure(np.where(holds, 0.0, np.maximum(np.abs(inner.off), 1e-12)), inner.words)
     if node.op in FAILS:
         left, right = (text[part.start : part.end] for part in node.parts)
-        one, other = _value(probe, left), _value(probe, right)
-        return _compared(one, other, node.op, left, right, node.parts[1].op == "constant")
-    holds = np.asarray(_value(probe, said))
+        (one, kind), (other, _) = _value(probe, left), _value(probe, right)
+        return _compared(probe, one, other, node.op, left, right, node.parts[1].op == "constant", kind)
+    holds = np.asarray(_value(probe, said)[0])
     return Measure(
-        np.where(holds.astype(bool), 0.0, 1.0), lambda at: f"{said} was {value_words(bool(holds[at]))}"
+        np.where(holds.astype(bool), 0.0, 1.0),
+        lambda at: f"{probe.said(said, at)} was {value_words(bool(holds[at]))}",
     )
 
 
-def _compared(one: Any, other: Any, op: str, left: str, right: str, plain: bool) -> Measure:
-    if one.dtype == np.float64 and other.dtype == np.float64:
+def _compared(
+    probe: Probe, one: Any, other: Any, op: str, left: str, right: str, plain: bool, kind: str = "number"
+) -> Measure:
+    if kind == "number":
         off = np.asarray(FAILS[op](one, other), dtype=np.float64)
 
         def told(at: int) -> str:
-            words = f"{left} was {value_words(one[at])}"
+            words = f"{probe.said(left, at)} was {value_words(one[at])}"
             if not plain:
-                words += f" and {right} {value_words(other[at])}"
+                words += f" and {probe.said(right, at)} {value_words(other[at])}"
             strict = op in ("<", ">") and off[at] == 0
             missed = off[at] > 0 or strict
             if missed and op in ("<", "<=", ">", ">="):
@@ -199,8 +223,8 @@ def _compared(one: Any, other: Any, op: str, left: str, right: str, plain: bool)
     holds = np.asarray(one == other) if op == "=" else np.asarray(one != other)
 
     def said(at: int) -> str:
-        words = f"{left} was {value_words(_plain(one[at]))}"
-        return words if plain else words + f" and {right} {value_words(_plain(other[at]))}"
+        words = f"{probe.said(left, at)} was {probe.told(one[at], kind)}"
+        return words if plain else words + f" and {probe.said(right, at)} {probe.told(other[at], kind)}"
 
     return Measure(np.where(holds, 0.0, 1.0), said)
 
@@ -217,7 +241,7 @@ def _compare(probe: Probe) -> Measure | None:
     left, right = probe.source("left"), probe.source("right")
     constant = probe.argument("right")
     plain = isinstance(constant, Formula) and constant.constant is not None
-    return _compared(probe.numbers("left"), probe.numbers("right"), op, left, right, plain)
+    return _compared(probe, probe.numbers("left"), probe.numbers("right"), op, left, right, plain)
 
 
 def _formula_holds(probe: Probe) -> Measure | None:

@@ -14,21 +14,22 @@ from gatillo.inspect.reasons.events import events, senders
 from gatillo.inspect.reasons.instruments import Match, Seen, TurnSeen, rows_table, see_turn
 from gatillo.inspect.reasons.journal import POSE, Journal, Moment, Wrote, upto_end
 from gatillo.inspect.reasons.leaves import Leaf, kind_of, leaves_of, leaves_of_reads, worked_out
-from gatillo.inspect.reasons.measures import measure
+from gatillo.inspect.reasons.measures import by, measure
 from gatillo.inspect.reasons.motion import behaviour_reason, motion_reason
 from gatillo.inspect.reasons.picks import pick_words
 from gatillo.inspect.reasons.reason import Reason, Sort, value_words
 from gatillo.inspect.reasons.words import called, for_whom, line_words, ordinal, place_words, quoted, seconds
 from gatillo.level.naming import spoken
+from gatillo.sim.collision.shapes import separation_of
 from gatillo.sim.program.compiled_graph import CompiledGraph
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule
+from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.touched import LEVEL, Access, Site, names_of
 from gatillo.sim.run.run import Run
-from gatillo.sim.trace.trace import Did, Firing, Way
+from gatillo.sim.trace.trace import Did, Firing, Ran, Way
 from gatillo.sim.world.world import FIRST_CREATED_ID, World
 
-MOST_ACTED = 12
-"""So many things that a firing did are told."""
+MOST_CARDS = 200
+"""So many cards on the way to a card are told."""
 
 
 class Explainer:
@@ -126,6 +127,10 @@ class Explainer:
         how = "removed" if gone else "created"
         words = f"{name} was {how} at {seconds(run, wrote.tick)} by {self.by(wrote)}"
         return self.from_write(words, wrote, (object_id,))
+
+    def only_fired(self, tick: int, position: int, object_id: int | None = None) -> list[Reason]:
+        """The firing as the only reason for something."""
+        return [self.fired(tick, position, object_id)]
 
     def message(self, name: str, tick: int) -> list[Reason]:
         """Who sent the message that was heard in a tick."""
@@ -255,25 +260,30 @@ class Explainer:
         """The cards along which the matches of a firing came, from the occasion down."""
         graph = seen.turn.graph
         assert graph is not None
-        starts = [w.start for w in graph.graph.wires]
-        ran = [s for s in seen.of("ran") if s.ran is not None]
         if mine is None:
             return
+        ran = [s for s in seen.of("ran") if s.ran is not None]
         later = [
-            s
+            s.ran
             for s in ran
             if s.ran is not None and s.ran.firings >= mine.position - 1 and self._acts(graph, s)
         ]
-        if not later or later[0].ran is None:
-            return
+        if later and later[0] is not None:
+            yield from self._along(seen, later[0], match)
+
+    def _along(self, seen: TurnSeen, last: Ran, match: Match) -> Iterator[Reason]:
+        """The cards before one that ran, along the wires by which its matches came."""
+        graph = seen.turn.graph
+        assert graph is not None
+        starts = [w.start for w in graph.graph.wires]
+        order = [s.ran for s in seen.of("ran") if s.ran is not None]
         path: list[int] = []
-        at = later[0].ran
-        order = [s.ran for s in ran if s.ran is not None]
-        while at is not None and at.wire >= 0 and len(path) < 200:
+        at: Ran | None = last
+        while at is not None and at.wire >= 0 and len(path) < MOST_CARDS:
             number = int(starts[at.wire].split(".")[0])
             path.append(number)
             here = order.index(at)
-            at = next((r for r in reversed(order[:here]) if r.card == number), None)  # type: ignore[assignment]
+            at = next((r for r in reversed(order[:here]) if r.card == number), None)
         lead = "because"
         for number in reversed(path):
             card = graph.cards[number]
@@ -293,6 +303,64 @@ class Explainer:
                     f"{lead} card {shown} handed it on: {way}{words}", "condition", seen.tick, card=shown
                 )
             lead = "and"
+
+    def card(self, tick: int, graph_id: int, number: int) -> Reason:
+        """Why a card of a graph ran in a tick: the cards by which its matches came. Raises ValueError where it did not."""
+        turn = next(
+            (t for t in self.run.program.turns if t.rule.id == graph_id and t.graph is not None), None
+        )
+        if turn is None or turn.graph is None:
+            raise ValueError(f"there is no graph with the number {graph_id}")
+        graph = turn.graph
+        seen = self.turn_seen(tick, turn)
+        mine = next((s for s in seen.of("ran") if graph.place_of(s.card)[0] == number), None)
+        if mine is None or mine.ran is None:
+            raise ValueError(f"card {number} of {quoted(turn.rule.name)} did not run in tick {tick}")
+        ran = mine.ran
+        many = f"{ran.matches} match" + ("es" if ran.matches != 1 else "")
+        words = f"card {number} of {quoted(turn.rule.name)} ran at {seconds(self.run, tick)}, for {many}"
+        tables = [s.before for s in seen.of("condition") if s.card == ran.card] + [
+            s.after for s in seen.of("occasion") if s.card == ran.card
+        ]
+        firing = next((s for s in seen.of("fires")), None)
+        if firing is not None:
+            tables.append(firing.after)
+        match = next((t.match(0) for t in tables if t.n), {})
+        reason = Reason(words, "condition", tick, 0, graph_id, number)
+        reason.grounds = lambda: list(self._along(seen, ran, match))
+        return reason
+
+    def touching(self, one: int, other: int, tick: int) -> Reason:
+        """Why two objects touch, or do not, at the end of a tick: where both stand, and who put them there."""
+        run = self.run
+        world = run.world_at(run.end_of(tick), self.between)
+        i, j = world.row_of_id(one), world.row_of_id(other)
+        names = f"{called(run, one, world)} and {called(run, other, world)}"
+        if i < 0 or j < 0:
+            return Reason(f"{names}: one of them is not there", "note", tick, ids=(one, other))
+        gap = separation_of(world, i, j)[0]
+        words = (
+            f"{names} touched at {seconds(run, tick)}"
+            if gap <= 0
+            else f"{names} were {by(gap)} units apart, edge to edge, at {seconds(run, tick)}"
+        )
+        reason = Reason(words, "value", tick, ids=(one, other))
+        at = upto_end(run, tick)
+
+        def places() -> list[Reason]:
+            found = []
+            for row, who in ((i, one), (j, other)):
+                place = (
+                    f"{value_words(round(world.x.item(row), 2))}, {value_words(round(world.y.item(row), 2))}"
+                )
+                site = Site(Access("x", kind_of(run, who, world)), "")
+                found.append(
+                    self.leaf_reason(Leaf(f"{called(run, who, world)} stood at", place, site, who), world, at)
+                )
+            return found
+
+        reason.grounds = places
+        return reason
 
     @staticmethod
     def _acts(graph: CompiledGraph, seen: Seen) -> bool:
@@ -335,15 +403,18 @@ class Explainer:
             reason.sentence += f"{dash}{tail}" if dash else ""
             reason.grounds = only.grounds
             return reason
-        reason.grounds = lambda: self._line_grounds(seen, one, step, match, leaves, at)
+        reason.grounds = lambda: self.read_reasons(seen, one, match, at)
         return reason
 
-    def _line_grounds(
-        self, seen: TurnSeen, one: Seen, step: CompiledLine, match: Match, leaves: list[Leaf], at: Moment
-    ) -> list[Reason]:
-        found = [self.leaf_reason(leaf, one.world, at) for leaf in leaves]
-        found += events(self, seen, step, match, at)
-        return found
+    def read_reasons(self, seen: TurnSeen, one: Seen, match: Match, at: Moment) -> list[Reason]:
+        """What a line read of a match: of each value who wrote it last, and what is no value."""
+        step = one.step
+        assert step is not None
+        found = [
+            self.leaf_reason(leaf, one.world, at)
+            for leaf in leaves_of(self.run, seen.turn, step, one.world, match)
+        ]
+        return found + events(self, seen, step, match, at)
 
     def leaf_reason(self, leaf: Leaf, world: World, at: Moment) -> Reason:
         """A value that was read: who wrote it last."""

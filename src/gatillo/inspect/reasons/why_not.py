@@ -1,0 +1,509 @@
+"""Why a rule or a graph did not fire in a tick: the first thing that stood in its way, how far it was off, then the rest."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.binding import RoleArgument, Word
+from gatillo.inspect.reasons.instruments import Match, Seen, TurnSeen
+from gatillo.inspect.reasons.journal import Moment, upto_end
+from gatillo.inspect.reasons.leaves import kind_of
+from gatillo.inspect.reasons.measures import measure
+from gatillo.inspect.reasons.nearness import closest, rows_about, those_about
+from gatillo.inspect.reasons.picks import pick_words
+from gatillo.inspect.reasons.reason import MOST_NAMED, Reason, value_words
+from gatillo.inspect.reasons.why import Explainer
+from gatillo.inspect.reasons.words import called, for_whom, line_words, place_words, quoted, seconds
+from gatillo.level.model import Section
+from gatillo.level.roles import Role
+from gatillo.sim.matching.match_table import Matches, keys_of
+from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, every_step
+from gatillo.sim.program.touched import LEVEL, names_of
+from gatillo.sim.trace.trace import Did, Way
+from gatillo.sim.world.world import World
+
+BEGINS = {
+    "begins_to_touch": "touched",
+    "enters": "been inside",
+    "rises_above": "been above",
+    "falls_below": "been below",
+}
+"""By occasion that comes once, when something begins: what had gone on before."""
+SECONDS_ABOUT = 1.0
+"""So far to either side it is looked for when an occasion came nearest."""
+
+
+class WhyNot:
+    """Answers why a rule did not fire, for one run."""
+
+    def __init__(self, explainer: Explainer) -> None:
+        self.explainer = explainer
+        self.run = explainer.run
+
+    def at(self, turn: CompiledRule, tick: int, objects: tuple[int, ...] = ()) -> Reason:
+        """Why a turn did not fire in a tick; with `objects` for a match of all of these.
+
+        Raises ValueError for a tick that has not been run.
+        """
+        run = self.run
+        if not 1 <= tick <= run.done:
+            raise ValueError(f"tick {tick} has not been run; the run has ticks 1 to {run.done}")
+        wanted = frozenset(objects)
+        who = f" for {', '.join(called(run, i) for i in objects)}" if objects else ""
+        head = f"{quoted(turn.rule.name)} did not fire at {seconds(run, tick)} (tick {tick}){who}"
+        fired = self._fired_all_the_same(turn, tick, wanted, who)
+        if fired is not None:
+            return fired
+        reason = Reason(head, "firing", tick, 0, turn.rule.id, ids=objects)
+        reason.grounds = lambda: list(self._obstacles(turn, tick, wanted))
+        return reason
+
+    # what stood in the way
+
+    def _fired_all_the_same(
+        self, turn: CompiledRule, tick: int, wanted: frozenset[int], who: str
+    ) -> Reason | None:
+        run = self.run
+        one = next(iter(wanted), None)
+        for firing in run.trace.firings_at(tick):
+            if firing.turn != turn.position or firing.way is not Way.DO:
+                continue
+            mine = self.explainer.turn_seen(tick, turn).firing(firing.position)
+            if mine is not None and (not wanted or len(mine.after.about(wanted))):
+                words = f"{quoted(turn.rule.name)} did fire at {seconds(run, tick)} (tick {tick}){who}"
+                reason = Reason(words, "firing", tick, firing.position, turn.rule.id)
+                reason.grounds = partial(self.explainer.only_fired, tick, firing.position, one)
+                return reason
+        return None
+
+    def _obstacles(self, turn: CompiledRule, tick: int, wanted: frozenset[int]) -> Iterator[Reason]:
+        yield from self.cannot_run(turn)
+        if not turn.runs and any(p.turn == turn.position for p in self.run.program.problems):
+            return
+        off = self.switched_off(turn, tick)
+        if off is not None:
+            yield off
+            return
+        absent = list(self._absent(wanted, tick))
+        if absent:
+            yield from absent
+            return
+        seen = self.explainer.turn_seen(tick, turn)
+        if turn.when and not any(s.after.n for s in seen.of("occasion")):
+            yield from self._no_occasion(turn, tick, wanted, seen)
+            return
+        nobody = self._nobody(turn, tick)
+        if nobody is not None and not seen.of("condition"):
+            yield nobody
+            return
+        if turn.graph is not None and turn.graph.drawn is None:
+            yield from self._in_graph(seen, wanted)
+            return
+        yield from self._dropped(seen, wanted)
+
+    def cannot_run(self, turn: CompiledRule) -> Iterator[Reason]:
+        """The problems for which a turn cannot run at all."""
+        for problem in self.run.program.problems:
+            if problem.turn == turn.position:
+                yield Reason(f"it cannot run: {problem.sentence()}", "obstacle", rule_id=turn.rule.id)
+
+    def switched_off(self, turn: CompiledRule, tick: int) -> Reason | None:
+        """By whom and when it was switched off, or its section."""
+        run, program = self.run, self.run.program
+        before = self.explainer.turn_seen(tick, turn).at_turn or run.world_at(run.end_of(tick))
+        switched = before.rules.switched
+        rule = switched.get(f"rule {turn.rule.name}", turn.rule.on)
+        section = True
+        if turn.section:
+            declared = next(
+                e for e in program.level.order if isinstance(e, Section) and e.name == turn.section
+            )
+            section = switched.get(f"section {turn.section}", declared.on)
+        if rule and section:
+            return None
+        name, words = (
+            (f"rule {turn.rule.name}", "it was switched off")
+            if not rule
+            else (f"section {turn.section}", f"its section {quoted(turn.section)} was switched off")
+        )
+        at = Moment(tick, self.explainer.turn_seen(tick, turn).seq)
+        wrote = self.explainer.journal.last_write("switch", name, LEVEL, None, at)
+        if wrote is None:
+            trial = run.trial
+            by = f"by the trial “{trial.name}”" if name.partition(" ")[2] in trial.off else "from the start"
+            return Reason(f"{words} {by}", "obstacle", rule_id=turn.rule.id)
+        return self.explainer.from_write(
+            f"{words} at {seconds(run, wrote.tick)} by {self.explainer.by(wrote)}", wrote
+        )
+
+    def _absent(self, wanted: frozenset[int], tick: int) -> Iterator[Reason]:
+        """Of the objects asked for: those that were not there, since when, or not yet."""
+        run = self.run
+        world = run.world_at(run.end_of(tick - 1))
+        for one in sorted(wanted):
+            if world.row_of_id(one) >= 0:
+                continue
+            name = called(run, one, world)
+            kind = kind_of(run, one, run.world)
+            gone = self.explainer.journal.last_write("there", "", kind, one, upto_end(run, tick))
+            if gone is not None:
+                there = self.explainer.there(one, tick)
+                there.sentence = f"{name} was not there: " + there.sentence
+                yield there
+                continue
+            came = self.explainer.journal.last_write("there", "", kind, one, upto_end(run, run.done))
+            if came is not None:
+                words = f"{name} was not there yet: created only at {seconds(run, came.tick)} by {self.explainer.by(came)}"
+                yield self.explainer.from_write(words, came, (one,))
+            else:
+                there = self.explainer.there(one, tick)
+                there.sentence = f"{name} was not there: {there.sentence}"
+                yield there
+
+    def _nobody(self, turn: CompiledRule, tick: int) -> Reason | None:
+        """A role of its conditions for which nobody is there."""
+        world = self.explainer.turn_seen(tick, turn).at_turn
+        if world is None:
+            return None
+        for step in (*turn.if_, *turn.do):
+            for argument in step.arguments.values():
+                if isinstance(argument, RoleArgument) and not argument.role.new:
+                    missing = self._nobody_for(argument.role, world, tick)
+                    if missing is not None:
+                        return missing
+        return None
+
+    def _nobody_for(self, role: Role, world: World, tick: int) -> Reason | None:
+        if role.source == "reference" or role.token not in world.program.roles or len(world.rows_of(role)):
+            return None
+        words = f"there was no {role.text} at {seconds(self.run, tick)}"
+        if not any(k in {o.kind for o in self.run.program.level.objects} for k in role.kinds):
+            words += "; none is laid out"
+        return Reason(words, "obstacle", tick)
+
+    # the occasion
+
+    def _no_occasion(
+        self, turn: CompiledRule, tick: int, wanted: frozenset[int], seen: TurnSeen
+    ) -> Iterator[Reason]:
+        run = self.run
+        world = seen.at_turn or seen.after_tick
+        assert world is not None
+        nearest = self._looked_nearest(turn, tick)
+        for step in turn.when:
+            lead = f"no occasion: {line_words(run, step, {}, world)} did not come"
+            lead += self._how_far(turn, step, tick, wanted, world) + self._not_sent(step)
+            yield Reason(lead, "obstacle", tick, rule_id=turn.rule.id)
+        if nearest is not None:
+            when = "last" if nearest < tick else "next"
+            yield Reason(
+                f"it {when} came at {seconds(run, nearest)} (tick {nearest})",
+                "note",
+                nearest,
+                rule_id=turn.rule.id,
+            )
+        elif len(turn.when) == 1:
+            yield Reason("it never came in this trial", "note", rule_id=turn.rule.id)
+
+    def _not_sent(self, step: CompiledLine) -> str:
+        """For a message: who sends it."""
+        message = next(
+            (
+                a.text
+                for n, a in step.arguments.items()
+                if isinstance(a, Word) and step.entry.slots[n].type == "message"
+            ),
+            None,
+        )
+        if message is None:
+            return ""
+        number = self.run.program.messages.get(message)
+        senders = [t.rule.name for t in self.run.program.turns if sends(t, message)]
+        sent = number is not None and any(
+            did is Did.SENT and what == number
+            for t in range(1, self.run.done + 1)
+            for _, did, what in self.run.trace.effects_at(t)
+        )
+        if not senders:
+            return "; no rule sends it"
+        by = " and ".join(map(quoted, senders[:MOST_NAMED]))
+        return f"; it is sent by {by}" + ("" if sent else ", and was never sent in this trial")
+
+    def _looked_nearest(self, turn: CompiledRule, tick: int) -> int | None:
+        """The tick nearest to this one in which the rule's occasion came."""
+        came = [
+            t
+            for t in range(1, self.run.done + 1)
+            if any(look.turn == turn.position and look.candidates for look in self.run.trace.looks_at(t))
+        ]
+        return min(came, key=lambda t: abs(t - tick), default=None)
+
+    def _how_far(
+        self, turn: CompiledRule, step: CompiledLine, tick: int, wanted: frozenset[int], world: World
+    ) -> str:
+        """How far an occasion was off in a tick, and when about then it came nearest."""
+        index = names_of(self.run.program.index, turn)
+        here = closest(world, index, step, wanted)
+        if here is None:
+            return ""
+        match, off, words = here
+        told = f": {words}"
+        if step.entry.name in BEGINS and off <= 0:
+            return f"{told}; it had {BEGINS[step.entry.name]} before already, and comes only when that begins"
+        best, when = off, tick
+        span = int(SECONDS_ABOUT * self.run.program.rate)
+        start, end = max(1, tick - span), min(self.run.done, tick + span)
+        if (end - start) * self.run.pace > 0.15:
+            return told
+        about = frozenset(match.values())
+        for at in range(start, end + 1):
+            there = closest(self.run.world_at(self.run.end_of(at)), index, step, about)
+            if there is not None and there[1] < best - 1e-9:
+                best, when = there[1], at
+        if when != tick:
+            told += f"; nearest at {seconds(self.run, when)}: {value_words(float(f'{best:.4g}'))}"
+        return told
+
+    # conditions
+
+    def _dropped(self, seen: TurnSeen, wanted: frozenset[int]) -> Iterator[Reason]:
+        """The condition at which the last of the matches fell, or what held those back that passed all of them."""
+        asked = seen.of("condition")
+        for at, one in enumerate(asked):
+            before = those_about(one.before, wanted)
+            if wanted and not len(before) and one.before.n and at == 0:
+                names = ", ".join(called(self.run, i) for i in sorted(wanted))
+                yield Reason(f"none of its candidates was about {names}", "obstacle", seen.tick)
+                return
+            after = those_about(one.after, wanted)
+            if len(after):
+                continue
+            yield self._at_line(seen, one, wanted, before)
+            yield from self._also(seen, one, wanted, before)
+            return
+        yield from self._held_back(seen, wanted)
+
+    def _at_line(
+        self, seen: TurnSeen, one: Seen, wanted: frozenset[int], before: NDArray[np.int64]
+    ) -> Reason:
+        """That a condition dropped the matches: which came nearest, how things stood, by how much it failed."""
+        run, step = self.run, one.step
+        assert step is not None
+        turn = seen.turn
+        where = place_words(run, turn, step.part, step.line, one.card)
+        index = names_of(run.program.index, turn)
+        match, told, many = self._nearest_of(one, step, wanted, before, turn)
+        words = f"{where}: {line_words(run, step, match, one.world)}"
+        if step.entry.group == "pick":
+            words += pick_words(run, index, one, match)
+        elif told is not None:
+            words += f": {told}"
+        elif step.entry.holds == "conditions":
+            words += self._group_words(one, step, match)
+        else:
+            words += ": it did not hold" if not step.negated else ": it held"
+        if many > 1:
+            words += f" (and {many - 1:,} more matches fell here)"
+        shown = turn.graph.place_of(one.card)[0] if turn.graph is not None and one.card else 0
+        reason = Reason(
+            words,
+            "obstacle",
+            seen.tick,
+            rule_id=turn.rule.id,
+            card=shown,
+            ids=tuple(dict.fromkeys(match.values())),
+        )
+        at = Moment(seen.tick, one.seq)
+        reason.grounds = lambda: self.explainer.read_reasons(seen, one, match, at)
+        return reason
+
+    def _nearest_of(
+        self,
+        one: Seen,
+        step: CompiledLine,
+        wanted: frozenset[int],
+        before: NDArray[np.int64],
+        turn: CompiledRule,
+    ) -> tuple[Match, str | None, int]:
+        """Of the matches that fell at a line the one that came nearest, in words, and how many they were."""
+        some = before[:20_000]
+        world = one.world
+        rows = {role: world.rows_of_ids(column[some]) for role, column in one.before.ids.items()}
+        there = np.ones(len(some), dtype=bool)
+        for column in rows.values():
+            there &= column >= 0
+        table = Matches(len(some), rows).take(there) if not there.all() else Matches(len(some), rows)
+        first: Match = one.before.match(int(before[0])) if len(before) and one.before.ids else {}
+        if not table.n:
+            return first, None, len(before)
+        found = measure(world, names_of(self.run.program.index, turn), step, table.tracked())
+        if found is None:
+            return first, None, len(before)
+        joined, told = found
+        off = told.off if not step.negated else -told.off
+        fits = rows_about(world, joined, wanted)
+        if not len(fits):
+            return first, None, len(before)
+        at = int(fits[np.argmin(np.where(np.isnan(off[fits]), np.inf, off[fits]))])
+        match = {role: int(world.id[column[at]]) for role, column in joined.rows.items()}
+        return match, told.words(at), len(before)
+
+    def _group_words(self, one: Seen, step: CompiledLine, match: Match) -> str:
+        """Of a group of conditions, which of its members stood in the way."""
+        world = one.world
+        told = []
+        for inner in step.of:
+            rows = {r: world.rows_of_ids(np.array([i])) for r, i in match.items()}
+            found = (
+                measure(world, self.run.program.index, inner, Matches(1, rows))
+                if match or not inner.roles
+                else None
+            )
+            if found is None:
+                continue
+            off = found[1].off[0]
+            failed = (off > 0) != (inner.negated and step.entry.joins != "none")
+            if step.entry.joins == "none":
+                failed = off <= 0
+            if failed:
+                told.append(found[1].words(0))
+        return f": {'; '.join(told[:MOST_NAMED])}" if told else ": it did not hold"
+
+    def _also(
+        self, seen: TurnSeen, at: Seen, wanted: frozenset[int], before: NDArray[np.int64]
+    ) -> Iterator[Reason]:
+        """What else of the lines below would have stood in the way of the match that came nearest."""
+        turn, run = seen.turn, self.run
+        if at.step is None or not len(before) or turn.graph is not None:
+            return
+        match, _, _ = self._nearest_of(at, at.step, wanted, before, turn)
+        below = [step for step in turn.if_ if step.line > at.step.line]
+        index = names_of(run.program.index, turn)
+        for step in below:
+            if step.entry.group == "pick" or not all(r in match for r in step.roles):
+                continue
+            rows = {r: at.world.rows_of_ids(np.array([i])) for r, i in match.items()}
+            if any(column[0] < 0 for column in rows.values()):
+                return
+            found = measure(at.world, index, step, Matches(1, rows))
+            if found is None or (found[1].off[0] > 0) == step.negated:
+                continue
+            words = f"then also {place_words(run, turn, step.part, step.line, 0)}: {line_words(run, step, match, at.world)}: {found[1].words(0)}"
+            yield Reason(words, "obstacle", seen.tick, rule_id=turn.rule.id)
+
+    # firing mode, rests, waits
+
+    def _held_back(self, seen: TurnSeen, wanted: frozenset[int]) -> Iterator[Reason]:
+        turn, run, tick = seen.turn, self.run, seen.tick
+        limits = turn.limits
+        passed = [s for s in seen.of("limit") if len(those_about(s.before, wanted))]
+        world = seen.at_turn
+        if not passed or world is None:
+            did_else = any(f.turn == turn.position and f.way is Way.ELSE for f in run.trace.firings_at(tick))
+            words = (
+                "its conditions failed, and its “else” was done"
+                if did_else
+                else "nothing of what it names was there"
+            )
+            yield Reason(words, "obstacle", tick)
+            return
+        one = passed[0]
+        match = one.before.match(int(those_about(one.before, wanted)[0])) if one.before.ids else {}
+        who = f" for {for_whom(run, match, one.world)}" if match else ""
+        memory = world.rules.memory.get((turn.position, 0))
+        rows = {r: world.rows_of_ids(np.array([i])) for r, i in match.items()}
+        key = keys_of(world, Matches(1, rows))[0]
+        if (
+            limits.fires == "on becoming true"
+            and memory is not None
+            and memory.held_tick == tick - 1
+            and key in memory.held
+        ):
+            since = self._held_since(turn, tick, match)
+            words = f"it fires on becoming true, and its conditions had held{who} in the tick before already"
+            if since is not None:
+                words += f", since {seconds(run, since)}, when it fired"
+            yield Reason(words, "obstacle", tick if since is None else since, rule_id=turn.rule.id)
+        if (
+            limits.fires == "first time only"
+            and memory is not None
+            and (key if limits.per_match else None) in memory.fired
+        ):
+            since = self._held_since(turn, tick, match if limits.per_match else {})
+            words = f"it fires the first time only{who if limits.per_match else ''}"
+            words += (
+                f", and that was used at {seconds(run, since)}"
+                if since is not None
+                else ", and that was used"
+            )
+            yield Reason(words, "obstacle", since or tick, rule_id=turn.rule.id)
+        if limits.rest and memory is not None:
+            until = memory.rests_until.get(key if limits.rest_per_match else None, 0)
+            if until > tick:
+                yield Reason(
+                    f"it rests{who if limits.rest_per_match else ''} until {seconds(run, until)} (tick {until})",
+                    "obstacle",
+                    until,
+                    rule_id=turn.rule.id,
+                )
+        if limits.meanwhile == "ignore":
+            waiting = [w for w in world.rules.waits if w.turn == turn.position and key in w.keys]
+            if waiting:
+                due = min(w.due for w in waiting)
+                yield Reason(
+                    f"it still waits{who}, until {seconds(run, due)}, and ignores what comes meanwhile",
+                    "obstacle",
+                    due,
+                    rule_id=turn.rule.id,
+                )
+
+    def _held_since(self, turn: CompiledRule, tick: int, match: Match) -> int | None:
+        """When a turn fired last for a match before a tick."""
+        ticks, position, turns, _, way = self.run.trace.columns()
+        mine = np.flatnonzero((turns == turn.position) & (ticks < tick) & ((way & 7) == Way.DO))
+        for at in mine[::-1][:200].tolist():
+            seen = self.explainer.turn_seen(int(ticks[at]), turn)
+            firing = seen.firing(int(position[at]))
+            if firing is not None and (not match or len(firing.after.where(match))):
+                return int(ticks[at])
+        return None
+
+    # graphs
+
+    def _in_graph(self, seen: TurnSeen, wanted: frozenset[int]) -> Iterator[Reason]:
+        """The cards at which matches of a graph came to an end without an action."""
+        graph = seen.turn.graph
+        assert graph is not None
+        told = False
+        for one in seen.of("condition"):
+            before = those_about(one.before, wanted)
+            if len(before) and not len(those_about(one.after, wanted)):
+                told = True
+                yield self._at_line(seen, one, wanted, before)
+        for one in seen.of("limit"):
+            if one.before.n and not one.after.n:
+                told = True
+                number = graph.place_of(one.card)[0]
+                yield Reason(f"card {number} held it back", "obstacle", seen.tick, card=number)
+        ends = [s for s in seen.of("ran") if s.card in graph.cards and graph.cards[s.card].line is None]
+        if not told and ends:
+            card = graph.cards[ends[-1].card]
+            number = graph.place_of(ends[-1].card)[0]
+            words = f"it came as far as card {number} ({card.node.use.replace('_', ' ')}), which handed nothing on"
+            yield Reason(words, "obstacle", seen.tick, card=number)
+        elif not told:
+            yield Reason("nothing came from its occasions to an action", "obstacle", seen.tick)
+
+
+def sends(turn: CompiledRule, message: str) -> bool:
+    """Whether a line of a turn's actions sends a message."""
+    return any(
+        isinstance(argument, Word) and argument.text == message and step.entry.slots[name].type == "message"
+        for step in every_step(turn)
+        if step.part in ("do", "else")
+        for name, argument in step.arguments.items()
+    )
