@@ -20,6 +20,8 @@ def _who(world: Asked, state: str, a: Role, place: str) -> Candidates:
     wakes=lambda a, place: [AreaChanged(place)],
     a=role(),
     place=area(),
+    measured=("inside", "a", "place"),
+    begins="been inside",
 )
 def enters(world: Asked, a: Role, place: str) -> Candidates:
     return _who(world, "entered", a, place)
@@ -32,6 +34,7 @@ def enters(world: Asked, a: Role, place: str) -> Candidates:
     wakes=lambda a, place: [AreaOccupied(place)],
     a=role(),
     place=area(),
+    measured=("inside", "a", "place"),
 )
 def is_in(world: Asked, a: Role, place: str) -> Candidates:
     return _who(world, "in", a, place)
@@ -43,6 +46,7 @@ def is_in(world: Asked, a: Role, place: str) -> Candidates:
     wakes=lambda a, place: [AreaChanged(place)],
     a=role(),
     place=area(),
+    measured=("outside", "a", "place"),
 )
 def leaves(world: Asked, a: Role, place: str) -> Candidates:
     return _who(world, "left", a, place)
@@ -73,7 +77,11 @@ def becomes_empty(world: Asked, a: Role, place: str) -> Candidates:
 
 
 @condition(
-    "{who} is within {place}", "Whether the object's middle lies in the area.", who=role(), place=area()
+    "{who} is within {place}",
+    "Whether the object's middle lies in the area.",
+    who=role(),
+    place=area(),
+    measured=("inside", "who", "place"),
 )
 def in_area(world: Asked, who: Rows, place: str) -> Any:
     return world.inside(who, place)
@@ -85,6 +93,7 @@ def in_area(world: Asked, who: Rows, place: str) -> Any:
     comparison=choice("=", ">", ">=", "<>", "<=", "<"),
     count=number("0"),
     kind=slot("kind"),
+    measured=("count", "kind"),
 )
 def there_are(world: Asked, comparison: str, count: Numbers, kind: str) -> Any:
     return COMPARISONS[comparison](world.count(kind, None), count)
@@ -97,6 +106,7 @@ def there_are(world: Asked, comparison: str, count: Numbers, kind: str) -> Any:
     count=number("0"),
     kind=slot("kind"),
     place=area(),
+    measured=("count", "kind", "place"),
 )
 def there_are_in(world: Asked, comparison: str, count: Numbers, kind: str, place: str) -> Any:
     return COMPARISONS[comparison](world.count(kind, place), count)

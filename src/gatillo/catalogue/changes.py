@@ -52,6 +52,8 @@ def variable_changes(world: Asked, variable: Watched) -> Candidates:
     "When a number that was at or below a limit is above it.",
     variable=slot("number variable"),
     limit=number("0"),
+    measured=("above", "variable", "limit"),
+    begins="been above",
 )
 def rises_above(world: Asked, variable: Watched, limit: Numbers) -> Candidates:
     return _changed(world, variable, lambda was, now: (was <= limit) & (now > limit))
@@ -62,6 +64,8 @@ def rises_above(world: Asked, variable: Watched, limit: Numbers) -> Candidates:
     "When a number that was at or above a limit is below it.",
     variable=slot("number variable"),
     limit=number("0"),
+    measured=("below", "variable", "limit"),
+    begins="been below",
 )
 def falls_below(world: Asked, variable: Watched, limit: Numbers) -> Candidates:
     return _changed(world, variable, lambda was, now: (was >= limit) & (now < limit))
@@ -106,6 +110,7 @@ def after_rule(world: Asked, time: Numbers, rule: str) -> Candidates:
     "Once, when a timer that runs comes to a time.",
     timer=slot("timer"),
     time=seconds("1"),
+    measured=("timer", "timer", "time"),
 )
 def timer_reaches(world: Asked, timer: str, time: Numbers) -> Candidates:
     before = world.recall(0.0)

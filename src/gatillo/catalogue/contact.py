@@ -21,7 +21,16 @@ def _contact(state: State, sentence: str, help: str, name: str) -> None:
         return world.contacts(state, a, b)
 
     compute.__name__ = name
-    occasion(sentence, help, wakes=wakes, continuing=state == "touching", a=role(), b=role())(compute)
+    occasion(
+        sentence,
+        help,
+        wakes=wakes,
+        continuing=state == "touching",
+        measured=("gap", "a", "b"),
+        begins="touched" if state == "begun" else "",
+        a=role(),
+        b=role(),
+    )(compute)
 
 
 _contact(

@@ -75,6 +75,10 @@ class Entry:
     """For a condition about a contact: the slots of the two roles."""
     pair: tuple[str, str, Literal["distance", "contact"]] | None = None
     """For a condition that only near pairs can pass: the slots of its two roles, and what tells them."""
+    measured: tuple[str, ...] = ()
+    """For what can be missed by more or less: how that is measured (inspect/reasons/measures.py), and the slots it goes by."""
+    begins: str = ""
+    """For an occasion that comes once, when something begins: what goes on then, as in “had touched”."""
     continuing: bool = False
     """For an occasion that comes in tick after tick for as long as something goes on."""
     writes: dict[str, tuple[str, ...]] = field(default_factory=dict)
@@ -184,6 +188,8 @@ def occasion(
     alarm: tuple[str, str] | None = None,
     needs: tuple[str, ...] = (),
     continuing: bool = False,
+    measured: tuple[str, ...] = (),
+    begins: str = "",
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare an occasion. `compute(world, **slots)` gives its candidate matches.
@@ -192,7 +198,16 @@ def occasion(
     without `alarm` the rule is looked at every tick.
     """
     return _declare(
-        "occasion", sentence, help, slots, wakes=wakes, alarm=alarm, needs=needs, continuing=continuing
+        "occasion",
+        sentence,
+        help,
+        slots,
+        wakes=wakes,
+        alarm=alarm,
+        needs=needs,
+        continuing=continuing,
+        measured=measured,
+        begins=begins,
     )
 
 
@@ -205,6 +220,7 @@ def condition(
     pair: tuple[str, str, Literal["distance", "contact"]] | None = None,
     joins: Literal["", "all", "any", "none"] = "",
     steady: bool = False,
+    measured: tuple[str, ...] = (),
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare a condition. `compute(world, **slots)` gives yes/no per match; one that `joins` holds lines of its own."""
@@ -219,12 +235,13 @@ def condition(
         holds="conditions" if joins else "",
         joins=joins,
         steady=steady,
+        measured=measured,
     )
 
 
-def pick(sentence: str, help: str, **slots: Slot) -> Callable[[Any], Any]:
+def pick(sentence: str, help: str, *, measured: tuple[str, ...] = (), **slots: Slot) -> Callable[[Any], Any]:
     """Declare a pick. `compute(world, **slots)` gives which matches it keeps, yes/no per match."""
-    return _declare("pick", sentence, help, slots)
+    return _declare("pick", sentence, help, slots, measured=measured)
 
 
 def action(

@@ -38,6 +38,7 @@ def heard_from(world: Asked, message: str, a: Role) -> Candidates:
     a=role("who sent it"),
     comparison=choice("=", ">", ">=", "<>", "<=", "<"),
     limit=number("0"),
+    measured=("sent", "message", "a", "comparison", "limit"),
 )
 def sent_number(world: Asked, message: str, a: Rows, comparison: str, limit: Numbers) -> Any:
     return COMPARISONS[comparison](world.sent_numbers(message, a), limit)

@@ -34,6 +34,7 @@ def best(score: Any, per: Per, n: int, count: int = 1) -> Yes:
     a=role(),
     where=slot("where"),
     per=per(),
+    measured=("nearest", "a", "where"),
 )
 def nearest(world: Asked, a: Rows, where: tuple[Any, Any], per: Per) -> Yes:
     x, y = world.place(a)
@@ -46,6 +47,7 @@ def nearest(world: Asked, a: Rows, where: tuple[Any, Any], per: Per) -> Yes:
     end=choice("lowest", "highest"),
     value=number("", "a formula, such as distance(Gardener, Pod)"),
     per=per(),
+    measured=("value", "value"),
 )
 def best_by(world: Asked, end: str, value: Numbers, per: Per) -> Yes:
     n = world.matches()
@@ -57,6 +59,7 @@ def best_by(world: Asked, end: str, value: Numbers, per: Per) -> Yes:
     "Of several, the one drawn in front of the others.",
     a=role(),
     per=per(),
+    measured=("depth", "a"),
 )
 def front_most(world: Asked, a: Rows, per: Per) -> Yes:
     depth = world.property(a, "depth")

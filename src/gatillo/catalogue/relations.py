@@ -23,6 +23,7 @@ def is_of_kind(world: Asked, who: Rows, kind: str) -> Yes:
     who=role(),
     distance=number("100", "units between the middles"),
     where=slot("where"),
+    measured=("distance", "who", "distance", "where"),
 )
 def within(world: Asked, who: Rows, distance: Numbers, where: tuple[Any, Any]) -> Any:
     x, y = world.place(who)
@@ -37,6 +38,7 @@ def within(world: Asked, who: Rows, distance: Numbers, where: tuple[Any, Any]) -
     distance=number("140", "units between the middles"),
     angle=number("45", "degrees to either side"),
     a=role(),
+    measured=("cone", "a", "b", "distance", "angle"),
 )
 def in_cone(world: Asked, b: Rows, distance: Numbers, angle: Numbers, a: Rows) -> Any:
     ax, ay = world.place(a)
@@ -76,6 +78,7 @@ def first_along_ray(world: Asked, b: Rows, a: Rows, angle: Numbers, reach: Numbe
     pair=("a", "b", "contact"),
     a=role(),
     b=role(),
+    measured=("gap", "a", "b"),
 )
 def is_touching(world: Asked, a: Rows, b: Rows) -> Yes:
     return world.are_touching(a, b)
@@ -107,12 +110,18 @@ def moves(world: Asked, who: Rows) -> Any:
     who=role(),
     count=number("1"),
     item=slot("item"),
+    measured=("items", "who", "count", "item"),
 )
 def holds_item(world: Asked, who: Rows, count: Numbers, item: str) -> Any:
     return world.items(who, item) >= count
 
 
-@condition("{rule} has fired", "Whether a rule has fired in this run.", rule=slot("rule"))
+@condition(
+    "{rule} has fired",
+    "Whether a rule has fired in this run.",
+    rule=slot("rule"),
+    measured=("fired", "rule"),
+)
 def has_fired(world: Asked, rule: str) -> bool:
     return world.last_fired(rule) > 0
 
@@ -122,19 +131,30 @@ def has_fired(world: Asked, rule: str) -> bool:
     "Whether a rule has fired a short while ago.",
     rule=slot("rule"),
     time=seconds("1"),
+    measured=("fired", "rule", "time"),
 )
 def fired_lately(world: Asked, rule: str, time: Numbers) -> Any:
     last = world.last_fired(rule)
     return (last > 0) & ((world.tick - last) * world.dt <= np.asarray(time) + 1e-9)
 
 
-@condition("chance of {percent} %", "Holds at random; each match draws its own.", percent=number("50"))
+@condition(
+    "chance of {percent} %",
+    "Holds at random; each match draws its own.",
+    percent=number("50"),
+    measured=("chance", "percent"),
+)
 def chance(world: Asked, percent: Numbers) -> Yes:
     yes: Yes = world.draw() * 100.0 < percent
     return yes
 
 
-@condition("it is past {time} s", "Whether the run has come past a time.", time=seconds("10"))
+@condition(
+    "it is past {time} s",
+    "Whether the run has come past a time.",
+    time=seconds("10"),
+    measured=("time", "time"),
+)
 def past(world: Asked, time: Numbers) -> Any:
     return world.tick * world.dt > np.asarray(time) - 1e-9
 

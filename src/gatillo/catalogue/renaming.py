@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar
 
 from msgspec.structs import replace
 
@@ -35,6 +35,7 @@ from gatillo.level.model import (
     Section,
     Trial,
     Value,
+    Variant,
 )
 from gatillo.level.naming import token
 from gatillo.level.roles import Index
@@ -49,6 +50,7 @@ Sort = Literal[
     "rule",
     "section",
     "trial",
+    "variant",
     "message",
     "timer",
     "item",
@@ -58,6 +60,7 @@ Sort = Literal[
     "point",
 ]
 
+Switched = TypeVar("Switched", Trial, Variant)
 Change = Callable[[str, str], str]
 """From the type of a slot and the text in it to its new text."""
 
@@ -103,6 +106,8 @@ def uses(level: Level, sort: Sort, name: str, *, kind: str = "") -> list[Use]:
         if a.behaviours != b.behaviours:
             found.append(Use(f"a behaviour of {a.name}"))
     found += [Use(f"the trial “{a.name}”") for a, b in zip(level.trials, other.trials, strict=True) if a != b]
+    pairs = zip(level.variants, other.variants, strict=True)
+    found += [Use(f"the variant “{a.name}”") for a, b in pairs if a != b]
     return found
 
 
@@ -350,7 +355,22 @@ def _in_clauses(level: Level, change: Change, sort: Sort, old: str, new: str) ->
         for k in level.kinds
     )
     trials = tuple(_trial(t, change, sort, old, new) for t in level.trials)
-    return replace(level, order=order, kinds=kinds, trials=trials)
+    variants = tuple(_switches_named(v, change, sort, old, new) for v in level.variants)
+    return replace(level, order=order, kinds=kinds, trials=trials, variants=variants)
+
+
+def _switches_named(given: Switched, change: Change, sort: Sort, old: str, new: str) -> Switched:
+    """What a trial or a variant switches and starts otherwise, under its names now."""
+
+    def named(name: str, *sorts: Sort) -> str:
+        return new if sort in sorts and name == old else name
+
+    return replace(
+        given,
+        values={named(n, "level variable"): v for n, v in given.values.items()},
+        on=tuple(named(n, "rule", "section") for n in given.on),
+        off=tuple(named(n, "rule", "section") for n in given.off),
+    )
 
 
 def _trial(trial: Trial, change: Change, sort: Sort, old: str, new: str) -> Trial:
@@ -375,13 +395,10 @@ def _trial(trial: Trial, change: Change, sort: Sort, old: str, new: str) -> Tria
 
     choices = tuple(replace(c, text=named(c.text, "topic", "entry")) for c in trial.input.choices)
     return replace(
-        trial,
+        _switches_named(trial, change, sort, old, new),
         expectations=tuple(map(expectation, trial.expectations)),
         watches=tuple(map(formula, trial.watches)),
         input=replace(trial.input, choices=choices),
-        values={named(n, "level variable"): v for n, v in trial.values.items()},
-        on=tuple(named(n, "rule", "section") for n in trial.on),
-        off=tuple(named(n, "rule", "section") for n in trial.off),
     )
 
 
@@ -464,6 +481,8 @@ def _named_anew(level: Level, sort: Sort, old: str, new: str, kind: str) -> Leve
         )
     elif sort in ("rule", "section"):
         level = _order_renamed(level, sort, named)
+    elif sort == "variant":
+        level = replace(level, variants=tuple(replace(v, name=named(v.name)) for v in level.variants))
     elif sort == "trial":
         level = replace(level, trials=tuple(replace(t, name=named(t.name)) for t in level.trials))
     return level

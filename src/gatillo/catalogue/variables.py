@@ -25,6 +25,7 @@ COMPARISONS = {
     left=number("", "a number, such as level.pods"),
     comparison=choice(">", ">=", "=", "<>", "<=", "<"),
     right=number(),
+    measured=("comparison", "left", "comparison", "right"),
 )
 def compare(world: Asked, left: Numbers, comparison: str, right: Numbers) -> Any:
     return COMPARISONS[comparison](left, right)
@@ -35,6 +36,7 @@ def compare(world: Asked, left: Numbers, comparison: str, right: Numbers) -> Any
     "Keeps the matches for which a yes/no formula holds.",
     steady=True,
     formula=slot("yes/no formula"),
+    measured=("formula", "formula"),
 )
 def formula_holds(world: Asked, formula: Any) -> Any:
     return formula

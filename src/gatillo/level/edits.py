@@ -8,7 +8,7 @@ from typing import Any, Literal
 import msgspec
 from msgspec.structs import replace
 
-from gatillo.level.model import Clause, Input, Level, Logic, Object, Rule, Section, Trial
+from gatillo.level.model import Clause, Input, Level, Logic, Object, Rule, Section, Trial, Variant
 from gatillo.level.naming import free_name
 from gatillo.level.tidying import tidied
 
@@ -239,8 +239,16 @@ def change_trial(level: Level, name: str, change: Callable[[Trial], Trial]) -> L
     return replace(level, trials=tuple(change(t) if t.name == name else t for t in level.trials))
 
 
-def as_tried(level: Level, trial: Trial) -> Level:
-    """The level as a trial runs it: its rules and sections switched, its values overridden."""
+def change_variant(level: Level, name: str, change: Callable[[Variant], Variant]) -> Level:
+    """The level with one variant changed."""
+    return replace(level, variants=tuple(change(v) if v.name == name else v for v in level.variants))
+
+
+def as_tried(level: Level, trial: Trial | Variant) -> Level:
+    """The level as a trial or a variant runs it: its rules and sections switched, its values overridden.
+
+    What both switch or start is as the variant says: the variant is put on last, `as_tried(as_tried(level, trial), variant)`.
+    """
     if not (trial.values or trial.on or trial.off):
         return level
 

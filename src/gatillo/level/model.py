@@ -450,6 +450,16 @@ class Trial(Doc, frozen=True):
     note: str = ""
 
 
+class Variant(Doc, frozen=True):
+    """A way to run a level otherwise, to lay beside another run: rules and sections switched, level variables started otherwise."""
+
+    name: str
+    values: dict[str, Value] = {}
+    on: tuple[str, ...] = ()
+    off: tuple[str, ...] = ()
+    note: str = ""
+
+
 class Settings(Doc, frozen=True):
     """Level-wide settings and bounds. Rate is in ticks a second."""
 
@@ -480,6 +490,7 @@ class Level(Doc, frozen=True, rename={"format": "gatillo"}):
     objects: tuple[Object, ...] = ()
     order: tuple[Section | Logic, ...] = ()
     trials: tuple[Trial, ...] = ()
+    variants: tuple[Variant, ...] = ()
 
 
 def empty_level(name: str = "New level") -> Level:

@@ -27,6 +27,7 @@ from gatillo.level.model import (
     Topic,
     Trial,
     Variable,
+    Variant,
 )
 from gatillo.level.naming import free_name
 from gatillo.level.tidying import tidied
@@ -219,6 +220,17 @@ def add_trial(level: Level) -> tuple[Level, str]:
 def delete_trial(level: Level, name: str) -> Level:
     """The level without a trial."""
     return replace(level, trials=tuple(t for t in level.trials if t.name != name))
+
+
+def add_variant(level: Level) -> tuple[Level, str]:
+    """A new variant that changes nothing yet; the level and its name."""
+    name = free_name("Variant", {v.name for v in level.variants})
+    return replace(level, variants=(*level.variants, Variant(name=name))), name
+
+
+def delete_variant(level: Level, name: str) -> Level:
+    """The level without a variant."""
+    return replace(level, variants=tuple(v for v in level.variants if v.name != name))
 
 
 def add_expectation(level: Level, trial: str, expectation: Expectation) -> Level:

@@ -12,10 +12,11 @@ from typing import Any, TypeVar
 from msgspec import Struct
 from msgspec.structs import replace
 
-from gatillo.level.model import Kind, Level, Object, Reference, Trial, Value, Variable
+from gatillo.level.model import Kind, Level, Object, Reference, Trial, Value, Variable, Variant
 from gatillo.level.roles import all_logic, type_of
 
 Part = TypeVar("Part", bound=Struct)
+Switched = TypeVar("Switched", Trial, Variant)
 
 
 def tidied(level: Level) -> Level:
@@ -55,7 +56,7 @@ def tidied(level: Level) -> Level:
             own = replace(own, attached="")
         return own
 
-    def trial(given: Trial) -> Trial:
+    def trial(given: Switched) -> Switched:
         return _with(
             given,
             on=tuple(name for name in given.on if name in switchable),
@@ -69,6 +70,7 @@ def tidied(level: Level) -> Level:
         kinds=_each(level.kinds, kind),
         objects=_each(level.objects, thing),
         trials=_each(level.trials, trial),
+        variants=_each(level.variants, trial),
     )
 
 

@@ -25,6 +25,7 @@ from gatillo.level.model import (
     Shape,
     Trial,
     Value,
+    Variant,
 )
 from gatillo.level.naming import PROPERTIES, did_you_mean, free_name_problem, name_problem, token
 from gatillo.level.pictures import as_png
@@ -86,13 +87,17 @@ def flaws(level: Level) -> Iterator[Flaw]:
             yield Flaw(f"$.trials[{at}].seeds", "a trial is checked over at least 1 and at most 10000 seeds")
         if not 0 <= trial.seed < 2**62:
             yield Flaw(f"$.trials[{at}].seed", "a seed is a whole number from 0 up")
-        yield from _overrides(level, at, trial)
+        yield from _overrides(level, f"$.trials[{at}]", trial)
         for bar, keys in enumerate(trial.input.keys):
             if keys.end < keys.start:
                 yield Flaw(
                     f"$.trials[{at}].input.keys[{bar}].to",
                     f"the key “{keys.key}” is let go before it is pressed",
                 )
+    variants = ((f"$.variants[{i}].name", v.name) for i, v in enumerate(level.variants))
+    yield from _unique("variant", variants, free=True)
+    for at, variant in enumerate(level.variants):
+        yield from _overrides(level, f"$.variants[{at}]", variant)
 
 
 def _references(level: Level) -> Iterator[Flaw]:
@@ -117,10 +122,10 @@ def _references(level: Level) -> Iterator[Flaw]:
             yield Flaw(path, f"“{value.to}” is a {objects[value.to]}, so this cannot refer to it")
 
 
-def _overrides(level: Level, at: int, trial: Trial) -> Iterator[Flaw]:
+def _overrides(level: Level, where: str, trial: Trial | Variant) -> Iterator[Flaw]:
     known: dict[str, Value] = {v.name: v.value for v in level.variables}
     for name, value in trial.values.items():
-        path = f"$.trials[{at}].values.{name}"
+        path = f"{where}.values.{name}"
         if name not in known:
             yield Flaw(path, f"the level has no variable “{name}”{did_you_mean(name, known)}")
         elif type_of(value) != type_of(known[name]):
@@ -130,7 +135,7 @@ def _overrides(level: Level, at: int, trial: Trial) -> Iterator[Flaw]:
         for number, name in enumerate(getattr(trial, field)):
             if name not in switchable:
                 missing = f"there is no rule or section called “{name}”{did_you_mean(name, switchable)}"
-                yield Flaw(f"$.trials[{at}].{field}[{number}]", missing)
+                yield Flaw(f"{where}.{field}[{number}]", missing)
 
 
 def _settings(level: Level) -> Iterator[Flaw]:

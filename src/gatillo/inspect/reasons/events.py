@@ -43,12 +43,9 @@ def events(
             found += level_write(explainer, "talk", "", "the conversation", at)
         elif what == "chance":
             found.append(Reason("a draw by chance: the same for the same seed", "chance", seen.tick))
-    if step.entry.name in ("variable_changes", "rises_above", "falls_below"):
-        return found
-    if step.entry.name in ("is_removed",):
-        found += [explainer.there(i, seen.tick) for i in match.values()]
-    if not found and step.part == "when" and step.entry.name == "level_starts":
-        found.append(Reason("the level started", "start", 1))
+    world = seen.at_turn
+    if world is not None:
+        found += [explainer.there(i, seen.tick) for i in match.values() if world.row_of_id(i) < 0]
     return found
 
 

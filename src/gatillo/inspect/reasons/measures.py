@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -68,11 +69,12 @@ def measure(world: World, index: Index, step: CompiledLine, table: Matches) -> t
         return None
     if not joined.n:
         return None
-    make = MEASURES.get(step.entry.name)
+    how, *slots = step.entry.measured or ("",)
+    make = MEASURES.get(how)
     if make is None:
         return None
     with np.errstate(all="ignore"):
-        found = make(Probe(world, index, step, joined))
+        found = make(Probe(world, index, step, joined), *slots)
     return None if found is None else (joined, found)
 
 
@@ -236,47 +238,48 @@ def _plain(value: Any) -> Any:
 # entries
 
 
-def _compare(probe: Probe) -> Measure | None:
-    op = probe.word("comparison")
-    left, right = probe.source("left"), probe.source("right")
-    constant = probe.argument("right")
+def _comparison(probe: Probe, left: str, comparison: str, right: str) -> Measure | None:
+    constant = probe.argument(right)
     plain = isinstance(constant, Formula) and constant.constant is not None
-    return _compared(probe, probe.numbers("left"), probe.numbers("right"), op, left, right, plain)
+    one, other = probe.numbers(left), probe.numbers(right)
+    return _compared(
+        probe, one, other, probe.word(comparison), probe.source(left), probe.source(right), plain
+    )
 
 
-def _formula_holds(probe: Probe) -> Measure | None:
-    argument = probe.argument("formula")
+def _formula(probe: Probe, slot: str) -> Measure | None:
+    argument = probe.argument(slot)
     if not isinstance(argument, Formula):
         return None
     return formula_measure(probe, argument.source)
 
 
-def _within(probe: Probe) -> Measure:
-    who = probe.rows("who")
-    x, y = probe.point("where")
+def _distance(probe: Probe, one: str, distance: str, where_slot: str) -> Measure:
+    who = probe.rows(one)
+    x, y = probe.point(where_slot)
     away = np.hypot(x - probe.world.x[who], y - probe.world.y[who])
-    reach = probe.numbers("distance")
-    where = probe.step.clause.slots.get("where", "there") if probe.step.clause is not None else "there"
-    others = probe.argument("where")
+    reach = probe.numbers(distance)
+    where = probe.step.clause.slots.get(where_slot, "there") if probe.step.clause is not None else "there"
+    others = probe.argument(where_slot)
     other = others.roles[0] if isinstance(others, WhereArgument) and others.roles else ""
 
     def told(at: int) -> str:
         named = probe.world.name_of(probe.world.id.item(int(probe.table.rows[other][at]))) if other else where
-        words = f"{probe.name('who', at)} was {by(away[at])} units from {named}"
+        words = f"{probe.name(one, at)} was {by(away[at])} units from {named}"
         return words + (f", {by(away[at] - reach[at])} too far" if away[at] > reach[at] else "")
 
     return Measure(away - reach, told)
 
 
-def _in_cone(probe: Probe) -> Measure:
-    world, a, b = probe.world, probe.rows("a"), probe.rows("b")
+def _cone(probe: Probe, one: str, other: str, distance: str, angle: str) -> Measure:
+    world, a, b = probe.world, probe.rows(one), probe.rows(other)
     dx, dy = world.x[b] - world.x[a], world.y[b] - world.y[a]
-    away, reach, half = np.hypot(dx, dy), probe.numbers("distance"), probe.numbers("angle")
+    away, reach, half = np.hypot(dx, dy), probe.numbers(distance), probe.numbers(angle)
     off = np.degrees(np.arctan2(dy, dx)) - world.values_of(a, "facing")
     aside = np.abs(180.0 - np.mod(180.0 - off, 360.0))
 
     def told(at: int) -> str:
-        words = f"{probe.name('b', at)} was {by(away[at])} units from {probe.name('a', at)} and {by(aside[at])}° aside of where it faces"
+        words = f"{probe.name(other, at)} was {by(away[at])} units from {probe.name(one, at)} and {by(aside[at])}° aside of where it faces"
         if away[at] > reach[at]:
             return words + f": {by(away[at] - reach[at])} too far"
         return words + (f": {by(aside[at] - half[at])}° too far aside" if aside[at] > half[at] else "")
@@ -284,12 +287,12 @@ def _in_cone(probe: Probe) -> Measure:
     return Measure(np.maximum(away - reach, aside - half), told)
 
 
-def _gap(probe: Probe) -> Measure:
-    a, b = probe.rows("a"), probe.rows("b")
+def _gap(probe: Probe, first: str, second: str) -> Measure:
+    a, b = probe.rows(first), probe.rows(second)
     gap = separation(probe.world, a, b)[0]
 
     def told(at: int) -> str:
-        one, other = probe.name("a", at), probe.name("b", at)
+        one, other = probe.name(first, at), probe.name(second, at)
         if gap[at] > 0:
             return f"{one} and {other} were {by(gap[at])} units apart, edge to edge"
         return f"{one} and {other} touched, {by(-gap[at])} units deep"
@@ -307,74 +310,61 @@ def area_distance(area: Area, x: Any, y: Any) -> Any:
     return np.hypot(dx, dy) - area.shape.radius
 
 
-def area_measure(slot: str, *, leaves: bool = False) -> Callable[[Probe], Measure | None]:
+def _area(leaves: bool, probe: Probe, slot: str, place: str) -> Measure | None:
     """How far the middle of an object lies from an area, or from having left it."""
+    name = probe.word(place)
+    area = probe.index.areas.get(name)
+    if area is None:
+        return None
+    rows = probe.rows(slot)
+    away = np.asarray(area_distance(area, probe.world.x[rows], probe.world.y[rows]))
 
-    def made(probe: Probe) -> Measure | None:
-        name = probe.word("place")
-        area = probe.index.areas.get(name)
+    def told(at: int) -> str:
+        where = f"{by(away[at])} units outside" if away[at] > 0 else f"{by(-away[at])} units inside"
+        return f"{probe.name(slot, at)} was {where} {name}"
+
+    return Measure(-away if leaves else away, told)
+
+
+def _count(probe: Probe, kind: str, place: str = "") -> Measure | None:
+    world, words = probe.world, probe.word(kind)
+    rows = world.rows_of_kind(world.program.kind_number[words])
+    many = float(len(rows))
+    if place:
+        area = probe.index.areas.get(probe.word(place))
         if area is None:
             return None
-        rows = probe.rows(slot)
-        away = np.asarray(area_distance(area, probe.world.x[rows], probe.world.y[rows]))
-
-        def told(at: int) -> str:
-            where = f"{by(away[at])} units outside" if away[at] > 0 else f"{by(-away[at])} units inside"
-            return f"{probe.name(slot, at)} was {where} {name}"
-
-        return Measure(-away if leaves else away, told)
-
-    return made
-
-
-def _counted(probe: Probe, many: float, words: str) -> Measure:
-    op, count = probe.word("comparison"), probe.numbers("count")
-    off = np.asarray(FAILS[op](np.full(probe.n, many), count), dtype=np.float64)
+        many = float(np.count_nonzero(area_distance(area, world.x[rows], world.y[rows]) <= 0))
+        words += f" in {area.name}"
+    off = np.asarray(
+        FAILS[probe.word("comparison")](np.full(probe.n, many), probe.numbers("count")), dtype=np.float64
+    )
     return Measure(off, lambda at: f"there were {value_words(many)} {words}")
 
 
-def _there_are(probe: Probe) -> Measure:
-    rows = probe.world.rows_of_kind(probe.world.program.kind_number[probe.word("kind")])
-    return _counted(probe, float(len(rows)), probe.word("kind"))
-
-
-def _there_are_in(probe: Probe) -> Measure | None:
-    area = probe.index.areas.get(probe.word("place"))
-    if area is None:
-        return None
-    rows = probe.world.rows_of_kind(probe.world.program.kind_number[probe.word("kind")])
-    inside = area_distance(area, probe.world.x[rows], probe.world.y[rows]) <= 0
-    return _counted(probe, float(np.count_nonzero(inside)), f"{probe.word('kind')} in {area.name}")
-
-
-def _sent_number(probe: Probe) -> Measure:
-    message, rows = probe.word("message"), probe.rows("a")
+def _sent(probe: Probe, message_slot: str, sender: str, comparison: str, limit: str) -> Measure:
+    message, rows = probe.word(message_slot), probe.rows(sender)
     sent = probe.world.messages.heard_from.get(message, {})
     numbers = np.array([sent.get(i, 0.0) for i in probe.world.id[rows].tolist()], dtype=np.float64)
-    off = np.asarray(FAILS[probe.word("comparison")](numbers, probe.numbers("limit")), dtype=np.float64)
-    return Measure(off, lambda at: f"{probe.name('a', at)} sent {value_words(numbers[at])} with {message}")
+    off = np.asarray(FAILS[probe.word(comparison)](numbers, probe.numbers(limit)), dtype=np.float64)
+    return Measure(off, lambda at: f"{probe.name(sender, at)} sent {value_words(numbers[at])} with {message}")
 
 
-def _holds_item(probe: Probe) -> Measure:
-    item, rows = probe.word("item"), probe.rows("who")
+def _items(probe: Probe, who: str, count: str, what: str) -> Measure:
+    item, rows = probe.word(what), probe.rows(who)
     held = probe.world.items
     counts = np.array([held.get((i, item), 0.0) for i in probe.world.id[rows].tolist()], dtype=np.float64)
     return Measure(
-        probe.numbers("count") - counts,
-        lambda at: f"{probe.name('who', at)} held {value_words(counts[at])} {item}",
+        probe.numbers(count) - counts,
+        lambda at: f"{probe.name(who, at)} held {value_words(counts[at])} {item}",
     )
 
 
-def _fired(probe: Probe) -> Measure:
-    world, name = probe.world, probe.word("rule")
+def _fired(probe: Probe, rule: str, time: str = "") -> Measure:
+    world, name = probe.world, probe.word(rule)
     last = world.rules.fired_at.get(world.program.index.rule_names[name], 0)
-    lately = "time" in probe.step.arguments
     since = (world.tick - last) * world.dt
-    off = (
-        np.full(probe.n, 1.0)
-        if not last
-        else (since - probe.numbers("time") if lately else np.zeros(probe.n))
-    )
+    off = np.full(probe.n, 1.0) if not last else (since - probe.numbers(time) if time else np.zeros(probe.n))
     words = (
         f"“{name}” had fired {value_words(round(since, 3))} s before"
         if last
@@ -383,73 +373,63 @@ def _fired(probe: Probe) -> Measure:
     return Measure(off, lambda at: words)
 
 
-def _past(probe: Probe) -> Measure:
+def _time(probe: Probe, time: str) -> Measure:
     now = probe.world.tick * probe.world.dt
-    return Measure(probe.numbers("time") - now, lambda at: f"it was {value_words(round(now, 3))} s")
+    return Measure(probe.numbers(time) - now, lambda at: f"it was {value_words(round(now, 3))} s")
 
 
-def _chance(probe: Probe) -> Measure:
+def _chance(probe: Probe, percent: str) -> Measure:
     view = View(probe.world, probe.table, probe.step.identity)
     drawn = spread(view.draw(1 << 40) * 100.0, probe.n)
-    return Measure(drawn - probe.numbers("percent"), lambda at: f"the draw gave {by(drawn[at])} of 100")
+    return Measure(drawn - probe.numbers(percent), lambda at: f"the draw gave {by(drawn[at])} of 100")
 
 
-def _rises(falls: bool) -> Callable[[Probe], Measure | None]:
-    def made(probe: Probe) -> Measure | None:
-        argument = probe.argument("variable")
-        if not isinstance(argument, VariableArgument):
+def _limit(falls: bool, probe: Probe, variable: str, limit: str) -> Measure | None:
+    argument = probe.argument(variable)
+    if not isinstance(argument, VariableArgument):
+        return None
+    most, who = probe.numbers(limit), None
+    if argument.role is None:
+        values = np.full(probe.n, float(probe.world.level[argument.key]))
+    else:
+        who = probe.table.rows.get(argument.role.token)
+        if who is None:
             return None
-        limit = probe.numbers("limit")
-        if argument.role is None:
-            values, who = np.full(probe.n, float(probe.world.level[argument.key])), None
-        else:
-            who = probe.table.rows.get(argument.role.token)
-            if who is None:
-                return None
-            values = np.asarray(probe.world.values_of(who, argument.key), dtype=np.float64)
+        values = np.asarray(probe.world.values_of(who, argument.key), dtype=np.float64)
 
-        def told(at: int) -> str:
-            owner = "level" if who is None else probe.world.name_of(probe.world.id.item(int(who[at])))
-            return f"{owner}.{argument.name} was {value_words(values[at])}"
+    def told(at: int) -> str:
+        owner = "level" if who is None else probe.world.name_of(probe.world.id.item(int(who[at])))
+        return f"{owner}.{argument.name} was {value_words(values[at])}"
 
-        return Measure(values - limit if falls else limit - values, told)
-
-    return made
+    return Measure(values - most if falls else most - values, told)
 
 
-def _timer(probe: Probe) -> Measure:
-    name = probe.word("timer")
+def _timer(probe: Probe, timer: str, time: str) -> Measure:
+    name = probe.word(timer)
     seconds = probe.world.timer_seconds(name)
     running = probe.world.timers.get(name, (0.0, None))[1] is not None
     words = f"timer {name} stood at {value_words(round(seconds, 3))} s" + (
         "" if running else " and did not run"
     )
-    return Measure(probe.numbers("time") - seconds, lambda at: words)
+    return Measure(probe.numbers(time) - seconds, lambda at: words)
 
 
-MEASURES: dict[str, Callable[[Probe], Measure | None]] = {
-    "compare": _compare,
-    "formula_holds": _formula_holds,
-    "within": _within,
-    "in_cone": _in_cone,
-    "is_touching": _gap,
-    "begins_to_touch": _gap,
-    "touches": _gap,
-    "stops_touching": _gap,
-    "in_area": area_measure("who"),
-    "enters": area_measure("a"),
-    "is_in": area_measure("a"),
-    "leaves": area_measure("a", leaves=True),
-    "there_are": _there_are,
-    "there_are_in": _there_are_in,
-    "sent_number": _sent_number,
-    "holds_item": _holds_item,
-    "has_fired": _fired,
-    "fired_lately": _fired,
-    "past": _past,
+MEASURES: dict[str, Callable[..., Measure | None]] = {
+    "comparison": _comparison,
+    "formula": _formula,
+    "distance": _distance,
+    "cone": _cone,
+    "gap": _gap,
+    "inside": partial(_area, False),
+    "outside": partial(_area, True),
+    "count": _count,
+    "sent": _sent,
+    "items": _items,
+    "fired": _fired,
+    "time": _time,
     "chance": _chance,
-    "rises_above": _rises(False),
-    "falls_below": _rises(True),
-    "timer_reaches": _timer,
+    "above": partial(_limit, False),
+    "below": partial(_limit, True),
+    "timer": _timer,
 }
-"""By entry: how far matches are from it."""
+"""By how an entry says that it is measured: how far matches are from it. Picks are measured in picks.py."""

@@ -7,7 +7,6 @@ from collections.abc import Iterator
 import numpy as np
 
 from gatillo.catalogue.binding import RoleArgument
-from gatillo.inspect.reasons.measures import MEASURES
 from gatillo.inspect.reasons.nearness import closest
 from gatillo.inspect.reasons.reason import Reason
 from gatillo.inspect.reasons.why_not import WhyNot
@@ -96,7 +95,7 @@ def _occasion_never(why_not: WhyNot, turn: CompiledRule) -> Iterator[Reason]:
 def _came_closest(why_not: WhyNot, turn: CompiledRule, step: CompiledLine, ticks: list[int]) -> Reason | None:
     """Among ticks the one in which a line came nearest to passing: at the end of each, looked at once more."""
     run, index = why_not.run, names_of(why_not.run.program.index, turn)
-    if step.entry.name not in MEASURES:
+    if not step.entry.measured:
         return None
     best: tuple[float, int, str] | None = None
     # each tick, as long as that does not take too long

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -51,15 +53,34 @@ def scores(run: Run, index: Index, one: Seen) -> tuple[NDArray[np.float64], str,
         groups = rows[per.role.token]
     elif isinstance(per, Word) and per.text in rows:
         groups = rows[per.text]
-    if step.entry.name == "nearest":
-        x, y = probe.point("where")
-        who = probe.rows("a")
-        return np.hypot(x - world.x[who], y - world.y[who]), " units", groups
-    if step.entry.name == "best_by":
-        return probe.numbers("value"), "", groups
-    if step.entry.name == "front_most":
-        return np.asarray(world.depth[probe.rows("a")], dtype=np.float64), " of depth", groups
-    return None
+    how, *slots = step.entry.measured or ("",)
+    make = SCORES.get(how)
+    if make is None:
+        return None
+    values, unit = make(probe, *slots)
+    return values, unit, groups
+
+
+def _nearest(probe: Probe, who: str, where: str) -> tuple[NDArray[np.float64], str]:
+    x, y = probe.point(where)
+    rows = probe.rows(who)
+    return np.hypot(x - probe.world.x[rows], y - probe.world.y[rows]), " units"
+
+
+def _value(probe: Probe, value: str) -> tuple[NDArray[np.float64], str]:
+    return probe.numbers(value), ""
+
+
+def _depth(probe: Probe, who: str) -> tuple[NDArray[np.float64], str]:
+    return np.asarray(probe.world.depth[probe.rows(who)], dtype=np.float64), " of depth"
+
+
+SCORES: dict[str, Callable[..., tuple[NDArray[np.float64], str]]] = {
+    "nearest": _nearest,
+    "value": _value,
+    "depth": _depth,
+}
+"""By how a pick says that it is measured: what it goes by, for each match, and in which unit."""
 
 
 def _name(run: Run, one: Seen, at: int, match: Match) -> str:

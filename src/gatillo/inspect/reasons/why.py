@@ -379,9 +379,13 @@ class Explainer:
         leaves = leaves_of(self.run, seen.turn, step, world, match)
         table = rows_table(world, match)
         told = None
-        if table is not None and step.entry.name != "every_tick":
+        if table is not None:
             told = measure(world, names_of(self.run.program.index, seen.turn), step, table)
-        plain = len(leaves) == 1 and leaves[0].value and step.entry.name in ("formula_holds", "compare")
+        plain = (
+            len(leaves) == 1
+            and leaves[0].value
+            and step.entry.measured[:1] in (("formula",), ("comparison",))
+        )
         if plain:
             words += (
                 f": it was {leaves[0].value}"

@@ -26,13 +26,6 @@ from gatillo.sim.program.touched import LEVEL, names_of
 from gatillo.sim.trace.trace import Did, Way
 from gatillo.sim.world.world import World
 
-BEGINS = {
-    "begins_to_touch": "touched",
-    "enters": "been inside",
-    "rises_above": "been above",
-    "falls_below": "been below",
-}
-"""By occasion that comes once, when something begins: what had gone on before."""
 SECONDS_ABOUT = 1.0
 """So far to either side it is looked for when an occasion came nearest."""
 
@@ -169,12 +162,15 @@ class WhyNot:
         world = self.explainer.turn_seen(tick, turn).at_turn
         if world is None:
             return None
-        for step in (*turn.if_, *turn.do):
-            for argument in step.arguments.values():
-                if isinstance(argument, RoleArgument) and not argument.role.new:
-                    missing = self._nobody_for(argument.role, world, tick)
-                    if missing is not None:
-                        return missing
+        missing = (self._nobody_of(step, world, tick) for step in (*turn.if_, *turn.do))
+        return next((one for one in missing if one is not None), None)
+
+    def _nobody_of(self, step: CompiledLine, world: World, tick: int) -> Reason | None:
+        for argument in step.arguments.values():
+            if isinstance(argument, RoleArgument) and not argument.role.new:
+                missing = self._nobody_for(argument.role, world, tick)
+                if missing is not None:
+                    return missing
         return None
 
     def _nobody_for(self, role: Role, world: World, tick: int) -> Reason | None:
@@ -197,6 +193,8 @@ class WhyNot:
         for step in turn.when:
             lead = f"no occasion: {line_words(run, step, {}, world)} did not come"
             lead += self._how_far(turn, step, tick, wanted, world) + self._not_sent(step)
+            missing = self._nobody_of(step, world, tick)
+            lead += f"; {missing.sentence}" if missing is not None else ""
             yield Reason(lead, "obstacle", tick, rule_id=turn.rule.id)
         if nearest is not None:
             when = "last" if nearest < tick else "next"
@@ -252,8 +250,8 @@ class WhyNot:
             return ""
         match, off, words = here
         told = f": {words}"
-        if step.entry.name in BEGINS and off <= 0:
-            return f"{told}; it had {BEGINS[step.entry.name]} before already, and comes only when that begins"
+        if step.entry.begins and off <= 0:
+            return f"{told}; it had {step.entry.begins} before already, and comes only when that begins"
         best, when = off, tick
         span = int(SECONDS_ABOUT * self.run.program.rate)
         start, end = max(1, tick - span), min(self.run.done, tick + span)
