@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 def events(
     explainer: Explainer, seen: TurnSeen, step: CompiledLine, match: Match, at: Moment
 ) -> list[Reason]:
+    """What a line of a match was brought about by, beside the values that it read."""
     found: list[Reason] = []
     read = {
         (site.access.what, site.access.named)
@@ -30,7 +31,7 @@ def events(
     }
     for what, named in sorted(read):
         if what == "input":
-            found += input(explainer, step, seen.tick)
+            found += inputs(explainer, step, seen.tick)
         elif what == "message" and named:
             found += senders(explainer, named, seen.tick)
         elif what == "timer":
@@ -49,7 +50,8 @@ def events(
     return found
 
 
-def input(explainer: Explainer, step: CompiledLine, tick: int) -> list[Reason]:
+def inputs(explainer: Explainer, step: CompiledLine, tick: int) -> list[Reason]:
+    """The keys and the pointer that a line asks about: when each went down or up last."""
     keys = [
         a.text for n, a in step.arguments.items() if isinstance(a, Word) and step.entry.slots[n].type == "key"
     ]
@@ -77,6 +79,7 @@ def input_reason(explainer: Explainer, key: str, tick: int) -> Reason | None:
 
 
 def last_input(explainer: Explainer, key: str, tick: int) -> tuple[int, str] | None:
+    """When a key went down or up last before the end of a tick, and which of it; None where it never did."""
     events = explainer.run.script.events
     wanted = {key, key.removeprefix("pointer ")}
     for at in sorted((t for t in events if t <= tick), reverse=True):
@@ -111,6 +114,7 @@ def senders(explainer: Explainer, name: str, tick: int) -> Iterator[Reason]:
 
 
 def level_write(explainer: Explainer, what: str, named: str, words: str, at: Moment) -> list[Reason]:
+    """Who wrote something of the level last, such as a timer; nothing where it is as it was at the start."""
     wrote = explainer.journal.last_write(what, named, LEVEL, None, at)
     if wrote is None:
         return []
@@ -119,6 +123,7 @@ def level_write(explainer: Explainer, what: str, named: str, words: str, at: Mom
 
 
 def fired_before(explainer: Explainer, name: str, tick: int) -> list[Reason]:
+    """When another rule fired last, up to a tick."""
     turn = next((t for t in explainer.run.program.turns if t.rule.name == name), None)
     before = explainer._last_firing(turn, tick + 1) if turn is not None else None
     return [explainer.fired(before.tick, before.position)] if before is not None else []

@@ -119,6 +119,7 @@ def _own_leaf(
 def leaves_of_reads(
     run: Run, world: World, index: Index, reads: tuple[tuple[str, str], ...], match: Match
 ) -> list[Leaf]:
+    """What a formula reads, each value once, for one match."""
     found = []
     for owner, name in reads:
         if owner == "level":
@@ -142,6 +143,7 @@ def leaves_of_reads(
 
 
 def worked_out(world: World, formula: Formula, match: Match) -> str:
+    """A formula for one match, in words."""
     table = rows_table(world, match)
     if table is None:
         return "nothing"

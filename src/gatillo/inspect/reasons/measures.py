@@ -89,6 +89,7 @@ class Probe:
         self.n = table.n
 
     def argument(self, slot: str) -> Argument:
+        """What stands in a slot."""
         return self.step.arguments[slot]
 
     def rows(self, slot: str) -> NDArray[np.int64]:
@@ -98,6 +99,7 @@ class Probe:
         return self.table.rows[argument.role.token]
 
     def word(self, slot: str) -> str:
+        """The word in a slot; "" for what is no word."""
         argument = self.argument(slot)
         return argument.text if isinstance(argument, Word) else ""
 
@@ -109,6 +111,7 @@ class Probe:
         return values
 
     def evaluate(self, formula: Formula) -> Any:
+        """A formula for each match, shape (n,); NaN where a number has no answer."""
         view = View(self.world, self.table, self.step.identity)
         values = spread(formula.evaluate(view), self.n)
         bad = view.faulted()
@@ -117,6 +120,7 @@ class Probe:
         return values
 
     def point(self, slot: str) -> tuple[Floats, Floats]:
+        """Of a slot with a place: its x and y for each match, shape (n,) each."""
         argument = self.argument(slot)
         assert isinstance(argument, WhereArgument)
         x, y = argument.point(View(self.world, self.table, self.step.identity))
@@ -144,6 +148,7 @@ class Probe:
         return self.world.name_of(self.world.id.item(int(self.rows(slot)[at])))
 
     def source(self, slot: str) -> str:
+        """What stands in a slot, as it is written."""
         argument = self.argument(slot)
         if isinstance(argument, Formula):
             return argument.source.strip()
