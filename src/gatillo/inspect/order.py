@@ -15,7 +15,6 @@ import numpy as np
 from msgspec.structs import replace
 
 from gatillo.catalogue.surroundings import Candidates
-from gatillo.catalogue.touching import ANYBODY
 from gatillo.inspect.comparison import Comparison, compare
 from gatillo.inspect.expectations import Verdict, judge
 from gatillo.inspect.reasons.journal import SAME_AS
@@ -167,12 +166,15 @@ class _Order(NullRecorder):
     def _note(self, into: Touched, sites: list[Site], table: Matches) -> None:
         assert self.world is not None
         for site in sites:
-            if site.role and site.role != ANYBODY and site.role in table.rows:
-                into.setdefault(_key(site.access), set()).update(
-                    self.world.id[table.rows[site.role]].tolist()
-                )
+            ids = into.setdefault(_key(site.access), set())
+            role = self.run.program.roles.get(site.role)
+            if site.role in table.rows:
+                ids.update(self.world.id[table.rows[site.role]].tolist())
+            elif role is not None and role.source != "reference":
+                # looked for: everybody that it can stand for is asked about
+                ids.update(self.world.id[self.world.rows_of(role)].tolist())
             else:
-                into.setdefault(_key(site.access), set()).add(ALL)
+                ids.add(ALL)
 
     def _note_there(self, turn: CompiledRule, table: Matches) -> None:
         """Who a turn has found to be there."""
