@@ -245,12 +245,25 @@ def graph(
 
 @app.command()
 def lint(
-    files: Annotated[list[Path], typer.Argument(help="level files", metavar="FILE…")], as_json: AsJson = False
+    files: Annotated[list[Path], typer.Argument(help="level files", metavar="FILE…")],
+    order: Annotated[
+        bool, typer.Option("--order", help="run the trial too, and tell of entries whose order matters in it")
+    ] = False,
+    trial: TrialName = None,
+    tries: Annotated[
+        int, typer.Option(help="with --order: how many pairs to exchange and run again", min=0)
+    ] = 20,
+    as_json: AsJson = False,
 ) -> None:
     """Tell what cannot work in a level and what is probably not meant; only the first makes it fail."""
     from gatillo.cli.levels import level_from
     from gatillo.inspect.findings import findings
 
+    if order:
+        from gatillo.cli.comparing import tell_order
+
+        tell_order([(path, level_from(path)) for path in files], trial, tries, as_json)
+        return
     found = [(path.name, finding) for path in files for finding in findings(level_from(path))]
     if as_json:
         told = [
@@ -316,6 +329,40 @@ def why_not(
     from gatillo.cli.reasons import tell_why_not
 
     tell_why_not(file, trial, rule, tick, about or [], depth, as_json)
+
+
+@app.command()
+def compare(
+    file: File,
+    other: Annotated[
+        Path | None,
+        typer.Argument(
+            help="another level, or a trace written by run --trace (.jsonl); the same level if not given",
+            metavar="[OTHER]",
+        ),
+    ] = None,
+    trial: TrialName = None,
+    other_trial: Annotated[
+        str | None, typer.Option(help="the trial of the other side; the same if not given")
+    ] = None,
+    variant: Annotated[str | None, typer.Option(help="the variant of the level for the first side")] = None,
+    other_variant: Annotated[str | None, typer.Option(help="the variant for the other side")] = None,
+    other_rate: Annotated[
+        int | None, typer.Option(help="the tick rate of the other side", min=10, max=240)
+    ] = None,
+    other_seed: Annotated[int | None, typer.Option(help="the seed of the other side", min=0)] = None,
+    depth: Annotated[int, typer.Option(help="how many levels of reasons", min=0, max=50)] = 2,
+    as_json: AsJson = False,
+) -> None:
+    """Lay two runs side by side: firings that only one has, the first value that parted and why on both sides; 1 if they differ."""
+    from gatillo.cli.comparing import Side, tell_comparison
+
+    tell_comparison(
+        Side(file, trial, variant, None, None),
+        Side(other or file, other_trial or trial, other_variant, other_rate, other_seed),
+        depth,
+        as_json,
+    )
 
 
 @app.command()

@@ -17,6 +17,8 @@ from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Way
 from gatillo.sim.world.world import World
 
+CHEAP = 0.15
+"""Seconds; runs that are replayed faster than that are compared tick by tick."""
 PARTS = ("x", "y", "angle", "vx", "vy", "scale", "depth", "shown", "contact")
 """What of objects is compared beside their variables."""
 
@@ -128,8 +130,8 @@ def first_parted(
 ) -> list[Parted]:
     """What is not the same at the end of the first tick at which something of the level's state differs; nothing if all is.
 
-    Both runs must have the same tick rate, or ValueError is raised. Without `thorough` it is looked for between the kept moments
-    of both and before the first firing that differs: what parts and meets again between two of them is not found.
+    Both runs must have the same tick rate, or ValueError is raised. Without `thorough`, in runs that take long it is looked for between the kept
+    moments of both and before the first firing that differs: what parts and meets again between two of them is not found.
     """
     if before.program.rate != after.program.rate:
         raise ValueError(
@@ -137,7 +139,7 @@ def first_parted(
         )
     last = min(before.done, after.done)
     low, high = 0, last
-    if not thorough:
+    if not thorough and (before.pace + after.pace) * last > CHEAP:
         kept = sorted((set(before.keyframes) & set(after.keyframes)) - {0})
         for tick in kept:
             if tick > last:

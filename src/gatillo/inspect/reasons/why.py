@@ -437,7 +437,7 @@ class Explainer:
                     wrote = other
         if wrote is None:
             by = behaviour_reason(self, words, access, leaf.object_id, world, at) if ids else None
-            return by or Reason(f"{words} — {self._as_begun(leaf, at)}", "start", 0, ids=ids)
+            return by or self._as_begun(words, leaf, world, at)
         if wrote.turn < 0:
             return self._moved(f"{words} — ", wrote, world, leaf, ids)
         verb = {"there": "created", "tag": "given or taken", "x": "put there", "y": "put there"}.get(
@@ -447,14 +447,18 @@ class Explainer:
             f"{words} — {verb} at {seconds(run, wrote.tick)} by {self.by(wrote)}", wrote, ids
         )
 
-    def _as_begun(self, leaf: Leaf, at: Moment) -> str:
-        if leaf.object_id is not None and leaf.object_id >= FIRST_CREATED_ID:
-            return "as it was created"
-        trial = self.run.trial
-        named = leaf.site.access.named
-        if leaf.object_id is None and any(spoken(name) == spoken(named) for name in trial.values):
-            return f"as the trial “{trial.name}” starts it"
-        return "as it was at the start"
+    def _as_begun(self, words: str, leaf: Leaf, world: World, at: Moment) -> Reason:
+        """A value that nobody has written since its object was created, or since the start."""
+        trial, named, one = self.run.trial, leaf.site.access.named, leaf.object_id
+        if one is not None and one >= FIRST_CREATED_ID:
+            made = self.journal.last_write("there", "", kind_of(self.run, one, world), one, at)
+            if made is not None:
+                when = f"as it was created at {seconds(self.run, made.tick)} by {self.by(made)}"
+                return self.from_write(f"{words} — {when}", made, (one,))
+        how = "as it was at the start"
+        if one is None and any(spoken(name) == spoken(named) for name in trial.values):
+            how = f"as the trial “{trial.name}” starts it"
+        return Reason(f"{words} — {how}", "start", 0, ids=(one,) if one is not None else ())
 
     def from_write(self, words: str, wrote: Wrote, ids: tuple[int, ...] = ()) -> Reason:
         """A reason that something was written; its ground is the firing that did it."""

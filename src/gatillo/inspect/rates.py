@@ -1,0 +1,199 @@
+"""The same trial at several tick rates, or over several seeds: the first firing that differs, which value parted, and why.
+
+At other rates a rule that fires in each tick of a stretch fires more or less often, so stretches are compared, by when they begin
+and end: two are the same if both times differ by no more than a tick of the slower rate and what the times of input round to.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from msgspec.structs import replace
+
+from gatillo.inspect.comparison import Parted, compare, differences, first_parted
+from gatillo.inspect.reasons.reason import Reason
+from gatillo.inspect.reasons.why import Explainer
+from gatillo.inspect.reasons.why_not import WhyNot
+from gatillo.inspect.reasons.words import quoted
+from gatillo.level.edits import as_tried
+from gatillo.level.model import Level, Trial
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
+from gatillo.sim.trace.trace import Way
+
+SLACK_TICKS = 2.0
+"""So many ticks of the slower rate may two stretches begin or end apart."""
+
+
+@dataclass(slots=True)
+class Apart:
+    """How a run at another rate or with another seed differs from the first one."""
+
+    of: str
+    """Such as `30 ticks a second` or `seed 4`."""
+    run: Run
+    seconds: float | None = None
+    """When the first difference is; None where there is none."""
+    rule: str = ""
+    words: str = ""
+    parted: list[Parted] = field(default_factory=list)
+    """What values have parted there, the first few."""
+    why: list[Reason] = field(default_factory=list)
+    """On both sides: why it fired, why it did not."""
+
+    @property
+    def same(self) -> bool:
+        """Whether nothing differs."""
+        return self.seconds is None
+
+    def sentence(self) -> str:
+        """In one line."""
+        if self.same:
+            return f"{self.of}: the same firings"
+        tick = round((self.seconds or 0.0) * self.run.program.rate)
+        words = f"{self.of}: first otherwise at {self.seconds:.3f} s (tick {tick}): {self.words}"
+        return words + (
+            f"; {self.parted[0].name} was {self.parted[0].before}, now {self.parted[0].after}"
+            if self.parted
+            else ""
+        )
+
+
+def at_rate(level: Level, trial: Trial, rate: int) -> Run:
+    """A trial run at a tick rate."""
+    made = Program(as_tried(replace(level, settings=replace(level.settings, rate=rate)), trial))
+    return Run(made, trial)
+
+
+def rate_check(
+    level: Level,
+    trial: Trial,
+    rates: tuple[int, ...] = (30, 60, 120),
+    stop: Callable[[], bool] = lambda: False,
+) -> list[Apart]:
+    """The trial at the level's own rate against each of the others. `stop` is asked between ticks."""
+    own = at_rate(level, trial, level.settings.rate)
+    own.advance(stop=stop)
+    found = []
+    for rate in rates:
+        if rate == level.settings.rate or stop():
+            continue
+        other = at_rate(level, trial, rate)
+        other.advance(stop=stop)
+        found.append(apart_at_rates(own, other))
+    return found
+
+
+def seed_check(
+    level: Level, trial: Trial, seeds: int = 10, stop: Callable[[], bool] = lambda: False
+) -> list[Apart]:
+    """The trial with its own seed against those that follow it. `stop` is asked between ticks."""
+    program = Program(as_tried(level, trial))
+    own = Run(program, trial)
+    own.advance(stop=stop)
+    found = []
+    for seed in range(trial.seed + 1, trial.seed + seeds):
+        if stop():
+            break
+        other = Run(program, replace(trial, seed=seed))
+        other.advance(stop=stop)
+        apart = Apart(f"seed {seed}", other)
+        told = compare(own, other)
+        if told.first_tick is not None:
+            tick = told.first_tick
+            apart.seconds = tick / program.rate
+            rule = next(r for side in (told.gone, told.new) for r, ticks in side.items() if ticks[0] == tick)
+            gone = rule in told.gone and told.gone[rule][0] == tick
+            _tell(apart, own, other, rule, tick, tick, missing=gone)
+            apart.parted = first_parted(own, other)[:3]
+        found.append(apart)
+    return found
+
+
+Stretch = tuple[float, float, int]
+"""When a rule fired in tick after tick: from, to (s), and the tick of the first."""
+
+
+def stretches(run: Run, gap: float) -> dict[int, list[Stretch]]:
+    """By rule id: when it fired, firings no farther apart than a gap (s) as one stretch."""
+    near = max(1.0, gap * run.program.rate)
+    found: dict[int, list[list[int]]] = {}
+    for firing in run.trace.firings():
+        if firing.way is Way.DO:
+            mine = found.setdefault(run.program.turns[firing.turn].rule.id, [])
+            if mine and mine[-1][1] >= firing.tick - near:
+                mine[-1][1] = firing.tick
+            else:
+                mine.append([firing.tick, firing.tick])
+    rate = run.program.rate
+    return {rule: [(a / rate, b / rate, a) for a, b in mine] for rule, mine in found.items()}
+
+
+def apart_at_rates(own: Run, other: Run) -> Apart:
+    """How a run at another tick rate differs: the first stretch of firings that only one has, the values, and why on both sides."""
+    apart = Apart(f"{other.program.rate} ticks a second", other)
+    slack = SLACK_TICKS / min(own.program.rate, other.program.rate) + 1e-9
+    before, after = stretches(own, slack), stretches(other, slack)
+    first: tuple[float, int, bool, int] | None = None
+    end = min(own.done / own.program.rate, other.done / other.program.rate) - slack
+    for rule in {*before, *after}:
+        here = _first_apart(before.get(rule, []), after.get(rule, []), slack, end)
+        if here is not None and (first is None or here[0] < first[0]):
+            first = (here[0], rule, *here[1:])
+    if first is None:
+        return apart
+    seconds, rule, missing, _ = first
+    apart.seconds = seconds
+    tick, there = (max(1, round(seconds * run.program.rate)) for run in (own, other))
+    _tell(apart, own, other, rule, tick, there, missing=missing)
+    before_it = (max(0, tick - 1), max(0, there - 1))
+    one = own.world_at(own.end_of(before_it[0]))
+    two = other.world_at(other.end_of(before_it[1]))
+    # places differ a little at each rate; what differs by more than the way of a tick or two, and what is no place, has parted
+    apart.parted = [p for p in differences(one, two) if _far(p, one, slack)][:3]
+    return apart
+
+
+def _first_apart(
+    before: list[Stretch], after: list[Stretch], slack: float, end: float
+) -> tuple[float, bool, int] | None:
+    """When two lists of stretches part: the time, whether the second lacks it, the tick of the stretch."""
+    for one, other in zip(before, after, strict=False):
+        if abs(one[0] - other[0]) > slack:
+            early = min(one, other, key=lambda s: s[0])
+            return (early[0], early is one, early[2]) if early[0] < end else None
+        if abs(one[1] - other[1]) > slack and min(one[1], other[1]) < end:
+            early = min(one, other, key=lambda s: s[1])
+            return early[1], early is other, early[2]
+    longer = before if len(before) > len(after) else after
+    rest = longer[min(len(before), len(after)) :]
+    if rest and rest[0][0] < end:
+        return rest[0][0], longer is before, rest[0][2]
+    return None
+
+
+def _far(parted: Parted, world: object, slack: float) -> bool:
+    if parted.object_id is None or not parted.name.endswith((".x", ".y", ".angle", ".vx", ".vy")):
+        return True
+    try:
+        return abs(float(parted.before) - float(parted.after)) > 1e3 * slack
+    except ValueError:
+        return True
+
+
+def _tell(apart: Apart, own: Run, other: Run, rule_id: int, tick: int, there: int, *, missing: bool) -> None:
+    """Put into words which rule fires on one side only, and why on both."""
+    name = next(t.rule.name for t in own.program.turns if t.rule.id == rule_id)
+    apart.rule = name
+    fires, lacks, at, not_at = (own, other, tick, there) if missing else (other, own, there, tick)
+    apart.words = f"{quoted(name)} " + ("does not fire there" if missing else "fires there, and not here")
+    position = next(
+        (f.position for f in fires.trace.firings_at(at) if fires.program.turns[f.turn].rule.id == rule_id),
+        None,
+    )
+    if position is not None:
+        apart.why.append(Explainer(fires).fired(at, position))
+    turn = next((t for t in lacks.program.turns if t.rule.id == rule_id), None)
+    if turn is not None and 1 <= not_at <= lacks.done:
+        apart.why.append(WhyNot(Explainer(lacks)).at(turn, not_at))

@@ -1,0 +1,41 @@
+"""Why a value that parted is what it is, in both runs."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gatillo.inspect.comparison import Parted
+from gatillo.inspect.reasons.journal import upto_end
+from gatillo.inspect.reasons.leaves import Leaf, kind_of
+from gatillo.inspect.reasons.reason import Reason
+from gatillo.inspect.reasons.why import Explainer
+from gatillo.sim.program.touched import LEVEL, Access, Site
+from gatillo.sim.run.run import Run
+
+POSES = {"x": "x", "y": "x", "angle": "angle", "vx": "vx", "vy": "vx"}
+
+
+def why_on_both_sides(before: Run, after: Run, parted: Parted) -> tuple[Reason, Reason]:
+    """Who wrote a value that parted last, before and after."""
+    one, other = (_why(run, parted, value) for run, value in ((before, parted.before), (after, parted.after)))
+    return one, other
+
+
+def _why(run: Run, parted: Parted, value: str) -> Reason:
+    explainer = Explainer(run)
+    tick = min(parted.tick, run.done)
+    world = run.world_at(run.end_of(tick))
+    owner, _, name = parted.name.rpartition(".")
+    if parted.object_id is None:
+        leaf = Leaf(parted.name, value, Site(Access("variable", LEVEL, name)), None)
+        return explainer.leaf_reason(leaf, world, upto_end(run, tick))
+    if not owner or value in ("there", "not there"):
+        return explainer.there(parted.object_id, tick)
+    kind = kind_of(run, parted.object_id, world)
+    plain = name if name in POSES or hasattr(world, name) else ""
+    access = (
+        Access(POSES.get(name, name), kind) if plain else Access("variable", kind, name.replace(" ", "_"))
+    )
+    leaf = Leaf(parted.name, value, Site(access, ""), parted.object_id)
+    with np.errstate(all="ignore"):
+        return explainer.leaf_reason(leaf, world, upto_end(run, tick))
