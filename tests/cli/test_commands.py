@@ -22,6 +22,7 @@ from gatillo.files.level_file import read_level, write_level
 from gatillo.level.model import FiresTimes
 
 STUDY = str(study_path(DEMO))
+STUDY_1 = str(study_path("01-seed-pods.gatillo"))
 
 
 def call(*words: str):
@@ -348,3 +349,83 @@ def test_lint_tells_where_a_role_reads_as_if_a_negated_condition_had_brought_it_
     assert "rule “r”, do 1: “Lamp” is every Lamp here: condition 1 is negated" in told
     assert "rule “s”, else 1: “Lamp” is every Lamp here" in told
     assert "rule “s”, do 1" not in told
+
+
+# why, why not, side by side
+
+
+def test_why_tells_the_reasons_and_theirs():
+    result = call("why", STUDY_1, "--rule", "Good night", "--depth", "4")
+    assert result.exit_code == 0
+    assert "“Good night” fired at 13.233 s" in result.output
+    assert "because basket full is heard" in result.output
+    assert "basket full was sent at 13.217 s by “Enough for tonight”" in result.output
+    data = json.loads(call("why", STUDY_1, "--rule", "Good night", "--json").output)
+    assert data["tick"] == 794 and data["because"][0]["because"][0]["tick"] == 793
+    assert "it set level.pods" in call("why", STUDY_1, "--rule", "Gather a pod", "--forward").output
+    assert "level.pods was 16 at the end of tick 900" in call("why", STUDY_1, "--value", "level.pods").output
+    assert "removed at 5.217 s" in call("why", STUDY_1, "--there", "Pod 7").output
+
+
+def test_why_of_what_did_not_fire_says_why_not_and_leaves_with_1():
+    result = call("why", STUDY_1, "--rule", "Good night", "--tick", "10")
+    assert result.exit_code == 1 and "did not fire" in result.output
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (("--rule", "Godnight"), "did you mean “Good night”?"),
+        (("--rule", "Good night", "--tick", "99999"), "has not been run"),
+        (("--rule", "Gather a pod", "--object", "Pod 99"), "there is no object “Pod 99”"),
+        (("--value", "level.podz"), "podz"),
+        ((), "say what is asked about"),
+    ],
+)
+def test_why_of_what_there_is_not_says_so(words, said):
+    result = call("why", STUDY_1, *words)
+    assert result.exit_code == 2 and said in result.output
+
+
+def test_why_not_tells_what_stood_in_the_way():
+    result = call("why-not", STUDY_1, "--rule", "Gather a pod", "--tick", "246", "--object", "Pod 7")
+    assert result.exit_code == 0
+    assert "Gardener 1 and Pod 7 were 48.96 units apart, edge to edge" in result.output
+    assert call("why-not", STUDY_1, "--rule", "Gather a pod").exit_code == 1
+    assert (
+        "switched off from the start" in call("why-not", STUDY_1, "--rule", "Anything gathers a pod").output
+    )
+
+
+def test_compare_tells_what_differs_and_leaves_with_1(tmp_path):
+    same = call("compare", STUDY_1)
+    assert same.exit_code == 0 and "same firings" in same.output
+    built = read_level(Path(STUDY_1))
+    variables = tuple(replace(v, value=8.0) if v.name == "wanted" else v for v in built.variables)
+    other = tmp_path / "other.gatillo"
+    write_level(other, replace(built, variables=variables))
+    result = call("compare", STUDY_1, str(other))
+    assert result.exit_code == 1
+    assert "first parted: level.wanted was 16, now 8, at the end of tick 0" in result.output
+    assert "“Enough for tonight”" in result.output
+    data = json.loads(call("compare", STUDY_1, str(other), "--json").output)
+    assert not data["same"] and data["parted"][0]["name"] == "level.wanted"
+    assert call("compare", STUDY_1, "--other-rate", "120").exit_code == 0
+    assert "has no variant" in call("compare", STUDY_1, "--variant", "x").output
+
+
+def test_compare_takes_a_saved_trace(tmp_path):
+    trace = tmp_path / "t.jsonl"
+    call("run", STUDY_1, "--trace", str(trace))
+    assert call("compare", STUDY_1, str(trace)).exit_code == 0
+    other = call("compare", str(study_path("02-stacked-pots.gatillo")), str(trace))
+    assert other.exit_code == 1 and "the first that differs" in other.output
+
+
+def test_lint_order_exchanges_and_tells():
+    result = call("lint", "--order", STUDY_1)
+    assert result.exit_code == 1
+    assert "“Gather a pod” before “Enough for tonight”: level.pods" in result.output
+    assert "Harmless" in result.output
+    data = json.loads(call("lint", "--order", STUDY_1, "--json").output)
+    assert data[0]["harmless"] is False
