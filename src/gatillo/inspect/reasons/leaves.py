@@ -23,6 +23,21 @@ from gatillo.sim.run.run import Run
 from gatillo.sim.world.world import FIRST_CREATED_ID, World
 
 PLACE = frozenset({"x", "y"})
+CALLED = {
+    "on": "a behaviour of",
+    "setting": "a setting of",
+    "bond": "what carries",
+    "focus": "the focus of",
+    "route": "the route of",
+    "clip": "the clip on",
+    "end": "the end of the clip on",
+    "tween": "the move of",
+    "offer": "the prompt of",
+    "arrival": "the way of",
+    "saying": "what is said by",
+    "contact": "the contact of",
+}
+"""By what is read of an object: how it is called, where its value is no number."""
 STANDS_FOR = {
     # what is found out from where two stand, or how they face
     "touching": ("x", "y"),
@@ -111,8 +126,8 @@ def _own_leaf(
         )
     if what == "there" and object_id >= FIRST_CREATED_ID:
         return Leaf(f"{who} is there", "", site, object_id)
-    if what in ("on", "setting", "bond", "shown", "contact", "focus", "route", "clip", "tween"):
-        return Leaf(f"{spoken(what)} of {who}" + (f" ({named})" if named else ""), "", site, object_id)
+    if what in CALLED:
+        return Leaf(f"{CALLED[what]} {who}" + (f" ({named})" if named else ""), "", site, object_id)
     return None
 
 

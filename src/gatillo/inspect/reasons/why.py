@@ -386,6 +386,8 @@ class Explainer:
             and leaves[0].value
             and step.entry.measured[:1] in (("formula",), ("comparison",))
         )
+        if one.what == "occasion" and step.entry.continuing and step.arguments:
+            words += " (it comes in every tick while that lasts)"
         if plain:
             words += (
                 f": it was {leaves[0].value}"
@@ -414,10 +416,10 @@ class Explainer:
         """What a line read of a match: of each value who wrote it last, and what is no value."""
         step = one.step
         assert step is not None
-        found = [
-            self.leaf_reason(leaf, one.world, at)
-            for leaf in leaves_of(self.run, seen.turn, step, one.world, match)
-        ]
+        leaves = leaves_of(self.run, seen.turn, step, one.world, match)
+        told = [(leaf, self.leaf_reason(leaf, one.world, at)) for leaf in leaves]
+        # what is no value and was never written says nothing
+        found = [reason for leaf, reason in told if leaf.value or reason.sort != "start"]
         return found + events(self, seen, step, match, at)
 
     def leaf_reason(self, leaf: Leaf, world: World, at: Moment) -> Reason:
@@ -465,8 +467,30 @@ class Explainer:
         turn = self.run.program.turns[wrote.turn]
         reason = Reason(words, "written", wrote.tick, wrote.position, turn.rule.id, wrote.card, ids)
         about = next((i for i in ids if wrote.ids is not None and i in wrote.ids), None)
-        reason.grounds = lambda: [self._firing_for(wrote, about)]
+        reason.grounds = lambda: [*self._acts_on_all(wrote, about), self._firing_for(wrote, about)]
         return reason
+
+    def _acts_on_all(self, wrote: Wrote, object_id: int | None) -> list[Reason]:
+        """Where an action names a role that nothing above it has brought in: that it acts on every one of them."""
+        turn = self.run.program.turns[wrote.turn]
+        if object_id is None or turn.graph is not None or wrote.part not in ("do", "else"):
+            return []
+        mine = self.turn_seen(wrote.tick, turn).firing(max(1, wrote.position))
+        block = turn.do if wrote.part == "do" else turn.else_
+        if mine is None or wrote.line >= len(block):
+            return []
+        step = block[wrote.line]
+        brought = set(mine.after.ids) | {r for r in step.roles if r.startswith("new_")}
+        for role in step.roles:
+            named = self.run.program.roles.get(role)
+            if role in brought or named is None or named.source not in ("kind", "tag", "all"):
+                continue
+            many = len(mine.world.rows_of(named))
+            words = (
+                f"it acts on all {many} of “{named.text}”: nothing above the action says which one is meant"
+            )
+            return [Reason(words, "note", wrote.tick, wrote.position, turn.rule.id)]
+        return []
 
     def _firing_for(self, wrote: Wrote, object_id: int | None) -> Reason:
         position = max(1, wrote.position)
