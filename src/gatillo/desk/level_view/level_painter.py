@@ -9,7 +9,14 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from gatillo.desk.level_view.canvas import GRID, Canvas
-from gatillo.desk.level_view.marks import paint_matched, paint_pointer, paint_sayings, paint_selection
+from gatillo.desk.level_view.marks import (
+    paint_ghosts,
+    paint_matched,
+    paint_pointed,
+    paint_pointer,
+    paint_sayings,
+    paint_selection,
+)
 from gatillo.desk.level_view.offers import paint_offers
 from gatillo.desk.level_view.overlays import paint_overlays
 from gatillo.desk.level_view.placement_tools import TOOLS, PlacementTools
@@ -47,7 +54,9 @@ class LevelPainter:
         self.canvas.unmarked = 0
         self._paint_starts(p, world, dragged or (0.0, 0.0))
         self._paint_objects(p, world, dragged)
+        paint_ghosts(p, self.canvas, world)
         paint_matched(p, self.canvas)
+        paint_pointed(p, self.canvas, world)
         paint_selection(p, self.canvas, world, dragged or (0.0, 0.0))
         if self.canvas.overlays:
             paint_overlays(p, self.canvas, world)

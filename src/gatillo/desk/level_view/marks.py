@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
-from gatillo.desk.level_view.canvas import Canvas
+from gatillo.desk.level_view.canvas import MOST_MARKED, Canvas
 from gatillo.desk.looks.theme import text_font, theme, with_alpha
 from gatillo.level.model import Circle, Shape
 from gatillo.sim.world.world import World
@@ -17,6 +18,55 @@ MOST_SAYING = 60
 """Who is shown saying something at once, at most: bubbles make room for one another, each for each."""
 RING = 5.0
 """Pixels between an object's shape and the ring about it."""
+
+
+def paint_pointed(p: QPainter, canvas: Canvas, world: World) -> None:
+    """Rings about the objects of the answer that is shown, and a thread from one to the next."""
+    ids = canvas.bench.answers.pointed()
+    points: list[tuple[QPointF, float]] = []
+    for object_id in ids[:MOST_MARKED]:
+        row = world.row_of_id(object_id)
+        if row >= 0:
+            at = canvas.to_pixels(world.x.item(row), world.y.item(row))
+            points.append((at, float(np.maximum(*world.reach())[row]) * canvas.zoom + 9))
+    t = theme()
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    for (a, reach), (b, other) in pairwise(points):
+        line = QLineF(a, b)
+        if line.length() > reach + other:
+            p.setPen(QPen(t.ink, 1.4, Qt.PenStyle.DashLine))
+            p.drawLine(line.pointAt(reach / line.length()), line.pointAt(1 - other / line.length()))
+    for at, reach in points:
+        p.setPen(QPen(t.paper, 5))
+        p.drawEllipse(at, reach, reach)
+        p.setPen(QPen(t.ink, 2))
+        p.drawEllipse(at, reach, reach)
+
+
+def paint_ghosts(p: QPainter, canvas: Canvas, world: World) -> None:
+    """Where the objects of the other run stand at this tick, with a thread to where they stand here."""
+    other = canvas.bench.beside.ghosts()
+    if other is None:
+        return
+    t, shown = theme(), 0
+    reach = np.maximum(*other.reach())
+    for row in np.flatnonzero(other.alive).tolist():
+        mine = world.row_of_id(other.id.item(row))
+        there = canvas.to_pixels(other.x.item(row), other.y.item(row))
+        if mine >= 0:
+            here = canvas.to_pixels(world.x.item(mine), world.y.item(mine))
+            if (here - there).manhattanLength() < 1.5:
+                continue
+            p.setPen(QPen(with_alpha(t.ink, 0.55), 1.0, Qt.PenStyle.DotLine))
+            p.drawLine(there, here)
+        shown += 1
+        if shown > MOST_MARKED:
+            canvas.unmarked = max(canvas.unmarked, len(other.id) - MOST_MARKED)
+            return
+        size = max(3.0, float(reach[row]) * canvas.zoom)
+        p.setPen(QPen(with_alpha(t.ink, 0.7), 1.3, Qt.PenStyle.DashLine))
+        p.setBrush(with_alpha(t.paper, 0.35))
+        p.drawEllipse(there, size, size)
 
 
 def paint_matched(p: QPainter, view: Canvas) -> None:

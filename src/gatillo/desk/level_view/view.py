@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
+    QContextMenuEvent,
     QDragEnterEvent,
     QDropEvent,
     QFocusEvent,
@@ -44,8 +45,30 @@ class _Drag:
     moved: bool = False
 
 
+MENUS = (
+    ("new kind", "new spot", "new area", "new route", "select all", "fit level", "settings"),
+    ("rename", "duplicate", "row", "ring", "delete", "ask value", "expect as now"),
+    (
+        "duplicate",
+        "row",
+        "ring",
+        "group objects",
+        "ungroup objects",
+        *(f"align {edge}" for edge in ("left", "right", "top", "bottom", "middle across", "middle up")),
+        "spread x",
+        "spread y",
+        "delete",
+        "expect as now",
+    ),
+)
+"""By how many objects are selected, none, one or several: the commands that fit (window/commands.py)."""
+
+
 class LevelView(Canvas):
     """A window onto the level. x to the right, y up; one unit is one pixel at 100 %."""
+
+    menuWanted = Signal(object, object)
+    """A menu is wanted at a place of the screen, with these commands."""
 
     def __init__(self, bench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(bench, parent)
@@ -64,6 +87,8 @@ class LevelView(Canvas):
         bench.cursorMoved.connect(self.update)
         bench.selectionChanged.connect(self.update)
         bench.runningChanged.connect(self.update)
+        bench.answers.changed.connect(self.update)
+        bench.beside.changed.connect(self.update)
 
     def _take_level(self) -> None:
         if self.tools.armed is not None and all(
@@ -186,6 +211,17 @@ class LevelView(Canvas):
             if box.contains(self.to_pixels(world.x.item(row), world.y.item(row)))
         }
         self.bench.select(Selection(self.bench.selection.objects | found))
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        if self.bench.playing or self.tools.armed is not None:
+            return
+        found = self.object_at(QPointF(event.pos()))
+        if found is not None and found not in self.bench.selection.objects:
+            self.bench.select(Selection(grouped_with(self.bench.level, {found})))
+        elif found is None and event.reason() != QContextMenuEvent.Reason.Keyboard:
+            self.bench.select(Selection())
+        many = len(self.bench.selection.objects)
+        self.menuWanted.emit(event.globalPos(), MENUS[min(many, 2)])
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         self.set_zoom(self.zoom * 1.15 ** (event.angleDelta().y() / 120), event.position())

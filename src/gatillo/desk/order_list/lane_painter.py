@@ -348,6 +348,45 @@ class LanePainter:
             end = QPointF(scale.mark_x(heard, heard_position, trace.count_at(heard)), row_y[listener])
             self._echo(p, start, end)
 
+    def arrows(self, p: QPainter, row_y: dict[int, float]) -> None:
+        """From causes to what they brought about, for the answer that is shown."""
+        scale, run = self.scale, self.bench.run
+        turns = {turn.rule.id: turn.position for turn in run.program.turns}
+        for (one, tick, position), (other, then, after) in self.bench.answers.arrows():
+            start_y, end_y = row_y.get(turns.get(one, -1)), row_y.get(turns.get(other, -1))
+            if start_y is None or end_y is None:
+                continue
+            a = QPointF(scale.mark_x(tick, position, run.trace.count_at(tick)), start_y)
+            b = QPointF(scale.mark_x(then, after, run.trace.count_at(then)), end_y)
+            if b.x() < scale.left - 40 or a.x() > scale.left + scale.width + 40:
+                continue
+            self._cause(p, a, b)
+
+    def _cause(self, p: QPainter, a: QPointF, b: QPointF) -> None:
+        """An arrow from a cause into its effect, with a bright edge so that it stands clear of threads and marks."""
+        t = theme()
+        path = QPainterPath(a)
+        bend = max(14.0, (b.x() - a.x()) * 0.5)
+        side = -1.0 if b.y() > a.y() else 1.0
+        if abs(b.y() - a.y()) < 1:
+            path.cubicTo(a + QPointF(bend / 2, -16), b - QPointF(bend / 2, 16), b)
+        else:
+            path.cubicTo(a + QPointF(bend, 0), b - QPointF(bend, -side * 2), b)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(t.paper, 5.5))
+        p.drawPath(path)
+        p.setPen(QPen(t.ink, 2.0))
+        p.drawPath(path)
+        angle = math.radians(path.angleAtPercent(0.97))
+        end = path.pointAtPercent(1.0)
+        along, across = QPointF(math.cos(angle), -math.sin(angle)), QPointF(math.sin(angle), math.cos(angle))
+        tip = end - along * 9
+        p.setPen(QPen(t.paper, 1.0))
+        p.setBrush(t.ink)
+        p.drawPolygon(
+            QPolygonF([tip + along * 6, tip - along * 4 + across * 5, tip - along * 4 - across * 5])
+        )
+
     def _echo(self, p: QPainter, start: QPointF, end: QPointF) -> None:
         t = theme()
         down = 1.0 if end.y() >= start.y() else -1.0
@@ -526,6 +565,19 @@ class LanePainter:
                             QPointF(x - size, y),
                         ]
                     )
+                )
+        p.setPen(QPen(with_alpha(colour, 0.8), 1.1, Qt.PenStyle.DotLine))
+        for before, now in self.bench.comparison.moved.get(rule, ()):
+            # one that has moved: from where it was to where it is
+            if (
+                low <= max(before, now)
+                and min(before, now) <= high
+                and abs(now - before) * scale.pixels > 3 * size
+            ):
+                way = 1 if now > before else -1
+                p.drawLine(
+                    QPointF(scale.middle(before) + way * size, y + 10),
+                    QPointF(scale.middle(now) - way * 4, y + 12),
                 )
         p.setPen(QPen(theme().cursor, 2.4))
         for tick in self.bench.comparison.new.get(rule, ()):

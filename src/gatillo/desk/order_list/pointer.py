@@ -16,6 +16,52 @@ from gatillo.desk.order_list.rule_writer import RuleWriter
 from gatillo.desk.session.telling import firing_words, look_words, step_words
 from gatillo.sim.run.run import Cursor
 
+MARK_MENU = ("ask why", "ask caused", "next of it", "previous of it", "stop at it")
+STRETCH_MENU = ("ask why not", "ask never", "next of it", "previous of it", "stop at it")
+EMPTY_MENU = ("new rule", "new graph", "new section", "paste")
+_WHOLE = ("rule up", "rule down", "duplicate", "cut", "copy", "paste", "delete")
+ROW_MENUS = {
+    "rule": (
+        "new line",
+        "new else",
+        "rule on",
+        "unfold",
+        "rename",
+        "to graph",
+        "ask never",
+        "stop at it",
+        "expect as now",
+        *_WHOLE,
+    ),
+    "graph": (
+        "open graph",
+        "rule on",
+        "rename",
+        "to rule",
+        "ask never",
+        "stop at it",
+        "expect as now",
+        *_WHOLE,
+    ),
+    "line": (
+        "new line",
+        "negate",
+        "group any_of",
+        "group all_of",
+        "group none_of",
+        "rule up",
+        "rule down",
+        "delete",
+    ),
+    "section": ("new rule", "unfold", "rule on", "rename", "rule up", "rule down", "delete"),
+    "new": EMPTY_MENU,
+    "more": ("new line", "new else"),
+    "expectation": ("this trial",),
+    "input": ("this trial", "play keys"),
+    "watch": ("this trial", "ask value"),
+}
+"""By what lies under the pointer: the commands that fit it (window/commands.py)."""
+
 
 class Pointer(QObject):
     """The pointer over an order list."""
@@ -39,6 +85,8 @@ class Pointer(QObject):
         self.area = area
         self.on_graph: Callable[[int], None] = lambda number: None
         """Told of a graph whose row is pressed twice."""
+        self.on_ask: Callable[[], None] = lambda: None
+        """Told of a lane that is pressed twice, at a mark or between marks."""
         self._drag = ""
         """What is being dragged: the split, the cursor, a rule or line, a value; or nothing."""
 
@@ -193,8 +241,12 @@ class Pointer(QObject):
             self.writer.edit_slot()
 
     def double_click(self, event: QMouseEvent) -> None:
-        """Fold or unfold; a graph is opened."""
+        """Fold or unfold; a graph is opened; in a lane it is asked why."""
         at = self.geometry.row_at(event.position().y())
+        if event.position().x() > self.geometry.scale.left + 4:
+            if at is not None and self.state.rows[at].sort in ("rule", "graph"):
+                self.on_ask()
+            return
         graph = self.state.rows[at].graph if at is not None else None
         if graph is not None and event.position().x() < self.geometry.scale.left:
             self.on_graph(graph.id)
@@ -205,6 +257,23 @@ class Pointer(QObject):
             and self.state.rows[at].sort in ("rule", "section")
         ):
             self.state.toggle_fold(at)
+
+    def commands_at(self, point: QPointF, at: int | None = None) -> tuple[str, ...]:
+        """The commands that fit what lies at a point; that is selected, and the cursor put there."""
+        in_lane = at is None and point.x() > self.geometry.scale.left
+        at = self.geometry.row_at(point.y()) if at is None else at
+        if at is None:
+            return EMPTY_MENU
+        row = self.state.rows[at]
+        self.state.choose(at)
+        if in_lane and row.sort in ("rule", "graph"):
+            mark = self.mark_at(point)
+            if mark is not None:
+                self.state.bench.move_cursor(mark)
+                return MARK_MENU
+            self._scrub(point.x())
+            return STRETCH_MENU
+        return ROW_MENUS.get(row.sort, ())
 
     def words_at(self, point: QPointF) -> str:
         """What hovering a point tells: a firing's who and what, a finding, a verdict's reason, a whole sentence."""

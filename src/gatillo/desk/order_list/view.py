@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
 from gatillo.desk.looks.plain import tip
-from gatillo.desk.looks.theme import theme
+from gatillo.desk.looks.theme import text_font, theme
 from gatillo.desk.order_list.drag import Drag
 from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.lane_painter import NUMBERED, LanePainter
@@ -27,6 +27,10 @@ class OrderView(QAbstractScrollArea):
     zoomChanged = Signal()
     graphWanted = Signal(int)
     """A graph is to be shown beside the level."""
+    asked = Signal()
+    """Why is asked of what is selected now, at the cursor."""
+    menuWanted = Signal(object, object)
+    """A menu is wanted at a place of the screen, with these commands."""
 
     def __init__(self, bench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -38,6 +42,7 @@ class OrderView(QAbstractScrollArea):
         self.drag = Drag(self.state, self)
         self.pointer = Pointer(self.state, self.geometry_, self.drag, self.writer, self)
         self.pointer.on_graph = self.graphWanted.emit
+        self.pointer.on_ask = self.asked.emit
         self.pointer.splitMoved.connect(self._refresh)
         self._fitted = False
         self._document = bench.document
@@ -59,6 +64,8 @@ class OrderView(QAbstractScrollArea):
         bench.levelChanged.connect(self._on_level)
         bench.runChanged.connect(self._on_run)
         bench.cursorMoved.connect(self._on_cursor)
+        bench.answers.changed.connect(self.viewport().update)
+        bench.beside.changed.connect(self.viewport().update)
         self._refresh()
 
     # what is shown
@@ -223,6 +230,8 @@ class OrderView(QAbstractScrollArea):
         painter.cursor(p, lanes, 0)
         if self.scale.pixels >= NUMBERED:
             painter.threads(p, self._row_heights())
+        if self.bench.answers.page is not None:
+            painter.arrows(p, self._row_heights())
         for at in sight:
             painter.marks(p, self.state.rows[at], self.geometry_.lane_area(at))
             painter.card_marks(p, self.state.rows[at], self.geometry_.lane_area(at))
@@ -231,10 +240,39 @@ class OrderView(QAbstractScrollArea):
         p.setClipRect(QRectF(0, HEADER, self.scale.left, self.viewport().height() - HEADER))
         for at in sight:
             rows.left(p, at)
+        self._paint_free(p)
         if self.drag.drop_at is not None:
             y = self.geometry_.row_area(self.drag.drop_at).top()
             p.setPen(QPen(theme().cursor, 2))
             p.drawLine(QPointF(8, y), QPointF(self.scale.left - 8, y))
+
+    def _paint_free(self, p: QPainter) -> None:
+        """Two hairlines: how far up and down the selected entry may go without any difference in this run."""
+        free = self.bench.answers.free(self.bench.selection.rule)
+        if free is None:
+            return
+        tops: dict[int, float] = {}
+        bottoms: dict[int, float] = {}
+        for at, row in enumerate(self.state.rows):
+            if row.turn is not None:
+                area = self.geometry_.row_area(at)
+                tops.setdefault(row.turn, area.top())
+                bottoms[row.turn] = area.bottom()
+        t, right = theme(), self.scale.left
+        p.setFont(text_font(-2))
+        for y, words in (
+            (tops.get(free[0]), "may go up to here: no difference"),
+            (bottoms.get(free[1]), "may go down to here: no difference"),
+        ):
+            if y is None:
+                continue
+            p.setPen(QPen(t.held, 1.6))
+            p.drawLine(QPointF(40, y), QPointF(right - 8, y))
+            wide = p.fontMetrics().horizontalAdvance(words) + 10
+            box = QRectF(right - 14 - wide, y - 7.5, wide, 15)
+            p.fillRect(box, t.panel)
+            p.setPen(t.held)
+            p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def _row_heights(self) -> dict[int, float]:
         found: dict[int, float] = {}
@@ -264,6 +302,16 @@ class OrderView(QAbstractScrollArea):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.pointer.double_click(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        # by the menu key it is of the current row
+        by_key = event.reason() == QContextMenuEvent.Reason.Keyboard
+        at = self.state.current if by_key else None
+        point = self.geometry_.row_area(self.state.current).center() if by_key else QPointF(event.pos())
+        names = self.pointer.commands_at(point, at)
+        if names:
+            where = self.viewport().mapToGlobal(point.toPoint()) if by_key else event.globalPos()
+            self.menuWanted.emit(where, names)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         delta = event.angleDelta()

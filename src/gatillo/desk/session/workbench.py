@@ -9,6 +9,8 @@ from typing import Any
 
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
+from gatillo.desk.session.answers import Answers
+from gatillo.desk.session.beside import Beside
 from gatillo.desk.session.clock import Clock
 from gatillo.desk.session.history import History
 from gatillo.desk.session.level_file import LevelFile
@@ -96,6 +98,8 @@ class Workbench(QObject):
         """While a value is being dragged."""
         self._settled_run: Run | None = None
         """The last run that is whole: what edits are compared with."""
+        self.run_before: Run | None = None
+        """The one before that."""
         self.run: Run
         self.program: Program
         self._gate = Gate()
@@ -122,6 +126,10 @@ class Workbench(QObject):
         self._later.setInterval(FIRST_PAINT)
         self._later.timeout.connect(lambda: self._replayer.replay(self.program, self.trial, None))
         self._wanted_cursor: Cursor | None = None
+        self.held_at: Callable[[Cursor, int], Cursor | None] = lambda before, tick: None
+        """The first moment after one, up to the end of a tick, at which a run that goes on stands still."""
+        self.answers = Answers(self, self._gate)
+        self.beside = Beside(self, self._gate)
         self._take_level(fresh=True)
 
     # the level
@@ -187,7 +195,8 @@ class Workbench(QObject):
         if fresh:
             self._moments.forget()
             self.run = ready or Run(self.program, self.trial)
-            self._settled_run = None
+            self._settled_run = self.run_before = None
+            self.beside.put_away()
             self.cursor = Cursor()
             self.verdicts, self.watches, self.findings = [], [], []
             self.comparison, self.compared = Comparison(), False
@@ -249,8 +258,8 @@ class Workbench(QObject):
 
     def _on_ran(self, found: Replayed) -> None:
         self.run = found.run
-        self._settled_run = found.run
-        if found.comparison is not None:
+        self.run_before, self._settled_run = self._settled_run, found.run
+        if found.comparison is not None and self.beside.run is None:
             self.comparison, self.compared = found.comparison, True
         self.verdicts, self.watches = [], []
         self.runChanged.emit()
@@ -259,6 +268,11 @@ class Workbench(QObject):
 
     def _on_judged(self, found: Replayed) -> None:
         self.verdicts, self.watches, self.findings = found.verdicts, found.watches, found.findings
+        self.judgedChanged.emit()
+
+    def show_comparison(self, comparison: Comparison | None) -> None:
+        """Mark in the lanes what differs from another run; None marks nothing any more."""
+        self.comparison, self.compared = comparison or Comparison(), comparison is not None
         self.judgedChanged.emit()
 
     def choose_trial(self, name: str) -> None:
@@ -554,6 +568,11 @@ class Workbench(QObject):
         elif self.playing:
             self._play_slowly(ticks)
         elif self.running and not self._moments.awaited:
+            held = self.held_at(self.cursor, self.cursor.tick + ticks)
+            if held is not None:
+                self.stop()
+                self._put_cursor(held)
+                return
             self._put_cursor(self.run.end_of(self.cursor.tick + ticks))
             if self.cursor.tick >= self.run.done:
                 self.stop()
@@ -579,6 +598,8 @@ class Workbench(QObject):
 
     def close(self) -> None:
         """Let the workers end."""
+        self.answers.close()
+        self.beside.close()
         self._moments.close()
         self._ahead.close()
         self._file.close()

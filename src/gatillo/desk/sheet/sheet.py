@@ -12,11 +12,13 @@ from gatillo.desk.looks.theme import text_font
 from gatillo.desk.session.selection import ThingSort
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet import words
+from gatillo.desk.sheet.answer_page import answer_page
 from gatillo.desk.sheet.graph_page import graph_page
 from gatillo.desk.sheet.kind_page import kind_page
 from gatillo.desk.sheet.level_page import index_page, level_page
 from gatillo.desk.sheet.object_page import object_page
 from gatillo.desk.sheet.place_page import place_page
+from gatillo.desk.sheet.questions import about_rule, ask, follow
 from gatillo.desk.sheet.rule_page import rule_page, section_page
 from gatillo.desk.sheet.trial_page import trial_page
 from gatillo.desk.sheet.word_page import WORD_SORTS, word_page
@@ -47,6 +49,7 @@ class Sheet(QScrollArea):
         bench.judgedChanged.connect(self.refresh)
         bench.cursorMoved.connect(self.refresh)
         bench.runningChanged.connect(self.refresh)
+        bench.answers.changed.connect(self._on_answer)
         self.rebuild()
 
     def refresh(self) -> None:
@@ -97,7 +100,12 @@ class Sheet(QScrollArea):
         self.live.setWordWrap(True)
         self.live.setTextFormat(Qt.TextFormat.RichText)
         self.live.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.live.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.live.setTextInteractionFlags(
+            Qt.TextInteractionFlag.TextSelectableByMouse
+            | Qt.TextInteractionFlag.LinksAccessibleByMouse
+            | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
+        )
+        self.live.linkActivated.connect(lambda link: follow(self.bench, link))
         self._fill(column)
         column.addWidget(self.live)
         column.addStretch(1)
@@ -118,8 +126,23 @@ class Sheet(QScrollArea):
             if found is not None:
                 found.setFocus()
 
+    def _on_answer(self) -> None:
+        if self.bench.answers.page is not None and self.isHidden():
+            self.show()
+        self.rebuild()
+
     def _fill(self, column: QVBoxLayout) -> None:
         bench, level = self.bench, self.bench.level
+        page = bench.answers.page
+        if page is not None:
+            self.title.setText(page.title)
+            answer_page(bench, column, page)
+            self._tell = lambda: ""
+            return
+        if bench.answers.last is not None:
+            back = Rich(ask("back:", "‹ back to the answer"))
+            back.linkActivated.connect(lambda link: follow(bench, link))
+            column.addWidget(back)
         selection = bench.selection
         objects = [o for o in level.objects if o.id in selection.objects]
         rule = next((r for _, _, r in all_logic(level) if r.id == selection.rule), None)
@@ -136,7 +159,9 @@ class Sheet(QScrollArea):
                 drawn = rule
                 self._tell = lambda: words.card_html(bench, drawn, card) + words.firing_html(bench)
                 return
-            self._tell = lambda: words.rule_counts_html(bench, rule_id) + words.firing_html(bench)
+            self._tell = lambda: (
+                words.rule_counts_html(bench, rule_id) + about_rule(bench, rule_id) + words.firing_html(bench)
+            )
         elif selection.thing is not None:
             self._thing(column, selection.thing.sort, selection.thing.name)
         elif len(objects) == 1:

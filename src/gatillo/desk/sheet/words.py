@@ -13,6 +13,7 @@ from gatillo.catalogue.sentence import pieces
 from gatillo.desk.looks.theme import kind_colour, theme
 from gatillo.desk.session.telling import changes_words, ordinal, who_words
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.sheet.questions import about_firing, ask, value_link
 from gatillo.desk.writing.sentence_layout import kind_of
 from gatillo.formula.compiling import column_key
 from gatillo.formula.functions import write_number, write_out
@@ -105,6 +106,7 @@ def firing_html(bench: Workbench) -> str:
     assert seen.world is not None
     if seen.ids:
         told += f'<p style="margin:2px 0">{escape(who_words(seen.world, seen))}</p>'
+    told += about_firing(cursor.tick, position)
     lines = [
         f'<tr><td style="padding:2px 8px 2px 0; color:{t.fires.name()}"><b>{number}</b></td><td>{escape(words)}</td></tr>'
         for number, words in changes_words(seen)
@@ -136,18 +138,25 @@ def object_html(bench: Workbench, object_id: int) -> str:
         gone = "It is not there at this tick: removed, or not yet created."
         return heading(f"Values {when}") + quiet(gone)
     kind = world.program.kinds[world.kind.item(row)]
+    name = world.name_of(object_id)
     rows: list[tuple[str, str]] = [
-        ("x, y", f"{_short(world.x.item(row))}, {_short(world.y.item(row))}"),
+        (
+            value_link(name, "x", "x, y") if object_id in world.program.names else "x, y",
+            f"{_short(world.x.item(row))}, {_short(world.y.item(row))}",
+        ),
         ("facing", f"{_short(world.angle.item(row) + kind.drawn_facing)}°"),
         ("speed", f"{_short(float(np.hypot(world.vx.item(row), world.vy.item(row))))} a second"),
     ]
     for variable in kind.variables:
         value = world.variables[column_key(token(variable.name), type_of(variable.value))][row]
-        rows.append((escape(variable.name), escape(_value(world, variable, value))))
+        known = object_id in world.program.names
+        told = value_link(name, variable.name, variable.name) if known else escape(variable.name)
+        rows.append((told, escape(_value(world, variable, value))))
     saying = world.display.sayings.get(object_id)
     if saying is not None:
         rows.append(("says", escape(saying[0])))
-    return heading(f"Values {when}") + table(rows)
+    there = ask(f"there:{object_id}", "Why is it there?") if object_id not in world.program.names else ""
+    return heading(f"Values {when}") + table(rows) + there
 
 
 def level_html(bench: Workbench) -> str:
@@ -156,7 +165,10 @@ def level_html(bench: Workbench) -> str:
     told = ""
     if level.variables:
         rows = [
-            (f"level.{escape(v.name)}", escape(_value(world, v, world.level.get(token(v.name), v.value))))
+            (
+                value_link("level", v.name, f"level.{v.name}"),
+                escape(_value(world, v, world.level.get(token(v.name), v.value))),
+            )
             for v in level.variables
         ]
         told += heading(
@@ -213,7 +225,10 @@ def card_html(bench: Workbench, graph: Graph, number: int) -> str:
     if here:
         matches = sum(r.matches for r in here)
         words += f"; in this tick for {matches} match{'es' if matches != 1 else ''}"
-    return told + f'<p style="margin:4px 0">{words}.</p>'
+    asks = (
+        f'<p style="margin:4px 0">{ask(f"card:{graph.id}:{number}", "Why did it run?")}</p>' if here else ""
+    )
+    return told + f'<p style="margin:4px 0">{words}.</p>{asks}'
 
 
 def rule_counts_html(bench: Workbench, rule_id: int) -> str:

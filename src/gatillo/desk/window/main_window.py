@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QSettings, Qt
+from PySide6.QtCore import QByteArray, QPoint, QSettings, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QShowEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QInputDialog,
     QLineEdit,
     QMainWindow,
+    QMenu,
     QMessageBox,
     QSplitter,
     QStackedWidget,
@@ -32,11 +33,13 @@ from gatillo.desk.looks.plain import ShortWords
 from gatillo.desk.looks.theme import choose_theme, theme
 from gatillo.desk.order_list.view import OrderView
 from gatillo.desk.session.selection import Selection, Thing, ThingSort
+from gatillo.desk.session.stops import Stops
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.level_page import add_kind, add_place, add_trial
 from gatillo.desk.sheet.sheet import Sheet
 from gatillo.desk.start.start_page import StartPage
 from gatillo.desk.window.arrange_commands import ArrangeCommands
+from gatillo.desk.window.ask_commands import AskCommands
 from gatillo.desk.window.command_finder import CommandFinder
 from gatillo.desk.window.commands import Run
 from gatillo.desk.window.expectation_commands import ExpectationCommands
@@ -69,6 +72,7 @@ class MainWindow(QMainWindow):
         bench.setParent(self)
         self.settings = settings or QSettings("gatillo", "gatillo")
         self.ask_name: Callable[[str], str | None] = self._ask_name
+        self.ask_text: Callable[[str, str], str | None] = self._ask_text
         self.tour: Tour | None = None
         self.message = MessageBar()
         self.files = FileCommands(bench, self.settings, self)
@@ -82,12 +86,17 @@ class MainWindow(QMainWindow):
         self.shelf = Shelf(bench, self.level_view.tools, self.level_view.objects)
         self.order: OrderView = OrderView(bench)
         self.sheet = Sheet(bench)
+        self.stops = Stops(bench, self.settings)
+        self.asking = AskCommands(bench, self.stops, lambda *words: self.ask_text(*words), self._choose)
         self.graph_menu = GraphMenu(bench, self.graph_page, lambda: self.region)
         self.actions_: dict[str, QAction] = make_menus(self, self._runs(), self._open_study)
         self.run_bar = RunBar(bench, self.actions_)
         self.shelf.newKindWanted.connect(self.new_kind)
         self._lay_out()
         self.order.graphWanted.connect(self.region.open_graph)
+        self.order.asked.connect(self.asking.why)
+        self.order.menuWanted.connect(self.show_menu)
+        self.level_view.menuWanted.connect(self.show_menu)
         self._heights: dict[bool, list[int]] = {}
         """For the level and for a graph: how the window is parted between it and the order list."""
         self._showed_graph = False
@@ -118,6 +127,7 @@ class MainWindow(QMainWindow):
             **self.expecting.runs(),
             **self.logic.runs(),
             **self.graph_menu.runs(),
+            **self.asking.runs(),
             "start page": self.show_start,
             "close": self.close,
             "undo": bench.undo,
@@ -523,6 +533,23 @@ class MainWindow(QMainWindow):
     def _ask_name(self, old: str) -> str | None:
         name, taken = QInputDialog.getText(self, "Rename everywhere", f"Another name for “{old}”:", text=old)
         return name if taken else None
+
+    def _ask_text(self, words: str, before: str) -> str | None:
+        text, taken = QInputDialog.getText(self, "Ask", words, text=before)
+        return text.strip() if taken else None
+
+    def _choose(self, words: str, some: list[str]) -> str | None:
+        chosen, taken = QInputDialog.getItem(self, "Ask", words, some, 0, False)
+        return chosen if taken else None
+
+    def show_menu(self, where: QPoint, names: tuple[str, ...]) -> None:
+        """A menu at a place of the screen, of commands by their names."""
+        menu = QMenu(self)
+        menu.setObjectName("at-the-pointer")
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for name in names:
+            menu.addAction(self.actions_[name])
+        menu.popup(where)
 
     def find_command(self) -> None:
         """Do any command by a few letters of its name."""

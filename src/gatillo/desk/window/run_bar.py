@@ -127,7 +127,13 @@ class RunBar(QWidget):
         if bench.playing:
             self.note.setText("recording")
         elif bench.compared:
-            self.note.setText(bench.comparison.sentence())
+            beside = bench.beside
+            told = (
+                f"beside it: {beside.comparison.words()}"
+                if beside.run is not None
+                else bench.comparison.sentence()
+            )
+            self.note.setText(told)
         elif bench.verdicts:
             held = sum(v.outcome == "held" for v in bench.verdicts)
             self.note.setText(f"{held} of {len(bench.verdicts)} expectations hold")

@@ -46,11 +46,20 @@ class Reason:
     """Works out the reasons for it; None where the chain ends."""
     _found: tuple[Reason, ...] | None = field(default=None, repr=False)
 
+    @property
+    def known(self) -> bool:
+        """Whether its reasons have been worked out already, or there are none."""
+        return self._found is not None or self.grounds is None
+
     def because(self) -> tuple[Reason, ...]:
         """The reasons for it, worked out at the first asking."""
         if self._found is None:
             self._found = tuple(self.grounds()) if self.grounds is not None else ()
         return self._found
+
+    def because_again(self) -> Callable[[], list[Reason]]:
+        """Its reasons, for another sentence that has the same."""
+        return lambda: list(self.because())
 
     def lines(self, depth: int = 3, indent: int = 0) -> Iterator[str]:
         """It and its reasons as lines of text, so many levels deep."""

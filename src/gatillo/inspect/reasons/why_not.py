@@ -15,7 +15,7 @@ from gatillo.inspect.reasons.leaves import kind_of
 from gatillo.inspect.reasons.measures import measure
 from gatillo.inspect.reasons.nearness import closest, rows_about, those_about
 from gatillo.inspect.reasons.picks import pick_words
-from gatillo.inspect.reasons.reason import MOST_NAMED, Reason, value_words
+from gatillo.inspect.reasons.reason import MOST_NAMED, Reason
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.reasons.words import called, for_whom, line_words, place_words, quoted, seconds
 from gatillo.level.model import Section
@@ -192,10 +192,12 @@ class WhyNot:
         nearest = self._looked_nearest(turn, tick)
         for step in turn.when:
             lead = f"no occasion: {line_words(run, step, {}, world)} did not come"
-            lead += self._how_far(turn, step, tick, wanted, world) + self._not_sent(step)
+            match, how_far = self._how_far(turn, step, tick, wanted, world)
+            lead += how_far + self._not_sent(step)
             missing = self._nobody_of(step, world, tick)
             lead += f"; {missing.sentence}" if missing is not None else ""
-            yield Reason(lead, "obstacle", tick, rule_id=turn.rule.id)
+            ids = tuple(dict.fromkeys(match.values()))
+            yield Reason(lead, "obstacle", tick, rule_id=turn.rule.id, ids=ids)
         if nearest is not None:
             when = "last" if nearest < tick else "next"
             yield Reason(
@@ -242,29 +244,32 @@ class WhyNot:
 
     def _how_far(
         self, turn: CompiledRule, step: CompiledLine, tick: int, wanted: frozenset[int], world: World
-    ) -> str:
-        """How far an occasion was off in a tick, and when about then it came nearest."""
+    ) -> tuple[Match, str]:
+        """Who came nearest to an occasion in a tick, how far it was off, and when about then it came nearest."""
         index = names_of(self.run.program.index, turn)
         here = closest(world, index, step, wanted)
         if here is None:
-            return ""
+            return {}, ""
         match, off, words = here
         told = f": {words}"
         if step.entry.begins and off <= 0:
-            return f"{told}; it had {step.entry.begins} before already, and comes only when that begins"
-        best, when = off, tick
+            return (
+                match,
+                f"{told}; it had {step.entry.begins} before already, and comes only when that begins",
+            )
+        best, when, how = off, tick, ""
         span = int(SECONDS_ABOUT * self.run.program.rate)
         start, end = max(1, tick - span), min(self.run.done, tick + span)
         if (end - start) * self.run.pace > 0.15:
-            return told
+            return match, told
         about = frozenset(match.values())
         for at in range(start, end + 1):
             there = closest(self.run.world_at(self.run.end_of(at)), index, step, about)
             if there is not None and there[1] < best - 1e-9:
-                best, when = there[1], at
+                best, when, how = there[1], at, there[2]
         if when != tick:
-            told += f"; nearest at {seconds(self.run, when)}: {value_words(float(f'{best:.4g}'))}"
-        return told
+            told += f"; about then nearest at {seconds(self.run, when)}: {how}"
+        return match, told
 
     # conditions
 

@@ -1,0 +1,456 @@
+"""What has been asked about the run, and the answer: why, why not, what came of it, whose turn first, at other rates.
+
+Answers are worked out in a worker, each reason when it is unfolded. The sheet shows them, the lanes and the level point at
+what they speak of.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from gatillo.catalogue.binding import RoleArgument
+from gatillo.desk.session.worker import Gate, Job, Worker
+from gatillo.formula.syntax import FormulaError
+from gatillo.inspect.moments import Found, find_moments
+from gatillo.inspect.order import OrderFinding, free_to_move, order_findings, ranked, swap
+from gatillo.inspect.rates import Apart, rate_check, seed_check
+from gatillo.inspect.reasons.forward import caused
+from gatillo.inspect.reasons.never import why_never
+from gatillo.inspect.reasons.reason import Reason
+from gatillo.inspect.reasons.why import Explainer
+from gatillo.inspect.reasons.why_not import WhyNot
+from gatillo.sim.program.compiled_rule import CompiledRule
+from gatillo.sim.run.run import Cursor, Run
+
+if TYPE_CHECKING:
+    from gatillo.desk.session.workbench import Workbench
+
+Path = tuple[int, ...]
+"""A reason of a page: which root, which of its reasons, and so on."""
+Offer = tuple[str, Callable[[], object]]
+MOST_TRIED = 12
+"""So many pairs are exchanged by themselves when order findings are asked for."""
+MOST_OFFERED = 6
+"""So few objects are each offered to be asked about."""
+RATES = (30, 60, 120)
+SEEDS = 10
+
+
+@dataclass(slots=True)
+class Page:
+    """An answer, as the sheet shows it."""
+
+    title: str
+    notes: list[str] = field(default_factory=list)
+    roots: list[Reason] = field(default_factory=list)
+    offers: dict[int, Offer] = field(default_factory=dict)
+    """By root: something that can be done with it."""
+    also: list[Offer] = field(default_factory=list)
+    """What else can be asked."""
+    table: list[tuple[str, ...]] = field(default_factory=list)
+    unfolded: set[Path] = field(default_factory=set)
+    chosen: Path | None = None
+    busy: bool = False
+    stale: bool = False
+    """The level has been edited since."""
+
+    def reason(self, path: Path) -> Reason | None:
+        """The reason at a path; None where it is not known yet."""
+        some = self.roots
+        found: Reason | None = None
+        for at in path:
+            if at >= len(some):
+                return None
+            found = some[at]
+            some = list(found.because()) if found.known else []
+        return found
+
+    def lines(self) -> Iterator[tuple[Path, Reason]]:
+        """The reasons in sight, from the top down."""
+
+        def below(path: Path, reason: Reason) -> Iterator[tuple[Path, Reason]]:
+            yield path, reason
+            if path in self.unfolded and reason.known:
+                for at, inner in enumerate(reason.because()):
+                    yield from below((*path, at), inner)
+
+        for at, root in enumerate(self.roots):
+            yield from below((at,), root)
+
+    def text(self) -> str:
+        """All of it in sight, as text."""
+        told = [self.title, *self.notes]
+        told += ["\t".join(row) for row in self.table]
+        told += ["  " * (len(path) - 1) + "· " + reason.sentence for path, reason in self.lines()]
+        return "\n".join(told)
+
+
+class Answers(QObject):
+    """The answer that is shown, and what may be asked."""
+
+    changed = Signal()
+
+    def __init__(self, bench: Workbench, gate: Gate) -> None:
+        super().__init__(bench)
+        self.bench = bench
+        self.page: Page | None = None
+        self.last: Page | None = None
+        """The one that was put away."""
+        self.order: list[OrderFinding] = []
+        self._order_run: Run | None = None
+        self._worker = Worker("asking", gate, self)
+        self._again: Callable[[], None] | None = None
+        self._explainer: tuple[Run, Explainer] | None = None
+        bench.selectionChanged.connect(self.put_away)
+        bench.levelChanged.connect(self._on_level)
+
+    # showing
+
+    def put_away(self) -> None:
+        """Show what is selected again."""
+        if self.page is not None:
+            self.last, self.page = (None if self.page.busy else self.page), None
+            self._worker.drop()
+            self.changed.emit()
+
+    def show_again(self) -> None:
+        """Show the answer that was put away."""
+        if self.last is not None:
+            self.page = self.last
+            self.changed.emit()
+
+    def show(self, page: Page) -> None:
+        """Show a page that was made elsewhere."""
+        self._worker.drop()
+        self._again = None
+        self.page = page
+        self.changed.emit()
+
+    def close(self) -> None:
+        """Let the worker end."""
+        self._worker.close()
+
+    def _on_level(self) -> None:
+        self.order, self._order_run = [], None
+        for page in (self.page, self.last):
+            if page is not None:
+                page.stale = True
+        if self.page is not None:
+            self.changed.emit()
+
+    @property
+    def may_ask_again(self) -> bool:
+        """Whether the answer that is shown can be worked out once more."""
+        return self._again is not None
+
+    def ask_again(self) -> None:
+        """The same question of the run as it is now."""
+        if self._again is not None:
+            self._again()
+
+    def fold(self, path: Path) -> None:
+        """Unfold a reason into its own reasons, or fold it."""
+        page = self.page
+        reason = page.reason(path) if page is not None else None
+        if page is None or reason is None:
+            return
+        if path in page.unfolded:
+            page.unfolded.discard(path)
+            self.changed.emit()
+            return
+        page.unfolded.add(path)
+        if reason.known:
+            self.changed.emit()
+            return
+
+        def told(_: object) -> None:
+            self.changed.emit()
+
+        self._worker.ask(lambda job: _known(reason), told)
+
+    def go(self, path: Path) -> None:
+        """Point at a reason: the cursor goes to its moment, its objects are ringed."""
+        page = self.page
+        reason = page.reason(path) if page is not None else None
+        if page is None or reason is None:
+            return
+        page.chosen = path
+        run = self.bench.run
+        if reason.tick <= run.done:
+            at = Cursor(reason.tick, reason.position) if reason.position else run.end_of(reason.tick)
+            self.bench.move_cursor(at)
+        self.changed.emit()
+
+    # what the lanes and the level point at
+
+    def pointed(self) -> tuple[int, ...]:
+        """The objects of the chosen reason, else of the first."""
+        if self.page is None or not self.page.roots:
+            return ()
+        reason = self.page.reason(self.page.chosen) if self.page.chosen is not None else self.page.roots[0]
+        return reason.ids if reason is not None else ()
+
+    def arrows(self) -> list[tuple[tuple[int, int, int], tuple[int, int, int]]]:
+        """From causes to what they brought about: (rule id, tick, position) both, for the reasons in sight."""
+        page = self.page
+        if page is None:
+            return []
+        found = []
+        firings: dict[Path, tuple[int, int, int]] = {}
+        for path, reason in page.lines():
+            if reason.position and reason.rule_id:
+                firings[path] = (reason.rule_id, reason.tick, reason.position)
+                above = next(
+                    (firings[path[:n]] for n in range(len(path) - 1, 0, -1) if path[:n] in firings), None
+                )
+                if above is not None and above != firings[path]:
+                    ends = (firings[path], above)
+                    found.append(ends if ends[0][1:] <= ends[1][1:] else ends[::-1])
+        return list(dict.fromkeys(found))
+
+    # asking
+
+    def explainer(self) -> Explainer:
+        """What answers for the run that is shown."""
+        run = self.bench.run
+        if self._explainer is None or self._explainer[0] is not run:
+            self._explainer = run, Explainer(run)
+        return self._explainer[1]
+
+    def _ask(self, title: str, work: Callable[[Job, Explainer], Page], again: Callable[[], None]) -> None:
+        bench = self.bench
+        bench.stop()
+        if not bench.run.done:
+            bench.told.emit("There is no run to ask about yet.")
+            return
+        self._again = again
+        explainer = self.explainer()
+        self.page = Page(title, busy=True)
+        self.changed.emit()
+
+        def worked(job: Job) -> Page:
+            explainer.between = explainer.journal.between = job.go_on
+            try:
+                return work(job, explainer)
+            except (ValueError, LookupError) as error:
+                return Page(title, [str(error.args[0]) + "."])
+
+        def told(page: Page) -> None:
+            self.page = page
+            self.changed.emit()
+
+        self._worker.ask(worked, told)
+
+    def why(self, tick: int, position: int, object_id: int | None = None) -> None:
+        """Why a firing came about."""
+
+        def work(job: Job, explainer: Explainer) -> Page:
+            reason = explainer.fired(tick, position, object_id)
+            page = _page("Why did it fire?", reason)
+            page.also.append(("What did it cause?", lambda: self.caused(tick, position)))
+            return page
+
+        self._ask("Why did it fire?", work, lambda: self.why(tick, position, object_id))
+
+    def caused(self, tick: int, position: int) -> None:
+        """What a firing led to."""
+
+        def work(job: Job, explainer: Explainer) -> Page:
+            page = _page("What did it cause?", caused(explainer, tick, position))
+            page.also.append(("Why did it fire?", lambda: self.why(tick, position)))
+            return page
+
+        self._ask("What did it cause?", work, lambda: self.caused(tick, position))
+
+    def why_not(self, rule_id: int, tick: int, objects: tuple[int, ...] = ()) -> None:
+        """Why a rule did not fire in a tick."""
+
+        def work(job: Job, explainer: Explainer) -> Page:
+            turn = _turn(explainer.run, rule_id)
+            page = _page("Why did it not fire?", WhyNot(explainer).at(turn, tick, objects))
+            if page.reason((0, 0)) is not None:
+                page.chosen = (0, 0)
+            page.also.append(("And in the whole run?", lambda: self.why_never(rule_id)))
+            page.also += [
+                (f"And for {name}?", lambda i=one: self.why_not(rule_id, tick, (i,)))  # type: ignore[misc]
+                for one, name in _spoken_of(explainer.run, turn)
+                if (one,) != objects
+            ]
+            return page
+
+        self._ask("Why did it not fire?", work, lambda: self.why_not(rule_id, tick, objects))
+
+    def why_never(self, rule_id: int) -> None:
+        """Why a rule does not fire in the whole run, or when it does first."""
+
+        def work(job: Job, explainer: Explainer) -> Page:
+            return _page("In the whole run", why_never(WhyNot(explainer), _turn(explainer.run, rule_id)))
+
+        self._ask("In the whole run", work, lambda: self.why_never(rule_id))
+
+    def why_value(self, formula: str) -> None:
+        """Why a formula has its value at the end of the cursor's tick."""
+        tick = self.bench.cursor.tick
+
+        def work(job: Job, explainer: Explainer) -> Page:
+            try:
+                return _page("Why is it so?", explainer.value(formula, tick))
+            except FormulaError as error:
+                return Page("Why is it so?", [error.message + "."])
+
+        self._ask("Why is it so?", work, lambda: self.why_value(formula))
+
+    def why_there(self, object_id: int) -> None:
+        """Why an object is there, or is not."""
+        tick = self.bench.cursor.tick
+        self._ask(
+            "Why is it there?",
+            lambda job, explainer: _page("Why is it there?", explainer.there(object_id, tick)),
+            lambda: self.why_there(object_id),
+        )
+
+    def why_card(self, graph_id: int, number: int) -> None:
+        """Why a card ran in the cursor's tick."""
+        tick = self.bench.cursor.tick
+        self._ask(
+            "Why did it run?",
+            lambda job, explainer: _page("Why did it run?", explainer.card(tick, graph_id, number)),
+            lambda: self.why_card(graph_id, number),
+        )
+
+    # whose turn first
+
+    def find_order(self) -> None:
+        """Which entries touch the same thing in one tick, and whether their order matters."""
+        run, level = self.bench.run, self.bench.level
+        verdicts = list(self.bench.verdicts) or None
+
+        def work(job: Job, explainer: Explainer) -> Page:
+            found = order_findings(run, job.go_on)
+            self.order, self._order_run = found, run
+            job.tell(self._order_page(found, run, of=min(len(found), MOST_TRIED)))
+            for at, finding in enumerate(found[:MOST_TRIED]):
+                swap(level, run, finding, verdicts, job.is_dropped)
+                job.go_on()
+                job.tell(self._order_page(found, run, at + 1, min(len(found), MOST_TRIED)))
+            return self._order_page(found, run)
+
+        self._ask("Whose turn first?", work, self.find_order)
+
+    def _order_page(self, found: list[OrderFinding], run: Run, tried: int = 0, of: int = 0) -> Page:
+        page = Page("Whose turn first?")
+        if of and tried < of:
+            page.notes.append(f"Exchanging two and running again: {tried} of {of} …")
+        if not found:
+            page.notes.append(
+                "The order of the entries makes no difference in this run: no two touch the same thing in one tick."
+            )
+        for at, finding in enumerate(ranked(found)):
+            turns = [t.position for t in run.program.turns if t.rule.id == finding.first]
+            firing = next((f for f in run.trace.firings_at(finding.tick) if f.turn in turns), None)
+            position = firing.position if firing is not None else 0
+            page.roots.append(Reason(finding.sentence(), "note", finding.tick, position, finding.first))
+            page.offers[at] = ("Swap and show", lambda f=finding: self.bench.beside.lay_swapped(f))  # type: ignore[misc]
+        return page
+
+    def free(self, rule_id: int | None) -> tuple[int, int] | None:
+        """Between which places in turns an entry may stand without any difference in the run; None while that is not known."""
+        if rule_id is None or self._order_run is not self.bench.run:
+            return None
+        try:
+            return free_to_move(self.bench.run, self.order, rule_id)
+        except LookupError:
+            return None
+
+    # at other rates, with other seeds
+
+    def check_rates(self) -> None:
+        """The trial at several tick rates against its own."""
+        level, trial = self.bench.level, self.bench.trial
+        rates = tuple(r for r in (*RATES, *trial.rates) if r != level.settings.rate)
+
+        def work(job: Job, explainer: Explainer) -> Page:
+            found = rate_check(level, trial, tuple(dict.fromkeys(rates)), job.is_dropped)
+            job.go_on()
+            own = f"{level.settings.rate} ticks a second"
+            return self._apart_page("At other tick rates", f"“{trial.name}” at {own}, against:", found)
+
+        self._ask("At other tick rates", work, self.check_rates)
+
+    def check_seeds(self) -> None:
+        """The trial with several seeds against its own."""
+        level, trial = self.bench.level, self.bench.trial
+
+        def work(job: Job, explainer: Explainer) -> Page:
+            found = seed_check(level, trial, SEEDS, job.is_dropped)
+            job.go_on()
+            return self._apart_page(
+                "With other seeds", f"“{trial.name}” with seed {trial.seed}, against:", found
+            )
+
+        self._ask("With other seeds", work, self.check_seeds)
+
+    def _apart_page(self, title: str, lead: str, found: list[Apart]) -> Page:
+        page = Page(title, [lead])
+        rate = self.bench.run.program.rate
+        for at, apart in enumerate(found):
+            tick = round((apart.seconds or 0.0) * rate)
+            why = apart.why
+            page.roots.append(
+                Reason(apart.sentence(), "note", tick, grounds=(lambda w=why: list(w)) if why else None)  # type: ignore[misc]
+            )
+            page.offers[at] = ("Lay it beside", lambda a=apart: self.bench.beside.lay(a.run, a.of))  # type: ignore[misc]
+        return page
+
+    # finding moments
+
+    def find(self, text: str) -> None:
+        """The moments that a text speaks of, such as `sends bang`, `writes level.score` or a formula."""
+
+        def work(job: Job, explainer: Explainer) -> Page:
+            found = find_moments(explainer.run, text, job.go_on)
+            return _moments_page(text, found)
+
+        self._ask("Find a moment", work, lambda: self.find(text))
+
+
+def _moments_page(text: str, found: Found) -> Page:
+    many = len(found.moments)
+    page = Page("Find a moment", [f"{found.what}: {many:,} moment{'s' if many != 1 else ''}."])
+    page.roots = [Reason(words, "note", at.tick, at.position) for at, words in found.moments[:200]]
+    if many > len(page.roots):
+        page.notes.append(f"The first {len(page.roots)} are listed.")
+    return page
+
+
+def _page(title: str, reason: Reason) -> Page:
+    """A page of one reason, unfolded once."""
+    reason.because()
+    return Page(title, roots=[reason], unfolded={(0,)}, chosen=(0,))
+
+
+def _known(reason: Reason) -> bool:
+    reason.because()
+    return True
+
+
+def _turn(run: Run, rule_id: int) -> CompiledRule:
+    found = next((t for t in run.program.turns if t.rule.id == rule_id), None)
+    if found is None:
+        raise LookupError("this entry is not in the run that is shown")
+    return found
+
+
+def _spoken_of(run: Run, turn: CompiledRule) -> list[tuple[int, str]]:
+    """Objects of the kinds that a turn's occasions and conditions speak of, where they are few."""
+    kinds: set[str] = set()
+    for step in (*turn.when, *turn.if_):
+        for argument in step.arguments.values():
+            if isinstance(argument, RoleArgument) and argument.role.source in ("kind", "tag"):
+                kinds.update(argument.role.kinds)
+    found = [(o.id, o.name) for o in run.program.level.objects if o.kind in kinds]
+    return found if len(found) <= MOST_OFFERED else []

@@ -1,0 +1,202 @@
+"""Another run laid beside the one that is shown: before the last edit, another trial, a variant, two entries exchanged."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from gatillo.desk.session.answers import Page
+from gatillo.desk.session.moments import AT_ONCE
+from gatillo.desk.session.worker import Gate, Job, Worker
+from gatillo.inspect.comparison import Comparison, Parted, by_rule, compare, first_parted
+from gatillo.inspect.order import OrderFinding, swap
+from gatillo.inspect.reasons.reason import Reason
+from gatillo.inspect.reasons.sides import why_on_both_sides
+from gatillo.level.edits import as_tried
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run
+from gatillo.sim.world.world import World
+
+if TYPE_CHECKING:
+    from gatillo.desk.session.workbench import Workbench
+
+MOST_PARTED = 6
+HEADINGS = ("", "other", "this", "only other", "only this", "moved")
+
+
+class Beside(QObject):
+    """The other run, and what differs. It is the one before, this one the one after."""
+
+    changed = Signal()
+
+    def __init__(self, bench: Workbench, gate: Gate) -> None:
+        super().__init__(bench)
+        self.bench = bench
+        self.run: Run | None = None
+        self.label = ""
+        self.comparison = Comparison()
+        self._worker = Worker("beside", gate, self)
+        self._ghost: tuple[Run, int, World] | None = None
+        bench.runChanged.connect(self._on_run)
+
+    def close(self) -> None:
+        """Let the worker end."""
+        self._worker.close()
+
+    def put_away(self) -> None:
+        """Show this run alone."""
+        self._worker.drop()
+        if self.run is not None:
+            self.run, self._ghost, self.comparison = None, None, Comparison()
+            self.bench.show_comparison(None)
+            self.changed.emit()
+
+    def _on_run(self) -> None:
+        """This run is another one: what differs is worked out anew."""
+        if self.run is not None and not self.bench.playing:
+            self.comparison = compare(self.run, self.bench.run)
+            self.bench.show_comparison(self.comparison)
+            self.changed.emit()
+
+    # which run
+
+    def lay_before(self) -> None:
+        """The run before the last edit."""
+        before = self.bench.run_before
+        if before is None:
+            self.bench.told.emit("There is no run before this one: nothing has been edited yet.")
+            return
+        self.lay(before, "before the last edit")
+
+    def lay_trial(self, name: str) -> None:
+        """Another trial of the level."""
+        level = self.bench.level
+        trial = next((t for t in level.trials if t.name == name), None)
+        if trial is not None:
+            self._make(f"trial “{name}”", lambda: Run(Program(as_tried(level, trial)), trial))
+
+    def lay_variant(self, name: str) -> None:
+        """A variant of the level, with the trial that is shown."""
+        level, trial = self.bench.level, self.bench.trial
+        variant = next((v for v in level.variants if v.name == name), None)
+        if variant is not None:
+            tried = as_tried(as_tried(level, trial), variant)
+            self._make(f"variant “{name}”", lambda: Run(Program(tried), trial))
+
+    def lay_swapped(self, finding: OrderFinding) -> None:
+        """The level with two entries exchanged."""
+        level, run = self.bench.level, self.bench.run
+        first, second = finding.names
+
+        def work(job: Job) -> Run:
+            return swap(level, run, finding, list(self.bench.verdicts) or None, job.is_dropped)
+
+        def told(other: Run) -> None:
+            self.lay(other, f"“{first}” and “{second}” exchanged")
+
+        self._worker.ask(work, told)
+
+    def _make(self, label: str, make: Callable[[], Run]) -> None:
+        def work(job: Job) -> Run:
+            run = make()
+            while run.done < run.length:
+                run.advance(60, job.is_dropped)
+                job.go_on()
+            return run
+
+        def told(run: Run) -> None:
+            self.lay(run, label)
+
+        self._worker.ask(work, told)
+
+    def lay(self, run: Run, label: str) -> None:
+        """Lay a run beside this one and tell what differs."""
+        mine = self.bench.run
+        self.run, self.label, self._ghost = run, label, None
+        self.comparison = compare(run, mine)
+        self.bench.show_comparison(self.comparison)
+        self.changed.emit()
+
+        def work(job: Job) -> tuple[list[Parted], tuple[Reason, ...]]:
+            if run.program.rate != mine.program.rate:
+                return [], ()
+            parted = first_parted(run, mine, job.go_on)
+            return parted, why_on_both_sides(run, mine, parted[0]) if parted else ()
+
+        def told(found: tuple[list[Parted], tuple[Reason, ...]]) -> None:
+            if self.run is run:
+                self.bench.answers.show(self._page(run, mine, *found))
+
+        self._worker.ask(work, told)
+
+    def _page(self, run: Run, mine: Run, parted: list[Parted], why: tuple[Reason, ...]) -> Page:
+        page = Page("Side by side", [f"The other run: {self.label}."])
+        told = self.comparison
+        rate = mine.program.rate
+        if run.program.rate != rate:
+            page.notes.append(
+                "They have different tick rates, so only firings at the same tick number are matched."
+            )
+        first = told.first_tick
+        if first is None:
+            page.notes.append("Every firing is the same.")
+        else:
+            page.notes.append(
+                f"{told.words()[:1].upper()}{told.words()[1:]}; the first that differs at {first / rate:.3f} s (tick {first})."
+            )
+            rows = by_rule(run, mine)
+            page.table = [HEADINGS, *((name, *map(str, numbers)) for name, *numbers in rows)]
+        if parted:
+            names = "; ".join(f"{p.name}: {p.before} there, {p.after} here" for p in parted[:MOST_PARTED])
+            more = f" and {len(parted) - MOST_PARTED} more" if len(parted) > MOST_PARTED else ""
+            tick = parted[0].tick
+            page.notes.append(f"First parted at the end of tick {tick} ({tick / rate:.3f} s): {names}{more}.")
+            for side, reason in zip(("there", "here"), why, strict=False):
+                page.roots.append(
+                    Reason(
+                        f"{side}: {reason.sentence}",
+                        "value",
+                        tick,
+                        0,
+                        0,
+                        0,
+                        reason.ids,
+                        reason.because_again(),
+                    )
+                )
+        elif run.program.rate == rate:
+            page.notes.append("No value of the level and its objects differs at the end of any tick.")
+        page.also = [("Show this run alone", self.put_away)]
+        return page
+
+    # going from difference to difference
+
+    def step(self, by: int) -> None:
+        """Put the cursor at the next firing that differs, or the one before."""
+        if not self.bench.compared and self.run is None:
+            self.bench.told.emit("There is nothing to compare with; lay another run beside this one first.")
+            return
+        now = self.bench.cursor.tick
+        ticks = self.bench.comparison.ticks()
+        found = [t for t in ticks if t > now] if by > 0 else [t for t in ticks if t < now][::-1]
+        if not found:
+            self.bench.told.emit(
+                "No firing differs after this." if by > 0 else "No firing differs before this."
+            )
+            return
+        self.bench.move_cursor(self.bench.run.end_of(found[0]))
+
+    def ghosts(self) -> World | None:
+        """The other run at the cursor's tick, where it is quickly had; None while there is none."""
+        run = self.run
+        if run is None:
+            return None
+        tick = min(self.bench.cursor.tick, run.done)
+        if self._ghost is not None and self._ghost[:2] == (run, tick):
+            return self._ghost[2]
+        if run.seconds_to(run.end_of(tick)) > AT_ONCE:
+            return None
+        self._ghost = run, tick, run.world_at(run.end_of(tick))
+        return self._ghost[2]
