@@ -288,7 +288,7 @@ ON_TIME = 2.0
 
 def try_window(chance: random.Random, seen: Counter[str]) -> None:
     """Random presses, clicks and typing on a study; the level can be opened again, and nothing holds the window."""
-    from PySide6.QtCore import QSettings, QTimer
+    from PySide6.QtCore import QEvent, QSettings, QTimer
     from PySide6.QtWidgets import QApplication, QFileDialog
 
     sys.path.insert(0, str(Path(__file__).parent.parent / "tests" / "desk"))
@@ -313,6 +313,9 @@ def try_window(chance: random.Random, seen: Counter[str]) -> None:
         window = MainWindow(Workbench(level), settings)
         window.files.ask = lambda *_: "discard"
         window.ask_name = lambda *_: chance.choice(["Moth", "Zed", "a b", "9x", "", None])
+        window.ask_text = lambda *_: chance.choice(
+            ["level.n", "sends bang", "faults", "1 = 1", "((", "", None]
+        )
         window.resize(1280, 800)
         window.show()
         timer = QTimer()
@@ -333,6 +336,9 @@ def try_window(chance: random.Random, seen: Counter[str]) -> None:
         level = window.bench.level
         assert decode_level(encode_level(level)) == level
         window.close()
+        # or what is done to all windows, such as another look, would take longer with each try
+        window.deleteLater()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         QApplication.processEvents()
 
 

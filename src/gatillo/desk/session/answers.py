@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
@@ -276,7 +277,7 @@ class Answers(QObject):
                 page.chosen = (0, 0)
             page.also.append(("And in the whole run?", lambda: self.why_never(rule_id)))
             page.also += [
-                (f"And for {name}?", lambda i=one: self.why_not(rule_id, tick, (i,)))  # type: ignore[misc]
+                (f"And for {name}?", partial(self.why_not, rule_id, tick, (one,)))
                 for one, name in _spoken_of(explainer.run, turn)
                 if (one,) != objects
             ]
@@ -354,7 +355,7 @@ class Answers(QObject):
             firing = next((f for f in run.trace.firings_at(finding.tick) if f.turn in turns), None)
             position = firing.position if firing is not None else 0
             page.roots.append(Reason(finding.sentence(), "note", finding.tick, position, finding.first))
-            page.offers[at] = ("Swap and show", lambda f=finding: self.bench.beside.lay_swapped(f))  # type: ignore[misc]
+            page.offers[at] = ("Swap and show", partial(self.bench.beside.lay_swapped, finding))
         return page
 
     def free(self, rule_id: int | None) -> tuple[int, int] | None:
@@ -397,13 +398,14 @@ class Answers(QObject):
     def _apart_page(self, title: str, lead: str, found: list[Apart]) -> Page:
         page = Page(title, [lead])
         rate = self.bench.run.program.rate
-        for at, apart in enumerate(found):
+        same = [apart.of for apart in found if apart.same]
+        if same:
+            page.notes.append(f"The same firings: {', '.join(same)}.")
+        for at, apart in enumerate(one for one in found if not one.same):
             tick = round((apart.seconds or 0.0) * rate)
-            why = apart.why
-            page.roots.append(
-                Reason(apart.sentence(), "note", tick, grounds=(lambda w=why: list(w)) if why else None)  # type: ignore[misc]
-            )
-            page.offers[at] = ("Lay it beside", lambda a=apart: self.bench.beside.lay(a.run, a.of))  # type: ignore[misc]
+            grounds: Callable[[], list[Reason]] | None = partial(list, apart.why) if apart.why else None
+            page.roots.append(Reason(apart.sentence(), "note", tick, grounds=grounds))
+            page.offers[at] = ("Lay it beside", partial(self.bench.beside.lay, apart.run, apart.of))
         return page
 
     # finding moments

@@ -16,7 +16,7 @@ def take_name(
     bench: Workbench, sort: Sort, old: str, new: str, taken: Iterable[str], *, kind: str = ""
 ) -> str | None:
     """Rename a thing and follow it with the selection; a sentence if the name will not do."""
-    free = sort in ("rule", "section", "trial", "topic", "clip", "message")
+    free = sort in ("rule", "section", "trial", "variant", "topic", "clip", "message")
     problem = free_name_problem(new) if free else name_problem(new)
     if problem:
         return problem

@@ -151,6 +151,8 @@ class _Index(QListWidget):
             self._add(
                 wanted, trial.name, f"trial, {trial.length:g} s", Selection(thing=Thing("trial", trial.name))
             )
+        for variant in level.variants:
+            self._add(wanted, variant.name, "variant", Selection(thing=Thing("variant", variant.name)))
         for sort in WORD_SORTS:
             for name in known_names(level, sort):
                 self._add(wanted, name, sort, Selection(thing=Thing(sort, name)))

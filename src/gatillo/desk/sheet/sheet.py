@@ -21,6 +21,7 @@ from gatillo.desk.sheet.place_page import place_page
 from gatillo.desk.sheet.questions import about_rule, ask, follow
 from gatillo.desk.sheet.rule_page import rule_page, section_page
 from gatillo.desk.sheet.trial_page import trial_page
+from gatillo.desk.sheet.variant_page import variant_page
 from gatillo.desk.sheet.word_page import WORD_SORTS, word_page
 from gatillo.level.model import Graph, Section
 from gatillo.level.roles import all_logic
@@ -194,6 +195,8 @@ class Sheet(QScrollArea):
         elif sort == "trial":
             trial_page(bench, column, next(t for t in level.trials if t.name == name))
             self._tell = lambda: words.verdicts_html(bench)
+        elif sort == "variant":
+            variant_page(bench, column, next(v for v in level.variants if v.name == name))
         elif sort == "section":
             section_page(
                 bench, column, next(e for e in level.order if isinstance(e, Section) and e.name == name)

@@ -68,6 +68,12 @@ COMMANDS: tuple[Command, ...] = (
     Command("new area", _PLACES, "&Area", "Ctrl+Alt+A"),
     Command("new route", _PLACES, "&Route", "Ctrl+Alt+R"),
     Command("new trial", "&Level", "New &trial", "Ctrl+Alt+T"),
+    Command(
+        "new variant",
+        "&Level",
+        "New &variant",
+        tip="A way to run the level otherwise, to lay beside another run",
+    ),
     Command("settings", "&Level", "Level &settings and variables", "Ctrl+Alt+L", parted=True),
     Command("this trial", "&Level", "The trial's keys and e&xpectations", "Ctrl+Alt+E"),
     Command("index", "&Level", "&Find in the level", "Ctrl+F"),

@@ -37,6 +37,7 @@ from gatillo.desk.session.stops import Stops
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.level_page import add_kind, add_place, add_trial
 from gatillo.desk.sheet.sheet import Sheet
+from gatillo.desk.sheet.variant_page import add_variant
 from gatillo.desk.start.start_page import StartPage
 from gatillo.desk.window.arrange_commands import ArrangeCommands
 from gatillo.desk.window.ask_commands import AskCommands
@@ -142,6 +143,7 @@ class MainWindow(QMainWindow):
             "new area": lambda: self.new_place("area"),
             "new route": lambda: self.new_place("route"),
             "new trial": self.new_trial,
+            "new variant": self.new_variant,
             "settings": lambda: self.show_thing("level", ""),
             "this trial": lambda: self.show_thing("trial", bench.trial.name),
             "index": self.find_in_level,
@@ -387,6 +389,11 @@ class MainWindow(QMainWindow):
         """A new trial, its name ready to be typed over."""
         add_trial(self.bench)
         self._type_name("trial-name")
+
+    def new_variant(self) -> None:
+        """A new variant, its name ready to be typed over."""
+        add_variant(self.bench)
+        self._type_name("variant-name")
 
     def find_in_level(self) -> None:
         """Show the index of the whole level, with the keyboard in its search."""
