@@ -292,6 +292,6 @@ if __name__ == "__main__":
     drawn()
     growth()
     # in processes of their own: they need an event loop
-    for module in ("benchmarks.window", "benchmarks.graph_page"):
+    for module in ("benchmarks.window", "benchmarks.graph_page", "benchmarks.reasons"):
         offscreen = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
         subprocess.run([sys.executable, "-m", module], check=True, stderr=subprocess.DEVNULL, env=offscreen)

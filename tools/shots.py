@@ -24,7 +24,7 @@ def fingerprint() -> str:
     from gatillo.desk.shots import SCENES
 
     studies = [EXAMPLES / scene.study for scene in SCENES.values()]
-    studies.append(EXAMPLES / "12-bench-focus.gatillo")
+    studies += [EXAMPLES / "12-bench-focus.gatillo", EXAMPLES / "02-stacked-pots.gatillo"]
     for path in sorted([*(ROOT / "src" / "gatillo" / "desk").rglob("*.py"), LEVEL, *studies]):
         digest.update(path.relative_to(ROOT).as_posix().encode() + b"\0" + path.read_bytes())
     return digest.hexdigest()

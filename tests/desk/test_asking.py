@@ -53,11 +53,7 @@ def asked(qtbot, window) -> None:
     """Wait for the answer."""
     answers, beside = window.bench.answers, window.bench.beside
     qtbot.waitUntil(
-        lambda: (
-            not answers._worker.busy
-            and not beside._worker.busy
-            and (answers.page is None or not answers.page.busy)
-        ),
+        lambda: not answers.busy and not beside.busy and (answers.page is None or not answers.page.busy),
         timeout=15_000,
     )
     QApplication.processEvents()

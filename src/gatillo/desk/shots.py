@@ -66,17 +66,6 @@ def _zoomed(window: MainWindow) -> None:
     window.order.zoom_to(56.0)
 
 
-def _object(window: MainWindow) -> None:
-    _whole(window)
-    placed = [
-        o
-        for o in window.bench.level.objects
-        if o.kind in {k.name for k in window.bench.level.kinds if k.behaviours}
-    ]
-    if placed:
-        window.bench.select(Selection(frozenset({placed[0].id})))
-
-
 def _start(window: MainWindow) -> None:
     window.show_start()
     wait_for(lambda: not window.start_page._waiting)
@@ -114,15 +103,6 @@ def _formula(window: MainWindow) -> None:
     QApplication.processEvents()
 
 
-def _kind(window: MainWindow) -> None:
-    _whole(window)
-    kinds = [k.name for k in window.bench.level.kinds if k.behaviours]
-    if kinds:
-        window.bench.select(Selection(thing=Thing("kind", kinds[0])))
-    window.whole.setSizes([520, 214])
-    QApplication.processEvents()
-
-
 def _trial(window: MainWindow) -> None:
     _whole(window)
     window.bench.select(Selection(thing=Thing("trial", window.bench.trial.name)))
@@ -145,19 +125,86 @@ def _graph(window: MainWindow) -> None:
     bench.move_cursor(bench.run.end_of(90))
 
 
+def _answered(window: MainWindow) -> None:
+    answers, beside = window.bench.answers, window.bench.beside
+    wait_for(lambda: not answers.busy and not beside.busy)
+    QApplication.processEvents()
+
+
+def _unfold(window: MainWindow, *paths: tuple[int, ...]) -> None:
+    for path in paths:
+        window.bench.answers.fold(path)
+        _answered(window)
+
+
+def _why(window: MainWindow) -> None:
+    """Why the last rule of the demo fired, unfolded down to what gathered the last pod."""
+    bench = window.bench
+    _whole(window)
+    name = "Good night"
+    firing = next(f for f in bench.run.trace.firings() if bench.run.program.turns[f.turn].rule.name == name)
+    bench.move_cursor(Cursor(firing.tick, firing.position))
+    bench.answers.why(firing.tick, firing.position)
+    _answered(window)
+    _unfold(window, (0, 0), (0, 0, 0), (0, 0, 0, 0), (0, 0, 0, 0, 1), (0, 0, 0, 0, 1, 0))
+    window.order.zoom_to(40.0)
+    QApplication.processEvents()
+
+
+def _why_not(window: MainWindow) -> None:
+    """Why a pod was not gathered at a moment: how far off, and when it came nearest."""
+    bench = window.bench
+    _whole(window)
+    rule = next(e.id for _, _, e in all_logic(bench.level) if e.name == "Gather a pod")
+    pod = next(o.id for o in bench.level.objects if o.name == "Pod 7")
+    bench.select(Selection(rule=rule))
+    bench.move_cursor(bench.run.end_of(246))
+    bench.answers.why_not(rule, 246, (pod,))
+    _answered(window)
+
+
+def _beside(window: MainWindow) -> None:
+    """Study 2's wrong first try laid beside the right one: ghosts, marks, and why on both sides."""
+    bench = window.bench
+    window.open_path(study_path("02-stacked-pots.gatillo"), study=True)
+    wait_for(
+        lambda: bench.run.done >= bench.run.length and len(bench.verdicts) == len(bench.trial.expectations)
+    )
+    bench.beside.lay_trial("First try")
+    wait_for(lambda: bench.beside.run is not None and not bench.beside.busy)
+    _answered(window)
+    _unfold(window, (0,))
+    bench.move_cursor(bench.run.end_of(110))
+
+
+def _order(window: MainWindow) -> None:
+    """Whose turn first: what was found, and two entries exchanged."""
+    bench = window.bench
+    _whole(window)
+    bench.answers.find_order()
+    _answered(window)
+    bench.beside.lay(bench.answers.exchanged(0), "two entries exchanged")
+    wait_for(lambda: not bench.beside.busy)
+    bench.answers.find_order()
+    _answered(window)
+    bench.move_cursor(bench.run.end_of(794))
+    window.order.zoom_to(40.0)
+
+
 VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "desk": ("light", _whole),
     "desk-dark": ("dark", _whole),
     "desk-zoomed": ("light", _zoomed),
-    "desk-zoomed-dark": ("dark", _zoomed),
-    "desk-object": ("light", _object),
     "start": ("light", _start),
-    "start-dark": ("dark", _start),
     "typed-line": ("light", _typed),
     "formula": ("dark", _formula),
-    "kind": ("light", _kind),
     "trial": ("dark", _trial),
     "graph": ("light", _graph),
+    "why": ("light", _why),
+    "why-dark": ("dark", _why),
+    "why-not": ("light", _why_not),
+    "beside": ("light", _beside),
+    "whose-turn": ("light", _order),
 }
 """The views there are pictures of: which look, and how the window is set up."""
 

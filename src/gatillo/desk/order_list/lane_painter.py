@@ -380,7 +380,7 @@ class LanePainter:
         angle = math.radians(path.angleAtPercent(0.97))
         end = path.pointAtPercent(1.0)
         along, across = QPointF(math.cos(angle), -math.sin(angle)), QPointF(math.sin(angle), math.cos(angle))
-        tip = end - along * 9
+        tip = end - along * 14
         p.setPen(QPen(t.paper, 1.0))
         p.setBrush(t.ink)
         p.drawPolygon(

@@ -111,6 +111,15 @@ class Answers(QObject):
 
     # showing
 
+    @property
+    def busy(self) -> bool:
+        """Whether an answer is being worked out."""
+        return self._worker.busy
+
+    def exchanged(self, at: int) -> Run:
+        """The run with the entries of an order finding exchanged."""
+        return swap(self.bench.level, self.bench.run, self.order[at])
+
     def put_away(self) -> None:
         """Show what is selected again."""
         if self.page is not None:

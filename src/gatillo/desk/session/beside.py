@@ -45,6 +45,11 @@ class Beside(QObject):
         """Let the worker end."""
         self._worker.close()
 
+    @property
+    def busy(self) -> bool:
+        """Whether another run is being made or compared."""
+        return self._worker.busy
+
     def put_away(self) -> None:
         """Show this run alone."""
         self._worker.drop()
