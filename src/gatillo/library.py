@@ -217,6 +217,23 @@ class Simulation:
         """Why an object is in the level at a tick or is not: who created it, or removed it. Raises KeyError for none of that name."""
         return self._explainer.there(named_object(self._run, about), tick)
 
+    def why_touching(self, one: str, other: str, tick: int | None = None) -> Reason:
+        """Why two objects touch at the end of a tick, or how far apart they are: who put each where it is. Raises KeyError."""
+        run = self._run
+        return self._explainer.touching(
+            named_object(run, one), named_object(run, other), run.done if tick is None else tick
+        )
+
+    def why_prompt(self, about: str, tick: int | None = None) -> Reason:
+        """Why the prompt on an object is offered at the end of a tick, and to whom, or is not. Raises KeyError."""
+        return self._explainer.prompt(
+            named_object(self._run, about), self._run.done if tick is None else tick
+        )
+
+    def why_heard(self, message: str, tick: int) -> list[Reason]:
+        """Who sent the message that is heard in a tick."""
+        return self._explainer.message(message, tick)
+
     def caused(self, rule: str, tick: int) -> Reason:
         """What a rule's firing in a tick led to. Raises KeyError, ValueError as `why`."""
         why = self.why(rule, tick)

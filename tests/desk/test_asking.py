@@ -17,6 +17,7 @@ from conftest import settle
 from gatillo.desk.looks.plain import Rich
 from gatillo.desk.session.selection import Selection
 from gatillo.examples import study_path
+from gatillo.files.exports import write_trace
 from gatillo.files.level_file import read_level
 from gatillo.level.model import Graph, Node, Variant, Wire
 from gatillo.level.roles import all_logic
@@ -398,6 +399,62 @@ def test_moments_are_found_by_what_happens_in_them(open_window, qtbot, words, sa
     assert said in text(window)
     label(window).linkActivated.emit("go:0")
     assert window.bench.cursor.tick == tick
+
+
+def meeting():
+    return level(
+        rule(
+            "see",
+            when=c("each_in_every_tick", who="Pod"),
+            if_=c("formula_holds", formula="Pod.x > 150 and tick > 3"),
+            do=add("level.n"),
+            fires="first time only",
+            first_per="object",
+        ),
+        kinds=(POD,),
+        objects=things("Pod", (100, 100), (200, 100), (300, 100)),
+        has={"n": 0.0},
+    )
+
+
+def test_moments_are_found_by_who_takes_part_and_stepped_through(open_window, qtbot):
+    window = opened(open_window, qtbot, meeting())
+    bench = window.bench
+    for words, many in (("Pod 2", 1), ("Pod 1", 0), ("fires see for Pod 3", 1), ("fires see for Pod 1", 0)):
+        bench.answers.find(words)
+        asked(qtbot, window)
+        assert f": {many} moment" in text(window), words
+    bench.select(Selection(frozenset({3})))
+    bench.to_start()
+    window.actions_["next of it"].trigger()
+    asked(qtbot, window)
+    assert bench.cursor == Cursor(4, 1)
+
+
+def test_a_stop_may_be_for_one_object(open_window, qtbot):
+    window = opened(open_window, qtbot, meeting())
+    window.stops.add("fires see for Pod 1")
+    assert window.stops.moments() == []
+    window.stops.add("fires see for Pod 3")
+    assert window.stops.moments() == [Cursor(4, 1)]
+
+
+def test_a_saved_trace_is_laid_beside(open_window, qtbot, tmp_path):
+    window = opened(open_window, qtbot)
+    bench = window.bench
+    path = tmp_path / "t.jsonl"
+    write_trace(bench.run, path)
+    bench.beside.lay_saved(path)
+    assert "Every firing is the same" in text(window)
+    path.write_text(path.read_text().replace('"rule": "hear"', '"rule": "other"'))
+    bench.beside.lay_saved(path)
+    assert "1 firings of “other”, which this level does not have" in text(window)
+    assert bench.comparison.new == {rule_id(window, "hear"): (13,)}
+    told = []
+    bench.told.connect(told.append)
+    path.write_text("no trace")
+    bench.beside.lay_saved(path)
+    assert "line 1" in told[-1]
 
 
 def test_what_cannot_be_found_is_told(open_window, qtbot):

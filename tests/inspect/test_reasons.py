@@ -310,6 +310,16 @@ def test_what_a_firing_caused_is_told_forward():
     assert "it sent bang (action 2)" in words and "“hear” fired at 0.033 s" in words
 
 
+def test_a_prompt_is_told_with_who_may_answer_it_and_by_which_key():
+    whole = read_level(study_path("20-hatch.gatillo"))
+    made = run_trial(Program(as_tried(whole, whole.trials[0])), whole.trials[0])
+    tick = next(t for t in range(1, made.done) if made.world_at(made.end_of(t)).prompts.offers)
+    offer = made.world_at(made.end_of(tick)).prompts.offers[0]
+    words = told(Explainer(made).prompt(offer.prompt, tick), 2)
+    assert "was offered to" in words and f"by {offer.key}" in words and "stood at" in words
+    assert "was not offered" in told(Explainer(made).prompt(offer.prompt, 1), 1)
+
+
 def test_a_value_is_asked_about_by_a_formula():
     made = run(level(rule("r", when=c("after_start", time="0.5"), do=add("level.n", "4")), has={"n": 0.0}))
     reason = Explainer(made).value("level.n * 2", 60)
@@ -629,6 +639,47 @@ def fired_next(program: Program, world: World, made: Run) -> list[int]:
 def _listens(made: Run, firing) -> bool:
     turn = made.program.turns[firing.turn]
     return any(step.clause.use == "message_heard" for step in turn.when)
+
+
+@pytest.mark.parametrize("first", range(0, 30, 6))
+def test_a_stated_condition_made_false_takes_the_firing_away(first):
+    """A rule put right above sets a variable that a stated condition read, in that tick alone, so that it does not hold."""
+    assert sum(_made_false(seed) for seed in range(first, first + 6)) > 0
+
+
+def _made_false(seed: int) -> int:
+    """How many conditions of a random level were made false."""
+    chance = random.Random(seed)
+    built = random_level(chance)
+    made = run_trial(Program(built), built.trials[0])
+    explainer = Explainer(made)
+    firings = [f for f in made.trace.firings() if made.program.turns[f.turn].if_ and f.way is Way.DO]
+    tried = 0
+    for firing in chance.sample(firings, min(8, len(firings))):
+        turn = made.program.turns[firing.turn]
+        said = [r for r in explainer.fired(firing.tick, firing.position).because() if r.sort == "condition"]
+        for step in turn.if_:
+            formula = step.clause.slots["formula"]
+            name, op, limit = formula.split(" ")
+            if not name.startswith("level."):
+                continue
+            assert any(r.sentence.startswith(f"and {formula}: it was ") for r in said), formula
+            false = {"<": 9, "<=": 9, ">": -9, ">=": -9, "=": float(limit) + 5}[op]
+            force = rule(
+                "force",
+                when=EVERY_TICK,
+                if_=c("formula_holds", formula=f"tick = {firing.tick}"),
+                do=c("set_variable", variable=name, value=str(false)),
+                id=99,
+            )
+            order: list = []
+            for entry in built.order:
+                order += [force, entry] if entry.id == turn.rule.id else [entry]
+            other = run_trial(Program(replace(built, order=tuple(order))), built.trials[0])
+            there = [other.program.turns[f.turn].rule.id for f in other.trace.firings_at(firing.tick)]
+            assert turn.rule.id not in there, (turn.rule.name, firing.tick, formula)
+            tried += 1
+    return tried
 
 
 @pytest.mark.parametrize("seed", range(25))

@@ -5,11 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+import numpy as np
+from numpy.typing import NDArray
+
 from gatillo.formula.compiling import compile_formula
+from gatillo.inspect.reasons.words import called
 from gatillo.inspect.watching import follow
 from gatillo.level.naming import did_you_mean
+from gatillo.sim.matching.match_table import Matches
 from gatillo.sim.run.run import Cursor, Run
-from gatillo.sim.trace.trace import Did
+from gatillo.sim.trace.trace import Did, NullRecorder, Way
 
 VERBS = ("sends", "writes", "creates", "removes", "fires", "faults")
 
@@ -32,12 +37,21 @@ def find_moments(run: Run, text: str, between: Callable[[], None] = lambda: None
     """The moments of a run that a text speaks of.
 
     `sends MESSAGE`, `writes level.score` or `writes score`, `creates KIND`, `removes NAME`, `fires RULE` (or a rule's name alone),
-    `faults`; anything else is a yes/no formula: the moments at which it becomes true. Raises ValueError with a sentence.
+    `fires RULE for OBJECT`, `faults`, an object's name: the firings in which it takes part, `OBJECT > OBJECT`: those of matches of
+    both; anything else is a yes/no formula: the moments at which it becomes true. Raises ValueError with a sentence.
     """
     words = text.strip()
     verb, _, rest = words.partition(" ")
     rest = rest.strip().strip('“”"')
     names = {turn.rule.name: turn.position for turn in run.program.turns}
+    objects = _objects_named(run, words)
+    if objects:
+        return _with_objects(run, words, objects, None, between)
+    rule, _, about = rest.rpartition(" for ")
+    if verb == "fires" and rest not in names and rule in names and _objects_named(run, about):
+        return _with_objects(
+            run, f"“{rule}” fires for {about}", _objects_named(run, about), names[rule], between
+        )
     if verb == "fires" or words in names:
         name = rest if verb == "fires" else words
         if name not in names:
@@ -60,6 +74,61 @@ def find_moments(run: Run, text: str, between: Callable[[], None] = lambda: None
 
 def _when(run: Run, tick: int) -> str:
     return f"{tick / run.program.rate:.3f} s, tick {tick}"
+
+
+def _objects_named(run: Run, text: str) -> frozenset[int]:
+    """The objects that a text such as `Moth 3` or `Moth 3 > Lamp 1` names; none where it names anything else."""
+    wanted = [part.strip() for part in text.split(">")]
+    known = {name: i for i, name in run.program.names.items()}
+    known |= {called(run, i): i for i in run.world.created_of if i not in run.program.names}
+    if not all(name in known for name in wanted):
+        return frozenset()
+    return frozenset(known[name] for name in wanted)
+
+
+class _Parts(NullRecorder):
+    """Notes the firings whose matches are about some objects, all in one match."""
+
+    watching = True
+
+    def __init__(self, objects: frozenset[int], turn: int | None) -> None:
+        self.objects = objects
+        self.turn = turn
+        self.now = 0
+        self.tick = self.position = 0
+        self.found: list[tuple[int, int, int]] = []
+
+    def tick_begins(self, tick: int) -> None:
+        self.tick, self.position = tick, 0
+
+    def fires(self, turn: int, matches: int, way: Way) -> None:
+        self.position += 1
+        self.now = turn
+
+    def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None:
+        if self.turn not in (None, self.now):
+            return
+        fits = np.ones(table.n, dtype=bool)
+        for one in self.objects:
+            mine = np.zeros(table.n, dtype=bool)
+            for column in ids.values():
+                mine |= column == one
+            fits &= mine
+        if fits.any():
+            self.found.append((self.tick, self.position, self.now))
+
+
+def _with_objects(
+    run: Run, what: str, objects: frozenset[int], turn: int | None, between: Callable[[], None]
+) -> Found:
+    parts = _Parts(objects, turn)
+    if run.done:
+        run.replay(1, run.done, parts, between)
+    found = Found(f"firings of {what}" if turn is None else what)
+    for tick, position, which in parts.found:
+        name = run.program.turns[which].rule.name
+        found.moments.append((Cursor(tick, position), f"{_when(run, tick)}, “{name}”"))
+    return found
 
 
 def _firings(run: Run, name: str, turn: int) -> Found:
@@ -152,8 +221,6 @@ class Stop:
     text: str = ""
     graph_id: int = 0
     card: int = 0
-    about: int = 0
-    """For a rule: only for this object, by id; 0 for any."""
     on: bool = True
 
     def words(self) -> str:
@@ -174,8 +241,6 @@ def stop_moments(run: Run, stops: list[Stop], between: Callable[[], None] = lamb
             moments = [at for at, _ in find_moments(run, stop.text, between).moments]
         except ValueError:
             continue
-        if stop.about:
-            moments = [at for at in moments if _is_about(run, at, stop.about)]
         found |= set(moments)
     return sorted(found)
 
@@ -191,10 +256,3 @@ def _card_moments(run: Run, stop: Stop) -> set[Cursor]:
         for ran in run.trace.cards_at(tick)
         if ran.turn == turn.position and ran.card in inner
     }
-
-
-def _is_about(run: Run, at: Cursor, object_id: int) -> bool:
-    seen = run.witness(at.tick)
-    return 1 <= at.position <= len(seen) and any(
-        object_id in ids for ids in seen[at.position - 1].ids.values()
-    )

@@ -21,7 +21,17 @@ BACK = 0.42
 class GraphPainter:
     """Paints a sheet with a painter that is scaled already; `ran` says what is to step back."""
 
-    def __init__(self, sheet: Sheet, layout: SheetLayout, index: Index, ran: WhatRan, zoom: float) -> None:
+    def __init__(
+        self,
+        sheet: Sheet,
+        layout: SheetLayout,
+        index: Index,
+        ran: WhatRan,
+        zoom: float,
+        stops: Collection[int] = (),
+    ) -> None:
+        self.stops = stops
+        """The cards at which a run stands still."""
         self.sheet = sheet
         self.layout = layout
         self.index = index
@@ -203,6 +213,9 @@ class GraphPainter:
             p.setPen(t.cursor)
             p.drawText(QPointF(area.right() + 8, area.center().y() + 4), kept)
         p.setOpacity(1.0)
+        if number in self.stops:
+            # a run stands still here: a post at its left edge
+            p.fillRect(QRectF(area.left() - 9, area.top(), 4, area.height()), t.ink)
         if finding:
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(t.finding)

@@ -319,7 +319,8 @@ class GraphView(QWidget):
         p.scale(self.zoom, self.zoom)
         p.translate(-self.corner)
         sight = QRectF(self.corner, self.to_sheet(QPointF(self.width(), self.height())))
-        painter = GraphPainter(sheet, self.commands.layout_, self.commands.index, self.ran, self.zoom)
+        stops = {n for n in sheet.cards if self.bench.stops_at(graph.id, n)}
+        painter = GraphPainter(sheet, self.commands.layout_, self.commands.index, self.ran, self.zoom, stops)
         painter.paint(p, sight, self.commands.chosen, self.wire_shape, findings, self.output_now())
         self._paint_drag(p, sheet)
         p.restore()

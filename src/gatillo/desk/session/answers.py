@@ -105,6 +105,7 @@ class Answers(QObject):
         self._order_run: Run | None = None
         self._worker = Worker("asking", gate, self)
         self._again: Callable[[], None] | None = None
+        self._found: tuple[Run, str, Found] | None = None
         self._explainer: tuple[Run, Explainer] | None = None
         bench.selectionChanged.connect(self.put_away)
         bench.levelChanged.connect(self._on_level)
@@ -427,6 +428,22 @@ class Answers(QObject):
             return _moments_page(text, found)
 
         self._ask("Find a moment", work, lambda: self.find(text))
+
+    def moments_then(self, text: str, told: Callable[[Found], None]) -> None:
+        """Find the moments that a text speaks of, and tell them once they are there; found once for a run."""
+        run = self.bench.run
+        if self._found is not None and self._found[:2] == (run, text):
+            told(self._found[2])
+            return
+
+        def work(job: Job) -> Found:
+            return find_moments(run, text, job.go_on)
+
+        def found(moments: Found) -> None:
+            self._found = run, text, moments
+            told(moments)
+
+        self._worker.ask(work, found)
 
 
 def _moments_page(text: str, found: Found) -> Page:

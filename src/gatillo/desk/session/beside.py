@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
@@ -10,6 +11,7 @@ from PySide6.QtCore import QObject, Signal
 from gatillo.desk.session.answers import Page
 from gatillo.desk.session.moments import AT_ONCE
 from gatillo.desk.session.worker import Gate, Job, Worker
+from gatillo.files.saved_trace import SavedTraceError, read_firings
 from gatillo.inspect.comparison import Comparison, Parted, by_rule, compare, first_parted
 from gatillo.inspect.order import OrderFinding, swap
 from gatillo.inspect.reasons.reason import Reason
@@ -89,6 +91,44 @@ class Beside(QObject):
         if variant is not None:
             tried = as_tried(as_tried(level, trial), variant)
             self._make(f"variant “{name}”", lambda: Run(Program(tried), trial))
+
+    def lay_saved(self, path: Path) -> None:
+        """The firings of a trace that was saved; its rules are told apart by their names."""
+        try:
+            saved = read_firings(path)
+        except SavedTraceError as error:
+            self.bench.told.emit(f"{error}.")
+            return
+        mine = self.bench.run
+        ids = {turn.rule.name: turn.rule.id for turn in mine.program.turns}
+        here: dict[int, set[int]] = {}
+        there: dict[int, set[int]] = {}
+        for firing in mine.trace.firings():
+            here.setdefault(mine.program.turns[firing.turn].rule.id, set()).add(firing.tick)
+        lost: dict[str, int] = {}
+        for tick, _, name, _ in saved:
+            if name in ids:
+                there.setdefault(ids[name], set()).add(tick)
+            else:
+                lost[name] = lost.get(name, 0) + 1
+        gone = {r: tuple(sorted(t - here.get(r, set()))) for r, t in there.items()}
+        new = {r: tuple(sorted(t - there.get(r, set()))) for r, t in here.items()}
+        told = Comparison({r: t for r, t in gone.items() if t}, {r: t for r, t in new.items() if t})
+        self.put_away()
+        self.bench.show_comparison(told)
+        page = Page("Side by side", [f"The other run: the saved trace {path.name}, {len(saved):,} firings."])
+        first = told.first_tick
+        page.notes.append(
+            "Every firing is the same."
+            if first is None and not lost
+            else f"{told.words()[:1].upper()}{told.words()[1:]}"
+            + (f"; the first that differs at tick {first}." if first is not None else ".")
+        )
+        page.notes += [
+            f"{many} firings of “{name}”, which this level does not have." for name, many in lost.items()
+        ]
+        page.also = [("Show this run alone", lambda: self.bench.show_comparison(None))]
+        self.bench.answers.show(page)
 
     def lay_swapped(self, finding: OrderFinding) -> None:
         """The level with two entries exchanged."""

@@ -31,6 +31,7 @@ class Stops(QObject):
         self._moments: tuple[Run, int, list[Cursor]] | None = None
         bench.fileChanged.connect(self._on_file)
         bench.held_at = self.first_between
+        bench.stops_at = self.holds
 
     # which
 
@@ -141,11 +142,11 @@ class Stops(QObject):
 
 
 def _written(stop: Stop) -> str:
-    return f"{int(stop.on)} {stop.graph_id} {stop.card} {stop.about} {stop.text}"
+    return f"{int(stop.on)} {stop.graph_id} {stop.card} {stop.text}"
 
 
 def _read(text: str) -> Stop:
-    parts = text.split(" ", 4)
-    if len(parts) != 5 or not all(part.isdigit() for part in parts[:4]):
+    parts = text.split(" ", 3)
+    if len(parts) != 4 or not all(part.isdigit() for part in parts[:3]):
         return Stop("faults", on=False)
-    return Stop(parts[4], int(parts[1]), int(parts[2]), int(parts[3]), parts[0] == "1")
+    return Stop(parts[3], int(parts[1]), int(parts[2]), parts[0] == "1")

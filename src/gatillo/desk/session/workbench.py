@@ -128,6 +128,8 @@ class Workbench(QObject):
         self._wanted_cursor: Cursor | None = None
         self.held_at: Callable[[Cursor, int], Cursor | None] = lambda before, tick: None
         """The first moment after one, up to the end of a tick, at which a run that goes on stands still."""
+        self.stops_at: Callable[[int, int], bool] = lambda rule, card: False
+        """Whether a run is held at a rule, or at a card of a graph."""
         self.answers = Answers(self, self._gate)
         self.beside = Beside(self, self._gate)
         self._take_level(fresh=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 
 from gatillo.desk.session.answers import Page
 from gatillo.desk.session.stops import Stops
@@ -11,10 +12,13 @@ from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
 from gatillo.level.model import Graph
 from gatillo.level.roles import all_logic
+from gatillo.sim.run.run import Cursor
 from gatillo.sim.trace.trace import Firing
 
 AskText = Callable[[str, str], str | None]
 """Asks for a line of text: what for, and what stands there at first; None when it was not given."""
+ChooseFile = Callable[[str, str], Path | None]
+"""Lets a file be chosen: what for, and of which sort."""
 Choose = Callable[[str, list[str]], str | None]
 """Lets one of several be chosen."""
 
@@ -22,7 +26,10 @@ Choose = Callable[[str, list[str]], str | None]
 class AskCommands:
     """Questions about what is selected at the cursor, and runs laid beside one another."""
 
-    def __init__(self, bench: Workbench, stops: Stops, ask_text: AskText, choose: Choose) -> None:
+    def __init__(
+        self, bench: Workbench, stops: Stops, ask_text: AskText, choose: Choose, choose_file: ChooseFile
+    ) -> None:
+        self.choose_file = choose_file
         self.bench = bench
         self.stops = stops
         self.ask_text = ask_text
@@ -45,6 +52,7 @@ class AskCommands:
             "answer done": bench.answers.put_away,
             "beside before": bench.beside.lay_before,
             "beside other": self.lay_beside,
+            "beside saved": self.lay_saved,
             "beside none": bench.beside.put_away,
             "next difference": lambda: bench.beside.step(1),
             "previous difference": lambda: bench.beside.step(-1),
@@ -135,6 +143,12 @@ class AskCommands:
         elif chosen in variants:
             self.bench.beside.lay_variant(variants[chosen])
 
+    def lay_saved(self) -> None:
+        """Lay the firings of a saved trace beside this run."""
+        path = self.choose_file("Lay a saved trace beside this run", "Traces (*.jsonl)")
+        if path is not None:
+            self.bench.beside.lay_saved(path)
+
     # moments
 
     def find(self) -> None:
@@ -148,19 +162,26 @@ class AskCommands:
             self.bench.answers.find(text)
 
     def step_selected(self, by: int) -> None:
-        """The next firing of the selected rule, or run of the selected card; or the one before."""
+        """The next firing of the selected rule or of the selected objects, or run of the selected card; or the one before."""
         bench = self.bench
-        rule = self._selected_rule()
-        if rule is None:
+        objects = sorted(bench.selection.objects)
+        if bench.selection.rule is None and objects:
+            names = " > ".join(bench.run.program.names.get(i, "") for i in objects[:2])
+            bench.answers.moments_then(
+                names, lambda found: self._step_to([at for at, _ in found.moments], by)
+            )
             return
-        card = next(iter(bench.selection.cards), 0)
-        moments = self.stops.moments_of(rule, card)
-        now = bench.cursor
+        rule = self._selected_rule()
+        if rule is not None:
+            self._step_to(self.stops.moments_of(rule, next(iter(bench.selection.cards), 0)), by)
+
+    def _step_to(self, moments: list[Cursor], by: int) -> None:
+        now = self.bench.cursor
         found = [at for at in moments if at > now] if by > 0 else [at for at in moments if at < now][::-1]
         if not found:
-            bench.told.emit("It does not fire after this." if by > 0 else "It did not fire before this.")
+            self.bench.told.emit("Nothing of it after this." if by > 0 else "Nothing of it before this.")
             return
-        bench.move_cursor(found[0])
+        self.bench.move_cursor(found[0])
 
     # stops
 

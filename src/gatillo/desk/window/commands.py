@@ -185,6 +185,7 @@ COMMANDS: tuple[Command, ...] = (
         "beside before", "&Ask", "Lay the run &before the last edit beside this", "Ctrl+Alt+B", parted=True
     ),
     Command("beside other", "&Ask", "Lay another trial or variant beside this …", "Ctrl+Alt+J"),
+    Command("beside saved", "&Ask", "Lay a saved trace beside this …"),
     Command("beside none", "&Ask", "Show this run alone"),
     Command("next difference", "&Ask", "Next difference", "F6"),
     Command("previous difference", "&Ask", "Previous difference", "Shift+F6"),

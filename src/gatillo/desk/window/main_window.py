@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QByteArray, QPoint, QSettings, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QShowEvent
 from PySide6.QtWidgets import (
+    QFileDialog,
     QFrame,
     QHBoxLayout,
     QInputDialog,
@@ -88,13 +89,17 @@ class MainWindow(QMainWindow):
         self.order: OrderView = OrderView(bench)
         self.sheet = Sheet(bench)
         self.stops = Stops(bench, self.settings)
-        self.asking = AskCommands(bench, self.stops, lambda *words: self.ask_text(*words), self._choose)
+        self.asking = AskCommands(
+            bench, self.stops, lambda *words: self.ask_text(*words), self._choose, self._choose_file
+        )
         self.graph_menu = GraphMenu(bench, self.graph_page, lambda: self.region)
         self.actions_: dict[str, QAction] = make_menus(self, self._runs(), self._open_study)
         self.run_bar = RunBar(bench, self.actions_)
         self.shelf.newKindWanted.connect(self.new_kind)
         self._lay_out()
         self.order.graphWanted.connect(self.region.open_graph)
+        for view in (self.order.viewport(), self.graph_page.view):
+            self.stops.changed.connect(view.update)
         self.order.asked.connect(self.asking.why)
         self.order.menuWanted.connect(self.show_menu)
         self.level_view.menuWanted.connect(self.show_menu)
@@ -544,6 +549,10 @@ class MainWindow(QMainWindow):
     def _ask_text(self, words: str, before: str) -> str | None:
         text, taken = QInputDialog.getText(self, "Ask", words, text=before)
         return text.strip() if taken else None
+
+    def _choose_file(self, words: str, sort: str) -> Path | None:
+        chosen, _ = QFileDialog.getOpenFileName(self, words, "", sort)
+        return Path(chosen) if chosen else None
 
     def _choose(self, words: str, some: list[str]) -> str | None:
         chosen, taken = QInputDialog.getItem(self, "Ask", words, some, 0, False)

@@ -17,7 +17,7 @@ from gatillo.inspect.reasons.leaves import Leaf, kind_of, leaves_of, leaves_of_r
 from gatillo.inspect.reasons.measures import by, measure
 from gatillo.inspect.reasons.motion import behaviour_reason, motion_reason
 from gatillo.inspect.reasons.picks import pick_words
-from gatillo.inspect.reasons.reason import Reason, Sort, value_words
+from gatillo.inspect.reasons.reason import Reason, Sort, listed, value_words
 from gatillo.inspect.reasons.words import called, for_whom, line_words, ordinal, place_words, quoted, seconds
 from gatillo.level.naming import spoken
 from gatillo.sim.collision.shapes import separation_of
@@ -127,6 +127,53 @@ class Explainer:
         how = "removed" if gone else "created"
         words = f"{name} was {how} at {seconds(run, wrote.tick)} by {self.by(wrote)}"
         return self.from_write(words, wrote, (object_id,))
+
+    def prompt(self, object_id: int, tick: int) -> Reason:
+        """Why the prompt on an object is offered at the end of a tick, or is not: to whom, how far off, which key."""
+        run = self.run
+        world = run.world_at(run.end_of(tick), self.between)
+        row = world.row_of_id(object_id)
+        name = called(run, object_id, world)
+        if row < 0:
+            return Reason(f"{name} is not there at tick {tick}", "note", tick, ids=(object_id,))
+        kind = kind_of(run, object_id, world)
+        offers = [offer for offer in world.prompts.offers if offer.prompt == object_id]
+        site = Site(Access("offer", kind), "")
+        leaf = Leaf(f"the prompt on {name}", "", site, object_id)
+        whom = listed([called(run, offer.by, world) for offer in offers])
+        words = (
+            f"the prompt on {name} was offered to {whom}"
+            if offers
+            else f"the prompt on {name} was not offered"
+        )
+        reason = Reason(
+            f"{words} at {seconds(run, tick)}", "value", tick, ids=(object_id, *(o.by for o in offers))
+        )
+
+        def grounds() -> list[Reason]:
+            found = [self.leaf_reason(leaf, world, upto_end(run, tick))]
+            for offer in offers:
+                held = (
+                    f", its key held since {offer.since:.3f} s"
+                    if offer.since is not None
+                    else ", its key not held"
+                )
+                found.append(
+                    Reason(f"{called(run, offer.by, world)} may answer it by {offer.key}{held}", "note", tick)
+                )
+            found += [self.place_reason(one, world, tick) for one in (object_id, *(o.by for o in offers))]
+            return found
+
+        reason.grounds = grounds
+        return reason
+
+    def place_reason(self, object_id: int, world: World, tick: int) -> Reason:
+        """Why an object stands where it does at the end of a tick."""
+        row = world.row_of_id(object_id)
+        place = f"{value_words(round(world.x.item(row), 2))}, {value_words(round(world.y.item(row), 2))}"
+        site = Site(Access("x", kind_of(self.run, object_id, world)), "")
+        leaf = Leaf(f"{called(self.run, object_id, world)} stood at", place, site, object_id)
+        return self.leaf_reason(leaf, world, upto_end(self.run, tick))
 
     def only_fired(self, tick: int, position: int, object_id: int | None = None) -> list[Reason]:
         """The firing as the only reason for something."""
@@ -345,21 +392,7 @@ class Explainer:
             else f"{names} were {by(gap)} units apart, edge to edge, at {seconds(run, tick)}"
         )
         reason = Reason(words, "value", tick, ids=(one, other))
-        at = upto_end(run, tick)
-
-        def places() -> list[Reason]:
-            found = []
-            for row, who in ((i, one), (j, other)):
-                place = (
-                    f"{value_words(round(world.x.item(row), 2))}, {value_words(round(world.y.item(row), 2))}"
-                )
-                site = Site(Access("x", kind_of(run, who, world)), "")
-                found.append(
-                    self.leaf_reason(Leaf(f"{called(run, who, world)} stood at", place, site, who), world, at)
-                )
-            return found
-
-        reason.grounds = places
+        reason.grounds = lambda: [self.place_reason(who, world, tick) for who in (one, other)]
         return reason
 
     @staticmethod
