@@ -358,6 +358,9 @@ class LanePainter:
                 continue
             a = QPointF(scale.mark_x(tick, position, run.trace.count_at(tick)), start_y)
             b = QPointF(scale.mark_x(then, after, run.trace.count_at(then)), end_y)
+            if abs(b.x() - a.x()) + abs(b.y() - a.y()) < 24:
+                # no room for an arrow between two marks
+                continue
             if b.x() < scale.left - 40 or a.x() > scale.left + scale.width + 40:
                 continue
             self._cause(p, a, b)

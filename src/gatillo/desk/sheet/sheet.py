@@ -106,6 +106,7 @@ class Sheet(QScrollArea):
             | Qt.TextInteractionFlag.LinksAccessibleByMouse
             | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
         )
+        self.live.setAccessibleName("At the cursor")
         self.live.linkActivated.connect(lambda link: follow(self.bench, link))
         self._fill(column)
         column.addWidget(self.live)
@@ -142,6 +143,7 @@ class Sheet(QScrollArea):
             return
         if bench.answers.last is not None:
             back = Rich(ask("back:", "‹ back to the answer"))
+            back.setAccessibleName("Back to the answer")
             back.linkActivated.connect(lambda link: follow(bench, link))
             column.addWidget(back)
         selection = bench.selection

@@ -157,7 +157,7 @@ COMMANDS: tuple[Command, ...] = (
     ),
     Command("ask caused", "&Ask", "What did it &cause?", "Ctrl+F9", "What the firing at the cursor led to"),
     Command("ask value", "&Ask", "Why is a &value what it is? …", "Ctrl+Alt+V"),
-    Command("answer again", "&Ask", "Show the &answer again", "Ctrl+Alt+9"),
+    Command("answer again", "&Ask", "Show the &answer again", "Ctrl+Alt+3"),
     Command("answer done", "&Ask", "Put the answer a&way", "Ctrl+Backspace"),
     Command(
         "ask order",

@@ -18,7 +18,16 @@ from gatillo.inspect.reasons.measures import by, measure
 from gatillo.inspect.reasons.motion import behaviour_reason, motion_reason
 from gatillo.inspect.reasons.picks import pick_words
 from gatillo.inspect.reasons.reason import Reason, Sort, listed, value_words
-from gatillo.inspect.reasons.words import called, for_whom, line_words, ordinal, place_words, quoted, seconds
+from gatillo.inspect.reasons.words import (
+    called,
+    for_whom,
+    formula_words,
+    line_words,
+    ordinal,
+    place_words,
+    quoted,
+    seconds,
+)
 from gatillo.level.naming import spoken
 from gatillo.sim.collision.shapes import separation_of
 from gatillo.sim.program.compiled_graph import CompiledGraph
@@ -102,7 +111,8 @@ class Explainer:
             match[role] = int(world.id[rows[0]])
         leaves = leaves_of_reads(self.run, world, index, compiled.reads, match)
         value = worked_out(world, compiled, match)
-        words = f"{formula} was {value} at the end of tick {tick} ({seconds(self.run, tick)})"
+        said = formula_words(self.run, compiled, match, world)
+        words = f"{said} was {value} at the end of tick {tick} ({seconds(self.run, tick)})"
         reason = Reason(words, "value", tick, ids=tuple(match.values()))
         reason.grounds = lambda: [self.leaf_reason(leaf, world, upto_end(self.run, tick)) for leaf in leaves]
         return reason
