@@ -27,6 +27,10 @@ AT_ONCE = 1e5
 """The rate (1/s) at which all of a speed is lost."""
 MOST_CROSSING = 40_000
 """So many pairs of solid things can come upon one another in a tick; the rest is parted later, and that is told."""
+A_FEW = 600
+"""Up to so many possible pairs are looked at one by one."""
+SKIN_AND_MORE = 1e-6
+"""Units by which ways that meet may miss one another in the last digit."""
 MOST_IN_TURN = 150
 """Up to so many pairs that can hit are taken from hit to hit, more in rounds."""
 TENTHS = 10.0
@@ -174,6 +178,8 @@ def _take_crowd(
 
 def _crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[Rows, Rows]:
     """Pairs of solid things that can come to touch within the tick; `way` is how far each row goes at most."""
+    if len(rows) * len(solid) <= A_FEW:
+        return _few_crossing(world, rows, solid, way)
     usual = float(np.median(way[rows])) * 4 + 1e-6
     far = way[rows] > usual
     slow = rows[~far]
@@ -195,6 +201,31 @@ def _crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[Rows,
         near = separation(world, i, j)[0] <= way[i] + way[j] + 1e-6
         i, j = i[near], j[near]
     return i, j
+
+
+def _few_crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[Rows, Rows]:
+    """The same of few things by plain loops: the boxes about their ways meet. `_crossing` takes arrays for many."""
+    wide, high = world.reach()
+    columns = (world.x, world.y, wide, high, way)
+    others = list(zip(solid.tolist(), *(column[solid].tolist() for column in columns), strict=True))
+    fixed = world.contact
+    pairs: set[tuple[int, int]] = set()
+    for i, x, y, half_wide, half_high, own in zip(
+        rows.tolist(), *(column[rows].tolist() for column in columns), strict=True
+    ):
+        for j, at_x, at_y, its_wide, its_high, its_way in others:
+            room = own + its_way + SKIN_AND_MORE
+            if (
+                abs(at_x - x) <= half_wide + its_wide + room
+                and abs(at_y - y) <= half_high + its_high + room
+                and i != j
+            ):
+                pairs.add((i, j) if i < j else (j, i))
+    found = sorted(p for p in pairs if not (fixed.item(p[0]) == FIXED == fixed.item(p[1])))
+    if not found:
+        return rows[:0], rows[:0]
+    one, other = np.array(found, dtype=np.int64).T
+    return one, other
 
 
 def _every_crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[Rows, Rows]:
