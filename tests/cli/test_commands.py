@@ -5,8 +5,10 @@ from __future__ import annotations
 import csv
 import json
 import os
+import signal
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
@@ -429,3 +431,44 @@ def test_lint_order_exchanges_and_tells():
     assert "Harmless" in result.output
     data = json.loads(call("lint", "--order", STUDY_1, "--json").output)
     assert data[0]["harmless"] is False
+
+
+# in several processes
+
+
+def test_check_gives_the_same_in_the_same_order_in_however_many_processes():
+    files = (STUDY_1, str(study_path("02-stacked-pots.gatillo")))
+    one = call("check", *files, "--rates", "30,60", "--jobs", "1")
+    several = call("check", *files, "--rates", "30,60", "--jobs", "3")
+    assert one.exit_code == several.exit_code == 0
+    assert one.output == several.output
+    assert (
+        call("check", *files, "--json", "--jobs", "2").output
+        == call("check", *files, "--json", "--jobs", "1").output
+    )
+
+
+def test_ctrl_c_ends_a_check_and_its_processes():
+    words = [sys.executable, "-m", "gatillo.cli.main", "check", str(study_path("14-loose-shutter.gatillo"))]
+    running = subprocess.Popen(
+        [*words, "--seeds", "60", "--jobs", "2"],
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.PIPE,
+        start_new_session=True,
+    )
+    children = Path(f"/proc/{running.pid}/task/{running.pid}/children")
+    for _ in range(200):
+        workers = children.read_text().split() if children.exists() else []
+        if len(workers) >= 2:
+            break
+        time.sleep(0.05)
+    time.sleep(1.0)
+    running.send_signal(signal.SIGINT)
+    _, told = running.communicate(timeout=30)
+    assert running.returncode == 130 and b"Traceback" not in told, told
+    for _ in range(100):
+        left = [w for w in workers if Path(f"/proc/{w}").exists()]
+        if not left:
+            break
+        time.sleep(0.05)
+    assert left == []

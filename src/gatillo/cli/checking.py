@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+import multiprocessing
+import os
+import signal
+from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -9,11 +14,12 @@ from xml.etree import ElementTree
 
 import msgspec
 from rich.console import Console
+from rich.progress import Progress
 
 from gatillo.catalogue.sentence import expectation_sentence
-from gatillo.cli.console import give_up
+from gatillo.cli.console import err, give_up
 from gatillo.cli.levels import trial_from
-from gatillo.cli.telling import MARKS, print_verdicts, run_with_progress
+from gatillo.cli.telling import MARKS, print_verdicts
 from gatillo.inspect.expectations import Verdict, as_data, faults_amiss, judge, tally
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level
@@ -62,41 +68,118 @@ class Checked:
         }
 
 
-def check_levels(
-    levels: list[tuple[Path, Level]], trial: str | None, rates: list[int], seeds: int, tell: Console | None
-) -> list[Checked]:
-    """Run every trial (or the named one) of every level at every rate and seed."""
-    results: list[Checked] = []
-    for path, level in levels:
+def cores() -> int:
+    """How many processes can run at once: the cores that this one may use."""
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+
+
+@dataclass(frozen=True, slots=True)
+class Task:
+    """One trial to be run: of which of the levels, by name, at which tick rate, with which seed."""
+
+    at: int
+    trial: str
+    rate: int
+    seed: int
+
+
+def tasks_of(levels: list[tuple[Path, Level]], trial: str | None, rates: list[int], seeds: int) -> list[Task]:
+    """Every trial (or the named one) of every level at every rate and seed, in their order."""
+    found: list[Task] = []
+    for at, (path, level) in enumerate(levels):
         if not level.trials:
             give_up(f"{path.name} has no trial; add one with an expectation")
         for chosen in [trial_from(level, trial)] if trial else level.trials:
             tries = seeds if seeds > 1 else chosen.seeds
             for rate in rates or chosen.rates or (level.settings.rate,):
-                settings = msgspec.structs.replace(level.settings, rate=rate)
-                program = Program(as_tried(msgspec.structs.replace(level, settings=settings), chosen))
-                for seed in range(chosen.seed, chosen.seed + tries):
-                    run = Run(program, msgspec.structs.replace(chosen, seed=seed))
-                    run_with_progress(run, f"{path.name} · {chosen.name}")
-                    verdicts = tuple(judge(run))
-                    seconds = run.done / rate
-                    problems = tuple(program.problems)
-                    faults = tuple(dict.fromkeys(sentence for *_, sentence in run.trace.fault_counts()))
-                    result = Checked(
-                        path.name,
-                        chosen.name,
-                        rate,
-                        seed,
-                        seconds,
-                        problems,
-                        verdicts,
-                        faults,
-                        faults_amiss(run),
-                    )
-                    results.append(result)
-                    if tell is not None:
-                        _tell(result, tell)
+                found += [
+                    Task(at, chosen.name, rate, seed) for seed in range(chosen.seed, chosen.seed + tries)
+                ]
+    return found
+
+
+def check_levels(
+    levels: list[tuple[Path, Level]],
+    trial: str | None,
+    rates: list[int],
+    seeds: int,
+    tell: Console | None,
+    jobs: int = 1,
+) -> list[Checked]:
+    """Run every trial (or the named one) of every level at every rate and seed, in so many processes.
+
+    The results stand in the same order however many they are. Ctrl+C ends the processes too.
+    """
+    tasks = tasks_of(levels, trial, rates, seeds)
+    results: list[Checked] = []
+    with Progress(console=err, transient=True, disable=not err.is_terminal) as progress:
+        bar = progress.add_task("checking", total=len(tasks))
+        for result in _checked(levels, tasks, min(jobs, len(tasks))):
+            results.append(result)
+            progress.advance(bar)
+            if tell is not None:
+                _tell(result, tell)
     return results
+
+
+_LEVELS: list[tuple[str, Level]] = []
+"""In a worker: the levels that tasks speak of."""
+_PROGRAMS: dict[tuple[int, str, int], Program] = {}
+
+
+def _checked(levels: list[tuple[Path, Level]], tasks: list[Task], jobs: int) -> Iterator[Checked]:
+    named = [(path.name, level) for path, level in levels]
+    if jobs < 2:
+        _begin(named, ours=True)
+        yield from map(_check, tasks)
+        return
+    # new processes, not copies of this one: it may have threads
+    pool = ProcessPoolExecutor(
+        jobs, mp_context=multiprocessing.get_context("spawn"), initializer=_begin, initargs=(named,)
+    )
+    try:
+        yield from pool.map(_check, tasks)
+    except BaseException:
+        for worker in list(pool._processes.values()):
+            worker.terminate()
+        raise
+    finally:
+        pool.shutdown(wait=True, cancel_futures=True)
+
+
+def _begin(levels: list[tuple[str, Level]], *, ours: bool = False) -> None:
+    """Make a worker ready. Ctrl+C is for the process that waits for it."""
+    if not ours:
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+    _LEVELS[:] = levels
+    _PROGRAMS.clear()
+
+
+def _check(task: Task) -> Checked:
+    """Run one trial and judge it."""
+    name, level = _LEVELS[task.at]
+    chosen = next(t for t in level.trials if t.name == task.trial)
+    key = task.at, task.trial, task.rate
+    program = _PROGRAMS.get(key)
+    if program is None:
+        settings = msgspec.structs.replace(level.settings, rate=task.rate)
+        program = Program(as_tried(msgspec.structs.replace(level, settings=settings), chosen))
+        _PROGRAMS.clear()
+        _PROGRAMS[key] = program
+    run = Run(program, msgspec.structs.replace(chosen, seed=task.seed))
+    run.advance()
+    faults = tuple(dict.fromkeys(sentence for *_, sentence in run.trace.fault_counts()))
+    return Checked(
+        name,
+        chosen.name,
+        task.rate,
+        task.seed,
+        run.done / task.rate,
+        tuple(program.problems),
+        tuple(judge(run)),
+        faults,
+        faults_amiss(run),
+    )
 
 
 def _tell(result: Checked, console: Console) -> None:

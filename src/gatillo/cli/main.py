@@ -86,10 +86,13 @@ def check(
     rates: Annotated[str, typer.Option(help="tick rates to try, such as 30,60,120")] = "",
     seeds: Annotated[int, typer.Option(help="how many seeds to try, from the trial's own up", min=1)] = 1,
     junit: Annotated[Path | None, typer.Option(help="write a JUnit XML report here")] = None,
+    jobs: Annotated[
+        int, typer.Option(help="in how many processes; 0 for as many as there are cores", min=0, max=256)
+    ] = 0,
     as_json: AsJson = False,
 ) -> None:
     """Run trials and say of every expectation whether it held."""
-    from gatillo.cli.checking import check_levels, write_junit
+    from gatillo.cli.checking import check_levels, cores, write_junit
     from gatillo.cli.levels import level_from
 
     try:
@@ -98,9 +101,13 @@ def check(
         give_up(f"“{rates}” is not a list of tick rates; write it as 30,60,120")
     if any(not 10 <= r <= 240 for r in wanted):
         give_up("a tick rate lies between 10 and 240 a second")
-    results = check_levels(
-        [(path, level_from(path)) for path in files], trial, wanted, seeds, tell=None if as_json else out
-    )
+    levels = [(path, level_from(path)) for path in files]
+    tell = None if as_json else out
+    try:
+        results = check_levels(levels, trial, wanted, seeds, tell, jobs or cores())
+    except KeyboardInterrupt:
+        err.print("broken off")
+        raise typer.Exit(130) from None
     if junit is not None:
         write_junit(results, junit)
     if as_json:
