@@ -64,6 +64,33 @@ class SlotType:
         return 12 if self.holds in ("formula", "text", "given") else 5
 
 
+def hint_here(index: Index, hint: str) -> str:
+    """A hint whose example names a variable that the level has; without its example where there is none of that sort."""
+    named = _EXAMPLE.search(hint)
+    if named is None:
+        return hint
+    known = [
+        name
+        for name in variables_for(index, named["type"] and _TYPES[named["type"]])
+        if name in _declared(index)
+    ]
+    if known:
+        return hint[: named.start()] + known[0] + hint[named.end() :]
+    before, comma, _ = hint.partition(", such as ")
+    return before if comma else hint.partition(":")[0]
+
+
+_TYPES = {"pods": "number", "done": "yes/no"}
+_EXAMPLE = re.compile(r"level\.(?P<type>pods|done)(?: or Pod\.age)?")
+"""What hints name for an example: a number, or a yes/no."""
+
+
+def _declared(index: Index) -> set[str]:
+    """The variables that the level and its kinds declare, as a slot names them."""
+    found = {f"level.{v.name}" for v in index.level.variables}
+    return found | {f"{kind.name}.{v.name}" for kind in index.level.kinds for v in kind.variables}
+
+
 SLOT_TYPES: dict[str, SlotType] = {}
 
 

@@ -418,6 +418,14 @@ def main() -> None:
         if words and words[0].startswith("-"):
             err.print(f"there is no option {words[0]}; try gatillo --help", markup=False)
             sys.exit(2)
+        if words and not Path(words[0]).exists() and not Path(words[0]).suffix and "/" not in words[0]:
+            from gatillo.level.naming import did_you_mean
+
+            guess = did_you_mean(words[0], names - {"open"})
+            err.print(
+                f"there is no command and no file “{words[0]}”{guess}; try gatillo --help", markup=False
+            )
+            sys.exit(2)
         words = ["open", *words]
     app(words)
 

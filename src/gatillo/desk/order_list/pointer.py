@@ -16,6 +16,8 @@ from gatillo.desk.order_list.rule_writer import RuleWriter
 from gatillo.desk.session.telling import firing_words, look_words, step_words
 from gatillo.sim.run.run import Cursor
 
+NEAR_A_SLOT, FARTHEST_SLOT = 7.0, 400.0
+"""Pixels from a slot's word within which a click means it, and a double click."""
 MARK_MENU = ("ask why", "ask caused", "next of it", "previous of it", "stop at it")
 STRETCH_MENU = ("ask why not", "ask never", "next of it", "previous of it", "stop at it")
 EMPTY_MENU = ("new rule", "new graph", "new section", "paste")
@@ -187,14 +189,23 @@ class Pointer(QObject):
         if row.sort == "more":
             self.writer.new_line()
             return
+        number = self._slot_near(at, point, NEAR_A_SLOT)
+        if number is not None:
+            self.state.current_slot = number
+            if self.drag.hold(self.state.slots_of(at)[number], point.x()):
+                self._drag = "value"
+            else:
+                self.writer.edit_slot()
+
+    def _slot_near(self, at: int, point: QPointF, reach: float) -> int | None:
+        """The slot of a row that is nearest to a point, by its number; None where none is near."""
+        best: tuple[float, int] | None = None
         for number, word in enumerate(self.state.slots_of(at)):
-            if self.geometry.word_area(at, word).adjusted(-2, 0, 2, 0).contains(point):
-                self.state.current_slot = number
-                if self.drag.hold(word, point.x()):
-                    self._drag = "value"
-                else:
-                    self.writer.edit_slot()
-                return
+            area = self.geometry.word_area(at, word)
+            off = max(area.left() - point.x(), point.x() - area.right(), 0.0)
+            if off <= reach and (best is None or off < best[0]):
+                best = off, number
+        return best[1] if best is not None else None
 
     def _scrub(self, x: float) -> None:
         tick = self.geometry.scale.tick(
@@ -251,11 +262,15 @@ class Pointer(QObject):
         if graph is not None and event.position().x() < self.geometry.scale.left:
             self.on_graph(graph.id)
             return
-        if (
-            at is not None
-            and event.position().x() < self.geometry.scale.left
-            and self.state.rows[at].sort in ("rule", "section")
-        ):
+        if at is None:
+            return
+        number = self._slot_near(at, event.position(), FARTHEST_SLOT)
+        if event.position().x() >= TEXT_X and number is not None:
+            # anywhere in a sentence the nearest slot is meant
+            self.state.choose(at)
+            self.state.current_slot = number
+            self.writer.edit_slot()
+        elif self.state.rows[at].sort in ("rule", "section"):
             self.state.toggle_fold(at)
 
     def commands_at(self, point: QPointF, at: int | None = None) -> tuple[str, ...]:

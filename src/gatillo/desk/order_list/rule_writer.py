@@ -71,6 +71,10 @@ def edited_slot(index: Index, rule: Rule, word: Word) -> Edited:
     return Edited(name, text, declared, index, roles_of(rule), wrong, (rule, word))
 
 
+EMPTY = ("…", "“…”", "“”")
+"""How a slot stands in a sentence that has nothing in it: a name or a formula, a text."""
+
+
 class RuleWriter(QObject):
     """What the keyboard and the pointer write into the order list."""
 
@@ -201,7 +205,7 @@ class RuleWriter(QObject):
         for at, row in enumerate(self.state.rows):
             if row.sort == "line" and row.rule is not None and row.rule.id == rule_id:
                 for number, word in enumerate(self.state.slots_of(at)):
-                    if (word.part, word.line) == (part, line) and word.text == "…":
+                    if (word.part, word.line) == (part, line) and word.text in EMPTY:
                         self.state.stand_at(at, number)
                         self.edit_slot()
                         return

@@ -64,6 +64,7 @@ class OrderView(QAbstractScrollArea):
         bench.levelChanged.connect(self._on_level)
         bench.runChanged.connect(self._on_run)
         bench.cursorMoved.connect(self._on_cursor)
+        bench.progressed.connect(self._update_lanes)
         bench.answers.changed.connect(self.viewport().update)
         bench.beside.changed.connect(self.viewport().update)
         self._refresh()
@@ -217,6 +218,7 @@ class OrderView(QAbstractScrollArea):
             self._paint_lanes(p, painter, lanes, sight)
             if exposed.left() < self.scale.left:
                 self._paint_rules(p, rows, sight)
+        self._paint_progress(p, lanes)
         p.setClipping(False)
         if exposed.top() < HEADER:
             rows.header(p, whole, painter)
@@ -245,6 +247,25 @@ class OrderView(QAbstractScrollArea):
             y = self.geometry_.row_area(self.drag.drop_at).top()
             p.setPen(QPen(theme().cursor, 2))
             p.drawLine(QPointF(8, y), QPointF(self.scale.left - 8, y))
+
+    def _paint_progress(self, p: QPainter, lanes: QRectF) -> None:
+        """While a run is being made: that it is, and how far it has come."""
+        bench = self.bench
+        if bench.playing or (bench.progress is None and bench.run.done):
+            return
+        done, length = bench.progress or (0, max(1, bench.run.length))
+        t = theme()
+        words = f"Running the trial: {100 * done // max(1, length)} %" if done else "Running the trial …"
+        p.setClipRect(lanes)
+        p.setFont(text_font(-1))
+        wide = p.fontMetrics().horizontalAdvance(words) + 24
+        box = QRectF(lanes.center().x() - wide / 2, lanes.top() + 10, wide, 24)
+        p.setPen(QPen(t.hairline, 1))
+        p.setBrush(t.panel)
+        p.drawRect(box)
+        p.fillRect(QRectF(box.left(), box.bottom() - 3, box.width() * done / max(1, length), 3), t.cursor)
+        p.setPen(t.ink)
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_free(self, p: QPainter) -> None:
         """Two hairlines: how far up and down the selected entry may go without any difference in this run."""

@@ -37,6 +37,8 @@ FIRST_PAINT = 60
 LIVE_MILLISECONDS = 20
 """How long a run may take of a frame while a value is dragged."""
 LIVE_CHUNK = 15
+TOLD_AFTER = 300
+"""Milliseconds after which a replay says how far it is."""
 SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
 
 
@@ -67,6 +69,8 @@ class Workbench(QObject):
     trialChosen = Signal()
     """Another trial is viewed: other rules may be switched on."""
     selectionChanged = Signal()
+    progressed = Signal()
+    """A replay has come further, or is over."""
     runningChanged = Signal()
     """Playback or playing has begun or stopped."""
     fileChanged = Signal()
@@ -106,6 +110,10 @@ class Workbench(QObject):
         self._replayer = Replayer(self._gate, self)
         self._replayer.ran.connect(self._on_ran)
         self._replayer.judged.connect(self._on_judged)
+        self._replayer.progressed.connect(self._on_progress)
+        self.progress: tuple[int, int] | None = None
+        """How far a replay has come, and how long it will be, in ticks; None while none that takes long goes on."""
+        self._since = QElapsedTimer()
         self._moments = Moments(self._gate, self)
         self._moments.came.connect(self._on_moment)
         self._file = LevelFile(self._gate, self)
@@ -258,7 +266,17 @@ class Workbench(QObject):
             self.levelChanged.emit()
             self._replayer.replay(self.program, self.trial, self._settled_run)
 
+    def _on_progress(self, done: int, length: int) -> None:
+        # what is soon over need not be told
+        if not self._since.isValid():
+            self._since.start()
+        if self._since.elapsed() > TOLD_AFTER:
+            self.progress = done, length
+            self.progressed.emit()
+
     def _on_ran(self, found: Replayed) -> None:
+        self.progress = None
+        self._since.invalidate()
         self.run = found.run
         self.run_before, self._settled_run = self._settled_run, found.run
         if found.comparison is not None and self.beside.run is None:

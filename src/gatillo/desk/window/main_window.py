@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QPoint, QSettings, Qt
+from PySide6.QtCore import QByteArray, QEvent, QObject, QPoint, QSettings, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QShowEvent
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -108,7 +108,8 @@ class MainWindow(QMainWindow):
         self._showed_graph = False
         self.region.changed.connect(self._on_region)
         self.actions_["look desktop"].setChecked(True)
-        self.resize(1280, 800)
+        room = self.screen().availableSize()
+        self.resize(min(1280, room.width()), min(800, room.height()))
         bench.fileChanged.connect(self._on_file)
         self._named_next = ""
         bench.levelChanged.connect(self._on_level)
@@ -263,9 +264,11 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(self.message)
         column.addWidget(self.pages, 1)
         self.setCentralWidget(whole)
+        # it lies over the pages: nothing moves away under the pointer
+        self.message.setParent(whole)
+        whole.installEventFilter(self)
         self._restyle()
 
     def _on_tool(self) -> None:
@@ -288,6 +291,15 @@ class MainWindow(QMainWindow):
             line.setStyleSheet(f"background: {t.hairline.name()};")
 
     # telling
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if (
+            event.type() == QEvent.Type.Resize
+            and watched is self.message.parent()
+            and self.message.isVisible()
+        ):
+            self.message.lie_over()
+        return super().eventFilter(watched, event)
 
     def _keep_mine(self) -> None:
         self.bench.history.mark_unsaved()

@@ -1,4 +1,4 @@
-"""What is told calmly above the desk, with buttons for what can be done about it."""
+"""What is told calmly over the desk, with buttons for what can be done about it; nothing is moved by it."""
 
 from __future__ import annotations
 
@@ -32,6 +32,7 @@ class MessageBar(QFrame):
         close.clicked.connect(self.hide)
         self._row.addWidget(self.words, 1)
         self._row.addWidget(close)
+        self.setAutoFillBackground(True)
         self.restyle()
         self.hide()
 
@@ -55,6 +56,16 @@ class MessageBar(QFrame):
         self.words.setText(sentence)
         self._timer.stop()
         self.show()
+        self.lie_over()
+
+    def lie_over(self) -> None:
+        """Take the whole width at the top of what it lies over."""
+        over = self.parentWidget()
+        if over is None:
+            return
+        height = max(self.heightForWidth(over.width()), self.sizeHint().height())
+        self.setGeometry(0, 0, over.width(), height)
+        self.raise_()
 
     def restyle(self) -> None:
         """Take the colours of the look that is chosen."""

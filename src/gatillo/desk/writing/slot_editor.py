@@ -13,7 +13,8 @@ from PySide6.QtWidgets import QCompleter, QLineEdit, QWidget
 from gatillo.catalogue.binding import Problem
 from gatillo.catalogue.choices import choices
 from gatillo.catalogue.entry import Slot
-from gatillo.desk.looks.plain import Words
+from gatillo.catalogue.slot_types import hint_here
+from gatillo.desk.looks.plain import Words, tip
 from gatillo.desk.looks.theme import figures, text_font, theme
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.formula_help import NameCompleter, value_now
@@ -64,7 +65,7 @@ class SlotEditor(QObject):
         field.setFont(figures(-0.5) if declared.kind.look == "value" else self.page.font())
         field.setText(text)
         field.setAccessibleName(edited.name)
-        field.setToolTip(declared.hint)
+        field.setToolTip(tip(hint_here(edited.index, declared.hint)))
         width = max(area.width() + 26, 210 if self._formula else 110)
         left = min(area.left() - 7, self.page.width() - width - 4)
         field.setGeometry(int(left), int(area.top()) + 1, int(width), int(area.height()) - 2)
@@ -72,6 +73,12 @@ class SlotEditor(QObject):
             # what the rule spoke of last is most often meant; it is selected, so that typing replaces it
             field.setText(next((r for r in reversed(edited.roles) if edited.index.role(r)), ""))
         known = choices(edited.index, declared, edited.roles)
+        kinds = list(edited.index.kinds)
+        if not field.text() and declared.kind.holds == "role" and len(kinds) == 1:
+            # the only answer there is: Enter takes it
+            field.setText(kinds[0])
+        elif not field.text() and declared.kind.holds == "name" and len(known) == 1:
+            field.setText(known[0])
         if self._formula or declared.kind.holds == "text":
             NameCompleter(field, edited.index, in_braces=declared.kind.holds == "text")
         elif known:
@@ -131,7 +138,7 @@ class SlotEditor(QObject):
         words = problem if wrong else ""
         if not problem and self._formula:
             words = value_now(self.bench, self.field.text())
-        words = words or self._edited.declared.hint
+        words = words or hint_here(self._edited.index, self._edited.declared.hint)
         self.told.setText(words[0].upper() + words[1:] if wrong else words)
         self.told.setProperty("wrong", "true" if wrong else "false")
         self.told.style().unpolish(self.told)
@@ -151,6 +158,9 @@ class SlotEditor(QObject):
         if field is None or edited is None:
             return True
         text = field.text().strip()
+        if edited.declared.kind.holds == "text":
+            # quotes that are typed about a text are its quotes
+            text = _unquoted(text)
         if keep and self.problem():
             self.check()
             return False
@@ -179,3 +189,10 @@ class SlotEditor(QObject):
                     self.walked.emit(1 if key == Qt.Key.Key_Tab else -1)
                 return True
         return super().eventFilter(watched, event)
+
+
+def _unquoted(text: str) -> str:
+    for begins, ends in (('"', '"'), ("“", "”")):
+        if len(text) >= 2 and text[0] == begins and text[-1] == ends and not set(text[1:-1]) & {begins, ends}:
+            return text[1:-1]
+    return text
