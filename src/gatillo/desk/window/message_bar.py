@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 from gatillo.desk.looks.plain import Words
 from gatillo.desk.looks.theme import theme
 
+WIDEST = 760
 SHORT = 60
 SHOWN_FOR = 4_000
 """Letters up to which a sentence goes by itself, and after how many milliseconds."""
@@ -59,19 +60,22 @@ class MessageBar(QFrame):
         self.lie_over()
 
     def lie_over(self) -> None:
-        """Take the whole width at the top of what it lies over."""
+        """Lie at the foot of the window, where it covers no button."""
         over = self.parentWidget()
         if over is None:
             return
-        height = max(self.heightForWidth(over.width()), self.sizeHint().height())
-        self.setGeometry(0, 0, over.width(), height)
+        wide = min(WIDEST, over.width() - 40)
+        self._row.activate()
+        high = max(self._row.heightForWidth(wide), self._row.minimumSize().height())
+        self.setGeometry((over.width() - wide) // 2, over.height() - high - 16, wide, high)
         self.raise_()
 
     def restyle(self) -> None:
         """Take the colours of the look that is chosen."""
         t = theme()
         self.setStyleSheet(
-            f"QFrame {{ background: {t.selected.name()}; }} QLabel {{ color: {t.ink.name()}; }}"
+            f"MessageBar {{ background: {t.panel.name()}; border: 1px solid {t.cursor.name()}; }} "
+            f"QLabel {{ color: {t.ink.name()}; border: none; background: transparent; }}"
         )
 
     def _take(self, run: Callable[[], object]) -> None:
