@@ -29,6 +29,7 @@ from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.inspect.reasons.asking import named_object, named_turn
 from gatillo.inspect.reasons.forward import caused
+from gatillo.inspect.reasons.journal import Journal, upto_end
 from gatillo.inspect.reasons.measures import MEASURES, measure
 from gatillo.inspect.reasons.never import why_never
 from gatillo.inspect.reasons.picks import SCORES
@@ -794,3 +795,37 @@ def test_every_first_firing_of_a_study_is_told_to_its_end(name):
     for turn in made.program.turns:
         if turn.position not in seen:
             assert why_never(WhyNot(explainer), turn).because(), turn.rule.name
+
+
+@pytest.mark.parametrize("name", ["07", "10", "11", "15", "19"])
+def test_since_its_last_move_an_object_has_stood_where_it_stands(name):
+    """The journal leaves stretches out in which nothing can have moved: against a run that is watched all the way."""
+    (study,) = (one for one in study_names() if one.startswith(name))
+    built = read_level(study_path(study))
+    trial = built.trials[0]
+    made = run_trial(Program(as_tried(built, trial)), trial)
+    watched, places = Run(made.program, trial), []
+    for _tick in range(made.done + 1):
+        world = watched.world
+        places.append(
+            dict(zip(world.id.tolist(), zip(world.x.tolist(), world.y.tolist(), strict=False), strict=True))
+        )
+        watched.advance(1)
+    chance, journal, looked = random.Random(name), Journal(made), 0
+    for _ in range(12):
+        tick = chance.randrange(1, made.done + 1)
+        who = chance.choice(sorted(places[tick]))
+        kind = made.program.kinds[watched_kind(made, tick, who)].name
+        for at, what in enumerate("xy"):
+            wrote = journal.last_write(what, "", kind, who, upto_end(made, tick))
+            since = wrote.tick if wrote else next(t for t in range(tick + 1) if who in places[t])
+            assert len({places[t][who][at] for t in range(since, tick + 1)}) == 1, (who, what, since, tick)
+            if wrote and wrote.turn < 0 and who in places[since - 1]:
+                assert places[since - 1][who][at] != places[since][who][at]
+                looked += 1
+    assert looked
+
+
+def watched_kind(made: Run, tick: int, who: int) -> int:
+    world = made.world_at(made.end_of(tick))
+    return int(world.kind[world.id == who][0])

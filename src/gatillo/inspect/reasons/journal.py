@@ -251,7 +251,7 @@ class Journal:
         moves = what in POSE and kind != LEVEL and self._can_move(kind)
         ticks: Iterator[int]
         if moves:
-            ticks = iter(range(at.tick, 0, -1))
+            ticks = self._ticks_of_moves(object_id, at.tick)
         else:
             ticks = (t for t in self.ticks_with_writers(access) if t <= at.tick)
         for tick in ticks:
@@ -261,6 +261,22 @@ class Journal:
             if found is not None:
                 return found
         return None
+
+    def _ticks_of_moves(self, object_id: int | None, last: int) -> Iterator[int]:
+        """The ticks in which an object may have been moved, the last first; of nobody in particular all of them.
+
+        Where a whole state is kept it says when each object was moved last: what lies between need not be replayed.
+        """
+        tick = last
+        while tick > 0:
+            start = self.run.kept_before(tick)
+            yield from range(tick, start, -1)
+            tick = start
+            world = self.run.keyframes[start]
+            row = -1 if object_id is None else world.row_of_id(object_id)
+            if row >= 0 and not world.moved.item(row):
+                # what a rule moves is found so by the contact phase of the next tick
+                tick = world.last_moved.item(row)
 
     def _within(
         self,

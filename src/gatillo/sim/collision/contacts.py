@@ -60,6 +60,7 @@ def settle_contacts(world: World) -> None:
         world.caches.grids = tuple(
             (rows, grid, astray | world.moved) for rows, grid, astray in world.caches.grids
         )
+    world.last_moved[world.moved] = world.tick
     world.moved[:] = False
     world.caches.any_moved = False
 

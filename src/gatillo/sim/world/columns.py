@@ -70,4 +70,6 @@ COLUMNS: dict[str, Column] = {
     "died": Column(_NOBODY),
     # has moved, so that its contacts are to be looked at
     "moved": Column(_YES),
+    # the last tick whose contact phase found it moved; who asks why it stands there need not look at later ones
+    "last_moved": Column(_NOBODY),
 }

@@ -75,6 +75,7 @@ class World:
     alive: Bools
     died: Ints
     moved: Bools
+    last_moved: Ints
     variables: dict[str, NDArray[Any]]
     """The variables and settings of kinds, columns too: by name and type (formula.compiling.column_key)."""
     tags: dict[str, Bools]
