@@ -445,8 +445,8 @@ class _Reader:
         best = (_NEVER, "")
         for lower, name in names:
             cost = _unlike_name(plain, lower)
-            if slot.options and cost > 0.15 and plain in lower.split():
-                # one word of a choice will do
+            if slot.options and cost > 0.15 and f" {plain} " in f" {lower} ":
+                # some words of a choice, without a gap, will do
                 cost = 0.15
             if name in self.here and cost > 0:
                 cost -= 0.03
