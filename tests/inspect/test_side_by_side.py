@@ -10,14 +10,15 @@ from test_reasons import random_level
 
 from building import EVERY_TICK, POD, START, add, c, level, rule, run, things
 from gatillo.catalogue.renaming import rename
+from gatillo.examples import study_names, study_path
 from gatillo.files.exports import write_trace
-from gatillo.files.level_file import decode_level, encode_level
+from gatillo.files.level_file import decode_level, encode_level, read_level
 from gatillo.files.saved_trace import SavedTraceError, read_firings
 from gatillo.inspect.comparison import by_rule, compare, differences, first_parted
 from gatillo.inspect.rates import rate_check, seed_check
 from gatillo.inspect.reasons.sides import why_on_both_sides
 from gatillo.level.edits import as_tried
-from gatillo.level.model import Section, Variant
+from gatillo.level.model import Level, Section, Variant
 from gatillo.level.thing_edits import add_variant, delete_variable, delete_variant
 from gatillo.level.validation import flaws
 from gatillo.sim.program.program import Program
@@ -141,6 +142,32 @@ def test_a_level_in_seconds_is_the_same_at_every_rate_and_one_in_ticks_is_told()
     assert fast.parted[0].name == "level.n"
     fires, lacks = fast.why
     assert fires.sentence.startswith("“there” fired") and "did not fire" in lacks.sentence
+
+
+def test_a_value_that_depends_on_the_tick_is_told_though_the_same_rules_fire():
+    def turning(by: str) -> Level:
+        return level(
+            rule("go", when=c("key_held", key="A"), do=add("level.n", by)),
+            has={"n": 0.0},
+            keys=(("A", 0.1, 0.8), ("A", 1.2, 1.9)),
+            seconds=2.0,
+        )
+
+    slow, fast = rate_check(turning("0.5"), turning("0.5").trials[0])
+    for apart, times in ((slow, 0.5), (fast, 2.0)):
+        assert not apart.same and not apart.rule and "level.n was" in apart.sentence()
+        (parted,) = apart.parted
+        # as often as there are ticks, give or take the ones at the ends
+        assert abs(float(parted.after) / float(parted.before) - times) < 0.2
+        assert [r.sentence.startswith("level.n was") for r in apart.why] == [True, True]
+    assert all(apart.same for apart in rate_check(turning("30 * dt"), turning("30 * dt").trials[0]))
+
+
+@pytest.mark.parametrize("name", ["02", "05", "08", "13", "16", "20", "21"])
+def test_studies_in_seconds_have_the_same_values_at_every_rate(name):
+    (study,) = (one for one in study_names() if one.startswith(name))
+    built = read_level(study_path(study))
+    assert [apart.sentence() for apart in rate_check(built, built.trials[0]) if not apart.same] == []
 
 
 def test_chance_that_shows_is_told_by_seed_and_chance_that_does_not_is_not():

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gatillo.inspect.reasons.reason import value_words
 from gatillo.level.naming import spoken
@@ -190,6 +191,22 @@ def differences(before: World, after: World) -> Iterator[Parted]:
         for at in np.flatnonzero(one != other).tolist():
             who = before.name_of(int(both[at]))
             yield Parted(tick, f"{who}.{name}", _words(one[at]), _words(other[at]), int(both[at]))
+
+
+def numbers(world: World, ids: NDArray[np.int64]) -> dict[str, NDArray[np.float64]]:
+    """The numbers (and yes and no as 1 and 0) of a world: of the level as arrays of one, of objects by these ids, shape (n,)."""
+    found = {
+        f"level.{name}": np.array([float(value)])
+        for name, value in world.level.items()
+        if isinstance(value, (int, float))
+    }
+    rows = world.rows_of_ids(ids)
+    for name in PARTS:
+        found[name] = getattr(world, name)[rows].astype(np.float64)
+    for key, column in world.variables.items():
+        if "/" in key and column.dtype != object:
+            found[spoken(key.partition("/")[0])] = column[rows].astype(np.float64)
+    return found
 
 
 def _same(one: Any, other: Any) -> bool:

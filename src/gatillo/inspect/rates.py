@@ -2,28 +2,43 @@
 
 At other rates a rule that fires in each tick of a stretch fires more or less often, so stretches are compared, by when they begin
 and end: two are the same if both times differ by no more than a tick of the slower rate and what the times of input round to.
+Where all stretches are the same, numbers are compared at times that both rates meet: one has parted if it differs by more than it, or the
+other, has changed within two ticks of the slower rate anywhere so far, since a thing that sets out a tick later ends a tick's way apart.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, field
+from functools import reduce
 
+import numpy as np
 from msgspec.structs import replace
+from numpy.typing import NDArray
 
-from gatillo.inspect.comparison import Parted, compare, differences, first_parted
-from gatillo.inspect.reasons.reason import Reason
+from gatillo.formula.syntax import FormulaError
+from gatillo.inspect.comparison import Parted, compare, differences, first_parted, numbers
+from gatillo.inspect.reasons.reason import Reason, value_words
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.reasons.why_not import WhyNot
 from gatillo.inspect.reasons.words import quoted
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level, Trial
+from gatillo.level.naming import token
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Way
 
+Floats = NDArray[np.float64]
+
 SLACK_TICKS = 2.0
 """So many ticks of the slower rate may two stretches begin or end apart."""
+DRIFT_SAMPLES = 12
+"""At about so many times of a run its numbers are compared with those at another rate."""
+NEARLY = 1e-3
+"""What numbers may differ by beside that, of their size."""
 
 
 @dataclass(slots=True)
@@ -142,6 +157,15 @@ def apart_at_rates(own: Run, other: Run) -> Apart:
         if here is not None and (first is None or here[0] < first[0]):
             first = (here[0], rule, *here[1:])
     if first is None:
+        drifted = _first_drift(own, other)
+        if drifted is not None:
+            apart.seconds, apart.parted = drifted
+            apart.words = "the same rules have fired, and a value has parted"
+            for run in (own, other):
+                tick = max(1, round(apart.seconds * run.program.rate))
+                with suppress(FormulaError):
+                    # what a rule created has no name for formulas
+                    apart.why.append(Explainer(run).value(_formula_of(apart.parted[0].name), tick))
         return apart
     seconds, rule, missing, _ = first
     apart.seconds = seconds
@@ -153,6 +177,55 @@ def apart_at_rates(own: Run, other: Run) -> Apart:
     # places differ a little at each rate; what differs by more than the way of a tick or two, and what is no place, has parted
     apart.parted = [p for p in differences(one, two) if _far(p, one, slack)][:3]
     return apart
+
+
+def _first_drift(own: Run, other: Run) -> tuple[float, list[Parted]] | None:
+    """At the first of some common times at which a number is farther apart than a few ticks explain: when, and what."""
+    rates = own.program.rate, other.program.rate
+    common = math.gcd(*rates)
+    lag = [math.ceil(SLACK_TICKS * rate / min(rates)) for rate in rates]
+    last = min(
+        (run.done - late) * common // rate for run, late, rate in zip((own, other), lag, rates, strict=True)
+    )
+    reached: dict[str, Floats] = {}
+    for at in range(max(1, last // DRIFT_SAMPLES), last + 1, max(1, last // DRIFT_SAMPLES)):
+        worlds = [
+            run.world_at(run.end_of(max(0, at * rate // common + by)))
+            for run, late, rate in zip((own, other), lag, rates, strict=True)
+            for by in (0, -late, late)
+        ]
+        ids = reduce(np.intersect1d, [world.id[world.alive] for world in worlds])
+        told = [numbers(world, ids) for world in worlds]
+        found = []
+        for name, here in told[0].items():
+            sides = [side[name] for side in told]
+            who = np.zeros(1, dtype=np.int64) if name.startswith("level.") else ids
+            reach = reached.setdefault(name, np.zeros(1))
+            if len(reach) <= who.max(initial=0):
+                reach = reached[name] = np.concatenate((reach, np.zeros(who.max() + 1 - len(reach))))
+            turns = name in ("angle", "facing")
+            changed = np.maximum(_gap(sides[1], sides[2], turns), _gap(sides[4], sides[5], turns))
+            reach[who] = np.maximum(reach[who], changed)
+            gap = _gap(here, sides[3], turns)
+            for place in np.flatnonzero(gap > reach[who] + NEARLY * np.maximum(1.0, np.abs(here))).tolist():
+                object_id = int(who[place]) or None
+                full = f"{worlds[0].name_of(object_id)}.{name}" if object_id else name
+                mine, theirs = value_words(float(here[place])), value_words(float(sides[3][place]))
+                found.append(Parted(worlds[0].tick, full, mine, theirs, object_id))
+        if found:
+            return at / common, found[:3]
+    return None
+
+
+def _gap(one: Floats, other: Floats, turns: bool) -> Floats:
+    """How far two numbers are apart; of angles (degrees) the shorter way round."""
+    apart = np.abs(one - other)
+    return np.minimum(apart % 360.0, 360.0 - apart % 360.0) if turns else apart
+
+
+def _formula_of(name: str) -> str:
+    owner, _, value = name.rpartition(".")
+    return f"{token(owner)}.{token(value)}"
 
 
 def _first_apart(

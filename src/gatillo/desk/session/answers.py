@@ -388,7 +388,12 @@ class Answers(QObject):
             found = rate_check(level, trial, tuple(dict.fromkeys(rates)), job.is_dropped)
             job.go_on()
             own = f"{level.settings.rate} ticks a second"
-            return self._apart_page("At other tick rates", f"“{trial.name}” at {own}, against:", found)
+            return self._apart_page(
+                "At other tick rates",
+                f"“{trial.name}” at {own}, against:",
+                found,
+                "The same firings and numbers",
+            )
 
         self._ask("At other tick rates", work, self.check_rates)
 
@@ -400,17 +405,20 @@ class Answers(QObject):
             found = seed_check(level, trial, SEEDS, job.is_dropped)
             job.go_on()
             return self._apart_page(
-                "With other seeds", f"“{trial.name}” with seed {trial.seed}, against:", found
+                "With other seeds",
+                f"“{trial.name}” with seed {trial.seed}, against:",
+                found,
+                "The same firings",
             )
 
         self._ask("With other seeds", work, self.check_seeds)
 
-    def _apart_page(self, title: str, lead: str, found: list[Apart]) -> Page:
+    def _apart_page(self, title: str, lead: str, found: list[Apart], alike: str) -> Page:
         page = Page(title, [lead])
         rate = self.bench.run.program.rate
         same = [apart.of for apart in found if apart.same]
         if same:
-            page.notes.append(f"The same firings: {', '.join(same)}.")
+            page.notes.append(f"{alike}: {', '.join(same)}.")
         for at, apart in enumerate(one for one in found if not one.same):
             tick = round((apart.seconds or 0.0) * rate)
             grounds: Callable[[], list[Reason]] | None = partial(list, apart.why) if apart.why else None

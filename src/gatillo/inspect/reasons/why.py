@@ -529,6 +529,9 @@ class Explainer:
             if role in brought or named is None or named.source not in ("kind", "tag", "all"):
                 continue
             many = len(mine.world.rows_of(named))
+            if many == 1:
+                # there is no other that could have been meant
+                continue
             words = (
                 f"it acts on all {many} of “{named.text}”: nothing above the action says which one is meant"
             )
