@@ -412,7 +412,10 @@ def test_compare_tells_what_differs_and_leaves_with_1(tmp_path):
     assert "“Enough for tonight”" in result.output
     data = json.loads(call("compare", STUDY_1, str(other), "--json").output)
     assert not data["same"] and data["parted"][0]["name"] == "level.wanted"
-    assert call("compare", STUDY_1, "--other-rate", "120").exit_code == 0
+    # what is drawn by chance is drawn anew at another rate, and told
+    drawn = call("compare", STUDY_1, "--other-rate", "120")
+    assert drawn.exit_code == 1 and "Pod +1.x" in drawn.output
+    assert call("compare", str(study_path("05-lantern.gatillo")), "--other-rate", "120").exit_code == 0
     assert "has no variant" in call("compare", STUDY_1, "--variant", "x").output
 
 
