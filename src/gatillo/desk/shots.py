@@ -201,7 +201,6 @@ VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "trial": ("dark", _trial),
     "graph": ("light", _graph),
     "why": ("light", _why),
-    "why-dark": ("dark", _why),
     "why-not": ("light", _why_not),
     "beside": ("light", _beside),
     "whose-turn": ("light", _order),

@@ -175,7 +175,7 @@ def apart_at_rates(own: Run, other: Run) -> Apart:
     one = own.world_at(own.end_of(before_it[0]))
     two = other.world_at(other.end_of(before_it[1]))
     # places differ a little at each rate; what differs by more than the way of a tick or two, and what is no place, has parted
-    apart.parted = [p for p in differences(one, two) if _far(p, one, slack)][:3]
+    apart.parted = [p for p in differences(one, two) if _far(p, slack)][:3]
     return apart
 
 
@@ -203,7 +203,7 @@ def _first_drift(own: Run, other: Run) -> tuple[float, list[Parted]] | None:
             reach = reached.setdefault(name, np.zeros(1))
             if len(reach) <= who.max(initial=0):
                 reach = reached[name] = np.concatenate((reach, np.zeros(who.max() + 1 - len(reach))))
-            turns = name in ("angle", "facing")
+            turns = name == "angle"
             changed = np.maximum(_gap(sides[1], sides[2], turns), _gap(sides[4], sides[5], turns))
             reach[who] = np.maximum(reach[who], changed)
             gap = _gap(here, sides[3], turns)
@@ -246,7 +246,7 @@ def _first_apart(
     return None
 
 
-def _far(parted: Parted, world: object, slack: float) -> bool:
+def _far(parted: Parted, slack: float) -> bool:
     if parted.object_id is None or not parted.name.endswith((".x", ".y", ".angle", ".vx", ".vy")):
         return True
     try:
