@@ -172,6 +172,25 @@ def test_a_slow_run_is_played_back_moment_by_moment(open_window, qtbot, slow):
     assert ticks == sorted(ticks)
 
 
+def test_each_tick_that_is_played_is_run_once_only(open_window, monkeypatch):
+    window = open_window(many(20))
+    bench, ran = window.bench, []
+    bench.play()
+    bench._clock.stop()
+    assert bench.playing
+    tick = running.run_tick
+
+    def noted(program, world, *more):
+        ran.append(world.tick)
+        return tick(program, world, *more)
+
+    monkeypatch.setattr(running, "run_tick", noted)
+    from_tick = bench.run.done
+    for _ in range(8):
+        bench.go_on(3)
+    assert ran == list(range(from_tick, from_tick + 24))
+
+
 def test_what_is_pressed_while_a_slow_run_is_played_is_recorded(open_window, qtbot, slow):
     window = open_window(many(3, when=c("key_pressed", key="E")))
     bench = window.bench

@@ -12,7 +12,7 @@ from gatillo.sim.program.program import Program
 from gatillo.sim.world import world as worlds
 from gatillo.sim.world.columns import COLUMNS
 from gatillo.sim.world.records import Answering, Bond, Memory, Menu, Offer, Playing, Tween, Wait
-from gatillo.sim.world.snapshot import copied, written
+from gatillo.sim.world.snapshot import copied, size_of, written
 from gatillo.sim.world.world import World
 
 NUMBERS = np.array([1, 2], dtype=np.int64)
@@ -181,3 +181,9 @@ def test_values_that_look_alike_are_written_apart():
     told = [written(value) for value in alike if not isinstance(value, list)]
     assert len(set(told)) == len(told)
     assert copied({"a": [1]}) == {"a": [1]}
+
+
+def test_the_size_of_many_things_of_one_sort_is_told_from_some_of_them() -> None:
+    entries = {i: (f"text {i}", 1.0, [0.0] * 10) for i in range(10_000)}
+    whole = 100 + sum(100 + size_of(entry) for entry in entries.values())
+    assert size_of(entries) == whole

@@ -612,9 +612,11 @@ class Workbench(QObject):
         self._ahead.ask(work, self._show_played)
 
     def _show_played(self, run: Run) -> None:
+        # the cursor first: whoever hears of the run looks at the world there, and an earlier tick would be run again for it
         self.run = run
+        self.cursor = run.end_of(run.done)
         self.runChanged.emit()
-        self._put_cursor(run.end_of(run.done))
+        self.cursorMoved.emit()
 
     def close(self) -> None:
         """Let the workers end."""
