@@ -148,6 +148,10 @@ class Kind(Doc, frozen=True):
     readouts: tuple[Readout, ...] = ()
     picture: str = ""
     """A PNG as a data URL, drawn in place of the plain shape."""
+    outline: bool = True
+    """Whether a line is drawn about its shape."""
+    scenery: bool = False
+    """Only looked at: its objects take no part in a run (level/scenery.py)."""
     note: str = ""
 
 
@@ -466,6 +470,10 @@ class Settings(Doc, frozen=True):
     rate: Rate = 60
     width: Size = 800.0
     height: Size = 500.0
+    ground: str = ""
+    """A colour, with which the ground is tinted as a shape is; without one it is plain."""
+    ground_picture: str = ""
+    """A PNG as a data URL, drawn over the whole ground."""
     gravity: Annotated[float, Meta(ge=-1e6, le=1e6)] = 0.0
     """Pulls movable objects down, in units a second per second; 0 for a view from above."""
     most_objects: Annotated[int, Meta(ge=1, le=50_000)] = 20_000

@@ -31,6 +31,7 @@ from gatillo.level.model import (
     Variable,
 )
 from gatillo.level.naming import did_you_mean, name_problem, spoken, token
+from gatillo.level.scenery import without_scenery
 
 OTHERS = ("another", "third")
 """Before the name of a kind: a second and a third role of that kind."""
@@ -73,7 +74,9 @@ class Index:
 
     def __init__(self, level: Level, before: Index | None = None) -> None:
         """Look a level's names up; what those of `before` have in common with them is taken from there."""
-        self.level = level
+        self.scenery = frozenset(kind.name for kind in level.kinds if kind.scenery)
+        """Kinds that no name looked up here can mean."""
+        self.level = level = without_scenery(level)
         self.compiled: dict[object, Any] = {}
         """Formulas compiled against these names (formula/compiling.py), so that none is compiled twice."""
         self.kinds: dict[str, Kind] = {k.name: k for k in level.kinds}
@@ -252,6 +255,8 @@ class Index:
 
     def unknown_role(self, text: str) -> str:
         """A sentence for a role that this level does not have."""
+        if text in self.scenery:
+            return f"“{text}” is scenery: it takes no part in a run, so that no rule can mean it. Let it take part on its kind's page"
         known = [r.text for r in self.role_tokens.values() if not r.text.startswith((*OTHERS, "new "))]
         return f"there is no kind, object or tag called “{text}”{did_you_mean(text, known)}"
 

@@ -70,7 +70,9 @@ def follow_name(kind: Kind, old: str) -> Kind:
 
 def set_kind(level: Level, name: str, **fields: Any) -> Level:
     """Give fields of a kind new values."""
-    return change_kind(level, name, lambda k: replace(k, **fields))
+    changed = change_kind(level, name, lambda k: replace(k, **fields))
+    # what becomes scenery can be referred to no longer
+    return tidied(changed) if "scenery" in fields else changed
 
 
 def delete_kind(level: Level, name: str) -> Level:

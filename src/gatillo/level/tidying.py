@@ -26,13 +26,14 @@ def tidied(level: Level) -> Level:
     """
     kinds = {kind.name: kind for kind in level.kinds}
     objects = {thing.name: thing.kind for thing in level.objects}
+    scenery = {kind.name for kind in level.kinds if kind.scenery}
     switchable = {entry.name for entry in level.order} | {entry.name for _, _, entry in all_logic(level)}
 
     def value(given: Value) -> Value:
         if not isinstance(given, Reference):
             return given
-        kind = given.kind if given.kind in kinds else ""
-        there = given.to in objects and (not kind or objects[given.to] == kind)
+        kind = given.kind if given.kind in kinds and given.kind not in scenery else ""
+        there = objects.get(given.to, "") not in {"", *scenery} and (not kind or objects[given.to] == kind)
         to = given.to if there else ""
         return given if (to, kind) == (given.to, given.kind) else Reference(to=to, kind=kind)
 

@@ -6,6 +6,7 @@ it is a finding, shown at its line.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from itertools import pairwise
@@ -30,6 +31,8 @@ from gatillo.level.model import (
 from gatillo.level.naming import PROPERTIES, did_you_mean, free_name_problem, name_problem, token
 from gatillo.level.pictures import as_png
 from gatillo.level.roles import all_logic, type_of
+
+COLOUR = re.compile(r"#[0-9A-Fa-f]{6}")
 
 HARD_BOUNDS = {
     "most_objects": 50_000,
@@ -111,6 +114,7 @@ def _references(level: Level) -> Iterator[Flaw]:
         values += [(f"$.objects[{at}].values.{name}", value) for name, value in thing.values.items()]
     kinds = {k.name for k in level.kinds}
     objects = {o.name: o.kind for o in level.objects}
+    scenery = {k.name for k in level.kinds if k.scenery}
     for path, value in values:
         if not isinstance(value, Reference):
             continue
@@ -118,6 +122,9 @@ def _references(level: Level) -> Iterator[Flaw]:
             yield Flaw(path, f"there is no kind called “{value.kind}”{did_you_mean(value.kind, kinds)}")
         if value.to and value.to not in objects:
             yield Flaw(path, f"there is no object called “{value.to}”{did_you_mean(value.to, objects)}")
+        elif value.kind in scenery or objects.get(value.to) in scenery:
+            said = value.to or value.kind
+            yield Flaw(path, f"“{said}” is scenery, which takes no part: nothing can refer to it")
         elif value.to and value.kind and objects[value.to] != value.kind:
             yield Flaw(path, f"“{value.to}” is a {objects[value.to]}, so this cannot refer to it")
 
@@ -145,6 +152,13 @@ def _settings(level: Level) -> Iterator[Flaw]:
     for name, most in HARD_BOUNDS.items():
         if not 1 <= getattr(settings, name) <= most:
             yield Flaw(f"$.settings.{name}", f"this bound is at least 1 and at most {most:,}")
+    if settings.ground and not COLOUR.fullmatch(settings.ground):
+        yield Flaw("$.settings.ground", f"“{settings.ground}” is no colour; write it as #0E6B50")
+    if settings.ground_picture:
+        try:
+            as_png(settings.ground_picture)
+        except ValueError as error:
+            yield Flaw("$.settings.ground_picture", str(error))
     if len(level.objects) > settings.most_objects:
         yield Flaw(
             "$.objects",
@@ -180,6 +194,13 @@ def _kinds(level: Level) -> Iterator[Flaw]:
                 as_png(kind.picture)
             except ValueError as error:
                 yield Flaw(f"$.kinds[{at}].picture", str(error))
+        if kind.scenery:
+            for sort in ("variables", "behaviours", "topics", "readouts"):
+                if getattr(kind, sort):
+                    yield Flaw(
+                        f"$.kinds[{at}].{sort}",
+                        f"“{kind.name}” is scenery, which takes no part: it has no {sort}",
+                    )
         if not 0 < kind.mass <= FARTHEST:
             yield Flaw(f"$.kinds[{at}].mass", f"a mass is above 0 and at most {FARTHEST:,.0f}")
         for part in ("bounce", "friction"):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, Signal
+from PySide6.QtCore import QPointF, QRectF, Signal
 from PySide6.QtWidgets import QWidget
 
 from gatillo.desk.session.workbench import Workbench
@@ -34,6 +34,9 @@ class Canvas(QWidget):
         self.tracks: Tracks | None = None
         self.unmarked = 0
         """Of how many objects in sight the last paint left marks out."""
+        self.labels: dict[str, QRectF] = {}
+        """Where the names of places stand, in pixels, as last painted (level_view/labels.py)."""
+        self.labels_for: tuple[object, ...] = ()
         self._fitted = False
 
     def fit(self) -> None:

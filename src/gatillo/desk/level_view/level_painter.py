@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from gatillo.desk.level_view.canvas import GRID, Canvas
+from gatillo.desk.level_view.labels import paint_labels
 from gatillo.desk.level_view.marks import (
     paint_ghosts,
     paint_matched,
@@ -20,8 +21,10 @@ from gatillo.desk.level_view.marks import (
 from gatillo.desk.level_view.offers import paint_offers
 from gatillo.desk.level_view.overlays import paint_overlays
 from gatillo.desk.level_view.placement_tools import TOOLS, PlacementTools
+from gatillo.desk.level_view.scenery import Piece, depth_of, scenery_of
 from gatillo.desk.level_view.specks import Specks
-from gatillo.desk.looks.object_painter import draw_object, draw_place, foreshortened
+from gatillo.desk.looks.object_painter import draw_object, draw_place, fill_of, foreshortened
+from gatillo.desk.looks.picture_import import picture_of
 from gatillo.desk.looks.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.level.model import Circle
 from gatillo.sim.world.world import World
@@ -54,6 +57,7 @@ class LevelPainter:
         self.canvas.unmarked = 0
         self._paint_starts(p, world, dragged or (0.0, 0.0))
         self._paint_objects(p, world, dragged)
+        paint_labels(p, self.canvas)
         paint_ghosts(p, self.canvas, world)
         paint_matched(p, self.canvas)
         paint_pointed(p, self.canvas, world)
@@ -88,8 +92,12 @@ class LevelPainter:
         t, settings = theme(), self.canvas.bench.level.settings
         frame = QRectF(self.canvas.to_pixels(0, settings.height), self.canvas.to_pixels(settings.width, 0))
         p.setPen(QPen(t.hairline, 1))
-        p.setBrush(t.paper)
+        p.setBrush(fill_of(settings.ground) if settings.ground else t.paper)
         p.drawRect(frame)
+        picture = picture_of(settings.ground_picture)
+        if picture is not None:
+            p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            p.drawPixmap(frame, picture, QRectF(picture.rect()))
         step = GRID
         while step * self.canvas.zoom < 16:
             step *= 2
@@ -112,7 +120,10 @@ class LevelPainter:
         order = alive[np.argsort(world.depth[alive], kind="stable")]
         flips = foreshortened(world)
         order = self._paint_specks(p, world, self.canvas.in_sight(world, order, 400.0), flips, offset)
+        pieces = scenery_of(self.canvas.bench.level)
         for row in order.tolist():
+            while pieces and depth_of(pieces[0]) <= world.depth.item(row):
+                self._paint_piece(p, pieces.pop(0), offset)
             x, y = world.x.item(row), world.y.item(row)
             if offset and world.id.item(row) in self.canvas.bench.selection.objects:
                 x, y = x + offset[0], y + offset[1]
@@ -134,6 +145,15 @@ class LevelPainter:
             p.scale(wide, high)
             draw_object(p, kind, 0.0, 0.0, 0.0, size, hidden=hidden)
             p.restore()
+        for piece in pieces:
+            self._paint_piece(p, piece, offset)
+
+    def _paint_piece(self, p: QPainter, piece: Piece, offset: tuple[float, float] | None) -> None:
+        thing, kind = piece
+        dragged = offset if offset and thing.id in self.canvas.bench.selection.objects else (0.0, 0.0)
+        at = self.canvas.to_pixels(thing.x + dragged[0], thing.y + dragged[1])
+        size = self.canvas.zoom * thing.scale
+        draw_object(p, kind, at.x(), at.y(), thing.angle, size, hidden=not thing.shown)
 
     def _paint_specks(
         self,
@@ -167,11 +187,12 @@ class LevelPainter:
         """Where the selected objects start, when the cursor stands later: dashed."""
         if self.canvas.bench.cursor.tick == 0:
             return
-        t, index = theme(), self.canvas.bench.program.index
+        t, kinds = theme(), self.canvas.bench.program.index.kinds
         for thing in self.canvas.bench.level.objects:
-            if thing.id not in self.canvas.bench.selection.objects:
+            kind = kinds.get(thing.kind)
+            if kind is None or thing.id not in self.canvas.bench.selection.objects:
+                # scenery stands where it starts
                 continue
-            kind = index.kinds[thing.kind]
             at = self.canvas.to_pixels(thing.x + offset[0], thing.y + offset[1])
             draw_object(p, kind, at.x(), at.y(), thing.angle, self.canvas.zoom * thing.scale, hidden=True)
             row = world.row_of_id(thing.id)

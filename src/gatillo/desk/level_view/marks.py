@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -10,6 +11,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
 from gatillo.desk.level_view.canvas import MOST_MARKED, Canvas
+from gatillo.desk.level_view.scenery import reach_of, scenery_of
 from gatillo.desk.looks.theme import text_font, theme, with_alpha
 from gatillo.level.model import Circle, Shape
 from gatillo.sim.world.world import World
@@ -109,12 +111,17 @@ def paint_selection(p: QPainter, view: Canvas, world: World, offset: tuple[float
     if not view.bench.selection.objects:
         return
     wide, high = world.reach()
+    pieces = [piece for piece in scenery_of(view.bench.level) if piece[0].id in view.bench.selection.objects]
     p.setBrush(Qt.BrushStyle.NoBrush)
     p.setPen(QPen(theme().cursor, 1.4))
     rows = world.rows_of_ids(np.array(sorted(view.bench.selection.objects)))
     for row in view.marked(world, rows[rows >= 0]).tolist():
         at = view.to_pixels(world.x.item(row) + offset[0], world.y.item(row) + offset[1])
         half_x, half_y = wide.item(row) * view.zoom + 5, high.item(row) * view.zoom + 5
+        _corners(p, QRectF(at.x() - half_x, at.y() - half_y, 2 * half_x, 2 * half_y))
+    for piece in pieces[:MOST_MARKED]:
+        at = view.to_pixels(piece[0].x + offset[0], piece[0].y + offset[1])
+        half_x, half_y = (half * view.zoom + 5 for half in reach_of(piece))
         _corners(p, QRectF(at.x() - half_x, at.y() - half_y, 2 * half_x, 2 * half_y))
 
 
@@ -157,12 +164,15 @@ class Bubble:
         return self.text if len(self.speakers) == 1 else f"{self.text}  ×{len(self.speakers)}"
 
 
-def bubbles(said: list[tuple[str, QPointF]], metrics: QFontMetricsF, right: float) -> list[Bubble]:
-    """Where what is said stands: above its speaker, kept in the view, and never one upon the other.
+def bubbles(
+    said: list[tuple[str, QPointF]], metrics: QFontMetricsF, right: float, names: Iterable[QRectF] = ()
+) -> list[Bubble]:
+    """Where what is said stands: above its speaker, kept in the view, and never one upon the other, nor upon a name.
 
     Those who say the same close together share one.
     """
     placed: list[Bubble] = []
+    taken = list(names)
     # from the bottom up: what must make room goes upward
     for text, at in sorted(said, key=lambda s: (-s[1].y(), s[1].x(), s[0])):
         box = _box(metrics, text, at, right)
@@ -173,10 +183,10 @@ def bubbles(said: list[tuple[str, QPointF]], metrics: QFontMetricsF, right: floa
             same.speakers.append(at)
             middle = sum(s.x() for s in same.speakers) / len(same.speakers)
             top = min(s.y() for s in same.speakers)
-            same.box = _clear(_box(metrics, same.words, QPointF(middle, top), right), placed, same)
+            same.box = _clear(_box(metrics, same.words, QPointF(middle, top), right), placed, same, taken)
         else:
             fresh = Bubble(text, [at], box)
-            fresh.box = _clear(box, placed, fresh)
+            fresh.box = _clear(box, placed, fresh, taken)
             placed.append(fresh)
     return placed
 
@@ -187,10 +197,11 @@ def _box(metrics: QFontMetricsF, words: str, at: QPointF, right: float) -> QRect
     return QRectF(x - width / 2, at.y() - height - 7, width, height)
 
 
-def _clear(box: QRectF, placed: list[Bubble], own: Bubble) -> QRectF:
-    """The box, as far up as it must go not to lie upon another."""
-    for _ in range(len(placed)):
-        under = next((b.box for b in placed if b is not own and b.box.intersects(box)), None)
+def _clear(box: QRectF, placed: list[Bubble], own: Bubble, taken: list[QRectF]) -> QRectF:
+    """The box, as far up as it must go not to lie upon another or on a name."""
+    for _ in range(len(placed) + len(taken)):
+        others = (*(b.box for b in placed if b is not own), *taken)
+        under = next((other for other in others if other.intersects(box)), None)
         if under is None:
             break
         box.moveBottom(under.top() - 2)
@@ -216,7 +227,7 @@ def paint_sayings(p: QPainter, view: Canvas, world: World) -> None:
     if not said:
         return
     t, font = theme(), text_font(0)
-    for bubble in bubbles(said, QFontMetricsF(font), view.width()):
+    for bubble in bubbles(said, QFontMetricsF(font), view.width(), view.labels.values()):
         box = bubble.box
         p.setPen(QPen(t.ink, 1.2))
         for at in bubble.speakers:

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPixmap
 
-from gatillo.desk.looks.object_painter import draw_object, draw_place
+from gatillo.desk.looks.object_painter import draw_object, draw_place, fill_of
 from gatillo.desk.looks.theme import theme
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Area, Level, Object
@@ -32,12 +32,12 @@ def level_picture(level: Level, width: int, height: int, ratio: float = 2.0) -> 
 
     p = QPainter(pixmap)
     p.setRenderHint(QPainter.RenderHint.Antialiasing)
-    p.fillRect(QRectF(0, 0, width, height), theme().paper)
+    ground = level.settings.ground
+    p.fillRect(QRectF(0, 0, width, height), fill_of(ground) if ground else theme().paper)
     kinds = {kind.name: kind for kind in level.kinds}
     for place in level.places:
         if isinstance(place, Area):
-            # a name would be larger than its area here
-            draw_place(p, place, point, zoom, named=False)
+            draw_place(p, place, point, zoom)
     depths = sorted(level.objects, key=lambda o: kinds[o.kind].depth if o.depth is None else o.depth)
     for thing in depths:
         at = point(thing.x, thing.y)
@@ -58,7 +58,7 @@ def seen_amid(level: Level) -> Level:
     objects = tuple(
         Object(
             id=int(world.id[row]),
-            kind=level.kinds[world.kind[row]].name,
+            kind=run.program.kinds[world.kind[row]].name,
             name=names.get(int(world.id[row]), f"+{row}"),
             x=float(world.x[row]),
             y=float(world.y[row]),
@@ -69,7 +69,8 @@ def seen_amid(level: Level) -> Level:
         )
         for row in world.alive.nonzero()[0].tolist()
     )
-    return replace(level, objects=objects)
+    still = tuple(thing for thing in level.objects if thing.kind in run.program.index.scenery)
+    return replace(level, objects=(*still, *objects))
 
 
 def _bounds(level: Level) -> tuple[float, float, float, float]:

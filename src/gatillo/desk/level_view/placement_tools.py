@@ -11,6 +11,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPen
 
 from gatillo.desk.level_view.canvas import Canvas
+from gatillo.desk.level_view.scenery import reach_of, scenery_of
 from gatillo.desk.looks.theme import theme, with_alpha
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.formula.functions import half_open_degrees
@@ -30,7 +31,6 @@ TOOLS: tuple[tuple[Tool, str, str], ...] = (
 )
 NEAR = 8.0
 """How near to a thing a press takes hold of it, in pixels."""
-NAME_WIDE, NAME_HIGH = 70.0, 16.0
 HANDLE = 5.0
 ARM = 24.0
 GUIDE = 5.0
@@ -223,8 +223,9 @@ class PlacementTools(QObject):
         near = NEAR / self.canvas.zoom
         found: list[tuple[float, Place]] = []
         for place in self.bench.level.places:
+            named = self.canvas.labels.get(place.name, QRectF()).contains(point)
             if isinstance(place, Spot):
-                if math.hypot(place.x - x, place.y - y) <= near:
+                if math.hypot(place.x - x, place.y - y) <= near or named:
                     found.append((0.0, place))
             elif isinstance(place, Route):
                 if any(math.hypot(s.x - x, s.y - y) <= near for s in place.stops):
@@ -236,11 +237,6 @@ class PlacementTools(QObject):
                 on_edge = max(out_x, out_y) <= near and (abs(out_x) <= near or abs(out_y) <= near)
                 if isinstance(place.shape, Circle):
                     on_edge = abs(math.hypot(place.x - x, place.y - y) - half_width) <= near
-                left, top = place.x - half_width, place.y + half_height
-                named = (
-                    0 <= x - left <= NAME_WIDE / self.canvas.zoom
-                    and 0 <= y - top <= NAME_HIGH / self.canvas.zoom
-                )
                 if on_edge or named:
                     found.append((2.0 + half_width * half_height, place))
         return min(found, key=lambda f: f[0])[1] if found else None
@@ -287,17 +283,20 @@ class PlacementTools(QObject):
             return None
         world = self.bench.world
         row = world.row_of_id(thing.id)
-        if row < 0:
+        piece = next((piece for piece in scenery_of(self.bench.level) if piece[0] is thing), None)
+        if row >= 0:
+            wide, high = (float(reach[row]) for reach in world.reach())
+            middle = self.canvas.to_pixels(world.x.item(row), world.y.item(row))
+            facing = math.radians(float(world.values_of(np.array([row]), "facing")[0]))
+        elif piece is not None:
+            wide, high = reach_of(piece)
+            middle = self.canvas.to_pixels(thing.x, thing.y)
+            facing = math.radians(thing.angle + piece[1].drawn_facing)
+        else:
             return None
-        wide, high = world.reach()
-        middle = self.canvas.to_pixels(world.x.item(row), world.y.item(row))
-        facing = math.radians(float(world.values_of(np.array([row]), "facing")[0]))
-        far = max(wide.item(row), high.item(row)) * self.canvas.zoom + ARM
+        far = max(wide, high) * self.canvas.zoom + ARM
         turn = QPointF(middle.x() + far * math.cos(facing), middle.y() - far * math.sin(facing))
-        corner = QPointF(
-            middle.x() + wide.item(row) * self.canvas.zoom + 5,
-            middle.y() + high.item(row) * self.canvas.zoom + 5,
-        )
+        corner = QPointF(middle.x() + wide * self.canvas.zoom + 5, middle.y() + high * self.canvas.zoom + 5)
         return middle, turn, corner
 
     def _handle_at(self, point: QPointF) -> _Hold | None:
@@ -373,7 +372,7 @@ class PlacementTools(QObject):
             return
         middle = handles[0]
         if hold.what == "turn":
-            drawn = self.bench.program.index.kinds[thing.kind].drawn_facing
+            drawn = next(k.drawn_facing for k in self.bench.level.kinds if k.name == thing.kind)
             angle = math.degrees(math.atan2(middle.y() - point.y(), point.x() - middle.x())) - drawn
             angle = round(angle / 15) * 15.0 if self.snaps else round(angle, 1)
             level = edits.set_object(self.bench.level, thing.id, angle=float(half_open_degrees(angle)))

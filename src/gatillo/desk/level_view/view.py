@@ -24,6 +24,7 @@ from gatillo.desk.level_view.level_painter import LevelPainter
 from gatillo.desk.level_view.object_commands import ObjectCommands
 from gatillo.desk.level_view.offers import choice_at
 from gatillo.desk.level_view.placement_tools import KIND_MIME, PlacementTools
+from gatillo.desk.level_view.scenery import scenery_at, scenery_in
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.level.arranging import grouped_with
@@ -150,7 +151,11 @@ class LevelView(Canvas):
         found = self.object_at(point)
         selected = self.bench.selection.objects
         adding = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        piece = scenery_at(self, point) if found is None else None
+        if piece in selected:
+            found = piece
         if found is None:
+            # scenery can lie under everything: a drag over it draws a box, until a click has selected it
             if not adding:
                 self.bench.select(Selection())
             self._drag = _Drag("box", point, point)
@@ -197,6 +202,10 @@ class LevelView(Canvas):
                 self.objects.move_selected(*offset)
         elif drag.what == "box" and drag.moved:
             self._select_box(QRectF(drag.start, drag.now).normalized())
+        elif drag.what == "box" and (piece := scenery_at(self, drag.start)) is not None:
+            self.bench.select(
+                Selection(self.bench.selection.objects | grouped_with(self.bench.level, {piece}))
+            )
         self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -210,12 +219,14 @@ class LevelView(Canvas):
             for row in np.flatnonzero(world.alive).tolist()
             if box.contains(self.to_pixels(world.x.item(row), world.y.item(row)))
         }
-        self.bench.select(Selection(self.bench.selection.objects | found))
+        self.bench.select(Selection(self.bench.selection.objects | found | scenery_in(self, box)))
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         if self.bench.playing or self.tools.armed is not None:
             return
         found = self.object_at(QPointF(event.pos()))
+        if found is None:
+            found = scenery_at(self, QPointF(event.pos()))
         if found is not None and found not in self.bench.selection.objects:
             self.bench.select(Selection(grouped_with(self.bench.level, {found})))
         elif found is None and event.reason() != QContextMenuEvent.Reason.Keyboard:

@@ -50,7 +50,8 @@ def _box(shape: Shape, scale: float) -> QRectF:
 
 
 def _is_ground(kind: Kind) -> bool:
-    return isinstance(kind.shape, Rectangle) and not kind.glyph and not kind.drawing
+    plain = isinstance(kind.shape, Rectangle) and not kind.glyph and not kind.drawing
+    return plain and not kind.scenery
 
 
 def draw_object(
@@ -62,6 +63,8 @@ def draw_object(
     p.translate(x, y)
     p.rotate(-angle)
     pen = QPen(colour, max(1.0, min(2.2, 1.6 * size)))
+    if not kind.outline:
+        pen.setStyle(Qt.PenStyle.NoPen)
     if hidden:
         pen.setStyle(Qt.PenStyle.DotLine)
     p.setPen(pen)
@@ -74,7 +77,7 @@ def draw_object(
     p.setBrush(Qt.BrushStyle.NoBrush if hidden else fill_of(kind.colour))
     outline(p, kind.shape, size)
     if _is_ground(kind) and not hidden:
-        p.setPen(QPen(with_alpha(colour, 0.55), 1))
+        p.setPen(QPen(with_alpha(colour, 0.55), 1) if kind.outline else Qt.PenStyle.NoPen)
         brush = QBrush(with_alpha(colour, 0.22), Qt.BrushStyle.BDiagPattern)
         p.setBrush(brush)
         outline(p, kind.shape, size)
@@ -134,9 +137,12 @@ def _glyph(p: QPainter, kind: Kind, x: float, y: float, size: float) -> None:
 
 
 def draw_place(
-    p: QPainter, place: Place, point: Callable[[float, float], QPointF], size: float, *, named: bool = True
+    p: QPainter,
+    place: Place,
+    point: Callable[[float, float], QPointF],
+    size: float,
 ) -> None:
-    """Draw a place with its name; `point(x, y)` gives the point on screen."""
+    """Draw a place without its name; `point(x, y)` gives the point on screen."""
     t = theme()
     p.setFont(text_font(-1, italic=True))
     if isinstance(place, Area):
@@ -146,10 +152,6 @@ def draw_place(
         p.setPen(QPen(t.cursor, 1.2, Qt.PenStyle.DashLine))
         p.setBrush(with_alpha(t.cursor, 0.05))
         outline(p, place.shape, size)
-        half = place.shape.halves
-        p.setPen(t.cursor)
-        if named:
-            p.drawText(QPointF(-half[0] * size + 1, -half[1] * size - 5), place.name)
         p.restore()
     elif isinstance(place, Route):
         points = [point(s.x, s.y) for s in place.stops]
@@ -165,4 +167,3 @@ def draw_place(
         p.setPen(QPen(t.cursor, 1.6))
         p.drawLine(QPointF(at.x() - 5, at.y()), QPointF(at.x() + 5, at.y()))
         p.drawLine(QPointF(at.x(), at.y() - 5), QPointF(at.x(), at.y() + 5))
-        p.drawText(QPointF(at.x() + 8, at.y() + 4), place.name)

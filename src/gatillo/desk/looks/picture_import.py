@@ -18,17 +18,17 @@ SIDE = 192
 _kept: dict[str, QPixmap] = {}
 
 
-def import_picture(path: Path) -> str:
-    """A picture file as it stands in a level. Raises ValueError with a sentence."""
+def import_picture(path: Path, side: int = SIDE) -> str:
+    """A picture file as it stands in a level, of so many pixels at most on its longer side. Raises ValueError with a sentence."""
     try:
         if path.stat().st_size > MOST_FILE:
             raise ValueError(f"“{path.name}” is larger than {MOST_FILE >> 20} MB; make it smaller first")
         raw = path.read_bytes()
     except OSError as error:
         raise ValueError(f"“{path.name}” cannot be read: {error.strerror or error}") from None
-    image = _svg(raw, path.name) if path.suffix.lower() == ".svg" else _png(raw, path.name)
+    image = _svg(raw, path.name, side) if path.suffix.lower() == ".svg" else _png(raw, path.name, side)
     scaled = image.scaled(
-        SIDE, SIDE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+        side, side, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
     )
     out = QByteArray()
     buffer = QBuffer(out)
@@ -37,7 +37,7 @@ def import_picture(path: Path) -> str:
     return as_text(bytes(out.data()))
 
 
-def _png(raw: bytes, name: str) -> QImage:
+def _png(raw: bytes, name: str, side: int) -> QImage:
     data = QBuffer()
     data.setData(raw)
     data.open(QIODevice.OpenModeFlag.ReadOnly)
@@ -45,14 +45,14 @@ def _png(raw: bytes, name: str) -> QImage:
     size = reader.size()
     if not size.isValid() or size.width() > 8192 or size.height() > 8192:
         raise ValueError(f"“{name}” is not a PNG of at most 8192 × 8192 pixels")
-    reader.setScaledSize(size.scaled(QSize(2 * SIDE, 2 * SIDE), Qt.AspectRatioMode.KeepAspectRatio))
+    reader.setScaledSize(size.scaled(QSize(2 * side, 2 * side), Qt.AspectRatioMode.KeepAspectRatio))
     image = reader.read()
     if image.isNull():
         raise ValueError(f"“{name}” is not a whole PNG: {reader.errorString().lower()}")
     return image
 
 
-def _svg(raw: bytes, name: str) -> QImage:
+def _svg(raw: bytes, name: str, side: int) -> QImage:
     try:
         root = ElementTree.fromstring(raw)
     except (ElementTree.ParseError, DefusedXmlException, ValueError):
@@ -67,7 +67,7 @@ def _svg(raw: bytes, name: str) -> QImage:
     renderer = QSvgRenderer(QByteArray(raw))
     if not renderer.isValid():
         raise ValueError(f"“{name}” is not an SVG drawing")
-    size = renderer.defaultSize().scaled(QSize(2 * SIDE, 2 * SIDE), Qt.AspectRatioMode.KeepAspectRatio)
+    size = renderer.defaultSize().scaled(QSize(2 * side, 2 * side), Qt.AspectRatioMode.KeepAspectRatio)
     image = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(Qt.GlobalColor.transparent)
     painter = QPainter(image)

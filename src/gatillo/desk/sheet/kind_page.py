@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from msgspec.structs import replace
 from PySide6.QtCore import QSize
-from PySide6.QtWidgets import QFileDialog, QVBoxLayout
+from PySide6.QtWidgets import QVBoxLayout
 
-from gatillo.desk.looks.picture_import import import_picture
 from gatillo.desk.looks.small_pictures import drawing_icon
 from gatillo.desk.session.naming import delete_thing, take_name
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.behaviour_fields import behaviour_fields
 from gatillo.desk.sheet.form import Form
+from gatillo.desk.sheet.picture_field import picture_field
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.level import thing_edits
 from gatillo.level.drawings import DRAWINGS
@@ -48,10 +46,26 @@ def kind_page(bench: Workbench, column: QVBoxLayout, kind: Kind) -> None:
         form.text(
             "glyph", "glyph", kind.glyph, put("glyph", "change the glyph"), wide=False, hint="one letter"
         )
-    _picture(form, kind, put)
+    picture_field(
+        form,
+        "picture",
+        "picture",
+        kind.picture,
+        put("picture", "change the picture"),
+        tip="A PNG or SVG in place of the plain shape",
+    )
     form.number(
         "drawn facing °", "facing", kind.drawn_facing, put("drawn_facing", "change the drawn facing"), step=15
     )
+    form.check("outline", "outline", kind.outline, put("outline", "change the outline"))
+    scenery = form.check("scenery", "scenery", kind.scenery, put("scenery", "change what takes part"))
+    scenery.setToolTip(
+        "Only looked at: no rule can mean it, nothing touches it, and a run knows nothing of it"
+    )
+    if kind.scenery:
+        form.number("depth", "depth", kind.depth, put("depth", "change the depth"), step=1)
+        _deletion(form, kind)
+        return
     form.choice("contact", "contact", kind.contact, CONTACTS, put("contact", "change the contact"))
     if kind.contact in ("movable", "fixed"):
         _body(form, kind, put)
@@ -65,6 +79,11 @@ def kind_page(bench: Workbench, column: QVBoxLayout, kind: Kind) -> None:
     _points(form, kind)
     _topics(form, kind)
     _readouts(form, kind, put)
+    _deletion(form, kind)
+
+
+def _deletion(form: Form, kind: Kind) -> None:
+    bench = form.bench
     form.heading("")
     many = sum(o.kind == kind.name for o in bench.level.objects)
     words = f"Delete {kind.name}" + (f" and its {many} object{'s' if many != 1 else ''}" if many else "")
@@ -136,28 +155,6 @@ def _drawing(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-de
             draw(at)
 
     field.opening = draw_all
-
-
-def _picture(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
-    take = put("picture", "change the picture")
-
-    def choose() -> None:
-        path, _ = QFileDialog.getOpenFileName(
-            None, "A picture for it", str(Path.home()), "Pictures (*.png *.svg)"
-        )
-        if path:
-            try:
-                take(import_picture(Path(path)))
-            except ValueError as error:
-                form.bench.told.emit(f"{error}.")
-
-    row = form.row()
-    row.addWidget(
-        form.button("From a file …", "picture-choose", choose, tip="A PNG or SVG in place of the plain shape")
-    )
-    if kind.picture:
-        row.addWidget(form.remover("picture-remove", "the picture", lambda: take("")))
-    form.add("picture", form.box(row), "picture")
 
 
 def _readouts(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]

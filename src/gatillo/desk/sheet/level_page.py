@@ -13,12 +13,15 @@ from gatillo.desk.looks.theme import theme
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
+from gatillo.desk.sheet.picture_field import picture_field
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.desk.sheet.word_page import WORD_SORTS
 from gatillo.level import thing_edits
 from gatillo.level.model import Area, Graph, Place, Route
 from gatillo.level.roles import all_logic
 
+GROUND_SIDE = 1_024
+"""Pixels of a ground's picture, of its longer side."""
 TARGET = Qt.ItemDataRole.UserRole
 LONGEST = 9
 
@@ -77,6 +80,25 @@ def level_page(bench: Workbench, column: QVBoxLayout) -> None:
         none="none: seen from above",
         least=0.0,
         most=1e5,
+    )
+
+    def ground(field: str, label: str):  # type: ignore[no-untyped-def]
+        def take(value: object) -> None:
+            put(label, settings=replace(bench.level.settings, **{field: value}))
+
+        return take
+
+    form.swatches(
+        "ground", "ground", settings.ground, thing_edits.COLOURS, ground("ground", "change the ground")
+    )
+    picture_field(
+        form,
+        "its picture",
+        "ground-picture",
+        settings.ground_picture,
+        ground("ground_picture", "change the ground's picture"),
+        tip="A PNG or SVG, drawn over the whole ground",
+        side=GROUND_SIDE,
     )
     form.heading("Variables of the level")
     variable_fields(form, None)

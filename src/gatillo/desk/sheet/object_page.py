@@ -21,7 +21,6 @@ from gatillo.level.naming import name_problem
 def object_page(bench: Workbench, column: QVBoxLayout, thing: Object) -> None:
     """Fields of one object."""
     form = Form(bench, column, "object")
-    index = bench.program.index
     form.buttons(
         form.button(
             f"one {thing.kind} · open the kind",
@@ -60,7 +59,7 @@ def object_page(bench: Workbench, column: QVBoxLayout, thing: Object) -> None:
     carriers = [("", "nothing"), *((o.name, o.name) for o in bench.level.objects if o is not thing)]
     form.choice("attached to", "attached", thing.attached, carriers, lambda name: _attach(bench, thing, name))
     form.check("shown", "shown", thing.shown, lambda yes: put("shown", yes))
-    kind = index.kinds[thing.kind]
+    kind = next(k for k in bench.level.kinds if k.name == thing.kind)
     if kind.variables:
         form.heading("Values it starts with")
     for variable in kind.variables:

@@ -132,10 +132,12 @@ def faults_html(bench: Workbench, turn: int | None = None) -> str:
 def object_html(bench: Workbench, object_id: int) -> str:
     """An object's values at the cursor."""
     world = bench.world
-    row = world.row_of_id(object_id)
+    row, scenery = world.row_of_id(object_id), bench.program.index.scenery
     when = f"at tick {bench.cursor.tick}" if bench.cursor.tick else "at the start"
     if row < 0:
         gone = "It is not there at this tick: removed, or not yet created."
+        if any(thing.id == object_id for thing in bench.level.objects if thing.kind in scenery):
+            gone = "It is scenery: only looked at, and no part of a run."
         return heading(f"Values {when}") + quiet(gone)
     kind = world.program.kinds[world.kind.item(row)]
     name = world.name_of(object_id)

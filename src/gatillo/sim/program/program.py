@@ -139,8 +139,9 @@ class Program:
 
     def __init__(self, level: Level, before: Program | None = None) -> None:
         """Make a level ready to run. Rules that `before` has made ready are taken from it, if nothing they name changed."""
-        self.level = level
         self.index: Index = Index(level, before.index if before is not None else None)
+        self.level = level = self.index.level
+        """The level without its scenery."""
         self._made: dict[int, _Made] = {}
         self._made_graphs: dict[int, _MadeGraph] = {}
         same = before is not None and _same_names(before.level, level)

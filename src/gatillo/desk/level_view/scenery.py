@@ -1,0 +1,73 @@
+"""Scenery in the level view: what is only looked at is no part of a run, so that it is drawn and found from the document."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import QPointF, QRectF
+
+from gatillo.desk.level_view.canvas import Canvas
+from gatillo.level.model import Circle, Kind, Level, Object
+
+Piece = tuple[Object, Kind]
+
+
+def depth_of(piece: Piece) -> float:
+    """How far in front it is drawn."""
+    thing, kind = piece
+    return kind.depth if thing.depth is None else thing.depth
+
+
+def scenery_of(level: Level) -> list[Piece]:
+    """All of it, the rearmost first."""
+    kinds = {kind.name: kind for kind in level.kinds if kind.scenery}
+    found = [(thing, kinds[thing.kind]) for thing in level.objects if thing.kind in kinds] if kinds else []
+    return sorted(found, key=depth_of)
+
+
+def is_scenery(level: Level, object_id: int) -> bool:
+    """Whether an object is scenery."""
+    return any(thing.id == object_id for thing, _ in scenery_of(level))
+
+
+def reach_of(piece: Piece) -> tuple[float, float]:
+    """Half the width and height of the box about it as it is turned, in units."""
+    thing, kind = piece
+    wide, high = (half * thing.scale for half in kind.shape.halves)
+    if isinstance(kind.shape, Circle):
+        return wide, high
+    turned = math.radians(thing.angle)
+    c, s = abs(math.cos(turned)), abs(math.sin(turned))
+    return wide * c + high * s, wide * s + high * c
+
+
+def scenery_at(canvas: Canvas, point: QPointF) -> int | None:
+    """The front-most piece under a pixel, by id."""
+    x, y = canvas.to_level(point)
+    for thing, kind in reversed(scenery_of(canvas.bench.level)):
+        across, up = x - thing.x, y - thing.y
+        wide, high = (half * thing.scale for half in kind.shape.halves)
+        if isinstance(kind.shape, Circle):
+            if math.hypot(across, up) <= wide:
+                return thing.id
+            continue
+        turned = math.radians(-thing.angle)
+        c, s = math.cos(turned), math.sin(turned)
+        if abs(across * c - up * s) <= wide and abs(across * s + up * c) <= high:
+            return thing.id
+    return None
+
+
+def scenery_in(canvas: Canvas, box: QRectF) -> set[int]:
+    """The pieces that lie wholly within a box in pixels: one that is boxed about is not meant."""
+    found = set()
+    for piece in scenery_of(canvas.bench.level):
+        thing = piece[0]
+        wide, high = reach_of(piece)
+        corners = (
+            canvas.to_pixels(thing.x - wide, thing.y + high),
+            canvas.to_pixels(thing.x + wide, thing.y - high),
+        )
+        if box.contains(QRectF(*corners)):
+            found.add(thing.id)
+    return found
