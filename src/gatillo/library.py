@@ -22,7 +22,7 @@ from gatillo.files.exports import write_trace
 from gatillo.files.level_file import LevelFileError, read_level, write_level
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
-from gatillo.inspect.expectations import Verdict, faults_amiss, judge
+from gatillo.inspect.expectations import Verdict, all_as_meant, faults_amiss, judge
 from gatillo.inspect.findings import Finding, findings
 from gatillo.inspect.reasons.asking import named_object, named_turn
 from gatillo.inspect.reasons.forward import caused
@@ -174,8 +174,11 @@ class Simulation:
         return judge(self._run)
 
     def passed(self) -> bool:
-        """Whether every rule can run, every expectation held, and there were no faults but those the trial expects."""
-        held = all(verdict.outcome == "held" for verdict in self.verdicts())
+        """Whether every rule can run, every expectation held, and there were no faults but those the trial expects.
+
+        Of a trial of a mistake just so many expectations fail as it says.
+        """
+        held = all_as_meant(self._run.trial, self.verdicts())
         return held and not self._run.program.problems and not faults_amiss(self._run)
 
     def why(self, rule: str, tick: int, about: str | None = None) -> Reason:

@@ -257,6 +257,18 @@ def test_a_fault_that_is_not_expected_fails_and_is_told_with_its_sentence(faulty
     assert result.exit_code == 1 and "the trial expects 5" in result.output
 
 
+@pytest.mark.parametrize("command", ["check", "run"])
+@pytest.mark.parametrize(("fails", "passes"), [(0, False), (1, True), (2, False)])
+def test_a_trial_of_a_mistake_passes_when_just_so_many_expectations_catch_it(tmp_path, command, fails, passes):
+    path = tmp_path / "mistake.gatillo"
+    times = (FiresTimes(rule="tell", times=1), FiresTimes(rule="tell", times=7))
+    built = level(rule("tell", when=START, do=c("note", text="here")), expect=times)
+    write_level(path, replace(built, trials=(replace(built.trials[0], fails=fails),)))
+    result = call(command, str(path))
+    assert (result.exit_code == 0) is passes
+    assert "7" in result.output and read_level(path).trials[0].fails == fails
+
+
 def test_faults_stand_in_the_junit_report(faulty, tmp_path):
     report = tmp_path / "r.xml"
     call("check", str(faulty), "--junit", str(report))

@@ -20,7 +20,7 @@ from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.cli.console import err, give_up
 from gatillo.cli.levels import trial_from
 from gatillo.cli.telling import MARKS, print_verdicts
-from gatillo.inspect.expectations import Verdict, as_data, faults_amiss, judge, tally
+from gatillo.inspect.expectations import Verdict, all_as_meant, as_data, faults_amiss, judge, tally
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level
 from gatillo.sim.program.program import Program
@@ -43,11 +43,15 @@ class Checked:
     """The sentences of its faults, each once."""
     amiss: str = ""
     """Why it does not pass for its faults."""
+    as_meant: bool = True
+    """Whether it passes by its expectations."""
+    fails: int = 0
+    """How many of them were to fail."""
 
     @property
     def passed(self) -> bool:
-        """Whether every rule could run, every expectation held and no fault was amiss."""
-        return not self.problems and not self.amiss and all(v.outcome == "held" for v in self.verdicts)
+        """Whether every rule could run, the expectations came out as meant and no fault was amiss."""
+        return not self.problems and not self.amiss and self.as_meant
 
     def title(self) -> str:
         """Which file, trial, rate and seed it was."""
@@ -64,6 +68,7 @@ class Checked:
             "findings": [p.sentence() for p in self.problems],
             "faults": list(self.faults),
             "faults_amiss": self.amiss,
+            "meant_to_fail": self.fails,
             "expectations": [as_data(v) for v in self.verdicts],
         }
 
@@ -168,6 +173,7 @@ def _check(task: Task) -> Checked:
         _PROGRAMS[key] = program
     run = Run(program, msgspec.structs.replace(chosen, seed=task.seed))
     run.advance()
+    verdicts = judge(run)
     faults = tuple(dict.fromkeys(sentence for *_, sentence in run.trace.fault_counts()))
     return Checked(
         name,
@@ -176,15 +182,19 @@ def _check(task: Task) -> Checked:
         task.seed,
         run.done / task.rate,
         tuple(program.problems),
-        tuple(judge(run)),
+        tuple(verdicts),
         faults,
         faults_amiss(run),
+        all_as_meant(run.trial, verdicts),
+        run.trial.fails,
     )
 
 
 def _tell(result: Checked, console: Console) -> None:
-    counts = tally(list(result.verdicts))
+    counts = tally(result.verdicts)
     words = ", ".join(f"{count} {MARKS[outcome]}" for outcome, count in counts.items() if count)
+    if result.fails:
+        words += f"; {result.fails} {'is' if result.fails == 1 else 'are'} meant to fail"
     console.print(f"{result.title().replace('[', chr(92) + '[')}: {words or 'nothing expected'}")
     for problem in result.problems:
         console.print(f"  finding: {problem.sentence()}", markup=False)
@@ -192,7 +202,7 @@ def _tell(result: Checked, console: Console) -> None:
         console.print(f"  fault: {sentence}", markup=False)
     if result.amiss:
         console.print(f"  {result.amiss}", markup=False)
-    if not result.passed:
+    if not result.passed or result.fails:
         print_verdicts([v for v in result.verdicts if v.outcome != "held"])
 
 
@@ -205,7 +215,8 @@ def write_junit(results: list[Checked], path: Path) -> None:
     """A report in the usual JUnit XML form: a suite for each run, a case for each expectation."""
     root = ElementTree.Element("testsuites")
     for result in results:
-        failures = sum(v.outcome == "failed" for v in result.verdicts)
+        caught = result.as_meant and result.fails
+        failures = 0 if caught else sum(v.outcome == "failed" for v in result.verdicts)
         errors = sum(v.outcome == "could not be judged" for v in result.verdicts) + len(result.problems)
         errors += bool(result.amiss)
         suite = ElementTree.SubElement(
@@ -225,11 +236,11 @@ def write_junit(results: list[Checked], path: Path) -> None:
                 classname=_printable(result.file),
                 time="0",
             )
-            if verdict.outcome == "failed":
+            if verdict.outcome == "failed" and not caught:
                 ElementTree.SubElement(
                     case, "failure", type="expectation", message=_printable(verdict.sentence())
                 )
-            elif verdict.outcome != "held":
+            elif verdict.outcome == "could not be judged":
                 ElementTree.SubElement(
                     case, "error", type="not judged", message=_printable(verdict.sentence())
                 )

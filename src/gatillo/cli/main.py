@@ -51,7 +51,7 @@ def demo(
     from gatillo.cli.telling import firing_lines, print_faults, print_verdicts, run_with_progress
     from gatillo.cli.window import has_screen, open_window, shoot
     from gatillo.examples import DEMO, study_path
-    from gatillo.inspect.expectations import judge, tally
+    from gatillo.inspect.expectations import all_as_meant, judge
     from gatillo.level.edits import as_tried
     from gatillo.sim.program.program import Program
     from gatillo.sim.run.run import Run
@@ -76,7 +76,7 @@ def demo(
     amiss = _tell_amiss(run)
     shoot(path, "desk", picture)
     out.print(f"Picture of the window: {picture}", markup=False)
-    raise typer.Exit(0 if tally(verdicts)["held"] == len(verdicts) and not amiss else 1)
+    raise typer.Exit(0 if all_as_meant(trial, verdicts) and not amiss else 1)
 
 
 @app.command()
@@ -126,7 +126,7 @@ def run(
     from gatillo.cli.levels import level_from, trial_from
     from gatillo.cli.telling import firing_lines, print_faults, print_verdicts, run_with_progress
     from gatillo.files.exports import write_trace
-    from gatillo.inspect.expectations import as_data, faults_amiss, judge, tally
+    from gatillo.inspect.expectations import all_as_meant, as_data, faults_amiss, judge
     from gatillo.level.edits import as_tried
     from gatillo.sim.program.program import Program
     from gatillo.sim.run.run import Run
@@ -165,7 +165,7 @@ def run(
         print_verdicts(verdicts)
         print_faults(done)
         _tell_amiss(done)
-    held = tally(verdicts)["held"] == len(verdicts) and not program.problems and not faults_amiss(done)
+    held = all_as_meant(chosen, verdicts) and not program.problems and not faults_amiss(done)
     raise typer.Exit(0 if held else 1)
 
 

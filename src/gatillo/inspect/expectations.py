@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 import difflib
 import hashlib
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any, Literal
@@ -23,6 +23,7 @@ from gatillo.level.model import (
     HoldsAt,
     HoldsWhenever,
     SameOrder,
+    Trial,
 )
 from gatillo.level.naming import did_you_mean
 from gatillo.sim.run.run import Run
@@ -335,12 +336,18 @@ def faults_amiss(run: Run) -> str:
     return f"there {'was' if many == 1 else 'were'} {many or 'no'} fault{_s(many)}; the trial expects {expected or 'none'}"
 
 
-def tally(verdicts: list[Verdict]) -> dict[Outcome, int]:
+def tally(verdicts: Sequence[Verdict]) -> dict[Outcome, int]:
     """How many expectations came out each way."""
     counts: dict[Outcome, int] = {"held": 0, "failed": 0, "could not be judged": 0}
     for verdict in verdicts:
         counts[verdict.outcome] += 1
     return counts
+
+
+def all_as_meant(trial: Trial, verdicts: Sequence[Verdict]) -> bool:
+    """Whether a trial passes by its expectations: all hold, or just so many fail as are to catch a mistake in it."""
+    counts = tally(verdicts)
+    return not counts["could not be judged"] and counts["failed"] == trial.fails
 
 
 def as_data(verdict: Verdict) -> dict[str, object]:

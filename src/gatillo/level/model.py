@@ -448,6 +448,8 @@ class Trial(Doc, frozen=True):
     watches: tuple[str, ...] = ()
     faults: Annotated[int, Meta(ge=0, le=1_000_000)] = 0
     """How many faults its run is expected to have; with any other number it does not pass."""
+    fails: Annotated[int, Meta(ge=0, le=100_000)] = 0
+    """Of a trial of a mistake: how many of its expectations are to catch it. With any other number failing it does not pass."""
     values: dict[str, Value] = {}
     on: tuple[str, ...] = ()
     off: tuple[str, ...] = ()

@@ -76,6 +76,18 @@ def trial_page(bench: Workbench, column: QVBoxLayout, trial: Trial) -> None:
         most=1e6,
         decimals=0,
     )
+    fails = form.number(
+        "are to fail",
+        "fails",
+        trial.fails,
+        lambda v: put("change how many expectations are to fail", fails=int(v)),
+        least=0,
+        most=1e5,
+        decimals=0,
+    )
+    fails.setToolTip(
+        "Of a trial of a mistake: how many expectations are to catch it. It passes when just so many fail"
+    )
     amiss = faults_amiss(bench.run) if bench.run.done >= bench.run.length else ""
     if amiss and bench.trial.name == trial.name:
         form.finding(f"this trial does not pass: {amiss}")

@@ -136,7 +136,11 @@ class RunBar(QWidget):
             self.note.setText(told)
         elif bench.verdicts:
             held = sum(v.outcome == "held" for v in bench.verdicts)
-            self.note.setText(f"{held} of {len(bench.verdicts)} expectations hold")
+            told = f"{held} of {len(bench.verdicts)} expectations hold"
+            failed = sum(v.outcome == "failed" for v in bench.verdicts)
+            if bench.trial.fails and failed == bench.trial.fails:
+                told = f"caught as meant: {failed} of {len(bench.verdicts)} expectations fail"
+            self.note.setText(told)
         else:
             self.note.setText("")
         self.note.setVisible(bool(self.note.text()))
