@@ -259,7 +259,9 @@ def test_a_fault_that_is_not_expected_fails_and_is_told_with_its_sentence(faulty
 
 @pytest.mark.parametrize("command", ["check", "run"])
 @pytest.mark.parametrize(("fails", "passes"), [(0, False), (1, True), (2, False)])
-def test_a_trial_of_a_mistake_passes_when_just_so_many_expectations_catch_it(tmp_path, command, fails, passes):
+def test_a_trial_of_a_mistake_passes_when_just_so_many_expectations_catch_it(
+    tmp_path, command, fails, passes
+):
     path = tmp_path / "mistake.gatillo"
     times = (FiresTimes(rule="tell", times=1), FiresTimes(rule="tell", times=7))
     built = level(rule("tell", when=START, do=c("note", text="here")), expect=times)

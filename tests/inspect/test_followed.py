@@ -1,4 +1,4 @@
-"""Formulas are followed over a run in one run more, for watches and expectations together."""
+"""Formulas are followed over a run, or in one run more, for watches and expectations together."""
 
 from __future__ import annotations
 
@@ -6,9 +6,13 @@ import pytest
 
 from building import add, c, kind, level, rule, run, things
 from gatillo.inspect import watching
-from gatillo.inspect.expectations import judge, to_follow
+from gatillo.examples import study_path
+from gatillo.files.level_file import read_level
+from gatillo.inspect.expectations import judge, run_and_judge, to_follow
 from gatillo.inspect.watching import Unanswered, follow
+from gatillo.level.edits import as_tried
 from gatillo.level.model import FiresTimes, HoldsAt, HoldsWhenever
+from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 
 
@@ -84,3 +88,15 @@ def test_of_somebody_who_is_gone_nothing_can_be_said(when):
     assert isinstance(values[12], Unanswered)
     verdict = judge(made)[0]
     assert (verdict.outcome, verdict.tick) == ("could not be judged", 12)
+
+
+@pytest.mark.parametrize("name", ["01-seed-pods", "06-moths", "14-loose-shutter", "22-night-lamps"])
+def test_formulas_followed_in_the_run_itself_change_nothing_of_it_and_say_the_same(name):
+    level = read_level(study_path(f"{name}.gatillo"))
+    program = Program(as_tried(level, level.trials[0]))
+    alone, along = Run(program, level.trials[0]), Run(program, level.trials[0])
+    alone.advance()
+    verdicts = run_and_judge(along)
+    assert along.trace.to_bytes() == alone.trace.to_bytes()
+    assert along.world.state_bytes() == alone.world.state_bytes()
+    assert verdicts == judge(alone) and along.after_tick is None

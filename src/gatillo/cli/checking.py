@@ -20,7 +20,7 @@ from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.cli.console import err, give_up
 from gatillo.cli.levels import trial_from
 from gatillo.cli.telling import MARKS, print_verdicts
-from gatillo.inspect.expectations import Verdict, all_as_meant, as_data, faults_amiss, judge, tally
+from gatillo.inspect.expectations import Verdict, all_as_meant, as_data, faults_amiss, run_and_judge, tally
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level
 from gatillo.sim.program.program import Program
@@ -172,8 +172,7 @@ def _check(task: Task) -> Checked:
         _PROGRAMS.clear()
         _PROGRAMS[key] = program
     run = Run(program, msgspec.structs.replace(chosen, seed=task.seed))
-    run.advance()
-    verdicts = judge(run)
+    verdicts = run_and_judge(run)
     faults = tuple(dict.fromkeys(sentence for *_, sentence in run.trace.fault_counts()))
     return Checked(
         name,

@@ -51,7 +51,7 @@ def demo(
     from gatillo.cli.telling import firing_lines, print_faults, print_verdicts, run_with_progress
     from gatillo.cli.window import has_screen, open_window, shoot
     from gatillo.examples import DEMO, study_path
-    from gatillo.inspect.expectations import all_as_meant, judge
+    from gatillo.inspect.expectations import all_as_meant, run_and_judge
     from gatillo.level.edits import as_tried
     from gatillo.sim.program.program import Program
     from gatillo.sim.run.run import Run
@@ -62,14 +62,14 @@ def demo(
     level = level_from(path)
     trial = trial_from(level, None)
     program = Program(as_tried(level, trial))
-    run = run_with_progress(Run(program, trial), "running")
+    run = Run(program, trial)
+    verdicts = run_and_judge(run, lambda started: run_with_progress(started, "running"))
     out.print(
         f"{program.level.name}, trial “{run.trial.name}”: {run.done} ticks, {len(run.trace.firings())} firings",
         markup=False,
     )
     for line in firing_lines(run):
         out.print(line, markup=False)
-    verdicts = judge(run)
     out.print("Expectations")
     print_verdicts(verdicts)
     print_faults(run)
@@ -126,7 +126,7 @@ def run(
     from gatillo.cli.levels import level_from, trial_from
     from gatillo.cli.telling import firing_lines, print_faults, print_verdicts, run_with_progress
     from gatillo.files.exports import write_trace
-    from gatillo.inspect.expectations import all_as_meant, as_data, faults_amiss, judge
+    from gatillo.inspect.expectations import all_as_meant, as_data, faults_amiss, run_and_judge
     from gatillo.level.edits import as_tried
     from gatillo.sim.program.program import Program
     from gatillo.sim.run.run import Run
@@ -134,7 +134,8 @@ def run(
     level = level_from(file)
     chosen = trial_from(level, trial)
     program = Program(as_tried(level, chosen))
-    done = run_with_progress(Run(program, chosen), "running")
+    done = Run(program, chosen)
+    verdicts = run_and_judge(done, lambda started: run_with_progress(started, "running"))
     if trace is not None:
         try:
             write_trace(done, trace)
@@ -142,7 +143,6 @@ def run(
             give_up(str(error))
         except OSError as error:
             give_up(f"“{trace}” cannot be written: {error.strerror or error}")
-    verdicts = judge(done)
     if as_json:
         data = {
             "level": program.level.name,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 import difflib
 import hashlib
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any, Literal
@@ -14,7 +14,7 @@ from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.formula.compiling import CHANCE, EVERY, Formula, compile_formula
 from gatillo.formula.functions import write_out
 from gatillo.formula.syntax import FormulaError
-from gatillo.inspect.watching import Unanswered, follow, value_in
+from gatillo.inspect.watching import Following, Unanswered, follow, value_in
 from gatillo.level.model import (
     Expectation,
     FiresBefore,
@@ -67,6 +67,14 @@ def to_follow(run: Run) -> dict[str, Formula]:
                 # told when it is judged
                 continue
     return found
+
+
+def run_and_judge(run: Run, advance: Callable[[Run], object] = Run.advance) -> list[Verdict]:
+    """Run a trial from its start to its end, and judge it: what is to be followed is followed in the same run."""
+    formulas = to_follow(run)
+    following = Following(run, list(formulas.values()))
+    advance(run)
+    return judge(run, dict(zip(formulas, following.end(), strict=True)))
 
 
 def judge(run: Run, followed: Followed | None = None) -> list[Verdict]:

@@ -49,6 +49,26 @@ def value_in(world: World, formula: Formula) -> Any:
     return first.item() if isinstance(first, np.generic) else first
 
 
+class Following:
+    """Formulas followed while a run is run on: `values` holds of each its value at tick 0 and at the end of every tick since."""
+
+    def __init__(self, run: Run, formulas: Sequence[Formula]) -> None:
+        self.run = run
+        self.formulas = formulas
+        self.values: list[list[Any]] = [[value_in(run.world, f)] for f in formulas]
+        if formulas:
+            run.after_tick = self._note
+
+    def _note(self, world: World) -> None:
+        for formula, column in zip(self.formulas, self.values, strict=True):
+            column.append(value_in(world, formula))
+
+    def end(self) -> list[list[Any]]:
+        """Follow no longer; gives the values."""
+        self.run.after_tick = None
+        return self.values
+
+
 def follow(
     run: Run, formulas: Sequence[Formula], stop: Callable[[], bool] = lambda: False
 ) -> list[list[Any]]:

@@ -13,7 +13,7 @@ from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.comparison import Comparison, compare
 from gatillo.inspect.expectations import Verdict, judge, to_follow
 from gatillo.inspect.findings import Finding, findings
-from gatillo.inspect.watching import follow
+from gatillo.inspect.watching import Following
 from gatillo.level.model import Trial
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
@@ -55,17 +55,16 @@ class Progress:
 def _replay(job: Job, program: Program, trial: Trial, before: Run | None) -> Replayed:
     """Run a trial, telling its progress and the run as soon as it is whole; then judge it."""
     run = Run(program, trial)
+    watches, formulas = _watches(program, trial)
+    judged = to_follow(run)
+    following = Following(run, [*formulas, *judged.values()])
     while run.done < run.length:
         run.advance(min(CHUNK, run.length - run.done), job.is_dropped)
         job.go_on()
         job.tell(Progress(run.done, run.length))
     comparison = compare(before, run) if before is not None else None
     job.tell(Replayed(run, comparison))
-    watches, formulas = _watches(program, trial)
-    judged = to_follow(run)
-    # all of them in one run more
-    values = follow(run, [*formulas, *judged.values()], job.is_dropped)
-    job.go_on()
+    values = following.end()
     for watch, seen in zip([w for w in watches if not w.problem], values, strict=False):
         watch.values = seen
     verdicts = judge(run, dict(zip(judged, values[len(formulas) :], strict=True)))

@@ -157,6 +157,8 @@ class Run:
         self.spacing = FIRST_SPACING
         self.budget = budget
         self._keeps = record
+        self.after_tick: Callable[[World], None] | None = None
+        """Called with the world at the end of each tick that is run on, to look and not to change."""
         self._size = self.world.size() if record else 0
         self._taken: deque[float] = deque([UNKNOWN_PACE if len(self.world.id) > MANY else 0.0], maxlen=9)
         self._at_hand: World | None = None
@@ -190,6 +192,8 @@ class Run:
         timed = world.tick < TIMED_AT_FIRST or world.tick % TIMED_EVERY == 0
         begun = thread_time() if timed else 0.0
         run_tick(self.program, world, self.script.at(world.tick + 1), self.recorder)
+        if self.after_tick is not None:
+            self.after_tick(world)
         if world.tick == 1:
             self._taken.clear()
         if timed:
