@@ -5,9 +5,9 @@ from __future__ import annotations
 import pytest
 
 from building import add, c, kind, level, rule, run, things
-from gatillo.inspect import watching
 from gatillo.examples import study_path
 from gatillo.files.level_file import read_level
+from gatillo.inspect import watching
 from gatillo.inspect.expectations import judge, run_and_judge, to_follow
 from gatillo.inspect.watching import Unanswered, follow
 from gatillo.level.edits import as_tried

@@ -24,6 +24,8 @@ def _changed(world: Asked, variable: Watched, turned: Turned) -> Candidates:
     if before is None:
         return NOBODY
     was_ids, was = before
+    if variable.role is None:
+        return ONCE if turned(was.item(), values.item()) else NOBODY
     if len(ids) == len(was_ids) and (ids == was_ids).all():
         # nobody has come or gone
         both, yes = ids, np.asarray(turned(was, values), dtype=bool)
@@ -32,8 +34,6 @@ def _changed(world: Asked, variable: Watched, turned: Turned) -> Candidates:
         yes = np.asarray(turned(was[was_at], values[now_at]), dtype=bool)
     if not yes.any():
         return NOBODY
-    if variable.role is None:
-        return ONCE
     rows = world.rows(both[yes])
     return Candidates(len(rows), {variable.role.token: rows})
 

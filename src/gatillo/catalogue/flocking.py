@@ -7,6 +7,7 @@ their weighted sum is cut to the top acceleration.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,7 +16,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.entry import behaviour, choice, number, role
 from gatillo.catalogue.steering import FACES, KEEPS_FACING
-from gatillo.catalogue.surroundings import Motion, Rows
+from gatillo.catalogue.surroundings import A_HANDFUL, Motion, Rows, apart
 from gatillo.level.roles import Role
 
 Floats = NDArray[np.float64]
@@ -69,6 +70,11 @@ def flock(
 ) -> None:
     vx, vy = motion.velocity(rows)
     top = np.maximum(speed, 0.0)
+    if len(rows) <= A_HANDFUL:
+        terms = Terms(apart, apart_weight, aligned, aligned_weight, together, together_weight, top)
+        vx, vy = _few_steer(motion, rows, others, terms, np.maximum(acceleration, 0.0))
+        _go(motion, rows, vx, vy, facing)
+        return
     # every urge is a wish for top speed some way, less the present velocity, by its weight
     wish_x, wish_y, wishes = motion.urged(rows)
     terms = Terms(apart, apart_weight, aligned, aligned_weight, together, together_weight, top)
@@ -77,6 +83,10 @@ def flock(
     ax, ay = REACTION * (wish_x * top - wishes * vx), REACTION * (wish_y * top - wishes * vy)
     ax, ay = _cut(ax, ay, np.maximum(acceleration, 0.0))
     vx, vy = _cut(vx + ax * motion.dt, vy + ay * motion.dt, top)
+    _go(motion, rows, vx, vy, facing)
+
+
+def _go(motion: Motion, rows: Rows, vx: Floats, vy: Floats, facing: str) -> None:
     motion.move(rows, vx, vy)
     if facing == FACES:
         goes = np.hypot(vx, vy) > SLOW
@@ -171,6 +181,91 @@ def _cut(x: Floats | float, y: Floats | float, most: Floats) -> tuple[Floats, Fl
     return x * part, y * part
 
 
+# a handful, in plain numbers: the same to the last bit
+
+
+Pair = tuple[float, float]
+
+
+def _few_steer(motion: Motion, rows: Rows, others: Role, terms: Terms, most: Floats) -> tuple[Floats, Floats]:
+    """The new velocities of a few that flock: what `urges_of` and `flock` work out over arrays."""
+    n, dt = len(rows), motion.dt
+    columns = (terms.apart, terms.aligned, terms.together, terms.apart_weight, terms.aligned_weight)
+    keep_apart, aligned, together, apart_weight, aligned_weight = (column.tolist() for column in columns)
+    together_weight, top = terms.together_weight.tolist(), terms.top.tolist()
+    at, near = motion.near(rows, others, max(*keep_apart, *aligned, *together, 0.0))
+    neighbours = _few_neighbours(motion, rows, at, near)
+    vx, vy = (v.tolist() for v in motion.velocity(rows))
+    urged = [part.tolist() if isinstance(part, np.ndarray) else [part] * n for part in motion.urged(rows)]
+    reaches = [_few_reach(reach) for reach in (keep_apart, aligned, together)]
+    new_x, new_y = np.empty(n), np.empty(n)
+    for i in range(n):
+        wish_x, wish_y, wishes = urged[0][i], urged[1][i], urged[2][i]
+        urges = [_few_urge(vx[i], vy[i], SLOW, ONWARD)]
+        if len(at):
+            away_x = away_y = way_x = way_y = to_x = to_y = same_way = close = 0.0
+            apart_i, aligned_i, together_i = (reach[i] for reach in reaches)
+            for dx, dy, away, other_vx, other_vy in neighbours[i]:
+                # one that is no nearer than a range adds nothing by it
+                if away < apart_i:
+                    count = (1.0 - away / apart_i) / away
+                    away_x, away_y = away_x + -count * dx, away_y + -count * dy
+                if away < aligned_i:
+                    count = 1.0 - away / aligned_i
+                    same_way += count
+                    way_x, way_y = way_x + count * other_vx, way_y + count * other_vy
+                if away < together_i:
+                    count = 1.0 - away / together_i
+                    close += count
+                    to_x, to_y = to_x + count * dx, to_y + count * dy
+            share = aligned_weight[i] * min(same_way, 1.0)
+            part = share / (same_way * max(top[i], 1e-9)) if same_way > 0 else 0.0
+            close = max(close, 1.0)
+            urges += [
+                _few_urge(away_x, away_y, 1.0, apart_weight[i]),
+                (part * way_x, part * way_y, share),
+                _few_urge(to_x / close, to_y / close, max(together[i], 1e-9) / 2, together_weight[i]),
+            ]
+        for x, y, weight in urges:
+            wish_x, wish_y, wishes = wish_x + x, wish_y + y, wishes + weight
+        ax, ay = REACTION * (wish_x * top[i] - wishes * vx[i]), REACTION * (wish_y * top[i] - wishes * vy[i])
+        ax, ay = _few_cut(ax, ay, most.item(i))
+        new_x[i], new_y[i] = _few_cut(vx[i] + ax * dt, vy[i] + ay * dt, top[i])
+    return new_x, new_y
+
+
+def _few_neighbours(
+    motion: Motion, rows: Rows, at: NDArray[np.int64], near: Rows
+) -> list[list[tuple[float, float, float, float, float]]]:
+    """Of each its neighbours: the offset to it, how far off it is, and its velocity."""
+    found: list[list[tuple[float, float, float, float, float]]] = [[] for _ in range(len(rows))]
+    x, y = (v.tolist() for v in motion.place(rows))
+    others = (v.tolist() for v in (*motion.place(near), *motion.velocity(near)))
+    for i, other_x, other_y, other_vx, other_vy in zip(at.tolist(), *others, strict=True):
+        dx, dy = other_x - x[i], other_y - y[i]
+        found[i].append((dx, dy, max(math.sqrt(dx * dx + dy * dy), 1e-9), other_vx, other_vy))
+    return found
+
+
+def _few_reach(reach: list[float]) -> list[float]:
+    """How far each looks by one of the ranges, as `_nearness` has it."""
+    if all(other == reach[0] for other in reach):
+        return reach
+    return [max(own, 1e-9) for own in reach]
+
+
+def _few_urge(to_x: float, to_y: float, full: float, weight: float) -> tuple[float, float, float]:
+    long = math.sqrt(to_x * to_x + to_y * to_y)
+    strength = weight * min(long / full, 1.0)
+    part = strength / long if long > 1e-12 else 0.0
+    return part * to_x, part * to_y, strength
+
+
+def _few_cut(x: float, y: float, most: float) -> Pair:
+    part = min(1.0, most / max(math.sqrt(x * x + y * y), 1e-12))
+    return x * part, y * part
+
+
 @behaviour(
     "be drawn to {target} within {radius}, weight {weight}",
     "One that flocks makes for the nearest of those meant, where one is near enough.",
@@ -199,6 +294,9 @@ def keep_away(motion: Motion, rows: Rows, target: Role, radius: Floats, weight: 
 
 def _toward(motion: Motion, rows: Rows, target: Role, radius: Floats, weight: Floats, way: float) -> None:
     found = motion.nearest(rows, target)
+    if len(rows) <= A_HANDFUL:
+        _few_toward(motion, rows, found, radius, weight, way)
+        return
     there = found >= 0
     if not there.any():
         return
@@ -215,3 +313,22 @@ def _toward(motion: Motion, rows: Rows, target: Role, radius: Floats, weight: Fl
     wish = weight[there] * strength * near
     part = np.divide(wish, away, out=np.zeros(len(some)), where=near)
     motion.urge(some, part * dx, part * dy, wish)
+
+
+def _few_toward(motion: Motion, rows: Rows, found: Rows, radius: Floats, weight: Floats, way: float) -> None:
+    """The same, of a handful."""
+    x, y = (v.tolist() for v in motion.place(rows))
+    to_x, to_y = (v.tolist() for v in motion.place(found))
+    wishes: list[tuple[int, float, float, float]] = []
+    for i, other in enumerate(found.tolist()):
+        dx, dy = way * (to_x[i] - x[i]), way * (to_y[i] - y[i])
+        away, reach = apart(dx, dy), radius.item(i)
+        if other < 0 or not 0 < away < reach:
+            continue
+        strength = max(reach / max(away, 1e-6) - 1.0, 0.0) if way < 0 else 1.0
+        wish = weight.item(i) * strength
+        part = wish / away
+        wishes.append((i, part * dx, part * dy, wish))
+    if wishes:
+        at, wish_x, wish_y, weights = (np.array(column) for column in zip(*wishes, strict=True))
+        motion.urge(rows[at], wish_x, wish_y, weights)

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.entry import area, behaviour, choice, number, occasion, role, seconds, slot
 from gatillo.catalogue.facts import Arrival
 from gatillo.catalogue.steering import FACES, KEEPS_FACING
-from gatillo.catalogue.surroundings import Asked, Candidates, Motion, Rows, Where
+from gatillo.catalogue.surroundings import A_HANDFUL, Asked, Candidates, Motion, Rows, Where, apart
 from gatillo.formula.compiling import Formula
 from gatillo.level.roles import Role
 
@@ -138,6 +138,12 @@ def wander(motion: Motion, rows: Rows, where: str, speed: Floats, pause: Floats,
     start_x, start_y = x.copy(), y.copy()
     nth, rest = motion.recall("nth"), motion.recall("rest")
     goal_x, goal_y = motion.recall("goal_x"), motion.recall("goal_y")
+    if len(rows) <= A_HANDFUL:
+        x, y = _few_wander(motion, rows, where, speed, pause, (x, y, nth, rest, goal_x, goal_y))
+        _wandered(motion, rows, x, y, start_x, start_y, facing)
+        for name, value in (("nth", nth), ("rest", rest), ("goal_x", goal_x), ("goal_y", goal_y)):
+            motion.keep(name, value)
+        return
     left = np.full(len(rows), motion.dt)
     fast = np.maximum(speed, 1e-9)
     # what is left of a tick on arriving is rested and walked on with: the same at every tick rate
@@ -164,14 +170,61 @@ def wander(motion: Motion, rows: Rows, where: str, speed: Floats, pause: Floats,
         rest[arrives] = np.maximum(pause[arrives], 0.0)
         nth[arrives] += 1
         goal_x[arrives], goal_y[arrives] = motion.anywhere(rows[arrives], where, nth[arrives])
+    _wandered(motion, rows, x, y, start_x, start_y, facing)
+    for name, value in (("nth", nth), ("rest", rest), ("goal_x", goal_x), ("goal_y", goal_y)):
+        motion.keep(name, value)
+
+
+def _wandered(
+    motion: Motion, rows: Rows, x: Floats, y: Floats, start_x: Floats, start_y: Floats, facing: str
+) -> None:
     vx, vy = (x - start_x) / motion.dt, (y - start_y) / motion.dt
     motion.move(rows, vx, vy)
     if facing == FACES:
         goes = (vx != 0) | (vy != 0)
         if goes.any():
             motion.face(rows[goes], np.degrees(np.arctan2(vy[goes], vx[goes])))
-    for name, value in (("nth", nth), ("rest", rest), ("goal_x", goal_x), ("goal_y", goal_y)):
-        motion.keep(name, value)
+
+
+def _few_wander(
+    motion: Motion, rows: Rows, where: str, speed: Floats, pause: Floats, kept: tuple[Floats, ...]
+) -> tuple[Floats, Floats]:
+    """Where a handful of wanderers come to in a tick, in plain numbers and to the same last bit; `kept` is changed."""
+    all_x, all_y, all_nth, all_rest, goals_x, goals_y = kept
+    arrivals: list[tuple[int, int]] = []
+    for i in range(len(rows)):
+        x, y, nth, rest, goal_x, goal_y = (column.item(i) for column in kept)
+        left, fast = motion.dt, max(speed.item(i), 1e-9)
+
+        def fresh(nth: float, i: int = i) -> tuple[float, float]:
+            to_x, to_y = motion.anywhere(rows[i : i + 1], where, np.array([nth]))
+            return to_x.item(), to_y.item()
+
+        for leg in range(8):
+            if nth == 0:
+                nth = 1.0
+                goal_x, goal_y = fresh(nth)
+            rests = min(rest, left)
+            rest -= rests
+            left -= rests
+            away = apart(goal_x - x, goal_y - y)
+            step = min(away / fast, left)
+            arrives = left > 1e-12 and away / fast <= left + 1e-9
+            if not arrives:
+                part = step * fast / away if away > 0 else 0.0
+                x, y = x + (goal_x - x) * part, y + (goal_y - y) * part
+                break
+            x, y = goal_x, goal_y
+            left -= step
+            arrivals.append((leg, i))
+            rest = max(pause.item(i), 0.0)
+            nth += 1
+            goal_x, goal_y = fresh(nth)
+        all_x[i], all_y[i], all_nth[i], all_rest[i], goals_x[i], goals_y[i] = x, y, nth, rest, goal_x, goal_y
+    # all first arrivals before all second ones
+    for _, i in sorted(arrivals):
+        motion.arrive(rows[i : i + 1], "goal")
+    return all_x, all_y
 
 
 GOING, LOOKING, RETURNING, HOME = 1, 2, 3, 4

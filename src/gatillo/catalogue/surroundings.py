@@ -6,6 +6,7 @@ it calls.
 
 from __future__ import annotations
 
+import math
 from abc import abstractmethod
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -19,9 +20,19 @@ from gatillo.formula.compiling import Formula
 from gatillo.level.model import Area
 from gatillo.level.roles import Role
 
+A_HANDFUL = 12
+"""Up to so many are taken one by one, in plain numbers and to the same last bit: for them arrays take ten times as long."""
 Rows = NDArray[np.int64]
 Numbers = Any
 """One float for all matches, or an array with one per match."""
+
+
+def apart(dx: float, dy: float) -> float:
+    """How long a vector is, in plain numbers: the C library's hypot, as over arrays."""
+    try:
+        return abs(complex(dx, dy))
+    except OverflowError:
+        return math.inf
 
 
 @dataclass(slots=True)

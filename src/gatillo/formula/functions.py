@@ -124,8 +124,10 @@ function("atan2(y, x)", _TWO, "number", "Direction of the point x, y from 0, 0, 
 
 def half_open_degrees(angle: Any) -> Any:
     """The same angle above -180 up to 180 degrees; one that lies there already stays as it is, to the last bit."""
+    if isinstance(angle, int | float):
+        return angle if -180.0 < angle <= 180.0 else 180.0 - np.mod(180.0 - angle, 360.0)
     inside = (angle > -180.0) & (angle <= 180.0)
-    if np.all(inside):
+    if inside.all():
         return angle
     turned = 180.0 - np.mod(180.0 - angle, 360.0)
     return np.where(inside, angle, turned) if isinstance(turned, np.ndarray) else turned

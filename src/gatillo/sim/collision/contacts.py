@@ -11,9 +11,9 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Candidates, Rows
+from gatillo.catalogue.surroundings import A_HANDFUL, Candidates, Rows
 from gatillo.level.roles import Role
-from gatillo.sim.collision.shapes import A_HANDFUL, separation, separation_of
+from gatillo.sim.collision.shapes import separation, separation_of
 from gatillo.sim.program.bodies import NONE
 from gatillo.sim.spatial.grid import Grid
 from gatillo.sim.spatial.neighbour_list import RESTS, TICKS_AHEAD, TOO_SHORT, Neighbours

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows
+from gatillo.catalogue.surroundings import Rows, apart
 from gatillo.formula.functions import spread
 from gatillo.sim.spatial.grid import Grid
 from gatillo.sim.world.world import World
 
+FEW_WITHIN = 96
+"""Up to so many pairs are looked at in plain numbers."""
 _ALL_PAIRS_UP_TO = 20_000
 _AT_ONCE = 2_000_000
 _FARTHEST_CELL = 1e9
+_NOTHING = np.zeros(0, dtype=np.int64)
 _MOST_NEAR = 3_000_000
 """So many near pairs a behaviour looks at in a tick; of each object the rest is left out, and told."""
 
@@ -27,6 +31,8 @@ def within_reach(
     `reach` is one number or one for each of `a`, in level units. An object is near itself. Looking ends
     when more than `most` are found: then the last answer is yes.
     """
+    if len(a) * len(b) <= FEW_WITHIN:
+        return _few_within(world, a, b, reach, most)
     if len(a) == 1 and len(b) <= _AT_ONCE:
         row = a.item()
         away = np.hypot(world.x.item(row) - world.x[b], world.y.item(row) - world.y[b])
@@ -59,6 +65,28 @@ def within_reach(
             if total > most:
                 return (*_together(found, most + 1), True)
     return (*_together(found, total), False)
+
+
+def _few_within(
+    world: World, a: Rows, b: Rows, reach: Any, most: int
+) -> tuple[NDArray[np.int64], Rows, bool]:
+    reaches = [reach] * len(a) if isinstance(reach, float) else spread(reach, len(a)).tolist()
+    x, y = world.x.item, world.y.item
+    others = [(row, x(row), y(row)) for row in b.tolist()]
+    at: list[int] = []
+    rows: list[int] = []
+    for position, (row, far) in enumerate(zip(a.tolist(), reaches, strict=True)):
+        own_x, own_y = x(row), y(row)
+        for other, other_x, other_y in others:
+            if apart(own_x - other_x, own_y - other_y) <= far:
+                at.append(position)
+                rows.append(other)
+    if not at:
+        return _NOTHING, _NOTHING, False
+    more = len(at) > most
+    if more:
+        at, rows = at[: most + 1], rows[: most + 1]
+    return np.array(at, dtype=np.int64), np.array(rows, dtype=np.int64), more
 
 
 def _together(found: list[tuple[NDArray[np.int64], Rows]], most: int) -> tuple[NDArray[np.int64], Rows]:
@@ -102,6 +130,8 @@ def nearest_rows(world: World, rows: Rows, among: Rows) -> Rows:
     if len(among) == 1:
         found[rows != among[0]] = among[0]
         return found
+    if len(rows) * len(among) <= FEW_WITHIN:
+        return _few_nearest(world, rows, among)
     if len(rows) * len(among) <= _ALL_PAIRS_UP_TO:
         away = np.hypot(
             world.x[among][None, :] - world.x[rows][:, None], world.y[among][None, :] - world.y[rows][:, None]
@@ -120,6 +150,22 @@ def nearest_rows(world: World, rows: Rows, among: Rows) -> Rows:
     first, second = among[at[:, 0]], among[np.minimum(at[:, 1], len(among) - 1)]
     found[:] = np.where(first == rows, second, first)
     return found
+
+
+def _few_nearest(world: World, rows: Rows, among: Rows) -> Rows:
+    x, y = world.x.item, world.y.item
+    others = [(row, x(row), y(row)) for row in among.tolist()]
+    found: list[int] = []
+    for row in rows.tolist():
+        own_x, own_y = x(row), y(row)
+        best, least = -1, math.inf
+        for other, other_x, other_y in others:
+            if other != row:
+                away = apart(other_x - own_x, other_y - own_y)
+                if away < least:
+                    best, least = other, away
+        found.append(best)
+    return np.array(found, dtype=np.int64)
 
 
 def near_rows(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDArray[np.int64], Rows]:

@@ -13,13 +13,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows
+from gatillo.catalogue.surroundings import A_HANDFUL, Rows
 from gatillo.sim.world.world import World
 
 Floats = NDArray[np.float64]
-
-A_HANDFUL = 12
-"""Up to so many pairs, or bodies, are taken one by one."""
 
 
 def separation(world: World, i: Rows, j: Rows) -> tuple[Floats, Floats, Floats]:

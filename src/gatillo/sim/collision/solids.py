@@ -50,7 +50,8 @@ def push_apart(world: World, driven: NDArray[np.int8] | None = None) -> None:
         world.touch_rows(again[again >= 0])
         world.contacts.unparted = world.contacts.unparted[:0]
     stirred = solid[world.moved[solid]]
-    if len(stirred):
+    near = near_pairs(world, stirred, solid, 0.0, MOST_OVERLAPS) if len(stirred) else None
+    if near is not None and len(near[0]):
         light = np.zeros(len(world.id))
         light[movable] = 1.0 / world.mass[movable]
         if driven is not None:
@@ -60,7 +61,10 @@ def push_apart(world: World, driven: NDArray[np.int8] | None = None) -> None:
         parted: list[Rows] = []
         begun = len(world.rules.cut)
         for _ in range(ROUNDS if len(stirred) <= MANY else ROUNDS_OF_MANY):
-            stirred = _part_once(world, stirred, solid, light)
+            stirred = _part_once(
+                world, near or near_pairs(world, stirred, solid, 0.0, MOST_OVERLAPS), solid, light
+            )
+            near = None
             if not len(stirred):
                 break
             parted.append(stirred)
@@ -75,9 +79,9 @@ def push_apart(world: World, driven: NDArray[np.int8] | None = None) -> None:
             _settle(world, np.unique(np.concatenate(parted)))
 
 
-def _part_once(world: World, stirred: Rows, solid: Rows, light: Floats) -> Rows:
-    """Part what overlaps among those that have stirred and what is near them; gives who was moved."""
-    i, j = _pairs(world, *near_pairs(world, stirred, solid, 0.0, MOST_OVERLAPS), light)
+def _part_once(world: World, pairs: tuple[Rows, Rows], solid: Rows, light: Floats) -> Rows:
+    """Part what overlaps among `pairs`, of those that have stirred and what is near them; gives who was moved."""
+    i, j = _pairs(world, *pairs, light)
     if not len(i):
         return i
     gap, nx, ny = separation(world, i, j)

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Numbers, Offers, PromptTerms, Rows
+from gatillo.catalogue.surroundings import Numbers, Offers, PromptTerms, Rows, apart
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import within_reach
 from gatillo.sim.collision.raycast import clear_views
@@ -52,6 +52,8 @@ class PromptContext(Offers):
         most = world.program.level.settings.most_matches
         at, answerers, _ = within_reach(world, rows, world.rows_of(terms.by), reach, most)
         prompts = rows[at]
+        if not len(at):
+            return
         keep = np.asarray(world.shown[prompts] & (prompts != answerers))
         if terms.clear_view:
             keep[keep] = clear_views(world, answerers[keep], prompts[keep])
@@ -59,7 +61,7 @@ class PromptContext(Offers):
             at[keep].tolist(), prompts[keep].tolist(), answerers[keep].tolist(), strict=True
         ):
             prompt = world.id.item(row)
-            away = float(np.hypot(world.x[row] - world.x[by], world.y[row] - world.y[by]))
+            away = apart(world.x.item(row) - world.x.item(by), world.y.item(row) - world.y.item(by))
             self.can.append(
                 _Term(
                     prompt,

@@ -11,11 +11,11 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows
+from gatillo.catalogue.surroundings import A_HANDFUL, Rows
 from gatillo.sim.collision.contacts import near_pairs
 from gatillo.sim.collision.crowd import Crowd
 from gatillo.sim.collision.hits import UPRIGHT, Body, Hits, Neighbours
-from gatillo.sim.collision.shapes import A_HANDFUL, separation
+from gatillo.sim.collision.shapes import separation
 from gatillo.sim.program.bodies import FIXED, MOVABLE
 from gatillo.sim.world.world import World
 

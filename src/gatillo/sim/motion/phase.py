@@ -19,7 +19,7 @@ from gatillo.sim.motion import routes as walking
 from gatillo.sim.motion.clips import follow_clips
 from gatillo.sim.motion.integration import BOTH, SIDEWAYS, integrate
 from gatillo.sim.motion.tweens import follow_carriers, follow_tweens
-from gatillo.sim.program.bodies import FARTHEST_SETTING, Behaviour, kept_column, on_column
+from gatillo.sim.program.bodies import BUSY, FARTHEST_SETTING, Behaviour, on_column
 from gatillo.sim.program.program import Program
 from gatillo.sim.spatial.random_draws import uniform
 from gatillo.sim.trace.trace import BEHAVIOUR, Did, NullRecorder, Recorder
@@ -28,8 +28,6 @@ from gatillo.sim.world.world import World
 Floats = NDArray[np.float64]
 
 _PAIRS_AT_ONCE = 500_000
-BUSY = kept_column("look_into", "stage")
-"""Above 0 while an object looks into a noise, and does nothing else."""
 
 
 class BehaviourContext(Motion):
@@ -252,7 +250,7 @@ class BehaviourContext(Motion):
     def face(self, rows: Rows, angle: Numbers) -> None:
         world = self.world
         new = half_open_degrees(angle - world.program.drawn_facing[world.kind[rows]])
-        if np.any(new != world.angle[rows]):
+        if (new != world.angle[rows]).any():
             world.angle[rows] = new
             world.turned(rows)
 
@@ -274,7 +272,7 @@ class BehaviourContext(Motion):
     def put(self, rows: Rows, x: Numbers, y: Numbers) -> None:
         world = self.world
         world.vx[rows] = world.vy[rows] = 0.0
-        if len(rows) and (np.any(world.x[rows] != x) or np.any(world.y[rows] != y)):
+        if len(rows) and ((world.x[rows] != x) | (world.y[rows] != y)).any():
             world.x[rows], world.y[rows] = x, y
             world.touch_rows(rows)
 
@@ -420,7 +418,7 @@ def behaving(world: World, behaviour: Behaviour) -> Rows:
     """Rows of the objects that have a behaviour and have it switched on."""
     rows = world.rows_with(behaviour.kind, behaviour.on, behaviour.whose)
     leads = behaviour.entry.drives or behaviour.entry.phase in ("urge", "motion")
-    if leads and behaviour.entry.phase != "first" and BUSY in world.variables:
+    if leads and behaviour.entry.phase != "first" and behaviour.kind in world.program.kinds_looking:
         free = world.variables[BUSY][rows] == 0
         return rows if free.all() else rows[free]
     return rows

@@ -12,10 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.moving import EASINGS
-from gatillo.catalogue.surroundings import Numbers, Rows
-from gatillo.sim.collision.shapes import A_HANDFUL
+from gatillo.catalogue.surroundings import A_HANDFUL, Numbers, Rows
 from gatillo.sim.motion.tweens import eased
-from gatillo.sim.program.bodies import WALK
+from gatillo.sim.program.bodies import BUSY, WALK
 from gatillo.sim.world.world import World
 
 HOWS = ("once", "in a loop", "there and back")
@@ -84,7 +83,7 @@ def walk_on(world: World, moving: Any) -> None:
         moving.move(ends, 0.0, 0.0)
         keeps["going"][ends] = ENDED
     walkers = ((keeps["going"] == WALKS) & world.alive).nonzero()[0]
-    busy = world.variables.get("look_into.~stage")
+    busy = world.variables.get(BUSY)
     if busy is not None:
         walkers = walkers[busy[walkers] == 0]
     on = world.variables.get("walk_route.on"), world.variables.get("walk_route_timed.on")

@@ -82,14 +82,14 @@ def follow_carriers(world: World, *, at_once: bool = False) -> None:
     """
     if not world.movement.bonds:
         return
-    done: set[int] = set()
+    done: dict[int, int] = {}
     for child, bond in list(world.movement.bonds.items()):
         if not at_once or bond.lag <= 0:
             _follow(world, child, done, (), at_once)
-    world.touch_rows(world.rows_of_ids(np.array(sorted(done), dtype=np.int64)))
+    world.touch_rows(np.array(list(done.values()), dtype=np.int64))
 
 
-def _follow(world: World, child: int, done: set[int], above: tuple[int, ...], at_once: bool) -> None:
+def _follow(world: World, child: int, done: dict[int, int], above: tuple[int, ...], at_once: bool) -> None:
     bond = world.movement.bonds.get(child)
     if bond is None or child in done or child in above:
         return
@@ -114,4 +114,4 @@ def _follow(world: World, child: int, done: set[int], above: tuple[int, ...], at
             world.angle[row] = angle
             world.turned(np.array([row]))
     world.vx[row], world.vy[row] = 0.0, 0.0
-    done.add(child)
+    done[child] = row

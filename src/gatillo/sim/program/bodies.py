@@ -53,6 +53,10 @@ def kept_column(behaviour: str, name: str) -> str:
     return f"{behaviour}.~{name}"
 
 
+BUSY = kept_column("look_into", "stage")
+"""Above 0 while an object looks into a noise, and does nothing else."""
+
+
 def setting_column(behaviour: str, setting: str) -> str:
     """The column of a number among a behaviour's settings."""
     return f"{behaviour}.{setting}"

@@ -27,7 +27,7 @@ from gatillo.level.model import Clause, Graph, Level, Logic, Node, Readout, Refe
 from gatillo.level.naming import token
 from gatillo.level.roles import Index, Role, all_logic, type_of
 from gatillo.sim.program.behaviours import behaviours_of, in_turn, own_settings
-from gatillo.sim.program.bodies import CONTACTS, WALK, Behaviour, geometry_of
+from gatillo.sim.program.bodies import BUSY, CONTACTS, WALK, Behaviour, geometry_of
 from gatillo.sim.program.compiled_graph import CompiledGraph, Lines, as_rule, compile_graph, lines_of
 from gatillo.sim.program.compiled_rule import (
     PARTS,
@@ -535,6 +535,11 @@ class Program:
     def prompting(self) -> tuple[tuple[int, Behaviour], ...]:
         """The prompts, with their numbers among the behaviours."""
         return tuple((n, b) for n, b in enumerate(self.behaviours) if b.entry.phase == "prompts")
+
+    @cached_property
+    def kinds_looking(self) -> frozenset[int]:
+        """The kinds whose objects can look into a noise, and then do nothing else."""
+        return frozenset(b.kind for b in self.behaviours if BUSY in b.keeps.values())
 
     @cached_property
     def poses_asked(self) -> dict[int, str]:
