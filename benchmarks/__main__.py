@@ -201,7 +201,7 @@ def drawn() -> None:
 def studies() -> None:
     """Every study's first trial, run through with its trace."""
     table = Table("studies, run through", "× real time", "aim")
-    for name in study_names():
+    for name in (DEMO, *study_names()):
         level = read_level(study_path(name))
         program = Program(level)
         seconds = min(timed(lambda p=program: run_trial(p), 3))
@@ -211,7 +211,7 @@ def studies() -> None:
 
 def study() -> None:
     """Study 1, run through with its trace; the cursor; program building; first paint."""
-    path = study_path(DEMO)
+    path = study_path("01-seed-pods.gatillo")
     level = read_level(path)
     program = Program(level)
     loop, floor = PodsByLoop(level), PodsByNumPy(level)

@@ -16,22 +16,23 @@ FOLDER = ROOT / "docs" / "screenshots"
 MADE = FOLDER / "made-from.json"
 EXAMPLES = ROOT / "src" / "gatillo" / "examples"
 LEVEL = EXAMPLES / "01-seed-pods.gatillo"
+WHOLE = EXAMPLES / "night-shift.gatillo"
+ON_THE_WHOLE = ("desk", "desk-dark", "desk-zoomed", "trial", "graph-run")
+"""Views that are shown on the whole level; the others on the first study."""
 
 
 def fingerprint() -> str:
     """A digest of everything the pictures are made from."""
     digest = hashlib.blake2b(digest_size=12)
-    from gatillo.desk.shots import SCENES
-
-    studies = [EXAMPLES / scene.study for scene in SCENES.values()]
-    studies += [EXAMPLES / "12-bench-focus.gatillo", EXAMPLES / "02-stacked-pots.gatillo"]
-    for path in sorted([*(ROOT / "src" / "gatillo" / "desk").rglob("*.py"), LEVEL, *studies]):
+    studies: list[Path] = []
+    studies += EXAMPLES.glob("*.gatillo")
+    for path in sorted({*(ROOT / "src" / "gatillo" / "desk").rglob("*.py"), *studies}):
         digest.update(path.relative_to(ROOT).as_posix().encode() + b"\0" + path.read_bytes())
     return digest.hexdigest()
 
 
 def main() -> int:
-    from gatillo.desk.shots import SCENES, VIEWS, save_scene, save_shot
+    from gatillo.desk.shots import SCENES, VIEWS, save_gallery, save_scene, save_shot
 
     if "--check" in sys.argv:
         made = json.loads(MADE.read_text())["fingerprint"] if MADE.exists() else ""
@@ -41,8 +42,10 @@ def main() -> int:
             return 1
         return 0
     FOLDER.mkdir(parents=True, exist_ok=True)
+    for look in ("light", "dark"):
+        print(f"{len(save_gallery(look))} pictures of the gallery, {look}")
     for view in VIEWS:
-        save_shot(LEVEL, view, FOLDER / f"{view}.png")
+        save_shot(WHOLE if view in ON_THE_WHOLE else LEVEL, view, FOLDER / f"{view}.png")
         print(f"docs/screenshots/{view}.png")
     for name, scene in SCENES.items():
         save_scene(scene, FOLDER / f"{name}.png")

@@ -19,11 +19,11 @@ from vcdvcd import VCDVCD
 
 from building import START, add, c, heard, isnt, kind, level, rule, send
 from gatillo.cli.main import app
-from gatillo.examples import DEMO, study_path
+from gatillo.examples import study_path
 from gatillo.files.level_file import read_level, write_level
 from gatillo.level.model import FiresTimes
 
-STUDY = str(study_path(DEMO))
+STUDY = str(study_path("01-seed-pods.gatillo"))
 STUDY_1 = str(study_path("01-seed-pods.gatillo"))
 
 
@@ -162,8 +162,8 @@ def test_demo_without_a_screen_tells_verdicts_and_saves_a_picture(tmp_path):
     words = [sys.executable, "-m", "gatillo.cli.main", "demo", "--picture", str(picture)]
     result = subprocess.run(words, capture_output=True, text=True, env=environment, timeout=100)
     assert result.returncode == 0, result.stderr
-    assert "1. Gather a pod" in result.stdout
-    assert result.stdout.count(" held ") == 9
+    assert "1. Give the key   2. End the talk" in result.stdout
+    assert result.stdout.count(" held ") == 24
     assert picture.read_bytes().startswith(b"\x89PNG")
     assert "Traceback" not in result.stderr
 

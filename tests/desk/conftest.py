@@ -11,13 +11,13 @@ from gatillo.desk.application import make_application
 from gatillo.desk.looks.theme import choose_theme
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.main_window import MainWindow
-from gatillo.examples import DEMO, study_path
+from gatillo.examples import study_path
 from gatillo.level.model import Level
 
 
 @pytest.fixture
 def open_window(qtbot, tmp_path) -> Callable[..., MainWindow]:
-    """Opens a window on a level or, without one, on the demo's study, and waits for its run."""
+    """Opens a window on a level or, without one, on the first study, and waits for its run."""
     made: list[MainWindow] = []
 
     def make(level: Level | None = None) -> MainWindow:
@@ -31,7 +31,7 @@ def open_window(qtbot, tmp_path) -> Callable[..., MainWindow]:
         window.show()
         window.activateWindow()
         if level is None:
-            assert window.open_path(study_path(DEMO))
+            assert window.open_path(study_path("01-seed-pods.gatillo"))
         settle(qtbot, window)
         return window
 

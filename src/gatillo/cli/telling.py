@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from itertools import groupby
 
 from gatillo.cli.console import err, out
 from gatillo.inspect.expectations import Verdict
@@ -32,8 +33,19 @@ def run_with_progress(run: Run, what: str) -> Run:
 
 
 def firing_lines(run: Run) -> list[str]:
-    """Which rules fired in which order, a line for each tick in which one did."""
+    """Which rules fired in which order: a line for each tick in which one did; ticks in a row that are alike share one."""
+    ticks = _told_ticks(run)
     lines = []
+    for told, alike in groupby(enumerate(ticks), lambda found: (found[1][0] - found[0], found[1][1])):
+        first, *rest = (tick for _, (tick, _) in alike)
+        line = f"{first / run.program.rate:8.3f} s  tick {first:5d}   {told[1]}"
+        lines.append(line + (f"   … and so in each tick up to {rest[-1]}" if rest else ""))
+    return lines
+
+
+def _told_ticks(run: Run) -> list[tuple[int, str]]:
+    """The ticks in which something fired, with what did."""
+    found = []
     for tick in range(1, run.done + 1):
         firings = run.trace.firings_at(tick)
         if not firings:
@@ -48,8 +60,8 @@ def firing_lines(run: Run) -> list[str]:
             elif firing.way is Way.ELSE:
                 words += " (else)"
             told.append(words + (" [fault]" if firing.faulted else ""))
-        lines.append(f"{tick / run.program.rate:8.3f} s  tick {tick:5d}   " + "   ".join(told))
-    return lines
+        found.append((tick, "   ".join(told)))
+    return found
 
 
 def print_verdicts(verdicts: list[Verdict]) -> None:

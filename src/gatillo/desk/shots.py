@@ -12,10 +12,14 @@ from PySide6.QtCore import QEventLoop, QSettings, QTimer
 from PySide6.QtWidgets import QApplication, QWidget
 
 from gatillo.desk.application import make_application
+from gatillo.desk.level_view.picture import level_picture, seen_amid
+from gatillo.desk.looks.theme import choose_theme
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.start.start_page import PICTURE
 from gatillo.desk.window.main_window import MainWindow
-from gatillo.examples import study_path
+from gatillo.examples import example_names, picture_path, study_path
+from gatillo.files.level_file import read_level
 from gatillo.inspect.tracks import Tracks
 from gatillo.level.model import Graph
 from gatillo.level.roles import all_logic
@@ -24,7 +28,7 @@ from gatillo.sim.run.run import Cursor
 SIZE = (1280, 800)
 
 
-def wait_for(condition: Callable[[], bool], milliseconds: int = 20_000) -> None:
+def wait_for(condition: Callable[[], bool], milliseconds: int = 120_000) -> None:
     """Let the event loop turn until a condition holds. Raises TimeoutError."""
     if condition():
         return
@@ -246,6 +250,21 @@ def save_scene(scene: Scene, picture: Path) -> None:
             window.level_view.tracks.fill(0, bench.cursor.tick - 1)
 
     _alone(lambda: _save(study_path(scene.study), "light", set_up, picture, lambda w: w.level_view))
+
+
+def save_gallery(look: str) -> list[Path]:
+    """Save the pictures of the start page's gallery in a look; gives where."""
+    make_application()
+    choose_theme(look)
+    made = []
+    for name in example_names():
+        path = picture_path(name, dark=look == "dark")
+        path.parent.mkdir(exist_ok=True)
+        shown = seen_amid(read_level(study_path(name)))
+        if not level_picture(shown, PICTURE.width(), PICTURE.height()).save(str(path), "PNG"):
+            raise OSError(0, "the picture could not be written")
+        made.append(path)
+    return made
 
 
 def save_shot(path: Path, view: str, picture: Path) -> None:

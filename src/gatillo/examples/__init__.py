@@ -3,10 +3,19 @@
 from importlib.resources import as_file, files
 from pathlib import Path
 
+DEMO = "night-shift.gatillo"
+"""The whole level: what the demo opens."""
+
 
 def study_names() -> list[str]:
-    """File names of all examples, in their order."""
-    return sorted(f.name for f in files(__name__).iterdir() if f.name.endswith(".gatillo"))
+    """File names of the studies, in their order."""
+    return [name for name in example_names() if name != DEMO]
+
+
+def example_names() -> list[str]:
+    """File names of all examples: the whole level, then the studies in their order."""
+    found = sorted(f.name for f in files(__name__).iterdir() if f.name.endswith(".gatillo"))
+    return [DEMO, *(name for name in found if name != DEMO)]
 
 
 def study_path(name: str) -> Path:
@@ -17,5 +26,8 @@ def study_path(name: str) -> Path:
         return path
 
 
-DEMO = "01-seed-pods.gatillo"
-"""What the demo opens."""
+def picture_path(name: str, *, dark: bool) -> Path:
+    """Where the picture of an example is, amid its first trial; made by `make shots`."""
+    return (
+        study_path(name).parent / "pictures" / f"{name.partition('.')[0]}-{'dark' if dark else 'light'}.png"
+    )

@@ -21,6 +21,8 @@ MOST_AVOIDED = 600
 CROSS, STOP = 7.0, 9.0
 """Pixels from the middle of a spot's cross and of a route's stop to their edge."""
 LINE = 2.0
+FLOOR = 40.0
+"""Units; scenery that reaches farther from its middle is ground."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,8 +114,11 @@ def _labels(canvas: Canvas, level: Level, metrics: QFontMetricsF) -> list[Label]
 def _marks(canvas: Canvas, level: Level) -> list[tuple[QRectF, float]]:
     """What names keep clear of: objects as they start, crosses, stops, and the edges of areas."""
     found: list[tuple[QRectF, float]] = []
-    kinds: dict[str, Kind] = {kind.name: kind for kind in level.kinds if not kind.scenery}
-    things = [thing for thing in level.objects if thing.kind in kinds]
+    kinds: dict[str, Kind] = {kind.name: kind for kind in level.kinds}
+    # a floor lies under names as it does under everything
+    things = [
+        o for o in level.objects if not kinds[o.kind].scenery or max(kinds[o.kind].shape.halves) < FLOOR
+    ]
     for thing in things if len(things) <= MOST_AVOIDED else ():
         half_x, half_y = (half * canvas.zoom for half in reach_of((thing, kinds[thing.kind])))
         at = canvas.to_pixels(thing.x, thing.y)

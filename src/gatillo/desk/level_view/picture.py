@@ -13,8 +13,9 @@ from gatillo.level.model import Area, Level, Object
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 
-AMID = 3.0
-"""Seconds into a trial, at most, at which a study is shown."""
+AMID = {"Night shift": 17.4, "Moths": 1.6}
+"""Seconds into its first trial at which a level is shown, where that is not MOSTLY."""
+MOSTLY = 3.0
 
 
 def level_picture(level: Level, width: int, height: int, ratio: float = 2.0) -> QPixmap:
@@ -52,7 +53,7 @@ def seen_amid(level: Level) -> Level:
     """The level with its objects as they stand some way into its first trial, for a picture of it."""
     trial = level.trials[0]
     run = Run(Program(as_tried(level, trial)), trial)
-    run.advance(round(min(AMID, 0.4 * trial.length) * level.settings.rate))
+    run.advance(round(AMID.get(level.name, min(MOSTLY, 0.4 * trial.length)) * level.settings.rate))
     world = run.world
     names = {o.id: o.name for o in level.objects}
     objects = tuple(
@@ -75,6 +76,9 @@ def seen_amid(level: Level) -> Level:
 
 def _bounds(level: Level) -> tuple[float, float, float, float]:
     """West, south, east and north of what there is to see; the whole level if there is nothing."""
+    if level.settings.ground or level.settings.ground_picture:
+        # a composed level is seen as its frame has it
+        return 0.0, 0.0, level.settings.width, level.settings.height
     kinds = {kind.name: kind for kind in level.kinds}
     boxes = [(o.x, o.y, *(h * o.scale for h in kinds[o.kind].shape.halves)) for o in level.objects]
     boxes += [(p.x, p.y, *p.shape.halves) for p in level.places if isinstance(p, Area)]

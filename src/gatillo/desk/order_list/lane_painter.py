@@ -162,7 +162,8 @@ class LanePainter:
         if self.bench.playing:
             key = row.words[1].text
             played = self.bench.run.script.as_input(self.bench.run.done).keys
-            bars = [(tick_at(b.start, rate), tick_at(b.end, rate)) for b in played if b.key == key]
+            mine = [b for b in played if row.keys or b.key == key] if row.folded or not row.keys else []
+            bars = [(tick_at(b.start, rate), tick_at(b.end, rate)) for b in mine]
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(t.input)
         for start, end in bars:

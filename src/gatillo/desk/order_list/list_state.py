@@ -27,6 +27,7 @@ class ListState(QObject):
         super().__init__(parent)
         self.bench = bench
         self.folded: set[str] = set()
+        self.inputs_folded = True
         """Names of sections whose rules are not shown."""
         self.opened: set[int] = set()
         """Ids of rules whose lines are shown, and of graphs whose cards are."""
@@ -49,7 +50,7 @@ class ListState(QObject):
         """All rows from top to bottom."""
         if self._rows is None:
             self.folded &= {e.name for e in self.bench.level.order if isinstance(e, Section)}
-            self._rows = build_rows(self.bench, self.folded, self.opened, self.draft)
+            self._rows = build_rows(self.bench, self.folded, self.opened, self.draft, self.inputs_folded)
             self.current = min(self.current, len(self._rows) - 1)
         return self._rows
 
@@ -169,6 +170,8 @@ class ListState(QObject):
         row = self.rows[at]
         if row.section is not None:
             self.folded ^= {row.section.name}
+        elif row.keys:
+            self.inputs_folded = not self.inputs_folded
         elif row.entry is not None:
             self.opened ^= {row.entry.id}
             if row.sort in ("line", "card"):

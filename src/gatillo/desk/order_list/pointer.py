@@ -165,7 +165,7 @@ class Pointer(QObject):
     def _press_left(self, point: QPointF, at: int) -> None:
         row = self.state.rows[at]
         self.state.choose(at)
-        if row.sort == "section" and point.x() < 34:
+        if (row.sort == "section" or row.keys) and point.x() < 34:
             self.state.toggle_fold(at)
             return
         if row.sort in ("rule", "graph"):
@@ -270,7 +270,7 @@ class Pointer(QObject):
             self.state.choose(at)
             self.state.current_slot = number
             self.writer.edit_slot()
-        elif self.state.rows[at].sort in ("rule", "section"):
+        elif self.state.rows[at].sort in ("rule", "section") or self.state.rows[at].keys:
             self.state.toggle_fold(at)
 
     def commands_at(self, point: QPointF, at: int | None = None) -> tuple[str, ...]:

@@ -79,8 +79,8 @@ class RowPainter:
         if at == self.state.current and self.focused:
             p.fillRect(QRectF(0, area.top(), 3, ROW), t.cursor)
         middle = area.center().y()
-        if row.sort in ("section", "rule", "graph"):
-            self.fold(p, 22.0 if row.sort == "section" else 64.0, middle, row.folded)
+        if row.sort in ("section", "rule", "graph") or row.keys:
+            self.fold(p, 64.0 if row.entry else 22.0, middle, row.folded)
         if row.sort in ("rule", "graph"):
             p.setFont(text_font(-1))
             p.setPen(t.quiet)

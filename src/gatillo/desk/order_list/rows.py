@@ -17,6 +17,8 @@ from gatillo.level.edits import Part
 from gatillo.level.model import Clause, Graph, KeyBar, Logic, Rule, Section
 
 MOST_KEPT = 5_000
+FEW_KEYS = 3
+"""Up to so many keys of an input have a row each."""
 MOST_INDENTED = 12
 """Cards that hang deeper in a graph stand no farther to the right."""
 RowSort = Literal[
@@ -40,6 +42,8 @@ class Row:
     """For a folded section: the rules whose lanes are merged here."""
     folded: bool = True
     bars: tuple[KeyBar, ...] = ()
+    keys: int = 0
+    """For a row of all the keys of an input: how many there are."""
     watch: Watch | None = None
     verdict: Verdict | None = None
     problem: str = ""
@@ -180,17 +184,24 @@ def build_rows(
     folded_sections: set[str],
     open_rules: set[int],
     new_after: tuple[int | None, str] | None = None,
+    inputs_folded: bool = False,
 ) -> list[Row]:
     """All rows, from top to bottom: input, the order list, watches, expectations.
 
-    `new_after` says where a rule is being typed: after a rule, or at the end of a section (“”: of the list).
+    `new_after` says where a rule is being typed: after a rule, or at the end of a section (“”: of the list). The keys
+    of an input of more than a few stand together in one row, which can be unfolded.
     """
     rows: list[Row] = []
     keys: dict[str, list[KeyBar]] = {}
     for bar in bench.trial.input.keys:
         keys.setdefault(bar.key, []).append(bar)
-    for key, bars in keys.items():
-        rows.append(Row("input", [Word("input", "tag"), Word(key, "strong")], bars=tuple(bars)))
+    if len(keys) > FEW_KEYS:
+        named = [Word("input", "tag"), Word(f"{len(keys)} keys", "strong"), Word(", ".join(keys), "hint")]
+        bars = bench.trial.input.keys if inputs_folded else ()
+        rows.append(Row("input", named, bars=bars, keys=len(keys), folded=inputs_folded))
+    if len(keys) <= FEW_KEYS or not inputs_folded:
+        for key, its in keys.items():
+            rows.append(Row("input", [Word("input", "tag"), Word(key, "strong")], bars=tuple(its)))
     problems: dict[int, str] = {}
     at_lines: dict[tuple[int, str, int], str] = {}
     at_cards: dict[tuple[int, int], str] = {}

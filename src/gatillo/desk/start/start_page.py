@@ -20,10 +20,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gatillo.desk.level_view.picture import level_picture, seen_amid
+from gatillo.desk.level_view.picture import level_picture
 from gatillo.desk.looks.plain import Words, tip
 from gatillo.desk.looks.theme import text_font, theme
-from gatillo.examples import study_names, study_path
+from gatillo.examples import example_names, picture_path, study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.level_file import LevelFileError, read_level
 from gatillo.files.unsaved import Left, left_behind, throw_away
@@ -33,6 +33,15 @@ PICTURE = QSize(276, 150)
 CARD = QSize(288, 222)
 COLUMNS = 3
 SIDE = 330
+
+
+def _ready_picture(study: str) -> QPixmap | None:
+    """The picture of a study that comes with the program, in the look of the window."""
+    picture = QPixmap(str(picture_path(study, dark=theme().dark)))
+    if picture.isNull():
+        return None
+    picture.setDevicePixelRatio(picture.width() / PICTURE.width())
+    return picture
 
 
 class Card(QAbstractButton):
@@ -50,10 +59,9 @@ class Card(QAbstractButton):
         self.line = ""
         self.picture = QPixmap()
 
-    def show_level(self, level: Level, *, amid: bool = False) -> None:
-        """Take the picture and the line from the study's level; `amid`: as it looks some way into its trial."""
-        shown = seen_amid(level) if amid else level
-        self.picture = level_picture(shown, PICTURE.width(), PICTURE.height())
+    def show_level(self, level: Level) -> None:
+        """Take the line from the study's level, and its picture: the one made beforehand, amid its trial, or as it is laid out."""
+        self.picture = _ready_picture(self.study) or level_picture(level, PICTURE.width(), PICTURE.height())
         self.line = level.note.partition(". ")[0].rstrip(".") + "."
         self.setAccessibleDescription(self.line)
         self.setToolTip(tip(level.note))
@@ -99,8 +107,8 @@ class StartPage(QWidget):
         super().__init__(parent)
         self.recent = recent
         self.cards: list[Card] = []
-        self._waiting: list[tuple[Card, bool]] = []
-        """Whose picture is to be drawn: as it is laid out, and then as it looks amid its trial."""
+        self._waiting: list[Card] = []
+        """Whose picture is to be shown."""
         self._timer = QTimer(self)
         # one picture for each turn of the event loop: the page is there at once
         self._timer.timeout.connect(self._next_picture)
@@ -125,7 +133,7 @@ class StartPage(QWidget):
         column.addWidget(_heading("Studies: each shows one thing, and proves it"))
         grid = QGridLayout()
         grid.setSpacing(12)
-        for at, name in enumerate(study_names()):
+        for at, name in enumerate(example_names()):
             title = name.removesuffix(".gatillo").replace("-", " ")
             number, _, words = title.partition(" ")
             card = Card(
@@ -138,7 +146,7 @@ class StartPage(QWidget):
         column.addLayout(grid)
         column.addStretch(1)
         area.setWidget(page)
-        self._waiting = self._all_pictures()
+        self._waiting = list(self.cards)
         return area
 
     def rebuild(self) -> None:
@@ -217,21 +225,16 @@ class StartPage(QWidget):
         if not self._waiting:
             self._timer.stop()
             return
-        card, amid = self._waiting.pop(0)
-        # those that take a run leave room for what is clicked meanwhile
-        self._timer.setInterval(40 if amid else 0)
+        card = self._waiting.pop(0)
         try:
-            card.show_level(read_level(study_path(card.study)), amid=amid)
+            card.show_level(read_level(study_path(card.study)))
         except LevelFileError as error:
             card.line = str(error)
             card.update()
 
-    def _all_pictures(self) -> list[tuple[Card, bool]]:
-        return [(card, amid) for amid in (False, True) for card in self.cards]
-
     def restyle(self) -> None:
         """The look has changed: everything is drawn anew, when it is next seen."""
-        self._waiting = self._all_pictures()
+        self._waiting = list(self.cards)
         if self.isVisible():
             self._timer.start(0)
             self.rebuild()

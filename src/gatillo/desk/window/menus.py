@@ -8,7 +8,7 @@ from PySide6.QtGui import QAction, QActionGroup, QKeySequence
 from PySide6.QtWidgets import QMainWindow, QMenu
 
 from gatillo.desk.window.commands import STUDIES, Run, bound
-from gatillo.examples import study_names
+from gatillo.examples import example_names
 from gatillo.files.level_file import SUFFIX
 
 
@@ -46,6 +46,6 @@ def _menu(window: QMainWindow, menus: dict[str, QMenu], path: str) -> QMenu:
 
 
 def _add_studies(menu: QMenu, open_study: Callable[[str], object]) -> None:
-    for name in study_names():
-        title = name.removesuffix(SUFFIX).partition("-")[2].replace("-", " ").capitalize()
+    for name in example_names():
+        title = name.removesuffix(SUFFIX).lstrip("0123456789-").replace("-", " ").capitalize()
         menu.addAction(title).triggered.connect(lambda _=False, n=name: open_study(n))
