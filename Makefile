@@ -5,7 +5,7 @@ PY := $(VENV)/bin/python
 STAMP := $(VENV)/.ready
 PYTHON ?= python3
 
-.PHONY: demo test lint bench fuzz shots schema clean setup
+.PHONY: demo test lint bench fuzz shots schema package clean setup
 
 setup: $(STAMP)
 
@@ -43,5 +43,10 @@ schema: $(STAMP)
 	$(VENV)/bin/gatillo catalogue > docs/catalogue.md
 	$(PY) tools/floors.py
 
+# a wheel and an sdist in dist/; tools/try-package installs the wheel in an environment of its own
+package: $(STAMP)
+	rm -rf dist
+	$(PY) -m build --no-isolation --outdir dist .
+
 clean:
-	rm -rf $(VENV) .pytest_cache .mypy_cache .ruff_cache .hypothesis
+	rm -rf dist $(VENV) .pytest_cache .mypy_cache .ruff_cache .hypothesis

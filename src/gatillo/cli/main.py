@@ -79,6 +79,26 @@ def demo(
     raise typer.Exit(0 if all_as_meant(trial, verdicts) and not amiss else 1)
 
 
+@app.command("install-desktop")
+def install_desktop(
+    remove: Annotated[bool, typer.Option("--remove", help="take it away again")] = False,
+) -> None:
+    """Put Gatillo into your desktop's menu, with its icon and its file type; for you alone, in your data directory."""
+    from gatillo import desktop
+
+    home = desktop.data_home()
+    try:
+        done = desktop.remove(home) if remove else desktop.install(home)
+    except OSError as error:
+        give_up(
+            f"“{error.filename}” cannot be {'taken away' if remove else 'written'}: {error.strerror or error}"
+        )
+    for path in done:
+        out.print(f"{'removed' if remove else 'written'}: {path}", markup=False)
+    if not done:
+        out.print("there was nothing to remove", markup=False)
+
+
 @app.command()
 def check(
     files: Annotated[list[Path], typer.Argument(help="level files", metavar="FILE…")],

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 from gatillo.desk.looks.theme import choose_theme
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.main_window import MainWindow
+from gatillo.desktop import ID, icon
 from gatillo.examples import DEMO, study_path
 
 
@@ -22,9 +23,9 @@ def make_application() -> QApplication:
         application = QApplication(sys.argv[:1])
     application.setApplicationName("gatillo")
     application.setApplicationDisplayName("")
-    application.setDesktopFileName("gatillo")
+    application.setDesktopFileName(ID)
     application.setStyle("Fusion")
-    application.setWindowIcon(QIcon())
+    application.setWindowIcon(QIcon(str(icon())))
     choose_theme()
     # Qt gives the interpreter away in every call; at Python's usual 5 ms a paint beside a replay
     # waits that long hundreds of times: 3 s of playing 20,000 who speak held it 0.5 s, at this 0.25 s
