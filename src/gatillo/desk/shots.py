@@ -313,6 +313,7 @@ def _save(
     )
     settings.remove("recent")
     set_up(window)
+    wait_for(lambda: not bench.awaits)
     # a text that grew is laid out again in the turn after
     for _ in range(5):
         QApplication.processEvents()

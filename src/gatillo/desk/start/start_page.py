@@ -130,7 +130,7 @@ class StartPage(QWidget):
         page = QWidget()
         column = QVBoxLayout(page)
         column.setContentsMargins(20, 24, 20, 20)
-        column.addWidget(_heading("Studies: each shows one thing, and proves it"))
+        column.addWidget(_heading("The whole level, and studies: each shows one thing, and proves it"))
         grid = QGridLayout()
         grid.setSpacing(12)
         for at, name in enumerate(example_names()):
