@@ -31,7 +31,7 @@ THEN = HoldsAt(formula="level.n = 30", when="at", time=0.5)
 
 def test_what_must_be_followed_is_what_speaks_of_every_tick():
     made = counting(ALWAYS, NEVER, BY, WHENEVER, THEN, FiresTimes(rule="count", times=30), ALWAYS)
-    assert list(to_follow(made)) == [e.formula for e in (ALWAYS, NEVER, BY, WHENEVER)]
+    assert list(to_follow(made.program, made.trial)) == [e.formula for e in (ALWAYS, NEVER, BY, WHENEVER)]
     assert [v.outcome for v in judge(made)] == ["held"] * 7
 
 
@@ -55,7 +55,7 @@ def test_however_much_is_expected_the_run_is_run_once_more(monkeypatch):
 def test_values_that_were_followed_already_give_the_same_verdicts():
     wrong = HoldsAt(formula="level.fives < 3", when="always")
     made = counting(ALWAYS, wrong, WHENEVER)
-    formulas = to_follow(made)
+    formulas = to_follow(made.program, made.trial)
     known = dict(zip(formulas, follow(made, list(formulas.values())), strict=True))
     assert [v.sentence() for v in judge(made, known)] == [v.sentence() for v in judge(made)]
     assert [v.tick for v in judge(made, known)] == [None, 15, None]
@@ -63,7 +63,7 @@ def test_values_that_were_followed_already_give_the_same_verdicts():
 
 def test_what_cannot_be_read_is_not_followed_and_is_told():
     made = counting(HoldsAt(formula="level.m > 0", when="always"), ALWAYS)
-    assert list(to_follow(made)) == [ALWAYS.formula]
+    assert list(to_follow(made.program, made.trial)) == [ALWAYS.formula]
     first, second = judge(made)
     assert (first.outcome, second.outcome) == ("could not be judged", "held")
     assert "“m”" in first.reason
@@ -72,7 +72,7 @@ def test_what_cannot_be_read_is_not_followed_and_is_told():
 def test_following_can_be_ended_between_ticks():
     made = counting(ALWAYS)
     asked = iter([False] * 7 + [True] * 99)
-    (values,) = follow(made, list(to_follow(made).values()), lambda: next(asked))
+    (values,) = follow(made, list(to_follow(made.program, made.trial).values()), lambda: next(asked))
     assert len(values) == 8
 
 
@@ -83,7 +83,7 @@ def test_of_somebody_who_is_gone_nothing_can_be_said(when):
     made = run(
         level(gone, kinds=(kind("Pod", 5),), objects=things("Pod", (-5, 0)), expect=(expect,), seconds=0.5)
     )
-    (values,) = follow(made, list(to_follow(made).values()))
+    (values,) = follow(made, list(to_follow(made.program, made.trial).values()))
     assert values[11] is True
     assert isinstance(values[12], Unanswered)
     verdict = judge(made)[0]

@@ -26,6 +26,7 @@ from gatillo.level.model import (
     Trial,
 )
 from gatillo.level.naming import did_you_mean
+from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 from gatillo.sim.spatial.input_script import tick_at
 from gatillo.sim.trace.trace import Firing, Way
@@ -54,15 +55,15 @@ Followed = dict[str, list[Any]]
 """By a formula's text: its value at the end of every tick of the run."""
 
 
-def to_follow(run: Run) -> dict[str, Formula]:
-    """By their texts: the formulas that have to be followed over the run to judge it."""
+def to_follow(program: Program, trial: Trial) -> dict[str, Formula]:
+    """By their texts: the formulas that have to be followed over a trial's run to judge it."""
     found: dict[str, Formula] = {}
-    for expectation in run.trial.expectations:
+    for expectation in trial.expectations:
         if isinstance(expectation, HoldsWhenever) or (
             isinstance(expectation, HoldsAt) and expectation.when != "at"
         ):
             try:
-                found[expectation.formula] = compile_formula(run.program.index, expectation.formula, "yes/no")
+                found[expectation.formula] = compile_formula(program.index, expectation.formula, "yes/no")
             except FormulaError:
                 # told when it is judged
                 continue
@@ -71,7 +72,7 @@ def to_follow(run: Run) -> dict[str, Formula]:
 
 def run_and_judge(run: Run, advance: Callable[[Run], object] = Run.advance) -> list[Verdict]:
     """Run a trial from its start to its end, and judge it: what is to be followed is followed in the same run."""
-    formulas = to_follow(run)
+    formulas = to_follow(run.program, run.trial)
     following = Following(run, list(formulas.values()))
     advance(run)
     return judge(run, dict(zip(formulas, following.end(), strict=True)))
@@ -83,7 +84,7 @@ def judge(run: Run, followed: Followed | None = None) -> list[Verdict]:
     `followed` are the values of `to_follow`, where they are known; else the run is run once more for all of them.
     """
     if followed is None:
-        formulas = to_follow(run)
+        formulas = to_follow(run.program, run.trial)
         followed = dict(zip(formulas, follow(run, list(formulas.values())), strict=True))
     firings: dict[int, list[Firing]] = {}
     for firing in run.trace.firings():

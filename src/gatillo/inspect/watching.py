@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -52,10 +52,21 @@ def value_in(world: World, formula: Formula) -> Any:
 class Following:
     """Formulas followed while a run is run on: `values` holds of each its value at tick 0 and at the end of every tick since."""
 
-    def __init__(self, run: Run, formulas: Sequence[Formula]) -> None:
+    def __init__(
+        self,
+        run: Run,
+        formulas: Sequence[Formula],
+        known: Mapping[str, list[Any]] | None = None,
+        texts: Sequence[str] = (),
+    ) -> None:
+        """Follow formulas from where a run stands. Past its start, `known` has their values up to there, by their `texts`."""
         self.run = run
         self.formulas = formulas
-        self.values: list[list[Any]] = [[value_in(run.world, f)] for f in formulas]
+        self.values: list[list[Any]] = (
+            [list((known or {})[text][: run.done + 1]) for text in texts]
+            if run.done
+            else [[value_in(run.world, f)] for f in formulas]
+        )
         if formulas:
             run.after_tick = self._note
 

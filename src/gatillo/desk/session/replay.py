@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -16,6 +17,7 @@ from gatillo.inspect.findings import Finding, findings
 from gatillo.inspect.watching import Following
 from gatillo.level.model import Trial
 from gatillo.sim.program.program import Program
+from gatillo.sim.run.resuming import resumed, shared_ticks
 from gatillo.sim.run.run import Run
 
 CHUNK = 60
@@ -53,11 +55,17 @@ class Progress:
 
 
 def _replay(job: Job, program: Program, trial: Trial, before: Run | None) -> Replayed:
-    """Run a trial, telling its progress and the run as soon as it is whole; then judge it."""
-    run = Run(program, trial)
+    """Run a trial, telling its progress and the run as soon as it is whole; then judge it.
+
+    What it has in common with the run before the edit is taken over from there.
+    """
     watches, formulas = _watches(program, trial)
-    judged = to_follow(run)
-    following = Following(run, [*formulas, *judged.values()])
+    judged = to_follow(program, trial)
+    texts = [*(w.source for w in watches if not w.problem), *judged]
+    run = run_on(before, program, trial, texts)
+    following = Following(
+        run, [*formulas, *judged.values()], before.followed if run.done and before else {}, texts
+    )
     while run.done < run.length:
         run.advance(min(CHUNK, run.length - run.done), job.is_dropped)
         job.go_on()
@@ -65,10 +73,20 @@ def _replay(job: Job, program: Program, trial: Trial, before: Run | None) -> Rep
     comparison = compare(before, run) if before is not None else None
     job.tell(Replayed(run, comparison))
     values = following.end()
+    run.followed = dict(zip(texts, values, strict=True))
     for watch, seen in zip([w for w in watches if not w.problem], values, strict=False):
         watch.values = seen
     verdicts = judge(run, dict(zip(judged, values[len(formulas) :], strict=True)))
     return Replayed(run, comparison, verdicts, watches, findings(program.level, program), judged=True)
+
+
+def run_on(before: Run | None, program: Program, trial: Trial, texts: Sequence[str]) -> Run:
+    """A run of a trial that begins where it parts from one made before, if what is to be followed was followed there too."""
+    if before is not None and all(text in before.followed for text in texts):
+        shared = shared_ticks(before, program, trial)
+        if shared and all(len(before.followed[text]) > shared for text in texts):
+            return resumed(before, program, trial, shared)
+    return Run(program, trial)
 
 
 def _watches(program: Program, trial: Trial) -> tuple[list[Watch], list[Formula]]:

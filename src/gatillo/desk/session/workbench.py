@@ -29,6 +29,7 @@ from gatillo.level.tidying import tidied
 from gatillo.level.validation import flaws
 from gatillo.sim.interaction.talk import choices
 from gatillo.sim.program.program import Program
+from gatillo.sim.run.resuming import resumed, shared_ticks
 from gatillo.sim.run.run import Cursor, Run, Witnessed
 from gatillo.sim.world.world import World
 
@@ -236,15 +237,21 @@ class Workbench(QObject):
 
         In this thread: beside a worker every paint would wait for the interpreter again and again.
         """
-        if self.run.pace * self.cursor.tick > AT_ONCE:
+        before = self._settled_run
+        shared = shared_ticks(before, self.program, self.trial) if before is not None else 0
+        shared = min(shared, self.cursor.tick)
+        if self.run.pace * (self.cursor.tick - shared) > AT_ONCE:
             # that would hold the window up at each step of the drag
             self._replayer.replay(self.program, self.trial, self._settled_run)
             return
         self._replayer.cancel()
-        run = Run(self.program, self.trial)
         clock = QElapsedTimer()
         clock.start()
-        run.advance(min(self.cursor.tick, run.length))
+        if shared and before is not None:
+            run = resumed(before, self.program, self.trial, shared)
+        else:
+            run = Run(self.program, self.trial)
+        run.advance(min(self.cursor.tick, run.length) - run.done)
         # the level view shows this moment: it is not to be replayed for it
         run.keep()
         while run.done < run.length and clock.elapsed() < LIVE_MILLISECONDS:
@@ -505,7 +512,8 @@ class Workbench(QObject):
             self._plays_soon = True
             return
         live = self.run.resume_at(tick, self._moments.world(self.run, end))
-        live.script.cut(tick)
+        # one of its own: the run it comes from has its input still
+        live.script = live.script.up_to(tick)
         for key in sorted(live.world.input.held):
             live.script.release(tick + 1, key)
         self._later.stop()

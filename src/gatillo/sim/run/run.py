@@ -159,6 +159,8 @@ class Run:
         self._keeps = record
         self.after_tick: Callable[[World], None] | None = None
         """Called with the world at the end of each tick that is run on, to look and not to change."""
+        self.followed: dict[str, list[Any]] = {}
+        """By text: what formulas gave at tick 0 and at the end of each tick, kept here by whoever followed them."""
         self._size = self.world.size() if record else 0
         self._taken: deque[float] = deque([UNKNOWN_PACE if len(self.world.id) > MANY else 0.0], maxlen=9)
         self._at_hand: World | None = None
@@ -340,12 +342,26 @@ class Run:
         return self._resumed(tick, self._settled(tick) if world is None else world)
 
     def _resumed(self, tick: int, world: World) -> Run:
-        other = Run(self.program, self.trial, record=False, budget=self.budget, world=world.clone())
+        other = self.taken_over(self.program, self.trial, tick, world.clone())
         other.script = self.script
+        return other
+
+    def replay_to(self, world: World, tick: int) -> None:
+        """Take a state of this run on to a later tick that it has passed; the run itself is only looked at."""
+        silent = NullRecorder()
+        while world.tick < tick:
+            self._replay_tick(world, silent, None)
+
+    def taken_over(self, program: Program, trial: Trial, tick: int, world: World) -> Run:
+        """A run of another program and trial that has all in common with this one up to a tick (resuming.py).
+
+        `world` is this run's state at that tick, and the new run's own from now on.
+        """
+        other = Run(program, trial, record=False, budget=self.budget, world=world.of_program(program))
         other.trace = self.trace.up_to(tick)
         other.recorder = other.trace
         other._taken = self._taken.copy()
-        other.keyframes = {t: w for t, w in self.keyframes.items() if t <= tick}
+        other.keyframes = {t: w.of_program(program) for t, w in self.keyframes.items() if t <= tick}
         other._keeps, other.spacing, other._size = True, self.spacing, self._size
         return other
 

@@ -99,11 +99,15 @@ class Script:
         events.up.add(key)
         events.stays.discard(key)
 
-    def cut(self, tick: int) -> None:
-        """Forget every event after a tick; keys still down then stay down."""
-        self.events = {t: e for t, e in self.events.items() if t <= tick}
-        self.pointer = {t: p for t, p in self.pointer.items() if t <= tick}
-        self.choices = {t: c for t, c in self.choices.items() if t <= tick}
+    def up_to(self, tick: int) -> Script:
+        """Another one without any event after a tick, to be played on with; keys still down then stay down."""
+        other = Script(Input(), self.rate)
+        other.events = {
+            t: KeyEvents(set(e.down), set(e.up), set(e.stays)) for t, e in self.events.items() if t <= tick
+        }
+        other.pointer = {t: p for t, p in self.pointer.items() if t <= tick}
+        other.choices = {t: c for t, c in self.choices.items() if t <= tick}
+        return other
 
     def as_input(self, end: int) -> Input:
         """The script as bars of seconds, keys still down at tick `end` let go there."""

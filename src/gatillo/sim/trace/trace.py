@@ -301,6 +301,11 @@ class Trace(NullRecorder):
         end = self._firing_start[tick + 1] if tick < self.ticks else len(self._turn)
         return [self._firing(tick, i - start + 1, i) for i in range(start, end)]
 
+    def firing_ticks(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """Of all firings in their order: whose turn, and in which tick; shape (firings,) each."""
+        turns = np.array(self._turn, dtype=np.int64)
+        return turns, np.searchsorted(np.array(self._firing_start), np.arange(len(turns)), side="right") - 1
+
     def count_at(self, tick: int) -> int:
         """How many firings a tick has."""
         if not 1 <= tick <= self.ticks:

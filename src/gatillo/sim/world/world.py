@@ -192,6 +192,16 @@ class World:
             setattr(other, name, copied(getattr(self, name)))
         return other
 
+    def of_program(self, program: Program) -> World:
+        """The same state for another program that stages it alike; it shares what it holds with this one."""
+        if program is self.program:
+            return self
+        other = object.__new__(World)
+        for name in self.__slots__:
+            setattr(other, name, getattr(self, name))
+        other.program, other.caches = program, self.caches.clone()
+        return other
+
     def state(self) -> dict[str, Any]:
         """All that can influence a later tick or a picture, by name."""
         return {name: getattr(self, name) for name in (*COLUMNS, "variables", *_STATE)}

@@ -1,0 +1,114 @@
+"""What a run has in common with one that was made before an edit, so that only the rest of it is run anew.
+
+An edit of what a rule does matters from the tick on in which that rule fires first; an edit of the input from the first tick that has
+another input. Whatever else is edited may matter from the start: then nothing is taken over.
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from msgspec.structs import replace
+
+from gatillo.level.model import Level, Logic, Rule, Trial
+from gatillo.level.roles import all_logic
+from gatillo.sim.program.compiled_rule import CompiledRule
+from gatillo.sim.program.program import Program
+from gatillo.sim.run.run import Run, trial_ticks
+from gatillo.sim.spatial.input_script import Script
+from gatillo.sim.trace.trace import Trace
+
+_OF_KINDS = frozenset({"prompting"})
+"""What follows from kinds and tags alone, which are compared themselves."""
+_SAID_ONCE = tuple(
+    name
+    for name, value in vars(Program).items()
+    if isinstance(value, cached_property) and name not in _OF_KINDS
+)
+"""What a program works out of all its rules together: any of it may matter from the first tick on."""
+
+
+def shared_ticks(before: Run, program: Program, trial: Trial) -> int:
+    """Up to which tick a run of this program and trial does to the last bit what one did that was made before; 0 for none."""
+    if before.trial.seed != trial.seed or not _alike_at_the_start(before.program, program):
+        return 0
+    last = min(before.done, trial_ticks(trial, program.rate))
+    script = Script(trial.input, program.rate)
+    for tick in range(1, last + 1):
+        if script.at(tick) != before.script.at(tick):
+            last = tick - 1
+            break
+    fires_first = first_firings(before.trace)
+    entries = zip(_entries(before.program.level), _entries(program.level), strict=True)
+    for at, (was, now) in enumerate(entries):
+        if was is now or was == now:
+            continue
+        if not _does_otherwise(was, now) or before.program.turns[at].graph or program.turns[at].graph:
+            return 0
+        last = min(last, fires_first.get(at, last + 1) - 1)
+    return last
+
+
+def resumed(before: Run, program: Program, trial: Trial, tick: int) -> Run:
+    """A run of this program and trial from a tick on that it shares with one made before. That one is only looked at."""
+    start = max(t for t in before.keyframes if t <= tick)
+    world = before.keyframes[start].clone()
+    before.replay_to(world, tick)
+    return before.taken_over(program, trial, tick, world)
+
+
+def first_firings(trace: Trace) -> dict[int, int]:
+    """By turn: the first tick in which it fired."""
+    turns, ticks = trace.firing_ticks()
+    first: dict[int, int] = {}
+    found, at = np.unique(turns, return_index=True)
+    for turn, position in zip(found.tolist(), at.tolist(), strict=True):
+        first[turn] = int(ticks[position])
+    return first
+
+
+def _entries(level: Level) -> list[Logic]:
+    return [entry for _, _, entry in all_logic(level)]
+
+
+def _does_otherwise(was: Logic, now: Logic) -> bool:
+    """Whether two rules differ in nothing but what they do, and in notes."""
+    if not (isinstance(was, Rule) and isinstance(now, Rule)):
+        return False
+    # one that does nothing leaves no firing in the trace; with an else it is looked at otherwise
+    if bool(was.do) != bool(now.do) or bool(was.else_) != bool(now.else_):
+        return False
+    return replace(was, do=(), else_=(), note="") == replace(now, do=(), else_=(), note="")
+
+
+def _alike_at_the_start(one: Program, other: Program) -> bool:
+    """Whether two programs stage a run in the same way, whatever their rules do later."""
+    a, b = one.level, other.level
+    same = all(
+        getattr(a, part) is getattr(b, part) or getattr(a, part) == getattr(b, part)
+        for part in ("settings", "variables", "kinds", "places", "clips", "objects")
+    )
+    if not same or one.index.tags != other.index.tags or list(one.messages) != list(other.messages):
+        return False
+    if [(id_of(t), t.runs, t.on, t.switched, t.limits) for t in one.turns] != [
+        (id_of(t), t.runs, t.on, t.switched, t.limits) for t in other.turns
+    ]:
+        return False
+    return all(_equal(getattr(one, name), getattr(other, name)) for name in _SAID_ONCE)
+
+
+def id_of(turn: CompiledRule) -> tuple[int, str, str]:
+    """What tells a turn from the others."""
+    return turn.rule.id, turn.rule.name, turn.section
+
+
+def _equal(one: Any, other: Any) -> bool:
+    if isinstance(one, np.ndarray) and isinstance(other, np.ndarray):
+        return one.dtype == other.dtype and np.array_equal(one, other)
+    if isinstance(one, dict) and isinstance(other, dict):
+        return list(one) == list(other) and all(_equal(one[key], other[key]) for key in one)
+    if isinstance(one, tuple | list) and isinstance(other, tuple | list):
+        return len(one) == len(other) and all(map(_equal, one, other))
+    return bool(one == other)
