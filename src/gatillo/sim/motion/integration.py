@@ -91,6 +91,8 @@ def _take_hits(
     goes = contact >= MOVABLE
     if not goes.any():
         return None
+    if len(rows) <= A_HANDFUL and not _few_near(world, rows, falls, solid):
+        return None
     way = np.zeros(len(world.id))
     way[rows] = (np.abs(world.vx[rows]) + np.abs(world.vy[rows])) * dt
     if falls is not None:
@@ -226,6 +228,34 @@ def _few_crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[R
         return rows[:0], rows[:0]
     one, other = np.array(found, dtype=np.int64).T
     return one, other
+
+
+def _few_near(world: World, rows: Rows, falls: Floats | None, solid: Rows) -> bool:
+    """Whether the ways of a few things can cross at all: the boxes about them, looked at before anything is worked out."""
+    dt = world.dt
+    wide, high = world.reach()
+    ways: dict[int, float] = {}
+    for at, row in enumerate(rows.tolist()):
+        fall = abs(falls.item(at)) * (dt * dt / 2) if falls is not None else 0.0
+        ways[row] = (abs(world.vx.item(row)) + abs(world.vy.item(row))) * dt + fall
+    others = solid.tolist()
+    x, y = world.x[solid].tolist(), world.y[solid].tolist()
+    its_wide, its_high = wide[solid].tolist(), high[solid].tolist()
+    for row, way in ways.items():
+        if world.contact.item(row) < MOVABLE:
+            continue
+        own_x, own_y = world.x.item(row), world.y.item(row)
+        room = way + SKIN_AND_MORE
+        own_wide, own_high = wide.item(row) + room, high.item(row) + room
+        for at, other in enumerate(others):
+            its_way = ways.get(other, 0.0)
+            if (
+                other != row
+                and abs(x[at] - own_x) <= own_wide + its_wide[at] + its_way
+                and abs(y[at] - own_y) <= own_high + its_high[at] + its_way
+            ):
+                return True
+    return False
 
 
 def _every_crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[Rows, Rows]:

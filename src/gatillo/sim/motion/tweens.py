@@ -101,13 +101,15 @@ def _follow(world: World, child: int, done: dict[int, int], above: tuple[int, ..
         del world.movement.bonds[child]
         return
     turned = math.radians(world.angle.item(carrier))
-    x = world.x.item(carrier) + bond.along * math.cos(turned) - bond.across * math.sin(turned)
-    y = world.y.item(carrier) + bond.along * math.sin(turned) + bond.across * math.cos(turned)
+    cos, sin = math.cos(turned), math.sin(turned)
+    x = world.x.item(carrier) + bond.along * cos - bond.across * sin
+    y = world.y.item(carrier) + bond.along * sin + bond.across * cos
     # exponential approach: the same at every tick rate
     part = 1.0 if bond.lag <= 0 else 1.0 - math.exp(-world.dt / bond.lag)
-    world.x[row] += (x - world.x.item(row)) * part
-    world.y[row] += (y - world.y.item(row)) * part
-    if part == 1.0:
+    if part < 1.0:
+        world.x[row] += (x - world.x.item(row)) * part
+        world.y[row] += (y - world.y.item(row)) * part
+    else:
         world.x[row], world.y[row] = x, y
         angle = half_open_degrees(world.angle.item(carrier) + bond.angle)
         if angle != world.angle.item(row):

@@ -35,6 +35,8 @@ class Caches:
     members: dict[str, NDArray[np.bool_]] = field(default_factory=dict)
     tags: dict[str, NDArray[np.bool_]] = field(default_factory=dict)
     """By tag that somebody asked for: who carries it, of its kind or from the start."""
+    numbers: dict[int, int] | None = None
+    """In a small world: by id the row of everyone who is there."""
     reach: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
     grids: tuple[tuple[Rows, Grid, NDArray[np.bool_]], ...] = ()
     """Kept by the contact search from tick to tick; what it finds does not depend on them."""
@@ -69,6 +71,7 @@ class Caches:
         self.whole.clear()
         self.members.clear()
         self.tags.clear()
+        self.numbers = None
         self.reach = None
         self.grids = ()
         self.neighbours = ()

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows
+from gatillo.catalogue.surroundings import A_HANDFUL, Rows
 from gatillo.formula.compiling import column_key
 from gatillo.formula.functions import half_open_degrees
 from gatillo.level.model import Object
@@ -39,6 +39,10 @@ DERIVED = frozenset({"facing", "name"})
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
+
+
+FEW_ROWS = 512
+"""In a world of so many rows at most, rows are looked up in a dictionary."""
 
 
 class World:
@@ -303,6 +307,13 @@ class World:
 
     def row_of_id(self, object_id: int) -> int:
         """Row of one id, -1 where that object is gone."""
+        if len(self.id) <= FEW_ROWS:
+            numbers = self.caches.numbers
+            if numbers is None:
+                rows = self.alive.nonzero()[0]
+                numbers = dict(zip(self.id[rows].tolist(), rows.tolist(), strict=True))
+                self.caches.numbers = numbers
+            return numbers.get(object_id, -1)
         at = int(self.id.searchsorted(object_id))
         there = at < len(self.id) and self.id.item(at) == object_id and self.alive.item(at)
         return at if there else -1
@@ -333,14 +344,17 @@ class World:
     def reach(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Half width and half height of the upright box about each row's shape, shape (rows,) each."""
         if self.caches.reach is None:
-            sizes = self.program.boxes[self.kind] * np.abs(self.scale)[:, None]
-            turned = np.radians(self.angle)
-            cos, sin = np.abs(np.cos(turned)), np.abs(np.sin(turned))
-            self.caches.reach = (
-                sizes[:, 0] * cos + sizes[:, 1] * sin + sizes[:, 2],
-                sizes[:, 0] * sin + sizes[:, 1] * cos + sizes[:, 2],
-            )
+            self.caches.reach = self._reach_of(slice(None))
         return self.caches.reach
+
+    def _reach_of(self, rows: Rows | slice) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        sizes = self.program.boxes[self.kind[rows]] * np.abs(self.scale[rows])[:, None]
+        turned = np.radians(self.angle[rows])
+        cos, sin = np.abs(np.cos(turned)), np.abs(np.sin(turned))
+        return (
+            sizes[:, 0] * cos + sizes[:, 1] * sin + sizes[:, 2],
+            sizes[:, 0] * sin + sizes[:, 1] * cos + sizes[:, 2],
+        )
 
     def rows_where(self, what: str, of_kind: NDArray[np.bool_]) -> Rows:
         """Rows of the objects whose kind has a property, kept under `what` until objects come or go."""
@@ -373,12 +387,19 @@ class World:
     def turned(self, rows: Rows) -> None:
         """Note that these objects turned."""
         self.touch_rows(rows)
-        if (
-            self.program.any_box
-            and self.caches.reach is not None
-            and self.program.is_box[self.kind[rows]].any()
-        ):
-            self.caches.reach = None
+        if self.program.any_box and self.caches.reach is not None:
+            boxes = self.program.is_box[self.kind[rows]]
+            if boxes.any():
+                self.caches.reach = self._reach_anew(rows[boxes]) if len(rows) <= A_HANDFUL else None
+
+    def _reach_anew(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
+        """The reach of all with that of a few worked out anew; other arrays, by which others know that it changed."""
+        if self.caches.reach is None:
+            return None
+        wide, high = self._reach_of(rows)
+        all_wide, all_high = self.caches.reach[0].copy(), self.caches.reach[1].copy()
+        all_wide[rows], all_high[rows] = wide, high
+        return all_wide, all_high
 
     def touch_rows(self, rows: Rows) -> None:
         """Note that these objects moved, so that their contacts are looked at."""
