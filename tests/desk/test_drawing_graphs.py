@@ -513,3 +513,32 @@ def test_menus_at_the_pointer_fit_what_lies_there(open_window, qtbot, look):
     wire = next(w for w in sheet.wires if w.place)
     assert "Let it come earlier" in words(wire.place_box.center())
     assert words(QPointF(-900, -900)) == ["Type a card here", "Paste cards", "Tidy", "Show all"]
+
+
+def test_what_a_card_keeps_and_what_a_wire_carries_are_watched_from_the_menu(open_window, qtbot):
+    drawn = Graph(
+        id=900,
+        name="watchful",
+        nodes=(
+            Node(1, "every_tick"),
+            Node(2, "count_to", {"count": "100", "per": "all matches"}, at=(0, 110)),
+            Node(3, "add_to", {"variable": "level.n"}, at=(260, 240)),
+            Node(4, "formula", {"value": "level.n * 2"}, at=(0, 240)),
+        ),
+        wires=(Wire("1", "2"), Wire("2.before", "3")),
+        values=(Wire("4", "3.amount"),),
+    )
+    window, _ = opened(open_window, qtbot, yard(drawn), "watchful")
+    view, sheet = whole_in_sight(window), window.graph_page.commands.sheet()
+
+    def choose(at, words):
+        next(a for a in view.menu_at(at, sheet).actions() if a.text() == words).trigger()
+
+    choose(sheet.cards[2].area.center(), "Watch its value")
+    wire = next(w for w in sheet.wires if w.value)
+    choose(wire.path.pointAtPercent(0.5), "Watch what it carries")
+    assert window.bench.trial.watches == ('kept("watchful", 2)', "level.n * 2")
+    settle(qtbot, window)
+    assert [w.values[5] for w in window.bench.watches] == [5.0, 0.0]
+    menu = view.menu_at(sheet.cards[3].area.center(), sheet)
+    assert "Watch its value" not in [a.text() for a in menu.actions()]

@@ -137,7 +137,8 @@ def test_a_formula_gives_its_value(source, expected):
 
 
 def test_every_declared_function_is_tried_above_or_here():
-    tried = {"random", "pick", "random_x", "random_y"}
+    # those of chance above, those of graphs in tests/graph/test_kept_values.py
+    tried = {"random", "pick", "random_x", "random_y", "kept", "kept_for"}
     for mark in test_a_formula_gives_its_value.pytestmark:
         for source, _ in mark.args[1]:
             tried |= {name for name in FUNCTIONS if f"{name}(" in source}

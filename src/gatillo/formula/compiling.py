@@ -16,12 +16,14 @@ from gatillo.formula.frame import Frame
 from gatillo.formula.functions import DRAWING, DRAWING_POINTS, FUNCTIONS, Function, finite
 from gatillo.formula.syntax import FormulaError, Node, parse
 from gatillo.level.keys import KEYS, POINTER_KEYS
-from gatillo.level.model import Area, Spot
+from gatillo.level.model import Area, Graph, Spot
 from gatillo.level.naming import did_you_mean
-from gatillo.level.roles import Index, Role, ValueType
+from gatillo.level.roles import Index, Role, ValueType, all_logic
 
 Evaluate = Callable[[Frame], Any]
 
+KEEPING = ("hold", "count_to")
+"""Cards whose kept value a formula can read."""
 _UNSTEADY = frozenset({"role", "kind", "kind variable", "message", "timer", "item", "key"})
 EVERY = "every"
 """Before a kind's name in a formula's `reads`: all objects of the kind are read."""
@@ -90,6 +92,8 @@ class _Compiler:
         self.roles: dict[str, None] = {}
         self.reads: dict[tuple[str, str], None] = {}
         self.steady = True
+        self.graph: Graph | None = None
+        """The graph that was named last."""
 
     def text_of(self, node: Node) -> str:
         return self.source[node.start : node.end]
@@ -375,6 +379,8 @@ class _Compiler:
             return code
         if wanted in ("message", "timer", "item", "key"):
             return self.named(declared, wanted, part)
+        if wanted in ("rule", "card"):
+            return self.of_graph(declared, wanted, part)
         if wanted == "location":
             return self.location(part)
         if wanted == "role":
@@ -433,6 +439,32 @@ class _Compiler:
         owner, what = (next(reversed(self.roles), ""), f"item {name}") if wanted == "item" else (wanted, name)
         self.reads[(owner, what)] = None
         return lambda f: name
+
+    def of_graph(self, declared: Function, wanted: str, part: Node) -> Evaluate:
+        """A graph by its name in double quotes, or one of its cards that keep a value, by its number."""
+        graphs = {e.name: e for _, _, e in all_logic(self.index.level) if isinstance(e, Graph)}
+        if wanted == "rule":
+            graph = graphs.get(part.value) if part.op == "constant" and isinstance(part.value, str) else None
+            if graph is None:
+                said = f"there is no graph called “{part.value}”{did_you_mean(str(part.value), graphs)}"
+                if part.op != "constant" or not isinstance(part.value, str):
+                    said = f"{declared.written} wants the name of a graph in double quotes here"
+                raise FormulaError(said, part.start, part.end)
+            self.graph = graph
+            return lambda f: graph.id
+        keeping = [node.id for node in self.graph.nodes if node.use in KEEPING] if self.graph else []
+        if part.op != "constant" or part.value not in keeping:
+            known = ", ".join(map(str, keeping)) or "none"
+            raise FormulaError(
+                f"this is no number of a hold or count card of the graph; there are: {known}",
+                part.start,
+                part.end,
+            )
+        number = int(part.value)
+        self.steady = False
+        # what is kept may change in any turn
+        self.reads[("held", str(number))] = self.reads[("clock", "tick")] = None
+        return lambda f: number
 
     def each_of(self, kind: Node, part: Node) -> Evaluate:
         """A part asked of every object of a kind, in the place of the kind's name."""

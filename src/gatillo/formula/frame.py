@@ -71,6 +71,9 @@ class Frame(Protocol):
     def held(self, card: tuple[int, int], otherwise: Any) -> Any:
         """What a graph's card keeps, for each match."""
 
+    def kept(self, card: tuple[int, int], role: str) -> Any:
+        """The number that a graph's card keeps for the role's object, per match; for all matches where the role is ""."""
+
     def draw(self, call: int) -> FloatArray:
         """One uniform draw from [0, 1) per match; `call` tells apart the draws of one formula."""
 

@@ -29,9 +29,11 @@ Argument = Literal[
     "timer",
     "item",
     "key",
+    "rule",
+    "card",
 ]
-"""`each of kind` is a yes/no part in which the kind's name speaks of each of its objects in turn; the last four are names in
-double quotes."""
+"""`each of kind` is a yes/no part in which the kind's name speaks of each of its objects in turn; `card` is the number of a
+card of the graph named before it; the four before that and `rule`, a graph's, are names in double quotes."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -281,6 +283,27 @@ def _items(f: Frame, role: str, name: str) -> Any:
 )
 def _sent(f: Frame, message: str, role: str) -> Any:
     return f.sent(message, role)
+
+
+@function(
+    "kept(graph, card)",
+    ("rule", "card"),
+    "number",
+    "What a hold or count card keeps for all matches, 0 before it keeps anything; the graph's name stands in double quotes, the card "
+    'is its number: kept("Lamps tire", 3).',
+)
+def _kept(f: Frame, graph: int, card: int) -> Any:
+    return f.kept((graph, card), "")
+
+
+@function(
+    "kept_for(graph, card, A)",
+    ("rule", "card", "role"),
+    "number",
+    'The same, of a card that keeps something for each object: what it keeps for A: kept_for("Lamps tire", 3, Lamp_1).',
+)
+def _kept_for(f: Frame, graph: int, card: int, role: str) -> Any:
+    return f.kept((graph, card), role)
 
 
 @function(

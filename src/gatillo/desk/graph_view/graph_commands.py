@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, QPointF, QRectF, Signal
 from PySide6.QtWidgets import QApplication
 
 from gatillo.catalogue.card_faces import card_face
-from gatillo.catalogue.cards import INPUT, OUTPUT, sentence_of
+from gatillo.catalogue.cards import ALL_MATCHES, FORMULA, INPUT, OUTPUT, sentence_of
 from gatillo.catalogue.folding import NoFolding, fold, name_face, unfold
 from gatillo.catalogue.outline import card_words
 from gatillo.catalogue.reading import written_out
@@ -18,10 +18,12 @@ from gatillo.catalogue.tidy_cards import DOWN, tidied
 from gatillo.desk.graph_view.card_layout import Sheet, SheetLayout, WireShape
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
-from gatillo.level import graph_edits
-from gatillo.level.graphs import End
+from gatillo.formula.compiling import KEEPING, compile_formula
+from gatillo.formula.syntax import FormulaError
+from gatillo.level import edits, graph_edits
+from gatillo.level.graphs import End, wires_of
 from gatillo.level.model import Clause, Frame, Graph, Level, Node
-from gatillo.level.naming import shortened
+from gatillo.level.naming import shortened, token
 from gatillo.level.roles import Index, all_logic
 from gatillo.sim.program.compiled_graph import index_for
 from gatillo.sim.program.program import Program
@@ -296,6 +298,45 @@ class GraphCommands(QObject):
             plain = (graph.values if wire.value else graph.wires)[wire.number]
             level = graph_edits.cut_wire(level, self.graph_id, plain, value=wire.value)
         self.bench.edit(level, f"cut {len(wires)} wires" if len(wires) > 1 else "cut a wire")
+
+    def giver_of(self, wire: WireShape) -> Node | None:
+        """The card that a value wire carries the value of."""
+        graph = self.graph if wire.value else None
+        return next((n for n in graph.nodes if n.id == wire.start.node), None) if graph is not None else None
+
+    def watch_of(self, node: Node) -> str:
+        """The formula by which a card's value can be watched over the run; "" where there is none: it speaks of its match."""
+        graph, index = self.graph, self.bench.program.index
+        if graph is None:
+            return ""
+        written = ""
+        if node.use in KEEPING:
+            per = node.slots.get("per", "")
+            someone = next((o for o in self.bench.level.objects if o.kind == graph.for_), None)
+            if graph.for_ and per != ALL_MATCHES and someone is not None:
+                written = f'kept_for("{graph.name}", {node.id}, {token(someone.name)})'
+            else:
+                written = f'kept("{graph.name}", {node.id})'
+        elif node.use == FORMULA and not any(end.node == node.id for _, end in wires_of(graph, values=True)):
+            written = node.slots.get("value", "")
+        try:
+            return "" if compile_formula(index, written).roles and node.use == FORMULA else written
+        except FormulaError:
+            return ""
+
+    def watch(self, node: Node) -> None:
+        """Follow a card's value over the viewed trial."""
+        bench, formula = self.bench, self.watch_of(node)
+        if not formula:
+            return
+        if formula in bench.trial.watches:
+            bench.told.emit(f"“{formula}” is watched already: its curve is below the rules.")
+            return
+        level = edits.change_trial(
+            bench.level, bench.trial.name, lambda t: msgspec.structs.replace(t, watches=(*t.watches, formula))
+        )
+        bench.edit(level, f"watch {formula}")
+        bench.told.emit(f"Watched: {formula}. Its curve is below the rules.")
 
     def renumber(self, wire: WireShape, by: int) -> None:
         """Let a wire take its turn earlier or later among those of its output."""

@@ -687,6 +687,8 @@ class GraphView(QWidget):
                     "Open the own node", lambda: self.opened.emit(card.node.slots.get("graph", ""))
                 )
                 menu.addAction("Unfold it here", commands.unfold_chosen)
+            if commands.watch_of(card.node):
+                menu.addAction("Watch its value", lambda: commands.watch(card.node))
             menu.addSeparator()
             menu.addAction("Fold into an own node", commands.fold_chosen)
             menu.addAction("Put a frame about it", commands.frame_chosen)
@@ -695,6 +697,9 @@ class GraphView(QWidget):
             menu.addAction("Delete", lambda: commands.delete(None))
         elif wire is not None:
             self.wire = (wire.value, wire.number)
+            giver = commands.giver_of(wire)
+            if giver is not None and commands.watch_of(giver):
+                menu.addAction("Watch what it carries", lambda: commands.watch(giver))
             menu.addAction("Cut the wire", lambda: commands.cut([wire]))
             if wire.place:
                 menu.addAction("Let it come earlier", lambda: commands.renumber(wire, -1))

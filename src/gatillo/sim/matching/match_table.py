@@ -293,6 +293,21 @@ class View(Frame):
         values = [kept.get(key, otherwise) for key in keys]
         return np.array(values, dtype=object if isinstance(otherwise, str) else type(otherwise))
 
+    def kept(self, card: tuple[int, int], role: str) -> Any:
+        roles, kept = self.world.rules.cards.get(card, ((), {}))
+        if not kept:
+            return 0.0
+        if len(roles) > bool(role):
+            told = f"the card keeps it for each {' with '.join(roles).replace('_', ' ')}"
+            self.fault(np.ones(self.n, dtype=bool), told + ("" if role else "; say for whom, with kept_for"))
+            return 0.0
+        keys = self.ids(role).tolist() if roles else [None] * self.n
+        found = [kept.get(key, 0.0) for key in keys]
+        if any(isinstance(value, str) for value in found):
+            self.fault(np.ones(self.n, dtype=bool), "the card keeps a text, not a number")
+            return 0.0
+        return np.array(found, dtype=np.float64)
+
     def draw(self, call: int) -> NDArray[np.float64]:
         columns = list(self.table.rows.values())
         nothing = np.zeros(self.n, dtype=np.int64)
