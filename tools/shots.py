@@ -1,4 +1,4 @@
-"""Makes the pictures in docs/screenshots/ from the demo data; with --check says which are stale.
+"""Makes the pictures in docs/screenshots/, docs/behaviours/ and the gallery from the demo data; with --check says which are stale.
 
 A picture is stale when the code or the level it shows changed since it was made. Pixels are no
 measure: fonts differ from machine to machine.
@@ -13,11 +13,12 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 FOLDER = ROOT / "docs" / "screenshots"
+BEHAVIOURS = ROOT / "docs" / "behaviours"
 MADE = FOLDER / "made-from.json"
 EXAMPLES = ROOT / "src" / "gatillo" / "examples"
 LEVEL = EXAMPLES / "01-seed-pods.gatillo"
 WHOLE = EXAMPLES / "night-shift.gatillo"
-ON_THE_WHOLE = ("desk", "desk-dark", "desk-zoomed", "trial", "graph-run")
+ON_THE_WHOLE = ("desk", "desk-dark", "desk-zoomed", "trial", "graph", "graph-dark", "own-node")
 """Views that are shown on the whole level; the others on the first study."""
 
 
@@ -36,8 +37,11 @@ def main() -> int:
 
     if "--check" in sys.argv:
         made = json.loads(MADE.read_text())["fingerprint"] if MADE.exists() else ""
-        missing = [view for view in [*VIEWS, *SCENES] if not (FOLDER / f"{view}.png").exists()]
-        if made != fingerprint() or missing:
+        pictures = [
+            *(FOLDER / f"{view}.png" for view in VIEWS),
+            *(BEHAVIOURS / f"{name}.png" for name in SCENES),
+        ]
+        if made != fingerprint() or not all(picture.exists() for picture in pictures):
             print("docs/screenshots is stale: run make shots and look at the pictures")
             return 1
         return 0
@@ -48,8 +52,8 @@ def main() -> int:
         save_shot(WHOLE if view in ON_THE_WHOLE else LEVEL, view, FOLDER / f"{view}.png")
         print(f"docs/screenshots/{view}.png")
     for name, scene in SCENES.items():
-        save_scene(scene, FOLDER / f"{name}.png")
-        print(f"docs/screenshots/{name}.png")
+        save_scene(scene, BEHAVIOURS / f"{name}.png")
+        print(f"docs/behaviours/{name}.png")
     MADE.write_text(json.dumps({"fingerprint": fingerprint()}) + "\n")
     return 0
 

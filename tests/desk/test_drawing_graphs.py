@@ -7,7 +7,7 @@ from hands import ALT, CTRL, ENTER, Hands
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QLineEdit, QPushButton
 
 from building import c, kind, level, rule, things
 from conftest import settle
@@ -542,3 +542,25 @@ def test_what_a_card_keeps_and_what_a_wire_carries_are_watched_from_the_menu(ope
     assert [w.values[5] for w in window.bench.watches] == [5.0, 0.0]
     menu = view.menu_at(sheet.cards[3].area.center(), sheet)
     assert "Watch its value" not in [a.text() for a in menu.actions()]
+
+
+def test_an_own_nodes_face_is_edited_on_its_page_and_what_that_does_is_said(open_window, qtbot):
+    window = open_window(read_level(study_path("22-night-lamps.gatillo")))
+    bench, told = window.bench, []
+    bench.told.connect(told.append)
+    own = next(e for _, _, e in all_logic(bench.level) if e.name == "Every so many")
+    bench.select(Selection(rule=own.id))
+    words = [label.text() for label in window.sheet.findChildren(QLabel)]
+    assert "Every so many: in, times = 3 → at, before, value so_far" in words
+    field = window.sheet.findChild(QLineEdit, f"graph-face-{own.nodes[1].id}-name")
+    field.setText("how many")
+    field.editingFinished.emit()
+    assert "carried to 3 uses" in told[-1] and not bench.program.problems
+    window.sheet.findChild(QAbstractButton, f"graph-face-{own.nodes[1].id}-remove").click()
+    assert "is used 3 times; 3 of its uses do not fit any more" in told[-1]
+    bench.undo()
+    window.sheet.findChild(QPushButton, "graph-add-output").click()
+    assert "all of them fit" in told[-1] or not bench.program.problems
+    user = next(e for _, _, e in all_logic(bench.level) if e.name == "Lamps tire")
+    window.sheet.findChild(QPushButton, f"graph-use-{user.id}").click()
+    assert bench.selection.rule == user.id

@@ -114,19 +114,34 @@ def _trial(window: MainWindow) -> None:
     QApplication.processEvents()
 
 
-def _graph(window: MainWindow) -> None:
-    """Study 12's graph, in a tick in which the ray found nothing."""
-    bench = window.bench
-    window.open_path(study_path("12-bench-focus.gatillo"), study=True)
-    wait_for(
-        lambda: bench.run.done >= bench.run.length and len(bench.verdicts) == len(bench.trial.expectations)
-    )
-    drawn = next(e for _, _, e in all_logic(bench.level) if isinstance(e, Graph))
+def _open_graph(window: MainWindow, name: str) -> Graph:
+    drawn = next(e for _, _, e in all_logic(window.bench.level) if e.name == name)
+    assert isinstance(drawn, Graph)
     window.region.open_graph(drawn.id)
     QApplication.processEvents()
     window.graph_page.view.fit()
-    window.graph_page.commands.choose({9})
-    bench.move_cursor(bench.run.end_of(90))
+    return drawn
+
+
+def _graph(window: MainWindow) -> None:
+    """Night shift's lamps, in the tick in which the last of them wakes."""
+    bench = window.bench
+    _open_graph(window, "Lamps wake")
+    bench.move_cursor(bench.run.end_of(866))
+    window.graph_page.commands.choose({8})
+
+
+def _graph_typed(window: MainWindow) -> None:
+    """The same, with a line being typed below a card."""
+    _graph(window)
+    QApplication.processEvents()
+    window.graph_page.view.type_card(window.graph_page.view.output_now(), None, "say a light")
+    QApplication.processEvents()
+
+
+def _own_node(window: MainWindow) -> None:
+    """An own node: its cards, its face as the sentence it is, and who uses it."""
+    window.bench.select(Selection(rule=_open_graph(window, "Comes near").id))
 
 
 def _answered(window: MainWindow) -> None:
@@ -204,6 +219,8 @@ VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "formula": ("dark", _formula),
     "trial": ("dark", _trial),
     "graph": ("light", _graph),
+    "graph-dark": ("dark", _graph_typed),
+    "own-node": ("light", _own_node),
     "why": ("light", _why),
     "why-not": ("light", _why_not),
     "beside": ("light", _beside),
@@ -223,13 +240,13 @@ class Scene:
 
 
 SCENES: dict[str, Scene] = {
-    "behaviours-goals": Scene("09-beetles.gatillo", 14.0, ("tracks",)),
-    "behaviours-routes": Scene("15-cart.gatillo", 3.4, ("velocity",)),
-    "behaviours-flocking": Scene("06-moths.gatillo", 5.0, ("urges",), "A swarm between the fires"),
-    "behaviours-turning": Scene("10-fireflies.gatillo", 5.2),
-    "behaviours-solids": Scene("11-seed-bomb.gatillo", 3.6, ("tracks", "velocity")),
-    "behaviours-carrying": Scene("19-pot-on-plate.gatillo", 2.4, ("reach",)),
-    "behaviours-focus": Scene("12-bench-focus.gatillo", 1.95, ("focus",)),
+    "goals": Scene("09-beetles.gatillo", 14.0, ("tracks",)),
+    "routes": Scene("15-cart.gatillo", 3.4, ("velocity",)),
+    "flocking": Scene("06-moths.gatillo", 5.0, ("urges",), "A swarm between the fires"),
+    "turning": Scene("10-fireflies.gatillo", 5.2),
+    "solids": Scene("11-seed-bomb.gatillo", 3.6, ("tracks", "velocity")),
+    "carrying": Scene("19-pot-on-plate.gatillo", 2.4, ("reach",)),
+    "focus": Scene("12-bench-focus.gatillo", 1.95, ("focus",)),
 }
 """The pictures in the pages about behaviours."""
 

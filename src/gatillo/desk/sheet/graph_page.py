@@ -5,16 +5,23 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtWidgets import QVBoxLayout
 
+from gatillo.catalogue.cards import A_ROLE, A_VALUE, INPUT, MATCHES, OUTPUT
+from gatillo.catalogue.folding import name_face
 from gatillo.catalogue.outline import outline
+from gatillo.catalogue.own_faces import face_sentence, is_own_node, uses_of
 from gatillo.desk.session.naming import take_name
+from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
+from gatillo.level import graph_edits
 from gatillo.level.edits import change_logic
-from gatillo.level.model import Graph, Logic
+from gatillo.level.model import Clause, Graph, Logic, Node
+from gatillo.level.naming import free_name
 from gatillo.level.roles import all_logic
 
 MOST_LINES = 300
 """Cards that the page lists."""
+MOST_USES = 12
 
 
 def graph_page(bench: Workbench, column: QVBoxLayout, graph: Graph) -> None:
@@ -30,9 +37,115 @@ def graph_page(bench: Workbench, column: QVBoxLayout, graph: Graph) -> None:
         bench.edit(change_logic(bench.level, graph.id, changed), f"change the note of “{graph.name}”")
 
     form.text("note", "note", graph.note, take_note)
+    if is_own_node(graph):
+        _face(form, graph)
     form.heading("Its cards, in the order in which they run")
     lines = [line.replace("  ", "\u2003") for line in outline(graph)]
     if len(lines) > MOST_LINES:
         lines = [*lines[:MOST_LINES], f"… and {len(lines) - MOST_LINES} more; `gatillo print` lists all"]
     # one text: hundreds of labels would take longer than all the rest
     form.words("\n".join(lines))
+
+
+def _face(form: Form, graph: Graph) -> None:
+    """An own node's face: the sentence that it is, what it is given and where it leads, and who uses it."""
+    bench = form.bench
+    form.heading("Where it is used, it is this sentence")
+    form.words(face_sentence(graph), quiet=False)
+    for node in (n for use in (INPUT, OUTPUT) for n in graph.nodes if n.use == use):
+        _face_row(form, graph, node)
+    form.buttons(
+        form.button("+ input", "add-input", lambda: _add(form, graph, INPUT)),
+        form.button("+ output", "add-output", lambda: _add(form, graph, OUTPUT)),
+    )
+    form.heading("Used in")
+    used = uses_of(bench.level, graph)
+    if not used:
+        form.words("Nothing yet: type its name as a card of another graph, or “do …” as a line of a rule.")
+    for entry, many in used[:MOST_USES]:
+        sort = "graph" if isinstance(entry, Graph) else "rule"
+        words = f"{sort} “{entry.name}”" + (f", {many} times" if many > 1 else "")
+        form.alone(form.button(words, f"use-{entry.id}", lambda i=entry.id: bench.select(Selection(rule=i))))
+    if len(used) > MOST_USES:
+        form.words(f"… and {len(used) - MOST_USES} more")
+
+
+def _face_row(form: Form, graph: Graph, node: Node) -> None:
+    bench, number = form.bench, node.id
+    sort = "input" if node.use == INPUT else "output"
+    name, carries = (
+        node.slots.get("name", "in" if node.use == INPUT else "then"),
+        node.slots.get("carries", MATCHES),
+    )
+
+    def rename(text: str) -> str | None:
+        if not text.strip():
+            return f"an {sort} needs a name"
+        level, uses = name_face(bench.level, graph.id, number, text.strip())
+        bench.edit(level, f"call the {sort} “{text.strip()}”")
+        if uses:
+            bench.told.emit(
+                f"The new name was carried to {uses} use{'s' if uses != 1 else ''} of “{graph.name}”."
+            )
+        return None
+
+    def put(slot: str, text: str) -> None:
+        before = len(bench.program.problems)
+        level = graph_edits.set_card_slot(bench.level, graph.id, number, slot, text)
+        bench.edit(level, f"change {slot} of the {sort} “{name}”")
+        _tell_consequences(form, graph, before)
+
+    def take_away() -> None:
+        before = len(bench.program.problems)
+        bench.edit(
+            graph_edits.delete_cards(bench.level, graph.id, {number}), f"take the {sort} “{name}” away"
+        )
+        _tell_consequences(form, graph, before)
+
+    row = form.row()
+    row.addWidget(form.line(f"face-{number}-name", f"name of the {sort} {name}", name, rename))
+    sorts = [(MATCHES, MATCHES), (A_VALUE, A_VALUE)] + ([(A_ROLE, A_ROLE)] if node.use == INPUT else [])
+    row.addWidget(
+        form.combo(
+            f"face-{number}-carries",
+            f"what {name} carries",
+            carries,
+            sorts,
+            lambda chosen: put("carries", chosen),
+        )
+    )
+    if carries != MATCHES:
+        value = form.line(
+            f"face-{number}-value",
+            f"what {name} is" + (" where none is given" if node.use == INPUT else ""),
+            node.slots.get("value", "0"),
+            lambda text: put("value", text),
+        )
+        value.setFixedWidth(90)
+        row.addWidget(value)
+    row.addWidget(form.remover(f"face-{number}-remove", f"the {sort} {name}", take_away))
+    form.labelled(sort, form.box(row))
+
+
+def _add(form: Form, graph: Graph, use: str) -> None:
+    bench = form.bench
+    names = {n.slots.get("name", "") for n in graph.nodes if n.use == use}
+    name = free_name("in" if use == INPUT else "then", names)
+    low = max((n.at[1] for n in graph.nodes), default=0.0)
+    at = (0.0, 0.0 if use == INPUT else low + 110.0)
+    level, _ = graph_edits.add_card(bench.level, graph.id, Clause(use=use, slots={"name": name}), *at)
+    bench.edit(level, f"add {name} to the face of “{graph.name}”")
+
+
+def _tell_consequences(form: Form, graph: Graph, before: int) -> None:
+    """Say what a change of the face has done to those that use it."""
+    bench = form.bench
+    more = len(bench.program.problems) - before
+    uses = sum(many for _, many in uses_of(bench.level, graph))
+    if uses:
+        told = f"“{graph.name}” is used {uses} time{'s' if uses != 1 else ''}"
+        bench.told.emit(
+            f"{told}; {more} of its uses do not fit any more: Ctrl+Shift+J goes from one to the next."
+            if more > 0
+            else f"{told}; all of them fit."
+        )
