@@ -404,3 +404,12 @@ def test_an_edit_to_what_could_not_be_saved_is_told_and_not_taken(open_window):
     window.bench.edit(thing_edits.move_place(before, name, 3e9, 0.0), "move it")
     assert window.bench.level is before
     assert "at most 1,000,000,000" in window.message.words.text()
+
+
+def test_the_window_fits_a_screen_of_1024_pixels_and_what_is_cut_stands_in_a_hint(open_window, qtbot):
+    window = open_window()
+    window.resize(1024, 700)
+    assert window.width() == 1024
+    bench = window.bench
+    bench.move_cursor(bench.run.next_firing(bench.run.end_of(0)))
+    assert "Gather a pod" in window.run_bar.place.toolTip()

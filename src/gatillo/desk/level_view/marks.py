@@ -194,7 +194,7 @@ def bubbles(
 def _box(metrics: QFontMetricsF, words: str, at: QPointF, right: float) -> QRectF:
     width, height = metrics.horizontalAdvance(words) + 18, metrics.height() + 8
     x = max(min(at.x(), right - width / 2 - 4), width / 2 + 4)
-    return QRectF(x - width / 2, at.y() - height - 7, width, height)
+    return QRectF(x - width / 2, max(2.0, at.y() - height - 7), width, height)
 
 
 def _clear(box: QRectF, placed: list[Bubble], own: Bubble, taken: list[QRectF]) -> QRectF:

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from html import escape
+from html import escape, unescape
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QToolButton, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
 from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import Rich, Words, tip
@@ -51,15 +51,19 @@ class RunBar(QWidget):
         self.time = Rich()
         self.time.setFont(figures(3, bold=True))
         self.place = Rich()
-        self.place.setMinimumWidth(235)
+        # as wide as its words where there is room; in a narrow window they are cut, and whole in its hint
+        self.place.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.place.setMinimumWidth(110)
+        self.place.setMaximumWidth(330)
         self.note = Words()
         self.note.setObjectName("note")
         self.note.setFixedHeight(24)
         self.findings = Rich()
         for box in (self.trial, self.speed):
             box.setFixedHeight(28)
-        for label in (self.time, self.place, self.note):
-            row.addWidget(label)
+        row.addWidget(self.time)
+        row.addWidget(self.place, 3)
+        row.addWidget(self.note)
         row.addStretch(1)
         row.addWidget(self.findings)
         bench.levelChanged.connect(self._on_level)
@@ -169,3 +173,4 @@ class RunBar(QWidget):
             f's &nbsp; tick {cursor.tick} &nbsp; <span style="color:{t.quiet.name()}">{where}</span>'
         )
         self.place.setTextFormat(Qt.TextFormat.RichText)
+        self.place.setToolTip(tip(f"tick {cursor.tick}: {unescape(where)}"))
