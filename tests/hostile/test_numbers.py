@@ -303,7 +303,7 @@ def test_every_function_is_among_the_random_formulas_or_needs_an_object():
     needs = {
         n
         for n, f in FUNCTIONS.items()
-        if {"role", "location", "area", "kind", "kind variable", "message", "timer", "item", "key"}
+        if {"role", "location", "area", "kind", "kind variable", "message", "timer", "item", "key", "card"}
         & set(f.arguments)
     }
     assert {*OF_ONE, *OF_TWO, *OF_THREE, *WRITTEN_OUT} | needs == set(FUNCTIONS)

@@ -22,7 +22,9 @@ def without_scenery(level: Level) -> Level:
     if not any(kind.scenery for kind in level.kinds):
         return level
     key = id(level.kinds), id(level.objects)
-    if key not in _parted:
+    # asked by several threads: what is found is held before another may throw it out
+    found = _parted.get(key)
+    if found is None:
         names = {kind.name for kind in level.kinds if kind.scenery}
         gone = {thing.name for thing in level.objects if thing.kind in names}
         kinds = tuple(kind for kind in level.kinds if kind.name not in names)
@@ -33,5 +35,5 @@ def without_scenery(level: Level) -> Level:
         )
         if len(_parted) >= _KEPT:
             _parted.clear()
-        _parted[key] = level.kinds, level.objects, kinds, objects
-    return replace(level, kinds=_parted[key][2], objects=_parted[key][3])
+        found = _parted[key] = level.kinds, level.objects, kinds, objects
+    return replace(level, kinds=found[2], objects=found[3])

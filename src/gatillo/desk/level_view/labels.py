@@ -5,9 +5,11 @@ What moves in a run is no matter, so that no name jumps: only how the level is l
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QFontMetricsF, QPainter
 
@@ -21,6 +23,9 @@ MOST_AVOIDED = 600
 CROSS, STOP = 7.0, 9.0
 """Pixels from the middle of a spot's cross and of a route's stop to their edge."""
 LINE = 2.0
+MOST_PLACED = 300
+"""Names in sight that make room for one another."""
+PLACED_WEIGHS = 8.0
 FLOOR = 40.0
 """Units; scenery that reaches farther from its middle is ground."""
 
@@ -33,27 +38,38 @@ class Label:
     boxes: tuple[QRectF, ...]
 
 
-def placed(labels: Iterable[Label], taken: Iterable[tuple[QRectF, float]]) -> dict[str, QRectF]:
+def placed(labels: Sequence[Label], taken: Sequence[tuple[QRectF, float]]) -> dict[str, QRectF]:
     """A box for each label: of its boxes the first that lies on nothing, or the one that lies on least.
 
-    `taken` are boxes to keep clear of, each with how much it matters. A label that has been placed matters most.
+    `taken` are boxes to keep clear of, each with how much it matters. A label that has been placed matters most. Of very many
+    labels each simply takes its first box: there is no room for them anyway.
     """
+    if len(labels) > MOST_PLACED:
+        return {label.text: label.boxes[0] for label in labels}
+    marks = np.array([(m.left(), m.top(), m.right(), m.bottom(), w) for m, w in taken]).reshape(-1, 5)
     found: dict[str, QRectF] = {}
-    marks = list(taken)
     for label in labels:
-        best = min(label.boxes, key=lambda box: _lies_on(box, marks))
+        boxes = np.array([(b.left(), b.top(), b.right(), b.bottom()) for b in label.boxes])
+        low, high = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
+        near = marks[
+            (marks[:, 0] < high[0])
+            & (marks[:, 2] > low[0])
+            & (marks[:, 1] < high[1])
+            & (marks[:, 3] > low[1])
+        ]
+        best = label.boxes[int(np.argmin(_lies_on(boxes, near)))]
         found[label.text] = best
-        marks.append((best, 8.0))
+        own = (best.left(), best.top(), best.right(), best.bottom(), PLACED_WEIGHS)
+        marks = np.concatenate((marks, np.array([own])))
     return found
 
 
-def _lies_on(box: QRectF, marks: list[tuple[QRectF, float]]) -> float:
-    over = 0.0
-    for mark, weight in marks:
-        common = box.intersected(mark)
-        if common.isValid():
-            over += common.width() * common.height() * weight
-    return over
+def _lies_on(boxes: NDArray[np.float64], marks: NDArray[np.float64]) -> NDArray[np.float64]:
+    """For each box the area that it has in common with marks, each by how much it matters."""
+    wide = np.minimum(boxes[:, None, 2], marks[None, :, 2]) - np.maximum(boxes[:, None, 0], marks[None, :, 0])
+    high = np.minimum(boxes[:, None, 3], marks[None, :, 3]) - np.maximum(boxes[:, None, 1], marks[None, :, 1])
+    common: NDArray[np.float64] = (np.maximum(wide, 0.0) * np.maximum(high, 0.0)) @ marks[:, 4]
+    return common
 
 
 def paint_labels(p: QPainter, canvas: Canvas) -> None:
@@ -81,6 +97,7 @@ def paint_labels(p: QPainter, canvas: Canvas) -> None:
 def _labels(canvas: Canvas, level: Level, metrics: QFontMetricsF) -> list[Label]:
     found = []
     high = metrics.height() + 2
+    sight = QRectF(canvas.rect())
     for place in level.places:
         if isinstance(place, Route):
             continue
@@ -107,7 +124,9 @@ def _labels(canvas: Canvas, level: Level, metrics: QFontMetricsF) -> list[Label]
                 (at.x() - wide / 2, at.y() + CROSS + 1),
                 (at.x() - wide / 2, at.y() - CROSS - 1 - high),
             ]
-        found.append(Label(place.name, tuple(QRectF(x, y, wide, high) for x, y in spots)))
+        boxes = tuple(QRectF(x, y, wide, high) for x, y in spots)
+        if any(box.intersects(sight) for box in boxes):
+            found.append(Label(place.name, boxes))
     return found
 
 

@@ -21,7 +21,7 @@ from gatillo.desk.level_view.marks import (
 from gatillo.desk.level_view.offers import paint_offers
 from gatillo.desk.level_view.overlays import paint_overlays
 from gatillo.desk.level_view.placement_tools import TOOLS, PlacementTools
-from gatillo.desk.level_view.scenery import Piece, depth_of, scenery_of
+from gatillo.desk.level_view.scenery import Piece, depth_of, scenery_in_sight
 from gatillo.desk.level_view.specks import Specks
 from gatillo.desk.looks.object_painter import draw_object, draw_place, fill_of, foreshortened
 from gatillo.desk.looks.picture_import import picture_of
@@ -32,7 +32,7 @@ from gatillo.sim.world.world import World
 MANY = 1_500
 """Objects on screen; of more, small ones are drawn as specks."""
 SPECK = 6.0
-"""Pixels from its middle; what reaches no farther is a speck among many."""
+"""Pixels from its middle; what reaches no farther is a speck among MANY, or among twice as many."""
 
 
 class LevelPainter:
@@ -120,7 +120,7 @@ class LevelPainter:
         order = alive[np.argsort(world.depth[alive], kind="stable")]
         flips = foreshortened(world)
         order = self._paint_specks(p, world, self.canvas.in_sight(world, order, 400.0), flips, offset)
-        pieces = scenery_of(self.canvas.bench.level)
+        pieces = scenery_in_sight(self.canvas)
         for row in order.tolist():
             while pieces and depth_of(pieces[0]) <= world.depth.item(row):
                 self._paint_piece(p, pieces.pop(0), offset)
@@ -167,7 +167,8 @@ class LevelPainter:
         if len(rows) <= MANY or flips or offset:
             return rows
         half = np.maximum(*world.reach())[rows] * self.canvas.zoom
-        plain = (half < SPECK) & world.shown[rows]
+        # the more there are, the larger ones are specks too: what all of them take stays the same
+        plain = (half < SPECK * max(1.0, len(rows) / (2 * MANY))) & world.shown[rows]
         if world.display.colours:
             plain &= ~np.isin(world.id[rows], list(world.display.colours))
         small = rows[plain]

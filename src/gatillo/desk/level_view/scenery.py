@@ -10,6 +10,8 @@ from gatillo.desk.level_view.canvas import Canvas
 from gatillo.level.model import Circle, Kind, Level, Object
 
 Piece = tuple[Object, Kind]
+MOST_DRAWN = 1_000
+"""Pieces on screen at once: a paint of more would hold the window up."""
 
 
 def depth_of(piece: Piece) -> float:
@@ -18,11 +20,35 @@ def depth_of(piece: Piece) -> float:
     return kind.depth if thing.depth is None else thing.depth
 
 
+_kept: list[tuple[object, object, list[Piece]]] = []
+"""What was found last, and of which kinds and objects."""
+
+
 def scenery_of(level: Level) -> list[Piece]:
     """All of it, the rearmost first."""
+    if _kept and _kept[0][0] is level.kinds and _kept[0][1] is level.objects:
+        return _kept[0][2]
     kinds = {kind.name: kind for kind in level.kinds if kind.scenery}
     found = [(thing, kinds[thing.kind]) for thing in level.objects if thing.kind in kinds] if kinds else []
-    return sorted(found, key=depth_of)
+    found.sort(key=depth_of)
+    _kept[:] = [(level.kinds, level.objects, found)]
+    return found
+
+
+def scenery_in_sight(canvas: Canvas) -> list[Piece]:
+    """What of it is on screen, the rearmost first; of far too much the foremost."""
+    pieces = scenery_of(canvas.bench.level)
+    if not pieces:
+        return []
+    west, north = canvas.to_level(QPointF(0, 0))
+    east, south = canvas.to_level(QPointF(canvas.width(), canvas.height()))
+    seen = []
+    for piece in pieces:
+        thing, kind = piece
+        far = math.hypot(*kind.shape.halves) * thing.scale
+        if west - far <= thing.x <= east + far and south - far <= thing.y <= north + far:
+            seen.append(piece)
+    return seen[-MOST_DRAWN:]
 
 
 def is_scenery(level: Level, object_id: int) -> bool:
