@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPen
@@ -19,8 +20,13 @@ from gatillo.sim.world.world import World
 
 def fill_of(kind_colour_: str) -> QColor:
     """The light tint that the shape of a kind of that colour is filled with; opaque, so that what lies in front covers."""
+    return _tint(kind_colour_, theme().dark)
+
+
+@lru_cache(maxsize=1024)
+def _tint(kind_colour_: str, dark: bool) -> QColor:
     t, colour = theme(), kind_colour(kind_colour_)
-    share = 0.22 if t.dark else 0.16
+    share = 0.22 if dark else 0.16
     paper = t.paper
     return QColor(
         *(
