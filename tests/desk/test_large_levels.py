@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QPushButton
 from building import add, c, kind, level, rule, things
 from gatillo.desk.level_view.canvas import MOST_MARKED
 from gatillo.desk.level_view.specks import Specks
-from gatillo.desk.session import level_file, moments, workbench
+from gatillo.desk.session import level_file, moments, replay, workbench
 from gatillo.desk.session.telling import firing_words
 from gatillo.files.level_file import encode_level, read_level, write_level
 from gatillo.level import edits
@@ -229,3 +229,29 @@ def test_specks_stand_where_their_objects_are_and_none_beyond_the_picture():
     red = {(x, y) for x in range(30) for y in range(20) if image.pixelColor(x, y) == QColor("#FF0000")}
     assert (5, 5) in red and (7, 5) in red and (7, 7) not in red and (29, 19) in red
     assert all(np.hypot(x - 5, y - 5) <= 2 or np.hypot(x - 29, y - 19) <= 2 for x, y in red)
+
+
+def test_a_long_run_is_shown_as_it_grows_and_can_be_walked_in_meanwhile(open_window, qtbot, monkeypatch):
+    monkeypatch.setattr(replay, "FIRST_TOLD", 0.0)
+    monkeypatch.setattr(replay, "THEN_TOLD", 0.0)
+    window = open_window(many(3))
+    bench, seen = window.bench, []
+
+    def noted():
+        run = bench.run
+        seen.append((run.done, run.world.level["n"], run.world_at(run.end_of(run.done // 2)).level["n"]))
+
+    bench.runChanged.connect(noted)
+    built = many(3)
+    bench.take(replace(built, trials=(replace(built.trials[0], length=8.0),)))
+    qtbot.waitUntil(lambda: whole(window) and bench.run.done == 480, timeout=20_000)
+    growing = [done for done, _, _ in seen if 0 < done < 480]
+    assert len(set(growing)) >= 3 and growing == sorted(growing)
+    assert all(now == done and half == done // 2 for done, now, half in seen)
+    assert bench.run.trace.to_bytes() == again(bench).trace.to_bytes()
+
+
+def again(bench):
+    run = running.Run(bench.program, bench.trial)
+    run.advance()
+    return run

@@ -259,7 +259,8 @@ class OrderView(QAbstractScrollArea):
         p.setClipRect(lanes)
         p.setFont(text_font(-1))
         wide = p.fontMetrics().horizontalAdvance(words) + 24
-        box = QRectF(lanes.center().x() - wide / 2, lanes.top() + 10, wide, 24)
+        # at the right, where it has not come to yet
+        box = QRectF(lanes.right() - wide - 14, lanes.top() + 10, wide, 24)
         p.setPen(QPen(t.hairline, 1))
         p.setBrush(t.panel)
         p.drawRect(box)

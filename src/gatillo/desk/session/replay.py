@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from time import monotonic
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
@@ -21,6 +22,8 @@ from gatillo.sim.run.resuming import resumed, shared_ticks
 from gatillo.sim.run.run import Run
 
 CHUNK = 60
+FIRST_TOLD, THEN_TOLD = 0.4, 0.8
+"""Seconds after which a run that is being made is shown as far as it has come, and then again and again."""
 
 
 @dataclass(slots=True)
@@ -54,10 +57,17 @@ class Progress:
     length: int
 
 
+@dataclass(frozen=True, slots=True)
+class SoFar:
+    """A run as far as it has come; the one that goes on is another."""
+
+    run: Run
+
+
 def _replay(job: Job, program: Program, trial: Trial, before: Run | None) -> Replayed:
     """Run a trial, telling its progress and the run as soon as it is whole; then judge it.
 
-    What it has in common with the run before the edit is taken over from there.
+    What it has in common with the run before the edit is taken over from there. Where there is none before, it is told as it grows.
     """
     watches, formulas = _watches(program, trial)
     judged = to_follow(program, trial)
@@ -66,10 +76,14 @@ def _replay(job: Job, program: Program, trial: Trial, before: Run | None) -> Rep
     following = Following(
         run, [*formulas, *judged.values()], before.followed if run.done and before else {}, texts
     )
+    due = monotonic() + FIRST_TOLD
     while run.done < run.length:
         run.advance(min(CHUNK, run.length - run.done), job.is_dropped)
         job.go_on()
         job.tell(Progress(run.done, run.length))
+        if before is None and run.done < run.length and monotonic() >= due:
+            job.tell(SoFar(run.so_far()))
+            due = monotonic() + THEN_TOLD
     comparison = compare(before, run) if before is not None else None
     job.tell(Replayed(run, comparison))
     values = following.end()
@@ -106,11 +120,13 @@ def _watches(program: Program, trial: Trial) -> tuple[list[Watch], list[Formula]
 class Replayer(QObject):
     """Replays a trial in the background; only the newest request is answered.
 
-    `ran` tells the run as soon as it is whole, `judged` the same with verdicts and watches.
+    `ran` tells the run as soon as it is whole, `judged` the same with verdicts and watches; `grown` tells a long one before that,
+    as far as it has come.
     """
 
     ran = Signal(object)
     judged = Signal(object)
+    grown = Signal(object)
     progressed = Signal(int, int)
 
     def __init__(self, gate: Gate, parent: QObject | None = None) -> None:
@@ -129,9 +145,11 @@ class Replayer(QObject):
         """Let the worker end."""
         self._worker.close()
 
-    def _on_found(self, found: Replayed | Progress) -> None:
+    def _on_found(self, found: Replayed | Progress | SoFar) -> None:
         if isinstance(found, Progress):
             self.progressed.emit(found.done, found.length)
+        elif isinstance(found, SoFar):
+            self.grown.emit(found.run)
         elif found.judged:
             self.judged.emit(found)
         else:

@@ -110,6 +110,7 @@ class Workbench(QObject):
         self._gate = Gate()
         self._replayer = Replayer(self._gate, self)
         self._replayer.ran.connect(self._on_ran)
+        self._replayer.grown.connect(self._on_grown)
         self._replayer.judged.connect(self._on_judged)
         self._replayer.progressed.connect(self._on_progress)
         self.progress: tuple[int, int] | None = None
@@ -280,6 +281,12 @@ class Workbench(QObject):
         if self._since.elapsed() > TOLD_AFTER:
             self.progress = done, length
             self.progressed.emit()
+
+    def _on_grown(self, run: Run) -> None:
+        """Show a run that is being made as far as it has come; it is not settled yet."""
+        self.run = run
+        self.runChanged.emit()
+        self._put_cursor(self.cursor)
 
     def _on_ran(self, found: Replayed) -> None:
         self.progress = None
@@ -602,7 +609,10 @@ class Workbench(QObject):
                 self._put_cursor(held)
                 return
             self._put_cursor(self.run.end_of(self.cursor.tick + ticks))
-            if self.cursor.tick >= self.run.done:
+            # a run that is being made may come on yet
+            if self.cursor.tick >= self.run.done and (
+                self.progress is None or self.run.done >= self.run.length
+            ):
                 self.stop()
 
     def _play_slowly(self, ticks: int) -> None:

@@ -346,6 +346,10 @@ class Run:
         other.script = self.script
         return other
 
+    def so_far(self) -> Run:
+        """The run as far as it has come, to be looked at while this one goes on."""
+        return self._resumed(self.done, self.world)
+
     def replay_to(self, world: World, tick: int) -> None:
         """Take a state of this run on to a later tick that it has passed; the run itself is only looked at."""
         silent = NullRecorder()
