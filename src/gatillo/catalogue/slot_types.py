@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 from gatillo.level.keys import KEYS
@@ -160,6 +161,7 @@ def variables_for(index: Index, type: str = "") -> list[str]:
     return [*level, *owned, *(f"{kind.name}.{p}" for kind in index.level.kinds for p in plain)]
 
 
+@lru_cache(maxsize=256)
 def menu_entries(text: str) -> tuple[str, ...]:
     """The entries of a menu by their names, as they are written in its slot: `lift if Post.power > 0 | lower`."""
     return tuple(e.partition(" if ")[0].strip() for e in text.split("|") if e.strip())

@@ -40,10 +40,11 @@ def circle_around(
     angle = turned + start
     if spread == EVENLY:
         angle = _spread(angle, found)
-    rows, found = rows[there], found[there]
+    if not there.all():
+        rows, found, angle, radius = rows[there], found[there], angle[there], radius[there]
     x, y = motion.place(found)
-    at = np.radians(angle[there])
-    motion.put(rows, x + radius[there] * np.cos(at), y + radius[there] * np.sin(at))
+    at = np.radians(angle)
+    motion.put(rows, x + radius * np.cos(at), y + radius * np.sin(at))
 
 
 def _spread(angle: Floats, found: Rows) -> Floats:

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Numbers, Offers, PromptTerms, Rows, apart
+from gatillo.catalogue.surroundings import A_HANDFUL, Numbers, Offers, PromptTerms, Rows, apart
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import within_reach
 from gatillo.sim.collision.raycast import clear_views
@@ -48,9 +48,11 @@ class PromptContext(Offers):
 
     def offer(self, rows: Rows, terms: PromptTerms, hold: Numbers, reach: Numbers, rest: Numbers) -> None:
         """Note who could answer the prompts of these objects."""
-        world = self.world
+        world, whom = self.world, self.world.rows_of(terms.by)
+        if len(rows) * len(whom) <= A_HANDFUL and not self._any_near(rows, whom, reach):
+            return
         most = world.program.level.settings.most_matches
-        at, answerers, _ = within_reach(world, rows, world.rows_of(terms.by), reach, most)
+        at, answerers, _ = within_reach(world, rows, whom, reach, most)
         prompts = rows[at]
         if not len(at):
             return
@@ -73,6 +75,16 @@ class PromptContext(Offers):
                     self.behaviour,
                 )
             )
+
+    def _any_near(self, rows: Rows, whom: Rows, reach: Numbers) -> bool:
+        """Whether anybody of a few is near enough to one of a few prompts at all."""
+        x, y = self.world.x.item, self.world.y.item
+        answerers = [(x(by), y(by)) for by in whom.tolist()]
+        for position, row in enumerate(rows.tolist()):
+            own_x, own_y, far = x(row), y(row), reach.item(position)
+            if any(apart(own_x - other_x, own_y - other_y) <= far for other_x, other_y in answerers):
+                return True
+        return False
 
 
 def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) -> None:

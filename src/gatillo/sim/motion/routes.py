@@ -88,7 +88,7 @@ def walk_on(world: World, moving: Any) -> None:
         walkers = walkers[busy[walkers] == 0]
     on = world.variables.get("walk_route.on"), world.variables.get("walk_route_timed.on")
     for column in on:
-        if column is not None:
+        if column is not None and not column[walkers].all():
             # switched off, it stands where it is; one that a rule has sent walks on
             on_now = column[walkers] | (keeps["sent"][walkers] == 1)
             if not on_now.all():
