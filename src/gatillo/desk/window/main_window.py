@@ -28,6 +28,7 @@ from gatillo import __version__
 from gatillo.desk.graph_view.page import GraphPage
 from gatillo.desk.level_view.overlays import OVERLAYS
 from gatillo.desk.level_view.placement_tools import TOOLS
+from gatillo.desk.level_view.scenery import scenery_of
 from gatillo.desk.level_view.shelf import Shelf
 from gatillo.desk.level_view.view import LevelView
 from gatillo.desk.looks.plain import ShortWords
@@ -362,9 +363,11 @@ class MainWindow(QMainWindow):
             self.actions_[name].setText(f"&{word}: {label}" if label else f"&{word}")
             self.actions_[name].setEnabled(label is not None)
         level = self.bench.level
-        many = len(level.objects)
+        scenery = len(scenery_of(level))
+        many = len(level.objects) - scenery
+        beside = f" and {scenery:,} of scenery" if scenery else ""
         self.level_note.setText(
-            f"{level.name} · {many:,} object{'s' if many != 1 else ''} · {level.settings.rate} ticks a second"
+            f"{level.name} · {many:,} object{'s' if many != 1 else ''}{beside} · {level.settings.rate} ticks a second"
         )
 
     def _on_running(self) -> None:
