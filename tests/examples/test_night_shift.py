@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import pytest
 from msgspec.structs import replace
 
@@ -20,14 +22,17 @@ LEVEL = read_level(study_path(DEMO))
 TRIALS = {trial.name: trial for trial in LEVEL.trials}
 
 
-def judged(trial, rate=60, seed=1):
+@lru_cache
+def judged(name, rate=60, seed=1):
+    """A trial's verdicts and its run; run once, whoever asks."""
+    trial = TRIALS[name]
     level = replace(LEVEL, settings=replace(LEVEL.settings, rate=rate))
     run = Run(Program(as_tried(level, trial)), replace(trial, seed=seed))
     return run_and_judge(run), run
 
 
 def test_the_round_is_played_to_its_end_and_all_holds():
-    verdicts, run = judged(TRIALS["The whole round"])
+    verdicts, run = judged("The whole round")
     assert {v.outcome for v in verdicts} == {"held"} and not faults_amiss(run)
     fired = {run.program.turns[f.turn].rule.name for f in run.trace.firings()}
     assert run.world.rules.over and {"Good night", "A hit", "Lamps wake", "Vents breathe"} <= fired
@@ -35,7 +40,7 @@ def test_the_round_is_played_to_its_end_and_all_holds():
 
 def test_two_expectations_catch_the_mistake_and_no_other():
     trial = TRIALS["The round with a mistake"]
-    verdicts, _ = judged(trial)
+    verdicts, _ = judged(trial.name)
     caught = [v.expectation.formula for v in verdicts if v.outcome == "failed"]
     assert caught == ["level.pods = 8", "level.pods <= level.wanted"]
     assert all_as_meant(trial, verdicts) and trial.expectations == TRIALS["The whole round"].expectations
@@ -43,7 +48,7 @@ def test_two_expectations_catch_the_mistake_and_no_other():
 
 @pytest.mark.parametrize(("rate", "seed"), [(30, 1), (60, 7)])
 def test_a_night_when_nobody_comes_stays_a_quiet_one(rate, seed):
-    verdicts, run = judged(TRIALS["Nobody comes"], rate, seed)
+    verdicts, run = judged("Nobody comes", rate, seed)
     assert {v.outcome for v in verdicts} == {"held"} and not faults_amiss(run)
 
 
@@ -64,7 +69,7 @@ def test_the_rounds_order_of_firing_is_the_same_at_every_tick_rate():
     order = next(e for e in TRIALS["The whole round"].expectations if hasattr(e, "rules")).rules
     firsts = []
     for rate in (30, 60):
-        _, run = judged(replace(TRIALS["The whole round"], expectations=()), rate)
+        _, run = judged("The whole round", rate)
         names = [run.program.turns[f.turn].rule.name for f in run.trace.firings()]
         firsts.append([name for name in dict.fromkeys(names) if name in order])
     assert firsts[0] == firsts[1] == list(order)
