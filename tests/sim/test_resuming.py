@@ -11,7 +11,8 @@ from building import START, add, c, kind, level, rule, things
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.level.edits import as_tried
-from gatillo.level.model import KeyBar, Rule, Section
+from gatillo.level.model import Graph, KeyBar, Node, Rule, Section, Wire
+from gatillo.level.roles import all_logic
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.resuming import resumed, shared_ticks
 from gatillo.sim.run.run import Cursor, Run
@@ -63,6 +64,8 @@ def otherwise(chance, built):
         bar = KeyBar(chance.choice(["Up", "E", "Space", "Left"]), start, start + 0.3)
         changed = replace(trial, input=replace(trial.input, keys=(*trial.input.keys, bar)))
         return replace(built, trials=(changed, *built.trials[1:]))
+    if chance.random() < 0.4 and any(isinstance(e, Graph) for _, _, e in all_logic(built)):
+        return otherwise_drawn(chance, built)
     rules = [e for e in _rules(built) if e.do]
     if not rules:
         return built
@@ -86,6 +89,16 @@ def otherwise(chance, built):
     return with_entries(built, change)
 
 
+def otherwise_drawn(chance, built):
+    """A level with one card of a graph saying something else, or standing elsewhere."""
+    drawn = chance.choice([e for _, _, e in all_logic(built) if isinstance(e, Graph)])
+    card = chance.choice(drawn.nodes)
+    slots = {k: _other(chance, v) for k, v in card.slots.items()}
+    other = chance.choice([replace(card, slots=slots), replace(card, at=(card.at[0] + 10, card.at[1]))])
+    nodes = tuple(other if node is card else node for node in drawn.nodes)
+    return with_entries(built, lambda e: replace(e, nodes=nodes) if e is drawn else e)
+
+
 def _other(chance, text):
     try:
         return str(round(float(text) * chance.uniform(0.2, 2), 2))
@@ -104,7 +117,7 @@ def _rules(built):
 def test_a_study_resumed_after_random_edits_is_the_same_as_from_the_start(name):
     built = read_level(study_path(name))
     before, chance = ran(built), random.Random(name)
-    for _ in range(5):
+    for _ in range(7):
         shared, again, whole = from_both_ends(before, otherwise(chance, built))
         assert 0 <= shared <= before.done
         if again is not None:
@@ -178,3 +191,37 @@ def test_objects_moved_another_seed_and_another_rate_take_over_nothing():
     for trial in (replace(BASE.trials[0], seed=9),):
         assert from_both_ends(ran(BASE), BASE, trial)[0] == 0
     assert from_both_ends(ran(BASE), replace(BASE, settings=replace(BASE.settings, rate=30)))[0] == 0
+
+
+DRAWN = Graph(
+    id=70,
+    name="drawn",
+    nodes=(
+        Node(1, "after_start", {"time": "2"}),
+        Node(2, "count_to", {"count": "1", "per": "all matches"}),
+        Node(3, "add_to", {"variable": "level.n", "amount": "3"}),
+        Node(4, "formula", {"value": "2"}),
+    ),
+    wires=(Wire("1", "2"), Wire("2.at", "3")),
+)
+
+
+@pytest.mark.parametrize(
+    ("card", "changes", "shared"),
+    [
+        (3, {"slots": {"variable": "level.n", "amount": "9"}}, 119),
+        (3, {"at": (50.0, 50.0)}, TICKS),
+        (2, {"slots": {"count": "2", "per": "all matches"}}, 0),
+        (1, {"slots": {"time": "3"}}, 0),
+        (4, {"slots": {"value": "5"}}, 0),
+    ],
+)
+def test_an_actions_card_matters_from_its_first_run_on_and_where_a_card_stands_never(card, changes, shared):
+    built = replace(BASE, order=(*BASE.order, DRAWN))
+    nodes = tuple(replace(n, **changes) if n.id == card else n for n in DRAWN.nodes)
+    found, again, whole = from_both_ends(
+        ran(built), replace(built, order=(*BASE.order, replace(DRAWN, nodes=nodes)))
+    )
+    assert found == shared
+    if again is not None:
+        same(again, whole)

@@ -1,18 +1,21 @@
 """What a run has in common with one that was made before an edit, so that only the rest of it is run anew.
 
-An edit of what a rule does matters from the tick on in which that rule fires first; an edit of the input from the first tick that has
-another input. Whatever else is edited may matter from the start: then nothing is taken over.
+An edit of what a rule does matters from the tick on in which that rule fires first, of an action's card in a graph from the tick on in
+which it runs first; an edit of the input from the first tick that has another input. Whatever else is edited may matter from the start: then nothing is taken over.
 """
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
 
-from gatillo.level.model import Level, Logic, Rule, Trial
+from gatillo.catalogue.entry import CATALOGUE
+from gatillo.catalogue.own_faces import is_own_node
+from gatillo.level.model import Graph, Level, Logic, Rule, Trial
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.program import Program
@@ -40,15 +43,68 @@ def shared_ticks(before: Run, program: Program, trial: Trial) -> int:
         if script.at(tick) != before.script.at(tick):
             last = tick - 1
             break
-    fires_first = first_firings(before.trace)
     entries = zip(_entries(before.program.level), _entries(program.level), strict=True)
     for at, (was, now) in enumerate(entries):
         if was is now or was == now:
             continue
-        if not _does_otherwise(was, now) or before.program.turns[at].graph or program.turns[at].graph:
+        if isinstance(was, Graph) and isinstance(now, Graph):
+            matters = _matters_from(before, at, was, now)
+        elif _does_otherwise(was, now) and not before.program.turns[at].graph and not program.turns[at].graph:
+            matters = first_firings(before.trace).get(at, last + 1)
+        else:
             return 0
-        last = min(last, fires_first.get(at, last + 1) - 1)
+        last = min(last, matters - 1)
+        if last <= 0:
+            return 0
     return last
+
+
+def _matters_from(before: Run, at: int, was: Graph, now: Graph) -> int:
+    """The first tick in which a change of a graph can matter; 1 where that cannot be said.
+
+    An action matters when its card runs first, and where a card stands on the sheet never does.
+    """
+    if _drawn_alike(was, ()) == _drawn_alike(now, ()):
+        return before.done + 1
+    # those that use an own node have its cards in them
+    if is_own_node(was) or not _same_but_actions(was, now):
+        return 1
+    return _first_run(before, at, was, now)
+
+
+def _drawn_alike(graph: Graph, without: Collection[int]) -> Graph:
+    """A graph without what is for people only, and without the slots of some cards."""
+    nodes = tuple(
+        replace(node, at=(0.0, 0.0), slots={} if node.id in without else node.slots) for node in graph.nodes
+    )
+    return replace(graph, nodes=nodes, frames=(), notes=(), note="")
+
+
+def _changed_cards(was: Graph, now: Graph) -> set[int]:
+    return {a.id for a, b in zip(was.nodes, now.nodes, strict=False) if a.slots != b.slots}
+
+
+def _same_but_actions(was: Graph, now: Graph) -> bool:
+    changed = _changed_cards(was, now)
+    if _drawn_alike(was, changed) != _drawn_alike(now, changed):
+        return False
+    entries = (CATALOGUE.get(node.use) for node in was.nodes if node.id in changed)
+    return all(entry is not None and entry.group == "action" for entry in entries)
+
+
+def _first_run(before: Run, at: int, was: Graph, now: Graph) -> int:
+    compiled = before.program.turns[at].graph
+    ticks, ran = before.trace.card_columns()
+    if compiled is None or len(ran) >= before.trace.MOST_RUNS:
+        return 1
+    changed = _changed_cards(was, now)
+    mine = ran[:, 2] == at
+    found = (
+        tick
+        for tick, card in zip(ticks[mine].tolist(), ran[mine, 3].tolist(), strict=True)
+        if compiled.place_of(card)[0] in changed
+    )
+    return min(found, default=before.done + 1)
 
 
 def resumed(before: Run, program: Program, trial: Trial, tick: int) -> Run:
