@@ -18,6 +18,7 @@ from gatillo.sim.run.resuming import resumed, shared_ticks
 from gatillo.sim.run.run import Cursor, Run
 
 TICKS = 240
+FIRES = ("each tick", "on becoming true", "first time only")
 
 
 def ran(built, trial=None):
@@ -71,7 +72,7 @@ def otherwise(chance, built):
         return built
     chosen = chance.choice(rules)
     line = chance.randrange(len(chosen.do))
-    sort = chance.choice(["more", "less", "number"])
+    sort = chance.choice(["more", "less", "number", "asked", "limited"])
     more = c("note", text="here")
 
     def change(entry):
@@ -79,6 +80,11 @@ def otherwise(chance, built):
             return entry
         if sort == "more":
             return replace(entry, do=(*entry.do, more))
+        if sort == "asked":
+            one = c("formula_holds", formula=f"time > {chance.uniform(0, 3):.2f}")
+            return replace(entry, if_=(*entry.if_, one) if chance.random() < 0.6 else entry.if_[1:])
+        if sort == "limited":
+            return replace(entry, cooldown=round(chance.uniform(0, 1), 1), fires=chance.choice(FIRES))
         if sort == "less" and len(entry.do) > 1:
             return replace(entry, do=entry.do[:line] + entry.do[line + 1 :])
         slots = {k: _other(chance, v) for k, v in entry.do[line].slots.items()}
@@ -117,7 +123,7 @@ def _rules(built):
 def test_a_study_resumed_after_random_edits_is_the_same_as_from_the_start(name):
     built = read_level(study_path(name))
     before, chance = ran(built), random.Random(name)
-    for _ in range(7):
+    for _ in range(9):
         shared, again, whole = from_both_ends(before, otherwise(chance, built))
         assert 0 <= shared <= before.done
         if again is not None:
@@ -133,8 +139,8 @@ LATE = rule(
 BASE = level(
     BEATS,
     LATE,
-    kinds=(kind("Pod", 5),),
-    objects=things("Pod", (0, 0)),
+    kinds=(kind("Pod", 5), kind("Lamp", 5)),
+    objects=(*things("Pod", (0, 0)), *things("Lamp", (3, 0), first=9)),
     has={"n": 0.0, "late": 0.0},
     keys=(("E", 1.0, 1.5),),
     seconds=4,
@@ -148,6 +154,22 @@ def edited(**changes):
 def test_what_a_late_rule_does_matters_from_its_first_firing_on():
     shared, again, whole = from_both_ends(ran(BASE), edited(do=(add("level.late", "5"),)))
     assert shared == 119 and again.world.level["late"] == 5
+    same(again, whole)
+
+
+@pytest.mark.parametrize(
+    "changes",
+    [
+        {"if_": (c("formula_holds", formula="level.n > 3"),)},
+        {"if_": (c("formula_holds", formula="level.n > 2"),), "do": (add("level.late", "5"),)},
+        {"fires": "first time only"},
+        {"cooldown": 1.0},
+        {"else_": (add("level.n"),)},
+    ],
+)
+def test_a_rules_conditions_and_limits_matter_from_its_first_candidate_on(changes):
+    shared, again, whole = from_both_ends(ran(BASE), edited(**changes))
+    assert shared == 119
     same(again, whole)
 
 
@@ -169,12 +191,10 @@ def test_an_edit_of_what_is_expected_takes_over_the_whole_run():
     "changes",
     [
         {"when": (START,)},
-        {"if_": (c("formula_holds", formula="level.n > 2"),)},
-        {"fires": "first time only"},
-        {"cooldown": 1.0},
         {"on": False},
-        {"else_": (add("level.n"),)},
         {"do": ()},
+        {"name": "later"},
+        {"if_": (c("is_touching", a="Pod", b="Lamp"),)},
         {"do": (c("send_message", message="new one"),)},
         {"do": (c("give_tag", who="Pod", tag="ripe"),)},
         {"do": (c("switch_rule_off", rule="beats"),)},
@@ -225,3 +245,12 @@ def test_an_actions_card_matters_from_its_first_run_on_and_where_a_card_stands_n
     assert found == shared
     if again is not None:
         same(again, whole)
+
+
+def test_a_program_made_later_from_the_same_lines_leaves_the_numbers_of_one_made_before():
+    first = Program(BASE)
+    more = with_entries(BASE, lambda e: replace(e, do=(add("level.late"), *e.do)) if e.name == "beats" else e)
+    assert Program(more, first).written == first.written[::-1]
+    run, again = Run(first, BASE.trials[0]), ran(BASE)
+    run.advance(TICKS)
+    assert run.trace.to_bytes() == again.trace.to_bytes()

@@ -58,8 +58,8 @@ class CompiledLine:
     """Where it stands: turn, part, line."""
     same_for_all: bool = False
     """Whether its slots hold the same for every match and every tick."""
-    writes: dict[tuple[str, bool], tuple[str, int]] = field(default_factory=dict)
-    """Variables it writes, by column and whether they are an object's: plain name and number in the trace."""
+    writes: dict[tuple[str, bool], tuple[str, tuple[str, str]]] = field(default_factory=dict)
+    """Variables it writes, by column and whether they are an object's: plain name, and whose it is with that name."""
     pair: tuple[str, str, str] | None = None
     """For a condition about pairs: its two roles, and how near ones are found: `distance` or `contact`."""
     depends: tuple[str, ...] | None = None

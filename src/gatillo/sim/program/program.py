@@ -192,7 +192,7 @@ class Program:
         """The types of those facts."""
         self._index_wakes()
         self.messages = self._message_names()
-        self._number_writes(before)
+        self._name_writes(before)
         self._before, self._graphs_before = {}, {}
 
     # reading rules
@@ -770,14 +770,14 @@ class Program:
         """Every variable some action writes: (owner's role text or “level”, name)."""
         return tuple(dict.fromkeys(v for turn in self.turns for v in turn.named.written))
 
-    def _number_writes(self, before: Program | None) -> None:
-        """Let each line know the numbers of the variables it writes; those of the program before do, if they are the same."""
-        numbers = {variable: at for at, variable in enumerate(self.written)}
-        known = (
-            {id(turn.named) for turn in before.turns}
-            if before is not None and before.written == self.written
-            else set()
-        )
+    @cached_property
+    def write_numbers(self) -> dict[tuple[str, str], int]:
+        """The numbers that written variables have in the traces of this program."""
+        return {variable: at for at, variable in enumerate(self.written)}
+
+    def _name_writes(self, before: Program | None) -> None:
+        """Let each line know the variables it writes; lines of the program before do: they are shared, and never numbered."""
+        known = {id(turn.named) for turn in before.turns} if before is not None else set()
         for turn in self.turns:
             if id(turn.named) in known or not turn.named.written:
                 continue
@@ -785,7 +785,7 @@ class Program:
                 step.writes = {
                     (a.key, a.role is not None): (
                         a.name,
-                        numbers[whose(a), a.name],
+                        (whose(a), a.name),
                     )
                     for a in step.arguments.values()
                     if isinstance(a, VariableArgument)

@@ -143,8 +143,8 @@ class ActionContext(Deed):
             world.grew(rows)
 
     def _note(self, name: str, rows: Rows | None, before: Any, after: Any) -> None:
-        plain, number = self.step.writes[(name, rows is not None)]
-        self.recorder.did(Did.WROTE, number)
+        plain, variable = self.step.writes[(name, rows is not None)]
+        self.recorder.did(Did.WROTE, self.world.program.write_numbers[variable])
         if self.recorder.watching:
             ids = None if rows is None else self.world.id[rows].tolist()
             self.recorder.changed(self.step.part, self.step.line, plain, ids, before, after)

@@ -1,6 +1,7 @@
 """What a run has in common with one that was made before an edit, so that only the rest of it is run anew.
 
-An edit of what a rule does matters from the tick on in which that rule fires first, of an action's card in a graph from the tick on in
+An edit of what a rule does matters from the tick on in which that rule fires first, one of its conditions or of how often it may
+fire from the tick on in which there is a candidate for it, of an action's card in a graph from the tick on in
 which it runs first; an edit of the input from the first tick that has another input. Whatever else is edited may matter from the start: then nothing is taken over.
 """
 
@@ -12,6 +13,7 @@ from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
+from numpy.typing import NDArray
 
 from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.own_faces import is_own_node
@@ -21,7 +23,6 @@ from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run, trial_ticks
 from gatillo.sim.spatial.input_script import Script
-from gatillo.sim.trace.trace import Trace
 
 _OF_KINDS = frozenset({"prompting"})
 """What follows from kinds and tags alone, which are compared themselves."""
@@ -49,8 +50,12 @@ def shared_ticks(before: Run, program: Program, trial: Trial) -> int:
             continue
         if isinstance(was, Graph) and isinstance(now, Graph):
             matters = _matters_from(before, at, was, now)
-        elif _does_otherwise(was, now) and not before.program.turns[at].graph and not program.turns[at].graph:
-            matters = first_firings(before.trace).get(at, last + 1)
+        elif (
+            isinstance(was, Rule)
+            and isinstance(now, Rule)
+            and not (before.program.turns[at].graph or program.turns[at].graph)
+        ):
+            matters = _rule_matters_from(before, at, was, now)
         else:
             return 0
         last = min(last, matters - 1)
@@ -115,9 +120,22 @@ def resumed(before: Run, program: Program, trial: Trial, tick: int) -> Run:
     return before.taken_over(program, trial, tick, world)
 
 
-def first_firings(trace: Trace) -> dict[int, int]:
-    """By turn: the first tick in which it fired."""
-    turns, ticks = trace.firing_ticks()
+def _rule_matters_from(before: Run, at: int, was: Rule, now: Rule) -> int:
+    """The first tick in which a change of a rule can matter; 1 where that cannot be said.
+
+    What it does matters when it fires first; its conditions, and how often it may fire, when there is a candidate first.
+    """
+    if (was.id, was.name, was.on, was.when) != (now.id, now.name, now.on, now.when):
+        return 1
+    never = before.done + 1
+    if _does_otherwise(was, now):
+        return first_ticks(before.trace.firing_ticks()).get(at, never)
+    return first_ticks(before.trace.look_ticks()).get(at, never)
+
+
+def first_ticks(noted: tuple[NDArray[np.int64], NDArray[np.int64]]) -> dict[int, int]:
+    """By turn the first of its ticks: of turns and ticks, in the order of the ticks."""
+    turns, ticks = noted
     first: dict[int, int] = {}
     found, at = np.unique(turns, return_index=True)
     for turn, position in zip(found.tolist(), at.tolist(), strict=True):
@@ -129,10 +147,8 @@ def _entries(level: Level) -> list[Logic]:
     return [entry for _, _, entry in all_logic(level)]
 
 
-def _does_otherwise(was: Logic, now: Logic) -> bool:
+def _does_otherwise(was: Rule, now: Rule) -> bool:
     """Whether two rules differ in nothing but what they do, and in notes."""
-    if not (isinstance(was, Rule) and isinstance(now, Rule)):
-        return False
     # one that does nothing leaves no firing in the trace; with an else it is looked at otherwise
     if bool(was.do) != bool(now.do) or bool(was.else_) != bool(now.else_):
         return False
@@ -148,8 +164,8 @@ def _alike_at_the_start(one: Program, other: Program) -> bool:
     )
     if not same or one.index.tags != other.index.tags or list(one.messages) != list(other.messages):
         return False
-    if [(id_of(t), t.runs, t.on, t.switched, t.limits) for t in one.turns] != [
-        (id_of(t), t.runs, t.on, t.switched, t.limits) for t in other.turns
+    if [(id_of(t), t.runs, t.on, t.switched) for t in one.turns] != [
+        (id_of(t), t.runs, t.on, t.switched) for t in other.turns
     ]:
         return False
     return all(_equal(getattr(one, name), getattr(other, name)) for name in _SAID_ONCE)

@@ -306,6 +306,12 @@ class Trace(NullRecorder):
         turns = np.array(self._turn, dtype=np.int64)
         return turns, np.searchsorted(np.array(self._firing_start), np.arange(len(turns)), side="right") - 1
 
+    def look_ticks(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """Of all times that a turn was looked at with candidates, in their order: whose, and in which tick; shape (looks,) each."""
+        at = np.array(self._looked_at, dtype=np.int64)
+        turns = np.array(self._looked, dtype=np.int64)[at] if len(at) else at
+        return turns, np.searchsorted(np.array(self._looked_start), np.arange(len(at)), side="right") - 1
+
     def count_at(self, tick: int) -> int:
         """How many firings a tick has."""
         if not 1 <= tick <= self.ticks:
