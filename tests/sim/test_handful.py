@@ -8,41 +8,55 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from building import START, c, kind, level, rule, things
+from gatillo.catalogue import flocking, goals
 from gatillo.catalogue.steering import FACES
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Object, Route, Settings, Stop
 from gatillo.sim.collision import contacts as contact
+from gatillo.sim.collision import proximity, regions, shapes
 from gatillo.sim.collision import raycast as rays
-from gatillo.sim.collision import shapes
-from gatillo.sim.interaction import focus
+from gatillo.sim.interaction import focus, prompts
 from gatillo.sim.motion import integration as flight
 from gatillo.sim.motion import routes as walking
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
+from gatillo.sim.world import world as worlds
 from gatillo.sim.world.columns import COLUMNS
 from gatillo.sim.world.world import World
 
-TWO_WAYS = (contact, flight, shapes, walking)
+TWO_WAYS = (
+    (contact, "A_HANDFUL"),
+    (flight, "A_HANDFUL"),
+    (shapes, "A_HANDFUL"),
+    (walking, "A_HANDFUL"),
+    (flocking, "A_HANDFUL"),
+    (goals, "A_HANDFUL"),
+    (prompts, "A_HANDFUL"),
+    (worlds, "A_HANDFUL"),
+    (worlds, "FEW_ROWS"),
+    (proximity, "FEW_WITHIN"),
+    (regions, "FEW_ROWS"),
+)
 
 
 def run_both(built, trial=None, ticks=None):
     """The same run body by body, and over arrays."""
     made = []
-    kept = shapes.A_HANDFUL
+    kept = [getattr(module, name) for module, name in TWO_WAYS]
     try:
         for most in (1000, -1):
-            for module in TWO_WAYS:
-                module.A_HANDFUL = most
+            for module, name in TWO_WAYS:
+                setattr(module, name, most)
             program = Program(built)
             assert not program.problems
             one = Run(program, trial or built.trials[0])
             one.advance(ticks)
             made.append(one)
     finally:
-        for module in TWO_WAYS:
-            module.A_HANDFUL = kept
+        for (module, name), was in zip(TWO_WAYS, kept, strict=True):
+            setattr(module, name, was)
     return made
 
 

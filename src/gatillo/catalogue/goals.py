@@ -297,6 +297,9 @@ def _look_into(
     time: Floats,
 ) -> None:
     """Take those who look into something through the tick; what is left of it on arriving is gone on with."""
+    if len(some) <= A_HANDFUL:
+        _few_look_into(motion, rows, some, stage, speed, gap, time)
+        return
     mine = rows[some]
     start_x, start_y = motion.place(mine)
     x, y, step_x, step_y = start_x.copy(), start_y.copy(), np.zeros(len(mine)), np.zeros(len(mine))
@@ -335,14 +338,71 @@ def _look_into(
         if leg == GOING and there.any():
             motion.arrive(mine[there], "goal")
             looks_on = np.where(there, time[some], looks_on)
-    motion.move(mine, (x - start_x) / motion.dt, (y - start_y) / motion.dt)
-    goes = (step_x != 0) | (step_y != 0)
-    if goes.any():
-        motion.face(mine[goes], np.degrees(np.arctan2(step_y[goes], step_x[goes])))
+    vx, vy = (x - start_x) / motion.dt, (y - start_y) / motion.dt
+    _looked_into(motion, mine, vx, vy, step_x, step_y)
     for name, value, kept in (("stage", now, stage), ("left", looks_on, motion.recall("left"))):
         kept = kept.copy()
         kept[some] = value
         motion.keep(name, kept)
+
+
+def _looked_into(motion: Motion, mine: Rows, vx: Floats, vy: Floats, step_x: Floats, step_y: Floats) -> None:
+    motion.move(mine, vx, vy)
+    goes = (step_x != 0) | (step_y != 0)
+    if goes.any():
+        motion.face(mine[goes], np.degrees(np.arctan2(step_y[goes], step_x[goes])))
+
+
+def _few_look_into(
+    motion: Motion,
+    rows: Rows,
+    some: NDArray[np.int64],
+    stage: Floats,
+    speed: Floats,
+    gap: Floats,
+    time: Floats,
+) -> None:
+    """The same of a handful, in plain numbers and to the same last bit."""
+    mine, dt = rows[some], motion.dt
+    all_x, all_y = (column.tolist() for column in motion.place(mine))
+    names = ("goal_x", "goal_y", "home_x", "home_y")
+    goal_x, goal_y, home_x, home_y = (motion.recall(name) for name in names)
+    stages, lefts = stage.copy(), motion.recall("left").copy()
+    vx, vy, step_x, step_y = (np.zeros(len(mine)) for _ in range(4))
+    for at, i in enumerate(some.tolist()):
+        x, y, now, looks_on = all_x[at], all_y[at], stages.item(i), lefts.item(i)
+        pace, left = max(speed.item(i), 1e-12), dt
+        for leg in (GOING, LOOKING, RETURNING):
+            if now != leg or left <= 1e-12:
+                continue
+            if leg == LOOKING:
+                spent = min(looks_on, left)
+                looks_on, left = looks_on - spent, left - spent
+                if looks_on <= 1e-9:
+                    now = RETURNING
+                continue
+            to_x, to_y = (
+                (goal_x.item(i), goal_y.item(i)) if leg == GOING else (home_x.item(i), home_y.item(i))
+            )
+            dx, dy = to_x - x, to_y - y
+            away = apart(dx, dy)
+            way = max(away - (max(gap.item(i), 0.0) if leg == GOING else 0.0), 0.0)
+            step = min(pace * left, way)
+            part = step / away if away > 0 else 0.0
+            x, y = x + dx * part, y + dy * part
+            if step > 0:
+                step_x[at], step_y[at] = dx, dy
+            left -= step / pace
+            if way - step <= 1e-9:
+                now = LOOKING if leg == GOING else HOME
+                if leg == GOING:
+                    motion.arrive(mine[at : at + 1], "goal")
+                    looks_on = time.item(i)
+        vx[at], vy[at] = (x - all_x[at]) / dt, (y - all_y[at]) / dt
+        stages[i], lefts[i] = now, looks_on
+    _looked_into(motion, mine, vx, vy, step_x, step_y)
+    motion.keep("stage", stages)
+    motion.keep("left", lefts)
 
 
 @occasion(

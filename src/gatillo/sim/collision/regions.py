@@ -8,6 +8,10 @@ from gatillo.catalogue.surroundings import Rows
 from gatillo.formula.functions import inside_area
 from gatillo.sim.world.world import World
 
+FEW_ROWS = 64
+"""In a world of so many rows at most it is first asked whether anything lies there at all."""
+_NOTHING = np.zeros(0, dtype=np.int64)
+
 
 def settle_areas(world: World) -> None:
     """Find who is in each area that a running rule asks about."""
@@ -40,9 +44,20 @@ def settle_under(world: World) -> None:
     world.input.under = tuple(world.id[rows].tolist())
 
 
+def _anything_near(world: World, x: float, y: float, slack: float) -> bool:
+    """Whether a point lies in the upright box about any of a few objects."""
+    wide, high = (half.tolist() for half in world.reach())
+    return any(
+        abs(its_x - x) <= wide[row] + slack and abs(its_y - y) <= high[row] + slack
+        for row, (its_x, its_y) in enumerate(zip(world.x.tolist(), world.y.tolist(), strict=True))
+    )
+
+
 def under_point(world: World, x: float, y: float, slack: float = 0.0) -> Rows:
     """Rows of the shown objects whose shape holds a point, front-most first; `slack` makes shapes larger."""
     wide, high = world.reach()
+    if len(world.id) <= FEW_ROWS and not _anything_near(world, x, y, slack):
+        return _NOTHING
     near = (
         world.alive
         & world.shown

@@ -238,7 +238,11 @@ class RuleExecutor:
             found = self.found(turn, step, table)
             if not negated:
                 return table.take(found)
-            return table.take(np.setdiff1d(np.arange(table.n), found)) if len(found) else table
+            if not len(found):
+                return table
+            left = np.ones(table.n, dtype=bool)
+            left[found] = False
+            return table.take(left)
         if looks_for:
             table = self.looked_for(step, table)
             if not table.n:
@@ -263,7 +267,8 @@ class RuleExecutor:
         if isinstance(mask, bool):
             mask = np.full(whole.n, mask)
         assert whole.origin is not None
-        return np.unique(whole.origin[mask])
+        origin: NDArray[np.int64] = whole.origin[mask]
+        return origin if len(origin) < 2 else np.unique(origin)
 
     def mask(
         self, turn: CompiledRule, step: CompiledLine, table: Matches, negated: bool
