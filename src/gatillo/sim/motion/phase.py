@@ -255,7 +255,7 @@ class BehaviourContext(Motion):
             world.turned(rows)
 
     def go(self, rows: Rows, speed: Numbers) -> None:
-        if not np.any(speed):
+        if not (speed.any() if isinstance(speed, np.ndarray) else speed):
             self.move(rows, 0.0, 0.0)
             return
         facing = np.radians(self.facing(rows))
