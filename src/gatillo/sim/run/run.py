@@ -23,7 +23,7 @@ from gatillo.sim.world.world import World
 KEYFRAME_BUDGET = 64 << 20
 """Bytes that the keyframes of one run may take."""
 
-FIRST_SPACING = 30
+FIRST_SPACING = 12
 MEASURED_EVERY = 4
 """Keyframes between two measurements of their size, which takes as long as a copy."""
 
