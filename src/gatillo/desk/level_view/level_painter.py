@@ -29,7 +29,7 @@ from gatillo.desk.looks.theme import kind_colour, text_font, theme, with_alpha
 from gatillo.level.model import Circle
 from gatillo.sim.world.world import World
 
-MANY = 1_500
+MANY = 1_000
 """Objects on screen; of more, small ones are drawn as specks."""
 SPECK = 6.0
 """Pixels from its middle; what reaches no farther is a speck among MANY, or among twice as many."""
