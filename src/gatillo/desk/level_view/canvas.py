@@ -77,8 +77,10 @@ class Canvas(QWidget):
         rows = under_point(world, *self.to_level(point), slack=4 / self.zoom)
         return world.id.item(rows[0]) if len(rows) else None
 
-    def in_sight(self, world: World, rows: NDArray[np.int64], beyond: float) -> NDArray[np.int64]:
-        """Of some rows those that lie on screen, or not farther off it than so many pixels."""
+    def in_sight(
+        self, world: World, rows: NDArray[np.int64], beyond: float | NDArray[np.float64]
+    ) -> NDArray[np.int64]:
+        """Of some rows those that lie on screen, or not farther off it than so many pixels, each its own or all the same."""
         x = self.width() / 2 + (world.x[rows] - self.centre[0]) * self.zoom
         y = self.height() / 2 - (world.y[rows] - self.centre[1]) * self.zoom
         near = (x > -beyond) & (x < self.width() + beyond) & (y > -beyond) & (y < self.height() + beyond)

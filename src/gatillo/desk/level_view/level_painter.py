@@ -119,7 +119,12 @@ class LevelPainter:
         alive = np.flatnonzero(world.alive)
         order = alive[np.argsort(world.depth[alive], kind="stable")]
         flips = foreshortened(world)
-        order = self._paint_specks(p, world, self.canvas.in_sight(world, order, 400.0), flips, offset)
+        # what an object carries about with it, such as where it looks, reaches a little farther than its shape
+        reach = np.maximum(*world.reach())[order] * (1.6 * self.canvas.zoom) + 30.0
+        dragged = max(map(abs, offset)) * self.canvas.zoom if offset else 0.0
+        order = self._paint_specks(
+            p, world, self.canvas.in_sight(world, order, reach + dragged), flips, offset
+        )
         pieces = scenery_in_sight(self.canvas)
         for row in order.tolist():
             while pieces and depth_of(pieces[0]) <= world.depth.item(row):
