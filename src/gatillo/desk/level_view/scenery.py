@@ -10,7 +10,7 @@ from gatillo.desk.level_view.canvas import Canvas
 from gatillo.level.model import Circle, Kind, Level, Object
 
 Piece = tuple[Object, Kind]
-MOST_DRAWN = 400
+MOST_DRAWN = 250
 """Pieces on screen at once: a paint of more would hold the window up."""
 
 
