@@ -184,9 +184,6 @@ def _cut(x: Floats | float, y: Floats | float, most: Floats) -> tuple[Floats, Fl
 # a handful, in plain numbers: the same to the last bit
 
 
-Pair = tuple[float, float]
-
-
 def _few_steer(motion: Motion, rows: Rows, others: Role, terms: Terms, most: Floats) -> tuple[Floats, Floats]:
     """The new velocities of a few that flock: what `urges_of` and `flock` work out over arrays."""
     n, dt = len(rows), motion.dt
@@ -261,7 +258,7 @@ def _few_urge(to_x: float, to_y: float, full: float, weight: float) -> tuple[flo
     return part * to_x, part * to_y, strength
 
 
-def _few_cut(x: float, y: float, most: float) -> Pair:
+def _few_cut(x: float, y: float, most: float) -> tuple[float, float]:
     part = min(1.0, most / max(math.sqrt(x * x + y * y), 1e-12))
     return x * part, y * part
 

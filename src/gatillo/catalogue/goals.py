@@ -179,11 +179,10 @@ def _wandered(
     motion: Motion, rows: Rows, x: Floats, y: Floats, start_x: Floats, start_y: Floats, facing: str
 ) -> None:
     vx, vy = (x - start_x) / motion.dt, (y - start_y) / motion.dt
-    motion.move(rows, vx, vy)
     if facing == FACES:
-        goes = (vx != 0) | (vy != 0)
-        if goes.any():
-            motion.face(rows[goes], np.degrees(np.arctan2(vy[goes], vx[goes])))
+        _go_facing(motion, rows, vx, vy, vx, vy)
+    else:
+        motion.move(rows, vx, vy)
 
 
 def _few_wander(
@@ -339,18 +338,19 @@ def _look_into(
             motion.arrive(mine[there], "goal")
             looks_on = np.where(there, time[some], looks_on)
     vx, vy = (x - start_x) / motion.dt, (y - start_y) / motion.dt
-    _looked_into(motion, mine, vx, vy, step_x, step_y)
+    _go_facing(motion, mine, vx, vy, step_x, step_y)
     for name, value, kept in (("stage", now, stage), ("left", looks_on, motion.recall("left"))):
         kept = kept.copy()
         kept[some] = value
         motion.keep(name, kept)
 
 
-def _looked_into(motion: Motion, mine: Rows, vx: Floats, vy: Floats, step_x: Floats, step_y: Floats) -> None:
-    motion.move(mine, vx, vy)
-    goes = (step_x != 0) | (step_y != 0)
+def _go_facing(motion: Motion, rows: Rows, vx: Floats, vy: Floats, way_x: Floats, way_y: Floats) -> None:
+    """Give a velocity, and let those face their way that have one."""
+    motion.move(rows, vx, vy)
+    goes = (way_x != 0) | (way_y != 0)
     if goes.any():
-        motion.face(mine[goes], np.degrees(np.arctan2(step_y[goes], step_x[goes])))
+        motion.face(rows[goes], np.degrees(np.arctan2(way_y[goes], way_x[goes])))
 
 
 def _few_look_into(
@@ -400,7 +400,7 @@ def _few_look_into(
                     looks_on = time.item(i)
         vx[at], vy[at] = (x - all_x[at]) / dt, (y - all_y[at]) / dt
         stages[i], lefts[i] = now, looks_on
-    _looked_into(motion, mine, vx, vy, step_x, step_y)
+    _go_facing(motion, mine, vx, vy, step_x, step_y)
     motion.keep("stage", stages)
     motion.keep("left", lefts)
 
