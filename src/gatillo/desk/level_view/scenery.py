@@ -51,11 +51,6 @@ def scenery_in_sight(canvas: Canvas) -> list[Piece]:
     return seen[-MOST_DRAWN:]
 
 
-def is_scenery(level: Level, object_id: int) -> bool:
-    """Whether an object is scenery."""
-    return any(thing.id == object_id for thing, _ in scenery_of(level))
-
-
 def reach_of(piece: Piece) -> tuple[float, float]:
     """Half the width and height of the box about it as it is turned, in units."""
     thing, kind = piece
