@@ -18,7 +18,7 @@ from gatillo.level.edits import as_tried, change_logic
 from gatillo.level.model import Clause, Settings
 from gatillo.level.roles import all_rules
 from gatillo.sim.program.program import Program
-from gatillo.sim.run.run import run_trial
+from gatillo.sim.run.run import Run, run_trial
 
 
 def with_graphs(level):
@@ -133,7 +133,32 @@ def test_any_rule_leaves_the_same_trace_as_a_graph_and_comes_back(when, conditio
     assert first.trace.faults or first.trace.digest() == second.trace.digest()
     assert [f.count for f in first.trace.faults] == [f.count for f in second.trace.faults]
     assert stateless(first) == stateless(second)
+    third = by_wires(other, 25)
+    assert third.trace.to_bytes() == second.trace.to_bytes()
     assert as_rule_again(drawn) == normal(one)
+
+
+def by_wires(level, ticks):
+    """The level run with no graph taken as one straight way."""
+    program = Program(level)
+    for turn in program.turns:
+        if turn.graph is not None:
+            turn.graph.straight = None
+    made = Run(program, level.trials[0])
+    made.advance(ticks)
+    return made
+
+
+@pytest.mark.parametrize("many", [0, 1, 2])
+def test_a_straight_graph_leaves_the_same_trace_as_along_its_wires(many):
+    each = c("each_in_every_tick", who="Moth")
+    near = [c("formula_holds", formula="Moth.n < 3"), c("within", who="Moth", distance="150", where="Lamp")]
+    done = [add("Moth.n"), c("note", text="{Moth.name}")]
+    level = scene(as_graph(rule("r", when=each, if_=near[:many], do=done, id=900)))
+    assert Program(level).turns[0].graph.straight is not None
+    straight = run(level, 9)
+    assert len(straight.trace.cards_at(2)) == 3 + many
+    assert straight.trace.to_bytes() == by_wires(level, 9).trace.to_bytes()
 
 
 def stateless(made):

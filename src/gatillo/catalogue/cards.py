@@ -7,7 +7,7 @@ What the cards of graphs do is in sim/rules/graph_executor.py.
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import Literal
 
 from gatillo.catalogue.entry import CATALOGUE, Entry, Slot, choice, number, seconds, slot
@@ -268,6 +268,7 @@ def ports_of_entry(entry: Entry) -> Ports:
     return Ports()
 
 
+@cache
 def ports_of(use: str) -> Ports | None:
     """The ports of a card by what it uses; None for what is no card."""
     if use in CARDS:

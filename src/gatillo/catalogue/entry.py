@@ -113,6 +113,12 @@ class Entry:
     """For a behaviour: it matters where its object faces, so that this is drawn."""
     urges: Callable[..., Any] | None = None
     """For a behaviour that several urges drive: gives each of them, with its name."""
+    times: tuple[str, ...] = field(init=False)
+    """Slots with a time in seconds."""
+
+    def __post_init__(self) -> None:
+        times = tuple(name for name, slot in self.slots.items() if slot.type == "seconds")
+        object.__setattr__(self, "times", times)
 
     def touches(self) -> Touches:
         """What it reads and writes, in the names of its slots: derived from its computation (touching.py)."""

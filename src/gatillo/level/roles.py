@@ -138,6 +138,15 @@ class Index:
         return {token(v.name): type_of(v.value) for v in self.level.variables}
 
     @cached_property
+    def _variable_types(self) -> dict[str, dict[str, ValueType]]:
+        """By kind: its variables by token, with their types."""
+        return {
+            # the first of a name counts, as long as a second has not been renamed
+            kind: {token(v.name): type_of(v.value) for v in reversed(found.variables)}
+            for kind, found in self.kinds.items()
+        }
+
+    @cached_property
     def place_tokens(self) -> dict[str, Place]:
         """Places by the token a formula uses."""
         return {token(p.name): p for p in self.level.places}
@@ -243,10 +252,7 @@ class Index:
 
     def variable_type(self, role: Role, name: str) -> ValueType | None:
         """The type of a variable (by token) that every kind of the role has, or None."""
-        types = {
-            next((type_of(v.value) for v in self.kinds[k].variables if token(v.name) == name), None)
-            for k in role.kinds
-        }
+        types = {self._variable_types[kind].get(name) for kind in role.kinds}
         return types.pop() if len(types) == 1 else None
 
     def variable_tokens(self, role: Role) -> list[str]:

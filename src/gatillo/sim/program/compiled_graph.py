@@ -81,6 +81,17 @@ class CompiledCard:
     """For an action: the actions that follow it and one another alone, as the lines below one another; it is one of them."""
 
 
+@dataclass(frozen=True, slots=True)
+class Straight:
+    """A graph that is one straight way: an occasion, conditions one after another, and all its actions one after another."""
+
+    occasion: CompiledCard
+    conditions: tuple[tuple[int, tuple[CompiledLine, ...], int], ...]
+    """Their numbers, the lines that they are or hold, and the wires by which they are reached."""
+    wire: int
+    """By which the first action is reached."""
+
+
 @dataclass(slots=True)
 class CompiledGraph:
     """A graph, ready to run: its cards by number."""
@@ -104,6 +115,8 @@ class CompiledGraph:
     """Where the cards of own nodes come from."""
     wire_of: tuple[int, ...] | None = None
     """By wire of the graph with own nodes in their places: its number in the document, -1 for one within an own node."""
+    straight: Straight | None = None
+    """Where it is nothing but that, so that its turn needs no more than a rule's."""
     drawn: Drawn | None = None
     """For a rule that speaks of own nodes: the graph that it is run as, and where its cards stand in it."""
 
@@ -275,7 +288,8 @@ class _Lowering:
         self.take_wires()
         if self.take_values():
             for number, card in self.cards.items():
-                card.identity = identity("card", self.graph.id, number)
+                if card.card is not None:
+                    card.identity = identity("card", self.graph.id, number)
                 card.key = self.shared.get(number, (self.graph.id, number))
             blocks = self.lines()
             for card in self.cards.values():
@@ -294,8 +308,41 @@ class _Lowering:
         kind = self.kinds.get(self.graph.for_) if self.graph.for_ else None
         roles = self.index.role_tokens
         return CompiledGraph(
-            self.graph, kind, self.cards, occasions, actions, gathers, watchful, roles, self.index
+            self.graph,
+            kind,
+            self.cards,
+            occasions,
+            actions,
+            gathers,
+            watchful,
+            roles,
+            self.index,
+            straight=self.find_straight(occasions),
         ), blocks
+
+    def find_straight(self, occasions: tuple[int, ...]) -> Straight | None:
+        """The graph as one straight way, where it is one; no card stands beside it."""
+        if len(occasions) != 1:
+            return None
+        card = first = self.cards[occasions[0]]
+        conditions: list[tuple[int, tuple[CompiledLine, ...], int]] = []
+        asked = 0
+        follows = card.outputs.get("then", ())
+        while len(card.outputs) == len(follows) == 1:
+            number, _, wire = follows[0]
+            card = self.cards[number]
+            line = card.line
+            if line is not None and line.part == "do":
+                whole = line.line == 0 and 1 + len(conditions) + len(card.chain) == len(self.cards)
+                ends = not self.cards[card.chain[-1]].outputs and not line.entry.waits
+                return Straight(first, tuple(conditions), wire) if whole and ends else None
+            lines = (line,) if line is not None else card.lines
+            if not lines or [each.line for each in lines] != list(range(asked, asked + len(lines))):
+                return None
+            conditions.append((number, lines, wire))
+            asked += len(lines)
+            follows = card.outputs.get(card.ports.outputs[0], ())
+        return None
 
     def find_chains(self) -> None:
         """Let each action know the actions that can be done with it in one go."""

@@ -64,8 +64,6 @@ class CompiledLine:
     """For a condition about pairs: its two roles, and how near ones are found: `distance` or `contact`."""
     depends: tuple[str, ...] | None = None
     """For a condition that remembers: what its answer depends on."""
-    times: tuple[str, ...] = ()
-    """Slots with a time in seconds."""
     card: int = 0
     """For an action of a graph: its card's number there."""
     wire: int = -1
@@ -302,6 +300,5 @@ def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, wit
     step.pair = _pair(entry, bound)
     step.subject = subject_of(entry, bound)
     step.same_for_all = not (step.worked_out or step.role_slots or step.targets or step.places)
-    step.texts = any(entry.slots[name].type == "text" for name, _ in step.worked_out)
-    step.times = tuple(name for name, slot in entry.slots.items() if slot.type == "seconds")
+    step.texts = any(entry.slots[name].type == "text" for name, _ in worked_out)
     return step

@@ -285,6 +285,9 @@ class Program:
         compiled.origins = flat.origins
         compiled.wire_of = flat.wire_of
         compiled.drawn = drawn
+        if drawn is not None:
+            # what its conditions let pass is told in the places of the rule's
+            compiled.straight = None
         made = self._roles_made(blocks)
         if is_own_node(self._graphs.get(graph.name, graph)):
             # what the graph that uses it has created it may speak of: told there

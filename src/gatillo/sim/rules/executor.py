@@ -525,7 +525,7 @@ class RuleExecutor:
             if not step.same_for_all:
                 view = View(self.world, acting, step.identity)
                 given = self.arguments(step, view)
-                for name in step.times:
+                for name in step.entry.times:
                     if np.any(np.less(given[name], 0)):
                         view.fault(np.less(given[name], 0), "a time cannot be below 0")
                 bad = self.report(turn, step, view) if view.faults else None

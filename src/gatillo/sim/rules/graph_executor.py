@@ -35,7 +35,7 @@ from gatillo.sim.matching.match_table import (
     union,
     where_keys,
 )
-from gatillo.sim.program.compiled_graph import CompiledCard, CompiledGraph
+from gatillo.sim.program.compiled_graph import CompiledCard, CompiledGraph, Straight
 from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, Part
 from gatillo.sim.rules.firing_limits import held_back
 from gatillo.sim.rules.waits import Made
@@ -84,23 +84,36 @@ class GraphTurn:
 
     def take(self) -> None:
         """Take the graph's turn: beats that are due, its occasions by their numbers, and what has ended."""
-        watchful = [self.graph.cards[number] for number in self.graph.watchful]
-        for card in watchful:
-            if card.card is not None and card.card.watches == "before":
-                WATCHES[card.node.use](self, card)
+        if self.graph.straight is not None:
+            self.take_straight(self.graph.straight)
+            return
+        cards, watchful = self.graph.cards, self.graph.watchful
+        for number in watchful:
+            self.watch(cards[number], "before")
         for number in self.graph.occasions:
-            self.occasion(self.graph.cards[number])
-        for card in watchful:
-            if card.card is not None and card.card.watches == "after":
-                WATCHES[card.node.use](self, card)
-        self.hand_together(Way.DO)
+            self.occasion(cards[number])
+        for number in watchful:
+            self.watch(cards[number], "after")
+        if self.gathered:
+            self.hand_together(Way.DO)
+
+    def watch(self, card: CompiledCard, when: str) -> None:
+        """Let a card that does so do what it does though nothing reaches it, before or after the occasions."""
+        if card.card is not None and card.card.watches == when:
+            WATCHES[card.node.use](self, card)
 
     def occasion(self, card: CompiledCard) -> None:
         """An occasion, and all that it leads to."""
+        table = self.found_by(card)
+        if table is not None:
+            self.start(card, "then", table, Way.DO, {})
+
+    def found_by(self, card: CompiledCard) -> Matches | None:
+        """The matches that an occasion yields; None where there are none."""
         assert card.line is not None
         found = self.executor.candidates_of(self.turn, card.line)
         if found is None or not found.n:
-            return
+            return None
         # the same table in each tick, so that the answers to what depends on nothing else can be kept
         table = table_of(found) if found.rows or found.n != 1 else ONE_MATCH
         self.executor.card_ran(self.turn, card.node.id, table.n, -1)
@@ -110,8 +123,38 @@ class GraphTurn:
                 table = join_role(self.world, table, self.graph.roles[SELF], rows)
             except TooManyMatches as error:
                 self.executor.fault(self.turn, card.line, 1, str(error))
-                return
-        self.start(card, "then", table, Way.DO, {})
+                return None
+        return table
+
+    def take_straight(self, straight: Straight) -> None:
+        """The turn of a graph that is one straight way: the same as `take`, with nothing to be kept for later."""
+        executor, turn = self.executor, self.turn
+        table = self.found_by(straight.occasion)
+        if table is None or not table.n:
+            return
+        reached, passed, fired = table.n, [], 0
+        executor.gone = {}
+        for number, lines, wire in straight.conditions:
+            before = table.n
+            for line in lines:
+                try:
+                    table = executor.keep(turn, line, table)
+                    passed.append(table.n)
+                except TooManyMatches as error:
+                    executor.fault(turn, line, 1, str(error))
+                    table = table.none()
+                if not table.n:
+                    break
+            executor.card_ran(turn, number, before, wire)
+            if not table.n:
+                break
+        if table.n:
+            fired = table.n
+            executor.begins(turn, table, Way.DO)
+            executor.perform(turn, "do", turn.do, table, 0, {}, None, straight.wire)
+        executor.recorder.looked(turn.position, reached, passed, fired)
+        if fired:
+            executor.fired()
 
     def resume(self, part: Part, action: int, table: Matches, made: Made) -> None:
         """Go on after a wait, which is a line among the actions."""
@@ -170,8 +213,12 @@ class GraphTurn:
         executor, cards = self.executor, self.graph.cards
         ahead: list[_Way] = []
         _follow(ahead, card, [(output, table)], made)
-        while ahead:
-            number, entered, wire, some, with_made, anew = ahead.pop()
+        straight: _Way | None = None
+        while ahead or straight is not None:
+            if straight is None:
+                straight = ahead.pop()
+            number, entered, wire, some, with_made, anew = straight
+            straight = None
             following = cards[number]
             self.ran += 1
             if self.ran > MOST_CARDS:
@@ -191,14 +238,19 @@ class GraphTurn:
             elif line.part == "if":
                 parts = self.part(following, line, some, with_made)
                 executor.card_ran(self.turn, number, some.n, wire)
-                _follow(ahead, following, parts, with_made)
+                if len(parts) == 1:
+                    straight = _only(following, *parts[0], with_made)
+                if straight is None:
+                    _follow(ahead, following, parts, with_made)
             else:
                 chain = following.chain
                 self.ran += len(chain) - 1
                 new = self.act(following, line, some, with_made, wire)
                 last = cards[chain[-1]]
                 if last.outputs:
-                    _follow(ahead, last, [("then", some)], new)
+                    straight = _only(last, "then", some, new)
+                    if straight is None:
+                        _follow(ahead, last, [("then", some)], new)
 
     # cards of the catalogue
 
@@ -207,8 +259,9 @@ class GraphTurn:
         executor = self.executor
         yes_port, no_port = card.ports.outputs
         try:
-            table = self.with_made(line, table, made)
-            if not card.outputs.get(no_port):
+            if made:
+                table = self.with_made(line, table, made)
+            if no_port not in card.outputs:
                 passes = executor.keep(self.turn, line, table)
                 self.note_passed(line, passes.n)
                 return [(yes_port, passes)]
@@ -233,6 +286,9 @@ class GraphTurn:
 
     def count(self, place: int, many: int) -> None:
         """The same, at a place that is known."""
+        if place == len(self.passed):
+            self.passed.append(many)
+            return
         missing = place + 1 - len(self.passed)
         self.passed.extend([0] * missing)
         self.passed[place] += many
@@ -505,6 +561,14 @@ def _as_word(value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     return write_number(value) if isinstance(value, float) else str(value)
+
+
+def _only(card: CompiledCard, port: str, some: Matches, made: Made) -> _Way | None:
+    """The one card to which an output leads, and with whom; None where there are more, or nobody goes on."""
+    follows = card.outputs.get(port)
+    if follows is None or len(follows) != 1 or not some.n:
+        return None
+    return (*follows[0], some, made, False)
 
 
 def _follow(ahead: list[_Way], card: CompiledCard, parts: Parts, made: Made, anew: bool = False) -> None:
