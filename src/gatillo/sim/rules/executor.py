@@ -27,7 +27,7 @@ from gatillo.sim.program.program import Program
 from gatillo.sim.rules.action_context import ActionContext
 from gatillo.sim.rules.condition_cache import NOW_AND_THEN, TRIES, CacheEntry
 from gatillo.sim.rules.firing_limits import held_back
-from gatillo.sim.rules.graph_executor import GraphTurn
+from gatillo.sim.rules.graph_executor import GraphTurn, take_turn
 from gatillo.sim.rules.pair_join import join_pairs
 from gatillo.sim.rules.query_context import QueryContext
 from gatillo.sim.rules.waits import Made, made_rows, part_of_wait
@@ -97,7 +97,7 @@ class RuleExecutor:
         if turn.switched and not self.program.is_on(turn, self.world.rules.switched):
             return
         if turn.graph is not None:
-            GraphTurn(self, turn).take()
+            take_turn(self, turn)
             return
         table = self.candidates(turn)
         if not table.n:

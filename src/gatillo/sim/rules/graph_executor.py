@@ -53,6 +53,15 @@ Kept = tuple[tuple[str, ...], dict[Any, Any]]
 _NOTHING: Kept = ((), {})
 
 
+def take_turn(executor: RuleExecutor, turn: CompiledRule) -> None:
+    """Let a graph take its turn."""
+    assert turn.graph is not None
+    if turn.graph.straight is not None:
+        _take_straight(executor, turn, turn.graph, turn.graph.straight)
+    else:
+        GraphTurn(executor, turn).take()
+
+
 class GraphTurn:
     """One turn of a graph, or what goes on in it after a wait."""
 
@@ -84,9 +93,6 @@ class GraphTurn:
 
     def take(self) -> None:
         """Take the graph's turn: beats that are due, its occasions by their numbers, and what has ended."""
-        if self.graph.straight is not None:
-            self.take_straight(self.graph.straight)
-            return
         cards, watchful = self.graph.cards, self.graph.watchful
         for number in watchful:
             self.watch(cards[number], "before")
@@ -104,57 +110,9 @@ class GraphTurn:
 
     def occasion(self, card: CompiledCard) -> None:
         """An occasion, and all that it leads to."""
-        table = self.found_by(card)
+        table = _found_by(self.executor, self.turn, self.graph, card)
         if table is not None:
             self.start(card, "then", table, Way.DO, {})
-
-    def found_by(self, card: CompiledCard) -> Matches | None:
-        """The matches that an occasion yields; None where there are none."""
-        assert card.line is not None
-        found = self.executor.candidates_of(self.turn, card.line)
-        if found is None or not found.n:
-            return None
-        # the same table in each tick, so that the answers to what depends on nothing else can be kept
-        table = table_of(found) if found.rows or found.n != 1 else ONE_MATCH
-        self.executor.card_ran(self.turn, card.node.id, table.n, -1)
-        if self.graph.kind is not None and SELF not in table.rows:
-            rows = self.world.rows_of_kind(self.graph.kind)
-            try:
-                table = join_role(self.world, table, self.graph.roles[SELF], rows)
-            except TooManyMatches as error:
-                self.executor.fault(self.turn, card.line, 1, str(error))
-                return None
-        return table
-
-    def take_straight(self, straight: Straight) -> None:
-        """The turn of a graph that is one straight way: the same as `take`, with nothing to be kept for later."""
-        executor, turn = self.executor, self.turn
-        table = self.found_by(straight.occasion)
-        if table is None or not table.n:
-            return
-        reached, passed, fired = table.n, [], 0
-        executor.gone = {}
-        for number, lines, wire in straight.conditions:
-            before = table.n
-            for line in lines:
-                try:
-                    table = executor.keep(turn, line, table)
-                    passed.append(table.n)
-                except TooManyMatches as error:
-                    executor.fault(turn, line, 1, str(error))
-                    table = table.none()
-                if not table.n:
-                    break
-            executor.card_ran(turn, number, before, wire)
-            if not table.n:
-                break
-        if table.n:
-            fired = table.n
-            executor.begins(turn, table, Way.DO)
-            executor.perform(turn, "do", turn.do, table, 0, {}, None, straight.wire)
-        executor.recorder.looked(turn.position, reached, passed, fired)
-        if fired:
-            executor.fired()
 
     def resume(self, part: Part, action: int, table: Matches, made: Made) -> None:
         """Go on after a wait, which is a line among the actions."""
@@ -550,6 +508,59 @@ class GraphTurn:
     def _else_firing(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
         self.apart.append((card, table, self.made))
         return []
+
+
+def _found_by(
+    executor: RuleExecutor, turn: CompiledRule, graph: CompiledGraph, card: CompiledCard
+) -> Matches | None:
+    """The matches that an occasion yields; None where there are none."""
+    assert card.line is not None
+    found = executor.candidates_of(turn, card.line)
+    if found is None or not found.n:
+        return None
+    # the same table in each tick, so that the answers to what depends on nothing else can be kept
+    table = table_of(found) if found.rows or found.n != 1 else ONE_MATCH
+    executor.card_ran(turn, card.node.id, table.n, -1)
+    if graph.kind is not None and SELF not in table.rows:
+        rows = executor.world.rows_of_kind(graph.kind)
+        try:
+            table = join_role(executor.world, table, graph.roles[SELF], rows)
+        except TooManyMatches as error:
+            executor.fault(turn, card.line, 1, str(error))
+            return None
+    return table
+
+
+def _take_straight(
+    executor: RuleExecutor, turn: CompiledRule, graph: CompiledGraph, straight: Straight
+) -> None:
+    """The turn of a graph that is one straight way: the same as `GraphTurn.take`, with nothing to be kept for later."""
+    table = _found_by(executor, turn, graph, straight.occasion)
+    if table is None or not table.n:
+        return
+    reached, passed, fired = table.n, [], 0
+    executor.gone = {}
+    for number, lines, wire in straight.conditions:
+        before = table.n
+        for line in lines:
+            try:
+                table = executor.keep(turn, line, table)
+                passed.append(table.n)
+            except TooManyMatches as error:
+                executor.fault(turn, line, 1, str(error))
+                table = table.none()
+            if not table.n:
+                break
+        executor.card_ran(turn, number, before, wire)
+        if not table.n:
+            break
+    if table.n:
+        fired = table.n
+        executor.begins(turn, table, Way.DO)
+        executor.perform(turn, "do", turn.do, table, 0, {}, None, straight.wire)
+    executor.recorder.looked(turn.position, reached, passed, fired)
+    if fired:
+        executor.fired()
 
 
 def _plain(was: dict[Any, Any]) -> dict[Any, Any]:
