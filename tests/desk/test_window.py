@@ -28,7 +28,7 @@ def test_the_demo_opens_at_the_start_with_its_lanes_full_and_expectations_judged
     assert window.bench.cursor == Cursor(0, 0)
     assert len(window.order.state.lanes.lane(0).tick) == 15
     assert [v.outcome for v in window.bench.verdicts] == ["held"] * 9
-    assert "9 of 9 expectations hold" in window.run_bar.note.text()
+    assert "9 of 9 expectations hold" in window.run_bar.note.whole
 
 
 def test_the_step_buttons_walk_tick_by_tick_and_firing_by_firing_both_ways(open_window):

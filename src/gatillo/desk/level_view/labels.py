@@ -124,10 +124,18 @@ def _labels(canvas: Canvas, level: Level, metrics: QFontMetricsF) -> list[Label]
                 (at.x() - wide / 2, at.y() + CROSS + 1),
                 (at.x() - wide / 2, at.y() - CROSS - 1 - high),
             ]
+        if sight.contains(at):
+            # what is in sight has its whole name in sight
+            spots = [(_within(x, wide, sight.width()), _within(y, high, sight.height())) for x, y in spots]
         boxes = tuple(QRectF(x, y, wide, high) for x, y in spots)
         if any(box.intersects(sight) for box in boxes):
             found.append(Label(place.name, boxes))
     return found
+
+
+def _within(start: float, length: float, room: float) -> float:
+    """Where something must begin so as not to reach over an edge."""
+    return max(1.0, min(start, room - length - 1.0))
 
 
 def _marks(canvas: Canvas, level: Level) -> list[tuple[QRectF, float]]:

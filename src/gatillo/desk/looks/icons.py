@@ -71,6 +71,12 @@ def _list(p: QPainter) -> None:
     p.drawPolyline(QPolygonF([QPointF(5, 8), QPointF(10, 13), QPointF(15, 8)]))
 
 
+def _more(p: QPainter) -> None:
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    for x in (5, 10):
+        p.drawPolyline(QPolygonF([QPointF(x, 5), QPointF(x + 5, 10), QPointF(x, 15)]))
+
+
 _DRAW = {
     "start": _start,
     "end": _end,
@@ -83,6 +89,7 @@ _DRAW = {
     "play keys": _play_keys,
     "finding": _finding,
     "list": _list,
+    "more": _more,
 }
 
 

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from html import escape
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QLabel, QSizePolicy, QWidget
+
+FEWEST = 6
+"""Letters that are worth showing of a text that is cut."""
 
 
 class Words(QLabel):
@@ -29,11 +32,51 @@ class ShortWords(Words):
         p = QPainter(self)
         try:
             cut = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+            if cut != self.text() and len(cut) < FEWEST:
+                # two letters and an ellipsis say nothing
+                cut = ""
             p.setPen(self.palette().color(self.foregroundRole()))
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, cut)
             self.setToolTip(tip(self.text()) if cut != self.text() else "")
         finally:
             p.end()
+
+
+class GivingWay(Words):
+    """Words in one line with their own ground, as wide as they are where there is room; else cut with … in their middle."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.whole = ""
+        self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+
+    def say(self, words: str) -> None:
+        """Show other words."""
+        self.whole = words
+        self.setText(words)
+        self.setMaximumWidth(self.sizeHint().width())
+        self._cut()
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(60, super().minimumSizeHint().height())
+
+    def sizeHint(self) -> QSize:
+        wide = self.fontMetrics().horizontalAdvance(self.whole) + self._edges()
+        return QSize(wide, super().sizeHint().height())
+
+    def _edges(self) -> int:
+        """What its style keeps free beside the words."""
+        return super().sizeHint().width() - self.fontMetrics().horizontalAdvance(self.text())
+
+    def resizeEvent(self, event: object) -> None:
+        self._cut()
+
+    def _cut(self) -> None:
+        room = self.width() - self._edges()
+        cut = self.fontMetrics().elidedText(self.whole, Qt.TextElideMode.ElideRight, room)
+        if cut != self.text():
+            self.setText(cut)
+        self.setToolTip(tip(self.whole) if cut != self.whole else "")
 
 
 class Rich(QLabel):

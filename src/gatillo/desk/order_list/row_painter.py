@@ -28,6 +28,7 @@ class RowPainter:
         p.setPen(t.ink)
         p.setFont(text_font(0, bold=True))
         p.drawText(QPointF(NUMBER_X, 18), "Order")
+        after = NUMBER_X + p.fontMetrics().horizontalAdvance("Order") + 12
         turns = self.state.bench.program.turns
         graphs = sum(turn.graph is not None and turn.graph.drawn is None for turn in turns)
         rules = len(turns) - graphs
@@ -36,9 +37,10 @@ class RowPainter:
             words += f" and {graphs} graph{'s' if graphs != 1 else ''}"
         p.setFont(text_font(-1))
         p.setPen(t.quiet)
+        room = int(self.geometry.scale.left - after - 6)
+        whole_words = f"{words}, from top to bottom in each tick"
         p.drawText(
-            QPointF(NUMBER_X + 52, 18),
-            f"{words}, from top to bottom in each tick",
+            QPointF(after, 18), p.fontMetrics().elidedText(whole_words, Qt.TextElideMode.ElideRight, room)
         )
         p.setClipRect(QRectF(self.geometry.scale.left, 0, self.geometry.scale.width, HEADER))
         painter.ruler(p, QRectF(self.geometry.scale.left, 0, self.geometry.scale.width, HEADER))

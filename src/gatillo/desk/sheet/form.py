@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo.desk.looks import plain
+from gatillo.desk.looks.flow import FlowLayout
 from gatillo.desk.looks.plain import Words, tip
 from gatillo.desk.looks.theme import kind_colour, text_font, theme
 from gatillo.desk.session.workbench import Workbench
@@ -88,6 +89,8 @@ class Form:
         rows.setHorizontalSpacing(14)
         rows.setVerticalSpacing(6)
         rows.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
+        # with large letters a long field goes below its label, instead of beyond the edge
+        rows.setRowWrapPolicy(QFormLayout.RowWrapPolicy.WrapLongRows)
         rows.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.FieldsStayAtSizeHint)
         self.column.addLayout(rows)
         return rows
@@ -257,13 +260,29 @@ class Form:
         return field
 
     def check(self, label: str, name: str, value: bool, take: Take, *, words: str = "") -> QCheckBox:
-        """Yes or no."""
-        field = QCheckBox(words)
-        self._name(field, name, label or words)
-        field.setChecked(value)
-        field.toggled.connect(lambda yes: self.give(take, yes))
+        """Yes or no, with its label."""
+        field = self.tick(name, value, take, words)
+        field.setAccessibleName(label)
         self.labelled(label, field)
         return field
+
+    def tick(self, name: str, value: bool, take: Take, words: str) -> QCheckBox:
+        """Yes or no, for a field of several."""
+        field = QCheckBox(words)
+        self._name(field, name, words)
+        field.setChecked(value)
+        field.toggled.connect(lambda yes: self.give(take, yes))
+        return field
+
+    def checks(self, label: str, *fields: QCheckBox) -> None:
+        """Several of them below one another, with one label."""
+        holder = QWidget()
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        for field in fields:
+            column.addWidget(field)
+        self.labelled(label, holder)
 
     def swatches(self, label: str, name: str, value: str, options: Sequence[str], take: Take) -> None:
         """A colour out of a few, or written as # and six digits."""
@@ -311,11 +330,12 @@ class Form:
         return button
 
     def buttons(self, *buttons: QPushButton) -> None:
-        """Buttons side by side."""
-        row = self.row()
+        """Buttons side by side, and below one another where the sheet is narrow."""
+        holder = QWidget()
+        flow = FlowLayout(holder)
         for button in buttons:
-            row.addWidget(button)
-        self.column.addWidget(self.box(row))
+            flow.addWidget(button)
+        self.column.addWidget(holder)
         self.rows = self._new_rows()
 
     def remover(self, name: str, what: str, run: Callable[..., Any]) -> QToolButton:

@@ -68,19 +68,20 @@ def rule_page(bench: Workbench, column: QVBoxLayout, rule: Rule) -> None:
             SCOPES,
             lambda s: put("change the rest", cooldown_per=s),
         )
-    form.check(
+    form.checks(
         "of several matches",
-        "once",
-        rule.once_for_all,
-        lambda yes: put("change the matches", once_for_all=yes),
-        words="act once for all of them",
-    )
-    form.check(
-        "",
-        "one-at-a-time",
-        rule.one_at_a_time,
-        lambda yes: put("change the matches", one_at_a_time=yes),
-        words="one after the other, each seeing the last",
+        form.tick(
+            "once",
+            rule.once_for_all,
+            lambda yes: put("change the matches", once_for_all=yes),
+            "act once for all of them",
+        ),
+        form.tick(
+            "one-at-a-time",
+            rule.one_at_a_time,
+            lambda yes: put("change the matches", one_at_a_time=yes),
+            "one after the other, each seeing the last",
+        ),
     )
     if any(c.use in CATALOGUE and CATALOGUE[c.use].waits for c in (*rule.do, *rule.else_)):
         form.choice(

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QPainter, QPen, QPixmap
+from PySide6.QtGui import QFontMetrics, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import (
     QAbstractButton,
     QGridLayout,
@@ -30,9 +30,15 @@ from gatillo.files.unsaved import Left, left_behind, throw_away
 from gatillo.level.model import Level
 
 PICTURE = QSize(276, 150)
-CARD = QSize(288, 222)
-COLUMNS = 3
+EDGE = 6
+"""Between a card's edge and its picture."""
+SPACE = 12
+"""Between cards."""
+LINES = 2
+"""Of what a study shows, below its name."""
 SIDE = 330
+LINK_EDGES = 18
+"""What a link keeps free beside its words."""
 
 
 def _ready_picture(study: str) -> QPixmap | None:
@@ -51,7 +57,9 @@ class Card(QAbstractButton):
         super().__init__()
         self.study = name
         self.setText(title)
-        self.setFixedSize(CARD)
+        name_high, line_high = _line_heights()
+        high = 2 * EDGE + PICTURE.height() + name_high + LINES * line_high + 6
+        self.setFixedSize(PICTURE.width() + 2 * EDGE, high)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"Study: {title}")
@@ -76,15 +84,17 @@ class Card(QAbstractButton):
         p.setPen(QPen(t.cursor if lit else t.hairline, 2 if self.hasFocus() else 1))
         p.setBrush(t.panel)
         p.drawRoundedRect(frame, 5, 5)
-        p.drawPixmap(6, 6, self.picture)
+        p.drawPixmap(EDGE, EDGE, self.picture)
+        name_high, line_high = _line_heights()
+        top, wide = EDGE + PICTURE.height() + 4, self.width() - 20
         p.setPen(t.ink)
         p.setFont(text_font(0, bold=True))
-        p.drawText(QRectF(10, 160, self.width() - 20, 18), Qt.AlignmentFlag.AlignVCenter, self.text())
+        p.drawText(QRectF(10, top, wide, name_high), Qt.AlignmentFlag.AlignVCenter, self.text())
         p.setPen(t.quiet)
         p.setFont(text_font(-1.5))
-        below = QRectF(10, 178, self.width() - 20, 41)
-        words = self.line if len(self.line) < 132 else self.line[:128].rsplit(" ", 1)[0] + " …"
-        p.drawText(below, Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, words)
+        for at, words in enumerate(_wrapped(self.line, p.fontMetrics(), wide)):
+            area = QRectF(10, top + name_high + at * line_high, wide, line_high)
+            p.drawText(area, Qt.AlignmentFlag.AlignVCenter, words)
         p.end()
 
     def enterEvent(self, event: object) -> None:
@@ -92,6 +102,38 @@ class Card(QAbstractButton):
 
     def leaveEvent(self, event: object) -> None:
         self.update()
+
+
+class Gallery(QWidget):
+    """The studies beside and below one another, as many in a row as there is room for."""
+
+    def __init__(self, title: str, cards: list[Card]) -> None:
+        super().__init__()
+        self.cards = cards
+        self.columns = 0
+        column = QVBoxLayout(self)
+        column.setContentsMargins(20, 24, 20, 20)
+        heading = _heading(title)
+        heading.setWordWrap(True)
+        column.addWidget(heading)
+        self.grid = QGridLayout()
+        self.grid.setSpacing(SPACE)
+        column.addLayout(self.grid)
+        column.addStretch(1)
+        self._lay(1)
+
+    def resizeEvent(self, event: object) -> None:
+        room = self.width() - 40 + SPACE
+        self._lay(max(1, room // (self.cards[0].width() + SPACE)))
+
+    def _lay(self, columns: int) -> None:
+        if columns == self.columns:
+            return
+        self.grid.setColumnStretch(self.columns, 0)
+        self.columns = columns
+        for at, card in enumerate(self.cards):
+            self.grid.addWidget(card, at // columns, at % columns)
+        self.grid.setColumnStretch(columns, 1)
 
 
 class StartPage(QWidget):
@@ -116,7 +158,8 @@ class StartPage(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
         self.side = QWidget()
-        self.side.setFixedWidth(SIDE)
+        # as wide as the words need in the desktop's font, and never half of a small window
+        self.side.setFixedWidth(min(max(SIDE, 30 * self.fontMetrics().averageCharWidth()), 420))
         self.side_column = QVBoxLayout(self.side)
         self.side_column.setContentsMargins(28, 24, 20, 20)
         self.side_column.setSpacing(6)
@@ -127,25 +170,17 @@ class StartPage(QWidget):
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        page = QWidget()
-        column = QVBoxLayout(page)
-        column.setContentsMargins(20, 24, 20, 20)
-        column.addWidget(_heading("The whole level, and studies: each shows one thing, and proves it"))
-        grid = QGridLayout()
-        grid.setSpacing(12)
-        for at, name in enumerate(example_names()):
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        for name in example_names():
             title = name.removesuffix(".gatillo").replace("-", " ")
             number, _, words = title.partition(" ")
             card = Card(
                 name, f"{int(number)}  {words.capitalize()}" if number.isdigit() else title.capitalize()
             )
             card.clicked.connect(lambda _=False, n=name: self.studyChosen.emit(n))
-            grid.addWidget(card, at // COLUMNS, at % COLUMNS)
             self.cards.append(card)
-        grid.setColumnStretch(COLUMNS, 1)
-        column.addLayout(grid)
-        column.addStretch(1)
-        area.setWidget(page)
+        title = "The whole level, and studies: each shows one thing, and proves it"
+        area.setWidget(Gallery(title, self.cards))
         self._waiting = list(self.cards)
         return area
 
@@ -254,8 +289,51 @@ def _quiet(words: str) -> QLabel:
     return label
 
 
+class Link(QPushButton):
+    """Something to begin with; what more there is to say of it where there is room for all of it."""
+
+    def __init__(self, words: str, more: str) -> None:
+        super().__init__(words)
+        self.words, self.more = words, more
+
+    def resizeEvent(self, event: object) -> None:
+        whole = f"{self.words}   {self.more}"
+        room = self.width() - LINK_EDGES
+        fits = self.fontMetrics().horizontalAdvance(whole) <= room
+        self.setText(
+            whole if fits else self.fontMetrics().elidedText(self.words, Qt.TextElideMode.ElideMiddle, room)
+        )
+
+    def minimumSizeHint(self) -> QSize:
+        # a long name of a file is cut, the page is not made wider for it
+        return QSize(40, super().minimumSizeHint().height())
+
+
+def _line_heights() -> tuple[int, int]:
+    """How high a card's name and a line below it are, in pixels."""
+    name, line = QFontMetrics(text_font(0, bold=True)), QFontMetrics(text_font(-1.5))
+    return name.height() + 2, line.height()
+
+
+def _wrapped(text: str, metrics: QFontMetrics, wide: int) -> list[str]:
+    """A text in the lines that a card has for it; what is left over ends in an ellipsis."""
+    lines, rest = [""], text.split()
+    while rest:
+        longer = f"{lines[-1]} {rest[0]}".strip()
+        if metrics.horizontalAdvance(longer) > wide and lines[-1]:
+            if len(lines) == LINES:
+                last = f"{lines[-1]} {' '.join(rest)}"
+                lines[-1] = metrics.elidedText(last, Qt.TextElideMode.ElideRight, wide)
+                break
+            lines.append("")
+        else:
+            lines[-1] = longer
+            rest.pop(0)
+    return lines
+
+
 def _link(words: str, more: str, name: str, run: Callable[..., object]) -> QPushButton:
-    button = QPushButton(f"{words}   {more}" if len(words) + len(more) < 40 else words)
+    button = Link(words, more)
     button.setToolTip(tip(more))
     button.setObjectName(name)
     button.setProperty("link", "true")

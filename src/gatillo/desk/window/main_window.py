@@ -11,7 +11,6 @@ from PySide6.QtGui import QAction, QCloseEvent, QShowEvent
 from PySide6.QtWidgets import (
     QFileDialog,
     QFrame,
-    QHBoxLayout,
     QInputDialog,
     QLineEdit,
     QMainWindow,
@@ -19,6 +18,7 @@ from PySide6.QtWidgets import (
     QMessageBox,
     QSplitter,
     QStackedWidget,
+    QToolBar,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -31,6 +31,7 @@ from gatillo.desk.level_view.placement_tools import TOOLS
 from gatillo.desk.level_view.scenery import scenery_of
 from gatillo.desk.level_view.shelf import Shelf
 from gatillo.desk.level_view.view import LevelView
+from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import ShortWords
 from gatillo.desk.looks.theme import choose_theme, theme
 from gatillo.desk.order_list.view import OrderView
@@ -200,9 +201,9 @@ class MainWindow(QMainWindow):
     def _lay_out(self) -> None:
         self.level_note = ShortWords()
         self.level_note.setObjectName("quiet")
-        tools = QWidget()
-        tool_row = QHBoxLayout(tools)
-        tool_row.setContentsMargins(0, 0, 0, 0)
+        # what has no room in a narrow window unfolds at its end
+        tools = self.tools = QToolBar()
+        tools.setObjectName("tools")
         self.tool_buttons: dict[str, QToolButton] = {}
         for tool, label, tip in TOOLS:
             button = QToolButton()
@@ -212,7 +213,7 @@ class MainWindow(QMainWindow):
             button.setAccessibleName(f"Tool: {label}. {tip}")
             button.setCheckable(True)
             button.clicked.connect(lambda _=False, t=tool: self.level_view.tools.choose(t))
-            tool_row.addWidget(button)
+            tools.addWidget(button)
             self.tool_buttons[tool] = button
         self.level_view.tools.toolChanged.connect(self._on_tool)
         self.level_view.tools.placeDrawn.connect(lambda: self._type_name("place-name"))
@@ -288,6 +289,11 @@ class MainWindow(QMainWindow):
         t = theme()
         self.message.restyle()
         self.region.restyle()
+        unfolds = self.tools.findChild(QToolButton, "qt_toolbar_ext_button")
+        if unfolds is not None:
+            unfolds.setIcon(icon("more", t.ink))
+            unfolds.setStyleSheet("padding: 0px; border: none;")
+            unfolds.setToolTip("More tools")
         for line in self._lines:
             line.setStyleSheet(f"background: {t.hairline.name()};")
 

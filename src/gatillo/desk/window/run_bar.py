@@ -2,18 +2,30 @@
 
 from __future__ import annotations
 
-from html import escape, unescape
+from html import escape
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
 from gatillo.desk.looks.icons import icon
-from gatillo.desk.looks.plain import Rich, Words, tip
+from gatillo.desk.looks.plain import GivingWay, Rich, tip
 from gatillo.desk.looks.theme import figures, text_font, theme
 from gatillo.desk.session.telling import ordinal, step_words
 from gatillo.desk.session.workbench import SPEEDS, Workbench
 from gatillo.inspect.expectations import faults_amiss
+
+NARROW = 140
+"""Letters: below that words are left out."""
+
+
+class _Place(Rich):
+    """Where the cursor stands, in the room that is left."""
+
+    resized = Signal()
+
+    def resizeEvent(self, event: object) -> None:
+        self.resized.emit()
 
 
 class RunBar(QWidget):
@@ -23,6 +35,8 @@ class RunBar(QWidget):
         super().__init__(parent)
         self.bench = bench
         self._actions = actions
+        self._was_narrow = False
+        self._where = ""
         self.setFixedHeight(42)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 4, 14, 4)
@@ -30,6 +44,8 @@ class RunBar(QWidget):
         self.trial = QComboBox()
         self.trial.setAccessibleName("Trial")
         self.trial.setMinimumWidth(150)
+        self.trial.setMaximumWidth(200)
+        self.trial.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.trial.setToolTip("Which trial is run")
         self.trial.textActivated.connect(bench.choose_trial)
         row.addWidget(self.trial)
@@ -50,19 +66,20 @@ class RunBar(QWidget):
         row.addSpacing(10)
         self.time = Rich()
         self.time.setFont(figures(3, bold=True))
-        self.place = Rich()
+        self.place = _Place()
+        self.place.resized.connect(self._fit_place)
         # as wide as its words where there is room; in a narrow window they are cut, and whole in its hint
         self.place.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.place.setMinimumWidth(110)
-        self.place.setMaximumWidth(330)
-        self.note = Words()
+        self.place.setMaximumWidth(400)
+        self.note = GivingWay()
         self.note.setObjectName("note")
         self.note.setFixedHeight(24)
         self.findings = Rich()
         for box in (self.trial, self.speed):
             box.setFixedHeight(28)
         row.addWidget(self.time)
-        row.addWidget(self.place, 3)
+        row.addWidget(self.place, 12)
         row.addWidget(self.note)
         row.addStretch(1)
         row.addWidget(self.findings)
@@ -88,6 +105,16 @@ class RunBar(QWidget):
         button.setToolTip(action.toolTip() + (f"  ({shortcut})" if shortcut else ""))
         self.buttons[name] = button
         return button
+
+    @property
+    def is_narrow(self) -> bool:
+        """Whether there is little room for words, as in a small window or with large letters."""
+        return self.width() < NARROW * self.fontMetrics().averageCharWidth()
+
+    def resizeEvent(self, event: object) -> None:
+        if self.is_narrow is not self._was_narrow:
+            self._was_narrow = self.is_narrow
+            self._on_run()
 
     def restyle(self) -> None:
         """Draw the icons in the theme's colours and for what is going on."""
@@ -129,7 +156,7 @@ class RunBar(QWidget):
         bench = self.bench
         self._show_findings()
         if bench.playing:
-            self.note.setText("recording")
+            self.note.say("recording")
         elif bench.compared:
             beside = bench.beside
             told = (
@@ -137,17 +164,19 @@ class RunBar(QWidget):
                 if beside.run is not None
                 else bench.comparison.sentence()
             )
-            self.note.setText(told)
+            if self.is_narrow:
+                told = told.removeprefix("replayed: ")
+            self.note.say(told)
         elif bench.verdicts:
             held = sum(v.outcome == "held" for v in bench.verdicts)
-            told = f"{held} of {len(bench.verdicts)} expectations hold"
+            told = f"{held} of {len(bench.verdicts)} {'hold' if self.is_narrow else 'expectations hold'}"
             failed = sum(v.outcome == "failed" for v in bench.verdicts)
             if bench.trial.fails and failed == bench.trial.fails:
-                told = f"caught as meant: {failed} of {len(bench.verdicts)} expectations fail"
-            self.note.setText(told)
+                told = f"caught as meant: {failed} of {len(bench.verdicts)} {'fail' if self.is_narrow else 'expectations fail'}"
+            self.note.say(told)
         else:
-            self.note.setText("")
-        self.note.setVisible(bool(self.note.text()))
+            self.note.say("")
+        self.note.setVisible(bool(self.note.whole))
 
     def _on_cursor(self) -> None:
         t, bench, cursor = theme(), self.bench, self.bench.cursor
@@ -161,16 +190,23 @@ class RunBar(QWidget):
         elif not count:
             where = "nothing fires"
         elif cursor.step:
-            where = escape(step_words(bench.run, cursor))
+            where = step_words(bench.run, cursor)
         elif cursor.position == 0:
             where = f"before the 1st of {count} firings"
         else:
             firing = bench.run.trace.firings_at(cursor.tick)[cursor.position - 1]
             name = bench.run.program.turns[firing.turn].rule.name
-            where = f"{ordinal(cursor.position)} of {count}: {escape(name)}"
+            where = f"{ordinal(cursor.position)} of {count}: {name}"
         self.place.setFont(text_font(0))
-        self.place.setText(
-            f's &nbsp; tick {cursor.tick} &nbsp; <span style="color:{t.quiet.name()}">{where}</span>'
-        )
         self.place.setTextFormat(Qt.TextFormat.RichText)
-        self.place.setToolTip(tip(f"tick {cursor.tick}: {unescape(where)}"))
+        self._where = where
+        self._fit_place()
+
+    def _fit_place(self) -> None:
+        """Say where the cursor stands, cut where there is no room; it is whole in the hint."""
+        tick, metrics = self.bench.cursor.tick, self.place.fontMetrics()
+        room = self.place.width() - metrics.horizontalAdvance(f"s   tick {tick}   ") - 4
+        cut = metrics.elidedText(self._where, Qt.TextElideMode.ElideRight, max(0, room))
+        quiet = theme().quiet.name()
+        self.place.setText(f's &nbsp; tick {tick} &nbsp; <span style="color:{quiet}">{escape(cut)}</span>')
+        self.place.setToolTip(tip(f"tick {tick}: {self._where}"))

@@ -1,0 +1,66 @@
+"""A row that goes on below where it has come to the edge."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, QRect, QSize, Qt
+from PySide6.QtWidgets import QLayout, QLayoutItem, QWidget
+
+
+class FlowLayout(QLayout):
+    """Lays widgets out side by side, in as many rows as the width asks for."""
+
+    def __init__(self, parent: QWidget | None = None, space: int = 4) -> None:
+        super().__init__(parent)
+        self.setContentsMargins(0, 0, 0, 0)
+        self.setSpacing(space)
+        self._items: list[QLayoutItem] = []
+
+    def addItem(self, item: QLayoutItem) -> None:
+        self._items.append(item)
+
+    def count(self) -> int:
+        return len(self._items)
+
+    def itemAt(self, index: int) -> QLayoutItem | None:
+        return self._items[index] if 0 <= index < len(self._items) else None
+
+    def takeAt(self, index: int) -> QLayoutItem | None:
+        return self._items.pop(index) if 0 <= index < len(self._items) else None
+
+    def expandingDirections(self) -> Qt.Orientation:
+        return Qt.Orientation(0)
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        return self._lay(QRect(0, 0, width, 0), place=False)
+
+    def setGeometry(self, rect: QRect) -> None:
+        super().setGeometry(rect)
+        self._lay(rect, place=True)
+
+    def sizeHint(self) -> QSize:
+        hints = [item.sizeHint() for item in self._items]
+        wide = sum(hint.width() for hint in hints) + self.spacing() * max(0, len(hints) - 1)
+        return QSize(wide, max((hint.height() for hint in hints), default=0))
+
+    def minimumSize(self) -> QSize:
+        # no wider than its widest: the rest goes below
+        size = QSize()
+        for item in self._items:
+            size = size.expandedTo(item.minimumSize())
+        return size
+
+    def _lay(self, rect: QRect, *, place: bool) -> int:
+        """Put everything in its place, or only see how high all of it is."""
+        x, y, high = rect.x(), rect.y(), 0
+        for item in self._items:
+            size = item.sizeHint()
+            if x > rect.x() and x + size.width() > rect.x() + rect.width():
+                x, y, high = rect.x(), y + high + self.spacing(), 0
+            if place:
+                item.setGeometry(QRect(QPoint(x, y), size))
+            x += size.width() + self.spacing()
+            high = max(high, size.height())
+        return y + high - rect.y()
