@@ -130,8 +130,8 @@ class CardWriter(QObject):
 
     # slots
 
-    def edit(self, card: CardShape, slot: str) -> bool:
-        """Edit a slot of a card in place; False where there is none to edit."""
+    def edit(self, card: CardShape, slot: str, *, listing: bool = False) -> bool:
+        """Edit a slot of a card in place; False where there is none to edit. `listing` as of `SlotEditor.open_editor`."""
         word = next((w for w in card.words if w.run.word.slot == slot), None)
         edited = self.edited(card.node, slot)
         if word is None or edited is None:
@@ -143,7 +143,7 @@ class CardWriter(QObject):
             return False
         corner = card.area.topLeft()
         area = self.to_screen(QRectF(corner.x() + word.x, corner.y() + word.y, word.run.width, LINE))
-        self.editor.open_editor(edited, area)
+        self.editor.open_editor(edited, area, listing=listing)
         return True
 
     def edited(self, node: Node, slot: str) -> Edited | None:

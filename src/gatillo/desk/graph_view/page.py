@@ -46,7 +46,8 @@ class GraphPage(QObject):
         self.finding.setObjectName("find-card")
         self.finding.setPlaceholderText("find a card")
         self.finding.setAccessibleName("Find a card of this graph")
-        self.finding.setFixedWidth(130)
+        self.finding.setMinimumWidth(60)
+        self.finding.setMaximumWidth(130)
         self.finding.returnPressed.connect(self._find)
         self.row.addWidget(self.finding)
         for name, words, tip, run in (

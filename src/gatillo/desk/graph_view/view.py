@@ -571,7 +571,7 @@ class GraphView(QWidget):
         for word in card.words:
             area = word.area.translated(card.area.topLeft())
             if word.run.word.slot and area.contains(point):
-                self.writer.edit(card, word.run.word.slot)
+                self.writer.edit(card, word.run.word.slot, listing=True)
                 return
 
     def _drop_wire(self, drag: _Drag, point: QPointF, sheet: Sheet) -> None:

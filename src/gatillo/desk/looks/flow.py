@@ -54,13 +54,30 @@ class FlowLayout(QLayout):
 
     def _lay(self, rect: QRect, *, place: bool) -> int:
         """Put everything in its place, or only see how high all of it is."""
-        x, y, high = rect.x(), rect.y(), 0
+        y, row = rect.y(), self.spacing()
+        for items in self._rows(rect.width()):
+            high = max(size.height() for _, size in items)
+            x = rect.x()
+            for item, size in items:
+                if place:
+                    item.setGeometry(QRect(QPoint(x, y + (high - size.height()) // 2), size))
+                x += size.width() + row
+            y += high + row
+        return max(0, y - row - rect.y())
+
+    def _rows(self, width: int) -> list[list[tuple[QLayoutItem, QSize]]]:
+        """What stands side by side, and how large."""
+        rows: list[list[tuple[QLayoutItem, QSize]]] = []
+        room = -1
         for item in self._items:
-            size = item.sizeHint()
-            if x > rect.x() and x + size.width() > rect.x() + rect.width():
-                x, y, high = rect.x(), y + high + self.spacing(), 0
-            if place:
-                item.setGeometry(QRect(QPoint(x, y), size))
-            x += size.width() + self.spacing()
-            high = max(high, size.height())
-        return y + high - rect.y()
+            if item.isEmpty():
+                continue
+            size = item.sizeHint().expandedTo(item.minimumSize())
+            # what is wider than all the room there is gives way
+            size.setWidth(max(item.minimumSize().width(), min(size.width(), width)))
+            if not rows or size.width() > room:
+                rows.append([])
+                room = width
+            rows[-1].append((item, size))
+            room -= size.width() + self.spacing()
+        return rows

@@ -201,6 +201,9 @@ def _style(t: Theme) -> str:
     QCheckBox::indicator:focus {{ border: 2px solid {cursor}; }}
     QCheckBox:focus {{ color: {cursor}; }}
     QScrollArea, QAbstractScrollArea {{ border: 0; }}
+    QListView#offers {{ border: 1px solid {t.quiet.name()}; background: {t.panel.name()}; padding: 2px; }}
+    QListView#offers::item {{ padding: 3px 6px; color: {ink}; }}
+    QListView#offers::item:selected, QListView#offers::item:hover {{ background: {t.selected.name()}; color: {ink}; }}
     QListView#readings {{ border: 1px solid {t.quiet.name()}; background: {t.panel.name()}; }}
     QScrollBar:vertical {{ background: transparent; width: 11px; margin: 0; }}
     QScrollBar:horizontal {{ background: transparent; height: 11px; margin: 0; }}

@@ -195,7 +195,7 @@ class Pointer(QObject):
             if self.drag.hold(self.state.slots_of(at)[number], point.x()):
                 self._drag = "value"
             else:
-                self.writer.edit_slot()
+                self.writer.edit_slot(listing=True)
 
     def _slot_near(self, at: int, point: QPointF, reach: float) -> int | None:
         """The slot of a row that is nearest to a point, by its number; None where none is near."""
@@ -249,7 +249,7 @@ class Pointer(QObject):
         """The button went up."""
         was, self._drag = self._drag, ""
         if not self.drag.let_go() and was == "value":
-            self.writer.edit_slot()
+            self.writer.edit_slot(listing=True)
 
     def double_click(self, event: QMouseEvent) -> None:
         """Fold or unfold; a graph is opened; in a lane it is asked why."""
@@ -269,7 +269,7 @@ class Pointer(QObject):
             # anywhere in a sentence the nearest slot is meant
             self.state.choose(at)
             self.state.current_slot = number
-            self.writer.edit_slot()
+            self.writer.edit_slot(listing=True)
         elif self.state.rows[at].sort in ("rule", "section") or self.state.rows[at].keys:
             self.state.toggle_fold(at)
 

@@ -216,8 +216,8 @@ class RuleWriter(QObject):
         else:
             self._open_next()
 
-    def edit_slot(self) -> None:
-        """Edit the current slot in place; with none chosen, the first."""
+    def edit_slot(self, *, listing: bool = False) -> None:
+        """Edit the current slot in place; with none chosen, the first. `listing` as of `SlotEditor.open_editor`."""
         state = self.state
         slots, row = state.slots_of(state.current), state.current_row()
         if row is not None and row.sort == "new":
@@ -232,7 +232,7 @@ class RuleWriter(QObject):
         rule = state.rows[state.current].rule
         assert rule is not None and word.part is not None
         edited = edited_slot(self.bench.program.index, rule, word)
-        self.editor.open_editor(edited, self.geometry.word_area(state.current, word))
+        self.editor.open_editor(edited, self.geometry.word_area(state.current, word), listing=listing)
 
     def give_up(self) -> None:
         """Put away what is being written: it belongs to a level that is no longer here."""

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QCompleter,
     QDoubleSpinBox,
     QFormLayout,
-    QHBoxLayout,
     QLabel,
     QLineEdit,
     QPushButton,
@@ -54,6 +53,11 @@ class Chooser(QComboBox):
     opening: Callable[[], Any] | None = None
     """Done once, before its list is first shown."""
 
+    def minimumSizeHint(self) -> QSize:
+        # a long choice is cut where the sheet is narrow
+        hint = super().minimumSizeHint()
+        return QSize(min(hint.width(), TEXT), hint.height())
+
     def showPopup(self) -> None:
         if self.opening is not None:
             self.opening()
@@ -67,6 +71,8 @@ class Chooser(QComboBox):
             event.ignore()
 
 
+TEXT = 130
+"""Pixels that a line of text takes at least; it takes all that there is."""
 LABEL = 104
 """Pixels that the label of a field takes at least."""
 
@@ -91,7 +97,7 @@ class Form:
         rows.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
         # with large letters a long field goes below its label, instead of beyond the edge
         rows.setRowWrapPolicy(QFormLayout.RowWrapPolicy.WrapLongRows)
-        rows.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.FieldsStayAtSizeHint)
+        rows.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.ExpandingFieldsGrow)
         self.column.addLayout(rows)
         return rows
 
@@ -100,6 +106,7 @@ class Form:
         label = Words(words)
         label.setFont(text_font(0, bold=True))
         label.setObjectName("quiet")
+        label.setWordWrap(True)
         label.setContentsMargins(0, 10, 0, 0)
         self.column.addWidget(label)
         self.rows = self._new_rows()
@@ -178,7 +185,7 @@ class Form:
         """A line of text, taken when it is left or Enter is pressed; put back if it will not do."""
         field = self.line(name, label, value, take, hint=hint, known=known)
         if wide:
-            field.setMinimumWidth(240)
+            field.setMinimumWidth(TEXT)
         self.labelled(label, field)
         return field
 
@@ -296,16 +303,13 @@ class Form:
             button.clicked.connect(lambda _=False, c=colour: self.give(take, c))
             row.addWidget(button)
         written = self.line(name, label, value, take)
-        written.setFixedWidth(90)
+        written.setFixedWidth(written.fontMetrics().horizontalAdvance("#DDDDDD") + 26)
         self.labelled(label, self.box(row))
         self.labelled("", written)
 
-    def row(self) -> QHBoxLayout:
-        """A row for several fields."""
-        row = QHBoxLayout()
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(4)
-        return row
+    def row(self) -> FlowLayout:
+        """A row for several fields, which goes on below where the sheet is narrow."""
+        return FlowLayout()
 
     def alone(self, field: QWidget) -> None:
         """Put a field into the form without a label, as wide as it needs to be."""
@@ -314,9 +318,8 @@ class Form:
         self.column.addWidget(self.box(row))
         self.rows = self._new_rows()
 
-    def box(self, row: QHBoxLayout) -> QWidget:
+    def box(self, row: FlowLayout) -> QWidget:
         """A row of fields as one field."""
-        row.addStretch(1)
         holder = QWidget()
         holder.setLayout(row)
         return holder
@@ -331,11 +334,10 @@ class Form:
 
     def buttons(self, *buttons: QPushButton) -> None:
         """Buttons side by side, and below one another where the sheet is narrow."""
-        holder = QWidget()
-        flow = FlowLayout(holder)
+        row = self.row()
         for button in buttons:
-            flow.addWidget(button)
-        self.column.addWidget(holder)
+            row.addWidget(button)
+        self.column.addWidget(self.box(row))
         self.rows = self._new_rows()
 
     def remover(self, name: str, what: str, run: Callable[..., Any]) -> QToolButton:

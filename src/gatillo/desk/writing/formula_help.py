@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import numpy as np
-from PySide6.QtCore import QObject, QStringListModel, Qt
+from PySide6.QtCore import QObject, QStringListModel, Qt, QTimer
 from PySide6.QtWidgets import QAbstractItemView, QCompleter, QLineEdit
 
 from gatillo.desk.session.workbench import Workbench
@@ -15,6 +15,8 @@ from gatillo.formula.syntax import FormulaError
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import Matches, View
 
+MOST_SHOWN = 12
+"""Of what is offered, so many at once; the rest is come to by the wheel."""
 _NAME = re.compile(r"[^\W\d][\w.]*$")
 
 
@@ -36,11 +38,53 @@ def names_after(index: Index, begun: str) -> list[str]:
     words = ["level.", "pointer.", "time", "dt", "tick", "yes", "no", "nobody"]
     return [
         *(f"level.{t}" for t in index.level_tokens),
-        *words,
         *index.role_tokens,
         *index.place_tokens,
+        *words,
         *functions,
     ]
+
+
+def readable(index: Index) -> list[str]:
+    """What a text most often tells: variables of the level, and who somebody is and what they have."""
+    own = [[f"{role}.name", *names_after(index, f"{role}.")] for role in index.role_tokens]
+    return [*names_after(index, "level."), *(name for names in own for name in names)]
+
+
+OPERATORS = ("+", "-", "*", "/", "^", "mod", "=", "<>", "<", "<=", ">", ">=", "and", "or", ",", ")")
+_OPERAND = re.compile(r"""([\w."”]|\))\s*$""")
+_WORD = re.compile(r"(?:^|[^\w.])(and|or|not|mod)\s*$")
+
+
+def _is_whole(before: str) -> bool:
+    """Whether a text ends with a value, so that an operator comes next."""
+    return _OPERAND.search(before) is not None and _WORD.search(before) is None
+
+
+def put_behind(before: str, what: str) -> str:
+    """The text of a formula with one of what can come next behind it, spaced as one writes."""
+    owner, dot, _ = what.rpartition(".")
+    if dot and owner and before.endswith((owner, f"{owner}.")):
+        return before.removesuffix(".").removesuffix(owner) + what
+    if what == "," or what == "not":
+        return f"{before}{what} "
+    if what in OPERATORS and what != ")" and _is_whole(before):
+        return f"{before.rstrip()} {what} "
+    return before + what
+
+
+def what_comes_next(index: Index, before: str) -> list[str]:
+    """What can stand after the text of a formula: what goes on with it, or what a value can be made of."""
+    begun = _NAME.search(before)
+    if begun and begun.group().endswith("."):
+        return names_after(index, begun.group())
+    if not _is_whole(before):
+        names = names_after(index, "")
+        functions = [name for name in names if name.endswith("(")]
+        return [*(n for n in names if n not in functions), *"0123456789", "-", "(", "not", *functions]
+    members = names_after(index, f"{begun.group()}.") if begun else []
+    digits = [*"0123456789", "."] if before[-1:].isdigit() else []
+    return [*members, *OPERATORS, *digits]
 
 
 class NameCompleter(QObject):
@@ -56,7 +100,11 @@ class NameCompleter(QObject):
         self.completer.setWidget(field)
         self.completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         self.completer.setFilterMode(Qt.MatchFlag.MatchContains)
+        self.completer.setMaxVisibleItems(MOST_SHOWN)
+        self._list().setObjectName("offers")
         self.completer.activated.connect(self._take)
+        self._listing = False
+        """Whether all that can come next is listed, not what a name that is typed may become."""
         field.textEdited.connect(lambda _: self.refresh())
 
     def begun(self) -> str:
@@ -74,6 +122,7 @@ class NameCompleter(QObject):
 
     def refresh(self) -> None:
         """Offer what the name may become."""
+        self._listing = False
         begun = self.begun()
         names = names_after(self.index, begun) if begun else []
         if not begun or begun in names:
@@ -89,12 +138,38 @@ class NameCompleter(QObject):
         else:
             self._list().hide()
 
+    def list_all(self) -> None:
+        """Offer all that can come next, to be clicked together: in the place of what is selected, or at the text cursor."""
+        if self.in_braces:
+            names = [f"{{{name}}}" for name in readable(self.index)]
+        else:
+            names = what_comes_next(self.index, self.field.text()[: self._start()])
+        self._listing = True
+        self.model.setStringList(names)
+        self.completer.setCompletionPrefix("")
+        area = self.field.rect()
+        area.setWidth(max(240, area.width()))
+        self.completer.complete(area)
+
+    def _start(self) -> int:
+        """Where what is put in begins: at what is selected, or at the text cursor."""
+        at = self.field.selectionStart()
+        return at if at >= 0 else self.field.cursorPosition()
+
     def _take(self, name: str) -> None:
         end = self.field.cursorPosition()
         start = end - len(self.begun())
         text = self.field.text()
+        if self._listing:
+            start = self._start()
+            end = start + len(self.field.selectedText())
+            if not self.in_braces:
+                start, name = 0, put_behind(text[:start], name)
         self.field.setText(text[:start] + name + text[end:])
         self.field.setCursorPosition(start + len(name))
+        if self._listing:
+            # goes on until the list is left by a click beside it
+            QTimer.singleShot(0, self.list_all)
 
 
 def value_now(bench: Workbench, source: str) -> str:

@@ -6,18 +6,19 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRectF, Qt, Signal
-from PySide6.QtGui import QInputMethodEvent, QKeyEvent, QTextCharFormat
+from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QAction, QInputMethodEvent, QKeyEvent, QTextCharFormat
 from PySide6.QtWidgets import QCompleter, QLineEdit, QWidget
 
 from gatillo.catalogue.binding import Problem
 from gatillo.catalogue.choices import choices
 from gatillo.catalogue.entry import Slot
 from gatillo.catalogue.slot_types import hint_here
+from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import Words, tip
 from gatillo.desk.looks.theme import figures, text_font, theme
 from gatillo.desk.session.workbench import Workbench
-from gatillo.desk.writing.formula_help import NameCompleter, value_now
+from gatillo.desk.writing.formula_help import MOST_SHOWN, NameCompleter, value_now
 from gatillo.level.roles import Index
 
 
@@ -56,8 +57,11 @@ class SlotEditor(QObject):
         self.last_key: Any = None
         """By which the slot that was edited last is known."""
 
-    def open_editor(self, edited: Edited, area: QRectF) -> None:
-        """Lay the field over a word. Enter takes the text, Escape leaves it as it was."""
+    def open_editor(self, edited: Edited, area: QRectF, *, listing: bool = False) -> None:
+        """Lay the field over a word. Enter takes the text, Escape leaves it as it was.
+
+        With `listing` what may stand there is listed at once, where that is one of a few: for the mouse.
+        """
         self.close_editor(keep=False)
         declared, text = edited.declared, edited.text
         field = QLineEdit(self.page)
@@ -66,7 +70,7 @@ class SlotEditor(QObject):
         field.setText(text)
         field.setAccessibleName(edited.name)
         field.setToolTip(tip(hint_here(edited.index, declared.hint)))
-        width = max(area.width() + 26, 210 if self._formula else 110)
+        width = max(area.width() + 46, 230 if self._formula else 130)
         left = min(area.left() - 7, self.page.width() - width - 4)
         field.setGeometry(int(left), int(area.top()) + 1, int(width), int(area.height()) - 2)
         if not text and declared.kind.holds == "role":
@@ -79,13 +83,25 @@ class SlotEditor(QObject):
             field.setText(kinds[0])
         elif not field.text() and declared.kind.holds == "name" and len(known) == 1:
             field.setText(known[0])
+        self._offer: Callable[[], None] | None = None
         if self._formula or declared.kind.holds == "text":
-            NameCompleter(field, edited.index, in_braces=declared.kind.holds == "text")
+            self._offer = NameCompleter(field, edited.index, in_braces=declared.kind.holds == "text").list_all
         elif known:
             completer = QCompleter(known, field)
             completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
             completer.setFilterMode(Qt.MatchFlag.MatchContains)
+            completer.setMaxVisibleItems(MOST_SHOWN)
+            popup = completer.popup()
+            if popup is not None:
+                popup.setObjectName("offers")
+            # what is chosen from the list is taken
+            completer.activated.connect(lambda _: QTimer.singleShot(0, lambda: self.close_editor(keep=True)))
             field.setCompleter(completer)
+            self._offer = self._list_known
+        if self._offer is not None:
+            everything = QAction(icon("list", theme().quiet), "List what may stand here", field)
+            everything.triggered.connect(self._offer)
+            field.addAction(everything, QLineEdit.ActionPosition.TrailingPosition)
         field.selectAll()
         field.installEventFilter(self)
         field.textChanged.connect(lambda: self.check())
@@ -96,6 +112,16 @@ class SlotEditor(QObject):
         field.show()
         field.setFocus()
         self.check()
+        if listing and known and self._offer == self._list_known:
+            self._list_known()
+
+    def _list_known(self) -> None:
+        """List all that may stand here; what is clicked is taken."""
+        completer = self.field.completer() if self.field is not None else None
+        if completer is None:
+            return
+        completer.setCompletionPrefix("")
+        completer.complete()
 
     def problem(self) -> str:
         """What is wrong with the text as it stands; empty if nothing."""
