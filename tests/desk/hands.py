@@ -4,7 +4,15 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox, QDoubleSpinBox, QLineEdit, QWidget
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QApplication,
+    QComboBox,
+    QDoubleSpinBox,
+    QLineEdit,
+    QListView,
+    QWidget,
+)
 
 from conftest import settle  # type: ignore[attr-defined]
 
@@ -154,3 +162,28 @@ class Hands:
         QTest.mouseRelease(view, LEFT, NONE, end.toPoint())
         self.clicks += 1
         QApplication.processEvents()
+
+    def choose_command(self, menu: str, words: str) -> None:
+        """Click a menu of the menu bar, and a command in it."""
+        bar = self.window.menuBar()
+        top = next(a for a in bar.actions() if a.text().replace("&", "") == menu)
+        self.click(bar, bar.actionGeometry(top).center())
+        popup = top.menu()
+        self.qtbot.waitUntil(popup.isVisible)
+        action = next(a for a in popup.actions() if a.text().replace("&", "") == words)
+        self.click(popup, popup.actionGeometry(action).center())
+
+    def pick_listed(self, popup: QAbstractItemView, at: int) -> None:
+        """Click a line of a list, which is scrolled to first."""
+        index = popup.model().index(at, 0)
+        popup.scrollTo(index)
+        point = popup.visualRect(index).center()
+        QTest.mouseMove(popup.viewport(), point)
+        self.click(popup.viewport(), point)
+        QTest.qWait(10)
+
+    def pick_offered(self, text: str) -> None:
+        """Click a line of the list that lies over the window, of what may stand in a slot."""
+        (popup,) = [w for w in QApplication.topLevelWidgets() if isinstance(w, QListView) and w.isVisible()]
+        rows = [popup.model().index(at, 0).data() for at in range(popup.model().rowCount())]
+        self.pick_listed(popup, rows.index(text))

@@ -14,7 +14,7 @@ import numpy as np
 
 from gatillo.formula.frame import Frame
 from gatillo.formula.functions import DRAWING, DRAWING_POINTS, FUNCTIONS, Function, finite
-from gatillo.formula.syntax import FormulaError, Node, parse
+from gatillo.formula.syntax import FormulaError, Node, names_in, parse
 from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import Area, Graph, Spot
 from gatillo.level.naming import did_you_mean
@@ -558,6 +558,16 @@ def _as_bool(value: Any) -> Any:
 
 def _a(kind: str) -> str:
     return {"yes/no": "a yes/no", "object": "an object", "text": "a text"}.get(kind, f"a {kind}")
+
+
+def unknown_names(index: Index, source: str) -> list[str]:
+    """The names in a formula that nothing has, in alphabetical order; none where it cannot be read."""
+    try:
+        names = names_in(parse(source))
+    except FormulaError:
+        return []
+    known = {*index.role_tokens, *index.place_tokens, *index.level_tokens, *FUNCTIONS}
+    return sorted(names - known - {"level", "pointer", "time", "dt", "tick", "nobody", "if"})
 
 
 def compile_formula(

@@ -14,7 +14,7 @@ from gatillo.catalogue.cards import CARDS, FORMULA, OWN, sentence_of
 from gatillo.catalogue.entry import CATALOGUE, Slot
 from gatillo.catalogue.reading import Reading
 from gatillo.desk.graph_view.card_layout import LINE, CardShape
-from gatillo.desk.graph_view.graph_commands import GraphCommands
+from gatillo.desk.graph_view.graph_commands import FREE, GraphCommands
 from gatillo.desk.writing.slot_editor import Edited, SlotEditor
 from gatillo.desk.writing.typed_line import TypedLine
 from gatillo.formula.compiling import compile_formula
@@ -123,7 +123,7 @@ class CardWriter(QObject):
             for name, slot in entry.slots.items():
                 filled = card.node.slots.get(name, slot.default)
                 if not filled and not slot.kind.optional and any(w.run.word.slot == name for w in card.words):
-                    self.edit(card, name)
+                    self.edit(card, name, listing=self.line.clicked)
                     return
         self._filling = None
         self.done.emit()
@@ -171,9 +171,9 @@ class CardWriter(QObject):
             return None
 
         text = node.slots.get(slot, declared.default)
-        return Edited(
-            f"{slot} of card {node.id}", text, declared, index, self.roles(), wrong, (node.id, slot)
-        )
+        also = FREE[:3] if node.use == FORMULA else ()
+        heard = f"{slot} of card {node.id}"
+        return Edited(heard, text, declared, index, self.roles(), wrong, also, key=(node.id, slot))
 
     def slots_of(self, card: CardShape) -> list[str]:
         """The slots of a card that can be edited, from left to right."""

@@ -18,7 +18,7 @@ from gatillo.catalogue.tidy_cards import DOWN, tidied
 from gatillo.desk.graph_view.card_layout import Sheet, SheetLayout, WireShape
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
-from gatillo.formula.compiling import KEEPING, compile_formula
+from gatillo.formula.compiling import KEEPING, compile_formula, unknown_names
 from gatillo.formula.syntax import FormulaError
 from gatillo.level import edits, graph_edits
 from gatillo.level.graphs import End, wires_of
@@ -30,6 +30,8 @@ from gatillo.sim.program.program import Program
 
 CLIP_START = "gatillo cards\n"
 GRID = 10.0
+FREE = tuple("abcdefghijklmnopqrstuvwxyz")
+"""Names in a formula card that are its inputs: for values that wires bring."""
 
 
 class GraphCommands(QObject):
@@ -271,6 +273,8 @@ class GraphCommands(QObject):
             self.bench.told.emit(f"There is no card {number}.")
             return False
         face = sheet.cards[number].face
+        if start[2] and face.free:
+            return self.wire_to_formula(start, number)
         fits = face.takes if start[2] else face.inputs
         if not fits:
             words = self.words_of(number)
@@ -287,6 +291,23 @@ class GraphCommands(QObject):
             if not any(w.value and w.end.node == number and w.entered == f for w in sheet.wires)
         ]
         return self.wire(start, (number, (free or fits)[0] if start[2] else fits[0], start[2]))
+
+    def wire_to_formula(self, start: tuple[int, str, bool], number: int) -> bool:
+        """Lead a value into a formula card: by a name in its formula that waits for one, else by a new one."""
+        sheet = self.sheet()
+        if sheet is None:
+            return False
+        text = sheet.cards[number].node.slots.get("value", "")
+        wired = {w.entered for w in sheet.wires if w.value and w.end.node == number}
+        waiting = [name for name in unknown_names(self.index, text) if name not in wired]
+        name = waiting[0] if waiting else next((n for n in FREE if n not in wired), "a")
+        if not self.wire(start, (number, name, True)):
+            return False
+        if not waiting:
+            self.bench.told.emit(
+                f"The value comes in as “{name}”: write {name} where the formula is to use it."
+            )
+        return True
 
     def cut(self, wires: list[WireShape]) -> None:
         """Take wires away."""

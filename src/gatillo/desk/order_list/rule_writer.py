@@ -68,7 +68,7 @@ def edited_slot(index: Index, rule: Rule, word: Word) -> Edited:
 
     text = clause.slots.get(word.slot, declared.default)
     name = f"{word.slot} of {rule.name}"
-    return Edited(name, text, declared, index, roles_of(rule), wrong, (rule, word))
+    return Edited(name, text, declared, index, roles_of(rule), wrong, key=(rule, word))
 
 
 EMPTY = ("…", "“…”", "“”")
@@ -207,7 +207,7 @@ class RuleWriter(QObject):
                 for number, word in enumerate(self.state.slots_of(at)):
                     if (word.part, word.line) == (part, line) and word.text in EMPTY:
                         self.state.stand_at(at, number)
-                        self.edit_slot()
+                        self.edit_slot(listing=self.line.clicked)
                         return
         self._filling = None
         if self._then_new:

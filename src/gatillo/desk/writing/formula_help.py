@@ -8,11 +8,13 @@ import numpy as np
 from PySide6.QtCore import QObject, QStringListModel, Qt, QTimer
 from PySide6.QtWidgets import QAbstractItemView, QCompleter, QLineEdit
 
+from gatillo.catalogue.slot_types import SLOT_TYPES
 from gatillo.desk.session.workbench import Workbench
 from gatillo.formula.compiling import PROPERTY_TYPES, Formula, compile_formula
 from gatillo.formula.functions import FUNCTIONS, write_out
 from gatillo.formula.syntax import FormulaError
-from gatillo.level.roles import Index
+from gatillo.level.model import Graph
+from gatillo.level.roles import Index, all_logic
 from gatillo.sim.matching.match_table import Matches, View
 
 MOST_SHOWN = 12
@@ -73,6 +75,33 @@ def put_behind(before: str, what: str) -> str:
     return before + what
 
 
+NAMED_IN = {"timer": "timer", "items": "item", "sent": "message", "key_down": "key"}
+"""By function: the type of slot whose names it takes in quotes."""
+
+
+def _function_about(before: str) -> str:
+    """The function whose parentheses are open where a text ends; "" for none."""
+    depth = 0
+    for at in range(len(before) - 1, -1, -1):
+        depth += {")": 1, "(": -1}.get(before[at], 0)
+        if depth < 0:
+            found = _NAME.search(before[:at])
+            return found.group() if found else ""
+    return ""
+
+
+def _quoted_names(index: Index, function: str) -> list[str]:
+    """Names in quotes that a function takes: of a timer, an item, a graph …"""
+    if function in ("kept", "kept_for"):
+        names = [entry.name for _, _, entry in all_logic(index.level) if isinstance(entry, Graph)]
+    elif function in NAMED_IN:
+        found = SLOT_TYPES[NAMED_IN[function]].names
+        names = list(found(index, ())) if found is not None else []
+    else:
+        names = []
+    return [f'"{name}"' for name in names]
+
+
 def what_comes_next(index: Index, before: str) -> list[str]:
     """What can stand after the text of a formula: what goes on with it, or what a value can be made of."""
     begun = _NAME.search(before)
@@ -81,7 +110,9 @@ def what_comes_next(index: Index, before: str) -> list[str]:
     if not _is_whole(before):
         names = names_after(index, "")
         functions = [name for name in names if name.endswith("(")]
-        return [*(n for n in names if n not in functions), *"0123456789", "-", "(", "not", *functions]
+        quoted = _quoted_names(index, _function_about(before))
+        values = [name for name in names if name not in functions]
+        return [*quoted, *values, *"0123456789", "-", "(", "not", *functions]
     members = names_after(index, f"{begun.group()}.") if begun else []
     digits = [*"0123456789", "."] if before[-1:].isdigit() else []
     return [*members, *OPERATORS, *digits]
@@ -90,8 +121,12 @@ def what_comes_next(index: Index, before: str) -> list[str]:
 class NameCompleter(QObject):
     """Completes the name before the text cursor; the rest of the formula stays."""
 
-    def __init__(self, field: QLineEdit, index: Index, *, in_braces: bool) -> None:
+    def __init__(
+        self, field: QLineEdit, index: Index, *, in_braces: bool, also: tuple[str, ...] = ()
+    ) -> None:
+        """Complete what is typed into a field. `also` are names that may stand there beside the level's."""
         super().__init__(field)
+        self.also = also
         self.field = field
         self.index = index
         self.in_braces = in_braces
@@ -143,7 +178,8 @@ class NameCompleter(QObject):
         if self.in_braces:
             names = [f"{{{name}}}" for name in readable(self.index)]
         else:
-            names = what_comes_next(self.index, self.field.text()[: self._start()])
+            before = self.field.text()[: self._start()]
+            names = [*what_comes_next(self.index, before), *(self.also if not _is_whole(before) else ())]
         self._listing = True
         self.model.setStringList(names)
         self.completer.setCompletionPrefix("")

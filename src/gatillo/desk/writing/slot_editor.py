@@ -34,6 +34,8 @@ class Edited:
     roles: tuple[str, ...]
     """Roles that are spoken of already."""
     wrong: Callable[[str], Problem | None]
+    also: tuple[str, ...] = ()
+    """Names that may stand there beside the level's."""
     key: Any = None
     """By which the one who asked for it knows it again."""
 
@@ -60,7 +62,7 @@ class SlotEditor(QObject):
     def open_editor(self, edited: Edited, area: QRectF, *, listing: bool = False) -> None:
         """Lay the field over a word. Enter takes the text, Escape leaves it as it was.
 
-        With `listing` what may stand there is listed at once, where that is one of a few: for the mouse.
+        With `listing`, for the mouse, what may stand there is listed at once: where that is one of a few, or nothing stands there.
         """
         self.close_editor(keep=False)
         declared, text = edited.declared, edited.text
@@ -85,7 +87,9 @@ class SlotEditor(QObject):
             field.setText(known[0])
         self._offer: Callable[[], None] | None = None
         if self._formula or declared.kind.holds == "text":
-            self._offer = NameCompleter(field, edited.index, in_braces=declared.kind.holds == "text").list_all
+            self._offer = NameCompleter(
+                field, edited.index, in_braces=declared.kind.holds == "text", also=edited.also
+            ).list_all
         elif known:
             completer = QCompleter(known, field)
             completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
@@ -112,8 +116,8 @@ class SlotEditor(QObject):
         field.show()
         field.setFocus()
         self.check()
-        if listing and known and self._offer == self._list_known:
-            self._list_known()
+        if listing and self._offer is not None and (known or not text) and declared.kind.holds != "text":
+            self._offer()
 
     def _list_known(self) -> None:
         """List all that may stand here; what is clicked is taken."""

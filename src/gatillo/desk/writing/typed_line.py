@@ -111,6 +111,8 @@ class TypedLine(QObject):
         self.list.setAccessibleName("What the typed line may mean")
         self.list.clicked.connect(self._clicked)
         self._all = False
+        self.clicked = False
+        """Whether the reading that was taken last was clicked, not typed."""
         self.cards = False
         """Whether it may be a card that only graphs have, too."""
         self.plain: Callable[[str], bool] | None = None
@@ -128,7 +130,7 @@ class TypedLine(QObject):
     ) -> None:
         """Lay the line over an area of the page."""
         self.close_line()
-        self.parts, self.here, self._all = tuple(parts), tuple(here), False
+        self.parts, self.here, self._all, self.clicked = tuple(parts), tuple(here), False, False
         field = QLineEdit(self.page)
         field.setObjectName("typed-line")
         field.setAccessibleName("Type a line of a rule")
@@ -208,6 +210,7 @@ class TypedLine(QObject):
 
     def _clicked(self, index: QModelIndex) -> None:
         self.list.setCurrentIndex(index)
+        self.clicked = True
         self.take()
 
     def take(self) -> None:
