@@ -10,10 +10,12 @@ from hands import CTRL, ENTER, SHIFT, Hands
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton, QToolButton
 
 from building import START, add, c, kind, level, rule, things
 from gatillo.desk.level_view.picture import seen_amid
+from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.start.start_page import Card
 from gatillo.desk.window.command_finder import CommandFinder
 from gatillo.desk.window.keys_dialog import KeysDialog
@@ -335,3 +337,31 @@ def test_no_study_is_read_for_a_start_page_that_nobody_sees(open_window):
     window.choose_look("dark")
     assert not window.start_page._timer.isActive()
     assert all(card.picture.isNull() for card in window.start_page.cards)
+
+
+def test_enter_presses_the_button_that_has_the_keyboard(open_window, qtbot):
+    window = open_window()
+    window.show_start()
+    qtbot.waitUntil(lambda: isinstance(QApplication.focusWidget(), QPushButton))
+    QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: not window.start_page.isVisible())
+    assert not window.bench.level.kinds
+
+
+def test_without_a_pointer_a_thing_is_put_into_the_level_and_the_parts_are_gone_through(open_window, qtbot):
+    window = open_window(level(kinds=(kind("Moth", 5), kind("Lamp", 8)), objects=things("Moth", (10, 10))))
+    hands = Hands(qtbot, window)
+    window.bench.select(Selection(thing=Thing("kind", "Lamp")))
+    hands.key(Qt.Key.Key_K, CTRL | SHIFT)
+    first = window.bench.level.objects[-1]
+    at = window.level_view.to_pixels(first.x, first.y)
+    assert (at - window.level_view.rect().center().toPointF()).manhattanLength() < 4
+    hands.key(Qt.Key.Key_Right, times=3)
+    assert window.bench.level.objects[-1] == replace(first, x=first.x + 3)
+    assert first.kind == "Lamp"
+    parts = (window.level_view, window.shelf, window.sheet, window.order, window.run_bar)
+    for part in (*parts[1:], parts[0]):
+        hands.key(Qt.Key.Key_Tab, CTRL)
+        assert part is hands.focus() or part.isAncestorOf(hands.focus()), part
+    hands.key(Qt.Key.Key_Backtab, CTRL | SHIFT)
+    assert window.run_bar.isAncestorOf(hands.focus())

@@ -35,6 +35,9 @@ SPECK = 6.0
 """Pixels from its middle; what reaches no farther is a speck among MANY, or among twice as many."""
 
 
+_IN_LINES = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+
+
 class LevelPainter:
     """Paints what a canvas shows of the level."""
 
@@ -81,11 +84,11 @@ class LevelPainter:
             p.setPen(t.quiet)
             p.setFont(text_font(1))
             words = "Nothing here yet. " + (
-                "Drag a kind from the shelf below into the level."
+                "Drag a kind from the shelf below into the level, or press Enter at it there."
                 if self.canvas.bench.level.kinds
                 else "Make a kind first, with “+ kind” below; then click where one is to stand."
             )
-            p.drawText(self.canvas.rect(), Qt.AlignmentFlag.AlignCenter, words)
+            p.drawText(self.canvas.rect().adjusted(20, 20, -20, -20), _IN_LINES, words)
         self._paint_banner(p)
 
     def _paint_grid(self, p: QPainter) -> None:
@@ -219,14 +222,20 @@ class LevelPainter:
             hint = next(words for tool, _, words in TOOLS if tool == self.tools.tool)
             self._words(p, f"{hint}. Esc puts it back.", t.cursor, t.panel)
         elif self.tools.armed is not None:
-            self._words(p, f"Click to place a {self.tools.armed}. Esc puts it back.", t.cursor, t.panel)
+            self._words(
+                p, f"Click where a {self.tools.armed} is to stand. Esc puts it back.", t.cursor, t.panel
+            )
 
     def _words(self, p: QPainter, words: str, ground: QColor, ink: QColor, top: float = 8) -> None:
         p.setFont(text_font(0, bold=True))
-        width = p.fontMetrics().horizontalAdvance(words) + 24
-        box = QRectF(self.canvas.width() / 2 - width / 2, top, width, 26)
+        room = QRectF(0, 0, max(120.0, self.canvas.width() - 40.0), self.canvas.height())
+        text = p.boundingRect(room, _IN_LINES, words)
+        box = QRectF(0, 0, text.width() + 26, max(26.0, text.height() + 6))
+        # what stands at the lower edge grows upwards
+        box.moveTop(top if top < self.canvas.height() / 2 else top + 26 - box.height())
+        box.moveLeft((self.canvas.width() - box.width()) / 2)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(ground)
         p.drawRoundedRect(box, 13, 13)
         p.setPen(ink)
-        p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        p.drawText(box, _IN_LINES, words)

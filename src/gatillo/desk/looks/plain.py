@@ -61,7 +61,8 @@ class GivingWay(Words):
         return QSize(60, super().minimumSizeHint().height())
 
     def sizeHint(self) -> QSize:
-        wide = self.fontMetrics().horizontalAdvance(self.whole) + self._edges()
+        # a pixel or two for rounding
+        wide = self.fontMetrics().horizontalAdvance(self.whole) + self._edges() + 2
         return QSize(wide, super().sizeHint().height())
 
     def _edges(self) -> int:

@@ -113,9 +113,7 @@ class Gallery(QWidget):
         self.columns = 0
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 24, 20, 20)
-        heading = _heading(title)
-        heading.setWordWrap(True)
-        column.addWidget(heading)
+        column.addWidget(_heading(title))
         self.grid = QGridLayout()
         self.grid.setSpacing(SPACE)
         column.addLayout(self.grid)
@@ -278,6 +276,7 @@ class StartPage(QWidget):
 def _heading(words: str) -> QLabel:
     label = Words(words)
     label.setFont(text_font(0, bold=True))
+    label.setWordWrap(True)
     label.setContentsMargins(0, 14, 0, 2)
     return label
 

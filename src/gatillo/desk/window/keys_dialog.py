@@ -22,7 +22,8 @@ POINTING = (
     "Tab walks the slots of a rule, Enter edits one, Space switches on or off. Ctrl and wheel zoom time, Shift and wheel "
     "scroll it; a click on a mark goes there.\n"
     "In the level: drag moves, Shift adds to the selection, Page Down selects the next object, arrows nudge; the ring "
-    "turns an object, the square scales it. Wheel zooms, Space and drag pans."
+    "turns an object, the square scales it. Wheel zooms, Space and drag pans.\n"
+    "Without a pointer: Ctrl+Tab goes to the next part of the window, Enter presses a button."
 )
 
 

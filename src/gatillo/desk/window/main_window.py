@@ -7,8 +7,10 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QEvent, QObject, QPoint, QSettings, Qt
-from PySide6.QtGui import QAction, QCloseEvent, QShowEvent
+from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
     QFileDialog,
     QFrame,
     QInputDialog,
@@ -50,6 +52,7 @@ from gatillo.desk.window.expectation_commands import ExpectationCommands
 from gatillo.desk.window.file_commands import FileCommands
 from gatillo.desk.window.graph_commands import GraphMenu
 from gatillo.desk.window.help_pages import CataloguePage, Tour
+from gatillo.desk.window.keyboard_commands import KeyboardCommands
 from gatillo.desk.window.keys_dialog import KeysDialog, chosen_keys
 from gatillo.desk.window.kit_commands import KitCommands
 from gatillo.desk.window.logic_commands import LogicCommands
@@ -94,6 +97,18 @@ class MainWindow(QMainWindow):
         self.asking = AskCommands(
             bench, self.stops, lambda *words: self.ask_text(*words), self._choose, self._choose_file
         )
+        self.keyboard = KeyboardCommands(
+            bench,
+            self.level_view,
+            lambda: (
+                self.run_bar,
+                self.level_view,
+                self.graph_page.view,
+                self.shelf,
+                self.sheet,
+                self.order,
+            ),
+        )
         self.graph_menu = GraphMenu(bench, self.graph_page, lambda: self.region)
         self.actions_: dict[str, QAction] = make_menus(self, self._runs(), self._open_study)
         self.run_bar = RunBar(bench, self.actions_)
@@ -135,6 +150,7 @@ class MainWindow(QMainWindow):
             **self.arranging.runs(),
             **self.expecting.runs(),
             **self.logic.runs(),
+            **self.keyboard.runs(),
             **self.graph_menu.runs(),
             **self.asking.runs(),
             "start page": self.show_start,
@@ -296,6 +312,15 @@ class MainWindow(QMainWindow):
             unfolds.setToolTip("More tools")
         for line in self._lines:
             line.setStyleSheet(f"background: {t.hairline.name()};")
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Let Enter press the button that has the keyboard, as Space does."""
+        button = QApplication.focusWidget()
+        enters = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if enters and isinstance(button, QAbstractButton) and button.isEnabled():
+            button.click()
+        else:
+            super().keyPressEvent(event)
 
     # telling
 
