@@ -7,7 +7,6 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QScrollArea, QWidget
 
-from gatillo.desk.level_view.view import LevelView
 from gatillo.desk.session.workbench import Workbench
 
 
@@ -15,10 +14,11 @@ class KeyboardCommands:
     """Goes through the parts of the window in the order in which they stand."""
 
     def __init__(
-        self, bench: Workbench, level_view: LevelView, parts: Callable[[], Sequence[QWidget]]
+        self, bench: Workbench, put: Callable[[str], None], parts: Callable[[], Sequence[QWidget]]
     ) -> None:
         self.bench = bench
-        self.level_view = level_view
+        self.put = put
+        """Puts an object of a kind into the level."""
         self.parts = parts
 
     def runs(self) -> dict[str, Callable[[], object]]:
@@ -51,9 +51,7 @@ class KeyboardCommands:
         if kind is None:
             bench.told.emit("There is no kind yet: make one first, with New kind.")
             return
-        self.level_view.tools.arm(None)
-        self.level_view.objects.place_in_middle(kind)
-        self.level_view.setFocus()
+        self.put(kind)
 
 
 def _holds(part: QWidget, widget: QWidget) -> bool:

@@ -99,7 +99,7 @@ class MainWindow(QMainWindow):
         )
         self.keyboard = KeyboardCommands(
             bench,
-            self.level_view,
+            self._put_in_middle,
             lambda: (
                 self.run_bar,
                 self.level_view,
@@ -416,6 +416,11 @@ class MainWindow(QMainWindow):
         self.region.show_level()
         self.level_view.setFocus()
         self.bench.play()
+
+    def _put_in_middle(self, kind: str) -> None:
+        self.level_view.tools.arm(None)
+        self.level_view.objects.place_in_middle(kind)
+        self.level_view.setFocus()
 
     def new_kind(self) -> None:
         """A new kind, its name ready to be typed over."""
