@@ -398,11 +398,17 @@ def finite(f: Frame, value: Any) -> Any:
     if isinstance(value, np.ndarray) and value.ndim:
         if value.dtype != np.float64:
             return value
+        # a sum is finite only where all of it is: one walk over the values, for nearly always
+        total = np.add.reduce(value)
+        if total - total == 0:
+            return value
         bad = ~np.isfinite(value)
         return _guarded(f, bad, "a part of it has no finite answer", 0.0, value) if bad.any() else value
     if isinstance(value, bool | np.bool_ | str):
         return value
-    return _guarded(f, bool(value - value != 0), "a part of it has no finite answer", 0.0, value)
+    if value - value == 0:
+        return value
+    return _guarded(f, True, "a part of it has no finite answer", 0.0, value)
 
 
 @function("join(a, b, …)", ("any", "any"), "text", "Its values written one after another.", repeats=True)
