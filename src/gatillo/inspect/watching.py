@@ -7,10 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from gatillo.catalogue.surroundings import Candidates
 from gatillo.formula.compiling import Formula
-from gatillo.formula.functions import spread
-from gatillo.sim.matching.match_table import Matches, TooManyMatches, View, join_role, table_of
+from gatillo.sim.matching.match_table import ONE_MATCH, Matches, TooManyMatches, View, join_role
 from gatillo.sim.run.run import Run
 from gatillo.sim.world.world import World
 
@@ -30,7 +28,13 @@ def value_in(world: World, formula: Formula) -> Any:
 
     A number or text over several objects is that of the oldest. Unanswered if there is none.
     """
-    table: Matches = table_of(Candidates(1))
+    with np.errstate(all="ignore"):
+        return _value(world, formula)
+
+
+def _value(world: World, formula: Formula) -> Any:
+    """The same, where warnings of NumPy are off already."""
+    table: Matches = ONE_MATCH
     try:
         for role in formula.roles:
             table = join_role(world, table, world.program.index.role_tokens[role])
@@ -39,14 +43,14 @@ def value_in(world: World, formula: Formula) -> Any:
     if not table.n:
         return Unanswered(f"there is no {' and '.join(formula.roles).replace('_', ' ')} then")
     view = View(world, table, 0)
-    with np.errstate(all="ignore"):
-        value = formula.evaluate(view)
+    value = formula.evaluate(view)
     if view.faults:
         return Unanswered(view.faults[0][1])
+    many = isinstance(value, np.ndarray) and value.ndim > 0
     if formula.type == "yes/no":
-        return bool(np.all(value))
-    first = spread(value, table.n)[0]
-    return first.item() if isinstance(first, np.generic) else first
+        return bool(value.all() if many else value)
+    first = value[0] if many else value
+    return first.item() if isinstance(first, np.generic | np.ndarray) else first
 
 
 class Following:
@@ -71,8 +75,9 @@ class Following:
             run.after_tick = self._note
 
     def _note(self, world: World) -> None:
-        for formula, column in zip(self.formulas, self.values, strict=True):
-            column.append(value_in(world, formula))
+        with np.errstate(all="ignore"):
+            for formula, column in zip(self.formulas, self.values, strict=True):
+                column.append(_value(world, formula))
 
     def end(self) -> list[list[Any]]:
         """Follow no longer; gives the values."""
