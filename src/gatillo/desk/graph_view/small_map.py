@@ -33,6 +33,7 @@ class SmallMap:
         )
 
     def paint(self, p: QPainter, sheet: Sheet, sight: QRectF) -> None:
+        """Paint it over the page, with a frame about what is in sight."""
         t = theme()
         box, scale, area = self.place(sheet)
         p.setPen(QPen(t.hairline, 1))

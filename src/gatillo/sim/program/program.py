@@ -29,7 +29,7 @@ from gatillo.level.model import Clause, Graph, Level, Logic, Node, Readout, Refe
 from gatillo.level.naming import token
 from gatillo.level.roles import Index, Role, all_logic, type_of
 from gatillo.sim.program.behaviours import behaviours_of, in_turn, own_settings
-from gatillo.sim.program.bodies import BUSY, CONTACTS, WALK, Behaviour, geometry_of
+from gatillo.sim.program.bodies import BUSY, WALK, Behaviour
 from gatillo.sim.program.compiled_graph import CompiledGraph, Lines, as_rule, compile_graph, lines_of
 from gatillo.sim.program.compiled_rule import (
     PARTS,
@@ -49,6 +49,7 @@ from gatillo.sim.program.compiled_rule import (
     whose,
 )
 from gatillo.sim.program.dependencies import depends_on, pose_of
+from gatillo.sim.program.kind_tables import KindTables
 from gatillo.sim.program.own_nodes import Flat, Origin, flattened
 from gatillo.sim.spatial.problems import Problem
 
@@ -148,14 +149,15 @@ def _without_collecting() -> Iterator[None]:
             gc.enable()
 
 
-class Program:
+class Program(KindTables):
     """A level made ready to run. Nothing in it changes while it runs; many runs can share it."""
 
     def __init__(self, level: Level, before: Program | None = None) -> None:
         """Make a level ready to run. Rules that `before` has made ready are taken from it, if nothing they name changed."""
-        self.index: Index = Index(level, before.index if before is not None else None)
-        self.level = level = self.index.level
-        """The level without its scenery."""
+        index = Index(level, before.index if before is not None else None)
+        # the level without its scenery
+        level = index.level
+        super().__init__(level, index)
         self._made: dict[int, _Made] = {}
         self._made_graphs: dict[int, _MadeGraph] = {}
         same = before is not None and _same_names(before.level, level)
@@ -163,11 +165,8 @@ class Program:
         self._graphs_before = before._made_graphs if before is not None and same else {}
         self.rate = level.settings.rate
         self.dt = 1.0 / level.settings.rate
-        self.kinds = level.kinds
         self.kind_number = {kind.name: at for at, kind in enumerate(level.kinds)}
-        self.geometry = tuple(geometry_of(kind) for kind in level.kinds)
         self._acting: dict[str, tuple[Behaviour, ...]] = {}
-        self._point_offsets: dict[str, np.ndarray] = {}
         self.sensed_by: dict[str, np.ndarray] = {}
         """By kinds that move: which kinds' contacts with them are asked for; filled as runs ask."""
         self.names = {o.id: o.name for o in level.objects}
@@ -606,65 +605,9 @@ class Program:
         return found
 
     @cached_property
-    def depths(self) -> np.ndarray:
-        """By kind: how far in front its objects are drawn."""
-        return np.array([k.depth for k in self.kinds], dtype=np.float64)
-
-    @cached_property
-    def contacts(self) -> np.ndarray:
-        """By kind: its contact as a number (bodies.CONTACTS)."""
-        return np.array([CONTACTS[k.contact] for k in self.kinds], dtype=np.int8)
-
-    @cached_property
-    def masses(self) -> np.ndarray:
-        """By kind: mass, in any unit, as long as it is the same for all."""
-        return np.array([k.mass for k in self.kinds], dtype=np.float64)
-
-    @cached_property
-    def bounces(self) -> np.ndarray:
-        """By kind: the part of its speed that is left after hitting something."""
-        return np.array([k.bounce for k in self.kinds], dtype=np.float64)
-
-    @cached_property
-    def frictions(self) -> np.ndarray:
-        """By kind: the part of its sliding speed that it loses in a tenth of a second."""
-        return np.array([k.friction for k in self.kinds], dtype=np.float64)
-
-    @cached_property
-    def gravities(self) -> np.ndarray:
-        """By kind: what pulls it down, in units a second per second; only movable kinds are pulled."""
-        pull = self.level.settings.gravity
-        return np.array([pull if k.contact == "movable" else 0.0 for k in self.kinds], dtype=np.float64)
-
-    @cached_property
-    def drawn_facing(self) -> np.ndarray:
-        """By kind: which way its picture looks at angle 0, in degrees."""
-        return np.array([k.drawn_facing for k in self.kinds], dtype=np.float64)
-
-    @cached_property
-    def is_box(self) -> np.ndarray:
-        """By kind: whether its shape is a rectangle."""
-        return np.array([not g.round for g in self.geometry], dtype=bool)
-
-    @cached_property
-    def any_box(self) -> bool:
-        """Whether any kind is a rectangle."""
-        return bool(self.is_box.any())
-
-    @cached_property
     def sensed(self) -> np.ndarray:
         """By kind: whether some running rule asks for its contacts."""
         return np.asarray(self.senses.any(axis=1))
-
-    @cached_property
-    def boxes(self) -> np.ndarray:
-        """By kind: half width, half height, and radius (0 for a box); shape (kinds, 3)."""
-        return np.array(self.sizes, dtype=np.float64).reshape(-1, 3)
-
-    @cached_property
-    def sizes(self) -> tuple[tuple[float, float, float], ...]:
-        """The same as plain numbers, for what goes object by object."""
-        return tuple((g.half_width, g.half_height, g.radius) for g in self.geometry)
 
     # behaviours and columns
 
@@ -693,45 +636,6 @@ class Program:
         return any(b.entry.walks for b in self.behaviours) or any(
             step.entry.walks for turn in self.turns if turn.runs for step in every_step(turn)
         )
-
-    @cached_property
-    def stops(self) -> tuple[np.ndarray, ...]:
-        """By number of the route: x, y and pause of its stops; shape (stops, 3)."""
-        return tuple(
-            np.array([(s.x, s.y, s.pause) for s in route.stops], dtype=np.float64).reshape(-1, 3)
-            for route in self.index.routes.values()
-        )
-
-    @cached_property
-    def _own_tags(self) -> dict[str, list[int]]:
-        """By tag: the ids of the objects that carry it themselves."""
-        found: dict[str, list[int]] = {}
-        for thing in self.level.objects:
-            for tag in thing.tags:
-                found.setdefault(tag, []).append(thing.id)
-        return found
-
-    def carriers_of(self, tag: str) -> tuple[np.ndarray, np.ndarray]:
-        """Who carries a tag from the start: yes or no by kind, shape (kinds,), and the ids of single objects."""
-        of_kinds = np.array([tag in kind.tags for kind in self.kinds], dtype=bool)
-        return of_kinds, np.array(self._own_tags.get(tag, ()), dtype=np.int64)
-
-    def point_offsets(self, point: str) -> np.ndarray:
-        """By kind: the offset of a named point from the middle at angle 0 and scale 1; shape (2, kinds)."""
-        found = self._point_offsets.get(point)
-        if found is None:
-            named = [next((p for p in kind.points if p.name == point), None) for kind in self.kinds]
-            found = np.array([(p.x, p.y) if p is not None else (0.0, 0.0) for p in named]).reshape(-1, 2).T
-            self._point_offsets[point] = found
-        return found
-
-    @cached_property
-    def clip_points(self) -> dict[str, np.ndarray]:
-        """By clip: time, x, y and turn of its points; shape (4, points)."""
-        return {
-            name: np.array([(p.at, p.x, p.y, p.turn) for p in clip.points], dtype=np.float64).reshape(-1, 4).T
-            for name, clip in self.index.clips.items()
-        }
 
     @cached_property
     def columns(self) -> dict[str, type]:

@@ -28,7 +28,8 @@ _OF_KINDS = frozenset({"prompting"})
 """What follows from kinds and tags alone, which are compared themselves."""
 _SAID_ONCE = tuple(
     name
-    for name, value in vars(Program).items()
+    for part in Program.__mro__
+    for name, value in vars(part).items()
     if isinstance(value, cached_property) and name not in _OF_KINDS
 )
 """What a program works out of all its rules together: any of it may matter from the first tick on."""

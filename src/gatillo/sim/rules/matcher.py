@@ -1,0 +1,315 @@
+"""Who a rule's turn is about: what its occasions yield, and which matches its conditions keep, with the roles they bring in."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.surroundings import Candidates, Rows, Target
+from gatillo.level.naming import shortened
+from gatillo.sim.matching.match_table import (
+    ONE_MATCH,
+    Matches,
+    TooManyMatches,
+    View,
+    join_role,
+    table_of,
+    union,
+)
+from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule
+from gatillo.sim.program.program import Program
+from gatillo.sim.rules.condition_cache import NOW_AND_THEN, TRIES, CacheEntry
+from gatillo.sim.rules.pair_join import join_pairs
+from gatillo.sim.rules.query_context import QueryContext
+from gatillo.sim.rules.waits import Made
+from gatillo.sim.trace.trace import Recorder
+from gatillo.sim.world.world import World
+
+
+class Matcher:
+    """Asks occasions and conditions, and tells their faults; it changes nothing."""
+
+    def __init__(self, program: Program, world: World, recorder: Recorder) -> None:
+        self.program = program
+        self.world = world
+        self.recorder = recorder
+        self.faults = 0
+        self.due: set[tuple[int, int]] = set()
+        """Occasions at times that are due in this tick: (turn, line)."""
+        self.gone: dict[str, Rows] = {}
+        """By role: rows of what this action list has removed and can still speak of."""
+        self.asking = QueryContext(world)
+        self.whole: dict[tuple[str, ...], Matches] = world.caches.whole
+        """By roles: the table of everyone they can stand for, as long as nobody comes or goes."""
+
+    def both_ways(
+        self, turn: CompiledRule, steps: tuple[CompiledLine, ...], table: Matches, passed: list[int]
+    ) -> tuple[Matches, list[Matches]]:
+        """The matches that pass all these conditions, and those that reached them and failed.
+
+        What reaches a condition is a candidate with the condition's subject; roles that it looks for are no part of
+        what fails: it fails if nothing was found for it.
+        """
+        units, failed = table, []
+        table = units.tracked()
+        for step in steps:
+            fresh = [role for role in step.subject if role not in table.rows]
+            if fresh:
+                failed.append(_lost(units, table))
+                table = self.with_roles(tuple(fresh), step, table)
+                units, table = _with_subject(units, table, fresh)
+            table = self.keep(turn, step, table)
+            passed.append(table.n)
+            if not table.n:
+                break
+        failed.append(_lost(units, table))
+        return Matches(table.n, table.rows), [some for some in failed if some.n]
+
+    def candidates(self, turn: CompiledRule) -> Matches:
+        """What the rule's occasions yield."""
+        if not turn.when:
+            return ONE_MATCH
+        found: list[Candidates] = []
+        for step in turn.when:
+            candidates = self.candidates_of(turn, step)
+            if candidates is not None and candidates.n:
+                found.append(candidates)
+        if not found:
+            return table_of(Candidates(0))
+        try:
+            return union(self.world, found)
+        except TooManyMatches as error:
+            self.fault(turn, turn.when[0], 1, str(error))
+            return table_of(Candidates(0))
+
+    def candidates_of(self, turn: CompiledRule, step: CompiledLine) -> Candidates | None:
+        """What one occasion yields; None where it has no answer or is not due."""
+        if step.entry.alarm is not None:
+            rings = (turn.position, step.line) in self.due
+            if self.recorder.watching:
+                self.recorder.yielded(turn, step, Candidates(int(rings)))
+            return Candidates(1) if rings else None
+        self.asking.line = (turn.position, "when", step.line)
+        given = step.fixed
+        if step.worked_out:
+            view = View(self.world, ONE_MATCH, step.identity)
+            given = {**given, **{name: formula.evaluate(view) for name, formula in step.worked_out}}
+            if self.report(turn, step, view) is not None:
+                return None
+        found: Candidates = step.entry.compute(self.asking, **given)
+        if self.recorder.watching:
+            self.recorder.yielded(turn, step, found)
+        return found
+
+    def keep(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
+        """The matches that pass a condition, with the roles it brings in."""
+        if self.recorder.watching:
+            passes = self.pass_(turn, step, table)
+            self.recorder.asked(turn, step, table, passes)
+            return passes
+        if step.depends is None:
+            return self.pass_(turn, step, table)
+        world = self.world
+        kept: CacheEntry | None = world.caches.kept.get(id(step))
+        in_vain = 0
+        if kept is not None:
+            in_vain = kept.in_vain + 1
+            if in_vain > TRIES and (world.tick + turn.position) % NOW_AND_THEN:
+                return self.pass_(turn, step, table)
+        counts = world.caches.changes
+        changes = [counts.get(what, 0) for what in step.depends]
+        if kept is not None and kept.table is table and kept.changes == changes:
+            kept.in_vain = 0
+            return kept.answer
+        faults = self.faults
+        answer = self.pass_(turn, step, table)
+        # a fault is told anew in each tick
+        if self.faults == faults:
+            world.caches.kept[id(step)] = CacheEntry(table, changes, answer, in_vain)
+        return answer
+
+    def pass_(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
+        """The same, asked afresh."""
+        if step.subject and not all(role in table.rows for role in step.subject):
+            table = self.with_roles(step.subject if len(step.roles) > 1 else step.roles, step, table)
+            if not table.n:
+                return table
+        if step.entry.joins == "none" and not step.negated:
+            for inner in step.of:
+                table = self.pass_(turn, inner, table)
+                if not table.n:
+                    break
+            return table
+        # “not none of” is “any of”
+        negated = step.negated and step.entry.joins != "none"
+        looks_for = any(role not in table.rows for role in step.roles)
+        if looks_for and step.entry.group != "pick" and (negated or not step.brings):
+            found = self.found(turn, step, table)
+            if not negated:
+                return table.take(found)
+            if not len(found):
+                return table
+            left = np.ones(table.n, dtype=bool)
+            left[found] = False
+            return table.take(left)
+        if looks_for:
+            table = self.looked_for(step, table)
+            if not table.n:
+                return table
+        mask = self.mask(turn, step, table, negated)
+        if isinstance(mask, bool):
+            return table if mask else table.none()
+        kept = table.take(mask)
+        return table if kept.n == table.n else kept
+
+    def looked_for(self, step: CompiledLine, table: Matches) -> Matches:
+        """The table with every role of a condition in it: where only near pairs can pass, with those."""
+        near = join_pairs(self.world, table, step) if step.pair is not None else None
+        return self.with_roles(step.roles, step, table if near is None else near)
+
+    def found(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> NDArray[np.int64]:
+        """The positions of the matches for which a condition finds somebody with whom it holds."""
+        whole = self.looked_for(step, table.tracked())
+        if not whole.n:
+            return np.zeros(0, dtype=np.int64)
+        mask = self.mask(turn, step, whole, False)
+        if isinstance(mask, bool):
+            mask = np.full(whole.n, mask)
+        assert whole.origin is not None
+        origin: NDArray[np.int64] = whole.origin[mask]
+        return origin if len(origin) < 2 else np.unique(origin)
+
+    def mask(
+        self, turn: CompiledRule, step: CompiledLine, table: Matches, negated: bool
+    ) -> NDArray[np.bool_] | bool:
+        """Which matches pass a condition, or do not; one answer when it is the same for all."""
+        if step.entry.holds:
+            return self.group(turn, step, table, negated)
+        view = View(self.world, table, step.identity)
+        given = step.fixed if step.same_for_all else self.arguments(step, view)
+        if step.places:
+            for name in step.places:
+                given[name] = given[name].point(view)
+        self.asking.line, self.asking.view = step.at, view
+        mask = step.entry.compute(self.asking, **given)
+        if not (isinstance(mask, np.ndarray) and mask.ndim):
+            if not view.faults:
+                return bool(mask) is not negated
+            mask = np.full(table.n, bool(mask))
+        if negated:
+            mask = ~mask
+        bad = self.report(turn, step, view) if view.faults else None
+        passes: NDArray[np.bool_] = mask if bad is None else mask & ~bad
+        return passes
+
+    def group(
+        self, turn: CompiledRule, step: CompiledLine, table: Matches, negated: bool
+    ) -> NDArray[np.bool_] | bool:
+        """Which matches pass a group of conditions. Its picks and its roles are those of the whole table."""
+        masks = [
+            np.broadcast_to(np.asarray(self.mask(turn, inner, table, inner.negated)), (table.n,))
+            for inner in step.of
+        ]
+        # the lines of “none of” are turned round: each of them must hold
+        none = step.entry.joins == "none"
+        if step.entry.joins == "all" or (none and not step.negated):
+            passes = np.logical_and.reduce(masks) if masks else np.ones(table.n, dtype=bool)
+        else:
+            passes = np.logical_or.reduce(masks) if masks else np.zeros(table.n, dtype=bool)
+        return ~passes if negated and not none else passes
+
+    def with_roles(
+        self, roles: tuple[str, ...], step: CompiledLine, table: Matches, made: Made | None = None
+    ) -> Matches:
+        """The table with these roles, which a line names, in it. In an action list `made` are the objects it has created."""
+        afresh = table is ONE_MATCH and not made
+        if afresh and (made is None or not self.gone):
+            whole = self.whole.get(roles)
+            if whole is not None:
+                return whole
+        for role in roles:
+            if role in table.rows:
+                continue
+            if made and role in made:
+                rows, positions = made[role]
+                table = table.take(positions)
+                table.rows[role] = rows
+            else:
+                named = self.program.roles[role]
+                if named.via and named.via not in table.rows:
+                    table = join_role(self.world, table, self.program.roles[named.via])
+                before = table.n
+                # what a variable refers to changes without anybody coming or going
+                afresh = afresh and named.source != "reference"
+                also = self.gone.get(role) if made is not None else None
+                if also is not None:
+                    afresh = False
+                    also = np.union1d(self.world.rows_of(named), also)
+                table = join_role(self.world, table, named, also)
+                if named.source == "reference" and table.n < before:
+                    at = step.at[0]
+                    self.fault(
+                        self.program.turns[at], step, before - table.n, f"“{named.text}” refers to nobody"
+                    )
+        if afresh:
+            self.whole[roles] = table
+        return table
+
+    def arguments(self, step: CompiledLine, view: View) -> dict[str, Any]:
+        """What a line's slots hold, worked out over the matches."""
+        given = dict(step.fixed)
+        if not (step.role_slots or step.targets):
+            for name, formula in step.worked_out:
+                given[name] = formula.evaluate(view)
+            return given
+        for name, role in step.role_slots:
+            given[name] = view.table.rows[role]
+        for name, formula in step.worked_out:
+            given[name] = formula.evaluate(view)
+        for name, key, role in step.targets:
+            given[name] = Target(key, view.table.rows[role])
+        return given
+
+    def report(self, turn: CompiledRule, step: CompiledLine, view: View) -> NDArray[np.bool_] | None:
+        """Record the faults of a line; the matches that had one, or None."""
+        for where, sentence in view.faults:
+            self.fault(turn, step, int(where.sum()), sentence)
+        return view.faulted()
+
+    def fault(self, turn: CompiledRule, step: CompiledLine, count: int, sentence: str) -> None:
+        """Record that some matches of a line had no answer, or went beyond a bound."""
+        if turn.graph is not None:
+            self.card_fault(turn, turn.graph.number_of(step), count, sentence)
+            return
+        whole = shortened(f"“{turn.rule.name}”, {step.part} {step.line + 1}: {sentence}")
+        self.faults += 1
+        self.recorder.fault(self.world.tick, turn.position, step.part, step.line, whole, count)
+
+    def card_fault(self, turn: CompiledRule, card: int, count: int, sentence: str) -> None:
+        """The same of a graph's card, by its number."""
+        assert turn.graph is not None
+        self.faults += 1
+        card, way = turn.graph.place_of(card)
+        part, line = turn.graph.line_of(card)
+        stands = f"card {card}" if turn.graph.drawn is None else f"{part} {line + 1}"
+        whole = shortened(f"“{turn.rule.name}”, {stands}: {way}{sentence}")
+        self.recorder.fault(self.world.tick, turn.position, part, line, whole, count)
+
+
+def _lost(units: Matches, table: Matches) -> Matches:
+    """Of the matches from which a table was made, those of which nothing is left in it."""
+    assert table.origin is not None
+    return units.take(np.setdiff1d(np.arange(units.n), table.origin))
+
+
+def _with_subject(units: Matches, table: Matches, fresh: list[str]) -> tuple[Matches, Matches]:
+    """What can pass or fail, now with a subject too, and the table counted from it."""
+    assert table.origin is not None
+    columns = [table.origin, *(table.rows[role] for role in fresh)]
+    _, first, place = np.unique(np.stack(columns), axis=1, return_index=True, return_inverse=True)
+    came_from = table.origin[first]
+    rows = {role: units.rows[role][came_from] for role in units.rows}
+    rows |= {role: table.rows[role][first] for role in fresh}
+    return Matches(len(first), rows), Matches(table.n, table.rows, place.reshape(-1))
