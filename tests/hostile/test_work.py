@@ -14,7 +14,7 @@ from gatillo.sim.collision import proximity as nearness
 from gatillo.sim.collision import solids
 from gatillo.sim.motion import integration as flight
 from gatillo.sim.rules import action_context as deeds
-from gatillo.sim.rules import executor as turns
+from gatillo.sim.rules import action_executor as turns
 from gatillo.sim.rules import firing_limits
 from gatillo.sim.trace.trace import Trace
 

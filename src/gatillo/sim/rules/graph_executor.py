@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Hashable
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
@@ -37,12 +37,10 @@ from gatillo.sim.matching.match_table import (
 )
 from gatillo.sim.program.compiled_graph import CompiledCard, CompiledGraph, Straight
 from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, Part
+from gatillo.sim.rules.action_executor import ActionExecutor
 from gatillo.sim.rules.firing_limits import held_back
 from gatillo.sim.rules.waits import Made
 from gatillo.sim.trace.trace import Way
-
-if TYPE_CHECKING:
-    from gatillo.sim.rules.executor import RuleExecutor
 
 MOST_CARDS = 200_000
 """Cards that a graph's turn may run."""
@@ -53,7 +51,7 @@ Kept = tuple[tuple[str, ...], dict[Any, Any]]
 _NOTHING: Kept = ((), {})
 
 
-def take_turn(executor: RuleExecutor, turn: CompiledRule) -> None:
+def take_turn(executor: ActionExecutor, turn: CompiledRule) -> None:
     """Let a graph take its turn."""
     assert turn.graph is not None
     if turn.graph.straight is not None:
@@ -65,7 +63,7 @@ def take_turn(executor: RuleExecutor, turn: CompiledRule) -> None:
 class GraphTurn:
     """One turn of a graph, or what goes on in it after a wait."""
 
-    def __init__(self, executor: RuleExecutor, turn: CompiledRule) -> None:
+    def __init__(self, executor: ActionExecutor, turn: CompiledRule) -> None:
         assert turn.graph is not None
         self.executor = executor
         self.world = executor.world
@@ -511,7 +509,7 @@ class GraphTurn:
 
 
 def _found_by(
-    executor: RuleExecutor, turn: CompiledRule, graph: CompiledGraph, card: CompiledCard
+    executor: ActionExecutor, turn: CompiledRule, graph: CompiledGraph, card: CompiledCard
 ) -> Matches | None:
     """The matches that an occasion yields; None where there are none."""
     assert card.line is not None
@@ -532,7 +530,7 @@ def _found_by(
 
 
 def _take_straight(
-    executor: RuleExecutor, turn: CompiledRule, graph: CompiledGraph, straight: Straight
+    executor: ActionExecutor, turn: CompiledRule, graph: CompiledGraph, straight: Straight
 ) -> None:
     """The turn of a graph that is one straight way: the same as `GraphTurn.take`, with nothing to be kept for later."""
     table = _found_by(executor, turn, graph, straight.occasion)

@@ -16,7 +16,8 @@ from gatillo.sim.interaction.prompts import settle_prompts
 from gatillo.sim.interaction.talk import topics
 from gatillo.sim.motion.phase import behaving, move_all, work_out
 from gatillo.sim.program.program import Program
-from gatillo.sim.rules.executor import Reached, RuleExecutor
+from gatillo.sim.rules.action_executor import Reached
+from gatillo.sim.rules.executor import RuleExecutor
 from gatillo.sim.spatial.input_script import KeyEvents, TickInput
 from gatillo.sim.trace.trace import BEHAVIOUR, Recorder
 from gatillo.sim.world.world import World

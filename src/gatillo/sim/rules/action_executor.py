@@ -1,0 +1,465 @@
+"""What a firing does: its actions over its matches, branches and repeats, and how they wait."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.surroundings import Rows, Target
+from gatillo.formula.functions import spread
+from gatillo.sim.matching.match_table import (
+    Matches,
+    TooManyMatches,
+    View,
+    keys_of,
+)
+from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, Part
+from gatillo.sim.program.program import Program
+from gatillo.sim.rules.action_context import ActionContext
+from gatillo.sim.rules.matcher import Matcher
+from gatillo.sim.rules.waits import Made, part_of_wait
+from gatillo.sim.trace.trace import Did, Recorder, Way
+from gatillo.sim.world.records import Wait
+from gatillo.sim.world.world import World
+
+MOST_ONE_BY_ONE = 150_000
+"""So many matches of a tick go one by one; the rest is left out, and told."""
+MOST_WAITING = 500_000
+"""So many matches of all rules may wait at once; more do not go on, and that is told."""
+MOST_TEXTS = 100_000
+"""So many texts are worked out by one line at once; the rest is left out, and told."""
+MOST_WORK = 50_000_000
+"""So much may be done within repeats in a tick, in matches acted on."""
+A_LINE = 2_000
+"""What a line costs besides its matches."""
+MOST_TICKS = 1_000_000_000
+"""No run has so many."""
+
+
+class Reached(Exception):
+    """The run has come to the position within the tick at which it was to stop."""
+
+
+class ActionExecutor(Matcher):
+    """Carries firings out. `position` counts the tick's firings, `steps` the actions' lines and the cards.
+
+    At the `stop_at`-th firing, or at the `stop_step`-th step, the tick breaks off.
+    """
+
+    def __init__(
+        self,
+        program: Program,
+        world: World,
+        recorder: Recorder,
+        stop_at: int | None,
+        stop_step: int | None = None,
+    ) -> None:
+        super().__init__(program, world, recorder)
+        self.stop_at = stop_at
+        self.stop_step = stop_step
+        self.position = 0
+        self.steps = 0
+        self.repeats = 0
+        self.one_by_one = 0
+        self.waiting: int | None = None
+        """How many matches wait, once it has been asked for in this tick."""
+        self.work = 0
+
+    # firing
+
+    def fire(
+        self,
+        turn: CompiledRule,
+        part: Part,
+        steps: tuple[CompiledLine, ...],
+        table: Matches,
+        way: Way,
+        start: int = 0,
+        made: Made | None = None,
+    ) -> None:
+        """Carry out an action list for its matches: one firing."""
+        self.begins(turn, table, way)
+        if turn.rule.once_for_all and way is not Way.RESUMED:
+            table = table.take(np.zeros(1, dtype=np.int64))
+        if turn.rule.one_at_a_time and table.n > 1 and not made and start < len(steps):
+            for at in range(self.allowed(table.n, self._teller(turn, steps[start]))):
+                self.gone = {}
+                self.perform(turn, part, steps, table.take(np.array([at])), start, {})
+        else:
+            self.gone = {}
+            self.perform(turn, part, steps, table, start, made or {})
+        self.fired()
+
+    def begins(self, turn: CompiledRule, table: Matches, way: Way) -> None:
+        """Tell that a firing begins."""
+        if way is Way.DO:
+            self.world.rules.fired_at[turn.position] = self.world.tick
+        self.recorder.fires(turn.position, table.n, way)
+        if self.recorder.watching:
+            self.recorder.takes_part(table, {role: self.world.id[rows] for role, rows in table.rows.items()})
+
+    def fired(self) -> None:
+        """A firing is over. Raises Reached where the tick is to break off after it."""
+        self.position += 1
+        if self.position == self.stop_at:
+            raise Reached
+
+    def stepped(self, turn: CompiledRule, step: CompiledLine, many: int, wire: int = -1) -> None:
+        """An action's line has been done. Raises Reached where the tick is to break off after it."""
+        self.steps += 1
+        if step.card or self.recorder.watching:
+            self.recorder.ran(
+                self.steps,
+                self.position,
+                turn.position,
+                step.part,
+                step.line,
+                step.card,
+                step.wire if wire < 0 else wire,
+                many,
+            )
+        if self.steps == self.stop_step:
+            raise Reached
+
+    def card_ran(self, turn: CompiledRule, card: int, many: int, wire: int) -> None:
+        """A card that is no action has run. Raises Reached where the tick is to break off after it."""
+        self.steps += 1
+        self.recorder.ran(self.steps, self.position, turn.position, "card", 0, card, wire, many)
+        if self.steps == self.stop_step:
+            raise Reached
+
+    def allowed(self, wanted: int, tell: Callable[[int, str], None]) -> int:
+        """How many matches may go one by one; the rest is left out, and told: how many, and a sentence."""
+        free = max(0, MOST_ONE_BY_ONE - self.one_by_one)
+        if wanted > free:
+            more = wanted - free
+            tell(
+                more,
+                f"no more than {MOST_ONE_BY_ONE:,} matches go one by one in a tick; {more:,} are left out",
+            )
+        self.one_by_one += min(wanted, free)
+        return min(wanted, free)
+
+    def _teller(self, turn: CompiledRule, step: CompiledLine) -> Callable[[int, str], None]:
+        return lambda count, sentence: self.fault(turn, step, count, sentence)
+
+    def _remember_gone(self, step: CompiledLine, acting: Matches) -> None:
+        """What an action has removed can be read by the rest of its list under the names it was removed by."""
+        for role in step.roles:
+            rows = acting.rows[role]
+            dead = rows[~self.world.alive[rows]]
+            if len(dead):
+                known = self.gone.get(role)
+                self.gone[role] = np.unique(dead) if known is None else np.union1d(known, dead)
+
+    def perform(
+        self,
+        turn: CompiledRule,
+        part: Part,
+        steps: tuple[CompiledLine, ...],
+        table: Matches,
+        start: int,
+        made: Made,
+        stop: int | None = None,
+        wire: int = -1,
+    ) -> Made:
+        """The actions from number `start` on (to before `stop`), each over all matches, which came to the first by `wire`."""
+        others: Matches | None = None
+        stop = len(steps) if stop is None else stop
+        for at in range(start, stop):
+            if at > start:
+                self.stepped(turn, steps[at - 1], table.n, wire if at - 1 == start else -1)
+            step = steps[at]
+            if step.entry.branch:
+                made, others = self.branch(turn, part, step, table, made, others)
+                continue
+            if step.entry.holds == "actions":
+                made = self.repeat(turn, part, step, table, made)
+                continue
+            acting = table
+            if step.roles:
+                try:
+                    acting = self.with_roles(step.roles, step, table, made)
+                except TooManyMatches as error:
+                    self.fault(turn, step, 1, str(error))
+                    continue
+            if step.own is not None and acting.n > 1 and not step.once:
+                rounds = _rounds(step.own, acting)
+                if rounds is not None:
+                    for some in rounds[: self.allowed(len(rounds), self._teller(turn, step))]:
+                        self.act(turn, step, acting.take(some))
+                    continue
+            if step.texts and acting.n > MOST_TEXTS:
+                more = acting.n - MOST_TEXTS
+                self.fault(
+                    turn,
+                    step,
+                    more,
+                    f"no more than {MOST_TEXTS:,} texts are worked out at once; {more:,} are left out",
+                )
+                acting = acting.take(np.arange(MOST_TEXTS))
+            # which matches act, where it is not all of them
+            left: NDArray[np.int64] | None = None
+            given = step.fixed
+            if not step.same_for_all:
+                view = View(self.world, acting, step.identity)
+                given = self.arguments(step, view)
+                for name in step.entry.times:
+                    if np.any(np.less(given[name], 0)):
+                        view.fault(np.less(given[name], 0), "a time cannot be below 0")
+                bad = self.report(turn, step, view) if view.faults else None
+                if bad is not None:
+                    left = (~bad).nonzero()[0]
+                    given = {name: _left(value, ~bad) for name, value in given.items()}
+            joined = acting
+            if left is not None:
+                acting = acting.take(left)
+            if not acting.n:
+                if step.entry.waits:
+                    self.stepped(turn, step, table.n, wire if at == start else -1)
+                    return made
+                continue
+            if step.once and acting.n > 1:
+                first = np.arange(acting.n) == 0
+                left = np.zeros(1, dtype=np.int64) if left is None else left[:1]
+                given = {name: _left(value, first) for name, value in given.items()}
+                acting = acting.take(first)
+            acted = ActionContext(self.world, self.recorder, step, acting)
+            step.entry.compute(acted, **given)
+            if self.recorder.watching:
+                self.recorder.acted(turn, step, acting)
+            for count, sentence in acted.faults:
+                self.fault(turn, step, count, sentence)
+            if acted.removed:
+                self._remember_gone(step, acting)
+            if acted.made is None and acted.pauses is None:
+                continue
+            # positions in `table`, so that what is created can be traced back to its match
+            here = self.positions(step, table, made, joined)
+            if left is not None:
+                here = here[left]
+            if acted.made is not None:
+                role, rows, positions = acted.made
+                made = {**made, role: (rows, here[positions])}
+            if acted.pauses is not None:
+                place = np.full(table.n, -1)
+                place[here] = np.arange(acting.n)
+                moved = {
+                    role: (rows[place[positions] >= 0], place[positions][place[positions] >= 0])
+                    for role, (rows, positions) in made.items()
+                }
+                self.wait(turn, part, at + 1, acting, acted.pauses, moved, acted.until)
+                self.stepped(turn, step, table.n, wire if at == start else -1)
+                return made
+        if stop > start:
+            self.stepped(turn, steps[stop - 1], table.n, wire if stop - 1 == start else -1)
+        return made
+
+    def branch(
+        self,
+        turn: CompiledRule,
+        part: Part,
+        step: CompiledLine,
+        table: Matches,
+        made: Made,
+        others: Matches | None,
+    ) -> tuple[Made, Matches | None]:
+        """Do the lines of an “if” for those for whom it holds, or of an “otherwise” for the others; gives those others."""
+        if step.entry.branch == "otherwise":
+            if others is not None and others.n:
+                made = self.perform(turn, part, step.of, others, 0, made)
+            return made, None
+        try:
+            acting = self.with_roles(step.roles, step, table, made)
+        except TooManyMatches as error:
+            self.fault(turn, step, 1, str(error))
+            return made, None
+        view = View(self.world, acting, step.identity)
+        holds = np.broadcast_to(np.asarray(self.arguments(step, view)["formula"]), (acting.n,))
+        bad = self.report(turn, step, view)
+        fails = ~holds if bad is None else ~holds & ~bad
+        holds = holds if bad is None else holds & ~bad
+        some = acting if holds.all() else acting.take(holds)
+        if some.n:
+            made = self.perform(turn, part, step.of, some, 0, made)
+        return made, acting.take(fails)
+
+    def act(self, turn: CompiledRule, step: CompiledLine, acting: Matches) -> None:
+        """One action for some of its matches, from the values as they are now."""
+        view = View(self.world, acting, step.identity)
+        given = self.arguments(step, view)
+        bad = self.report(turn, step, view) if view.faults else None
+        if bad is not None:
+            given = {name: _left(value, ~bad) for name, value in given.items()}
+            acting = acting.take(~bad)
+        if not acting.n:
+            return
+        acted = ActionContext(self.world, self.recorder, step, acting)
+        step.entry.compute(acted, **given)
+        if self.recorder.watching:
+            self.recorder.acted(turn, step, acting)
+        for count, sentence in acted.faults:
+            self.fault(turn, step, count, sentence)
+
+    def repeat(self, turn: CompiledRule, part: Part, step: CompiledLine, table: Matches, made: Made) -> Made:
+        """Do a repeat's lines again and again, each match as often as it asks for, within the level's bound."""
+        try:
+            acting = self.with_roles(step.roles, step, table, made)
+        except TooManyMatches as error:
+            self.fault(turn, step, 1, str(error))
+            return made
+        view = View(self.world, acting, step.identity)
+        counts = np.floor(np.broadcast_to(self.arguments(step, view)["count"], (acting.n,)))
+        bad = self.report(turn, step, view)
+        if bad is not None:
+            counts = np.where(bad, 0.0, counts)
+        most = self.program.level.settings.most_repeats
+        for time in range(int(min(counts.max(), 2.0**31)) if acting.n else 0):
+            self.repeats += 1
+            if self.repeats > most:
+                self.fault(
+                    turn, step, 1, f"the level's bound of {most:,} turns of a repeat in a tick is reached"
+                )
+                break
+            some = counts > time
+            self.work += (int(np.count_nonzero(some)) + A_LINE) * max(1, len(step.of))
+            if self.work > MOST_WORK:
+                self.fault(
+                    turn,
+                    step,
+                    1,
+                    "a tick's repeats have done as much as they may; the rest of them is left out",
+                )
+                break
+            made = self.perform(turn, part, step.of, acting if some.all() else acting.take(some), 0, made)
+        return made
+
+    def positions(self, step: CompiledLine, table: Matches, made: Made, acting: Matches) -> NDArray[np.int64]:
+        """For each acting match, which match of the table it came from."""
+        if acting is table:
+            return np.arange(table.n)
+        origin = self.with_roles(step.roles, step, table.tracked(), made).origin
+        assert origin is not None
+        return origin
+
+    def wait(
+        self,
+        turn: CompiledRule,
+        part: Part,
+        line: int,
+        table: Matches,
+        time: Any,
+        made: Made,
+        until: str = "",
+    ) -> None:
+        """Put the rest of an action list off."""
+        world = self.world
+        if self.waiting is None:
+            self.waiting = sum(w.n for w in world.rules.waits)
+        if self.waiting + table.n > MOST_WAITING:
+            lost = table.n - max(0, MOST_WAITING - self.waiting)
+            step = turn.block(part)[line - 1]
+            self.fault(
+                turn, step, lost, f"no more than {MOST_WAITING:,} matches wait at once; {lost:,} do not go on"
+            )
+            left = np.arange(table.n - lost)
+            table, time = table.take(left), spread(time, table.n)[: len(left)]
+            made = {
+                role: (rows[positions < len(left)], positions[positions < len(left)])
+                for role, (rows, positions) in made.items()
+            }
+            if not table.n:
+                return
+        self.waiting += table.n
+        # one that lasts longer than any run is not waited out
+        ticks = np.clip(np.ceil(np.asarray(time) * self.program.rate - 1e-9), 1, MOST_TICKS).astype(np.int64)
+        ticks = spread(ticks, table.n)
+        keys = keys_of(world, table)
+        for due in np.unique(ticks).tolist():
+            where = np.flatnonzero(ticks == due)
+            part_table = table.take(where)
+            place = {int(old): new for new, old in enumerate(where.tolist())}
+            ids = {role: world.id[rows] for role, rows in part_table.rows.items()}
+            kept_made = {}
+            for role, (rows, positions) in made.items():
+                mine = np.isin(positions, where)
+                kept_made[role] = (
+                    world.id[rows[mine]],
+                    np.array([place[p] for p in positions[mine].tolist()], dtype=np.int64),
+                )
+            world.rules.serial += 1
+            self.recorder.did(Did.WAITS, world.tick + due)
+            world.rules.waits.append(
+                Wait(
+                    world.tick + due,
+                    world.rules.serial,
+                    turn.position,
+                    part,
+                    line,
+                    ids,
+                    part_table.n,
+                    [keys[i] for i in where.tolist()],
+                    kept_made,
+                    until,
+                )
+            )
+
+    def until(
+        self,
+        turn: CompiledRule,
+        step: CompiledLine,
+        wait: Wait,
+        rows: dict[str, Rows],
+        there: NDArray[np.bool_],
+    ) -> NDArray[np.bool_]:
+        """Of matches that wait for a formula: for which it holds now. The others wait on; one that faults ends there."""
+        try:
+            table = self.with_roles(step.roles, step, Matches(wait.n, rows).take(there).tracked())
+        except TooManyMatches as error:
+            self.fault(turn, step, 1, str(error))
+            return np.zeros(wait.n, dtype=bool)
+        view = View(self.world, table, step.identity)
+        holds = np.broadcast_to(np.asarray(self.arguments(step, view)[wait.until]), (table.n,))
+        bad = self.report(turn, step, view)
+        origin = there.nonzero()[0]
+        assert table.origin is not None
+        # with a role that is looked for it holds as soon as it does for one of them
+        met = np.unique(table.origin[holds if bad is None else holds & ~bad])
+        lost = np.unique(table.origin[bad]) if bad is not None else met[:0]
+        goes_on, stays = np.zeros(wait.n, dtype=bool), there.copy()
+        goes_on[origin[met]] = True
+        stays[origin[met]] = stays[origin[lost]] = False
+        if stays.any():
+            left = part_of_wait(wait, stays)
+            left.due, left.until = self.world.tick + 1, wait.until
+            self.world.rules.waits.append(left)
+        return goes_on
+
+
+def _rounds(own: tuple[str, str], acting: Matches) -> list[NDArray[np.int64]] | None:
+    """In which rounds an action is done that reads what it writes; None where no two matches write the same."""
+    owner, how = own
+    one_by_one = np.arange(acting.n)
+    if not owner:
+        return list(one_by_one[:, None])
+    rows = acting.rows[owner]
+    order = np.argsort(rows, kind="stable")
+    begins = np.concatenate(([True], rows[order][1:] != rows[order][:-1]))
+    if begins.all():
+        return None
+    if how == "each":
+        return list(one_by_one[:, None])
+    turn = np.empty(acting.n, dtype=np.int64)
+    turn[order] = one_by_one - np.maximum.accumulate(np.where(begins, one_by_one, 0))
+    return [(turn == n).nonzero()[0] for n in range(int(turn.max()) + 1)]
+
+
+def _left(value: Any, keep: NDArray[np.bool_]) -> Any:
+    if isinstance(value, np.ndarray) and value.ndim and len(value) == len(keep):
+        return value[keep]
+    if isinstance(value, Target) and value.rows is not None:
+        return Target(value.name, value.rows[keep])
+    return value
