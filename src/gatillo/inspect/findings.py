@@ -20,7 +20,8 @@ from gatillo.level.model import Graph, HoldsAt, HoldsWhenever, Level
 from gatillo.level.naming import did_you_mean, nearest, shortened, token
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_graph import CompiledGraph
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, every_step, steps_of
+from gatillo.sim.program.compiled_line import CompiledLine, steps_of
+from gatillo.sim.program.compiled_rule import CompiledRule, every_step
 from gatillo.sim.program.program import Program
 
 Repair = Callable[[Level], Level]

@@ -22,7 +22,8 @@ from gatillo.inspect.reasons.words import called, quoted, seconds
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level, Logic, Section
 from gatillo.sim.matching.match_table import Matches, table_of
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, every_step
+from gatillo.sim.program.compiled_line import CompiledLine
+from gatillo.sim.program.compiled_rule import CompiledRule, every_step
 from gatillo.sim.program.program import Program
 from gatillo.sim.program.touched import LEVEL, Access, Site, names_of, reads_of, touched_by_line, writes_of
 from gatillo.sim.run.run import Run

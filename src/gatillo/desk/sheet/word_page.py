@@ -18,7 +18,7 @@ from gatillo.desk.sheet.form import Form
 from gatillo.level.edits import clauses_of
 from gatillo.level.model import Clause, Graph, Logic
 from gatillo.level.roles import all_logic
-from gatillo.sim.program.compiled_rule import PARTS
+from gatillo.sim.program.compiled_line import PARTS
 
 WordSort = Literal["message", "timer", "item"]
 WORD_SORTS: tuple[WordSort, ...] = ("message", "timer", "item")

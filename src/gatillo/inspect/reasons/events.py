@@ -12,7 +12,7 @@ from gatillo.inspect.reasons.instruments import Match, TurnSeen
 from gatillo.inspect.reasons.journal import Moment
 from gatillo.inspect.reasons.reason import Reason, value_words
 from gatillo.inspect.reasons.words import quoted, seconds
-from gatillo.sim.program.compiled_rule import CompiledLine
+from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.program.touched import LEVEL, names_of, reads_of
 from gatillo.sim.trace.trace import Did
 

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Candidates
 from gatillo.sim.matching.match_table import Matches, table_of
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule
+from gatillo.sim.program.compiled_line import CompiledLine
+from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import NullRecorder, Ran, Way
 from gatillo.sim.world.world import World

@@ -16,7 +16,8 @@ import numpy as np
 from gatillo.catalogue.surroundings import Candidates
 from gatillo.catalogue.touching import ANYBODY
 from gatillo.sim.matching.match_table import Matches
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, every_step
+from gatillo.sim.program.compiled_line import CompiledLine
+from gatillo.sim.program.compiled_rule import CompiledRule, every_step
 from gatillo.sim.program.touched import (
     LEVEL,
     Access,

@@ -17,7 +17,8 @@ from gatillo.inspect.reasons.words import called
 from gatillo.level.naming import spoken
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import View
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule
+from gatillo.sim.program.compiled_line import CompiledLine
+from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.touched import LEVEL, Access, Site, names_of, reads_of
 from gatillo.sim.run.run import Run
 from gatillo.sim.world.world import FIRST_CREATED_ID, World

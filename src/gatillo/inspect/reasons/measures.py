@@ -20,7 +20,7 @@ from gatillo.level.model import Area, Rectangle
 from gatillo.level.roles import Index
 from gatillo.sim.collision.shapes import separation
 from gatillo.sim.matching.match_table import Matches, TooManyMatches, View, join_role
-from gatillo.sim.program.compiled_rule import CompiledLine
+from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.world.world import World
 
 Floats = NDArray[np.float64]

@@ -9,7 +9,7 @@ from gatillo.inspect.reasons.instruments import Match, Table
 from gatillo.inspect.reasons.measures import Measure, measure
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import Matches
-from gatillo.sim.program.compiled_rule import CompiledLine
+from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.world.world import World
 
 

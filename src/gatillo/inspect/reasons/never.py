@@ -11,7 +11,8 @@ from gatillo.inspect.reasons.nearness import closest
 from gatillo.inspect.reasons.reason import Reason
 from gatillo.inspect.reasons.why_not import WhyNot
 from gatillo.inspect.reasons.words import line_words, place_words, quoted, seconds
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule
+from gatillo.sim.program.compiled_line import CompiledLine
+from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.touched import names_of
 from gatillo.sim.trace.trace import Way
 

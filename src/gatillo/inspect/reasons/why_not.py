@@ -21,7 +21,8 @@ from gatillo.inspect.reasons.words import called, for_whom, line_words, place_wo
 from gatillo.level.model import Section
 from gatillo.level.roles import Role
 from gatillo.sim.matching.match_table import Matches, keys_of
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, every_step
+from gatillo.sim.program.compiled_line import CompiledLine
+from gatillo.sim.program.compiled_rule import CompiledRule, every_step
 from gatillo.sim.program.touched import LEVEL, names_of
 from gatillo.sim.trace.trace import Did, Way
 from gatillo.sim.world.world import World

@@ -9,7 +9,8 @@ from gatillo.catalogue.sentence import pieces, sentence
 from gatillo.formula.compiling import Formula
 from gatillo.inspect.reasons.instruments import Match
 from gatillo.level.naming import spoken
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule
+from gatillo.sim.program.compiled_line import CompiledLine
+from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.run.run import Run
 from gatillo.sim.world.world import FIRST_CREATED_ID, World
 

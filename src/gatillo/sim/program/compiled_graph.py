@@ -36,7 +36,7 @@ from gatillo.level.graphs import End, circle, end_of, wires_of
 from gatillo.level.model import Clause, Graph, Node, Reference, Rule
 from gatillo.level.naming import did_you_mean, token
 from gatillo.level.roles import Index, Role, ValueType
-from gatillo.sim.program.compiled_rule import PARTS, CompiledLine, Limits, Part, ticks_of
+from gatillo.sim.program.compiled_line import PARTS, CompiledLine, Limits, Part, ticks_of
 from gatillo.sim.program.own_nodes import Origin
 from gatillo.sim.spatial.random_draws import identity
 

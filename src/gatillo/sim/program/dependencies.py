@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from gatillo.formula.compiling import PROPERTY_TYPES, column_key
 from gatillo.level.roles import Index
-from gatillo.sim.program.compiled_rule import CompiledLine
+from gatillo.sim.program.compiled_line import CompiledLine
 
 THERE = "there"
 """Changes when objects come or go."""

@@ -31,23 +31,18 @@ from gatillo.level.roles import Index, Role, all_logic, type_of
 from gatillo.sim.program.behaviours import behaviours_of, in_turn, own_settings
 from gatillo.sim.program.bodies import BUSY, WALK, Behaviour
 from gatillo.sim.program.compiled_graph import CompiledGraph, Lines, as_rule, compile_graph, lines_of
-from gatillo.sim.program.compiled_rule import (
+from gatillo.sim.program.compiled_line import (
     PARTS,
-    Alarm,
     CompiledLine,
-    CompiledRule,
     Limits,
-    Named,
     Part,
     effect_on_itself,
-    every_step,
     make_step,
     moved,
-    named_by,
     steps_of,
     ticks_of,
-    whose,
 )
+from gatillo.sim.program.compiled_rule import Alarm, CompiledRule, Named, every_step, named_by, whose
 from gatillo.sim.program.dependencies import depends_on, pose_of
 from gatillo.sim.program.kind_tables import KindTables
 from gatillo.sim.program.own_nodes import Flat, Origin, flattened

@@ -17,7 +17,8 @@ from gatillo.formula.compiling import CHANCE, EVERY, PROPERTY_TYPES, Formula
 from gatillo.level.model import Kind
 from gatillo.level.naming import spoken
 from gatillo.level.roles import Index, Role
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, every_step
+from gatillo.sim.program.compiled_line import CompiledLine
+from gatillo.sim.program.compiled_rule import CompiledRule, every_step
 
 LEVEL = ""
 """In the place of a kind: what belongs to the level."""

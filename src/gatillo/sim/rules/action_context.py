@@ -18,7 +18,7 @@ from gatillo.sim.motion.clips import not_playing
 from gatillo.sim.motion.routes import ENDED, set_out
 from gatillo.sim.motion.tweens import without
 from gatillo.sim.program.bodies import CONTACTS, FARTHEST_SETTING, MOVABLE, WALK, on_column, setting_column
-from gatillo.sim.program.compiled_rule import CompiledLine
+from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.trace.trace import Did, Recorder
 from gatillo.sim.world.records import Bond, Playing, Tween
 from gatillo.sim.world.world import World

@@ -16,7 +16,8 @@ from gatillo.sim.matching.match_table import (
     View,
     keys_of,
 )
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, Part
+from gatillo.sim.program.compiled_line import CompiledLine, Part
+from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.program import Program
 from gatillo.sim.rules.action_context import ActionContext
 from gatillo.sim.rules.matcher import Matcher

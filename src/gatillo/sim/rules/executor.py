@@ -14,7 +14,8 @@ from gatillo.sim.matching.match_table import (
     View,
     table_of,
 )
-from gatillo.sim.program.compiled_rule import CompiledRule, Part
+from gatillo.sim.program.compiled_line import Part
+from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.rules.action_executor import ActionExecutor
 from gatillo.sim.rules.firing_limits import held_back
 from gatillo.sim.rules.graph_executor import GraphTurn, take_turn

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from gatillo.sim.matching.match_table import Matches, keys_of, where_keys
-from gatillo.sim.program.compiled_rule import Limits
+from gatillo.sim.program.compiled_line import Limits
 from gatillo.sim.rules.waits import part_of_wait
 from gatillo.sim.world.records import Memory, Wait
 from gatillo.sim.world.world import World

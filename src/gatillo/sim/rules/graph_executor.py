@@ -36,7 +36,8 @@ from gatillo.sim.matching.match_table import (
     where_keys,
 )
 from gatillo.sim.program.compiled_graph import CompiledCard, CompiledGraph, Straight
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule, Part
+from gatillo.sim.program.compiled_line import CompiledLine, Part
+from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.rules.action_executor import ActionExecutor
 from gatillo.sim.rules.firing_limits import held_back
 from gatillo.sim.rules.waits import Made

@@ -18,7 +18,8 @@ from gatillo.sim.matching.match_table import (
     table_of,
     union,
 )
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule
+from gatillo.sim.program.compiled_line import CompiledLine
+from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.program import Program
 from gatillo.sim.rules.condition_cache import NOW_AND_THEN, TRIES, CacheEntry
 from gatillo.sim.rules.pair_join import join_pairs

@@ -9,7 +9,7 @@ from gatillo.catalogue.surroundings import Rows
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import within_reach
 from gatillo.sim.matching.match_table import Matches, TooManyMatches, View, join_role, same_base
-from gatillo.sim.program.compiled_rule import CompiledLine
+from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.world.world import World
 
 

@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Candidates
 from gatillo.sim.matching.match_table import Matches
-from gatillo.sim.program.compiled_rule import CompiledLine, CompiledRule
+from gatillo.sim.program.compiled_line import CompiledLine
+from gatillo.sim.program.compiled_rule import CompiledRule
 
 BEHAVIOUR = -1
 """In the place of a turn: a fault of a behaviour, which stands in no rule."""

@@ -1,0 +1,233 @@
+"""One line of a rule or card of a graph, ready to run: what is looked up once, so that a tick need not."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from copy import copy
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any, Literal
+
+from gatillo.catalogue.binding import Argument, Bound, RoleArgument, VariableArgument, WhereArgument, Word
+from gatillo.catalogue.entry import Entry
+from gatillo.catalogue.surroundings import Target, Watched
+from gatillo.formula.compiling import Formula
+from gatillo.level.model import Clause, Rule
+from gatillo.level.roles import Role
+from gatillo.sim.spatial.random_draws import identity
+
+if TYPE_CHECKING:
+    pass
+
+Part = Literal["when", "if", "do", "else"]
+PARTS: tuple[Part, ...] = ("when", "if", "do", "else")
+
+
+@dataclass(slots=True)
+class CompiledLine:
+    """One line of a rule, ready to run."""
+
+    entry: Entry
+    arguments: dict[str, Argument]
+    part: Part
+    line: int
+    negated: bool
+    identity: int
+    """Keys its random draws."""
+    roles: tuple[str, ...] = ()
+    fixed: dict[str, Any] = field(default_factory=dict)
+    worked_out: tuple[tuple[str, Formula], ...] = ()
+    """Slots whose formula is evaluated over the matches."""
+    role_slots: tuple[tuple[str, str], ...] = ()
+    """Slots that hold a role, with its token."""
+    targets: tuple[tuple[str, str, str], ...] = ()
+    """Slots that name an object's variable to write: its column, and its owner's token."""
+    places: tuple[str, ...] = ()
+    """Slots that hold a point."""
+    subject: tuple[str, ...] = ()
+    """Of its roles the one that its sentence names first, and those that must be there for it."""
+    brings: bool = True
+    """Whether roles that it looks for join its matches; within “none of” they do not."""
+    own: tuple[str, Literal["rounds", "each"]] | None = None
+    """For an action that reads what it writes: whose (a role's token, "" for the level's), and how it is then done:
+    in rounds, each with one match for an object, or match by match."""
+    of: tuple[CompiledLine, ...] = ()
+    """Lines within it: a group's conditions, a repeat's actions."""
+    once: bool = False
+    at: tuple[int, str, int] = (0, "", 0)
+    """Where it stands: turn, part, line."""
+    same_for_all: bool = False
+    """Whether its slots hold the same for every match and every tick."""
+    writes: dict[tuple[str, bool], tuple[str, tuple[str, str]]] = field(default_factory=dict)
+    """Variables it writes, by column and whether they are an object's: plain name, and whose it is with that name."""
+    pair: tuple[str, str, str] | None = None
+    """For a condition about pairs: its two roles, and how near ones are found: `distance` or `contact`."""
+    depends: tuple[str, ...] | None = None
+    """For a condition that remembers: what its answer depends on."""
+    card: int = 0
+    """For an action of a graph: its card's number there."""
+    wire: int = -1
+    """For an action of a graph that follows another alone: by which wire."""
+    texts: bool = False
+    """Whether it works out a text for each match."""
+    clause: Clause | None = None
+    """As it is written."""
+
+    def fixed_role(self, slot: str) -> Role:
+        """The role in a slot."""
+        role = self.fixed[slot]
+        assert isinstance(role, Role)
+        return role
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """When matches that have passed the conditions may fire."""
+
+    fires: str = "each tick"
+    per_match: bool = False
+    """Whether “first time only” is meant for each match, not once for all."""
+    rest: int = 0
+    """Ticks for which it does not fire after it has fired."""
+    rest_per_match: bool = False
+    meanwhile: str = "stack"
+    """What becomes of a match that waits already: `ignore`, `restart`, or `stack`."""
+
+    @property
+    def plain(self) -> bool:
+        """Whether it fires at each tick, without a rest."""
+        return self.fires == "each tick" and not self.rest
+
+
+UNLIMITED = Limits()
+
+
+def ticks_of(seconds: float, rate: int) -> int:
+    """The ticks in which a time has passed."""
+    return math.ceil(seconds * rate - 1e-9)
+
+
+def moved(step: CompiledLine, position: int) -> CompiledLine:
+    """The same line in a rule that stands elsewhere in the order list, to be numbered anew."""
+    if step.at[0] == position:
+        return step
+    other = copy(step)
+    other.at = (position, *step.at[1:])
+    other.of = tuple(moved(inner, position) for inner in step.of)
+    return other
+
+
+def _pair(entry: Entry, bound: Bound) -> tuple[str, str, str] | None:
+    if entry.pair is None:
+        return None
+    found: list[str] = []
+    for slot in entry.pair[:2]:
+        argument = bound.arguments[slot]
+        if isinstance(argument, RoleArgument):
+            found.append(argument.role.token)
+        elif isinstance(argument, WhereArgument) and argument.roles:
+            found.append(argument.roles[0])
+    return (found[0], found[1], entry.pair[2]) if len(set(found)) == 2 else None
+
+
+def subject_of(entry: Entry, bound: Bound) -> tuple[str, ...]:
+    """The role first named in a line's sentence; for what a variable refers to, its owner before it."""
+    for _, slot in entry.parts():
+        argument = bound.arguments.get(slot) if slot is not None else None
+        if isinstance(argument, RoleArgument | VariableArgument):
+            if argument.role is not None:
+                return (*((argument.role.via,) if argument.role.via else ()), argument.role.token)
+        elif isinstance(argument, WhereArgument | Formula) and argument.roles:
+            return argument.roles[:1]
+    return ()
+
+
+def effect_on_itself(
+    entry: Entry, arguments: dict[str, Argument], kinds_of: Callable[[str], tuple[str, ...]]
+) -> tuple[str, Literal["rounds", "each"]] | None:
+    """Whether an action reads what it writes, whose that is, and how it must then be done (Step.own)."""
+    written: list[tuple[str, str]] = []
+    for name, argument in arguments.items():
+        if isinstance(argument, VariableArgument):
+            written.append((argument.role.token if argument.role else "", argument.name))
+        elif isinstance(argument, RoleArgument):
+            written += [(argument.role.token, what) for what in entry.writes.get(name, ())]
+    reads: set[tuple[str, str]] = set()
+    for argument in arguments.values():
+        if isinstance(argument, Formula | WhereArgument):
+            reads.update(argument.reads)
+    found: tuple[str, Literal["rounds", "each"]] | None = None
+    for owner, what in written:
+        if not owner:
+            if entry.reads_what_it_writes or ("level", what) in reads:
+                return owner, "each"
+            continue
+        others = [whose for whose, name in reads if name == what and whose not in (owner, "level")]
+        if any(set(kinds_of(whose)) & set(kinds_of(owner)) for whose in others):
+            return owner, "each"
+        if entry.reads_what_it_writes or (owner, what) in reads:
+            found = owner, "rounds"
+    return found
+
+
+def steps_of(steps: tuple[CompiledLine, ...]) -> Iterator[CompiledLine]:
+    """Lines and the lines within them."""
+    for step in steps:
+        yield step
+        yield from steps_of(step.of)
+
+
+def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, within: str) -> CompiledLine:
+    """A bound clause as a line; what it draws at random is keyed by the rule and its place in it."""
+    step = CompiledLine(
+        entry,
+        bound.arguments,
+        part,
+        line,
+        bound.clause.negated,
+        identity("rule", rule.id, part, line, within),
+    )
+    roles: dict[str, None] = {}
+    worked_out: list[tuple[str, Formula]] = []
+    role_slots: list[tuple[str, str]] = []
+    for name, argument in bound.arguments.items():
+        if isinstance(argument, RoleArgument):
+            roles[argument.role.token] = None
+            role_slots.append((name, argument.role.token))
+            step.fixed[name] = argument.role
+        elif isinstance(argument, VariableArgument):
+            if part == "when":
+                step.fixed[name] = Watched(argument.role, argument.key)
+                continue
+            if argument.role is not None:
+                roles[argument.role.token] = None
+        elif isinstance(argument, WhereArgument):
+            roles.update(dict.fromkeys(argument.roles))
+            step.fixed[name] = argument
+            step.places = (*step.places, name)
+        elif isinstance(argument, Word):
+            step.fixed[name] = argument.text
+        elif argument.constant is not None and entry.slots[name].type != "seconds":
+            step.fixed[name] = argument.constant
+        else:
+            roles.update(dict.fromkeys(argument.roles))
+            worked_out.append((name, argument))
+    step.roles = tuple(roles)
+    step.worked_out = tuple(worked_out)
+    step.role_slots = tuple(role_slots)
+    step.targets = tuple(
+        (name, a.key, a.role.token if a.role else "")
+        for name, a in bound.arguments.items()
+        if isinstance(a, VariableArgument) and part != "when"
+    )
+    for name, key, owner in step.targets:
+        if not owner:
+            step.fixed[name] = Target(key, None)
+    step.targets = tuple(target for target in step.targets if target[2])
+    step.once = bound.clause.once
+    step.clause = bound.clause
+    step.pair = _pair(entry, bound)
+    step.subject = subject_of(entry, bound)
+    step.same_for_all = not (step.worked_out or step.role_slots or step.targets or step.places)
+    step.texts = any(entry.slots[name].type == "text" for name, _ in worked_out)
+    return step
