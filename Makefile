@@ -4,6 +4,8 @@ VENV := .venv
 PY := $(VENV)/bin/python
 STAMP := $(VENV)/.ready
 PYTHON ?= python3
+# where it is set, each of hundreds of processes would compile all modules anew
+export PYTHONDONTWRITEBYTECODE :=
 
 .PHONY: demo test lint bench fuzz shots schema package clean setup
 
