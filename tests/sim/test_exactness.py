@@ -123,7 +123,8 @@ def test_run_through_stepped_and_resumed_give_the_same_trace_bytes(built, data):
     assert stepped.trace.to_bytes() == wanted
     assert stepped.world.differs_in(made.world) == []
 
-    for tick in made.keyframes:
+    # any of them, but not from each to the end: that would be most of the suite's time
+    for tick in data.draw(st.lists(st.sampled_from(sorted(made.keyframes)), max_size=3, unique=True)):
         resumed = made.resume_at(tick)
         resumed.advance()
         assert resumed.trace.to_bytes() == wanted
