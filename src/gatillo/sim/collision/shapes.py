@@ -141,6 +141,13 @@ def outline_of(world: World, row: int) -> Outline:
 def separation_of(world: World, i: int, j: int) -> tuple[float, float, float]:
     """The same for one pair."""
     dx, dy = world.x.item(j) - world.x.item(i), world.y.item(j) - world.y.item(i)
+    sizes, kind, scale = world.program.sizes, world.kind, world.scale
+    one, other = sizes[kind.item(i)][2], sizes[kind.item(j)][2]
+    if one > 0 and other > 0:
+        # two discs, as nearly always: the same as `between`, without their outlines
+        distance = math.sqrt(dx * dx + dy * dy)
+        gap = distance - one * abs(scale.item(i)) - other * abs(scale.item(j))
+        return (gap, dx / distance, dy / distance) if distance > 0 else (gap, 1.0, dy)
     return between(outline_of(world, i), outline_of(world, j), dx, dy)
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from gatillo.sim.matching.match_table import Matches, keys_of, where_keys
+from gatillo.sim.matching.match_table import Matches, keys_of
 from gatillo.sim.program.compiled_line import Limits
 from gatillo.sim.rules.waits import part_of_wait
 from gatillo.sim.world.records import Memory, Wait
@@ -36,34 +36,36 @@ def held_back(
         table = table.take(np.arange(MOST_KEPT))
     memory = world.rules.memory.setdefault(whose, Memory())
     keys = keys_of(world, table)
-    keep = np.ones(table.n, dtype=bool)
+    # plain lists: what is asked of each is a look into a set
+    keep = [True] * table.n
     if limits.fires == "on becoming true":
         before = memory.held if memory.held_tick == tick - 1 else ()
-        keep &= ~where_keys(keys, before)
+        keep = [key not in before for key in keys]
         memory.held, memory.held_tick = set(keys), tick
     elif limits.fires == "first time only":
         done = memory.fired
-        keep &= ~where_keys(keys, done) if limits.per_match else None not in done
+        keep = [key not in done for key in keys] if limits.per_match else [None not in done] * table.n
     if limits.rest:
         rests = memory.rests_until
         if limits.rest_per_match:
-            keep &= np.fromiter((rests.get(key, 0) <= tick for key in keys), dtype=bool)
-        else:
-            keep &= rests.get(None, 0) <= tick
+            keep = [stays and rests.get(key, 0) <= tick for key, stays in zip(keys, keep, strict=True)]
+        elif rests.get(None, 0) > tick:
+            keep = [False] * table.n
     if limits.meanwhile == "ignore":
         waiting = {k for w in world.rules.waits if w.turn == whose[0] for k in w.keys}
-        keep &= ~where_keys(keys, waiting)
+        if waiting:
+            keep = [stays and key not in waiting for key, stays in zip(keys, keep, strict=True)]
     elif limits.meanwhile == "restart":
-        forget_waits(world, whose[0], {k for k, kept in zip(keys, keep, strict=True) if kept})
-    if not keep.any():
-        return table.take(keep)
-    left = [key for key, kept in zip(keys, keep, strict=True) if kept]
+        forget_waits(world, whose[0], {key for key, stays in zip(keys, keep, strict=True) if stays})
+    left = [key for key, stays in zip(keys, keep, strict=True) if stays]
+    if not left:
+        return table.none()
     if limits.fires == "first time only":
         memory.fired.update(left if limits.per_match else [None])
     if limits.rest:
         for key in left if limits.rest_per_match else [None]:
             memory.rests_until[key] = tick + limits.rest
-    return table.take(keep)
+    return table if len(left) == table.n else table.take(np.array(keep, dtype=bool))
 
 
 def forget_waits(world: World, turn: int, keys: set[Any]) -> None:
