@@ -13,8 +13,8 @@ from gatillo.level.model import Area, Level, Object
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 
-AMID = {"Night shift": 17.4, "Moths": 1.6}
-"""Seconds into its first trial at which a level is shown, where that is not MOSTLY."""
+AMID = {"Night shift": ("The whole round", 17.4), "Moths": ("A swarm between the fires", 6.0)}
+"""By level: in which trial, and how many seconds into it, it is shown, where that is not its first at MOSTLY."""
 MOSTLY = 3.0
 
 
@@ -50,10 +50,12 @@ def level_picture(level: Level, width: int, height: int, ratio: float = 2.0) -> 
 
 
 def seen_amid(level: Level) -> Level:
-    """The level with its objects as they stand some way into its first trial, for a picture of it."""
-    trial = level.trials[0]
+    """The level with its objects as they stand some way into a trial, its first mostly, for a picture of it."""
+    first = level.trials[0]
+    name, seconds = AMID.get(level.name, (first.name, min(MOSTLY, 0.4 * first.length)))
+    trial = next((each for each in level.trials if each.name == name), first)
     run = Run(Program(as_tried(level, trial)), trial)
-    run.advance(round(AMID.get(level.name, min(MOSTLY, 0.4 * trial.length)) * level.settings.rate))
+    run.advance(round(seconds * level.settings.rate))
     world = run.world
     names = {o.id: o.name for o in level.objects}
     objects = tuple(
