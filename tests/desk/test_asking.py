@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from threading import Event
+from time import sleep
 
 import pytest
 from hands import CTRL, SHIFT, Hands
@@ -14,14 +16,17 @@ from PySide6.QtWidgets import QApplication, QMenu, QToolButton
 
 from building import EVERY_TICK, POD, START, add, c, heard, level, rule, send, things
 from conftest import settle
+from gatillo.catalogue.entry import Entry
 from gatillo.desk.looks.plain import Rich
 from gatillo.desk.session.selection import Selection
+from gatillo.desk.session.worker import Gate, Worker
 from gatillo.examples import study_path
 from gatillo.files.exports import write_trace
 from gatillo.files.level_file import read_level
 from gatillo.level.model import Graph, Node, Variant, Wire
 from gatillo.level.roles import all_logic
 from gatillo.level.thing_edits import set_variable
+from gatillo.sim.program.compiled_rule import every_step
 from gatillo.sim.run.run import Cursor
 
 F6, F9 = Qt.Key.Key_F6, Qt.Key.Key_F9
@@ -537,3 +542,32 @@ def test_a_study_is_asked_from_the_window_alone(open_window, qtbot):
     asked(qtbot, window)
     assert "by “All go down”, action 1" in text(window)
     assert "it acts on all 2 of “any person”" in text(window)
+
+
+def test_what_entries_touch_is_known_before_the_first_question(open_window, qtbot, monkeypatch):
+    looked_up = []
+    touches = Entry.touches
+    monkeypatch.setattr(Entry, "touches", lambda entry: looked_up.append(entry.name) or touches(entry))
+    window = open_window()
+    used = {step.entry.name for turn in window.bench.program.turns for step in every_step(turn)}
+    qtbot.waitUntil(lambda: used <= set(looked_up))
+
+
+def test_a_worker_leaves_what_nobody_waits_for_when_something_is_asked(qtbot):
+    worker, told, steps = Worker("test", Gate()), [], []
+    started = Event()
+
+    def long(go_on):
+        while go_on():
+            started.set()
+            steps.append(1)
+            sleep(0.001)
+
+    worker.when_idle(long)
+    assert started.wait(5)
+    worker.ask(lambda job: "answer", told.append)
+    qtbot.waitUntil(lambda: told == ["answer"])
+    made = len(steps)
+    worker.when_idle(long)
+    qtbot.waitUntil(lambda: len(steps) > made)
+    worker.close()

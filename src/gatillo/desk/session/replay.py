@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from time import monotonic
 from typing import Any
 
@@ -17,6 +18,7 @@ from gatillo.inspect.expectations import Verdict, judge, to_follow
 from gatillo.inspect.findings import Finding, findings
 from gatillo.inspect.watching import Following
 from gatillo.level.model import Trial
+from gatillo.sim.program.compiled_rule import every_step
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.resuming import resumed, shared_ticks
 from gatillo.sim.run.run import Run
@@ -117,6 +119,16 @@ def _watches(program: Program, trial: Trial) -> tuple[list[Watch], list[Formula]
     return watches, formulas
 
 
+def _look_up_touches(program: Program, go_on: Callable[[], bool]) -> None:
+    """Work out what the entries of a level's rules touch, which is kept: the first question would wait half a second for it."""
+    entries = [step.entry for turn in program.turns for step in every_step(turn)]
+    entries += [behaviour.entry for behaviour in program.behaviours]
+    for entry in {entry.name: entry for entry in entries}.values():
+        if not go_on():
+            return
+        entry.touches()
+
+
 class Replayer(QObject):
     """Replays a trial in the background; only the newest request is answered.
 
@@ -152,5 +164,6 @@ class Replayer(QObject):
             self.grown.emit(found.run)
         elif found.judged:
             self.judged.emit(found)
+            self._worker.when_idle(partial(_look_up_touches, found.run.program))
         else:
             self.ran.emit(found)

@@ -90,6 +90,7 @@ class Worker(QObject):
         self._gate = gate
         self._job: Job | None = None
         self._told: Callable[[Any], None] | None = None
+        self._closed = False
         self._found.connect(self._on_found)
 
     @property
@@ -113,6 +114,15 @@ class Worker(QObject):
 
         self._pool.submit(do).add_done_callback(_raise)
 
+    def when_idle(self, work: Callable[[Callable[[], bool]], object]) -> None:
+        """Do something for which nobody waits. `work` is to ask now and then whether to go on: not once something is asked for."""
+
+        def go_on() -> bool:
+            self._gate.wait()
+            return self._job is None and not self._closed
+
+        self._pool.submit(lambda: work(go_on)).add_done_callback(_raise)
+
     def drop(self) -> None:
         """What was asked is not wanted any more."""
         if self._job is not None:
@@ -121,6 +131,7 @@ class Worker(QObject):
 
     def close(self) -> None:
         """Ask for nothing more. What is being done ends by itself and is not waited for."""
+        self._closed = True
         self.drop()
         self._pool.shutdown(wait=False, cancel_futures=True)
 
@@ -133,7 +144,7 @@ class Worker(QObject):
         told(found)
 
 
-def _raise(done: Future[None]) -> None:
+def _raise(done: Future[Any]) -> None:
     # a worker's error would else be lost in its future
     if not done.cancelled() and (error := done.exception()) is not None:
         sys.excepthook(type(error), error, error.__traceback__)
