@@ -309,3 +309,18 @@ def test_every_function_is_among_the_random_formulas_or_needs_an_object():
     assert {*OF_ONE, *OF_TWO, *OF_THREE, *WRITTEN_OUT} | needs == set(FUNCTIONS)
     with pytest.raises(FormulaError):
         compile_formula(INDEX, "nothing()")
+
+
+def test_values_that_are_finite_but_not_their_sum_are_no_fault():
+    built = level(
+        rule(
+            "r",
+            when=c("each_in_every_tick", who="Moth"),
+            do=[add("Moth.n", "Moth.x * 1e306"), c("note", text="{Moth.n}")],
+        ),
+        kinds=(kind("Moth", 5, has={"n": 0.0}),),
+        objects=things("Moth", *((150.0, 0.0),) * 3),
+    )
+    made = run(built, 1)
+    assert not made.trace.faults
+    assert [value.tolist() for value in made.world.variables.values()] == [[1.5e308] * 3]

@@ -544,6 +544,12 @@ _COMPARE: dict[str, Callable[[Any, Any], Any]] = {
 _SIMPLE: dict[str, Callable[[Any, Any], Any]] = {"+": operator.add, "-": operator.sub, "*": operator.mul}
 
 
+def _sums_up_beyond(values: Any) -> bool:
+    """Whether some of many values may be infinite or no number: their sum is then."""
+    total = np.add.reduce(values)
+    return bool(total - total != 0)
+
+
 def _single(value: Any) -> bool:
     return not (isinstance(value, np.ndarray) and value.ndim)
 
@@ -616,10 +622,11 @@ def _compiled(
                 if value - value != 0:  # infinite or not a number
                     f.fault(True, f"“{whole}” has no finite answer")
                     return 0.0
-            elif not np.isfinite(value).all():
+            elif _sums_up_beyond(value):
                 bad = ~np.isfinite(value)
-                f.fault(bad, f"“{whole}” has no finite answer")
-                value = np.where(bad, 0.0, value)
+                if bad.any():
+                    f.fault(bad, f"“{whole}” has no finite answer")
+                    value = np.where(bad, 0.0, value)
         if bare and not _single(value):
             # a frame may show its own columns; what leaves a formula must not change with them
             value = value.copy()
