@@ -57,6 +57,23 @@ def test_a_wait_of_nothing_lasts_one_tick_and_a_rest_ends_at_its_time():
     assert [t for t, _ in fired(run(garden(rests), 10), "rests")] == [1, 4, 7, 10]
 
 
+def test_what_comes_after_a_rule_comes_a_tick_later_wherever_it_stands():
+    after = [rule(name, when=c("after_rule", time="0", rule="go"), do=add("level.n")) for name in "ab"]
+    made = run(garden(after[0], rule("go", when=START, do=add("level.m")), after[1]), 4)
+    assert [names_at(made, tick) for tick in (1, 2, 3)] == [["go"], ["a", "b"], []]
+
+
+@pytest.mark.parametrize("bar", [(0.1, 0.1), (0.105, 0.11)])
+def test_a_bar_within_a_tick_is_down_in_that_one(bar):
+    rules = [
+        rule(do, when=c(f"key_{do}", key="Space"), do=add("level.n"))
+        for do in ("pressed", "held", "released")
+    ]
+    made = run(garden(*rules, keys=(("Space", *bar),)), 12)
+    tick = math.ceil(bar[0] * 60)
+    assert [f.tick for f in made.trace.firings()] == [tick] * 3
+
+
 def test_a_message_is_heard_in_the_next_tick_above_and_below():
     above = rule("above", when=heard("m"), do=add("level.n"))
     tell = rule("tell", when=START, do=send("m"))
