@@ -20,7 +20,7 @@ _DRAG_AXES = ("both axes", "the x axis only", "the y axis only")
 
 @behaviour(
     "trail {leader} by {lag} s",
-    "Follows the nearest of those meant smoothly: it comes about two thirds of the way in this time.",
+    "Follows the nearest of those meant smoothly: of the way that is left it makes 63 % in this time.",
     phase="follow",
     keeps={"follows": 0.0, "lead_x": 0.0, "lead_y": 0.0},
     leader=role("after whom"),
