@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import partial
-from typing import TYPE_CHECKING
 
 from gatillo.catalogue.binding import Word
 from gatillo.formula.compiling import Formula
+from gatillo.inspect.reasons.explaining import Explaining
 from gatillo.inspect.reasons.instruments import Match, TurnSeen
 from gatillo.inspect.reasons.journal import Moment
 from gatillo.inspect.reasons.reason import Reason, value_words
@@ -16,12 +16,9 @@ from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.program.touched import LEVEL, names_of, reads_of
 from gatillo.sim.trace.trace import Did
 
-if TYPE_CHECKING:
-    from gatillo.inspect.reasons.why import Explainer
-
 
 def events(
-    explainer: Explainer, seen: TurnSeen, step: CompiledLine, match: Match, at: Moment
+    explainer: Explaining, seen: TurnSeen, step: CompiledLine, match: Match, at: Moment
 ) -> list[Reason]:
     """What a line of a match was brought about by, beside the values that it read."""
     found: list[Reason] = []
@@ -50,7 +47,7 @@ def events(
     return found
 
 
-def inputs(explainer: Explainer, step: CompiledLine, tick: int) -> list[Reason]:
+def inputs(explainer: Explaining, step: CompiledLine, tick: int) -> list[Reason]:
     """The keys and the pointer that a line asks about: when each went down or up last."""
     keys = [
         a.text for n, a in step.arguments.items() if isinstance(a, Word) and step.entry.slots[n].type == "key"
@@ -69,7 +66,7 @@ def inputs(explainer: Explainer, step: CompiledLine, tick: int) -> list[Reason]:
     return found
 
 
-def input_reason(explainer: Explainer, key: str, tick: int) -> Reason | None:
+def input_reason(explainer: Explaining, key: str, tick: int) -> Reason | None:
     """When a key went down or up last, in the trial's input."""
     when = last_input(explainer, key, tick)
     if when is None:
@@ -78,7 +75,7 @@ def input_reason(explainer: Explainer, key: str, tick: int) -> Reason | None:
     return Reason(words, "input", when[0])
 
 
-def last_input(explainer: Explainer, key: str, tick: int) -> tuple[int, str] | None:
+def last_input(explainer: Explaining, key: str, tick: int) -> tuple[int, str] | None:
     """When a key went down or up last before the end of a tick, and which of it; None where it never did."""
     events = explainer.run.script.events
     wanted = {key, key.removeprefix("pointer ")}
@@ -90,7 +87,7 @@ def last_input(explainer: Explainer, key: str, tick: int) -> tuple[int, str] | N
     return None
 
 
-def senders(explainer: Explainer, name: str, tick: int) -> Iterator[Reason]:
+def senders(explainer: Explaining, name: str, tick: int) -> Iterator[Reason]:
     """Who sent a message that is heard in a tick: the tick before."""
     run, trace = explainer.run, explainer.run.trace
     number = run.program.messages.get(name)
@@ -113,7 +110,7 @@ def senders(explainer: Explainer, name: str, tick: int) -> Iterator[Reason]:
         yield Reason(f"{name} was sent when a move came to its end at {seconds(run, tick)}", "motion", tick)
 
 
-def level_write(explainer: Explainer, what: str, named: str, words: str, at: Moment) -> list[Reason]:
+def level_write(explainer: Explaining, what: str, named: str, words: str, at: Moment) -> list[Reason]:
     """Who wrote something of the level last, such as a timer; nothing where it is as it was at the start."""
     wrote = explainer.journal.last_write(what, named, LEVEL, None, at)
     if wrote is None:
@@ -122,8 +119,8 @@ def level_write(explainer: Explainer, what: str, named: str, words: str, at: Mom
     return [explainer.from_write(f"{words} — set at {seconds(explainer.run, wrote.tick)} by {by}", wrote)]
 
 
-def fired_before(explainer: Explainer, name: str, tick: int) -> list[Reason]:
+def fired_before(explainer: Explaining, name: str, tick: int) -> list[Reason]:
     """When another rule fired last, up to a tick."""
     turn = next((t for t in explainer.run.program.turns if t.rule.name == name), None)
-    before = explainer._last_firing(turn, tick + 1) if turn is not None else None
+    before = explainer.last_firing(turn, tick + 1) if turn is not None else None
     return [explainer.fired(before.tick, before.position)] if before is not None else []

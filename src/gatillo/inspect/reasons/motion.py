@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.sentence import sentence
 from gatillo.inspect.reasons.events import input_reason
+from gatillo.inspect.reasons.explaining import Explaining
 from gatillo.inspect.reasons.journal import POSE, Moment, Wrote
 from gatillo.inspect.reasons.leaves import kind_of
 from gatillo.inspect.reasons.reason import Reason, value_words
@@ -15,9 +14,6 @@ from gatillo.level.naming import spoken
 from gatillo.sim.program.bodies import on_column
 from gatillo.sim.program.touched import Access
 from gatillo.sim.world.world import World
-
-if TYPE_CHECKING:
-    from gatillo.inspect.reasons.why import Explainer
 
 SENT = {
     "tween": "a move over a time",
@@ -29,7 +25,7 @@ SENT = {
 
 
 def motion_reason(
-    explainer: Explainer, words: str, wrote: Wrote, object_id: int, ids: tuple[int, ...]
+    explainer: Explaining, words: str, wrote: Wrote, object_id: int, ids: tuple[int, ...]
 ) -> Reason:
     """Why an object was moved or turned by Motion in the tick in which that was written."""
     run = explainer.run
@@ -66,7 +62,7 @@ def motion_reason(
 
 
 def _sent_by(
-    explainer: Explainer, before: World, object_id: int, kind: str, at: Moment
+    explainer: Explaining, before: World, object_id: int, kind: str, at: Moment
 ) -> tuple[str, Reason] | None:
     """What moves an object beside its behaviours, and who began that."""
     movement = before.movement
@@ -100,7 +96,7 @@ def _sent_by(
 
 
 def behaviour_reason(
-    explainer: Explainer, words: str, access: Access, object_id: int | None, world: World, at: Moment
+    explainer: Explaining, words: str, access: Access, object_id: int | None, world: World, at: Moment
 ) -> Reason | None:
     """Something that only behaviours write, such as who looks at what: by which of them it was."""
     if object_id is None or access.what in (*POSE, "facing", "variable", "tag", "there", "item"):
@@ -115,7 +111,7 @@ def behaviour_reason(
 
 
 def _behaviours(
-    explainer: Explainer, world: World, object_id: int, kind: str, what: str
+    explainer: Explaining, world: World, object_id: int, kind: str, what: str
 ) -> list[tuple[int, str]]:
     """The behaviours of an object that were on and may have written something: their places, and what they say."""
     row = world.row_of_id(object_id)
@@ -130,7 +126,7 @@ def _behaviours(
 
 
 def _behaviour_grounds(
-    explainer: Explainer,
+    explainer: Explaining,
     world: World,
     object_id: int,
     kind: str,

@@ -281,7 +281,7 @@ class Explainer:
                 "and it had not fired before" + (" for this match" if limits.per_match else ""), "limit"
             )
         if limits.rest:
-            before = self._last_firing(turn, seen.tick)
+            before = self.last_firing(turn, seen.tick)
             rest = value_words(limits.rest / run.program.rate)
             if before is None:
                 yield Reason(f"and it did not rest: it had not fired before (it rests {rest} s)", "limit")
@@ -303,7 +303,8 @@ class Explainer:
                     f"and it is on: switched at {seconds(self.run, wrote.tick)} by {by}", wrote
                 )
 
-    def _last_firing(self, turn: CompiledRule, before: int) -> Firing | None:
+    def last_firing(self, turn: CompiledRule, before: int) -> Firing | None:
+        """The last firing of a turn before a tick."""
         tick, position, turns, _, way = self.run.trace.columns()
         mine = np.flatnonzero((turns == turn.position) & (tick < before) & ((way & 7) == Way.DO))
         if not len(mine):
