@@ -6,6 +6,7 @@ import pytest
 from hands import Hands
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
+from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QToolButton
 from test_drawing_graphs import GRAPH, does_as_the_studys_own, opened, pixel, shape, study_12
@@ -300,3 +301,30 @@ def test_with_large_letters_the_gallery_has_as_many_columns_as_fit(large, qtbot)
     large.resize(1500, 800)
     QApplication.processEvents()
     assert len({card.x() for card in cards}) == 3
+
+
+def test_the_wheel_goes_through_the_list_wherever_the_pointer_was_left(open_window, qtbot):
+    window, _ = opened(open_window, qtbot, drawing_yard(), "sort")
+    hands, view = Hands(qtbot, window), window.graph_page.view
+    view.fit()
+    zoom = view.zoom
+    start = shape(window, 4).output_at("then")
+    hands.drag(view, pixel(view, start), pixel(view, start + QPointF(0, 60)))
+    place = QPointF(5, 5)
+    nothing = Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase
+    turned = QWheelEvent(place, view.mapToGlobal(place), QPoint(), QPoint(0, -240), *nothing, False)
+    QApplication.sendEvent(view, turned)
+    assert view.writer.line.list.verticalScrollBar().value() > 0
+    assert view.zoom == zoom
+
+
+def test_a_new_graphs_row_is_in_sight_in_the_list_that_became_lower(open_window, qtbot):
+    rules = [rule(f"r{at}", when=c("every_tick"), do=c("note", text="x"), id=100 + at) for at in range(30)]
+    window = open_window(level(*rules, kinds=(kind("Moth", 5),)))
+    window.bench.select(Selection(rule=129))
+    window.actions_["new graph"].trigger()
+    QTest.qWait(30)
+    order = window.order
+    number = window.bench.selection.rule
+    area = order.geometry_.row_area(order.state.row_of(number))
+    assert area.top() > 0 and area.bottom() <= order.viewport().height()

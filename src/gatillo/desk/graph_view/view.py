@@ -66,7 +66,8 @@ class GraphView(GraphCanvas):
             p.drawText(
                 self.rect(),
                 Qt.AlignmentFlag.AlignCenter,
-                "An empty graph. Type what begins it, such as “every tick” or “moth touches lamp”.",
+                "An empty graph. Type what begins it, such as “every tick” or “moth touches lamp”, "
+                "or click twice here and choose.",
             )
             return
         findings: dict[int, str] = {}
@@ -126,6 +127,8 @@ class GraphView(GraphCanvas):
         self.pointer.double_click(event)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
+        if self.writer.line.scroll(event):
+            return
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self.corner -= QPointF(event.angleDelta().y(), 0) / self.zoom
             self.update()

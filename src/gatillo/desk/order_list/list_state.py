@@ -134,6 +134,13 @@ class ListState(QObject):
             self.rowWanted.emit(at)
         self.currentChanged.emit()
 
+    def show_selected(self) -> None:
+        """Let the row of the selected rule or graph be seen, where the list has been made lower."""
+        rule = self.bench.selection.rule
+        at = self.row_of(rule) if rule is not None else None
+        if at is not None:
+            self.rowWanted.emit(at)
+
     def walk(self, by: int) -> None:
         """Some rows down or up."""
         self.choose(max(0, min(len(self.rows) - 1, self.current + by)))

@@ -337,6 +337,8 @@ class OrderView(QAbstractScrollArea):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         delta = event.angleDelta()
+        if not event.modifiers() and self.writer.line.scroll(event):
+            return
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.zoom(1.2 ** (delta.y() / 120), event.position().x())
         elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier or abs(delta.x()) > abs(delta.y()):

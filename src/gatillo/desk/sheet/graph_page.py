@@ -39,6 +39,8 @@ def graph_page(bench: Workbench, column: QVBoxLayout, graph: Graph) -> None:
     form.text("note", "note", graph.note, take_note)
     if is_own_node(graph):
         _face(form, graph)
+    if not graph.nodes:
+        return
     form.heading("Its cards, in the order in which they run")
     lines = [line.replace("  ", "\u2003") for line in outline(graph)]
     if len(lines) > MOST_LINES:

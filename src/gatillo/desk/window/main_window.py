@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QEvent, QObject, QPoint, QSettings, Qt
+from PySide6.QtCore import QByteArray, QEvent, QObject, QPoint, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -564,6 +564,7 @@ class MainWindow(QMainWindow):
         total = sum(self.whole.sizes())
         share = [int(total * GRAPH_SHARE), total - int(total * GRAPH_SHARE)]
         self.whole.setSizes(self._heights.get(graph, share if graph else [384, 350]))
+        QTimer.singleShot(0, self.order.state.show_selected)
 
     def begin_tour(self) -> None:
         """A tour that builds one rule in a small level."""

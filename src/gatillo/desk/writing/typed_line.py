@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QEvent, QModelIndex, QObject, QPoint, QRect, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QKeyEvent, QPainter, QPen, QStandardItem, QStandardItemModel
+from PySide6.QtGui import QAction, QKeyEvent, QPainter, QPen, QStandardItem, QStandardItemModel, QWheelEvent
 from PySide6.QtWidgets import (
     QLineEdit,
     QListView,
@@ -240,6 +240,14 @@ class TypedLine(QObject):
         self._all = not self.list.isVisible()
         self._place(self.model.rowCount() if self._all else 0)
 
+    def scroll(self, event: QWheelEvent) -> bool:
+        """Let the wheel go through the list while it is there, wherever the pointer was left; whether it did."""
+        if not self.list.isVisible():
+            return False
+        bar = self.list.verticalScrollBar()
+        bar.setValue(bar.value() - round(event.angleDelta().y() / 120 * ITEM))
+        return True
+
     def _walk(self, by: int) -> None:
         many = self.model.rowCount()
         if many:
@@ -280,6 +288,8 @@ class TypedLine(QObject):
                     return True
                 self.take()
                 return True
+        elif isinstance(event, QWheelEvent):
+            return self.scroll(event)
         elif event.type() == QEvent.Type.FocusOut and watched is self.field:
             # the list takes no focus: a click on it comes first
             QTimer.singleShot(0, self._end_if_left)
