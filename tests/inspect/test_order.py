@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 
 import pytest
-from test_reasons import random_level
+from asking import random_level
 
 from building import EVERY_TICK, POD, START, add, c, heard, kind, level, rule, run, send, things
 from gatillo.examples import study_names, study_path

@@ -5,8 +5,8 @@ from __future__ import annotations
 import random
 
 import pytest
+from asking import random_level
 from msgspec.structs import replace
-from test_reasons import random_level
 
 from building import EVERY_TICK, POD, START, add, c, level, rule, run, things
 from gatillo.catalogue.renaming import rename

@@ -228,12 +228,7 @@ class ActionExecutor(Matcher):
                 left = np.zeros(1, dtype=np.int64) if left is None else left[:1]
                 given = {name: _left(value, first) for name, value in given.items()}
                 acting = acting.take(first)
-            acted = ActionContext(self.world, self.recorder, step, acting)
-            step.entry.compute(acted, **given)
-            if self.recorder.watching:
-                self.recorder.acted(turn, step, acting)
-            for count, sentence in acted.faults:
-                self.fault(turn, step, count, sentence)
+            acted = self.carry_out(turn, step, acting, given)
             if acted.removed:
                 self._remember_gone(step, acting)
             if acted.made is None and acted.pauses is None:
@@ -298,12 +293,19 @@ class ActionExecutor(Matcher):
             acting = acting.take(~bad)
         if not acting.n:
             return
+        self.carry_out(turn, step, acting, given)
+
+    def carry_out(
+        self, turn: CompiledRule, step: CompiledLine, acting: Matches, given: dict[str, Any]
+    ) -> ActionContext:
+        """Let an action's entry act with what its slots hold, and tell its faults; gives what it left behind."""
         acted = ActionContext(self.world, self.recorder, step, acting)
         step.entry.compute(acted, **given)
         if self.recorder.watching:
             self.recorder.acted(turn, step, acting)
         for count, sentence in acted.faults:
             self.fault(turn, step, count, sentence)
+        return acted
 
     def repeat(self, turn: CompiledRule, part: Part, step: CompiledLine, table: Matches, made: Made) -> Made:
         """Do a repeat's lines again and again, each match as often as it asks for, within the level's bound."""
