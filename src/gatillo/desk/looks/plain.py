@@ -43,7 +43,7 @@ class ShortWords(Words):
 
 
 class GivingWay(Words):
-    """Words in one line with their own ground, as wide as they are where there is room; else cut with … in their middle."""
+    """Words in one line with their own ground, as wide as they are where there is room; else cut with … at their end."""
 
     def __init__(self) -> None:
         super().__init__()

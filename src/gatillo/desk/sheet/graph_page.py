@@ -105,7 +105,10 @@ def _face_row(form: Form, graph: Graph, node: Node) -> None:
         _tell_consequences(form, graph, before)
 
     row = form.row()
-    row.addWidget(form.line(f"face-{number}-name", f"name of the {sort} {name}", name, rename))
+    named = form.line(f"face-{number}-name", f"name of the {sort} {name}", name, rename)
+    # narrow enough for its value to stand beside it
+    named.setFixedWidth(92)
+    row.addWidget(named)
     sorts = [(MATCHES, MATCHES), (A_VALUE, A_VALUE)] + ([(A_ROLE, A_ROLE)] if node.use == INPUT else [])
     row.addWidget(
         form.combo(
@@ -123,7 +126,7 @@ def _face_row(form: Form, graph: Graph, node: Node) -> None:
             node.slots.get("value", "0"),
             lambda text: put("value", text),
         )
-        value.setFixedWidth(90)
+        value.setFixedWidth(84)
         row.addWidget(value)
     row.addWidget(form.remover(f"face-{number}-remove", f"the {sort} {name}", take_away))
     form.labelled(sort, form.box(row))
