@@ -616,6 +616,8 @@ def _compiled(
 
     def evaluate(f: Frame) -> Any:
         value = code(f)
+        if type(value) is float and value - value == 0:
+            return value
         if kind == "number":
             if _single(value):
                 value = float(value)

@@ -395,6 +395,8 @@ def _text(f: Frame, value: Any) -> Any:
 
 def finite(f: Frame, value: Any) -> Any:
     """A value where it is finite; elsewhere a fault, and 0."""
+    if type(value) is float and value - value == 0:
+        return value
     if isinstance(value, np.ndarray) and value.ndim:
         if value.dtype != np.float64:
             return value

@@ -30,7 +30,7 @@ class Matches:
     no more of their matches than how many there are.
     """
 
-    __slots__ = ("_from", "_origin", "_rows", "_which", "n")
+    __slots__ = ("_from", "_none", "_origin", "_rows", "_which", "n")
 
     def __init__(self, n: int, rows: dict[str, Rows], origin: NDArray[np.int64] | None = None) -> None:
         self.n = n
@@ -38,6 +38,7 @@ class Matches:
         self._origin = origin
         self._from: Matches | None = None
         self._which: NDArray[Any] | None = None
+        self._none: Matches | None = None
 
     @property
     def rows(self) -> dict[str, Rows]:
@@ -75,7 +76,10 @@ class Matches:
 
     def none(self) -> Matches:
         """The same roles with no match."""
-        return Matches(0, dict.fromkeys(self.rows, _NOTHING), None if self.origin is None else _NOTHING)
+        if self._none is None:
+            origin = None if self.origin is None else _NOTHING
+            self._none = Matches(0, dict.fromkeys(self.rows, _NOTHING), origin)
+        return self._none
 
 
 def table_of(candidates: Candidates) -> Matches:
@@ -116,6 +120,8 @@ def union(world: World, found: list[Candidates]) -> Matches:
 
 ONE_MATCH = table_of(Candidates(1))
 """The table of an occasion that is about no object."""
+NO_MATCH = table_of(Candidates(0))
+"""The table of an occasion that has nobody."""
 
 
 class TooManyMatches(Exception):
@@ -213,6 +219,10 @@ class View(Frame):
 
     def property(self, role: str, name: str) -> Any:
         world, rows = self.world, self.table.rows[role]
+        if self.n == 1 and name not in DERIVED:
+            # of one match a plain value: what is worked out with it costs no arrays
+            column = world.variables.get(name)
+            return (getattr(world, name) if column is None else column).item(rows.item())
         run = world.caches.runs.get(id(rows))
         if run is None or name in DERIVED:
             return world.values_of(rows, name)

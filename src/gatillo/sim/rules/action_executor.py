@@ -69,6 +69,26 @@ class ActionExecutor(Matcher):
         """How many matches wait, once it has been asked for in this tick."""
         self.work = 0
 
+    def rounds(self, own: tuple[str, str], acting: Matches) -> list[NDArray[np.int64]] | None:
+        """In which rounds an action is done that reads what it writes; None where no two matches write the same."""
+        owner, how = own
+        one_by_one = np.arange(acting.n)
+        if not owner:
+            return list(one_by_one[:, None])
+        rows = acting.rows[owner]
+        # rows in a run, or from old to young, as nearly always: nobody twice
+        if id(rows) in self.world.caches.runs or bool((rows[1:] > rows[:-1]).all()):
+            return None
+        order = np.argsort(rows, kind="stable")
+        begins = np.concatenate(([True], rows[order][1:] != rows[order][:-1]))
+        if begins.all():
+            return None
+        if how == "each":
+            return list(one_by_one[:, None])
+        turn = np.empty(acting.n, dtype=np.int64)
+        turn[order] = one_by_one - np.maximum.accumulate(np.where(begins, one_by_one, 0))
+        return [(turn == n).nonzero()[0] for n in range(int(turn.max()) + 1)]
+
     # firing
 
     def fire(
@@ -83,9 +103,10 @@ class ActionExecutor(Matcher):
     ) -> None:
         """Carry out an action list for its matches: one firing."""
         self.begins(turn, table, way)
-        if turn.rule.once_for_all and way is not Way.RESUMED:
+        rule = turn.rule
+        if rule.once_for_all and way is not Way.RESUMED:
             table = table.take(np.zeros(1, dtype=np.int64))
-        if turn.rule.one_at_a_time and table.n > 1 and not made and start < len(steps):
+        if rule.one_at_a_time and table.n > 1 and not made and start < len(steps):
             for at in range(self.allowed(table.n, self._teller(turn, steps[start]))):
                 self.gone = {}
                 self.perform(turn, part, steps, table.take(np.array([at])), start, {})
@@ -188,7 +209,7 @@ class ActionExecutor(Matcher):
                     self.fault(turn, step, 1, str(error))
                     continue
             if step.own is not None and acting.n > 1 and not step.once:
-                rounds = _rounds(step.own, acting)
+                rounds = self.rounds(step.own, acting)
                 if rounds is not None:
                     for some in rounds[: self.allowed(len(rounds), self._teller(turn, step))]:
                         self.act(turn, step, acting.take(some))
@@ -440,24 +461,6 @@ class ActionExecutor(Matcher):
             left.due, left.until = self.world.tick + 1, wait.until
             self.world.rules.waits.append(left)
         return goes_on
-
-
-def _rounds(own: tuple[str, str], acting: Matches) -> list[NDArray[np.int64]] | None:
-    """In which rounds an action is done that reads what it writes; None where no two matches write the same."""
-    owner, how = own
-    one_by_one = np.arange(acting.n)
-    if not owner:
-        return list(one_by_one[:, None])
-    rows = acting.rows[owner]
-    order = np.argsort(rows, kind="stable")
-    begins = np.concatenate(([True], rows[order][1:] != rows[order][:-1]))
-    if begins.all():
-        return None
-    if how == "each":
-        return list(one_by_one[:, None])
-    turn = np.empty(acting.n, dtype=np.int64)
-    turn[order] = one_by_one - np.maximum.accumulate(np.where(begins, one_by_one, 0))
-    return [(turn == n).nonzero()[0] for n in range(int(turn.max()) + 1)]
 
 
 def _left(value: Any, keep: NDArray[np.bool_]) -> Any:

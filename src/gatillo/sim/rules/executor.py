@@ -9,6 +9,7 @@ import numpy as np
 
 from gatillo.catalogue.surroundings import Candidates
 from gatillo.sim.matching.match_table import (
+    ONE_MATCH,
     Matches,
     TooManyMatches,
     View,
@@ -32,14 +33,15 @@ class RuleExecutor(ActionExecutor):
 
     def take(self, turn: CompiledRule) -> None:
         """Let a rule take its turn."""
-        if self.recorder.watching:
+        watching = self.recorder.watching
+        if watching:
             self.recorder.comes(self, turn)
         if turn.switched and not self.program.is_on(turn, self.world.rules.switched):
             return
         if turn.graph is not None:
             take_turn(self, turn)
             return
-        table = self.candidates(turn)
+        table = self.candidates(turn) if turn.when else ONE_MATCH
         if not table.n:
             return
         reached = table.n
@@ -65,7 +67,7 @@ class RuleExecutor(ActionExecutor):
 
             passes = table
             table = held_back(self.world, limits, (turn.position, 0), passes, tell)
-            if self.recorder.watching:
+            if watching:
                 self.recorder.limited(turn, 0, passes, table)
         self.recorder.looked(turn.position, reached, passed, table.n)
         if table.n:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.surroundings import Candidates, Rows, Target
 from gatillo.level.naming import shortened
 from gatillo.sim.matching.match_table import (
+    NO_MATCH,
     ONE_MATCH,
     Matches,
     TooManyMatches,
@@ -72,18 +73,21 @@ class Matcher:
         """What the rule's occasions yield."""
         if not turn.when:
             return ONE_MATCH
+        if len(turn.when) == 1:
+            only = self.candidates_of(turn, turn.when[0])
+            return table_of(only) if only is not None and only.n else NO_MATCH
         found: list[Candidates] = []
         for step in turn.when:
             candidates = self.candidates_of(turn, step)
             if candidates is not None and candidates.n:
                 found.append(candidates)
         if not found:
-            return table_of(Candidates(0))
+            return NO_MATCH
         try:
             return union(self.world, found)
         except TooManyMatches as error:
             self.fault(turn, turn.when[0], 1, str(error))
-            return table_of(Candidates(0))
+            return NO_MATCH
 
     def candidates_of(self, turn: CompiledRule, step: CompiledLine) -> Candidates | None:
         """What one occasion yields; None where it has no answer or is not due."""
@@ -112,6 +116,10 @@ class Matcher:
             return passes
         if step.depends is None:
             return self.pass_(turn, step, table)
+        return self.remembered(turn, step, table)
+
+    def remembered(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
+        """The same of a condition that remembers what it was last asked."""
         world = self.world
         kept: CacheEntry | None = world.caches.kept.get(id(step))
         in_vain = 0
@@ -133,6 +141,26 @@ class Matcher:
 
     def pass_(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
         """The same, asked afresh."""
+        rows = table.rows
+        if not step.entry.holds:
+            # nearly always everybody is there, or everyone of one role is asked about
+            if table is ONE_MATCH and len(step.roles) == 1 and step.subject:
+                whole = self.whole.get(step.roles)
+                if whole is not None:
+                    return self.passing(turn, step, whole, step.negated)
+            for role in step.roles:
+                if role not in rows:
+                    break
+            else:
+                for role in step.subject:
+                    if role not in rows:
+                        break
+                else:
+                    return self.passing(turn, step, table, step.negated)
+        return self.pass_looking(turn, step, table)
+
+    def pass_looking(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
+        """The same of a group, or of a condition about roles that are not there yet."""
         if step.subject and not all(role in table.rows for role in step.subject):
             table = self.with_roles(step.subject if len(step.roles) > 1 else step.roles, step, table)
             if not table.n:
@@ -157,8 +185,12 @@ class Matcher:
             return table.take(left)
         if looks_for:
             table = self.looked_for(step, table)
-            if not table.n:
-                return table
+        return self.passing(turn, step, table, negated)
+
+    def passing(self, turn: CompiledRule, step: CompiledLine, table: Matches, negated: bool) -> Matches:
+        """The matches of a table with all its roles that pass a condition, or do not."""
+        if not table.n:
+            return table
         mask = self.mask(turn, step, table, negated)
         if isinstance(mask, bool):
             return table if mask else table.none()
@@ -260,17 +292,17 @@ class Matcher:
 
     def arguments(self, step: CompiledLine, view: View) -> dict[str, Any]:
         """What a line's slots hold, worked out over the matches."""
-        given = dict(step.fixed)
-        if not (step.role_slots or step.targets):
-            for name, formula in step.worked_out:
-                given[name] = formula.evaluate(view)
-            return given
-        for name, role in step.role_slots:
-            given[name] = view.table.rows[role]
+        given = step.fixed.copy()
+        if step.role_slots:
+            rows = view.table.rows
+            for name, role in step.role_slots:
+                given[name] = rows[role]
         for name, formula in step.worked_out:
             given[name] = formula.evaluate(view)
-        for name, key, role in step.targets:
-            given[name] = Target(key, view.table.rows[role])
+        if step.targets:
+            rows = view.table.rows
+            for name, key, role in step.targets:
+                given[name] = Target(key, rows[role])
         return given
 
     def report(self, turn: CompiledRule, step: CompiledLine, view: View) -> NDArray[np.bool_] | None:

@@ -23,8 +23,10 @@ from gatillo.sim.world.world import World
 KEYFRAME_BUDGET = 64 << 20
 """Bytes that the keyframes of one run may take."""
 
-FIRST_SPACING = 12
-MEASURED_EVERY = 4
+FIRST_SPACING, WIDE_SPACING = 12, 30
+FEW_OBJECTS = 40
+"""With so many objects at most a tick is so short that keyframes stand wider apart from the first on."""
+MEASURED_EVERY = 16
 """Keyframes between two measurements of their size, which takes as long as a copy."""
 
 TIMED_AT_FIRST, TIMED_EVERY = 12, 8
@@ -154,7 +156,7 @@ class Run:
         self.trace = Trace()
         self.recorder: Recorder = self.trace if record else NullRecorder()
         self.keyframes: dict[int, World] = {0: self.world.clone()} if record else {}
-        self.spacing = FIRST_SPACING
+        self.spacing = FIRST_SPACING if len(self.world.id) > FEW_OBJECTS else WIDE_SPACING
         self.budget = budget
         self._keeps = record
         self.after_tick: Callable[[World], None] | None = None
@@ -209,7 +211,8 @@ class Run:
         self._at_hand = self.world.clone()
 
     def _thin_out(self) -> None:
-        if len(self.keyframes) % MEASURED_EVERY == 1:
+        many = len(self.keyframes)
+        if many % MEASURED_EVERY == 1 or (many < MEASURED_EVERY and many & (many - 1) == 0):
             self._size = self.world.size()
         if self._size * len(self.keyframes) > self.budget and len(self.keyframes) > 2:
             self.spacing *= 2

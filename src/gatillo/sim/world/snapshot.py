@@ -11,6 +11,8 @@ import numpy as np
 
 from gatillo.formula.compiling import Formula
 
+_SETTLED = frozenset((bool, int, float, str, type(None), tuple, frozenset, np.ndarray))
+"""What is never changed in place where it is held as state."""
 _PLAIN = (bool, int, float, str, type(None))
 
 
@@ -20,8 +22,10 @@ def copied(value: Any) -> Any:
     Arrays within are shared: what is declared as state replaces them, and never writes into them.
     """
     kind = type(value)
+    if kind in _SETTLED:
+        return value
     if kind is dict:
-        if _are_settled(value.values()):
+        if not value or _are_settled(value.values()):
             return value.copy()
         return {key: copied(inner) for key, inner in value.items()}
     if kind is list:
@@ -33,7 +37,8 @@ def copied(value: Any) -> Any:
         return value
     made = object.__new__(kind)
     for name in names:
-        setattr(made, name, copied(getattr(value, name)))
+        inner = getattr(value, name)
+        setattr(made, name, inner if type(inner) in _SETTLED else copied(inner))
     return made
 
 
