@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows
+from gatillo.catalogue.surroundings import A_HANDFUL, Rows, apart
 from gatillo.formula.functions import inside_area
+from gatillo.level.model import Area, Circle
 from gatillo.sim.world.world import World
 
 FEW_ROWS = 64
 """In a world of so many rows at most it is first asked whether anything lies there at all."""
+Ids = NDArray[np.int64]
 _NOTHING = np.zeros(0, dtype=np.int64)
 
 
@@ -25,14 +28,35 @@ def settle_areas(world: World) -> None:
     found = {}
     for name, kinds in asked.items():
         rows = world.rows_where(f"asked in {name}", kinds)
-        found[name] = world.id[rows[inside_area(areas[name], world.x[rows], world.y[rows])]]
+        if len(rows) <= A_HANDFUL:
+            found[name] = _few_inside(world, rows, areas[name], world.contacts.inside.get(name))
+        else:
+            found[name] = world.id[rows[inside_area(areas[name], world.x[rows], world.y[rows])]]
     # where nobody has come or gone it stays the same, so that no rule wakes for it
     same = world.contacts.inside.keys() == found.keys() and all(
-        len(ids) == len(world.contacts.inside[name]) and (ids == world.contacts.inside[name]).all()
+        ids is world.contacts.inside[name]
+        or (len(ids) == len(world.contacts.inside[name]) and (ids == world.contacts.inside[name]).all())
         for name, ids in found.items()
     )
     if not same:
         world.contacts.inside = found
+
+
+def _few_inside(world: World, rows: Rows, area: Area, before: Ids | None) -> Ids:
+    """Ids of the few that are in an area, in plain numbers as `inside_area` has it for many; the same array where nothing changed."""
+    inside: list[int] = []
+    shape = area.shape
+    for row in rows.tolist():
+        dx, dy = world.x.item(row) - area.x, world.y.item(row) - area.y
+        if (
+            apart(dx, dy) <= shape.radius
+            if isinstance(shape, Circle)
+            else abs(dx) <= shape.width / 2 and abs(dy) <= shape.height / 2
+        ):
+            inside.append(world.id.item(row))
+    if before is not None and len(before) == len(inside) and before.tolist() == inside:
+        return before
+    return np.array(inside, dtype=np.int64)
 
 
 def settle_under(world: World) -> None:

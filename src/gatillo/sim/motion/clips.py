@@ -29,8 +29,12 @@ def clip_pose(points: NDArray[np.float64], at: float) -> tuple[float, float, flo
     after = min(max(int(np.searchsorted(times, at, side="right")), 1), last) if last else 0
     begins, ends = times.item(max(after - 1, 0)), times.item(after)
     part = min(max((at - begins) / (ends - begins), 0.0), 1.0) if ends > begins else 1.0
-    x, y, turned = (points[1:, after - 1] * (1.0 - part) + points[1:, after] * part).tolist()
-    return x, y, turned
+    left, old = 1.0 - part, after - 1
+    return (
+        points.item(1, old) * left + points.item(1, after) * part,
+        points.item(2, old) * left + points.item(2, after) * part,
+        points.item(3, old) * left + points.item(3, after) * part,
+    )
 
 
 def clip_time(clip: Clip, seconds: float, how: str) -> tuple[float, bool]:

@@ -87,11 +87,10 @@ def _take_hits(
 ) -> NDArray[np.bool_] | None:
     """Take solid things whose ways cross from hit to hit; gives which rows fly through, None for all of them."""
     dt = world.dt
-    contact = world.contact[rows]
-    goes = contact >= MOVABLE
-    if not goes.any():
-        return None
     if len(rows) <= A_HANDFUL and not _few_near(world, rows, falls, solid):
+        return None
+    goes = world.contact[rows] >= MOVABLE
+    if not goes.any():
         return None
     way = np.zeros(len(world.id))
     way[rows] = (np.abs(world.vx[rows]) + np.abs(world.vy[rows])) * dt
@@ -234,25 +233,31 @@ def _few_near(world: World, rows: Rows, falls: Floats | None, solid: Rows) -> bo
     """Whether the ways of a few things can cross at all: the boxes about them, looked at before anything is worked out."""
     dt = world.dt
     wide, high = world.reach()
+    farthest = 0.0
     ways: dict[int, float] = {}
     for at, row in enumerate(rows.tolist()):
         fall = abs(falls.item(at)) * (dt * dt / 2) if falls is not None else 0.0
         ways[row] = (abs(world.vx.item(row)) + abs(world.vy.item(row))) * dt + fall
-    others = solid.tolist()
+        farthest = max(farthest, ways[row])
+    # a little more, for sums that are rounded otherwise
+    farthest += SKIN_AND_MORE
+    others, its_wide, its_high = world.listed(solid)
     x, y = world.x[solid].tolist(), world.y[solid].tolist()
-    its_wide, its_high = wide[solid].tolist(), high[solid].tolist()
     for row, way in ways.items():
         if world.contact.item(row) < MOVABLE:
             continue
         own_x, own_y = world.x.item(row), world.y.item(row)
         room = way + SKIN_AND_MORE
         own_wide, own_high = wide.item(row) + room, high.item(row) + room
-        for at, other in enumerate(others):
-            its_way = ways.get(other, 0.0)
+        # with the farthest way of all first: hardly anybody is so near
+        far_wide, far_high = own_wide + farthest, own_high + farthest
+        for other, at_x, half_wide, at_y, half_high in zip(others, x, its_wide, y, its_high, strict=True):
             if (
-                other != row
-                and abs(x[at] - own_x) <= own_wide + its_wide[at] + its_way
-                and abs(y[at] - own_y) <= own_high + its_high[at] + its_way
+                abs(at_x - own_x) <= far_wide + half_wide
+                and abs(at_y - own_y) <= far_high + half_high
+                and other != row
+                and abs(at_x - own_x) <= own_wide + half_wide + ways.get(other, 0.0)
+                and abs(at_y - own_y) <= own_high + half_high + ways.get(other, 0.0)
             ):
                 return True
     return False
@@ -337,12 +342,15 @@ def _pull(world: World, driven: NDArray[np.int8] | None) -> Floats:
         pull = pull.copy()
         if driven is not None:
             pull[driven == BOTH] = 0.0
-        pull[world.attached_rows()] = 0.0
+        if world.movement.bonds:
+            pull[world.attached_rows()] = 0.0
     return pull
 
 
 def _drag(world: World, rows: Rows, driven: NDArray[np.int8] | None, slowing: Floats | None) -> Floats | None:
     """The rate (1/s) at which each row's speed falls off by itself."""
+    if slowing is None and len(rows) <= A_HANDFUL and not _any_slides(world, rows, driven):
+        return None
     friction = world.friction[rows]
     # with no gravity the level is seen from above, and everything slides on its ground
     slides = (friction > 0) & (world.gravity[rows] == 0) & (world.contact[rows] == MOVABLE)
@@ -352,6 +360,16 @@ def _drag(world: World, rows: Rows, driven: NDArray[np.int8] | None, slowing: Fl
         return None
     drag = _rates_of(slowing[rows]) if slowing is not None else np.zeros(len(rows))
     return np.where(slides, drag + TENTHS * _rates_of(friction), drag) if slides.any() else drag
+
+
+def _any_slides(world: World, rows: Rows, driven: NDArray[np.int8] | None) -> bool:
+    return any(
+        world.friction.item(row) > 0
+        and world.gravity.item(row) == 0
+        and world.contact.item(row) == MOVABLE
+        and (driven is None or driven.item(row) == 0)
+        for row in rows.tolist()
+    )
 
 
 def _rates_of(parts: Floats) -> Floats:
@@ -370,6 +388,9 @@ def _rate_of(part: float) -> float:
 
 def _fly(world: World, rows: Rows, dt: float, drag: Floats | None, falls: Floats | None) -> None:
     """Free flight over a time, exact for constant gravity and drag in proportion to speed."""
+    if drag is None and len(rows) <= A_HANDFUL:
+        _few_fly(world, rows, dt, falls)
+        return
     vx, vy = world.vx[rows], world.vy[rows]
     reach: Floats | float = dt
     drop: Floats | float = dt * dt / 2
@@ -387,4 +408,19 @@ def _fly(world: World, rows: Rows, dt: float, drag: Floats | None, falls: Floats
         world.vx[rows] = vx * left
     world.x[rows] = np.clip(world.x[rows] + vx * reach, -FARTHEST, FARTHEST)
     world.y[rows] = np.clip(world.y[rows] + dy, -FARTHEST, FARTHEST)
+    world.touch_rows(rows)
+
+
+def _few_fly(world: World, rows: Rows, dt: float, falls: Floats | None) -> None:
+    """The same of a few things that nothing slows, in plain numbers."""
+    x, y, drop = world.x, world.y, dt * dt / 2
+    for at, row in enumerate(rows.tolist()):
+        vx, vy = world.vx.item(row), world.vy.item(row)
+        dy = vy * dt
+        if falls is not None:
+            fall = falls.item(at)
+            dy -= fall * drop
+            world.vy[row] = vy - fall * dt
+        x[row] = min(max(x.item(row) + vx * dt, -FARTHEST), FARTHEST)
+        y[row] = min(max(y.item(row) + dy, -FARTHEST), FARTHEST)
     world.touch_rows(rows)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -27,6 +29,8 @@ from gatillo.sim.world.world import World
 
 Floats = NDArray[np.float64]
 
+A_FEW = 4
+"""So many at most are turned and driven one by one, in plain numbers; each takes as long as arrays take for a quarter of them."""
 _PAIRS_AT_ONCE = 500_000
 
 
@@ -244,11 +248,25 @@ class BehaviourContext(Motion):
     # what it may do
 
     def rotate(self, rows: Rows, by: Numbers) -> None:
-        self.world.angle[rows] = half_open_degrees(self.world.angle[rows] + by)
+        if len(rows) <= A_FEW:
+            for row, turn in zip(rows.tolist(), _plain_each(by, len(rows)), strict=True):
+                self.world.angle[row] = half_open_degrees(self.world.angle.item(row) + turn)
+        else:
+            self.world.angle[rows] = half_open_degrees(self.world.angle[rows] + by)
         self.world.turned(rows)
 
     def face(self, rows: Rows, angle: Numbers) -> None:
         world = self.world
+        if len(rows) <= A_FEW:
+            stays = True
+            for row, wanted in zip(rows.tolist(), _plain_each(angle, len(rows)), strict=True):
+                faces = half_open_degrees(wanted - world.program.drawn_facing.item(world.kind.item(row)))
+                if faces != world.angle.item(row):
+                    world.angle[row] = faces
+                    stays = False
+            if not stays:
+                world.turned(rows)
+            return
         new = half_open_degrees(angle - world.program.drawn_facing[world.kind[rows]])
         if (new != world.angle[rows]).any():
             world.angle[rows] = new
@@ -258,16 +276,31 @@ class BehaviourContext(Motion):
         if not (speed.any() if isinstance(speed, np.ndarray) else speed):
             self.move(rows, 0.0, 0.0)
             return
+        if len(rows) <= A_FEW:
+            self._few_go(rows, _plain_each(speed, len(rows)))
+            return
         facing = np.radians(self.facing(rows))
         self.move(rows, speed * np.cos(facing), speed * np.sin(facing))
+
+    def _few_go(self, rows: Rows, speeds: list[float]) -> None:
+        world = self.world
+        for row, fast in zip(rows.tolist(), speeds, strict=True):
+            drawn = world.program.drawn_facing.item(world.kind.item(row))
+            facing = math.radians(half_open_degrees(world.angle.item(row) + drawn))
+            # the sines of arrays: they may differ from the C library's in the last bit
+            world.vx[row], world.vy[row] = fast * np.cos(facing), fast * np.sin(facing)
+        self._drives(rows, BOTH)
 
     def move(self, rows: Rows, vx: Numbers, vy: Numbers | None) -> None:
         self.world.vx[rows] = vx
         if vy is not None:
             self.world.vy[rows] = vy
+        self._drives(rows, SIDEWAYS if vy is None else BOTH)
+
+    def _drives(self, rows: Rows, how: int) -> None:
         if self.driven is None:
             self.driven = np.zeros(len(self.world.id), dtype=np.int8)
-        self.driven[rows] = SIDEWAYS if vy is None else BOTH
+        self.driven[rows] = how
 
     def put(self, rows: Rows, x: Numbers, y: Numbers) -> None:
         world = self.world
@@ -336,6 +369,11 @@ class BehaviourContext(Motion):
             self.recorder.did(Did.REMOVED, object_id)
 
 
+def _plain_each(value: Numbers, n: int) -> list[float]:
+    """A number for each of n, as plain numbers."""
+    return value.tolist() if isinstance(value, np.ndarray) and value.ndim else [float(value)] * n
+
+
 def _one_each(value: Numbers, n: int) -> Floats:
     """A number for each of n, that does not change with the columns it may come from."""
     return (
@@ -379,9 +417,8 @@ def guided(world: World) -> NDArray[np.bool_] | None:
         if world.movement.clip_ends:
             world.movement.clip_ends = ()
         return None
-    ids = [i for tween in world.movement.tweens for i in tween.ids.tolist()] + [
-        p.object for p in world.movement.playing
-    ]
+    ids = [i for tween in world.movement.tweens for i in tween.ids.tolist()]
+    ids += [p.object for p in world.movement.playing]
     rows = world.rows_of_ids(np.array(ids, dtype=np.int64))
     found = np.zeros(len(world.id), dtype=bool)
     found[rows[rows >= 0]] = True

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from gatillo.catalogue.surroundings import A_HANDFUL
 from gatillo.formula.functions import half_open_degrees
 from gatillo.sim.world.records import Tween
 from gatillo.sim.world.world import World
@@ -30,28 +31,52 @@ def follow_tweens(world: World) -> None:
         return
     going: list[Tween] = []
     for tween in world.movement.tweens:
-        rows = world.rows_of_ids(tween.ids)
-        there = rows >= 0
         part = min(1.0, (world.time - tween.begins) / tween.lasts) if tween.lasts > 0 else 1.0
         done = part >= 1.0 - 1e-9
         way = 1.0 if done else eased(np.float64(part), tween.easing)
-        at = rows[there]
-        # the end itself, not the sum of the steps: it comes to stand exactly there
-        world.x[at] = (
-            tween.end_x[there] if done else (tween.start_x + (tween.end_x - tween.start_x) * way)[there]
-        )
-        world.y[at] = (
-            tween.end_y[there] if done else (tween.start_y + (tween.end_y - tween.start_y) * way)[there]
-        )
-        world.touch_rows(at)
+        if len(tween.ids) <= A_HANDFUL:
+            many = _take_few(world, tween, done, float(way))
+        else:
+            many = _take_on(world, tween, done, way)
         if not done:
             going.append(tween)
-        elif tween.message and there.any():
+        elif tween.message and many:
             world.messages.heard = {
                 **world.messages.heard,
-                tween.message: world.messages.heard.get(tween.message, 0) + int(there.sum()),
+                tween.message: world.messages.heard.get(tween.message, 0) + many,
             }
     world.movement.tweens = tuple(going)
+
+
+def _take_on(world: World, tween: Tween, done: bool, way: Any) -> int:
+    """Put those whom a movement takes where they come to, so much of the way on; gives how many are there.
+
+    `_take_few` does the same for a few, in plain numbers.
+    """
+    rows = world.rows_of_ids(tween.ids)
+    there = rows >= 0
+    at = rows[there]
+    # the end itself, not the sum of the steps: it comes to stand exactly there
+    world.x[at] = tween.end_x[there] if done else (tween.start_x + (tween.end_x - tween.start_x) * way)[there]
+    world.y[at] = tween.end_y[there] if done else (tween.start_y + (tween.end_y - tween.start_y) * way)[there]
+    world.touch_rows(at)
+    return len(at)
+
+
+def _take_few(world: World, tween: Tween, done: bool, way: float) -> int:
+    taken: list[int] = []
+    for place, object_id in enumerate(tween.ids.tolist()):
+        row = world.row_of_id(object_id)
+        if row < 0:
+            continue
+        taken.append(row)
+        end_x, end_y = tween.end_x.item(place), tween.end_y.item(place)
+        if not done:
+            start_x, start_y = tween.start_x.item(place), tween.start_y.item(place)
+            end_x, end_y = start_x + (end_x - start_x) * way, start_y + (end_y - start_y) * way
+        world.x[row], world.y[row] = end_x, end_y
+    world.touch_rows(np.array(taken, dtype=np.int64))
+    return len(taken)
 
 
 def without(tweens: tuple[Tween, ...], ids: np.ndarray) -> tuple[Tween, ...]:

@@ -43,6 +43,8 @@ class Caches:
     neighbours: tuple[Neighbours, ...] = ()
     lists_rest_until: int = 0
     crowded: bool = False
+    listed: dict[int, tuple[Rows, object, list[int], list[float], list[float]]] = field(default_factory=dict)
+    """By the identity of an array of rows: it, the reach it was made with, and rows and reach as lists."""
     sizes: tuple[Rows, object, tuple[Rows, Rows, float]] | None = None
     stirred: NDArray[np.bool_] = field(default_factory=lambda: NOT_KNOWN)
     """By row: what moved in the tick before, for those that lie on it; empty when it is not known."""
@@ -62,6 +64,7 @@ class Caches:
             runs=dict(self.runs),
             members=dict(self.members),
             tags=dict(self.tags),
+            listed={},
         )
 
     def structure_changed(self) -> None:
@@ -73,6 +76,7 @@ class Caches:
         self.tags.clear()
         self.numbers = None
         self.reach = None
+        self.listed.clear()
         self.grids = ()
         self.neighbours = ()
         self.crowded = False

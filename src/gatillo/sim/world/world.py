@@ -41,6 +41,9 @@ Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
 
+A_FEW_IDS = 6
+"""So many ids at most are looked up one by one."""
+MOST_LISTED = 16
 FEW_ROWS = 512
 """In a world of so many rows at most, rows are looked up in a dictionary."""
 
@@ -300,7 +303,7 @@ class World:
 
     def rows_of_ids(self, ids: NDArray[np.int64]) -> Rows:
         """Row of each id, -1 where that object is gone."""
-        if len(ids) == 1 or not len(self.id):
+        if len(ids) <= A_FEW_IDS or not len(self.id):
             return np.array([self.row_of_id(i) for i in ids.tolist()], dtype=np.int64)
         at = np.minimum(self.id.searchsorted(ids), len(self.id) - 1)
         return np.where((self.id[at] == ids) & self.alive[at], at, -1)
@@ -346,6 +349,16 @@ class World:
         if self.caches.reach is None:
             self.caches.reach = self._reach_of(slice(None))
         return self.caches.reach
+
+    def listed(self, rows: Rows) -> tuple[list[int], list[float], list[float]]:
+        """Rows, and half width and half height of the box about each, as lists: kept as long as nobody comes, goes, turns or grows."""
+        reach, known = self.reach(), self.caches.listed.get(id(rows))
+        if known is None or known[0] is not rows or known[1] is not reach:
+            if len(self.caches.listed) > MOST_LISTED:
+                self.caches.listed.clear()
+            known = (rows, reach, rows.tolist(), reach[0][rows].tolist(), reach[1][rows].tolist())
+            self.caches.listed[id(rows)] = known
+        return known[2:]
 
     def _reach_of(self, rows: Rows | slice) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         sizes = self.program.boxes[self.kind[rows]] * np.abs(self.scale[rows])[:, None]
@@ -396,17 +409,29 @@ class World:
         """The reach of all with that of a few worked out anew; other arrays, by which others know that it changed."""
         if self.caches.reach is None:
             return None
-        wide, high = self._reach_of(rows)
         all_wide, all_high = self.caches.reach[0].copy(), self.caches.reach[1].copy()
-        all_wide[rows], all_high[rows] = wide, high
+        for row in rows.tolist():
+            all_wide[row], all_high[row] = self._reach_of_one(row)
         return all_wide, all_high
+
+    def _reach_of_one(self, row: int) -> tuple[float, float]:
+        """`_reach_of` in plain numbers, to the same last bit."""
+        boxes, kind, scale = self.program.boxes, self.kind.item(row), abs(self.scale.item(row))
+        along, across, round_ = (boxes.item(kind, at) * scale for at in range(3))
+        turned = math.radians(self.angle.item(row))
+        cos, sin = abs(float(np.cos(turned))), abs(float(np.sin(turned)))
+        return along * cos + across * sin + round_, along * sin + across * cos + round_
 
     def touch_rows(self, rows: Rows) -> None:
         """Note that these objects moved, so that their contacts are looked at."""
         self.moved[rows] = True
         self.caches.any_moved = True
         asked = self.program.poses_asked
-        if asked:
+        if asked and len(rows) <= A_HANDFUL:
+            for kind in {self.kind.item(row) for row in rows.tolist()}:
+                if kind in asked:
+                    self.changed(asked[kind])
+        elif asked:
             for kind in np.bincount(self.kind[rows]).nonzero()[0].tolist() if len(rows) else ():
                 if kind in asked:
                     self.changed(asked[kind])
