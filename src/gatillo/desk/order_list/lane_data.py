@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.facts import Heard
+from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Did, Trace, Way
 
@@ -53,11 +54,18 @@ _EMPTY = Marks(_NONE, _NONE, _NONE, np.zeros(0, dtype=np.int8), np.zeros(0, dtyp
 
 
 class LaneData:
-    """Indexes a trace once, so that painting a lane costs only what is in sight."""
+    """Indexes a trace once, so that painting a lane costs only what is in sight.
 
-    def __init__(self, run: Run) -> None:
+    Rules are asked for by their turns in `program`, the level as it is now; the run may be of the level before an edit.
+    """
+
+    def __init__(self, run: Run, program: Program | None = None) -> None:
         self.run = run
+        self.program = program = program or run.program
         self.ticks = run.done
+        then = {turn.rule.id: turn.position for turn in run.program.turns}
+        self._then = {turn.position: then.get(turn.rule.id, -1) for turn in program.turns}
+        self._now = {then: now for now, then in self._then.items()}
         tick, position, turn, matches, way = run.trace.columns()
         order = np.argsort(turn, kind="stable")
         self._turns = turn[order]
@@ -76,6 +84,7 @@ class LaneData:
 
     def lane(self, turn: int) -> Marks:
         """Marks of one rule."""
+        turn = self._then.get(turn, -1)
         found = self._lanes.get(turn)
         if found is None:
             low, high = np.searchsorted(self._turns, [turn, turn + 1])
@@ -94,7 +103,7 @@ class LaneData:
         """When a card of a graph ran; of an own node's card, when one of its cards did."""
         if self._cards is None:
             self._cards = self._card_marks()
-        return self._cards.get((turn, card), _NO_RUNS)
+        return self._cards.get((self._then.get(turn, -1), card), _NO_RUNS)
 
     def _card_marks(self) -> dict[tuple[int, int], CardMarks]:
         ticks, runs = self.run.trace.card_columns()
@@ -118,11 +127,12 @@ class LaneData:
     def faults_without_firing(self, turn: int) -> Ints:
         """Ticks in which the rule had a fault and did not fire: in a condition, or at a bound."""
         fired = self.lane(turn).tick
-        faulted = np.unique(np.array(self._faults.get(turn, ()), dtype=np.int32))
+        faulted = np.unique(np.array(self._faults.get(self._then.get(turn, -1), ()), dtype=np.int32))
         return np.setdiff1d(faulted, fired)
 
     def dropped(self, turn: int) -> Ints:
         """Ticks at which the rule had candidates and fired for none."""
+        turn = self._then.get(turn, -1)
         low, high = np.searchsorted(self._dropped_turns, [turn, turn + 1])
         return self._dropped_ticks[low:high]
 
@@ -130,6 +140,10 @@ class LaneData:
         """Ticks at which any of these rules fired."""
         parts = [self.lane(turn).tick for turn in turns]
         return np.unique(np.concatenate(parts)) if parts else _EMPTY.tick
+
+    def thread(self, tick: int) -> list[tuple[int, int]]:
+        """The firings of a tick in their order: whose turn and its position; -1 for a rule that is gone."""
+        return [(self._now.get(f.turn, -1), f.position) for f in self.run.trace.firings_at(tick)]
 
     def waits(self, turn: int, first: int, last: int) -> list[tuple[int, int]]:
         """From when to when actions of the rule waited, for firings in these ticks."""
@@ -160,7 +174,14 @@ class LaneData:
             for position, message in dict.fromkeys(sent):
                 listeners = set(program.wakes.get(Heard(message), ()))
                 found += [
-                    (tick, now[position - 1].turn, position, tick + 1, heard.turn, heard.position)
+                    (
+                        tick,
+                        self._now.get(now[position - 1].turn, -1),
+                        position,
+                        tick + 1,
+                        self._now.get(heard.turn, -1),
+                        heard.position,
+                    )
                     for heard in then
                     if heard.turn in listeners and heard.way is not Way.RESUMED
                 ]

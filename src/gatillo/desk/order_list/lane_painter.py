@@ -8,7 +8,7 @@ from itertools import pairwise
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRect, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from gatillo.desk.looks.theme import figures, text_font, theme, with_alpha
@@ -63,9 +63,13 @@ class TimeScale:
 class LanePainter:
     """Paints the right half of the order list."""
 
-    def __init__(self, bench: Workbench, data: LaneData, scale: TimeScale) -> None:
+    def __init__(
+        self, bench: Workbench, data: LaneData, scale: TimeScale, standing: LaneData | None = None
+    ) -> None:
         self.bench = bench
         self.data = data
+        self.standing = standing
+        """The run from before an edit, to be shown where the new one has not come to."""
         self.scale = scale
 
     # the frame of time
@@ -106,6 +110,9 @@ class LanePainter:
             p.fillRect(
                 QRectF(end, area.top(), area.right() - end, area.height()), with_alpha(t.hairline, 0.28)
             )
+            if self.standing is not None:
+                p.setPen(QPen(t.quiet, 1, Qt.PenStyle.DashLine))
+                p.drawLine(QPointF(end, area.top()), QPointF(end, area.bottom()))
 
     def cursor(self, p: QPainter, area: QRectF, top: float) -> None:
         """The cursor through all lanes: the tick's column, and a line after the firing it stands at."""
@@ -153,8 +160,18 @@ class LanePainter:
         elif row.sort == "expectation":
             self._verdict(p, row, area)
         elif row.sort in ("rule", "graph") and row.turn is not None:
+            if self.standing is not None:
+                self._stands(p, self.standing.lane(row.turn).tick, area)
             self._spans(p, row, area)
             self._dropped(p, row, area)
+
+    def _stands(self, p: QPainter, ticks: np.ndarray, area: QRectF) -> None:
+        """When a rule fired in the run before the edit, pale, where the new one has not come to yet."""
+        ticks = self._in_sight(ticks[ticks > self.data.ticks])
+        pixels = np.unique(np.round(self.scale.left + (ticks + 0.5 - self.scale.first) * self.scale.pixels))
+        p.setPen(QPen(with_alpha(theme().fires, 0.35), 2))
+        middle = area.center().y()
+        p.drawLines([QLineF(x, middle - 4, x, middle + 4) for x in pixels.tolist()])
 
     def _input(self, p: QPainter, row: Row, area: QRectF) -> None:
         t, scale, rate = theme(), self.scale, self.bench.program.rate
@@ -325,18 +342,18 @@ class LanePainter:
         scale, t = self.scale, theme()
         if scale.pixels < NUMBERED:
             return
-        trace = self.bench.run.trace
+        trace = self.data.run.trace
         p.setBrush(Qt.BrushStyle.NoBrush)
         for tick in range(max(1, scale.tick(scale.left)), min(scale.last, self.data.ticks) + 1):
-            firings = trace.firings_at(tick)
+            firings = self.data.thread(tick)
             if len(firings) < 2:
                 continue
             here = tick == self.bench.cursor.tick
             p.setPen(QPen(with_alpha(t.fires, 0.95 if here else 0.55), 2.2 if here else 1.6))
             points = [
-                QPointF(scale.mark_x(tick, f.position, len(firings)), row_y[f.turn])
-                for f in firings
-                if f.turn in row_y
+                QPointF(scale.mark_x(tick, position, len(firings)), row_y[turn])
+                for turn, position in firings
+                if turn in row_y
             ]
             if len(points) > 1:
                 p.drawPath(_thread(points))
@@ -442,7 +459,7 @@ class LanePainter:
             for at in np.flatnonzero(marks.fault[sight]).tolist():
                 tick, position = int(marks.tick[sight][at]), int(marks.position[sight][at])
                 x = (
-                    scale.mark_x(tick, position, self.bench.run.trace.count_at(tick))
+                    scale.mark_x(tick, position, self.data.run.trace.count_at(tick))
                     if scale.pixels >= NUMBERED
                     else scale.middle(tick)
                 )
@@ -520,7 +537,7 @@ class LanePainter:
         """One firing; `room` are the pixels to the next one's mark, so that a count is never written over another."""
         scale, t = self.scale, theme()
         numbered = scale.pixels >= NUMBERED
-        count = self.bench.run.trace.count_at(tick)
+        count = self.data.run.trace.count_at(tick)
         x = scale.mark_x(tick, position, count) if numbered else scale.middle(tick)
         radius = 9.5 if numbered else min(4.5, scale.pixels / 2)
         resumed = way is Way.RESUMED

@@ -37,6 +37,7 @@ class ListState(QObject):
         self.current_slot = -1
         self._rows: list[Row] | None = None
         self._lanes: LaneData | None = None
+        self._standing: LaneData | None = None
         bench.levelChanged.connect(self.mark_stale)
         bench.judgedChanged.connect(self.mark_stale)
         bench.runChanged.connect(self._on_run)
@@ -57,9 +58,23 @@ class ListState(QObject):
     @property
     def lanes(self) -> LaneData:
         """When the rules of the viewed run fired."""
-        if self._lanes is None:
-            self._lanes = LaneData(self.bench.run)
+        if self._lanes is None or self._lanes.program is not self.bench.program:
+            self._lanes = LaneData(self.bench.newest, self.bench.program)
         return self._lanes
+
+    @property
+    def standing(self) -> LaneData | None:
+        """When they fired in the run from before the edit, as long as the new one has not come so far."""
+        run = self.bench.standing
+        if run is None:
+            return None
+        if (
+            self._standing is None
+            or self._standing.run is not run
+            or self._standing.program is not self.bench.program
+        ):
+            self._standing = LaneData(run, self.bench.program)
+        return self._standing
 
     def mark_stale(self) -> None:
         """What rows are made of has changed."""

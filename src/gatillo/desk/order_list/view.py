@@ -206,7 +206,7 @@ class OrderView(QAbstractScrollArea):
         last = int(exposed.bottom() + scrolled) // ROW + 1
         sight = range(first, min(len(self.state.rows), last))
         painter, rows = (
-            LanePainter(self.bench, self.state.lanes, self.scale),
+            LanePainter(self.bench, self.state.lanes, self.scale, self.state.standing),
             RowPainter(self.state, self.geometry_, focused=self.hasFocus()),
         )
         lanes = QRectF(self.scale.left, HEADER, self.scale.width, whole.height() - HEADER)
@@ -256,6 +256,8 @@ class OrderView(QAbstractScrollArea):
         done, length = bench.progress or (0, max(1, bench.run.length))
         t = theme()
         words = f"Running the trial: {100 * done // max(1, length)} %" if done else "Running the trial …"
+        if bench.standing is not None:
+            words += "; pale: before the edit"
         p.setClipRect(lanes)
         p.setFont(text_font(-1))
         wide = p.fontMetrics().horizontalAdvance(words) + 24

@@ -23,9 +23,13 @@ from gatillo.sim.program.program import Program
 from gatillo.sim.run.resuming import resumed, shared_ticks
 from gatillo.sim.run.run import Run
 
-CHUNK = 60
+CHUNK = 20
+PROGRESS_TOLD = 0.2
+"""Seconds between two tellings of how far a run has come: each paints the lanes, and the run waits for it."""
 FIRST_TOLD, THEN_TOLD = 0.4, 0.8
 """Seconds after which a run that is being made is shown as far as it has come, and then again and again."""
+FIRST_AFTER_EDIT, WORTH_TELLING = 0.08, 0.15
+"""After an edit sooner: seconds to the first showing, unless the run will be whole in so many more."""
 
 
 @dataclass(slots=True)
@@ -66,10 +70,11 @@ class SoFar:
     run: Run
 
 
-def _replay(job: Job, program: Program, trial: Trial, before: Run | None) -> Replayed:
-    """Run a trial, telling its progress and the run as soon as it is whole; then judge it.
+def _replay(job: Job, program: Program, trial: Trial, before: Run | None, around: int) -> Replayed:
+    """Run a trial, telling its progress, the run as it grows and as soon as it is whole; then judge it.
 
-    What it has in common with the run before the edit is taken over from there. Where there is none before, it is told as it grows.
+    What it has in common with the run before the edit is taken over from there. `around` is the tick that is looked at: a run
+    that has just passed it is told at once.
     """
     watches, formulas = _watches(program, trial)
     judged = to_follow(program, trial)
@@ -78,14 +83,25 @@ def _replay(job: Job, program: Program, trial: Trial, before: Run | None) -> Rep
     following = Following(
         run, [*formulas, *judged.values()], before.followed if run.done and before else {}, texts
     )
-    due = monotonic() + FIRST_TOLD
+    start, begun = run.done, monotonic()
+    progressed = begun
+    due = begun + (FIRST_TOLD if before is None else FIRST_AFTER_EDIT)
+    looked_at = min(around + program.rate, run.length)
     while run.done < run.length:
         run.advance(min(CHUNK, run.length - run.done), job.is_dropped)
         job.go_on()
-        job.tell(Progress(run.done, run.length))
-        if before is None and run.done < run.length and monotonic() >= due:
+        now = monotonic()
+        if now - progressed >= PROGRESS_TOLD:
+            job.tell(Progress(run.done, run.length))
+            progressed = now
+        reached = start < looked_at <= run.done
+        if not (now >= due or reached):
+            continue
+        if (run.length - run.done) * (now - begun) > WORTH_TELLING * (run.done - start):
             job.tell(SoFar(run.so_far()))
-            due = monotonic() + THEN_TOLD
+            # less and less often: each paints the window, and the run waits for it
+            due = monotonic() + THEN_TOLD + (now - begun) / 4
+        looked_at = looked_at if not reached else 0
     comparison = compare(before, run) if before is not None else None
     job.tell(Replayed(run, comparison))
     values = following.end()
@@ -145,9 +161,9 @@ class Replayer(QObject):
         super().__init__(parent)
         self._worker = Worker("replay", gate, self)
 
-    def replay(self, program: Program, trial: Trial, before: Run | None) -> None:
-        """Run a trial; an earlier request still running is dropped."""
-        self._worker.ask(lambda job: _replay(job, program, trial, before), self._on_found)
+    def replay(self, program: Program, trial: Trial, before: Run | None, around: int = 0) -> None:
+        """Run a trial; an earlier request still running is dropped. `around` is the tick that is looked at."""
+        self._worker.ask(lambda job: _replay(job, program, trial, before, around), self._on_found)
 
     def cancel(self) -> None:
         """Drop what is being run."""

@@ -101,6 +101,8 @@ class Workbench(QObject):
         self.playing = False
         self.live = False
         """While a value is being dragged."""
+        self.anew: Run | None = None
+        """The run that is being made after an edit, as far as it has come; None while none is, or before it has begun."""
         self._settled_run: Run | None = None
         """The last run that is whole: what edits are compared with."""
         self.run_before: Run | None = None
@@ -224,6 +226,7 @@ class Workbench(QObject):
 
     def _run_level(self, fresh: bool) -> None:
         self._later.stop()
+        self.anew = None
         if self.live:
             self._run_live()
         elif fresh:
@@ -231,7 +234,10 @@ class Workbench(QObject):
             self._replayer.cancel()
             self._later.start()
         else:
-            self._replayer.replay(self.program, self.trial, self._settled_run)
+            self._replay()
+
+    def _replay(self) -> None:
+        self._replayer.replay(self.program, self.trial, self._settled_run, self.cursor.tick)
 
     def _run_live(self) -> None:
         """Run as far as the cursor, and on for as long as a frame has time; the rest comes when it is let go.
@@ -243,7 +249,7 @@ class Workbench(QObject):
         shared = min(shared, self.cursor.tick)
         if self.run.pace * (self.cursor.tick - shared) > AT_ONCE:
             # that would hold the window up at each step of the drag
-            self._replayer.replay(self.program, self.trial, self._settled_run)
+            self._replay()
             return
         self._replayer.cancel()
         clock = QElapsedTimer()
@@ -272,7 +278,7 @@ class Workbench(QObject):
             self.live = False
             self.history.settle()
             self.levelChanged.emit()
-            self._replayer.replay(self.program, self.trial, self._settled_run)
+            self._replay()
 
     def _on_progress(self, done: int, length: int) -> None:
         # what is soon over need not be told
@@ -282,14 +288,32 @@ class Workbench(QObject):
             self.progress = done, length
             self.progressed.emit()
 
+    @property
+    def newest(self) -> Run:
+        """What the lanes show: the run that is being made after an edit as far as it has come, else the one that is viewed."""
+        return self.anew or self.run
+
+    @property
+    def standing(self) -> Run | None:
+        """The whole run from before the edit, where the newest has not come to it yet; else None."""
+        settled = self._settled_run
+        if settled is None or self.playing or self.newest.program is settled.program:
+            return None
+        return settled if self.newest.done < min(settled.done, self.newest.length) else None
+
     def _on_grown(self, run: Run) -> None:
-        """Show a run that is being made as far as it has come; it is not settled yet."""
-        self.run = run
+        """Show a run that is being made as far as it has come; it is not settled yet.
+
+        After an edit the moment at the cursor is that of the run before until the new one has passed it.
+        """
+        if self._settled_run is None or run.done >= self.cursor.tick:
+            self.run = run
+        self.anew = run if self._settled_run is not None else None
         self.runChanged.emit()
         self._put_cursor(self.cursor)
 
     def _on_ran(self, found: Replayed) -> None:
-        self.progress = None
+        self.progress = self.anew = None
         self._since.invalidate()
         self.run = found.run
         self.run_before, self._settled_run = self._settled_run, found.run
@@ -525,7 +549,7 @@ class Workbench(QObject):
             live.script.release(tick + 1, key)
         self._later.stop()
         self._replayer.cancel()
-        self.run = live
+        self.run, self.anew = live, None
         self.verdicts, self.watches = [], []
         self.comparison, self.compared = Comparison(), False
         self.playing = True

@@ -157,6 +157,8 @@ class RunBar(QWidget):
         self._show_findings()
         if bench.playing:
             self.note.say("recording")
+        elif bench.standing is not None:
+            self.note.say("being run anew …")
         elif bench.compared:
             beside = bench.beside
             told = (

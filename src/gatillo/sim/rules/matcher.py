@@ -128,7 +128,7 @@ class Matcher:
             if in_vain > TRIES and (world.tick + turn.position) % NOW_AND_THEN:
                 return self.pass_(turn, step, table)
         counts = world.caches.changes
-        changes = [counts.get(what, 0) for what in step.depends]
+        changes = [counts.get(what, 0) for what in step.depends or ()]
         if kept is not None and kept.table is table and kept.changes == changes:
             kept.in_vain = 0
             return kept.answer

@@ -1,0 +1,143 @@
+"""While a run is made anew after an edit, the lanes show it as it grows, and beyond it the run from before."""
+
+from __future__ import annotations
+
+import pytest
+from msgspec.structs import replace
+
+from gatillo.desk.session import replay
+from gatillo.examples import study_path
+from gatillo.files.level_file import read_level
+from gatillo.level import edits
+from gatillo.level.model import Clause, Rule
+from gatillo.sim.run.run import Cursor
+
+STUDY = "01-seed-pods.gatillo"
+
+
+@pytest.fixture(autouse=True)
+def told_often(monkeypatch):
+    monkeypatch.setattr(replay, "FIRST_AFTER_EDIT", 0.0)
+    monkeypatch.setattr(replay, "THEN_TOLD", 0.0)
+    monkeypatch.setattr(replay, "WORTH_TELLING", 0.0)
+
+
+def noting(level, name):
+    """The level with a rule that writes a note as well."""
+    rule = next(e for s in level.order for e in s.rules if e.name == name)
+    return edits.change_logic(
+        level, rule.id, lambda e: replace(e, do=(*e.do, Clause(use="note", slots={"text": "more"})))
+    )
+
+
+class Growing:
+    """What the bench showed each time a run had grown after an edit."""
+
+    def __init__(self, window):
+        self.window, self.seen = window, []
+        window.bench.runChanged.connect(self._on_run)
+
+    def _on_run(self):
+        bench, state = self.window.bench, self.window.order.state
+        if bench.anew is None:
+            return
+        standing = state.standing
+        self.seen.append(
+            (
+                bench.newest.done,
+                bench.run is bench.newest,
+                bench.cursor.tick,
+                state.lanes.ticks,
+                standing.ticks if standing is not None else 0,
+                self.window.run_bar.note.whole,
+            )
+        )
+
+
+@pytest.fixture
+def window(open_window):
+    return open_window()
+
+
+def edited(window, qtbot, cursor, change):
+    bench = window.bench
+    bench.move_cursor(Cursor(cursor, 0))
+    growing = Growing(window)
+    before = bench.run
+    bench.edit(change(bench.level), "change")
+    qtbot.waitUntil(
+        lambda: (
+            bench.run.program is bench.program and bench.run.done == bench.run.length and bool(bench.verdicts)
+        ),
+        timeout=20_000,
+    )
+    return growing.seen, before
+
+
+def first_rule_noting(level):
+    return noting(level, "Gather a pod")
+
+
+def test_lanes_show_the_new_run_so_far_and_the_one_before_beyond_it(window, qtbot):
+    seen, before = edited(window, qtbot, 0, first_rule_noting)
+    assert seen
+    for done, _, _, shown, standing, words in seen:
+        assert shown == done < before.done
+        assert standing == before.done
+        assert words == "being run anew …"
+    assert window.order.state.standing is None
+    assert "run anew" not in window.run_bar.note.whole
+
+
+def test_the_moment_at_the_cursor_is_the_new_runs_once_that_has_passed_it(window, qtbot):
+    seen, _ = edited(window, qtbot, 500, first_rule_noting)
+    assert {view for done, view, *_ in seen if done < 500} <= {False}
+    assert {view for done, view, *_ in seen if done >= 500} == {True}
+    assert {cursor for _, _, cursor, *_ in seen} == {500}
+    assert window.bench.cursor.tick == 500
+
+
+def test_a_run_that_has_passed_the_cursor_is_told_at_once(window, qtbot, monkeypatch):
+    monkeypatch.setattr(replay, "FIRST_AFTER_EDIT", 1e9)
+    monkeypatch.setattr(replay, "THEN_TOLD", 1e9)
+    seen, _ = edited(window, qtbot, 400, first_rule_noting)
+    # a second past it, as soon as the worker looks up
+    (told,) = [done for done, *_ in seen]
+    assert 460 <= told < 460 + replay.CHUNK
+
+
+def test_rules_keep_their_lanes_while_another_is_put_above_them(window, qtbot):
+    bench = window.bench
+    lane = bench.program.turns[0]
+    fired = window.order.state.lanes.lane(lane.position).tick.tolist()
+    assert fired
+
+    def with_one_more(level):
+        section = level.order[0]
+        new = Rule(id=900, name="First of all", do=(Clause(use="note", slots={"text": "more"}),))
+        return replace(level, order=(replace(section, rules=(new, *section.rules)), *level.order[1:]))
+
+    told = []
+
+    def on_level():
+        at = next(t.position for t in bench.program.turns if t.rule.id == lane.rule.id)
+        told.append((at, window.order.state.lanes.lane(at).tick.tolist()))
+
+    bench.levelChanged.connect(on_level)
+    bench.edit(with_one_more(bench.level), "add")
+    # the run from before the edit is still what is viewed
+    assert told[-1] == (1, fired)
+
+
+def test_playing_shows_nothing_of_the_run_before(window, qtbot):
+    bench = window.bench
+    bench.move_cursor(Cursor(60, 0))
+    bench.play()
+    assert bench.playing
+    assert bench.standing is None
+    assert bench.anew is None
+    bench.stop()
+
+
+def test_the_study_is_the_one_meant():
+    assert read_level(study_path(STUDY)).order[0].rules[0].name == "Gather a pod"
