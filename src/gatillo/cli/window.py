@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 from importlib.util import find_spec
 from pathlib import Path
@@ -24,6 +25,8 @@ def open_window(path: Path | None) -> int:
     _need_desk()
     if not has_screen() and "QT_QPA_PLATFORM" not in os.environ:
         give_up("there is no screen to open the window on; try gatillo demo, check or shot")
+    # hardly anything that is made on the way to the first paint can be thrown away: looking for it is a tenth of that way
+    gc.disable()
     from gatillo.desk.application import start
 
     return int(start(path))

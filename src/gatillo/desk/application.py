@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from pathlib import Path
 from types import TracebackType
 
+from PySide6.QtCore import QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
@@ -55,4 +57,11 @@ def start(path: Path | None) -> int:
     if path is None or not window.open_path(path, study=path.parent == study_path(DEMO).parent):
         window.show_start()
     window.show()
+    QTimer.singleShot(0, collect_again)
     return int(application.exec())
+
+
+def collect_again() -> None:
+    """After the first paint: what is there by then stays, and the collector looks for the rest from now on."""
+    gc.freeze()
+    gc.enable()

@@ -5,10 +5,10 @@ GraphML: Brandes, Eiglsperger, Lerner, GraphML primer (graphml.graphdrawing.org)
 
 from __future__ import annotations
 
+import html
 from collections.abc import Callable
 from pathlib import Path
 from textwrap import wrap
-from xml.sax.saxutils import escape, quoteattr
 
 from gatillo.catalogue.cards import cases_of, find_output, ports_of
 from gatillo.catalogue.outline import card_words, wired_slots
@@ -21,6 +21,18 @@ WIDEST = 30
 """Letters in a line of a card."""
 Place = tuple[float, float, float, float]
 """x, y, width and height, in pixels."""
+
+
+def escape(text: str) -> str:
+    """A text between the tags of XML."""
+    return html.escape(text, quote=False)
+
+
+def quoteattr(text: str) -> str:
+    """A text as an attribute of XML, in its quotes."""
+    # what is white space is kept
+    kept = {"\n": "&#10;", "\r": "&#13;", "\t": "&#9;"}
+    return f'"{"".join(kept.get(letter, letter) for letter in html.escape(text))}"'
 
 
 def output_of(graph: Graph, end: End) -> str:
