@@ -233,6 +233,7 @@ def test_specks_stand_where_their_objects_are_and_none_beyond_the_picture():
 
 def test_a_long_run_is_shown_as_it_grows_and_can_be_walked_in_meanwhile(open_window, qtbot, monkeypatch):
     monkeypatch.setattr(replay, "FIRST_TOLD", 0.0)
+    monkeypatch.setattr(replay, "WORTH_TELLING", 0.0)
     monkeypatch.setattr(replay, "THEN_TOLD", 0.0)
     window = open_window(many(3))
     bench, seen = window.bench, []
