@@ -9,16 +9,17 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from test_graph_runs import scene
 
-from building import add, c, isnt, rule, run, send
+from building import add, c, rule, run, send
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.conversion import NoConversion, as_graph, as_rule_again
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.level.edits import as_tried, change_logic
-from gatillo.level.model import Clause, Settings
+from gatillo.level.model import Settings
 from gatillo.level.roles import all_rules
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run, run_trial
+from random_rules import ACTIONS, CONDITIONS, MODES, OCCASIONS
 
 
 def with_graphs(level):
@@ -53,60 +54,6 @@ def test_every_rule_of_a_study_as_a_graph_leaves_the_same_trace_and_comes_back(n
     assert one.trace.digest() == other.trace.digest()
     for _, _, before in all_rules(level):
         assert as_rule_again(as_graph(before)) == normal(before)
-
-
-CONDITIONS = st.sampled_from(
-    [
-        c("formula_holds", formula="Moth.x < 100"),
-        isnt("formula_holds", formula="Moth.n > 3"),
-        c("within", who="Moth", distance="60", where="Lamp"),
-        isnt("within", who="Moth", distance="60", where="Lamp"),
-        c("chance", percent="60"),
-        c("within", who="another Moth", distance="60", where="Moth"),
-        c("nearest", a="Moth", where="Lamp", per="all matches"),
-    ]
-)
-ACTIONS = st.sampled_from(
-    [
-        add("Moth.n"),
-        add("level.n", "random(0, 1)"),
-        c("move_by", who="Moth", dx="random(-5, 5)"),
-        send("go"),
-        c("set_variable", variable="Lamp.n", value="Moth.x"),
-        c("wait", time="0.05"),
-        c("wait_until", formula="Moth.n > 2"),
-        c("create", kind="Moth", where="Lamp"),
-        c("note", text="{Moth.name}"),
-        c("remove", who="Moth"),
-        Clause(use="repeat", slots={"count": "2"}, of=(add("level.n", "random(0, 1)"),)),
-        Clause(use="if_so", slots={"formula": "Moth.n mod 2 = 0"}, of=(add("Moth.n"), send("go"))),
-        Clause(use="otherwise", of=(c("note", text="otherwise {Moth.x}"), add("level.n"))),
-    ]
-)
-OCCASIONS = st.sampled_from(
-    [
-        (),
-        (c("each_in_every_tick", who="Moth"),),
-        (c("message_heard", message="go"),),
-        (c("message_heard", message="go"), c("each_in_every_tick", who="Moth")),
-        (
-            c("each_in_every_tick", who="Lamp"),
-            c("every_seconds", period="0.1"),
-            c("message_heard", message="go"),
-        ),
-    ]
-)
-MODES = st.fixed_dictionaries(
-    {
-        "fires": st.sampled_from(["each tick", "each tick", "on becoming true", "first time only"]),
-        "first_per": st.sampled_from(["rule", "object"]),
-        "cooldown": st.sampled_from([0.0, 0.0, 0.07]),
-        "cooldown_per": st.sampled_from(["rule", "object"]),
-        "once_for_all": st.booleans(),
-        "one_at_a_time": st.booleans(),
-        "while_waiting": st.sampled_from(["stack", "ignore", "restart"]),
-    }
-)
 
 
 @settings(max_examples=100, deadline=None)

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from building import START, c, kind, level, rule, things
 from gatillo.catalogue import flocking, goals
+from gatillo.catalogue.conversion import as_graph
 from gatillo.catalogue.steering import FACES
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
@@ -18,17 +19,25 @@ from gatillo.sim.collision import contacts as contact
 from gatillo.sim.collision import proximity, regions, shapes
 from gatillo.sim.collision import raycast as rays
 from gatillo.sim.interaction import focus, prompts
+from gatillo.sim.matching import match_table
 from gatillo.sim.motion import integration as flight
+from gatillo.sim.motion import phase, tweens
 from gatillo.sim.motion import routes as walking
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 from gatillo.sim.world import world as worlds
 from gatillo.sim.world.columns import COLUMNS
 from gatillo.sim.world.world import World
+from random_rules import ACTIONS, CONDITIONS, MODES, OCCASIONS
 
 TWO_WAYS = (
     (contact, "A_HANDFUL"),
     (flight, "A_HANDFUL"),
+    (tweens, "A_HANDFUL"),
+    (phase, "A_FEW"),
+    (regions, "A_HANDFUL"),
+    (worlds, "A_FEW_IDS"),
+    (match_table, "ALONE"),
     (shapes, "A_HANDFUL"),
     (walking, "A_HANDFUL"),
     (flocking, "A_HANDFUL"),
@@ -48,7 +57,7 @@ def run_both(built, trial=None, ticks=None):
     try:
         for most in (1000, -1):
             for module, name in TWO_WAYS:
-                setattr(module, name, most)
+                setattr(module, name, max(most, 0) if name == "ALONE" else most)
             program = Program(built)
             assert not program.problems
             one = Run(program, trial or built.trials[0])
@@ -227,3 +236,33 @@ def test_what_is_meant_is_the_same_among_few_and_among_many(seed, many, measure)
     finally:
         focus.FEW_PAIRS = kept
     assert found[0] == found[1]
+
+
+@given(
+    st.integers(1, 3),
+    OCCASIONS,
+    st.lists(CONDITIONS, max_size=3),
+    st.lists(ACTIONS, max_size=4),
+    st.lists(ACTIONS, max_size=3),
+    MODES,
+)
+@settings(max_examples=80, deadline=None)
+def test_any_rule_and_its_graph_run_the_same_over_plain_values_and_over_arrays(
+    moths, when, conditions, do, else_, modes
+):
+    one = rule("r", when=when, if_=conditions, do=do, else_=else_, id=900, **modes)
+    starter = rule("starter", when=c("after_start", time="0.03"), do=c("send", message="go"))
+    for logic in (one, as_graph(one)):
+        built = level(
+            starter,
+            logic,
+            kinds=(kind("Moth", 5, has={"n": 0.0}), kind("Lamp", 5, has={"n": 0.0})),
+            objects=(
+                *things("Moth", *[(40.0 * at, 0.0) for at in range(moths)]),
+                *things("Lamp", (0, 30), first=50),
+            ),
+            has={"n": 0.0},
+            settings=Settings(most_objects=40),
+        )
+        if not Program(built).problems:
+            same(*run_both(built, ticks=25))

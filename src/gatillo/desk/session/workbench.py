@@ -306,6 +306,7 @@ class Workbench(QObject):
 
         After an edit the moment at the cursor is that of the run before until the new one has passed it.
         """
+        run.remember(self.run)
         if self._settled_run is None or run.done >= self.cursor.tick:
             self.run = run
         self.anew = run if self._settled_run is not None else None
@@ -315,6 +316,9 @@ class Workbench(QObject):
     def _on_ran(self, found: Replayed) -> None:
         self.progress = self.anew = None
         self._since.invalidate()
+        if self._settled_run is not self.run:
+            # one that was shown as it grew
+            found.run.remember(self.run)
         self.run = found.run
         self.run_before, self._settled_run = self._settled_run, found.run
         if found.comparison is not None and self.beside.run is None:

@@ -17,6 +17,8 @@ from gatillo.sim.world.world import DERIVED, World
 
 _ROLES_IN_A_KEY = 4
 """As many rows of the most objects a level may have go into one 64-bit number."""
+ALONE = 1
+"""Of one match a property is a plain value; with 0, as tests set it, an array of one."""
 SELF = "self"
 """The role of the object for which a graph takes its turn."""
 _NOTHING = np.zeros(0, dtype=np.int64)
@@ -219,7 +221,7 @@ class View(Frame):
 
     def property(self, role: str, name: str) -> Any:
         world, rows = self.world, self.table.rows[role]
-        if self.n == 1 and name not in DERIVED:
+        if self.n == 1 and ALONE and name not in DERIVED:
             # of one match a plain value: what is worked out with it costs no arrays
             column = world.variables.get(name)
             return (getattr(world, name) if column is None else column).item(rows.item())

@@ -353,6 +353,11 @@ class Run:
         """The run as far as it has come, to be looked at while this one goes on."""
         return self._resumed(self.done, self.world)
 
+    def remember(self, other: Run) -> None:
+        """Have at hand the moment that a run has at hand which is the same as far as it goes."""
+        if other.program is self.program and other._at_hand is not None:
+            self._at_hand = other._at_hand
+
     def replay_to(self, world: World, tick: int) -> None:
         """Take a state of this run on to a later tick that it has passed; the run itself is only looked at."""
         silent = NullRecorder()
