@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import pytest
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QEvent, QSettings
+from PySide6.QtWidgets import QApplication
 
 from gatillo.desk.application import make_application
 from gatillo.desk.looks.theme import choose_theme
@@ -38,6 +39,9 @@ def open_window(qtbot, tmp_path) -> Callable[..., MainWindow]:
     yield make
     for window in made:
         window.close()
+        window.deleteLater()
+    # else they stand about in the next test, and are styled with it
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     choose_theme("light")
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import multiprocessing
 import os
 import signal
+import threading
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
@@ -145,6 +146,8 @@ def _checked(levels: list[tuple[Path, Level]], tasks: list[Task], jobs: int) -> 
     try:
         yield from pool.map(_check, tasks)
     except BaseException:
+        # the pool's own thread may find that a task was given up already which it was about to give up (CPython 3.11)
+        threading.excepthook = lambda told: None
         for worker in list(pool._processes.values()):
             worker.terminate()
         raise

@@ -23,11 +23,12 @@ def make_application() -> QApplication:
     application = QApplication.instance()
     if not isinstance(application, QApplication):
         application = QApplication(sys.argv[:1])
-    application.setApplicationName("gatillo")
-    application.setApplicationDisplayName("")
-    application.setDesktopFileName(ID)
-    application.setStyle("Fusion")
-    application.setWindowIcon(QIcon(str(icon())))
+    if application.applicationName() != "gatillo":
+        application.setApplicationName("gatillo")
+        application.setApplicationDisplayName("")
+        application.setDesktopFileName(ID)
+        application.setStyle("Fusion")
+        application.setWindowIcon(QIcon(str(icon())))
     choose_theme()
     # Qt gives the interpreter away in every call; at Python's usual 5 ms a paint beside a replay
     # waits that long hundreds of times: 3 s of playing 20,000 who speak held it 0.5 s, at this 0.25 s

@@ -125,8 +125,11 @@ def choose_theme(look: str = "desktop") -> Theme:
     _current = DARK if dark else LIGHT
     application = QApplication.instance()
     if isinstance(application, QApplication):
-        application.setPalette(_palette(_current))
-        application.setStyleSheet(_style(_current))
+        style = _style(_current)
+        # each time every widget there is is looked at anew
+        if application.styleSheet() != style:
+            application.setPalette(_palette(_current))
+            application.setStyleSheet(style)
     return _current
 
 
