@@ -7,6 +7,7 @@ moved, are looked at.
 from __future__ import annotations
 
 import math
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -147,16 +148,26 @@ def _of_interest(world: World, moving: Rows) -> Rows:
         kinds = sorted({world.kind.item(row) for row in moving.tolist()})
     else:
         kinds = np.bincount(world.kind[moving]).nonzero()[0].tolist()
-    key = f"sensed by {kinds}"
+    key = _sensed_by(tuple(kinds))
     known = world.program.sensed_by.get(key)
     if known is None:
         known = world.program.sensed_by[key] = np.asarray(world.program.senses[kinds].any(axis=0))
     return _with_contact(world, key, known)
 
 
+@cache
+def _sensed_by(kinds: tuple[int, ...]) -> str:
+    return f"sensed by {kinds}"
+
+
+@cache
+def _and_contact(what: str) -> str:
+    return f"{what}, with contact"
+
+
 def _with_contact(world: World, what: str, of_kind: NDArray[np.bool_]) -> Rows:
     """Rows of the objects of some kinds that have a contact, kept until objects come or go or that changes."""
-    name = f"{what}, with contact"
+    name = _and_contact(what)
     rows = world.rows_known(name)
     if rows is None:
         rows = world.rows_where(what, of_kind)

@@ -70,11 +70,12 @@ def settle_under(world: World) -> None:
 
 def _anything_near(world: World, x: float, y: float, slack: float) -> bool:
     """Whether a point lies in the upright box about any of a few objects."""
-    wide, high = (half.tolist() for half in world.reach())
-    return any(
-        abs(its_x - x) <= wide[row] + slack and abs(its_y - y) <= high[row] + slack
-        for row, (its_x, its_y) in enumerate(zip(world.x.tolist(), world.y.tolist(), strict=True))
-    )
+    wide, high = world.reach()
+    columns = world.x, world.y, wide, high
+    for its_x, its_y, half_wide, half_high in zip(*(column.tolist() for column in columns), strict=True):
+        if abs(its_x - x) <= half_wide + slack and abs(its_y - y) <= half_high + slack:
+            return True
+    return False
 
 
 def under_point(world: World, x: float, y: float, slack: float = 0.0) -> Rows:

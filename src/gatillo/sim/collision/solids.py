@@ -50,6 +50,10 @@ def push_apart(world: World, driven: NDArray[np.int8] | None = None) -> None:
         world.touch_rows(again[again >= 0])
         world.contacts.unparted = world.contacts.unparted[:0]
     stirred = solid[world.moved[solid]]
+    clear = world.caches.clear
+    if clear and len(stirred) <= len(clear) and clear.issuperset(stirred.tolist()):
+        # on the way here they came near nothing, and nothing else has moved
+        return
     near = near_pairs(world, stirred, solid, 0.0, MOST_OVERLAPS) if len(stirred) else None
     if near is not None and len(near[0]):
         light = np.zeros(len(world.id))

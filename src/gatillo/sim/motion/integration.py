@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import A_HANDFUL, Rows
-from gatillo.sim.collision.contacts import near_pairs
+from gatillo.sim.collision.contacts import SKIN, near_pairs
 from gatillo.sim.collision.crowd import Crowd
 from gatillo.sim.collision.hits import UPRIGHT, Body, Hits, Neighbours
 from gatillo.sim.collision.shapes import separation
@@ -51,6 +51,7 @@ def integrate(
     `guided` who is moved otherwise in this tick; shape (rows,) each.
     """
     dt = world.dt
+    world.caches.clear = frozenset()
     going = (world.vx != 0) | (world.vy != 0)
     physical = world.program.physical
     pull: Floats | None = None
@@ -88,6 +89,7 @@ def _take_hits(
     """Take solid things whose ways cross from hit to hit; gives which rows fly through, None for all of them."""
     dt = world.dt
     if len(rows) <= A_HANDFUL and not _few_near(world, rows, falls, solid):
+        world.caches.clear = frozenset(rows.tolist())
         return None
     goes = world.contact[rows] >= MOVABLE
     if not goes.any():
@@ -247,7 +249,7 @@ def _few_near(world: World, rows: Rows, falls: Floats | None, solid: Rows) -> bo
         if world.contact.item(row) < MOVABLE:
             continue
         own_x, own_y = world.x.item(row), world.y.item(row)
-        room = way + SKIN_AND_MORE
+        room = way + SKIN + SKIN_AND_MORE
         own_wide, own_high = wide.item(row) + room, high.item(row) + room
         # with the farthest way of all first: hardly anybody is so near
         far_wide, far_high = own_wide + farthest, own_high + farthest

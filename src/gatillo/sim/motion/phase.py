@@ -399,6 +399,7 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
     integrate(world, moving.driven, moving.slowing, moving.guided)
     if world.caches.any_moved or len(world.contacts.unparted):
         push_apart(world, moving.driven)
+    world.caches.clear = frozenset()
     follow_carriers(world)
     followers = program.acting("follow")
     for behaviour in followers:

@@ -49,6 +49,8 @@ class Caches:
     stirred: NDArray[np.bool_] = field(default_factory=lambda: NOT_KNOWN)
     """By row: what moved in the tick before, for those that lie on it; empty when it is not known."""
 
+    clear: frozenset[int] = frozenset()
+    """Rows that fly in this tick and were found to come near nothing solid on their way."""
     before: tuple[NDArray[np.float64], NDArray[np.float64]] = (np.zeros(0), np.zeros(0))
     """Where everything stood, x and y by row, before it moved: kept for the rest of the Move phase only."""
 

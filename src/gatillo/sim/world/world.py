@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -46,6 +47,12 @@ A_FEW_IDS = 6
 MOST_LISTED = 16
 FEW_ROWS = 512
 """In a world of so many rows at most, rows are looked up in a dictionary."""
+
+
+@cache
+def _of_contact(contacts: tuple[int, ...]) -> str:
+    """Under what the rows of these contacts are kept."""
+    return f"contact {contacts}"
 
 
 class World:
@@ -387,7 +394,7 @@ class World:
 
     def rows_in_contact(self, *contacts: int) -> Rows:
         """Rows of the objects whose contact is one of these, kept until objects come or go or it changes."""
-        what = f"contact {contacts}"
+        what = _of_contact(contacts)
         rows = self.caches.rows.get(what)
         if rows is None:
             rows = self.caches.rows[what] = np.flatnonzero(np.isin(self.contact, contacts) & self.alive)
