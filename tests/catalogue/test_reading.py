@@ -107,6 +107,14 @@ def test_a_variable_that_is_not_there_is_offered_as_a_new_one_of_the_right_type(
         assert readings(INDEX, typed)[0].new_variables(INDEX) == made
 
 
+@pytest.mark.parametrize("typed", ["pod", "podds", "PODS", "level.pod"])
+def test_a_variable_that_is_begun_or_nearly_written_comes_before_a_new_one_of_that_name(typed):
+    first, *others = readings(INDEX, f"do add 1 to {typed}")
+    assert first.clause.slots["variable"] == "level.pods" and not first.new_variables(INDEX)
+    made = [r.new_variables(INDEX) for r in others if r.clause.use == "add_to"]
+    assert made == ([] if typed == "PODS" else [[("level", typed.removeprefix("level."), 0.0)]])
+
+
 def test_a_name_typed_slightly_wrong_is_still_found():
     assert sentence(readings(INDEX, "gardner touches lamp")[0].clause) == "Gardener begins to touch Lamp"
 

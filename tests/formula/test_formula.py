@@ -106,6 +106,8 @@ def value(source: str, *roles: str):
         ("turn(0, -180)", 180),
         ("facing(Head_gardener)", 90),
         ("speed(Head_gardener)", 0),
+        ("bearing(Head_gardener, gate)", 180 - 90 - math.degrees(math.atan2(6, 95))),
+        ("bearing(Head_gardener, Moth_2)", math.degrees(math.atan2(40, -70)) - 90),
         ("count(Moth)", 3),
         ("total(Moth.speed)", 120),
         ("lowest(Moth.x)", -10),

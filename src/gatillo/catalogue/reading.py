@@ -47,6 +47,7 @@ _CONTINUING = 0.6
 _LATER_PART = 0.35
 _TURNED = 0.6
 _NEW_VARIABLE = 0.5
+_NEW_INSTEAD = 0.05
 _WORST = 2.6
 _MOST_WORDS = 24
 _NEVER = float("inf")
@@ -199,6 +200,16 @@ def readings(
                 cost, slots = laid[0] + _LATER_PART * place, {**laid[1], **own}
                 clause = Clause(use=entry.name, slots=slots, negated=negated)
                 found.append(Reading(clause, part, cost))
+                new = {
+                    name: reader.instead[filled]
+                    for name, filled in slots.items()
+                    if filled in reader.instead
+                    and name in entry.slots
+                    and entry.slots[name].kind.holds == "variable"
+                }
+                if new:
+                    clause = Clause(use=entry.name, slots={**slots, **new}, negated=negated)
+                    found.append(Reading(clause, part, cost + _NEW_INSTEAD))
     if not words:
         return sorted(found, key=lambda r: (allowed.index(r.part), in_order(r.entry.subject)))
     found.sort(key=lambda r: r.cost)
@@ -243,6 +254,8 @@ class _Reader:
         self.here = here
         self._fits: dict[tuple[str, str, int, int], tuple[float, str]] = {}
         self._names: dict[str, list[tuple[str, str]]] = {}
+        self.instead: dict[str, str] = {}
+        """By variable that was read for a word that is nearly its name: the new one that may be meant instead."""
 
     def lay(self, entry: Entry) -> tuple[float, dict[str, str]] | None:
         """Cost and slots of the cheapest way, or None where too little of the sentence is met."""
@@ -331,7 +344,14 @@ class _Reader:
             return (0.0 if quoted else 0.25 + 0.02 * many), raw.strip('"“”')
         if kind.holds == "variable":
             known = self._variable(raw, kind.gives)
-            return known if known[0] < _NEVER else self._new_variable(raw)
+            if known[0] < _NEVER:
+                return known
+            new, near = self._new_variable(raw), self._near_variable(raw, kind.gives)
+            if near[0] == _NEVER:
+                return new
+            if new[0] < _NEVER:
+                self.instead[near[1]] = new[1]
+            return near
         if kind.wrong is not None and kind.names is None and not kind.optional:
             # of what has a form and no names
             return (0.0, raw) if not kind.wrong(self.index, raw) else (_NEVER, "")
@@ -416,6 +436,18 @@ class _Reader:
             ):
                 return role[0], wanted
         return best
+
+    def _near_variable(self, raw: str, type: str) -> tuple[float, str]:
+        """The variable whose name begins so, or is nearly written so: more likely than a new one that is called nearly the same."""
+        plain = raw.lower().replace("_", " ")
+        best = (_NEVER, 0, "")
+        for name in variables_for(self.index, type) if len(plain) > 2 else ():
+            owner, _, variable = name.rpartition(".")
+            unlike = _unlike_name(plain, (name if "." in plain else variable).lower())
+            if unlike < _NEVER:
+                cost = unlike + (0.0 if owner == "level" else 0.1 if owner in self.here else 0.2)
+                best = min(best, (cost, len(name), name))
+        return min(best[0], _NEW_VARIABLE) if best[2] else _NEVER, best[2]
 
     def _new_variable(self, raw: str) -> tuple[float, str]:
         """A variable that is to be made: of the level, or of the kind before its dot."""

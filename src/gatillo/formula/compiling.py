@@ -72,6 +72,8 @@ class Formula:
     """Whether its value can only change when something in `reads` is written, or objects come or go."""
 
 
+_READ_OF_ROLE = {"facing": ("angle",), "bearing": ("angle", "x", "y"), "speed": ("vx", "vy")}
+"""What functions of a role read of its object."""
 _PLAIN = frozenset({"constant", "name", "member"})
 """Parts of a formula that are finite in every world."""
 
@@ -388,7 +390,7 @@ class _Compiler:
             if role is None:
                 raise FormulaError(self.index.unknown_role(self.text_of(part)), part.start, part.end)
             self.roles[role.token] = None
-            for read in {"facing": ("angle",), "speed": ("vx", "vy")}.get(declared.name, ()):
+            for read in _READ_OF_ROLE.get(declared.name, ()):
                 self.reads[(role.token, read)] = None
             return lambda f: role.token
         if wanted == "area":

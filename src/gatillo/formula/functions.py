@@ -223,6 +223,18 @@ def _facing(f: Frame, role: str) -> Any:
     return f.values_of(f.rows(role), "facing")
 
 
+@function(
+    "bearing(A, B)",
+    ("role", "location"),
+    "number",
+    "By how much B lies off the way A faces, in degrees: above 0 to its left, below 0 to its right, above -180 up to 180.",
+)
+def _bearing(f: Frame, role: str, b: Any) -> Any:
+    rows = f.rows(role)
+    here = f.values_of(rows, "x"), f.values_of(rows, "y")
+    return _turn(f, f.values_of(rows, "facing"), _direction(f, here, b))
+
+
 @function("speed(A)", ("role",), "number", "How fast A moves, in units a second.")
 def _speed(f: Frame, role: str) -> Any:
     rows = f.rows(role)
