@@ -107,7 +107,7 @@ def test_a_variable_that_is_not_there_is_offered_as_a_new_one_of_the_right_type(
         assert readings(INDEX, typed)[0].new_variables(INDEX) == made
 
 
-@pytest.mark.parametrize("typed", ["pod", "podds", "PODS", "level.pod"])
+@pytest.mark.parametrize("typed", ["pod", "podds", "podd", "PODS", "level.pod"])
 def test_a_variable_that_is_begun_or_nearly_written_comes_before_a_new_one_of_that_name(typed):
     first, *others = readings(INDEX, f"do add 1 to {typed}")
     assert first.clause.slots["variable"] == "level.pods" and not first.new_variables(INDEX)

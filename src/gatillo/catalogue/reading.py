@@ -13,6 +13,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
 from functools import lru_cache
+from operator import ne
 
 from gatillo.catalogue.binding import bind
 from gatillo.catalogue.cards import CARD_ENTRIES, OUTPUT, OWN
@@ -443,7 +444,10 @@ class _Reader:
         best = (_NEVER, 0, "")
         for name in variables_for(self.index, type) if len(plain) > 2 else ():
             owner, _, variable = name.rpartition(".")
-            unlike = _unlike_name(plain, (name if "." in plain else variable).lower())
+            whole = (name if "." in plain else variable).lower()
+            unlike = _unlike_name(plain, whole)
+            if unlike == _NEVER and len(plain) == len(whole) > 3 and sum(map(ne, plain, whole)) == 1:
+                unlike = 0.4  # one letter amiss
             if unlike < _NEVER:
                 cost = unlike + (0.0 if owner == "level" else 0.1 if owner in self.here else 0.2)
                 best = min(best, (cost, len(name), name))
