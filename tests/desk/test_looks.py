@@ -6,12 +6,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, QRect, QSize
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter
+from PySide6.QtWidgets import QWidget
 
 from building import add, c, kind, level, rule, things
 from gatillo.desk.level_view.marks import bubbles
 from gatillo.desk.looks.drawings import draw_ready, sheet
+from gatillo.desk.looks.flow import FlowLayout
 from gatillo.desk.looks.small_pictures import MARK, kind_mark
 from gatillo.desk.looks.theme import text_font
 from gatillo.level.drawings import DRAWINGS, drawing_for
@@ -131,3 +133,22 @@ def test_a_crowd_that_says_the_same_shares_one_bubble(qapp):
     crowd = [("quiet", QPointF(100 + 9 * i, 200 + 5 * i)) for i in range(6)]
     found = bubbles(crowd, QFontMetricsF(text_font(0)), 420)
     assert [b.words for b in found] == ["quiet  ×6"]
+
+
+def test_a_row_gives_way_a_little_before_it_goes_on_below(qtbot):
+    holder = QWidget()
+    qtbot.addWidget(holder)
+    row = FlowLayout(holder)
+    fields = [QWidget() for _ in range(3)]
+    for field, wide in zip(fields, (100, 60, 30), strict=True):
+        field.setMinimumSize(10, 20)
+        field.sizeHint = lambda wide=wide: QSize(wide, 20)
+        row.addWidget(field)
+    for width, rows in ((198, 1), (193, 1), (180, 2)):
+        holder.resize(width, 100)
+        row.setGeometry(QRect(0, 0, width, 100))
+        assert len({field.y() for field in fields}) == rows, width
+        assert max(field.geometry().right() for field in fields) < width
+    # the widest, and by next to nothing
+    row.setGeometry(QRect(0, 0, 193, 100))
+    assert [field.width() for field in fields] == [95, 60, 30]

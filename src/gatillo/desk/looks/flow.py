@@ -5,6 +5,18 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, QRect, QSize, Qt
 from PySide6.QtWidgets import QLayout, QLayoutItem, QWidget
 
+GIVES = 0.06
+"""So much of its width the widest of a row gives up, where one more finds room by it."""
+
+
+def _give_way(row: list[tuple[QLayoutItem, QSize]], wanted: int) -> int:
+    """Make the widest of a row narrower by so much, if that is next to nothing for it; gives what was gained."""
+    _, widest = max(row, key=lambda r: r[1].width())
+    if wanted > GIVES * widest.width():
+        return 0
+    widest.setWidth(widest.width() - wanted)
+    return wanted
+
 
 class FlowLayout(QLayout):
     """Lays widgets out side by side, in as many rows as the width asks for."""
@@ -75,6 +87,8 @@ class FlowLayout(QLayout):
             size = item.sizeHint().expandedTo(item.minimumSize())
             # what is wider than all the room there is gives way
             size.setWidth(max(item.minimumSize().width(), min(size.width(), width)))
+            if rows and size.width() > room:
+                room += _give_way(rows[-1], size.width() - room)
             if not rows or size.width() > room:
                 rows.append([])
                 room = width
