@@ -199,7 +199,7 @@ def test_what_a_behaviour_lacks_is_told_where_it_stands_until_it_is_there(open_w
     window.bench.select(Selection(thing=Thing("kind", "Moth")))
     hands.choose("kind-add-behaviour", "wander")
     assert said() == ["▲ Where: choose an area here; the level has no area yet, so make one first."]
-    window.new_place("area")
+    window.things.new_place("area")
     window.bench.select(Selection(thing=Thing("kind", "Moth")))
     hands.put("kind-behaviour-0-where", window.bench.level.places[0].name)
     assert said() == []

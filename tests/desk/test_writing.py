@@ -346,7 +346,7 @@ def test_a_message_is_renamed_everywhere_from_where_it_stands(at_work):
     window.order.state.current_slot = next(i for i, w in enumerate(slots) if w.text == "rest")
     window.bench.selection = type(window.bench.selection)()
     window.ask_name = lambda old: f"time to {old}"
-    window.rename_everywhere()
+    window.editing.rename_everywhere()
     assert rule_named(window, "Rest").do[0].slots["message"] == "time to rest"
 
 

@@ -11,10 +11,7 @@ from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
-    QFileDialog,
     QFrame,
-    QInputDialog,
-    QLineEdit,
     QMainWindow,
     QMenu,
     QMessageBox,
@@ -37,12 +34,9 @@ from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import ShortWords
 from gatillo.desk.looks.theme import choose_theme, theme
 from gatillo.desk.order_list.view import OrderView
-from gatillo.desk.session.selection import Selection, Thing, ThingSort
 from gatillo.desk.session.stops import Stops
 from gatillo.desk.session.workbench import Workbench
-from gatillo.desk.sheet.level_page import add_kind, add_place, add_trial
 from gatillo.desk.sheet.sheet import Sheet
-from gatillo.desk.sheet.variant_page import add_variant
 from gatillo.desk.start.start_page import StartPage
 from gatillo.desk.window.arrange_commands import ArrangeCommands
 from gatillo.desk.window.ask_commands import AskCommands
@@ -58,8 +52,11 @@ from gatillo.desk.window.kit_commands import KitCommands
 from gatillo.desk.window.logic_commands import LogicCommands
 from gatillo.desk.window.menus import make_menus
 from gatillo.desk.window.message_bar import MessageBar
+from gatillo.desk.window.questions import Questions
 from gatillo.desk.window.region import Region
 from gatillo.desk.window.run_bar import RunBar
+from gatillo.desk.window.selection_commands import SelectionCommands
+from gatillo.desk.window.thing_commands import ThingCommands
 from gatillo.examples import study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.level_file import SUFFIX
@@ -78,8 +75,9 @@ class MainWindow(QMainWindow):
         self.bench: Workbench = bench
         bench.setParent(self)
         self.settings = settings or QSettings("gatillo", "gatillo")
-        self.ask_name: Callable[[str], str | None] = self._ask_name
-        self.ask_text: Callable[[str, str], str | None] = self._ask_text
+        questions = Questions(self)
+        self.ask_name: Callable[[str], str | None] = questions.name
+        self.ask_text: Callable[[str, str], str | None] = questions.text
         self.tour: Tour | None = None
         self.message = MessageBar()
         self.files = FileCommands(bench, self.settings, self)
@@ -95,11 +93,25 @@ class MainWindow(QMainWindow):
         self.sheet = Sheet(bench)
         self.stops = Stops(bench, self.settings)
         self.asking = AskCommands(
-            bench, self.stops, lambda *words: self.ask_text(*words), self._choose, self._choose_file
+            bench, self.stops, lambda *words: self.ask_text(*words), questions.one_of, questions.file
+        )
+        tools, objects = self.level_view.tools, self.level_view.objects
+        self.things = ThingCommands(bench, self.sheet, tools, objects, self.level_view.setFocus)
+        self.editing = SelectionCommands(
+            bench,
+            self.order.writer,
+            objects,
+            self.graph_page,
+            keyboard=lambda: (
+                "order" if self.order.hasFocus() else "level" if self.level_view.hasFocus() else ""
+            ),
+            shows_graph=lambda: self.region.shows_graph,
+            type_name=self.things.type_name,
+            ask_name=lambda old: self.ask_name(old),
         )
         self.keyboard = KeyboardCommands(
             bench,
-            self._put_in_middle,
+            self.things.put_in_middle,
             lambda: (
                 self.run_bar,
                 self.level_view,
@@ -112,7 +124,7 @@ class MainWindow(QMainWindow):
         self.graph_menu = GraphMenu(bench, self.graph_page, lambda: self.region)
         self.actions_: dict[str, QAction] = make_menus(self, self._runs(), self._open_study)
         self.run_bar = RunBar(bench, self.actions_)
-        self.shelf.newKindWanted.connect(self.new_kind)
+        self.shelf.newKindWanted.connect(self.things.new_kind)
         self._lay_out()
         self.order.graphWanted.connect(self.region.open_graph)
         for view in (self.order.viewport(), self.graph_page.view):
@@ -128,9 +140,7 @@ class MainWindow(QMainWindow):
         room = self.screen().availableSize()
         self.resize(min(1280, room.width()), min(800, room.height()))
         bench.fileChanged.connect(self._on_file)
-        self._named_next = ""
         bench.levelChanged.connect(self._on_level)
-        bench.levelChanged.connect(self._arm_named)
         bench.runningChanged.connect(self._on_running)
         bench.told.connect(self.message.tell)
         bench.awaitsFile.connect(self._on_awaits_file)
@@ -153,24 +163,12 @@ class MainWindow(QMainWindow):
             **self.keyboard.runs(),
             **self.graph_menu.runs(),
             **self.asking.runs(),
+            **self.things.runs(),
+            **self.editing.runs(),
             "start page": self.show_start,
             "close": self.close,
             "undo": bench.undo,
             "redo": bench.redo,
-            "cut": self.cut,
-            "copy": self.copy,
-            "paste": self.paste,
-            "duplicate": self.duplicate,
-            "delete": self.delete,
-            "new kind": self.new_kind,
-            "new spot": lambda: self.new_place("spot"),
-            "new area": lambda: self.new_place("area"),
-            "new route": lambda: self.new_place("route"),
-            "new trial": self.new_trial,
-            "new variant": self.new_variant,
-            "settings": lambda: self.show_thing("level", ""),
-            "this trial": lambda: self.show_thing("trial", bench.trial.name),
-            "index": self.find_in_level,
             "new rule": writer.new_rule,
             "new line": writer.new_line,
             "new else": lambda: writer.new_line(parts=("else",)),
@@ -179,8 +177,6 @@ class MainWindow(QMainWindow):
             "group any_of": lambda: writer.group("any_of"),
             "group all_of": lambda: writer.group("all_of"),
             "group none_of": lambda: writer.group("none_of"),
-            "select all": level_view.objects.select_all,
-            "rename": self.rename_everywhere,
             "rule on": lambda: rows.toggle_on(rows.current),
             "rule up": lambda: writer.move_current(-1),
             "rule down": lambda: writer.move_current(1),
@@ -232,7 +228,6 @@ class MainWindow(QMainWindow):
             tools.addWidget(button)
             self.tool_buttons[tool] = button
         self.level_view.tools.toolChanged.connect(self._on_tool)
-        self.level_view.tools.placeDrawn.connect(lambda: self._type_name("place-name"))
         self._on_tool()
 
         self.level_page = QWidget()
@@ -417,109 +412,6 @@ class MainWindow(QMainWindow):
         self.level_view.setFocus()
         self.bench.play()
 
-    def _put_in_middle(self, kind: str) -> None:
-        self.level_view.tools.arm(None)
-        self.level_view.objects.place_in_middle(kind)
-        self.level_view.setFocus()
-
-    def new_kind(self) -> None:
-        """A new kind, its name ready to be typed over."""
-        self._named_next = add_kind(self.bench)
-        self._type_name("kind-name")
-
-    def _arm_named(self) -> None:
-        """A new kind that has just been named is to be placed next."""
-        old, thing = self._named_next, self.bench.selection.thing
-        if not old or any(k.name == old for k in self.bench.level.kinds):
-            return
-        self._named_next = ""
-        if thing is not None and thing.sort == "kind":
-            self.level_view.tools.arm(thing.name)
-
-    def new_place(self, sort: str) -> None:
-        """A new place, its name ready to be typed over."""
-        add_place(self.bench, sort)
-        self._type_name("place-name")
-
-    def new_trial(self) -> None:
-        """A new trial, its name ready to be typed over."""
-        add_trial(self.bench)
-        self._type_name("trial-name")
-
-    def new_variant(self) -> None:
-        """A new variant, its name ready to be typed over."""
-        add_variant(self.bench)
-        self._type_name("variant-name")
-
-    def find_in_level(self) -> None:
-        """Show the index of the whole level, with the keyboard in its search."""
-        self.bench.select(Selection())
-        self._type_name("index-search")
-
-    def _type_name(self, name: str) -> None:
-        self.sheet.show()
-        field = self.sheet.findChild(QLineEdit, name)
-        if field is not None:
-            field.setFocus()
-            field.selectAll()
-
-    def show_thing(self, sort: ThingSort, name: str) -> None:
-        """Open the sheet of something, with the keyboard in its first field."""
-        self.bench.select(Selection(thing=Thing(sort, name)))
-        self.sheet.show()
-        self.sheet.focus_first()
-
-    def _in_order(self) -> bool:
-        """Whether a command on what is selected means the order list's row."""
-        return self.order.hasFocus() or (
-            self.bench.selection.rule is not None and not self.level_view.hasFocus()
-        )
-
-    def delete(self) -> None:
-        """Delete what is selected: lines, rules and sections in the order list, else objects."""
-        if self._in_graph():
-            self.graph_page.commands.delete(self.graph_page.view.wire_shape)
-        elif self._in_order():
-            self.order.writer.delete()
-        else:
-            self.level_view.objects.delete_selected()
-
-    def duplicate(self) -> None:
-        """Copy what is selected."""
-        if self._in_graph():
-            self.graph_page.commands.duplicate()
-        elif self._in_order():
-            self.order.writer.duplicate()
-        else:
-            self.level_view.objects.duplicate_selected()
-
-    def cut(self) -> None:
-        """Copy the current rule, or the selected cards, and take them away."""
-        if self._in_graph():
-            self.graph_page.commands.copy()
-            self.graph_page.commands.delete(None)
-            return
-        self.order.writer.copy()
-        self.order.writer.delete()
-
-    def _in_graph(self) -> bool:
-        """Whether a command on what is selected means cards."""
-        return self.region.shows_graph and (
-            self.graph_page.view.hasFocus() or bool(self.graph_page.commands.chosen)
-        )
-
-    def copy(self) -> None:
-        """Copy the current rule, or the selected cards."""
-        if self._in_graph():
-            self.graph_page.commands.copy()
-        else:
-            self.order.writer.copy()
-
-    def paste(self) -> None:
-        """Put in what was copied: cards onto the sheet, else rules into the order list."""
-        if not (self.region.shows_graph and self.graph_page.commands.paste()):
-            self.order.writer.paste()
-
     def choose_look(self, look: str) -> None:
         """Take the light or dark look, or the desktop's."""
         choose_theme(look)
@@ -582,33 +474,6 @@ class MainWindow(QMainWindow):
     def show_catalogue(self) -> None:
         """The reference page of the catalogue."""
         CataloguePage(self).show()
-
-    def rename_everywhere(self) -> None:
-        """Rename what the current slot names, or what is selected, in the whole level."""
-        if self.bench.selection.thing is not None and not self.order.state.slots_of(self.order.state.current):
-            self._type_name(f"{self.bench.selection.thing.sort}-name")
-        elif self.order.state.current_slot < 0 and self.bench.selection.rule is not None:
-            self._type_name("rule-name")
-        elif self.bench.selection.objects:
-            self._type_name("object-name")
-        else:
-            self.order.writer.rename_everywhere(self.ask_name)
-
-    def _ask_name(self, old: str) -> str | None:
-        name, taken = QInputDialog.getText(self, "Rename everywhere", f"Another name for “{old}”:", text=old)
-        return name if taken else None
-
-    def _ask_text(self, words: str, before: str) -> str | None:
-        text, taken = QInputDialog.getText(self, "Ask", words, text=before)
-        return text.strip() if taken else None
-
-    def _choose_file(self, words: str, sort: str) -> Path | None:
-        chosen, _ = QFileDialog.getOpenFileName(self, words, "", sort)
-        return Path(chosen) if chosen else None
-
-    def _choose(self, words: str, some: list[str]) -> str | None:
-        chosen, taken = QInputDialog.getItem(self, "Ask", words, some, 0, False)
-        return chosen if taken else None
 
     def show_menu(self, where: QPoint, names: tuple[str, ...]) -> None:
         """A menu at a place of the screen, of commands by their names."""
