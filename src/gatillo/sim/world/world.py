@@ -15,7 +15,8 @@ from gatillo.formula.functions import half_open_degrees
 from gatillo.level.model import Object
 from gatillo.level.naming import token
 from gatillo.level.roles import Role, type_of
-from gatillo.sim.program.program import Plain, Program
+from gatillo.sim.program.program import Program
+from gatillo.sim.program.tick_tables import Plain
 from gatillo.sim.world.caches import Caches
 from gatillo.sim.world.columns import COLUMNS
 from gatillo.sim.world.records import (
