@@ -78,7 +78,9 @@ def _few_within(
     for position, (row, far) in enumerate(zip(a.tolist(), reaches, strict=True)):
         own_x, own_y = x(row), y(row)
         for other, other_x, other_y in others:
-            if apart(own_x - other_x, own_y - other_y) <= far:
+            dx, dy = own_x - other_x, own_y - other_y
+            # nearly all are farther off along one axis already
+            if -far <= dx <= far and -far <= dy <= far and apart(dx, dy) <= far:
                 at.append(position)
                 rows.append(other)
     if not at:
@@ -161,9 +163,11 @@ def _few_nearest(world: World, rows: Rows, among: Rows) -> Rows:
         best, least = -1, math.inf
         for other, other_x, other_y in others:
             if other != row:
-                away = apart(other_x - own_x, other_y - own_y)
-                if away < least:
-                    best, least = other, away
+                dx, dy = other_x - own_x, other_y - own_y
+                if -least < dx < least and -least < dy < least:
+                    away = apart(dx, dy)
+                    if away < least:
+                        best, least = other, away
         found.append(best)
     return np.array(found, dtype=np.int64)
 

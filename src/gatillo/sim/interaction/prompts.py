@@ -82,8 +82,10 @@ class PromptContext(Offers):
         answerers = [(x(by), y(by)) for by in whom.tolist()]
         for position, row in enumerate(rows.tolist()):
             own_x, own_y, far = x(row), y(row), reach.item(position)
-            if any(apart(own_x - other_x, own_y - other_y) <= far for other_x, other_y in answerers):
-                return True
+            for other_x, other_y in answerers:
+                dx, dy = own_x - other_x, own_y - other_y
+                if -far <= dx <= far and -far <= dy <= far and apart(dx, dy) <= far:
+                    return True
         return False
 
 

@@ -118,7 +118,8 @@ def _follow(world: World, child: int, done: dict[int, int], above: tuple[int, ..
     bond = world.movement.bonds.get(child)
     if bond is None or child in done or child in above:
         return
-    if not at_once or bond.carrier not in world.movement.bonds or world.movement.bonds[bond.carrier].lag <= 0:
+    above_it = world.movement.bonds.get(bond.carrier)
+    if above_it is not None and (not at_once or above_it.lag <= 0):
         _follow(world, bond.carrier, done, (*above, child), at_once)
     row, carrier = world.row_of_id(child), world.row_of_id(bond.carrier)
     if row < 0 or carrier < 0:
