@@ -393,7 +393,7 @@ class MainWindow(QMainWindow):
         many = len(level.objects) - scenery
         beside = f" and {scenery:,} of scenery" if scenery else ""
         self.level_note.setText(
-            f"{level.name} · {many:,} object{'s' if many != 1 else ''}{beside} · {level.settings.rate} ticks a second"
+            f"{many:,} object{'s' if many != 1 else ''}{beside} · {level.settings.rate} ticks a second"
         )
 
     def _on_running(self) -> None:

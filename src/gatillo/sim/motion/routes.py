@@ -217,10 +217,12 @@ def _few_along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, 
     vx, vy = np.empty(len(rows)), np.empty(len(rows))
     for at, row in enumerate(rows.tolist()):
         walker = {name: keeps[name].item(row) for name in keeps}
+        was = walker.copy()
         start_x, start_y = world.x.item(row), world.y.item(row)
         x, y, passed = _one_along(walker, start_x, start_y, world.dt, points)
         for name, value in walker.items():
-            keeps[name][row] = value
+            if value != was[name]:
+                keeps[name][row] = value
         vx[at], vy[at] = (x - start_x) / world.dt, (y - start_y) / world.dt
         arrivals += [(leg, what == "end", at, what, stop) for leg, what, stop in passed]
     # all first stops before all second ones
