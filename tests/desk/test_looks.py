@@ -8,12 +8,12 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRect, QSize
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QLineEdit, QWidget
 
 from building import add, c, kind, level, rule, things
 from gatillo.desk.level_view.marks import bubbles
 from gatillo.desk.looks.drawings import draw_ready, sheet
-from gatillo.desk.looks.flow import FlowLayout
+from gatillo.desk.looks.flow import AT_END, FlowLayout
 from gatillo.desk.looks.small_pictures import MARK, kind_mark
 from gatillo.desk.looks.theme import text_font
 from gatillo.level.drawings import DRAWINGS, drawing_for
@@ -152,3 +152,34 @@ def test_a_row_gives_way_a_little_before_it_goes_on_below(qtbot):
     # the widest, and by next to nothing
     row.setGeometry(QRect(0, 0, 193, 100))
     assert [field.width() for field in fields] == [95, 60, 30]
+
+
+def test_what_takes_a_row_away_stands_at_its_right_edge(qtbot):
+    holder = QWidget()
+    qtbot.addWidget(holder)
+    row = FlowLayout(holder)
+    field, remover = QWidget(), QWidget()
+    remover.setProperty(AT_END, True)
+    for part, wide in ((field, 100), (remover, 30)):
+        part.sizeHint = lambda wide=wide: QSize(wide, 20)
+        row.addWidget(part)
+    row.setGeometry(QRect(0, 0, 300, 50))
+    assert (remover.x(), remover.width(), remover.y()) == (270, 30, field.y())
+    row.setGeometry(QRect(0, 0, 110, 50))
+    assert remover.x() == 80 and remover.y() > field.y()
+
+
+def test_a_field_that_is_written_into_fills_a_row_that_reaches_to_the_edge(qtbot):
+    holder = QWidget()
+    qtbot.addWidget(holder)
+    row = FlowLayout(holder)
+    field, remover = QLineEdit(), QWidget()
+    remover.setProperty(AT_END, True)
+    remover.sizeHint = lambda: QSize(30, 20)
+    for part in (field, remover):
+        row.addWidget(part)
+    row.setGeometry(QRect(0, 0, 400, 50))
+    assert field.geometry().right() + 5 == remover.x() == 370
+    field.setFixedWidth(90)
+    row.setGeometry(QRect(0, 0, 400, 50))
+    assert field.width() == 90 and remover.x() == 370

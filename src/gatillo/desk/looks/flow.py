@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QRect, QSize, Qt
-from PySide6.QtWidgets import QLayout, QLayoutItem, QWidget
+from PySide6.QtWidgets import QLayout, QLayoutItem, QLineEdit, QWidget
 
 GIVES = 0.06
 """So much of its width the widest of a row gives up, where one more finds room by it."""
@@ -16,6 +16,27 @@ def _give_way(row: list[tuple[QLayoutItem, QSize]], wanted: int) -> int:
         return 0
     widest.setWidth(widest.width() - wanted)
     return wanted
+
+
+AT_END = "at the end"
+"""Property of a widget that stands at the right edge of its row, so that those of several rows stand below one another."""
+
+
+def _at_end(item: QLayoutItem) -> bool:
+    widget = item.widget()
+    return widget is not None and bool(widget.property(AT_END))
+
+
+def _fill(row: list[tuple[QLayoutItem, QSize]], width: int, space: int) -> None:
+    """Give what is left of a row that reaches to the edge to the field in it that is written into."""
+    if not _at_end(row[-1][0]):
+        return
+    left = width - sum(size.width() + space for _, size in row) + space
+    for item, size in row:
+        widget = item.widget()
+        if isinstance(widget, QLineEdit) and left > 0:
+            size.setWidth(min(size.width() + left, widget.maximumWidth()))
+            return
 
 
 class FlowLayout(QLayout):
@@ -68,10 +89,13 @@ class FlowLayout(QLayout):
         """Put everything in its place, or only see how high all of it is."""
         y, row = rect.y(), self.spacing()
         for items in self._rows(rect.width()):
+            _fill(items, rect.width(), row)
             high = max(size.height() for _, size in items)
             x = rect.x()
             for item, size in items:
                 if place:
+                    if _at_end(item) and item is items[-1][0]:
+                        x = max(x, rect.right() + 1 - size.width())
                     item.setGeometry(QRect(QPoint(x, y + (high - size.height()) // 2), size))
                 x += size.width() + row
             y += high + row

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo.desk.looks import plain
-from gatillo.desk.looks.flow import FlowLayout
+from gatillo.desk.looks.flow import AT_END, FlowLayout
 from gatillo.desk.looks.plain import Words, tip
 from gatillo.desk.looks.theme import kind_colour, text_font, theme
 from gatillo.desk.session.workbench import Workbench
@@ -345,6 +345,7 @@ class Form:
         button = QToolButton()
         button.setText("×")
         button.setProperty("small", "true")
+        button.setProperty(AT_END, True)
         self._name(button, name, f"remove {what}")
         button.setToolTip(tip(f"Remove {what}"))
         button.clicked.connect(lambda _=False: run())

@@ -20,7 +20,7 @@ from gatillo.level.naming import name_problem, token
 
 CONTACTS = (
     ("none", "none: touches nothing"),
-    ("sensed", "sensed: touching is noticed, nothing is pushed"),
+    ("sensed", "sensed: noticed, but not pushed"),
     ("movable", "movable: solid, and can be pushed"),
     ("fixed", "fixed: solid, and stands fast"),
 )
