@@ -473,7 +473,8 @@ class LanePainter:
             if int(x) // 4 not in columns:
                 columns.add(int(x) // 4)
                 _fault_mark(p, QPointF(x, y - 9))
-        if self.bench.compared and row.rule is not None:
+        # while a run is made anew, what was found of the one before says nothing of it
+        if self.bench.compared and row.rule is not None and self.standing is None:
             self._compared(p, row.rule.id, y, t.fires)
 
     def card_marks(self, p: QPainter, row: Row, area: QRectF) -> None:
