@@ -6,8 +6,13 @@ import gc
 import os
 from importlib.util import find_spec
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from gatillo.cli.console import give_up
+
+if TYPE_CHECKING:
+    from gatillo.inspect.expectations import Verdict
+    from gatillo.sim.run.run import Run
 
 
 def has_screen() -> bool:
@@ -16,7 +21,7 @@ def has_screen() -> bool:
 
 
 def _need_desk() -> None:
-    if find_spec("PySide6") is None:
+    if not has_desk():
         give_up('the window needs the desk extra: pip install "gatillo[desk]"')
 
 
@@ -32,11 +37,19 @@ def open_window(path: Path | None) -> int:
     return int(start(path))
 
 
-def shoot(path: Path, view: str, picture: Path) -> None:
-    """Save a picture of a view of a level. Raises ValueError for an unknown view, OSError if it cannot be saved."""
+def has_desk() -> bool:
+    """Whether there is what the window needs, so that a picture of it can be made."""
+    return find_spec("PySide6") is not None
+
+
+def shoot(path: Path, view: str, picture: Path) -> tuple[Run, list[Verdict]]:
+    """Save a picture of a view of a level; gives the run that it shows and what became of its expectations.
+
+    Raises ValueError for an unknown view, OSError if it cannot be saved.
+    """
     _need_desk()
     if not has_screen():
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from gatillo.desk.shots import save_shot
 
-    save_shot(path, view, picture)
+    return save_shot(path, view, picture)

@@ -20,10 +20,11 @@ from gatillo.desk.start.start_page import PICTURE
 from gatillo.desk.window.main_window import MainWindow
 from gatillo.examples import example_names, picture_path, study_path
 from gatillo.files.level_file import read_level
+from gatillo.inspect.expectations import Verdict
 from gatillo.inspect.tracks import Tracks
 from gatillo.level.model import Graph
 from gatillo.level.roles import all_logic
-from gatillo.sim.run.run import Cursor
+from gatillo.sim.run.run import Cursor, Run
 
 SIZE = (1280, 800)
 
@@ -284,15 +285,22 @@ def save_gallery(look: str) -> list[Path]:
     return made
 
 
-def save_shot(path: Path, view: str, picture: Path) -> None:
-    """Save a view of a level as a PNG.
+def save_shot(path: Path, view: str, picture: Path) -> tuple[Run, list[Verdict]]:
+    """Save a view of a level as a PNG; gives the run that it shows and what became of its expectations.
 
     Raises ValueError for an unknown view or an unreadable level, OSError when the picture cannot be written.
     """
     if view not in VIEWS:
         raise ValueError(f"there is no view “{view}”; there are: {', '.join(VIEWS)}")
     look, set_up = VIEWS[view]
-    _alone(lambda: _save(path, look, set_up, picture, lambda w: w))
+    made: list[tuple[Run, list[Verdict]]] = []
+
+    def whole(window: MainWindow) -> QWidget:
+        made.append((window.bench.run, window.bench.verdicts))
+        return window
+
+    _alone(lambda: _save(path, look, set_up, picture, whole))
+    return made[0]
 
 
 def _alone(run: Callable[[], None]) -> None:
