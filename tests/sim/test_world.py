@@ -6,6 +6,8 @@ import dataclasses
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from building import START, add, kind, level, rule, things
 from gatillo.sim.program.program import Program
@@ -187,3 +189,23 @@ def test_the_size_of_many_things_of_one_sort_is_told_from_some_of_them() -> None
     entries = {i: (f"text {i}", 1.0, [0.0] * 10) for i in range(10_000)}
     whole = 100 + sum(100 + size_of(entry) for entry in entries.values())
     assert size_of(entries) == whole
+
+
+@given(
+    st.lists(st.integers(1, 12), min_size=1, max_size=12, unique=True).map(sorted),
+    st.lists(st.integers(-3, 1_000_002), max_size=20),
+    st.sets(st.integers(0, 11)),
+    st.integers(0, 2),
+)
+def test_the_row_of_an_id_is_found_whether_ids_have_gaps_or_not(ids, asked, dead, created):
+    built = level(kinds=(kind("Stone", 4),), objects=tuple(things("Stone", (0, 0), first=i)[0] for i in ids))
+    world = World(Program(built))
+    if created:
+        world.append(0, np.zeros(created), np.zeros(created))
+    world.alive[[row for row in dead if row < len(world.id)]] = False
+    world.structure_changed()
+    asked += [*world.id.tolist(), 1_000_000]
+    there = {
+        i: row for row, (i, lives) in enumerate(zip(world.id.tolist(), world.alive, strict=True)) if lives
+    }
+    assert world.rows_of_ids(np.array(asked)).tolist() == [there.get(i, -1) for i in asked]

@@ -61,6 +61,8 @@ class CompiledRule:
     switched: bool = False
     """Whether some rule switches it or its section."""
     limits: Limits = UNLIMITED
+    plain: bool = True
+    """Whether its limits are: it fires at each tick, without a rest."""
     named: Named = Named()
     graph: CompiledGraph | None = None
     """For a graph: its cards; the lines are those of its cards."""

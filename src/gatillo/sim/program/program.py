@@ -209,6 +209,7 @@ class Program(TickTables):
             rule.cooldown_per == "object",
             rule.while_waiting,
         )
+        turn.plain = turn.limits.plain
         turn.graph = graph
         turn.named = (self._made_graphs if graph is not None else self._made)[id(entry)].named
         return turn

@@ -190,11 +190,15 @@ class ActionExecutor(Matcher):
     ) -> Made:
         """The actions from number `start` on (to before `stop`), each over all matches, which came to the first by `wire`."""
         others: Matches | None = None
+        watching = self.recorder.watching
         stop = len(steps) if stop is None else stop
         for at in range(start, stop):
             if at > start:
                 self.stepped(turn, steps[at - 1], table.n, wire if at - 1 == start else -1)
             step = steps[at]
+            if step.quick and step.own is None and not watching:
+                self.carry_out(turn, step, table, step.fixed)
+                continue
             if step.entry.branch:
                 made, others = self.branch(turn, part, step, table, made, others)
                 continue
@@ -324,8 +328,9 @@ class ActionExecutor(Matcher):
         step.entry.compute(acted, **given)
         if self.recorder.watching:
             self.recorder.acted(turn, step, acting)
-        for count, sentence in acted.faults:
-            self.fault(turn, step, count, sentence)
+        if acted.faults:
+            for count, sentence in acted.faults:
+                self.fault(turn, step, count, sentence)
         return acted
 
     def repeat(self, turn: CompiledRule, part: Part, step: CompiledLine, table: Matches, made: Made) -> Made:

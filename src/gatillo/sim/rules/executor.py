@@ -60,7 +60,7 @@ class RuleExecutor(ActionExecutor):
             self.fault(turn, turn.if_[len(passed)], 1, str(error))
             table = table.none()
         limits = turn.limits
-        if table.n and not (limits.plain and (limits.meanwhile == "stack" or not self.world.rules.waits)):
+        if table.n and not (turn.plain and (not self.world.rules.waits or limits.meanwhile == "stack")):
 
             def tell(count: int, sentence: str) -> None:
                 self.fault(turn, (turn.if_ or turn.when or turn.do or turn.else_)[0], count, sentence)
