@@ -24,7 +24,7 @@ from gatillo.sim.run.resuming import resumed, shared_ticks
 from gatillo.sim.run.run import Run
 
 CHUNK = 20
-PROGRESS_TOLD = 0.2
+PROGRESS_TOLD = 0.15
 """Seconds between two tellings of how far a run has come: each paints the lanes, and the run waits for it."""
 FIRST_TOLD, THEN_TOLD = 0.4, 0.8
 """Seconds after which a run that is being made is shown as far as it has come, and then again and again."""

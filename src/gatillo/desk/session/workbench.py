@@ -136,7 +136,7 @@ class Workbench(QObject):
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(FIRST_PAINT)
-        self._later.timeout.connect(lambda: self._replayer.replay(self.program, self.trial, None))
+        self._later.timeout.connect(lambda: self._replay(None))
         self._wanted_cursor: Cursor | None = None
         self.held_at: Callable[[Cursor, int], Cursor | None] = lambda before, tick: None
         """The first moment after one, up to the end of a tick, at which a run that goes on stands still."""
@@ -234,10 +234,11 @@ class Workbench(QObject):
             self._replayer.cancel()
             self._later.start()
         else:
-            self._replay()
+            self._replay(self._settled_run)
 
-    def _replay(self) -> None:
-        self._replayer.replay(self.program, self.trial, self._settled_run, self.cursor.tick)
+    def _replay(self, before: Run | None) -> None:
+        self._since.start()
+        self._replayer.replay(self.program, self.trial, before, self.cursor.tick)
 
     def _run_live(self) -> None:
         """Run as far as the cursor, and on for as long as a frame has time; the rest comes when it is let go.
@@ -249,7 +250,7 @@ class Workbench(QObject):
         shared = min(shared, self.cursor.tick)
         if self.run.pace * (self.cursor.tick - shared) > AT_ONCE:
             # that would hold the window up at each step of the drag
-            self._replay()
+            self._replay(self._settled_run)
             return
         self._replayer.cancel()
         clock = QElapsedTimer()
@@ -278,12 +279,10 @@ class Workbench(QObject):
             self.live = False
             self.history.settle()
             self.levelChanged.emit()
-            self._replay()
+            self._replay(self._settled_run)
 
     def _on_progress(self, done: int, length: int) -> None:
         # what is soon over need not be told
-        if not self._since.isValid():
-            self._since.start()
         if self._since.elapsed() > TOLD_AFTER:
             self.progress = done, length
             self.progressed.emit()
@@ -315,7 +314,6 @@ class Workbench(QObject):
 
     def _on_ran(self, found: Replayed) -> None:
         self.progress = self.anew = None
-        self._since.invalidate()
         if self._settled_run is not self.run:
             # one that was shown as it grew
             found.run.remember(self.run)
@@ -608,7 +606,7 @@ class Workbench(QObject):
         length = run.done / self.program.rate
         level = edits.record_input(self.level, self.trial.name, recorded, length)
         if level == self.level:
-            self._replayer.replay(self.program, self.trial, None)
+            self._replay(None)
             return
         self._wanted_cursor = self.cursor
         self.history.do(level, f"record input into “{self.trial.name}”")
