@@ -28,7 +28,7 @@ PROGRESS_TOLD = 0.15
 """Seconds between two tellings of how far a run has come: each paints the lanes, and the run waits for it."""
 FIRST_TOLD, THEN_TOLD = 0.4, 0.8
 """Seconds after which a run that is being made is shown as far as it has come, and then again and again."""
-FIRST_AFTER_EDIT, WORTH_TELLING = 0.08, 0.15
+FIRST_AFTER_EDIT, WORTH_TELLING = 0.03, 0.15
 """After an edit sooner: seconds to the first showing, unless the run will be whole in so many more."""
 
 
