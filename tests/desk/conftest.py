@@ -50,7 +50,7 @@ def settle(qtbot, window: MainWindow) -> None:
     bench = window.bench
 
     def at_rest() -> bool:
-        judged = len(bench.verdicts) == len(bench.trial.expectations)
-        return bench.run.program is bench.program and bench.run.done >= bench.run.length and judged
+        whole = bench.run.program is bench.program and bench.run.done >= bench.run.length
+        return whole and bench.judged is bench.run
 
     qtbot.waitUntil(at_rest, timeout=15_000)

@@ -187,9 +187,7 @@ def _beside(window: MainWindow) -> None:
     """Study 2's wrong first try laid beside the right one: ghosts, marks, and why on both sides."""
     bench = window.bench
     window.open_path(study_path("02-stacked-pots.gatillo"), study=True)
-    wait_for(
-        lambda: bench.run.done >= bench.run.length and len(bench.verdicts) == len(bench.trial.expectations)
-    )
+    wait_for(lambda: bench.run.done >= bench.run.length and bench.judged is bench.run)
     bench.beside.lay_trial("First try")
     wait_for(lambda: bench.beside.run is not None and not bench.beside.busy)
     _answered(window)
@@ -333,9 +331,7 @@ def _save(
     window.show()
     if not window.open_path(path):
         raise ValueError(window.message.words.text())
-    wait_for(
-        lambda: bench.run.done >= bench.run.length and len(bench.verdicts) == len(bench.trial.expectations)
-    )
+    wait_for(lambda: bench.run.done >= bench.run.length and bench.judged is bench.run)
     settings.remove("recent")
     set_up(window)
     wait_for(lambda: not bench.awaits)

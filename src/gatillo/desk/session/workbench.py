@@ -93,6 +93,8 @@ class Workbench(QObject):
         self.selection = Selection()
         self.speed = 1.0
         self.verdicts: list[Verdict] = []
+        self.judged: Run | None = None
+        """The run that verdicts, watches and findings are of."""
         self.findings: list[Finding] = []
         self.watches: list[Watch] = []
         self.comparison = Comparison()
@@ -328,6 +330,7 @@ class Workbench(QObject):
 
     def _on_judged(self, found: Replayed) -> None:
         self.verdicts, self.watches, self.findings = found.verdicts, found.watches, found.findings
+        self.judged = found.run
         self.judgedChanged.emit()
 
     def show_comparison(self, comparison: Comparison | None) -> None:
