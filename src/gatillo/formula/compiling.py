@@ -80,7 +80,12 @@ _PLAIN = frozenset({"constant", "name", "member"})
 
 def _checked(code: Evaluate) -> Evaluate:
     """A part of a formula, with a fault where it has no finite answer."""
-    return lambda f: finite(f, code(f))
+
+    def checked(f: Frame) -> Any:
+        value = code(f)
+        return value if type(value) is float and value - value == 0 else finite(f, value)
+
+    return checked
 
 
 class _Compiler:

@@ -70,6 +70,8 @@ class CompiledLine:
     """For an action of a graph that follows another alone: by which wire."""
     texts: bool = False
     """Whether it works out a text for each match."""
+    lone: tuple[str, Formula] | None = None
+    """The formula that is all that its slots hold, with its slot."""
     quick: bool = False
     """For an action: whether it does the same for all matches at once, whoever they are, and no line after it hears of it."""
     clause: Clause | None = None
@@ -231,6 +233,8 @@ def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, wit
     step.pair = _pair(entry, bound)
     step.subject = subject_of(entry, bound)
     step.same_for_all = not (step.worked_out or step.role_slots or step.targets or step.places)
+    if len(worked_out) == 1 and not (step.fixed or step.role_slots or step.targets or step.places):
+        step.lone = worked_out[0]
     step.quick = (
         step.same_for_all
         and not (step.roles or step.once or entry.branch or entry.holds or entry.waits)

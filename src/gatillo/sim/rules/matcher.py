@@ -221,7 +221,11 @@ class Matcher:
         if step.entry.holds:
             return self.group(turn, step, table, negated)
         view = View(self.world, table, step.identity)
-        given = step.fixed if step.same_for_all else self.arguments(step, view)
+        if step.lone is not None:
+            name, formula = step.lone
+            given: dict[str, Any] = {name: formula.evaluate(view)}
+        else:
+            given = step.fixed if step.same_for_all else self.arguments(step, view)
         if step.places:
             for name in step.places:
                 given[name] = given[name].point(view)
