@@ -49,7 +49,7 @@ def demo(
     """Open a study in the window; without a screen run it, tell what fired and save a picture."""
     from gatillo.cli.levels import level_from, trial_from
     from gatillo.cli.telling import firing_lines, print_faults, print_verdicts, run_with_progress
-    from gatillo.cli.window import has_desk, has_screen, open_window, shoot
+    from gatillo.cli.window import has_desk, has_screen, need_desk, open_window, shoot
     from gatillo.examples import DEMO, study_path
     from gatillo.inspect.expectations import all_as_meant, run_and_judge
     from gatillo.level.edits import as_tried
@@ -79,10 +79,8 @@ def demo(
     print_verdicts(verdicts)
     print_faults(run)
     amiss = _tell_amiss(run)
-    if has_desk():
-        out.print(f"Picture of the window: {picture}", markup=False)
-    else:
-        give_up('a picture of the window needs the desk extra: pip install "gatillo[desk]"')
+    need_desk()
+    out.print(f"Picture of the window: {picture}", markup=False)
     raise typer.Exit(0 if all_as_meant(trial, verdicts) and not amiss else 1)
 
 

@@ -20,14 +20,15 @@ def has_screen() -> bool:
     return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
 
 
-def _need_desk() -> None:
+def need_desk() -> None:
+    """Give up where the window cannot be made for want of what it needs."""
     if not has_desk():
         give_up('the window needs the desk extra: pip install "gatillo[desk]"')
 
 
 def open_window(path: Path | None) -> int:
     """Open the window and stay until it is closed; its exit code."""
-    _need_desk()
+    need_desk()
     if not has_screen() and "QT_QPA_PLATFORM" not in os.environ:
         give_up("there is no screen to open the window on; try gatillo demo, check or shot")
     # hardly anything that is made on the way to the first paint can be thrown away: looking for it is a tenth of that way
@@ -47,7 +48,7 @@ def shoot(path: Path, view: str, picture: Path) -> tuple[Run, list[Verdict]]:
 
     Raises ValueError for an unknown view, OSError if it cannot be saved.
     """
-    _need_desk()
+    need_desk()
     if not has_screen():
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from gatillo.desk.shots import save_shot

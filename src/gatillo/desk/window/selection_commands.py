@@ -14,8 +14,8 @@ from gatillo.desk.window.commands import Run
 class SelectionCommands:
     """What the Edit menu does with what is selected.
 
-    `keyboard` says where the keyboard is: “order”, “level” or elsewhere; `shows_graph` whether a graph is on the page; `type_name` gives the keyboard to a field of the sheet, `ask_name` asks for a
-    new name.
+    `keyboard` says where the keyboard is: “order”, “level” or elsewhere; `shows_graph` whether a graph is on the page;
+    `type_name` gives the keyboard to a field of the sheet, `ask_name` asks for a new name.
     """
 
     def __init__(

@@ -30,7 +30,7 @@ from gatillo.sim.world.world import World
 Floats = NDArray[np.float64]
 
 A_FEW = 4
-"""So many at most are turned and driven one by one, in plain numbers; each takes as long as arrays take for a quarter of them."""
+"""So many at most are turned and driven one by one, in plain numbers: for more than these, arrays are quicker."""
 _PAIRS_AT_ONCE = 500_000
 
 
