@@ -173,6 +173,34 @@ def test_a_variable_that_changes_is_noticed_wherever_it_was_written():
         assert ticks(made) == ([6, 12, 18] if order[0] is write else [7, 13, 19])
 
 
+def test_what_has_changed_since_the_layout_is_noticed_in_the_first_tick():
+    write = rule("write", when=START, do=add("Moth 2.speed", "99"))
+    changes = rule("changes", when=c("variable_changes", variable="Moth.speed"), do=add("level.m"))
+    rises = rule("rises", when=c("rises_above", variable="Moth.speed", limit="50"), do=add("level.m"))
+    for order, tick in (((write, changes, rises), 1), ((changes, rises, write), 2)):
+        made = run(scene(*order, moths=((0, 0), (9, 0)), has={"m": 0.0}), 5)
+        assert fired(made, "changes") == fired(made, "rises") == [(tick, 1)]
+
+
+def test_what_is_new_has_not_changed():
+    make = rule(
+        "make",
+        when=START,
+        do=(c("create", count="2", kind="Moth", where="gate"), add("new Moth.speed", "5")),
+    )
+    r = rule("r", when=c("variable_changes", variable="Moth.speed"), do=add("level.m"))
+    assert ticks(run(scene(make, r, has={"m": 0.0}), 5)) == []
+
+
+def test_one_laid_out_in_an_area_enters_in_the_first_tick_and_one_removed_never_leaves():
+    take = rule("take", when=c("after_start", time="0.05"), do=c("remove", who="Moth"))
+    enters = rule("r", when=c("enters", a="Moth", place="yard"), do=add("level.n"))
+    leaves = rule("r", when=c("leaves", a="Moth", place="yard"), do=add("level.n"))
+    empty = rule("r", when=c("becomes_empty", place="yard", a="Moth"), do=add("level.n"))
+    for r, told in ((enters, [1]), (leaves, []), (empty, [4])):
+        assert ticks(run(scene(take, r, moths=((100, 0),)), 9)) == told
+
+
 def test_an_objects_variable_is_told_for_that_object():
     write = rule(
         "write", when=c("after_start", time="0.05"), do=c("set_variable", variable="Moth 2.speed", value="99")

@@ -1,6 +1,7 @@
 """Occasions about what has changed since the rule's turn a tick before.
 
-They look back to the rule's own last turn, so no change is lost, wherever in the order it was made.
+They look back to the rule's own last turn, at its first turn to the level as laid out, so no change is lost, wherever in
+the order it was made.
 """
 
 from collections.abc import Callable
@@ -21,9 +22,7 @@ def _changed(world: Asked, variable: Watched, turned: Turned) -> Candidates:
     ids, values = world.values(variable)
     before: tuple[NDArray[np.int64], Any] | None = world.recall(None)
     world.keep((ids, values))
-    if before is None:
-        return NOBODY
-    was_ids, was = before
+    was_ids, was = world.laid_out(variable) if before is None else before
     if variable.role is None:
         return ONCE if turned(was.item(), values.item()) else NOBODY
     if len(ids) == len(was_ids) and (ids == was_ids).all():
@@ -40,7 +39,7 @@ def _changed(world: Asked, variable: Watched, turned: Turned) -> Candidates:
 
 @occasion(
     "{variable} changes",
-    "When a variable has another value than at this rule's last turn.",
+    "When a variable has another value than at this rule's last turn; at its first, than in the level as laid out.",
     variable=slot("variable"),
 )
 def variable_changes(world: Asked, variable: Watched) -> Candidates:

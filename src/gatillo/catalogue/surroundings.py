@@ -202,6 +202,11 @@ class Asked(Protocol):
         """Ids and values of a watched variable; id 0 for the level's."""
 
     @abstractmethod
+    @touches(reads="")
+    def laid_out(self, watched: Watched) -> tuple[NDArray[np.int64], Any]:
+        """The same as they were before the first tick."""
+
+    @abstractmethod
     @touches(reads="there tag of role")
     def created_since(self, first_id: int, role: Role) -> tuple[int, Rows]:
         """The id the next created object will get, and rows of the role created from `first_id` on."""

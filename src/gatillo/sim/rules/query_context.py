@@ -92,11 +92,13 @@ class QueryContext(Asked):
         return np.array([held.get((i, item), 0.0) for i in self.world.id[rows].tolist()])
 
     def values(self, watched: Watched) -> tuple[Ids, Any]:
-        if watched.role is None:
-            value = self.world.level[watched.name]
-            return _LEVEL_ID, np.array([value], dtype=object if isinstance(value, str) else None)
-        rows = self.world.rows_of(watched.role)
-        return self.world.id[rows], self.world.values_of(rows, watched.name).copy()
+        return _values_in(self.world, watched)
+
+    def laid_out(self, watched: Watched) -> tuple[Ids, Any]:
+        caches, program = self.world.caches, self.world.program
+        if caches.laid_out is None or caches.laid_out.program is not program:
+            caches.laid_out = World(program, self.world.seed)
+        return _values_in(caches.laid_out, watched)
 
     # coming and going
 
@@ -246,3 +248,11 @@ class QueryContext(Asked):
     def draw(self) -> NDArray[np.float64]:
         assert self.view is not None
         return self.view.draw(1 << 40)
+
+
+def _values_in(world: World, watched: Watched) -> tuple[Ids, Any]:
+    if watched.role is None:
+        value = world.level[watched.name]
+        return _LEVEL_ID, np.array([value], dtype=object if isinstance(value, str) else None)
+    rows = world.rows_of(watched.role)
+    return world.id[rows], world.values_of(rows, watched.name).copy()

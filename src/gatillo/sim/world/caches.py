@@ -49,6 +49,9 @@ class Caches:
     stirred: NDArray[np.bool_] = field(default_factory=lambda: NOT_KNOWN)
     """By row: what moved in the tick before, for those that lie on it; empty when it is not known."""
 
+    laid_out: Any = None
+    """The world before its first tick, once a rule has asked what was so then."""
+
     clear: frozenset[int] = frozenset()
     """Rows that fly in this tick and were found to come near nothing solid on their way."""
     before: tuple[NDArray[np.float64], NDArray[np.float64]] = (np.zeros(0), np.zeros(0))
