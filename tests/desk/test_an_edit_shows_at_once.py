@@ -100,10 +100,43 @@ def test_the_moment_at_the_cursor_is_the_new_runs_once_that_has_passed_it(window
 def test_a_run_that_has_passed_the_cursor_is_told_at_once(window, qtbot, monkeypatch):
     monkeypatch.setattr(replay, "FIRST_AFTER_EDIT", 1e9)
     monkeypatch.setattr(replay, "THEN_TOLD", 1e9)
+    monkeypatch.setattr(replay, "MOST_AT_ONCE", 0)
     seen, _ = edited(window, qtbot, 400, first_rule_noting)
     # a second past it, as soon as the worker looks up
     (told,) = [done for done, *_ in seen]
     assert 460 <= told < 460 + replay.CHUNK
+
+
+def test_the_first_moments_are_run_by_the_window_itself(window):
+    bench = window.bench
+    before = bench.run
+    shown = []
+    bench.runChanged.connect(lambda: shown.append(bench.newest))
+    first = next(f.tick for f in before.trace.firings() if f.turn == 0)
+    bench.edit(first_rule_noting(bench.level), "change")
+    # nothing has been waited for
+    (newest,) = shown
+    assert newest.program is bench.program
+    # what both have in common is taken over, and some of the rest is there
+    assert first <= newest.done < before.done
+    assert bench.standing is before
+
+
+@pytest.mark.parametrize("what", ["MOST_AT_ONCE", "REPLAYED_AT_ONCE"])
+def test_a_level_that_would_hold_the_window_up_is_left_to_the_worker(window, monkeypatch, what):
+    monkeypatch.setattr(replay, what, 0)
+    bench = window.bench
+    shown = []
+    bench.runChanged.connect(lambda: shown.append(bench.newest))
+    bench.edit(first_rule_noting(bench.level), "change")
+    assert shown == []
+    assert bench.anew is None
+
+
+def test_what_is_whole_as_soon_is_not_shown_in_part(window, qtbot, monkeypatch):
+    monkeypatch.setattr(replay, "WORTH_TELLING", 1e9)
+    seen, _ = edited(window, qtbot, 0, first_rule_noting)
+    assert seen == []
 
 
 def test_rules_keep_their_lanes_while_another_is_put_above_them(window, qtbot):

@@ -30,6 +30,10 @@ FIRST_TOLD, THEN_TOLD = 0.4, 0.8
 """Seconds after which a run that is being made is shown as far as it has come, and then again and again."""
 FIRST_AFTER_EDIT, WORTH_TELLING = 0.03, 0.15
 """After an edit sooner: seconds to the first showing, unless the run will be whole in so many more."""
+RUN_AT_ONCE, FEW = 0.02, 5
+"""For so many seconds a run that can be begun at once is run on by the window itself, so many ticks at a time."""
+REPLAYED_AT_ONCE, MOST_AT_ONCE = 0.04, 2_000
+"""It can where no more than so many seconds are to be replayed from the last keyframe, of so many objects."""
 
 
 @dataclass(slots=True)
@@ -70,46 +74,79 @@ class SoFar:
     run: Run
 
 
-def _replay(job: Job, program: Program, trial: Trial, before: Run | None, around: int) -> Replayed:
-    """Run a trial, telling its progress, the run as it grows and as soon as it is whole; then judge it.
+class Replay:
+    """A trial that is run and judged: what it has in common with the run before the edit is taken over from there."""
 
-    What it has in common with the run before the edit is taken over from there. `around` is the tick that is looked at: a run
-    that has just passed it is told at once.
-    """
-    watches, formulas = _watches(program, trial)
-    judged = to_follow(program, trial)
-    texts = [*(w.source for w in watches if not w.problem), *judged]
-    run = run_on(before, program, trial, texts)
-    following = Following(
-        run, [*formulas, *judged.values()], before.followed if run.done and before else {}, texts
+    def __init__(self, program: Program, trial: Trial, before: Run | None) -> None:
+        self.program, self.trial, self.before = program, trial, before
+        self.watches, self.formulas = _watches(program, trial)
+        self.judged = to_follow(program, trial)
+        self.texts = [*(w.source for w in self.watches if not w.problem), *self.judged]
+        self.run = run_on(before, program, trial, self.texts)
+        known = before.followed if self.run.done and before else {}
+        self.following = Following(self.run, [*self.formulas, *self.judged.values()], known, self.texts)
+        self.start = self.run.done
+        self.shown = False
+        """Whether its first moments are shown already."""
+
+    def run_a_little(self) -> bool:
+        """Run the first moments, to be shown at once; not where the whole will be there as soon. Says whether any was run."""
+        run = self.run
+        pace = self.before.pace if self.before is not None else run.pace
+        if (run.length - run.done) * pace <= WORTH_TELLING:
+            return False
+        begun = monotonic()
+        while run.done < run.length and monotonic() - begun < RUN_AT_ONCE:
+            run.advance(min(FEW, run.length - run.done))
+        self.shown = True
+        return True
+
+    def finish(self, job: Job, around: int) -> Replayed:
+        """Run it to its end, telling its progress, the run as it grows and as soon as it is whole; then judge it.
+
+        `around` is the tick that is looked at: a run that has just passed it is told at once.
+        """
+        run, begun, start = self.run, monotonic(), self.run.done
+        progressed = begun
+        due = begun + (FIRST_TOLD if self.before is None or self.shown else FIRST_AFTER_EDIT)
+        looked_at = min(around + self.program.rate, run.length)
+        while run.done < run.length:
+            run.advance(min(CHUNK, run.length - run.done), job.is_dropped)
+            job.go_on()
+            now = monotonic()
+            if now - progressed >= PROGRESS_TOLD:
+                job.tell(Progress(run.done, run.length))
+                progressed = now
+            reached = self.start < looked_at <= run.done
+            if not (now >= due or reached):
+                continue
+            if (run.length - run.done) * (now - begun) > WORTH_TELLING * (run.done - start):
+                job.tell(SoFar(run.so_far()))
+                # less and less often: each paints the window, and the run waits for it
+                due = monotonic() + THEN_TOLD + (now - begun) / 4
+            looked_at = looked_at if not reached else 0
+        comparison = compare(self.before, run) if self.before is not None else None
+        job.tell(Replayed(run, comparison))
+        return self._judged(comparison)
+
+    def _judged(self, comparison: Comparison | None) -> Replayed:
+        run = self.run
+        values = self.following.end()
+        run.followed = dict(zip(self.texts, values, strict=True))
+        for watch, seen in zip([w for w in self.watches if not w.problem], values, strict=False):
+            watch.values = seen
+        verdicts = judge(run, dict(zip(self.judged, values[len(self.formulas) :], strict=True)))
+        found = findings(self.program.level, self.program)
+        return Replayed(run, comparison, verdicts, self.watches, found, judged=True)
+
+
+def soon_begun(before: Run | None) -> bool:
+    """Whether a run can be made anew from one before for a few ticks without the window standing still for it."""
+    return (
+        before is not None
+        and len(before.world.id) <= MOST_AT_ONCE
+        and before.pace * before.spacing <= REPLAYED_AT_ONCE
     )
-    start, begun = run.done, monotonic()
-    progressed = begun
-    due = begun + (FIRST_TOLD if before is None else FIRST_AFTER_EDIT)
-    looked_at = min(around + program.rate, run.length)
-    while run.done < run.length:
-        run.advance(min(CHUNK, run.length - run.done), job.is_dropped)
-        job.go_on()
-        now = monotonic()
-        if now - progressed >= PROGRESS_TOLD:
-            job.tell(Progress(run.done, run.length))
-            progressed = now
-        reached = start < looked_at <= run.done
-        if not (now >= due or reached):
-            continue
-        if (run.length - run.done) * (now - begun) > WORTH_TELLING * (run.done - start):
-            job.tell(SoFar(run.so_far()))
-            # less and less often: each paints the window, and the run waits for it
-            due = monotonic() + THEN_TOLD + (now - begun) / 4
-        looked_at = looked_at if not reached else 0
-    comparison = compare(before, run) if before is not None else None
-    job.tell(Replayed(run, comparison))
-    values = following.end()
-    run.followed = dict(zip(texts, values, strict=True))
-    for watch, seen in zip([w for w in watches if not w.problem], values, strict=False):
-        watch.values = seen
-    verdicts = judge(run, dict(zip(judged, values[len(formulas) :], strict=True)))
-    return Replayed(run, comparison, verdicts, watches, findings(program.level, program), judged=True)
 
 
 def run_on(before: Run | None, program: Program, trial: Trial, texts: Sequence[str]) -> Run:
@@ -159,11 +196,23 @@ class Replayer(QObject):
 
     def __init__(self, gate: Gate, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self._gate = gate
         self._worker = Worker("replay", gate, self)
 
     def replay(self, program: Program, trial: Trial, before: Run | None, around: int = 0) -> None:
-        """Run a trial; an earlier request still running is dropped. `around` is the tick that is looked at."""
-        self._worker.ask(lambda job: _replay(job, program, trial, before, around), self._on_found)
+        """Run a trial; an earlier request still running is dropped. `around` is the tick that is looked at.
+
+        Where it can be begun without holding the window up its first moments are told before this returns: beside the worker
+        the window would first paint what is there, and the two wait for one another.
+        """
+        self._worker.drop()
+        replay = Replay(program, trial, before) if soon_begun(before) else None
+        if replay is not None and replay.run_a_little():
+            self.grown.emit(replay.run.so_far())
+            self._gate.shut_until_painted()
+        self._worker.ask(
+            lambda job: (replay or Replay(program, trial, before)).finish(job, around), self._on_found
+        )
 
     def cancel(self) -> None:
         """Drop what is being run."""

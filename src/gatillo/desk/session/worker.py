@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from threading import Event, Lock
 from typing import Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 HELD_AT_MOST = 0.2
 """Seconds for which a worker stands aside at most, whatever the window does."""
@@ -38,6 +38,12 @@ class Gate:
             self._shut -= 1
             if not self._shut:
                 self._open.set()
+
+    def shut_until_painted(self) -> None:
+        """Let the workers stand aside until the window has done what is to be done now: what has been updated is painted."""
+        held = self.shut()
+        held.__enter__()
+        QTimer.singleShot(0, lambda: held.__exit__(None, None, None))
 
     def wait(self) -> None:
         """Wait until it is open, though not for long."""

@@ -36,7 +36,7 @@ def about_rule(bench: Workbench, rule_id: int) -> str:
         links.append(ask(f"whynot:{rule_id}:{tick}", f"Why did it not fire at tick {tick}?"))
     elif fired:
         links.append(ask(f"why:{tick}:{fired[0].position}", f"Why did it fire at tick {tick}?"))
-    if not any(f.turn == turn.position for f in run.trace.firings()):
+    if not run.trace.has_fired(turn.position):
         links.append(ask(f"never:{rule_id}", "Why never?"))
     return "".join(f'<p style="margin:4px 0">{link}</p>' for link in links)
 

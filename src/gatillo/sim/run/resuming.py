@@ -40,11 +40,7 @@ def shared_ticks(before: Run, program: Program, trial: Trial) -> int:
     if before.trial.seed != trial.seed or not _alike_at_the_start(before.program, program):
         return 0
     last = min(before.done, trial_ticks(trial, program.rate))
-    script = Script(trial.input, program.rate)
-    for tick in range(1, last + 1):
-        if script.at(tick) != before.script.at(tick):
-            last = tick - 1
-            break
+    last = min(last, before.script.alike_up_to(Script(trial.input, program.rate), last))
     entries = zip(_entries(before.program.level), _entries(program.level), strict=True)
     for at, (was, now) in enumerate(entries):
         if was is now or was == now:

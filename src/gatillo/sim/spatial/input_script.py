@@ -61,6 +61,13 @@ class Script:
         keys, pointer, choice = self.events.get(tick), self.pointer.get(tick), self.choices.get(tick, "")
         return TickInput(keys, pointer, choice) if keys is not None or pointer is not None or choice else None
 
+    def alike_up_to(self, other: Script, last: int) -> int:
+        """The last tick, up to some other, up to which two scripts bring the same in."""
+        ticks: set[int] = set()
+        for script in (self, other):
+            ticks.update(script.events, script.pointer, script.choices)
+        return next((t - 1 for t in sorted(ticks) if t <= last and self.at(t) != other.at(t)), last)
+
     def _read_pointer(self, moves: tuple[PointerMove, ...]) -> None:
         before: PointerMove | None = None
         for move in sorted(moves, key=lambda m: m.at):

@@ -377,6 +377,10 @@ class Trace(NullRecorder):
         """All firings of the run, in their order."""
         return [firing for tick in range(1, self.ticks + 1) for firing in self.firings_at(tick)]
 
+    def has_fired(self, turn: int) -> bool:
+        """Whether a turn fired at any time: did, did else, or went on."""
+        return turn in self._turn
+
     def looks_at(self, tick: int) -> list[Looked]:
         """What each turn that was looked at in a tick let through."""
         if not 1 <= tick <= self.ticks:

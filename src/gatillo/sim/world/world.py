@@ -214,7 +214,7 @@ class World:
         other = object.__new__(World)
         for name in self.__slots__:
             setattr(other, name, getattr(self, name))
-        other.program, other.caches = program, self.caches.clone()
+        other.program, other.caches = program, Caches()
         return other
 
     def state(self) -> dict[str, Any]:
