@@ -120,7 +120,6 @@ def _open_graph(window: MainWindow, name: str) -> Graph:
     assert isinstance(drawn, Graph)
     window.region.open_graph(drawn.id)
     QApplication.processEvents()
-    window.graph_page.view.fit()
     return drawn
 
 
@@ -129,7 +128,7 @@ def _graph(window: MainWindow) -> None:
     bench = window.bench
     _open_graph(window, "Lamps wake")
     bench.move_cursor(bench.run.end_of(866))
-    window.graph_page.commands.choose({8})
+    window.graph_page.commands.choose({4})
 
 
 def _graph_typed(window: MainWindow) -> None:

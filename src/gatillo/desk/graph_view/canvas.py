@@ -17,7 +17,8 @@ from gatillo.desk.graph_view.what_ran import WhatRan, what_ran
 from gatillo.desk.session.workbench import Workbench
 
 LEAST, MOST = 0.15, 2.0
-READABLE = 0.6
+READABLE = 0.85
+"""A sheet that would have to be smaller to be seen whole begins at its top."""
 """Below this zoom words are hard to read: what is larger is shown from its top."""
 REACH = 12.0
 """Pixels off an end of a wire at which it is still meant."""
@@ -82,7 +83,7 @@ class GraphCanvas(QWidget):
     # what is shown
 
     def show_graph(self, graph_id: int) -> None:
-        """Show a graph, where it was left, or whole."""
+        """Show a graph, where it was left; at first whole, or from its top."""
         if self.commands.graph_id == graph_id:
             return
         self.leave()
@@ -91,7 +92,7 @@ class GraphCanvas(QWidget):
         if graph_id in self._places:
             self.corner, self.zoom = self._places[graph_id]
         else:
-            self.fit()
+            self.begin_at_top()
         self._tell()
         self.update()
 
@@ -132,6 +133,35 @@ class GraphCanvas(QWidget):
 
     def fit(self, cards: Iterable[int] = ()) -> None:
         """Show the whole sheet, or some cards, no larger than 100 %."""
+        area = self._area_of(cards)
+        if not area.isEmpty():
+            self._look_at(area, self._to_show(area))
+        else:
+            self.zoom, self.corner = 1.0, QPointF(-40, -40)
+        self.update()
+
+    def begin_at_top(self) -> None:
+        """Show the whole sheet if it can be read so, else its top at a size at which it can."""
+        area = self._area_of(())
+        whole = self._to_show(area) if not area.isEmpty() else 1.0
+        if whole >= READABLE:
+            self.fit()
+            return
+        self._look_at(area, READABLE)
+        self.update()
+
+    def _to_show(self, area: QRectF) -> float:
+        return max(LEAST, min(1.0, self.width() / area.width(), self.height() / area.height()))
+
+    def _look_at(self, area: QRectF, zoom: float) -> None:
+        """Zoom, with an area in the middle, or beginning at its top where it is higher than the view."""
+        self.zoom = zoom
+        seen = QPointF(self.width(), self.height()) / zoom
+        top = area.top() if seen.y() < area.height() else area.center().y() - seen.y() / 2
+        self.corner = QPointF(area.center().x() - seen.x() / 2, top)
+
+    def _area_of(self, cards: Iterable[int]) -> QRectF:
+        """What some cards, or all, take up with some room about it; empty for an empty sheet."""
         sheet = self.commands.sheet()
         chosen = [sheet.cards[n].area for n in cards if n in sheet.cards] if sheet is not None else []
         area = sheet.area if sheet is not None else QRectF()
@@ -139,17 +169,7 @@ class GraphCanvas(QWidget):
             area = chosen[0]
             for one in chosen[1:]:
                 area = area.united(one)
-        if area.isEmpty():
-            self.zoom, self.corner = 1.0, QPointF(-40, -40)
-        else:
-            area = area.adjusted(-46, -26, 46, 26)
-            whole = min(1.0, self.width() / area.width(), self.height() / area.height())
-            # no smaller than can be read; then it begins at the top
-            self.zoom = max(READABLE, whole)
-            seen = QPointF(self.width(), self.height()) / self.zoom
-            top = area.top() if seen.y() < area.height() else area.center().y() - seen.y() / 2
-            self.corner = QPointF(area.center().x() - seen.x() / 2, top)
-        self.update()
+        return area.adjusted(-46, -26, 46, 26) if not area.isEmpty() else area
 
     def set_zoom(self, zoom: float, around: QPointF | None = None) -> None:
         """Zoom, keeping the point under a pixel in place."""

@@ -152,11 +152,7 @@ class GraphPage(QObject):
             words.append(f"for each {graph.for_}")
         if self.bench.cursor.tick:
             many = len(self.view.ran.cards)
-            words.append(
-                f"{many} card{'s' if many != 1 else ''} ran by the cursor"
-                if many
-                else "did not run in this tick"
-            )
+            words.append(f"{many} card{'s' if many != 1 else ''} ran" if many else "did not run in this tick")
         self.note.setText(" · ".join(words))
 
     def _find(self) -> None:

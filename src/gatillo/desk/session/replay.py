@@ -30,7 +30,7 @@ FIRST_TOLD, THEN_TOLD = 0.4, 0.8
 """Seconds after which a run that is being made is shown as far as it has come, and then again and again."""
 FIRST_AFTER_EDIT, WORTH_TELLING = 0.03, 0.15
 """After an edit sooner: seconds to the first showing, unless the run will be whole in so many more."""
-RUN_AT_ONCE, FEW = 0.02, 5
+RUN_AT_ONCE, FEW = 0.01, 5
 """For so many seconds a run that can be begun at once is run on by the window itself, so many ticks at a time."""
 REPLAYED_AT_ONCE, MOST_AT_ONCE = 0.04, 2_000
 """It can where no more than so many seconds are to be replayed from the last keyframe, of so many objects."""

@@ -214,6 +214,8 @@ class Form:
     def number(self, label: str, name: str, value: float, take: Take, **bounds: Any) -> Number:
         """A number with steps, in a labelled row; `bounds` as of `spin`."""
         field = self.spin(name, label, value, take, **bounds)
+        # as wide as the others in the column, whatever numbers they may hold
+        field.setMinimumWidth(TEXT)
         self.labelled(label, field)
         return field
 
