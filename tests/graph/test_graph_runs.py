@@ -6,6 +6,7 @@ import pytest
 from drawing import card, graph
 
 from building import add, c, fired, kind, level, rule, run, send, things
+from gatillo.formula.compiling import column_key
 from gatillo.inspect.findings import findings
 from gatillo.sim.program.program import Program
 
@@ -563,3 +564,28 @@ def test_a_role_that_has_not_come_is_a_fault_at_the_card():
     assert problems(wrong) == [
         "graph “per”, card 2, per: there is no kind, object or tag called “Lmp”; did you mean “Lamp”?"
     ]
+
+
+@pytest.mark.parametrize("seconds", ["0", "0.05"])
+def test_cards_below_one_that_creates_speak_of_what_is_new_for_their_matches(seconds):
+    shown = graph(
+        "g",
+        card(1, "level_starts"),
+        card(2, "formula_holds", formula="Moth.x > 0"),
+        card(3, "create", count="1", kind="Lamp", where="Moth"),
+        card(4, "each"),
+        card(5, "formula_holds", formula="Moth.x > 15"),
+        card(6, "set_variable", variable="new Lamp.n", value="100 + Moth.x"),
+        card(7, "wait", time=seconds),
+        card(8, "set_variable", variable="new Lamp.n", value="Moth.x"),
+        wires="1>2 2.yes>3 3>4 4.one>5 5.no>6 5.yes>7 7.after>8",
+    )
+    kinds = (kind("Moth", 2), kind("Lamp", 2, has={"n": 0.0}))
+    made = run(level(shown, kinds=kinds, objects=things("Moth", (10, 0), (20, 0), (30, 0))), 8)
+    rows = made.world.rows_of_kind(1)
+    found = zip(
+        made.world.x[rows].tolist(),
+        made.world.variables[column_key("n", "number")][rows].tolist(),
+        strict=True,
+    )
+    assert sorted(found) == [(10, 110), (20, 20), (30, 30)]

@@ -27,17 +27,25 @@ _NOTHING = np.zeros(0, dtype=np.int64)
 class Matches:
     """n matches: for each role token the world row of its object in each match.
 
-    `origin` says from which match of an earlier table each came, shape (n,); None where nobody asks.
+    `origin` says from which match of an earlier table each came, shape (n,), and `unit` from which of the table over which an
+    action has created something; None where nobody asks.
     What was taken from another table is looked up there when it is first asked for: many rules need
     no more of their matches than how many there are.
     """
 
-    __slots__ = ("_from", "_none", "_origin", "_rows", "_which", "n")
+    __slots__ = ("_from", "_none", "_origin", "_rows", "_unit", "_which", "n")
 
-    def __init__(self, n: int, rows: dict[str, Rows], origin: NDArray[np.int64] | None = None) -> None:
+    def __init__(
+        self,
+        n: int,
+        rows: dict[str, Rows],
+        origin: NDArray[np.int64] | None = None,
+        unit: NDArray[np.int64] | None = None,
+    ) -> None:
         self.n = n
         self._rows: dict[str, Rows] | None = rows
         self._origin = origin
+        self._unit = unit
         self._from: Matches | None = None
         self._which: NDArray[Any] | None = None
         self._none: Matches | None = None
@@ -57,12 +65,25 @@ class Matches:
             self._look_up()
         return self._origin
 
+    @property
+    def unit(self) -> NDArray[np.int64] | None:
+        """For each match which one it was when units were counted, shape (n,); None when they have not been."""
+        if self._rows is None:
+            self._look_up()
+        return self._unit
+
+    def count_units(self) -> None:
+        """Count its matches from here on, unless they are: tables made of this one know which each was."""
+        if self.unit is None:
+            self._unit = np.arange(self.n)
+
     def _look_up(self) -> None:
         table, which = self._from, self._which
         assert table is not None and which is not None
         at = which.nonzero()[0] if which.dtype == np.bool_ else which
         self._rows = {role: rows.take(at) for role, rows in table.rows.items()}
         self._origin = None if table.origin is None else table.origin.take(at)
+        self._unit = None if table.unit is None else table.unit.take(at)
         self._from = self._which = None
 
     def take(self, which: NDArray[Any]) -> Matches:
@@ -74,13 +95,14 @@ class Matches:
 
     def tracked(self) -> Matches:
         """The same matches, counted from here: tables made of this one know their `origin` in it."""
-        return Matches(self.n, self.rows, np.arange(self.n))
+        return Matches(self.n, self.rows, np.arange(self.n), self.unit)
 
     def none(self) -> Matches:
         """The same roles with no match."""
         if self._none is None:
             origin = None if self.origin is None else _NOTHING
-            self._none = Matches(0, dict.fromkeys(self.rows, _NOTHING), origin)
+            unit = None if self.unit is None else _NOTHING
+            self._none = Matches(0, dict.fromkeys(self.rows, _NOTHING), origin, unit)
         return self._none
 
 
@@ -150,10 +172,11 @@ def join_role(world: World, table: Matches, role: Role, rows: Rows | None = None
     if len(rows) == 1 and not any(same_base(world, role, other) for other in table.rows):
         # one object for all: nothing is multiplied
         column = rows if table.n == 1 else np.full(table.n, rows[0])
-        return Matches(table.n, {**table.rows, role.token: column}, table.origin)
+        return Matches(table.n, {**table.rows, role.token: column}, table.origin, table.unit)
     if table.n == 1 and not table.rows:
         origin = None if table.origin is None else np.repeat(table.origin, len(rows))
-        return Matches(len(rows), {role.token: rows}, origin)
+        unit = None if table.unit is None else np.repeat(table.unit, len(rows))
+        return Matches(len(rows), {role.token: rows}, origin, unit)
     joined = table.take(np.repeat(np.arange(table.n), len(rows)))
     joined.rows[role.token] = np.tile(rows, table.n)
     for other in list(joined.rows):
@@ -186,10 +209,14 @@ def _join_reference(world: World, table: Matches, role: Role) -> Matches:
 
 
 def keys_of(world: World, table: Matches) -> list[Hashable]:
-    """What tells each match from others, by the ids of its objects: the same from tick to tick."""
+    """What tells each match from others, by the ids of its objects: the same from tick to tick.
+
+    They stand in the order of the roles' names: the same combination is the same however its roles came in.
+    """
     if not table.rows:
         return [None] * table.n
-    columns = [world.id[rows].tolist() for rows in table.rows.values()]
+    roles = sorted(table.rows) if len(table.rows) > 1 else table.rows
+    columns = [world.id[table.rows[role]].tolist() for role in roles]
     return list(zip(*columns, strict=True)) if len(columns) > 1 else columns[0]
 
 

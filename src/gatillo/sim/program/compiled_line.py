@@ -74,6 +74,8 @@ class CompiledLine:
     """The formula that is all that its slots hold, with its slot."""
     quick: bool = False
     """For an action: whether it does the same for all matches at once, whoever they are, and no line after it hears of it."""
+    makes: bool = False
+    """For an action: whether it, or a line within it, creates objects."""
     clause: Clause | None = None
     """As it is written."""
 
@@ -229,6 +231,7 @@ def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, wit
             step.fixed[name] = Target(key, None)
     step.targets = tuple(target for target in step.targets if target[2])
     step.once = bound.clause.once
+    step.makes = bool(entry.creates)
     step.clause = bound.clause
     step.pair = _pair(entry, bound)
     step.subject = subject_of(entry, bound)

@@ -288,7 +288,7 @@ class Program(TickTables):
         if is_own_node(self._graphs.get(graph.name, graph)):
             # what the graph that uses it has created it may speak of: told there
             return compiled, blocks
-        for step in (*blocks["if"], *blocks["do"], *blocks["else"]):
+        for step in (*blocks["if"], *steps_of(blocks["do"] + blocks["else"])):
             for name in step.roles:
                 role = compiled.roles.get(name)
                 if role is not None and role.new and name not in made:
@@ -328,7 +328,8 @@ class Program(TickTables):
         }
         known = self._roles_made(blocks)
         for part in PARTS:
-            for step in blocks[part]:
+            # a group of conditions has the roles of its lines
+            for step in steps_of(blocks[part]) if part in ("do", "else") else blocks[part]:
                 for name in step.roles:
                     role = self.index.role_tokens[name]
                     if role.new and name not in known:
@@ -361,7 +362,7 @@ class Program(TickTables):
     def _roles_made(self, blocks: dict[Part, tuple[CompiledLine, ...]]) -> set[str]:
         made = set()
         for part in ("do", "else"):
-            for step in blocks.get(part, ()):
+            for step in steps_of(blocks.get(part, ())):
                 if step.entry.creates:
                     made.add(token(f"new {step.fixed[step.entry.creates]}"))
         return made
@@ -429,6 +430,7 @@ class Program(TickTables):
                 if made.entry.waits:
                     problem("", "a wait cannot stand within a repeat or an “if”; put it after")
         step.of = tuple(inner)
+        step.makes = step.makes or any(nested.makes for nested in inner)
         if entry.holds == "conditions":
             step.roles = tuple(dict.fromkeys((*step.roles, *(r for s in inner for r in s.roles))))
             step.subject = next((s.subject for s in inner if s.subject), ())

@@ -478,6 +478,8 @@ class ActionContext(Deed):
 
     def create(self, kind: str, where: Where, count: Numbers, ring: Numbers | None = None) -> None:
         world, settings = self.world, self.world.program.level.settings
+        nobody = np.zeros(0, dtype=np.int64)
+        self.made = (token(f"new {kind}"), nobody, nobody)
         # more than any bound allows is as much as that
         counts = np.clip(np.floor(spread(count, self.n)), 0, MOST_COUNTED).astype(np.int64)
         wanted = int(counts.sum())
@@ -517,7 +519,7 @@ class ActionContext(Deed):
                 return
         rows = world.append(world.program.kind_number[kind], x, y)
         world.rules.created_now += len(rows)
-        self.made = (token(f"new {kind}"), rows, positions)
+        self.made = (self.made[0], rows, positions)
         for object_id in world.id[rows].tolist():
             self.recorder.did(Did.CREATED, object_id)
             if self.recorder.watching:

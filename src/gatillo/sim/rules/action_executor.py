@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.surroundings import Rows, Target
 from gatillo.formula.functions import spread
 from gatillo.sim.matching.match_table import (
+    ONE_MATCH,
     Matches,
     TooManyMatches,
     View,
@@ -20,8 +21,9 @@ from gatillo.sim.program.compiled_line import CompiledLine, Part
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.program import Program
 from gatillo.sim.rules.action_context import ActionContext
+from gatillo.sim.rules.created import Made, after_branch, created_by
 from gatillo.sim.rules.matcher import Matcher
-from gatillo.sim.rules.waits import Made, part_of_wait
+from gatillo.sim.rules.waits import part_of_wait
 from gatillo.sim.trace.trace import Did, Recorder, Way
 from gatillo.sim.world.records import Wait
 from gatillo.sim.world.world import World
@@ -106,10 +108,10 @@ class ActionExecutor(Matcher):
         rule = turn.rule
         if rule.once_for_all and way is not Way.RESUMED:
             table = table.take(np.zeros(1, dtype=np.int64))
-        if rule.one_at_a_time and table.n > 1 and not made and start < len(steps):
+        if rule.one_at_a_time and table.n > 1 and start < len(steps):
             for at in range(self.allowed(table.n, self._teller(turn, steps[start]))):
                 self.gone = {}
-                self.perform(turn, part, steps, table.take(np.array([at])), start, {})
+                self.perform(turn, part, steps, table.take(np.array([at])), start, made or {})
         else:
             self.gone = {}
             self.perform(turn, part, steps, table, start, made or {})
@@ -199,6 +201,10 @@ class ActionExecutor(Matcher):
             if step.quick and step.own is None and not watching:
                 self.carry_out(turn, step, table, step.fixed)
                 continue
+            if step.makes:
+                # the one match of all those that are about nobody is not to be counted
+                table = table if table is not ONE_MATCH else Matches(1, {})
+                table.count_units()
             if step.entry.branch:
                 made, others = self.branch(turn, part, step, table, made, others)
                 continue
@@ -227,8 +233,6 @@ class ActionExecutor(Matcher):
                     f"no more than {MOST_TEXTS:,} texts are worked out at once; {more:,} are left out",
                 )
                 acting = acting.take(np.arange(MOST_TEXTS))
-            # which matches act, where it is not all of them
-            left: NDArray[np.int64] | None = None
             given = step.fixed
             if not step.same_for_all:
                 view = View(self.world, acting, step.identity)
@@ -238,11 +242,8 @@ class ActionExecutor(Matcher):
                         view.fault(np.less(given[name], 0), "a time cannot be below 0")
                 bad = self.report(turn, step, view) if view.faults else None
                 if bad is not None:
-                    left = (~bad).nonzero()[0]
                     given = {name: _left(value, ~bad) for name, value in given.items()}
-            joined = acting
-            if left is not None:
-                acting = acting.take(left)
+                    acting = acting.take(~bad)
             if not acting.n:
                 if step.entry.waits:
                     self.stepped(turn, step, table.n, wire if at == start else -1)
@@ -250,7 +251,6 @@ class ActionExecutor(Matcher):
                 continue
             if step.once and acting.n > 1:
                 first = np.arange(acting.n) == 0
-                left = np.zeros(1, dtype=np.int64) if left is None else left[:1]
                 given = {name: _left(value, first) for name, value in given.items()}
                 acting = acting.take(first)
             acted = self.carry_out(turn, step, acting, given)
@@ -258,21 +258,12 @@ class ActionExecutor(Matcher):
                 self._remember_gone(step, acting)
             if acted.made is None and acted.pauses is None:
                 continue
-            # positions in `table`, so that what is created can be traced back to its match
-            here = self.positions(step, table, made, joined)
-            if left is not None:
-                here = here[left]
             if acted.made is not None:
                 role, rows, positions = acted.made
-                made = {**made, role: (rows, here[positions])}
+                created = created_by(table, acting, rows, positions)
+                made = after_branch(made, {**made, role: created}, acting)
             if acted.pauses is not None:
-                place = np.full(table.n, -1)
-                place[here] = np.arange(acting.n)
-                moved = {
-                    role: (rows[place[positions] >= 0], place[positions][place[positions] >= 0])
-                    for role, (rows, positions) in made.items()
-                }
-                self.wait(turn, part, at + 1, acting, acted.pauses, moved, acted.until)
+                self.wait(turn, part, at + 1, acting, acted.pauses, made, acted.until)
                 self.stepped(turn, step, table.n, wire if at == start else -1)
                 return made
         if stop > start:
@@ -291,7 +282,7 @@ class ActionExecutor(Matcher):
         """Do the lines of an “if” for those for whom it holds, or of an “otherwise” for the others; gives those others."""
         if step.entry.branch == "otherwise":
             if others is not None and others.n:
-                made = self.perform(turn, part, step.of, others, 0, made)
+                made = after_branch(made, self.perform(turn, part, step.of, others, 0, made), others)
             return made, None
         try:
             acting = self.with_roles(step.roles, step, table, made)
@@ -305,7 +296,7 @@ class ActionExecutor(Matcher):
         holds = holds if bad is None else holds & ~bad
         some = acting if holds.all() else acting.take(holds)
         if some.n:
-            made = self.perform(turn, part, step.of, some, 0, made)
+            made = after_branch(made, self.perform(turn, part, step.of, some, 0, made), some)
         return made, acting.take(fails)
 
     def act(self, turn: CompiledRule, step: CompiledLine, acting: Matches) -> None:
@@ -363,16 +354,9 @@ class ActionExecutor(Matcher):
                     "a tick's repeats have done as much as they may; the rest of them is left out",
                 )
                 break
-            made = self.perform(turn, part, step.of, acting if some.all() else acting.take(some), 0, made)
+            which = acting if some.all() else acting.take(some)
+            made = after_branch(made, self.perform(turn, part, step.of, which, 0, made), which)
         return made
-
-    def positions(self, step: CompiledLine, table: Matches, made: Made, acting: Matches) -> NDArray[np.int64]:
-        """For each acting match, which match of the table it came from."""
-        if acting is table:
-            return np.arange(table.n)
-        origin = self.with_roles(step.roles, step, table.tracked(), made).origin
-        assert origin is not None
-        return origin
 
     def wait(
         self,
@@ -396,10 +380,6 @@ class ActionExecutor(Matcher):
             )
             left = np.arange(table.n - lost)
             table, time = table.take(left), spread(time, table.n)[: len(left)]
-            made = {
-                role: (rows[positions < len(left)], positions[positions < len(left)])
-                for role, (rows, positions) in made.items()
-            }
             if not table.n:
                 return
         self.waiting += table.n
@@ -410,15 +390,11 @@ class ActionExecutor(Matcher):
         for due in np.unique(ticks).tolist():
             where = np.flatnonzero(ticks == due)
             part_table = table.take(where)
-            place = {int(old): new for new, old in enumerate(where.tolist())}
             ids = {role: world.id[rows] for role, rows in part_table.rows.items()}
             kept_made = {}
-            for role, (rows, positions) in made.items():
-                mine = np.isin(positions, where)
-                kept_made[role] = (
-                    world.id[rows[mine]],
-                    np.array([place[p] for p in positions[mine].tolist()], dtype=np.int64),
-                )
+            for role, created in made.items():
+                positions, rows = created.of(part_table)
+                kept_made[role] = (world.id[rows], positions)
             world.rules.serial += 1
             self.recorder.did(Did.WAITS, world.tick + due)
             world.rules.waits.append(

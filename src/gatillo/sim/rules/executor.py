@@ -99,6 +99,7 @@ class RuleExecutor(ActionExecutor):
             table = Matches(wait.n, rows).take(there)
             if not table.n:
                 continue
+            table.count_units()
             made = made_rows(world, wait, there)
             if turn.graph is not None:
                 GraphTurn(self, turn).resume(part, wait.line - 1, table, made)

@@ -39,8 +39,8 @@ from gatillo.sim.program.compiled_graph import CompiledCard, CompiledGraph, Stra
 from gatillo.sim.program.compiled_line import CompiledLine, Part
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.rules.action_executor import ActionExecutor
+from gatillo.sim.rules.created import Made
 from gatillo.sim.rules.firing_limits import held_back
-from gatillo.sim.rules.waits import Made
 from gatillo.sim.trace.trace import Way
 
 MOST_CARDS = 200_000
@@ -357,13 +357,15 @@ class GraphTurn:
         if not roles:
             return Matches(len(keys), {})
         columns = [keys] if len(roles) == 1 else list(zip(*keys, strict=True)) if keys else [()] * len(roles)
-        rows = {
+        # keys stand in the order of the roles' names
+        found = {
             role: self.world.rows_of_ids(np.array(column, dtype=np.int64))
-            for role, column in zip(roles, columns, strict=True)
+            for role, column in zip(sorted(roles), columns, strict=True)
         }
+        rows = {role: found[role] for role in roles}
         there = np.ones(len(keys), dtype=bool)
-        for found in rows.values():
-            there &= found >= 0
+        for mine in rows.values():
+            there &= mine >= 0
         return Matches(len(keys), rows).take(there)
 
     def _gate(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
@@ -499,7 +501,7 @@ class GraphTurn:
         takes = card.words["takes"]
         if takes == "one for all":
             table = table.take(np.zeros(1, dtype=np.int64))
-        elif takes == "one at a time" and table.n > 1 and not self.made:
+        elif takes == "one at a time" and table.n > 1:
             many = self.executor.allowed(table.n, self.teller(card))
             return [("then", table.take(np.array([at]))) for at in range(many)]
         return [("then", table)]

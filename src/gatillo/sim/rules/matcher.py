@@ -23,9 +23,9 @@ from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.program import Program
 from gatillo.sim.rules.condition_cache import NOW_AND_THEN, TRIES, CacheEntry
+from gatillo.sim.rules.created import Made
 from gatillo.sim.rules.pair_join import join_pairs
 from gatillo.sim.rules.query_context import QueryContext
-from gatillo.sim.rules.waits import Made
 from gatillo.sim.trace.trace import Recorder
 from gatillo.sim.world.world import World
 
@@ -67,7 +67,7 @@ class Matcher:
             if not table.n:
                 break
         failed.append(_lost(units, table))
-        return Matches(table.n, table.rows), [some for some in failed if some.n]
+        return Matches(table.n, table.rows, None, table.unit), [some for some in failed if some.n]
 
     def candidates(self, turn: CompiledRule) -> Matches:
         """What the rule's occasions yield."""
@@ -269,12 +269,15 @@ class Matcher:
         for role in roles:
             if role in table.rows:
                 continue
+            named = self.program.roles[role]
             if made and role in made:
-                rows, positions = made[role]
+                positions, rows = made[role].of(table)
                 table = table.take(positions)
                 table.rows[role] = rows
+            elif named.new:
+                # the line that would have created it was not come to
+                table = join_role(self.world, table, named, np.zeros(0, dtype=np.int64))
             else:
-                named = self.program.roles[role]
                 if named.via and named.via not in table.rows:
                     table = join_role(self.world, table, self.program.roles[named.via])
                 before = table.n
@@ -349,4 +352,5 @@ def _with_subject(units: Matches, table: Matches, fresh: list[str]) -> tuple[Mat
     came_from = table.origin[first]
     rows = {role: units.rows[role][came_from] for role in units.rows}
     rows |= {role: table.rows[role][first] for role in fresh}
-    return Matches(len(first), rows), Matches(table.n, table.rows, place.reshape(-1))
+    unit = None if units.unit is None else units.unit[came_from]
+    return Matches(len(first), rows, None, unit), Matches(table.n, table.rows, place.reshape(-1), table.unit)

@@ -5,12 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows
+from gatillo.sim.rules.created import Created, Made
 from gatillo.sim.world.records import Wait
 from gatillo.sim.world.world import World
-
-Made = dict[str, tuple[Rows, NDArray[np.int64]]]
-"""By role of what an action list has created: the rows, and the match each was created for."""
 
 
 def part_of_wait(wait: Wait, stays: NDArray[np.bool_]) -> Wait:
@@ -35,11 +32,11 @@ def part_of_wait(wait: Wait, stays: NDArray[np.bool_]) -> Wait:
 
 
 def made_rows(world: World, wait: Wait, there: NDArray[np.bool_]) -> Made:
-    """What had been created before a wait, for those of its matches that go on."""
+    """What had been created before a wait, for those of its matches that go on; their units are counted from here."""
     made: Made = {}
     place = np.cumsum(there) - 1
     for role, (ids, positions) in wait.made.items():
         rows = world.rows_of_ids(ids)
         mine = (rows >= 0) & there[positions]
-        made[role] = (rows[mine], place[positions[mine]])
+        made[role] = Created(rows[mine], place[positions[mine]], {})
     return made
