@@ -78,7 +78,7 @@ class GraphTurn:
         self.way = Way.DO
         self.passed: list[int] = []
         self.fired = 0
-        self.begun: dict[int, set[Hashable]] = {}
+        self.begun: dict[int, dict[Any, None]] = {}
         """By card that tells of changes: the matches that have reached it in this turn."""
         self.gathered: dict[int, list[Candidates]] = {}
         """By card that gathers: what has come to it in this turn, and has not been handed on."""
@@ -271,7 +271,11 @@ class GraphTurn:
         formula = card.formulas[slot]
         roles = tuple(role for role in formula.roles if role not in table.rows)
         for role in roles:
-            table = join_role(self.world, table, self.executor.program.roles[role])
+            named = self.executor.program.roles[role]
+            if named.new:
+                table = self.executor.with_new(named, table, self.made)
+            else:
+                table = join_role(self.world, table, named)
         view = View(self.world, table, card.identity)
         found = formula.evaluate(view)
         for where, sentence in view.faults:
@@ -334,26 +338,36 @@ class GraphTurn:
         return [("then", table.take(np.array(fresh, dtype=bool)))]
 
     def _on_change(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
-        roles, keys = tuple(table.rows), keys_of(self.world, table)
-        before = self.kept(card)[1]
-        was = before if before.get("tick") == self.world.tick - 1 else before.get("was", {})
-        there = self.begun.setdefault(card.node.id, set())
+        keys = self.matches_of(table)
+        was = self.a_tick_ago(card)
+        there = self.begun.setdefault(card.node.id, {})
         fresh = [key not in was.get("keys", ()) and key not in there for key in keys]
-        there.update(keys)
-        self.keep(card, roles, {"tick": self.world.tick, "keys": tuple(there), "was": _plain(was)})
+        there.update(dict.fromkeys(keys))
+        self.keep(card, (), {"tick": self.world.tick, "keys": tuple(there), "was": was})
         return [("begins", table.take(np.array(fresh, dtype=bool)))]
 
     def _end(self, card: CompiledCard) -> None:
         """At the end of the turn: what was there a tick ago and is no longer there, of a card that tells of changes."""
-        roles, kept = self.kept(card)
-        was = kept if kept.get("tick") == self.world.tick - 1 else kept.get("was", {})
-        if was.get("tick") != self.world.tick - 1:
-            return
-        gone = [key for key in was["keys"] if key not in self.begun.get(card.node.id, ())]
-        self.start(card, "ends", self.table_of_keys(roles, gone), Way.DO, {})
+        was = self.a_tick_ago(card)
+        gone = [key for key in was.get("keys", ()) if key not in self.begun.get(card.node.id, ())]
+        for roles, keys in _by_roles(gone):
+            self.start(card, "ends", self.table_of_keys(roles, keys), Way.DO, {})
+
+    def a_tick_ago(self, card: CompiledCard) -> dict[Any, Any]:
+        """What came to a card that tells of changes in the tick before this one: nothing, where the last was longer ago."""
+        kept = self.kept(card)[1]
+        for seen in (kept, kept.get("was", {})):
+            if seen.get("tick") == self.world.tick - 1:
+                return {"tick": seen["tick"], "keys": seen["keys"]}
+        return {}
+
+    def matches_of(self, table: Matches) -> list[tuple[tuple[str, ...], Hashable]]:
+        """Under what a card keeps matches that it hands on by itself: their roles, since several sorts may come, and objects."""
+        roles = tuple(table.rows)
+        return [(roles, key) for key in keys_of(self.world, table)]
 
     def table_of_keys(self, roles: tuple[str, ...], keys: list[Any]) -> Matches:
-        """Matches again, from what they were kept under; without those of whom somebody is gone."""
+        """Matches again, from what they were kept under, in the order of age; without those of whom somebody is gone."""
         if not roles:
             return Matches(len(keys), {})
         columns = [keys] if len(roles) == 1 else list(zip(*keys, strict=True)) if keys else [()] * len(roles)
@@ -366,7 +380,8 @@ class GraphTurn:
         there = np.ones(len(keys), dtype=bool)
         for mine in rows.values():
             there &= mine >= 0
-        return Matches(len(keys), rows).take(there)
+        order = np.lexsort([rows[role] for role in reversed(roles)])
+        return Matches(len(keys), rows).take(order[there[order]])
 
     def _gate(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
         roles, keys = self.keys(card, table)
@@ -422,35 +437,37 @@ class GraphTurn:
         return [("then", table)]
 
     def _beat(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
-        roles, keys = tuple(table.rows), keys_of(self.world, table)
         due = dict(self.kept(card)[1])
         if entered == "stop":
-            for key in keys:
+            for key in self.matches_of(table):
                 due.pop(key, None)
         else:
             table, periods = self.values(card, "period", table)
-            keys = keys_of(self.world, table)
-            for key, period in zip(keys, periods.tolist(), strict=True):
+            for key, period in zip(self.matches_of(table), periods.tolist(), strict=True):
                 due.setdefault(key, self.world.time + period)
-        self.keep(card, roles, due)
+        self.keep(card, (), due)
         return []
 
     def _beat_now(self, card: CompiledCard) -> None:
         """Let a card beat for those for whom it is time."""
-        roles, due = self.kept(card)
+        due = self.kept(card)[1]
         rate, tick = self.executor.program.rate, self.world.tick
         now = [key for key, at in due.items() if math.ceil(at * rate - 1e-9) <= tick]
         if not now:
             return
-        table = self.table_of_keys(roles, now)
-        there = set(keys_of(self.world, table)) if table.n else set()
+        tables = [self.table_of_keys(roles, keys) for roles, keys in _by_roles(now)]
+        there = {key for table in tables for key in self.matches_of(table)}
         after = {key: at for key, at in due.items() if key not in set(now) or key in there}
-        table, periods = self.values(card, "period", table)
-        for key, period in zip(keys_of(self.world, table), periods.tolist(), strict=True):
-            # never twice in one tick, however short the period
-            after[key] = max(due[key] + period, (tick + 0.5) / rate)
-        self.keep(card, roles, after)
-        self.start(card, "beat", table, Way.DO, {})
+        beating = []
+        for found in tables:
+            table, periods = self.values(card, "period", found)
+            for key, period in zip(self.matches_of(table), periods.tolist(), strict=True):
+                # never twice in one tick, however short the period
+                after[key] = max(due[key] + period, (tick + 0.5) / rate)
+            beating.append(table)
+        self.keep(card, (), after)
+        for table in beating:
+            self.start(card, "beat", table, Way.DO, {})
 
     def _switch_by(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
         table, values = self.values(card, "value", table)
@@ -564,8 +581,12 @@ def _take_straight(
         executor.fired()
 
 
-def _plain(was: dict[Any, Any]) -> dict[Any, Any]:
-    return {name: was[name] for name in ("tick", "keys") if name in was}
+def _by_roles(keys: list[Any]) -> list[tuple[tuple[str, ...], list[Any]]]:
+    """What matches are kept under, parted by their roles."""
+    parted: dict[tuple[str, ...], list[Any]] = {}
+    for roles, key in keys:
+        parted.setdefault(roles, []).append(key)
+    return list(parted.items())
 
 
 def _as_word(value: Any) -> str:

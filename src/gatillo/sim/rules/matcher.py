@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Candidates, Rows, Target
 from gatillo.level.naming import shortened
+from gatillo.level.roles import Role
 from gatillo.sim.matching.match_table import (
     NO_MATCH,
     ONE_MATCH,
@@ -270,13 +271,8 @@ class Matcher:
             if role in table.rows:
                 continue
             named = self.program.roles[role]
-            if made and role in made:
-                positions, rows = made[role].of(table)
-                table = table.take(positions)
-                table.rows[role] = rows
-            elif named.new:
-                # the line that would have created it was not come to
-                table = join_role(self.world, table, named, np.zeros(0, dtype=np.int64))
+            if named.new:
+                table = self.with_new(named, table, made or {})
             else:
                 if named.via and named.via not in table.rows:
                     table = join_role(self.world, table, self.program.roles[named.via])
@@ -295,6 +291,15 @@ class Matcher:
                     )
         if afresh:
             self.whole[roles] = table
+        return table
+
+    def with_new(self, role: Role, table: Matches, made: Made) -> Matches:
+        """Each match with the objects that were created for it: with nobody where the line that would was not come to."""
+        if role.token not in made:
+            return join_role(self.world, table, role, np.zeros(0, dtype=np.int64))
+        positions, rows = made[role.token].of(table)
+        table = table.take(positions)
+        table.rows[role.token] = rows
         return table
 
     def arguments(self, step: CompiledLine, view: View) -> dict[str, Any]:
