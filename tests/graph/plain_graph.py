@@ -154,6 +154,8 @@ class PlainGraphs(PlainRun):
     def card_formula_holds(self, graph, card, entered, matches):
         formula = card.slots["formula"]
         roles = roles_in(formula)
+        # what was created above is there already, and not looked for
+        matches = self.with_roles(matches, [role for role in roles if role == "new_Lamp"])
         units = self.with_roles(matches, roles[:1])
         yes, no = [], []
         for unit in units:
@@ -257,10 +259,12 @@ class PlainGraphs(PlainRun):
         }
         beating = [self.again(some) for some in by_roles(now.values())]
         for key in now:
-            at = due.pop(key)[0]
+            at, gone = due[key][0], True
             for match in (match for going in beating for match in going):
                 if self.key(match) == key:
                     later = at + self.value(card.slots["period"], match)
-                    due[key] = (max(later, (self.tick + 0.5) / self.rate), match)
+                    due[key], gone = (max(later, (self.tick + 0.5) / self.rate), match), False
+            if gone:
+                del due[key]
         for going in beating:
             self.start(graph, card, "beat", going, "do")

@@ -10,8 +10,10 @@ from numpy.typing import NDArray
 from gatillo.catalogue.surroundings import Rows
 from gatillo.sim.matching.match_table import Matches
 
-_NEW = "new_"
-"""How the tokens of these roles begin."""
+
+def is_new(role: str) -> bool:
+    """Whether a role's token is of what a list has created."""
+    return role.startswith("new_")
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +77,7 @@ def created_by(table: Matches, acting: Matches, rows: Rows, positions: NDArray[n
     Roles that only the line itself has brought in are not remembered: on the next line they stand for everybody again.
     """
     assert acting.unit is not None
-    roles = {role: acting.rows[role][positions] for role in table.rows if not role.startswith(_NEW)}
+    roles = {role: acting.rows[role][positions] for role in table.rows if not is_new(role)}
     return Created(rows, acting.unit[positions], roles)
 
 

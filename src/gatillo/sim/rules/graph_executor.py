@@ -39,7 +39,7 @@ from gatillo.sim.program.compiled_graph import CompiledCard, CompiledGraph, Stra
 from gatillo.sim.program.compiled_line import CompiledLine, Part
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.rules.action_executor import ActionExecutor
-from gatillo.sim.rules.created import Made
+from gatillo.sim.rules.created import Made, is_new
 from gatillo.sim.rules.firing_limits import held_back
 from gatillo.sim.trace.trace import Way
 
@@ -216,8 +216,7 @@ class GraphTurn:
         executor = self.executor
         yes_port, no_port = card.ports.outputs
         try:
-            if made:
-                table = self.with_made(line, table, made)
+            table = self.with_made((line,), table, made)
             if no_port not in card.outputs:
                 passes = executor.keep(self.turn, line, table)
                 self.note_passed(line, passes.n)
@@ -231,10 +230,10 @@ class GraphTurn:
         self.note_passed(line, going_on)
         return [(yes_port, passes), *((no_port, some) for some in failed)]
 
-    def with_made(self, line: CompiledLine, table: Matches, made: Made) -> Matches:
-        """The table with the created objects of which a condition speaks."""
-        new = tuple(role for role in line.roles if role in made)
-        return self.executor.with_roles(new, line, table, made) if new else table
+    def with_made(self, lines: tuple[CompiledLine, ...], table: Matches, made: Made) -> Matches:
+        """The table with the created objects of which conditions speak: they are there, and are not looked for."""
+        new = tuple(role for line in lines for role in line.roles if is_new(role) and role not in table.rows)
+        return self.executor.with_roles(new, lines[0], table, made) if new else table
 
     def note_passed(self, line: CompiledLine, many: int) -> None:
         """Count how many passed a condition, at its place among the graph's conditions."""
@@ -485,9 +484,7 @@ class GraphTurn:
         failed: list[Matches] = []
         made = self.made
         try:
-            if any(role in made for line in card.lines for role in line.roles):
-                new = tuple(role for line in card.lines for role in line.roles if role in made)
-                table = self.executor.with_roles(new, card.lines[0], table, made)
+            table = self.with_made(card.lines, table, made)
             if card.outputs.get("no"):
                 table, failed = self.executor.both_ways(self.turn, card.lines, table, passed)
             else:
