@@ -18,6 +18,9 @@ from gatillo.sim.run.run import Run
 
 def pick_words(run: Run, index: Index, one: Seen, match: Match) -> str:
     """After a pick's sentence: among how many a match was kept, and how near the next one came; or who was kept in its place."""
+    absent = [role for role in (one.step.roles if one.step is not None else ()) if role not in one.before.ids]
+    if absent:
+        return f": there is no “{index.role_tokens[absent[0]].text}”"
     found = scores(run, index, one)
     mine = one.before.where(match)
     if found is None or not len(mine) or one.before.n < 2:
