@@ -201,6 +201,23 @@ def test_one_laid_out_in_an_area_enters_in_the_first_tick_and_one_removed_never_
         assert ticks(run(scene(take, r, moths=((100, 0),)), 9)) == told
 
 
+def test_an_area_is_occupied_by_and_empty_of_one_whoever_else_of_its_kind_is_in_it():
+    away = rule("away", when=c("after_start", time="0.1"), do=c("put_at_point", who="Moth 2", x="0", y="0"))
+    back = rule("back", when=c("after_start", time="0.2"), do=c("put_at_point", who="Moth 2", x="100", y="0"))
+    other = rule(
+        "other", when=c("every_seconds", period="0.05", first="0.05"), do=c("move_by", who="Moth 3", dx="400")
+    )
+    moths = ((100, 0), (100, 5), (-300, 0))
+    for use, of, told in (
+        ("becomes_occupied", "Moth 2", [1, 13]),
+        ("becomes_empty", "Moth 2", [7]),
+        ("becomes_occupied", "Moth", [1]),
+        ("becomes_empty", "Moth", []),
+    ):
+        r = rule("r", when=c(use, place="yard", a=of), do=add("level.n"))
+        assert ticks(run(scene(away, back, other, r, moths=moths), 20)) == told
+
+
 def test_an_objects_variable_is_told_for_that_object():
     write = rule(
         "write", when=c("after_start", time="0.05"), do=c("set_variable", variable="Moth 2.speed", value="99")

@@ -283,16 +283,18 @@ class World:
         """For each row, whether the role can stand for it."""
         mask = self.caches.members.get(role.token)
         if mask is None:
-            if role.source == "all":
-                mask = self.alive.copy()
-            elif role.source == "tag":
-                mask = self.tagged(role.of) & self.alive
-            elif role.source == "object":
-                mask = (self.id == self.program.index.objects[role.of].id) & self.alive
-            else:
-                mask = (self.kind == self.program.kind_number[role.of]) & self.alive
-            self.caches.members[role.token] = mask
+            mask = self.caches.members[role.token] = self.meant(role) & self.alive
         return mask
+
+    def meant(self, role: Role) -> NDArray[np.bool_]:
+        """The same, of those too that were removed a short while ago."""
+        if role.source == "all":
+            return np.ones(len(self.id), dtype=bool)
+        if role.source == "tag":
+            return self.tagged(role.of)
+        if role.source == "object":
+            return np.asarray(self.id == self.program.index.objects[role.of].id)
+        return np.asarray(self.kind == self.program.kind_number[role.of])
 
     def tagged(self, tag: str) -> NDArray[np.bool_]:
         """For each row, whether it carries a tag: its kind's, its own, or one that a rule has given it."""
