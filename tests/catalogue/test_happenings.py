@@ -201,6 +201,21 @@ def test_one_laid_out_in_an_area_enters_in_the_first_tick_and_one_removed_never_
         assert ticks(run(scene(take, r, moths=((100, 0),)), 9)) == told
 
 
+@pytest.mark.parametrize(
+    "who, told", [("Moth", [4, 7]), ("Moth 2", [7]), ("any calm", [4]), ("anything", [4, 7])]
+)
+def test_a_removed_object_is_told_to_those_that_speak_of_it(who, told):
+    first = rule(
+        "first",
+        when=c("after_start", time="0.05"),
+        do=(c("give_tag", who="Moth 1", tag="calm"), c("remove", who="Moth 1")),
+    )
+    second = rule("second", when=c("after_start", time="0.1"), do=c("remove", who="Moth 2"))
+    heard = rule("r", when=c("is_removed", a=who), do=add("level.n"))
+    # above those that remove: it is told in the tick after
+    assert ticks(run(scene(heard, first, second, moths=((0, 0), (9, 0))), 12)) == told
+
+
 def test_an_area_is_occupied_by_and_empty_of_one_whoever_else_of_its_kind_is_in_it():
     away = rule("away", when=c("after_start", time="0.1"), do=c("put_at_point", who="Moth 2", x="0", y="0"))
     back = rule("back", when=c("after_start", time="0.2"), do=c("put_at_point", who="Moth 2", x="100", y="0"))

@@ -28,7 +28,8 @@ def asked(run, entry, tick):
 
 @pytest.mark.parametrize("made", [RandomLogic, RandomGraphs])
 def test_each_firing_has_a_reason_and_each_silence_too(made):
-    for seed in range(12):
+    # the last has a turn of more actions than states of it are kept
+    for seed in (*range(12), 318):
         built = made(seed).level()
         run = gatillo.run(built)
         if len(run.firings()) > MOST_FIRINGS:

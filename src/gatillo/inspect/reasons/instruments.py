@@ -131,6 +131,11 @@ class _TurnWitness(NullRecorder):
             kept = self._kept[self.seq] = self.live.clone()
         return kept
 
+    def table(self, matches: Matches) -> Table:
+        """The matches by their ids. The world that is kept can be an earlier one, where some of them are not there yet."""
+        assert self.live is not None
+        return table(self.live, matches)
+
     @staticmethod
     def card(turn: CompiledRule, step: CompiledLine) -> int:
         return 0 if turn.graph is None else turn.graph.number_of(step)
@@ -153,7 +158,7 @@ class _TurnWitness(NullRecorder):
                     world,
                     step,
                     self.card(turn, step),
-                    after=table(world, table_of(found)),
+                    after=self.table(table_of(found)),
                 )
             )
 
@@ -167,8 +172,8 @@ class _TurnWitness(NullRecorder):
                     world,
                     step,
                     self.card(turn, step),
-                    table(world, before),
-                    table(world, after),
+                    self.table(before),
+                    self.table(after),
                 )
             )
 
@@ -176,7 +181,7 @@ class _TurnWitness(NullRecorder):
         if turn.position == self.mine:
             world = self.world()
             self.told.seen.append(
-                Seen("limit", self.seq, world, None, card, table(world, before), table(world, after))
+                Seen("limit", self.seq, world, None, card, self.table(before), self.table(after))
             )
 
     def fires(self, turn: int, matches: int, way: Way) -> None:

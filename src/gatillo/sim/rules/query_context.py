@@ -111,12 +111,8 @@ class QueryContext(Asked):
         # what this rule's own tick removed after its turn is told at its next one
         gone = (~world.alive & (world.died >= max(tick, 1))).nonzero()[0]
         heard = world.rules.lines.get((*self.line, "told"), frozenset())
-        mine = [
-            row
-            for row in gone.tolist()
-            if world.id.item(row) not in heard
-            and world.program.kinds[world.kind.item(row)].name in role.kinds
-        ]
+        meant = world.meant(role)
+        mine = [row for row in gone.tolist() if world.id.item(row) not in heard and meant[row]]
         world.rules.lines[(*self.line, "told")] = frozenset(world.id[gone].tolist())
         return np.array(mine, dtype=np.int64)
 
