@@ -195,12 +195,12 @@ class PlainRun:
         units = [(match, [match]) for match in matches]
         elsewhere = []
         for clause in rule.if_:
-            roles = roles_in(clause.slots.get("formula", clause.slots.get("value", "")))
+            roles = self.roles_of(clause)
             if roles and roles[0] not in next(match for _, found in units for match in found):
                 # its subject is there for it: what has failed by now is an else without it
                 elsewhere.append([unit for unit, found in units if not found])
                 units = self.with_subject([(unit, found) for unit, found in units if found], roles[0])
-            if clause.use == "formula_holds":
+            if clause.use not in ("first_n", "best_by"):
                 units = [(unit, self.passing(clause, roles, found)) for unit, found in units]
             else:
                 units = [(unit, self.with_roles(found, roles)) for unit, found in units]
@@ -218,6 +218,9 @@ class PlainRun:
             if failed and rule.else_:
                 self.fired.append((self.tick, rule.name, "else", len(failed)))
                 self.carry_out(rule, rule.else_, failed)
+
+    def roles_of(self, condition):
+        return roles_in(condition.slots.get("formula", condition.slots.get("value", "")))
 
     def with_subject(self, units, role):
         return [
@@ -355,6 +358,11 @@ class PlainRun:
         self.objects += made
         return made
 
+    @staticmethod
+    def may_be(role, other):
+        """Whether two roles can stand for the same object."""
+        return ROLES.get(role, role) == ROLES.get(other, other)
+
     def write(self, clause, matches):
         variable = clause.slots["variable"]
         owner, _, name = variable.partition(".")
@@ -369,7 +377,7 @@ class PlainRun:
         whose = [self.level if owner == "level" else match[owner] for match in matches]
         shared = len({id(one) for one in whose}) < len(whose)
         reads = any(
-            name == read and ROLES.get(role, role) == ROLES.get(owner, owner)
+            name == read and self.may_be(role, owner)
             for role, read in re.findall(r"\b(\w+)\.(\w+)", formula)
         )
         values = [] if shared and reads else [self.value(formula, match) for match in matches]
