@@ -10,6 +10,8 @@ import math
 import re
 from types import SimpleNamespace
 
+from msgspec.structs import replace
+
 from gatillo.level.model import Level, Rule
 
 ROLES = {"Moth": "Moth", "another_Moth": "Moth", "Lamp": "Lamp", "new_Lamp": "Lamp"}
@@ -35,6 +37,12 @@ class Match(dict):
 
     def first(self):
         return self if self.of is None else self.of.first()
+
+    def alone(self):
+        """The same match by itself: what is created for others from now on is not new for it."""
+        match = Match(self)
+        match.new = (None, list(self.new_lamps()))
+        return match
 
     def new_lamps(self):
         match = self
@@ -193,6 +201,12 @@ class PlainRun:
         # what an else is for: matches without the roles that were only looked for, each with what was found for it
         matches = [Match(match) for match in matches]
         units = [(match, [match]) for match in matches]
+        come = [id(match) for match in matches]
+
+        def in_turn(match):
+            # what comes several times, as a message does, has its turn after turn
+            return come.index(id(match.first())), ages(match)
+
         elsewhere = []
         for clause in rule.if_:
             roles = self.roles_of(clause)
@@ -204,14 +218,12 @@ class PlainRun:
                 units = [(unit, self.passing(clause, roles, found)) for unit, found in units]
             else:
                 units = [(unit, self.with_roles(found, roles)) for unit, found in units]
-                kept = self.picked(clause, sorted((m for _, found in units for m in found), key=ages))
+                kept = self.picked(clause, sorted((m for _, found in units for m in found), key=in_turn))
                 units = [(unit, [m for m in found if any(m is one for one in kept)]) for unit, found in units]
             if not any(found for _, found in units):
                 break
         passed = [match for _, found in units for match in found]
-        # what comes several times, as a message does, has its turn after turn
-        come = [id(match) for match in matches]
-        passed.sort(key=lambda match: (come.index(id(match.first())), ages(match)))
+        passed.sort(key=in_turn)
         self.fire(rule, self.may_fire(rule, passed))
         elsewhere.append([unit for unit, found in units if not found])
         for failed in elsewhere:
@@ -220,6 +232,8 @@ class PlainRun:
                 self.carry_out(rule, rule.else_, failed)
 
     def roles_of(self, condition):
+        if condition.of:
+            return list(dict.fromkeys(role for line in condition.of for role in self.roles_of(line)))
         return roles_in(condition.slots.get("formula", condition.slots.get("value", "")))
 
     def with_subject(self, units, role):
@@ -241,13 +255,27 @@ class PlainRun:
         return matches and [min(matches, key=lambda match: sign * self.value(slots["value"], match))]
 
     def passing(self, clause, roles, matches):
+        if clause.use == "none_of" and not clause.negated:
+            # each line turned round, and none brings anybody in
+            for line in clause.of:
+                once = [
+                    bool(self.passing(replace(line, negated=False), self.roles_of(line), [m]))
+                    for m in matches
+                ]
+                matches = [match for match, yes in zip(matches, once, strict=True) if yes is line.negated]
+            return matches
+        turned = clause.negated is not (clause.use == "none_of")
         passed = []
         for match in matches:
-            holding = [
-                one for one in self.with_roles([match], roles) if self.value(clause.slots["formula"], one)
-            ]
-            passed += ([match] if not holding else []) if clause.negated else holding
+            holding = [one for one in self.with_roles([match], roles) if self.holds(clause, one)]
+            passed += ([match] if not holding else []) if turned else holding
         return passed
+
+    def holds(self, clause, match):
+        if not clause.of:
+            return self.value(clause.slots["formula"], match)
+        some = [bool(self.value(line.slots["formula"], match)) is not line.negated for line in clause.of]
+        return all(some) if clause.use == "all_of" else any(some)
 
     def may_fire(self, rule, matches):
         keys = {self.key(match) for match in matches}
@@ -344,7 +372,7 @@ class PlainRun:
         matches = self.with_roles(matches, roles_in(time))
         ticks = [max(1, math.ceil(self.value(time, match) * self.rate - 1e-9)) for match in matches]
         for lasts in sorted(set(ticks)):
-            some = [match for match, n in zip(matches, ticks, strict=True) if n == lasts]
+            some = [match.alone() for match, n in zip(matches, ticks, strict=True) if n == lasts]
             keys = [self.key(match) for match in some]
             self.waits.append(
                 SimpleNamespace(due=self.tick + lasts, rule=rule, lines=lines, matches=some, keys=keys)
@@ -377,8 +405,7 @@ class PlainRun:
         whose = [self.level if owner == "level" else match[owner] for match in matches]
         shared = len({id(one) for one in whose}) < len(whose)
         reads = any(
-            name == read and self.may_be(role, owner)
-            for role, read in re.findall(r"\b(\w+)\.(\w+)", formula)
+            name == read and self.may_be(role, owner) for role, read in re.findall(r"\b(\w+)\.(\w+)", formula)
         )
         values = [] if shared and reads else [self.value(formula, match) for match in matches]
         for at, match in enumerate(matches):

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from random import Random
+
+from msgspec.structs import replace
 
 from building import c, kind, level, rule, things
 from gatillo.formula.compiling import column_key
@@ -13,6 +16,9 @@ WAYS = {Way.DO: "do", Way.ELSE: "else", Way.RESUMED: "resumed"}
 KINDS = (kind("Moth", 2, has={"p": 1.0, "q": 2.0}), kind("Lamp", 2, has={"p": 3.0, "q": 4.0}))
 NUMBERS = ["Moth.p", "Moth.q", "Lamp.p", "another_Moth.p", "level.u", "level.v", "tick", "3", "Moth.x"]
 WRITTEN = ["level.u", "level.v", "Moth.p", "Moth.q", "Lamp.p", "another_Moth.p"]
+
+
+OTHERS = re.compile("another_Moth|Lamp")
 
 
 class RandomLogic:
@@ -133,9 +139,23 @@ class RandomLogic:
                     ),
                 ]
             )
-        return Clause(
-            use="formula_holds", slots={"formula": self.comparison()}, negated=pick([False, False, True])
-        )
+        if self.any.random() < 0.2:
+            return self.group()
+        return self.line()
+
+    def line(self):
+        negated = self.any.random() < 0.33
+        return Clause(use="formula_holds", slots={"formula": self.comparison()}, negated=negated)
+
+    def group(self):
+        use = self.any.choice(["all_of", "any_of", "none_of"])
+        lines = [self.line() for _ in range(self.any.randint(1, 3))]
+        if use == "none_of":
+            # of one subject, so that each line has the group's
+            lines = [
+                replace(one, slots={"formula": OTHERS.sub("Moth", one.slots["formula"])}) for one in lines
+            ]
+        return Clause(use=use, of=tuple(lines), negated=self.any.random() < 0.2)
 
     def rule(self, number):
         pick = self.any.choice

@@ -11,13 +11,6 @@ from gatillo.level.model import Graph
 from plain_run import Match, PlainRun, ages, roles_in
 
 
-def on_its_way(match):
-    """A match as it goes along one wire: what is created on another way is not new on this one."""
-    going = Match(match)
-    going.new = (None, list(match.new_lamps()))
-    return going
-
-
 def by_roles(matches):
     """Matches parted by the roles that they have, as first come."""
     parts = {}
@@ -94,7 +87,7 @@ class PlainGraphs(PlainRun):
                     graph,
                     next(n for n in graph.nodes if n.id == int(at)),
                     entered,
-                    list(map(on_its_way, matches)),
+                    [match.alone() for match in matches],
                 )
 
     def first_output(self, card):
