@@ -66,6 +66,13 @@ def test_letting_go_early_breaks_a_prompt_off():
     assert happened(prompting(of=valve(hold="0.5"), keys=(("F", 0.1, 0.3),)))["off"] == [18]
 
 
+@pytest.mark.parametrize("rate", [10, 30, 60, 120])
+def test_letting_go_just_in_time_is_not_too_early(rate):
+    found = happened(prompting(of=valve(hold="0.3"), keys=(("F", 0.1, 0.4), ("F", 0.6, 0.8)), rate=rate))
+    assert (len(found["done"]), len(found["off"])) == (1, 1)
+    assert found["done"] == [rate * 4 // 10]
+
+
 def test_walking_out_of_reach_breaks_a_prompt_off():
     away = rule("walk", do=c("move_by", who="Hand", dx="-2"))
     found = happened(prompting(away, of=valve(hold="2"), keys=(("F", 0.1, 0.9),)))

@@ -166,7 +166,10 @@ def _go_on(
     """The answers under way that go on; the rest are broken off."""
     going: dict[tuple[int, str], Answering] = {}
     for (by, key), answering in sorted(world.prompts.answering.items()):
-        if key in world.input.held and key not in world.input.released and (by, key, answering.prompt) in can:
+        down = key in world.input.held and key not in world.input.released
+        # let go just in time is not too early
+        long_enough = world.time - answering.since >= answering.hold - 1e-9
+        if (down or long_enough) and (by, key, answering.prompt) in can:
             going[(by, key)] = answering
         else:
             events.append(("broken off", answering.prompt, by, ""))
