@@ -89,7 +89,6 @@ class PlainRun:
         self.sent, self.heard = {}, {}
         self.off = set()
         self.seen = {}
-        self.last_fired = {}
 
     # formulas and matches
 
@@ -124,13 +123,7 @@ class PlainRun:
 
     def step(self):
         self.tick += 1
-        due = [wait for wait in self.waits if wait.due <= self.tick]
-        self.waits = [wait for wait in self.waits if wait.due > self.tick]
-        self.sent, self.heard = {}, self.sent
-        for wait in due:
-            wait.matches = [m for m in wait.matches if all(thing in self.objects for thing in m.values())]
-            if not wait.matches:
-                continue
+        for wait in self.begins():
             self.fired.append((self.tick, wait.rule.name, "resumed", len(wait.matches)))
             self.each_or_all(wait.rule, wait.lines, wait.matches)
         for rule in self.rules:
@@ -138,6 +131,17 @@ class PlainRun:
                 self.held[rule.id] = set()
             else:
                 self.turn(rule)
+
+    def begins(self):
+        """Clocks: messages become audible; gives the waits that are due, with those of their matches that are there yet."""
+        self.sent, self.heard = {}, self.sent
+        due = [wait for wait in self.waits if wait.due <= self.tick]
+        self.waits = [wait for wait in self.waits if wait.due > self.tick]
+        for wait in due:
+            # asked as its turn comes: one that goes on before it can remove somebody
+            wait.matches = [m for m in wait.matches if all(thing in self.objects for thing in m.values())]
+            if wait.matches:
+                yield wait
 
     def occasions(self, rule):
         """What all that come yield, each combination once; each role then stands for everybody in what does not name it."""

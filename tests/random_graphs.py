@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from building import level, things
-from gatillo.level.model import Graph, Node, Spot, Wire
-from random_logic import KINDS, RandomLogic
+from gatillo.level.model import Graph, Node, Wire
+from random_logic import RandomLogic
 
 
 def card(number: int, use: str, **slots: str) -> Node:
@@ -121,14 +120,4 @@ class RandomGraphs(RandomLogic):
         )
 
     def level(self):
-        moths, lamps = self.any.randint(1, 3), self.any.randint(0, 2)
-        return level(
-            *(self.graph(at + 1) for at in range(2)),
-            kinds=KINDS,
-            objects=things("Moth", *[(10 * at, 0) for at in range(moths)])
-            + things("Lamp", *[(10 * at, 50) for at in range(lamps)], first=50),
-            has={"u": 1.0, "v": 0.0},
-            places=(Spot(name="spot", x=0.0, y=0.0),),
-            seconds=1.2,
-            rate=10,
-        )
+        return self.place(lambda: (self.graph(at + 1) for at in range(2)))

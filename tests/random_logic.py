@@ -182,9 +182,13 @@ class RandomLogic:
         )
 
     def level(self):
+        return self.place(lambda: (self.rule(at + 1) for at in range(3)))
+
+    def place(self, make):
+        """A level of some moths and lamps, and of the order that is made for them."""
         moths, lamps = self.any.randint(1, 3), self.any.randint(0, 2)
         return level(
-            *(self.rule(at + 1) for at in range(3)),
+            *make(),
             kinds=KINDS,
             objects=things("Moth", *[(10 * at, 0) for at in range(moths)])
             + things("Lamp", *[(10 * at, 50) for at in range(lamps)], first=50),

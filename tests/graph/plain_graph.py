@@ -29,13 +29,8 @@ class PlainGraphs(PlainRun):
 
     def step(self):
         self.tick += 1
-        due = [wait for wait in self.waits if wait.due <= self.tick]
-        self.waits = [wait for wait in self.waits if wait.due > self.tick]
-        self.sent, self.heard = {}, self.sent
-        for wait in due:
-            matches = [m for m in wait.matches if all(thing in self.objects for thing in m.values())]
-            if matches:
-                self.start(wait.graph, wait.card, "after", matches, "resumed")
+        for wait in self.begins():
+            self.start(wait.graph, wait.card, "after", wait.matches, "resumed")
         for graph in self.graphs:
             self.take(graph)
 

@@ -29,10 +29,6 @@ def test_random_graphs_run_as_in_a_plain_loop(first):
 # what the plain loop has found
 
 
-def notes(made):
-    return [(tick, text) for tick, text in made.trace.notes]
-
-
 def test_what_comes_again_after_a_pause_begins_again():
     shown = graph(
         "g",
@@ -44,7 +40,7 @@ def test_what_comes_again_after_a_pause_begins_again():
         wires="1>2 2.yes>3 3.begins>4 3.ends>5",
     )
     made = run(level(shown, kinds=(kind("Moth", 2),), objects=things("Moth", (0, 0))), 7)
-    assert notes(made) == [(1, "begins"), (3, "ends"), (4, "begins"), (6, "ends"), (7, "begins")]
+    assert made.trace.notes == [(1, "begins"), (3, "ends"), (4, "begins"), (6, "ends"), (7, "begins")]
 
 
 @pytest.mark.parametrize("use, out", [("beat", "beat"), ("on_change", "ends")])
@@ -65,5 +61,5 @@ def test_matches_of_several_sorts_can_come_to_a_card_that_keeps_them_in_mind(use
     made = run(level(shown, kinds=kinds, objects=things("Moth", (3, 0)) + things("Lamp", (5, 0), first=9)), 4)
     assert made.trace.faults == []
     # for the lamp and for nobody every moth is looked for, of which there is one
-    assert {text for _, text in notes(made)} == {"3"}
+    assert {text for _, text in made.trace.notes} == {"3"}
     assert len(made.trace.notes) == 3

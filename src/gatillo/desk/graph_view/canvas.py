@@ -18,8 +18,7 @@ from gatillo.desk.session.workbench import Workbench
 
 LEAST, MOST = 0.15, 2.0
 READABLE = 0.85
-"""A sheet that would have to be smaller to be seen whole begins at its top."""
-"""Below this zoom words are hard to read: what is larger is shown from its top."""
+"""Below this zoom words are hard to read: a sheet that would have to be smaller to be seen whole begins at its top."""
 REACH = 12.0
 """Pixels off an end of a wire at which it is still meant."""
 End3 = tuple[int, str, bool]
@@ -135,23 +134,17 @@ class GraphCanvas(QWidget):
         """Show the whole sheet, or some cards, no larger than 100 %."""
         area = self._area_of(cards)
         if not area.isEmpty():
-            self._look_at(area, self._to_show(area))
+            whole = min(1.0, self.width() / area.width(), self.height() / area.height())
+            self._look_at(area, max(LEAST, whole))
         else:
             self.zoom, self.corner = 1.0, QPointF(-40, -40)
         self.update()
 
     def begin_at_top(self) -> None:
         """Show the whole sheet if it can be read so, else its top at a size at which it can."""
-        area = self._area_of(())
-        whole = self._to_show(area) if not area.isEmpty() else 1.0
-        if whole >= READABLE:
-            self.fit()
-            return
-        self._look_at(area, READABLE)
-        self.update()
-
-    def _to_show(self, area: QRectF) -> float:
-        return max(LEAST, min(1.0, self.width() / area.width(), self.height() / area.height()))
+        self.fit()
+        if self.zoom < READABLE:
+            self._look_at(self._area_of(()), READABLE)
 
     def _look_at(self, area: QRectF, zoom: float) -> None:
         """Zoom, with an area in the middle, or beginning at its top where it is higher than the view."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from threading import Event, Lock
 from typing import Any
 
@@ -41,9 +41,9 @@ class Gate:
 
     def shut_until_painted(self) -> None:
         """Let the workers stand aside until the window has done what is to be done now: what has been updated is painted."""
-        held = self.shut()
-        held.__enter__()
-        QTimer.singleShot(0, lambda: held.__exit__(None, None, None))
+        held = ExitStack()
+        held.enter_context(self.shut())
+        QTimer.singleShot(0, held.close)
 
     def wait(self) -> None:
         """Wait until it is open, though not for long."""

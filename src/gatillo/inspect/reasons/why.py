@@ -33,6 +33,7 @@ from gatillo.sim.collision.shapes import separation_of
 from gatillo.sim.program.compiled_graph import CompiledGraph
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.touched import LEVEL, Access, Site, names_of
+from gatillo.sim.rules.created import is_new
 from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Did, Firing, Ran, Way
 from gatillo.sim.world.world import FIRST_CREATED_ID, World
@@ -524,7 +525,7 @@ class Explainer:
         if mine is None or wrote.line >= len(block):
             return []
         step = block[wrote.line]
-        brought = set(mine.after.ids) | {r for r in step.roles if r.startswith("new_")}
+        brought = set(mine.after.ids) | {r for r in step.roles if is_new(r)}
         for role in step.roles:
             named = self.run.program.roles.get(role)
             if role in brought or named is None or named.source not in ("kind", "tag", "all"):
