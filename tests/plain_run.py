@@ -19,36 +19,46 @@ NAMED = re.compile(r"\b(another_Moth|new_Lamp|Moth|Lamp)\.")
 
 
 class Match(dict):
-    """Objects by roles; `of` is the match of which it was made, `new` the lamps that were created for it last, and by which line."""
+    """Objects by roles; `of` is the match from which it was made.
 
-    def __init__(self, roles=(), of=None):
+    The first match of a list has a log of what was created: when, for which objects by roles, and which lamps.
+    """
+
+    def __init__(self, roles=(), of=None, log=()):
         super().__init__(roles)
         self.of = of
-        self.new = None
-
-    def created(self, line, lamps):
-        """Lamps are there for it and for all it was made of: those of the last line that created any."""
-        match = self
-        while match is not None:
-            if match.new is None or match.new[0] is not line:
-                match.new = (line, [])
-            match.new[1].extend(lamps)
-            match = match.of
+        self.log = list(log)
 
     def first(self):
         return self if self.of is None else self.of.first()
 
-    def alone(self):
-        """The same match by itself: what is created for others from now on is not new for it."""
-        match = Match(self)
-        match.new = (None, list(self.new_lamps()))
-        return match
+    def created(self, now, lamps):
+        """Lamps were created for this match by a line that was carried out at `now`; a later one has a greater number."""
+        self.first().log.append((now, without_new(self), lamps))
+
+    def newest(self):
+        """When a lamp was last created for this match, or a line last made none for it, and the lamps; None if never."""
+        come = [(now, lamps) for now, roles, lamps in self.first().log if agree(roles, self)]
+        last = max((now for now, _ in come), default=None)
+        return None if last is None else (last, [lamp for now, lamps in come if now == last for lamp in lamps])
 
     def new_lamps(self):
-        match = self
-        while match is not None and match.new is None:
-            match = match.of
-        return match.new[1] if match is not None else []
+        newest = self.newest()
+        return [] if newest is None else newest[1]
+
+    def alone(self):
+        """The same match by itself: what is created for others from now on is not new for it."""
+        newest = self.newest()
+        return Match(self, log=() if newest is None else [(newest[0], {}, newest[1])])
+
+
+def without_new(match):
+    return {role: thing for role, thing in match.items() if role != "new_Lamp"}
+
+
+def agree(one, other):
+    """Whether two matches have the same objects in the roles that both have."""
+    return all(one[role] is other[role] for role in one if role in other)
 
 
 def roles_in(*texts):
@@ -86,6 +96,7 @@ class PlainRun:
         self.waits = []
         self.starts = starts
         self.next_id = 1_000_000
+        self.now = 0
         self.sent, self.heard = {}, {}
         self.off = set()
         self.seen = {}
@@ -364,10 +375,10 @@ class PlainRun:
                 self.objects = [one for one in self.objects if one not in gone]
             elif clause.use == "create":
                 # as wide as it is: the lamps of all its matches, then who has which
-                now = object()
+                self.now += 1
                 for match in matches:
                     many = math.floor(self.value(slots["count"], match))
-                    match.created(now, self.create(slots["kind"], many) if many else [])
+                    match.created(self.now, self.create(slots["kind"], many) if many else [])
             else:
                 self.write(clause, matches)
 

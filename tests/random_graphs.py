@@ -68,6 +68,7 @@ class RandomGraphs(RandomLogic):
                 card(number, "each"),
                 card(number, "both_come"),
                 card(number, "in_order"),
+                card(number, "gather"),
                 card(number, "on_change"),
                 card(number, "beat", period=pick(["0.2", "0.15", "0.4"])),
                 card(

@@ -65,28 +65,30 @@ class RandomLogic:
                 made.append(self.other())
             elif what < 0.75:
                 made.append(c("wait", time=self.any.choice(["0.1", "0", "Moth.p / 10", "0.25"])))
-            elif what < 0.85:
-                count = self.any.choice(["2", "level.u mod 3", "1.9"])
-                made.append(Clause(use="repeat", slots={"count": count}, of=self.within()))
             else:
-                # what is created for some of those that an “if” looks for is left out: two may share a match
-                asked = self.any.choice([None, "level.u mod 2 = 1", "tick mod 3 = 0"])
-                made.append(
-                    Clause(
-                        use="if_so",
-                        slots={"formula": asked or self.comparison()},
-                        of=self.within(asked is None),
-                    )
-                )
-                if self.any.random() < 0.5:
-                    made.append(Clause(use="otherwise", slots={}, of=self.within(asked is None)))
+                made += self.nested()
         return tuple(made)
 
-    def within(self, writes=False):
-        return tuple(
-            self.write() if writes or self.any.random() < 0.6 else self.other()
-            for _ in range(self.any.randint(1, 2))
-        )
+    def nested(self, deep=0):
+        """A repeat, or an “if” with or without an “otherwise”, and lines within it."""
+        if self.any.random() < 0.4:
+            count = self.any.choice(["2", "level.u mod 3", "1.9", "Moth.p mod 4", "Lamp.p mod 3"])
+            return [Clause(use="repeat", slots={"count": count}, of=self.within(deep))]
+        asked = self.any.choice([None, None, "level.u mod 2 = 1", "tick mod 3 = 0"])
+        made = [Clause(use="if_so", slots={"formula": asked or self.comparison()}, of=self.within(deep))]
+        if self.any.random() < 0.5:
+            made.append(Clause(use="otherwise", slots={}, of=self.within(deep)))
+        return made
+
+    def within(self, deep):
+        made = []
+        for _ in range(self.any.randint(1, 2)):
+            what = self.any.random()
+            if what < 0.15 and deep < 2:
+                made += self.nested(deep + 1)
+            else:
+                made.append(self.write() if what < 0.65 else self.other())
+        return tuple(made)
 
     def other(self, uses=()):
         rule = f"r{self.any.randint(1, 3)}"

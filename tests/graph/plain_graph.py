@@ -8,7 +8,7 @@ from types import SimpleNamespace
 from msgspec.structs import replace
 
 from gatillo.level.model import Graph
-from plain_run import Match, PlainRun, ages, roles_in
+from plain_run import Match, PlainRun, agree, ages, roles_in
 
 
 def by_roles(matches):
@@ -30,12 +30,14 @@ class PlainGraphs(PlainRun):
     def step(self):
         self.tick += 1
         for wait in self.begins():
+            self.gathered = {}
             self.start(wait.graph, wait.card, "after", wait.matches, "resumed")
+            self.hand_together(wait.graph, "resumed")
         for graph in self.graphs:
             self.take(graph)
 
     def take(self, graph):
-        self.begun = {}
+        self.begun, self.gathered, self.arrived = {}, {}, {}
         cards = sorted(graph.nodes, key=lambda node: node.id)
         for card in cards:
             if card.use == "beat":
@@ -47,6 +49,40 @@ class PlainGraphs(PlainRun):
         for card in cards:
             if card.use == "on_change":
                 self.ends(graph, card)
+        self.hand_together(graph, "do")
+
+    def card_gather(self, graph, card, entered, matches):
+        self.gathered.setdefault(card.id, []).append(matches)
+        return []
+
+    def hand_together(self, graph, way):
+        while self.gathered:
+            number = min(self.gathered)
+            come = self.gathered.pop(number)
+            together = self.together(come)
+            for at, match in enumerate(together):
+                match.log = [entry for some in come for entry in self.entries(some, match, at)]
+            card = next(node for node in graph.nodes if node.id == number)
+            self.start(graph, card, "then", together, way)
+
+    def together(self, come):
+        """Each combination once, in the order of age; who has no role is there as often as most came."""
+        if len(come) == 1:
+            return [Match(match) for match in come[0]]
+        roles = list(dict.fromkeys(role for some in come for role in some[0]))
+        if not roles:
+            return [Match() for _ in max(come, key=len)]
+        whole = {}
+        for some in come:
+            for match in self.with_roles([Match(one) for one in some], roles):
+                whole.setdefault(self.key(match), Match({role: match[role] for role in roles}))
+        return sorted(whole.values(), key=ages)
+
+    @staticmethod
+    def entries(some, match, at):
+        """What was created for those of some matches of which this one was made."""
+        mine = [one for place, one in enumerate(some) if (agree(one, match) if match else place == at)]
+        return [(*one.newest()[:1], dict(one), one.newest()[1]) for one in mine if one.newest()]
 
     def come(self, card):
         if card.use == "each_in_every_tick":
@@ -199,7 +235,10 @@ class PlainGraphs(PlainRun):
         if come.get("tick") != self.tick:
             come.update({"tick": self.tick, "1": set(), "2": set(), "both": set()})
         other = come["2" if entered == "1" else "1"]
+        self.arrived.setdefault(card.id, []).append(matches)
         both = [match for match in matches if self.key(match) in other - come["both"]]
+        for at, match in enumerate(both):
+            match.log = [entry for some in self.arrived[card.id] for entry in self.entries(some, match, at)]
         come[entered] |= {self.key(match) for match in matches}
         come["both"] |= {self.key(match) for match in both}
         return [("then", both)]
@@ -227,7 +266,7 @@ class PlainGraphs(PlainRun):
 
     def again(self, matches):
         """Of matches that were kept in mind those that are there yet, in the order of age."""
-        there = [Match(m) for m in matches if all(thing in self.objects for thing in m.values())]
+        there = [m.alone() for m in matches if all(thing in self.objects for thing in m.values())]
         return sorted(there, key=ages)
 
     def card_beat(self, graph, card, entered, matches):

@@ -191,6 +191,8 @@ class _Compiler:
                     node.end,
                 )
             self.reads[("level", member)] = None
+            if kind == "object":
+                return kind, lambda f: f.present(f.level_value(member))
             return kind, lambda f: f.level_value(member)
         if first == "pointer":
             if member not in ("x", "y"):
@@ -205,6 +207,8 @@ class _Compiler:
             self.reads[(first, member)] = None
             self.steady = self.steady and member not in ("vx", "vy")
             key = column_key(member, kind)
+            if kind == "object":
+                return kind, lambda f: f.present(f.property(first, key))
             return kind, lambda f: f.property(first, key)
         place = self.index.place_tokens.get(first)
         if place is not None:

@@ -44,6 +44,9 @@ class Frame(Protocol):
     def everyone(self, kind: str) -> NDArray[np.int64]:
         """World rows of all objects of a kind."""
 
+    def present(self, ids: Any) -> Any:
+        """Return ids of objects, with 0 (nobody) in the place of those that have been removed; one id or one per match."""
+
     def values_of(self, rows: NDArray[np.int64], name: str) -> Any:
         """A property or variable of those rows."""
 

@@ -77,7 +77,7 @@ def _ended(bench: Workbench) -> bool:
 def _values(bench: Workbench, graph: Graph, found: WhatRan) -> None:
     own = {node.id for node in graph.nodes}
     world = bench.world
-    for (graph_id, number), (_, kept) in world.rules.cards.items():
+    for (graph_id, number), kept in world.rules.cards.items():
         if graph_id == graph.id and number in own:
             found.kept[number] = _kept_words(kept)
     if found.known:
@@ -99,7 +99,14 @@ def _short(value: Any) -> str:
 
 
 def _kept_words(kept: dict[Any, Any]) -> str:
-    plain = [v for v in kept.values() if isinstance(v, bool | int | float | str | np.generic)]
-    if not plain or len(plain) != len(kept):
-        return f"keeps {len(kept)}" if kept else ""
+    if "tick" in kept:
+        # what came in this tick, of cards that compare ticks: nothing that a reader could use
+        return ""
+    sorts = kept.values()
+    if not all(isinstance(values, dict) for values in sorts):
+        return f"keeps {len(kept)}"
+    values = [value for by_match in sorts for value in by_match.values()]
+    plain = [v for v in values if isinstance(v, bool | int | float | str | np.generic)]
+    if not plain or len(plain) != len(values):
+        return f"keeps {len(values)}" if values else ""
     return "keeps " + _words(plain)

@@ -259,6 +259,11 @@ class View(Frame):
         column = world.variables.get(name)
         return (getattr(world, name) if column is None else column)[run]
 
+    def present(self, ids: Any) -> Any:
+        if isinstance(ids, np.ndarray):
+            return np.where(self.world.rows_of_ids(ids) >= 0, ids, 0)
+        return ids if self.world.row_of_id(int(ids)) >= 0 else 0
+
     def values_of(self, rows: Rows, name: str) -> Any:
         return self.world.values_of(rows, name)
 
@@ -323,25 +328,34 @@ class View(Frame):
         return kept[1]
 
     def held(self, card: tuple[int, int], otherwise: Any) -> Any:
-        roles, kept = self.world.rules.cards.get(card, ((), {}))
-        if not roles:
-            return kept.get(None, otherwise)
-        if not all(role in self.table.rows for role in roles):
+        memory = self.world.rules.cards.get(card, {})
+        here = self.table.rows
+        # what is kept for more of a match's objects says more of it
+        sorts = sorted((roles for roles in memory if all(role in here for role in roles)), key=len, reverse=True)
+        if not sorts:
             return otherwise
-        keys = keys_of(self.world, Matches(self.n, {role: self.table.rows[role] for role in roles}))
-        values = [kept.get(key, otherwise) for key in keys]
+        if sorts == [()]:
+            return memory[()].get(None, otherwise)
+        values = [otherwise] * self.n
+        for roles in reversed(sorts):
+            keys = keys_of(self.world, Matches(self.n, {role: here[role] for role in roles}))
+            values = [memory[roles].get(key, value) for key, value in zip(keys, values, strict=True)]
         return np.array(values, dtype=object if isinstance(otherwise, str) else type(otherwise))
 
     def kept(self, card: tuple[int, int], role: str) -> Any:
-        roles, kept = self.world.rules.cards.get(card, ((), {}))
-        if not kept:
+        memory = self.world.rules.cards.get(card, {})
+        if not any(memory.values()):
             return 0.0
-        if len(roles) > bool(role):
+        fitting = [kept for roles, kept in memory.items() if len(roles) <= bool(role)]
+        if not fitting:
+            roles = next(iter(memory))
             told = f"the card keeps it for each {' with '.join(roles).replace('_', ' ')}"
             self.fault(np.ones(self.n, dtype=bool), told + ("" if role else "; say for whom, with kept_for"))
             return 0.0
-        keys = self.ids(role).tolist() if roles else [None] * self.n
-        found = [kept.get(key, 0.0) for key in keys]
+        ids = self.ids(role).tolist() if role else [None] * self.n
+        found = [
+            next((kept[key] for kept in fitting for key in (one, None) if key in kept), 0.0) for one in ids
+        ]
         if any(isinstance(value, str) for value in found):
             self.fault(np.ones(self.n, dtype=bool), "the card keeps a text, not a number")
             return 0.0

@@ -41,11 +41,26 @@ def follow_tweens(world: World) -> None:
         if not done:
             going.append(tween)
         elif tween.message and many:
-            world.messages.heard = {
-                **world.messages.heard,
-                tween.message: world.messages.heard.get(tween.message, 0) + many,
-            }
+            _send_on_arrival(world, tween, many)
     world.movement.tweens = tuple(going)
+
+
+def _send_on_arrival(world: World, tween: Tween, many: int) -> None:
+    """Send the message of a movement that has come to its end, once for each object; it is heard in the next tick."""
+    messages, rules = world.messages, world.rules
+    most = world.program.level.settings.most_messages
+    sent = min(many, most - rules.sent_now)
+    if sent < many:
+        rules.cut = (*rules.cut, f"the level's bound of {most:,} messages a tick is reached")
+    if sent <= 0:
+        return
+    rules.sent_now += sent
+    there = [i for i in tween.ids.tolist() if world.row_of_id(i) >= 0]
+    messages.sent_from[tween.message] = {
+        **messages.sent_from.get(tween.message, {}),
+        **dict.fromkeys(there[:sent], 0.0),
+    }
+    messages.outbox[tween.message] = messages.outbox.get(tween.message, 0) + sent
 
 
 def _take_on(world: World, tween: Tween, done: bool, way: Any) -> int:

@@ -21,7 +21,7 @@ from gatillo.sim.program.compiled_line import CompiledLine, Part
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.program import Program
 from gatillo.sim.rules.action_context import ActionContext
-from gatillo.sim.rules.created import Made, after_branch, created_by
+from gatillo.sim.rules.created import Made, created_for, with_created
 from gatillo.sim.rules.matcher import Matcher
 from gatillo.sim.rules.waits import part_of_wait
 from gatillo.sim.trace.trace import Did, Recorder, Way
@@ -66,6 +66,8 @@ class ActionExecutor(Matcher):
         self.position = 0
         self.steps = 0
         self.repeats = 0
+        self.creations = 0
+        """How many *create* lines have been carried out in this tick: the stamp of the last one."""
         self.one_by_one = 0
         self.waiting: int | None = None
         """How many matches wait, once it has been asked for in this tick."""
@@ -201,8 +203,8 @@ class ActionExecutor(Matcher):
             if step.quick and step.own is None and not watching:
                 self.carry_out(turn, step, table, step.fixed)
                 continue
-            if step.makes:
-                # the one match of all those that are about nobody is not to be counted
+            if step.makes or (step.entry.branch == "if" and _creates_otherwise(steps, at, stop)):
+                # ONE_MATCH is shared by all rules without roles: copy it before numbering it
                 table = table if table is not ONE_MATCH else Matches(1, {})
                 table.count_units()
             if step.entry.branch:
@@ -260,8 +262,8 @@ class ActionExecutor(Matcher):
                 continue
             if acted.made is not None:
                 role, rows, positions = acted.made
-                created = created_by(table, acting, rows, positions)
-                made = after_branch(made, {**made, role: created}, acting)
+                self.creations += 1
+                made = with_created(made, role, table, acting, rows, positions, self.creations)
             if acted.pauses is not None:
                 self.wait(turn, part, at + 1, acting, acted.pauses, made, acted.until)
                 self.stepped(turn, step, table.n, wire if at == start else -1)
@@ -282,7 +284,7 @@ class ActionExecutor(Matcher):
         """Do the lines of an “if” for those for whom it holds, or of an “otherwise” for the others; gives those others."""
         if step.entry.branch == "otherwise":
             if others is not None and others.n:
-                made = after_branch(made, self.perform(turn, part, step.of, others, 0, made), others)
+                made = self.perform(turn, part, step.of, others, 0, made)
             return made, None
         try:
             acting = self.with_roles(step.roles, step, table, made)
@@ -296,7 +298,7 @@ class ActionExecutor(Matcher):
         holds = holds if bad is None else holds & ~bad
         some = acting if holds.all() else acting.take(holds)
         if some.n:
-            made = after_branch(made, self.perform(turn, part, step.of, some, 0, made), some)
+            made = self.perform(turn, part, step.of, some, 0, made)
         return made, acting.take(fails)
 
     def act(self, turn: CompiledRule, step: CompiledLine, acting: Matches) -> None:
@@ -355,7 +357,7 @@ class ActionExecutor(Matcher):
                 )
                 break
             which = acting if some.all() else acting.take(some)
-            made = after_branch(made, self.perform(turn, part, step.of, which, 0, made), which)
+            made = self.perform(turn, part, step.of, which, 0, made)
         return made
 
     def wait(
@@ -392,8 +394,8 @@ class ActionExecutor(Matcher):
             part_table = table.take(where)
             ids = {role: world.id[rows] for role, rows in part_table.rows.items()}
             kept_made = {}
-            for role, created in made.items():
-                positions, rows = created.of(part_table)
+            for role in made:
+                positions, rows = created_for(made, role, part_table)
                 kept_made[role] = (world.id[rows], positions)
             world.rules.serial += 1
             self.recorder.did(Did.WAITS, world.tick + due)
@@ -442,6 +444,12 @@ class ActionExecutor(Matcher):
             left.due, left.until = self.world.tick + 1, wait.until
             self.world.rules.waits.append(left)
         return goes_on
+
+
+def _creates_otherwise(steps: tuple[CompiledLine, ...], at: int, stop: int) -> bool:
+    """Whether the “otherwise” of the “if” at this number creates objects: both number the same matches."""
+    following = steps[at + 1] if at + 1 < stop else None
+    return following is not None and following.entry.branch == "otherwise" and following.makes
 
 
 def _left(value: Any, keep: NDArray[np.bool_]) -> Any:

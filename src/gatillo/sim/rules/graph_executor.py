@@ -39,7 +39,14 @@ from gatillo.sim.program.compiled_graph import CompiledCard, CompiledGraph, Stra
 from gatillo.sim.program.compiled_line import CompiledLine, Part
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.rules.action_executor import ActionExecutor
-from gatillo.sim.rules.created import Made, is_new
+from gatillo.sim.rules.created import (
+    Made,
+    brought_together,
+    created_before,
+    created_for,
+    is_new,
+    same_units,
+)
 from gatillo.sim.rules.firing_limits import held_back
 from gatillo.sim.trace.trace import Way
 
@@ -48,8 +55,8 @@ MOST_CARDS = 200_000
 MOST_KEPT = 200_000
 """Matches that a card keeps something for."""
 
-Kept = tuple[tuple[str, ...], dict[Any, Any]]
-_NOTHING: Kept = ((), {})
+Ids = tuple[tuple[str, tuple[int, ...]], ...]
+"""What was created for a match, between ticks: by role token, the ids of the objects."""
 
 
 def take_turn(executor: ActionExecutor, turn: CompiledRule) -> None:
@@ -80,8 +87,10 @@ class GraphTurn:
         self.fired = 0
         self.begun: dict[int, dict[Any, None]] = {}
         """By card that tells of changes: the matches that have reached it in this turn."""
-        self.gathered: dict[int, list[Candidates]] = {}
+        self.gathered: dict[int, list[tuple[Matches, Made]]] = {}
         """By card that gathers: what has come to it in this turn, and has not been handed on."""
+        self.come: dict[int, list[tuple[Matches, Made]]] = {}
+        """By card that waits for two inputs: what has come to it in this turn."""
         self.apart: list[tuple[CompiledCard, Matches, Made]] = []
         """What is to be a firing of its own, told as “else”, after the one at hand."""
         self.made: Made = {}
@@ -123,12 +132,17 @@ class GraphTurn:
         """Let the cards that gather hand on what has come to them, by their numbers."""
         while self.gathered:
             card = self.graph.cards[min(self.gathered)]
+            parts = self.gathered.pop(card.node.id)
             try:
-                table = union(self.world, self.gathered.pop(card.node.id))
+                table = union(self.world, [Candidates(some.n, dict(some.rows)) for some, _ in parts])
             except TooManyMatches as error:
                 self.fault(card, 1, str(error))
                 continue
-            self.start(card, "then", table, way, {})
+            made: Made = {}
+            if any(of_part for _, of_part in parts):
+                table = Matches(table.n, table.rows, None, same_units(table))
+                made = brought_together(parts)
+            self.start(card, "then", table, way, made)
 
     def start(self, card: CompiledCard, output: str, table: Matches, way: Way, made: Made) -> None:
         """All that an output leads to: a firing, if an action is among it, and then what is to be one of its own."""
@@ -191,7 +205,7 @@ class GraphTurn:
                 self.made = with_made
                 parts = self.control(following, entered, some)
                 executor.card_ran(self.turn, number, some.n, wire)
-                _follow(ahead, following, parts, with_made, following.words.get("takes") == "one at a time")
+                _follow(ahead, following, parts, self.made, following.words.get("takes") == "one at a time")
             elif line.part == "if":
                 parts = self.part(following, line, some, with_made)
                 executor.card_ran(self.turn, number, some.n, wire)
@@ -291,25 +305,34 @@ class GraphTurn:
             self.fault(card, 1, str(error))
             return []
 
-    def kept(self, card: CompiledCard) -> Kept:
-        """What a card has kept: of which roles, and by their objects what."""
-        return self.world.rules.cards.get(card.key, _NOTHING)
+    def memory(self, card: CompiledCard) -> dict[Any, Any]:
+        """Return what a card remembers: of most cards, by the roles of the matches and then by their keys."""
+        return self.world.rules.cards.get(card.key, {})
 
-    def keep(self, card: CompiledCard, roles: tuple[str, ...], values: dict[Any, Any]) -> None:
-        """Let a card keep this from now on; beyond the bound the rest is left out, and told."""
-        if len(values) > MOST_KEPT:
-            more = len(values) - MOST_KEPT
-            self.fault(
-                card, more, f"a card keeps no more than {MOST_KEPT:,} matches in mind; {more:,} are left out"
-            )
-            values = dict(list(values.items())[:MOST_KEPT])
-        self.world.rules.cards[card.key] = (roles, values)
+    def remember(self, card: CompiledCard, values: dict[Any, Any]) -> None:
+        """Replace what a card remembers."""
+        self.world.rules.cards[card.key] = values
+
+    def remember_for(self, card: CompiledCard, roles: tuple[str, ...], values: dict[Any, Any]) -> None:
+        """Replace what a card remembers for matches of these roles; what goes beyond the bound is left out, with a fault."""
+        memory = {**self.memory(card), roles: values}
+        more = sum(map(len, memory.values())) - MOST_KEPT
+        if more > 0:
+            self.too_many(card, more)
+            memory[roles] = dict(list(values.items())[: max(0, len(values) - more)])
+        self.remember(card, memory)
+
+    def too_many(self, card: CompiledCard, more: int) -> None:
+        """Record that a card would have to remember more matches than it may."""
+        self.fault(
+            card, more, f"a card remembers no more than {MOST_KEPT:,} matches; {more:,} are left out"
+        )
 
     def keys(self, card: CompiledCard, table: Matches) -> tuple[tuple[str, ...], list[Hashable]]:
         """Under what a card keeps something for each match: its objects, one of them, or nothing where it is for all."""
         per = card.words.get("per", EACH_MATCH)
         if per == EACH_MATCH and table.rows:
-            return tuple(table.rows), keys_of(self.world, table)
+            return tuple(sorted(table.rows)), keys_of(self.world, table)
         if per in table.rows:
             return (per,), list(self.world.id[table.rows[per]].tolist())
         if per not in (EACH_MATCH, ALL_MATCHES):
@@ -328,65 +351,105 @@ class GraphTurn:
 
     def _first_time(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
         roles, keys = self.keys(card, table)
-        before = self.kept(card)[1]
+        before = self.memory(card).get(roles, {})
         if entered == "again":
-            self.keep(card, roles, {k: v for k, v in before.items() if k not in set(keys)})
+            self.remember_for(card, roles, {k: v for k, v in before.items() if k not in set(keys)})
             return []
         fresh = [key not in before for key in keys]
-        self.keep(card, roles, {**before, **dict.fromkeys(keys, True)})
+        self.remember_for(card, roles, {**before, **dict.fromkeys(keys, True)})
         return [("then", table.take(np.array(fresh, dtype=bool)))]
 
     def _on_change(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
         keys = self.matches_of(table)
         was = self.a_tick_ago(card)
         there = self.begun.setdefault(card.node.id, {})
-        fresh = [key not in was.get("keys", ()) and key not in there for key in keys]
-        there.update(dict.fromkeys(keys))
-        self.keep(card, (), {"tick": self.world.tick, "keys": tuple(there), "was": was})
+        fresh = [key not in was and key not in there for key in keys]
+        there.update(zip(keys, self.created_ids(table), strict=True))
+        self.remember(card, {"tick": self.world.tick, "came": dict(there), "before": was})
         return [("begins", table.take(np.array(fresh, dtype=bool)))]
 
     def _end(self, card: CompiledCard) -> None:
-        """At the end of the turn: what was there a tick ago and is no longer there, of a card that tells of changes."""
-        was = self.a_tick_ago(card)
-        gone = [key for key in was.get("keys", ()) if key not in self.begun.get(card.node.id, ())]
-        for roles, keys in _by_roles(gone):
-            self.start(card, "ends", self.table_of_keys(roles, keys), Way.DO, {})
+        """Let a card that reports changes act at the end of the turn on what came a tick ago and did not come now."""
+        came = self.begun.get(card.node.id, {})
+        gone = {key: ids for key, ids in self.a_tick_ago(card).items() if key not in came}
+        for roles, keys in _by_roles(list(gone)):
+            table, made = self.table_of_keys(roles, keys, [gone[roles, key] for key in keys])
+            self.start(card, "ends", table, Way.DO, made)
 
-    def a_tick_ago(self, card: CompiledCard) -> dict[Any, Any]:
-        """What came to a card that tells of changes in the tick before this one: nothing, where the last was longer ago."""
-        kept = self.kept(card)[1]
-        for seen in (kept, kept.get("was", {})):
-            if seen.get("tick") == self.world.tick - 1:
-                return {"tick": seen["tick"], "keys": seen["keys"]}
-        return {}
+    def a_tick_ago(self, card: CompiledCard) -> dict[Any, Ids]:
+        """Return what came to a card that reports changes in the tick before this one, with what was created for each."""
+        memory = self.memory(card)
+        last = self.world.tick - 1
+        if memory.get("tick") == last:
+            return memory["came"]  # type: ignore[no-any-return]
+        return memory.get("before", {}) if memory.get("tick") == self.world.tick else {}
 
     def matches_of(self, table: Matches) -> list[tuple[tuple[str, ...], Hashable]]:
         """Under what a card keeps matches that it hands on by itself: their roles, since several sorts may come, and objects."""
         roles = tuple(table.rows)
         return [(roles, key) for key in keys_of(self.world, table)]
 
-    def table_of_keys(self, roles: tuple[str, ...], keys: list[Any]) -> Matches:
-        """Matches again, from what they were kept under, in the order of age; without those of whom somebody is gone."""
+    def created_ids(self, table: Matches) -> list[Ids]:
+        """Return what has been created for each match of a table, by ids, so that it can be remembered between ticks."""
+        if not self.made:
+            return [()] * table.n
+        found: list[list[tuple[str, tuple[int, ...]]]] = [[] for _ in range(table.n)]
+        for role in self.made:
+            at, rows = created_for(self.made, role, table)
+            ids = self.world.id[rows]
+            for place in range(table.n):
+                found[place].append((role, tuple(ids[at == place].tolist())))
+        return [tuple(one) for one in found]
+
+    def table_of_keys(
+        self, roles: tuple[str, ...], keys: list[Any], created: list[Ids]
+    ) -> tuple[Matches, Made]:
+        """Return remembered matches as a table in the order of age, and what was created for them.
+
+        A match of which an object was removed is left out.
+        """
         if not roles:
-            return Matches(len(keys), {})
-        columns = [keys] if len(roles) == 1 else list(zip(*keys, strict=True)) if keys else [()] * len(roles)
-        # keys stand in the order of the roles' names
-        found = {
-            role: self.world.rows_of_ids(np.array(column, dtype=np.int64))
-            for role, column in zip(sorted(roles), columns, strict=True)
-        }
-        rows = {role: found[role] for role in roles}
-        there = np.ones(len(keys), dtype=bool)
-        for mine in rows.values():
-            there &= mine >= 0
-        order = np.lexsort([rows[role] for role in reversed(roles)])
-        return Matches(len(keys), rows).take(order[there[order]])
+            order = np.arange(len(keys))
+            table = Matches(len(keys), {})
+        else:
+            columns = (
+                [keys] if len(roles) == 1 else list(zip(*keys, strict=True)) if keys else [()] * len(roles)
+            )
+            # keys stand in the order of the roles' names
+            found = {
+                role: self.world.rows_of_ids(np.array(column, dtype=np.int64))
+                for role, column in zip(sorted(roles), columns, strict=True)
+            }
+            rows = {role: found[role] for role in roles}
+            there = np.ones(len(keys), dtype=bool)
+            for mine in rows.values():
+                there &= mine >= 0
+            order = np.lexsort([rows[role] for role in reversed(roles)])
+            order = order[there[order]]
+            table = Matches(len(keys), rows).take(order)
+        if not any(created):
+            return table, {}
+        unit = np.arange(table.n)
+        by_role: dict[str, tuple[list[int], list[int]]] = {}
+        for place, at in enumerate(order.tolist()):
+            for role, ids in created[at]:
+                positions, all_ids = by_role.setdefault(role, ([], []))
+                positions += [place] * len(ids)
+                all_ids += ids
+        made: Made = {}
+        for role, (positions, all_ids) in by_role.items():
+            rows_there = self.world.rows_of_ids(np.array(all_ids, dtype=np.int64))
+            alive = rows_there >= 0
+            made[role] = created_before(
+                unit, rows_there[alive], np.array(positions, dtype=np.int64)[alive]
+            )
+        return Matches(table.n, table.rows, None, unit), made
 
     def _gate(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
         roles, keys = self.keys(card, table)
-        before = self.kept(card)[1]
+        before = self.memory(card).get(roles, {})
         if entered in ("open", "close"):
-            self.keep(card, roles, {**before, **dict.fromkeys(keys, entered == "open")})
+            self.remember_for(card, roles, {**before, **dict.fromkeys(keys, entered == "open")})
             return []
         first = card.words["start"] == "open"
         return [("then", table.take(np.array([before.get(key, first) for key in keys], dtype=bool)))]
@@ -395,17 +458,18 @@ class GraphTurn:
         if entered == "reset":
             roles, keys = self.keys(card, table)
             gone = set(keys)
-            self.keep(card, roles, {k: v for k, v in self.kept(card)[1].items() if k not in gone})
+            counts = {k: v for k, v in self.memory(card).get(roles, {}).items() if k not in gone}
+            self.remember_for(card, roles, counts)
             return []
         table, most = self.values(card, "count", table)
         roles, keys = self.keys(card, table)
-        counts = dict(self.kept(card)[1])
+        counts = dict(self.memory(card).get(roles, {}))
         at = np.zeros(table.n, dtype=bool)
         for place, (key, wanted) in enumerate(zip(keys, most.tolist(), strict=True)):
             counts[key] = counts.get(key, 0.0) + 1.0
             if counts[key] >= wanted:
                 at[place], counts[key] = True, 0.0
-        self.keep(card, roles, counts)
+        self.remember_for(card, roles, counts)
         self.world.caches.pulled.clear()
         return [("at", table.take(at)), ("before", table.take(~at))]
 
@@ -414,8 +478,8 @@ class GraphTurn:
         return [*(("one", table.take(np.array([at]))) for at in range(many)), ("done", table)]
 
     def _both_come(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
-        roles, keys = tuple(table.rows), keys_of(self.world, table)
-        now = self.kept(card)[1]
+        keys = self.matches_of(table)
+        now = self.memory(card)
         if now.get("tick") != self.world.tick:
             now = {"tick": self.world.tick, "1": (), "2": (), "both": ()}
         other = set(now["2" if entered == "1" else "1"])
@@ -423,50 +487,72 @@ class GraphTurn:
         both = [key in other and key not in done for key in keys]
         come = tuple(dict.fromkeys((*now[entered], *keys)))
         met = tuple(key for key, holds in zip(keys, both, strict=True) if holds)
-        self.keep(card, roles, {**now, entered: come, "both": (*now["both"], *met)})
-        return [("then", table.take(np.array(both, dtype=bool)))]
+        self.remember(card, {**now, entered: come, "both": (*now["both"], *met)})
+        parts = self.come.setdefault(card.node.id, [])
+        parts.append((table, self.made))
+        going_on = table.take(np.array(both, dtype=bool))
+        if any(made for _, made in parts):
+            self.made = brought_together(parts)
+            going_on = Matches(going_on.n, going_on.rows, None, same_units(going_on))
+        return [("then", going_on)]
 
     def _hold(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
         table, values = self.values(card, "value", table)
         roles, keys = self.keys(card, table)
         new = dict(zip(keys, values.tolist(), strict=True))
-        self.keep(card, roles, {**self.kept(card)[1], **new})
-        # what was worked out of it before is not true any more
+        self.remember_for(card, roles, {**self.memory(card).get(roles, {}), **new})
+        # values that were read from it before are stale
         self.world.caches.pulled.clear()
         return [("then", table)]
 
     def _beat(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
-        due = dict(self.kept(card)[1])
+        due, rate = dict(self.memory(card)), self.executor.program.rate
         if entered == "stop":
             for key in self.matches_of(table):
                 due.pop(key, None)
         else:
             table, periods = self.values(card, "period", table)
-            for key, period in zip(self.matches_of(table), periods.tolist(), strict=True):
-                due.setdefault(key, self.world.time + period)
-        self.keep(card, (), due)
+            begun = zip(self.matches_of(table), periods.tolist(), self.created_ids(table), strict=True)
+            for key, period, created in begun:
+                due.setdefault(key, (max(self.world.time + period, (self.world.tick + 0.5) / rate), created))
+        if len(due) > MOST_KEPT:
+            self.too_many(card, len(due) - MOST_KEPT)
+            due = dict(list(due.items())[:MOST_KEPT])
+        self.remember(card, due)
         return []
 
     def _beat_now(self, card: CompiledCard) -> None:
-        """Let a card beat for those for whom it is time."""
-        due = self.kept(card)[1]
+        """Let a card beat for the matches whose time has come."""
+        due = self.memory(card)
         rate, tick = self.executor.program.rate, self.world.tick
-        now = [key for key, at in due.items() if math.ceil(at * rate - 1e-9) <= tick]
+        now = [key for key, (at, _) in due.items() if math.ceil(at * rate - 1e-9) <= tick]
         if not now:
             return
-        tables = [self.table_of_keys(roles, keys) for roles, keys in _by_roles(now)]
-        there = {key for table in tables for key in self.matches_of(table)}
-        after = {key: at for key, at in due.items() if key not in set(now) or key in there}
+        tables = [
+            self.table_of_keys(roles, keys, [due[roles, key][1] for key in keys])
+            for roles, keys in _by_roles(now)
+        ]
+        there = {key for table, _ in tables for key in self.matches_of(table)}
+        after = {key: kept for key, kept in due.items() if key not in set(now) or key in there}
         beating = []
-        for found in tables:
+        for found, made in tables:
+            self.made = made
             table, periods = self.values(card, "period", found)
-            for key, period in zip(self.matches_of(table), periods.tolist(), strict=True):
-                # never twice in one tick, however short the period
-                after[key] = max(due[key] + period, (tick + 0.5) / rate)
-            beating.append(table)
-        self.keep(card, (), after)
-        for table in beating:
-            self.start(card, "beat", table, Way.DO, {})
+            beats = np.zeros(table.n, dtype=bool)
+            for place, (key, period) in enumerate(
+                zip(self.matches_of(table), periods.tolist(), strict=True)
+            ):
+                at, created = due[key]
+                at = _due_beat(at, period, tick, rate)
+                beats[place] = math.ceil(at * rate - 1e-9) == tick
+                if beats[place]:
+                    # never twice in one tick, however short the period
+                    at = max(at + period, (tick + 0.5) / rate)
+                after[key] = at, created
+            beating.append((table.take(beats), made))
+        self.remember(card, after)
+        for table, made in beating:
+            self.start(card, "beat", table, Way.DO, made)
 
     def _switch_by(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
         table, values = self.values(card, "value", table)
@@ -476,7 +562,7 @@ class GraphTurn:
         return [*parts, ("else", table.take(~where_keys(words.tolist(), set(cases))))]
 
     def _gather(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
-        self.gathered.setdefault(card.node.id, []).append(Candidates(table.n, dict(table.rows)))
+        self.gathered.setdefault(card.node.id, []).append((table, self.made))
         return []
 
     def _all_hold(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
@@ -584,6 +670,18 @@ def _by_roles(keys: list[Any]) -> list[tuple[tuple[str, ...], list[Any]]]:
     for roles, key in keys:
         parted.setdefault(roles, []).append(key)
     return list(parted.items())
+
+
+def _due_beat(at: float, period: float, tick: int, rate: int) -> float:
+    """Return the time (s) of the first beat of a rhythm that is not before this tick.
+
+    A card misses beats only while its graph is off; they are skipped, and the rhythm is kept.
+    """
+    period = max(period, 0.5 / rate)
+    at += max(0, math.floor((tick / rate - at) / period) - 1) * period
+    while math.ceil(at * rate - 1e-9) < tick:
+        at += period
+    return at
 
 
 def _as_word(value: Any) -> str:

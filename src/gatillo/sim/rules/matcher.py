@@ -24,7 +24,7 @@ from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.program import Program
 from gatillo.sim.rules.condition_cache import NOW_AND_THEN, TRIES, CacheEntry
-from gatillo.sim.rules.created import Made
+from gatillo.sim.rules.created import Made, created_for
 from gatillo.sim.rules.pair_join import join_pairs
 from gatillo.sim.rules.query_context import QueryContext
 from gatillo.sim.trace.trace import Recorder
@@ -294,10 +294,10 @@ class Matcher:
         return table
 
     def with_new(self, role: Role, table: Matches, made: Made) -> Matches:
-        """Each match with the objects that were created for it: with nobody where the line that would was not come to."""
+        """Return each match once for each object that was created for it; a match for which none was created is left out."""
         if role.token not in made:
             return join_role(self.world, table, role, np.zeros(0, dtype=np.int64))
-        positions, rows = made[role.token].of(table)
+        positions, rows = created_for(made, role.token, table)
         table = table.take(positions)
         table.rows[role.token] = rows
         return table

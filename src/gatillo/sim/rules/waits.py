@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.sim.rules.created import Created, Made
+from gatillo.sim.rules.created import Made, created_before
 from gatillo.sim.world.records import Wait
 from gatillo.sim.world.world import World
 
@@ -32,11 +32,12 @@ def part_of_wait(wait: Wait, stays: NDArray[np.bool_]) -> Wait:
 
 
 def made_rows(world: World, wait: Wait, there: NDArray[np.bool_]) -> Made:
-    """What had been created before a wait, for those of its matches that go on; their units are counted from here."""
+    """Return what had been created before a wait, for the matches that resume; their units are their positions."""
     made: Made = {}
     place = np.cumsum(there) - 1
+    unit = np.arange(int(np.count_nonzero(there)))
     for role, (ids, positions) in wait.made.items():
         rows = world.rows_of_ids(ids)
         mine = (rows >= 0) & there[positions]
-        made[role] = Created(rows[mine], place[positions[mine]], {})
+        made[role] = created_before(unit, rows[mine], place[positions[mine]])
     return made

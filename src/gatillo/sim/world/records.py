@@ -220,9 +220,9 @@ class Rules:
     """By turn and, of a graph, the card; 0 for a rule."""
     lines: dict[tuple[Any, ...], Any] = field(default_factory=dict)
     """What lines (occasions, conditions) have kept for themselves."""
-    cards: dict[tuple[int, int], tuple[tuple[str, ...], dict[Any, Any]]] = field(default_factory=dict)
-    """What the cards of graphs keep, by graph and card: of which roles it is, and by their objects what. It is replaced, never
-    written into."""
+    cards: dict[tuple[int, int], dict[Any, Any]] = field(default_factory=dict)
+    """What the cards of graphs remember, by graph and card. Most cards map the roles of matches to a dict from a match's objects
+    to a value. It is replaced, never written into."""
     over: bool = False
     """The trial was ended."""
     cut: tuple[str, ...] = ()
