@@ -177,6 +177,60 @@ def test_it_arrives_anew_when_its_goal_has_moved_off():
     assert len(arrivals(run(built))) == 2
 
 
+def test_it_arrives_again_when_it_was_pushed_off_and_not_when_it_was_only_nudged():
+    def arrivals_after(push):
+        built = moving(
+            c("go_to_goal", goal="gate", speed="30"),
+                at=((140, 60),),
+            order=(
+                rule("off", when=c("after_start", time="1"), do=c("move_by", who="Mover", dx=push, dy="0")),
+                told(c("arrives_at_goal", who="Mover")),
+            ),
+        )
+        return len(arrivals(run(built)))
+
+    assert [arrivals_after(push) for push in ("0.9", "1.1", "-40")] == [1, 2, 2]
+
+
+@pytest.mark.parametrize("hunts", [c("chase", target="Lamp", speed="300"), c("go_to_goal", goal="Lamp", speed="300")])
+@pytest.mark.parametrize(
+    "walks",
+    [
+        c("walk_route", route="way", speed="120"),
+        c("walk_route_timed", route="way", time="0.1"),
+        c("wander", where="yard", speed="120"),
+        c("steer_eight_ways", speed="120"),
+    ],
+)
+def test_what_is_after_something_aims_at_where_it_will_stand_from_the_first_tick_on(hunts, walks):
+    way = Route(name="way", stops=(Stop(x=200, y=0), Stop(x=203, y=0), Stop(x=203, y=200)))
+    built = level(
+        kinds=(
+            kind("Lamp", 2, contact="none", behaviours=(walks,)),
+            kind("Mover", 2, contact="none", behaviours=(hunts,)),
+        ),
+        objects=(*things("Lamp", (200, 0)), *things("Mover", (0, 150), first=9)),
+        places=(way, Area(name="yard", x=200, y=0, shape=Rectangle(width=200, height=200))),
+        keys=(("Right", 0, 1),),
+    )
+    made = run(built, 0)
+    for _ in range(12):
+        x, y = made.world.x[1], made.world.y[1]
+        made.advance(1)
+        way_x, way_y = made.world.x[1] - x, made.world.y[1] - y
+        to_x, to_y = made.world.x[0] - x, made.world.y[0] - y
+        assert way_x * to_y - way_y * to_x == pytest.approx(0, abs=1e-9 * math.hypot(to_x, to_y))
+
+
+def test_a_route_is_walked_whatever_other_behaviour_would_drive_its_walker():
+    built = moving(c("walk_route", route="round", speed="120"))
+    mover = built.kinds[0]
+    both = replace(mover, behaviours=(*mover.behaviours, c("go_to_goal", goal="gate", speed="200")))
+    twice = replace(built, kinds=(both, *built.kinds[1:]))
+    alone, with_a_goal = run(built, 30), run(twice, 30)
+    assert (with_a_goal.world.x[0], with_a_goal.world.y[0]) == (alone.world.x[0], alone.world.y[0])
+
+
 def test_with_nobody_to_chase_it_stands_still_and_goes_on_when_there_is_somebody():
     built = moving(
         c("chase", target="Lamp", speed="60"),

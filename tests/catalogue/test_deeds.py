@@ -82,9 +82,15 @@ def test_moving_by_an_offset_over_a_time_goes_along_its_own_axes():
     assert (world.x[0], world.y[0]) == pytest.approx((0, 10))
 
 
-def test_arriving_sends_its_message():
+def test_arriving_sends_its_message_which_is_heard_in_the_next_tick():
     go = rule("go", when=START, do=c("move_to_then", who="Moth", where="gate", time="0.1", message="there"))
-    assert ticks(run(scene(go, count(heard("there"))))) == [7]
+    # it sets out in tick 1 and arrives in tick 7
+    assert ticks(run(scene(go, count(heard("there"))))) == [8]
+
+
+def test_a_message_sent_on_arriving_is_heard_from_what_arrived():
+    go = rule("go", when=START, do=c("move_to_then", who="Moth", where="gate", time="0.1", message="there"))
+    assert ticks(run(scene(go, count(c("heard_from", message="there", a="Moth"))))) == [8]
 
 
 def test_a_new_movement_takes_the_place_of_the_old_and_stop_ends_it():

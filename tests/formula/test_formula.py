@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from building import kind, level, things
 from gatillo.catalogue.surroundings import Candidates
 from gatillo.formula.compiling import compile_formula
-from gatillo.formula.functions import FUNCTIONS
+from gatillo.formula.functions import FUNCTIONS, half_open_degrees
 from gatillo.formula.syntax import FormulaError, parse
 from gatillo.formula.template import compile_template
 from gatillo.level.model import Area, Circle, Rectangle, Spot
@@ -311,3 +311,29 @@ def test_arithmetic_agrees_with_pythons(source):
 
 def test_reading_a_formula_twice_gives_the_same_tree():
     assert parse("a.b + 1") is parse("a.b + 1")
+
+
+@given(st.floats(-1e6, 1e6) | st.sampled_from([180.0, -180.0, 540.0, 180.00000000000003, -0.0]))
+def test_every_angle_lies_above_minus_180_up_to_180(angle):
+    turned = half_open_degrees(angle)
+    assert -180 < turned <= 180
+    assert half_open_degrees(np.array([angle, 1.0])).tolist() == [turned, 1.0]
+    assert math.isclose(math.cos(math.radians(turned)), math.cos(math.radians(angle)), abs_tol=1e-8)
+
+
+@pytest.mark.parametrize(
+    "source",
+    ["atan2(-0 * 1, -1)", "turn(180.00000000000003, 0.00000000000001)", "turn(-180, 0)", "direction(gate, bench)"],
+)
+def test_functions_that_give_an_angle_never_give_minus_180(source):
+    assert -180 < value(source) <= 180
+
+
+def test_exactly_opposite_is_180_whichever_way_it_was_worked_out():
+    assert value("atan2(-0.0, -1)") == 180
+    assert value("turn(0, 180.00000000000003)") == 180
+
+
+def test_a_number_that_is_written_as_0_has_no_sign():
+    assert value("text(-0.0000001)") == "0"
+    assert value("text(-0.25)") == "-0.25"

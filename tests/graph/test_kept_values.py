@@ -7,7 +7,7 @@ from drawing import card, graph
 from msgspec.structs import replace
 from test_graph_runs import scene
 
-from building import run
+from building import kind, level, run, things
 from gatillo.catalogue.renaming import rename
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
@@ -83,3 +83,43 @@ def test_a_graph_that_is_renamed_is_renamed_in_what_reads_its_cards():
     built = scene(COUNT)
     watched = replace(built, trials=(replace(built.trials[0], watches=('kept("counts", 6)',)),))
     assert rename(watched, "rule", "counts", "night count").trials[0].watches == ('kept("night count", 6)',)
+
+
+@pytest.mark.parametrize("first, second", [("Moth", "Lamp"), ("Lamp", "Moth")])
+def test_a_card_to_which_matches_of_several_sorts_come_keeps_each_sort_apart(first, second):
+    """A moth and a lamp are held by one card; each then adds what is held for it to its own number."""
+    shown = graph(
+        "g",
+        card(1, "each_in_every_tick", who=first),
+        card(2, "each_in_every_tick", who=second),
+        card(3, "formula_holds", formula="tick = 1"),
+        card(4, "hold", value="tick * 0 + 1", per="each match"),
+        card(5, "each_in_every_tick", who="Moth"),
+        card(6, "add_to", variable="Moth.p", amount="0"),
+        card(7, "each_in_every_tick", who="Lamp"),
+        card(8, "add_to", variable="Lamp.p", amount="0"),
+        wires="1>3 2>3 3.yes>4 5>6 7>8",
+        values="4>6.amount 4>8.amount",
+    )
+    kinds = (kind("Moth", 2, has={"p": 0.0}), kind("Lamp", 2, has={"p": 0.0}))
+    objects = things("Moth", (3, 0), (4, 0)) + things("Lamp", (5, 0), first=9)
+    made = run(level(shown, kinds=kinds, objects=objects), 3)
+    assert made.trace.faults == []
+    assert made.world.variables["p/number"].tolist() == [3.0, 3.0, 3.0]
+
+
+def test_what_is_kept_for_more_of_a_matchs_objects_is_read_before_what_is_kept_for_fewer():
+    shown = graph(
+        "g",
+        card(1, "each_in_every_tick", who="Moth"),
+        card(2, "formula_holds", formula="Moth.x + Lamp.x > 0"),
+        card(3, "hold", value="Moth.x", per="each match"),
+        card(4, "add_to", variable="Moth.p", amount="0"),
+        card(5, "hold", value="100", per="each match"),
+        wires="1>3 1>2 2.yes>3 2.yes>4",
+        values="3>4.amount",
+    )
+    kinds = (kind("Moth", 2, has={"p": 0.0}), kind("Lamp", 2))
+    objects = things("Moth", (3, 0), (4, 0)) + things("Lamp", (5, 0), first=9)
+    made = run(level(shown, kinds=kinds, objects=objects), 1)
+    assert made.world.variables["p/number"].tolist()[:2] == [3.0, 4.0]

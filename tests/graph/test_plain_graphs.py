@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 from drawing import card, graph
 from plain_graph import PlainGraphs
 
-from building import kind, level, run, things
+from building import c, kind, level, rule, run, things
 from random_graphs import RandomGraphs
 from random_logic import numbers, plain_numbers, told, too_much
 
@@ -63,3 +65,21 @@ def test_matches_of_several_sorts_can_come_to_a_card_that_keeps_them_in_mind(use
     # for the lamp and for nobody every moth is looked for, of which there is one
     assert {text for _, text in made.trace.notes} == {"3"}
     assert len(made.trace.notes) == 3
+
+
+@pytest.mark.parametrize("off, on", [(0.6, 0.75), (0.61, 0.62), (0.3, 2.0)])
+def test_a_beat_keeps_its_rhythm_while_its_graph_is_off(off, on):
+    beats = graph(
+        "g",
+        card(1, "level_starts"),
+        card(2, "beat", period="0.1"),
+        card(3, "note", text="beat"),
+        wires="1>2 2>3",
+    )
+    switch_off = rule("off", when=c("after_start", time=str(off)), do=c("switch_rule_off", rule="g"))
+    switch_on = rule("on", when=c("after_start", time=str(on)), do=c("switch_rule_on", rule="g"))
+    made = run(level(switch_off, switch_on, beats, kinds=(kind("Moth", 2),), seconds=3.0))
+    # it begins in tick 1; from the tick in which it is switched off to the tick before it is on again it does not beat
+    due = [7 + 6 * n for n in range(30)]
+    gone = range(math.ceil(off * 60), math.ceil(on * 60))
+    assert [tick for tick, _ in made.trace.notes] == [tick for tick in due if tick not in gone and tick <= 180]

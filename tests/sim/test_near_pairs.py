@@ -7,7 +7,7 @@ import pytest
 
 from building import START, add, c, fired, kind, level, rule, run, things
 from gatillo.sim.collision.contacts import near_pairs
-from gatillo.sim.collision.proximity import within_reach
+from gatillo.sim.collision.proximity import nearest_rows, within_reach
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 
@@ -122,3 +122,21 @@ def test_near_pairs_come_from_a_list_only_while_nobody_can_have_come_near():
     world.touch_rows(moths[:1])
     i, j = near_pairs(world, moths, lamps)
     assert (moths[0], lamps[9]) in set(zip(i.tolist(), j.tolist(), strict=True))
+
+
+@pytest.mark.parametrize("step", [1.0, 30.0, 7.3])
+@pytest.mark.parametrize("side", [4, 12, 20])
+def test_of_equally_near_objects_the_oldest_is_the_nearest_however_many_there_are(side, step):
+    at = [(column * step, line * step) for line in range(side) for column in range(side)]
+    world = run(level(kinds=(kind("Moth", 1, contact="none"),), objects=things("Moth", *at)), 0).world
+    rows = np.arange(side * side)
+    away = np.hypot(world.x[None, :] - world.x[:, None], world.y[None, :] - world.y[:, None])
+    np.fill_diagonal(away, np.inf)
+    assert nearest_rows(world, rows, rows).tolist() == np.argmin(away, axis=1).tolist()
+
+
+def test_in_a_crowd_at_one_point_the_oldest_other_is_the_nearest():
+    at = [(0.0, 0.0)] * 300 + [(5.0, 0.0)] * 2
+    world = run(level(kinds=(kind("Moth", 1, contact="none"),), objects=things("Moth", *at)), 0).world
+    rows = np.arange(302)
+    assert nearest_rows(world, rows, rows).tolist() == [1, *[0] * 299, 301, 300]

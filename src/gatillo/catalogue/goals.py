@@ -15,7 +15,7 @@ from gatillo.level.roles import Role
 Floats = NDArray[np.float64]
 
 LEAVES = 1.0
-"""So many units farther than where it stopped its goal must be before it arrives anew."""
+"""How many units farther off than where it stops an object must have been before it can arrive again."""
 
 
 def approach(
@@ -38,7 +38,7 @@ def approach(
 
 
 def _arrivals(motion: Motion, rows: Rows, there: NDArray[np.bool_], away: Floats, gap: Floats) -> None:
-    """Tell of those who have arrived, once each until their goal is farther off again."""
+    """Report which objects have arrived: each once, until it has been farther off again."""
     was = motion.recall("there") > 0
     fresh = there & ~was
     if fresh.any():

@@ -119,20 +119,27 @@ function("clamp(a, low, high)", ("number",) * 3, "number", "a, but never below l
 function("mix(a, b, t)", ("number",) * 3, "number", "a at t = 0, b at t = 1, in proportion between.")(
     _plain(lambda a, b, t: a + (b - a) * t)
 )
-function("atan2(y, x)", _TWO, "number", "Direction of the point x, y from 0, 0, in degrees.")(
-    _plain(lambda y, x: np.degrees(np.arctan2(y, x)))
-)
 
 
 def half_open_degrees(angle: Any) -> Any:
-    """The same angle above -180 up to 180 degrees; one that lies there already stays as it is, to the last bit."""
+    """Return angles (degrees, one or an array) above -180 up to 180; those that lie there already keep their last bit."""
     if isinstance(angle, int | float):
-        return angle if -180.0 < angle <= 180.0 else 180.0 - np.mod(180.0 - angle, 360.0)
+        if -180.0 < angle <= 180.0:
+            return angle
+        turned = 180.0 - np.mod(180.0 - angle, 360.0)
+        # just above 180, the remainder rounds to 360
+        return turned if turned > -180.0 else 180.0
     inside = (angle > -180.0) & (angle <= 180.0)
     if inside.all():
         return angle
     turned = 180.0 - np.mod(180.0 - angle, 360.0)
-    return np.where(inside, angle, turned) if isinstance(turned, np.ndarray) else turned
+    turned = np.where(turned > -180.0, turned, 180.0)
+    return np.where(inside, angle, turned) if np.ndim(turned) else float(turned)
+
+
+function("atan2(y, x)", _TWO, "number", "Direction of the point x, y from 0, 0, in degrees.")(
+    _plain(lambda y, x: half_open_degrees(np.degrees(np.arctan2(y, x))))
+)
 
 
 def _fold(pairwise: Callable[[Any, Any], Any], values: tuple[Any, ...]) -> Any:
@@ -203,14 +210,14 @@ def _distance(f: Frame, a: Any, b: Any) -> Any:
     "Direction from A to B in degrees, counter-clockwise from the right.",
 )
 def _direction(f: Frame, a: Any, b: Any) -> Any:
-    return np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0]))
+    return half_open_degrees(np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0])))
 
 
 @function(
     "turn(from, to)", _TWO, "number", "The shortest turn from one angle to another, above -180 up to 180."
 )
 def _turn(f: Frame, start: Any, end: Any) -> Any:
-    return 180.0 - np.mod(180.0 - (end - start), 360.0)
+    return half_open_degrees(np.subtract(end, start))
 
 
 @function(
@@ -481,7 +488,10 @@ def write_number(value: float) -> str:
         return "endless" if value == value else "no number"
     if value == int(value) and abs(value) < 1e15:
         return str(int(value))
-    return f"{value:.6f}".rstrip("0").rstrip(".") if abs(value) < 1e9 else f"{value:.6g}"
+    if abs(value) >= 1e9:
+        return f"{value:.6g}"
+    written = f"{value:.6f}".rstrip("0").rstrip(".")
+    return "0" if written == "-0" else written
 
 
 def write_out(value: Any) -> Any:

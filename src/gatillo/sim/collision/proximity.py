@@ -146,11 +146,59 @@ def nearest_rows(world: World, rows: Rows, among: Rows) -> Rows:
     # half a second to import: only where it is used
     from scipy.spatial import cKDTree
 
-    # the two nearest: one of them may be the object itself
-    points = np.column_stack((world.x[among], world.y[among]))
-    _, at = cKDTree(points).query(np.column_stack((world.x[rows], world.y[rows])), k=2)
-    first, second = among[at[:, 0]], among[np.minimum(at[:, 1], len(among) - 1)]
-    found[:] = np.where(first == rows, second, first)
+    here = np.column_stack((world.x[rows], world.y[rows]))
+    tree = cKDTree(np.column_stack((world.x[among], world.y[among])))
+    away, at = tree.query(here, k=min(_NEAREST, len(among)))
+    others = among[at]
+    exact = np.hypot(world.x[others] - here[:, :1], world.y[others] - here[:, 1:])
+    exact[others == rows[:, None]] = np.inf
+    least = exact.min(axis=1)
+    found[:] = np.where(exact == least[:, None], others, np.iinfo(np.int64).max).min(axis=1)
+    # where the last of these is no farther off than the nearest, there may be older ones among the rest
+    open_ = ((away[:, -1] <= least * _ALIKE) & (len(among) > _NEAREST)).nonzero()[0]
+    if len(open_):
+        found[open_] = _oldest_at(world, rows[open_], among, least[open_])
+    return found
+
+
+_NEAREST = 6
+"""So many of the nearest are looked at first: one of them may be the object itself, the others as near as one another."""
+_ALIKE = 1.0 + 1e-14
+"""Distances that differ by a smaller factor may be equal: the tree and NumPy round differently."""
+
+
+def _oldest_at(world: World, rows: Rows, among: Rows, least: NDArray[np.float64]) -> Rows:
+    """Return, for each row, the oldest other of `among` that lies exactly at its least distance.
+
+    Objects that lie at one point are looked at as one: a crowd at a point costs no more than its oldest two.
+    """
+    from scipy.spatial import cKDTree
+
+    x, y = world.x[among], world.y[among]
+    order = np.lexsort((among, y, x))
+    starts = np.ones(len(order), dtype=bool)
+    starts[1:] = (np.diff(x[order]) != 0) | (np.diff(y[order]) != 0)
+    first = starts.nonzero()[0]
+    oldest = among[order[first]]
+    after = np.minimum(first + 1, len(order) - 1)
+    next_oldest = np.where(starts[after], -1, among[order[after]])
+    next_oldest[first == after] = -1
+    tree = cKDTree(np.column_stack((world.x[oldest], world.y[oldest])))
+    nearest_from: dict[tuple[float, float, float], list[tuple[int, int]]] = {}
+
+    def points_from(x: float, y: float, away: float) -> list[tuple[int, int]]:
+        points = np.array(tree.query_ball_point((x, y), away * _ALIKE), dtype=np.int64)
+        exact = np.hypot(world.x[oldest[points]] - x, world.y[oldest[points]] - y) == away
+        points = points[exact]
+        return list(zip(oldest[points].tolist(), next_oldest[points].tolist(), strict=True))
+
+    found = np.empty(len(rows), dtype=np.int64)
+    for place, (row, away) in enumerate(zip(rows.tolist(), least.tolist(), strict=True)):
+        key = world.x.item(row), world.y.item(row), away
+        if key not in nearest_from:
+            nearest_from[key] = points_from(*key)
+        others = (second if first == row else first for first, second in nearest_from[key])
+        found[place] = min(other for other in others if other >= 0)
     return found
 
 

@@ -389,12 +389,19 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
         rows = behaving(world, behaviour)
         if len(rows):
             moving.act(behaviour, rows)
-    for behaviour in (*program.acting("urge"), *program.acting("motion")):
+    # objects on routes first: what goes by them aims at where they will stand
+    walkers, others = program.driving
+    for behaviour in walkers:
         rows = behaving(world, behaviour)
         if len(rows):
             moving.act(behaviour, rows)
-    if program.walking:
-        walking.walk_on(world, moving)
+    walked = walking.walk_on(world, moving) if program.walking else []
+    for behaviour in others:
+        rows = behaving(world, behaviour)
+        if len(rows):
+            moving.act(behaviour, rows)
+    if walked and others:
+        walking.walk_again(moving, walked)
     world.movement.arrivals = tuple(moving.arrivals) if moving.arrivals else ()
     integrate(world, moving.driven, moving.slowing, moving.guided)
     if world.caches.any_moved or len(world.contacts.unparted):

@@ -73,14 +73,23 @@ def _leave(world: World, keeps: dict[str, Floats], rows: Rows) -> None:
     keeps["from_x"][rows], keeps["from_y"][rows], keeps["gone"][rows] = world.x[rows], world.y[rows], 0.0
 
 
-def walk_on(world: World, moving: Any) -> None:
-    """Give everyone who walks a route the velocity that takes it as far as it comes in this tick."""
+Walked = tuple[Rows, Any, Any, NDArray[np.bool_] | None]
+"""Objects on a route, the velocity x and y that a tick gives them, and which of them face the way they go."""
+
+
+def walk_on(world: World, moving: Any) -> list[Walked]:
+    """Give all objects that walk a route the velocity that takes them as far as they come in this tick.
+
+    It returns what it gave, for `walk_again`: a behaviour that acts later may have given another.
+    """
     if not world.variables[WALK["going"]].any():
-        return
+        return []
+    given: list[Walked] = []
     keeps = {name: world.variables[column] for name, column in WALK.items()}
     ends = ((keeps["going"] == ENDS) & world.alive).nonzero()[0]
     if len(ends):
         moving.move(ends, 0.0, 0.0)
+        given.append((ends, 0.0, 0.0, None))
         keeps["going"][ends] = ENDED
     walkers = ((keeps["going"] == WALKS) & world.alive).nonzero()[0]
     busy = world.variables.get(BUSY)
@@ -94,15 +103,22 @@ def walk_on(world: World, moving: Any) -> None:
             if not on_now.all():
                 walkers = walkers[on_now | ~_has(world, walkers, column)]
     if not len(walkers):
-        return
+        return given
     routes = world.program.stops
     for number in sorted({int(route) for route in keeps["route"][walkers].tolist()}):
         rows = walkers[keeps["route"][walkers] == number]
         if len(routes[number]):
-            _along(world, moving, keeps, rows, routes[number])
+            given.append(_along(world, moving, keeps, rows, routes[number]))
         else:
             # a route without stops leads nowhere: it stands
             keeps["going"][rows] = ENDS
+    return given
+
+
+def walk_again(moving: Any, given: list[Walked]) -> None:
+    """Give objects on routes the velocity of this tick once more: it comes before what any other behaviour gives them."""
+    for rows, vx, vy, faces in given:
+        _give(moving, rows, vx, vy, faces)
 
 
 def _has(world: World, rows: Rows, column: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -113,10 +129,9 @@ def _has(world: World, rows: Rows, column: NDArray[np.bool_]) -> NDArray[np.bool
     return found
 
 
-def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stops: Floats) -> None:
+def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stops: Floats) -> Walked:
     if len(rows) <= A_HANDFUL:
-        _few_along(world, moving, keeps, rows, stops)
-        return
+        return _few_along(world, moving, keeps, rows, stops)
     start_x, start_y = world.x[rows], world.y[rows]
     x, y = start_x, start_y
     left = np.full(len(rows), world.dt)
@@ -156,13 +171,19 @@ def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stop
         left -= step
         _arrived(moving, keeps, rows[arrives], stop[arrives], stops, x[arrives], y[arrives])
     vx, vy = (x - start_x) / world.dt, (y - start_y) / world.dt
-    _go_on(moving, keeps, rows, vx, vy)
+    return _go_on(moving, keeps, rows, vx, vy)
 
 
-def _go_on(moving: Any, keeps: dict[str, Floats], rows: Rows, vx: Floats, vy: Floats) -> None:
+def _go_on(moving: Any, keeps: dict[str, Floats], rows: Rows, vx: Floats, vy: Floats) -> Walked:
+    faces = (keeps["faces"][rows] == 1) & ((vx != 0) | (vy != 0))
+    faces_on = faces if faces.any() else None
+    _give(moving, rows, vx, vy, faces_on)
+    return rows, vx, vy, faces_on
+
+
+def _give(moving: Any, rows: Rows, vx: Any, vy: Any, faces_on: NDArray[np.bool_] | None) -> None:
     moving.move(rows, vx, vy)
-    faces_on = (keeps["faces"][rows] == 1) & ((vx != 0) | (vy != 0))
-    if faces_on.any():
+    if faces_on is not None:
         moving.face(rows[faces_on], np.degrees(np.arctan2(vy[faces_on], vx[faces_on])))
 
 
@@ -211,7 +232,7 @@ def _arrived(
 # a handful of walkers, in plain numbers: the same to the last bit
 
 
-def _few_along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stops: Floats) -> None:
+def _few_along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stops: Floats) -> Walked:
     points = stops.tolist()
     arrivals: list[tuple[int, int, int, str, int]] = []
     vx, vy = np.empty(len(rows)), np.empty(len(rows))
@@ -228,7 +249,7 @@ def _few_along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, 
     # all first stops before all second ones
     for _, _, at, what, stop in sorted(arrivals):
         moving.arrive(rows[at : at + 1], what, stop)
-    _go_on(moving, keeps, rows, vx, vy)
+    return _go_on(moving, keeps, rows, vx, vy)
 
 
 def _one_along(

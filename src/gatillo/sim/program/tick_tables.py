@@ -139,6 +139,15 @@ class TickTables(KindTables):
         )
 
     @cached_property
+    def driving(self) -> tuple[tuple[Behaviour, ...], tuple[Behaviour, ...]]:
+        """The behaviours that drive objects: those that walk routes, and all others, each in the order in which they act."""
+        behaviours = (*self.acting("urge"), *self.acting("motion"))
+        return (
+            tuple(b for b in behaviours if b.entry.walks),
+            tuple(b for b in behaviours if not b.entry.walks),
+        )
+
+    @cached_property
     def columns(self) -> dict[str, type]:
         """Columns of variables and settings that objects have, with their array type."""
         types: dict[str, type] = {

@@ -24,7 +24,7 @@ from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run, trial_ticks
 from gatillo.sim.spatial.input_script import Script
 
-_OF_KINDS = frozenset({"prompting"})
+_OF_KINDS = frozenset({"prompting", "driving"})
 """What follows from kinds and tags alone, which are compared themselves."""
 _SAID_ONCE = tuple(
     name
