@@ -40,7 +40,9 @@ class Match(dict):
         """When a lamp was last created for this match, or a line last made none for it, and the lamps; None if never."""
         come = [(now, lamps) for now, roles, lamps in self.first().log if agree(roles, self)]
         last = max((now for now, _ in come), default=None)
-        return None if last is None else (last, [lamp for now, lamps in come if now == last for lamp in lamps])
+        return (
+            None if last is None else (last, [lamp for now, lamps in come if now == last for lamp in lamps])
+        )
 
     def new_lamps(self):
         newest = self.newest()

@@ -181,7 +181,7 @@ def test_it_arrives_again_when_it_was_pushed_off_and_not_when_it_was_only_nudged
     def arrivals_after(push):
         built = moving(
             c("go_to_goal", goal="gate", speed="30"),
-                at=((140, 60),),
+            at=((140, 60),),
             order=(
                 rule("off", when=c("after_start", time="1"), do=c("move_by", who="Mover", dx=push, dy="0")),
                 told(c("arrives_at_goal", who="Mover")),
@@ -192,7 +192,9 @@ def test_it_arrives_again_when_it_was_pushed_off_and_not_when_it_was_only_nudged
     assert [arrivals_after(push) for push in ("0.9", "1.1", "-40")] == [1, 2, 2]
 
 
-@pytest.mark.parametrize("hunts", [c("chase", target="Lamp", speed="300"), c("go_to_goal", goal="Lamp", speed="300")])
+@pytest.mark.parametrize(
+    "hunts", [c("chase", target="Lamp", speed="300"), c("go_to_goal", goal="Lamp", speed="300")]
+)
 @pytest.mark.parametrize(
     "walks",
     [

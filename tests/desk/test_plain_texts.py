@@ -2,16 +2,30 @@
 
 from __future__ import annotations
 
+import ast
+from pathlib import Path
+
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtWidgets import QAbstractButton, QLabel, QListWidget, QTextEdit, QWidget
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QHelpEvent, QTextDocumentFragment
+from PySide6.QtGui import Qt as Text
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QLabel,
+    QListWidget,
+    QTextEdit,
+    QToolTip,
+    QWidget,
+)
 
 from building import START, c, heard, kind, level, rule, run, things
+from gatillo import desk
 from gatillo.desk.looks.plain import tip
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.files.level_file import write_level
-from gatillo.level.model import FiresTimes, HoldsAt, Readout, Section, Topic, Variable
+from gatillo.level.model import FiresTimes, Graph, HoldsAt, Node, Readout, Section, Topic, Variable, Wire
 
 MARK = "<img src='/dev/null'><b>x</b>"
 
@@ -147,6 +161,56 @@ def test_tooltips_over_lanes_and_rules_show_markup_as_it_stands(open_window, qtb
     assert not any(rich(tip(words)) and "<img" in tip(words) for words in told if words)
 
 
+def test_tooltips_over_cards_show_markup_as_it_stands(open_window, qtbot):
+    say = Node(id=2, use="say", slots={"who": "Pod", "text": MARK, "time": "1"}, at=(20, 120))
+    drawn = Graph(
+        id=40,
+        name="g",
+        nodes=(Node(id=1, use="level_starts", at=(20, 20)), say),
+        wires=(Wire(start="1", end="2"),),
+    )
+    built = marked()
+    window = open_window(replace(built, order=(*built.order, drawn)))
+    window.bench.select(Selection(rule=40))
+    window.region.open_graph(40)
+    view = window.graph_page.view
+    shown = []
+    show = QToolTip.showText
+    try:
+        QToolTip.showText = lambda at, words, widget: shown.append(words)
+        for y in range(0, view.height(), 9):
+            for x in range(0, view.width(), 31):
+                at = QPoint(x, y)
+                QApplication.sendEvent(view, QHelpEvent(QEvent.Type.ToolTip, at, view.mapToGlobal(at)))
+    finally:
+        QToolTip.showText = show
+    assert any("img src" in words for words in shown)
+    assert not [words for words in shown if Text.mightBeRichText(words) and MARK in words]
+
+
+SHOWN = {"setToolTip", "setStatusTip", "setWhatsThis", "showText"}
+
+
+def test_nothing_shows_a_tooltip_but_a_written_one_or_one_made_plain():
+    """Every tooltip of the desk is a text that stands in the code, or goes through `tip`."""
+    found = []
+    for path in sorted(Path(desk.__file__).parent.rglob("*.py")):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if not (
+                isinstance(node, ast.Call)
+                and isinstance(node.func, ast.Attribute)
+                and node.func.attr in SHOWN
+            ):
+                continue
+            words = node.args[1 if node.func.attr == "showText" else 0]
+            choices = (words.body, words.orelse) if isinstance(words, ast.IfExp) else (words,)
+            for one in choices:
+                made_plain = isinstance(one, ast.Call) and ast.unparse(one.func).rpartition(".")[2] == "tip"
+                if not (isinstance(one, ast.Constant) or made_plain):
+                    found.append(f"{path.name}:{node.lineno}: {ast.unparse(one)}")
+    assert found == []
+
+
 def test_the_start_page_and_questions_show_markup_as_it_stands(open_window, qtbot, tmp_path):
     path = tmp_path / "a<img src=x>.gatillo"
     write_level(path, marked())
@@ -158,10 +222,11 @@ def test_the_start_page_and_questions_show_markup_as_it_stands(open_window, qtbo
     assert not amiss(window)
 
 
-@pytest.mark.parametrize("words", ["plain", "a < b", "two\nlines", MARK, "<b>bold</b>"])
-def test_a_tip_is_never_rich_but_where_it_escapes(words):
+@pytest.mark.parametrize("words", ["plain", "a < b", "two\nlines", MARK, "<b>bold</b>", "a & b", "&lt;b&gt;"])
+def test_a_tip_shows_its_words_as_they_are(words):
     made = tip(words)
-    assert made == words or ("&lt;" in made and MARK not in made)
+    shown = QTextDocumentFragment.fromHtml(made).toPlainText() if Text.mightBeRichText(made) else made
+    assert shown == words
 
 
 def test_marked_texts_change_nothing_in_the_run():

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 from hands import CTRL, LEFT, NONE, SHIFT
+from msgspec.structs import replace
 from pointing_at import drag, point_of, row_of
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
@@ -17,7 +18,7 @@ from conftest import settle  # type: ignore[attr-defined]
 from gatillo.desk.looks.theme import theme
 from gatillo.files.level_file import read_level, write_level
 from gatillo.level import thing_edits
-from gatillo.level.model import FiresTimes, Section
+from gatillo.level.model import Clause, FiresTimes, Rule, Section
 from gatillo.sim.run.run import Cursor
 
 # stepping
@@ -404,6 +405,49 @@ def test_an_edit_to_what_could_not_be_saved_is_told_and_not_taken(open_window):
     window.bench.edit(thing_edits.move_place(before, name, 3e9, 0.0), "move it")
     assert window.bench.level is before
     assert "at most 1,000,000,000" in window.message.words.text()
+
+
+def test_an_edit_that_raises_leaves_the_level_and_its_history_as_they_were(
+    open_window, monkeypatch, tmp_path
+):
+    window = open_window()
+    bench = window.bench
+    bench.edit(replace(bench.level, name="kept"), "name it")
+    before, undoes = bench.level, bench.history.undoes
+
+    def broken(*_):
+        raise KeyError("no such thing")
+
+    monkeypatch.setattr("gatillo.desk.session.workbench.Program", broken)
+    with pytest.raises(KeyError):
+        bench.edit(replace(bench.level, name="lost"), "break it")
+    with pytest.raises(KeyError):
+        bench.undo()
+    with pytest.raises(KeyError):
+        bench.take(replace(before, name="another"))
+    assert bench.level is before
+    assert bench.history.undoes == undoes
+    monkeypatch.undo()
+    # work goes on: an edit, undo of it, and what is unsaved is kept aside
+    bench.edit(replace(bench.level, name="further"), "name it further")
+    assert bench.level.name == "further"
+    bench.undo()
+    assert bench.level is before
+
+
+def test_a_rule_with_an_unknown_line_beside_an_own_node_can_be_pasted_and_edited(open_window):
+    window = open_window()
+    bench = window.bench
+    pasted = Rule(
+        id=999,
+        name="pasted",
+        when=(Clause(use="no_such_thing"),),
+        if_=(Clause(use="own_says", slots={"graph": "nothing"}),),
+    )
+    bench.edit(replace(bench.level, order=(*bench.level.order, pasted)), "paste")
+    bench.edit(replace(bench.level, name="after"), "name it")
+    assert bench.level.name == "after"
+    assert any("no_such_thing" in problem.sentence() for problem in bench.program.problems)
 
 
 def test_the_window_fits_a_screen_of_1024_pixels_and_what_is_cut_stands_in_a_hint(open_window, qtbot):

@@ -323,7 +323,12 @@ def test_every_angle_lies_above_minus_180_up_to_180(angle):
 
 @pytest.mark.parametrize(
     "source",
-    ["atan2(-0 * 1, -1)", "turn(180.00000000000003, 0.00000000000001)", "turn(-180, 0)", "direction(gate, bench)"],
+    [
+        "atan2(-0 * 1, -1)",
+        "turn(180.00000000000003, 0.00000000000001)",
+        "turn(-180, 0)",
+        "direction(gate, bench)",
+    ],
 )
 def test_functions_that_give_an_angle_never_give_minus_180(source):
     assert -180 < value(source) <= 180

@@ -8,7 +8,7 @@ from types import SimpleNamespace
 from msgspec.structs import replace
 
 from gatillo.level.model import Graph
-from plain_run import Match, PlainRun, agree, ages, roles_in
+from plain_run import Match, PlainRun, ages, agree, roles_in
 
 
 def by_roles(matches):

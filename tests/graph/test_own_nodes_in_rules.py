@@ -9,6 +9,7 @@ from test_graph_runs import notes, scene, values
 from test_own_nodes import NEAR
 
 from building import EVERY_TICK, add, c, heard, isnt, rule, run, send
+from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.conversion import NoConversion, as_graph
 from gatillo.catalogue.renaming import rename
 from gatillo.catalogue.sentence import sentence
@@ -262,3 +263,27 @@ def test_such_a_rule_is_read_back_from_its_file_and_can_be_turned_into_a_graph()
             rule("t", do=replace(c("repeat", times="2"), of=(c("own_does", graph="near enough"),))),
             {NEAR.name: NEAR},
         )
+
+
+PARTS = {"when": "occasion", "if_": "condition", "do": "action", "else_": "action"}
+
+
+@pytest.mark.parametrize("part", PARTS)
+@pytest.mark.parametrize("own_in", ["if_", "do"])
+@pytest.mark.parametrize("use", ["no such thing", "", "hold", "level_starts", "is_moving", "nearest", "note"])
+def test_what_cannot_stand_beside_an_own_node_is_a_problem_of_its_line(use, part, own_in):
+    group = CATALOGUE[use].group if use in CATALOGUE else ""
+    if (group or "none") in (PARTS[part], "pick" if part == "if_" else ""):
+        return
+    own = {"if_": NEARLY, "do": c("own_does", graph="near enough")}[own_in]
+    parts = {"when": (EACH,), "if_": (), "do": (told("x"),), "else_": ()}
+    parts[own_in] = (*parts[own_in], own)
+    parts[part] = (*parts[part], c(use))
+    built = scene(rule("r", **parts), NEAR)
+    line = f"{part.rstrip('_')} {len(parts[part])}"
+    found = [p.sentence() for p in Program(built).problems]
+    assert any(f"“r”, {line}: “{use}” is not " in sentence for sentence in found), found
+    # it can be saved, opened and reported
+    again = decode_level(encode_level(built))
+    assert again == built
+    assert any("is not " in finding.sentence() for finding in findings(again))

@@ -82,4 +82,6 @@ def test_a_beat_keeps_its_rhythm_while_its_graph_is_off(off, on):
     # it begins in tick 1; from the tick in which it is switched off to the tick before it is on again it does not beat
     due = [7 + 6 * n for n in range(30)]
     gone = range(math.ceil(off * 60), math.ceil(on * 60))
-    assert [tick for tick, _ in made.trace.notes] == [tick for tick in due if tick not in gone and tick <= 180]
+    assert [tick for tick, _ in made.trace.notes] == [
+        tick for tick in due if tick not in gone and tick <= 180
+    ]

@@ -110,9 +110,7 @@ def test_of_two_ways_to_a_gather_the_later_create_counts():
 
 
 def test_matches_about_no_object_keep_their_own_below_gather():
-    shown = cards(
-        c("message_heard", message="go"), CREATE, c("gather"), COUNT, wires="1>2 2>3 3>4"
-    )
+    shown = cards(c("message_heard", message="go"), CREATE, c("gather"), COUNT, wires="1>2 2>3 3>4")
     say = rule("say", when=c("level_starts"), do=block("repeat", c("send_message", message="go"), count="3"))
     built = level_of(shown)
     made = run(replace(built, order=(say, shown)), 2)
@@ -150,9 +148,7 @@ def test_when_both_have_come_either_may_have_created():
 
 
 def test_a_removed_object_is_not_new_at_a_beat():
-    shown = cards(
-        c("level_starts"), CREATE, c("beat", period="0.05"), COUNT, wires="1>2 2>3 3>4"
-    )
+    shown = cards(c("level_starts"), CREATE, c("beat", period="0.05"), COUNT, wires="1>2 2>3 3>4")
     gone = rule("gone", when=c("after_start", time="0.06"), do=c("remove", who="Seed"))
     built = level_of(shown)
     made = run(replace(built, order=(gone, shown)), 12)
@@ -164,7 +160,9 @@ def test_a_removed_object_is_not_new_at_a_beat():
 def test_many_turns_of_a_repeat_with_unequal_counts_cost_what_they_create():
     """24 turns once meant 8.4 million effects: now each created object has one."""
     lines = (block("repeat", CREATE, count="Pot.n * 24"), COUNT)
-    made = run(level_of(rule("r", when=c("level_starts"), if_=c("formula_holds", formula="Pot.n > 0"), do=lines)), 1)
+    made = run(
+        level_of(rule("r", when=c("level_starts"), if_=c("formula_holds", formula="Pot.n > 0"), do=lines)), 1
+    )
     z = made.world.variables["z/number"][made.world.rows_of_kind(1)]
     assert len(z) == 24 + 48 + 72
     assert z.sum() == 3

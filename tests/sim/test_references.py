@@ -9,7 +9,8 @@ from building import add, c, fired, kind, level, rule, run, things
 from gatillo.level.model import Reference, Variable
 
 HATCH = replace(
-    kind("Hatch", 5, contact="none"), variables=(Variable(name="target", value=Reference(to="Moth 1", kind="Moth")),)
+    kind("Hatch", 5, contact="none"),
+    variables=(Variable(name="target", value=Reference(to="Moth 1", kind="Moth")),),
 )
 MOTH = kind("Moth", 5, contact="none", has={"p": 1.0})
 REMOVE = rule("remove", when=c("after_start", time="0.05"), do=c("remove", who="Moth 1"))
@@ -17,7 +18,12 @@ REMOVE = rule("remove", when=c("after_start", time="0.05"), do=c("remove", who="
 
 def watched(formula, *, order=(), ticks=8, others=()):
     """In which ticks a formula about a hatch holds, when Moth 1 is removed in tick 3 by a rule above."""
-    seen = rule("seen", when=c("each_in_every_tick", who="Hatch"), if_=c("formula_holds", formula=formula), do=add("level.n"))
+    seen = rule(
+        "seen",
+        when=c("each_in_every_tick", who="Hatch"),
+        if_=c("formula_holds", formula=formula),
+        do=add("level.n"),
+    )
     built = level(
         REMOVE,
         *order,
@@ -45,7 +51,10 @@ def test_a_guard_keeps_a_formula_from_reading_a_removed_object():
     guarded = rule(
         "guarded",
         when=c("each_in_every_tick", who="Hatch"),
-        if_=(c("formula_holds", formula="Hatch.target <> nobody"), c("formula_holds", formula="target_of_Hatch.p = 1")),
+        if_=(
+            c("formula_holds", formula="Hatch.target <> nobody"),
+            c("formula_holds", formula="target_of_Hatch.p = 1"),
+        ),
         do=add("level.n"),
     )
     assert watched("Hatch.target = nobody", order=(guarded,)) == [3, 4, 5, 6, 7, 8]

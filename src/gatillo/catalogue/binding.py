@@ -76,20 +76,27 @@ class Bound:
     problems: list[Problem] = field(default_factory=list)
 
 
-def bind(
-    index: Index, clause: Clause, group: Literal["occasion", "condition", "action", "behaviour"]
-) -> Bound:
+ClauseGroup = Literal["occasion", "condition", "action", "behaviour"]
+
+
+def why_not_a(group: ClauseGroup, use: str) -> str:
+    """Return why an entry of this name cannot stand where a clause of this group is wanted; "" if it can."""
+    entry = CATALOGUE.get(use)
+    if entry is not None and (entry.group == group or (group == "condition" and entry.group == "pick")):
+        return ""
+    known = [n for n, e in CATALOGUE.items() if e.group == group]
+    return f"“{use}” is not {'an' if group[0] in 'ao' else 'a'} {group}{did_you_mean(use, known)}"
+
+
+def bind(index: Index, clause: Clause, group: ClauseGroup) -> Bound:
     """Look up everything a clause names. Never raises: what is wrong is listed as problems."""
     entry = CATALOGUE.get(clause.use)
     bound = Bound(clause, entry)
-    if entry is None or (entry.group != group and not (group == "condition" and entry.group == "pick")):
-        known = [n for n, e in CATALOGUE.items() if e.group == group]
-        a = "an" if group[0] in "ao" else "a"
-        bound.problems.append(
-            Problem("", f"“{clause.use}” is not {a} {group}{did_you_mean(clause.use, known)}")
-        )
+    if wrong := why_not_a(group, clause.use):
+        bound.problems.append(Problem("", wrong))
         bound.entry = None
         return bound
+    assert entry is not None
     for name in clause.slots:
         if name not in entry.slots:
             bound.problems.append(

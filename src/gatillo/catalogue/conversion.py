@@ -10,6 +10,7 @@ from msgspec import convert, to_builtins
 from msgspec.structs import replace
 
 from gatillo.catalogue import CATALOGUE
+from gatillo.catalogue.binding import ClauseGroup, why_not_a
 from gatillo.catalogue.cards import (
     ALL_HOLD,
     CARDS,
@@ -29,6 +30,13 @@ from gatillo.catalogue.own_faces import faces, given_in
 from gatillo.level.graphs import wires_of
 from gatillo.level.model import FARTHEST, Clause, Graph, Node, Rule, Wire
 
+GROUP_OF: dict[str, ClauseGroup] = {
+    "when": "occasion",
+    "if": "condition",
+    "do": "action",
+    "else": "action",
+}
+"""By part of a rule: what its lines must be."""
 DOWN, ASIDE = 90.0, 360.0
 """Pixels from one card of a chain to the next, and from one chain to another."""
 
@@ -83,6 +91,11 @@ def _all(clauses: Iterable[Clause]) -> Iterator[Clause]:
     for clause in clauses:
         yield clause
         yield from _all(clause.of)
+
+
+def _waits(clause: Clause) -> bool:
+    entry = CATALOGUE.get(clause.use)
+    return entry is not None and entry.waits
 
 
 class _Drawing:
@@ -163,7 +176,7 @@ class _Drawing:
         for at, clause in enumerate(clauses):
             self.at = (part, at)
             ends = self.card(clause, ends, aside=aside)
-            if CATALOGUE[clause.use].waits:
+            if _waits(clause):
                 last = at + 1 == len(clauses)
                 if self.rule.one_at_a_time or last:
                     # what goes on is a firing, whether anything follows or not
@@ -173,6 +186,9 @@ class _Drawing:
         """A line as a card; gives the outputs along which the chain goes on."""
         if clause.use in OWN_LINES:
             return self.own_card(clause, ends, aside)
+        if wrong := why_not_a(GROUP_OF[self.at[0]], clause.use):
+            self.wrong.append((*self.at, wrong))
+            return ends
         number = self.add(
             Node(id=1, use=clause.use, slots=clause.slots, once=clause.once, of=clause.of), ends, aside
         )
@@ -299,7 +315,7 @@ def _limits(rule: Rule) -> dict[str, str]:
         if rule.cooldown_per == "object":
             found["rest_per"] = EACH_MATCH
     found |= _takes(rule)
-    waits = any(CATALOGUE[c.use].waits for c in (*rule.do, *rule.else_))
+    waits = any(map(_waits, (*rule.do, *rule.else_)))
     if rule.while_waiting != "stack" and waits:
         found["meanwhile"] = rule.while_waiting
     return found
@@ -360,7 +376,7 @@ class _Reading:
         late = next((b for a, b in pairwise(self.seen) if b < a), None)
         if late is not None:
             raise self.refused(late, "comes later in the chain than its number says; renumber it")
-        waits = any(CATALOGUE[c.use].waits for c in (*do, *else_))
+        waits = any(map(_waits, (*do, *else_)))
         rule = Rule(
             id=graph.id,
             name=graph.name,

@@ -9,6 +9,7 @@ from gatillo.catalogue.cards import OWN
 from gatillo.catalogue.own_faces import is_own_node
 from gatillo.desk.graph_view.graph_commands import GraphCommands
 from gatillo.desk.graph_view.view import GraphView
+from gatillo.desk.looks import plain
 from gatillo.desk.looks.plain import ShortWords, Words
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
@@ -58,7 +59,7 @@ class GraphPage(QObject):
             button.setObjectName("tool")
             button.setProperty("command", name)
             button.setText(words)
-            button.setToolTip(tip)
+            button.setToolTip(plain.tip(tip))
             button.setAccessibleName(f"{words}: {tip}")
             button.clicked.connect(lambda _=False, run=run: run())
             self.row.addWidget(button)

@@ -29,6 +29,7 @@ from gatillo.desk.graph_view.graph_painter import GraphPainter
 from gatillo.desk.graph_view.keys import GraphKeys
 from gatillo.desk.graph_view.pointer import GraphPointer
 from gatillo.desk.graph_view.small_map import SmallMap
+from gatillo.desk.looks.plain import tip
 from gatillo.desk.looks.theme import theme, with_alpha
 from gatillo.desk.session.workbench import Workbench
 
@@ -191,7 +192,7 @@ class GraphView(GraphCanvas):
         if isinstance(event, QHelpEvent):
             words = self.hint_at(QPointF(event.pos()))
             if words:
-                QToolTip.showText(event.globalPos(), words, self)
+                QToolTip.showText(event.globalPos(), tip(words), self)
             else:
                 QToolTip.hideText()
             return True

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QApplication, QHBoxLayout, QScrollArea, QToolButto
 
 from gatillo.desk.level_view.object_commands import ObjectCommands
 from gatillo.desk.level_view.placement_tools import KIND_MIME, PlacementTools
+from gatillo.desk.looks import plain
 from gatillo.desk.looks.plain import Words
 from gatillo.desk.looks.small_pictures import kind_picture
 from gatillo.desk.session.selection import Selection, Thing
@@ -32,7 +33,10 @@ class _KindButton(QToolButton):
         self.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.setCheckable(True)
         self.setToolTip(
-            f"Drag into the level, or click and then click where a {kind.name} is to stand.\nEnter places one in the middle."
+            plain.tip(
+                f"Drag into the level, or click and then click where a {kind.name} is to stand.\n"
+                "Enter places one in the middle."
+            )
         )
         self.setAccessibleName(f"Place a {kind.name}")
 

@@ -89,8 +89,8 @@ class Rich(QLabel):
 
 
 def tip(words: str) -> str:
-    """A tooltip that shows these words as they stand."""
-    # without an angle nothing is taken for a tag
-    if "<" not in words:
+    """Return a tooltip that shows these words as they are, never as markup."""
+    # Qt takes a text with a tag, or with an escaped one, for rich text
+    if "<" not in words and "&" not in words:
         return words
     return "<qt>" + escape(words).replace("\n", "<br>") + "</qt>"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 
 from gatillo.level.edits import same
@@ -57,6 +59,16 @@ class History:
             del self._steps[: max(0, len(self._steps) - MOST_STEPS)]
             self._at = len(self._steps) - 1
         self._joining = join
+
+    @contextmanager
+    def restored_on_error(self) -> Iterator[None]:
+        """Put everything back as it was if what is done within raises."""
+        before = [*self._steps], self._at, self._saved, self._joining
+        try:
+            yield
+        except BaseException:
+            self._steps, self._at, self._saved, self._joining = before
+            raise
 
     def settle(self) -> None:
         """The next step stands by itself, whatever it joins."""

@@ -173,25 +173,39 @@ class Workbench(QObject):
             self.told.emit(f"That cannot be done: {why}.")
             self.levelChanged.emit()
             return
-        self.history.do(level, label, join)
-        self._take_level()
+        self._change(lambda: self.history.do(level, label, join))
+
+    def _change(self, step: Callable[[], object]) -> None:
+        """Take a step in the history and show the level it leads to; if that raises, the level stays as it was."""
+        try:
+            with self.history.restored_on_error():
+                step()
+                self._take_level()
+        except BaseException:
+            self.levelChanged.emit()
+            raise
 
     def undo(self) -> None:
         """Take back the last edit."""
-        self._step_history(self.history.undo)
+        if self.history.undoes is not None:
+            self._step_history(self.history.undo)
 
     def redo(self) -> None:
         """Do again what was taken back."""
-        self._step_history(self.history.redo)
+        if self.history.redoes is not None:
+            self._step_history(self.history.redo)
 
-    def _step_history(self, step: Callable[[], str | None]) -> None:
+    def _step_history(self, step: Callable[[], object]) -> None:
         self.stop()
         before = self.level
-        if step() is not None:
+
+        def go() -> None:
+            step()
             self.selection = self.selection.renamed(before, self.level)
             viewed = Selection(thing=Thing("trial", self.trial_name)).renamed(before, self.level).thing
             self.trial_name = viewed.name if viewed is not None else ""
-            self._take_level()
+
+        self._change(go)
 
     def worker_held(self) -> AbstractContextManager[None]:
         """While this is open the worker stands aside: for what must be done at once."""
@@ -414,6 +428,10 @@ class Workbench(QObject):
         self._put_on(level)
 
     def _put_on(self, level: Level, ready: Run | None = None) -> None:
+        if ready is None:
+            # made first: if that fails, the document on the bench stays
+            trial = (level.trials or empty_level().trials)[0]
+            ready = Run(Program(edits.as_tried(level, trial)), trial)
         self.stop()
         self.history = History(level)
         self.document += 1
@@ -612,8 +630,7 @@ class Workbench(QObject):
             self._replay(None)
             return
         self._wanted_cursor = self.cursor
-        self.history.do(level, f"record input into “{self.trial.name}”")
-        self._take_level()
+        self._change(lambda: self.history.do(level, f"record input into “{self.trial.name}”"))
 
     def _start_clock(self) -> None:
         self._clock.start()

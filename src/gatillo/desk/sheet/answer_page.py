@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
+from gatillo.desk.looks import plain
 from gatillo.desk.looks.plain import Rich
 from gatillo.desk.looks.theme import theme, with_alpha
 from gatillo.desk.session.answers import Page, Path
@@ -35,7 +36,7 @@ def answer_page(bench: Workbench, column: QVBoxLayout, page: Page) -> None:
         button = QToolButton()
         button.setObjectName(name)
         button.setText(words)
-        button.setToolTip(tip)
+        button.setToolTip(plain.tip(tip))
         button.setAccessibleName(f"{words}: {tip}")
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         button.clicked.connect(lambda _=False, d=deed: d())

@@ -11,6 +11,7 @@ from gatillo.catalogue.choices import choices, usual_slots
 from gatillo.catalogue.entry import CATALOGUE, Slot
 from gatillo.desk.looks.plain import Words
 from gatillo.desk.looks.theme import text_font
+from gatillo.desk.looks.wheel import scrolls_unless_clicked
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
 from gatillo.level import edits, thing_edits
@@ -137,6 +138,7 @@ def _formula_instead(form: Form, name: str, label: str, text: str, take, instead
 def _slider(bench: Workbench, spin, value: float) -> QWidget:  # type: ignore[no-untyped-def]
     """A slider from 0 to about twice the value; the run follows while it is dragged."""
     slider = QSlider(Qt.Orientation.Horizontal)
+    scrolls_unless_clicked(slider)
     slider.setObjectName(f"{spin.objectName()}-slider")
     slider.setAccessibleName(spin.accessibleName())
     slider.setRange(0, 200)

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap, QWheelEvent
+from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -25,6 +25,7 @@ from gatillo.desk.looks import plain
 from gatillo.desk.looks.flow import AT_END, FlowLayout
 from gatillo.desk.looks.plain import Words, tip
 from gatillo.desk.looks.theme import kind_colour, text_font, theme
+from gatillo.desk.looks.wheel import scrolls_unless_clicked
 from gatillo.desk.session.workbench import Workbench
 
 FARTHEST = 1e6
@@ -34,24 +35,25 @@ Take = Callable[..., str | None]
 
 
 class Number(QDoubleSpinBox):
-    """A number, stepped by keys and by the wheel only where it has the focus."""
+    """A number, stepped by keys, and by the wheel once it was clicked."""
 
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        # scrolling the sheet must not change what it passes over
-        if self.hasFocus():
-            super().wheelEvent(event)
-        else:
-            event.ignore()
+    def __init__(self) -> None:
+        super().__init__()
+        scrolls_unless_clicked(self)
 
     def textFromValue(self, value: float) -> str:
         return f"{value:.{self.decimals()}f}".rstrip("0").rstrip(".") if self.decimals() else f"{value:.0f}"
 
 
 class Chooser(QComboBox):
-    """A choice that the wheel changes only where it has the focus."""
+    """A choice that the wheel changes only once it was clicked."""
 
     opening: Callable[[], Any] | None = None
-    """Done once, before its list is first shown."""
+    """Called once, before the list is first shown."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        scrolls_unless_clicked(self)
 
     def minimumSizeHint(self) -> QSize:
         # a long choice is cut where the sheet is narrow
@@ -63,12 +65,6 @@ class Chooser(QComboBox):
             self.opening()
             self.opening = None
         super().showPopup()
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        if self.hasFocus():
-            super().wheelEvent(event)
-        else:
-            event.ignore()
 
 
 TEXT = 130

@@ -6,6 +6,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QSize
 from PySide6.QtWidgets import QVBoxLayout
 
+from gatillo.desk.looks import plain
 from gatillo.desk.looks.small_pictures import drawing_icon
 from gatillo.desk.session.naming import delete_thing, take_name
 from gatillo.desk.session.workbench import Workbench
@@ -132,7 +133,7 @@ def _body(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
             most=1.0,
             step=0.05,
         )
-        number.setToolTip(tip)
+        number.setToolTip(plain.tip(tip))
 
 
 def _drawing(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]

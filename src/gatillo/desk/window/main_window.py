@@ -30,6 +30,7 @@ from gatillo.desk.level_view.placement_tools import TOOLS
 from gatillo.desk.level_view.scenery import scenery_of
 from gatillo.desk.level_view.shelf import Shelf
 from gatillo.desk.level_view.view import LevelView
+from gatillo.desk.looks import plain
 from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import ShortWords
 from gatillo.desk.looks.theme import choose_theme, theme
@@ -221,7 +222,7 @@ class MainWindow(QMainWindow):
             button = QToolButton()
             button.setObjectName("tool")
             button.setText(label)
-            button.setToolTip(tip)
+            button.setToolTip(plain.tip(tip))
             button.setAccessibleName(f"Tool: {label}. {tip}")
             button.setCheckable(True)
             button.clicked.connect(lambda _=False, t=tool: self.level_view.tools.choose(t))

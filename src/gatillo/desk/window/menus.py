@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from PySide6.QtGui import QAction, QActionGroup, QKeySequence
 from PySide6.QtWidgets import QMainWindow, QMenu
 
+from gatillo.desk.looks import plain
 from gatillo.desk.window.commands import STUDIES, Run, bound
 from gatillo.examples import example_names
 from gatillo.files.level_file import SUFFIX
@@ -28,7 +29,7 @@ def make_menus(
         action.triggered.connect(lambda _=False, r=run: r())
         if command.keys is not None:
             action.setShortcut(QKeySequence(command.keys))
-        action.setToolTip(command.tip or command.plain)
+        action.setToolTip(plain.tip(command.tip or command.plain))
         if command.one_of:
             groups.setdefault(command.one_of, QActionGroup(window)).addAction(action)
         menu.addAction(action)

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QToolButton, 
 from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import GivingWay, Rich, tip
 from gatillo.desk.looks.theme import figures, text_font, theme
+from gatillo.desk.looks.wheel import scrolls_unless_clicked
 from gatillo.desk.session.telling import ordinal, step_words
 from gatillo.desk.session.workbench import SPEEDS, Workbench
 from gatillo.inspect.expectations import faults_amiss
@@ -42,6 +43,7 @@ class RunBar(QWidget):
         row.setContentsMargins(12, 4, 14, 4)
         row.setSpacing(5)
         self.trial = QComboBox()
+        scrolls_unless_clicked(self.trial)
         self.trial.setAccessibleName("Trial")
         self.trial.setMinimumWidth(150)
         self.trial.setMaximumWidth(200)
@@ -56,6 +58,7 @@ class RunBar(QWidget):
         row.addSpacing(4)
         row.addWidget(self._button("play keys"))
         self.speed = QComboBox()
+        scrolls_unless_clicked(self.speed)
         self.speed.setAccessibleName("Speed")
         self.speed.setToolTip("Speed of running")
         for speed in SPEEDS:
@@ -102,7 +105,7 @@ class RunBar(QWidget):
         button.clicked.connect(lambda: action.trigger())
         button.setAccessibleName(action.text().replace("&", ""))
         shortcut = action.shortcut().toString()
-        button.setToolTip(action.toolTip() + (f"  ({shortcut})" if shortcut else ""))
+        button.setToolTip(tip(action.toolTip() + (f"  ({shortcut})" if shortcut else "")))
         self.buttons[name] = button
         return button
 

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 from gatillo.catalogue.reading import Reading, readings
 from gatillo.catalogue.sentence import Piece, pieces, sentence
 from gatillo.catalogue.subjects import SUBJECTS
+from gatillo.desk.looks import plain
 from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.theme import text_font, theme
 from gatillo.desk.session.workbench import Workbench
@@ -168,7 +169,7 @@ class TypedLine(QObject):
         for reading in found:
             item = QStandardItem(f"{reading.part} {sentence(reading.clause)}")
             item.setData(reading, READING)
-            item.setToolTip(reading.entry.help)
+            item.setToolTip(plain.tip(reading.entry.help))
             item.setEditable(False)
             self.model.appendRow(item)
         if found and text.strip():

@@ -331,7 +331,9 @@ class View(Frame):
         memory = self.world.rules.cards.get(card, {})
         here = self.table.rows
         # what is kept for more of a match's objects says more of it
-        sorts = sorted((roles for roles in memory if all(role in here for role in roles)), key=len, reverse=True)
+        sorts = sorted(
+            (roles for roles in memory if all(role in here for role in roles)), key=len, reverse=True
+        )
         if not sorts:
             return otherwise
         if sorts == [()]:

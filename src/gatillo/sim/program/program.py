@@ -6,7 +6,7 @@ import gc
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
-from typing import Any, Literal
+from typing import Any
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.binding import (
@@ -15,7 +15,7 @@ from gatillo.catalogue.binding import (
     VariableArgument,
     bind,
 )
-from gatillo.catalogue.conversion import Drawn, drawn_rule, speaks_of_own_nodes
+from gatillo.catalogue.conversion import GROUP_OF, Drawn, drawn_rule, speaks_of_own_nodes
 from gatillo.catalogue.facts import FACTS, EveryTick, Fact, checked
 from gatillo.catalogue.own_faces import is_own_node
 from gatillo.catalogue.prompts import menu_conditions
@@ -43,13 +43,6 @@ from gatillo.sim.program.dependencies import depends_on
 from gatillo.sim.program.own_nodes import Flat, Origin, flattened
 from gatillo.sim.program.tick_tables import TickTables
 from gatillo.sim.spatial.problems import Problem
-
-_GROUP_OF: dict[Part, Literal["occasion", "condition", "action"]] = {
-    "when": "occasion",
-    "if": "condition",
-    "do": "action",
-    "else": "action",
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -374,7 +367,7 @@ class Program(TickTables):
         for line, clause in enumerate(clauses):
             if line == 0 or not _is_branch(clauses[line - 1], "if"):
                 self._unpaired(rule, part, line, clause, position)
-            bound = bind(self.index, clause, _GROUP_OF[part])
+            bound = bind(self.index, clause, GROUP_OF[part])
             step = self._line(position, rule, part, line, clause, bound)
             if step is not None:
                 steps.append(step)

@@ -165,9 +165,7 @@ def created_for(made: Made, role: str, table: Matches) -> tuple[NDArray[np.int64
     return at, rows
 
 
-def _found(
-    groups: tuple[Created, ...], table: Matches
-) -> tuple[NDArray[np.int64], NDArray[np.int64], Rows]:
+def _found(groups: tuple[Created, ...], table: Matches) -> tuple[NDArray[np.int64], NDArray[np.int64], Rows]:
     """Return the newest stamp of each match of a table, shape (n,), and the objects under it: positions, rows."""
     if not groups:
         nothing = np.zeros(0, dtype=np.int64)

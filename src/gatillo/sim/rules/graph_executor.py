@@ -85,7 +85,7 @@ class GraphTurn:
         self.way = Way.DO
         self.passed: list[int] = []
         self.fired = 0
-        self.begun: dict[int, dict[Any, None]] = {}
+        self.begun: dict[int, dict[Any, Ids]] = {}
         """By card that tells of changes: the matches that have reached it in this turn."""
         self.gathered: dict[int, list[tuple[Matches, Made]]] = {}
         """By card that gathers: what has come to it in this turn, and has not been handed on."""
@@ -324,9 +324,7 @@ class GraphTurn:
 
     def too_many(self, card: CompiledCard, more: int) -> None:
         """Record that a card would have to remember more matches than it may."""
-        self.fault(
-            card, more, f"a card remembers no more than {MOST_KEPT:,} matches; {more:,} are left out"
-        )
+        self.fault(card, more, f"a card remembers no more than {MOST_KEPT:,} matches; {more:,} are left out")
 
     def keys(self, card: CompiledCard, table: Matches) -> tuple[tuple[str, ...], list[Hashable]]:
         """Under what a card keeps something for each match: its objects, one of them, or nothing where it is for all."""
@@ -440,9 +438,7 @@ class GraphTurn:
         for role, (positions, all_ids) in by_role.items():
             rows_there = self.world.rows_of_ids(np.array(all_ids, dtype=np.int64))
             alive = rows_there >= 0
-            made[role] = created_before(
-                unit, rows_there[alive], np.array(positions, dtype=np.int64)[alive]
-            )
+            made[role] = created_before(unit, rows_there[alive], np.array(positions, dtype=np.int64)[alive])
         return Matches(table.n, table.rows, None, unit), made
 
     def _gate(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
@@ -539,9 +535,7 @@ class GraphTurn:
             self.made = made
             table, periods = self.values(card, "period", found)
             beats = np.zeros(table.n, dtype=bool)
-            for place, (key, period) in enumerate(
-                zip(self.matches_of(table), periods.tolist(), strict=True)
-            ):
+            for place, (key, period) in enumerate(zip(self.matches_of(table), periods.tolist(), strict=True)):
                 at, created = due[key]
                 at = _due_beat(at, period, tick, rate)
                 beats[place] = math.ceil(at * rate - 1e-9) == tick
