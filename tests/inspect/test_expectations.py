@@ -125,7 +125,7 @@ def test_two_runs_are_compared_by_rule_and_tick():
     assert found.sentence() == "replayed: 2 firings moved"
     assert compare(before, before).sentence() == "replayed: same firings"
     fewer = compare(after, run(level(has={"n": 0.0})))
-    assert fewer.sentence() == "replayed: 4 fewer"
+    assert fewer.sentence() == "replayed: 4 firings gone"
 
 
 def test_an_accepted_order_holds_until_it_changes_and_the_change_is_shown():

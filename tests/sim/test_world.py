@@ -13,23 +13,10 @@ from building import START, add, kind, level, rule, things
 from gatillo.sim.program.program import Program
 from gatillo.sim.world import world as worlds
 from gatillo.sim.world.columns import COLUMNS
-from gatillo.sim.world.records import Answering, Bond, Memory, Menu, Offer, Playing, Tween, Wait
+from gatillo.sim.world.records import Memory
 from gatillo.sim.world.snapshot import copied, size_of, written
 from gatillo.sim.world.world import World
-
-NUMBERS = np.array([1, 2], dtype=np.int64)
-POINTS = np.array([1.0, 2.0])
-OTHER = {
-    "waits": [Wait(3, 1, 0, "do", 1, {"Pod": NUMBERS}, 2, [1])],
-    "memory": {0: Memory(held={1})},
-    "tweens": (Tween(NUMBERS, POINTS, POINTS, POINTS, POINTS, 0.0, 1.0, "evenly", ""),),
-    "bonds": {1: Bond(2, 1.0, 0.0, 0.0, 0.0)},
-    "playing": (Playing(1, "sway", 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, "once"),),
-    "offers": (Offer(1, 2, "E", None, 0.0, 0),),
-    "answering": {(2, "E"): Answering(1, 0.0, 1.0)},
-    "menu": Menu(1, 2, "E", ("one",)),
-}
-"""Other values than those a world begins with, where one cannot be told from what is there."""
+from other_values import OTHER, another
 
 
 @pytest.fixture
@@ -41,36 +28,6 @@ def world():
         objects=things("Pod", (0, 0), (9, 0)),
     )
     return World(Program(built))
-
-
-def another(name, value):
-    """Another value in a field's place."""
-    if name in OTHER:
-        return OTHER[name]
-    if isinstance(value, np.ndarray):
-        changed = value.copy() if len(value) else np.zeros(1, dtype=value.dtype)
-        if changed.dtype == object:
-            changed[0] = "other"
-        elif changed.dtype == bool:
-            changed[0] = not changed[0]
-        else:
-            changed[0] += 1
-        return changed
-    if isinstance(value, bool):
-        return not value
-    if isinstance(value, int | float):
-        return value + 1
-    if isinstance(value, str):
-        return value + "x"
-    if isinstance(value, frozenset):
-        return value | {"other"}
-    if isinstance(value, tuple):
-        return (*value, "other")
-    if isinstance(value, list):
-        return [*value, "other"]
-    if isinstance(value, dict):
-        return {**value, "other": 1.0}
-    return None
 
 
 def fields_of(world):
@@ -160,7 +117,7 @@ def test_every_column_begins_in_a_created_object_as_in_one_laid_out(world):
 def test_a_column_that_a_world_has_no_place_for_is_an_error_at_import(monkeypatch):
     monkeypatch.setitem(COLUMNS, "novelty", COLUMNS["x"])
     with pytest.raises(TypeError, match="novelty"):
-        worlds.check_columns()
+        worlds.check_state()
 
 
 def test_values_that_look_alike_are_written_apart():

@@ -42,7 +42,7 @@ def _records(run: Run) -> Iterator[dict[str, object]]:
                 "rule": of,
                 "way": "fault",
                 "part": fault.part,
-                "line": fault.line + 1,
+                "line": fault.number,
                 "count": fault.count,
                 "text": fault.sentence,
             }

@@ -5,23 +5,21 @@ Rules are told apart by their ids, objects by theirs, so that a rename is no dif
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.inspect.reasons.reason import value_words
+from gatillo.inspect.state import Parted, differences
 from gatillo.level.naming import spoken
 from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Way
+from gatillo.sim.world.columns import COLUMNS
 from gatillo.sim.world.world import World
 
 CHEAP = 0.15
 """Seconds; runs that are replayed faster than that are compared tick by tick."""
-PARTS = ("x", "y", "angle", "vx", "vy", "scale", "depth", "shown", "contact")
-"""What of objects is compared beside their variables."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +28,9 @@ class Comparison:
 
     gone: dict[int, tuple[int, ...]] = field(default_factory=dict)
     new: dict[int, tuple[int, ...]] = field(default_factory=dict)
+    moved: dict[int, tuple[tuple[int, int], ...]] = field(default_factory=dict)
+    """By rule: firings that came in another tick, from and to. The first that is gone is taken to be the first that is new, and
+    so on, among those of one way (do, else, or after a wait)."""
 
     @property
     def gone_count(self) -> int:
@@ -47,16 +48,6 @@ class Comparison:
         return not self.gone and not self.new
 
     @property
-    def moved(self) -> dict[int, tuple[tuple[int, int], ...]]:
-        """By rule: firings that came in another tick, from and to; those that are gone and new, one after the other."""
-        pairs = {
-            rule: tuple(zip(self.gone[rule], self.new[rule], strict=False))
-            for rule in self.gone
-            if rule in self.new
-        }
-        return {rule: found for rule, found in pairs.items() if found}
-
-    @property
     def first_tick(self) -> int | None:
         """The first tick with a firing that only one of the runs has."""
         ticks = [ticks[0] for side in (self.gone, self.new) for ticks in side.values()]
@@ -71,33 +62,19 @@ class Comparison:
         return "replayed: " + self.words()
 
     def words(self) -> str:
-        """The same without what came of it."""
-        gone, new = self.gone_count, self.new_count
-        if not gone and not new:
+        """Return how many firings moved to another tick, are gone, and are new; a moved one belongs to one rule."""
+        moved = sum(map(len, self.moved.values()))
+        counts = {
+            "moved": moved,
+            "gone": self.gone_count - moved,
+            "new": self.new_count - moved,
+        }
+        words = [f"{many:,} {what}" for what, many in counts.items() if many]
+        if not words:
             return "same firings"
-        moved = min(gone, new)
-        told = [f"{moved} firing{'s' if moved != 1 else ''} moved"] if moved else []
-        if new > gone:
-            told.append(f"{new - gone} more")
-        elif gone > new:
-            told.append(f"{gone - new} fewer")
-        return ", ".join(told)
-
-
-@dataclass(frozen=True, slots=True)
-class Parted:
-    """A value that is not the same in both runs at the end of a tick."""
-
-    tick: int
-    name: str
-    """Such as `level.pods` or `Pod 3.x`; for an object that only one has: its name."""
-    before: str
-    after: str
-    object_id: int | None = None
-
-    def sentence(self) -> str:
-        """What parted, and how."""
-        return f"{self.name} was {self.before}, now {self.after}, at the end of tick {self.tick}"
+        first = next(many for many in counts.values() if many)
+        number, _, rest = words[0].partition(" ")
+        return ", ".join([f"{number} firing{'s' if first != 1 else ''} {rest}", *words[1:]])
 
 
 def compare(before: Run, after: Run) -> Comparison:
@@ -105,7 +82,7 @@ def compare(before: Run, after: Run) -> Comparison:
 
     Rules are told apart by their id. A rule that fires several times in a tick counts once for each way.
     """
-    sides: list[dict[int, set[tuple[int, int]]]] = []
+    sides: list[Firings] = []
     for run in (before, after):
         found: dict[int, set[tuple[int, int]]] = {}
         ids = [turn.rule.id for turn in run.program.turns]
@@ -113,14 +90,36 @@ def compare(before: Run, after: Run) -> Comparison:
         for t, at, how in zip(tick.tolist(), turn.tolist(), (way & 7).tolist(), strict=True):
             found.setdefault(ids[at], set()).add((t, how))
         sides.append(found)
-    old, now = sides
-    gone = {rule: _ticks(firings - now.get(rule, set())) for rule, firings in old.items()}
-    new = {rule: _ticks(firings - old.get(rule, set())) for rule, firings in now.items()}
-    return Comparison({r: t for r, t in gone.items() if t}, {r: t for r, t in new.items() if t})
+    return compared(*sides)
 
 
-def _ticks(firings: set[tuple[int, int]]) -> tuple[int, ...]:
-    return tuple(tick for tick, _ in sorted(firings))
+Firings = dict[int, set[tuple[int, int]]]
+"""By rule id: the ticks in which it fired, with the way."""
+
+
+def compared(before: Firings, after: Firings) -> Comparison:
+    """Return which firings only one of two runs has."""
+    gone: dict[int, tuple[int, ...]] = {}
+    new: dict[int, tuple[int, ...]] = {}
+    moved: dict[int, tuple[tuple[int, int], ...]] = {}
+    for rule in dict.fromkeys((*before, *after)):
+        old, now = before.get(rule, set()), after.get(rule, set())
+        lost, come = sorted(old - now), sorted(now - old)
+        pairs = [
+            pair
+            for way in sorted({way for _, way in lost})
+            for pair in zip(
+                (tick for tick, how in lost if how == way),
+                (tick for tick, how in come if how == way),
+                strict=False,
+            )
+        ]
+        for found, into in ((lost, gone), (come, new)):
+            if found:
+                into[rule] = tuple(tick for tick, _ in found)
+        if pairs:
+            moved[rule] = tuple(sorted(pairs))
+    return Comparison(gone, new, moved)
 
 
 # values
@@ -129,10 +128,11 @@ def _ticks(firings: set[tuple[int, int]]) -> tuple[int, ...]:
 def first_parted(
     before: Run, after: Run, between: Callable[[], None] = lambda: None, *, thorough: bool = False
 ) -> list[Parted]:
-    """What is not the same at the end of the first tick at which something of the level's state differs; nothing if all is.
+    """Return what differs at the end of the first tick at which a value differs; an empty list if all values are the same.
 
-    Both runs must have the same tick rate, or ValueError is raised. Without `thorough`, in runs that take long it is looked for between the kept
-    moments of both and before the first firing that differs: what parts and meets again between two of them is not found.
+    Where no value ever differs, it returns what rules, graphs, behaviours or input remember otherwise, at the first tick at which they do.
+    Raises ValueError if the runs have different tick rates. Without `thorough`, in runs that take long, only the ticks between the kept moments
+    of both runs and before the first firing that differs are looked at: a difference that vanishes again between two of them is not found.
     """
     if before.program.rate != after.program.rate:
         raise ValueError(
@@ -153,10 +153,8 @@ def first_parted(
         if first is not None and first <= high:
             high = first
             low = max((t for t in (0, *kept) if t < first), default=0)
-    found = list(differences(before.world_at(before.end_of(0)), after.world_at(after.end_of(0))))
-    if found:
-        return found
-    for tick in range(low + 1, high + 1):
+    remembered: list[Parted] = []
+    for tick in (0, *range(low + 1, high + 1)):
         between()
         one, other = (
             before.world_at(before.end_of(tick), between),
@@ -165,32 +163,8 @@ def first_parted(
         found = list(differences(one, other))
         if found:
             return found
-    return []
-
-
-def differences(before: World, after: World) -> Iterator[Parted]:
-    """What of two worlds at the same tick differs: variables of the level, who is there, then what objects have."""
-    tick = before.tick
-    for name, value in before.level.items():
-        if name in after.level and not _same(value, after.level[name]):
-            yield Parted(tick, f"level.{name}", value_words(value), value_words(after.level[name]))
-    mine, theirs = before.id[before.alive], after.id[after.alive]
-    for object_id in np.setxor1d(mine, theirs).tolist():
-        there = before.row_of_id(object_id) >= 0
-        name = (before if there else after).name_of(object_id)
-        yield Parted(tick, name, *(("there", "not there") if there else ("not there", "there")), object_id)
-    both = np.intersect1d(mine, theirs)
-    rows, others = before.rows_of_ids(both), after.rows_of_ids(both)
-    columns = [(name, getattr(before, name)[rows], getattr(after, name)[others]) for name in PARTS]
-    columns += [
-        (spoken(key.partition("/")[0]), column[rows], after.variables[key][others])
-        for key, column in before.variables.items()
-        if "/" in key and key in after.variables
-    ]
-    for name, one, other in columns:
-        for at in np.flatnonzero(one != other).tolist():
-            who = before.name_of(int(both[at]))
-            yield Parted(tick, f"{who}.{name}", _words(one[at]), _words(other[at]), int(both[at]))
+        remembered = remembered or list(differences(one, other, "memory"))
+    return remembered
 
 
 def numbers(world: World, ids: NDArray[np.int64]) -> dict[str, NDArray[np.float64]]:
@@ -201,20 +175,13 @@ def numbers(world: World, ids: NDArray[np.int64]) -> dict[str, NDArray[np.float6
         if isinstance(value, (int, float))
     }
     rows = world.rows_of_ids(ids)
-    for name in PARTS:
-        found[name] = getattr(world, name)[rows].astype(np.float64)
+    for name, declared in COLUMNS.items():
+        if declared.sort == "value" and name not in ("kind", "alive"):
+            found[name] = getattr(world, name)[rows].astype(np.float64)
     for key, column in world.variables.items():
         if "/" in key and column.dtype != object:
             found[spoken(key.partition("/")[0])] = column[rows].astype(np.float64)
     return found
-
-
-def _same(one: Any, other: Any) -> bool:
-    return type(one) is type(other) and bool(one == other)
-
-
-def _words(value: Any) -> str:
-    return value_words(value.item() if isinstance(value, np.generic) else value)
 
 
 def by_rule(before: Run, after: Run) -> list[tuple[str, int, int, int, int, int]]:

@@ -19,6 +19,7 @@ from gatillo.inspect.comparison import Comparison, compare
 from gatillo.inspect.expectations import Verdict, judge
 from gatillo.inspect.reasons.journal import SAME_AS
 from gatillo.inspect.reasons.words import called, quoted, seconds
+from gatillo.inspect.state import differences
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level, Logic, Section
 from gatillo.sim.matching.match_table import Matches, table_of
@@ -60,8 +61,8 @@ class OrderFinding:
     """What the run with the two exchanged has otherwise, once it has been tried."""
     verdicts: int = 0
     """How many expectations come out otherwise then."""
-    values: bool = False
-    """Whether some value of the level is another at the end then."""
+    value: str = ""
+    """A value that is another one at the end then, in words; "" if all are the same."""
 
     @property
     def tried(self) -> bool:
@@ -86,11 +87,9 @@ class OrderFinding:
             if self.verdicts:
                 told.append(f"{self.verdicts} expectation{'s' if self.verdicts != 1 else ''} otherwise")
             return f"{words}. Exchanged: {', '.join(told)}"
-        why = (
-            "values differ, but no condition turned on them"
-            if self.values
-            else "in the end all values are the same"
-        )
+        why = "in the end all values are the same"
+        if self.value:
+            why = f"no condition turned on what differs ({self.value})"
         return f"{words}. Harmless: exchanged, every firing is the same; {why}"
 
 
@@ -361,18 +360,9 @@ def swap(
     finding.difference = compare(run, other)
     before, after = judge(run) if verdicts is None else verdicts, judge(other)
     finding.verdicts = sum(a.outcome != b.outcome for a, b in zip(before, after, strict=True))
-    finding.values = _end_differs(run, other)
+    parted = next(differences(run.world, other.world), None)
+    finding.value = "" if parted is None else f"{parted.name} is {parted.before}, exchanged {parted.after}"
     return other
-
-
-def _end_differs(run: Run, other: Run) -> bool:
-    one, two = run.world, other.world
-    if one.level != two.level or one.id.tolist() != two.id.tolist():
-        return True
-    names = ("x", "y", "angle", "vx", "vy", "alive", "shown")
-    if any((getattr(one, n) != getattr(two, n)).any() for n in names):
-        return True
-    return any((column != two.variables[k]).any() for k, column in one.variables.items())
 
 
 def ranked(findings: list[OrderFinding]) -> list[OrderFinding]:

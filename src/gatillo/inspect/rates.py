@@ -19,11 +19,12 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from gatillo.formula.syntax import FormulaError
-from gatillo.inspect.comparison import Parted, compare, differences, first_parted, numbers
+from gatillo.inspect.comparison import compare, first_parted, numbers
 from gatillo.inspect.reasons.reason import Reason, value_words
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.reasons.why_not import WhyNot
 from gatillo.inspect.reasons.words import quoted
+from gatillo.inspect.state import Parted, of_level_and_objects
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level, Trial
 from gatillo.level.naming import token
@@ -175,7 +176,7 @@ def apart_at_rates(own: Run, other: Run) -> Apart:
     one = own.world_at(own.end_of(before_it[0]))
     two = other.world_at(other.end_of(before_it[1]))
     # places differ a little at each rate; what differs by more than the way of a tick or two, and what is no place, has parted
-    apart.parted = [p for p in differences(one, two) if _far(p, slack)][:3]
+    apart.parted = [p for p in of_level_and_objects(one, two) if _far(p, slack)][:3]
     return apart
 
 

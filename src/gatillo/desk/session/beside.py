@@ -12,10 +12,18 @@ from gatillo.desk.session.answers import Page
 from gatillo.desk.session.moments import AT_ONCE
 from gatillo.desk.session.worker import Gate, Job, Worker
 from gatillo.files.saved_trace import SavedTraceError, read_firings
-from gatillo.inspect.comparison import Comparison, Parted, by_rule, compare, first_parted
+from gatillo.inspect.comparison import (
+    Comparison,
+    Firings,
+    by_rule,
+    compare,
+    compared,
+    first_parted,
+)
 from gatillo.inspect.order import OrderFinding, swap
 from gatillo.inspect.reasons.reason import Reason
 from gatillo.inspect.reasons.sides import why_on_both_sides
+from gatillo.inspect.state import Parted
 from gatillo.level.edits import as_tried
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
@@ -101,19 +109,17 @@ class Beside(QObject):
             return
         mine = self.bench.run
         ids = {turn.rule.name: turn.rule.id for turn in mine.program.turns}
-        here: dict[int, set[int]] = {}
-        there: dict[int, set[int]] = {}
+        here: Firings = {}
+        there: Firings = {}
         for firing in mine.trace.firings():
-            here.setdefault(mine.program.turns[firing.turn].rule.id, set()).add(firing.tick)
+            here.setdefault(mine.program.turns[firing.turn].rule.id, set()).add((firing.tick, 0))
         lost: dict[str, int] = {}
         for tick, _, name, _ in saved:
             if name in ids:
-                there.setdefault(ids[name], set()).add(tick)
+                there.setdefault(ids[name], set()).add((tick, 0))
             else:
                 lost[name] = lost.get(name, 0) + 1
-        gone = {r: tuple(sorted(t - here.get(r, set()))) for r, t in there.items()}
-        new = {r: tuple(sorted(t - there.get(r, set()))) for r, t in here.items()}
-        told = Comparison({r: t for r, t in gone.items() if t}, {r: t for r, t in new.items() if t})
+        told = compared(there, here)
         self.put_away()
         self.bench.show_comparison(told)
         page = Page("Side by side", [f"The other run: the saved trace {path.name}, {len(saved):,} firings."])

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 
-from gatillo.inspect.comparison import Parted
 from gatillo.inspect.reasons.journal import upto_end
 from gatillo.inspect.reasons.leaves import Leaf, kind_of
 from gatillo.inspect.reasons.reason import Reason
 from gatillo.inspect.reasons.why import Explainer
+from gatillo.inspect.state import Parted
+from gatillo.level.naming import token
 from gatillo.sim.program.touched import LEVEL, Access, Site
 from gatillo.sim.run.run import Run
+from gatillo.sim.world.columns import COLUMNS
 
 POSES = {"x": "x", "y": "x", "angle": "angle", "vx": "vx", "vy": "vx"}
 
@@ -25,17 +27,22 @@ def _why(run: Run, parted: Parted, value: str) -> Reason:
     explainer = Explainer(run)
     tick = min(parted.tick, run.done)
     world = run.world_at(run.end_of(tick))
-    owner, _, name = parted.name.rpartition(".")
     if parted.object_id is None:
+        sort, _, name = parted.name.partition(".")
+        if sort != "level":
+            return Reason(f"{parted.name}: {value}", "value", tick)
         leaf = Leaf(parted.name, value, Site(Access("variable", LEVEL, name)), None)
         return explainer.leaf_reason(leaf, world, upto_end(run, tick))
-    if not owner or value in ("there", "not there"):
+    name = parted.name.removeprefix(f"{world.name_of(parted.object_id)}.")
+    if name == parted.name:
         return explainer.there(parted.object_id, tick)
     kind = kind_of(run, parted.object_id, world)
-    plain = name if name in POSES or hasattr(world, name) else ""
-    access = (
-        Access(POSES.get(name, name), kind) if plain else Access("variable", kind, name.replace(" ", "_"))
-    )
+    if COLUMNS.get(name) is not None and name != "kind":
+        access = Access(POSES.get(name, name), kind)
+    elif token(name) in run.program.index.variable_tokens(run.program.index.role_tokens[token(kind)]):
+        access = Access("variable", kind, token(name))
+    else:
+        return Reason(f"{parted.name}: {value}", "value", tick)
     leaf = Leaf(parted.name, value, Site(access, ""), parted.object_id)
     with np.errstate(all="ignore"):
         return explainer.leaf_reason(leaf, world, upto_end(run, tick))

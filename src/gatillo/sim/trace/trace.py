@@ -90,6 +90,11 @@ class Fault:
     sentence: str
     count: int
 
+    @property
+    def number(self) -> int:
+        """The number of the line as a person counts, from 1; for a graph the number of the card."""
+        return self.line if self.part == "card" else self.line + 1
+
 
 class Recorder(Protocol):
     """Who is told what happens in a tick."""

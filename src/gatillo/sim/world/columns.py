@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from gatillo.formula.functions import half_open_degrees
 from gatillo.level.model import Object
 from gatillo.sim.program.program import Program
+from gatillo.sim.world.records import Sort
 
 Kinds = NDArray[np.int64]
 """The kind of each of some objects, by number."""
@@ -25,6 +26,8 @@ class Column:
     """What objects of these kinds begin with, shape (n,); its dtype is the column's."""
     laid_out: Callable[[Object], Any] | None = None
     """What the level says of an object; None where it leaves it to the kind."""
+    sort: Sort = "value"
+    """What it is to a person who compares two runs (records.py)."""
 
     def start(self, program: Program, objects: Sequence[Object], kinds: Kinds) -> NDArray[Any]:
         """What objects that the level lays out begin with."""
@@ -45,7 +48,7 @@ _NO, _YES = _all(False, bool), _all(True, bool)
 _NOBODY = _all(0, np.int64)
 
 COLUMNS: dict[str, Column] = {
-    "id": Column(_NOBODY, lambda o: o.id),
+    "id": Column(_NOBODY, lambda o: o.id, "bookkeeping"),
     "kind": Column(lambda program, kinds: kinds.copy()),
     "x": Column(_NONE, lambda o: o.x),
     "y": Column(_NONE, lambda o: o.y),
@@ -60,16 +63,16 @@ COLUMNS: dict[str, Column] = {
     "friction": Column(lambda program, kinds: program.frictions[kinds]),
     "gravity": Column(lambda program, kinds: program.gravities[kinds]),
     "contact": Column(lambda program, kinds: program.contacts[kinds]),
-    "grounded": Column(_NO),
+    "grounded": Column(_NO, sort="memory"),
     # lies still on another (by id): not moved and not looked at until something happens to either
-    "asleep": Column(_NO),
-    "rests_on": Column(_NOBODY),
+    "asleep": Column(_NO, sort="bookkeeping"),
+    "rests_on": Column(_NOBODY, sort="bookkeeping"),
     "shown": Column(_YES, lambda o: o.shown),
     "alive": Column(_YES),
     # the tick in which it was removed
-    "died": Column(_NOBODY),
+    "died": Column(_NOBODY, sort="bookkeeping"),
     # has moved, so that its contacts are to be looked at
-    "moved": Column(_YES),
+    "moved": Column(_YES, sort="bookkeeping"),
     # the last tick whose contact phase found it moved; who asks why it stands there need not look at later ones
-    "last_moved": Column(_NOBODY),
+    "last_moved": Column(_NOBODY, sort="bookkeeping"),
 }

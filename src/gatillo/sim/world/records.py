@@ -6,10 +6,47 @@ Every field is state: it is copied with a world and stands in its digest. What c
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
+
+Sort = Literal["value", "memory", "bookkeeping"]
+"""What a part of the state is to a person who compares two runs: a value of the level; what rules, graphs and input
+remember from tick to tick; or bookkeeping, which may differ between runs that are the same in all else."""
+By = Literal[
+    "",
+    "object",
+    "object and name",
+    "name",
+    "rule",
+    "rule and card",
+    "line",
+    "card",
+    "wait",
+    "alarm",
+    "pair",
+    "area",
+    "pointer",
+]
+"""By what a part of the state is kept: a dict's keys, or what the entries of a list are about."""
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """What a declared part of the state is called, what it is kept by, and what it is to a person."""
+
+    says: str
+    by: By = ""
+    sort: Sort = "value"
+
+
+def _part(start: Any, says: str, by: By = "", sort: Sort = "value") -> Any:
+    """A field of the state: what it starts with (a value, or a function that makes one), and how it is called."""
+    metadata = {"part": Part(says, by, sort)}
+    if callable(start):
+        return field(default_factory=start, metadata=metadata)
+    return field(default=start, metadata=metadata)
 
 
 @dataclass(slots=True)
@@ -122,17 +159,17 @@ def _no_pairs() -> NDArray[np.int64]:
 class Input:
     """The player's keys and pointer in a tick."""
 
-    held: frozenset[str] = frozenset()
-    pressed: frozenset[str] = frozenset()
-    released: frozenset[str] = frozenset()
-    tapped: frozenset[str] = frozenset()
+    held: frozenset[str] = _part(frozenset(), "keys held", "", "memory")
+    pressed: frozenset[str] = _part(frozenset(), "keys pressed", "", "memory")
+    released: frozenset[str] = _part(frozenset(), "keys released", "", "memory")
+    tapped: frozenset[str] = _part(frozenset(), "keys tapped", "", "memory")
     """Those that were held in this tick only."""
-    pointer_x: float = 0.0
-    pointer_y: float = 0.0
-    pointer_moved: bool = False
-    under: tuple[int, ...] = ()
+    pointer_x: float = _part(0.0, "pointer.x", "", "memory")
+    pointer_y: float = _part(0.0, "pointer.y", "", "memory")
+    pointer_moved: bool = _part(False, "whether the pointer moved", "", "memory")
+    under: tuple[int, ...] = _part((), "what is under the pointer", "pointer", "memory")
     """Ids under the pointer, front-most first."""
-    was_under: tuple[int, ...] = ()
+    was_under: tuple[int, ...] = _part((), "what was under the pointer", "pointer", "memory")
     """The same in the tick before."""
 
 
@@ -140,16 +177,16 @@ class Input:
 class Contacts:
     """Who touches whom: pairs as id_a << 32 | id_b with id_a < id_b, sorted."""
 
-    touching: NDArray[np.int64] = field(default_factory=_no_pairs)
-    begun: NDArray[np.int64] = field(default_factory=_no_pairs)
-    ended: NDArray[np.int64] = field(default_factory=_no_pairs)
-    hits: tuple[NDArray[np.int64], ...] = ()
+    touching: NDArray[np.int64] = _part(_no_pairs, "whether they touch", "pair", "memory")
+    begun: NDArray[np.int64] = _part(_no_pairs, "whether they began to touch", "pair", "memory")
+    ended: NDArray[np.int64] = _part(_no_pairs, "whether they stopped touching", "pair", "memory")
+    hits: tuple[NDArray[np.int64], ...] = _part((), "what was parted", "", "bookkeeping")
     """Pairs that solid bodies parted in this tick."""
-    unparted: NDArray[np.int64] = field(default_factory=_no_pairs)
+    unparted: NDArray[np.int64] = _part(_no_pairs, "what was left overlapping", "", "bookkeeping")
     """Ids of what was left overlapping, since it was too much for a tick."""
-    inside: dict[str, NDArray[np.int64]] = field(default_factory=dict)
+    inside: dict[str, NDArray[np.int64]] = _part(dict, "what is in", "area", "memory")
     """Ids in each area that a rule asks about, sorted."""
-    was_inside: dict[str, NDArray[np.int64]] = field(default_factory=dict)
+    was_inside: dict[str, NDArray[np.int64]] = _part(dict, "what was in", "area", "memory")
     """The same in the tick before."""
 
 
@@ -157,12 +194,12 @@ class Contacts:
 class Movement:
     """What moves objects beside their velocity, and what came of it in this tick."""
 
-    tweens: tuple[Tween, ...] = ()
-    bonds: dict[int, Bond] = field(default_factory=dict)
+    tweens: tuple[Tween, ...] = _part((), "movements over a time")
+    bonds: dict[int, Bond] = _part(dict, "what it is attached to", "object")
     """By id of what is attached."""
-    playing: tuple[Playing, ...] = ()
-    clip_ends: tuple[tuple[str, int], ...] = ()
-    arrivals: tuple[tuple[str, int, int], ...] = ()
+    playing: tuple[Playing, ...] = _part((), "clips that are played")
+    clip_ends: tuple[tuple[str, int], ...] = _part((), "clips that ended", "", "memory")
+    arrivals: tuple[tuple[str, int, int], ...] = _part((), "what arrived", "", "memory")
     """Who arrived where: what (goal, stop, end), id, number of the stop."""
 
 
@@ -170,9 +207,9 @@ class Movement:
 class Focus:
     """Who looks at what."""
 
-    on: dict[int, int] = field(default_factory=dict)
+    on: dict[int, int] = _part(dict, "focus", "object")
     """By id of who looks: the id of what has its focus."""
-    events: tuple[tuple[str, int, int], ...] = ()
+    events: tuple[tuple[str, int, int], ...] = _part((), "changes of focus", "", "memory")
     """What changed in this tick."""
 
 
@@ -180,19 +217,19 @@ class Focus:
 class Prompts:
     """Prompts and talk: what is offered, whose key is held, what happened."""
 
-    offers: tuple[Offer, ...] = ()
-    answerable: tuple[Any, ...] = ()
+    offers: tuple[Offer, ...] = _part((), "prompts offered")
+    answerable: tuple[Any, ...] = _part((), "prompts that could be answered", "", "bookkeeping")
     """Who could answer which prompt, as things stood when something last stirred."""
-    answering: dict[tuple[int, str], Answering] = field(default_factory=dict)
+    answering: dict[tuple[int, str], Answering] = _part(dict, "prompts being answered")
     """By answerer and key."""
-    rests: dict[int, float] = field(default_factory=dict)
+    rests: dict[int, float] = _part(dict, "rest of its prompt until", "object")
     """Until when (s) a prompt rests, by its id."""
-    events: tuple[tuple[str, int, int, str], ...] = ()
-    menu: Menu | None = None
-    chosen_entry: str = ""
-    talking: int = 0
+    events: tuple[tuple[str, int, int, str], ...] = _part((), "what happened to prompts", "", "memory")
+    menu: Menu | None = _part(None, "the open menu")
+    chosen_entry: str = _part("", "the chosen entry", "", "memory")
+    talking: int = _part(0, "who is talked with")
     """With whom the player talks, by id; 0 with nobody."""
-    topic: str = ""
+    topic: str = _part("", "the chosen topic", "", "memory")
     """The topic chosen in this tick."""
 
 
@@ -200,43 +237,45 @@ class Prompts:
 class Messages:
     """Messages sent in this tick and heard in it, with how many of each."""
 
-    outbox: dict[str, int] = field(default_factory=dict)
-    heard: dict[str, int] = field(default_factory=dict)
-    sent_from: dict[str, dict[int, float]] = field(default_factory=dict)
+    outbox: dict[str, int] = _part(dict, "messages sent:", "name")
+    heard: dict[str, int] = _part(dict, "messages heard:", "name")
+    sent_from: dict[str, dict[int, float]] = _part(dict, "numbers sent with", "name")
     """By message: the number that each sender (by id) sent with it."""
-    heard_from: dict[str, dict[int, float]] = field(default_factory=dict)
+    heard_from: dict[str, dict[int, float]] = _part(dict, "numbers heard with", "name")
 
 
 @dataclass(slots=True)
 class Rules:
     """What rules have switched, wait for and remember."""
 
-    switched: dict[str, bool] = field(default_factory=dict)
-    fired_at: dict[int, int] = field(default_factory=dict)
-    waits: list[Wait] = field(default_factory=list)
-    serial: int = 0
-    alarms: list[tuple[float, int]] = field(default_factory=list)
-    memory: dict[tuple[int, int], Memory] = field(default_factory=dict)
+    switched: dict[str, bool] = _part(dict, "switched by rules:", "name")
+    fired_at: dict[int, int] = _part(dict, "last tick in which it fired", "rule", "memory")
+    waits: list[Wait] = _part(list, "what waits", "wait", "memory")
+    serial: int = _part(0, "waits begun", "", "bookkeeping")
+    alarms: list[tuple[float, int]] = _part(list, "its next time", "alarm", "memory")
+    memory: dict[tuple[int, int], Memory] = _part(
+        dict, "what it remembers of its firings", "rule and card", "memory"
+    )
     """By turn and, of a graph, the card; 0 for a rule."""
-    lines: dict[tuple[Any, ...], Any] = field(default_factory=dict)
+    lines: dict[tuple[Any, ...], Any] = _part(dict, "what its lines remember", "line", "memory")
     """What lines (occasions, conditions) have kept for themselves."""
-    cards: dict[tuple[int, int], dict[Any, Any]] = field(default_factory=dict)
+    cards: dict[tuple[int, int], dict[Any, Any]] = _part(dict, "what its cards remember", "card", "memory")
     """What the cards of graphs remember, by graph and card. Most cards map the roles of matches to a dict from a match's objects
     to a value. It is replaced, never written into."""
-    over: bool = False
+    over: bool = _part(False, "whether the trial was ended")
     """The trial was ended."""
-    cut: tuple[str, ...] = ()
+    cut: tuple[str, ...] = _part((), "what was cut off", "", "memory")
     """What was cut off in this tick because it would have taken too long: sentences, told as faults."""
-    created_now: int = 0
-    sent_now: int = 0
+    created_now: int = _part(0, "objects created in the tick", "", "bookkeeping")
+    sent_now: int = _part(0, "messages sent in the tick", "", "bookkeeping")
 
 
 @dataclass(slots=True)
 class Display:
     """What the player is shown beside the objects."""
 
-    sayings: dict[int, tuple[str, float]] = field(default_factory=dict)
+    sayings: dict[int, tuple[str, float]] = _part(dict, "what it says", "object")
     """By id of who says it: the text, and until when (s)."""
-    telling: str = ""
-    colours: dict[int, str] = field(default_factory=dict)
+    telling: str = _part("", "the message to the player")
+    colours: dict[int, str] = _part(dict, "colour", "object")
     """By id: colours that rules have given."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import fields
 from functools import cache
 from typing import Any
 
@@ -27,6 +28,7 @@ from gatillo.sim.world.records import (
     Input,
     Messages,
     Movement,
+    Part,
     Prompts,
     Rules,
 )
@@ -523,13 +525,47 @@ _STATE = tuple(
     name for name in World.__slots__ if name not in ("program", "dt", "caches", "variables", *COLUMNS)
 )
 """What a world holds beside its columns."""
+PARTS: dict[str, Part] = {
+    "seed": Part("seed", "", "bookkeeping"),
+    "tick": Part("tick", "", "bookkeeping"),
+    "time": Part("time", "", "bookkeeping"),
+    "level": Part("level.", "name"),
+    "next_id": Part("objects created so far", "", "bookkeeping"),
+    "created_of": Part("kind", "object", "bookkeeping"),
+    "items": Part("", "object and name"),
+    "timers": Part("timer", "name"),
+    "tags": Part("tag", "name"),
+}
+"""What is said of the state beside columns and records (records.py)."""
 
 
-def check_columns() -> None:
-    """Raises TypeError for a column that a world has no place for."""
+RECORDS: dict[str, type] = {
+    "input": Input,
+    "contacts": Contacts,
+    "movement": Movement,
+    "focus": Focus,
+    "prompts": Prompts,
+    "messages": Messages,
+    "rules": Rules,
+    "display": Display,
+}
+"""The records of a world, by name: each of their fields says what it is called."""
+
+
+def check_state() -> None:
+    """Raise TypeError for a column that a world has no place for, or a part of the state of which nothing says what it is."""
     missing = sorted(set(COLUMNS) - set(World.__slots__))
     if missing:
         raise TypeError(f"columns that a world has no place for: {missing}")
+    unsaid = sorted(set(_STATE) ^ {*PARTS, *RECORDS})
+    unsaid += [
+        f"{name}.{field.name}"
+        for name, record in RECORDS.items()
+        for field in fields(record)
+        if "part" not in field.metadata
+    ]
+    if unsaid:
+        raise TypeError(f"nothing says what these parts of the state are called: {unsaid}")
 
 
-check_columns()
+check_state()
