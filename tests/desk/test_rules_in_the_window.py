@@ -20,7 +20,7 @@ def test_a_rule_is_switched_off_by_its_switch_and_the_lanes_follow(open_window, 
     settle(qtbot, window)
     assert not window.bench.program.turns[0].on
     assert len(window.order.state.lanes.lane(0).tick) == 0
-    assert "fewer" in window.run_bar.note.whole
+    assert "gone" in window.run_bar.note.whole
     QTest.keyClick(window, Qt.Key.Key_Z, CTRL)
     settle(qtbot, window)
     assert len(window.order.state.lanes.lane(0).tick) == 15

@@ -102,7 +102,7 @@ def test_counts_and_holds_for_more_matches_than_a_card_keeps_are_told_at_the_car
         wires="1>2 2.yes>3",
     )
     made = run(crowd(keeps, moths=600), 1)
-    assert any("“keeps”, card 3: a card keeps no more than 200,000 matches" in s for s in faults(made))
+    assert any("“keeps”, card 3: a card remembers no more than 200,000 matches" in s for s in faults(made))
 
 
 @pytest.mark.parametrize("count", ["0", "-1", "1/0", "1e308*10"])

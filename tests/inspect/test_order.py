@@ -11,7 +11,7 @@ from building import EVERY_TICK, POD, START, add, c, heard, kind, level, rule, r
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.inspect.comparison import compare
-from gatillo.inspect.order import exchanged, free_to_move, order_findings, overridden, ranked, swap
+from gatillo.inspect.order import exchanged, free_to_move, order_findings, ranked, swap
 from gatillo.level.edits import as_tried
 from gatillo.level.model import FiresTimes, Section
 from gatillo.sim.program.program import Program
@@ -124,18 +124,6 @@ def test_those_that_change_a_firing_come_first():
     for one in found:
         swap(built, made, one)
     assert pairs(ranked(found)) == [("write", "read"), ("one", "two")]
-
-
-def test_a_velocity_that_a_behaviour_gives_anew_is_told():
-    made = run(
-        level(
-            rule("push", when=START, do=c("set_velocity", who="Pod", dx="50", dy="0", axes="the level's")),
-            kinds=(kind("Pod", 5, behaviours=(c("steer_eight_ways"),)),),
-            objects=things("Pod", (0, 0)),
-        )
-    )
-    (told,) = overridden(made)
-    assert "“push” gives Pod a velocity" in told and "steer eight ways" in told
 
 
 @pytest.mark.parametrize("seed", range(40))

@@ -17,12 +17,13 @@ from gatillo.level.edits import change_rule, set_slot
 from gatillo.level.graphs import wires_of
 from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import Graph, HoldsAt, HoldsWhenever, Level
-from gatillo.level.naming import did_you_mean, nearest, shortened, token
+from gatillo.level.naming import did_you_mean, nearest, shortened, spoken, token
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_graph import CompiledGraph
 from gatillo.sim.program.compiled_line import CompiledLine, steps_of
 from gatillo.sim.program.compiled_rule import CompiledRule, every_step
 from gatillo.sim.program.program import Program
+from gatillo.sim.program.touched import names_of, writes_of
 
 Repair = Callable[[Level], Level]
 
@@ -66,6 +67,7 @@ def findings(level: Level, program: Program | None = None) -> list[Finding]:
         _per_tick,
         _removed_before,
         _two_writers,
+        _against_behaviours,
         _unused,
         _circles,
         _looked_for,
@@ -110,6 +112,36 @@ def _running(program: Program) -> list[CompiledRule]:
 def _running_rules(program: Program) -> list[CompiledRule]:
     """Without graphs, whose cards do not stand below one another."""
     return [turn for turn in program.turns if turn.runs and turn.graph is None]
+
+
+def _against_behaviours(program: Program) -> Iterator[Finding]:
+    """Yield the actions that give objects a velocity, where a behaviour of theirs replaces it in the next tick."""
+    index = program.index
+    switched = {
+        access.named
+        for turn in _running(program)
+        for step in every_step(turn)
+        for access in (site.access for site in writes_of(names_of(index, turn), step))
+        if access.what == "on"
+    }
+    for turn in _running(program):
+        for step in steps_of((*turn.do, *turn.else_)):
+            kinds = {
+                site.access.kind
+                for site in writes_of(names_of(index, turn), step)
+                if site.access.what == "vx"
+            }
+            for behaviour in program.behaviours:
+                kind = program.kinds[behaviour.kind]
+                said = spoken(behaviour.entry.name)
+                falls = program.level.settings.gravity != 0 and kind.contact == "movable"
+                if kind.name in kinds and behaviour.entry.drives and said not in switched and not falls:
+                    message = (
+                        f"{kind.name} has this velocity for the rest of the tick only: its behaviour “{said}” gives it "
+                        "another in the next. Switch the behaviour off meanwhile, or move the object"
+                    )
+                    yield _at(turn, step, message)
+                    break
 
 
 # messages

@@ -18,7 +18,7 @@ from gatillo.catalogue.surroundings import Candidates
 from gatillo.inspect.comparison import Comparison, compare
 from gatillo.inspect.expectations import Verdict, judge
 from gatillo.inspect.reasons.journal import SAME_AS
-from gatillo.inspect.reasons.words import called, quoted, seconds
+from gatillo.inspect.reasons.words import called, quoted
 from gatillo.inspect.state import differences
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level, Logic, Section
@@ -388,27 +388,3 @@ def free_to_move(run: Run, findings: list[OrderFinding], rule_id: int) -> tuple[
     first = max((at + 1 for at in tied if at < here), default=0)
     last = min((at - 1 for at in tied if at > here), default=len(ids) - 1)
     return first, last
-
-
-def overridden(run: Run, findings_of: int = 20) -> list[str]:
-    """Rules whose velocities behaviours give anew in the next tick: a sentence each."""
-    found = []
-    program = run.program
-    for turn in program.turns:
-        names = names_of(program.index, turn)
-        for step in (*turn.do, *turn.else_):
-            for site in writes_of(names, step):
-                if site.access.what != "vx":
-                    continue
-                driving = [
-                    b
-                    for b in program.behaviours
-                    if b.entry.drives and program.kinds[b.kind].name == site.access.kind
-                ]
-                fired = next((f for f in run.trace.firings() if f.turn == turn.position), None)
-                if driving and fired is not None:
-                    found.append(
-                        f"{quoted(turn.rule.name)} gives {site.access.kind} a velocity (first at {seconds(run, fired.tick)}); "
-                        f"its behaviour “{driving[0].entry.name.replace('_', ' ')}” gives another in the Motion of every tick"
-                    )
-    return list(dict.fromkeys(found))[:findings_of]

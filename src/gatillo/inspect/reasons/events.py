@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from functools import partial
 
+import numpy as np
+
 from gatillo.catalogue.binding import Word
+from gatillo.catalogue.facts import PromptChanged
 from gatillo.formula.compiling import Formula
 from gatillo.inspect.reasons.explaining import Explaining
 from gatillo.inspect.reasons.instruments import Match, TurnSeen
 from gatillo.inspect.reasons.journal import Moment
 from gatillo.inspect.reasons.reason import Reason, value_words
-from gatillo.inspect.reasons.words import quoted, seconds
-from gatillo.sim.program.compiled_line import CompiledLine
+from gatillo.inspect.reasons.words import called, quoted, seconds
+from gatillo.sim.collision.raycast import clear_views
+from gatillo.sim.program.compiled_line import CompiledLine, facts_of
 from gatillo.sim.program.touched import LEVEL, names_of, reads_of
 from gatillo.sim.trace.trace import Did
+from gatillo.sim.world.world import World
 
 
 def events(
@@ -42,9 +48,51 @@ def events(
         elif what == "chance":
             found.append(Reason("a draw by chance: the same for the same seed", "chance", seen.tick))
     world = seen.at_turn
+    if world is not None and PromptChanged("broken off") in facts_of(step):
+        found = [*broken_off(explainer, world, match, seen.tick), *found]
     if world is not None:
         found += [explainer.there(i, seen.tick) for i in match.values() if world.row_of_id(i) < 0]
     return found
+
+
+def broken_off(explainer: Explaining, world: World, match: Match, tick: int) -> Iterator[Reason]:
+    """Yield what broke off the answering of a prompt: its key, a distance, a wall, or that somebody is gone."""
+    run = explainer.run
+    before = run.world_at(run.end_of(tick - 1), explainer.between)
+    for what, prompt, by, _ in world.prompts.events:
+        if what != "broken off" or not {prompt, by} <= set(match.values()):
+            continue
+        answered = next(
+            (key for (who, key), a in before.prompts.answering.items() if (who, a.prompt) == (by, prompt)),
+            None,
+        )
+        rows = np.array([world.row_of_id(prompt)]), np.array([world.row_of_id(by)])
+        name, other = called(run, prompt, world), called(run, by, world)
+        gone = [one for one, row in zip((prompt, by), rows, strict=True) if row[0] < 0]
+        yield from (explainer.there(one, tick) for one in gone)
+        if gone:
+            continue
+        key = answered or (before.prompts.menu.key if before.prompts.menu is not None else "")
+        when = last_input(explainer, key, tick) if key else None
+        if when is not None and when[0] == tick:
+            yield Reason(f"{key} {when[1]} at {seconds(run, tick)}, in the trial’s input", "input", tick)
+        if not world.shown[rows[0][0]]:
+            yield Reason(f"{name} is hidden", "value", tick, ids=(prompt,))
+        kind = world.kind.item(rows[0][0])
+        for _, behaviour in world.program.prompting:
+            if behaviour.kind != kind:
+                continue
+            if not world.variables[behaviour.on].item(rows[0][0]):
+                yield Reason(f"the prompt of {name} is switched off", "value", tick, ids=(prompt,))
+            reach = world.variables[behaviour.columns["reach"]].item(rows[0][0])
+            away = math.hypot(*((column[rows[0][0]] - column[rows[1][0]]) for column in (world.x, world.y)))
+            if away > reach:
+                far = f"{value_words(round(away, 2))} units from {name}, {value_words(round(away - reach, 2))} beyond its reach of {value_words(reach)}"
+                reason = Reason(f"{other} was {far}", "value", tick, ids=(by, prompt))
+                reason.grounds = lambda: [explainer.place_reason(one, world, tick) for one in (by, prompt)]  # noqa: B023
+                yield reason
+            elif not clear_views(world, rows[1], rows[0])[0]:
+                yield Reason(f"{other} had no clear view of {name}", "value", tick, ids=(by, prompt))
 
 
 def inputs(explainer: Explaining, step: CompiledLine, tick: int) -> list[Reason]:

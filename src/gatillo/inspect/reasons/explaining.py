@@ -38,5 +38,8 @@ class Explaining(Protocol):
     def from_write(self, words: str, wrote: Wrote, ids: tuple[int, ...] = ()) -> Reason:
         """A reason that something was written."""
 
+    def place_reason(self, object_id: int, world: World, tick: int) -> Reason:
+        """Why an object stands where it does at the end of a tick."""
+
     def velocity_reason(self, object_id: int, world: World, at: Moment) -> Reason:
         """Who gave an object the velocity that it has."""

@@ -76,6 +76,25 @@ class TickNotes:
     """By property: who was changed by Motion."""
     removed: frozenset[int] = frozenset()
     """Who was removed by Motion."""
+    changes: dict[str, tuple[Any, Any, Any]] = field(default_factory=dict)
+    """By `vx` and `vy`: the ids of those whose velocity Motion changed, and what it was before and after; shape (n,) each."""
+    hits: tuple[int, ...] = ()
+    """Pairs that Motion kept apart, as id_a << 32 | id_b."""
+
+    def change_of(self, name: str, object_id: int) -> tuple[float, float] | None:
+        """Return what `vx` or `vy` of an object was before and after Motion; None if Motion left it."""
+        if name not in self.changes:
+            return None
+        ids, before, after = self.changes[name]
+        at = np.flatnonzero(ids == object_id)
+        return (float(before[at[0]]), float(after[at[0]])) if len(at) else None
+
+    def hit_by(self, object_id: int) -> tuple[int, ...]:
+        """Return the ids of what Motion kept apart from an object."""
+        codes = np.array(self.hits, dtype=np.int64)
+        one, other = codes >> 32, codes & 0xFFFFFFFF
+        found = np.concatenate((other[one == object_id], one[other == object_id]))
+        return tuple(np.unique(found).tolist())
 
 
 class _Notes(NullRecorder):
@@ -106,11 +125,17 @@ class _Notes(NullRecorder):
             self.world = world
             self.now.motion_at = self.seq
             self._before = {name: getattr(world, name).copy() for name in POSE}
+            world.caches.all_hits = []
             return
         for name, before in self._before.items():
             changed = getattr(world, name) != before
             if changed.any():
-                self.now.moved[name] = frozenset(world.id[changed].tolist())
+                ids = world.id[changed]
+                self.now.moved[name] = frozenset(ids.tolist())
+                if name in ("vx", "vy"):
+                    self.now.changes[name] = ids, before[changed], getattr(world, name)[changed]
+        self.now.hits = tuple(world.caches.all_hits or ())
+        world.caches.all_hits = None
 
     def fires(self, turn: int, matches: int, way: Way) -> None:
         self.firings += 1

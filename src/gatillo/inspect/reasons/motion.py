@@ -2,69 +2,180 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import partial
+
 from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.sentence import sentence
 from gatillo.inspect.reasons.events import input_reason
 from gatillo.inspect.reasons.explaining import Explaining
 from gatillo.inspect.reasons.journal import POSE, Moment, Wrote
 from gatillo.inspect.reasons.leaves import kind_of
-from gatillo.inspect.reasons.reason import Reason, value_words
+from gatillo.inspect.reasons.reason import Reason, listed, value_words
 from gatillo.inspect.reasons.words import called, seconds
 from gatillo.level.naming import spoken
-from gatillo.sim.program.bodies import on_column
+from gatillo.sim.motion.routes import ENDS, WALKS
+from gatillo.sim.program.bodies import MOVABLE, WALK, on_column
 from gatillo.sim.program.touched import Access
 from gatillo.sim.world.world import World
 
 SENT = {
     "tween": "a move over a time",
     "clip": "a clip",
-    "route": "its way along a route",
     "bond": "what carries it",
 }
-"""What moves an object beside its behaviours and its velocity, and how that is called."""
+"""What takes an object where it is, whatever its velocity, and how that is called."""
+SAME = 1e-9
+"""Units a second by which a change of velocity may miss what gravity does in a tick."""
+
+
+@dataclass(frozen=True, slots=True)
+class Cause:
+    """Something that moved or turned an object in a tick: `by` what, and the reasons for that."""
+
+    words: str
+    grounds: Callable[[], list[Reason]] | None = None
 
 
 def motion_reason(
     explainer: Explaining, words: str, wrote: Wrote, object_id: int, ids: tuple[int, ...]
 ) -> Reason:
-    """Why an object was moved or turned by Motion in the tick in which that was written."""
+    """Return why Motion moved or turned an object in the tick in which that was written: every cause by its name."""
     run = explainer.run
     before = run.world_at(run.end_of(wrote.tick - 1), explainer.between)
-    kind = kind_of(run, object_id, before)
     at = Moment(wrote.tick, wrote.seq)
-    when = f"moved at {seconds(run, wrote.tick)}"
-    if wrote.what == "angle":
-        when = f"turned at {seconds(run, wrote.tick)}"
-    sent = _sent_by(explainer, before, object_id, kind, at)
-    if sent is not None and wrote.what not in ("vx", "vy"):
-        return Reason(f"{words}{when} by {sent[0]}", "motion", wrote.tick, ids=ids, grounds=lambda: [sent[1]])
-    acting = _behaviours(explainer, before, object_id, kind, wrote.what)
-    if not acting and wrote.what in ("x", "y"):
-        acting = _behaviours(explainer, before, object_id, kind, "vx")
-    if acting:
-        names = " and ".join(f"“{said}”" for _, said in acting)
-        reason = Reason(f"{words}{when} by its behaviour {names}", "motion", wrote.tick, ids=ids)
-        reason.grounds = lambda: _behaviour_grounds(explainer, before, object_id, kind, acting, at)
-        return reason
-    if wrote.what in ("vx", "vy"):
-        return Reason(
-            f"{words}{when} by what it touched, by gravity or by friction", "motion", wrote.tick, ids=ids
-        )
-    row = before.row_of_id(object_id)
-    if row < 0:
-        return Reason(f"{words}{when}", "motion", wrote.tick, ids=ids)
-    speed = f"{value_words(round(before.vx.item(row), 2))}, {value_words(round(before.vy.item(row), 2))}"
-    if not (before.vx.item(row) or before.vy.item(row)):
-        return Reason(f"{words}{when}: pushed by what it touched", "motion", wrote.tick, ids=ids)
-    reason = Reason(f"{words}{when} by its velocity {speed}", "motion", wrote.tick, ids=ids)
-    reason.grounds = lambda: [explainer.velocity_reason(object_id, before, at)]
+    deed = {"angle": "turned", "vx": "changed", "vy": "changed"}.get(wrote.what, "moved")
+    said = f"{words}{deed} at {seconds(run, wrote.tick)}"
+    causes = list(_causes(explainer, before, object_id, kind_of(run, object_id, before), wrote.what, at))
+    if not causes:
+        return Reason(said, "motion", wrote.tick, ids=ids)
+    reason = Reason(f"{said} by {' and by '.join(c.words for c in causes)}", "motion", wrote.tick, ids=ids)
+    if any(c.grounds is not None for c in causes):
+        reason.grounds = lambda: [found for c in causes if c.grounds is not None for found in c.grounds()]
     return reason
 
 
-def _sent_by(
-    explainer: Explaining, before: World, object_id: int, kind: str, at: Moment
-) -> tuple[str, Reason] | None:
-    """What moves an object beside its behaviours, and who began that."""
+def _causes(
+    explainer: Explaining, before: World, object_id: int, kind: str, what: str, at: Moment
+) -> Iterator[Cause]:
+    """Yield what moved or turned an object in a tick; `before` is the world at the end of the tick before."""
+    velocity = what in ("vx", "vy")
+    if not velocity:
+        sent = _sent_by(explainer, before, object_id, kind, at)
+        if sent is not None:
+            yield sent
+            return
+    walked = _walked(explainer, before, object_id, kind, at)
+    if walked is not None:
+        yield walked
+        return
+    notes = explainer.journal.notes_at(at.tick)
+    change = notes.change_of(what, object_id) if velocity else None
+    if what == "vy" and change is not None:
+        fall = _gravity(explainer, before, object_id, kind, at)
+        pull = _pull_of(explainer, object_id, at.tick)
+        if fall is not None and abs(change[1] - change[0] + pull * before.dt) <= SAME * max(1.0, abs(pull)):
+            yield fall
+            return
+    acting = _behaviours(explainer, before, object_id, kind, what)
+    if not acting and what in ("x", "y"):
+        acting = _behaviours(explainer, before, object_id, kind, "vx")
+    if acting:
+        names = " and ".join(f"“{said}”" for _, said in acting)
+        yield Cause(
+            f"its behaviour {names}",
+            lambda: _behaviour_grounds(explainer, before, object_id, kind, acting, at),
+        )
+    row = before.row_of_id(object_id)
+    flies = row >= 0 and bool(before.vx.item(row) or before.vy.item(row))
+    if what in ("x", "y") and flies and not acting:
+        speed = f"{value_words(round(before.vx.item(row), 2))}, {value_words(round(before.vy.item(row), 2))}"
+        yield Cause(f"its velocity {speed}", lambda: [explainer.velocity_reason(object_id, before, at)])
+        return
+    if what == "angle":
+        return
+    yield from _forces(explainer, before, object_id, kind, what, at, bool(acting))
+
+
+def _forces(
+    explainer: Explaining, before: World, object_id: int, kind: str, what: str, at: Moment, driven: bool
+) -> Iterator[Cause]:
+    """Yield gravity, what slows an object, and what it hit: what changes a velocity that nothing drives."""
+    run = explainer.run
+    if not driven:
+        if what in ("y", "vy"):
+            fall = _gravity(explainer, before, object_id, kind, at)
+            if fall is not None:
+                yield fall
+        yield from _slowed(explainer, before, object_id, kind, at)
+    hit = explainer.journal.notes_at(at.tick).hit_by(object_id)
+    if hit:
+        after = run.world_at(run.end_of(at.tick), explainer.between)
+        names = listed([called(run, one, after) for one in hit])
+        yield Cause(f"hitting {names}")
+
+
+def _pull_of(explainer: Explaining, object_id: int, tick: int) -> float:
+    """Return how strongly an object was pulled down in a tick, in units a second per second."""
+    run = explainer.run
+    world = run.world_at(run.end_of(tick), explainer.between)
+    row = world.row_of_id(object_id)
+    return world.gravity.item(row) if row >= 0 else 0.0
+
+
+def _gravity(explainer: Explaining, before: World, object_id: int, kind: str, at: Moment) -> Cause | None:
+    """Return the gravity that pulls an object, and whose it is: its behaviour's, one that a rule has set, or the level's."""
+    pull = _pull_of(explainer, object_id, at.tick)
+    row = before.row_of_id(object_id)
+    if not pull or row < 0 or before.asleep.item(row) or object_id in before.movement.bonds:
+        return None
+    acting = _behaviours(explainer, before, object_id, kind, "gravity")
+    if acting:
+        names = " and ".join(f"“{said}”" for _, said in acting)
+        return Cause(
+            f"gravity, as its behaviour {names} sets it",
+            lambda: _behaviour_grounds(explainer, before, object_id, kind, acting, at),
+        )
+    return _physical(explainer, "gravity", pull, object_id, kind, at, "the level’s gravity")
+
+
+def _slowed(explainer: Explaining, before: World, object_id: int, kind: str, at: Moment) -> Iterator[Cause]:
+    """Yield what takes speed from an object: friction on its ground or on what it lies on, and losses of its behaviour."""
+    row = before.row_of_id(object_id)
+    if row < 0 or not (before.vx.item(row) or before.vy.item(row)):
+        return
+    friction = before.friction.item(row)
+    rubs = before.gravity.item(row) == 0 or before.grounded.item(row)
+    if friction > 0 and rubs and before.contact.item(row) == MOVABLE:
+        yield _physical(explainer, "friction", friction, object_id, kind, at, f"friction of {kind}")
+    for behaviour in before.program.behaviours:
+        slowing = behaviour.columns.get("slowing")
+        if slowing is None or before.program.kinds[behaviour.kind].name != kind:
+            continue
+        if before.variables[slowing].item(row) > 0 and before.variables[behaviour.on].item(row):
+            place = behaviour.line
+            said = sentence(before.program.index.kinds[kind].behaviours[place])
+            yield Cause(
+                f"the speed that it loses by its behaviour “{said}”",
+                partial(_behaviour_grounds, explainer, before, object_id, kind, [(place, said)], at),
+            )
+
+
+def _physical(
+    explainer: Explaining, name: str, value: float, object_id: int, kind: str, at: Moment, own: str
+) -> Cause:
+    """Return gravity or friction as a cause: set by a rule, or as the level or the kind has it."""
+    number = value_words(round(value, 6))
+    wrote = explainer.journal.last_write(name, "", kind, object_id, at)
+    if wrote is None or wrote.turn < 0:
+        return Cause(f"{own}, {number}")
+    words = f"its {name} was {number} — set at {seconds(explainer.run, wrote.tick)} by {explainer.by(wrote)}"
+    return Cause(f"{name} {number}", lambda: [explainer.from_write(words, wrote, (object_id,))])
+
+
+def _sent_by(explainer: Explaining, before: World, object_id: int, kind: str, at: Moment) -> Cause | None:
+    """Return what takes an object along, whatever its velocity, and what began that: a carrier, a move over a time, a clip."""
     movement = before.movement
     going = []
     if object_id in movement.bonds:
@@ -73,26 +184,97 @@ def _sent_by(
         going.append("tween")
     if any(playing.object == object_id for playing in movement.playing):
         going.append("clip")
-    if explainer.journal.turns_that_write_of(kind, "route"):
-        going.append("route")
     for what in going:
         words = SENT[what]
         if what == "bond":
             words = f"{called(explainer.run, movement.bonds[object_id].carrier, before)}, which carries it"
-        wrote = explainer.journal.last_write(what, "", kind, object_id, at)
-        if wrote is None or wrote.turn < 0:
-            if what != "bond":
-                continue
-            return words, Reason(
-                f"{called(explainer.run, object_id, before)} was attached at the start", "start"
-            )
-        begun = explainer.from_write(
-            f"{words} — begun at {seconds(explainer.run, wrote.tick)} by {explainer.by(wrote)}",
-            wrote,
-            (object_id,),
-        )
-        return words, begun
+        begun = _begun(explainer, what, words, object_id, kind, at)
+        if begun is not None:
+            return Cause(words, lambda begun=begun: [begun])  # type: ignore[misc]
+        if what == "bond":
+            return Cause(words, lambda: [attached_reason(explainer, before, object_id, kind, at)])
     return None
+
+
+def _begun(
+    explainer: Explaining, what: str, words: str, object_id: int, kind: str, at: Moment
+) -> Reason | None:
+    """Return which rule began a movement; None if no rule did."""
+    wrote = explainer.journal.last_write(what, "", kind, object_id, at)
+    if wrote is None or wrote.turn < 0:
+        return None
+    when = f"begun at {seconds(explainer.run, wrote.tick)} by {explainer.by(wrote)}"
+    return explainer.from_write(f"{words} — {when}", wrote, (object_id,))
+
+
+def attached_reason(explainer: Explaining, before: World, object_id: int, kind: str, at: Moment) -> Reason:
+    """Return since when an object that no rule has attached is carried: from the start, or picked up by its behaviour."""
+    run = explainer.run
+    name = called(run, object_id, before)
+    carrier = before.movement.bonds[object_id].carrier
+    laid_out = {thing.id: thing.attached for thing in run.program.level.objects}
+    since = _carried_since(explainer, object_id, carrier, at.tick)
+    if since == 0 and laid_out.get(object_id):
+        return Reason(f"{name} was attached at the start", "start", ids=(object_id,))
+    words = f"{called(run, carrier, before)} picked it up at {seconds(run, since)}"
+    acting = _behaviours(explainer, before, object_id, kind, "bond")
+    if acting:
+        names = " and ".join(f"“{said}”" for _, said in acting)
+        words += f", by its behaviour {names}"
+    reason = Reason(words, "motion", since, ids=(object_id,))
+    if acting:
+        begun = Moment(since, at.seq)
+        reason.grounds = lambda: _behaviour_grounds(explainer, before, object_id, kind, acting, begun)
+    return reason
+
+
+def _carried_since(explainer: Explaining, object_id: int, carrier: int, tick: int) -> int:
+    """Return the tick in which an object came to be carried by what carries it at the end of the tick before this one."""
+    run = explainer.run
+
+    def carried(at: int) -> bool:
+        bond = run.world_at(run.end_of(at), explainer.between).movement.bonds.get(object_id)
+        return bond is not None and bond.carrier == carrier
+
+    last = tick - 1
+    # what is kept whole can be asked without a replay
+    while last > 0:
+        start = run.kept_before(last)
+        bond = run.keyframes[start].movement.bonds.get(object_id) if start in run.keyframes else None
+        if bond is None or bond.carrier != carrier:
+            break
+        last = start
+    while last > 0 and carried(last - 1):
+        last -= 1
+    return last
+
+
+def _walked(explainer: Explaining, before: World, object_id: int, kind: str, at: Moment) -> Cause | None:
+    """Return the route that an object walked in a tick, and what sent it there; None where it walks none."""
+    run = explainer.run
+    after = run.world_at(run.end_of(at.tick), explainer.between)
+    row = after.row_of_id(object_id)
+    if row < 0 or WALK["going"] not in after.variables:
+        return None
+    keeps = {name: after.variables[column].item(row) for name, column in WALK.items()}
+    # it was under way in this tick, or has just come to its end
+    old = before.row_of_id(object_id)
+    was = before.variables[WALK["going"]].item(old) if old >= 0 else 0.0
+    if keeps["going"] != WALKS and was not in (WALKS, ENDS):
+        return None
+    route = list(run.program.index.routes)[int(keeps["route"])]
+    words = f"its way along {route}"
+    if keeps["sent"]:
+        begun = _begun(explainer, "route", words, object_id, kind, at)
+        return Cause(words, (lambda: [begun]) if begun is not None else None)
+    acting = _behaviours(explainer, before, object_id, kind, "route")
+    if not acting:
+        return Cause(words)
+    names = " and ".join(f"“{said}”" for _, said in acting)
+    return Cause(
+        f"its behaviour {names}",
+        lambda: _behaviour_grounds(explainer, before, object_id, kind, acting, at),
+    )
 
 
 def behaviour_reason(

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.binding import RoleArgument, Word
-from gatillo.inspect.reasons.instruments import Match, Seen
+from gatillo.inspect.reasons.instruments import Match, Seen, Table, table
 from gatillo.inspect.reasons.measures import Probe, by
 from gatillo.inspect.reasons.words import called
 from gatillo.level.roles import Index
-from gatillo.sim.matching.match_table import Matches
+from gatillo.sim.matching.match_table import Matches, TooManyMatches, join_role
 from gatillo.sim.run.run import Run
 
 
@@ -20,7 +21,8 @@ def pick_words(run: Run, index: Index, one: Seen, match: Match) -> str:
     """After a pick's sentence: among how many a match was kept, and how near the next one came; or who was kept in its place."""
     absent = [role for role in (one.step.roles if one.step is not None else ()) if role not in one.before.ids]
     if absent:
-        return f": there is no “{index.role_tokens[absent[0]].text}”"
+        nobody = [role for role in absent if not len(one.world.rows_of(index.role_tokens[role]))]
+        return f": there is no “{index.role_tokens[nobody[0]].text}”" if nobody else ""
     found = scores(run, index, one)
     mine = one.before.where(match)
     if found is None or not len(mine) or one.before.n < 2:
@@ -39,6 +41,45 @@ def pick_words(run: Run, index: Index, one: Seen, match: Match) -> str:
         return ""
     off = abs(float(values[kept[0]] - values[at]))
     return f": {_name(run, one, kept[0], match)} was kept with {by(values[kept[0]])}{unit}; this one has {by(values[at])}{unit}, {by(off)} behind"
+
+
+def with_its_roles(index: Index, one: Seen, match: Match, wanted: frozenset[int]) -> tuple[Seen, Match]:
+    """Return what came to a pick with every role that the pick goes by, and a match that it did not keep.
+
+    The match is about the objects asked for, as far as any is. Where a role has nobody, or would make too many matches, both
+    are returned as they are.
+    """
+    absent = [role for role in (one.step.roles if one.step is not None else ()) if role not in one.before.ids]
+    if not absent or any(not len(one.world.rows_of(index.role_tokens[role])) for role in absent):
+        return one, match
+    joined = _with_roles(index, one, absent)
+    if joined is None:
+        return one, match
+    fits = joined.where(match)
+    about = fits[np.isin(fits, joined.about(frozenset(i for i in wanted if _is_in(joined, i))))]
+    about = about if len(about) else fits
+    lost = [at for at in about.tolist() if not len(one.after.where(joined.match(at)))]
+    chosen = joined.match(lost[0]) if lost else match
+    return replace(one, before=joined), chosen
+
+
+def _is_in(joined: Table, one: int) -> bool:
+    return any((column == one).any() for column in joined.ids.values())
+
+
+def _with_roles(index: Index, one: Seen, roles: list[str]) -> Table | None:
+    """Return what came to a pick, with each object for the roles that it brings in; None where that is too much."""
+    rows = {role: one.world.rows_of_ids(column) for role, column in one.before.ids.items()}
+    there = np.ones(one.before.n, dtype=bool)
+    for column in rows.values():
+        there &= column >= 0
+    joined = Matches(one.before.n, rows).take(there)
+    try:
+        for role in roles:
+            joined = join_role(one.world, joined, index.role_tokens[role])
+    except TooManyMatches:
+        return None
+    return table(one.world, joined)
 
 
 def scores(run: Run, index: Index, one: Seen) -> tuple[NDArray[np.float64], str, NDArray[np.int64]] | None:

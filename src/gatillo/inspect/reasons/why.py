@@ -16,7 +16,7 @@ from gatillo.inspect.reasons.journal import POSE, Journal, Moment, Wrote, upto_e
 from gatillo.inspect.reasons.leaves import Leaf, kind_of, leaves_of, leaves_of_reads, worked_out
 from gatillo.inspect.reasons.measures import by, measure
 from gatillo.inspect.reasons.motion import behaviour_reason, motion_reason
-from gatillo.inspect.reasons.picks import pick_words
+from gatillo.inspect.reasons.picks import pick_words, with_its_roles
 from gatillo.inspect.reasons.reason import Reason, Sort, listed, value_words
 from gatillo.inspect.reasons.words import (
     called,
@@ -440,7 +440,8 @@ class Explainer:
                 else f": {leaves[0].name} was {leaves[0].value}"
             )
         elif step.entry.group == "pick":
-            words += pick_words(self.run, names_of(self.run.program.index, seen.turn), one, match)
+            index = names_of(self.run.program.index, seen.turn)
+            words += pick_words(self.run, index, with_its_roles(index, one, match, frozenset())[0], match)
         elif told is not None and one.what == "condition":
             words += f": {told[1].words(int(np.argmin(told[1].off)))}"
         sort: Sort = "occasion" if one.what == "occasion" else "condition"

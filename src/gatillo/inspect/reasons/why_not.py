@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.binding import RoleArgument, Word
-from gatillo.inspect.reasons.instruments import Match, Seen, TurnSeen
+from gatillo.inspect.reasons.instruments import Match, Seen, Table, TurnSeen
 from gatillo.inspect.reasons.journal import Moment, upto_end
 from gatillo.inspect.reasons.leaves import kind_of
 from gatillo.inspect.reasons.measures import measure
 from gatillo.inspect.reasons.nearness import closest, rows_about, those_about
-from gatillo.inspect.reasons.picks import pick_words
+from gatillo.inspect.reasons.picks import pick_words, with_its_roles
 from gatillo.inspect.reasons.reason import MOST_NAMED, Reason
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.reasons.words import called, for_whom, line_words, place_words, quoted, seconds
@@ -82,7 +82,7 @@ class WhyNot:
         if off is not None:
             yield off
             return
-        absent = list(self._absent(wanted, tick))
+        absent = list(self._absent(turn, wanted, tick))
         if absent:
             yield from absent
             return
@@ -134,10 +134,10 @@ class WhyNot:
             f"{words} at {seconds(run, wrote.tick)} by {self.explainer.by(wrote)}", wrote
         )
 
-    def _absent(self, wanted: frozenset[int], tick: int) -> Iterator[Reason]:
-        """Of the objects asked for: those that were not there, since when, or not yet."""
+    def _absent(self, turn: CompiledRule, wanted: frozenset[int], tick: int) -> Iterator[Reason]:
+        """Yield which of the objects asked for were not there when the rule took its turn, since when, or not yet."""
         run = self.run
-        world = run.world_at(run.end_of(tick - 1))
+        world = self.explainer.turn_seen(tick, turn).at_turn or run.world_at(run.end_of(tick))
         for one in sorted(wanted):
             if world.row_of_id(one) >= 0:
                 continue
@@ -159,11 +159,11 @@ class WhyNot:
                 yield there
 
     def _nobody(self, turn: CompiledRule, tick: int) -> Reason | None:
-        """A role of its conditions for which nobody is there."""
+        """Return that a role of its conditions has no object. A role of an action keeps no rule from firing."""
         world = self.explainer.turn_seen(tick, turn).at_turn
         if world is None:
             return None
-        missing = (self._nobody_of(step, world, tick) for step in (*turn.if_, *turn.do))
+        missing = (self._nobody_of(step, world, tick) for step in turn.if_)
         return next((one for one in missing if one is not None), None)
 
     def _nobody_of(self, step: CompiledLine, world: World, tick: int) -> Reason | None:
@@ -278,18 +278,41 @@ class WhyNot:
         """The condition at which the last of the matches fell, or what held those back that passed all of them."""
         asked = seen.of("condition")
         for at, one in enumerate(asked):
-            before = those_about(one.before, wanted)
+            before = those_about(one.before, self._can_be_in(one.before, wanted, one.step))
             if wanted and not len(before) and one.before.n and at == 0:
                 names = ", ".join(called(self.run, i) for i in sorted(wanted))
                 yield Reason(f"none of its candidates was about {names}", "obstacle", seen.tick)
                 return
-            after = those_about(one.after, wanted)
+            after = those_about(one.after, self._can_be_in(one.after, wanted))
             if len(after):
                 continue
             yield self._at_line(seen, one, wanted, before)
             yield from self._also(seen, one, wanted, before)
             return
         yield from self._held_back(seen, wanted)
+
+    def _can_be_in(
+        self, table: Table, wanted: frozenset[int], step: CompiledLine | None = None
+    ) -> frozenset[int]:
+        """Return those of the objects asked for that matches must be about here.
+
+        An object that none of the table's roles can stand for is brought in further down. So is one that a role of this line can
+        stand for, which the line brings in, where no match is about it yet.
+        """
+        if not wanted:
+            return wanted
+        program, world = self.run.program, self.run.world
+        fresh = () if step is None else [role for role in step.roles if role not in table.ids]
+
+        def fits(roles: Iterable[str], one: int) -> bool:
+            kind = kind_of(self.run, one, world)
+            return any(kind in program.roles[role].kinds for role in roles if role in program.roles)
+
+        return frozenset(
+            one
+            for one in wanted
+            if fits(table.ids, one) and not (fits(fresh, one) and not len(table.about(frozenset((one,)))))
+        )
 
     def _at_line(
         self, seen: TurnSeen, one: Seen, wanted: frozenset[int], before: NDArray[np.int64]
@@ -301,6 +324,8 @@ class WhyNot:
         where = place_words(run, turn, step.part, step.line, one.card)
         index = names_of(run.program.index, turn)
         match, told, many = self._nearest_of(one, step, wanted, before, turn)
+        if step.entry.group == "pick":
+            one, match = with_its_roles(index, one, match, wanted)
         words = f"{where}: {line_words(run, step, match, one.world)}"
         if step.entry.group == "pick":
             words += pick_words(run, index, one, match)
@@ -404,7 +429,9 @@ class WhyNot:
     def _held_back(self, seen: TurnSeen, wanted: frozenset[int]) -> Iterator[Reason]:
         turn, run, tick = seen.turn, self.run, seen.tick
         limits = turn.limits
-        passed = [s for s in seen.of("limit") if len(those_about(s.before, wanted))]
+        passed = [
+            s for s in seen.of("limit") if len(those_about(s.before, self._can_be_in(s.before, wanted)))
+        ]
         world = seen.at_turn
         if not passed or world is None:
             did_else = any(f.turn == turn.position and f.way is Way.ELSE for f in run.trace.firings_at(tick))
@@ -416,7 +443,8 @@ class WhyNot:
             yield Reason(words, "obstacle", tick)
             return
         one = passed[0]
-        match = one.before.match(int(those_about(one.before, wanted)[0])) if one.before.ids else {}
+        about = those_about(one.before, self._can_be_in(one.before, wanted))
+        match = one.before.match(int(about[0])) if one.before.ids else {}
         who = f" for {for_whom(run, match, one.world)}" if match else ""
         memory = world.rules.memory.get((turn.position, 0))
         rows = {r: world.rows_of_ids(np.array([i])) for r, i in match.items()}
@@ -484,8 +512,8 @@ class WhyNot:
         assert graph is not None
         told = False
         for one in seen.of("condition"):
-            before = those_about(one.before, wanted)
-            if len(before) and not len(those_about(one.after, wanted)):
+            before = those_about(one.before, self._can_be_in(one.before, wanted, one.step))
+            if len(before) and not len(those_about(one.after, self._can_be_in(one.after, wanted))):
                 told = True
                 yield self._at_line(seen, one, wanted, before)
         for one in seen.of("limit"):

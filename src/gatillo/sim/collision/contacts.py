@@ -108,6 +108,12 @@ def pair_code(one: int, other: int) -> int:
     return min(one, other) << 32 | max(one, other)
 
 
+def pair_codes(one: NDArray[np.int64], other: NDArray[np.int64]) -> Codes:
+    """Return pairs of ids as one number each, the lower id in its upper half; shape (n,)."""
+    codes: Codes = (np.minimum(one, other) << 32) | np.maximum(one, other)
+    return codes
+
+
 def _still_touching(world: World, before: Codes) -> Codes:
     """The pairs that touched before and of whom neither has moved."""
     if len(before) <= A_HANDFUL:

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
+from gatillo.sim.collision.contacts import pair_codes
 from gatillo.sim.collision.hits import DRIVE, HOP, THERE
 from gatillo.sim.collision.shapes import separation_by_arrays
 from gatillo.sim.program.bodies import MOVABLE
@@ -145,5 +146,6 @@ class Crowd:
             self.vy[rows[moves]] += (sign * impulse * light * ny)[moves]
         sensed = world.program.senses[world.kind[i], world.kind[j]]
         if sensed.any():
-            one, other = world.id[i[sensed]], world.id[j[sensed]]
-            self.hit.append((np.minimum(one, other) << 32) | np.maximum(one, other))
+            self.hit.append(pair_codes(world.id[i[sensed]], world.id[j[sensed]]))
+        if world.caches.all_hits is not None:
+            world.caches.all_hits += pair_codes(world.id[i], world.id[j]).tolist()

@@ -534,8 +534,15 @@ class Hits:
 
     def _note(self, a: Body, b: Body) -> None:
         world = self.world
-        if world.program.senses.item(world.kind.item(a.row), world.kind.item(b.row)):
-            self.codes.add(pair_code(world.id.item(a.row), world.id.item(b.row)))
+        all_hits = world.caches.all_hits
+        senses = world.program.senses.item(world.kind.item(a.row), world.kind.item(b.row))
+        if not senses and all_hits is None:
+            return
+        code = pair_code(world.id.item(a.row), world.id.item(b.row))
+        if senses:
+            self.codes.add(code)
+        if all_hits is not None:
+            all_hits.append(code)
 
     def _changed(self, bodies: Iterable[Body], t: float) -> None:
         """Look anew at what can come of bodies that go on otherwise."""

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.surroundings import Rows
 from gatillo.sim.collision.complementarity import Contacts, moved, pushes
-from gatillo.sim.collision.contacts import SKIN, near_pairs
+from gatillo.sim.collision.contacts import SKIN, near_pairs, pair_codes
 from gatillo.sim.collision.hits import CLOSE, DRIVE, UPRIGHT
 from gatillo.sim.collision.shapes import separation
 from gatillo.sim.program.bodies import FIXED, MOVABLE
@@ -232,8 +232,9 @@ def _note_hits(world: World, i: Rows, j: Rows) -> None:
     """What is parted has touched in this tick, though it may not at its end."""
     sensed = world.program.senses[world.kind[i], world.kind[j]]
     if sensed.any():
-        one, other = world.id[i[sensed]], world.id[j[sensed]]
-        world.contacts.hits = (*world.contacts.hits, (np.minimum(one, other) << 32) | np.maximum(one, other))
+        world.contacts.hits = (*world.contacts.hits, pair_codes(world.id[i[sensed]], world.id[j[sensed]]))
+    if world.caches.all_hits is not None:
+        world.caches.all_hits += pair_codes(world.id[i], world.id[j]).tolist()
 
 
 def _out_of_fixed(world: World, rows: Rows, light: Floats) -> None:

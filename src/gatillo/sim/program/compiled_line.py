@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from gatillo.catalogue.binding import Argument, Bound, RoleArgument, VariableArgument, WhereArgument, Word
 from gatillo.catalogue.entry import Entry
+from gatillo.catalogue.facts import Fact, checked
 from gatillo.catalogue.surroundings import Target, Watched
 from gatillo.formula.compiling import Formula
 from gatillo.level.model import Clause, Rule
@@ -174,6 +175,17 @@ def effect_on_itself(
         if entry.reads_what_it_writes or (owner, what) in reads:
             found = owner, "rounds"
     return found
+
+
+def facts_of(step: CompiledLine) -> list[Fact]:
+    """Return the facts at which a line's rule must be looked at; none for a line that nothing wakes."""
+    if step.entry.wakes is None:
+        return []
+    given: dict[str, Any] = {
+        name: argument.role if isinstance(argument, RoleArgument) else getattr(argument, "text", None)
+        for name, argument in step.arguments.items()
+    }
+    return checked(step.entry.wakes(**given), step.entry.name)
 
 
 def steps_of(steps: tuple[CompiledLine, ...]) -> Iterator[CompiledLine]:

@@ -6,7 +6,6 @@ import gc
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
-from typing import Any
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.binding import (
@@ -16,7 +15,7 @@ from gatillo.catalogue.binding import (
     bind,
 )
 from gatillo.catalogue.conversion import GROUP_OF, Drawn, drawn_rule, speaks_of_own_nodes
-from gatillo.catalogue.facts import FACTS, EveryTick, Fact, checked
+from gatillo.catalogue.facts import FACTS, EveryTick, Fact
 from gatillo.catalogue.own_faces import is_own_node
 from gatillo.catalogue.prompts import menu_conditions
 from gatillo.formula.compiling import EVERY, Formula, compile_formula
@@ -33,6 +32,7 @@ from gatillo.sim.program.compiled_line import (
     Limits,
     Part,
     effect_on_itself,
+    facts_of,
     make_step,
     moved,
     steps_of,
@@ -507,12 +507,7 @@ class Program(TickTables):
             return []
         if entry.wakes is None:
             return [EveryTick()]
-        given: dict[str, Any] = {}
-        for name, argument in step.arguments.items():
-            given[name] = (
-                argument.role if isinstance(argument, RoleArgument) else getattr(argument, "text", None)
-            )
-        return checked(entry.wakes(**given), entry.name)
+        return facts_of(step)
 
     def _message_names(self) -> dict[str, int]:
         names: dict[str, int] = {}

@@ -11,7 +11,7 @@ from gatillo.catalogue.surroundings import Asked, Candidates, Numbers, Rows, Wat
 from gatillo.formula.functions import inside_area
 from gatillo.level.naming import token
 from gatillo.level.roles import Role
-from gatillo.sim.collision.contacts import contact_candidates
+from gatillo.sim.collision.contacts import contact_candidates, pair_codes
 from gatillo.sim.collision.raycast import clear_views, first_hits
 from gatillo.sim.interaction.focus import focus_changes, has_focus
 from gatillo.sim.interaction.prompts import are_offered, told
@@ -162,7 +162,7 @@ class QueryContext(Asked):
 
     def are_touching(self, a: Rows, b: Rows) -> Yes:
         one, other = self.world.id[a], self.world.id[b]
-        codes = (np.minimum(one, other) << 32) | np.maximum(one, other)
+        codes = pair_codes(one, other)
         return np.isin(codes, self.world.contacts.touching)
 
     def under(self, role: Role, front_only: bool) -> Rows:

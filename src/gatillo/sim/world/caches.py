@@ -57,6 +57,9 @@ class Caches:
     before: tuple[NDArray[np.float64], NDArray[np.float64]] = (np.zeros(0), np.zeros(0))
     """Where everything stood, x and y by row, before it moved: kept for the rest of the Move phase only."""
 
+    all_hits: list[int] | None = None
+    """While a replay asks for it: pairs that solid bodies parted in this tick, whether a rule senses them or not."""
+
     def clone(self) -> Caches:
         """For a copy of the world: what conditions remember is asked anew there."""
         return replace(
@@ -70,6 +73,7 @@ class Caches:
             members=dict(self.members),
             tags=dict(self.tags),
             listed={},
+            all_hits=None,
         )
 
     def structure_changed(self) -> None:
