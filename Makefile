@@ -41,6 +41,7 @@ shots: $(STAMP)
 	QT_QPA_PLATFORM=offscreen $(PY) tools/shots.py
 
 schema: $(STAMP)
+	$(PY) tools/touches.py
 	$(VENV)/bin/gatillo schema > docs/level.schema.json
 	$(VENV)/bin/gatillo catalogue > docs/catalogue.md
 	$(PY) tools/floors.py

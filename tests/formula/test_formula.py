@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from building import kind, level, things
+from building import add, c, kind, level, rule, run, things
 from gatillo.catalogue.surroundings import Candidates
 from gatillo.formula.compiling import compile_formula
-from gatillo.formula.functions import FUNCTIONS, half_open_degrees
+from gatillo.formula.functions import FUNCTIONS, function, half_open_degrees
 from gatillo.formula.syntax import FormulaError, parse
 from gatillo.formula.template import compile_template
 from gatillo.level.model import Area, Circle, Rectangle, Spot
@@ -342,3 +342,62 @@ def test_exactly_opposite_is_180_whichever_way_it_was_worked_out():
 def test_a_number_that_is_written_as_0_has_no_sign():
     assert value("text(-0.0000001)") == "0"
     assert value("text(-0.25)") == "-0.25"
+
+
+# what a function reads follows from its code
+
+
+@pytest.fixture
+def functions():
+    before = dict(FUNCTIONS)
+    yield FUNCTIONS
+    FUNCTIONS.clear()
+    FUNCTIONS.update(before)
+
+
+def test_a_function_that_reads_the_clock_or_draws_is_worked_out_in_every_tick(functions):
+    @function("late(a)", ("number",), "yes/no", "For a test.")
+    def late(f, a):
+        return f.clock("tick") > a
+
+    def by_way(f):
+        return f.draw(7)
+
+    @function("lucky(a)", ("number",), "yes/no", "For a test.")
+    def lucky(f, a):
+        return f.draw(7) < a
+
+    assert FUNCTIONS["late"].reads == {"clock"} and FUNCTIONS["lucky"].reads == {"chance"}
+    for source, many in (("late(30)", 30), ("lucky(1)", 60), ("not lucky(0)", 60), ('timer("none") = 0', 60)):
+        made = run(
+            level(rule("r", if_=c("formula_holds", formula=source), do=add("level.n")), has={"n": 0.0})
+        )
+        assert made.world.level["n"] == many, source
+
+
+@pytest.mark.parametrize("source", ["random_x(bed) >= 0 or yes", "random(0, 1) < 2", "random_y(bed) < 99"])
+def test_a_condition_may_draw_at_random(source):
+    bed = Area(name="bed", x=0, y=0, shape=Circle(radius=9))
+    asks = rule("r", if_=c("formula_holds", formula=source), do=add("level.n"))
+    assert run(level(asks, has={"n": 0.0}, places=(bed,))).world.level["n"] == 60
+
+
+@pytest.mark.parametrize(
+    "written, arguments, says",
+    [
+        ("abs(a)", ("number",), "two formula functions are called abs"),
+        ("whoever(a)", ("somebody",), "no argument of type somebody"),
+        ("two(a, b)", ("number", "number"), "declares 2 arguments, and its computation takes 1"),
+    ],
+)
+def test_a_slip_in_a_functions_declaration_is_an_error(functions, written, arguments, says):
+    with pytest.raises(TypeError, match=says):
+        function(written, arguments, "number", "For a test.")(lambda f, a: a)
+
+
+def test_a_function_that_takes_a_call_and_draws_nothing_is_an_error(functions):
+    with pytest.raises(TypeError, match="draws nothing"):
+
+        @function("calm(a)", ("number",), "number", "For a test.")
+        def calm(f, a, *, call):
+            return a

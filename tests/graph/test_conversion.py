@@ -31,7 +31,7 @@ def with_graphs(level):
 
 def normal(one):
     """A rule without what means nothing in it."""
-    waits = any(CATALOGUE[c.use].waits for c in (*one.do, *one.else_))
+    waits = any(CATALOGUE[c.use].derived.waits for c in (*one.do, *one.else_))
     return replace(
         one,
         when=one.when or (c("every_tick"),),

@@ -8,7 +8,6 @@ from staging import KINDS, accesses, change_what_was_there, clause, disturb, sta
 
 from building import EVERY_TICK, c, rule
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.entry import PHYSICAL
 from gatillo.catalogue.own import OWN_LINES
 from gatillo.catalogue.surroundings import Asked, Deed, Looks, Motion, Offers
 from gatillo.catalogue.touching import Touch, touched_by, touches
@@ -311,15 +310,3 @@ def test_what_a_helper_is_handed_comes_from_the_slots_that_it_was_given():
     said = touched_by(tried, ("who", "angle"), frozenset({"who"}), Deed)
     assert said.writes == {Touch("angle", "who")}
     assert EVERY_TICK.use in CATALOGUE
-
-
-@pytest.mark.parametrize("name", [n for n, e in CATALOGUE.items() if e.group in ("action", "behaviour")])
-def test_what_works_on_forces_is_declared_too(name):
-    """The program asks only the declaration, since looking into a computation takes some milliseconds."""
-    entry = CATALOGUE[name]
-    written = entry.touches().writes
-    if any(touch.what == "on" for touch in written):
-        # what it switches off is told of by itself
-        return
-    physical = {(touch.of, touch.what) for touch in written if touch.what in PHYSICAL}
-    assert physical <= {(of, what) for of, whats in entry.writes.items() for what in whats}

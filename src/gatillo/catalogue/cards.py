@@ -11,6 +11,7 @@ from functools import cache, lru_cache
 from typing import Literal
 
 from gatillo.catalogue.entry import CATALOGUE, Entry, Slot, choice, number, seconds, slot
+from gatillo.formula.compiling import KEEPING
 
 NUMBERED = "1, 2, 3 …"
 """In the place of outputs: as many as are wired, by number."""
@@ -82,6 +83,8 @@ def _card(
     if bool(value_is) != bool(ports.gives):
         raise TypeError(f"it is not told what the value of {name} is")
     CARDS[name] = Card(name, sentence, help, slots, ports, value_is, watches, holds)
+    if value_is in ("kept", "count"):
+        KEEPING.add(name)
 
 
 _card(
@@ -263,7 +266,7 @@ def ports_of_entry(entry: Entry) -> Ports:
         return Ports(outputs=("yes", "no"))
     if entry.group == "pick":
         return Ports(outputs=("kept", "rest"))
-    if entry.waits:
+    if entry.derived.waits:
         return Ports(outputs=("then", "after"), later=("after",))
     return Ports()
 

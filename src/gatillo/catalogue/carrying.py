@@ -52,7 +52,6 @@ def trail(motion: Motion, rows: Rows, leader: Role, lag: Floats) -> None:
     "be dragged by the pointer along {axes}, {front}, {sensitivity} of its way",
     "A press on it takes hold of it; it follows the pointer until the button is let go, wherever that is.",
     keeps={"held": 0.0, "grip_x": 0.0, "grip_y": 0.0, "from_x": 0.0, "from_y": 0.0},
-    drives=True,
     axes=choice(*_DRAG_AXES),
     front=choice(FRONT, "all under the pointer"),
     sensitivity=number("1", "how far it goes for each unit of the pointer's way"),

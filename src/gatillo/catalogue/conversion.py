@@ -95,7 +95,7 @@ def _all(clauses: Iterable[Clause]) -> Iterator[Clause]:
 
 def _waits(clause: Clause) -> bool:
     entry = CATALOGUE.get(clause.use)
-    return entry is not None and entry.waits
+    return entry is not None and entry.derived.waits
 
 
 class _Drawing:
@@ -195,7 +195,7 @@ class _Drawing:
         entry = CATALOGUE[clause.use]
         if entry.group == "condition":
             return [f"{number}.no" if clause.negated else f"{number}.yes"]
-        return [f"{number}.after" if entry.waits else str(number)]
+        return [f"{number}.after" if entry.derived.waits else str(number)]
 
     def only_condition(self, clause: Clause, ends: list[str]) -> tuple[list[str], str]:
         """The one condition above an else: where those that pass it go on, and those that fail."""
@@ -482,8 +482,8 @@ class _Reading:
                 )
                 raise self.refused(number, why)
             found.append(node.clause)
-            before, number = number, self.next_of(number, "after" if entry.waits else "then")
-            if not entry.waits:
+            before, number = number, self.next_of(number, "after" if entry.derived.waits else "then")
+            if not entry.derived.waits:
                 continue
             late = "all at once"
             if number is not None and self.nodes[number].use == FIRING:

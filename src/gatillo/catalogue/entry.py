@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import inspect
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cache
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
+from gatillo.catalogue.derived import Derived, derived
 from gatillo.catalogue.facts import Wakes, checked
 from gatillo.catalogue.slot_types import SLOT_TYPES, SlotType
 from gatillo.catalogue.surroundings import Asked, Deed, Looks, Motion, Offers
-from gatillo.catalogue.touching import Touches, touched_by
-from gatillo.level.roles import Role
+from gatillo.catalogue.touching import Touches
+from gatillo.level.roles import TAG_GIVERS, Role
 
 Phase = Literal["first", "urge", "motion", "follow", "focus", "prompts"]
 """`first` may keep an object from what else it does; `urge` adds to what drives it; `motion` gives velocities; `follow` acts on where all have
@@ -29,6 +31,8 @@ class Slot:
     default: str = ""
     help: str = ""
     options: tuple[str, ...] = ()
+    makes: bool = False
+    """Whether a name exists by standing here, as a tag that an action gives."""
 
     def __post_init__(self) -> None:
         if self.type not in SLOT_TYPES:
@@ -45,10 +49,6 @@ class Slot:
         return self.help or self.kind.hint
 
 
-PHYSICAL = frozenset({"gravity", "mass", "bounce", "friction", "contact"})
-"""What decides how an object answers to forces: only where something can change it are forces looked at."""
-
-
 @dataclass(frozen=True, slots=True)
 class Entry:
     """One entry of the catalogue. `compute` is called with arrays, one value per match."""
@@ -63,16 +63,8 @@ class Entry:
     wakes: Wakes | None = None
     alarm: tuple[str, str] | None = None
     """For an occasion that comes at times: the slots with its first time and its period."""
-    waits: bool = False
-    """For an action after which the rest of its list waits."""
-    creates: str = ""
-    """For an action that makes objects: the slot with their kind."""
     one_shot: bool = False
     """Done every tick, this action is nearly always a mistake."""
-    needs: tuple[str, ...] = ()
-    """What must be found in each tick for it: `under` (objects under the pointer)."""
-    contact: tuple[str, str] | None = None
-    """For a condition about a contact: the slots of the two roles."""
     pair: tuple[str, str, Literal["distance", "contact"]] | None = None
     """For a condition that only near pairs can pass: the slots of its two roles, and what tells them."""
     measured: tuple[str, ...] = ()
@@ -81,32 +73,16 @@ class Entry:
     """For an occasion that comes once, when something begins: what goes on then, as in “had touched”."""
     continuing: bool = False
     """For an occasion that comes in tick after tick for as long as something goes on."""
-    writes: dict[str, tuple[str, ...]] = field(default_factory=dict)
-    """For an action: which properties of the objects in a slot it changes, besides the variables it names."""
-    reads_what_it_writes: bool = False
-    """For an action: what it writes depends on what was there, so that each match must see the effect of the one before."""
     holds: Literal["", "conditions", "actions"] = ""
     """Whether it holds lines of its own: a group of conditions, a repeat."""
     joins: Literal["", "all", "any", "none"] = ""
     """For a group of conditions: how many of them must hold."""
-    steady: bool = False
-    """For a condition: it depends on nothing but its formulas, so that an answer can be kept while they do not change."""
-    switches: tuple[str, ...] = ()
-    """For an action: the slots with the rules and sections that it switches on or off."""
-    adds: tuple[str, ...] = ()
-    """For an action: the slots with what it adds to what is there, each time it is done."""
-    removes: str = ""
-    """For an action: the slot with whom it takes out of the level."""
-    assigns: bool = False
-    """For an action: it gives a variable a value, whatever it was."""
     branch: Literal["", "if", "otherwise"] = ""
     """For an action that holds lines: whether they are done once for those for whom it holds, or for the others."""
     phase: Phase = "motion"
     """For a behaviour: when in a tick it acts."""
     keeps: dict[str, float] = field(default_factory=dict)
     """For a behaviour: numbers that each object keeps for it from tick to tick, and what they start with."""
-    drives: bool = False
-    """For a behaviour: whether it gives a velocity that ends with it."""
     wants: str = ""
     """For a behaviour: another one without which it does nothing."""
     faces: bool = False
@@ -115,21 +91,27 @@ class Entry:
     """For a behaviour that several urges drive: gives each of them, with its name."""
     times: tuple[str, ...] = field(init=False)
     """Slots with a time in seconds."""
+    _derived: list[Derived] = field(default_factory=list, init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
         times = tuple(name for name, slot in self.slots.items() if slot.type == "seconds")
         object.__setattr__(self, "times", times)
 
-    def touches(self) -> Touches:
-        """What it reads and writes, in the names of its slots: derived from its computation (touching.py)."""
-        seen_by = _SEEN_BY.get(self.phase, Motion) if self.group == "behaviour" else _SEEN_BY[self.group]
-        telling = {name for name, slot in self.slots.items() if slot.kind.tells_objects}
-        return touched_by(self.compute, tuple(self.slots), frozenset(telling), seen_by)
-
     @property
-    def physics(self) -> bool:
-        """Whether it can change how an object answers to forces."""
-        return any(PHYSICAL.intersection(names) for names in self.writes.values())
+    def derived(self) -> Derived:
+        """What follows of it from its code (derived.py)."""
+        if not self._derived:
+            seen_by = _SEEN_BY.get(self.phase, Motion) if self.group == "behaviour" else _SEEN_BY[self.group]
+            types = {name: slot.type for name, slot in self.slots.items()}
+            telling = frozenset(name for name, slot in self.slots.items() if slot.kind.tells_objects)
+            self._derived.append(
+                derived(self.name, self.group, types, self.compute, telling, seen_by, bool(self.holds))
+            )
+        return self._derived[0]
+
+    def touches(self) -> Touches:
+        """Return what it reads and writes, in the names of its slots."""
+        return self.derived.touches
 
     @property
     def walks(self) -> bool:
@@ -161,17 +143,53 @@ CATALOGUE: dict[str, Entry] = {}
 _SOMEBODY = Role("x", "x", "kind", ("x",), "x")
 
 
+_AMONG: dict[str, tuple[str, ...]] = {
+    "phase": get_args(Phase),
+    "joins": ("", "all", "any", "none"),
+    "holds": ("", "conditions", "actions"),
+    "branch": ("", "if", "otherwise"),
+}
+"""By option of a declaration: what it may be."""
+
+
+def _check_parameters(
+    name: str, group: Group, compute: Any, slots: dict[str, Slot], more: dict[str, Any]
+) -> None:
+    """Raise TypeError if an entry's computation does not take the world and, by their names, its slots."""
+    if more.get("alarm") or more.get("joins"):
+        # the program looks after these itself
+        return
+    code = inspect.unwrap(compute).__code__
+    takes = code.co_varnames[: code.co_argcount + code.co_kwonlyargcount]
+    given = set(takes[2:] if group == "behaviour" else takes[1:])
+    if group == "behaviour" and takes[1:2] != ("rows",):
+        raise TypeError(f"{name} is a behaviour: its second parameter is called rows")
+    if given != set(slots) and not code.co_flags & inspect.CO_VARKEYWORDS:
+        raise TypeError(f"the parameters of {name} and its slots differ: {sorted(given ^ set(slots))}")
+
+
 def _declare(
     group: Group, sentence: str, help: str, slots: dict[str, Slot], **more: Any
 ) -> Callable[[Any], Any]:
     named = set(re.findall(r"\{(\w+)\}", sentence))
     if named != set(slots):
         raise TypeError(f"sentence and slots differ in {sentence!r}: {named ^ set(slots)}")
+    spoken_of = [
+        *filter(None, more.get("alarm") or ()),
+        *(more.get("pair") or ())[:2],
+        *(slot for slot in more.get("measured", ())[1:] if slot),
+    ]
+    if unknown := sorted(set(spoken_of) - set(slots)):
+        raise TypeError(f"the declaration of {sentence!r} names slots that it does not have: {unknown}")
+    for option, among in _AMONG.items():
+        if option in more and more[option] not in among:
+            raise TypeError(f"{more[option]!r} is no {option}; there are: {', '.join(map(repr, among))}")
 
     def declare(compute: Any) -> Any:
         name = compute.__name__
         if name in CATALOGUE:
             raise TypeError(f"two catalogue entries are called {name}")
+        _check_parameters(name, group, compute, slots, more)
         subject = compute.__module__.rpartition(".")[2]
         compute.__doc__ = compute.__doc__ or help
         if (wakes := more.get("wakes")) is not None:
@@ -180,6 +198,9 @@ def _declare(
                 wakes(**{k: _SOMEBODY if s.type == "role" else s.default or "x" for k, s in slots.items()}),
                 name,
             )
+        for at, one in slots.items():
+            if one.makes and one.type == "tag":
+                TAG_GIVERS[name] = at, next(other for other, s in slots.items() if s.type == "role")
         CATALOGUE[name] = Entry(name, group, subject, sentence, help, slots, compute, **more)
         return compute
 
@@ -192,7 +213,6 @@ def occasion(
     *,
     wakes: Wakes | None = None,
     alarm: tuple[str, str] | None = None,
-    needs: tuple[str, ...] = (),
     continuing: bool = False,
     measured: tuple[str, ...] = (),
     begins: str = "",
@@ -210,7 +230,6 @@ def occasion(
         slots,
         wakes=wakes,
         alarm=alarm,
-        needs=needs,
         continuing=continuing,
         measured=measured,
         begins=begins,
@@ -221,11 +240,8 @@ def condition(
     sentence: str,
     help: str,
     *,
-    needs: tuple[str, ...] = (),
-    contact: tuple[str, str] | None = None,
     pair: tuple[str, str, Literal["distance", "contact"]] | None = None,
     joins: Literal["", "all", "any", "none"] = "",
-    steady: bool = False,
     measured: tuple[str, ...] = (),
     **slots: Slot,
 ) -> Callable[[Any], Any]:
@@ -235,12 +251,9 @@ def condition(
         sentence,
         help,
         slots,
-        needs=needs,
-        contact=contact,
         pair=pair,
         holds="conditions" if joins else "",
         joins=joins,
-        steady=steady,
         measured=measured,
     )
 
@@ -254,17 +267,9 @@ def action(
     sentence: str,
     help: str,
     *,
-    waits: bool = False,
-    creates: str = "",
     one_shot: bool = False,
-    writes: dict[str, tuple[str, ...]] | None = None,
-    reads_what_it_writes: bool = False,
     holds: Literal["", "conditions", "actions"] = "",
     branch: Literal["", "if", "otherwise"] = "",
-    switches: tuple[str, ...] = (),
-    adds: tuple[str, ...] = (),
-    removes: str = "",
-    assigns: bool = False,
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare an action. `compute(deed, **slots)` carries it out, for all its matches at once."""
@@ -273,24 +278,10 @@ def action(
         sentence,
         help,
         slots,
-        waits=waits,
-        creates=creates,
         one_shot=one_shot,
-        writes=writes or {},
-        reads_what_it_writes=reads_what_it_writes,
         holds=holds,
         branch=branch,
-        switches=switches,
-        adds=adds,
-        removes=removes,
-        assigns=assigns,
     )
-
-
-PLACE: dict[str, tuple[str, ...]] = {"who": ("x", "y")}
-ANGLE: dict[str, tuple[str, ...]] = {"who": ("angle",)}
-VELOCITY: dict[str, tuple[str, ...]] = {"who": ("vx", "vy")}
-"""What actions that move, turn and push write."""
 
 
 def behaviour(
@@ -299,17 +290,14 @@ def behaviour(
     *,
     phase: Phase = "motion",
     keeps: dict[str, float] | None = None,
-    drives: bool = False,
     wants: str = "",
-    writes: tuple[str, ...] = (),
     faces: bool = False,
     urges: Callable[..., Any] | None = None,
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare a behaviour. `compute(motion, rows, **settings)` acts once a tick on all who have it.
 
-    In the phases “focus” and “prompts” it is given what stands where for good in this tick (`Looks`, `Offers`). `writes` names
-    properties of who has it that it sets, beside place, angle and velocity.
+    In the phases “focus” and “prompts” it is given what stands where for good in this tick (`Looks`, `Offers`).
     """
     return _declare(
         "behaviour",
@@ -318,9 +306,7 @@ def behaviour(
         slots,
         phase=phase,
         keeps=keeps or {},
-        drives=drives,
         wants=wants,
-        writes={"self": writes} if writes else {},
         faces=faces or "facing" in slots,
         urges=urges,
     )
@@ -354,9 +340,9 @@ def key(default: str = "Space", help: str = "") -> Slot:
     return Slot("key", default, help)
 
 
-def slot(type: str, default: str = "", help: str = "") -> Slot:
+def slot(type: str, default: str = "", help: str = "", *, makes: bool = False) -> Slot:
     """A slot of any type (slot_types.py). Raises TypeError if there is no such type."""
-    return Slot(type, default, help)
+    return Slot(type, default, help, makes=makes)
 
 
 def area(help: str = "") -> Slot:

@@ -19,7 +19,6 @@ def _part(value: Numbers) -> Numbers:
 @behaviour(
     "fall and bounce: gravity {gravity}, bounce {bounce}, losing {slowing} of its speed a second",
     "Has a gravity of its own instead of the level's, springs back from solid things, and slows down as it goes.",
-    writes=("gravity", "bounce"),
     gravity=number("600", "units a second per second, downward"),
     bounce=number("0.5", "of the speed at which it hits, the part that is left: 0 to 1"),
     slowing=number("0", "the part of its speed that it loses in a second: 0 to 1"),
@@ -31,7 +30,6 @@ def fall_and_bounce(motion: Motion, rows: Rows, gravity: Floats, bounce: Floats,
 @action(
     "set the gravity of {who} to {gravity}",
     "What pulls it down from now on, in units a second per second; 0 lets it float.",
-    writes={"who": ("gravity",)},
     who=role(),
     gravity=number("600", "units a second per second, downward"),
 )
@@ -43,7 +41,6 @@ def set_gravity(deed: Deed, who: Rows, gravity: Numbers) -> None:
     "set the friction of {who} to {friction}",
     "0 slides on for ever, 1 stops at once. Seen from above: the part of its speed that it loses in a tenth of a second; "
     "with gravity it rubs on what it lies on.",
-    writes={"who": ("friction",)},
     who=role(),
     friction=number("0.2", "0 to 1"),
 )
@@ -54,7 +51,6 @@ def set_friction(deed: Deed, who: Rows, friction: Numbers) -> None:
 @action(
     "set the bounce of {who} to {bounce}",
     "Of the speed at which it hits something, the part that is left: 0 none, 1 all.",
-    writes={"who": ("bounce",)},
     who=role(),
     bounce=number("0.5", "0 to 1"),
 )
@@ -65,7 +61,6 @@ def set_bounce(deed: Deed, who: Rows, bounce: Numbers) -> None:
 @action(
     "set the mass of {who} to {mass}",
     "What it weighs from now on: of two that push one another the lighter gives way more.",
-    writes={"who": ("mass",)},
     who=role(),
     mass=number("1", "above 0"),
 )
@@ -76,7 +71,6 @@ def set_mass(deed: Deed, who: Rows, mass: Numbers) -> None:
 @action(
     "set the contact of {who} to {contact}",
     "Whether it is noticed, pushed, or stands fast from now on; what becomes movable is pulled by the level's gravity.",
-    writes={"who": ("contact", "gravity")},
     who=role(),
     contact=choice("movable", "fixed", "sensed", "none"),
 )

@@ -41,7 +41,6 @@ def _urges(motion: Motion, rows: Rows, *, others: Role, speed: Floats, **setting
     "top acceleration {acceleration}, {facing}",
     "Keeps its distance from those near it, goes the way they go, and stays with them. Alone it goes straight on. "
     "“be drawn” and “keep away” add to what drives it.",
-    drives=True,
     urges=_urges,
     others=role("with whom"),
     apart=number("24", "units"),

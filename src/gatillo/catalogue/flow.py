@@ -26,16 +26,13 @@ def reset_timer(deed: Deed, timer: str) -> None:
 @action(
     "switch rule {rule} on",
     "The rule takes its turn again, from now on.",
-    switches=("rule",),
     rule=slot("rule"),
 )
 def switch_rule_on(deed: Deed, rule: str) -> None:
     deed.switch(f"rule {rule}", True)
 
 
-@action(
-    "switch rule {rule} off", "The rule takes no turn from now on.", switches=("rule",), rule=slot("rule")
-)
+@action("switch rule {rule} off", "The rule takes no turn from now on.", rule=slot("rule"))
 def switch_rule_off(deed: Deed, rule: str) -> None:
     deed.switch(f"rule {rule}", False)
 
@@ -43,7 +40,6 @@ def switch_rule_off(deed: Deed, rule: str) -> None:
 @action(
     "switch section {section} on",
     "The section's rules take their turns again.",
-    switches=("section",),
     section=slot("section"),
 )
 def switch_section_on(deed: Deed, section: str) -> None:
@@ -53,7 +49,6 @@ def switch_section_on(deed: Deed, section: str) -> None:
 @action(
     "switch section {section} off",
     "The section's rules take no turn from now on.",
-    switches=("section",),
     section=slot("section"),
 )
 def switch_section_off(deed: Deed, section: str) -> None:

@@ -50,7 +50,6 @@ def _arrivals(motion: Motion, rows: Rows, there: NDArray[np.bool_], away: Floats
     "go to {goal} at {speed}, stopping {gap} away, {facing}",
     "Goes straight to a spot, to an object or the pointer as they move, or to a point of its own in an area; "
     "it never goes past, so it does not jitter there.",
-    drives=True,
     keeps={"there": 0.0},
     goal=slot("where"),
     speed=number("80", "units a second"),
@@ -67,7 +66,6 @@ def go_to_goal(motion: Motion, rows: Rows, goal: Where, speed: Floats, gap: Floa
 @behaviour(
     "go to the nearest {target} for which {only} at {speed}, stopping {gap} away, {facing}",
     "Goes to the nearest of those for whom a condition holds, such as Bed.dry; where there is none it stands.",
-    drives=True,
     keeps={"there": 0.0},
     target=role("to whom it goes"),
     only=slot("yes/no formula"),
@@ -84,7 +82,6 @@ def go_to_those(
 @behaviour(
     "chase {target} at {speed}, stopping {gap} away, {facing}",
     "Makes for the nearest of those meant, and follows as it moves; with none there it stands still.",
-    drives=True,
     keeps={"there": 0.0},
     target=role("whom it is after"),
     speed=number("80", "units a second"),
@@ -98,7 +95,6 @@ def chase(motion: Motion, rows: Rows, target: Role, speed: Floats, gap: Floats, 
 @behaviour(
     "chase the nearest {target} for which {only} at {speed}, stopping {gap} away, {facing}",
     "The same, of those only for whom a condition holds, such as Moth.awake; it may speak of the chaser too.",
-    drives=True,
     keeps={"there": 0.0},
     target=role("whom it is after"),
     only=slot("yes/no formula"),
@@ -126,7 +122,6 @@ def _chase(motion: Motion, rows: Rows, found: Rows, speed: Floats, gap: Floats, 
 @behaviour(
     "wander in {where} at {speed}, resting {pause} s at each point, {facing}",
     "Goes to one point of the area after another, drawn for it alone.",
-    drives=True,
     keeps={"nth": 0.0, "goal_x": 0.0, "goal_y": 0.0, "rest": 0.0},
     where=area(),
     speed=number("50", "units a second"),
@@ -235,7 +230,6 @@ GOING, LOOKING, RETURNING, HOME = 1, 2, 3, 4
     "where it broke off, and goes on as before. A new noise on the way leads it there instead.",
     faces=True,
     phase="first",
-    drives=True,
     keeps={
         "stage": 0.0,
         "goal_x": 0.0,

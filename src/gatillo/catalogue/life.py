@@ -24,7 +24,6 @@ def life_span(motion: Motion, rows: Rows, time: np.ndarray) -> None:
     "create {count} {kind} at {where}",
     "Makes objects at a spot, at random in an area, at an object or at the pointer. "
     "The actions below can speak of “new KIND”.",
-    creates="kind",
     one_shot=True,
     count=number("1", "how many, for each match"),
     kind=slot("kind"),
@@ -34,9 +33,7 @@ def create(deed: Deed, count: Numbers, kind: str, where: Where) -> None:
     deed.create(kind, where, count)
 
 
-@action(
-    "remove {who}", "Takes the object out of the level at the end of the tick.", removes="who", who=role()
-)
+@action("remove {who}", "Takes the object out of the level at the end of the tick.", who=role())
 def remove(deed: Deed, who: Rows) -> None:
     deed.remove(who)
 
@@ -44,7 +41,6 @@ def remove(deed: Deed, who: Rows) -> None:
 @action(
     "create {count} {kind} in a ring about {where}, radius {radius}",
     "Makes objects evenly spread on a circle.",
-    creates="kind",
     one_shot=True,
     count=number("6", "how many, for each match"),
     kind=slot("kind"),
@@ -55,7 +51,7 @@ def create_ring(deed: Deed, count: Numbers, kind: str, where: Where, radius: Num
     deed.create(kind, where, count, ring=radius)
 
 
-@action("show {who}", "Lets it be drawn.", writes={"who": ("shown",)}, who=role())
+@action("show {who}", "Lets it be drawn.", who=role())
 def show(deed: Deed, who: Rows) -> None:
     deed.put_property(who, "shown", True)
 
@@ -63,7 +59,6 @@ def show(deed: Deed, who: Rows) -> None:
 @action(
     "hide {who}",
     "Lets it not be drawn; it still matches and touches.",
-    writes={"who": ("shown",)},
     who=role(),
 )
 def hide(deed: Deed, who: Rows) -> None:
@@ -73,7 +68,6 @@ def hide(deed: Deed, who: Rows) -> None:
 @action(
     "set the depth of {who} to {depth}",
     "Of two overlapping objects the deeper number is in front.",
-    writes={"who": ("depth",)},
     who=role(),
     depth=number("0"),
 )
@@ -84,7 +78,6 @@ def set_depth(deed: Deed, who: Rows, depth: Numbers) -> None:
 @action(
     "set the scale of {who} to {scale}",
     "1 is the size of its kind; it stays above 0.",
-    writes={"who": ("scale",)},
     who=role(),
     scale=number("1"),
 )

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from gatillo.catalogue.entry import ANGLE, PLACE, VELOCITY, action, choice, number, role, seconds, slot
+from gatillo.catalogue.entry import action, choice, number, role, seconds, slot
 from gatillo.catalogue.surroundings import Deed, Numbers, Rows, Where
 
 
@@ -18,8 +18,6 @@ def along_axes(deed: Deed, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> tu
 @action(
     "move {who} by {dx}, {dy} along {axes} axes",
     "Moves at once by an offset: x to the right and y up, or ahead and to the left of where it faces.",
-    writes=PLACE,
-    adds=("dx", "dy"),
     who=role(),
     dx=number("0", "units along the first axis"),
     dy=number("0", "units along the second axis"),
@@ -32,8 +30,6 @@ def move_by(deed: Deed, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
 @action(
     "turn {who} by {angle}°",
     "Turns at once; positive is counter-clockwise.",
-    writes=ANGLE,
-    adds=("angle",),
     who=role(),
     angle=number("90", "degrees, counter-clockwise"),
 )
@@ -48,7 +44,6 @@ _EASING = choice(*EASINGS)
 @action(
     "put {who} at {where}",
     "Moves at once to a spot, into an area, to an object or the pointer.",
-    writes=PLACE,
     who=role(),
     where=slot("where"),
 )
@@ -59,7 +54,6 @@ def put_at(deed: Deed, who: Rows, where: Where) -> None:
 @action(
     "put {who} at x {x}, y {y}",
     "Moves at once to a point of the level.",
-    writes=PLACE,
     who=role(),
     x=number("0", "units to the right"),
     y=number("0", "units up"),
@@ -71,7 +65,6 @@ def put_at_point(deed: Deed, who: Rows, x: Numbers, y: Numbers) -> None:
 @action(
     "move {who} to {where} over {time} s, {easing}",
     "Moves over a time, and comes to stand exactly there.",
-    writes=PLACE,
     who=role(),
     where=slot("where"),
     time=seconds("1"),
@@ -84,7 +77,6 @@ def move_to_over(deed: Deed, who: Rows, where: Where, time: Numbers, easing: str
 @action(
     "move {who} to {where} over {time} s, {easing}, then send {message}",
     "Moves over a time, and sends a message on arriving.",
-    writes=PLACE,
     who=role(),
     where=slot("where"),
     time=seconds("1"),
@@ -98,7 +90,6 @@ def move_to_then(deed: Deed, who: Rows, where: Where, time: Numbers, easing: str
 @action(
     "move {who} by {dx}, {dy} along {axes} axes over {time} s, {easing}",
     "Moves by an offset over a time.",
-    writes=PLACE,
     who=role(),
     dx=number("0", "units along the first axis"),
     dy=number("0", "units along the second axis"),
@@ -117,8 +108,6 @@ def move_by_over(
 @action(
     "move {who} toward {where} at {speed}",
     "A step toward a place, by speed × dt; never past it, so it does not jitter there.",
-    writes=PLACE,
-    reads_what_it_writes=True,
     who=role(),
     where=slot("where"),
     speed=number("100", "units a second"),
@@ -135,7 +124,6 @@ def move_toward(deed: Deed, who: Rows, where: Where, speed: Numbers) -> None:
 @action(
     "move {who} apart, {gap} between edges",
     "Moves objects away from one another until none overlaps or comes nearer than the gap.",
-    writes=PLACE,
     who=role(),
     gap=number("0", "units between their edges"),
 )
@@ -146,7 +134,6 @@ def move_apart(deed: Deed, who: Rows, gap: Numbers) -> None:
 @action(
     "let {who} face {where}",
     "Turns at once to face a place, an object or the pointer, whichever way its picture is drawn.",
-    writes=ANGLE,
     who=role(),
     where=slot("where"),
 )
@@ -162,7 +149,6 @@ def face(deed: Deed, who: Rows, where: Where) -> None:
 @action(
     "let {who} face {angle}°",
     "Turns at once to a direction, counter-clockwise from the right.",
-    writes=ANGLE,
     who=role(),
     angle=number("0"),
 )
@@ -173,7 +159,6 @@ def face_angle(deed: Deed, who: Rows, angle: Numbers) -> None:
 @action(
     "set the velocity of {who} to {dx}, {dy} along {axes} axes",
     "It keeps moving at this velocity, in units a second.",
-    writes=VELOCITY,
     who=role(),
     dx=number("0", "units a second"),
     dy=number("0", "units a second"),
@@ -186,8 +171,6 @@ def set_velocity(deed: Deed, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> 
 @action(
     "push {who} by {dx}, {dy} along {axes} axes",
     "Adds to its velocity, in units a second.",
-    writes=VELOCITY,
-    reads_what_it_writes=True,
     who=role(),
     dx=number("0", "units a second"),
     dy=number("0", "units a second"),
@@ -202,7 +185,6 @@ def push(deed: Deed, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
 @action(
     "launch {who} at {angle}° with speed {speed}",
     "Gives it a velocity in a direction, counter-clockwise from the right.",
-    writes=VELOCITY,
     who=role(),
     angle=number("45"),
     speed=number("200", "units a second"),
@@ -212,7 +194,7 @@ def launch(deed: Deed, who: Rows, angle: Numbers, speed: Numbers) -> None:
     deed.go(who, speed * np.cos(turned), speed * np.sin(turned))
 
 
-@action("stop {who}", "Takes away its velocity and any movement over a time.", writes=VELOCITY, who=role())
+@action("stop {who}", "Takes away its velocity and any movement over a time.", who=role())
 def stop(deed: Deed, who: Rows) -> None:
     deed.go(who, 0.0, 0.0)
     deed.halt(who)

@@ -58,7 +58,6 @@ def _on(world: Asked, happens: bool, a: Role, which: str) -> Candidates:
     "the {button} pointer button is pressed on {a}, {which}",
     "Once, for what lies under the pointer as the button goes down.",
     wakes=lambda button, a, which: [KeyState("pressed", _key(button))],
-    needs=("under",),
     button=_BUTTON,
     a=role(),
     which=_WHICH,
@@ -72,7 +71,6 @@ def pointer_pressed_on(world: Asked, button: str, a: Role, which: str) -> Candid
     "In every tick in which the button is down and the pointer is over it.",
     continuing=True,
     wakes=lambda button, a, which: [KeyState("held", _key(button))],
-    needs=("under",),
     button=_BUTTON,
     a=role(),
     which=_WHICH,
@@ -85,7 +83,6 @@ def pointer_held_on(world: Asked, button: str, a: Role, which: str) -> Candidate
     "the {button} pointer button is released on {a}, {which}",
     "Once, for what lies under the pointer as the button goes up.",
     wakes=lambda button, a, which: [KeyState("released", _key(button))],
-    needs=("under",),
     button=_BUTTON,
     a=role(),
     which=_WHICH,
@@ -108,7 +105,6 @@ def pointer_moves(world: Asked) -> Candidates:
     "the pointer comes over {a}",
     "Once for each object, in the tick in which the pointer comes over it.",
     wakes=lambda a: [UnderPointerChanged()],
-    needs=("under",),
     a=role(),
 )
 def pointer_comes_over(world: Asked, a: Role) -> Candidates:
@@ -121,7 +117,6 @@ def pointer_comes_over(world: Asked, a: Role) -> Candidates:
     "In every tick, for each object under the pointer.",
     continuing=True,
     wakes=lambda a: [UnderPointer()],
-    needs=("under",),
     a=role(),
 )
 def pointer_over(world: Asked, a: Role) -> Candidates:
@@ -133,7 +128,6 @@ def pointer_over(world: Asked, a: Role) -> Candidates:
     "the pointer leaves {a}",
     "Once for each object, in the tick in which the pointer leaves it.",
     wakes=lambda a: [UnderPointerChanged()],
-    needs=("under",),
     a=role(),
 )
 def pointer_leaves(world: Asked, a: Role) -> Candidates:
@@ -146,9 +140,7 @@ def pointer_is_held(world: Asked, button: str) -> bool:
     return world.key_state(_key(button))[1]
 
 
-@condition(
-    "the pointer is over {a} now", "Whether the pointer is over the object.", needs=("under",), a=role()
-)
+@condition("the pointer is over {a} now", "Whether the pointer is over the object.", a=role())
 def pointer_is_over(world: Asked, a: Rows) -> NDArray[np.bool_]:
     found: NDArray[np.bool_] = np.isin(world.ids(a), world.under_ids())
     return found

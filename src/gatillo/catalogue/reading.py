@@ -432,8 +432,7 @@ class _Reader:
             wanted = f"{role[1]}.{variable}"
             known = self.index.role(role[1])
             if known is not None and (
-                self.index.variable_type(known, token(variable))
-                or variable in ("x", "y", "vx", "vy", "angle")
+                self.index.variable_type(known, token(variable)) or variable in WRITABLE
             ):
                 return role[0], wanted
         return best

@@ -74,7 +74,6 @@ def first_along_ray(world: Asked, b: Rows, a: Rows, angle: Numbers, reach: Numbe
 @condition(
     "{a} is touching {b}",
     "Whether their shapes met at this tick's Contact.",
-    contact=("a", "b"),
     pair=("a", "b", "contact"),
     a=role(),
     b=role(),

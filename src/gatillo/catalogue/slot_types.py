@@ -15,9 +15,11 @@ from typing import Literal
 from gatillo.level.keys import KEYS
 from gatillo.level.model import Clause, Graph, Level
 from gatillo.level.naming import did_you_mean, free_name_problem, spoken
+from gatillo.level.properties import PROPERTIES
 from gatillo.level.roles import Index, Role, all_logic, type_of
 
-WRITABLE = frozenset({"x", "y", "vx", "vy", "angle", "scale", "depth", "shown"})
+WRITABLE = frozenset(name for name, made in PROPERTIES.items() if made.writable)
+"""The properties that an action which sets a variable can set."""
 
 Holds = Literal["formula", "text", "variable", "role", "where", "choice", "name", "entries", "given"]
 """A formula, a text with values in braces, a variable, a role, a place, one of the slot's own words, a name, a menu's entries,

@@ -13,7 +13,6 @@ KEEPS_FACING = "keeping its facing"
     "steer by keys: {forward} ahead, {back} back, {left} and {right} turn; speed {speed}, turning {turning}",
     "Turn and go: ahead and back along the way it faces. Speed in units a second, turning in degrees a second.",
     faces=True,
-    drives=True,
     forward=key("Up"),
     back=key("Down"),
     left=key("Left"),
@@ -41,7 +40,6 @@ def steer_by_keys(
 @behaviour(
     "steer in eight directions: {up}, {down}, {left}, {right}; speed {speed}, {facing}",
     "Goes the way of the keys along the level's axes; two keys together go aslant, at the same speed.",
-    drives=True,
     up=key("Up"),
     down=key("Down"),
     left=key("Left"),
@@ -68,7 +66,6 @@ def steer_eight_ways(
     "run and jump: {left} and {right} run, {jump} jumps; speed {speed}, jump {take_off}, {facing}",
     "For a view from the side: runs sideways, and jumps when it stands on something solid. "
     "Its kind must be movable and the level have gravity, or it have “fall and bounce”.",
-    drives=True,
     left=key("Left"),
     right=key("Right"),
     jump=key("Space"),

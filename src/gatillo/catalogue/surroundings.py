@@ -359,12 +359,12 @@ class Deed(Protocol):
         """Set the variable; when several matches write one object's, the last stands."""
 
     @abstractmethod
-    @touches(reads="variable of target", writes="variable of target")
+    @touches(reads="variable of target", writes="variable of target", adds="by")
     def increase(self, target: Target, by: Numbers) -> None:
         """Add to the variable, once per match."""
 
     @abstractmethod
-    @touches(reads="variable of target", writes="variable of target")
+    @touches(reads="variable of target", writes="variable of target", sees=True)
     def change(self, target: Target, new: Callable[[Any], Any]) -> None:
         """Set the variable to a function of its value, once for each of its objects."""
 
@@ -465,7 +465,7 @@ class Deed(Protocol):
         """Play a clip on objects `once`, `in a loop` or `there and back`."""
 
     @abstractmethod
-    @touches(reads="item of rows named item", writes="item of rows named item")
+    @touches(reads="item of rows named item", writes="item of rows named item", adds="count")
     def give(self, rows: Rows, item: str, count: Numbers) -> None:
         """Change how many of an item objects hold; never below 0."""
 
@@ -500,7 +500,7 @@ class Deed(Protocol):
         """End the trial after this tick."""
 
     @abstractmethod
-    @touches(reads="x y of rows", writes="x y of rows")
+    @touches(reads="x y of rows", writes="x y of rows", adds="dx dy")
     def shift(self, rows: Rows, dx: Numbers, dy: Numbers) -> None:
         """Move objects by an offset along the level's axes, once per match."""
 
@@ -510,7 +510,7 @@ class Deed(Protocol):
         """Facing of the objects in degrees."""
 
     @abstractmethod
-    @touches(reads="angle of rows", writes="angle of rows")
+    @touches(reads="angle of rows", writes="angle of rows", adds="by")
     def rotate(self, rows: Rows, by: Numbers) -> None:
         """Turn objects by degrees, once per match."""
 

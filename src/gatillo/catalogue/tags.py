@@ -18,7 +18,7 @@ def has_tag(world: Asked, who: Rows, tag: str) -> NDArray[np.bool_]:
     "give {who} the tag {tag}",
     "It carries the tag from now on; every rule that speaks of that tag means it too.",
     who=role(),
-    tag=slot("tag"),
+    tag=slot("tag", makes=True),
 )
 def give_tag(deed: Deed, who: Rows, tag: str) -> None:
     deed.tag(who, tag, True)

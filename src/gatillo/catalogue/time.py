@@ -54,7 +54,6 @@ def after_start(world: Asked) -> Candidates:
 @action(
     "wait {time} s",
     "The actions below go on after this time, for the same objects.",
-    waits=True,
     time=seconds("1"),
 )
 def wait(deed: Deed, time: Numbers) -> None:
@@ -65,7 +64,6 @@ def wait(deed: Deed, time: Numbers) -> None:
     "wait until {formula}",
     "The actions below go on in the first later tick that begins with the formula true, for the same objects; each waits for "
     "its own.",
-    waits=True,
     formula=slot("yes/no formula"),
 )
 def wait_until(deed: Deed, formula: Any) -> None:

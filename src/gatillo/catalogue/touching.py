@@ -20,27 +20,17 @@ from functools import cache
 from types import FunctionType
 from typing import Any, TypeVar
 
+from gatillo.level.properties import stored
+
 ANYBODY = "anybody"
 """In the place of a slot: whoever is in the level."""
 SELF = "self"
 """In the place of a slot: who has the behaviour."""
+DT = "dt"
 
 OBJECTS = frozenset(
     [
-        "x",
-        "y",
-        "angle",
-        "scale",
-        "depth",
-        "vx",
-        "vy",
-        "mass",
-        "bounce",
-        "friction",
-        "gravity",
-        "contact",
-        "shown",
-        "grounded",
+        *stored(),
         "there",
         "tag",
         "item",
@@ -116,26 +106,44 @@ class Touches:
 
     reads: frozenset[Touch] = frozenset()
     writes: frozenset[Touch] = frozenset()
+    seen: frozenset[Touch] = frozenset()
+    """Of the reads those whose value the entry itself works with. A method that both reads and writes a thing, such as one that
+    adds to it, answers for several matches by itself, unless it says that it `sees`."""
+    adds: frozenset[str] = frozenset()
+    """The parameters, or the slots, with what is added to what is there."""
 
     def __or__(self, other: Touches) -> Touches:
-        return Touches(self.reads | other.reads, self.writes | other.writes)
+        return Touches(
+            self.reads | other.reads,
+            self.writes | other.writes,
+            self.seen | other.seen,
+            self.adds | other.adds,
+        )
 
 
 Method = TypeVar("Method", bound=Callable[..., Any])
 _PART = re.compile(r"(?P<whats>[\w{} ]+?)(?: of (?P<of>\w+))?(?: named (?P<named>\w+))?")
 
 
-def touches(*, reads: str = "", writes: str = "") -> Callable[[Method], Method]:
+def touches(
+    *, reads: str = "", writes: str = "", sees: bool = False, adds: str = ""
+) -> Callable[[Method], Method]:
     """Say what a method touches: `WHAT … of PARAMETER named PARAMETER`, parted by semicolons.
 
-    `{PARAMETER}` in the place of what stands for the property named there. Raises TypeError for what there is not.
+    `{PARAMETER}` in the place of what stands for the property named there. With `sees`, what the method writes depends on what
+    was there before, once for each object: several matches about one object must be carried out one after the other.
+    `adds` names the parameters whose values are added to what is there.
+    Raises TypeError for what there is not.
     """
 
     def declare(method: Method) -> Method:
         known = set(inspect.signature(method).parameters) | {ANYBODY, SELF}
-        method.__touches__ = Touches(  # type: ignore[attr-defined]
-            frozenset(_parsed(reads, known)), frozenset(_parsed(writes, known))
-        )
+        read, written = frozenset(_parsed(reads, known)), frozenset(_parsed(writes, known))
+        added = frozenset(adds.split())
+        if added - known:
+            raise TypeError(f"{method.__name__} has no parameters {sorted(added - known)} to add")
+        seen = read if sees else read - written
+        method.__touches__ = Touches(read, written, seen, added)  # type: ignore[attr-defined]
         return method
 
     return declare
@@ -250,6 +258,8 @@ class _Walk:
         """From which slots the objects that an expression tells come."""
         if isinstance(node, ast.Name):
             return self.known.get(node.id, frozenset())
+        if isinstance(node, ast.Attribute) and self.is_world(node.value) and node.attr == DT:
+            return frozenset({DT})
         if isinstance(node, ast.Subscript):
             # which of them does not matter
             return self.slots(node.value)
@@ -271,7 +281,8 @@ class _Walk:
         if name not in ATTRIBUTES:
             raise TypeError(f"{self.function.__name__} reads {name}, of which nothing is told (ATTRIBUTES)")
         if ATTRIBUTES[name]:
-            self.found |= Touches(frozenset({Touch(ATTRIBUTES[name])}))
+            read = frozenset({Touch(ATTRIBUTES[name])})
+            self.found |= Touches(read, frozenset(), read)
 
     def take_call(self, call: ast.Call) -> None:
         if isinstance(call.func, ast.Attribute) and self.is_world(call.func.value):
@@ -293,10 +304,21 @@ class _Walk:
         if declared is None:
             raise TypeError(f"{method.__qualname__} does not say what it touches")
         arguments = _bound(method, call)
-        self.found |= Touches(
-            frozenset(each for touch in declared.reads for each in self.placed(touch, arguments)),
-            frozenset(each for touch in declared.writes for each in self.placed(touch, arguments)),
+        reads, writes, seen = (
+            frozenset(each for touch in side for each in self.placed(touch, arguments))
+            for side in (declared.reads, declared.writes, declared.seen)
         )
+        self.found |= Touches(
+            reads,
+            writes,
+            seen,
+            frozenset[str]().union(*(self.added(arguments.get(name)) for name in declared.adds)),
+        )
+
+    def added(self, node: ast.expr | None) -> frozenset[str]:
+        """From which slots an addend comes; from none where it is reckoned by the time of a tick."""
+        came = self.slots(node) if node is not None else frozenset()
+        return frozenset() if DT in came else came
 
     def placed(self, touch: Touch, arguments: dict[str, ast.expr]) -> Iterator[Touch]:
         """What a method says of its parameters, of the slots that they come from."""

@@ -22,7 +22,6 @@ _AXES = (IN_THE_PLANE, OVER_ITS_HEIGHT, "flipping over its width")
     "Stands on a circle about the nearest of those meant and goes round, counter-clockwise for a speed above 0. "
     "Spread evenly, those of its kind on one circle keep the same angle between them, however many there are.",
     phase="follow",
-    drives=True,
     keeps={"turned": 0.0},
     centre=role("about what"),
     radius=number("80", "units"),

@@ -21,7 +21,6 @@ COMPARISONS = {
 @condition(
     "{left} {comparison} {right}",
     "Compares two numbers.",
-    steady=True,
     left=number("", "a number, such as level.pods"),
     comparison=choice(">", ">=", "=", "<>", "<=", "<"),
     right=number(),
@@ -34,7 +33,6 @@ def compare(world: Asked, left: Numbers, comparison: str, right: Numbers) -> Any
 @condition(
     "{formula}",
     "Keeps the matches for which a yes/no formula holds.",
-    steady=True,
     formula=slot("yes/no formula"),
     measured=("formula", "formula"),
 )
@@ -45,7 +43,6 @@ def formula_holds(world: Asked, formula: Any) -> Any:
 @action(
     "set {variable} to {value}",
     "Gives a variable a new value.",
-    assigns=True,
     variable=slot("variable"),
     value=slot("value", "0"),
 )
@@ -56,7 +53,6 @@ def set_variable(deed: Deed, variable: Target, value: Any) -> None:
 @action(
     "add {amount} to {variable}",
     "Adds to a number, once for each match; a negative amount takes away.",
-    adds=("amount",),
     amount=number("1"),
     variable=slot("number variable"),
 )
@@ -67,7 +63,6 @@ def add_to(deed: Deed, amount: Numbers, variable: Target) -> None:
 @action(
     "multiply {variable} by {factor}",
     "Multiplies a number, once for each match.",
-    reads_what_it_writes=True,
     variable=slot("number variable"),
     factor=number("2"),
 )
@@ -78,7 +73,6 @@ def multiply(deed: Deed, variable: Target, factor: Numbers) -> None:
 @action(
     "toggle {variable}",
     "Turns yes into no and no into yes, once for each match.",
-    reads_what_it_writes=True,
     variable=slot("yes/no variable"),
 )
 def toggle(deed: Deed, variable: Target) -> None:
@@ -88,7 +82,6 @@ def toggle(deed: Deed, variable: Target) -> None:
 @action(
     "keep {variable} between {low} and {high}",
     "Brings a number back to the nearer end when it lies outside.",
-    reads_what_it_writes=True,
     variable=slot("number variable"),
     low=number("0"),
     high=number("100"),
@@ -100,7 +93,6 @@ def keep_between(deed: Deed, variable: Target, low: Numbers, high: Numbers) -> N
 @action(
     "move {variable} toward {goal} at {rate} a second",
     "Brings a number nearer to a goal by a rate, the same at every tick rate; it never goes past.",
-    reads_what_it_writes=True,
     variable=slot("number variable"),
     goal=number("0"),
     rate=number("1", "how much a second"),

@@ -19,7 +19,6 @@ _EASING = choice(*EASINGS)
 @behaviour(
     "walk the route {route} at {speed}, {how}, {facing}",
     "Walks from where it stands to the first stop and on, resting at each stop for the pause that the stop has.",
-    drives=True,
     route=slot("route"),
     speed=number("60", "units a second"),
     how=_HOW,
@@ -34,7 +33,6 @@ def walk_route(
 @behaviour(
     "ride the route {route}, {time} s for each leg, {easing}, {how}, {facing}",
     "Takes the same time from each stop to the next, however far it is, and can ease in and out of each.",
-    drives=True,
     route=slot("route"),
     time=seconds("2", "for each leg"),
     easing=_EASING,

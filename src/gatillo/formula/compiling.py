@@ -13,18 +13,18 @@ from typing import Any
 import numpy as np
 
 from gatillo.formula.frame import Frame
-from gatillo.formula.functions import DRAWING, DRAWING_POINTS, FUNCTIONS, Function, finite
+from gatillo.formula.functions import FUNCTIONS, Function, finite
 from gatillo.formula.syntax import FormulaError, Node, names_in, parse
 from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import Area, Graph, Spot
 from gatillo.level.naming import did_you_mean
+from gatillo.level.properties import PROPERTIES
 from gatillo.level.roles import Index, Role, ValueType, all_logic
 
 Evaluate = Callable[[Frame], Any]
 
-KEEPING = ("hold", "count_to")
-"""Cards whose kept value a formula can read."""
-_UNSTEADY = frozenset({"role", "kind", "kind variable", "message", "timer", "item", "key"})
+KEEPING: set[str] = set()
+"""Cards whose kept value a formula can read. The catalogue fills it as its cards are declared."""
 EVERY = "every"
 """Before a kind's name in a formula's `reads`: all objects of the kind are read."""
 THERE = "there"
@@ -32,17 +32,8 @@ THERE = "there"
 CHANCE = "chance"
 """In the place of an owner in `reads`: something is drawn at random."""
 
-PROPERTY_TYPES: dict[str, ValueType] = {
-    "x": "number",
-    "y": "number",
-    "vx": "number",
-    "vy": "number",
-    "angle": "number",
-    "scale": "number",
-    "depth": "number",
-    "shown": "yes/no",
-    "name": "text",
-}
+PROPERTY_TYPES: dict[str, ValueType] = {name: made.type for name, made in PROPERTIES.items() if made.named}
+"""The properties that formulas name, with their types."""
 
 
 def column_key(variable: str, kind: ValueType) -> str:
@@ -72,8 +63,6 @@ class Formula:
     """Whether its value can only change when something in `reads` is written, or objects come or go."""
 
 
-_READ_OF_ROLE = {"facing": ("angle",), "bearing": ("angle", "x", "y"), "speed": ("vx", "vy")}
-"""What functions of a role read of its object."""
 _PLAIN = frozenset({"constant", "name", "member"})
 """Parts of a formula that are finite in every world."""
 
@@ -205,7 +194,7 @@ class _Compiler:
             kind = self.variable(role, member, node)
             self.roles[first] = None
             self.reads[(first, member)] = None
-            self.steady = self.steady and member not in ("vx", "vy")
+            self.steady = self.steady and not (member in PROPERTIES and PROPERTIES[member].integrated)
             key = column_key(member, kind)
             if kind == "object":
                 return kind, lambda f: f.present(f.property(first, key))
@@ -338,9 +327,9 @@ class _Compiler:
                 node.start,
                 node.end,
             )
-        # what these read is not listed, or changes by itself
-        self.steady = self.steady and declared.name not in DRAWING
-        self.steady = self.steady and not _UNSTEADY & set(declared.arguments)
+        self.steady = self.steady and declared.steady
+        if "clock" in declared.reads:
+            self.reads[("clock", "time")] = None
         result: ValueType = "number" if declared.result == "same" else declared.result
         codes: list[Evaluate] = []
         for at, part in enumerate(node.parts):
@@ -363,9 +352,9 @@ class _Compiler:
 
     def bound(self, declared: Function, node: Node, codes: list[Evaluate]) -> Evaluate:
         compute = declared.compute
-        if declared.name in DRAWING | DRAWING_POINTS:
+        if "chance" in declared.reads:
             self.reads[(CHANCE, "")] = None
-        if declared.name in DRAWING:
+        if declared.draws:
             call = self.call
             self.call += 1
             return lambda f: compute(f, *[code(f) for code in codes], call=call)
@@ -399,7 +388,7 @@ class _Compiler:
             if role is None:
                 raise FormulaError(self.index.unknown_role(self.text_of(part)), part.start, part.end)
             self.roles[role.token] = None
-            for read in _READ_OF_ROLE.get(declared.name, ()):
+            for read in declared.properties:
                 self.reads[(role.token, read)] = None
             return lambda f: role.token
         if wanted == "area":

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import inspect
 import math
 import zlib
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Literal
+from types import CodeType, FunctionType
+from typing import Any, Literal, get_args
 
 import numpy as np
 
 from gatillo.formula.frame import Frame
 from gatillo.level.model import Area, Circle
+from gatillo.level.properties import PROPERTIES
 
 Argument = Literal[
     "number",
@@ -48,6 +51,17 @@ class Function:
     compute: Callable[..., Any]
     repeats: bool = False
     """The last argument may be given any number of times."""
+    reads: frozenset[str] = frozenset()
+    """What of the run it reads by itself, derived from its code: `clock`, `chance`, `timer` … (frame.py)."""
+    properties: tuple[str, ...] = ()
+    """The properties that it reads of the objects it is given, derived from its code."""
+    draws: bool = False
+    """Whether it draws a random number for each place where it stands in a formula."""
+
+    @property
+    def steady(self) -> bool:
+        """Whether its value can change only when its arguments do."""
+        return not self.reads
 
 
 FUNCTIONS: dict[str, Function] = {}
@@ -61,14 +75,69 @@ def function(
     *,
     repeats: bool = False,
 ) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-    """Declare a formula function; `written` is how it is shown, e.g. `sin(a)`."""
+    """Declare a formula function; `written` is how it is shown, e.g. `sin(a)`.
+
+    What it reads follows from its code. Raises TypeError for a name that is taken, an unknown type of argument, or a
+    computation that does not take these arguments.
+    """
 
     def declare(compute: Callable[..., Any]) -> Callable[..., Any]:
         name = written.split("(")[0]
-        FUNCTIONS[name] = Function(name, written, arguments, result, help, compute, repeats)
+        if name in FUNCTIONS:
+            raise TypeError(f"two formula functions are called {name}")
+        unknown = set(arguments) - set(get_args(Argument))
+        if unknown:
+            raise TypeError(f"{name}: there is no argument of type {', '.join(sorted(unknown))}")
+        code = compute.__code__
+        takes, any_number = code.co_argcount - 1, bool(code.co_flags & inspect.CO_VARARGS)
+        if not any_number and takes != sum(_TAKES.get(wanted, 1) for wanted in arguments):
+            raise TypeError(f"{name} declares {len(arguments)} arguments, and its computation takes {takes}")
+        used, words = _used_by(compute)
+        reads = {what for one in used if (what := getattr(getattr(Frame, one), "__reads__", ""))}
+        draws = "call" in code.co_varnames[: code.co_argcount + code.co_kwonlyargcount]
+        if draws and "chance" not in reads:
+            raise TypeError(f"{name} takes a call for its draws, and draws nothing")
+        properties = tuple(
+            dict.fromkeys(
+                stored
+                for word, made in PROPERTIES.items()
+                if word in words and "role" in arguments
+                for stored in (made.of or (word,))
+            )
+        )
+        FUNCTIONS[name] = Function(
+            name, written, arguments, result, help, compute, repeats, frozenset(reads), properties, draws
+        )
         return compute
 
     return declare
+
+
+_TAKES = {"kind variable": 2}
+"""By type of argument: how many values its computation is given for it, where that is not one."""
+
+
+def _used_by(compute: Callable[..., Any]) -> tuple[set[str], set[str]]:
+    """Return the methods of the frame that a computation calls, also by way of other functions, and the texts in its code."""
+    used: set[str] = set()
+    words: set[str] = set()
+    seen: set[FunctionType] = set()
+    left = [compute]
+    while left:
+        function = left.pop()
+        if not isinstance(function, FunctionType) or function in seen:
+            continue
+        seen.add(function)
+        left += [cell.cell_contents for cell in function.__closure__ or ()]
+        codes = [function.__code__]
+        while codes:
+            code = codes.pop()
+            used.update(name for name in code.co_names if hasattr(Frame, name))
+            words.update(one for one in code.co_consts if isinstance(one, str))
+            codes += [one for one in code.co_consts if isinstance(one, CodeType)]
+            called = (function.__globals__.get(name) for name in code.co_names)
+            left += [one for one in called if isinstance(one, FunctionType) and one.__module__ == __name__]
+    return used, words
 
 
 def _guarded(f: Frame, bad: Any, why: str, instead: Any, value: Any) -> Any:
@@ -456,12 +525,6 @@ def put_together(f: Frame, written: list[Any]) -> Any:
     result = np.empty(f.n, dtype=object)
     result[:] = ["" if long else "".join(row) for row, long in zip(rows, bad.tolist(), strict=True)]
     return result
-
-
-DRAWING = frozenset({"random", "pick"})
-"""Functions that draw at random, and so are told which call of the formula they are."""
-DRAWING_POINTS = frozenset({"random_x", "random_y"})
-"""Functions that draw too, but the same in all of a tick."""
 
 
 def least(value: Any) -> str:

@@ -135,7 +135,12 @@ def _against_behaviours(program: Program) -> Iterator[Finding]:
                 kind = program.kinds[behaviour.kind]
                 said = spoken(behaviour.entry.name)
                 falls = program.level.settings.gravity != 0 and kind.contact == "movable"
-                if kind.name in kinds and behaviour.entry.drives and said not in switched and not falls:
+                if (
+                    kind.name in kinds
+                    and behaviour.entry.derived.drives
+                    and said not in switched
+                    and not falls
+                ):
                     message = (
                         f"{kind.name} has this velocity for the rest of the tick only: its behaviour “{said}” gives it "
                         "another in the next. Switch the behaviour off meanwhile, or move the object"
@@ -206,10 +211,10 @@ def _slot_repair(turn: CompiledRule, step: CompiledLine, slot: str, text: str) -
 def _never_fires(program: Program) -> Iterator[Finding]:
     placed = {o.kind for o in program.level.objects}
     created = {
-        step.fixed[step.entry.creates]
+        step.fixed[step.entry.derived.creates]
         for turn in _running(program)
         for step in every_step(turn)
-        if step.entry.creates
+        if step.entry.derived.creates
     }
     there = placed | created
     for turn in _running_rules(program):
@@ -269,11 +274,11 @@ def _per_tick(program: Program) -> Iterator[Finding]:
         if turn.rule.fires != "each tick" or turn.rule.cooldown or not _continuing(turn):
             continue
         for step in turn.do:
-            for slot in step.entry.adds:
+            for slot in step.entry.derived.adds:
                 argument = step.arguments[slot]
                 if not isinstance(argument, Formula) or not _moves_by_tick(argument):
                     continue
-                if not step.entry.writes and not _is_measure(step):
+                if not step.entry.derived.writes and not _is_measure(step):
                     continue
                 per_second = f"({argument.source.strip()}) * {program.rate} * dt"
                 yield _at(
@@ -309,14 +314,14 @@ def _removed_before(program: Program) -> Iterator[Finding]:
         for step in turn.when:
             for above, gone in removing:
                 same = any(w.entry is step.entry and w.fixed == step.fixed for w in above.when)
-                if same and gone.fixed[gone.entry.removes] in step.fixed.values():
+                if same and gone.fixed[gone.entry.derived.removes] in step.fixed.values():
                     yield _at(
                         turn,
                         step,
-                        f"“{above.rule.name}”, above, has always removed the “{gone.fixed[gone.entry.removes].text}” by then",
+                        f"“{above.rule.name}”, above, has always removed the “{gone.fixed[gone.entry.derived.removes].text}” by then",
                     )
         if turn.when and not turn.if_:
-            removing += [(turn, step) for step in turn.do if step.entry.removes]
+            removing += [(turn, step) for step in turn.do if step.entry.derived.removes]
 
 
 def _two_writers(program: Program) -> Iterator[Finding]:
@@ -326,7 +331,7 @@ def _two_writers(program: Program) -> Iterator[Finding]:
             continue
         for step in turn.do:
             target = next((a for a in step.arguments.values() if isinstance(a, VariableArgument)), None)
-            if not step.entry.assigns or target is None:
+            if not step.entry.derived.assigns or target is None:
                 continue
             for when in turn.when:
                 key = (

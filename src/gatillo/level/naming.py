@@ -8,9 +8,6 @@ from collections.abc import Iterable
 
 _NAME = re.compile(r"^[^\W\d_][\w ]*$")
 
-PROPERTIES = ("x", "y", "vx", "vy", "angle", "scale", "depth", "shown", "name")
-"""What every object has without being given it; no variable may take one of these names."""
-
 RESERVED = frozenset(
     [
         "and",

@@ -35,8 +35,8 @@ from gatillo.level.scenery import without_scenery
 
 OTHERS = ("another", "third")
 """Before the name of a kind: a second and a third role of that kind."""
-GIVES_TAG = "give_tag"
-"""The catalogue's action that gives objects a tag: what it names may carry it too."""
+TAG_GIVERS: dict[str, tuple[str, str]] = {}
+"""By action that gives objects a tag: its slots with the tag and with the objects. The catalogue fills it as it is declared."""
 
 ValueType = Literal["number", "yes/no", "text", "object", "place"]
 
@@ -109,10 +109,10 @@ class Index:
             # a level's rules are seldom others than those of the level before
             found = before.get(id(entry))
             if found is None or found[0] is not entry:
-                found = entry, [c for c in _every(*_acting(entry)) if c.use == GIVES_TAG]
+                found = entry, [c for c in _every(*_acting(entry)) if c.use in TAG_GIVERS]
             self._given_by[id(entry)] = found
         for clause in [c for _, given in self._given_by.values() for c in given]:
-            tag, who = clause.slots.get("tag", "").strip(), clause.slots.get("who", "").strip()
+            tag, who = (clause.slots.get(slot, "").strip() for slot in TAG_GIVERS[clause.use])
             if name_problem(tag) is not None:
                 continue
             name = who.split(" ", 1)[1] if who.startswith((*OTHERS, "new ")) and " " in who else who

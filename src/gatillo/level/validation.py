@@ -28,8 +28,9 @@ from gatillo.level.model import (
     Value,
     Variant,
 )
-from gatillo.level.naming import PROPERTIES, did_you_mean, free_name_problem, name_problem, token
+from gatillo.level.naming import did_you_mean, free_name_problem, name_problem, token
 from gatillo.level.pictures import as_png
+from gatillo.level.properties import PROPERTIES
 from gatillo.level.roles import all_logic, type_of
 
 COLOUR = re.compile(r"#[0-9A-Fa-f]{6}")
@@ -211,7 +212,7 @@ def _kinds(level: Level) -> Iterator[Flaw]:
         topics = ((f"$.kinds[{at}].topics[{i}].name", t.name) for i, t in enumerate(kind.topics))
         yield from _unique("topic", topics, free=True)
         for i, variable in enumerate(kind.variables):
-            if variable.name in PROPERTIES:
+            if variable.name in PROPERTIES and PROPERTIES[variable.name].named:
                 yield Flaw(
                     f"$.kinds[{at}].variables[{i}].name",
                     f"every object already has “{variable.name}”; choose another name",

@@ -225,7 +225,7 @@ class LanePainter:
                         Qt.AlignmentFlag.AlignVCenter,
                         f"resting {turn.rule.cooldown:g} s",
                     )
-        if any(step.entry.waits for step in (*turn.do, *turn.else_)):
+        if any(step.entry.derived.waits for step in (*turn.do, *turn.else_)):
             p.setPen(QPen(with_alpha(t.fires, 0.5), 1.4, Qt.PenStyle.DotLine))
             for start, due in self.data.waits(row.turn, scale.tick(area.left()) - 600, scale.last):
                 p.drawLine(QPointF(scale.middle(start), middle), QPointF(scale.middle(due), middle))

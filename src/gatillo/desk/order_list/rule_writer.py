@@ -437,7 +437,7 @@ def roles_here(rule: Rule) -> tuple[str, ...]:
         for name, slot in entry.slots.items() if entry is not None else ():
             if slot.kind.holds in ("role", "where") and clause.slots.get(name):
                 found[clause.slots[name]] = None
-            if entry is not None and entry.creates == name and clause.slots.get(name):
+            if entry is not None and entry.derived.creates == name and clause.slots.get(name):
                 found[f"new {clause.slots[name]}"] = None
     return tuple(found)
 

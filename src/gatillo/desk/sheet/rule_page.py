@@ -83,7 +83,7 @@ def rule_page(bench: Workbench, column: QVBoxLayout, rule: Rule) -> None:
             "one after the other, each seeing the last",
         ),
     )
-    if any(c.use in CATALOGUE and CATALOGUE[c.use].waits for c in (*rule.do, *rule.else_)):
+    if any(c.use in CATALOGUE and CATALOGUE[c.use].derived.waits for c in (*rule.do, *rule.else_)):
         form.choice(
             "fires while waiting",
             "waiting",

@@ -71,7 +71,7 @@ STEPS: tuple[_Step, ...] = (
     _Step(
         "Now what is to be done: type “remove find” and Enter. An empty Enter ends the rule.",
         lambda bench, line: any(
-            c.use in CATALOGUE and CATALOGUE[c.use].removes for r in _rules(bench) for c in r.do
+            c.use in CATALOGUE and CATALOGUE[c.use].derived.removes for r in _rules(bench) for c in r.do
         ),
     ),
     _Step(

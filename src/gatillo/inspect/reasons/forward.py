@@ -9,6 +9,7 @@ from gatillo.inspect.reasons.journal import Moment, Wrote
 from gatillo.inspect.reasons.reason import MOST_NAMED, Reason, listed
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.reasons.words import called, place_words, quoted, seconds
+from gatillo.level.properties import PROPERTIES
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.touched import LEVEL, Access, touched_by_rule
 from gatillo.sim.trace.trace import Did
@@ -54,19 +55,18 @@ def _effect(explainer: Explainer, turn: CompiledRule, wrote: Wrote) -> Reason:
     where = place_words(run, turn, wrote.part, wrote.line, wrote.card)
     ids = tuple(sorted(wrote.ids))[:MOST_NAMED] if wrote.ids is not None else ()
     names = listed([called(run, i) for i in sorted(wrote.ids)]) if wrote.ids else ""
-    words = {
+    does = {name: made.does.format(names=names) for name, made in PROPERTIES.items() if made.does}
+    words = does | {
         "message": f"it sent {wrote.named}",
         "there": f"it created or removed {names or 'nobody'}",
         "variable": f"it set {names + '.' if names else 'level.'}{wrote.named}",
-        "x": f"it moved {names}",
-        "vx": f"it gave {names} a velocity",
-        "angle": f"it turned {names}",
         "tag": f"it changed tag {wrote.named} of {names}",
         "switch": f"it switched {wrote.named}",
-    }.get(wrote.what, f"it changed the {wrote.what} of {names}" if names else f"it changed the {wrote.what}")
-    reason = Reason(
-        f"{words} ({where})", "written", wrote.tick, wrote.position, turn.rule.id, wrote.card, ids
+    }
+    said = words.get(
+        wrote.what, f"it changed the {wrote.what} of {names}" if names else f"it changed the {wrote.what}"
     )
+    reason = Reason(f"{said} ({where})", "written", wrote.tick, wrote.position, turn.rule.id, wrote.card, ids)
     reason.grounds = lambda: list(_readers(explainer, wrote))
     return reason
 

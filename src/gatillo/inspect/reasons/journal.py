@@ -15,6 +15,7 @@ import numpy as np
 
 from gatillo.catalogue.surroundings import Candidates
 from gatillo.catalogue.touching import ANYBODY
+from gatillo.level.properties import PROPERTIES
 from gatillo.sim.matching.match_table import Matches
 from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.program.compiled_rule import CompiledRule, every_step
@@ -30,9 +31,9 @@ from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Did, NullRecorder, Way
 from gatillo.sim.world.world import World
 
-POSE = ("x", "y", "angle", "vx", "vy")
+POSE = tuple(name for name, made in PROPERTIES.items() if made.moves)
 """What Motion changes of objects from tick to tick."""
-SAME_AS = {"facing": ("angle",), "speed": ("vx", "vy")}
+SAME_AS = {name: made.of for name, made in PROPERTIES.items() if made.of}
 """What is worked out of other properties."""
 MOST_STRETCHES = 12
 """So many replayed stretches are kept in mind."""

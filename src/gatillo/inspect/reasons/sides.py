@@ -10,11 +10,10 @@ from gatillo.inspect.reasons.reason import Reason
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.state import Parted
 from gatillo.level.naming import token
+from gatillo.level.properties import told_as
 from gatillo.sim.program.touched import LEVEL, Access, Site
 from gatillo.sim.run.run import Run
 from gatillo.sim.world.columns import COLUMNS
-
-POSES = {"x": "x", "y": "x", "angle": "angle", "vx": "vx", "vy": "vx"}
 
 
 def why_on_both_sides(before: Run, after: Run, parted: Parted) -> tuple[Reason, Reason]:
@@ -38,7 +37,7 @@ def _why(run: Run, parted: Parted, value: str) -> Reason:
         return explainer.there(parted.object_id, tick)
     kind = kind_of(run, parted.object_id, world)
     if COLUMNS.get(name) is not None and name != "kind":
-        access = Access(POSES.get(name, name), kind)
+        access = Access(told_as(name), kind)
     elif token(name) in run.program.index.variable_tokens(run.program.index.role_tokens[token(kind)]):
         access = Access("variable", kind, token(name))
     else:

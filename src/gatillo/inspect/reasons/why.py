@@ -29,6 +29,7 @@ from gatillo.inspect.reasons.words import (
     seconds,
 )
 from gatillo.level.naming import spoken
+from gatillo.level.properties import PROPERTIES
 from gatillo.sim.collision.shapes import separation_of
 from gatillo.sim.program.compiled_graph import CompiledGraph
 from gatillo.sim.program.compiled_rule import CompiledRule
@@ -478,7 +479,7 @@ class Explainer:
         wrote = self.journal.last_write(what, access.named, access.kind, leaf.object_id, at)
         if what in POSE and leaf.object_id is not None:
             # x and y, and both parts of a velocity, are one thing to say: the later of the two
-            twin = {"x": "y", "vx": "vy"}.get(what)
+            twin = next((name for name, made in PROPERTIES.items() if made.told_with == what), "")
             if twin:
                 other = self.journal.last_write(twin, "", access.kind, leaf.object_id, at)
                 if other is not None and (wrote is None or (other.tick, other.seq) > (wrote.tick, wrote.seq)):

@@ -462,7 +462,7 @@ def tell_faults(world: World, recorder: Recorder, behaviour: Behaviour, view: Vi
 def behaving(world: World, behaviour: Behaviour) -> Rows:
     """Rows of the objects that have a behaviour and have it switched on."""
     rows = world.rows_with(behaviour.kind, behaviour.on, behaviour.whose)
-    leads = behaviour.entry.drives or behaviour.entry.phase in ("urge", "motion")
+    leads = behaviour.entry.derived.drives or behaviour.entry.phase in ("urge", "motion")
     if leads and behaviour.entry.phase != "first" and behaviour.kind in world.program.kinds_looking:
         free = world.variables[BUSY][rows] == 0
         return rows if free.all() else rows[free]

@@ -334,7 +334,7 @@ class _Lowering:
             line = card.line
             if line is not None and line.part == "do":
                 whole = line.line == 0 and 1 + len(conditions) + len(card.chain) == len(self.cards)
-                ends = not self.cards[card.chain[-1]].outputs and not line.entry.waits
+                ends = not self.cards[card.chain[-1]].outputs and not line.entry.derived.waits
                 return Straight(first, tuple(conditions), wire) if whole and ends else None
             lines = (line,) if line is not None else card.lines
             if not lines or [each.line for each in lines] != list(range(asked, asked + len(lines))):
@@ -353,7 +353,7 @@ class _Lowering:
             card.chain = (card.node.id,)
             line.card = card.node.id
             follows = card.outputs.get("then", ())
-            if line.entry.waits or len(follows) != 1:
+            if line.entry.derived.waits or len(follows) != 1:
                 continue
             after = self.cards[follows[0][0]]
             below = after.line is not None and (after.line.part, after.line.line) == (

@@ -158,7 +158,7 @@ def effect_on_itself(
         if isinstance(argument, VariableArgument):
             written.append((argument.role.token if argument.role else "", argument.name))
         elif isinstance(argument, RoleArgument):
-            written += [(argument.role.token, what) for what in entry.writes.get(name, ())]
+            written += [(argument.role.token, what) for what in entry.derived.writes.get(name, ())]
     reads: set[tuple[str, str]] = set()
     for argument in arguments.values():
         if isinstance(argument, Formula | WhereArgument):
@@ -166,13 +166,13 @@ def effect_on_itself(
     found: tuple[str, Literal["rounds", "each"]] | None = None
     for owner, what in written:
         if not owner:
-            if entry.reads_what_it_writes or ("level", what) in reads:
+            if entry.derived.reads_what_it_writes or ("level", what) in reads:
                 return owner, "each"
             continue
         others = [whose for whose, name in reads if name == what and whose not in (owner, "level")]
         if any(set(kinds_of(whose)) & set(kinds_of(owner)) for whose in others):
             return owner, "each"
-        if entry.reads_what_it_writes or (owner, what) in reads:
+        if entry.derived.reads_what_it_writes or (owner, what) in reads:
             found = owner, "rounds"
     return found
 
@@ -243,7 +243,7 @@ def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, wit
             step.fixed[name] = Target(key, None)
     step.targets = tuple(target for target in step.targets if target[2])
     step.once = bound.clause.once
-    step.makes = bool(entry.creates)
+    step.makes = bool(entry.derived.creates)
     step.clause = bound.clause
     step.pair = _pair(entry, bound)
     step.subject = subject_of(entry, bound)
@@ -252,8 +252,8 @@ def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, wit
         step.lone = worked_out[0]
     step.quick = (
         step.same_for_all
-        and not (step.roles or step.once or entry.branch or entry.holds or entry.waits)
-        and not (entry.creates or entry.removes)
+        and not (step.roles or step.once or entry.branch or entry.holds or entry.derived.waits)
+        and not (entry.derived.creates or entry.derived.removes)
     )
     step.texts = any(entry.slots[name].type == "text" for name, _ in worked_out)
     return step

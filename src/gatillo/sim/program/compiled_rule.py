@@ -30,7 +30,9 @@ def named_by(blocks: dict[Part, tuple[CompiledLine, ...]]) -> Named:
     written: dict[tuple[str, str], None] = {}
     for part in PARTS:
         for step in steps_of(blocks[part]):
-            switches += [(step.entry.slots[name].type, step.fixed[name]) for name in step.entry.switches]
+            switches += [
+                (step.entry.slots[name].type, step.fixed[name]) for name in step.entry.derived.switches
+            ]
             for name, argument in step.arguments.items():
                 if isinstance(argument, Word) and step.entry.slots[name].type == "message":
                     messages[argument.text] = None

@@ -8,13 +8,13 @@ every column that such a condition reads carries a count of its changes.
 from __future__ import annotations
 
 from gatillo.formula.compiling import PROPERTY_TYPES, column_key
+from gatillo.level.properties import PROPERTIES
 from gatillo.level.roles import Index
 from gatillo.sim.program.compiled_line import CompiledLine
 
 THERE = "there"
 """Changes when objects come or go."""
 
-_POSE = frozenset({"x", "y", "angle", "scale"})
 _MOST_KINDS = 4
 
 
@@ -25,7 +25,7 @@ def pose_of(kind: int) -> str:
 
 def depends_on(index: Index, kind_number: dict[str, int], step: CompiledLine) -> tuple[str, ...] | None:
     """What a condition's answer depends on besides its matches; None when that is not all told of."""
-    if not step.entry.steady or step.places:
+    if not step.entry.derived.steady or step.places:
         return None
     found: dict[str, None] = {THERE: None}
     for _, formula in step.worked_out:
@@ -38,7 +38,7 @@ def depends_on(index: Index, kind_number: dict[str, int], step: CompiledLine) ->
             role = index.role_tokens[owner]
             if role.source == "reference" or len(role.kinds) > _MOST_KINDS:
                 return None
-            if name in _POSE:
+            if name in PROPERTIES and PROPERTIES[name].of_pose:
                 found.update(dict.fromkeys(pose_of(kind_number[kind]) for kind in role.kinds))
             else:
                 kind = PROPERTY_TYPES.get(name) or index.variable_type(role, name)

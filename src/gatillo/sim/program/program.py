@@ -356,8 +356,8 @@ class Program(TickTables):
         made = set()
         for part in ("do", "else"):
             for step in steps_of(blocks.get(part, ())):
-                if step.entry.creates:
-                    made.add(token(f"new {step.fixed[step.entry.creates]}"))
+                if step.entry.derived.creates:
+                    made.add(token(f"new {step.fixed[step.entry.derived.creates]}"))
         return made
 
     def _block(
@@ -420,7 +420,7 @@ class Program(TickTables):
             made = self._line(position, rule, part, line, nested, bound_below, f"{within}/{at}", index)
             if made is not None:
                 inner.append(made)
-                if made.entry.waits:
+                if made.entry.derived.waits:
                     problem("", "a wait cannot stand within a repeat or an “if”; put it after")
         step.of = tuple(inner)
         step.makes = step.makes or any(nested.makes for nested in inner)

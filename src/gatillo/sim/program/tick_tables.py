@@ -76,8 +76,8 @@ class TickTables(KindTables):
                 table[one, other] = table[other, one] = True
         for turn in self.turns:
             for step in every_step(turn) if turn.runs else ():
-                if step.entry.contact is not None:
-                    a, b = (step.fixed_role(slot) for slot in step.entry.contact)
+                if step.entry.derived.contact is not None:
+                    a, b = (step.fixed_role(slot) for slot in step.entry.derived.contact)
                     for one_kind in a.kinds:
                         for other_kind in b.kinds:
                             one, other = self.kind_number[one_kind], self.kind_number[other_kind]
@@ -88,7 +88,11 @@ class TickTables(KindTables):
     def needs(self) -> frozenset[str]:
         """What must be found in each tick for the rules that run."""
         return frozenset(
-            n for turn in self.turns if turn.runs for step in every_step(turn) for n in step.entry.needs
+            n
+            for turn in self.turns
+            if turn.runs
+            for step in every_step(turn)
+            for n in step.entry.derived.needs
         )
 
     @cached_property
@@ -127,8 +131,10 @@ class TickTables(KindTables):
         return bool(
             self.level.settings.gravity
             or any(k.contact == "movable" and (k.friction or k.bounce or k.mass != 1.0) for k in self.kinds)
-            or any(b.entry.physics for b in self.behaviours)
-            or any(step.entry.physics for turn in self.turns if turn.runs for step in every_step(turn))
+            or any(b.entry.derived.physics for b in self.behaviours)
+            or any(
+                step.entry.derived.physics for turn in self.turns if turn.runs for step in every_step(turn)
+            )
         )
 
     @cached_property

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -12,6 +13,7 @@ from gatillo.catalogue.entry import CATALOGUE
 from gatillo.catalogue.surroundings import Deed, Numbers, Rows, Target, Where
 from gatillo.formula.functions import half_open_degrees, spread, write_number
 from gatillo.level.naming import token
+from gatillo.level.properties import FARTHEST_AWAY, FASTEST, PROPERTIES
 from gatillo.sim.collision.solids import part_rows
 from gatillo.sim.matching.match_table import Matches, View
 from gatillo.sim.motion.clips import not_playing
@@ -23,15 +25,11 @@ from gatillo.sim.trace.trace import Did, Recorder
 from gatillo.sim.world.records import Bond, Playing, Tween
 from gatillo.sim.world.world import World
 
-FASTEST = 1e9
-"""Units a second; no rule gives more."""
-FARTHEST_AWAY = 1e12
-"""Units; nothing is put farther off."""
 LONGEST = 1e9
 """Seconds; what takes longer takes so long."""
 MOST_NOTES = 10_000
 MOST_COUNTED = 1 << 40
-MOST_OF = {"x": FARTHEST_AWAY, "y": FARTHEST_AWAY, "vx": FASTEST, "vy": FASTEST, "scale": 1e6, "depth": 1e12}
+MOST_OF = {name: made.most for name, made in PROPERTIES.items() if made.most < math.inf}
 """What a property of an object may be at most, or at least with a minus before it."""
 PHYSICAL = {
     "gravity": (-1e6, 1e6, "a gravity lies between -1,000,000 and 1,000,000"),
@@ -250,10 +248,10 @@ class ActionContext(Deed):
             column[rows] = on
             self.world.switched_behaviour(on_column(token(behaviour)))
             entry = CATALOGUE[token(behaviour)]
-            if entry.drives and not on:
+            if entry.derived.drives and not on:
                 ended = rows[before]
                 self.world.vx[ended] = self.world.vy[ended] = 0.0
-            elif entry.physics and not on:
+            elif entry.derived.physics and not on:
                 self._as_its_kind(rows[before])
             self._moved(rows, behaviour, before, column[rows])
 

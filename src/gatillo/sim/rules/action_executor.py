@@ -247,7 +247,7 @@ class ActionExecutor(Matcher):
                     given = {name: _left(value, ~bad) for name, value in given.items()}
                     acting = acting.take(~bad)
             if not acting.n:
-                if step.entry.waits:
+                if step.entry.derived.waits:
                     self.stepped(turn, step, table.n, wire if at == start else -1)
                     return made
                 continue

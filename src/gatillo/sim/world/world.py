@@ -15,6 +15,7 @@ from gatillo.formula.compiling import column_key
 from gatillo.formula.functions import half_open_degrees
 from gatillo.level.model import Object
 from gatillo.level.naming import token
+from gatillo.level.properties import PROPERTIES, stored
 from gatillo.level.roles import Role, type_of
 from gatillo.sim.program.program import Program
 from gatillo.sim.program.tick_tables import Plain
@@ -37,8 +38,8 @@ from gatillo.sim.world.snapshot import copied, size_of, written
 FIRST_CREATED_ID = 1_000_000
 """Objects placed by hand have lower ids, so that placing one more leaves the ids of created ones."""
 
-DERIVED = frozenset({"facing", "name"})
-"""Properties that are worked out, not kept."""
+DERIVED = frozenset(name for name, made in PROPERTIES.items() if made.of)
+"""Properties that are worked out, not stored."""
 
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
@@ -557,6 +558,9 @@ def check_state() -> None:
     missing = sorted(set(COLUMNS) - set(World.__slots__))
     if missing:
         raise TypeError(f"columns that a world has no place for: {missing}")
+    lost = sorted(set(stored()) - set(COLUMNS))
+    if lost:
+        raise TypeError(f"properties of objects that no column stores: {lost}")
     unsaid = sorted(set(_STATE) ^ {*PARTS, *RECORDS})
     unsaid += [
         f"{name}.{field.name}"
