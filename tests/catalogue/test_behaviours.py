@@ -717,3 +717,10 @@ def test_a_behaviour_that_needs_a_place_says_so_and_what_to_do_when_there_is_non
     made = Run(program, built.trials[0])
     made.advance()
     assert made.world.x[0] == 0
+
+
+def test_a_gap_below_zero_is_none():
+    made = run(moving(c("go_to_goal", goal="gate", speed="200", gap="-20")), 120)
+    assert (made.world.x[0], made.world.y[0]) == (150, 60)
+    chasing = run(moving(c("chase", target="Lamp", speed="200", gap="-20"), others=((90, 0),)), 120)
+    assert (chasing.world.x[0], chasing.world.y[0]) == (90, 0)

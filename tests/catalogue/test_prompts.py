@@ -321,3 +321,17 @@ def test_an_occasion_about_a_reference_is_refused_with_what_to_do():
     r = rule("r", when=c("begins_to_touch", a="Cat", b="target of Hatch"), do=add("level.n"))
     (problem,) = Program(hatches(r)).problems
     assert "compare the two in a condition" in problem.message
+
+
+@pytest.mark.parametrize("valves", [((30, 0), (-30, 0)), ((-30, 0), (30, 0)), ((0, 30), (30, 0))])
+def test_of_two_equally_near_prompts_the_older_is_offered(valves):
+    made = run(prompting(valves=valves), 3)
+    assert [(offer.prompt, offer.by) for offer in made.world.prompts.offers] == [(1, 20)]
+
+
+def test_nobody_answers_its_own_prompt():
+    own = kind("Valve", 5, behaviours=(c("prompt", text="turn", by="Valve", key="F", reach="50"),))
+    made = run(level(kinds=(own,), objects=things("Valve", (0, 0))), 3)
+    assert made.world.prompts.offers == ()
+    both = run(level(kinds=(own,), objects=things("Valve", (0, 0), (30, 0))), 3)
+    assert sorted((offer.prompt, offer.by) for offer in both.world.prompts.offers) == [(1, 2), (2, 1)]

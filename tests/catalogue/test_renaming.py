@@ -16,11 +16,13 @@ from gatillo.level.model import (
     HoldsAt,
     HoldsWhenever,
     Input,
+    Readout,
     Reference,
     Section,
     Spot,
     Topic,
     Trial,
+    Variant,
 )
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import run_trial
@@ -143,3 +145,20 @@ def test_who_speaks_of_a_thing_is_told(sort, name, kind_, where):
 
 def test_nobody_speaks_of_what_is_not_used():
     assert uses(whole(), "object", "Hatch 1") == []
+
+
+def test_readouts_and_variants_that_speak_of_a_thing_are_uses_and_are_renamed():
+    built = whole()
+    moth = replace(built.kinds[0], readouts=(Readout(value="{Moth.speed} of {level.score}"),))
+    built = replace(
+        built,
+        kinds=(moth, built.kinds[1]),
+        variants=(Variant(name="fast", values={"score": 5.0}, off=("second",)),),
+    )
+    assert "a readout of Moth" in [use.where for use in uses(built, "kind variable", "speed", kind="Moth")]
+    score = [use.where for use in uses(built, "level variable", "score")]
+    assert "a readout of Moth" in score and "the variant “fast”" in score
+    assert "the variant “fast”" in [use.where for use in uses(built, "rule", "second")]
+    renamed = rename(rename(built, "level variable", "score", "points"), "rule", "second", "later")
+    assert renamed.kinds[0].readouts[0].value == "{Moth.speed} of {level.points}"
+    assert renamed.variants[0].values == {"points": 5.0} and renamed.variants[0].off == ("later",)

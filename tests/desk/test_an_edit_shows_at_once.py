@@ -85,6 +85,7 @@ def test_lanes_show_the_new_run_so_far_and_the_one_before_beyond_it(window, qtbo
         assert shown == done < before.done
         assert standing == before.done
         assert words == "being run anew …"
+    assert "pale" not in window.order.progress_words()
     assert window.order.state.standing is None
     assert "run anew" not in window.run_bar.note.whole
 
@@ -120,6 +121,9 @@ def test_the_first_moments_are_run_by_the_window_itself(window):
     # what both have in common is taken over, and some of the rest is there
     assert first <= newest.done < before.done
     assert bench.standing is before
+    assert window.order.progress_words() == "Running the trial …; pale: before the edit"
+    bench.progress = (30, 120)
+    assert window.order.progress_words() == "Running the trial: 25 %; pale: before the edit"
 
 
 @pytest.mark.parametrize("what", ["MOST_AT_ONCE", "REPLAYED_AT_ONCE"])

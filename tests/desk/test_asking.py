@@ -455,6 +455,17 @@ def test_a_saved_trace_is_laid_beside(open_window, qtbot, tmp_path):
     bench.beside.lay_saved(path)
     assert "1 firings of “other”, which this level does not have" in text(window)
     assert bench.comparison.new == {rule_id(window, "hear"): (13,)}
+    assert "Every firing is the same" not in text(window)
+    # a rule that this level does not have is a difference, though none of its own rules fires otherwise
+    write_trace(bench.run, path)
+    lines = path.read_text().splitlines()
+    extra = next(line for line in lines if '"rule": "hear"' in line).replace(
+        '"rule": "hear"', '"rule": "gone"'
+    )
+    path.write_text("\n".join([*lines, extra]) + "\n")
+    bench.beside.lay_saved(path)
+    assert "1 firings of “gone”, which this level does not have" in text(window)
+    assert "Every firing is the same" not in text(window)
     told = []
     bench.told.connect(told.append)
     path.write_text("no trace")
@@ -571,3 +582,30 @@ def test_a_worker_leaves_what_nobody_waits_for_when_something_is_asked(qtbot):
     worker.when_idle(long)
     qtbot.waitUntil(lambda: len(steps) > made)
     worker.close()
+
+
+def test_next_difference_goes_from_one_to_the_next_and_back(open_window, qtbot):
+    def pulsing(period):
+        pulse = rule(
+            "pulse", when=c("every_seconds", period=period, first="0.2"), do=c("note", text="x"), id=7
+        )
+        return level(pulse, seconds=2.0)
+
+    window = opened(open_window, qtbot, pulsing("0.4"))
+    bench = window.bench
+    bench.edit(replace(bench.level, order=pulsing("0.3").order), "faster")
+    settle(qtbot, window)
+    ticks = bench.comparison.ticks()
+    assert len(ticks) > 4
+    bench.move_cursor(bench.run.end_of(0))
+    went = []
+    for _ in ticks:
+        window.actions_["next difference"].trigger()
+        went.append(bench.cursor.tick)
+    assert went == ticks
+    told = []
+    bench.told.connect(told.append)
+    window.actions_["next difference"].trigger()
+    assert bench.cursor.tick == ticks[-1] and told == ["No firing differs after this."]
+    window.actions_["previous difference"].trigger()
+    assert bench.cursor.tick == ticks[-2]

@@ -589,3 +589,21 @@ def test_cards_below_one_that_creates_speak_of_what_is_new_for_their_matches(sec
         strict=True,
     )
     assert sorted(found) == [(10, 110), (20, 20), (30, 30)]
+
+
+@pytest.mark.parametrize(
+    "formula, many", [("third_Moth.x > -1", 2), ("another_Moth.x + third_Moth.x > -1", 2)]
+)
+def test_another_and_a_third_are_never_the_object_whose_turn_it_is(formula, many):
+    """Of three moths each finds the two others."""
+    shown = graph(
+        "g",
+        card(1, "level_starts"),
+        card(2, "formula_holds", formula=formula),
+        card(3, "note", text="{self.name}"),
+        wires="1>2 2.yes>3",
+        for_="Moth",
+    )
+    made = run(level(shown, kinds=(kind("Moth", 2),), objects=things("Moth", (0, 0), (5, 0), (9, 0))), 1)
+    names = [text for _, text in made.trace.notes]
+    assert sorted(names) == sorted(["Moth 1", "Moth 2", "Moth 3"] * many)

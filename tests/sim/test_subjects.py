@@ -211,3 +211,14 @@ def test_the_else_of_a_rule_with_a_fault_in_its_match_table_is_left():
     built = replace(built, settings=replace(built.settings, most_matches=100))
     made = run(built, 1)
     assert fired(made, "r") == [] and "level's bound is 100" in made.trace.faults[0].sentence
+
+
+def test_a_key_that_is_down_at_the_end_is_a_bar_up_to_the_end():
+    script = Script(Input(), 60)
+    script.press(30, "E")
+    assert [(b.key, b.start, b.end) for b in script.as_input(90).keys] == [("E", 0.5, 1.5)]
+    # pressed in the last tick, it is down in that tick
+    script.press(120, "F")
+    assert [(b.key, b.start, b.end) for b in script.as_input(90).keys] == [("E", 0.5, 1.5), ("F", 2.0, 2.0)]
+    script.release(60, "E")
+    assert script.as_input(90).keys[0].end == 1.0

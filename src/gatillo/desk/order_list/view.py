@@ -248,16 +248,20 @@ class OrderView(QAbstractScrollArea):
             p.setPen(QPen(theme().cursor, 2))
             p.drawLine(QPointF(8, y), QPointF(self.scale.left - 8, y))
 
+    def progress_words(self) -> str:
+        """Return how far the run that is being made has come, and what is shown pale meanwhile."""
+        bench = self.bench
+        done, length = bench.progress or (0, max(1, bench.run.length))
+        words = f"Running the trial: {100 * done // max(1, length)} %" if done else "Running the trial …"
+        return words + ("; pale: before the edit" if bench.standing is not None else "")
+
     def _paint_progress(self, p: QPainter, lanes: QRectF) -> None:
         """While a run is being made: that it is, and how far it has come."""
         bench = self.bench
         if bench.playing or (bench.progress is None and bench.run.done):
             return
         done, length = bench.progress or (0, max(1, bench.run.length))
-        t = theme()
-        words = f"Running the trial: {100 * done // max(1, length)} %" if done else "Running the trial …"
-        if bench.standing is not None:
-            words += "; pale: before the edit"
+        t, words = theme(), self.progress_words()
         p.setClipRect(lanes)
         p.setFont(text_font(-1))
         wide = p.fontMetrics().horizontalAdvance(words) + 24

@@ -104,6 +104,7 @@ class Answers(QObject):
         self.order: list[OrderFinding] = []
         self._order_run: Run | None = None
         self._worker = Worker("asking", gate, self)
+        self._worker.failed.connect(self._on_failed)
         self._again: Callable[[], None] | None = None
         self._found: tuple[Run, str, Found] | None = None
         self._explainer: tuple[Run, Explainer] | None = None
@@ -120,6 +121,13 @@ class Answers(QObject):
     def exchanged(self, at: int) -> Run:
         """The run with the entries of an order finding exchanged."""
         return swap(self.bench.level, self.bench.run, self.order[at])
+
+    def _on_failed(self) -> None:
+        if self.page is not None and self.page.busy:
+            self.page = Page(
+                self.page.title, ["This question could not be answered: something went wrong inside Gatillo."]
+            )
+        self.changed.emit()
 
     def put_away(self) -> None:
         """Show what is selected again."""

@@ -48,6 +48,7 @@ class Beside(QObject):
         self.label = ""
         self.comparison = Comparison()
         self._worker = Worker("beside", gate, self)
+        self._worker.failed.connect(self.changed)
         self._ghost: tuple[Run, int, World] | None = None
         bench.runChanged.connect(self._on_run)
 

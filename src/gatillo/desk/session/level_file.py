@@ -63,6 +63,7 @@ class LevelFile(QObject):
         super().__init__(parent)
         self.path: Path | None = None
         self._worker = Worker("files", gate, self)
+        self._worker.failed.connect(self._on_failed)
         self._saving = False
         self._guard = FileGuard(self)
         self._guard.changed.connect(self.changedOnDisk)
@@ -137,6 +138,10 @@ class LevelFile(QObject):
         self._guard.watch(path)
         saved()
         return True
+
+    def _on_failed(self) -> None:
+        self._saving = False
+        self.awaited.emit("")
 
     def drop(self) -> None:
         """Give up reading a file; what is being written is written to its end."""

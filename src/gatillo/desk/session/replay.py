@@ -193,11 +193,14 @@ class Replayer(QObject):
     judged = Signal(object)
     grown = Signal(object)
     progressed = Signal(int, int)
+    failed = Signal()
+    """The run could not be made: an error nobody foresaw."""
 
     def __init__(self, gate: Gate, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._gate = gate
         self._worker = Worker("replay", gate, self)
+        self._worker.failed.connect(self.failed)
 
     def replay(self, program: Program, trial: Trial, before: Run | None, around: int = 0) -> None:
         """Run a trial; an earlier request still running is dropped. `around` is the tick that is looked at.

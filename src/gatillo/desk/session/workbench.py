@@ -117,6 +117,7 @@ class Workbench(QObject):
         self._replayer.grown.connect(self._on_grown)
         self._replayer.judged.connect(self._on_judged)
         self._replayer.progressed.connect(self._on_progress)
+        self._replayer.failed.connect(self._on_failed)
         self.progress: tuple[int, int] | None = None
         """How far a replay has come, and how long it will be, in ticks; None while none that takes long goes on."""
         self._since = QElapsedTimer()
@@ -127,6 +128,7 @@ class Workbench(QObject):
         self._file.awaited.connect(self.awaitsFile)
         self._file.changedOnDisk.connect(self.changedOnDisk)
         self._ahead = Worker("playing", self._gate, self)
+        self._ahead.failed.connect(self.stop)
         """Takes a run that is slow on while it is played."""
         self._under_way = 0
         """Up to which tick the worker is taking it."""
@@ -302,6 +304,14 @@ class Workbench(QObject):
         if self._since.elapsed() > TOLD_AFTER:
             self.progress = done, length
             self.progressed.emit()
+
+    def _on_failed(self) -> None:
+        """Show the run that was there before one that could not be made."""
+        self.progress = self.anew = None
+        if self._settled_run is not None:
+            self.run = self._settled_run
+        self.progressed.emit()
+        self.runChanged.emit()
 
     @property
     def newest(self) -> Run:

@@ -86,9 +86,14 @@ class Job:
 
 
 class Worker(QObject):
-    """A thread that does one thing at a time; asking for another drops the one before."""
+    """A thread that does one thing at a time; asking for another drops the one before.
 
+    A job that raises is over: its error goes to `sys.excepthook`, in the window's thread, and `failed` says so.
+    """
+
+    failed = Signal()
     _found = Signal(object, object, bool)
+    _broke = Signal(object, object)
 
     def __init__(self, name: str, gate: Gate, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -98,6 +103,7 @@ class Worker(QObject):
         self._told: Callable[[Any], None] | None = None
         self._closed = False
         self._found.connect(self._on_found)
+        self._broke.connect(self._on_broke)
 
     @property
     def busy(self) -> bool:
@@ -117,6 +123,8 @@ class Worker(QObject):
                 job.tell(work(job), last=True)
             except Dropped:
                 return
+            except BaseException as error:
+                self._broke.emit(job, error)
 
         self._pool.submit(do).add_done_callback(_raise)
 
@@ -148,6 +156,12 @@ class Worker(QObject):
         if last:
             self._job = self._told = None
         told(found)
+
+    def _on_broke(self, job: Job, error: BaseException) -> None:
+        sys.excepthook(type(error), error, error.__traceback__)
+        if job is self._job:
+            self._job = self._told = None
+            self.failed.emit()
 
 
 def _raise(done: Future[Any]) -> None:
