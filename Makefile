@@ -7,7 +7,7 @@ PYTHON ?= python3
 # where it is set, each of hundreds of processes would compile all modules anew
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo test lint bench fuzz shots schema package clean setup
+.PHONY: demo test lint bench fuzz coverage mutants shots schema package clean setup
 
 setup: $(STAMP)
 
@@ -23,6 +23,9 @@ demo: $(STAMP)
 test: $(STAMP)
 	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2
 
+coverage: $(STAMP)
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2 --cov=src/gatillo --cov-branch --cov-report=term:skip-covered
+
 lint: $(STAMP)
 	$(VENV)/bin/ruff format --check .
 	$(VENV)/bin/ruff check .
@@ -36,6 +39,12 @@ bench: $(STAMP)
 FUZZ ?= --seconds 3600
 fuzz: $(STAMP)
 	QT_QPA_PLATFORM=offscreen $(PY) tools/fuzz.py $(FUZZ)
+
+# small changes to the core, each run against the tests that reach it, for two hours; MUTANTS="--seconds 600 --seed 7"
+MUTANTS ?= --seconds 7200
+mutants: $(STAMP)
+	$(VENV)/bin/pip install --quiet --constraint constraints.txt --editable ".[mutants]"
+	$(PY) tools/mutants.py $(MUTANTS)
 
 shots: $(STAMP)
 	QT_QPA_PLATFORM=offscreen $(PY) tools/shots.py
