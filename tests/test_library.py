@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import json
 import re
 import subprocess
 import sys
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 
 import gatillo
 from building import add, c, level, rule
+from gatillo.examples import study_path
+from gatillo.level.model import Graph, Node, Wire
+from gatillo.library import Simulation
 
 PAGE = Path(__file__).parent.parent / "docs" / "library.md"
 
@@ -84,3 +89,71 @@ def test_the_library_brings_nothing_of_the_window():
     script = "import gatillo, sys; gatillo.run; print([m for m in sys.modules if 'PySide6' in m or 'gatillo.desk' in m])"
     told = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True).stdout
     assert told.strip() == "[]"
+
+
+def crew():
+    return gatillo.run(gatillo.read_level(str(study_path("07-night-crew.gatillo"))))
+
+
+def test_a_level_is_read_and_written_by_a_path_or_a_text(tmp_path):
+    path = study_path("07-night-crew.gatillo")
+    made = gatillo.read_level(str(path))
+    assert made == gatillo.read_level(path)
+    gatillo.write_level(str(tmp_path / "again.gatillo"), made)
+    assert gatillo.read_level(str(tmp_path / "again.gatillo")) == made
+    with pytest.raises(gatillo.LevelFileError, match="there is no file"):
+        gatillo.read_level(str(tmp_path / "none.gatillo"))
+
+
+def test_an_object_that_a_rule_has_created_can_be_named_in_formulas():
+    run = crew()
+    first, second = (next(o for o in run.objects() if o.name == f"Crew +{n}") for n in (1, 2))
+    assert run.value("Crew_+1.x") == first.x
+    assert run.value("Crew_+2.x - Crew_+1.x") == second.x - first.x
+    assert run.value("distance(Crew_+1, Crew_+2)") == pytest.approx(
+        ((first.x - second.x) ** 2 + (first.y - second.y) ** 2) ** 0.5
+    )
+    assert "Crew +1" in run.value("Crew_+1.x", tick=1).reason
+    assert run.why_value("Crew_+2.x").because()[0].sentence.startswith("Crew +2.x was")
+    with pytest.raises(gatillo.FormulaError):
+        run.value("Crew_+99.x")
+
+
+def test_why_and_why_not_take_the_same():
+    run = crew()
+    assert run.why("Brisk").sentence.startswith("“Brisk” fired at 3.033 s")
+    assert run.why("Brisk", 182).sentence == run.why("Brisk").sentence
+    pods = gatillo.run(gatillo.read_level(study_path("01-seed-pods.gatillo")))
+    by_name, by_names = pods.why("Gather a pod", about="Pod 7"), pods.why("Gather a pod", about=["Pod 7"])
+    assert by_name.sentence == by_names.sentence and "Pod 7" in by_name.sentence
+    assert (
+        pods.why_not("Gather a pod", 246, "Pod 7").sentence
+        == pods.why_not("Gather a pod", 246, ["Pod 7"]).sentence
+    )
+    with pytest.raises(ValueError, match="not for Pod 7 and Pod 8"):
+        pods.why("Gather a pod", about=["Pod 7", "Pod 8"])
+
+
+def test_a_finding_says_by_yes_or_no_whether_it_is_grave():
+    built = gatillo.read_level(study_path("01-seed-pods.gatillo"))
+    wrong = rule("wrong", when=c("no_such_thing"), do=c("note", text="x"), id=999)
+    broken = replace(built, order=(*built.order, wrong))
+    (finding,) = gatillo.findings(broken)
+    assert finding.grave is True and finding.severity == "error"
+
+
+def test_a_fault_of_a_graph_stands_in_the_trace_with_its_cards_number(tmp_path):
+    shown = Graph(
+        id=9,
+        name="g",
+        nodes=(
+            Node(id=4, use="every_tick"),
+            Node(id=7, use="set_variable", slots={"variable": "level.n", "value": "1 / (level.n - level.n)"}),
+        ),
+        wires=(Wire(start="4", end="7"),),
+    )
+    made = Simulation(level(shown, has={"n": 0.0}, seconds=0.1), level().trials[0])
+    made.step(1)
+    made.write_trace(tmp_path / "t.jsonl")
+    rows = [json.loads(line) for line in (tmp_path / "t.jsonl").read_text().splitlines()]
+    assert [(r["part"], r["line"]) for r in rows if r.get("way") == "fault"] == [("card", 7)]

@@ -22,6 +22,7 @@ from gatillo.files.exports import write_trace
 from gatillo.files.level_file import LevelFileError, read_level, write_level
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
+from gatillo.inspect.created_names import with_created
 from gatillo.inspect.expectations import Verdict, all_as_meant, faults_amiss, judge
 from gatillo.inspect.findings import Finding, findings
 from gatillo.inspect.reasons.asking import named_object, named_turn
@@ -147,11 +148,12 @@ class Simulation:
     def value(self, formula: str, tick: int | None = None) -> Any:
         """A formula's value at the end of a tick that has been run, the last if none is given.
 
+        An object that a rule has created is named as `objects` names it, with `_` for spaces: `Crew_+2.x`.
         Over several objects the value of the oldest; for yes/no whether all say yes. `Unanswered`, with a reason, where
         there is none. Raises FormulaError for a formula that cannot be read, ValueError for a tick that was not run.
         """
-        compiled = compile_formula(self._run.program.index, formula)
-        return value_in(self._world(tick), compiled)
+        readable, index = with_created(self._run, formula)
+        return value_in(self._world(tick), compile_formula(index, readable), index)
 
     def objects(self, tick: int | None = None) -> list[Placed]:
         """All objects at the end of a tick, oldest first. Raises ValueError for a tick that was not run."""
@@ -181,33 +183,46 @@ class Simulation:
         held = all_as_meant(self._run.trial, self.verdicts())
         return held and not self._run.program.problems and not faults_amiss(self._run)
 
-    def why(self, rule: str, tick: int, about: str | None = None) -> Reason:
-        """Why a rule or graph fired in a tick, with its causes to any depth; with `about`, an object's name, for that one.
+    def why(self, rule: str, tick: int | None = None, about: str | Sequence[str] = ()) -> Reason:
+        """Return why a rule or graph fired in a tick, with its causes to any depth; without a tick, why it fired first.
 
+        With `about`, the name of an object or several of them, for a match of all of these.
         Raises KeyError for a rule or an object that there is not, ValueError where it did not fire.
         """
-        turn = named_turn(self._run, rule)
-        fired = [f for f in self._run.trace.firings_at(tick) if f.turn == turn.position]
+        turn, wanted = named_turn(self._run, rule), self._ids(about)
+        when = f"in tick {tick}" if tick is not None else "so far"
+        trace = self._run.trace
+        fired = [
+            f
+            for f in (trace.firings() if tick is None else trace.firings_at(tick))
+            if f.turn == turn.position
+        ]
         if not fired:
             raise ValueError(
-                f"“{rule}” did not fire in tick {tick}; ask why_not, or look at firings() for when it did"
+                f"“{rule}” did not fire {when}; ask why_not, or look at firings() for when it did"
             )
-        object_id = named_object(self._run, about) if about is not None else None
         for firing in fired:
-            reason = self._explainer.fired(tick, firing.position, object_id)
-            if object_id is None or object_id in reason.ids:
+            reason = self._explainer.fired(firing.tick, firing.position, next(iter(wanted), None))
+            seen = self._explainer.turn_seen(firing.tick, turn).firing(firing.position) if wanted else None
+            takes_part = seen is not None and len(seen.after.about(frozenset(wanted)))
+            if takes_part or set(wanted) <= set(reason.ids):
                 return reason
-        raise ValueError(f"“{rule}” fired in tick {tick}, but not for {about}")
+        raise ValueError(f"“{rule}” fired {when}, but not for {' and '.join(_names(about))}")
 
-    def why_not(self, rule: str, tick: int | None = None, about: Sequence[str] = ()) -> Reason:
-        """Why a rule or graph did not fire in a tick, for a match of the named objects if any are; without a tick, in the whole run.
+    def _ids(self, about: str | Sequence[str]) -> tuple[int, ...]:
+        return tuple(named_object(self._run, name) for name in _names(about))
+
+    def why_not(self, rule: str, tick: int | None = None, about: str | Sequence[str] = ()) -> Reason:
+        """Return why a rule or graph did not fire in a tick; without a tick, why it never fired in the whole run.
+
+        With `about`, the name of an object or several of them, for a match of all of these.
 
         Raises KeyError for a rule or an object that there is not, ValueError for a tick that has not been run.
         """
         turn, why_not = named_turn(self._run, rule), WhyNot(self._explainer)
         if tick is None:
             return why_never(why_not, turn)
-        return why_not.at(turn, tick, tuple(named_object(self._run, name) for name in about))
+        return why_not.at(turn, tick, self._ids(about))
 
     def why_value(self, formula: str, tick: int | None = None) -> Reason:
         """Why a formula has the value that it has at the end of a tick, the last if none is given: who wrote what it reads.
@@ -264,6 +279,10 @@ class Simulation:
         if not 0 <= tick <= self._run.done:
             raise ValueError(f"tick {tick} has not been run; the run stands at tick {self._run.done}")
         return self._run.end_of(tick)
+
+
+def _names(about: str | Sequence[str]) -> Sequence[str]:
+    return (about,) if isinstance(about, str) else about
 
 
 def start(

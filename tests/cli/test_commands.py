@@ -472,6 +472,8 @@ def test_ctrl_c_ends_a_check_and_its_processes():
         stdout=subprocess.DEVNULL,
         stderr=subprocess.PIPE,
         start_new_session=True,
+        # a shell that runs the suite in the background leaves the signal ignored
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
     )
     children = Path(f"/proc/{running.pid}/task/{running.pid}/children")
     for _ in range(200):

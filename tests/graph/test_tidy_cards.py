@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import time
-
 import pytest
 from drawing import card, graph
 from hypothesis import given, settings
@@ -13,6 +11,7 @@ from msgspec.structs import replace
 from gatillo.catalogue.tidy_cards import tidied
 from gatillo.level.graphs import wires_of
 from gatillo.level.model import Graph, Wire
+from work_done import at_most
 
 SIZE = (180.0, 44.0)
 
@@ -113,9 +112,8 @@ def test_a_mess_is_laid_out_anew_as_a_whole():
     assert tidied(mess, sizes) == tidied(drawn, sizes)
 
 
-def test_five_hundred_cards_and_a_loop_are_laid_out_soon():
+def test_five_hundred_cards_and_a_loop_are_laid_out_with_little_work():
     drawn = tree(500)
     looped = replace(drawn, wires=(*drawn.wires, Wire(start="400", end="3")))
-    began = time.monotonic()
-    assert len(tidied(looped, sizes_of(looped))) == 500
-    assert time.monotonic() - began < 5.0
+    with at_most(30_000_000):
+        assert len(tidied(looped, sizes_of(looped))) == 500

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import time
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -15,9 +14,7 @@ from gatillo.level.model import Graph, Node, Settings, Wire
 from gatillo.sim.program.program import Program
 from gatillo.sim.rules import executor
 from gatillo.sim.run.run import Run
-
-SOON = 10.0
-"""Seconds within which all of this is over, many times what it takes."""
+from work_done import at_most
 
 
 def card(number, use, **slots):
@@ -68,10 +65,9 @@ def test_loops_that_double_at_each_round_end_at_the_bound_of_what_goes_on(monkey
         card(4, "wait", time="0"),
         wires="1>2 2.1>3 2.2>4 3.after>2 4.after>2",
     )
-    began = time.monotonic()
-    made = Run(Program(crowd(loop)), crowd(loop).trials[0])
-    made.advance(14)
-    assert time.monotonic() - began < 3 * SOON
+    with at_most(2_000_000):
+        made = Run(Program(crowd(loop)), crowd(loop).trials[0])
+        made.advance(14)
     told = faults(made)
     assert any("“double”, card 4: no more than 200 firings go on after waits" in s for s in told), told
     # and the rule itself
@@ -87,9 +83,8 @@ def test_each_over_a_million_matches_ends_at_the_bound_of_cards():
         card(4, "add_to", amount="1", variable="level.n"),
         wires="1>2 2.yes>3 3.one>4",
     )
-    began = time.monotonic()
-    made = run(crowd(pairs, moths=1_000, most=2_000_000), 1)
-    assert time.monotonic() - began < 3 * SOON
+    with at_most(15_000_000):
+        made = run(crowd(pairs, moths=1_000, most=2_000_000), 1)
     assert any("“pairs”, card" in s for s in faults(made)), faults(made)
 
 
@@ -131,26 +126,24 @@ def test_a_beat_never_comes_twice_in_a_tick(period):
     assert made.world.level["n"] <= 20.0
 
 
-def test_three_own_nodes_that_use_one_another_are_told_with_the_way_and_soon():
+def test_three_own_nodes_that_use_one_another_are_told_with_the_way_and_little_work():
     def own(name, used, number):
         return graph(name, card(1, "input", name="in"), card(2, "own", graph=used), wires="1>2", id=number)
 
-    began = time.monotonic()
-    program = Program(crowd(own("a", "b", 901), own("b", "c", 902), own("c", "a", 903)))
-    assert time.monotonic() - began < SOON
+    with at_most(200_000):
+        program = Program(crowd(own("a", "b", 901), own("b", "c", 902), own("c", "a", 903)))
     assert any("“a” → “b” → “c” → “a”" in p.sentence() for p in program.problems)
 
 
-def test_own_nodes_that_double_at_each_depth_are_told_and_soon():
+def test_own_nodes_that_double_at_each_depth_are_told_with_little_work():
     graphs = [graph("n0", card(1, "input", name="in"), card(2, "pass_on"), wires="1>2", id=700)]
     for depth in range(1, 19):
         below = f"n{depth - 1}"
         graphs.append(
             graph(f"n{depth}", card(1, "input", name="in"), card(2, "own", graph=below), card(3, "own", graph=below), wires="1>2 1>3", id=700 + depth)
         )  # fmt: skip
-    began = time.monotonic()
-    program = Program(crowd(*graphs))
-    assert time.monotonic() - began < 3 * SOON
+    with at_most(30_000_000):
+        program = Program(crowd(*graphs))
     assert any("too many own nodes" in p.sentence() for p in program.problems)
 
 
@@ -183,13 +176,12 @@ def test_any_junk_within_a_graph_is_a_sentence_or_a_level(changes, where):
             inner[where % len(inner)] = junk
         else:
             drawn[field] = junk
-    began = time.monotonic()
-    try:
-        made = decode_level(json.dumps(document).encode())
-    except LevelFileError as error:
-        assert str(error)
-        assert len(str(error)) <= 600
-    else:
-        run_ = Run(Program(made), made.trials[0])
-        run_.advance(5)
-    assert time.monotonic() - began < SOON
+    with at_most(200_000):
+        try:
+            made = decode_level(json.dumps(document).encode())
+        except LevelFileError as error:
+            assert str(error)
+            assert len(str(error)) <= 600
+        else:
+            run_ = Run(Program(made), made.trials[0])
+            run_.advance(5)

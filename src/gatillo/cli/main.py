@@ -301,10 +301,11 @@ def lint(
         told = [
             {
                 "file": name,
+                "severity": f.severity,
                 "grave": f.grave,
                 "rule": f.rule,
                 "part": f.part,
-                "line": f.line + 1,
+                "line": f.card or f.line + 1,
                 "message": f.message,
                 "repair": f.repair_label,
             }
@@ -313,9 +314,9 @@ def lint(
         sys.stdout.write(json.dumps(told, ensure_ascii=False, indent=2) + "\n")
     else:
         for name, finding in found:
-            out.print(f"{name}: {finding.grave}: {finding.sentence()}", markup=False)
+            out.print(f"{name}: {finding.severity}: {finding.sentence()}", markup=False)
         out.print("no findings" if not found else f"{len(found)} finding{'s' if len(found) > 1 else ''}")
-    raise typer.Exit(1 if any(f.grave == "error" for _, f in found) else 0)
+    raise typer.Exit(1 if any(f.grave for _, f in found) else 0)
 
 
 @app.command()

@@ -226,8 +226,9 @@ def _plain_words(message: str) -> str:
     return message[:1].lower() + message[1:]
 
 
-def read_level(path: Path) -> Level:
-    """The level in a file. Raises LevelFileError; nothing is half-loaded."""
+def read_level(path: Path | str) -> Level:
+    """Return the level in a file. Raises LevelFileError with a sentence; nothing is half-loaded."""
+    path = Path(path)
     name = path.name or str(path)
     try:
         if path.is_dir():
@@ -249,12 +250,13 @@ def read_level(path: Path) -> Level:
     return decode_level(raw, name)
 
 
-def write_level(path: Path, level: Level, between: Callable[[], object] = _nothing) -> str:
+def write_level(path: Path | str, level: Level, between: Callable[[], object] = _nothing) -> str:
     """Save a level so that nothing is lost (saving.py); the previous version is kept as `NAME~`.
 
     Gives a sentence when the previous version could not be kept, else "". Raises LevelFileError; the file on disk is then
     as it was. `between` is called now and then, for a worker that is to stand aside for others.
     """
+    path = Path(path)
     raw = encode_level(level)
     if len(raw) > MOST_BYTES:
         # without its line breaks it may still be read

@@ -30,9 +30,10 @@ Repair = Callable[[Level], Level]
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """Something that a check found: where, how grave, a sentence, and a repair where there is one."""
+    """Something that a check found: where, how severe, a sentence, and a repair where there is one."""
 
-    grave: Literal["error", "warning"]
+    severity: Literal["error", "warning"]
+    """An error keeps a rule from running; a warning is probably not meant."""
     rule: str
     rule_id: int | None
     part: str
@@ -43,8 +44,13 @@ class Finding:
     card: int = 0
     """Of a graph: at which of its cards."""
 
+    @property
+    def grave(self) -> bool:
+        """Whether it is an error: a rule that cannot run."""
+        return self.severity == "error"
+
     def sentence(self) -> str:
-        """Where it stands and what it is, in one line."""
+        """Return where it stands and what it is, in one line."""
         sort = "" if self.rule_id is None else "graph " if self.part in ("card", "graph") else "rule "
         where = f"{sort}“{self.rule}”" if self.rule else "level"
         if self.card:

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from gatillo.formula.compiling import Formula
+from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import ONE_MATCH, Matches, TooManyMatches, View, join_role
 from gatillo.sim.run.run import Run
 from gatillo.sim.world.world import World
@@ -23,25 +24,27 @@ class Unanswered:
         return f"Unanswered({self.reason!r})"
 
 
-def value_in(world: World, formula: Formula) -> Any:
+def value_in(world: World, formula: Formula, index: Index | None = None) -> Any:
     """The formula's value in a world: one value; for yes/no over several objects, whether all say yes.
 
     A number or text over several objects is that of the oldest. Unanswered if there is none.
     """
     with np.errstate(all="ignore"):
-        return _value(world, formula)
+        return _value(world, formula, index or world.program.index)
 
 
-def _value(world: World, formula: Formula) -> Any:
+def _value(world: World, formula: Formula, index: Index) -> Any:
     """The same, where warnings of NumPy are off already."""
     table: Matches = ONE_MATCH
     try:
         for role in formula.roles:
-            table = join_role(world, table, world.program.index.role_tokens[role])
+            table = join_role(world, table, index.role_tokens[role])
     except TooManyMatches as error:
         return Unanswered(str(error))
     if not table.n:
-        return Unanswered(f"there is no {' and '.join(formula.roles).replace('_', ' ')} then")
+        return Unanswered(
+            f"there is no {' and '.join(index.role_tokens[r].text for r in formula.roles)} then"
+        )
     view = View(world, table, 0)
     value = formula.evaluate(view)
     if view.faults:
@@ -77,7 +80,7 @@ class Following:
     def _note(self, world: World) -> None:
         with np.errstate(all="ignore"):
             for formula, column in zip(self.formulas, self.values, strict=True):
-                column.append(_value(world, formula))
+                column.append(_value(world, formula, world.program.index))
 
     def end(self) -> list[list[Any]]:
         """Follow no longer; gives the values."""

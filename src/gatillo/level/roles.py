@@ -62,6 +62,8 @@ class Role:
     new: bool = False
     via: str = ""
     """For a reference: the token of the role whose variable it is, "" for the level's."""
+    object_id: int = 0
+    """For one object: its id."""
 
     @property
     def base(self) -> str:
@@ -100,7 +102,7 @@ class Index:
     @cached_property
     def _roles_from(self) -> tuple[object, ...]:
         """All that decides which roles there are."""
-        named = [(o.name, o.kind) for o in self.level.objects]
+        named = [(o.name, o.kind, o.id) for o in self.level.objects]
         return self.level.kinds, self.level.variables, self.tags, named
 
     def _tags_given(self, level: Level, before: dict[int, tuple[Logic, list[Clause]]]) -> None:
@@ -205,9 +207,13 @@ class Index:
         found: dict[str, Role] = {}
 
         def add(
-            text: str, source: Literal["kind", "object", "tag", "all"], kinds: tuple[str, ...], of: str
+            text: str,
+            source: Literal["kind", "object", "tag", "all"],
+            kinds: tuple[str, ...],
+            of: str,
+            object_id: int = 0,
         ) -> None:
-            found[token(text)] = Role(text, token(text), source, kinds, of)
+            found[token(text)] = Role(text, token(text), source, kinds, of, object_id=object_id)
             if source != "object":
                 for before in OTHERS:
                     other = f"{before} {text.removeprefix('any ')}"
@@ -220,7 +226,7 @@ class Index:
             text = f"new {name}"
             found[token(text)] = Role(text, token(text), "kind", (name,), name, new=True)
         for name, thing in self.objects.items():
-            add(name, "object", (thing.kind,), name)
+            add(name, "object", (thing.kind,), name, thing.id)
         everything = tuple(self.kinds)
         found["anything"] = Role("anything", "anything", "all", everything, "")
         self._add_references(found, everything)

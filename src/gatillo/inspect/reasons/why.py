@@ -10,6 +10,7 @@ import numpy as np
 from gatillo.catalogue.cards import sentence_of
 from gatillo.catalogue.outline import card_words
 from gatillo.formula.compiling import compile_formula
+from gatillo.inspect.created_names import with_created
 from gatillo.inspect.reasons.events import events, senders
 from gatillo.inspect.reasons.instruments import Match, Seen, TurnSeen, rows_table, see_turn
 from gatillo.inspect.reasons.journal import POSE, Journal, Moment, Wrote, upto_end
@@ -100,7 +101,7 @@ class Explainer:
 
         Roles in it are the oldest objects. Raises FormulaError, and ValueError for a tick that has not been run.
         """
-        index = self.run.program.index
+        formula, index = with_created(self.run, formula)
         compiled = compile_formula(index, formula)
         world = self.run.world_at(self.run.end_of(tick), self.between)
         match: Match = {}

@@ -190,7 +190,8 @@ def same_base(world: World, role: Role, other: str) -> bool:
     if other == SELF:
         # of graphs: another one is never the object that takes its turn; the kind's own name may mean it
         return role.token.startswith(("another_", "third_"))
-    return world.program.roles[other].base == role.base
+    named = world.program.roles.get(other)
+    return named is not None and named.base == role.base
 
 
 def _join_reference(world: World, table: Matches, role: Role) -> Matches:

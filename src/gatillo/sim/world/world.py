@@ -296,7 +296,7 @@ class World:
         if role.source == "tag":
             return self.tagged(role.of)
         if role.source == "object":
-            return np.asarray(self.id == self.program.index.objects[role.of].id)
+            return np.asarray(self.id == role.object_id)
         return np.asarray(self.kind == self.program.kind_number[role.of])
 
     def tagged(self, tag: str) -> NDArray[np.bool_]:
