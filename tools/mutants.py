@@ -2,9 +2,9 @@
 
     make mutants MUTANTS="--seconds 1800 --seed 7"
 
-Cosmic Ray makes the changes. The suite runs once under coverage, which says which tests reach which line; a change is
-then run against at most MOST_TESTS of them, the quickest first. Changes that no test notices are printed as a diff.
-Which changes are tried, and in which order, follows from the seed; how many from the time.
+Cosmic Ray makes the changes. The suite runs once under coverage, which says which tests reach which line. A change is
+run against the quickest of them, then against more of them drawn at random. Changes that none of these notices are
+printed as a diff. Which changes are tried, and in which order, follows from the seed; how many from the time.
 """
 
 from __future__ import annotations
@@ -33,8 +33,9 @@ ROOT = Path(__file__).resolve().parent.parent
 FOLDERS = ("catalogue", "sim", "inspect", "level")
 TESTS = ("catalogue", "formula", "graph", "hostile", "inspect", "level", "sim", "files", "examples")
 """The tests without a window: each change is run against some of these."""
-MOST_TESTS = 40
-LONGEST = 90
+ROUNDS = (40, 160)
+"""How many tests each round has: the quickest ones, then others drawn at random, for what the first do not notice."""
+LONGEST = 240
 """Seconds after which a change counts as noticed: it never ends."""
 OPERATORS = (
     *(
@@ -106,6 +107,18 @@ class Reached:
 
     def __init__(self, folder: Path) -> None:
         data, report = folder / "reached", folder / "tests.xml"
+        if not data.exists():
+            self._run(data, report)
+        self.data = coverage.CoverageData(str(data))
+        self.data.read()
+        self.seconds: dict[str, float] = {}
+        for case in ElementTree.parse(report).iter("testcase"):
+            where = str(case.get("classname", "")).replace(".", "/")
+            self.seconds[f"{where}.py::{case.get('name')}"] = float(case.get("time") or 0)
+        self._lines: dict[str, dict[int, list[str]]] = {}
+
+    @staticmethod
+    def _run(data: Path, report: Path) -> None:
         print("running the tests once, to see which of them reach which line …", flush=True)
         subprocess.run(
             [
@@ -118,62 +131,47 @@ class Reached:
             stdout=subprocess.DEVNULL,
             check=False,
         )
-        self.data = coverage.CoverageData(str(data))
-        self.data.read()
-        self.seconds: dict[str, float] = {}
-        for case in ElementTree.parse(report).iter("testcase"):
-            where = str(case.get("classname", "")).replace(".", "/")
-            self.seconds[f"{where}.py::{case.get('name')}"] = float(case.get("time") or 0)
-        self._lines: dict[str, dict[int, list[str]]] = {}
 
-    def tests_of(self, mutant: Mutant) -> tuple[list[str], bool]:
-        """Return the tests that reach a line, the quickest first, and whether only importing the module does."""
+    def tests_of(self, mutant: Mutant) -> list[list[str]]:
+        """Return the tests that reach a line, in rounds; for lines run on import, those that reach the module."""
         path = str(ROOT / mutant.path)
         lines = self._lines.setdefault(mutant.path, self.data.contexts_by_lineno(path))
         contexts = lines.get(mutant.line, [])
+        if contexts and not any(contexts):
+            contexts = [one for line in lines.values() for one in line]
         tests = {context.partition("|")[0] for context in contexts if context}
         quickest = sorted(tests, key=lambda test: (self.seconds.get(test, 1.0), test))
-        return quickest[:MOST_TESTS], bool(contexts) and not tests
-
-    def of_module(self, mutant: Mutant) -> list[str]:
-        """Return quick tests that reach anything in a module: for lines that are run when it is imported."""
-        lines = self._lines[mutant.path]
-        tests = {c.partition("|")[0] for contexts in lines.values() for c in contexts if c}
-        return sorted(tests, key=lambda test: (self.seconds.get(test, 1.0), test))[: 3 * MOST_TESTS]
+        first, others = quickest[: ROUNDS[0]], quickest[ROUNDS[0] :]
+        more = random.Random(str(mutant)).sample(others, min(len(others), ROUNDS[1]))
+        return [one for one in (first, more) if one]
 
 
-def tried(mutant: Mutant, tests: list[str], workplace: Path) -> tuple[bool, str]:
+def passes(tests: list[str], workplace: Path) -> bool:
+    """Return whether these tests pass in a copy of the project."""
+    done = subprocess.run(
+        [*(sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider"), *tests],
+        cwd=workplace,
+        env={**os.environ, "PYTHONPATH": str(workplace / "src"), "QT_QPA_PLATFORM": "offscreen"},
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+        timeout=LONGEST,
+        check=False,
+    )
+    return done.returncode == 0
+
+
+def tried(mutant: Mutant, rounds: list[list[str]], workplace: Path) -> tuple[bool, str]:
     """Return whether some test notices a change, and the change as a diff."""
     path = workplace / mutant.path
     before = path.read_text()
-    after, diff = mutate_code(before, get_operator(mutant.operator)(), mutant.occurrence), ""
+    after = mutate_code(before, get_operator(mutant.operator)(), mutant.occurrence)
     if after is None or after == before:
         return True, ""
-    lines = list(zip(before.splitlines(), after.splitlines(), strict=False))
+    lines = zip(before.splitlines(), after.splitlines(), strict=False)
     diff = "\n".join(f"    - {a.strip()}\n    + {b.strip()}" for a, b in lines if a != b)
     path.write_text(after)
     try:
-        done = subprocess.run(
-            [
-                sys.executable,
-                "-m",
-                "pytest",
-                "-x",
-                "-q",
-                "-p",
-                "no:cacheprovider",
-                "-p",
-                "no:randomly",
-                *tests,
-            ],
-            cwd=workplace,
-            env={**os.environ, "PYTHONPATH": str(workplace / "src"), "QT_QPA_PLATFORM": "offscreen"},
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL,
-            timeout=LONGEST,
-            check=False,
-        )
-        return done.returncode != 0, diff
+        return not all(passes(tests, workplace) for tests in rounds), diff
     except subprocess.TimeoutExpired:
         return True, diff
     finally:
@@ -186,12 +184,15 @@ def main() -> int:
     arguments.add_argument("--seed", type=int, default=1)
     arguments.add_argument("--jobs", type=int, default=2)
     arguments.add_argument("--only", default="", help="changes in files whose path holds this text")
+    arguments.add_argument(
+        "--reached", type=Path, help="folder with what an earlier run learned of these sources"
+    )
     given = arguments.parse_args()
     every = [one for one in mutants() if given.only in one.path]
     random.Random(given.seed).shuffle(every)
     with tempfile.TemporaryDirectory() as held:
         folder = Path(held)
-        reached = Reached(folder)
+        reached = Reached(given.reached or folder)
         places: SimpleQueue[Path] = SimpleQueue()
         for job in range(given.jobs):
             place = folder / str(job)
@@ -200,6 +201,9 @@ def main() -> int:
             for part in ("pyproject.toml", "README.md", "Makefile", "CHANGELOG.md"):
                 shutil.copy(ROOT / part, place / part)
             places.put(place)
+        some = [rounds[0][0] for one in every[:100] if (rounds := reached.tests_of(one))]
+        if not passes(some, place):
+            raise SystemExit(f"the tests fail in a copy without any change: {place}")
         end = time.monotonic() + given.seconds
         noticed = unnoticed = unreached = 0
         survivors: list[str] = []
@@ -207,14 +211,12 @@ def main() -> int:
         def run(mutant: Mutant) -> tuple[Mutant, str, str] | None:
             if time.monotonic() > end:
                 return None
-            tests, imported = reached.tests_of(mutant)
-            if imported:
-                tests = reached.of_module(mutant)
-            if not tests:
+            rounds = reached.tests_of(mutant)
+            if not rounds:
                 return mutant, "unreached", ""
             place = places.get()
             try:
-                killed, diff = tried(mutant, tests, place)
+                killed, diff = tried(mutant, rounds, place)
             finally:
                 places.put(place)
             return mutant, "noticed" if killed else "unnoticed", diff
