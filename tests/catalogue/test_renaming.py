@@ -62,7 +62,10 @@ def whole():
     built = level(
         Section(name="all", rules=rules),
         kinds=(replace(MOTH, topics=(Topic(name="frost"),)), HATCH),
-        objects=(*things("Moth", (0, 0), (50, 0)), *things("Hatch", (9, 9), first=9)),
+        objects=(
+            *things("Moth", (0, 0), (50, 0)),
+            replace(things("Hatch", (9, 9), first=9)[0], attached="Moth 2"),
+        ),
         has={"score": 0.0, "lead": Reference(to="Moth 1")},
         places=(Spot(name="gate", x=70, y=80),),
         clips=(Clip(name="nod", points=(ClipPoint(at=0, x=0, y=0), ClipPoint(at=1, x=5, y=0))),),

@@ -85,7 +85,9 @@ def test_an_expectation_gets_its_verdict(expectation, outcome, tick, says):
     found = verdict(expectation)
     assert (found.outcome, found.tick) == (outcome, tick)
     assert says in found.reason
-    assert found.outcome in found.sentence()
+    sentence = found.sentence()
+    assert found.outcome in sentence
+    assert (f"failed at tick {tick} because" in sentence) == (outcome == "failed")
 
 
 def test_a_firing_that_goes_on_after_a_wait_is_not_counted_again():
