@@ -58,6 +58,18 @@ def test_the_graph_of_the_graphs_page_is_read_and_runs_in_the_order_that_the_pag
     assert numbers == [1, 2, 3, 4, 5, 6, 8]
 
 
+def test_an_outline_begins_what_no_wire_from_an_occasion_reaches_at_its_first_card():
+    drawn = graph(
+        "loose",
+        card(1, "send", message="go"),
+        card(2, "every_tick"),
+        card(3, "send", message="ready"),
+        card(4, "send", message="on"),
+        wires="2>4 3>1",
+    )
+    assert [line.strip().split(". ")[0] for line in outline(drawn)] == ["2", "4", "not reached: 3", "1"]
+
+
 def test_the_picture_of_the_graphs_page_is_of_its_graph():
     assert (DOCS / "graphs-order.svg").read_text(encoding="utf-8") == as_svg(drawn_in("graphs.md"))
 

@@ -181,6 +181,17 @@ def test_a_rule_that_cannot_run_tells_the_problem():
     assert "it cannot run:" in told(why_never(WhyNot(Explainer(made)), named_turn(made, "r")))
 
 
+def test_a_rule_beside_one_that_cannot_run_tells_its_own_reason():
+    built = level(
+        rule("broken", when=EVERY_TICK, do=add("level.nothing")),
+        rule("r", when=EVERY_TICK, if_=c("formula_holds", formula="level.n > 8"), do=add("level.n")),
+        has={"n": 0.0},
+    )
+    made = run_trial(Program(built), built.trials[0])
+    words = told(why_never(WhyNot(Explainer(made)), named_turn(made, "r")))
+    assert "level.n was 0, 8 too little" in words
+
+
 def test_a_rule_that_never_fired_tells_where_it_came_closest():
     made = yard(
         rule("grow", when=EVERY_TICK, do=add("level.n")),

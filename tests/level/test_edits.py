@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from building import add, c, kind, level, rule, things
 from gatillo.catalogue.renaming import rename
@@ -190,3 +191,11 @@ def test_names_help():
     assert free_name("Pod", {"Pod 1", "Pod 3"}) == "Pod 2"
     assert did_you_mean("moht", ["Moth", "Lamp"]) == "; did you mean “Moth”?"
     assert did_you_mean("zzz", ["Moth", "Lamp"]) == "; there are: Lamp, Moth"
+
+
+def test_two_levels_are_the_same_only_if_their_documents_are():
+    read, read_again = (decode_level(encode_level(LEVEL)) for _ in range(2))
+    assert read is not read_again and edits.same(read, read_again)
+    assert not edits.same(replace(LEVEL, name="another"), LEVEL)
+    number, answer = (level(has={"n": value}) for value in (0.0, False))
+    assert number == answer and not edits.same(number, answer)

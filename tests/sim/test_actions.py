@@ -24,7 +24,8 @@ from building import (
     things,
     touching_level,
 )
-from gatillo.level.model import Area, Rectangle, Section, Spot
+from gatillo.inspect.expectations import judge
+from gatillo.level.model import Area, HoldsAt, Rectangle, Section, Spot
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Cursor
 
@@ -52,6 +53,27 @@ def test_one_effect_per_match_on_the_same_object_too():
     ).world
     assert world.variables["pods/number"][0] == 2
     assert world.x[0] == 4
+
+
+@pytest.mark.parametrize(
+    ("name", "to"),
+    [
+        ("x", "7"),
+        ("y", "-7"),
+        ("vx", "0.5"),
+        ("vy", "-0.5"),
+        ("angle", "30"),
+        ("scale", "2"),
+        ("depth", "-3"),
+        ("shown", "no"),
+    ],
+)
+def test_what_every_object_has_can_be_set(name, to):
+    r = rule("r", when=START, do=c("set_variable", variable=f"Pod.{name}", value=to))
+    read = HoldsAt(formula=f"Pod.{name} = {to}", time=1 / 60)
+    made = run(level(r, kinds=(POD,), objects=things("Pod", (0, 0)), expect=(read,)))
+    assert made.program.problems == []
+    assert judge(made)[0].outcome == "held"
 
 
 def test_once_for_all_matches_does_its_list_once():
