@@ -117,7 +117,7 @@ def test_compare_compares(op, holds):
         (add("level.done"), "action", "variable", "is not a number"),
         (add("Moth.sped"), "action", "variable", "did you mean “speed”"),
         (add("Moth.name"), "action", "variable", "no variable “name” to write"),
-        (c("set_variable", variable="level.done", value="3"), "action", "value", "must stand a yes/no"),
+        (c("set_variable", variable="level.done", value="3"), "action", "value", "a yes/no is needed"),
         (c("key_pressed", key="Upp"), "occasion", "key", "did you mean “Up”"),
         (c("create", kind="Mot", where="gate"), "action", "kind", "did you mean “Moth”"),
         (c("create", kind="Moth", where="gaet"), "action", "where", "did you mean “gate”"),

@@ -84,7 +84,7 @@ def test_lanes_show_the_new_run_so_far_and_the_one_before_beyond_it(window, qtbo
     for done, _, _, shown, standing, words in seen:
         assert shown == done < before.done
         assert standing == before.done
-        assert words == "being run anew …"
+        assert words == "running again …"
     assert "pale" not in window.order.progress_words()
     assert window.order.state.standing is None
     assert "run anew" not in window.run_bar.note.whole

@@ -73,11 +73,11 @@ OBJECT = {"id": 9, "kind": "Pod", "name": "Pod 9", "x": 0, "y": 0}
         ({"gatillo": "one"}, "is a whole number"),
         (b'{"gatillo": 1, "name": "a", "note": ' + b"[" * 5000, "nested more than 100 deep"),
         (changed(colour="red"), "no entry called “colour”"),
-        (changed(name=3), "here must stand a text, not a whole number"),
+        (changed(name=3), "a text is needed here, not a whole number"),
         (changed(objects=[{"id": 1}]), "the entry “kind” is missing"),
         (
             changed(objects=[{**OBJECT, "x": "left"}]),
-            "($.objects[0].x): here must stand a number, not a text",
+            "($.objects[0].x): a number is needed here, not a text",
         ),
         (changed(objects=[{**OBJECT, "x": 1e400}]), "not JSON"),
         (changed(objects=[{**OBJECT, "kind": "Pot"}]), "“Pot”, which is not defined; did you mean “Pod”?"),

@@ -75,10 +75,10 @@ def test_mode_and_attributes_are_kept(tmp_path):
     assert os.getxattr(path, "user.colour") == b"green"
 
 
-def test_what_is_no_ordinary_file_is_refused(tmp_path):
+def test_what_is_not_a_regular_file_is_refused(tmp_path):
     pipe = tmp_path / "pipe.gatillo"
     os.mkfifo(pipe)
-    with pytest.raises(LevelFileError, match="no ordinary file"):
+    with pytest.raises(LevelFileError, match="not a regular file"):
         write_level(pipe, ONE)
     assert stat.S_ISFIFO(pipe.stat().st_mode)
 

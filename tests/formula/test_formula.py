@@ -221,7 +221,7 @@ def test_a_mistake_is_told_with_its_place(source, says, at):
 
 
 def test_a_formula_of_the_wrong_type_is_refused():
-    with pytest.raises(FormulaError, match="here must stand a yes/no"):
+    with pytest.raises(FormulaError, match="a yes/no is needed here"):
         compile_formula(INDEX, "3", "yes/no")
 
 

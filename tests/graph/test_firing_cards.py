@@ -160,6 +160,6 @@ def test_lines_in_a_card_that_holds_none_and_a_rest_that_is_no_number_are_told()
     problems = Program(scene(graph("bad", start, *bad, wires="1>2 1>3 1>4"))).problems
     assert [p.message for p in problems] == [
         "“gate” cannot hold lines of its own",
-        "here must stand a plain number of seconds",
+        "a plain number of seconds is needed here",
         "a time cannot be below 0",
     ]

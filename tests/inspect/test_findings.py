@@ -80,7 +80,7 @@ def test_studies_have_no_grave_finding(name):
         ),
         (
             [rule("a", when=TOUCH, do=c("remove", who="Pod")), rule("b", when=TOUCH, do=add("level.n"))],
-            "“a”, above, has always removed the “Pod” by then",
+            "“a”, above, always removes the “Pod” first",
         ),
         (
             [

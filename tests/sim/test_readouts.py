@@ -59,7 +59,7 @@ def test_a_hidden_object_shows_no_readout():
         (Readout(value="{Can.fil}"), "did you mean “fill”"),
         (Readout(value="{Can.fill"), "no closing }"),
         (Readout(value="{Cat.x}"), "its own Can only"),
-        (Readout(value="yes", shows="bar"), "must stand a number"),
+        (Readout(value="yes", shows="bar"), "a number is needed here"),
     ],
 )
 def test_a_readout_that_cannot_be_worked_out_is_told(readout, says):

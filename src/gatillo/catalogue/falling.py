@@ -70,7 +70,7 @@ def set_mass(deed: Deed, who: Rows, mass: Numbers) -> None:
 
 @action(
     "set the contact of {who} to {contact}",
-    "Whether it is noticed, pushed, or stands fast from now on; what becomes movable is pulled by the level's gravity.",
+    "Sets whether it is ignored, only noticed, pushed or immovable from now on. Once movable, it is pulled by the level's gravity.",
     who=role(),
     contact=choice("movable", "fixed", "sensed", "none"),
 )

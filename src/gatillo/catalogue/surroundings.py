@@ -21,7 +21,7 @@ from gatillo.level.model import Area
 from gatillo.level.roles import Role
 
 A_HANDFUL = 12
-"""Up to so many are taken one by one, in plain numbers and to the same last bit: for them arrays take ten times as long."""
+"""Up to this many rows are processed in a scalar loop, bit-identical to arrays, whose calls would take ten times as long."""
 Rows = NDArray[np.int64]
 Numbers = Any
 """One float for all matches, or an array with one per match."""
@@ -545,7 +545,7 @@ class Deed(Protocol):
     @abstractmethod
     @touches(writes="wait named rule")
     def cancel_waits(self, rule: str) -> None:
-        """Let nothing that waits in a rule go on."""
+        """Cancel everything that is waiting in a rule."""
 
     @abstractmethod
     @touches(reads="tag of rows named tag", writes="tag of rows named tag")

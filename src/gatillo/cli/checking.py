@@ -146,7 +146,7 @@ def _checked(levels: list[tuple[Path, Level]], tasks: list[Task], jobs: int) -> 
     try:
         yield from pool.map(_check, tasks)
     except BaseException:
-        # the pool's own thread may find that a task was given up already which it was about to give up (CPython 3.11)
+        # CPython 3.11: the pool's manager thread can cancel a future that is already cancelled, and raise; silence that
         threading.excepthook = lambda told: None
         for worker in list(pool._processes.values()):
             worker.terminate()

@@ -209,7 +209,7 @@ def _plain_words(message: str) -> str:
     expected = re.match(r"Expected `(.+)`, got `(.+)`$", message)
     if expected:
         wanted = " or ".join(_TYPES.get(t.strip(), t.strip()) for t in expected.group(1).split("|"))
-        return f"here must stand {wanted}, not {_TYPES.get(expected.group(2), expected.group(2))}"
+        return f"{wanted} is needed here, not {_TYPES.get(expected.group(2), expected.group(2))}"
     bound = re.match(r"Expected `\w+` (>=|<=|>|<) (\S+)$", message)
     if bound:
         words = {">": "above", ">=": "at least", "<": "below", "<=": "at most"}

@@ -66,7 +66,7 @@ def _state(target: Path) -> os.stat_result | None:
     except OSError as error:
         raise NotSaved(error.strerror or str(error)) from None
     if not stat.S_ISREG(before.st_mode):
-        raise NotSaved("it is no ordinary file, but a folder, a pipe or a device")
+        raise NotSaved("it is not a regular file (it is a folder, a pipe or a device)")
     return before
 
 

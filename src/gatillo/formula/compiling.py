@@ -609,9 +609,7 @@ def _compiled(
     compiler = _Compiler(index, source, first_call, inputs)
     kind, code = compiler.build(tree)
     if wanted is not None and kind != wanted:
-        raise FormulaError(
-            f"here must stand a {wanted}, but “{source.strip()}” is {_a(kind)}", 0, len(source)
-        )
+        raise FormulaError(f"a {wanted} is needed here, but “{source.strip()}” is {_a(kind)}", 0, len(source))
     whole = source.strip()
 
     def evaluate(f: Frame) -> Any:

@@ -169,7 +169,7 @@ def _whenever(
         if isinstance(value, Unanswered):
             return Verdict(expectation, "could not be judged", value.reason, tick)
         if not value:
-            return Verdict(expectation, "failed", f"it is no there{_values(run, formula, tick)}", tick)
+            return Verdict(expectation, "failed", f"it is not true then{_values(run, formula, tick)}", tick)
     return Verdict(expectation, "held")
 
 
@@ -299,7 +299,10 @@ def _holds(run: Run, followed: Followed, expectation: HoldsAt) -> Verdict:
     if wrong is None:
         return Verdict(expectation, "held")
     return Verdict(
-        expectation, "failed", f"it is {'no' if wanted else 'yes'} there{_values(run, formula, wrong)}", wrong
+        expectation,
+        "failed",
+        f"it is {'not ' if wanted else ''}true then{_values(run, formula, wrong)}",
+        wrong,
     )
 
 
@@ -309,7 +312,7 @@ def _holds_then(run: Run, expectation: HoldsAt, formula: Formula, tick: int) -> 
         return Verdict(expectation, "could not be judged", value.reason, tick)
     if value:
         return Verdict(expectation, "held")
-    return Verdict(expectation, "failed", f"it is no there{_values(run, formula, tick)}", tick)
+    return Verdict(expectation, "failed", f"it is not true then{_values(run, formula, tick)}", tick)
 
 
 def _values(run: Run, formula: Formula, tick: int) -> str:

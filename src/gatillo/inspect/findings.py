@@ -324,7 +324,7 @@ def _removed_before(program: Program) -> Iterator[Finding]:
                     yield _at(
                         turn,
                         step,
-                        f"“{above.rule.name}”, above, has always removed the “{gone.fixed[gone.entry.derived.removes].text}” by then",
+                        f"“{above.rule.name}”, above, always removes the “{gone.fixed[gone.entry.derived.removes].text}” first",
                     )
         if turn.when and not turn.if_:
             removing += [(turn, step) for step in turn.do if step.entry.derived.removes]

@@ -231,7 +231,7 @@ class GraphCommands(QObject):
         )
         if wrong is not None:
             where = f"{wrong.slot}: " if wrong.slot else ""
-            self.bench.told.emit(f"That wire cannot be: {where}{wrong.message}.")
+            self.bench.told.emit(f"These cannot be connected: {where}{wrong.message}.")
             return False
         self.bench.edit(level, label)
         return True
@@ -283,7 +283,7 @@ class GraphCommands(QObject):
                 if start[2]
                 else f"“{words}” begins matches, or only gives a value: nothing can lead to it"
             )
-            self.bench.told.emit(f"That wire cannot be: {why}.")
+            self.bench.told.emit(f"These cannot be connected: {why}.")
             return False
         free = [
             f
@@ -583,7 +583,7 @@ class GraphCommands(QObject):
         try:
             part = msgspec.json.decode(text[len(CLIP_START) :].encode(), type=Graph)
         except msgspec.DecodeError:
-            self.bench.told.emit("What is on the clipboard are no cards that can be read.")
+            self.bench.told.emit("The clipboard does not contain cards.")
             return True
         level, numbers = graph_edits.paste_cards(self.settled(self.bench.level), self.graph_id, part)
         self.bench.edit(level, f"paste {len(numbers)} cards")

@@ -27,8 +27,9 @@ class ListState(QObject):
         super().__init__(parent)
         self.bench = bench
         self.folded: set[str] = set()
-        self.inputs_folded = True
         """Names of sections whose rules are not shown."""
+        self.inputs_folded = True
+        """Whether the keys of a trial's input share one row."""
         self.opened: set[int] = set()
         """Ids of rules whose lines are shown, and of graphs whose cards are."""
         self.draft: tuple[int | None, str] | None = None

@@ -90,7 +90,7 @@ class Replay:
         """Whether its first moments are shown already."""
 
     def run_a_little(self) -> bool:
-        """Run the first moments, to be shown at once; not where the whole will be there as soon. Says whether any was run."""
+        """Run the first moments, to be shown at once, unless the whole run takes no longer. Return True if any was run."""
         run = self.run
         pace = self.before.pace if self.before is not None else run.pace
         if (run.length - run.done) * pace <= WORTH_TELLING:

@@ -75,12 +75,12 @@ class Job:
         self._gate.wait()
 
     def is_dropped(self) -> bool:
-        """To be asked now and then, between ticks: stands aside while the window paints; whether to give up."""
+        """Return True once this job is cancelled. Call it between ticks; it blocks for up to 0.2 s while the window paints."""
         self._gate.wait()
         return self._dropped
 
     def go_on(self) -> None:
-        """The same for who cannot look at an answer. Raises Dropped."""
+        """Like `is_dropped`, but raise `Dropped` instead of returning True."""
         if self.is_dropped():
             raise Dropped
 
@@ -129,7 +129,7 @@ class Worker(QObject):
         self._pool.submit(do).add_done_callback(_raise)
 
     def when_idle(self, work: Callable[[Callable[[], bool]], object]) -> None:
-        """Do something for which nobody waits. `work` is to ask now and then whether to go on: not once something is asked for."""
+        """Do work that nobody waits for. `work` must ask now and then whether to go on; it stops once a job is started."""
 
         def go_on() -> bool:
             self._gate.wait()

@@ -27,7 +27,7 @@ def answer_page(bench: Workbench, column: QVBoxLayout, page: Page) -> None:
     line.setContentsMargins(0, 0, 0, 0)
     line.setSpacing(6)
     for name, words, tip, deed in (
-        ("answer-close", "Done", "Put the answer away and show what is selected", bench.answers.put_away),
+        ("answer-close", "Close", "Close the answer and show what is selected", bench.answers.put_away),
         ("answer-copy", "Copy", "Copy all of it in sight as text", lambda: _copy(page)),
         ("answer-again", "Ask again", "The same question, of the run as it is now", bench.answers.ask_again),
     ):

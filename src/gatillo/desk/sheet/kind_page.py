@@ -23,7 +23,7 @@ CONTACTS = (
     ("none", "none: touches nothing"),
     ("sensed", "sensed: noticed, but not pushed"),
     ("movable", "movable: solid, and can be pushed"),
-    ("fixed", "fixed: solid, and stands fast"),
+    ("fixed", "fixed: solid and immovable"),
 )
 
 

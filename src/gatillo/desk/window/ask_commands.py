@@ -179,7 +179,11 @@ class AskCommands:
         now = self.bench.cursor
         found = [at for at in moments if at > now] if by > 0 else [at for at in moments if at < now][::-1]
         if not found:
-            self.bench.told.emit("Nothing of it after this." if by > 0 else "Nothing of it before this.")
+            self.bench.told.emit(
+                "It does not fire again after this moment."
+                if by > 0
+                else "It did not fire before this moment."
+            )
             return
         self.bench.move_cursor(found[0])
 

@@ -161,7 +161,7 @@ class RunBar(QWidget):
         if bench.playing:
             self.note.say("recording")
         elif bench.standing is not None:
-            self.note.say("being run anew …")
+            self.note.say("running again …")
         elif bench.compared:
             beside = bench.beside
             told = (
@@ -177,7 +177,7 @@ class RunBar(QWidget):
             told = f"{held} of {len(bench.verdicts)} {'hold' if self.is_narrow else 'expectations hold'}"
             failed = sum(v.outcome == "failed" for v in bench.verdicts)
             if bench.trial.fails and failed == bench.trial.fails:
-                told = f"caught as meant: {failed} of {len(bench.verdicts)} {'fail' if self.is_narrow else 'expectations fail'}"
+                told = f"as intended, {failed} of {len(bench.verdicts)} {'fail' if self.is_narrow else 'expectations fail'}"
             self.note.say(told)
         else:
             self.note.say("")

@@ -317,7 +317,7 @@ class WhyNot:
     def _at_line(
         self, seen: TurnSeen, one: Seen, wanted: frozenset[int], before: NDArray[np.int64]
     ) -> Reason:
-        """That a condition dropped the matches: which came nearest, how things stood, by how much it failed."""
+        """Explain which condition rejected the matches: the nearest miss, the values compared and the shortfall."""
         run, step = self.run, one.step
         assert step is not None
         turn = seen.turn

@@ -73,7 +73,7 @@ class Matches:
         return self._unit
 
     def count_units(self) -> None:
-        """Count its matches from here on, unless they are: tables made of this one know which each was."""
+        """Number the matches, if that has not been done. Tables derived from this one carry the numbers in `unit`."""
         if self.unit is None:
             self._unit = np.arange(self.n)
 

@@ -499,7 +499,7 @@ class _Lowering:
                 if found is None:
                     continue
                 if declared.type in ("number", "seconds") and found.type != "number":
-                    self.problem(card.node, slot, "here must stand a number")
+                    self.problem(card.node, slot, "a number is needed here")
                 card.formulas[slot] = found
             else:
                 text = card.node.slots.get(slot, declared.default).strip()
@@ -525,7 +525,7 @@ class _Lowering:
         """Make ready what a card says of when it fires."""
         rest = card.formulas.get("rest")
         if rest is not None and rest.constant is None:
-            self.problem(card.node, "rest", "here must stand a plain number of seconds")
+            self.problem(card.node, "rest", "a plain number of seconds is needed here")
         seconds = rest.constant if rest is not None and isinstance(rest.constant, float) else 0.0
         words = card.words
         if seconds < 0:

@@ -152,7 +152,7 @@ def subject_of(entry: Entry, bound: Bound) -> tuple[str, ...]:
 def effect_on_itself(
     entry: Entry, arguments: dict[str, Argument], kinds_of: Callable[[str], tuple[str, ...]]
 ) -> tuple[str, Literal["rounds", "each"]] | None:
-    """Whether an action reads what it writes, whose that is, and how it must then be done (Step.own)."""
+    """Whether an action reads what it writes, whose that is, and how it must then be done (`CompiledLine.own`)."""
     written: list[tuple[str, str]] = []
     for name, argument in arguments.items():
         if isinstance(argument, VariableArgument):

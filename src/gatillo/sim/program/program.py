@@ -488,7 +488,7 @@ class Program(TickTables):
             if turn.graph is not None and turn.graph.watchful:
                 # it may do something though nothing reaches it
                 facts = [*facts, EveryTick()]
-            # one that is looked at anyway still says what is to be sensed
+            # a rule that runs in every tick must still register its facts: contacts are computed only where some rule needs them
             for fact in dict.fromkeys(facts if turn.when or turn.graph is not None else [EveryTick()]):
                 wakes.setdefault(fact, []).append(turn.position)
         self.wakes = {fact: tuple(turns) for fact, turns in wakes.items()}
@@ -517,7 +517,7 @@ class Program(TickTables):
         return names
 
     def _name_writes(self, before: Program | None) -> None:
-        """Let each line know the variables it writes; lines of the program before do: they are shared, and never numbered."""
+        """Record on each line the variables it writes. Lines reused from the previous program have them already."""
         known = {id(turn.named) for turn in before.turns} if before is not None else set()
         for turn in self.turns:
             if id(turn.named) in known or not turn.named.written:

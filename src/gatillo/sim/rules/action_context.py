@@ -260,7 +260,7 @@ class ActionContext(Deed):
         world = self.world
         column = world.variables.get(setting_column(token(behaviour), name))
         if column is None:
-            # every kind that has it has it with a mistake in it
+            # the behaviour has an error on every kind that uses it, so there is no column
             self.fault(self.n, f"no kind has a “{behaviour}” that can run")
             return
         has = {

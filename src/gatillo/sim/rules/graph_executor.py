@@ -276,7 +276,7 @@ class GraphTurn:
         self.executor.card_fault(self.turn, card.node.id, count, sentence)
 
     def teller(self, card: CompiledCard) -> Callable[[int, str], None]:
-        """The same, as what is told how many and a sentence."""
+        """Return a `(count, message)` callback that reports a fault of this card."""
         return lambda count, sentence: self.fault(card, count, sentence)
 
     def values(self, card: CompiledCard, slot: str, table: Matches) -> tuple[Matches, Any]:

@@ -120,7 +120,7 @@ class Matcher:
         return self.remembered(turn, step, table)
 
     def remembered(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
-        """The same of a condition that remembers what it was last asked."""
+        """Like `keep`, but return the cached result while nothing that the condition depends on has changed."""
         world = self.world
         kept: CacheEntry | None = world.caches.kept.get(id(step))
         in_vain = 0
@@ -144,7 +144,7 @@ class Matcher:
         """The same, asked afresh."""
         rows = table.rows
         if not step.entry.holds:
-            # nearly always everybody is there, or everyone of one role is asked about
+            # fast path: every role is already in the table, or the condition is about all objects of one role
             if table is ONE_MATCH and len(step.roles) == 1 and step.subject:
                 whole = self.whole.get(step.roles)
                 if whole is not None:

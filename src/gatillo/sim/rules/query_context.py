@@ -130,7 +130,7 @@ class QueryContext(Asked):
         kinds = {b.kind for b in world.program.behaviours if b.entry.name == name}
         column = world.variables.get(on_column(name))
         if column is None:
-            # every kind that has it has it with a mistake in it
+            # the behaviour has an error on every kind that uses it, so there is no column
             return np.zeros(len(rows), dtype=bool)
         on: Yes = column[rows]
         return np.isin(world.kind[rows], list(kinds)) & on

@@ -32,7 +32,7 @@ _SAID_ONCE = tuple(
     for name, value in vars(part).items()
     if isinstance(value, cached_property) and name not in _OF_KINDS
 )
-"""What a program works out of all its rules together: any of it may matter from the first tick on."""
+"""Cached properties derived from all rules. If one of them differs, nothing of the old run can be reused."""
 
 
 def shared_ticks(before: Run, program: Program, trial: Trial) -> int:

@@ -37,7 +37,7 @@ MANY = 500
 
 
 def _at_ease() -> None:
-    """Asked before each tick that is replayed: goes on."""
+    """The cancel callback that never cancels."""
 
 
 @dataclass(frozen=True, slots=True, order=True)

@@ -38,9 +38,8 @@ def run_tick(
 ) -> None:
     """Take the world through its next tick.
 
-    With `stop_at` = k the tick breaks off right after its k-th firing, or before its first for 0; with `stop_step` = k
-    right after its k-th step;
-    that world shows a moment and cannot run on.
+    With `stop_at` = k the tick breaks off right after its k-th firing, or before its first for 0. With `stop_step` = k
+    it breaks off right after its k-th step. Such a world shows a moment and cannot run on.
     """
     world.tick += 1
     world.time = world.tick * world.dt

@@ -141,7 +141,7 @@ class Recorder(Protocol):
     ) -> None:
         """An action changed something, of these ids or of the level (None). Only asked when `watching`."""
 
-    # instruments: only told to who is `watching`
+    # instruments: reported only while something is `watching`
 
     def moves(self, world: Any, begins: bool) -> None:
         """The Motion phase of the tick begins, or is over."""
