@@ -276,7 +276,7 @@ def test_the_right_button_opens_menus_that_fit(open_window, qtbot):
     assert "Why?" in menu_of(window, view, mark)
     assert "Why not?" in menu_of(window, view, QPoint(int(order.scale.middle(8)), y))
     assert window.bench.cursor.tick == 8 and window.bench.selection.rule == rule_id(window, "write")
-    assert "Turn the rule into a graph" in menu_of(window, view, QPoint(200, y))
+    assert "Convert to a graph" in menu_of(window, view, QPoint(200, y))
     level_view = window.level_view
     pod = level_view.to_pixels(100, 100).toPoint()
     assert "Delete" in menu_of(window, level_view, pod) and window.bench.selection.objects == {1}

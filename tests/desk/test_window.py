@@ -16,9 +16,12 @@ from PySide6.QtWidgets import QApplication
 from building import START, add, c, kind, level, rule, things
 from conftest import settle  # type: ignore[attr-defined]
 from gatillo.desk.looks.theme import theme
+from gatillo.desk.session.selection import Selection
+from gatillo.desk.window.commands import STUDIES
 from gatillo.files.level_file import read_level, write_level
 from gatillo.level import thing_edits
 from gatillo.level.model import Clause, FiresTimes, Rule, Section
+from gatillo.level.roles import all_logic
 from gatillo.sim.run.run import Cursor
 
 # stepping
@@ -311,6 +314,38 @@ def test_every_command_is_in_a_menu_and_no_two_share_keys(open_window):
     assert set(window.actions_.values()) <= shown
     keys = [a.shortcut().toString() for a in window.actions_.values() if not a.shortcut().isEmpty()]
     assert len(keys) == len(set(keys))
+
+
+def every_menu(window):
+    found = [action.menu() for action in window.menuBar().actions()]
+    return found + [a.menu() for menu in found for a in menu.actions() if a.menu() is not None]
+
+
+def test_no_menu_is_longer_than_a_dozen(open_window):
+    for menu in every_menu(open_window()):
+        if menu.title() != STUDIES.rpartition("/")[2]:
+            entries = [a for a in menu.actions() if not a.isSeparator()]
+            assert len(entries) <= 12, menu.title()
+            letters = [a.text()[a.text().index("&") + 1].lower() for a in entries if "&" in a.text()]
+            assert len(letters) == len(set(letters)), (menu.title(), letters)
+
+
+def test_a_command_that_cannot_act_is_greyed_and_says_what_to_do(open_window):
+    window = open_window()
+    window.bench.select(Selection())
+    convert = window.actions_["to graph"]
+    menu = next(m for m in every_menu(window) if convert in m.actions())
+    usual = convert.toolTip()
+    menu.popup(window.pos())
+    assert not convert.isEnabled()
+    assert convert.toolTip() == "Select a rule first: click its row in the order list."
+    menu.hide()
+    assert convert.isEnabled() and convert.toolTip() == usual
+    rule = next(e for _, _, e in all_logic(window.bench.level) if isinstance(e, Rule))
+    window.bench.select(Selection(rule=rule.id))
+    menu.popup(window.pos())
+    assert convert.isEnabled() and convert.toolTip() == usual
+    menu.hide()
 
 
 def test_controls_have_accessible_names(open_window):

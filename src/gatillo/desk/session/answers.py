@@ -358,10 +358,10 @@ class Answers(QObject):
                 job.tell(self._order_page(found, run, at + 1, min(len(found), MOST_TRIED)))
             return self._order_page(found, run)
 
-        self._ask("Whose turn first?", work, self.find_order)
+        self._ask("Order of rules", work, self.find_order)
 
     def _order_page(self, found: list[OrderFinding], run: Run, tried: int = 0, of: int = 0) -> Page:
-        page = Page("Whose turn first?")
+        page = Page("Order of rules")
         if of and tried < of:
             page.notes.append(f"Exchanging two and running again: {tried} of {of} …")
         if not found:
@@ -431,7 +431,7 @@ class Answers(QObject):
             tick = round((apart.seconds or 0.0) * rate)
             grounds: Callable[[], list[Reason]] | None = partial(list, apart.why) if apart.why else None
             page.roots.append(Reason(apart.sentence(), "note", tick, grounds=grounds))
-            page.offers[at] = ("Lay it beside", partial(self.bench.beside.lay, apart.run, apart.of))
+            page.offers[at] = ("Compare", partial(self.bench.beside.lay, apart.run, apart.of))
         return page
 
     # finding moments

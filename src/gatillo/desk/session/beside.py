@@ -62,7 +62,7 @@ class Beside(QObject):
         return self._worker.busy
 
     def put_away(self) -> None:
-        """Show this run alone."""
+        """Close the comparison."""
         self._worker.drop()
         if self.run is not None:
             self.run, self._ghost, self.comparison = None, None, Comparison()
@@ -134,7 +134,7 @@ class Beside(QObject):
         page.notes += [
             f"{many} firings of “{name}”, which this level does not have." for name, many in lost.items()
         ]
-        page.also = [("Show this run alone", lambda: self.bench.show_comparison(None))]
+        page.also = [("Close the comparison", lambda: self.bench.show_comparison(None))]
         self.bench.answers.show(page)
 
     def lay_swapped(self, finding: OrderFinding) -> None:
@@ -164,7 +164,7 @@ class Beside(QObject):
         self._worker.ask(work, told)
 
     def lay(self, run: Run, label: str) -> None:
-        """Lay a run beside this one and tell what differs."""
+        """Compare a run with this one and show what differs."""
         mine = self.bench.run
         self.run, self.label, self._ghost = run, label, None
         self.comparison = compare(run, mine)
@@ -220,7 +220,7 @@ class Beside(QObject):
                 )
         elif run.program.rate == rate:
             page.notes.append("No value of the level and its objects differs at the end of any tick.")
-        page.also = [("Show this run alone", self.put_away)]
+        page.also = [("Close the comparison", self.put_away)]
         return page
 
     # going from difference to difference
@@ -228,7 +228,7 @@ class Beside(QObject):
     def step(self, by: int) -> None:
         """Put the cursor at the next firing that differs, or the one before."""
         if not self.bench.compared and self.run is None:
-            self.bench.told.emit("There is nothing to compare with; lay another run beside this one first.")
+            self.bench.told.emit("There is no comparison. Choose Ask › Compare first.")
             return
         now = self.bench.cursor.tick
         ticks = self.bench.comparison.ticks()

@@ -34,7 +34,7 @@ def variant_page(bench: Workbench, column: QVBoxLayout, variant: Variant) -> Non
     )
     form.buttons(
         form.button(
-            "Lay it beside this run",
+            "Compare it with this run",
             "beside",
             lambda: bench.beside.lay_variant(variant.name),
             tip="Run the trial with it, and show what differs",

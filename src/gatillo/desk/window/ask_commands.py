@@ -129,23 +129,23 @@ class AskCommands:
     # side by side
 
     def lay_beside(self) -> None:
-        """Lay another trial or a variant beside this run."""
+        """Compare this run with another trial or a variant."""
         level = self.bench.level
         trials = {f"trial “{t.name}”": t.name for t in level.trials if t.name != self.bench.trial.name}
         variants = {f"variant “{v.name}”": v.name for v in level.variants}
         words = [*trials, *variants]
         if not words:
-            self.bench.told.emit("There is no other trial and no variant; make one with Level, New variant.")
+            self.bench.told.emit("There is no other trial and no variant; make one with Level › New variant.")
             return
-        chosen = self.choose("Lay beside this run:", words)
+        chosen = self.choose("Compare this run with:", words)
         if chosen in trials:
             self.bench.beside.lay_trial(trials[chosen])
         elif chosen in variants:
             self.bench.beside.lay_variant(variants[chosen])
 
     def lay_saved(self) -> None:
-        """Lay the firings of a saved trace beside this run."""
-        path = self.choose_file("Lay a saved trace beside this run", "Traces (*.jsonl)")
+        """Compare this run with the firings of a saved trace."""
+        path = self.choose_file("Compare with a saved trace", "Traces (*.jsonl)")
         if path is not None:
             self.bench.beside.lay_saved(path)
 

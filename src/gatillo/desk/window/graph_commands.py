@@ -60,7 +60,7 @@ class GraphMenu:
                 run()
             else:
                 self.bench.told.emit(
-                    "Open a graph first: select its row and choose Graph › Open it beside the level."
+                    "Open a graph first: select its row and choose Graph › Open beside the level."
                 )
 
         return checked

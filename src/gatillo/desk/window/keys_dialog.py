@@ -1,4 +1,4 @@
-"""Every command with its keys, to be read and changed; and what the pointer does."""
+"""The table of keys: every command with its keys, which can be changed, and what the mouse does."""
 
 from __future__ import annotations
 
@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from gatillo.desk.looks.plain import Words
 from gatillo.desk.window.command_finder import plain
+from gatillo.desk.window.commands import by_menu
 
 POINTING = (
     "In the order list: any letter begins a new line of the rule, Ctrl+Enter a new rule; arrows walk rules and ticks, "
@@ -36,11 +37,11 @@ def chosen_keys(settings: QSettings, actions: dict[str, QAction]) -> None:
 
 
 class KeysDialog(QDialog):
-    """A table of commands; a press in its right column gives a command other keys."""
+    """A table of commands in the order of the menus; their keys can be changed in its right column."""
 
     def __init__(self, actions: dict[str, QAction], settings: QSettings, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Keys and pointing")
+        self.setWindowTitle("Keys and mouse")
         self.actions_ = actions
         self.settings = settings
         self.resize(620, 560)
@@ -49,27 +50,45 @@ class KeysDialog(QDialog):
         words.setWordWrap(True)
         words.setObjectName("quiet")
         column.addWidget(words)
-        self.table = QTableWidget(len(actions), 2)
+        groups = by_menu()
+        self.table = QTableWidget(len(actions) + len(groups), 2)
         self.table.setHorizontalHeaderLabels(["command", "keys"])
         self.table.verticalHeader().hide()
         self.table.horizontalHeader().setStretchLastSection(True)
         self.table.setColumnWidth(0, 360)
         self.editors: dict[str, QKeySequenceEdit] = {}
-        for row, (name, action) in enumerate(actions.items()):
-            item = QTableWidgetItem(plain(action))
-            item.setFlags(Qt.ItemFlag.ItemIsEnabled)
-            self.table.setItem(row, 0, item)
-            editor = QKeySequenceEdit(action.shortcut())
-            editor.setAccessibleName(f"Keys for {plain(action)}")
-            editor.editingFinished.connect(lambda n=name: self._take(n))
-            self.table.setCellWidget(row, 1, editor)
-            self.editors[name] = editor
+        row = 0
+        for menu, names in groups.items():
+            self._add_heading(row, menu)
+            for below, name in enumerate(names, 1):
+                self._add_command(row + below, name)
+            row += 1 + len(names)
         column.addWidget(self.table, 1)
         self.problem = Words()
         column.addWidget(self.problem)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
+
+    def _add_heading(self, row: int, menu: str) -> None:
+        heading = QTableWidgetItem(menu)
+        heading.setFlags(Qt.ItemFlag.ItemIsEnabled)
+        font = heading.font()
+        font.setBold(True)
+        heading.setFont(font)
+        self.table.setItem(row, 0, heading)
+        self.table.setSpan(row, 0, 1, 2)
+
+    def _add_command(self, row: int, name: str) -> None:
+        action = self.actions_[name]
+        item = QTableWidgetItem(plain(action))
+        item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+        self.table.setItem(row, 0, item)
+        editor = QKeySequenceEdit(action.shortcut())
+        editor.setAccessibleName(f"Keys for {plain(action)}")
+        editor.editingFinished.connect(lambda: self._take(name))
+        self.table.setCellWidget(row, 1, editor)
+        self.editors[name] = editor
 
     def _take(self, name: str) -> None:
         keys = self.editors[name].keySequence()

@@ -55,9 +55,7 @@ class KitCommands:
 
     def bring_dialog(self) -> None:
         """Ask for a kit and bring it in."""
-        path, _ = QFileDialog.getOpenFileName(
-            self.parent, "Bring in a kit", str(Path.home()), f"Kits (*{SUFFIX})"
-        )
+        path, _ = QFileDialog.getOpenFileName(self.parent, "Add a kit", str(Path.home()), f"Kits (*{SUFFIX})")
         if path:
             self.bring(Path(path))
 
@@ -75,7 +73,7 @@ class KitCommands:
         level = bring_kit(self.bench.level, kit, names)
         flaw = next(flaws(level), None)
         if flaw is not None:
-            self.bench.told.emit(f"The kit was not brought in: {flaw.message}.")
+            self.bench.told.emit(f"The kit was not added: {flaw.message}.")
             return
         self.bench.edit(level, f"bring in the kit {kit.name}")
 

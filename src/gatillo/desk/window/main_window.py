@@ -53,6 +53,7 @@ from gatillo.desk.window.kit_commands import KitCommands
 from gatillo.desk.window.logic_commands import LogicCommands
 from gatillo.desk.window.menus import make_menus
 from gatillo.desk.window.message_bar import MessageBar
+from gatillo.desk.window.needs import needs_of
 from gatillo.desk.window.questions import Questions
 from gatillo.desk.window.region import Region
 from gatillo.desk.window.run_bar import RunBar
@@ -123,7 +124,12 @@ class MainWindow(QMainWindow):
             ),
         )
         self.graph_menu = GraphMenu(bench, self.graph_page, lambda: self.region)
-        self.actions_: dict[str, QAction] = make_menus(self, self._runs(), self._open_study)
+        self.actions_: dict[str, QAction] = make_menus(
+            self,
+            self._runs(),
+            needs_of(bench, self.graph_page, lambda: self.region.shows_graph),
+            self._open_study,
+        )
         self.run_bar = RunBar(bench, self.actions_)
         self.shelf.newKindWanted.connect(self.things.new_kind)
         self._lay_out()

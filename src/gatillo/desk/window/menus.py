@@ -3,21 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import partial
 
 from PySide6.QtGui import QAction, QActionGroup, QKeySequence
 from PySide6.QtWidgets import QMainWindow, QMenu
 
 from gatillo.desk.looks import plain
 from gatillo.desk.window.commands import STUDIES, Run, bound
+from gatillo.desk.window.needs import Need
 from gatillo.examples import example_names
 from gatillo.files.level_file import SUFFIX
 
 
 def make_menus(
-    window: QMainWindow, runs: Mapping[str, Run], open_study: Callable[[str], object]
+    window: QMainWindow,
+    runs: Mapping[str, Run],
+    needs: Mapping[str, Need],
+    open_study: Callable[[str], object],
 ) -> dict[str, QAction]:
-    """Put every command into its menu; by its name the action that stands for it."""
+    """Put every command into its menu and return its action by name.
+
+    While a menu is open, commands whose need is not met are greyed, and their tooltips say what to do. At all other
+    times they are enabled: pressed by their keys, they say it in the message bar.
+    """
     menus: dict[str, QMenu] = {}
+    greyed: dict[str, list[_Greyed]] = {}
     groups: dict[str, QActionGroup] = {}
     made: dict[str, QAction] = {}
     for command, run in bound(runs):
@@ -29,20 +40,49 @@ def make_menus(
         action.triggered.connect(lambda _=False, r=run: r())
         if command.keys is not None:
             action.setShortcut(QKeySequence(command.keys))
-        action.setToolTip(plain.tip(command.tip or command.plain))
+        tip = plain.tip(command.tip or command.plain)
+        action.setToolTip(tip)
+        if command.needs:
+            greyed.setdefault(command.menu, []).append(_Greyed(action, tip, needs[command.needs]))
         if command.one_of:
             groups.setdefault(command.one_of, QActionGroup(window)).addAction(action)
         menu.addAction(action)
         if command.name == "open":
             _add_studies(_menu(window, menus, STUDIES), open_study)
+    for path, entries in greyed.items():
+        menus[path].aboutToShow.connect(partial(_grey, entries))
+        menus[path].aboutToHide.connect(partial(_enable, entries))
     return made
 
 
+@dataclass(frozen=True, slots=True)
+class _Greyed:
+    """A command that is greyed while its need is not met."""
+
+    action: QAction
+    tip: str
+    need: Need
+
+
+def _grey(entries: list[_Greyed]) -> None:
+    for entry in entries:
+        met = entry.need.met()
+        entry.action.setEnabled(met)
+        entry.action.setToolTip(entry.tip if met else plain.tip(entry.need.otherwise))
+
+
+def _enable(entries: list[_Greyed]) -> None:
+    for entry in entries:
+        entry.action.setEnabled(True)
+        entry.action.setToolTip(entry.tip)
+
+
 def _menu(window: QMainWindow, menus: dict[str, QMenu], path: str) -> QMenu:
-    """The menu at a path, made when it is first asked for."""
+    """Return the menu at a path; make it at the first call."""
     if path not in menus:
         above, _, label = path.rpartition("/")
         menus[path] = (_menu(window, menus, above) if above else window.menuBar()).addMenu(window.tr(label))
+        menus[path].setToolTipsVisible(True)
     return menus[path]
 
 
