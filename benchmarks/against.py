@@ -1,4 +1,4 @@
-"""The same study trials by this revision and by another, taking turns: `python -m benchmarks.against REVISION [--rounds 3]`.
+"""Run study trials by this revision and by another, taking turns: `python -m benchmarks.against REVISION [--rounds 3]`.
 
 The other revision is checked out beside this one and runs in a process of its own; the levels are those of the other one, which
 both can read. Prints the ratio for each study and their geometric mean: below 1 this one is faster.

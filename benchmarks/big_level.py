@@ -179,7 +179,7 @@ def gatillo_outcome(run: Run, s: Scene) -> Outcome:
 
 
 class ByNumPy:
-    """The same by hand: arrays, a sorted grid for contacts, and nothing that this level does not need."""
+    """Run the big level by hand-written NumPy: arrays, a sorted grid for contacts, nothing that this level does not need."""
 
     def __init__(self, s: Scene) -> None:
         self.s = s
@@ -260,7 +260,7 @@ class Stone:
 
 
 class ByLoop:
-    """The same as a script would do it: objects, a loop, a dictionary of cells."""
+    """Run the big level as a script would: objects, a loop, a dictionary of cells."""
 
     def __init__(self, s: Scene) -> None:
         self.s = s

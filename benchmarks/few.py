@@ -26,7 +26,7 @@ def looked_at(rules: int) -> Level:
 
 
 def firing(rules: int) -> Level:
-    """The same, which hold in every tick and set the lamp's number."""
+    """Return rules that hold in every tick and set the lamp's number."""
     return _level(
         [_rule(at, f"time * {at + 1} + Lamp_{at % LAMPS + 1}.x > -{at + 1}") for at in range(rules)]
     )

@@ -1,4 +1,4 @@
-"""The same logic as rules and as graphs, graphs that are idle, and graphs made ready."""
+"""Compare logic as rules and as graphs, idle graphs, and compiling graphs."""
 
 from __future__ import annotations
 

@@ -87,7 +87,7 @@ def start_velocities(count: int, speed: float) -> tuple[np.ndarray, np.ndarray]:
 
 
 class FlockByNumPy:
-    """The same flock written by hand, for this level only: what is left when all that is general is left out."""
+    """Run the flock by code written for this level only: a lower bound for general code."""
 
     def __init__(self, level: Level) -> None:
         self.x = np.array([o.x for o in level.objects])

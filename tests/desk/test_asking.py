@@ -350,7 +350,7 @@ def test_a_variant_is_made_in_the_sheet_and_laid_beside(open_window, qtbot):
     settle(qtbot, window)
     hands.press_button("variant-beside")
     asked(qtbot, window)
-    assert "variant “quiet”" in text(window) and "First parted at the end of tick 0" in text(window)
+    assert "variant “quiet”" in text(window) and "First different at the end of tick 0" in text(window)
     window.bench.select(Selection())
     hands.press_button("index-add-kind")
     assert len(window.bench.level.variants) == 1
@@ -606,6 +606,6 @@ def test_next_difference_goes_from_one_to_the_next_and_back(open_window, qtbot):
     told = []
     bench.told.connect(told.append)
     window.actions_["next difference"].trigger()
-    assert bench.cursor.tick == ticks[-1] and told == ["No firing differs after this."]
+    assert bench.cursor.tick == ticks[-1] and told == ["No firing differs after this moment."]
     window.actions_["previous difference"].trigger()
     assert bench.cursor.tick == ticks[-2]

@@ -515,7 +515,7 @@ def test_menus_at_the_pointer_fit_what_lies_there(open_window, qtbot, look):
 
     assert "Fold into an own node" in words(sheet.cards[2].area.center())
     wire = next(w for w in sheet.wires if w.place)
-    assert "Let it come earlier" in words(wire.place_box.center())
+    assert "Run it earlier" in words(wire.place_box.center())
     assert words(QPointF(-900, -900)) == ["Type a card here", "Paste cards", "Tidy", "Show all"]
 
 

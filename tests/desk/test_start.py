@@ -150,7 +150,7 @@ def test_a_file_changed_on_disk_is_noticed_and_can_be_loaded(open_window, qtbot,
     window.open_path(path)
     write_level(path, level(has={"from elsewhere": 1.0}))
     qtbot.waitUntil(lambda: "changed on disk" in window.message.words.text(), timeout=5_000)
-    load = next(b for b in window.message._offers if b.text() == "Load what is on disk")
+    load = next(b for b in window.message._offers if b.text() == "Load the version on disk")
     Hands(qtbot, window).click(load)
     assert [v.name for v in window.bench.level.variables] == ["from elsewhere"]
 
@@ -251,7 +251,7 @@ def test_a_kit_is_saved_and_brought_in_from_the_window(open_window, tmp_path):
     window.kits.ask_names = lambda found: {(f.sort, f.name): f.free for f in found}
     window.kits.bring(path)
     assert [k.name for k in window.bench.level.kinds] == ["Lamp", "Moth", "Lamp 1"]
-    assert window.bench.history.undoes == "bring in the kit Moths"
+    assert window.bench.history.undoes == "add the kit Moths"
 
 
 # help

@@ -50,7 +50,7 @@ def test_the_step_buttons_walk_tick_by_tick_and_firing_by_firing_both_ways(open_
     assert press("back firing") == Cursor(50, 1)
     assert press("back tick") == Cursor(49, 1)
     assert press("back firing") == Cursor(49, 1)
-    assert window.message.words.text() == "Nothing fired before this."
+    assert window.message.words.text() == "Nothing fired before this moment."
     assert press("end").tick == 900
     assert press("start") == Cursor(0, 0)
 

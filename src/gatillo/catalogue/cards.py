@@ -250,7 +250,7 @@ CARD_ENTRIES: dict[str, Entry] = {
     for card in CARDS.values()
     if card.name not in (OWN, PASS)
 }
-"""The same cards as sentences with slots, to be typed, shown and edited like those of the catalogue."""
+"""The cards as catalogue entries: sentences with slots, to be typed, shown and edited."""
 
 
 def sentence_of(use: str) -> Entry | None:

@@ -78,7 +78,7 @@ def as_graph(rule: Rule, graphs: Mapping[str, Graph] | None = None) -> Graph:
 
 
 def drawn_rule(rule: Rule, graphs: Mapping[str, Graph]) -> Drawn:
-    """The same, with where its cards come from; what cannot be is told in it."""
+    """Return a rule as cards together with the rule line that each comes from, and what could not be converted."""
     return _Drawing(rule, graphs, counted=True).drawn()
 
 

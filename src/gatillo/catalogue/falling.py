@@ -50,7 +50,7 @@ def set_friction(deed: Deed, who: Rows, friction: Numbers) -> None:
 
 @action(
     "set the bounce of {who} to {bounce}",
-    "Of the speed at which it hits something, the part that is left: 0 none, 1 all.",
+    "How much of its speed is left after a hit: 0 none, 1 all.",
     who=role(),
     bounce=number("0.5", "0 to 1"),
 )

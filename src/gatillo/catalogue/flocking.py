@@ -312,7 +312,7 @@ def _toward(motion: Motion, rows: Rows, target: Role, radius: Floats, weight: Fl
 
 
 def _few_toward(motion: Motion, rows: Rows, found: Rows, radius: Floats, weight: Floats, way: float) -> None:
-    """The same, of a handful."""
+    """Like `_toward` for a few rows, in plain numbers."""
     x, y = (v.tolist() for v in motion.place(rows))
     to_x, to_y = (v.tolist() for v in motion.place(found))
     wishes: list[tuple[int, float, float, float]] = []

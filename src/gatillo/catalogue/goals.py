@@ -356,7 +356,7 @@ def _few_look_into(
     gap: Floats,
     time: Floats,
 ) -> None:
-    """The same of a handful, in plain numbers and to the same last bit."""
+    """Like `_look_into` for a few rows, in plain numbers; the results are bit-identical."""
     mine, dt = rows[some], motion.dt
     all_x, all_y = (column.tolist() for column in motion.place(mine))
     names = ("goal_x", "goal_y", "home_x", "home_y")

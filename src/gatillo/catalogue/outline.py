@@ -30,12 +30,12 @@ def wired_slots(graph: Graph) -> dict[int, dict[str, str]]:
 
 
 def card_words(node: Node, wired: dict[str, str] | None = None) -> str:
-    """A card as its sentence; in a slot into which a value comes stands the number of the card that gives it."""
+    """Return a card as its sentence. A slot that is filled by a value wire shows the number of the card at its start."""
     return "".join(piece.text for piece in card_pieces(node, wired))
 
 
 def card_pieces(node: Node, wired: dict[str, str] | None = None) -> list[Piece]:
-    """The same in pieces, each with its slot; what is given to inputs of its own comes last."""
+    """Return a card's sentence in pieces, each with its slot; values given to an own node's inputs come last."""
     card = CARDS.get(node.use)
     slots = {**node.slots, **(wired or {})}
     if card is None:
@@ -72,7 +72,7 @@ def outline_cards(graph: Graph) -> list[tuple[int, int, str]]:
 
 
 def outline(graph: Graph) -> list[str]:
-    """The same as lines, indented, each with the output it hangs on."""
+    """Return a graph's cards as indented lines in the order in which they run, each with the output that leads to it."""
     nodes, wired = {node.id: node for node in graph.nodes}, wired_slots(graph)
     lines: list[str] = []
     for step in _steps(graph):

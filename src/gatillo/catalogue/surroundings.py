@@ -204,7 +204,7 @@ class Asked(Protocol):
     @abstractmethod
     @touches(reads="")
     def laid_out(self, watched: Watched) -> tuple[NDArray[np.int64], Any]:
-        """The same as they were before the first tick."""
+        """Return ids and values of a watched variable as laid out, before the first tick; id 0 for the level's."""
 
     @abstractmethod
     @touches(reads="there tag of role")

@@ -32,7 +32,7 @@ def each_in_every_tick(world: Asked, who: Role) -> Candidates:
 
 @occasion(
     "every {period} s, first after {first} s",
-    "Again and again at an interval. The interval is worked out anew each time.",
+    "Again and again at an interval. The interval is computed again each time.",
     alarm=("first", "period"),
     period=seconds("1", "time from one to the next, in seconds"),
     first=seconds("1", "time from the start to the first, in seconds"),

@@ -125,7 +125,7 @@ def check(
     except ValueError:
         give_up(f"“{rates}” is not a list of tick rates; write it as 30,60,120")
     if any(not 10 <= r <= 240 for r in wanted):
-        give_up("a tick rate lies between 10 and 240 a second")
+        give_up("a tick rate must be between 10 and 240 a second")
     levels = [(path, level_from(path)) for path in files]
     tell = None if as_json else out.made
     try:
@@ -279,7 +279,7 @@ def graph(
 def lint(
     files: Annotated[list[Path], typer.Argument(help="level files", metavar="FILE…")],
     order: Annotated[
-        bool, typer.Option("--order", help="run the trial too, and tell of entries whose order matters in it")
+        bool, typer.Option("--order", help="also run the trial and report rules whose order matters in it")
     ] = False,
     trial: TrialName = None,
     tries: Annotated[

@@ -132,7 +132,7 @@ def _graph(window: MainWindow) -> None:
 
 
 def _graph_typed(window: MainWindow) -> None:
-    """The same, with a line being typed below a card."""
+    """Show a graph with a line being typed below a card."""
     _graph(window)
     QApplication.processEvents()
     window.graph_page.view.type_card(window.graph_page.view.output_now(), None, "say a light")
@@ -195,7 +195,7 @@ def _beside(window: MainWindow) -> None:
 
 
 def _order(window: MainWindow) -> None:
-    """Whose turn first: what was found, and two entries exchanged."""
+    """Show the order of rules: the findings, and two rules exchanged."""
     bench = window.bench
     _whole(window)
     bench.answers.find_order()

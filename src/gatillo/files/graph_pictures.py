@@ -84,7 +84,7 @@ def as_graphml(graph: Graph) -> str:
 
 
 def as_dot(graph: Graph) -> str:
-    """The same for Graphviz; values are dashed."""
+    """Return a graph in the DOT language of Graphviz; value wires are dashed."""
     wired = wired_slots(graph)
     lines = [f"digraph {_quoted(graph.name)} {{", "  node [shape=box];"]
     lines += [

@@ -129,7 +129,7 @@ def _find_nesting(text: str, name: str) -> None:
                 if key in open_[-1]:
                     line = text.count("\n", 0, match.start()) + 1
                     raise LevelFileError(
-                        f"{name}, line {line}: the entry “{key[:80]}” stands twice in one object; take one of them out"
+                        f"{name}, line {line}: the entry “{key[:80]}” appears twice in one object; remove one of them"
                     )
                 open_[-1].add(key)
         elif first in "[{":

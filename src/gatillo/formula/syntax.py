@@ -153,7 +153,7 @@ def _explain(source: str, error: UnexpectedInput) -> FormulaError:
         if seen == '"':
             return FormulaError("this text has no closing quotation mark", at, end)
         hint = {
-            "'": "; text stands in double quotes",
+            "'": "; put text in double quotes",
             "!": "; write “not” or “<>”",
             "&": "; write “and”",
             "|": "; write “or”",

@@ -1,4 +1,4 @@
-"""The same trial at several tick rates, or over several seeds: the first firing that differs, which value parted, and why.
+"""A trial at several tick rates or seeds: the first firing that differs, the first value that differs, and why.
 
 At other rates a rule that fires in each tick of a stretch fires more or less often, so stretches are compared, by when they begin
 and end: two are the same if both times differ by no more than a tick of the slower rate and what the times of input round to.

@@ -34,7 +34,7 @@ def value_in(world: World, formula: Formula, index: Index | None = None) -> Any:
 
 
 def _value(world: World, formula: Formula, index: Index) -> Any:
-    """The same, where warnings of NumPy are off already."""
+    """Like `value_in`, called with NumPy's warnings off."""
     table: Matches = ONE_MATCH
     try:
         for role in formula.roles:

@@ -135,7 +135,7 @@ class Kind(Doc, frozen=True):
     contact: Contact = "sensed"
     mass: Size = 1.0
     bounce: Part = 0.0
-    """Of the speed at which it hits something, the part that is left: 0 none, 1 all."""
+    """How much of its speed is left after a hit: 0 none, 1 all."""
     friction: Part = 0.0
     """0 slides on for ever, 1 stops at once. With no gravity, the part of its speed lost in a tenth of a second;
     with gravity it rubs on what it lies on, with coefficient f / (1 - f)."""

@@ -54,7 +54,7 @@ def free_name_problem(name: str) -> str | None:
         return "a name cannot be empty"
     bad = next((c for c in name if not c.isprintable()), None)
     if bad is not None:
-        return f"a name cannot hold the control character U+{ord(bad):04X}; write it anew"
+        return f"a name cannot hold the control character U+{ord(bad):04X}; type it again"
     return None
 
 

@@ -76,7 +76,7 @@ def tidied(level: Level) -> Level:
 
 
 def _with(given: Part, **fields: Any) -> Part:
-    """The same with other fields; itself where they are equal."""
+    """Return a copy with these fields replaced, or the part itself where all of them are equal."""
     other = {
         name: v for name, v in fields.items() if getattr(given, name) is not v and getattr(given, name) != v
     }

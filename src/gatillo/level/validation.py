@@ -70,7 +70,7 @@ def flaws(level: Level) -> Iterator[Flaw]:
         if not times or times[0] < 0 or any(b <= a for a, b in pairwise(times)):
             yield Flaw(
                 f"$.clips[{at}].points",
-                "a clip has at least one point, and each lies later than the one before",
+                "a clip needs at least one point, and each must be later than the one before",
             )
     for at, place in enumerate(level.places):
         if isinstance(place, Area):
@@ -86,7 +86,7 @@ def flaws(level: Level) -> Iterator[Flaw]:
                 f"a trial lasts more than 0 and at most {LONGEST_TRIAL:g} s, not {trial.length:g}",
             )
         if any(not 10 <= rate <= 240 for rate in trial.rates):
-            yield Flaw(f"$.trials[{at}].rates", "a tick rate lies between 10 and 240 a second")
+            yield Flaw(f"$.trials[{at}].rates", "a tick rate must be between 10 and 240 a second")
         if not 1 <= trial.seeds <= 10_000:
             yield Flaw(f"$.trials[{at}].seeds", "a trial is checked over at least 1 and at most 10000 seeds")
         if not 0 <= trial.seed < 2**62:
@@ -149,7 +149,9 @@ def _overrides(level: Level, where: str, trial: Trial | Variant) -> Iterator[Fla
 def _settings(level: Level) -> Iterator[Flaw]:
     settings = level.settings
     if not 10 <= settings.rate <= 240:
-        yield Flaw("$.settings.rate", f"the tick rate lies between 10 and 240 a second, not {settings.rate}")
+        yield Flaw(
+            "$.settings.rate", f"the tick rate must be between 10 and 240 a second, not {settings.rate}"
+        )
     for name, most in HARD_BOUNDS.items():
         if not 1 <= getattr(settings, name) <= most:
             yield Flaw(f"$.settings.{name}", f"this bound is at least 1 and at most {most:,}")
@@ -206,7 +208,7 @@ def _kinds(level: Level) -> Iterator[Flaw]:
             yield Flaw(f"$.kinds[{at}].mass", f"a mass is above 0 and at most {FARTHEST:,.0f}")
         for part in ("bounce", "friction"):
             if not 0 <= getattr(kind, part) <= 1:
-                yield Flaw(f"$.kinds[{at}].{part}", f"a {part} lies between 0 and 1")
+                yield Flaw(f"$.kinds[{at}].{part}", f"a {part} must be between 0 and 1")
         points = ((f"$.kinds[{at}].points[{i}].name", p.name) for i, p in enumerate(kind.points))
         yield from _unique("point", points)
         topics = ((f"$.kinds[{at}].topics[{i}].name", t.name) for i, t in enumerate(kind.topics))
@@ -238,7 +240,7 @@ def _objects(level: Level) -> Iterator[Flaw]:
     for at, thing in enumerate(level.objects):
         path = f"$.objects[{at}]"
         if not 0 < thing.id < 1_000_000:
-            yield Flaw(f"{path}.id", "an object's id lies between 1 and 999999")
+            yield Flaw(f"{path}.id", "an object's id must be between 1 and 999999")
         if thing.id in ids:
             yield Flaw(f"{path}.id", f"objects[{ids[thing.id]}] has the id {thing.id} too; ids must differ")
         ids.setdefault(thing.id, at)

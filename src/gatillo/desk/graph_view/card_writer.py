@@ -138,7 +138,7 @@ class CardWriter(QObject):
             return False
         if word.run.word.sort == "wired":
             self.commands.bench.told.emit(
-                f"A wire gives this its value; cut the wire to write one here ({slot})."
+                f"A wire gives this slot its value; cut the wire to type a value here ({slot})."
             )
             return False
         corner = card.area.topLeft()

@@ -242,7 +242,7 @@ class GraphCommands(QObject):
             return False
         if start[2] != end[2]:
             what, other = ("a value", "matches") if start[2] else ("matches", "a value")
-            self.bench.told.emit(f"This end carries {what}, and the other takes {other}.")
+            self.bench.told.emit(f"This end carries {what}, but the other end takes {other}.")
             return False
         level = graph_edits.add_wire(
             self.settled(self.bench.level),
@@ -279,9 +279,9 @@ class GraphCommands(QObject):
         if not fits:
             words = self.words_of(number)
             why = (
-                f"no value can come into “{words}”: it has no slot for one; wire it to a formula card"
+                f"“{words}” has no slot for a value; connect it to a formula card"
                 if start[2]
-                else f"“{words}” begins matches, or only gives a value: nothing can lead to it"
+                else f"“{words}” has no input, because it starts matches or only gives a value"
             )
             self.bench.told.emit(f"These cannot be connected: {why}.")
             return False
@@ -304,9 +304,7 @@ class GraphCommands(QObject):
         if not self.wire(start, (number, name, True)):
             return False
         if not waiting:
-            self.bench.told.emit(
-                f"The value comes in as “{name}”: write {name} where the formula is to use it."
-            )
+            self.bench.told.emit(f"The value is called “{name}” here: use {name} in the formula.")
         return True
 
     def cut(self, wires: list[WireShape]) -> None:
@@ -364,7 +362,7 @@ class GraphCommands(QObject):
         graph = self.graph
         if graph is not None and self.graph_id is not None and not wire.value and by:
             level = graph_edits.renumber_wire(self.bench.level, self.graph_id, graph.wires[wire.number], by)
-            self.bench.edit(level, "let a wire come earlier" if by < 0 else "let a wire come later")
+            self.bench.edit(level, "run a wire earlier" if by < 0 else "run a wire later")
 
     def typed(self, start: tuple[int, str] | None, text: str) -> bool:
         """What is typed in place of a sentence: `to 5` and `to 5.again` wire the selected card, `= formula` gives it a value.
@@ -382,14 +380,14 @@ class GraphCommands(QObject):
         card = sheet.cards.get(here) if sheet is not None and here is not None else None
         other = sheet.cards.get(number) if sheet is not None else None
         if card is None:
-            self.bench.told.emit("Select the card from which the wire is to lead.")
+            self.bench.told.emit("Select the card where the wire should begin.")
         elif other is None:
             self.bench.told.emit(f"There is no card {number}.")
         elif port in other.face.inputs and start is not None:
             self.wire((*start, False), (number, port, False))
         elif port or start is None:
             if not card.face.gives:
-                self.bench.told.emit(f"“{self.words_of(card.node.id)}” gives no value to lead to “{port}”.")
+                self.bench.told.emit(f"“{self.words_of(card.node.id)}” gives no value for “{port}”.")
             elif port:
                 self.wire((card.node.id, card.face.gives[0], True), (number, port, True))
             else:
@@ -403,7 +401,7 @@ class GraphCommands(QObject):
         sheet, here = self.sheet(), next(iter(self.chosen), None)
         card = sheet.cards.get(here) if sheet is not None and here is not None else None
         if sheet is None or card is None or self.graph_id is None:
-            self.bench.told.emit("Select the card that is to take the value first.")
+            self.bench.told.emit("Select the card that should take the value first.")
             return
         wired = {w.entered for w in sheet.wires if w.value and w.end.node == here}
         free = [slot for slot in card.face.takes if slot not in wired]
@@ -514,7 +512,7 @@ class GraphCommands(QObject):
             return msgspec.structs.replace(graph, frames=tuple(frames))
 
         if self.graph_id is not None:
-            label = f"call a frame “{title}”" if title else "take a frame away"
+            label = f"call a frame “{title}”" if title else "remove a frame"
             self.bench.edit(graph_edits.change_graph(self.bench.level, self.graph_id, named), label)
 
     def align(self) -> None:
@@ -558,13 +556,13 @@ class GraphCommands(QObject):
         """A titled frame about the selected cards."""
         sheet = self.sheet()
         if sheet is None or self.graph_id is None or not self.chosen:
-            self.bench.told.emit("Select some cards first; the frame goes about them.")
+            self.bench.told.emit("Select some cards first; the frame is put around them.")
             return
         areas = [sheet.cards[n].area for n in self.chosen]
         left, top = min(a.left() for a in areas) - 24, min(a.top() for a in areas) - 28
         size = (max(a.right() for a in areas) + 24 - left, max(a.bottom() for a in areas) + 28 - top)
         level = graph_edits.add_frame(self.settled(self.bench.level), self.graph_id, title, (left, top), size)
-        self.bench.edit(level, "put a frame about cards")
+        self.bench.edit(level, "put a frame around cards")
 
     def copy(self) -> None:
         """Put the selected cards, and the wires among them, on the clipboard as text."""

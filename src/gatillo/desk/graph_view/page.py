@@ -158,4 +158,4 @@ class GraphPage(QObject):
 
     def _find(self) -> None:
         if not self.view.find_card(self.finding.text()):
-            self.bench.told.emit(f"No card of this graph says “{self.finding.text()}”.")
+            self.bench.told.emit(f"No card of this graph contains “{self.finding.text()}”.")

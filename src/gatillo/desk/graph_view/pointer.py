@@ -253,7 +253,7 @@ class GraphPointer:
         frame = graph.frames[number]
         field = QLineEdit(frame.title, self.canvas)
         field.setObjectName("frame-title")
-        field.setAccessibleName("Title of the frame; empty takes it away")
+        field.setAccessibleName("Title of the frame; leave it empty to remove the frame")
         at = self.canvas.to_screen(QRectF(frame.at[0], frame.at[1] - 26, 220, 24))
         field.setGeometry(int(at.left()), int(at.top()), 220, 26)
         field.selectAll()

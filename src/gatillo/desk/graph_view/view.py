@@ -150,7 +150,7 @@ class GraphView(GraphCanvas):
         if card is None and frame is not None:
             menu.addAction("Fold or unfold the frame", lambda: commands.fold_frame(frame))
             menu.addAction("Name the frame", lambda: self.pointer.name_frame(frame))
-            menu.addAction("Take the frame away", lambda: commands.name_frame(frame, ""))
+            menu.addAction("Remove the frame", lambda: commands.name_frame(frame, ""))
         elif card is not None:
             if card.node.id not in commands.chosen:
                 commands.choose({card.node.id})
@@ -166,7 +166,7 @@ class GraphView(GraphCanvas):
                 menu.addAction("Watch its value", lambda: commands.watch(card.node))
             menu.addSeparator()
             menu.addAction("Fold into an own node", commands.fold_chosen)
-            menu.addAction("Put a frame about it", commands.frame_chosen)
+            menu.addAction("Put a frame around it", commands.frame_chosen)
             menu.addAction("Duplicate", commands.duplicate)
             menu.addAction("Copy", commands.copy)
             menu.addAction("Delete", lambda: commands.delete(None))
@@ -177,8 +177,8 @@ class GraphView(GraphCanvas):
                 menu.addAction("Watch what it carries", lambda: commands.watch(giver))
             menu.addAction("Cut the wire", lambda: commands.cut([wire]))
             if wire.place:
-                menu.addAction("Let it come earlier", lambda: commands.renumber(wire, -1))
-                menu.addAction("Let it come later", lambda: commands.renumber(wire, 1))
+                menu.addAction("Run it earlier", lambda: commands.renumber(wire, -1))
+                menu.addAction("Run it later", lambda: commands.renumber(wire, 1))
         else:
             menu.addAction("Type a card here", lambda: self.type_card(None, at))
             menu.addAction("Paste cards", commands.paste)

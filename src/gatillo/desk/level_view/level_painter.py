@@ -72,7 +72,7 @@ class LevelPainter:
         paint_pointer(p, self.canvas, world)
         self.tools.paint(p)
         if self.canvas.unmarked:
-            words = f"Marks of {self.canvas.unmarked:,} more in sight are left out; zoom in to see them"
+            words = f"Marks of {self.canvas.unmarked:,} more are not drawn; zoom in to see them"
             self._words(p, words, t.panel, t.quiet, self.canvas.height() - 68)
         if world.display.telling:
             self._words(p, world.display.telling, t.ink, t.paper, self.canvas.height() - 38)
@@ -84,9 +84,9 @@ class LevelPainter:
             p.setPen(t.quiet)
             p.setFont(text_font(1))
             words = "Nothing here yet. " + (
-                "Drag a kind from the shelf below into the level, or press Enter at it there."
+                "Drag a kind from the shelf below into the level, or select it there and press Enter."
                 if self.canvas.bench.level.kinds
-                else "Make a kind first, with “+ kind” below; then click where one is to stand."
+                else "Make a kind first, with “+ kind” below; then click where you want one."
             )
             p.drawText(self.canvas.rect().adjusted(20, 20, -20, -20), _IN_LINES, words)
         self._paint_banner(p)
@@ -220,11 +220,9 @@ class LevelPainter:
             self._words(p, "Playing: keys drive the level and are recorded. Esc stops.", t.fires, t.on_fires)
         elif self.tools.tool:
             hint = next(words for tool, _, words in TOOLS if tool == self.tools.tool)
-            self._words(p, f"{hint}. Esc puts it back.", t.cursor, t.panel)
+            self._words(p, f"{hint}. Esc cancels.", t.cursor, t.panel)
         elif self.tools.armed is not None:
-            self._words(
-                p, f"Click where a {self.tools.armed} is to stand. Esc puts it back.", t.cursor, t.panel
-            )
+            self._words(p, f"Click where a {self.tools.armed} should be. Esc cancels.", t.cursor, t.panel)
 
     def _words(self, p: QPainter, words: str, ground: QColor, ink: QColor, top: float = 8) -> None:
         p.setFont(text_font(0, bold=True))

@@ -54,7 +54,7 @@ class ObjectCommands:
         under = next((i for i in world.id[rows].tolist() if i not in ids), None)
         carrier = next((o for o in self.bench.level.objects if o.id == under), None)
         if carrier is None:
-            self.bench.told.emit("Let go over another object to attach to it.")
+            self.bench.told.emit("Drop on another object to attach to it.")
             return
         level = self.bench.level
         try:
@@ -87,7 +87,7 @@ class ObjectCommands:
 
     def _say_created(self) -> None:
         if self.bench.selection.objects:
-            self.bench.told.emit("A rule created this object during the run; it cannot be laid out by hand.")
+            self.bench.told.emit("A rule created this object during the run; it cannot be moved by hand.")
 
     def select_next(self, by: int) -> None:
         """Select the next object of the level, or the one before."""

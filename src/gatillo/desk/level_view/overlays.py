@@ -20,10 +20,10 @@ OVERLAYS: tuple[tuple[str, str], ...] = (
     ("facing", "&Facing"),
     ("reach", "&Reach of prompts, focus and carrying"),
     ("hearing", "&Hearing, and how far urges reach"),
-    ("focus", "F&ocus: cone, ray and what is meant"),
-    ("urges", "&Urges of what flocks"),
-    ("contact", "&Contacts: what touches what"),
-    ("tracks", "&Tracks: where each has been"),
+    ("focus", "F&ocus: cone, ray and target"),
+    ("urges", "&Urges of flocking objects"),
+    ("contact", "&Contacts between objects"),
+    ("tracks", "&Tracks of moving objects"),
     ("names", "&Names"),
 )
 TRACK_SECONDS = 6.0

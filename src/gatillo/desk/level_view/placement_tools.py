@@ -23,7 +23,7 @@ KIND_MIME = "application/x-gatillo-kind"
 Tool = Literal["", "spot", "area", "circle", "route", "clip"]
 TOOLS: tuple[tuple[Tool, str, str], ...] = (
     ("", "Select", "Select and move (Esc)"),
-    ("spot", "Spot", "Click where a spot is to be"),
+    ("spot", "Spot", "Click where you want a spot"),
     ("area", "Area", "Drag from corner to corner of an area"),
     ("circle", "Circle", "Drag from the middle of a circular area to its edge"),
     ("clip", "Clip", "Drag an object: the motion is recorded as a clip, for rules to play"),
@@ -183,7 +183,7 @@ class PlacementTools(QObject):
 
     def _begin_clip(self, point: QPointF) -> None:
         if self.canvas.object_at(point) is None:
-            self.bench.told.emit("Begin the drag on an object: its way is what is recorded.")
+            self.bench.told.emit("Begin the drag on an object: its motion is recorded.")
             return
         self._clock.start()
         self._recorded = [ClipPoint(at=0.0, x=0.0, y=0.0)]
@@ -212,7 +212,7 @@ class PlacementTools(QObject):
         level, name = thing_edits.add_clip(self.bench.level, tuple(recorded))
         self.bench.edit(level, f"record {name}")
         self.bench.told.emit(
-            f"Recorded “{name}”, {recorded[-1].at:g} s. A rule plays it: type “play {name} on …” as a line."
+            f"Recorded “{name}”, {recorded[-1].at:g} s. To play it, type “play {name} on …” as a line of a rule."
         )
 
     # what lies where

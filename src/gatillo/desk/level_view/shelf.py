@@ -34,7 +34,7 @@ class _KindButton(QToolButton):
         self.setCheckable(True)
         self.setToolTip(
             plain.tip(
-                f"Drag into the level, or click and then click where a {kind.name} is to stand.\n"
+                f"Drag into the level, or click here and then where you want a {kind.name}.\n"
                 "Enter places one in the middle."
             )
         )

@@ -256,6 +256,6 @@ class ListState(QObject):
                 self.bench.level, rule.id, word.part, word.line, word.slot, text, word.within
             )
         except LookupError:
-            self.bench.told.emit(f"The line in “{rule.name}” is gone, so “{text}” has no place any more.")
+            self.bench.told.emit(f"The line in “{rule.name}” is gone, so “{text}” was not entered.")
             return
         self.bench.edit(level, f"change {word.slot} of “{rule.name}” to {text}", join)

@@ -280,7 +280,7 @@ class RuleWriter(QObject):
         elif row.section is not None:
             self.bench.edit(
                 rule_edits.delete_section(level, row.section.name, keep_rules=True),
-                f"take the section “{row.section.name}” away",
+                f"remove the section “{row.section.name}”",
             )
             self.bench.told.emit("The section is gone; its rules stay where they were.")
 
@@ -303,19 +303,19 @@ class RuleWriter(QObject):
         """Turn the current condition round."""
         row = self.state.current_row()
         if row is None or row.rule is None or row.part != "if":
-            self.bench.told.emit("Only a condition can be turned round; unfold the rule and choose its line.")
+            self.bench.told.emit("Only a condition can be negated; unfold the rule and select its line.")
             return
         words = sentence(line_at(row.rule, "if", row.line, row.within))
         self.bench.edit(
             rule_edits.negate_line(self.bench.level, row.rule.id, row.line, row.within),
-            f"turn round “{words}”",
+            f"negate “{words}”",
         )
 
     def group(self, group: str) -> None:
         """Put the current condition into a group, or take a group's lines out of it."""
         row = self.state.current_row()
         if row is None or row.rule is None or row.part is None:
-            self.bench.told.emit("Choose a line of an unfolded rule first.")
+            self.bench.told.emit("Select a line of an unfolded rule first.")
             return
         clause = clauses_of(row.rule, row.part)[row.line]
         if clause.of:
@@ -358,7 +358,7 @@ class RuleWriter(QObject):
         """Give what the current slot names another name, in the whole level; `ask` gives the new one."""
         row, slots = self.state.current_row(), self.state.slots_of(self.state.current)
         if row is None or row.rule is None or not 0 <= self.state.current_slot < len(slots):
-            self.bench.told.emit("Walk to a name with Tab first; then it can be renamed everywhere.")
+            self.bench.told.emit("Press Tab to go to a name first; then it can be renamed everywhere.")
             return
         word = slots[self.state.current_slot]
         assert word.part is not None
@@ -367,7 +367,7 @@ class RuleWriter(QObject):
         found = named_by(self.bench.program.index, type_, clause.slots.get(word.slot, ""))
         if found is None:
             self.bench.told.emit(
-                "What stands here is not a name of its own; a kind, a place, a message or the like is."
+                "This is not the name of a kind, a place, a message or the like, so it cannot be renamed."
             )
             return
         sort, name, kind = found
@@ -405,7 +405,7 @@ class RuleWriter(QObject):
         try:
             rules = msgspec.json.decode(text[len(CLIP_START) :].encode(), type=tuple[Rule | Graph, ...])
         except msgspec.MsgspecError:
-            self.bench.told.emit("What is on the clipboard is not whole; copy the rule again.")
+            self.bench.told.emit("The clipboard contains only a part of a rule; copy the rule again.")
             return
         row = self.state.current_row()
         after = row.entry.id if row is not None and row.entry is not None else None

@@ -100,7 +100,7 @@ class Answers(QObject):
         self.bench = bench
         self.page: Page | None = None
         self.last: Page | None = None
-        """The one that was put away."""
+        """The answer that was closed last."""
         self.order: list[OrderFinding] = []
         self._order_run: Run | None = None
         self._worker = Worker("asking", gate, self)
@@ -130,14 +130,14 @@ class Answers(QObject):
         self.changed.emit()
 
     def put_away(self) -> None:
-        """Show what is selected again."""
+        """Close the answer and show the selection."""
         if self.page is not None:
             self.last, self.page = (None if self.page.busy else self.page), None
             self._worker.drop()
             self.changed.emit()
 
     def show_again(self) -> None:
-        """Show the answer that was put away."""
+        """Show the answer that was closed last."""
         if self.last is not None:
             self.page = self.last
             self.changed.emit()
@@ -163,11 +163,11 @@ class Answers(QObject):
 
     @property
     def may_ask_again(self) -> bool:
-        """Whether the answer that is shown can be worked out once more."""
+        """Whether the last question can be asked again."""
         return self._again is not None
 
     def ask_again(self) -> None:
-        """The same question of the run as it is now."""
+        """Ask the last question again, about the present run."""
         if self._again is not None:
             self._again()
 
@@ -317,11 +317,11 @@ class Answers(QObject):
 
         def work(job: Job, explainer: Explainer) -> Page:
             try:
-                return _page("Why is it so?", explainer.value(formula, tick))
+                return _page("Why this value?", explainer.value(formula, tick))
             except FormulaError as error:
-                return Page("Why is it so?", [error.message + "."])
+                return Page("Why this value?", [error.message + "."])
 
-        self._ask("Why is it so?", work, lambda: self.why_value(formula))
+        self._ask("Why this value?", work, lambda: self.why_value(formula))
 
     def why_there(self, object_id: int) -> None:
         """Why an object is there, or is not."""
@@ -363,10 +363,10 @@ class Answers(QObject):
     def _order_page(self, found: list[OrderFinding], run: Run, tried: int = 0, of: int = 0) -> Page:
         page = Page("Order of rules")
         if of and tried < of:
-            page.notes.append(f"Exchanging two and running again: {tried} of {of} …")
+            page.notes.append(f"Swapping two rules and running again: {tried} of {of} …")
         if not found:
             page.notes.append(
-                "The order of the entries makes no difference in this run: no two touch the same thing in one tick."
+                "The order of the rules makes no difference in this run: no two of them touch the same thing in one tick."
             )
         for at, finding in enumerate(ranked(found)):
             turns = [t.position for t in run.program.turns if t.rule.id == finding.first]

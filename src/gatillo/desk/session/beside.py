@@ -123,7 +123,7 @@ class Beside(QObject):
         told = compared(there, here)
         self.put_away()
         self.bench.show_comparison(told)
-        page = Page("Side by side", [f"The other run: the saved trace {path.name}, {len(saved):,} firings."])
+        page = Page("Side by side", [f"Compared with: the saved trace {path.name}, {len(saved):,} firings."])
         first = told.first_tick
         page.notes.append(
             "Every firing is the same."
@@ -146,7 +146,7 @@ class Beside(QObject):
             return swap(level, run, finding, list(self.bench.verdicts) or None, job.is_dropped)
 
         def told(other: Run) -> None:
-            self.lay(other, f"“{first}” and “{second}” exchanged")
+            self.lay(other, f"“{first}” and “{second}” swapped")
 
         self._worker.ask(work, told)
 
@@ -184,7 +184,7 @@ class Beside(QObject):
         self._worker.ask(work, told)
 
     def _page(self, run: Run, mine: Run, parted: list[Parted], why: tuple[Reason, ...]) -> Page:
-        page = Page("Side by side", [f"The other run: {self.label}."])
+        page = Page("Side by side", [f"Compared with: {self.label}."])
         told = self.comparison
         rate = mine.program.rate
         if run.program.rate != rate:
@@ -201,10 +201,14 @@ class Beside(QObject):
             rows = by_rule(run, mine)
             page.table = [HEADINGS, *((name, *map(str, numbers)) for name, *numbers in rows)]
         if parted:
-            names = "; ".join(f"{p.name}: {p.before} there, {p.after} here" for p in parted[:MOST_PARTED])
+            names = "; ".join(
+                f"{p.name}: {p.before} in the other run, {p.after} in this run" for p in parted[:MOST_PARTED]
+            )
             more = f" and {len(parted) - MOST_PARTED} more" if len(parted) > MOST_PARTED else ""
             tick = parted[0].tick
-            page.notes.append(f"First parted at the end of tick {tick} ({tick / rate:.3f} s): {names}{more}.")
+            page.notes.append(
+                f"First different at the end of tick {tick} ({tick / rate:.3f} s): {names}{more}."
+            )
             for side, reason in zip(("there", "here"), why, strict=False):
                 page.roots.append(
                     Reason(
@@ -219,7 +223,7 @@ class Beside(QObject):
                     )
                 )
         elif run.program.rate == rate:
-            page.notes.append("No value of the level and its objects differs at the end of any tick.")
+            page.notes.append("The level and its objects have the same values at the end of every tick.")
         page.also = [("Close the comparison", self.put_away)]
         return page
 
@@ -235,7 +239,7 @@ class Beside(QObject):
         found = [t for t in ticks if t > now] if by > 0 else [t for t in ticks if t < now][::-1]
         if not found:
             self.bench.told.emit(
-                "No firing differs after this." if by > 0 else "No firing differs before this."
+                "No firing differs after this moment." if by > 0 else "No firing differs before this moment."
             )
             return
         self.bench.move_cursor(self.bench.run.end_of(found[0]))

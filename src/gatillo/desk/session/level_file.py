@@ -81,7 +81,9 @@ class LevelFile(QObject):
         def read(found: tuple[Level, Run] | LevelFileError) -> None:
             self.awaited.emit("")
             if not wanted():
-                self.told.emit(f"“{path.name}” was not opened: the level here was changed while it was read.")
+                self.told.emit(
+                    f"“{path.name}” was not opened, because this level was changed in the meantime."
+                )
                 return
             self._take_read(found, path, opened)
 

@@ -51,5 +51,5 @@ def delete_thing(bench: Workbench, sort: Sort, name: str, level: Level, *, kind:
     if used:
         bench.told.emit(
             f"“{name}” is gone, but {used} still speak{'s' if ',' not in used and ' and ' not in used else ''} of it. "
-            "Undo (Ctrl+Z) brings it back; else mend the lines marked with a finding."
+            "Undo (Ctrl+Z) brings it back; otherwise correct the lines that have a finding."
         )

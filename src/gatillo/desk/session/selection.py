@@ -43,7 +43,7 @@ class Selection:
         )
 
     def renamed(self, before: Level, after: Level) -> Selection:
-        """The same, after taking back or doing again what may have given the selected thing another name."""
+        """Return the selection after an undo or redo that may have renamed the selected thing."""
         thing = self.thing
         if thing is None or thing.sort == "level":
             return self

@@ -109,7 +109,9 @@ class Stops(QObject):
         now = self.bench.cursor
         found = [at for at in self.moments() if (at > now if by > 0 else at < now)]
         if not found:
-            self.bench.told.emit("No stop holds after this." if by > 0 else "No stop holds before this.")
+            self.bench.told.emit(
+                "There is no stop after this moment." if by > 0 else "There is no stop before this moment."
+            )
             return
         self.bench.move_cursor(found[0] if by > 0 else found[-1])
 

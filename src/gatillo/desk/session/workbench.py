@@ -373,7 +373,7 @@ class Workbench(QObject):
     def repair(self, finding: Finding) -> None:
         """Do a finding's repair."""
         if finding.repair is None:
-            self.told.emit("There is no repair for this finding; mend it by hand.")
+            self.told.emit("There is no repair for this finding; correct it by hand.")
             return
         self.edit(repaired(self.level, finding), f"repair “{finding.rule}”: {finding.repair_label}")
 
@@ -537,14 +537,16 @@ class Workbench(QObject):
         step = self.run.next_firing if by > 0 else self.run.previous_firing
         found = step(self.cursor)
         if found is None:
-            self.told.emit("Nothing fires after this." if by > 0 else "Nothing fired before this.")
+            self.told.emit(
+                "Nothing fires after this moment." if by > 0 else "Nothing fired before this moment."
+            )
         self.move_cursor(found)
 
     def step_within(self, by: int) -> None:
         """One step on (by = 1) or back (by = -1): an action's line, or a card of a graph."""
         found = (self.run.next_step if by > 0 else self.run.previous_step)(self.cursor)
         if found is None:
-            self.told.emit("Nothing is done after this." if by > 0 else "Nothing was done before this.")
+            self.told.emit("No step follows this moment." if by > 0 else "No step precedes this moment.")
         self.move_cursor(found)
 
     # selection

@@ -28,8 +28,8 @@ def answer_page(bench: Workbench, column: QVBoxLayout, page: Page) -> None:
     line.setSpacing(6)
     for name, words, tip, deed in (
         ("answer-close", "Close", "Close the answer and show what is selected", bench.answers.put_away),
-        ("answer-copy", "Copy", "Copy all of it in sight as text", lambda: _copy(page)),
-        ("answer-again", "Ask again", "The same question, of the run as it is now", bench.answers.ask_again),
+        ("answer-copy", "Copy", "Copy the visible answer as text", lambda: _copy(page)),
+        ("answer-again", "Ask again", "Ask the same question about the present run", bench.answers.ask_again),
     ):
         if name == "answer-again" and not bench.answers.may_ask_again:
             continue
@@ -76,13 +76,11 @@ def page_html(page: Page) -> str:
     t = theme()
     told = ""
     if page.stale:
-        told += (
-            f'<p style="margin:2px 0; color:{t.finding.name()}">This is of the run before the last edit.</p>'
-        )
+        told += f'<p style="margin:2px 0; color:{t.finding.name()}">This answer is about the run before the last edit.</p>'
     for note in page.notes:
         told += f'<p style="margin:3px 0; color:{t.quiet.name()}">{escape(note)}</p>'
     if page.busy:
-        told += f'<p style="margin:3px 0; color:{t.quiet.name()}">Being worked out …</p>'
+        told += f'<p style="margin:3px 0; color:{t.quiet.name()}">Working …</p>'
     told += _table(page)
     for path, reason in page.lines():
         told += _line(page, path, reason)

@@ -129,7 +129,10 @@ def _formula_instead(form: Form, name: str, label: str, text: str, take, instead
         line.selectAll()
 
     button = form.button(
-        "formula", f"{name}-as-formula", change, tip=f"Let {label} be a formula, worked out in every tick"
+        "formula",
+        f"{name}-as-formula",
+        change,
+        tip=f"Let {label} be a formula that is computed in every tick",
     )
     button.setFont(text_font(-1))
     return button
@@ -194,7 +197,7 @@ def own_settings(form: Form, thing: Object, kind: Kind) -> None:
                     "own · as its kind",
                     f"setting-{number}-{name}-reset",
                     lambda n=key: _set_setting(bench, thing, n, None),
-                    tip=f"Take {spoken(name)} from the kind again",
+                    tip=f"Use the kind's {spoken(name)} again",
                 )
                 reset.setFont(text_font(-1))
                 row.addWidget(reset)

@@ -52,7 +52,7 @@ def graph_page(bench: Workbench, column: QVBoxLayout, graph: Graph) -> None:
 def _face(form: Form, graph: Graph) -> None:
     """An own node's face: the sentence that it is, what it is given and where it leads, and who uses it."""
     bench = form.bench
-    form.heading("Where it is used, it is this sentence")
+    form.heading("The sentence by which graphs and rules use it")
     form.words(face_sentence(graph), quiet=False)
     for node in (n for use in (INPUT, OUTPUT) for n in graph.nodes if n.use == use):
         _face_row(form, graph, node)
@@ -63,7 +63,7 @@ def _face(form: Form, graph: Graph) -> None:
     form.heading("Used in")
     used = uses_of(bench.level, graph)
     if not used:
-        form.words("Nothing yet: type its name as a card of another graph, or “do …” as a line of a rule.")
+        form.words("Not used yet. Type its name as a card of another graph, or “do …” as a line of a rule.")
     for entry, many in used[:MOST_USES]:
         sort = "graph" if isinstance(entry, Graph) else "rule"
         words = f"{sort} “{entry.name}”" + (f", {many} times" if many > 1 else "")

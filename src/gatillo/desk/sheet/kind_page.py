@@ -60,9 +60,7 @@ def kind_page(bench: Workbench, column: QVBoxLayout, kind: Kind) -> None:
     )
     form.check("outline", "outline", kind.outline, put("outline", "change the outline"))
     scenery = form.check("scenery", "scenery", kind.scenery, put("scenery", "change what takes part"))
-    scenery.setToolTip(
-        "Only looked at: no rule can mean it, nothing touches it, and a run knows nothing of it"
-    )
+    scenery.setToolTip("Only drawn: rules cannot name it, nothing touches it, and it takes no part in runs")
     if kind.scenery:
         form.number("depth", "depth", kind.depth, put("depth", "change the depth"), step=1)
         _deletion(form, kind)
@@ -74,7 +72,7 @@ def kind_page(bench: Workbench, column: QVBoxLayout, kind: Kind) -> None:
     form.text(
         "tags", "tags", ", ".join(kind.tags), lambda text: _take_tags(bench, kind, text), hint="seed, ripe"
     )
-    form.heading("Variables of each one")
+    form.heading("Variables of each object")
     variable_fields(form, kind.name)
     behaviour_fields(form, kind)
     _points(form, kind)
@@ -121,7 +119,7 @@ def _body(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
     if kind.contact == "movable":
         form.number("mass", "mass", kind.mass, put("mass", "change the mass"), least=0.01, step=0.5)
     for field, tip in (
-        ("bounce", "Of the speed at which it hits something, the part that is left: 0 none, 1 all"),
+        ("bounce", "How much of its speed is left after a hit: 0 none, 1 all"),
         ("friction", "0 slides on for ever, 1 stops at once"),
     ):
         number = form.number(
@@ -159,7 +157,7 @@ def _drawing(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-de
 
 
 def _readouts(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
-    form.heading("Shown on each one")
+    form.heading("Shown on each object")
     take = put("readouts", "change what is shown on objects")
     name = kind.name.replace(" ", "_")
 
@@ -257,7 +255,7 @@ def _points(form: Form, kind: Kind) -> None:
                 f"point-{at}-remove",
                 f"the point {point.name}",
                 lambda i=at: put(
-                    tuple(p for j, p in enumerate(kind.points) if j != i), f"take a point from {kind.name}"
+                    tuple(p for j, p in enumerate(kind.points) if j != i), f"remove a point from {kind.name}"
                 ),
             )
         )
@@ -271,7 +269,7 @@ def _points(form: Form, kind: Kind) -> None:
             lambda: put(
                 (*kind.points, Point(name=name, x=kind.shape.halves[0])), f"add a point to {kind.name}"
             ),
-            tip="A point that turns with the object, told as “hand of Gardener”",
+            tip="A point that turns with the object; in rules, “hand of Gardener”",
         )
     )
 
@@ -314,7 +312,7 @@ def _topics(form: Form, kind: Kind) -> None:
                 f"topic-{at}-remove",
                 f"the topic {topic.name}",
                 lambda i=at: put(
-                    tuple(t for j, t in enumerate(kind.topics) if j != i), f"take a topic from {kind.name}"
+                    tuple(t for j, t in enumerate(kind.topics) if j != i), f"remove a topic from {kind.name}"
                 ),
             )
         )

@@ -80,7 +80,7 @@ def object_page(bench: Workbench, column: QVBoxLayout, thing: Object) -> None:
                 "own · as its kind",
                 f"value-{variable.name}-reset",
                 lambda n=variable.name: _set_value(bench, thing, n, None),
-                tip=f"Take {variable.name} from the kind again",
+                tip=f"Use the kind's {variable.name} again",
             )
             reset.setFont(text_font(-1))
             row.addWidget(reset)

@@ -31,7 +31,7 @@ def place_page(bench: Workbench, column: QVBoxLayout, place: Place) -> None:
     if isinstance(place, Route):
         _stops(form, place, put)
     used = told_uses(bench.level, "place", place.name)
-    form.words(f"This {sort} is used by {used}." if used else f"No rule speaks of this {sort} yet.")
+    form.words(f"This {sort} is used by {used}." if used else f"No rule uses this {sort} yet.")
     form.buttons(
         form.button(
             f"Delete {place.name}",
@@ -94,7 +94,7 @@ def _stops(form: Form, place: Route, put) -> None:  # type: ignore[no-untyped-de
                 f"stop-{at}-remove",
                 f"stop {at + 1}",
                 lambda i=at: put(
-                    "take a stop from", stops=tuple(s for j, s in enumerate(place.stops) if j != i)
+                    "remove a stop from", stops=tuple(s for j, s in enumerate(place.stops) if j != i)
                 ),
             )
         )

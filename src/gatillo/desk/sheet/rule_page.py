@@ -22,7 +22,7 @@ MODES = (
 SCOPES = (("rule", "for the rule as a whole"), ("object", "for each object"))
 WAITING = (
     ("ignore", "ignores it"),
-    ("restart", "begins its wait anew"),
+    ("restart", "restarts its wait"),
     ("stack", "waits a second time"),
 )
 

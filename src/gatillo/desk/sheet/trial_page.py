@@ -86,7 +86,7 @@ def trial_page(bench: Workbench, column: QVBoxLayout, trial: Trial) -> None:
         decimals=0,
     )
     fails.setToolTip(
-        "Of a trial of a mistake: how many expectations are to catch it. It passes when just so many fail"
+        "For a trial that shows a mistake: how many expectations must fail. The trial passes when exactly that many fail"
     )
     amiss = faults_amiss(bench.run) if bench.run.done >= bench.run.length else ""
     if amiss and bench.trial.name == trial.name:
@@ -114,7 +114,7 @@ def _take_rates(put: Callable[..., None], text: str) -> str | None:
     except ValueError:
         return "write tick rates as whole numbers, such as 30, 60, 120"
     if any(not 10 <= rate <= 240 for rate in rates):
-        return "a tick rate lies between 10 and 240 a second"
+        return "a tick rate must be between 10 and 240 a second"
     put("change the tick rates", rates=rates)
     return None
 
@@ -253,7 +253,7 @@ def _keys(form: Form, trial: Trial) -> None:
     def change(at: int, **fields: object) -> str | None:
         bar = replace(bars[at], **fields)
         if bar.end < bar.start:
-            return "a key cannot be let go before it is pressed"
+            return "a key cannot be released before it is pressed"
         put(tuple(bar if i == at else b for i, b in enumerate(bars)), f"change key {bar.key}")
         return None
 
@@ -275,7 +275,7 @@ def _keys(form: Form, trial: Trial) -> None:
             form.remover(
                 f"key-{at}-remove",
                 f"key bar {at + 1}",
-                lambda i=at: put(tuple(b for j, b in enumerate(bars) if j != i), "let go a key"),
+                lambda i=at: put(tuple(b for j, b in enumerate(bars) if j != i), "release a key"),
             )
         )
         form.column.addWidget(form.box(row))

@@ -35,7 +35,7 @@ def word_page(bench: Workbench, column: QVBoxLayout, sort: WordSort, name: str) 
     taken = [n for n in known_names(bench.level, sort) if n != name]
     form.text("name", "name", name, lambda text: take_name(bench, sort, name, text, taken))
     form.words(_WHAT[sort])
-    form.heading("Spoken of in")
+    form.heading("Used in")
     rules = {entry.id: (position + 1, entry) for position, _, entry in all_logic(bench.level)}
     for use in uses(bench.level, sort, name):
         if use.rule_id is None:

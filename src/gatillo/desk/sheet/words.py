@@ -137,7 +137,7 @@ def object_html(bench: Workbench, object_id: int) -> str:
     if row < 0:
         gone = "It is not there at this tick: removed, or not yet created."
         if any(thing.id == object_id for thing in bench.level.objects if thing.kind in scenery):
-            gone = "It is scenery: only looked at, and no part of a run."
+            gone = "It is scenery: it is only drawn and takes no part in runs."
         return heading(f"Values {when}") + quiet(gone)
     kind = world.program.kinds[world.kind.item(row)]
     name = world.name_of(object_id)
@@ -185,7 +185,7 @@ def verdicts_html(bench: Workbench) -> str:
     if bench.trial.expectations:
         told += heading(f"Expectations of “{bench.trial.name}”")
         if not bench.verdicts:
-            told += quiet("being judged …")
+            told += quiet("checking …")
         marks = {"held": ("✓", t.held), "failed": ("✕", t.fault), "could not be judged": ("?", t.finding)}
         lines = []
         for verdict in bench.verdicts:
@@ -245,7 +245,7 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
         for f in bench.findings_of(rule_id)
     )
     if any(p.turn == turn.position for p in bench.program.problems):
-        return told + quiet("It does not run until this is mended.")
+        return told + quiet("It does not run until this is fixed.")
     if not turn.on:
         return told + quiet("Switched off: it does not run.")
     faults = {s: n for (at, _, _, s), n in bench.run.trace.fault_counts().items() if at == turn.position}

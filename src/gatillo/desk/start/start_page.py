@@ -177,7 +177,7 @@ class StartPage(QWidget):
             )
             card.clicked.connect(lambda _=False, n=name: self.studyChosen.emit(n))
             self.cards.append(card)
-        title = "The whole level, and studies: each shows one thing, and proves it"
+        title = "The demo level, and studies that show one thing each"
         area.setWidget(Gallery(title, self.cards))
         self._waiting = list(self.cards)
         return area
@@ -226,8 +226,8 @@ class StartPage(QWidget):
             away.setText("×")
             away.setProperty("small", "true")
             away.setObjectName(f"left-{at}-away")
-            away.setAccessibleName(f"Throw away what was left of {left.name}")
-            away.setToolTip("Throw it away")
+            away.setAccessibleName(f"Discard the recovered {left.name}")
+            away.setToolTip("Discard")
             away.clicked.connect(lambda _=False, f=left: self._throw(f))
             row.addWidget(away)
             holder = QWidget()

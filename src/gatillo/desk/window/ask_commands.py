@@ -212,13 +212,15 @@ class AskCommands:
         page = Page("Stops")
         stops = self.stops
         if not stops.stops:
-            page.notes.append("There are none. Select a rule or a card and choose Ask, Stop at it.")
+            page.notes.append(
+                "There are no stops. Select a rule or a card and choose Run › Stops › Stop here."
+            )
         for at, stop in enumerate(stops.stops):
             words = stops.words(stop)
             switch = f"{'●' if stop.on else '○'} {words}: switch {'off' if stop.on else 'on'}"
             page.also += [
                 (switch, partial(self._switch, at)),
-                (f"    take away {words}", partial(self._take_away, at)),
+                (f"    remove {words}", partial(self._take_away, at)),
             ]
         self.bench.answers.show(page)
 

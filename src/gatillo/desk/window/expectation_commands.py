@@ -38,12 +38,10 @@ class ExpectationCommands:
         wanted = self._of_rule() or self._of_objects()
         new = [e for e in wanted if e not in bench.trial.expectations]
         if not wanted:
-            bench.told.emit(
-                "Choose a rule or an object first; what it does in this trial is then expected of it."
-            )
+            bench.told.emit("Select a rule or an object first; what it does in this trial is then expected.")
             return
         if not new:
-            bench.told.emit(f"That is expected already: {expectation_sentence(wanted[0])}.")
+            bench.told.emit(f"This is expected already: {expectation_sentence(wanted[0])}.")
             return
         level = bench.level
         for expectation in new:

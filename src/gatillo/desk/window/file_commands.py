@@ -119,7 +119,7 @@ class FileCommands(QObject):
         box = QMessageBox(QMessageBox.Icon.NoIcon, title, words, parent=self.window_)
         box.setTextFormat(Qt.TextFormat.PlainText)
         save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        discard = box.addButton("Give up the changes", QMessageBox.ButtonRole.DestructiveRole)
+        discard = box.addButton("Discard the changes", QMessageBox.ButtonRole.DestructiveRole)
         box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
         box.setDefaultButton(save)
         box.exec()

@@ -64,24 +64,24 @@ STEPS: tuple[_Step, ...] = (
         lambda bench, line: line.is_open or _more_rules(bench),
     ),
     _Step(
-        "Type “walker touches find”. The list shows what that may mean; Enter takes the first: it happens once, "
-        "as the touch begins.",
+        "Type “walker touches find”. The list shows what this can mean. Enter accepts the first reading: "
+        "it happens once, when the touch begins.",
         lambda bench, line: _more_rules(bench),
     ),
     _Step(
-        "Now what is to be done: type “remove find” and Enter. An empty Enter ends the rule.",
+        "Now say what to do: type “remove find” and press Enter. An empty Enter ends the rule.",
         lambda bench, line: any(
             c.use in CATALOGUE and CATALOGUE[c.use].derived.removes for r in _rules(bench) for c in r.do
         ),
     ),
     _Step(
-        "The trial has run already: the red mark in the rule's lane is its firing. Click the mark, and read at the right "
-        "who it was for and what it did.",
+        "The trial has run already: the red mark in the rule's lane is its firing. Click the mark: the sheet on the "
+        "right shows the objects it fired for and what it did.",
         lambda bench, line: bench.cursor.position > 0 and bool(bench.run.trace.count_at(bench.cursor.tick)),
     ),
     _Step(
-        "With the rule selected press Ctrl+Shift+E: from now on it is expected to fire just so often, and every edit is "
-        "checked against that. This was the whole circle: write, look, check.",
+        "With the rule selected press Ctrl+Shift+E: from now on it is expected to fire exactly as often, and every edit is "
+        "checked against that. That is the whole cycle: write, look, check.",
         lambda bench, line: bool(bench.trial.expectations),
     ),
 )

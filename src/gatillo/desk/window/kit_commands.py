@@ -75,7 +75,7 @@ class KitCommands:
         if flaw is not None:
             self.bench.told.emit(f"The kit was not added: {flaw.message}.")
             return
-        self.bench.edit(level, f"bring in the kit {kit.name}")
+        self.bench.edit(level, f"add the kit {kit.name}")
 
     def _ask_names(self, found: list[Clash]) -> dict[tuple[Sort, str], str] | None:
         dialog = KitClashes(found, self.parent)

@@ -28,7 +28,7 @@ class KitKinds(QDialog):
         self.setWindowTitle("Save a kit")
         column = QVBoxLayout(self)
         words = Words(
-            "Kinds that go into the kit. The rules that speak of them, and what those speak of, go with them."
+            "Choose the kinds of the kit. The rules that use them are saved with them, and everything that those rules need."
         )
         words.setWordWrap(True)
         column.addWidget(words)
@@ -59,12 +59,12 @@ class KitClashes(QDialog):
 
     def __init__(self, found: list[Clash], parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Names that are here already")
+        self.setWindowTitle("Names that this level has already")
         self.resize(520, 240)
         column = QVBoxLayout(self)
         words = Words(
-            "The kit brings names that this level has too. Under another name both are kept; "
-            "under the same name the level's own is used for both."
+            "The kit has names that this level has too. Choose another name to keep both, "
+            "or the same name to use the level's own for both."
         )
         words.setWordWrap(True)
         column.addWidget(words)

@@ -353,8 +353,8 @@ class MainWindow(QMainWindow):
         if path is None:
             return
         self.message.offer(
-            f"“{path.name}” was changed on disk by another program. What you see here is still yours.",
-            ("Load what is on disk", lambda: self.open_path(path, asked=True)),
+            f"“{path.name}” was changed on disk by another program. This window still shows your version.",
+            ("Load the version on disk", lambda: self.open_path(path, asked=True)),
             ("Keep mine", self._keep_mine),
         )
 

@@ -165,7 +165,7 @@ class RunBar(QWidget):
         elif bench.compared:
             beside = bench.beside
             told = (
-                f"beside it: {beside.comparison.words()}"
+                f"compared: {beside.comparison.words()}"
                 if beside.run is not None
                 else bench.comparison.sentence()
             )
@@ -189,7 +189,7 @@ class RunBar(QWidget):
         self.time.setText(f'<span style="color:{t.cursor.name()}">{cursor.tick / rate:06.3f}</span>')
         count = bench.run.trace.count_at(cursor.tick)
         if bench.awaits:
-            where = "working this moment out …"
+            where = "computing this moment …"
         elif cursor.tick == 0:
             where = "before the first tick"
         elif not count:

@@ -103,7 +103,7 @@ class SlotEditor(QObject):
             field.setCompleter(completer)
             self._offer = self._list_known
         if self._offer is not None:
-            everything = QAction(icon("list", theme().quiet), "List what may stand here", field)
+            everything = QAction(icon("list", theme().quiet), "List what can be used here", field)
             everything.triggered.connect(self._offer)
             field.addAction(everything, QLineEdit.ActionPosition.TrailingPosition)
         field.selectAll()

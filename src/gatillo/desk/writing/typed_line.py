@@ -284,7 +284,7 @@ class TypedLine(QObject):
                     return True
                 if self.field is not None and self.field.text().strip() and not self.model.rowCount():
                     self.bench.told.emit(
-                        "No sentence of the catalogue reads like this. Try other words, or clear the line to see all."
+                        "No sentence in the catalogue matches this. Try other words, or clear the line to see all."
                     )
                     return True
                 self.take()

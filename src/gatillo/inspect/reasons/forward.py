@@ -58,7 +58,7 @@ def _effect(explainer: Explainer, turn: CompiledRule, wrote: Wrote) -> Reason:
     does = {name: made.does.format(names=names) for name, made in PROPERTIES.items() if made.does}
     words = does | {
         "message": f"it sent {wrote.named}",
-        "there": f"it created or removed {names or 'nobody'}",
+        "there": f"it created or removed {names or 'nothing'}",
         "variable": f"it set {names + '.' if names else 'level.'}{wrote.named}",
         "tag": f"it changed tag {wrote.named} of {names}",
         "switch": f"it switched {wrote.named}",

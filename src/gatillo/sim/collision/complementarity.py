@@ -99,7 +99,7 @@ def _pivots(stiffness: Floats, wanted: Floats) -> Floats:
 
 
 def _sweeps(contacts: Contacts, wanted: Floats) -> Floats:
-    """The same, nearly: all contacts at once again and again, each body's share by how many press it."""
+    """Return the forces approximately: sweep over all contacts, each body shared among the contacts that press it."""
     a, b, nx, ny, light = contacts.a, contacts.b, contacts.nx, contacts.ny, contacts.light
     bodies = len(light)
     shares = np.maximum(np.bincount(a, minlength=bodies), np.bincount(b, minlength=bodies)).astype(np.float64)

@@ -348,7 +348,7 @@ def _meeting(world: World, i: Rows, j: Rows, margin: float) -> tuple[Rows, Rows]
 
 
 def _listed_pairs(world: World, some: Rows, all_rows: Rows, most: float) -> tuple[Rows, Rows] | None:
-    """The same from a list that holds for several ticks; None where such a list does not pay."""
+    """Return the pairs near one another from a neighbour list that is valid for several ticks; None if it would not pay."""
     reach = world.reach()
     listed = next((n for n in world.caches.neighbours if n.among is all_rows), None)
     if listed is None or not listed.holds(some, all_rows, reach, world.x, world.y):

@@ -617,7 +617,7 @@ def _hardly(wx: float, wy: float) -> float:
 
 
 def _closes(gap: float, closing: float, more: float, left: float) -> float:
-    """The time in which a gap closes at a speed that grows by `more` a second; never: infinity."""
+    """Return the time (s) in which a gap closes at a speed that grows by `more` a second; infinity if it never does."""
     if closing >= 0:
         inner = closing * closing + 2.0 * more * gap
         if inner < 0 or (closing == 0 and more <= 0):
@@ -630,7 +630,7 @@ def _closes(gap: float, closing: float, more: float, left: float) -> float:
 
 
 def _closes_slowed(a: Body, b: Body, nx: float, ny: float, t: float, gap: float, left: float) -> float:
-    """The same where one of them is slowed as it goes."""
+    """Return the time (s) in which a gap closes when drag slows one of two bodies; infinity if it never does."""
     _, _, vxa, vya = a.state(t)
     _, _, vxb, vyb = b.state(t)
     drag_a, speed_a, pull_a = a.drag, vxa * nx + vya * ny, a.ax * nx + a.ay * ny

@@ -31,7 +31,7 @@ def separation(world: World, i: Rows, j: Rows) -> tuple[Floats, Floats, Floats]:
 def separation_by_arrays(
     world: World, i: Rows, j: Rows, away: tuple[Floats, Floats] | None = None
 ) -> tuple[Floats, Floats, Floats]:
-    """The same for many pairs; `away` is how far the second's middle lies from the first's, where not as they stand."""
+    """Return gaps and normals like `separation`, always by arrays. `away` overrides the offset (x, y) from centre to centre."""
     sizes = world.program.boxes
     size_i = sizes[world.kind[i]] * np.abs(world.scale[i])[:, None]
     size_j = sizes[world.kind[j]] * np.abs(world.scale[j])[:, None]
@@ -139,7 +139,7 @@ def outline_of(world: World, row: int) -> Outline:
 
 
 def separation_of(world: World, i: int, j: int) -> tuple[float, float, float]:
-    """The same for one pair."""
+    """Return the gap between the shapes of two rows, and the unit normal (x, y) from i to j."""
     dx, dy = world.x.item(j) - world.x.item(i), world.y.item(j) - world.y.item(i)
     sizes, kind, scale = world.program.sizes, world.kind, world.scale
     one, other = sizes[kind.item(i)][2], sizes[kind.item(j)][2]

@@ -94,11 +94,11 @@ class Matches:
         return taken
 
     def tracked(self) -> Matches:
-        """The same matches, counted from here: tables made of this one know their `origin` in it."""
+        """Return these matches numbered from 0: tables derived from the result know their `origin` in it."""
         return Matches(self.n, self.rows, np.arange(self.n), self.unit)
 
     def none(self) -> Matches:
-        """The same roles with no match."""
+        """Return a table with these roles and no match."""
         if self._none is None:
             origin = None if self.origin is None else _NOTHING
             unit = None if self.unit is None else _NOTHING

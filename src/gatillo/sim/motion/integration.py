@@ -154,7 +154,7 @@ def _take_crowd(
     i: Rows,
     j: Rows,
 ) -> NDArray[np.bool_]:
-    """The same where so much hits that it is taken in rounds."""
+    """Move solid bodies in rounds, where too many hit to be taken one after another. Return which rows fly freely."""
     many = len(world.id)
     gravity, slowed = np.zeros(many), np.zeros(many)
     if falls is not None:
@@ -207,7 +207,7 @@ def _crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[Rows,
 
 
 def _few_crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[Rows, Rows]:
-    """The same of few things by plain loops: the boxes about their ways meet. `_crossing` takes arrays for many."""
+    """Like `_crossing`, in plain loops for a few rows: return pairs whose swept bounding boxes overlap."""
     wide, high = world.reach()
     columns = (world.x, world.y, wide, high, way)
     others = list(zip(solid.tolist(), *(column[solid].tolist() for column in columns), strict=True))
@@ -414,7 +414,7 @@ def _fly(world: World, rows: Rows, dt: float, drag: Floats | None, falls: Floats
 
 
 def _few_fly(world: World, rows: Rows, dt: float, falls: Floats | None) -> None:
-    """The same of a few things that nothing slows, in plain numbers."""
+    """Integrate a few rows without drag, in plain numbers."""
     x, y, drop = world.x, world.y, dt * dt / 2
     for at, row in enumerate(rows.tolist()):
         vx, vy = world.vx.item(row), world.vy.item(row)

@@ -320,7 +320,7 @@ class BehaviourContext(Motion):
             total[rows] += added
 
     def urged_arrays(self, rows: Rows) -> Floats:
-        """The same, as arrays of shape (3, n) even where nothing drives anything."""
+        """Return the summed urges (x, y, weight) of rows; shape (3, rows), zeros where nothing urges."""
         return self.urges[:, rows] if self.urges is not None else np.zeros((3, len(rows)))
 
     def urged(self, rows: Rows) -> tuple[Numbers, Numbers, Numbers]:

@@ -115,7 +115,7 @@ def ticks_of(seconds: float, rate: int) -> int:
 
 
 def moved(step: CompiledLine, position: int) -> CompiledLine:
-    """The same line in a rule that stands elsewhere in the order list, to be numbered anew."""
+    """Return a line for a rule that has moved to another position in the order list; it must be numbered again."""
     if step.at[0] == position:
         return step
     other = copy(step)

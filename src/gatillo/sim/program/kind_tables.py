@@ -74,7 +74,7 @@ class KindTables:
 
     @cached_property
     def sizes(self) -> tuple[tuple[float, float, float], ...]:
-        """The same as plain numbers, for what goes object by object."""
+        """By kind: half width, half height and radius (0 for a box) as plain numbers, for scalar loops."""
         return tuple((g.half_width, g.half_height, g.radius) for g in self.geometry)
 
     @cached_property

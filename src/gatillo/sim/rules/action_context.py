@@ -32,9 +32,9 @@ MOST_COUNTED = 1 << 40
 MOST_OF = {name: made.most for name, made in PROPERTIES.items() if made.most < math.inf}
 """What a property of an object may be at most, or at least with a minus before it."""
 PHYSICAL = {
-    "gravity": (-1e6, 1e6, "a gravity lies between -1,000,000 and 1,000,000"),
-    "friction": (0.0, 1.0, "a friction lies between 0 and 1"),
-    "bounce": (0.0, 1.0, "a bounce lies between 0 and 1"),
+    "gravity": (-1e6, 1e6, "gravity must be between -1,000,000 and 1,000,000"),
+    "friction": (0.0, 1.0, "friction must be between 0 and 1"),
+    "bounce": (0.0, 1.0, "bounce must be between 0 and 1"),
     "mass": (0.0, FARTHEST_SETTING, f"a mass is above 0 and at most {FARTHEST_SETTING:,.0f}"),
 }
 """What rules may change of how things answer to forces: from, to, and the sentence for what lies outside."""
@@ -329,7 +329,9 @@ class ActionContext(Deed):
         vx, vy = spread(vx, len(rows)), spread(vy, len(rows))
         good = (np.abs(vx) <= FASTEST) & (np.abs(vy) <= FASTEST)
         if not good.all():
-            self.fault(int(np.count_nonzero(~good)), f"a velocity lies within {FASTEST:,.0f} units a second")
+            self.fault(
+                int(np.count_nonzero(~good)), f"a velocity must be within {FASTEST:,.0f} units a second"
+            )
             rows, vx, vy = rows[good], vx[good], vy[good]
         self.world.vx[rows], self.world.vy[rows] = vx, vy
 
@@ -339,7 +341,8 @@ class ActionContext(Deed):
         good = (np.abs(x) <= FARTHEST_AWAY) & (np.abs(y) <= FARTHEST_AWAY)
         if not good.all():
             self.fault(
-                int(np.count_nonzero(~good)), f"a place lies within {FARTHEST_AWAY:,.0f} units of the middle"
+                int(np.count_nonzero(~good)),
+                f"a position must be within {FARTHEST_AWAY:,.0f} units of the middle",
             )
         return rows[good], x[good], y[good], good
 
@@ -510,7 +513,8 @@ class ActionContext(Deed):
         good = (np.abs(x) <= FARTHEST_AWAY) & (np.abs(y) <= FARTHEST_AWAY)
         if not good.all():
             self.fault(
-                int(np.count_nonzero(~good)), f"a place lies within {FARTHEST_AWAY:,.0f} units of the middle"
+                int(np.count_nonzero(~good)),
+                f"a position must be within {FARTHEST_AWAY:,.0f} units of the middle",
             )
             x, y, positions = x[good], y[good], positions[good]
             if not len(x):

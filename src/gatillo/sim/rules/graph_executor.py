@@ -255,7 +255,7 @@ class GraphTurn:
             self.count(line.line, many)
 
     def count(self, place: int, many: int) -> None:
-        """The same, at a place that is known."""
+        """Count how many passed the condition at this index among the graph's conditions."""
         if place == len(self.passed):
             self.passed.append(many)
             return

@@ -141,7 +141,7 @@ class Matcher:
         return answer
 
     def pass_(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
-        """The same, asked afresh."""
+        """Like `keep`, but always evaluate the condition."""
         rows = table.rows
         if not step.entry.holds:
             # fast path: every role is already in the table, or the condition is about all objects of one role
@@ -161,7 +161,7 @@ class Matcher:
         return self.pass_looking(turn, step, table)
 
     def pass_looking(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
-        """The same of a group, or of a condition about roles that are not there yet."""
+        """Evaluate a group, or a condition about roles that are not in the table yet."""
         if step.subject and not all(role in table.rows for role in step.subject):
             table = self.with_roles(step.subject if len(step.roles) > 1 else step.roles, step, table)
             if not table.n:
@@ -333,7 +333,7 @@ class Matcher:
         self.recorder.fault(self.world.tick, turn.position, step.part, step.line, whole, count)
 
     def card_fault(self, turn: CompiledRule, card: int, count: int, sentence: str) -> None:
-        """The same of a graph's card, by its number."""
+        """Record a fault of a graph's card, by the card's number."""
         assert turn.graph is not None
         self.faults += 1
         card, way = turn.graph.place_of(card)

@@ -170,7 +170,7 @@ class Input:
     under: tuple[int, ...] = _part((), "what is under the pointer", "pointer", "memory")
     """Ids under the pointer, front-most first."""
     was_under: tuple[int, ...] = _part((), "what was under the pointer", "pointer", "memory")
-    """The same in the tick before."""
+    """Ids under the pointer in the previous tick."""
 
 
 @dataclass(slots=True)
@@ -187,7 +187,7 @@ class Contacts:
     inside: dict[str, NDArray[np.int64]] = _part(dict, "what is in", "area", "memory")
     """Ids in each area that a rule asks about, sorted."""
     was_inside: dict[str, NDArray[np.int64]] = _part(dict, "what was in", "area", "memory")
-    """The same in the tick before."""
+    """Ids in each area in the previous tick."""
 
 
 @dataclass(slots=True)

@@ -211,7 +211,7 @@ class World:
         return other
 
     def of_program(self, program: Program) -> World:
-        """The same state for another program that stages it alike; it shares what it holds with this one."""
+        """Return this state for another program with the same objects and columns. The result shares its arrays with this one."""
         if program is self.program:
             return self
         other = object.__new__(World)
@@ -283,14 +283,14 @@ class World:
             self.caches.runs[id(rows)] = slice(int(rows[0]), int(rows[-1]) + 1)
 
     def member(self, role: Role) -> NDArray[np.bool_]:
-        """For each row, whether the role can stand for it."""
+        """Return for each row whether the role can stand for it now; shape (rows,)."""
         mask = self.caches.members.get(role.token)
         if mask is None:
             mask = self.caches.members[role.token] = self.meant(role) & self.alive
         return mask
 
     def meant(self, role: Role) -> NDArray[np.bool_]:
-        """The same, of those too that were removed a short while ago."""
+        """Return for each row whether the role can stand for it, including rows whose objects were removed recently."""
         if role.source == "all":
             return np.ones(len(self.id), dtype=bool)
         if role.source == "tag":
