@@ -277,7 +277,7 @@ class Simulation:
 
     def _end_of(self, tick: int) -> Any:
         if not 0 <= tick <= self._run.done:
-            raise ValueError(f"tick {tick} has not been run; the run stands at tick {self._run.done}")
+            raise ValueError(f"tick {tick} has not been run; the run is at tick {self._run.done}")
         return self._run.end_of(tick)
 
 

@@ -143,7 +143,7 @@ def test_a_mass_set_by_a_rule_counts_in_the_next_hit_and_one_of_0_is_a_fault():
 def test_a_part_of_more_than_a_whole_is_a_fault(action):
     slot = action.removeprefix("set_")
     made = run(hitting(rule("m", when=START, do=c(action, who="Ball", **{slot: "5"}))), 2)
-    assert f"a {slot} must be between 0 and 1" in made.trace.faults[0].sentence
+    assert f"{slot} must be between 0 and 1" in made.trace.faults[0].sentence
 
 
 def test_a_contact_set_by_a_rule_is_pushed_or_passed_or_noticed_from_then_on():

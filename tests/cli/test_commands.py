@@ -345,7 +345,7 @@ def test_an_unknown_key_in_a_trials_input_is_a_finding(tmp_path):
     )
     result = call("lint", str(path))
     assert result.exit_code == 1
-    assert "the key “Spcae”, which there is not" in result.output and "Space" in result.output
+    assert "the key “Spcae”, which does not exist" in result.output and "Space" in result.output
 
 
 def test_lint_tells_where_a_role_reads_as_if_a_negated_condition_had_brought_it_in(tmp_path):
@@ -438,7 +438,7 @@ def test_compare_takes_a_saved_trace(tmp_path):
     call("run", STUDY_1, "--trace", str(trace))
     assert call("compare", STUDY_1, str(trace)).exit_code == 0
     other = call("compare", str(study_path("02-stacked-pots.gatillo")), str(trace))
-    assert other.exit_code == 1 and "the first that differs" in other.output
+    assert other.exit_code == 1 and "the first difference" in other.output
 
 
 def test_lint_order_exchanges_and_tells():

@@ -291,7 +291,7 @@ def test_order_findings_are_tried_and_shown_side_by_side(open_window, qtbot):
     window.actions_["ask order"].trigger()
     asked(qtbot, window)
     assert "“write” before “read”: level.open, one writes what the other reads" in text(window)
-    assert "Exchanged:" in text(window)
+    assert "Swapped:" in text(window)
     label(window).linkActivated.emit("do:0")
     qtbot.waitUntil(lambda: window.sheet.title.text() == "Side by side", timeout=15_000)
     asked(qtbot, window)
@@ -372,7 +372,7 @@ def test_rates_and_seeds_are_checked_by_one_command(open_window, qtbot):
     window = opened(open_window, qtbot, made)
     window.actions_["ask rates"].trigger()
     asked(qtbot, window)
-    assert "120 ticks a second: first otherwise at 0.333 s" in text(
+    assert "120 ticks a second: first differs at 0.333 s" in text(
         window
     ) and "“there” fires there, and not here" in text(window)
     for path in ((0,), (0, 0)):

@@ -198,7 +198,7 @@ def test_a_trials_keys_expectations_and_watches_are_edited(at_work):
     hands.press_button("trial-add-key")
     hands.choose("trial-key-0-key", "Left")
     hands.put("trial-key-0-from", "2")
-    assert "cannot be let go before it is pressed" in window.message.words.text()
+    assert "cannot be released before it is pressed" in window.message.words.text()
     hands.choose("trial-add-expectation", "one rule fires before another")
     hands.choose("trial-add-expectation", "a formula holds")
     hands.put("trial-expect-1-formula", "level.m = 1")

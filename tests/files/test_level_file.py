@@ -107,7 +107,7 @@ OBJECT = {"id": 9, "kind": "Pod", "name": "Pod 9", "x": 0, "y": 0}
         (changed(trials=[{"name": "t", "length": -3}]), "a trial lasts more than 0"),
         (
             changed(trials=[{"name": "t", "input": {"keys": [{"key": "A", "from": 3, "to": 1}]}}]),
-            "let go before it is pressed",
+            "released before it is pressed",
         ),
         (
             changed(order=[{"is": "rule", "id": 1, "name": "a"}, {"is": "rule", "id": 1, "name": "b"}]),
@@ -247,7 +247,7 @@ def test_ten_megabytes_of_anything_are_read_or_refused_within_500_megabytes(what
 @pytest.mark.parametrize("entry", ['"gatillo": 1', '"name": "again"'])
 def test_an_entry_that_stands_twice_is_refused_with_its_line(entry):
     raw = encode_level(level()).decode().replace('"name": "test"', f'"name": "test",\n  {entry}', 1).encode()
-    with pytest.raises(LevelFileError, match=r"line \d+: the entry .* stands twice"):
+    with pytest.raises(LevelFileError, match=r"line \d+: the entry .* appears twice"):
         decode_level(raw)
 
 

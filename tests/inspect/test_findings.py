@@ -91,7 +91,7 @@ def test_studies_have_no_grave_finding(name):
         ),
         (
             [rule("a", when=heard("x"), do=send("y")), rule("b", when=heard("y"), do=send("x"))],
-            "messages go round for ever: “a” → “b” → “a”",
+            "these messages cause one another without end: “a” → “b” → “a”",
         ),
     ],
 )

@@ -49,7 +49,7 @@ def test_a_writer_above_a_reader_is_found_with_the_value_and_the_first_tick():
     assert not found.tried
     other = swap(built, made, found)
     assert found.tried and not found.harmless and found.verdicts == 1
-    assert "Exchanged: 1 firing moved, 1 expectation otherwise" in found.sentence()
+    assert "Swapped: 1 firing moved, 1 expectation otherwise" in found.sentence()
     assert [f.tick for f in other.trace.firings() if other.program.turns[f.turn].rule.name == "read"] == [13]
 
 

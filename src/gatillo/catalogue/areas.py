@@ -16,7 +16,7 @@ def _who(world: Asked, state: str, a: Role, place: str) -> Candidates:
 
 @occasion(
     "{a} enters {place}",
-    "Once for each object, in the tick in which it comes in.",
+    "Once for each object, in the tick in which it enters.",
     wakes=lambda a, place: [AreaChanged(place)],
     a=role(),
     place=area(),
@@ -42,7 +42,7 @@ def is_in(world: Asked, a: Role, place: str) -> Candidates:
 
 @occasion(
     "{a} leaves {place}",
-    "Once for each object, in the tick in which it goes out.",
+    "Once for each object, in the tick in which it leaves.",
     wakes=lambda a, place: [AreaChanged(place)],
     a=role(),
     place=area(),
@@ -54,7 +54,7 @@ def leaves(world: Asked, a: Role, place: str) -> Candidates:
 
 @occasion(
     "{place} becomes occupied by {a}",
-    "Once, when the first of them comes in and none was in.",
+    "Once, when the first of them enters and none was inside.",
     wakes=lambda a, place: [AreaChanged(place)],
     place=area(),
     a=role(),
@@ -66,7 +66,7 @@ def becomes_occupied(world: Asked, a: Role, place: str) -> Candidates:
 
 @occasion(
     "{place} becomes empty of {a}",
-    "Once, when the last of them has gone out.",
+    "Once, when the last of them has left.",
     wakes=lambda a, place: [AreaChanged(place)],
     place=area(),
     a=role(),
@@ -78,7 +78,7 @@ def becomes_empty(world: Asked, a: Role, place: str) -> Candidates:
 
 @condition(
     "{who} is within {place}",
-    "Whether the object's middle lies in the area.",
+    "Whether the object's centre is in the area.",
     who=role(),
     place=area(),
     measured=("inside", "who", "place"),

@@ -11,7 +11,7 @@ from gatillo.catalogue.surroundings import Asked, Deed, Numbers, Rows
 
 @condition(
     "{behaviour} of {who} is on",
-    "Whether the object has a behaviour, and has it switched on.",
+    "Whether the object has a behaviour and it is switched on.",
     behaviour=slot("behaviour"),
     who=role(),
 )
@@ -21,7 +21,7 @@ def behaviour_is_on(world: Asked, behaviour: str, who: Rows) -> NDArray[np.bool_
 
 @action(
     "switch {behaviour} of {who} on",
-    "The behaviour goes on from how things stand now.",
+    "The behaviour continues from the present state.",
     behaviour=slot("behaviour"),
     who=role(),
 )
@@ -31,7 +31,7 @@ def switch_behaviour_on(deed: Deed, behaviour: str, who: Rows) -> None:
 
 @action(
     "switch {behaviour} of {who} off",
-    "The behaviour does nothing any more; a velocity that it gave stays until something else changes it.",
+    "The behaviour stops; a velocity that it set stays until something else changes it.",
     behaviour=slot("behaviour"),
     who=role(),
 )
@@ -41,7 +41,7 @@ def switch_behaviour_off(deed: Deed, behaviour: str, who: Rows) -> None:
 
 @action(
     "set {setting} of {who} to {value}",
-    "Changes a number among a behaviour's settings, for this object from now on.",
+    "Changes a number among a behaviour's settings, for this object, from now on.",
     setting=slot("setting"),
     who=role(),
     value=number("0"),

@@ -17,8 +17,8 @@ def attach(deed: Deed, who: Rows, carrier: Rows, how: str) -> None:
 
 @action(
     "attach {who} to {carrier}, lagging {time} s",
-    "It keeps the offset that it has now, and trails its carrier smoothly: of the way that is left it makes 63 % in this time "
-    "(after t seconds exp(-t / time) of it is left).",
+    "It keeps its present offset and trails its carrier smoothly: it covers 63 % of the remaining way "
+    "in this time (after t seconds exp(-t / time) of it is left).",
     who=role(),
     carrier=role(),
     time=seconds("0.2"),

@@ -81,7 +81,7 @@ def _card(
     if name in CATALOGUE or name in CARDS:
         raise TypeError(f"two cards are called {name}")
     if bool(value_is) != bool(ports.gives):
-        raise TypeError(f"it is not told what the value of {name} is")
+        raise TypeError(f"nothing says what the value of {name} is")
     CARDS[name] = Card(name, sentence, help, slots, ports, value_is, watches, holds)
     if value_is in ("kept", "count"):
         KEEPING.add(name)

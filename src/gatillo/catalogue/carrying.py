@@ -20,7 +20,7 @@ _DRAG_AXES = ("both axes", "the x axis only", "the y axis only")
 
 @behaviour(
     "trail {leader} by {lag} s",
-    "Follows the nearest of those meant smoothly: of the way that is left it makes 63 % in this time.",
+    "Follows the nearest of the objects named smoothly: it covers 63 % of the remaining way in this time.",
     phase="follow",
     keeps={"follows": 0.0, "lead_x": 0.0, "lead_y": 0.0},
     leader=role("after whom"),
@@ -50,7 +50,7 @@ def trail(motion: Motion, rows: Rows, leader: Role, lag: Floats) -> None:
 
 @behaviour(
     "be dragged by the pointer along {axes}, {front}, {sensitivity} of its way",
-    "A press on it takes hold of it; it follows the pointer until the button is let go, wherever that is.",
+    "A press on it takes hold of it; it follows the pointer until the button is released, anywhere.",
     keeps={"held": 0.0, "grip_x": 0.0, "grip_y": 0.0, "from_x": 0.0, "from_y": 0.0},
     axes=choice(*_DRAG_AXES),
     front=choice(FRONT, "all under the pointer"),
@@ -84,9 +84,9 @@ def be_dragged(motion: Motion, rows: Rows, axes: str, front: str, sensitivity: F
 
 @behaviour(
     "be carried by {by}: {key} picks it up within {reach}, held {ahead} ahead, {weight}, let go beyond {far}",
-    "The key picks up the nearest such thing that lies within reach and within 60° of where its carrier faces, and "
-    "lets it go again. A heavy one lags behind; one that is held up farther off than it may be is lost. What one "
-    "carries, another cannot take.",
+    "The key picks up the nearest such object within reach and within 60° of where its carrier faces, "
+    "and releases it again. A heavy one lags behind; one that is held back farther than its limit is "
+    "lost. An object that is carried cannot be taken by another.",
     phase="follow",
     by=role("who can carry it"),
     key=key("E"),

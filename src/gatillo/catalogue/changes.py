@@ -39,7 +39,8 @@ def _changed(world: Asked, variable: Watched, turned: Turned) -> Candidates:
 
 @occasion(
     "{variable} changes",
-    "When a variable has another value than at this rule's last turn; at its first, than in the level as laid out.",
+    "When a variable has another value than at this rule's previous turn; on its first turn, than in "
+    "the level as laid out.",
     variable=slot("variable"),
 )
 def variable_changes(world: Asked, variable: Watched) -> Candidates:
@@ -106,7 +107,7 @@ def after_rule(world: Asked, time: Numbers, rule: str) -> Candidates:
 
 @occasion(
     "timer {timer} reaches {time} s",
-    "Once, when a timer that runs comes to a time.",
+    "Once, when a running timer reaches a time.",
     timer=slot("timer"),
     time=seconds("1"),
     measured=("timer", "timer", "time"),

@@ -10,7 +10,7 @@ from gatillo.level.roles import Role
 
 @occasion(
     "{clip} ends on {a}",
-    "Once, when a clip that is played once has come to its end.",
+    "Once, when a clip that is played once has ended.",
     wakes=lambda clip, a: [ClipEnded(clip)],
     clip=slot("clip"),
     a=role(),
@@ -22,7 +22,7 @@ def clip_ends(world: Asked, clip: str, a: Role) -> Candidates:
 
 @action(
     "play {clip} on {who}, {how}, at {speed} × speed, along {axes} axes",
-    "Moves the object along a recorded motion, from where it stands. Another clip or movement takes its place.",
+    "Moves the object along a recorded motion, from where it is. Another clip or movement replaces it.",
     clip=slot("clip"),
     who=role(),
     how=choice("once", "in a loop", "there and back"),

@@ -43,6 +43,6 @@ _contact("touching", "{a} touches {b}", "In every tick in which their shapes mee
 _contact(
     "ended",
     "{a} stops touching {b}",
-    "Once for each pair, in the tick in which their shapes part.",
+    "Once for each pair, in the tick in which their shapes separate.",
     "stops_touching",
 )

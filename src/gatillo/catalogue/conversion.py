@@ -489,16 +489,16 @@ class _Reading:
             if number is not None and self.nodes[number].use == FIRING:
                 slots = self.see(number).slots
                 if set(slots) - {"takes"}:
-                    raise self.refused(number, "says anew when it fires")
+                    raise self.refused(number, "states a second time when it fires")
                 late = slots.get("takes", late)
                 begins, number = number, self.next_of(number, "then")
                 if number is not None and late == "all at once":
                     raise self.refused(begins, "begins a firing in the middle of a chain")
             elif number is None:
-                raise self.refused(before, "leads after its wait to nothing")
+                raise self.refused(before, "has nothing after its wait")
             self.late.add(late)
             if takes != "one for all" and late != takes:
-                raise self.refused(before, "goes on after its wait with its matches taken in another way")
+                raise self.refused(before, "takes its matches in another way after its wait")
         return tuple(found)
 
     def limited(self, rule: Rule, slots: dict[str, str]) -> Rule:
@@ -514,7 +514,7 @@ class _Reading:
             (n for n, s in CARDS[FIRING].slots.items() if s.options and options[n] not in s.options), None
         )
         if wrong is not None or not 0 <= rest <= FARTHEST:
-            raise self.refused(number, "has a slot that does not fit; mend it first")
+            raise self.refused(number, "has a slot with a mistake; correct it first")
         takes, late = options["takes"], self.late - {"all at once"}
         if len(self.late) > 1:
             raise self.refused(number, "takes its matches in another way than what comes after a wait")

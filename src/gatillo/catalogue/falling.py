@@ -18,7 +18,7 @@ def _part(value: Numbers) -> Numbers:
 
 @behaviour(
     "fall and bounce: gravity {gravity}, bounce {bounce}, losing {slowing} of its speed a second",
-    "Has a gravity of its own instead of the level's, springs back from solid things, and slows down as it goes.",
+    "Has a gravity of its own instead of the level's, bounces off solid objects, and is slowed by friction.",
     gravity=number("600", "units a second per second, downward"),
     bounce=number("0.5", "of the speed at which it hits, the part that is left: 0 to 1"),
     slowing=number("0", "the part of its speed that it loses in a second: 0 to 1"),
@@ -29,7 +29,7 @@ def fall_and_bounce(motion: Motion, rows: Rows, gravity: Floats, bounce: Floats,
 
 @action(
     "set the gravity of {who} to {gravity}",
-    "What pulls it down from now on, in units a second per second; 0 lets it float.",
+    "Sets what pulls it down from now on, in units a second per second; 0 lets it float.",
     who=role(),
     gravity=number("600", "units a second per second, downward"),
 )
@@ -39,8 +39,8 @@ def set_gravity(deed: Deed, who: Rows, gravity: Numbers) -> None:
 
 @action(
     "set the friction of {who} to {friction}",
-    "0 slides on for ever, 1 stops at once. Seen from above: the part of its speed that it loses in a tenth of a second; "
-    "with gravity it rubs on what it lies on.",
+    "0 slides for ever, 1 stops at once. Seen from above: the part of its speed that it loses in a "
+    "tenth of a second; with gravity, friction acts on what it rests on.",
     who=role(),
     friction=number("0.2", "0 to 1"),
 )
@@ -60,7 +60,7 @@ def set_bounce(deed: Deed, who: Rows, bounce: Numbers) -> None:
 
 @action(
     "set the mass of {who} to {mass}",
-    "What it weighs from now on: of two that push one another the lighter gives way more.",
+    "Sets its mass from now on: of two that push one another, the lighter one moves more.",
     who=role(),
     mass=number("1", "above 0"),
 )

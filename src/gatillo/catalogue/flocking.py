@@ -39,8 +39,8 @@ def _urges(motion: Motion, rows: Rows, *, others: Role, speed: Floats, **setting
     "flock with {others}: keep {apart} apart, weight {apart_weight}; go their way within {aligned}, weight "
     "{aligned_weight}; gather within {together}, weight {together_weight}; top speed {speed}, "
     "top acceleration {acceleration}, {facing}",
-    "Keeps its distance from those near it, goes the way they go, and stays with them. Alone it goes straight on. "
-    "“be drawn” and “keep away” add to what drives it.",
+    "Keeps its distance from neighbours, aligns with them, and stays with them. Alone it goes straight "
+    "on. “be drawn” and “keep away” add to its urges.",
     urges=_urges,
     others=role("with whom"),
     apart=number("24", "units"),
@@ -264,7 +264,7 @@ def _few_cut(x: float, y: float, most: float) -> tuple[float, float]:
 
 @behaviour(
     "be drawn to {target} within {radius}, weight {weight}",
-    "One that flocks makes for the nearest of those meant, where one is near enough.",
+    "A flocking object makes for the nearest of the objects named, if one is near enough.",
     phase="urge",
     wants="flock",
     target=role("to what"),
@@ -277,7 +277,7 @@ def be_drawn(motion: Motion, rows: Rows, target: Role, radius: Floats, weight: F
 
 @behaviour(
     "keep away from {target} within {radius}, weight {weight}",
-    "One that flocks turns away from the nearest of those meant, the more the nearer it is.",
+    "A flocking object turns away from the nearest of the objects named, more strongly the nearer it is.",
     phase="urge",
     wants="flock",
     target=role("from what"),

@@ -6,19 +6,17 @@ from gatillo.catalogue.entry import action, number, slot
 from gatillo.catalogue.surroundings import Deed, Numbers
 
 
-@action("start timer {timer}", "Lets a timer run on from where it stands.", timer=slot("timer"))
+@action("start timer {timer}", "Starts a timer, or continues it from its present time.", timer=slot("timer"))
 def start_timer(deed: Deed, timer: str) -> None:
     deed.timer(timer, "start")
 
 
-@action("stop timer {timer}", "Halts a timer; it keeps its time.", timer=slot("timer"))
+@action("stop timer {timer}", "Stops a timer; it keeps its time.", timer=slot("timer"))
 def stop_timer(deed: Deed, timer: str) -> None:
     deed.timer(timer, "stop")
 
 
-@action(
-    "reset timer {timer}", "Puts a timer back to 0; if it runs, it runs on from there.", timer=slot("timer")
-)
+@action("reset timer {timer}", "Sets a timer to 0; if it runs, it runs on from there.", timer=slot("timer"))
 def reset_timer(deed: Deed, timer: str) -> None:
     deed.timer(timer, "reset")
 
@@ -32,7 +30,7 @@ def switch_rule_on(deed: Deed, rule: str) -> None:
     deed.switch(f"rule {rule}", True)
 
 
-@action("switch rule {rule} off", "The rule takes no turn from now on.", rule=slot("rule"))
+@action("switch rule {rule} off", "The rule takes no more turns, from now on.", rule=slot("rule"))
 def switch_rule_off(deed: Deed, rule: str) -> None:
     deed.switch(f"rule {rule}", False)
 
@@ -57,7 +55,7 @@ def switch_section_off(deed: Deed, section: str) -> None:
 
 @action(
     "repeat {count} times",
-    "Does the lines within it several times over, in the same tick.",
+    "Does the lines within it several times, in the same tick.",
     holds="actions",
     count=number("3"),
 )
@@ -88,7 +86,7 @@ def otherwise(deed: Deed) -> None:
 
 @action(
     "cancel the waits of {rule}",
-    "What waits in that rule does not go on; it may fire again.",
+    "Everything that waits in that rule is cancelled; the rule may fire again.",
     rule=slot("rule"),
 )
 def cancel_waits(deed: Deed, rule: str) -> None:
@@ -107,11 +105,11 @@ def tell_player(deed: Deed, text: Any) -> None:
     deed.tell(text)
 
 
-@action("clear the message to the player", "Takes the shown message away.")
+@action("clear the message to the player", "Removes the message that is shown.")
 def clear_message(deed: Deed) -> None:
     deed.tell("")
 
 
-@action("note {text} to the trace", "Writes a text into the record of the run.", text=slot("text", "…"))
+@action("note {text} to the trace", "Writes a text into the trace.", text=slot("text", "…"))
 def note(deed: Deed, text: Any) -> None:
     deed.note(text)

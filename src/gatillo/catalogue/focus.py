@@ -18,8 +18,9 @@ RAY_FIRST = "but what lies straight ahead first"
 
 @behaviour(
     "focus on {on} within {reach} and {half_angle}° to either side, by {measure}, {ray}",
-    "Of those meant that are near enough and not too far aside, the one with the least measure has its focus; arc "
-    "length is the angle in radians times the distance. What a ray straight ahead meets first can come before.",
+    "Selects the focus: of the objects that are near enough and not too far aside, the one with the "
+    "lowest measure. Arc length is the angle in radians times the distance. What a ray straight ahead "
+    "meets first can have precedence.",
     phase="focus",
     faces=True,
     on=role("which things can have it"),
@@ -36,7 +37,7 @@ def focus(
 
 @occasion(
     "{a} gains the focus of {by}",
-    "Once, in the tick in which it comes to be what is meant.",
+    "Once, in the tick in which it becomes the focus.",
     wakes=lambda a, by: [FocusChanged()],
     a=role("what"),
     by=role("whose focus"),
@@ -48,7 +49,7 @@ def gains_focus(world: Asked, a: Role, by: Role) -> Candidates:
 
 @occasion(
     "{a} loses the focus of {by}",
-    "Once, in the tick in which another thing, or none, comes to be meant; not when it is removed.",
+    "Once, in the tick in which another object, or none, becomes the focus; not when it is removed.",
     wakes=lambda a, by: [FocusChanged()],
     a=role("what"),
     by=role("whose focus"),
@@ -60,7 +61,7 @@ def loses_focus(world: Asked, a: Role, by: Role) -> Candidates:
 
 @condition(
     "{a} has the focus of {by}",
-    "Whether it is what is meant.",
+    "Whether it is the focus.",
     a=role("what"),
     by=role("whose focus"),
 )

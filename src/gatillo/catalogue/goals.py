@@ -48,8 +48,8 @@ def _arrivals(motion: Motion, rows: Rows, there: NDArray[np.bool_], away: Floats
 
 @behaviour(
     "go to {goal} at {speed}, stopping {gap} away, {facing}",
-    "Goes straight to a spot, to an object or the pointer as they move, or to a point of its own in an area; "
-    "it never goes past, so it does not jitter there.",
+    "Goes straight to a spot, to an object or the pointer as they move, or to a point of its own in an "
+    "area. It never passes its goal, so it does not jitter there.",
     keeps={"there": 0.0},
     goal=slot("where"),
     speed=number("80", "units a second"),
@@ -65,7 +65,8 @@ def go_to_goal(motion: Motion, rows: Rows, goal: Where, speed: Floats, gap: Floa
 
 @behaviour(
     "go to the nearest {target} for which {only} at {speed}, stopping {gap} away, {facing}",
-    "Goes to the nearest of those for whom a condition holds, such as Bed.dry; where there is none it stands.",
+    "Goes to the nearest object for which a condition holds, such as Bed.dry; where there is none, it "
+    "stands still.",
     keeps={"there": 0.0},
     target=role("to whom it goes"),
     only=slot("yes/no formula"),
@@ -81,7 +82,7 @@ def go_to_those(
 
 @behaviour(
     "chase {target} at {speed}, stopping {gap} away, {facing}",
-    "Makes for the nearest of those meant, and follows as it moves; with none there it stands still.",
+    "Makes for the nearest of the objects named and follows as it moves; with none there, it stands still.",
     keeps={"there": 0.0},
     target=role("whom it is after"),
     speed=number("80", "units a second"),
@@ -94,7 +95,8 @@ def chase(motion: Motion, rows: Rows, target: Role, speed: Floats, gap: Floats, 
 
 @behaviour(
     "chase the nearest {target} for which {only} at {speed}, stopping {gap} away, {facing}",
-    "The same, of those only for whom a condition holds, such as Moth.awake; it may speak of the chaser too.",
+    "Chases only objects for which a condition holds, such as Moth.awake; the condition can name the "
+    "chaser too.",
     keeps={"there": 0.0},
     target=role("whom it is after"),
     only=slot("yes/no formula"),
@@ -121,7 +123,7 @@ def _chase(motion: Motion, rows: Rows, found: Rows, speed: Floats, gap: Floats, 
 
 @behaviour(
     "wander in {where} at {speed}, resting {pause} s at each point, {facing}",
-    "Goes to one point of the area after another, drawn for it alone.",
+    "Goes to one random point of the area after another; each object draws its own.",
     keeps={"nth": 0.0, "goal_x": 0.0, "goal_y": 0.0, "rest": 0.0},
     where=area(),
     speed=number("50", "units a second"),
@@ -226,8 +228,8 @@ GOING, LOOKING, RETURNING, HOME = 1, 2, 3, 4
 
 @behaviour(
     "look into {message} heard within {hearing}: go there at {speed}, stop {gap} away, look about for {time} s, go back",
-    "Breaks off what it does when the message is sent by an object near enough, goes there, looks about, goes back to "
-    "where it broke off, and goes on as before. A new noise on the way leads it there instead.",
+    "When an object near enough sends the message, interrupts its behaviour, goes there, looks about, "
+    "returns to where it was, and continues. A new noise on the way leads it there instead.",
     faces=True,
     phase="first",
     keeps={
@@ -401,7 +403,7 @@ def _few_look_into(
 
 @occasion(
     "{who} arrives at its goal",
-    "Once, in the tick in which it comes to what it goes to, chases, wanders to or looks into.",
+    "Once, in the tick in which it reaches what it goes to, chases, wanders to or looks into.",
     wakes=lambda who: [Arrival("goal")],
     who=role(),
 )

@@ -8,7 +8,7 @@ from gatillo.catalogue.surroundings import Deed, Motion, Numbers, Rows, Where
 
 @behaviour(
     "live {time} s",
-    "Leaves the level when its time is over, counted while this is on.",
+    "Removes the object when its time is over; the time counts while this is on.",
     keeps={"lived": 0.0},
     time=seconds("3", "from when it is created, or from the start"),
 )
@@ -40,7 +40,7 @@ def remove(deed: Deed, who: Rows) -> None:
 
 @action(
     "create {count} {kind} in a ring about {where}, radius {radius}",
-    "Makes objects evenly spread on a circle.",
+    "Makes objects evenly spaced on a circle.",
     one_shot=True,
     count=number("6", "how many, for each match"),
     kind=slot("kind"),
@@ -51,14 +51,14 @@ def create_ring(deed: Deed, count: Numbers, kind: str, where: Where, radius: Num
     deed.create(kind, where, count, ring=radius)
 
 
-@action("show {who}", "Lets it be drawn.", who=role())
+@action("show {who}", "Draws it from now on.", who=role())
 def show(deed: Deed, who: Rows) -> None:
     deed.put_property(who, "shown", True)
 
 
 @action(
     "hide {who}",
-    "Lets it not be drawn; it still matches and touches.",
+    "Stops drawing it; it still matches and touches.",
     who=role(),
 )
 def hide(deed: Deed, who: Rows) -> None:
@@ -67,7 +67,7 @@ def hide(deed: Deed, who: Rows) -> None:
 
 @action(
     "set the depth of {who} to {depth}",
-    "Of two overlapping objects the deeper number is in front.",
+    "Of two overlapping objects, the one with the higher number is in front.",
     who=role(),
     depth=number("0"),
 )

@@ -11,7 +11,7 @@ from gatillo.level.roles import Role
 
 @occasion(
     "{message} is heard",
-    "In the tick after the message was sent, once for each time it was sent.",
+    "In the tick after the message was sent, once for each time.",
     wakes=lambda message: [Heard(message)],
     message=slot("message"),
 )
@@ -21,7 +21,7 @@ def message_heard(world: Asked, message: str) -> Candidates:
 
 @occasion(
     "{message} is heard from {a}",
-    "In the tick after an object sent it, once for each that did.",
+    "In the tick after an object sent it, once for each sender.",
     wakes=lambda message, a: [Heard(message)],
     message=slot("message"),
     a=role("who sent it"),
@@ -33,7 +33,8 @@ def heard_from(world: Asked, message: str, a: Role) -> Candidates:
 
 @condition(
     "the number sent with {message} by {a} is {comparison} {limit}",
-    "Compares the number that an object sent with a message a tick before; the last one if it sent several.",
+    "Compares the number that an object sent with a message in the previous tick; the last one if it "
+    "sent several.",
     message=slot("message"),
     a=role("who sent it"),
     comparison=choice("=", ">", ">=", "<>", "<=", "<"),
@@ -46,7 +47,7 @@ def sent_number(world: Asked, message: str, a: Rows, comparison: str, limit: Num
 
 @action(
     "let {who} send {message} with the number {number}",
-    "Says who sends it, and a number with it; “is heard from” tells them apart.",
+    "Sends a message with its sender and a number; “is heard from” tells senders apart.",
     one_shot=True,
     who=role(),
     message=slot("message"),
@@ -58,7 +59,7 @@ def send_from(deed: Deed, who: Rows, message: str, number: Numbers) -> None:
 
 @action(
     "send {message}",
-    "Every rule that listens hears it in the next tick, wherever it stands in the order.",
+    "Every rule that listens hears it in the next tick, wherever the rule is in the order.",
     one_shot=True,
     message=slot("message"),
 )
@@ -68,7 +69,7 @@ def send_message(deed: Deed, message: str) -> None:
 
 @action(
     "say {text} at {who} for {time} s",
-    "Shows a text above an object. A new text at the same object takes the place of the old.",
+    "Shows a text above an object. A new text at the same object replaces it.",
     one_shot=True,
     text=slot("text", "…"),
     who=role(),

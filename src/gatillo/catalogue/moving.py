@@ -17,7 +17,7 @@ def along_axes(deed: Deed, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> tu
 
 @action(
     "move {who} by {dx}, {dy} along {axes} axes",
-    "Moves at once by an offset: x to the right and y up, or ahead and to the left of where it faces.",
+    "Moves at once by an offset: x to the right and y up, or ahead and to the left of its facing.",
     who=role(),
     dx=number("0", "units along the first axis"),
     dy=number("0", "units along the second axis"),
@@ -64,7 +64,7 @@ def put_at_point(deed: Deed, who: Rows, x: Numbers, y: Numbers) -> None:
 
 @action(
     "move {who} to {where} over {time} s, {easing}",
-    "Moves over a time, and comes to stand exactly there.",
+    "Moves over a time, and ends exactly there.",
     who=role(),
     where=slot("where"),
     time=seconds("1"),
@@ -107,7 +107,7 @@ def move_by_over(
 
 @action(
     "move {who} toward {where} at {speed}",
-    "A step toward a place, by speed × dt; never past it, so it does not jitter there.",
+    "Moves toward a place by speed × dt, never past it, so it does not jitter there.",
     who=role(),
     where=slot("where"),
     speed=number("100", "units a second"),
@@ -194,7 +194,7 @@ def launch(deed: Deed, who: Rows, angle: Numbers, speed: Numbers) -> None:
     deed.go(who, speed * np.cos(turned), speed * np.sin(turned))
 
 
-@action("stop {who}", "Takes away its velocity and any movement over a time.", who=role())
+@action("stop {who}", "Removes its velocity and any movement over a time.", who=role())
 def stop(deed: Deed, who: Rows) -> None:
     deed.go(who, 0.0, 0.0)
     deed.halt(who)

@@ -14,7 +14,8 @@ def _replaced(*asked: Any, **given: Any) -> NoReturn:
 
 @condition(
     "{graph} says yes, given {given}",
-    "An own node that answers: its output “yes” (else “kept”, else its first), or its yes/no value. Inputs that are not given are what they say.",
+    "An own node that answers, by its output “yes” (else “kept”, else its first) or its yes/no value. "
+    "Inputs that are not given have their defaults.",
     graph=slot("own node"),
     given=slot("given"),
 )
@@ -24,7 +25,7 @@ def own_says(*asked: Any, **given: Any) -> Any:
 
 @pick(
     "those that {graph} keeps, given {given}",
-    "An own node that picks among the matches: those that leave at its output “kept” (else “yes”, else its first).",
+    "An own node that selects matches: those that leave at its output “kept” (else “yes”, else its first).",
     graph=slot("own node"),
     given=slot("given"),
 )
@@ -34,7 +35,8 @@ def own_keeps(*asked: Any, **given: Any) -> Any:
 
 @action(
     "do {graph}, given {given}",
-    "An own node that acts: all its cards, before the next line. That goes on with what leaves at its first output, or, where it has none, with the same matches.",
+    "An own node that acts: all its cards run before the next line. That line continues with what "
+    "leaves at its first output or, where it has none, with the same matches.",
     graph=slot("own node"),
     given=slot("given"),
 )

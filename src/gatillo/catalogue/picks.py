@@ -76,7 +76,10 @@ def random_one(world: Asked, per: Per) -> Yes:
 
 
 @pick(
-    "keep the first {count}, of {per}", "Of several, the first so many by age.", count=number("1"), per=per()
+    "keep the first {count}, of {per}",
+    "Of several, the oldest ones, as many as given.",
+    count=number("1"),
+    per=per(),
 )
 def first_n(world: Asked, count: Numbers, per: Per) -> Yes:
     n = world.matches()

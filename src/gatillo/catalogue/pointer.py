@@ -56,7 +56,7 @@ def _on(world: Asked, happens: bool, a: Role, which: str) -> Candidates:
 
 @occasion(
     "the {button} pointer button is pressed on {a}, {which}",
-    "Once, for what lies under the pointer as the button goes down.",
+    "Once, for what is under the pointer when the button goes down.",
     wakes=lambda button, a, which: [KeyState("pressed", _key(button))],
     button=_BUTTON,
     a=role(),
@@ -81,7 +81,7 @@ def pointer_held_on(world: Asked, button: str, a: Role, which: str) -> Candidate
 
 @occasion(
     "the {button} pointer button is released on {a}, {which}",
-    "Once, for what lies under the pointer as the button goes up.",
+    "Once, for what is under the pointer when the button goes up.",
     wakes=lambda button, a, which: [KeyState("released", _key(button))],
     button=_BUTTON,
     a=role(),

@@ -30,8 +30,9 @@ CLEAR = "in clear view"
 @behaviour(
     "offer the prompt {text} to {by}: hold {key} for {hold} s within {reach}, {view}; "
     "it then rests {rest} s; menu: {entries}",
-    "Whoever is meant and near enough can answer it by a key; of several prompts on one key the nearest is "
-    "offered. Letting go early breaks it off. With a menu, answering it offers the entries.",
+    "Objects that are named and near enough can answer it by a key; of several prompts on one key, the "
+    "nearest is offered. Releasing the key early breaks it off. With a menu, answering it offers the "
+    "entries.",
     phase="prompts",
     text=slot("text", "use"),
     by=role("to whom it is offered"),
@@ -92,7 +93,8 @@ def prompt_completed(world: Asked, a: Role, by: Role) -> Candidates:
 
 @occasion(
     "the prompt on {a} is broken off by {by}",
-    "Once, when the key is let go too early, or it can no longer be answered; and when its menu is left.",
+    "Once, when the key is released too early, when it can no longer be answered, or when its menu is "
+    "closed.",
     wakes=lambda a, by: [PromptChanged("broken off")],
     a=role("what offers it"),
     by=role("who answers it"),
@@ -128,6 +130,8 @@ def enable_prompt(deed: Deed, who: Rows) -> None:
     deed.switch_behaviour(who, "prompt", True)
 
 
-@action("disable the prompt on {who}", "It is no longer offered; begun ones are broken off.", who=role())
+@action(
+    "disable the prompt on {who}", "It is no longer offered; one that has begun is broken off.", who=role()
+)
 def disable_prompt(deed: Deed, who: Rows) -> None:
     deed.switch_behaviour(who, "prompt", False)

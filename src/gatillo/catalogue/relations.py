@@ -18,7 +18,7 @@ def is_of_kind(world: Asked, who: Rows, kind: str) -> Yes:
 
 @condition(
     "{who} is within {distance} of {where}",
-    "Whether the middles are no farther apart than a distance.",
+    "Whether the centres are no farther apart than a distance.",
     pair=("who", "where", "distance"),
     who=role(),
     distance=number("100", "units between the middles"),
@@ -32,7 +32,7 @@ def within(world: Asked, who: Rows, distance: Numbers, where: tuple[Any, Any]) -
 
 @condition(
     "{b} is within {distance} and within {angle}° of where {a} faces",
-    "Whether one object lies in the cone before another: near enough, and not too far to either side.",
+    "Whether one object is in the cone before another: near enough, and not too far aside.",
     pair=("a", "b", "distance"),
     b=role(),
     distance=number("140", "units between the middles"),
@@ -50,7 +50,7 @@ def in_cone(world: Asked, b: Rows, distance: Numbers, angle: Numbers, a: Rows) -
 
 @condition(
     "{a} has a clear view of {b}",
-    "Whether no fixed object lies between the two middles.",
+    "Whether no fixed object is between the two centres.",
     a=role(),
     b=role(),
 )
@@ -105,7 +105,7 @@ def moves(world: Asked, who: Rows) -> Any:
 
 @condition(
     "{who} holds at least {count} {item}",
-    "Whether the object holds so many of an item.",
+    "Whether the object holds at least a number of an item.",
     who=role(),
     count=number("1"),
     item=slot("item"),
@@ -150,7 +150,7 @@ def chance(world: Asked, percent: Numbers) -> Yes:
 
 @condition(
     "it is past {time} s",
-    "Whether the run has come past a time.",
+    "Whether the run has passed a time.",
     time=seconds("10"),
     measured=("time", "time"),
 )

@@ -39,7 +39,7 @@ def steer_by_keys(
 
 @behaviour(
     "steer in eight directions: {up}, {down}, {left}, {right}; speed {speed}, {facing}",
-    "Goes the way of the keys along the level's axes; two keys together go aslant, at the same speed.",
+    "Moves along the level's axes by keys; two keys together move diagonally at the same speed.",
     up=key("Up"),
     down=key("Down"),
     left=key("Left"),
@@ -64,8 +64,8 @@ def steer_eight_ways(
 
 @behaviour(
     "run and jump: {left} and {right} run, {jump} jumps; speed {speed}, jump {take_off}, {facing}",
-    "For a view from the side: runs sideways, and jumps when it stands on something solid. "
-    "Its kind must be movable and the level have gravity, or it have “fall and bounce”.",
+    "For a view from the side: runs sideways, and jumps when it is on something solid. It needs a "
+    "movable kind, and gravity of the level or “fall and bounce”.",
     left=key("Left"),
     right=key("Right"),
     jump=key("Space"),

@@ -16,7 +16,7 @@ def has_tag(world: Asked, who: Rows, tag: str) -> NDArray[np.bool_]:
 
 @action(
     "give {who} the tag {tag}",
-    "It carries the tag from now on; every rule that speaks of that tag means it too.",
+    "It carries the tag from now on; rules about that tag include it.",
     who=role(),
     tag=slot("tag", makes=True),
 )

@@ -32,7 +32,7 @@ def each_in_every_tick(world: Asked, who: Role) -> Candidates:
 
 @occasion(
     "every {period} s, first after {first} s",
-    "Again and again at an interval. The interval is computed again each time.",
+    "Repeatedly, at an interval that is computed again each time.",
     alarm=("first", "period"),
     period=seconds("1", "time from one to the next, in seconds"),
     first=seconds("1", "time from the start to the first, in seconds"),
@@ -43,7 +43,7 @@ def every_seconds(world: Asked) -> Candidates:
 
 @occasion(
     "{time} s after the start",
-    "Once, when the run has come to a time.",
+    "Once, when the run reaches a time.",
     alarm=("time", ""),
     time=seconds("1"),
 )
@@ -62,8 +62,8 @@ def wait(deed: Deed, time: Numbers) -> None:
 
 @action(
     "wait until {formula}",
-    "The actions below go on in the first later tick that begins with the formula true, for the same objects; each waits for "
-    "its own.",
+    "The actions below go on in the first later tick in which the formula holds at its start, for the "
+    "same objects; each match waits for its own.",
     formula=slot("yes/no formula"),
 )
 def wait_until(deed: Deed, formula: Any) -> None:

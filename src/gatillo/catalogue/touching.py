@@ -279,7 +279,7 @@ class _Walk:
         if hasattr(getattr(self.world, name, None), "__touches__"):
             return
         if name not in ATTRIBUTES:
-            raise TypeError(f"{self.function.__name__} reads {name}, of which nothing is told (ATTRIBUTES)")
+            raise TypeError(f"{self.function.__name__} reads {name}, which ATTRIBUTES does not list")
         if ATTRIBUTES[name]:
             read = frozenset({Touch(ATTRIBUTES[name])})
             self.found |= Touches(read, frozenset(), read)

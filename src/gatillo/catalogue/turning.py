@@ -19,8 +19,8 @@ _AXES = (IN_THE_PLANE, OVER_ITS_HEIGHT, "flipping over its width")
 
 @behaviour(
     "circle around {centre} at {radius}, {speed}° a second, from {start}°, {spread}",
-    "Stands on a circle about the nearest of those meant and goes round, counter-clockwise for a speed above 0. "
-    "Spread evenly, those of its kind on one circle keep the same angle between them, however many there are.",
+    "Circles the nearest of the objects named, counter-clockwise for a speed above 0. Spread evenly, "
+    "the objects of its kind on one circle keep equal angles between them.",
     phase="follow",
     keeps={"turned": 0.0},
     centre=role("about what"),
@@ -63,7 +63,8 @@ def _spread(angle: Floats, found: Rows) -> Floats:
 
 @behaviour(
     "spin by {speed}° a second {about}",
-    "Turns in the plane, or flips over an axis that lies in it, which is drawn as getting narrow and wide again.",
+    "Turns in the plane, or flips over an axis in the plane, which is drawn as getting narrow and wide "
+    "again.",
     keeps={"flip": 0.0},
     speed=number("90", "degrees a second, counter-clockwise"),
     about=choice(*_AXES),
@@ -80,7 +81,7 @@ def spin(motion: Motion, rows: Rows, speed: Floats, about: str) -> None:
 
 @behaviour(
     "keep facing {target}, turning at most {speed}° a second",
-    "Turns the shorter way to face a place, the nearest object meant, or the pointer; never past it.",
+    "Turns the shorter way to face a place, the nearest of the objects named, or the pointer; never past it.",
     faces=True,
     phase="follow",
     target=slot("where"),
@@ -92,7 +93,8 @@ def keep_facing(motion: Motion, rows: Rows, target: Where, speed: Floats) -> Non
 
 @behaviour(
     "keep facing the nearest {target} for which {only}, turning at most {speed}° a second",
-    "The same, of those only for whom a condition holds, such as Moth.awake; with none of them it keeps facing as it does.",
+    "Keeps facing only objects for which a condition holds, such as Moth.awake; with none, it keeps its "
+    "direction.",
     faces=True,
     phase="follow",
     target=role("whom it keeps an eye on"),

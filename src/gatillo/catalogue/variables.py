@@ -52,7 +52,7 @@ def set_variable(deed: Deed, variable: Target, value: Any) -> None:
 
 @action(
     "add {amount} to {variable}",
-    "Adds to a number, once for each match; a negative amount takes away.",
+    "Adds to a number, once for each match; a negative amount subtracts.",
     amount=number("1"),
     variable=slot("number variable"),
 )
@@ -81,7 +81,7 @@ def toggle(deed: Deed, variable: Target) -> None:
 
 @action(
     "keep {variable} between {low} and {high}",
-    "Brings a number back to the nearer end when it lies outside.",
+    "Limits a number to a range: outside it becomes the nearer end.",
     variable=slot("number variable"),
     low=number("0"),
     high=number("100"),
@@ -92,7 +92,8 @@ def keep_between(deed: Deed, variable: Target, low: Numbers, high: Numbers) -> N
 
 @action(
     "move {variable} toward {goal} at {rate} a second",
-    "Brings a number nearer to a goal by a rate, the same at every tick rate; it never goes past.",
+    "Moves a number toward a goal at a rate per second, never past it; the result is the same at every "
+    "tick rate.",
     variable=slot("number variable"),
     goal=number("0"),
     rate=number("1", "how much a second"),

@@ -18,7 +18,7 @@ _EASING = choice(*EASINGS)
 
 @behaviour(
     "walk the route {route} at {speed}, {how}, {facing}",
-    "Walks from where it stands to the first stop and on, resting at each stop for the pause that the stop has.",
+    "Walks from where it is to the first stop and on, resting at each stop for that stop's pause.",
     route=slot("route"),
     speed=number("60", "units a second"),
     how=_HOW,
@@ -32,7 +32,8 @@ def walk_route(
 
 @behaviour(
     "ride the route {route}, {time} s for each leg, {easing}, {how}, {facing}",
-    "Takes the same time from each stop to the next, however far it is, and can ease in and out of each.",
+    "Takes the same time from each stop to the next, whatever the distance, and can ease in and out of "
+    "each leg.",
     route=slot("route"),
     time=seconds("2", "for each leg"),
     easing=_EASING,
@@ -47,7 +48,7 @@ def walk_route_timed(
 
 @action(
     "send {who} along {route} at {speed}, {how}",
-    "It walks the route from where it stands, and no other way until it has come to its end.",
+    "It walks this route from where it is, and no other until it has reached the end.",
     one_shot=True,
     who=role(),
     route=slot("route"),
@@ -60,7 +61,7 @@ def send_along(deed: Deed, who: Rows, route: str, speed: Numbers, how: str) -> N
 
 @action(
     "send {who} along {route}, {time} s for each leg, {easing}, {how}",
-    "The same, by a time from each stop to the next.",
+    "It walks this route, taking the same time from each stop to the next.",
     one_shot=True,
     who=role(),
     route=slot("route"),
@@ -74,7 +75,7 @@ def send_along_timed(deed: Deed, who: Rows, route: str, time: Numbers, easing: s
 
 @occasion(
     "{who} arrives at stop {stop} of its route",
-    "Once, each time it comes to that stop; 1 is the first.",
+    "Once, each time it reaches that stop; 1 is the first.",
     wakes=lambda who, stop: [Arrival("stop")],
     who=role(),
     stop=number("1", "the number of the stop"),
@@ -87,7 +88,7 @@ def arrives_at_stop(world: Asked, who: Role, stop: float) -> Candidates:
 
 @occasion(
     "{who} arrives at any stop of its route",
-    "Once, each time it comes to a stop.",
+    "Once, each time it reaches a stop.",
     wakes=lambda who: [Arrival("stop")],
     who=role(),
 )

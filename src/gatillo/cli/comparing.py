@@ -139,7 +139,7 @@ def _against_saved(run: Run, path: Path, as_json: bool) -> None:
     elif same:
         out.print(f"the same {len(here)} firings as were saved")
     else:
-        out.print(f"{len(saved)} firings were saved, {len(here)} are there now; the first that differs:")
+        out.print(f"{len(saved)} firings were saved, {len(here)} are there now; the first difference:")
         for words, side in (("saved", saved), ("now", here)):
             told = (
                 f"tick {side[first][0]}, {side[first][1]}. “{side[first][2]}” ×{side[first][3]}"

@@ -86,7 +86,7 @@ def demo(
 
 @app.command("install-desktop")
 def install_desktop(
-    remove: Annotated[bool, typer.Option("--remove", help="take it away again")] = False,
+    remove: Annotated[bool, typer.Option("--remove", help="remove it again")] = False,
 ) -> None:
     """Put Gatillo into your desktop's menu, with its icon and its file type; for you alone, in your data directory."""
     from gatillo import desktop
@@ -96,7 +96,7 @@ def install_desktop(
         done = desktop.remove(home) if remove else desktop.install(home)
     except OSError as error:
         give_up(
-            f"“{error.filename}” cannot be {'taken away' if remove else 'written'}: {error.strerror or error}"
+            f"“{error.filename}” cannot be {'removed' if remove else 'written'}: {error.strerror or error}"
         )
     for path in done:
         out.print(f"{'removed' if remove else 'written'}: {path}", markup=False)
@@ -208,7 +208,7 @@ def _tell_amiss(run: Run) -> str:
 def accept(
     file: File,
     trial: TrialName = None,
-    yes: Annotated[bool, typer.Option("--yes", help="write it without being asked")] = False,
+    yes: Annotated[bool, typer.Option("--yes", help="accept it without asking")] = False,
 ) -> None:
     """Show how a trial's order of firing differs from the accepted one, and accept it as it is now."""
     import msgspec
@@ -261,7 +261,7 @@ def print_(file: File) -> None:
 def graph(
     file: File,
     name: Annotated[str, typer.Argument(help="the graph's name", metavar="NAME")],
-    out: Annotated[Path, typer.Argument(help="where it goes: .graphml, .dot or .svg", metavar="OUT")],
+    out: Annotated[Path, typer.Argument(help="the file to write: .graphml, .dot or .svg", metavar="OUT")],
 ) -> None:
     """Write a graph of a level for other programs, or as a picture."""
     from gatillo.cli.levels import graph_from, level_from
@@ -283,7 +283,7 @@ def lint(
     ] = False,
     trial: TrialName = None,
     tries: Annotated[
-        int, typer.Option(help="with --order: how many pairs to exchange and run again", min=0)
+        int, typer.Option(help="with --order: how many pairs to swap and run again", min=0)
     ] = 20,
     as_json: AsJson = False,
 ) -> None:
@@ -327,12 +327,8 @@ def why(
         int | None, typer.Option("--tick", help="in which tick; its first firing if not given")
     ] = None,
     about: Annotated[str | None, typer.Option("--object", help="for which object, by name")] = None,
-    value: Annotated[
-        str, typer.Option("--value", help="ask of a formula instead: why it is what it is")
-    ] = "",
-    there: Annotated[
-        str, typer.Option("--there", help="ask of an object instead: why it is there, or is not")
-    ] = "",
+    value: Annotated[str, typer.Option("--value", help="explain the value of this formula instead")] = "",
+    there: Annotated[str, typer.Option("--there", help="explain why this object is there, or is not")] = "",
     forward: Annotated[
         bool, typer.Option("--forward", help="what the firing caused, instead of why")
     ] = False,

@@ -47,7 +47,7 @@ def catalogue_page() -> str:
     lines = [
         "# The catalogue",
         "",
-        "What rules can be made of. This page is drawn from the declarations: `make schema` writes it anew.",
+        "What rules can be made of. This page is made from the declarations by `make schema`.",
         "",
     ]
     for group, (title, what) in _GROUPS.items():

@@ -228,14 +228,14 @@ def _log(f: Frame, a: Any) -> Any:
     return np.log(_guarded(f, a <= 0, f"takes the logarithm of {least(a)}, which is not above 0", 1.0, a))
 
 
-@function("asin(a)", _ONE, "number", "Angle in degrees whose sine is a; a lies in -1 … 1.")
+@function("asin(a)", _ONE, "number", "Angle in degrees whose sine is a; a is from -1 to 1.")
 def _asin(f: Frame, a: Any) -> Any:
     return np.degrees(
         np.arcsin(_guarded(f, np.abs(a) > 1, "asks for the arc sine of a value outside -1 … 1", 0.0, a))
     )
 
 
-@function("acos(a)", _ONE, "number", "Angle in degrees whose cosine is a; a lies in -1 … 1.")
+@function("acos(a)", _ONE, "number", "Angle in degrees whose cosine is a; a is from -1 to 1.")
 def _acos(f: Frame, a: Any) -> Any:
     return np.degrees(
         np.arccos(_guarded(f, np.abs(a) > 1, "asks for the arc cosine of a value outside -1 … 1", 0.0, a))
@@ -303,7 +303,7 @@ def _facing(f: Frame, role: str) -> Any:
     "bearing(A, B)",
     ("role", "location"),
     "number",
-    "By how much B lies off the way A faces, in degrees: above 0 to its left, below 0 to its right, above -180 up to 180.",
+    "Angle from the way A faces to B, in degrees: above 0 to its left, below 0 to its right, above -180 up to 180.",
 )
 def _bearing(f: Frame, role: str, b: Any) -> Any:
     rows = f.rows(role)
@@ -347,7 +347,7 @@ def _count_where(f: Frame, kind: str, asked: Any) -> Any:
     "timer(name)",
     ("timer",),
     "number",
-    'Seconds that a timer has run; its name stands in double quotes: timer("oven").',
+    'Seconds that a timer has run; its name is in double quotes: timer("oven").',
 )
 def _timer(f: Frame, name: str) -> Any:
     return f.timer(name)
@@ -357,7 +357,7 @@ def _timer(f: Frame, name: str) -> Any:
     "items(A, name)",
     ("role", "item"),
     "number",
-    'How many of an item A holds; its name stands in double quotes: items(A, "key").',
+    'How many of an item A holds; its name is in double quotes: items(A, "key").',
 )
 def _items(f: Frame, role: str, name: str) -> Any:
     return f.items(role, name)
@@ -377,7 +377,7 @@ def _sent(f: Frame, message: str, role: str) -> Any:
     "kept(graph, card)",
     ("rule", "card"),
     "number",
-    "What a hold or count card keeps for all matches, 0 before it keeps anything; the graph's name stands in double quotes, the card "
+    "What a hold or count card keeps for all matches, 0 before it keeps anything; the graph's name is in double quotes, the card "
     'is its number: kept("Lamps tire", 3).',
 )
 def _kept(f: Frame, graph: int, card: int) -> Any:
@@ -398,7 +398,7 @@ def _kept_for(f: Frame, graph: int, card: int, role: str) -> Any:
     "key_down(name)",
     ("key",),
     "yes/no",
-    'Whether a key is down; its name stands in double quotes: key_down("Space").',
+    'Whether a key is down; its name is in double quotes: key_down("Space").',
 )
 def _key_down(f: Frame, name: str) -> Any:
     return f.key_down(name)
@@ -423,7 +423,7 @@ _over_kind("highest", "Greatest value over all objects of the kind.", np.max, No
 _over_kind("average", "Mean value over all objects of the kind.", np.mean, None)
 
 
-@function("in_area(A, P)", ("location", "area"), "yes/no", "Whether the middle of A lies in the area P.")
+@function("in_area(A, P)", ("location", "area"), "yes/no", "Whether the centre of A is in the area P.")
 def _in_area(f: Frame, a: Any, area: Area) -> Any:
     return inside_area(area, a[0], a[1])
 

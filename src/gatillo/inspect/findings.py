@@ -418,7 +418,7 @@ def _circles(program: Program) -> Iterator[Finding]:
                     if s.part != "when" and any(x.type == "message" for x in s.entry.slots.values())
                 )
                 step = next(sends, own[0])
-                yield _at(turns[0], step, f"messages go round for ever: {names}")
+                yield _at(turns[0], step, f"these messages cause one another without end: {names}")
 
 
 def _circle_from(start: int, leads: dict[int, set[int]]) -> list[int]:
@@ -458,7 +458,7 @@ def _keys(program: Program) -> Iterator[Finding]:
                 None,
                 "",
                 0,
-                f"the trial “{trial.name}” holds the key “{key}”, which there is not{meant}",
+                f"the trial “{trial.name}” holds the key “{key}”, which does not exist{meant}",
             )
 
 

@@ -86,11 +86,11 @@ class OrderFinding:
             told = [] if self.difference.same else [self.difference.words()]
             if self.verdicts:
                 told.append(f"{self.verdicts} expectation{'s' if self.verdicts != 1 else ''} otherwise")
-            return f"{words}. Exchanged: {', '.join(told)}"
+            return f"{words}. Swapped: {', '.join(told)}"
         why = "in the end all values are the same"
         if self.value:
-            why = f"no condition turned on what differs ({self.value})"
-        return f"{words}. Harmless: exchanged, every firing is the same; {why}"
+            why = f"no condition depended on what differs ({self.value})"
+        return f"{words}. Harmless: swapped, every firing is the same; {why}"
 
 
 @dataclass(slots=True)
@@ -361,7 +361,7 @@ def swap(
     before, after = judge(run) if verdicts is None else verdicts, judge(other)
     finding.verdicts = sum(a.outcome != b.outcome for a, b in zip(before, after, strict=True))
     parted = next(differences(run.world, other.world), None)
-    finding.value = "" if parted is None else f"{parted.name} is {parted.before}, exchanged {parted.after}"
+    finding.value = "" if parted is None else f"{parted.name} is {parted.before}, swapped {parted.after}"
     return other
 
 

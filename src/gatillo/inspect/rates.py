@@ -68,7 +68,7 @@ class Apart:
         if self.same:
             return f"{self.of}: the same firings"
         tick = round((self.seconds or 0.0) * self.run.program.rate)
-        words = f"{self.of}: first otherwise at {self.seconds:.3f} s (tick {tick}): {self.words}"
+        words = f"{self.of}: first differs at {self.seconds:.3f} s (tick {tick}): {self.words}"
         return words + (
             f"; {self.parted[0].name} was {self.parted[0].before}, now {self.parted[0].after}"
             if self.parted

@@ -96,7 +96,7 @@ def flaws(level: Level) -> Iterator[Flaw]:
             if keys.end < keys.start:
                 yield Flaw(
                     f"$.trials[{at}].input.keys[{bar}].to",
-                    f"the key “{keys.key}” is let go before it is pressed",
+                    f"the key “{keys.key}” is released before it is pressed",
                 )
     variants = ((f"$.variants[{i}].name", v.name) for i, v in enumerate(level.variants))
     yield from _unique("variant", variants, free=True)

@@ -130,7 +130,7 @@ def _expectations(form: Form, trial: Trial) -> None:
         _expectation(form, trial, at, expectation, rules)
     first = rules[0] if rules else ""
     kinds: tuple[tuple[str, Expectation], ...] = (
-        ("a rule fires so many times", FiresTimes(rule=first)),
+        ("a rule fires a number of times", FiresTimes(rule=first)),
         (
             "one rule fires before another",
             FiresBefore(first=first, then=rules[1] if len(rules) > 1 else first),

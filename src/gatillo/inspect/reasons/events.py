@@ -155,9 +155,7 @@ def senders(explainer: Explaining, name: str, tick: int) -> Iterator[Reason]:
             reason.grounds = partial(explainer.only_fired, tick - 1, position)
             yield reason
     if not sent:
-        yield Reason(
-            f"{name} was sent when a move came to its end at {seconds(run, tick - 1)}", "motion", tick - 1
-        )
+        yield Reason(f"{name} was sent when a move ended at {seconds(run, tick - 1)}", "motion", tick - 1)
 
 
 def level_write(explainer: Explaining, what: str, named: str, words: str, at: Moment) -> list[Reason]:

@@ -256,7 +256,7 @@ class WhyNot:
         if step.entry.begins and off <= 0:
             return (
                 match,
-                f"{told}; it had {step.entry.begins} before already, and comes only when that begins",
+                f"{told}; it had {step.entry.begins} already, and comes only when that begins",
             )
         best, when, how = off, tick, ""
         span = int(SECONDS_ABOUT * self.run.program.rate)

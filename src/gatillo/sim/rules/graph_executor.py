@@ -740,7 +740,7 @@ def check_cards() -> None:
     missing = {name for name, card in running.items() if card.ports.inputs} ^ set(RUNS)
     missing |= {name for name, card in CARDS.items() if card.watches} ^ set(WATCHES)
     if missing:
-        raise TypeError(f"it is not told what these cards do: {sorted(missing)}")
+        raise TypeError(f"no function runs these cards: {sorted(missing)}")
 
 
 check_cards()

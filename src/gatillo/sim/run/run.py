@@ -243,7 +243,7 @@ class Run:
         for a moment the run has not come to.
         """
         if not 0 <= cursor.tick <= self.done:
-            raise ValueError(f"tick {cursor.tick} has not been run; the run stands at tick {self.done}")
+            raise ValueError(f"tick {cursor.tick} has not been run; the run is at tick {self.done}")
         firings = self.trace.count_at(cursor.tick)
         within = cursor.step and cursor.tick
         if not within and (cursor.tick == 0 or cursor.position >= firings):
@@ -302,9 +302,7 @@ class Run:
         Raises ValueError for ticks that have not been run.
         """
         if not 1 <= first <= last <= self.done:
-            raise ValueError(
-                f"ticks {first} to {last} have not all been run; the run stands at tick {self.done}"
-            )
+            raise ValueError(f"ticks {first} to {last} have not all been run; the run is at tick {self.done}")
         world = self._settled(first - 1, between).clone()
         while world.tick < last:
             between()
