@@ -185,7 +185,7 @@ def test_keys_are_changed_kept_and_never_given_twice(open_window, qtbot):
     other = dialog.editors["firing"]
     other.setKeySequence(QKeySequence("Ctrl+Alt+9"))
     other.editingFinished.emit()
-    assert "is already “A tick on”" in dialog.problem.text()
+    assert "is already “Next tick”" in dialog.problem.text()
     assert window.actions_["firing"].shortcut().toString() == "Ctrl+Shift+Right"
     from gatillo.desk.session.workbench import Workbench
     from gatillo.desk.window.main_window import MainWindow

@@ -40,10 +40,10 @@ def make_menus(
         action.triggered.connect(lambda _=False, r=run: r())
         if command.keys is not None:
             action.setShortcut(QKeySequence(command.keys))
-        tip = plain.tip(command.tip or command.plain)
-        action.setToolTip(tip)
+        words = command.tip or command.plain
+        action.setToolTip(plain.tip(words))
         if command.needs:
-            greyed.setdefault(command.menu, []).append(_Greyed(action, tip, needs[command.needs]))
+            greyed.setdefault(command.menu, []).append(_Greyed(action, words, needs[command.needs]))
         if command.one_of:
             groups.setdefault(command.one_of, QActionGroup(window)).addAction(action)
         menu.addAction(action)
@@ -60,7 +60,7 @@ class _Greyed:
     """A command that is greyed while its need is not met."""
 
     action: QAction
-    tip: str
+    words: str
     need: Need
 
 
@@ -68,13 +68,13 @@ def _grey(entries: list[_Greyed]) -> None:
     for entry in entries:
         met = entry.need.met()
         entry.action.setEnabled(met)
-        entry.action.setToolTip(entry.tip if met else plain.tip(entry.need.otherwise))
+        entry.action.setToolTip(plain.tip(entry.words if met else entry.need.otherwise))
 
 
 def _enable(entries: list[_Greyed]) -> None:
     for entry in entries:
         entry.action.setEnabled(True)
-        entry.action.setToolTip(entry.tip)
+        entry.action.setToolTip(plain.tip(entry.words))
 
 
 def _menu(window: QMainWindow, menus: dict[str, QMenu], path: str) -> QMenu:
