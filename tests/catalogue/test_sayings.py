@@ -139,10 +139,11 @@ def test_a_mass_set_by_a_rule_counts_in_the_next_hit_and_one_of_0_is_a_fault():
     assert "a mass is above 0" in made.trace.faults[0].sentence
 
 
+@pytest.mark.parametrize("amount", ["5", "-0.5"])
 @pytest.mark.parametrize("action", ["set_bounce", "set_friction"])
-def test_a_part_of_more_than_a_whole_is_a_fault(action):
+def test_a_part_of_more_than_a_whole_or_less_than_none_is_a_fault(action, amount):
     slot = action.removeprefix("set_")
-    made = run(hitting(rule("m", when=START, do=c(action, who="Ball", **{slot: "5"}))), 2)
+    made = run(hitting(rule("m", when=START, do=c(action, who="Ball", **{slot: amount}))), 2)
     assert f"{slot} must be between 0 and 1" in made.trace.faults[0].sentence
 
 

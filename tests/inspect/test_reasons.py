@@ -27,7 +27,7 @@ from gatillo.inspect.reasons.asking import named_object, named_turn
 from gatillo.inspect.reasons.forward import caused
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.level.edits import as_tried
-from gatillo.level.model import Graph, Node, Spot, Wire
+from gatillo.level.model import Graph, Node, Section, Spot, Wire
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import run_trial
 
@@ -230,6 +230,18 @@ def test_a_switched_on_rule_is_told_with_who_switched_it():
         level(
             rule("on", when=c("after_start", time="0.2"), do=c("switch_rule_on", rule="later")),
             replace(rule("later", when=EVERY_TICK, do=add("level.n")), on=False),
+            has={"n": 0.0},
+        )
+    )
+    assert "and it is on: switched at 0.200 s by “on”, action 1" in told(why(made, "later"))
+
+
+def test_a_rule_in_a_section_that_was_switched_on_names_what_switched_the_section():
+    later = Section(name="late", rules=(rule("later", when=EVERY_TICK, do=add("level.n")),), on=False)
+    made = run(
+        level(
+            rule("on", when=c("after_start", time="0.2"), do=c("switch_section_on", section="late")),
+            later,
             has={"n": 0.0},
         )
     )

@@ -14,6 +14,7 @@ from building import (
     add,
     c,
     heard,
+    kind,
     level,
     rule,
     run,
@@ -24,7 +25,7 @@ from gatillo.inspect.reasons.asking import named_turn
 from gatillo.inspect.reasons.never import why_never
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.reasons.why_not import WhyNot
-from gatillo.level.model import Section, Spot
+from gatillo.level.model import Area, Rectangle, Section, Spot
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import run_trial
 
@@ -211,3 +212,25 @@ def test_a_message_that_nobody_sends_is_told():
         rule("s", when=c("key_pressed", key="A"), do=send("bang")),
     )
     assert "it is sent by “s”, and was never sent in this trial" in told(why_not(made, "r", 5))
+
+
+@pytest.mark.parametrize(
+    ("x", "y", "words"),
+    [
+        (70, 0, "50 units outside"),
+        (0, 45, "35 units outside"),
+        (23, 14, "5 units outside"),
+        (-70, 3, "50 units outside"),
+    ],
+)
+def test_how_far_an_object_is_from_a_rectangle_is_measured_to_its_edge(x, y, words):
+    made = run(
+        level(
+            rule("r", when=EVERY_TICK, if_=c("in_area", who="Pod", place="bed"), do=c("note", text="in")),
+            kinds=(kind("Pod", 5),),
+            objects=things("Pod", (x, y)),
+            places=(Area(name="bed", x=0, y=0, shape=Rectangle(width=40, height=20)),),
+        ),
+        3,
+    )
+    assert words in told(why_not(made, "r", 2))

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from building import START, c, kind, level, rule, run, things
-from gatillo.level.model import Settings
+from gatillo.level.model import Input, Settings
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 
@@ -237,6 +237,10 @@ def test_running_and_jumping_leaves_the_ground_only_from_the_ground():
     assert up.max() == pytest.approx(10 + 300**2 / (2 * G), abs=3), (
         "the second press, in the air, does nothing"
     )
+    # held back for as long as ahead: where it began
+    back = (*built.trials[0].input.keys, *level(keys=(("Left", 1.0, 2.0),)).trials[0].input.keys)
+    returned = run(replace(built, trials=(replace(built.trials[0], input=Input(keys=back)),)))
+    assert returned.world.x[0] == pytest.approx(0, abs=4)
     assert made.world.x[0] == pytest.approx(100, abs=2)
     assert made.world.y[0] == pytest.approx(10, abs=1e-6)
 
