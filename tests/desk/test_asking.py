@@ -180,7 +180,7 @@ def test_an_edit_marks_the_answer_and_it_can_be_asked_again(open_window, qtbot):
     bench = window.bench
     bench.edit(set_variable(bench.level, None, "open", value=1.0), "start it open")
     settle(qtbot, window)
-    assert "of the run before the last edit" in label(window).text()
+    assert "about the run before the last edit" in label(window).text()
     to_firing(window, "read")
     window.asking.why()
     asked(qtbot, window)
@@ -295,7 +295,7 @@ def test_order_findings_are_tried_and_shown_side_by_side(open_window, qtbot):
     label(window).linkActivated.emit("do:0")
     qtbot.waitUntil(lambda: window.sheet.title.text() == "Side by side", timeout=15_000)
     asked(qtbot, window)
-    assert "“write” and “read” exchanged" in text(window)
+    assert "“write” and “read” swapped" in text(window)
     assert window.bench.comparison.moved
     Hands(qtbot, window).key(F6)
     assert window.bench.cursor.tick == 12
@@ -329,7 +329,7 @@ def test_the_run_before_an_edit_is_laid_beside_with_ghosts(open_window, qtbot):
     before = window.level_view.grab().toImage()
     window.actions_["beside before"].trigger()
     asked(qtbot, window)
-    assert "Pod 1.vx: 60 there, 120 here" in text(window)
+    assert "Pod 1.vx: 60 in the other run, 120 in this run" in text(window)
     assert "here: Pod 1.vx was 120 — set at 0.017 s by “go”, action 1" in text(window)
     assert bench.beside.ghosts() is not None
     assert window.level_view.grab().toImage() != before

@@ -255,7 +255,7 @@ def test_a_value_that_no_name_waits_for_comes_into_a_formula_by_a_new_one(open_w
     QApplication.processEvents()
     hands.drag(view, pixel(view, shape(window, 5).value_at("")), pixel(view, shape(window, 6).area.center()))
     assert [(w.start, w.end) for w in window.bench.level.order[0].values] == [("5", "6.a")]
-    assert "write a where" in window.message.words.text()
+    assert "use a in the formula" in window.message.words.text()
 
 
 @pytest.fixture

@@ -222,10 +222,10 @@ def test_what_cannot_be_wired_says_why_and_stays_as_it_was(open_window, qtbot):
     window, _ = opened(open_window, qtbot, yard(), "sort")
     hands, view, before = Hands(qtbot, window), whole_in_sight(window), window.bench.level
     for start, to, says in (
-        (shape(window, 3).output_at("then"), shape(window, 1), "begins matches"),
+        (shape(window, 3).output_at("then"), shape(window, 1), "starts matches"),
         (shape(window, 3).output_at("then"), shape(window, 2), "these cards lead back to the first"),
         (shape(window, 5).value_at(""), shape(window, 2), "here must come a yes/no"),
-        (shape(window, 5).value_at(""), shape(window, 1), "no value can come into"),
+        (shape(window, 5).value_at(""), shape(window, 1), "has no slot for a value"),
     ):
         hands.drag(view, pixel(view, start), pixel(view, to.area.center()))
         assert says in window.message.words.text()

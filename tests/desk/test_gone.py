@@ -174,7 +174,7 @@ def test_the_line_of_a_rule_that_is_gone_is_told(at_work):
     word = next(w for w in row.words if w.editable)
     window.bench.take(other())
     order.state.set_slot(replace(row.rule, id=99), word, "7")
-    assert "is gone, so “7” has no place any more" in window.message.words.text()
+    assert "is gone, so “7” was not entered" in window.message.words.text()
 
 
 def test_a_variable_that_refers_to_somebody_is_told_before_the_run_knows_it(at_work):

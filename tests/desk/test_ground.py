@@ -50,7 +50,7 @@ def test_a_click_selects_scenery_and_a_drag_over_it_draws_a_box_until_then(open_
     assert bench.selection.objects == {10} and placed(window, "Floor 1") == (200, 150)
     QTest.mouseClick(view, LEFT, NONE, corner.toPoint())
     assert bench.selection.objects == {1}
-    assert window.sheet.title.text() == "Floor 1" and "only looked at" in window.sheet.live.text()
+    assert window.sheet.title.text() == "Floor 1" and "only drawn" in window.sheet.live.text()
     drag(view, corner, corner + QPointF(40 * view.zoom, 0))
     assert placed(window, "Floor 1") != (200, 150)
     drag(view, view.to_pixels(20, 20), view.to_pixels(420, 280))

@@ -155,7 +155,7 @@ def test_what_reads_like_nothing_is_told_and_not_taken(at_work):
     before = window.bench.level
     hands.key(ENTER, CTRL)
     hands.enter("xyzzy plugh")
-    assert "No sentence of the catalogue reads like this" in window.message.words.text()
+    assert "No sentence in the catalogue matches this" in window.message.words.text()
     assert window.order.writer.line.is_open
     assert window.bench.level is before
 
@@ -253,7 +253,7 @@ def test_what_is_no_rule_is_not_pasted(at_work):
     assert "no rules on the clipboard" in window.message.words.text()
     QApplication.clipboard().setText("gatillo rules\n[{]")
     hands.key(Qt.Key.Key_V, CTRL)
-    assert "not whole" in window.message.words.text()
+    assert "only a part of a rule" in window.message.words.text()
 
 
 def test_a_rule_is_dragged_before_another_and_the_order_of_firing_follows(at_work):
