@@ -24,7 +24,7 @@ app = typer.Typer(
     # else the help alone would import a Markdown reader and more
     rich_markup_mode=None,
     context_settings={"max_content_width": 120},
-    help="Event rules for level designers: write them, run them, see which fired, when and why.",
+    help="Write event rules for a level, run them, and see which fired, when and why.",
 )
 
 File = Annotated[Path, typer.Argument(help="a level file", metavar="FILE")]
@@ -46,7 +46,7 @@ def demo(
         Path, typer.Option(help="where the picture of the window goes when there is no screen")
     ] = Path("gatillo-demo.png"),
 ) -> None:
-    """Open a study in the window; without a screen run it, tell what fired and save a picture."""
+    """Open a study in the window. Without a screen, run it, print what fired and save a picture."""
     from gatillo.cli.levels import level_from, trial_from
     from gatillo.cli.telling import firing_lines, print_faults, print_verdicts, run_with_progress
     from gatillo.cli.window import has_desk, has_screen, need_desk, open_window, shoot
@@ -88,7 +88,9 @@ def demo(
 def install_desktop(
     remove: Annotated[bool, typer.Option("--remove", help="remove it again")] = False,
 ) -> None:
-    """Put Gatillo into your desktop's menu, with its icon and its file type; for you alone, in your data directory."""
+    """Add Gatillo to your desktop's menu, with its icon and file type.
+
+    The files are written to your own data directory, for you alone."""
     from gatillo import desktop
 
     home = desktop.data_home()
@@ -116,7 +118,7 @@ def check(
     ] = 0,
     as_json: AsJson = False,
 ) -> None:
-    """Run trials and say of every expectation whether it held."""
+    """Run all trials and report every expectation."""
     from gatillo.cli.checking import check_levels, cores, write_junit
     from gatillo.cli.levels import level_from
 
@@ -147,7 +149,9 @@ def run(
     trace: Annotated[Path | None, typer.Option(help="write the firings here: .jsonl, .csv or .vcd")] = None,
     as_json: AsJson = False,
 ) -> None:
-    """Run one trial and tell which rules fired in which order; 1 if a rule cannot run or something does not hold."""
+    """Run one trial and print which rules fired, in order.
+
+    The exit code is 1 if a rule cannot run or something does not hold."""
     from gatillo.cli.levels import level_from, trial_from
     from gatillo.cli.telling import firing_lines, print_faults, print_verdicts, run_with_progress
     from gatillo.files.exports import write_trace
@@ -210,7 +214,7 @@ def accept(
     trial: TrialName = None,
     yes: Annotated[bool, typer.Option("--yes", help="accept it without asking")] = False,
 ) -> None:
-    """Show how a trial's order of firing differs from the accepted one, and accept it as it is now."""
+    """Show how the order of firing has changed, and accept the new one."""
     import msgspec
 
     from gatillo.cli.levels import level_from, trial_from
@@ -263,7 +267,7 @@ def graph(
     name: Annotated[str, typer.Argument(help="the graph's name", metavar="NAME")],
     out: Annotated[Path, typer.Argument(help="the file to write: .graphml, .dot or .svg", metavar="OUT")],
 ) -> None:
-    """Write a graph of a level for other programs, or as a picture."""
+    """Export a graph for other programs, or as a picture."""
     from gatillo.cli.levels import graph_from, level_from
     from gatillo.files.graph_pictures import write_graph
 
@@ -287,7 +291,9 @@ def lint(
     ] = 20,
     as_json: AsJson = False,
 ) -> None:
-    """Tell what cannot work in a level and what is probably not meant; only the first makes it fail."""
+    """Report findings: errors and advice.
+
+    Only errors make the exit code 1."""
     from gatillo.cli.levels import level_from
     from gatillo.inspect.findings import findings
 
@@ -336,7 +342,9 @@ def why(
     trial: TrialName = None,
     as_json: AsJson = False,
 ) -> None:
-    """Say why a rule fired, or a value is what it is, with the reasons for each reason; 1 if it did not fire."""
+    """Explain why a rule fired, or why a value is what it is.
+
+    Each reason has its own reasons below it. The exit code is 1 if the rule did not fire."""
     from gatillo.cli.reasons import tell_why
 
     tell_why(file, trial, rule, tick, about, value, there, forward, depth, as_json)
@@ -354,7 +362,9 @@ def why_not(
     trial: TrialName = None,
     as_json: AsJson = False,
 ) -> None:
-    """Say why a rule did not fire: the first thing that stood in its way, and how far it was off; 1 if it did fire."""
+    """Explain why a rule did not fire, and how far it was off.
+
+    The exit code is 1 if it did fire."""
     from gatillo.cli.reasons import tell_why_not
 
     tell_why_not(file, trial, rule, tick, about or [], depth, as_json)
@@ -383,7 +393,9 @@ def compare(
     depth: Annotated[int, typer.Option(help="how many levels of reasons", min=0, max=50)] = 2,
     as_json: AsJson = False,
 ) -> None:
-    """Lay two runs side by side: firings that only one has, the first value that parted and why on both sides; 1 if they differ."""
+    """Compare two runs: their firings and the first value that differs.
+
+    The causes of that value are given for both runs. The exit code is 1 if the runs differ."""
     from gatillo.cli.comparing import Side, tell_comparison
 
     tell_comparison(
@@ -416,7 +428,7 @@ def shot(
     picture: Annotated[Path, typer.Argument(help="the PNG to write", metavar="OUT.png")],
     view: Annotated[str, typer.Option(help="desk, desk-dark or desk-zoomed")] = "desk",
 ) -> None:
-    """Save a picture of a level in the window, without showing it."""
+    """Save a picture of the window with a level, without showing it."""
     from gatillo.cli.levels import level_from
     from gatillo.cli.window import shoot
 
