@@ -217,7 +217,8 @@ def _named(part: Part, key: Key, before: World, after: World) -> tuple[str, int 
     """Return what a part is called for a key, and the object it is about."""
     sort, of = key
     if sort == "object":
-        return f"{before.name_of(of)}.{part.says}", of
+        name = before.name_of(of)
+        return part.says.replace(" it ", f" {name} ") if " it " in part.says else f"{name}.{part.says}", of
     if sort == "object and name":
         object_id, name = of
         return f"{before.name_of(object_id)}.{name} held", object_id
@@ -269,7 +270,7 @@ def _listed(value: Any) -> str:
     elif is_dataclass(value) and not isinstance(value, type):
         inner = [f"{spoken(field.name)} {_listed(getattr(value, field.name))}" for field in fields(value)]
     elif isinstance(value, str):
-        return value
+        return f"“{value}”"
     else:
         return value_words(value) if value is not None else "nothing"
     return ", ".join(inner) or "nothing"

@@ -123,7 +123,7 @@ class Beside(QObject):
         told = compared(there, here)
         self.put_away()
         self.bench.show_comparison(told)
-        page = Page("Side by side", [f"Compared with: the saved trace {path.name}, {len(saved):,} firings."])
+        page = Page("Comparison", [f"Compared with: the saved trace {path.name}, {len(saved):,} firings."])
         first = told.first_tick
         page.notes.append(
             "Every firing is the same."
@@ -184,7 +184,7 @@ class Beside(QObject):
         self._worker.ask(work, told)
 
     def _page(self, run: Run, mine: Run, parted: list[Parted], why: tuple[Reason, ...]) -> Page:
-        page = Page("Side by side", [f"Compared with: {self.label}."])
+        page = Page("Comparison", [f"Compared with: {self.label}."])
         told = self.comparison
         rate = mine.program.rate
         if run.program.rate != rate:
@@ -209,7 +209,7 @@ class Beside(QObject):
             page.notes.append(
                 f"First different at the end of tick {tick} ({tick / rate:.3f} s): {names}{more}."
             )
-            for side, reason in zip(("there", "here"), why, strict=False):
+            for side, reason in zip(("other run", "this run"), why, strict=False):
                 page.roots.append(
                     Reason(
                         f"{side}: {reason.sentence}",

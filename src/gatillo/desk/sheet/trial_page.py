@@ -77,7 +77,7 @@ def trial_page(bench: Workbench, column: QVBoxLayout, trial: Trial) -> None:
         decimals=0,
     )
     fails = form.number(
-        "are to fail",
+        "failures expected",
         "fails",
         trial.fails,
         lambda v: put("change how many expectations are to fail", fails=int(v)),
