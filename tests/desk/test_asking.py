@@ -330,7 +330,7 @@ def test_the_run_before_an_edit_is_laid_beside_with_ghosts(open_window, qtbot):
     window.actions_["beside before"].trigger()
     asked(qtbot, window)
     assert "Pod 1.vx: 60 in the other run, 120 in this run" in text(window)
-    assert "here: Pod 1.vx was 120 — set at 0.017 s by “go”, action 1" in text(window)
+    assert "this run: Pod 1.vx was 120 — set at 0.017 s by “go”, action 1" in text(window)
     assert bench.beside.ghosts() is not None
     assert window.level_view.grab().toImage() != before
 

@@ -196,7 +196,7 @@ def test_asked_forward_the_wrong_rule_tells_whom_it_moved():
             "its section “Carrying light” was switched off by the trial",
         ),
         ("08", "First try", "Open the door", "was switched off by the trial"),
-        ("14", "First try", "Mute the notices", "its occasion never came: M is pressed"),
+        ("14", "First try", "Mute the notices", "its occasion never happened: M is pressed"),
     ],
 )
 def test_why_the_right_rule_did_not_fire_in_its_place(study, trial, rule, said):

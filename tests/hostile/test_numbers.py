@@ -267,7 +267,9 @@ def test_lint_tells_of_messages_that_answer_one_another_however_they_are_sent():
         when=c("message_heard", message="b"),
         do=Clause(use="repeat", of=(c("send_message", message="a"),)),
     )
-    assert any("cause one another without end" in f.message for f in findings(replace(LEVEL, order=(one, two))))
+    assert any(
+        "cause one another without end" in f.message for f in findings(replace(LEVEL, order=(one, two)))
+    )
 
 
 @pytest.mark.parametrize(

@@ -71,10 +71,10 @@ def test_a_distance_is_told():
 def test_an_occasion_that_did_not_come_is_told_with_how_far_and_when_it_came():
     made = yard(rule("r", when=TOUCH, do=add("level.n")))
     assert "Gardener 1 and Pod 1 were 85 units apart, edge to edge" in told(why_not(made, "r", 5))
-    assert "it never came in this trial" in told(why_not(made, "r", 5))
+    assert "it never happened in this trial" in told(why_not(made, "r", 5))
     key = yard(rule("r", when=c("key_pressed", key="A"), do=add("level.n")), keys=(("A", 0.5, 0.6),))
-    assert "it next came at 0.500 s (tick 30)" in told(why_not(key, "r", 5))
-    assert "it last came at 0.500 s (tick 30)" in told(why_not(key, "r", 50))
+    assert "it next happened at 0.500 s (tick 30)" in told(why_not(key, "r", 5))
+    assert "it last happened at 0.500 s (tick 30)" in told(why_not(key, "r", 50))
 
 
 @pytest.mark.parametrize(

@@ -73,7 +73,7 @@ def first_along_ray(world: Asked, b: Rows, a: Rows, angle: Numbers, reach: Numbe
 
 @condition(
     "{a} is touching {b}",
-    "Whether their shapes met at this tick's Contact.",
+    "Whether their shapes met in this tick's Contact phase.",
     pair=("a", "b", "contact"),
     a=role(),
     b=role(),

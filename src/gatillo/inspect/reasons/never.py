@@ -84,7 +84,7 @@ def _occasion_never(why_not: WhyNot, turn: CompiledRule) -> Iterator[Reason]:
     ticks = list(range(1, run.done + 1))
     for step in turn.when:
         yield Reason(
-            f"its occasion never came: {line_words(run, step, {})}", "obstacle", rule_id=turn.rule.id
+            f"its occasion never happened: {line_words(run, step, {})}", "obstacle", rule_id=turn.rule.id
         )
         closest = _came_closest(why_not, turn, step, ticks)
         if closest is not None:

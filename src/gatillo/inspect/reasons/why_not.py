@@ -192,7 +192,7 @@ class WhyNot:
         assert world is not None
         nearest = self._looked_nearest(turn, tick)
         for step in turn.when:
-            lead = f"no occasion: {line_words(run, step, {}, world)} did not come"
+            lead = f"no occasion: {line_words(run, step, {}, world)} did not happen"
             match, how_far = self._how_far(turn, step, tick, wanted, world)
             lead += how_far + self._not_sent(step)
             missing = self._nobody_of(step, world, tick)
@@ -202,13 +202,13 @@ class WhyNot:
         if nearest is not None:
             when = "last" if nearest < tick else "next"
             yield Reason(
-                f"it {when} came at {seconds(run, nearest)} (tick {nearest})",
+                f"it {when} happened at {seconds(run, nearest)} (tick {nearest})",
                 "note",
                 nearest,
                 rule_id=turn.rule.id,
             )
         elif len(turn.when) == 1:
-            yield Reason("it never came in this trial", "note", rule_id=turn.rule.id)
+            yield Reason("it never happened in this trial", "note", rule_id=turn.rule.id)
 
     def _not_sent(self, step: CompiledLine) -> str:
         """For a message: who sends it."""
@@ -269,7 +269,7 @@ class WhyNot:
             if there is not None and there[1] < best - 1e-9:
                 best, when, how = there[1], at, there[2]
         if when != tick:
-            told += f"; about then nearest at {seconds(self.run, when)}: {how}"
+            told += f"; nearest around then, at {seconds(self.run, when)}: {how}"
         return match, told
 
     # conditions
