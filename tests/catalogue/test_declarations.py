@@ -184,7 +184,8 @@ def test_what_an_entry_is_given_has_all_that_it_may_ask_for(context, protocol):
 def test_nothing_outside_the_catalogue_compares_an_entry_by_its_name_or_subject():
     """Neither by a text that is written out nor by a constant with the name of an entry; own nodes as lines are no entries.
 
-    A set is worked out from the declarations."""
+    A set is worked out from the declarations.
+    """
     found = []
     for path in sorted(SOURCE.rglob("*.py")):
         inner = path.relative_to(SOURCE)

@@ -60,7 +60,7 @@ class Where(Protocol):
 
     @property
     def point(self) -> Callable[[Any], tuple[Any, Any]]:
-        """x and y, from the frame they are asked for in."""
+        """X and y, from the frame they are asked for in."""
 
     @property
     def roles(self) -> tuple[str, ...]:
@@ -254,7 +254,7 @@ class Asked(Protocol):
     @abstractmethod
     @touches(reads="x y of rows")
     def place(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """x and y of rows."""
+        """X and y of rows."""
 
     @abstractmethod
     @touches(reads="angle of rows")
@@ -381,7 +381,7 @@ class Deed(Protocol):
     @abstractmethod
     @touches(reads="x y of rows")
     def place(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """x and y of rows."""
+        """X and y of rows."""
 
     @abstractmethod
     @touches(
@@ -586,7 +586,7 @@ class Motion(Protocol):
     @abstractmethod
     @touches(reads="x y of rows")
     def place(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """x and y of rows."""
+        """X and y of rows."""
 
     @abstractmethod
     @touches(reads="vx vy of rows")
@@ -629,7 +629,7 @@ class Motion(Protocol):
     @abstractmethod
     @touches(reads="x y vx vy gravity grounded bond tween clip of rows; x y vx vy of anybody")
     def place_at_end(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """x and y of rows at the end of this tick, as far as that is known now."""
+        """X and y of rows at the end of this tick, as far as that is known now."""
 
     @abstractmethod
     @touches(
@@ -668,7 +668,7 @@ class Motion(Protocol):
     @abstractmethod
     @touches(reads="message named message; x y of anybody")
     def heard_at(self, message: str) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """x and y of who sent a message that is heard in this tick."""
+        """X and y of who sent a message that is heard in this tick."""
 
     @abstractmethod
     @touches(reads="input; x y angle scale depth shown there of anybody")

@@ -114,7 +114,7 @@ def _at_rates(before: Run, after: Run, depth: int, as_json: bool) -> None:
 
 
 def _against_saved(run: Run, path: Path, as_json: bool) -> None:
-    """This run against the firings of one that was saved."""
+    """Compare a run with the firings of a saved trace, and print the result."""
     try:
         saved = read_firings(path)
     except SavedTraceError as error:

@@ -90,7 +90,8 @@ def install_desktop(
 ) -> None:
     """Add Gatillo to your desktop's menu, with its icon and file type.
 
-    The files are written to your own data directory, for you alone."""
+    The files are written to your own data directory, for you alone.
+    """
     from gatillo import desktop
 
     home = desktop.data_home()
@@ -151,7 +152,8 @@ def run(
 ) -> None:
     """Run one trial and print which rules fired, in order.
 
-    The exit code is 1 if a rule cannot run or something does not hold."""
+    The exit code is 1 if a rule cannot run or something does not hold.
+    """
     from gatillo.cli.levels import level_from, trial_from
     from gatillo.cli.telling import firing_lines, print_faults, print_verdicts, run_with_progress
     from gatillo.files.exports import write_trace
@@ -293,7 +295,8 @@ def lint(
 ) -> None:
     """Report findings: errors and advice.
 
-    Only errors make the exit code 1."""
+    Only errors make the exit code 1.
+    """
     from gatillo.cli.levels import level_from
     from gatillo.inspect.findings import findings
 
@@ -344,7 +347,8 @@ def why(
 ) -> None:
     """Explain why a rule fired, or why a value is what it is.
 
-    Each reason has its own reasons below it. The exit code is 1 if the rule did not fire."""
+    Each reason has its own reasons below it. The exit code is 1 if the rule did not fire.
+    """
     from gatillo.cli.reasons import tell_why
 
     tell_why(file, trial, rule, tick, about, value, there, forward, depth, as_json)
@@ -364,7 +368,8 @@ def why_not(
 ) -> None:
     """Explain why a rule did not fire, and how far it was off.
 
-    The exit code is 1 if it did fire."""
+    The exit code is 1 if it did fire.
+    """
     from gatillo.cli.reasons import tell_why_not
 
     tell_why_not(file, trial, rule, tick, about or [], depth, as_json)
@@ -395,7 +400,8 @@ def compare(
 ) -> None:
     """Compare two runs: their firings and the first value that differs.
 
-    The causes of that value are given for both runs. The exit code is 1 if the runs differ."""
+    The causes of that value are given for both runs. The exit code is 1 if the runs differ.
+    """
     from gatillo.cli.comparing import Side, tell_comparison
 
     tell_comparison(

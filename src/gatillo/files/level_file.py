@@ -174,7 +174,7 @@ def _check_version(raw: bytes, text: str, name: str) -> None:
 
 
 def _told(message: str, text: str, name: str) -> LevelFileError:
-    """msgspec's message as a sentence with its line."""
+    """Msgspec's message as a sentence with its line."""
     path = re.search(r" - at `(?:key in )?(\$[^`]*)`", message)
     if path:
         what = message[: path.start()]

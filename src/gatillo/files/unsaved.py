@@ -134,12 +134,12 @@ class OpenMark:
         return process if process != os.getpid() and _runs(process) else None
 
     def set(self) -> None:
-        """This process has it open now."""
+        """Record that this process has the file open."""
         with contextlib.suppress(OSError):
             self.file.write_text(str(os.getpid()))
 
     def clear(self) -> None:
-        """This process has closed it."""
+        """Record that this process has closed the file."""
         if self.other() is None:
             with contextlib.suppress(OSError):
                 self.file.unlink()

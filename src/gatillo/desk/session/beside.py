@@ -70,7 +70,7 @@ class Beside(QObject):
             self.changed.emit()
 
     def _on_run(self) -> None:
-        """This run is another one: what differs is worked out anew, once it is whole."""
+        """Compare again after the shown run has changed, once it is complete."""
         if self.run is not None and not self.bench.playing and self.bench.standing is None:
             self.comparison = compare(self.run, self.bench.run)
             self.bench.show_comparison(self.comparison)

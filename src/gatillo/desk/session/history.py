@@ -40,7 +40,7 @@ class History:
         return self._saved is None or not same(self.level, self._saved)
 
     def mark_saved(self, level: Level) -> None:
-        """This level is what stands on disk."""
+        """Remember that a level is what is on disk."""
         self._saved = level
 
     def mark_unsaved(self) -> None:

@@ -91,7 +91,7 @@ def _function_about(before: str) -> str:
 
 
 def _quoted_names(index: Index, function: str) -> list[str]:
-    """Names in quotes that a function takes: of a timer, an item, a graph …"""
+    """Return the names, in quotes, that a function takes: of timers, items, graphs and the like."""
     if function in ("kept", "kept_for"):
         names = [entry.name for _, _, entry in all_logic(index.level) if isinstance(entry, Graph)]
     elif function in NAMED_IN:

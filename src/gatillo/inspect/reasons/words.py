@@ -21,7 +21,7 @@ def seconds(run: Run, tick: int) -> str:
 
 
 def ordinal(n: int) -> str:
-    """1st, 2nd, 3rd …"""
+    """Return a number as an ordinal: 1st, 2nd, 3rd, 4th."""
     ending = "th" if 10 <= n % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(n % 10, "th")
     return f"{n}{ending}"
 

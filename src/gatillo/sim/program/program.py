@@ -210,8 +210,10 @@ class Program(TickTables):
     def _graph_made(
         self, position: int, entry: Logic
     ) -> tuple[Rule, CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
-        """A graph's cards, or those of a rule with own nodes; taken from the program before where it is the same, at the same
-        place."""
+        """Return the cards of a graph, or of a rule with own nodes.
+
+        They are reused from the previous program where the entry and its position have not changed.
+        """
         made = self._graphs_before.get(id(entry))
         same = made is not None and made.entry is entry and made.position == position
         if made is None or not same or any(self._graphs.get(g.name) is not g for g in made.uses):
