@@ -29,6 +29,7 @@ coverage: $(STAMP)
 lint: $(STAMP)
 	$(VENV)/bin/ruff format --check .
 	$(VENV)/bin/ruff check .
+	$(VENV)/bin/codespell src tests tools benchmarks docs README.md CHANGELOG.md
 	$(VENV)/bin/mypy
 	$(VENV)/bin/lint-imports
 
