@@ -82,11 +82,7 @@ def _causes(
     if not acting and what in ("x", "y"):
         acting = _behaviours(explainer, before, object_id, kind, "vx")
     if acting:
-        names = " and ".join(f"“{said}”" for _, said in acting)
-        yield Cause(
-            f"its behaviour {names}",
-            lambda: _behaviour_grounds(explainer, before, object_id, kind, acting, at),
-        )
+        yield _of_behaviours(explainer, before, object_id, kind, acting, at, "its behaviour {}")
     row = before.row_of_id(object_id)
     flies = row >= 0 and bool(before.vx.item(row) or before.vy.item(row))
     if what in ("x", "y") and flies and not acting:
@@ -132,11 +128,8 @@ def _gravity(explainer: Explaining, before: World, object_id: int, kind: str, at
         return None
     acting = _behaviours(explainer, before, object_id, kind, "gravity")
     if acting:
-        names = " and ".join(f"“{said}”" for _, said in acting)
-        return Cause(
-            f"gravity, as its behaviour {names} sets it",
-            lambda: _behaviour_grounds(explainer, before, object_id, kind, acting, at),
-        )
+        words = "gravity, as its behaviour {} sets it"
+        return _of_behaviours(explainer, before, object_id, kind, acting, at, words)
     return _physical(explainer, "gravity", pull, object_id, kind, at, "the level’s gravity")
 
 
@@ -270,11 +263,7 @@ def _walked(explainer: Explaining, before: World, object_id: int, kind: str, at:
     acting = _behaviours(explainer, before, object_id, kind, "route")
     if not acting:
         return Cause(words)
-    names = " and ".join(f"“{said}”" for _, said in acting)
-    return Cause(
-        f"its behaviour {names}",
-        lambda: _behaviour_grounds(explainer, before, object_id, kind, acting, at),
-    )
+    return _of_behaviours(explainer, before, object_id, kind, acting, at, "its behaviour {}")
 
 
 def behaviour_reason(
@@ -305,6 +294,23 @@ def _behaviours(
         if row < 0 or column is None or bool(column[row]):
             found.append((at, sentence(clause)))
     return found
+
+
+def _of_behaviours(
+    explainer: Explaining,
+    before: World,
+    object_id: int,
+    kind: str,
+    acting: list[tuple[int, str]],
+    at: Moment,
+    words: str,
+) -> Cause:
+    """Return behaviours as a cause, with the reasons why they act; `words` has braces where their names go."""
+    names = " and ".join(f"“{said}”" for _, said in acting)
+    return Cause(
+        words.format(names),
+        lambda: _behaviour_grounds(explainer, before, object_id, kind, acting, at),
+    )
 
 
 def _behaviour_grounds(
