@@ -76,4 +76,4 @@ def test_with_nothing_selected_it_is_said_what_to_select(at_work, qtbot):
     hands.key(Qt.Key.Key_E, CTRL | SHIFT)
     settle(qtbot, window)
     assert expected(window) == []
-    assert "Select a rule or an object first" in window.message.words.text()
+    assert "Select a rule, a graph or some objects first" in window.message.words.text()

@@ -56,10 +56,10 @@ def test_what_cannot_be_turned_says_why(open_window):
     window = open_window(yard())
     window.order.state.choose(row(window, "else"))
     window.actions_["to rule"].trigger()
-    assert "“else” is a rule already" in window.message.words.text()
+    assert "Select a graph first" in window.message.words.text()
     window.actions_["to graph"].trigger()
     window.actions_["to graph"].trigger()
-    assert "“else” is a graph already" in window.message.words.text()
+    assert "Select a rule first" in window.message.words.text()
     drawn = window.bench.level.order[1]
     gate = Node(id=99, use="gate")
     bad = replace(drawn, nodes=(*drawn.nodes, gate))

@@ -17,7 +17,7 @@ from building import START, add, c, kind, level, rule, things
 from conftest import settle  # type: ignore[attr-defined]
 from gatillo.desk.looks.theme import theme
 from gatillo.desk.session.selection import Selection
-from gatillo.desk.window.commands import STUDIES
+from gatillo.desk.window.commands import COMMANDS, STUDIES
 from gatillo.files.level_file import read_level, write_level
 from gatillo.level import thing_edits
 from gatillo.level.model import Clause, FiresTimes, Rule, Section
@@ -492,3 +492,17 @@ def test_the_window_fits_a_screen_of_1024_pixels_and_what_is_cut_stands_in_a_hin
     bench = window.bench
     bench.move_cursor(bench.run.next_firing(bench.run.end_of(0)))
     assert "Gather a pod" in window.run_bar.place.toolTip()
+
+
+def test_a_command_whose_need_is_not_met_only_says_what_to_do(open_window):
+    """By its keys or from the finder: nothing is changed, asked or opened."""
+    window = open_window()
+    window.bench.select(Selection())
+    before = window.bench.level
+    needy = [command for command in COMMANDS if command.needs]
+    assert len(needy) > 30
+    for command in needy:
+        window.message.words.setText("")
+        window.actions_[command.name].trigger()
+        assert "first" in window.message.words.text(), command.name
+        assert window.bench.level is before, command.name

@@ -62,9 +62,9 @@ class Beside(QObject):
         return self._worker.busy
 
     def put_away(self) -> None:
-        """Close the comparison."""
+        """Close the comparison, whatever the shown run is compared with."""
         self._worker.drop()
-        if self.run is not None:
+        if self.run is not None or self.bench.compared:
             self.run, self._ghost, self.comparison = None, None, Comparison()
             self.bench.show_comparison(None)
             self.changed.emit()
@@ -134,7 +134,7 @@ class Beside(QObject):
         page.notes += [
             f"{many} firings of “{name}”, which this level does not have." for name, many in lost.items()
         ]
-        page.also = [("Close the comparison", lambda: self.bench.show_comparison(None))]
+        page.also = [("Close the comparison", self.put_away)]
         self.bench.answers.show(page)
 
     def lay_swapped(self, finding: OrderFinding) -> None:
@@ -231,9 +231,6 @@ class Beside(QObject):
 
     def step(self, by: int) -> None:
         """Put the cursor at the next firing that differs, or the one before."""
-        if not self.bench.compared and self.run is None:
-            self.bench.told.emit("There is no comparison. Choose Ask › Compare first.")
-            return
         now = self.bench.cursor.tick
         ticks = self.bench.comparison.ticks()
         found = [t for t in ticks if t > now] if by > 0 else [t for t in ticks if t < now][::-1]

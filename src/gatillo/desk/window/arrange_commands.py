@@ -39,17 +39,13 @@ class ArrangeCommands:
         ids = self.bench.selection.objects
         level = arranging(self.bench.level, ids, *more)
         if level == self.bench.level:
-            self.bench.told.emit(
-                "Select two or more objects to arrange: drag a box around them, or click with Shift."
-            )
-        self.bench.edit(level, f"{label} {len(ids)} objects")
+            self.bench.told.emit("Nothing changes: the selected objects are like this already.")
+        else:
+            self.bench.edit(level, f"{label} {len(ids)} objects")
 
     def copies_in_row(self) -> None:
         """Copy the selected objects again and again to the right."""
         ids = self.bench.selection.objects & {o.id for o in self.bench.level.objects}
-        if not ids:
-            self.bench.told.emit("Select an object to copy first.")
-            return
         count = self.ask_number("Copies in a row", "How many copies?", 3, 1, 500)
         gap = (
             self.ask_number("Copies in a row", "How far from one to the next, in units?", 40, 1, 10_000)
@@ -64,9 +60,6 @@ class ArrangeCommands:
     def copies_in_ring(self) -> None:
         """Copy the selected object around a circle."""
         ids = self.bench.selection.objects & {o.id for o in self.bench.level.objects}
-        if len(ids) != 1:
-            self.bench.told.emit("Select one object: it is the first on the ring.")
-            return
         count = self.ask_number("Copies in a ring", "How many on the ring, with this one?", 6, 2, 500)
         radius = (
             self.ask_number("Copies in a ring", "Its radius, in units?", 80, 1, 10_000) if count else None

@@ -95,22 +95,17 @@ class AskCommands:
                 "Put the cursor at a firing, or select a rule, to ask why it fired or why it did not."
             )
 
-    def _selected_rule(self) -> int | None:
-        if self.bench.selection.rule is None:
-            self.bench.told.emit("Select a rule first: click its row in the order list.")
+    def _selected_rule(self) -> int:
+        assert self.bench.selection.rule is not None
         return self.bench.selection.rule
 
     def why_not(self) -> None:
         """Why the selected rule did not fire at the cursor; for the selected objects, if there are some."""
-        rule = self._selected_rule()
-        if rule is not None:
-            self.bench.answers.why_not(rule, max(1, self.bench.cursor.tick))
+        self.bench.answers.why_not(self._selected_rule(), max(1, self.bench.cursor.tick))
 
     def never(self) -> None:
         """Why the selected rule never fires in this run."""
-        rule = self._selected_rule()
-        if rule is not None:
-            self.bench.answers.why_never(rule)
+        self.bench.answers.why_never(self._selected_rule())
 
     def caused(self) -> None:
         """What the firing at the cursor led to."""
@@ -171,9 +166,8 @@ class AskCommands:
                 names, lambda found: self._step_to([at for at, _ in found.moments], by)
             )
             return
-        rule = self._selected_rule()
-        if rule is not None:
-            self._step_to(self.stops.moments_of(rule, next(iter(bench.selection.cards), 0)), by)
+        card = next(iter(bench.selection.cards), 0)
+        self._step_to(self.stops.moments_of(self._selected_rule(), card), by)
 
     def _step_to(self, moments: list[Cursor], by: int) -> None:
         now = self.bench.cursor
@@ -190,11 +184,9 @@ class AskCommands:
     # stops
 
     def stop_at_selected(self) -> None:
-        """Hold a run wherever the selected rule fires or the selected card runs; or do so no more."""
+        """Set a stop at the selected rule's firings or the selected card's runs; remove it if it is set."""
         bench = self.bench
         rule = self._selected_rule()
-        if rule is None:
-            return
         entry = next(e for _, _, e in all_logic(bench.level) if e.id == rule)
         card = next(iter(bench.selection.cards), 0) if isinstance(entry, Graph) else 0
         self.stops.toggle(rule, card)

@@ -10,7 +10,7 @@ from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
 from gatillo.level.edits import change_logic
 from gatillo.level.graph_edits import add_graph
-from gatillo.level.model import Graph, Logic
+from gatillo.level.model import Graph, Logic, Rule
 from gatillo.level.roles import all_logic
 from gatillo.level.rule_edits import logic_of
 
@@ -36,12 +36,8 @@ class LogicCommands:
 
     def to_graph(self) -> None:
         """The selected rule as a graph in its place; the trace stays as it was."""
-        entry = self._selected("rule")
-        if entry is None:
-            return
-        if isinstance(entry, Graph):
-            self.bench.told.emit(f"“{entry.name}” is a graph already.")
-            return
+        entry = self._selected()
+        assert isinstance(entry, Rule)
         try:
             graphs = {e.name: e for _, _, e in all_logic(self.bench.level) if isinstance(e, Graph)}
             self._put(as_graph(entry, graphs), f"turn “{entry.name}” into a graph")
@@ -50,23 +46,16 @@ class LogicCommands:
 
     def to_rule(self) -> None:
         """The selected graph as a rule in its place, where it is a plain chain."""
-        entry = self._selected("graph")
-        if entry is None:
-            return
-        if not isinstance(entry, Graph):
-            self.bench.told.emit(f"“{entry.name}” is a rule already.")
-            return
+        entry = self._selected()
+        assert isinstance(entry, Graph)
         try:
             self._put(as_rule_again(entry), f"turn “{entry.name}” into a rule")
         except NoConversion as why:
             self.bench.told.emit(f"{why}.")
 
-    def _selected(self, what: str) -> Logic | None:
-        number = self.bench.selection.rule
-        if number is None:
-            self.bench.told.emit(f"Select a {what} first: click its row in the order list.")
-            return None
-        return logic_of(self.bench.level, number)
+    def _selected(self) -> Logic:
+        assert self.bench.selection.rule is not None
+        return logic_of(self.bench.level, self.bench.selection.rule)
 
     def _put(self, new: Logic, label: str) -> None:
         self.bench.edit(change_logic(self.bench.level, new.id, lambda _: new), label)

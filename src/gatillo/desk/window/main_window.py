@@ -129,6 +129,7 @@ class MainWindow(QMainWindow):
             self._runs(),
             needs_of(bench, self.graph_page, lambda: self.region.shows_graph),
             self._open_study,
+            bench.told.emit,
         )
         self.run_bar = RunBar(bench, self.actions_)
         self.shelf.newKindWanted.connect(self.things.new_kind)

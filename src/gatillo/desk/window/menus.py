@@ -21,11 +21,13 @@ def make_menus(
     runs: Mapping[str, Run],
     needs: Mapping[str, Need],
     open_study: Callable[[str], object],
+    say: Callable[[str], object],
 ) -> dict[str, QAction]:
     """Put every command into its menu and return its action by name.
 
     While a menu is open, commands whose need is not met are greyed, and their tooltips say what to do. At all other
-    times they are enabled: pressed by their keys, they say it in the message bar.
+    times they are enabled: one that is called by its keys or in the finder and whose need is not met only calls
+    `say` with that sentence.
     """
     menus: dict[str, QMenu] = {}
     greyed: dict[str, list[_Greyed]] = {}
@@ -37,7 +39,7 @@ def make_menus(
             menu.addSeparator()
         action = made[command.name] = QAction(window.tr(command.label), window)
         action.setCheckable(command.checkable)
-        action.triggered.connect(lambda _=False, r=run: r())
+        action.triggered.connect(_runner(run, needs[command.needs], say))
         if command.keys is not None:
             action.setShortcut(QKeySequence(command.keys))
         words = command.tip or command.plain
@@ -53,6 +55,18 @@ def make_menus(
         menus[path].aboutToShow.connect(partial(_grey, entries))
         menus[path].aboutToHide.connect(partial(_enable, entries))
     return made
+
+
+def _runner(run: Run, need: Need, say: Callable[[str], object]) -> Callable[[], None]:
+    """Return a function that runs a command where its need is met, and says what to do where it is not."""
+
+    def checked() -> None:
+        if need.met():
+            run()
+        else:
+            say(need.otherwise)
+
+    return checked
 
 
 @dataclass(frozen=True, slots=True)
