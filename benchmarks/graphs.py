@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from gatillo.catalogue.conversion import as_graph
+from gatillo.graphs.conversion import as_graph
 from gatillo.level.edits import change_logic
 from gatillo.level.model import (
     FORMAT_VERSION,

@@ -8,10 +8,10 @@ from pathlib import Path
 
 import pytest
 
-from gatillo.catalogue.reading import readings
-from gatillo.catalogue.sentence import sentence
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
+from gatillo.language.reading import readings
+from gatillo.language.sentence import sentence
 from gatillo.level.model import Level, Rule
 from gatillo.level.roles import Index, all_logic
 

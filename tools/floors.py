@@ -8,33 +8,31 @@ from __future__ import annotations
 
 import ast
 import sys
+import tomllib
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 SOURCE = ROOT / "src" / "gatillo"
 PICTURE = ROOT / "docs" / "floors.svg"
 
-# from the lowest up
-FLOORS = (
-    "level",
-    "formula",
-    "catalogue",
-    "sim.spatial",
-    "sim.program",
-    "sim.world",
-    "sim.matching",
-    "sim.trace",
-    "sim.collision",
-    "sim.motion",
-    "sim.interaction",
-    "sim.rules",
-    "sim.run",
-    "inspect",
-    "files",
-    "library",
-    "desk",
-    "cli",
-)
+
+def _floors() -> tuple[str, ...]:
+    """Return the floors from the lowest up, as import-linter's layers in pyproject.toml state them.
+
+    A package whose own floors are stated there stands as these; those of the desk stand under docs/architecture.md.
+    """
+    contracts = tomllib.loads((ROOT / "pyproject.toml").read_text())["tool"]["importlinter"]["contracts"]
+    layers = [
+        [name.removeprefix("gatillo.") for layer in contract["layers"] for name in layer.split(" : ")]
+        for contract in contracts
+        if contract["type"] == "layers"
+    ]
+    within = {names[0].partition(".")[0]: names for names in layers[1:]}
+    del within["desk"]
+    return tuple(floor for name in reversed(layers[0]) for floor in reversed(within.get(name, [name])))
+
+
+FLOORS = _floors()
 STEP, LEFT, TOP = 26, 130, 100
 
 

@@ -34,7 +34,7 @@ from fuzz_edits import Editor
 from msgspec.structs import replace
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.surroundings import Candidates
+from gatillo.catalogue.contexts.values import Candidates
 from gatillo.desk.session.history import History
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import LevelFileError, decode_level, encode_level, why_not_written

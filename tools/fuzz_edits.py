@@ -9,7 +9,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.renaming import rename
+from gatillo.language.renaming import rename
 from gatillo.level import arranging, edits, rule_edits, thing_edits
 from gatillo.level.model import Clause, HoldsAt, Level, Rule, Section
 from gatillo.level.roles import all_rules

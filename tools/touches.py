@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.derived import TABLE, sources_digest, table_of
+from gatillo.catalogue.declare.derived import TABLE, sources_digest, table_of
 
 
 def main() -> int:

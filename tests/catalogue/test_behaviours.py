@@ -683,7 +683,7 @@ def test_switching_off_what_moves_an_object_stops_it(name):
 
 
 def test_a_route_an_area_and_a_target_are_renamed_in_behaviours_and_actions():
-    from gatillo.catalogue.renaming import rename, uses
+    from gatillo.language.renaming import rename, uses
 
     built = moving(
         c("walk_route", route="round"),

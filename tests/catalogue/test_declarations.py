@@ -13,17 +13,23 @@ from msgspec.structs import replace
 
 import gatillo
 from building import START, add, c, fired, kind, level, rule, run, things
-from gatillo.catalogue import CATALOGUE, derived, facts
-from gatillo.catalogue.binding import bind
-from gatillo.catalogue.choices import choices
-from gatillo.catalogue.entry import action, behaviour, condition, number, occasion, role, slot
-from gatillo.catalogue.own import OWN_LINES
-from gatillo.catalogue.reading import readings
-from gatillo.catalogue.renaming import rename
-from gatillo.catalogue.sentence import pieces
-from gatillo.catalogue.slot_types import SLOT_TYPES, SlotType, declare
-from gatillo.catalogue.surroundings import Asked, Candidates, Deed, Looks, Motion, Offers
-from gatillo.catalogue.touching import touched_by
+from gatillo.catalogue import CATALOGUE
+from gatillo.catalogue.contexts.action import ActionApi
+from gatillo.catalogue.contexts.behaviour import BehaviourApi
+from gatillo.catalogue.contexts.focus import FocusApi
+from gatillo.catalogue.contexts.prompts import PromptApi
+from gatillo.catalogue.contexts.query import QueryApi
+from gatillo.catalogue.contexts.values import Candidates
+from gatillo.catalogue.declare import derived, facts
+from gatillo.catalogue.declare.entry import action, behaviour, condition, number, occasion, role, slot
+from gatillo.catalogue.declare.entry_effects import touched_by
+from gatillo.catalogue.declare.slot_types import SLOT_TYPES, SlotType, declare
+from gatillo.catalogue.entries.own import OWN_LINES
+from gatillo.language.binding import bind
+from gatillo.language.choices import choices
+from gatillo.language.reading import readings
+from gatillo.language.renaming import rename
+from gatillo.language.sentence import pieces
 from gatillo.level.properties import PROPERTIES, Property
 from gatillo.level.roles import Index
 from gatillo.sim.interaction.focus import FocusContext
@@ -169,11 +175,11 @@ def test_a_behaviour_of_any_name_that_changes_gravity_works_and_ends_when_switch
 @pytest.mark.parametrize(
     ("context", "protocol"),
     [
-        (QueryContext, Asked),
-        (ActionContext, Deed),
-        (BehaviourContext, Motion),
-        (FocusContext, Looks),
-        (PromptContext, Offers),
+        (QueryContext, QueryApi),
+        (ActionContext, ActionApi),
+        (BehaviourContext, BehaviourApi),
+        (FocusContext, FocusApi),
+        (PromptContext, PromptApi),
     ],
 )
 def test_what_an_entry_is_given_has_all_that_it_may_ask_for(context, protocol):
@@ -399,8 +405,10 @@ def test_the_table_for_installations_without_sources_says_what_the_sources_say()
     assert set(table) == set(CATALOGUE), "make schema draws it"
     for name, entry in CATALOGUE.items():
         telling = frozenset(n for n, one in entry.slots.items() if one.kind.tells_objects)
-        seen_by = {"occasion": Asked, "condition": Asked, "pick": Asked, "action": Deed}.get(entry.group)
-        seen_by = seen_by or {"focus": Looks, "prompts": Offers}.get(entry.phase, Motion)
+        seen_by = {"occasion": QueryApi, "condition": QueryApi, "pick": QueryApi, "action": ActionApi}.get(
+            entry.group
+        )
+        seen_by = seen_by or {"focus": FocusApi, "prompts": PromptApi}.get(entry.phase, BehaviourApi)
         assert touched_by(entry.compute, tuple(entry.slots), telling, seen_by) == table[name], name
 
 

@@ -6,10 +6,10 @@ import pytest
 
 from building import START, add, c, kind, level, rule, run, things
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.binding import bind
-from gatillo.catalogue.entry import action
-from gatillo.catalogue.sentence import pieces, rule_sentence, sentence
-from gatillo.catalogue.subjects import SUBJECTS
+from gatillo.catalogue.declare.entry import action
+from gatillo.catalogue.declare.subjects import SUBJECTS
+from gatillo.language.binding import bind
+from gatillo.language.sentence import pieces, rule_sentence, sentence
 from gatillo.level.model import Spot
 from gatillo.level.roles import Index
 

@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 
 from building import c, heard, kind, level, rule, things
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.binding import bind
-from gatillo.catalogue.reading import readings
-from gatillo.catalogue.sentence import sentence
+from gatillo.language.binding import bind
+from gatillo.language.reading import readings
+from gatillo.language.sentence import sentence
 from gatillo.level.model import Area, Rectangle, Spot
 from gatillo.level.roles import Index
 

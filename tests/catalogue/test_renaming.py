@@ -6,7 +6,7 @@ import pytest
 from msgspec.structs import replace
 
 from building import START, add, c, heard, kind, level, rule, send, things
-from gatillo.catalogue.renaming import rename, uses
+from gatillo.language.renaming import rename, uses
 from gatillo.level.model import (
     Choice,
     Clip,

@@ -388,7 +388,7 @@ def test_counting_where_can_speak_of_the_match():
 
 
 def test_a_message_renamed_is_renamed_in_formulas():
-    from gatillo.catalogue.renaming import rename
+    from gatillo.language.renaming import rename
 
     built = moths(
         rule("r", when=heard("knock"), do=c("set_variable", variable="level.n", value='sent("knock", Moth)'))

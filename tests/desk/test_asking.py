@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QApplication, QMenu, QToolButton
 
 from building import EVERY_TICK, POD, START, add, c, heard, level, rule, send, things
 from conftest import settle
-from gatillo.catalogue.entry import Entry
+from gatillo.catalogue.declare.entry import Entry
 from gatillo.desk.looks.plain import Rich
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.worker import Gate, Worker

@@ -10,7 +10,7 @@ from hands import CTRL, ENTER, Hands
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from gatillo.catalogue.sentence import expectation_sentence
+from gatillo.language.sentence import expectation_sentence
 from gatillo.level.model import FiresTimes, empty_level
 
 

@@ -11,11 +11,11 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QLineEdit, 
 
 from building import c, kind, level, rule, things
 from conftest import settle
-from gatillo.catalogue.folding import unfold
-from gatillo.catalogue.outline import outline
 from gatillo.desk.session.selection import Selection
 from gatillo.examples import study_path
 from gatillo.files.level_file import decode_level, encode_level, read_level
+from gatillo.graphs.folding import unfold
+from gatillo.graphs.outline import outline
 from gatillo.inspect.expectations import judge
 from gatillo.level.edits import as_tried
 from gatillo.level.graph_edits import graph_of

@@ -8,8 +8,8 @@ from PySide6.QtCore import Qt
 
 from building import add, c, kind, level, rule, things
 from conftest import settle  # type: ignore[attr-defined]
-from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.desk.session.selection import Selection
+from gatillo.language.sentence import expectation_sentence
 
 
 def drifting():

@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QApplication
 
 from building import EVERY_TICK, POD, add, kind, level, rule, things
 from conftest import settle
-from gatillo.catalogue.reading import readings
-from gatillo.catalogue.sentence import sentence
-from gatillo.catalogue.slot_types import SLOT_TYPES, hint_here
+from gatillo.catalogue.declare.slot_types import SLOT_TYPES, hint_here
+from gatillo.language.reading import readings
+from gatillo.language.sentence import sentence
 from gatillo.level.roles import Index
 
 CRATES = level(kinds=(kind("Crate", 5),), objects=things("Crate", (0, 0)), has={"n": 0.0})

@@ -10,11 +10,11 @@ from PySide6.QtWidgets import QApplication, QToolButton
 
 from building import START, add, c, kind, level, rule, send, things
 from conftest import settle
-from gatillo.catalogue.sentence import pieces, rule_sentence, sentence
-from gatillo.catalogue.subjects import in_order
+from gatillo.catalogue.declare.subjects import in_order
 from gatillo.desk.order_list import list_state
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.writing.typed_line import READING, offered_word
+from gatillo.language.sentence import pieces, rule_sentence, sentence
 from gatillo.level.model import Section
 from gatillo.level.roles import all_rules
 

@@ -7,7 +7,7 @@ from functools import lru_cache
 import pytest
 from msgspec.structs import replace
 
-from gatillo.catalogue.cards import ports_of
+from gatillo.catalogue.cards.graph_cards import ports_of
 from gatillo.examples import DEMO, study_path
 from gatillo.files.level_file import read_level
 from gatillo.inspect.expectations import all_as_meant, faults_amiss, run_and_judge

@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from test_formula import INDEX, LEVEL
 
-from gatillo.catalogue.surroundings import Candidates
+from gatillo.catalogue.contexts.values import Candidates
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.functions import spread
 from gatillo.sim.matching.match_table import View, join_role, table_of

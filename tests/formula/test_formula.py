@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from building import add, c, kind, level, rule, run, things
-from gatillo.catalogue.surroundings import Candidates
+from gatillo.catalogue.contexts.values import Candidates
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.functions import FUNCTIONS, function, half_open_degrees
 from gatillo.formula.syntax import FormulaError, parse

@@ -11,9 +11,9 @@ from test_graph_runs import scene
 
 from building import add, c, rule, run, send
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.conversion import NoConversion, as_graph, as_rule_again
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
+from gatillo.graphs.conversion import NoConversion, as_graph, as_rule_again
 from gatillo.level.edits import as_tried, change_logic
 from gatillo.level.model import Settings
 from gatillo.level.roles import all_rules

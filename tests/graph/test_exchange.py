@@ -13,11 +13,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from building import rule
-from gatillo.catalogue.conversion import as_graph
-from gatillo.catalogue.outline import card_words, wired_slots
 from gatillo.examples import study_names, study_path
 from gatillo.files.graph_pictures import as_dot, as_graphml, output_of
 from gatillo.files.level_file import read_level
+from gatillo.graphs.conversion import as_graph
+from gatillo.graphs.outline import card_words, wired_slots
 from gatillo.level.graphs import wires_of
 from gatillo.level.model import Graph
 from gatillo.level.roles import all_logic

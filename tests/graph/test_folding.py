@@ -10,12 +10,12 @@ from test_graph_runs import note, notes, scene
 
 from building import c, rule, run
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.conversion import as_graph
-from gatillo.catalogue.folding import NoFolding, fold, name_face, unfold
-from gatillo.catalogue.outline import outline
-from gatillo.catalogue.own_faces import is_own_node
+from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.examples import study_path
 from gatillo.files.level_file import decode_level, encode_level, read_level
+from gatillo.graphs.conversion import as_graph
+from gatillo.graphs.folding import NoFolding, fold, name_face, unfold
+from gatillo.graphs.outline import outline
 from gatillo.level.edits import as_tried, change_logic
 from gatillo.level.graph_edits import graph_of
 from gatillo.level.model import Graph, Level, Rule

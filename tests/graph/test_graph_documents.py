@@ -13,12 +13,12 @@ from drawing import card, graph
 from typer.testing import CliRunner
 
 from building import fired, kind, level, run, things
-from gatillo.catalogue.cards import CARDS
-from gatillo.catalogue.outline import outline
+from gatillo.catalogue.cards.graph_cards import CARDS
 from gatillo.cli.main import app
 from gatillo.files.graph_pictures import as_dot, as_graphml, as_svg, laid_out
 from gatillo.files.level_file import decode_level, encode_level, write_level
 from gatillo.files.rules_page import as_markdown
+from gatillo.graphs.outline import outline
 from gatillo.level.model import Graph, Spot
 from gatillo.sim.program import own_nodes
 from gatillo.sim.rules import graph_executor

@@ -10,10 +10,10 @@ from test_graph_runs import scene
 
 from building import c, level, rule
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.cards import CARDS
-from gatillo.catalogue.renaming import rename, uses
+from gatillo.catalogue.cards.graph_cards import CARDS
 from gatillo.desk.session.history import History
 from gatillo.files.level_file import LevelFileError, decode_level, encode_level
+from gatillo.language.renaming import rename, uses
 from gatillo.level import graph_edits, rule_edits
 from gatillo.level.graphs import End, circle, end_of
 from gatillo.level.model import Wire

@@ -8,11 +8,11 @@ from msgspec.structs import replace
 from test_graph_runs import scene
 
 from building import kind, level, run, things
-from gatillo.catalogue.renaming import rename
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.expectations import judge
 from gatillo.inspect.watching import Unanswered, follow, value_in
+from gatillo.language.renaming import rename
 from gatillo.level.model import HoldsAt
 from gatillo.sim.program.program import Program
 

@@ -8,10 +8,10 @@ from msgspec.structs import replace
 from test_graph_runs import note, notes, scene, values
 
 from building import run
-from gatillo.catalogue.outline import outline
-from gatillo.catalogue.renaming import rename
 from gatillo.files.level_file import decode_level, encode_level
+from gatillo.graphs.outline import outline
 from gatillo.inspect.findings import findings
+from gatillo.language.renaming import rename
 from gatillo.level import graph_edits
 from gatillo.level.graphs import End
 from gatillo.sim.program.program import Program

@@ -10,12 +10,12 @@ from test_own_nodes import NEAR
 
 from building import EVERY_TICK, add, c, heard, isnt, rule, run, send
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.conversion import NoConversion, as_graph
-from gatillo.catalogue.renaming import rename
-from gatillo.catalogue.sentence import sentence
 from gatillo.files.kits import make_kit
 from gatillo.files.level_file import decode_level, encode_level
+from gatillo.graphs.conversion import NoConversion, as_graph
 from gatillo.inspect.findings import findings
+from gatillo.language.renaming import rename
+from gatillo.language.sentence import sentence
 from gatillo.level.edits import change_logic
 from gatillo.sim.program.program import Program
 

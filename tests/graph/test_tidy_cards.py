@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from gatillo.catalogue.tidy_cards import tidied
+from gatillo.graphs.layout import tidied
 from gatillo.level.graphs import wires_of
 from gatillo.level.model import Graph, Wire
 from work_done import at_most

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from building import START, add, c, kind, level, rule, run, things
-from gatillo.catalogue.surroundings import Candidates
+from gatillo.catalogue.contexts.values import Candidates
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.functions import FUNCTIONS
 from gatillo.formula.syntax import FormulaError

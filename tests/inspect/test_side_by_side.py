@@ -9,7 +9,6 @@ from asking import random_level
 from msgspec.structs import replace
 
 from building import EVERY_TICK, POD, START, add, c, level, rule, run, things
-from gatillo.catalogue.renaming import rename
 from gatillo.examples import study_names, study_path
 from gatillo.files.exports import write_trace
 from gatillo.files.level_file import decode_level, encode_level, read_level
@@ -17,6 +16,7 @@ from gatillo.files.saved_trace import SavedTraceError, read_firings
 from gatillo.inspect.comparison import by_rule, compare, differences, first_parted
 from gatillo.inspect.rates import rate_check, seed_check
 from gatillo.inspect.reasons.sides import why_on_both_sides
+from gatillo.language.renaming import rename
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level, Section, Variant
 from gatillo.level.thing_edits import add_variant, delete_variable, delete_variant

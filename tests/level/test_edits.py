@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from building import add, c, kind, level, rule, things
-from gatillo.catalogue.renaming import rename
 from gatillo.desk.session.history import History
 from gatillo.files.level_file import decode_level, encode_level
+from gatillo.language.renaming import rename
 from gatillo.level import edits
 from gatillo.level.model import HoldsAt, Input, KeyBar, Section
 from gatillo.level.naming import did_you_mean, free_name, name_problem

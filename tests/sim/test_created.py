@@ -6,7 +6,7 @@ import pytest
 from msgspec.structs import replace
 
 from building import add, c, kind, level, rule, run, things
-from gatillo.catalogue.conversion import as_graph
+from gatillo.graphs.conversion import as_graph
 from gatillo.level.model import Clause, Graph, Node, Spot, Wire
 
 POT = kind("Pot", 2, contact="none", has={"n": 0.0})

@@ -8,11 +8,11 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from building import START, c, kind, level, rule, things
-from gatillo.catalogue import flocking, goals
-from gatillo.catalogue.conversion import as_graph
-from gatillo.catalogue.steering import FACES
+from gatillo.catalogue.entries import flocking, goals
+from gatillo.catalogue.entries.steering import FACES
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
+from gatillo.graphs.conversion import as_graph
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Object, Route, Settings, Stop
 from gatillo.sim.collision import contacts as contact

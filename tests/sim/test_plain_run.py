@@ -6,7 +6,7 @@ import pytest
 from msgspec.structs import replace
 
 from building import START, add, c, fired, level, rule, run, things
-from gatillo.catalogue.conversion import as_graph
+from gatillo.graphs.conversion import as_graph
 from gatillo.level.model import Clause
 from plain_run import PlainRun
 from random_logic import KINDS, RandomLogic, numbers, plain_numbers, told, too_much

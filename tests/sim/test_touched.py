@@ -8,9 +8,14 @@ from staging import KINDS, accesses, change_what_was_there, clause, disturb, sta
 
 from building import EVERY_TICK, c, rule
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.own import OWN_LINES
-from gatillo.catalogue.surroundings import Asked, Deed, Looks, Motion, Offers
-from gatillo.catalogue.touching import Touch, touched_by, touches
+from gatillo.catalogue.contexts.action import ActionApi
+from gatillo.catalogue.contexts.behaviour import BehaviourApi
+from gatillo.catalogue.contexts.effects import Touch, touches
+from gatillo.catalogue.contexts.focus import FocusApi
+from gatillo.catalogue.contexts.prompts import PromptApi
+from gatillo.catalogue.contexts.query import QueryApi
+from gatillo.catalogue.declare.entry_effects import touched_by
+from gatillo.catalogue.entries.own import OWN_LINES
 from gatillo.formula.compiling import compile_formula
 from gatillo.level.roles import Index
 from gatillo.sim.interaction.focus import FocusContext
@@ -258,7 +263,7 @@ def test_a_formula_tells_what_it_reads_of_whom():
 
 
 def test_every_method_of_the_world_says_what_it_touches():
-    for protocol in (Asked, Deed, Motion, Looks, Offers):
+    for protocol in (QueryApi, ActionApi, BehaviourApi, FocusApi, PromptApi):
         for name in protocol.__abstractmethods__:
             method = getattr(protocol, name)
             assert isinstance(method, property) or hasattr(method, "__touches__"), (
@@ -278,13 +283,13 @@ def test_what_cannot_be_looked_into_is_an_error():
         handed(world)
 
     with pytest.raises(TypeError, match="cannot be looked into"):
-        touched_by(hidden, ("who",), frozenset({"who"}), Deed)
+        touched_by(hidden, ("who",), frozenset({"who"}), ActionApi)
 
     def unknown(world, who):
         return world.weather
 
     with pytest.raises(TypeError, match="weather"):
-        touched_by(unknown, ("who",), frozenset({"who"}), Deed)
+        touched_by(unknown, ("who",), frozenset({"who"}), ActionApi)
 
 
 @pytest.mark.parametrize(
@@ -307,6 +312,6 @@ def test_what_a_helper_is_handed_comes_from_the_slots_that_it_was_given():
         chosen = np.where(angle > 3, who[1:], who)
         helper(deed, chosen, angle)
 
-    said = touched_by(tried, ("who", "angle"), frozenset({"who"}), Deed)
+    said = touched_by(tried, ("who", "angle"), frozenset({"who"}), ActionApi)
     assert said.writes == {Touch("angle", "who")}
     assert EVERY_TICK.use in CATALOGUE

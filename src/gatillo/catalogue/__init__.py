@@ -1,67 +1,17 @@
-"""The catalogue: what rules can be made of. Importing it declares every entry."""
+"""The catalogue: what rules and graphs can be made of. Importing it declares every entry of entries/."""
 
-from gatillo.catalogue import (
-    areas,
-    behaving,
-    bonds,
-    carrying,
-    changes,
-    clips,
-    contact,
-    falling,
-    flocking,
-    flow,
-    focus,
-    goals,
-    keys,
-    life,
-    messages,
-    moving,
-    own,
-    picks,
-    pointer,
-    prompts,
-    relations,
-    steering,
-    tags,
-    talking,
-    time,
-    turning,
-    variables,
-    walking,
+from importlib import import_module
+from pkgutil import iter_modules
+
+from gatillo.catalogue import entries
+from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Slot
+from gatillo.catalogue.declare.subjects import add_subjects
+
+__all__ = ["CATALOGUE", "Entry", "Slot"]
+
+add_subjects(
+    {
+        found.name: getattr(import_module(f"{entries.__name__}.{found.name}"), "SUBJECT", None)
+        for found in iter_modules(entries.__path__)
+    }
 )
-from gatillo.catalogue.entry import CATALOGUE, Entry, Slot
-
-__all__ = [
-    "CATALOGUE",
-    "Entry",
-    "Slot",
-    "areas",
-    "behaving",
-    "bonds",
-    "carrying",
-    "changes",
-    "clips",
-    "contact",
-    "falling",
-    "flocking",
-    "flow",
-    "focus",
-    "goals",
-    "keys",
-    "life",
-    "messages",
-    "moving",
-    "own",
-    "picks",
-    "pointer",
-    "prompts",
-    "relations",
-    "steering",
-    "tags",
-    "talking",
-    "time",
-    "turning",
-    "variables",
-    "walking",
-]

@@ -17,11 +17,11 @@ import msgspec
 from rich.console import Console
 from rich.progress import Progress
 
-from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.cli.console import err, give_up
 from gatillo.cli.levels import trial_from
 from gatillo.cli.telling import MARKS, print_verdicts
 from gatillo.inspect.expectations import Verdict, all_as_meant, as_data, faults_amiss, run_and_judge, tally
+from gatillo.language.sentence import expectation_sentence
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level
 from gatillo.sim.program.program import Program

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from gatillo.catalogue import CATALOGUE, Entry
-from gatillo.catalogue.cards import CARDS, Card
-from gatillo.catalogue.subjects import SUBJECTS, in_order
+from gatillo.catalogue.cards.graph_cards import CARDS, Card
+from gatillo.catalogue.declare.subjects import SUBJECTS, in_order
 from gatillo.formula.functions import FUNCTIONS
 
 _GROUPS = {
@@ -54,7 +54,7 @@ def catalogue_page() -> str:
         entries = [e for e in CATALOGUE.values() if e.group == group]
         lines += [f"## {title}", "", f"{what} {len(entries)} of them.", ""]
         for subject in sorted({e.subject for e in entries}, key=in_order):
-            lines += [f"### {SUBJECTS[subject].capitalize()}", ""]
+            lines += [f"### {SUBJECTS[subject].title.capitalize()}", ""]
             for entry in entries:
                 if entry.subject == subject:
                     lines += _entry(entry)

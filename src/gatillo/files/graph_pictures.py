@@ -10,9 +10,9 @@ from collections.abc import Callable
 from pathlib import Path
 from textwrap import wrap
 
-from gatillo.catalogue.cards import cases_of, find_output, ports_of
-from gatillo.catalogue.outline import card_words, wired_slots
-from gatillo.catalogue.tidy_cards import tidied
+from gatillo.catalogue.cards.graph_cards import cases_of, find_output, ports_of
+from gatillo.graphs.layout import tidied
+from gatillo.graphs.outline import card_words, wired_slots
 from gatillo.level.graphs import End, wires_of
 from gatillo.level.model import Graph
 

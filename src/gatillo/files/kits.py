@@ -10,9 +10,9 @@ from dataclasses import dataclass
 
 from msgspec.structs import replace
 
-from gatillo.catalogue.cards import OWN
-from gatillo.catalogue.own import OWN_LINES
-from gatillo.catalogue.renaming import Sort, rename, uses
+from gatillo.catalogue.entries.own import OWN_LINES
+from gatillo.language.renaming import Sort, rename, uses
+from gatillo.level.graphs import OWN
 from gatillo.level.model import FORMAT_VERSION, Graph, Level, Logic, Rule, Section
 from gatillo.level.naming import free_name
 from gatillo.level.roles import all_logic

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from gatillo.catalogue.outline import outline
-from gatillo.catalogue.sentence import expectation_sentence, mode_words, sentence
+from gatillo.graphs.outline import outline
+from gatillo.language.sentence import expectation_sentence, mode_words, sentence
 from gatillo.level.model import Graph, Level, Rule, Section
 
 

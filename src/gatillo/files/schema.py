@@ -7,7 +7,7 @@ from typing import Any
 import msgspec
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.cards import CARDS
+from gatillo.catalogue.cards.graph_cards import CARDS
 from gatillo.level.model import Level
 
 

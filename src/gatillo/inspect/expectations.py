@@ -10,11 +10,11 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any, Literal
 
-from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.formula.compiling import CHANCE, EVERY, Formula, compile_formula
 from gatillo.formula.functions import write_out
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.watching import Following, Unanswered, follow, value_in
+from gatillo.language.sentence import expectation_sentence
 from gatillo.level.model import (
     Expectation,
     FiresBefore,

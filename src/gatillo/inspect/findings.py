@@ -8,13 +8,13 @@ from typing import Literal
 
 from msgspec.structs import replace
 
-from gatillo.catalogue.binding import RoleArgument, VariableArgument, Word
-from gatillo.catalogue.cards import NUMBERED, OUTPUT
-from gatillo.catalogue.own_faces import is_own_node
+from gatillo.catalogue.cards.graph_cards import NUMBERED
+from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
+from gatillo.language.binding import RoleArgument, VariableArgument, Word
 from gatillo.level.edits import change_rule, set_slot
-from gatillo.level.graphs import wires_of
+from gatillo.level.graphs import OUTPUT, wires_of
 from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import Graph, HoldsAt, HoldsWhenever, Level
 from gatillo.level.naming import did_you_mean, nearest, shortened, spoken, token

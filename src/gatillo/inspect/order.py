@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
-from gatillo.catalogue.surroundings import Candidates
+from gatillo.catalogue.contexts.values import Candidates
 from gatillo.inspect.comparison import Comparison, compare
 from gatillo.inspect.expectations import Verdict, judge
 from gatillo.inspect.reasons.journal import SAME_AS

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from gatillo.inspect.reasons.reason import value_words
+from gatillo.inspect.value_words import value_words
 from gatillo.level.naming import spoken
 from gatillo.sim.program.bodies import WALK
 from gatillo.sim.world.columns import COLUMNS

@@ -9,6 +9,8 @@ from functools import lru_cache
 
 from gatillo.level.model import Graph, Wire
 
+OWN, INPUT, OUTPUT = "own", "input", "output"
+"""Own nodes: the card that uses one, and the cards of its face."""
 _END = re.compile(r"(\d{1,7})(?:\.([^\s.][^.]*))?")
 
 
@@ -89,3 +91,43 @@ def _wire_flaws(wire: Wire, known: set[int], path: str) -> Iterator[tuple[str, s
             )
         elif end.node not in known:
             yield f"{path}.{side}", f"there is no card with the number {end.node}"
+
+
+def given_in(text: str) -> dict[str, str]:
+    """What a line gives to the inputs of an own node, by their names: `reach = 70, tool = Lantern`.
+
+    Raises ValueError with a sentence for what is not of that form.
+    """
+    found: dict[str, str] = {}
+    for piece in _pieces(text):
+        name, equals, value = (part.strip() for part in piece.partition("="))
+        if not piece.strip():
+            continue
+        if not equals or not name or not value or value.startswith("="):
+            raise ValueError(
+                f"“{piece.strip()}” gives nothing; write an input's name and what it is, such as reach = 70"
+            )
+        if name in found:
+            raise ValueError(f"“{name}” is given twice")
+        found[name] = value
+    return found
+
+
+def given_as_text(given: dict[str, str]) -> str:
+    """What is given, as a line has it."""
+    return ", ".join(f"{name} = {value}" for name, value in given.items())
+
+
+_MARKS = re.compile(r'"(?:[^"]|"")*"|[(),]|[^"(),]+|"')
+
+
+def _pieces(text: str) -> list[str]:
+    """The text parted at commas outside brackets and quotes."""
+    found, depth = [""], 0
+    for mark in _MARKS.findall(text):
+        depth += {"(": 1, ")": -1}.get(mark, 0)
+        if mark == "," and depth <= 0:
+            found.append("")
+        else:
+            found[-1] += mark
+    return found

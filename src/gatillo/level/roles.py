@@ -8,7 +8,7 @@ variable `target` of Hatch refers to, `lead of level` the one that a level varia
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Literal
@@ -17,6 +17,7 @@ from gatillo.level.model import (
     Area,
     Clause,
     Clip,
+    Graph,
     Kind,
     Level,
     Logic,
@@ -305,3 +306,18 @@ def all_logic(level: Level) -> Iterator[tuple[int, Section | None, Logic]]:
         else:
             yield position, None, entry
             position += 1
+
+
+def every_clause(level: Level) -> Iterator[Clause]:
+    """Every line of every rule, those within groups and repeats too, and every card of every graph."""
+
+    def within(clauses: Iterable[Clause]) -> Iterator[Clause]:
+        for clause in clauses:
+            yield clause
+            yield from within(clause.of)
+
+    for _, _, entry in all_logic(level):
+        if isinstance(entry, Graph):
+            yield from within(node.clause for node in entry.nodes)
+        else:
+            yield from within((*entry.when, *entry.if_, *entry.do, *entry.else_))

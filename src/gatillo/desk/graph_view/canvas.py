@@ -8,13 +8,13 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtWidgets import QWidget
 
-from gatillo.catalogue.card_faces import CardFace
-from gatillo.catalogue.outline import card_words, outline_order, wired_slots
+from gatillo.catalogue.cards.faces import CardFace
 from gatillo.desk.graph_view.card_layout import Sheet, WireShape, points_along
 from gatillo.desk.graph_view.card_writer import CardWriter
 from gatillo.desk.graph_view.graph_commands import GraphCommands
 from gatillo.desk.graph_view.what_ran import WhatRan, what_ran
 from gatillo.desk.session.workbench import Workbench
+from gatillo.graphs.outline import card_words, outline_order, wired_slots
 
 LEAST, MOST = 0.15, 2.0
 READABLE = 0.85

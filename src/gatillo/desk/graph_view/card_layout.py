@@ -12,14 +12,14 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainterPath
 
-from gatillo.catalogue.card_faces import CardFace, card_face
-from gatillo.catalogue.cards import FORMULA, OWN, find_output, ports_of
-from gatillo.catalogue.entry import CATALOGUE
-from gatillo.catalogue.outline import card_pieces, wired_slots
-from gatillo.catalogue.tidy_cards import tidied
+from gatillo.catalogue.cards.faces import CardFace, card_face
+from gatillo.catalogue.cards.graph_cards import FORMULA, find_output, ports_of
+from gatillo.catalogue.declare.entry import CATALOGUE
 from gatillo.desk.writing.sentence_layout import Run, SentenceLayout
 from gatillo.desk.writing.words import Word
-from gatillo.level.graphs import End, end_of
+from gatillo.graphs.layout import tidied
+from gatillo.graphs.outline import card_pieces, wired_slots
+from gatillo.level.graphs import OWN, End, end_of
 from gatillo.level.model import Frame, Graph, Node
 from gatillo.level.roles import Index
 

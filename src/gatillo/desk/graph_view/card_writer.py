@@ -8,19 +8,20 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, QPointF, QRectF, QTimer, Signal
 from PySide6.QtWidgets import QWidget
 
-from gatillo.catalogue.binding import Problem, bind
-from gatillo.catalogue.card_faces import VALUED
-from gatillo.catalogue.cards import CARDS, FORMULA, OWN, sentence_of
-from gatillo.catalogue.entry import CATALOGUE, Slot
-from gatillo.catalogue.reading import Reading
+from gatillo.catalogue.cards.faces import VALUED
+from gatillo.catalogue.cards.graph_cards import CARDS, FORMULA, sentence_of
+from gatillo.catalogue.declare.entry import CATALOGUE, Slot
 from gatillo.desk.graph_view.card_layout import LINE, CardShape
 from gatillo.desk.graph_view.graph_commands import FREE, GraphCommands
 from gatillo.desk.writing.slot_editor import Edited, SlotEditor
 from gatillo.desk.writing.typed_line import TypedLine
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
+from gatillo.language.binding import Problem, bind
+from gatillo.language.reading import Reading
 from gatillo.level import thing_edits
 from gatillo.level.edits import Part
+from gatillo.level.graphs import OWN
 from gatillo.level.model import Clause, Graph, Node
 
 _GROUPS = {"occasion": "occasion", "condition": "condition", "pick": "condition", "action": "action"}

@@ -9,19 +9,19 @@ import msgspec
 from PySide6.QtCore import QObject, QPointF, QRectF, Signal
 from PySide6.QtWidgets import QApplication
 
-from gatillo.catalogue.card_faces import card_face
-from gatillo.catalogue.cards import ALL_MATCHES, FORMULA, INPUT, OUTPUT, sentence_of
-from gatillo.catalogue.folding import NoFolding, fold, name_face, unfold
-from gatillo.catalogue.outline import card_words
-from gatillo.catalogue.reading import written_out
-from gatillo.catalogue.tidy_cards import DOWN, tidied
+from gatillo.catalogue.cards.faces import card_face
+from gatillo.catalogue.cards.graph_cards import ALL_MATCHES, FORMULA, sentence_of
 from gatillo.desk.graph_view.card_layout import Sheet, SheetLayout, WireShape
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.formula.compiling import KEEPING, compile_formula, unknown_names
 from gatillo.formula.syntax import FormulaError
+from gatillo.graphs.folding import NoFolding, fold, name_face, unfold
+from gatillo.graphs.layout import DOWN, tidied
+from gatillo.graphs.outline import card_words
+from gatillo.language.reading import written_out
 from gatillo.level import edits, graph_edits
-from gatillo.level.graphs import End, wires_of
+from gatillo.level.graphs import INPUT, OUTPUT, End, wires_of
 from gatillo.level.model import Clause, Frame, Graph, Level, Node
 from gatillo.level.naming import shortened, token
 from gatillo.level.roles import Index, all_logic

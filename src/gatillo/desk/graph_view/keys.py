@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 
-from gatillo.catalogue.outline import outline_order
 from gatillo.desk.graph_view.canvas import GraphCanvas
+from gatillo.graphs.outline import outline_order
 
 STEP = 20.0
 """Units by which arrows move a card."""

@@ -5,14 +5,14 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QToolButton, QWidget
 
-from gatillo.catalogue.cards import OWN
-from gatillo.catalogue.own_faces import is_own_node
+from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.desk.graph_view.graph_commands import GraphCommands
 from gatillo.desk.graph_view.view import GraphView
 from gatillo.desk.looks import plain
 from gatillo.desk.looks.plain import ShortWords, Words
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
+from gatillo.level.graphs import OWN
 from gatillo.level.model import Graph
 from gatillo.level.roles import all_logic
 

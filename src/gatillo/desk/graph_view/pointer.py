@@ -8,11 +8,11 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QLineEdit
 
-from gatillo.catalogue.cards import OWN
 from gatillo.desk.graph_view.canvas import REACH, Drag, GraphCanvas
 from gatillo.desk.graph_view.card_layout import CardShape, Sheet, WireShape, points_along
 from gatillo.desk.graph_view.small_map import SmallMap
 from gatillo.desk.writing.number_drag import PLAIN_NUMBER, dragged
+from gatillo.level.graphs import OWN
 
 
 class GraphPointer:

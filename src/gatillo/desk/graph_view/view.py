@@ -15,8 +15,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QMenu, QToolTip, QWidget
 
-from gatillo.catalogue.cards import OWN, sentence_of
-from gatillo.catalogue.outline import card_words, wired_slots
+from gatillo.catalogue.cards.graph_cards import sentence_of
 from gatillo.desk.graph_view.canvas import GraphCanvas
 from gatillo.desk.graph_view.card_layout import (
     Sheet,
@@ -32,6 +31,8 @@ from gatillo.desk.graph_view.small_map import SmallMap
 from gatillo.desk.looks.plain import tip
 from gatillo.desk.looks.theme import theme, with_alpha
 from gatillo.desk.session.workbench import Workbench
+from gatillo.graphs.outline import card_words, wired_slots
+from gatillo.level.graphs import OWN
 
 
 class GraphView(GraphCanvas):

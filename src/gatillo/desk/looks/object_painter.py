@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPen
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.turning import IN_THE_PLANE, OVER_ITS_HEIGHT
+from gatillo.catalogue.entries.turning import IN_THE_PLANE, OVER_ITS_HEIGHT
 from gatillo.desk.looks.drawings import draw_ready
 from gatillo.desk.looks.picture_import import picture_of
 from gatillo.desk.looks.theme import kind_colour, text_font, theme, with_alpha

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractScrollArea
 
-from gatillo.catalogue.sentence import sentence
 from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.measures import HEADER, ROW
 from gatillo.desk.order_list.rows import Row
 from gatillo.desk.writing.number_drag import PLAIN_NUMBER, dragged
 from gatillo.desk.writing.words import Word
+from gatillo.language.sentence import sentence
 from gatillo.level import rule_edits
 from gatillo.level.edits import Part, clauses_of
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.facts import Heard
+from gatillo.catalogue.declare.facts import Heard
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Did, Trace, Way

@@ -6,13 +6,13 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.cards import ports_of
-from gatillo.catalogue.outline import card_words, outline_cards, wired_slots
-from gatillo.catalogue.sentence import Piece, expectation_sentence, mode_words, pieces
+from gatillo.catalogue.cards.graph_cards import ports_of
 from gatillo.desk.session.replay import Watch
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.words import Word
+from gatillo.graphs.outline import card_words, outline_cards, wired_slots
 from gatillo.inspect.expectations import Verdict
+from gatillo.language.sentence import Piece, expectation_sentence, mode_words, pieces
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause, Graph, KeyBar, Logic, Rule, Section
 

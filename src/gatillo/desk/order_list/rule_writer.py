@@ -10,11 +10,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtWidgets import QAbstractScrollArea, QApplication
 
-from gatillo.catalogue.binding import Problem, bind
-from gatillo.catalogue.entry import CATALOGUE
-from gatillo.catalogue.reading import Reading
-from gatillo.catalogue.renaming import Sort
-from gatillo.catalogue.sentence import sentence
+from gatillo.catalogue.declare.entry import CATALOGUE
 from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.rows import Row
@@ -23,6 +19,10 @@ from gatillo.desk.session.selection import Selection
 from gatillo.desk.writing.slot_editor import Edited, SlotEditor
 from gatillo.desk.writing.typed_line import TypedLine
 from gatillo.desk.writing.words import Word
+from gatillo.language.binding import Problem, bind
+from gatillo.language.reading import Reading
+from gatillo.language.renaming import Sort
+from gatillo.language.sentence import sentence
 from gatillo.level import rule_edits, thing_edits
 from gatillo.level.edits import Part, clauses_of, line_at
 from gatillo.level.model import Clause, Graph, Level, Logic, Rule, Section

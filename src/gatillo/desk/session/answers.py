@@ -13,7 +13,6 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from gatillo.catalogue.binding import RoleArgument
 from gatillo.desk.session.worker import Gate, Job, Worker
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.moments import Found, find_moments
@@ -24,6 +23,7 @@ from gatillo.inspect.reasons.never import why_never
 from gatillo.inspect.reasons.reason import Reason
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.reasons.why_not import WhyNot
+from gatillo.language.binding import RoleArgument
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.run.run import Cursor, Run
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from gatillo.catalogue.renaming import Sort, rename, uses
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
+from gatillo.language.renaming import Sort, rename, uses
 from gatillo.level.model import Level
 from gatillo.level.naming import free_name_problem, name_problem
 from gatillo.level.thing_edits import change_kind, follow_name

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from gatillo.catalogue.slot_types import known_names
+from gatillo.catalogue.declare.named_types import known_names
 from gatillo.level.model import Graph, Level, Section
 from gatillo.level.roles import all_logic
 

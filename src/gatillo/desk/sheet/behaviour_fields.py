@@ -6,14 +6,14 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QSlider, QWidget
 
-from gatillo.catalogue.binding import bind
-from gatillo.catalogue.choices import choices, usual_slots
-from gatillo.catalogue.entry import CATALOGUE, Slot
+from gatillo.catalogue.declare.entry import CATALOGUE, Slot
 from gatillo.desk.looks.plain import Words
 from gatillo.desk.looks.theme import text_font
 from gatillo.desk.looks.wheel import scrolls_unless_clicked
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
+from gatillo.language.binding import bind
+from gatillo.language.choices import choices, usual_slots
 from gatillo.level import edits, thing_edits
 from gatillo.level.model import Clause, Kind, Object
 from gatillo.level.naming import spoken

@@ -5,16 +5,18 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtWidgets import QVBoxLayout
 
-from gatillo.catalogue.cards import A_ROLE, A_VALUE, INPUT, MATCHES, OUTPUT
-from gatillo.catalogue.folding import name_face
-from gatillo.catalogue.outline import outline
-from gatillo.catalogue.own_faces import face_sentence, is_own_node, uses_of
+from gatillo.catalogue.cards.graph_cards import A_ROLE, A_VALUE, MATCHES
+from gatillo.catalogue.cards.own_nodes import face_sentence, uses_of
+from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.desk.session.naming import take_name
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
+from gatillo.graphs.folding import name_face
+from gatillo.graphs.outline import outline
 from gatillo.level import graph_edits
 from gatillo.level.edits import change_logic
+from gatillo.level.graphs import INPUT, OUTPUT
 from gatillo.level.model import Clause, Graph, Logic, Node
 from gatillo.level.naming import free_name
 from gatillo.level.roles import all_logic

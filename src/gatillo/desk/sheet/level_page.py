@@ -7,7 +7,7 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
-from gatillo.catalogue.slot_types import known_names
+from gatillo.catalogue.declare.named_types import known_names
 from gatillo.desk.looks.small_pictures import blank_picture, kind_picture, place_picture
 from gatillo.desk.looks.theme import theme
 from gatillo.desk.session.selection import Selection, Thing

@@ -7,7 +7,6 @@ from collections.abc import Callable
 from msgspec.structs import replace
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout
 
-from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.desk.session.naming import take_name
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
@@ -15,6 +14,7 @@ from gatillo.desk.sheet.form import Form
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.expectations import faults_amiss
+from gatillo.language.sentence import expectation_sentence
 from gatillo.level import thing_edits
 from gatillo.level.edits import change_trial
 from gatillo.level.keys import KEYS, POINTER_KEYS

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QWidget
 
-from gatillo.catalogue.renaming import Sort
 from gatillo.desk.session.naming import delete_thing, take_name
 from gatillo.desk.sheet.form import Form, Take
+from gatillo.language.renaming import Sort
 from gatillo.level import thing_edits
 from gatillo.level.model import Reference, Value
 from gatillo.level.roles import type_of

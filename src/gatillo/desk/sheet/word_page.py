@@ -7,14 +7,14 @@ from typing import Literal
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QVBoxLayout
 
-from gatillo.catalogue.entry import CATALOGUE
-from gatillo.catalogue.renaming import uses
-from gatillo.catalogue.sentence import sentence
-from gatillo.catalogue.slot_types import known_names
+from gatillo.catalogue.declare.entry import CATALOGUE
+from gatillo.catalogue.declare.named_types import known_names
 from gatillo.desk.session.naming import take_name
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
+from gatillo.language.renaming import uses
+from gatillo.language.sentence import sentence
 from gatillo.level.edits import clauses_of
 from gatillo.level.model import Clause, Graph, Logic
 from gatillo.level.roles import all_logic

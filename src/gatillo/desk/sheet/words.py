@@ -7,9 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from gatillo.catalogue.cards import sentence_of
-from gatillo.catalogue.outline import card_words, wired_slots
-from gatillo.catalogue.sentence import pieces
+from gatillo.catalogue.cards.graph_cards import sentence_of
 from gatillo.desk.looks.theme import kind_colour, theme
 from gatillo.desk.session.telling import changes_words, ordinal, who_words
 from gatillo.desk.session.workbench import Workbench
@@ -17,7 +15,9 @@ from gatillo.desk.sheet.questions import about_firing, ask, value_link
 from gatillo.desk.writing.sentence_layout import kind_of
 from gatillo.formula.compiling import column_key
 from gatillo.formula.functions import write_number, write_out
+from gatillo.graphs.outline import card_words, wired_slots
 from gatillo.inspect.findings import Finding
+from gatillo.language.sentence import pieces
 from gatillo.level.model import Clause, Graph, Reference, Rule, Variable
 from gatillo.level.naming import token
 from gatillo.level.roles import type_of

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from gatillo.catalogue.sentence import expectation_sentence
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
 from gatillo.inspect.expectations import times_fired
+from gatillo.language.sentence import expectation_sentence
 from gatillo.level import thing_edits
 from gatillo.level.model import Expectation, FiresTimes, HoldsAt
 from gatillo.level.naming import token

@@ -7,12 +7,12 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog
 
-from gatillo.catalogue.cards import OWN
 from gatillo.desk.graph_view.page import GraphPage
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
 from gatillo.desk.window.region import Region
 from gatillo.files.graph_pictures import WRITERS, write_graph
+from gatillo.level.graphs import OWN
 
 
 class GraphMenu:

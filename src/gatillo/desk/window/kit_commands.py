@@ -7,12 +7,12 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QDialog, QFileDialog, QWidget
 
-from gatillo.catalogue.renaming import Sort
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
 from gatillo.desk.window.kit_dialogs import KitClashes, KitKinds
 from gatillo.files.kits import SUFFIX, Clash, bring_kit, clashes, make_kit
 from gatillo.files.level_file import LevelFileError, read_level, write_level
+from gatillo.language.renaming import Sort
 from gatillo.level.model import Level, Section
 from gatillo.level.validation import flaws
 

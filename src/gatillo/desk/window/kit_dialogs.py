@@ -14,9 +14,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gatillo.catalogue.renaming import Sort
 from gatillo.desk.looks.plain import Words
 from gatillo.files.kits import Clash
+from gatillo.language.renaming import Sort
 from gatillo.level.model import Level
 
 

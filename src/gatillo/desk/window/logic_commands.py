@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from gatillo.catalogue.conversion import NoConversion, as_graph, as_rule_again
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
+from gatillo.graphs.conversion import NoConversion, as_graph, as_rule_again
 from gatillo.level.edits import change_logic
 from gatillo.level.graph_edits import add_graph
 from gatillo.level.model import Graph, Logic, Rule

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from gatillo.catalogue.cards import OWN
 from gatillo.desk.graph_view.page import GraphPage
 from gatillo.desk.session.workbench import Workbench
+from gatillo.level.graphs import OWN
 from gatillo.level.model import Graph, Logic
 from gatillo.level.roles import all_logic
 
@@ -73,6 +73,7 @@ def needs_of(bench: Workbench, page: GraphPage, shows_graph: Callable[[], bool])
         "wire": Need(lambda: graph() and page.view.wire_shape is not None, "Select a wire first: click it."),
         "answer": Need(lambda: bench.answers.page is not None, "No answer is shown. Ask a question first."),
         "comparison": Need(
-            lambda: bench.compared or bench.beside.run is not None, "No comparison is shown. Choose Ask › Compare first."
+            lambda: bench.compared or bench.beside.run is not None,
+            "No comparison is shown. Choose Ask › Compare first.",
         ),
     }

@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import QObject, QStringListModel, Qt, QTimer
 from PySide6.QtWidgets import QAbstractItemView, QCompleter, QLineEdit
 
-from gatillo.catalogue.slot_types import SLOT_TYPES
+from gatillo.catalogue.declare.slot_types import SLOT_TYPES
 from gatillo.desk.session.workbench import Workbench
 from gatillo.formula.compiling import PROPERTY_TYPES, Formula, compile_formula
 from gatillo.formula.functions import FUNCTIONS, write_out

@@ -10,15 +10,15 @@ from PySide6.QtCore import QCoreApplication, QEvent, QObject, QRectF, Qt, QTimer
 from PySide6.QtGui import QAction, QInputMethodEvent, QKeyEvent, QTextCharFormat
 from PySide6.QtWidgets import QCompleter, QLineEdit, QWidget
 
-from gatillo.catalogue.binding import Problem
-from gatillo.catalogue.choices import choices
-from gatillo.catalogue.entry import Slot
-from gatillo.catalogue.slot_types import hint_here
+from gatillo.catalogue.declare.entry import Slot
+from gatillo.catalogue.declare.slot_types import hint_here
 from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import Words, tip
 from gatillo.desk.looks.theme import figures, text_font, theme
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.formula_help import MOST_SHOWN, NameCompleter, value_now
+from gatillo.language.binding import Problem
+from gatillo.language.choices import choices
 from gatillo.level.roles import Index
 
 

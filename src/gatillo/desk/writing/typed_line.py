@@ -15,15 +15,15 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gatillo.catalogue.reading import Reading, readings
-from gatillo.catalogue.sentence import Piece, pieces, sentence
-from gatillo.catalogue.subjects import SUBJECTS
+from gatillo.catalogue.declare.subjects import SUBJECTS
 from gatillo.desk.looks import plain
 from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.theme import text_font, theme
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.sentence_layout import SentenceLayout
 from gatillo.desk.writing.words import Word
+from gatillo.language.reading import Reading, readings
+from gatillo.language.sentence import Piece, pieces, sentence
 from gatillo.level.edits import Part
 
 ITEM = 46
@@ -72,7 +72,7 @@ class _ReadingPainter(QStyledItemDelegate):
         p.drawText(below, Qt.AlignmentFlag.AlignVCenter, words_of)
         if self.subjects:
             right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-            p.drawText(top, right, SUBJECTS[reading.entry.subject])
+            p.drawText(top, right, SUBJECTS[reading.entry.subject].title)
         p.setPen(QPen(t.hairline, 1))
         p.drawLine(area.bottomLeft(), area.bottomRight())
         p.restore()

@@ -8,14 +8,15 @@ from functools import partial
 
 import numpy as np
 
-from gatillo.catalogue.binding import Word
-from gatillo.catalogue.facts import PromptChanged
+from gatillo.catalogue.declare.facts import PromptChanged
 from gatillo.formula.compiling import Formula
 from gatillo.inspect.reasons.explaining import Explaining
 from gatillo.inspect.reasons.instruments import Match, TurnSeen
 from gatillo.inspect.reasons.journal import Moment
-from gatillo.inspect.reasons.reason import Reason, value_words
+from gatillo.inspect.reasons.reason import Reason
 from gatillo.inspect.reasons.words import called, quoted, seconds
+from gatillo.inspect.value_words import value_words
+from gatillo.language.binding import Word
 from gatillo.sim.collision.raycast import clear_views
 from gatillo.sim.program.compiled_line import CompiledLine, facts_of
 from gatillo.sim.program.touched import LEVEL, names_of, reads_of

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from gatillo.catalogue.binding import Word
 from gatillo.inspect.reasons.journal import Moment, Wrote
 from gatillo.inspect.reasons.reason import MOST_NAMED, Reason, listed
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.reasons.words import called, place_words, quoted, seconds
+from gatillo.language.binding import Word
 from gatillo.level.properties import PROPERTIES
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.touched import LEVEL, Access, touched_by_rule

@@ -9,7 +9,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Candidates
+from gatillo.catalogue.contexts.values import Candidates
 from gatillo.sim.matching.match_table import Matches, table_of
 from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.program.compiled_rule import CompiledRule

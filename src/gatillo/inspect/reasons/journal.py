@@ -13,8 +13,8 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from gatillo.catalogue.surroundings import Candidates
-from gatillo.catalogue.touching import ANYBODY
+from gatillo.catalogue.contexts.effects import ANYBODY
+from gatillo.catalogue.contexts.values import Candidates
 from gatillo.level.properties import PROPERTIES
 from gatillo.sim.matching.match_table import Matches
 from gatillo.sim.program.compiled_line import CompiledLine

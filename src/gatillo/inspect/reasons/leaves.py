@@ -7,13 +7,13 @@ from typing import Any
 
 import numpy as np
 
-from gatillo.catalogue.touching import ANYBODY
+from gatillo.catalogue.contexts.effects import ANYBODY
 from gatillo.formula.compiling import EVERY, PROPERTY_TYPES, Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.reasons.instruments import Match, rows_table
 from gatillo.inspect.reasons.journal import SAME_AS
-from gatillo.inspect.reasons.reason import value_words
 from gatillo.inspect.reasons.words import called
+from gatillo.inspect.value_words import value_words
 from gatillo.level.naming import spoken
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import View

@@ -11,11 +11,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.binding import Argument, RoleArgument, VariableArgument, WhereArgument, Word
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.functions import spread
 from gatillo.formula.syntax import FormulaError, Node, parse
-from gatillo.inspect.reasons.reason import value_words
+from gatillo.inspect.value_words import value_words
+from gatillo.language.binding import Argument, RoleArgument, VariableArgument, WhereArgument, Word
 from gatillo.level.model import Area, Rectangle
 from gatillo.level.roles import Index
 from gatillo.sim.collision.shapes import separation

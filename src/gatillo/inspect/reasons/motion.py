@@ -6,14 +6,15 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
 
-from gatillo.catalogue.entry import CATALOGUE
-from gatillo.catalogue.sentence import sentence
+from gatillo.catalogue.declare.entry import CATALOGUE
 from gatillo.inspect.reasons.events import input_reason
 from gatillo.inspect.reasons.explaining import Explaining
 from gatillo.inspect.reasons.journal import POSE, Moment, Wrote
 from gatillo.inspect.reasons.leaves import kind_of
-from gatillo.inspect.reasons.reason import Reason, listed, value_words
+from gatillo.inspect.reasons.reason import Reason, listed
 from gatillo.inspect.reasons.words import called, seconds
+from gatillo.inspect.value_words import value_words
+from gatillo.language.sentence import sentence
 from gatillo.level.naming import spoken
 from gatillo.sim.motion.routes import ENDS, WALKS
 from gatillo.sim.program.bodies import MOVABLE, WALK, on_column

@@ -8,10 +8,10 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.binding import RoleArgument, Word
 from gatillo.inspect.reasons.instruments import Match, Seen, Table, table
 from gatillo.inspect.reasons.measures import Probe, by
 from gatillo.inspect.reasons.words import called
+from gatillo.language.binding import RoleArgument, Word
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import Matches, TooManyMatches, join_role
 from gatillo.sim.run.run import Run

@@ -6,8 +6,6 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from gatillo.formula.functions import write_number, write_out
-
 Sort = Literal[
     "firing",
     "occasion",
@@ -89,17 +87,6 @@ class Reason:
         if depth > 0:
             for reason in self.because():
                 yield from reason.walk(depth - 1)
-
-
-def value_words(value: Any) -> str:
-    """A value as a person reads it."""
-    if isinstance(value, str):
-        return f"“{value}”"
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, float | int):
-        return write_number(float(f"{float(value):.6g}"))
-    return str(write_out(value))
 
 
 def listed(names: list[str]) -> str:

@@ -7,9 +7,9 @@ from functools import partial
 
 import numpy as np
 
-from gatillo.catalogue.cards import sentence_of
-from gatillo.catalogue.outline import card_words
+from gatillo.catalogue.cards.graph_cards import sentence_of
 from gatillo.formula.compiling import compile_formula
+from gatillo.graphs.outline import card_words
 from gatillo.inspect.created_names import with_created
 from gatillo.inspect.reasons.events import events, senders
 from gatillo.inspect.reasons.instruments import Match, Seen, TurnSeen, rows_table, see_turn
@@ -18,7 +18,7 @@ from gatillo.inspect.reasons.leaves import Leaf, kind_of, leaves_of, leaves_of_r
 from gatillo.inspect.reasons.measures import by, measure
 from gatillo.inspect.reasons.motion import behaviour_reason, motion_reason
 from gatillo.inspect.reasons.picks import pick_words, with_its_roles
-from gatillo.inspect.reasons.reason import Reason, Sort, listed, value_words
+from gatillo.inspect.reasons.reason import Reason, Sort, listed
 from gatillo.inspect.reasons.words import (
     called,
     for_whom,
@@ -29,6 +29,7 @@ from gatillo.inspect.reasons.words import (
     quoted,
     seconds,
 )
+from gatillo.inspect.value_words import value_words
 from gatillo.level.naming import spoken
 from gatillo.level.properties import PROPERTIES
 from gatillo.sim.collision.shapes import separation_of

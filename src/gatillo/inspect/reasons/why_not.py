@@ -8,7 +8,6 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.binding import RoleArgument, Word
 from gatillo.inspect.reasons.instruments import Match, Seen, Table, TurnSeen
 from gatillo.inspect.reasons.journal import Moment, upto_end
 from gatillo.inspect.reasons.leaves import kind_of
@@ -18,6 +17,7 @@ from gatillo.inspect.reasons.picks import pick_words, with_its_roles
 from gatillo.inspect.reasons.reason import MOST_NAMED, Reason
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.reasons.words import called, for_whom, line_words, place_words, quoted, seconds
+from gatillo.language.binding import RoleArgument, Word
 from gatillo.level.model import Section
 from gatillo.level.roles import Role
 from gatillo.sim.matching.match_table import Matches, keys_of

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 
-from gatillo.catalogue.binding import RoleArgument, VariableArgument, WhereArgument
-from gatillo.catalogue.sentence import pieces, sentence
 from gatillo.formula.compiling import Formula
 from gatillo.inspect.reasons.instruments import Match
+from gatillo.language.binding import RoleArgument, VariableArgument, WhereArgument
+from gatillo.language.sentence import pieces, sentence
 from gatillo.level.naming import spoken
 from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.program.compiled_rule import CompiledRule

@@ -12,7 +12,7 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import A_HANDFUL, Candidates, Rows
+from gatillo.catalogue.contexts.values import A_HANDFUL, Candidates, Rows
 from gatillo.level.roles import Role
 from gatillo.sim.collision.shapes import separation, separation_of
 from gatillo.sim.program.bodies import NONE

@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows
+from gatillo.catalogue.contexts.values import Rows
 from gatillo.sim.collision.contacts import pair_codes
 from gatillo.sim.collision.hits import DRIVE, HOP, THERE
 from gatillo.sim.collision.shapes import separation_by_arrays

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows, apart
+from gatillo.catalogue.contexts.values import Rows, apart
 from gatillo.formula.functions import spread
 from gatillo.sim.spatial.grid import Grid
 from gatillo.sim.world.world import World

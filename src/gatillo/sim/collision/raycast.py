@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows
+from gatillo.catalogue.contexts.values import Rows
 from gatillo.formula.functions import spread
 from gatillo.sim.collision.shapes import cos_sin
 from gatillo.sim.program.bodies import FIXED, MOVABLE, SENSED

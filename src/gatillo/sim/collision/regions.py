@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import A_HANDFUL, Rows, apart
+from gatillo.catalogue.contexts.values import A_HANDFUL, Rows, apart
 from gatillo.formula.functions import inside_area
 from gatillo.level.model import Area, Circle
 from gatillo.sim.world.world import World

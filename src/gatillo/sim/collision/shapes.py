@@ -13,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import A_HANDFUL, Rows
+from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
 from gatillo.sim.world.world import World
 
 Floats = NDArray[np.float64]

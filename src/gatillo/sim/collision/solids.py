@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows
+from gatillo.catalogue.contexts.values import Rows
 from gatillo.sim.collision.complementarity import Contacts, moved, pushes
 from gatillo.sim.collision.contacts import SKIN, near_pairs, pair_codes
 from gatillo.sim.collision.hits import CLOSE, DRIVE, UPRIGHT

@@ -7,7 +7,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Looks, Numbers, Rows
+from gatillo.catalogue.contexts.focus import FocusApi
+from gatillo.catalogue.contexts.values import Numbers, Rows
 from gatillo.formula.functions import spread
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import within_reach
@@ -20,7 +21,7 @@ FEW_PAIRS = 64
 _NOBODY = np.zeros(0, dtype=np.int64)
 
 
-class FocusContext(Looks):
+class FocusContext(FocusApi):
     """What is meant in a tick, by id of each looker."""
 
     def __init__(self, world: World) -> None:

@@ -12,7 +12,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import A_HANDFUL, Numbers, Offers, PromptTerms, Rows, apart
+from gatillo.catalogue.contexts.prompts import PromptApi
+from gatillo.catalogue.contexts.values import A_HANDFUL, Numbers, PromptTerms, Rows, apart
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import within_reach
 from gatillo.sim.collision.raycast import clear_views
@@ -38,7 +39,7 @@ class _Term:
     behaviour: int
 
 
-class PromptContext(Offers):
+class PromptContext(PromptApi):
     """What the prompts of a tick offer (the catalogue's Offers)."""
 
     def __init__(self, world: World) -> None:

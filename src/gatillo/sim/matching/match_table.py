@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Candidates, Rows
+from gatillo.catalogue.contexts.values import Candidates, Rows
 from gatillo.formula.compiling import column_key
 from gatillo.formula.frame import Frame
 from gatillo.level.roles import Role

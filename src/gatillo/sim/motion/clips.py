@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows
+from gatillo.catalogue.contexts.values import Rows
 from gatillo.formula.functions import half_open_degrees
 from gatillo.level.model import Clip
 from gatillo.level.roles import Role

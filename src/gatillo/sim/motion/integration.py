@@ -11,7 +11,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import A_HANDFUL, Rows
+from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
 from gatillo.sim.collision.contacts import SKIN, near_pairs
 from gatillo.sim.collision.crowd import Crowd
 from gatillo.sim.collision.hits import UPRIGHT, Body, Hits, Neighbours

@@ -7,8 +7,9 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.flocking import Urge
-from gatillo.catalogue.surroundings import Motion, Numbers, Rows, Where
+from gatillo.catalogue.contexts.behaviour import BehaviourApi
+from gatillo.catalogue.contexts.values import Numbers, Rows, Where
+from gatillo.catalogue.entries.flocking import Urge
 from gatillo.formula.compiling import Formula
 from gatillo.formula.functions import half_open_degrees, random_point, spread
 from gatillo.level.naming import spoken, token
@@ -34,7 +35,7 @@ A_FEW = 4
 _PAIRS_AT_ONCE = 500_000
 
 
-class BehaviourContext(Motion):
+class BehaviourContext(BehaviourApi):
     """The world as behaviours see it (the catalogue's Motion)."""
 
     def __init__(self, world: World, recorder: Recorder) -> None:

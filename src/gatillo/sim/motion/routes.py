@@ -11,8 +11,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.moving import EASINGS
-from gatillo.catalogue.surroundings import A_HANDFUL, Numbers, Rows
+from gatillo.catalogue.contexts.values import A_HANDFUL, Numbers, Rows
+from gatillo.catalogue.entries.moving import EASINGS
 from gatillo.sim.motion.tweens import eased
 from gatillo.sim.program.bodies import BUSY, WALK
 from gatillo.sim.world.world import World

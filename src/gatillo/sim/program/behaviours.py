@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from gatillo.catalogue.binding import RoleArgument, WhereArgument, Word, bind
 from gatillo.formula.compiling import Formula
+from gatillo.language.binding import RoleArgument, WhereArgument, Word, bind
 from gatillo.level.naming import did_you_mean, spoken, token
 from gatillo.level.roles import Index, Role
 from gatillo.sim.program.bodies import FARTHEST_SETTING, Behaviour, kept_column, setting_column

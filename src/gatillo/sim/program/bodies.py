@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
-from gatillo.catalogue.entry import Entry
+from gatillo.catalogue.declare.entry import Entry
 from gatillo.formula.compiling import Formula
 from gatillo.level.model import Circle, Kind
 

@@ -12,8 +12,7 @@ from dataclasses import dataclass, field, replace
 from typing import Literal, Protocol
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.binding import Bound, VariableArgument, bind
-from gatillo.catalogue.cards import (
+from gatillo.catalogue.cards.graph_cards import (
     ALL_HOLD,
     ALL_MATCHES,
     CARDS,
@@ -28,10 +27,11 @@ from gatillo.catalogue.cards import (
     find_output,
     ports_of,
 )
-from gatillo.catalogue.conversion import Drawn
 from gatillo.formula.compiling import Formula, compile_formula
 from gatillo.formula.frame import Frame
 from gatillo.formula.syntax import FormulaError
+from gatillo.graphs.conversion import Drawn
+from gatillo.language.binding import Bound, VariableArgument, bind
 from gatillo.level.graphs import End, circle, end_of, wires_of
 from gatillo.level.model import Clause, Graph, Node, Reference, Rule
 from gatillo.level.naming import did_you_mean, token

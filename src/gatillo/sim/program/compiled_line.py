@@ -8,11 +8,11 @@ from copy import copy
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, Literal
 
-from gatillo.catalogue.binding import Argument, Bound, RoleArgument, VariableArgument, WhereArgument, Word
-from gatillo.catalogue.entry import Entry
-from gatillo.catalogue.facts import Fact, checked
-from gatillo.catalogue.surroundings import Target, Watched
+from gatillo.catalogue.contexts.values import Target, Watched
+from gatillo.catalogue.declare.entry import Entry
+from gatillo.catalogue.declare.facts import Fact, checked
 from gatillo.formula.compiling import Formula
+from gatillo.language.binding import Argument, Bound, RoleArgument, VariableArgument, WhereArgument, Word
 from gatillo.level.model import Clause, Rule
 from gatillo.level.roles import Role
 from gatillo.sim.spatial.random_draws import identity

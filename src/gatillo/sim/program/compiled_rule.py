@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from gatillo.catalogue.binding import VariableArgument, Word
 from gatillo.formula.compiling import Formula
+from gatillo.language.binding import VariableArgument, Word
 from gatillo.level.model import Rule
 from gatillo.sim.program.compiled_graph import CompiledGraph
 from gatillo.sim.program.compiled_line import PARTS, UNLIMITED, CompiledLine, Limits, Part, steps_of

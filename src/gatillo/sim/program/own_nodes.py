@@ -10,10 +10,11 @@ from dataclasses import dataclass, field
 
 from msgspec.structs import replace
 
-from gatillo.catalogue.cards import A_ROLE, A_VALUE, CARDS, INPUT, MATCHES, OUTPUT, OWN, PASS
-from gatillo.catalogue.own_faces import faces, is_own_node
-from gatillo.catalogue.renaming import Change, change_of_role, change_slots
-from gatillo.level.graphs import End, end_of
+from gatillo.catalogue.cards.graph_cards import A_ROLE, A_VALUE, CARDS, MATCHES, PASS
+from gatillo.catalogue.cards.own_nodes import faces
+from gatillo.catalogue.declare.named_types import is_own_node
+from gatillo.language.renaming import Change, change_of_role, change_slots
+from gatillo.level.graphs import INPUT, OUTPUT, OWN, End, end_of
 from gatillo.level.model import Graph, Node, Wire
 from gatillo.level.naming import did_you_mean
 

@@ -8,19 +8,14 @@ from contextlib import contextmanager
 from dataclasses import dataclass, replace
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.binding import (
-    Bound,
-    RoleArgument,
-    VariableArgument,
-    bind,
-)
-from gatillo.catalogue.conversion import GROUP_OF, Drawn, drawn_rule, speaks_of_own_nodes
-from gatillo.catalogue.facts import FACTS, EveryTick, Fact
-from gatillo.catalogue.own_faces import is_own_node
-from gatillo.catalogue.prompts import menu_conditions
+from gatillo.catalogue.declare.facts import FACTS, EveryTick, Fact
+from gatillo.catalogue.declare.named_types import is_own_node
+from gatillo.catalogue.entries.prompts import menu_conditions
 from gatillo.formula.compiling import EVERY, Formula, compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
+from gatillo.graphs.conversion import GROUP_OF, Drawn, drawn_rule, speaks_of_own_nodes
+from gatillo.language.binding import Bound, RoleArgument, VariableArgument, bind
 from gatillo.level.model import Clause, Graph, Level, Logic, Node, Readout, Rule, Section
 from gatillo.level.naming import token
 from gatillo.level.roles import Index, Role, all_logic

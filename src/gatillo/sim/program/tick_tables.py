@@ -6,9 +6,9 @@ from functools import cached_property
 
 import numpy as np
 
-from gatillo.catalogue.binding import RoleArgument
-from gatillo.catalogue.facts import Contact, Fact
+from gatillo.catalogue.declare.facts import Contact, Fact
 from gatillo.formula.compiling import column_key
+from gatillo.language.binding import RoleArgument
 from gatillo.level.model import Level, Reference, Value
 from gatillo.level.naming import token
 from gatillo.level.roles import Index, type_of

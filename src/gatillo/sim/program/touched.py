@@ -1,6 +1,6 @@
 """What the lines of a level read and write: of each kind, of the level, and which of several.
 
-Entries tell it in the names of their slots (catalogue/touching.py), formulas of the roles that they speak of; here it is told
+Entries tell it in the names of their slots (catalogue/declare/entry_effects.py), formulas of the roles that they speak of; here it is told
 of the kinds that these can be. Explanations, order findings and replay after an edit stand on it: it may name too much, but
 what is not named is neither read nor written (tests/sim/test_touched.py changes everything else and looks).
 """
@@ -10,10 +10,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
-from gatillo.catalogue.binding import Argument, RoleArgument, VariableArgument, WhereArgument, Word, bind
-from gatillo.catalogue.entry import Entry
-from gatillo.catalogue.touching import ANYBODY, SELF, Touch
+from gatillo.catalogue.contexts.effects import ANYBODY, SELF, Touch
+from gatillo.catalogue.declare.entry import Entry
 from gatillo.formula.compiling import CHANCE, EVERY, PROPERTY_TYPES, Formula
+from gatillo.language.binding import Argument, RoleArgument, VariableArgument, WhereArgument, Word, bind
 from gatillo.level.model import Kind
 from gatillo.level.naming import spoken
 from gatillo.level.roles import Index, Role
@@ -36,7 +36,7 @@ _CONSTANT = frozenset({"name"})
 
 @dataclass(frozen=True, slots=True)
 class Access:
-    """Something that is read or written: what (catalogue/touching.py), of which kind, and which of several."""
+    """Something that is read or written: what (catalogue/declare/entry_effects.py), of which kind, and which of several."""
 
     what: str
     kind: str = LEVEL

@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.entry import CATALOGUE
-from gatillo.catalogue.surroundings import Deed, Numbers, Rows, Target, Where
+from gatillo.catalogue.contexts.action import ActionApi
+from gatillo.catalogue.contexts.values import Numbers, Rows, Target, Where
+from gatillo.catalogue.declare.entry import CATALOGUE
 from gatillo.formula.functions import half_open_degrees, spread, write_number
 from gatillo.level.naming import token
 from gatillo.level.properties import FARTHEST_AWAY, FASTEST, PROPERTIES
@@ -40,7 +41,7 @@ PHYSICAL = {
 """What rules may change of how things answer to forces: from, to, and the sentence for what lies outside."""
 
 
-class ActionContext(Deed):
+class ActionContext(ActionApi):
     """One action over its matches (the catalogue's Deed)."""
 
     __slots__ = (

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows, Target
+from gatillo.catalogue.contexts.values import Rows, Target
 from gatillo.formula.functions import spread
 from gatillo.sim.matching.match_table import (
     ONE_MATCH,

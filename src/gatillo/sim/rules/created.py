@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows
+from gatillo.catalogue.contexts.values import Rows
 from gatillo.sim.matching.match_table import Matches
 
 EARLIER = -1

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from gatillo.catalogue.surroundings import Candidates
+from gatillo.catalogue.contexts.values import Candidates
 from gatillo.sim.matching.match_table import (
     ONE_MATCH,
     Matches,

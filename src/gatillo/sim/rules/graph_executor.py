@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from gatillo.catalogue.cards import (
+from gatillo.catalogue.cards.graph_cards import (
     ALL_HOLD,
     ALL_MATCHES,
     CARDS,
@@ -16,13 +16,12 @@ from gatillo.catalogue.cards import (
     ELSE_FIRING,
     FIRING,
     GATHER,
-    OUTPUT,
-    OWN,
     PASS,
     cases_of,
 )
-from gatillo.catalogue.surroundings import Candidates
+from gatillo.catalogue.contexts.values import Candidates
 from gatillo.formula.functions import spread, write_number
+from gatillo.level.graphs import OUTPUT, OWN
 from gatillo.sim.matching.match_table import (
     ONE_MATCH,
     SELF,

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Candidates, Rows, Target
+from gatillo.catalogue.contexts.values import Candidates, Rows, Target
 from gatillo.level.naming import shortened
 from gatillo.level.roles import Role
 from gatillo.sim.matching.match_table import (

@@ -7,7 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Asked, Candidates, Numbers, Rows, Watched
+from gatillo.catalogue.contexts.query import QueryApi
+from gatillo.catalogue.contexts.values import Candidates, Numbers, Rows, Watched
 from gatillo.formula.functions import inside_area
 from gatillo.level.naming import token
 from gatillo.level.roles import Role
@@ -26,7 +27,7 @@ Yes = NDArray[np.bool_]
 _LEVEL_ID = np.zeros(1, dtype=np.int64)
 
 
-class QueryContext(Asked):
+class QueryContext(QueryApi):
     """Answers what a line asks; `line` says which line that is, `view` over which matches."""
 
     def __init__(self, world: World) -> None:

@@ -15,8 +15,8 @@ import numpy as np
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from gatillo.catalogue.entry import CATALOGUE
-from gatillo.catalogue.own_faces import is_own_node
+from gatillo.catalogue.declare.entry import CATALOGUE
+from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.level.model import Graph, Level, Logic, Rule, Trial
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_rule import CompiledRule

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue import facts
+from gatillo.catalogue.declare import facts
 from gatillo.sim.collision.contacts import settle_contacts
 from gatillo.sim.collision.regions import settle_areas, settle_under
 from gatillo.sim.interaction.focus import FocusContext, settle_focus

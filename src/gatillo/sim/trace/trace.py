@@ -12,7 +12,7 @@ from typing import Any, NamedTuple, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Candidates
+from gatillo.catalogue.contexts.values import Candidates
 from gatillo.sim.matching.match_table import Matches
 from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.program.compiled_rule import CompiledRule

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import Rows
+from gatillo.catalogue.contexts.values import Rows
 from gatillo.sim.spatial.grid import Grid
 from gatillo.sim.spatial.neighbour_list import Neighbours
 

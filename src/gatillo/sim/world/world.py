@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.surroundings import A_HANDFUL, Rows
+from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
 from gatillo.formula.compiling import column_key
 from gatillo.formula.functions import half_open_degrees
 from gatillo.level.model import Object

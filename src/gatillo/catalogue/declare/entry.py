@@ -1,0 +1,361 @@
+"""How a catalogue entry is declared: sentence, typed slots, help, and how it is computed."""
+
+from __future__ import annotations
+
+import inspect
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import cache
+from typing import Any, Literal, get_args
+
+from gatillo.catalogue.contexts.action import ActionApi
+from gatillo.catalogue.contexts.behaviour import BehaviourApi
+from gatillo.catalogue.contexts.effects import Touches
+from gatillo.catalogue.contexts.focus import FocusApi
+from gatillo.catalogue.contexts.prompts import PromptApi
+from gatillo.catalogue.contexts.query import QueryApi
+from gatillo.catalogue.declare.derived import Derived, derived
+from gatillo.catalogue.declare.facts import Wakes, checked
+from gatillo.catalogue.declare.slot_types import SLOT_TYPES, SlotType
+from gatillo.level.roles import TAG_GIVERS, Role
+
+Phase = Literal["first", "urge", "motion", "follow", "focus", "prompts"]
+"""`first` may keep an object from what else it does; `urge` adds to what drives it; `motion` gives velocities; `follow` acts on where all have
+come to; `focus` and `prompts` on what stands where for good in this tick."""
+Group = Literal["occasion", "condition", "pick", "action", "behaviour"]
+
+
+@dataclass(frozen=True, slots=True)
+class Slot:
+    """One gap in an entry's sentence: what may stand there and what stands there at first."""
+
+    type: str
+    """The name of its type (slot_types.py)."""
+    default: str = ""
+    help: str = ""
+    options: tuple[str, ...] = ()
+    makes: bool = False
+    """Whether a name exists by standing here, as a tag that an action gives."""
+
+    def __post_init__(self) -> None:
+        if self.type not in SLOT_TYPES:
+            raise TypeError(f"there is no type of slot called {self.type!r}")
+
+    @property
+    def kind(self) -> SlotType:
+        """All that is particular to its type."""
+        return SLOT_TYPES[self.type]
+
+    @property
+    def hint(self) -> str:
+        """What may stand there, in words."""
+        return self.help or self.kind.hint
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One entry of the catalogue. `compute` is called with arrays, one value per match."""
+
+    name: str
+    group: Group
+    subject: str
+    sentence: str
+    help: str
+    slots: dict[str, Slot]
+    compute: Callable[..., Any]
+    wakes: Wakes | None = None
+    alarm: tuple[str, str] | None = None
+    """For an occasion that comes at times: the slots with its first time and its period."""
+    one_shot: bool = False
+    """Done every tick, this action is nearly always a mistake."""
+    pair: tuple[str, str, Literal["distance", "contact"]] | None = None
+    """For a condition that only near pairs can pass: the slots of its two roles, and what tells them."""
+    measured: tuple[str, ...] = ()
+    """For what can be missed by more or less: how that is measured (inspect/reasons/measures.py), and the slots it goes by."""
+    begins: str = ""
+    """For an occasion that comes once, when something begins: what goes on then, as in “had touched”."""
+    continuing: bool = False
+    """For an occasion that comes in tick after tick for as long as something goes on."""
+    holds: Literal["", "conditions", "actions"] = ""
+    """Whether it holds lines of its own: a group of conditions, a repeat."""
+    joins: Literal["", "all", "any", "none"] = ""
+    """For a group of conditions: how many of them must hold."""
+    branch: Literal["", "if", "otherwise"] = ""
+    """For an action that holds lines: whether they are done once for those for whom it holds, or for the others."""
+    phase: Phase = "motion"
+    """For a behaviour: when in a tick it acts."""
+    keeps: dict[str, float] = field(default_factory=dict)
+    """For a behaviour: numbers that each object keeps for it from tick to tick, and what they start with."""
+    wants: str = ""
+    """For a behaviour: another one without which it does nothing."""
+    faces: bool = False
+    """For a behaviour: it matters where its object faces, so that this is drawn."""
+    urges: Callable[..., Any] | None = None
+    """For a behaviour that several urges drive: gives each of them, with its name."""
+    times: tuple[str, ...] = field(init=False)
+    """Slots with a time in seconds."""
+    _derived: list[Derived] = field(default_factory=list, init=False, repr=False, compare=False)
+
+    def __post_init__(self) -> None:
+        times = tuple(name for name, slot in self.slots.items() if slot.type == "seconds")
+        object.__setattr__(self, "times", times)
+
+    @property
+    def derived(self) -> Derived:
+        """What follows of it from its code (derived.py)."""
+        if not self._derived:
+            seen_by = (
+                _SEEN_BY.get(self.phase, BehaviourApi) if self.group == "behaviour" else _SEEN_BY[self.group]
+            )
+            types = {name: slot.type for name, slot in self.slots.items()}
+            telling = frozenset(name for name, slot in self.slots.items() if slot.kind.tells_objects)
+            self._derived.append(
+                derived(self.name, self.group, types, self.compute, telling, seen_by, bool(self.holds))
+            )
+        return self._derived[0]
+
+    def touches(self) -> Touches:
+        """Return what it reads and writes, in the names of its slots."""
+        return self.derived.touches
+
+    @property
+    def walks(self) -> bool:
+        """Whether it can send somebody along a route."""
+        return any(slot.type == "route" for slot in self.slots.values())
+
+    def parts(self) -> list[tuple[str, str | None]]:
+        """The sentence as (plain text, None) and ("", slot name) pieces, in order."""
+        return list(_parts_of(self.sentence))
+
+
+@cache
+def _parts_of(sentence: str) -> tuple[tuple[str, str | None], ...]:
+    pieces = [piece for piece in re.split(r"(\{\w+\})", sentence) if piece]
+    return tuple(("", p[1:-1]) if p.startswith("{") else (p, None) for p in pieces)
+
+
+_SEEN_BY: dict[str, type] = {
+    "occasion": QueryApi,
+    "condition": QueryApi,
+    "pick": QueryApi,
+    "action": ActionApi,
+    "focus": FocusApi,
+    "prompts": PromptApi,
+}
+
+CATALOGUE: dict[str, Entry] = {}
+
+_SOMEBODY = Role("x", "x", "kind", ("x",), "x")
+
+
+_AMONG: dict[str, tuple[str, ...]] = {
+    "phase": get_args(Phase),
+    "joins": ("", "all", "any", "none"),
+    "holds": ("", "conditions", "actions"),
+    "branch": ("", "if", "otherwise"),
+}
+"""By option of a declaration: what it may be."""
+
+
+def _check_parameters(
+    name: str, group: Group, compute: Any, slots: dict[str, Slot], more: dict[str, Any]
+) -> None:
+    """Raise TypeError if an entry's computation does not take the world and, by their names, its slots."""
+    if more.get("alarm") or more.get("joins"):
+        # the program looks after these itself
+        return
+    code = inspect.unwrap(compute).__code__
+    takes = code.co_varnames[: code.co_argcount + code.co_kwonlyargcount]
+    given = set(takes[2:] if group == "behaviour" else takes[1:])
+    if group == "behaviour" and takes[1:2] != ("rows",):
+        raise TypeError(f"{name} is a behaviour: its second parameter is called rows")
+    if given != set(slots) and not code.co_flags & inspect.CO_VARKEYWORDS:
+        raise TypeError(f"the parameters of {name} and its slots differ: {sorted(given ^ set(slots))}")
+
+
+def _declare(
+    group: Group, sentence: str, help: str, slots: dict[str, Slot], **more: Any
+) -> Callable[[Any], Any]:
+    named = set(re.findall(r"\{(\w+)\}", sentence))
+    if named != set(slots):
+        raise TypeError(f"sentence and slots differ in {sentence!r}: {named ^ set(slots)}")
+    spoken_of = [
+        *filter(None, more.get("alarm") or ()),
+        *(more.get("pair") or ())[:2],
+        *(slot for slot in more.get("measured", ())[1:] if slot),
+    ]
+    if unknown := sorted(set(spoken_of) - set(slots)):
+        raise TypeError(f"the declaration of {sentence!r} names slots that it does not have: {unknown}")
+    for option, among in _AMONG.items():
+        if option in more and more[option] not in among:
+            raise TypeError(f"{more[option]!r} is no {option}; there are: {', '.join(map(repr, among))}")
+
+    def declare(compute: Any) -> Any:
+        name = compute.__name__
+        if name in CATALOGUE:
+            raise TypeError(f"two catalogue entries are called {name}")
+        _check_parameters(name, group, compute, slots, more)
+        subject = compute.__module__.rpartition(".")[2]
+        compute.__doc__ = compute.__doc__ or help
+        if (wakes := more.get("wakes")) is not None:
+            # a slip in it would else be a rule that never fires
+            checked(
+                wakes(**{k: _SOMEBODY if s.type == "role" else s.default or "x" for k, s in slots.items()}),
+                name,
+            )
+        for at, one in slots.items():
+            if one.makes and one.type == "tag":
+                TAG_GIVERS[name] = at, next(other for other, s in slots.items() if s.type == "role")
+        CATALOGUE[name] = Entry(name, group, subject, sentence, help, slots, compute, **more)
+        return compute
+
+    return declare
+
+
+def occasion(
+    sentence: str,
+    help: str,
+    *,
+    wakes: Wakes | None = None,
+    alarm: tuple[str, str] | None = None,
+    continuing: bool = False,
+    measured: tuple[str, ...] = (),
+    begins: str = "",
+    **slots: Slot,
+) -> Callable[[Any], Any]:
+    """Declare an occasion. `compute(world, **slots)` gives its candidate matches.
+
+    `wakes` gives, from the slots, the facts at which the rule must be looked at; without it and
+    without `alarm` the rule is looked at every tick.
+    """
+    return _declare(
+        "occasion",
+        sentence,
+        help,
+        slots,
+        wakes=wakes,
+        alarm=alarm,
+        continuing=continuing,
+        measured=measured,
+        begins=begins,
+    )
+
+
+def condition(
+    sentence: str,
+    help: str,
+    *,
+    pair: tuple[str, str, Literal["distance", "contact"]] | None = None,
+    joins: Literal["", "all", "any", "none"] = "",
+    measured: tuple[str, ...] = (),
+    **slots: Slot,
+) -> Callable[[Any], Any]:
+    """Declare a condition. `compute(world, **slots)` gives yes/no per match; one that `joins` holds lines of its own."""
+    return _declare(
+        "condition",
+        sentence,
+        help,
+        slots,
+        pair=pair,
+        holds="conditions" if joins else "",
+        joins=joins,
+        measured=measured,
+    )
+
+
+def pick(sentence: str, help: str, *, measured: tuple[str, ...] = (), **slots: Slot) -> Callable[[Any], Any]:
+    """Declare a pick. `compute(world, **slots)` gives which matches it keeps, yes/no per match."""
+    return _declare("pick", sentence, help, slots, measured=measured)
+
+
+def action(
+    sentence: str,
+    help: str,
+    *,
+    one_shot: bool = False,
+    holds: Literal["", "conditions", "actions"] = "",
+    branch: Literal["", "if", "otherwise"] = "",
+    **slots: Slot,
+) -> Callable[[Any], Any]:
+    """Declare an action. `compute(deed, **slots)` carries it out, for all its matches at once."""
+    return _declare(
+        "action",
+        sentence,
+        help,
+        slots,
+        one_shot=one_shot,
+        holds=holds,
+        branch=branch,
+    )
+
+
+def behaviour(
+    sentence: str,
+    help: str,
+    *,
+    phase: Phase = "motion",
+    keeps: dict[str, float] | None = None,
+    wants: str = "",
+    faces: bool = False,
+    urges: Callable[..., Any] | None = None,
+    **slots: Slot,
+) -> Callable[[Any], Any]:
+    """Declare a behaviour. `compute(motion, rows, **settings)` acts once a tick on all who have it.
+
+    In the phases “focus” and “prompts” it is given what stands where for good in this tick (`Looks`, `Offers`).
+    """
+    return _declare(
+        "behaviour",
+        sentence,
+        help,
+        slots,
+        phase=phase,
+        keeps=keeps or {},
+        wants=wants,
+        faces=faces or "facing" in slots,
+        urges=urges,
+    )
+
+
+# Slots by type, for declarations that read like the sentence they belong to.
+
+
+def role(help: str = "", default: str = "") -> Slot:
+    """A slot for an object by its role."""
+    return Slot("role", default, help)
+
+
+def number(default: str = "0", help: str = "") -> Slot:
+    """A slot for a number or a formula; `help` says its unit."""
+    return Slot("number", default, help)
+
+
+def seconds(default: str = "1", help: str = "") -> Slot:
+    """A slot for a time in seconds, 0 or more."""
+    return Slot("seconds", default, help)
+
+
+def choice(*options: str, help: str = "") -> Slot:
+    """A slot for one of a few words, the first of them at first."""
+    return Slot("choice", options[0], help, options)
+
+
+def key(default: str = "Space", help: str = "") -> Slot:
+    """A slot for a key of the keyboard."""
+    return Slot("key", default, help)
+
+
+def slot(type: str, default: str = "", help: str = "", *, makes: bool = False) -> Slot:
+    """A slot of any type (slot_types.py). Raises TypeError if there is no such type."""
+    return Slot(type, default, help, makes=makes)
+
+
+def area(help: str = "") -> Slot:
+    """A slot for an area of the level."""
+    return Slot("area", "", help)
+
+
+def per() -> Slot:
+    """A slot for all matches, or a role for each of whose objects something is kept."""
+    return Slot("per", "all matches")

@@ -1,0 +1,148 @@
+"""Behaviours by which things are led and carried: trailing, dragging, being picked up."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.contexts.behaviour import BehaviourApi
+from gatillo.catalogue.contexts.values import Rows
+from gatillo.catalogue.declare.entry import behaviour, choice, key, number, role, seconds
+from gatillo.catalogue.declare.subjects import Subject
+from gatillo.level.roles import Role
+
+SUBJECT = Subject("leading and carrying", place=250)
+
+Floats = NDArray[np.float64]
+
+FRONT = "the front-most only"
+LIGHT, HEAVY = "light", "heavy"
+HEAVY_LAG = 0.15
+"""Seconds by which a heavy thing lags behind who carries it."""
+_DRAG_AXES = ("both axes", "the x axis only", "the y axis only")
+
+
+@behaviour(
+    "trail {leader} by {lag} s",
+    "Follows the nearest of the objects named smoothly: it covers 63 % of the remaining way in this time.",
+    phase="follow",
+    keeps={"follows": 0.0, "lead_x": 0.0, "lead_y": 0.0},
+    leader=role("after whom"),
+    lag=seconds("0.3"),
+)
+def trail(world: BehaviourApi, rows: Rows, leader: Role, lag: Floats) -> None:
+    found = world.nearest(rows, leader)
+    there = found >= 0
+    x, y = world.place(rows)
+    lead_x, lead_y = world.place(np.where(there, found, rows))
+    ids = np.where(there, world.ids(np.where(there, found, rows)), 0)
+    follows = (world.recall("follows") == ids) & there
+    # of one that it has only now begun to follow, where that came from in this tick
+    speed_x, speed_y = world.velocity(np.where(there, found, rows))
+    was_x = np.where(follows, world.recall("lead_x"), lead_x - speed_x * world.dt)
+    was_y = np.where(follows, world.recall("lead_y"), lead_y - speed_y * world.dt)
+    for name, value in (("follows", ids), ("lead_x", lead_x), ("lead_y", lead_y)):
+        world.keep(name, value)
+    # exact for a leader that goes straight within a tick, so that the path is the same at every tick rate
+    late = np.maximum(lag, 1e-9)
+    left = np.exp(-world.dt / late)
+    behind_x, behind_y = (lead_x - was_x) / world.dt * late, (lead_y - was_y) / world.dt * late
+    new_x = lead_x - behind_x + (x - was_x + behind_x) * left
+    new_y = lead_y - behind_y + (y - was_y + behind_y) * left
+    world.put(rows[there], new_x[there], new_y[there])
+
+
+@behaviour(
+    "be dragged by the pointer along {axes}, {front}, {sensitivity} of its way",
+    "A press on it takes hold of it; it follows the pointer until the button is released, anywhere.",
+    keeps={"held": 0.0, "grip_x": 0.0, "grip_y": 0.0, "from_x": 0.0, "from_y": 0.0},
+    axes=choice(*_DRAG_AXES),
+    front=choice(FRONT, "all under the pointer"),
+    sensitivity=number("1", "how far it goes for each unit of the pointer's way"),
+)
+def be_dragged(world: BehaviourApi, rows: Rows, axes: str, front: str, sensitivity: Floats) -> None:
+    pressed, held, released = world.key_state("pointer left")
+    grips = world.recall("held") > 0
+    pointer_x, pointer_y = world.pointer()
+    x, y = world.place(rows)
+    if pressed:
+        taken = np.isin(rows, world.under_pointer(front == FRONT))
+        grips = grips | taken
+        for name, now, was in (
+            ("from_x", x, "from_x"),
+            ("from_y", y, "from_y"),
+            ("grip_x", pointer_x, "grip_x"),
+            ("grip_y", pointer_y, "grip_y"),
+        ):
+            world.keep(name, np.where(taken, now, world.recall(was)))
+    if not held and not released:
+        grips = np.zeros(len(rows), dtype=bool)
+    if grips.any():
+        new_x = world.recall("from_x") + sensitivity * (pointer_x - world.recall("grip_x"))
+        new_y = world.recall("from_y") + sensitivity * (pointer_y - world.recall("grip_y"))
+        new_x = new_x if axes != _DRAG_AXES[2] else x
+        new_y = new_y if axes != _DRAG_AXES[1] else y
+        world.put(rows[grips], new_x[grips], new_y[grips])
+    world.keep("held", grips & (not released))
+
+
+@behaviour(
+    "be carried by {by}: {key} picks it up within {reach}, held {ahead} ahead, {weight}, let go beyond {far}",
+    "The key picks up the nearest such object within reach and within 60° of where its carrier faces, "
+    "and releases it again. A heavy one lags behind; one that is held back farther than its limit is "
+    "lost. An object that is carried cannot be taken by another.",
+    phase="follow",
+    by=role("who can carry it"),
+    key=key("E"),
+    reach=number("50", "units between the middles"),
+    ahead=number("26", "units between the middles"),
+    weight=choice(LIGHT, HEAVY),
+    far=number("90", "units between the middles"),
+)
+def be_carried(
+    world: BehaviourApi,
+    rows: Rows,
+    by: Role,
+    key: str,
+    reach: Floats,
+    ahead: Floats,
+    weight: str,
+    far: Floats,
+) -> None:
+    pressed = world.key_state(key)[0]
+    if not pressed and not world.anything_attached():
+        return
+    carriers = world.rows_of(by)
+    carrier_ids = world.ids(carriers)
+    held_by = world.carrier_of(rows)
+    held = (held_by[:, None] == carrier_ids[None, :]).any(axis=1)
+    if not pressed and not held.any():
+        return
+    x, y = world.place(rows)
+    if held.any():
+        at = carriers[np.minimum(np.searchsorted(carrier_ids, held_by[held]), len(carriers) - 1)]
+        carrier_x, carrier_y = world.place(at)
+        lost = np.hypot(x[held] - carrier_x, y[held] - carrier_y) > far[held]
+        world.let_go(rows[held][lost])
+    if not pressed:
+        return
+    for carrier, object_id in zip(carriers.tolist(), carrier_ids.tolist(), strict=True):
+        mine = held_by == object_id
+        if mine.any():
+            world.let_go(rows[mine])
+            continue
+        # one thing at a time, whatever its kind
+        if world.carries_something(object_id):
+            continue
+        one = np.array([carrier])
+        carrier_x, carrier_y = world.place(one)
+        dx, dy = x - carrier_x, y - carrier_y
+        away = np.hypot(dx, dy)
+        aside = np.abs(np.mod(np.degrees(np.arctan2(dy, dx)) - world.facing(one) + 180.0, 360.0) - 180.0)
+        # what lies where the carrier stands has no direction: rounding must not decide whether it is ahead
+        free = (held_by == 0) & (away <= reach) & ((aside <= 60.0) | (away < 1e-6)) & (rows != carrier)
+        if free.any():
+            nearest = int(np.argmin(np.where(free, away, np.inf)))
+            lag = HEAVY_LAG if weight == HEAVY else 0.0
+            world.carry(int(rows[nearest]), carrier, float(ahead[nearest]), lag)
+            held_by[nearest] = object_id

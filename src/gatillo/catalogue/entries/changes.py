@@ -1,0 +1,124 @@
+"""Occasions about what has changed since the rule's turn a tick before.
+
+They look back to the rule's own last turn, at its first turn to the level as laid out, so no change is lost, wherever in
+the order it was made.
+"""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.contexts.query import QueryApi
+from gatillo.catalogue.contexts.values import NOBODY, ONCE, Candidates, Numbers, Watched
+from gatillo.catalogue.declare.entry import number, occasion, role, seconds, slot
+from gatillo.catalogue.declare.subjects import Subject
+from gatillo.level.roles import Role
+
+SUBJECT = Subject("changes", place=100)
+
+Turned = Callable[[Any, Any], Any]
+
+
+def _changed(world: QueryApi, variable: Watched, turned: Turned) -> Candidates:
+    """Objects whose value then and now answer `turned` with yes."""
+    ids, values = world.values(variable)
+    before: tuple[NDArray[np.int64], Any] | None = world.recall(None)
+    world.keep((ids, values))
+    was_ids, was = world.laid_out(variable) if before is None else before
+    if variable.role is None:
+        return ONCE if turned(was.item(), values.item()) else NOBODY
+    if len(ids) == len(was_ids) and (ids == was_ids).all():
+        # nobody has come or gone
+        both, yes = ids, np.asarray(turned(was, values), dtype=bool)
+    else:
+        both, now_at, was_at = np.intersect1d(ids, was_ids, assume_unique=True, return_indices=True)
+        yes = np.asarray(turned(was[was_at], values[now_at]), dtype=bool)
+    if not yes.any():
+        return NOBODY
+    rows = world.rows(both[yes])
+    return Candidates(len(rows), {variable.role.token: rows})
+
+
+@occasion(
+    "{variable} changes",
+    "When a variable has another value than at this rule's previous turn; on its first turn, than in "
+    "the level as laid out.",
+    variable=slot("variable"),
+)
+def variable_changes(world: QueryApi, variable: Watched) -> Candidates:
+    return _changed(world, variable, lambda was, now: was != now)
+
+
+@occasion(
+    "{variable} rises above {limit}",
+    "When a number that was at or below a limit is above it.",
+    variable=slot("number variable"),
+    limit=number("0"),
+    measured=("above", "variable", "limit"),
+    begins="been above",
+)
+def rises_above(world: QueryApi, variable: Watched, limit: Numbers) -> Candidates:
+    return _changed(world, variable, lambda was, now: (was <= limit) & (now > limit))
+
+
+@occasion(
+    "{variable} falls below {limit}",
+    "When a number that was at or above a limit is below it.",
+    variable=slot("number variable"),
+    limit=number("0"),
+    measured=("below", "variable", "limit"),
+    begins="been below",
+)
+def falls_below(world: QueryApi, variable: Watched, limit: Numbers) -> Candidates:
+    return _changed(world, variable, lambda was, now: (was >= limit) & (now < limit))
+
+
+@occasion("{a} is created", "Once for each object that a rule has created since.", a=role())
+def is_created(world: QueryApi, a: Role) -> Candidates:
+    next_id, rows = world.created_since(world.recall(0), a)
+    world.keep(next_id)
+    return Candidates(len(rows), {a.token: rows})
+
+
+@occasion(
+    "{a} is removed",
+    "Once for each object that was removed since; its last values can still be read.",
+    a=role(),
+)
+def is_removed(world: QueryApi, a: Role) -> Candidates:
+    rows = world.removed_since(world.recall(0), a)
+    world.keep(world.tick)
+    return Candidates(len(rows), {a.token: rows})
+
+
+@occasion(
+    "{time} s after {rule} fired",
+    "Once for each tick in which another rule fired, some seconds later.",
+    time=seconds("1"),
+    rule=slot("rule"),
+)
+def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
+    seen, dues = world.recall((0, ()))
+    last = world.last_fired(rule)
+    if last != seen:
+        dues = (*dues, last + max(1, int(np.ceil(float(time) * world.rate - 1e-9))))
+    due = any(d <= world.tick for d in dues)
+    world.keep((last, tuple(d for d in dues if d > world.tick)))
+    return ONCE if due else NOBODY
+
+
+@occasion(
+    "timer {timer} reaches {time} s",
+    "Once, when a running timer reaches a time.",
+    timer=slot("timer"),
+    time=seconds("1"),
+    measured=("timer", "timer", "time"),
+)
+def timer_reaches(world: QueryApi, timer: str, time: Numbers) -> Candidates:
+    before = world.recall(0.0)
+    now = world.timer(timer)
+    world.keep(now)
+    wanted = float(time) - 1e-9
+    return ONCE if before < wanted <= now else NOBODY

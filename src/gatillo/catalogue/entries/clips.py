@@ -1,0 +1,43 @@
+"""Entries about clips: recorded motion that is played on objects."""
+
+from __future__ import annotations
+
+from gatillo.catalogue.contexts.action import ActionApi
+from gatillo.catalogue.contexts.query import QueryApi
+from gatillo.catalogue.contexts.values import Candidates, Numbers, Rows
+from gatillo.catalogue.declare.entry import action, choice, number, occasion, role, slot
+from gatillo.catalogue.declare.facts import ClipEnded
+from gatillo.catalogue.declare.subjects import Subject
+from gatillo.level.roles import Role
+
+SUBJECT = Subject("recorded motion", place=270)
+
+
+@occasion(
+    "{clip} ends on {a}",
+    "Once, when a clip that is played once has ended.",
+    wakes=lambda clip, a: [ClipEnded(clip)],
+    clip=slot("clip"),
+    a=role(),
+)
+def clip_ends(world: QueryApi, clip: str, a: Role) -> Candidates:
+    rows = world.clip_ended(clip, a)
+    return Candidates(len(rows), {a.token: rows})
+
+
+@action(
+    "play {clip} on {who}, {how}, at {speed} × speed, along {axes} axes",
+    "Moves the object along a recorded motion, from where it is. Another clip or movement replaces it.",
+    clip=slot("clip"),
+    who=role(),
+    how=choice("once", "in a loop", "there and back"),
+    speed=number("1", "1 is as fast as it was recorded"),
+    axes=choice("the level's", "its own"),
+)
+def play_clip(world: ActionApi, clip: str, who: Rows, how: str, speed: Numbers, axes: str) -> None:
+    world.play(who, clip, how, speed, axes == "its own")
+
+
+@action("stop the clip on {who}", "It stays where the clip has taken it.", who=role())
+def stop_clip(world: ActionApi, who: Rows) -> None:
+    world.halt(who)

@@ -1,0 +1,340 @@
+"""Flocking: many that move as one, each by what is near it.
+
+Reynolds, Flocks, herds, and schools: a distributed behavioral model, SIGGRAPH 1987; Steering behaviors for
+autonomous characters, GDC 1999. Each urge steers from the present velocity toward a wanted one at top speed;
+their weighted sum is cut to the top acceleration.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.contexts.behaviour import BehaviourApi
+from gatillo.catalogue.contexts.values import A_HANDFUL, Rows, apart
+from gatillo.catalogue.declare.entry import behaviour, choice, number, role
+from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
+from gatillo.level.roles import Role
+
+SUBJECT = Subject("flocking", place=220)
+
+Floats = NDArray[np.float64]
+
+REACTION = 4.0
+"""An urge of weight 1 alone changes the velocity to what it wants by this part of the difference in a second."""
+ONWARD = 0.5
+"""Weight of the urge to go on at top speed."""
+SLOW = 1.0
+"""Below this speed, in units a second, an object keeps facing as it did."""
+
+
+def _urges(world: BehaviourApi, rows: Rows, *, others: Role, speed: Floats, **settings: Any) -> list[Urge]:
+    """The urges of a flock by the settings of its behaviour."""
+    terms = {name: value for name, value in settings.items() if name not in ("acceleration", "facing")}
+    return urges_of(world, rows, others, Terms(**terms, top=np.maximum(speed, 0.0)))
+
+
+@behaviour(
+    "flock with {others}: keep {apart} apart, weight {apart_weight}; go their way within {aligned}, weight "
+    "{aligned_weight}; gather within {together}, weight {together_weight}; top speed {speed}, "
+    "top acceleration {acceleration}, {facing}",
+    "Keeps its distance from neighbours, aligns with them, and stays with them. Alone it goes straight "
+    "on. “be drawn” and “keep away” add to its urges.",
+    urges=_urges,
+    others=role("with whom"),
+    apart=number("24", "units"),
+    apart_weight=number("1.5"),
+    aligned=number("60", "units"),
+    aligned_weight=number("1"),
+    together=number("60", "units"),
+    together_weight=number("1"),
+    speed=number("90", "units a second"),
+    acceleration=number("240", "units a second per second"),
+    facing=choice(FACES, KEEPS_FACING),
+)
+def flock(
+    world: BehaviourApi,
+    rows: Rows,
+    others: Role,
+    apart: Floats,
+    apart_weight: Floats,
+    aligned: Floats,
+    aligned_weight: Floats,
+    together: Floats,
+    together_weight: Floats,
+    speed: Floats,
+    acceleration: Floats,
+    facing: str,
+) -> None:
+    vx, vy = world.velocity(rows)
+    top = np.maximum(speed, 0.0)
+    if len(rows) <= A_HANDFUL:
+        terms = Terms(apart, apart_weight, aligned, aligned_weight, together, together_weight, top)
+        vx, vy = _few_steer(world, rows, others, terms, np.maximum(acceleration, 0.0))
+        _go(world, rows, vx, vy, facing)
+        return
+    # every urge is a wish for top speed some way, less the present velocity, by its weight
+    wish_x, wish_y, wishes = world.urged(rows)
+    terms = Terms(apart, apart_weight, aligned, aligned_weight, together, together_weight, top)
+    for urge in urges_of(world, rows, others, terms):
+        wish_x, wish_y, wishes = wish_x + urge.x, wish_y + urge.y, wishes + urge.weight
+    ax, ay = REACTION * (wish_x * top - wishes * vx), REACTION * (wish_y * top - wishes * vy)
+    ax, ay = _cut(ax, ay, np.maximum(acceleration, 0.0))
+    vx, vy = _cut(vx + ax * world.dt, vy + ay * world.dt, top)
+    _go(world, rows, vx, vy, facing)
+
+
+def _go(world: BehaviourApi, rows: Rows, vx: Floats, vy: Floats, facing: str) -> None:
+    world.move(rows, vx, vy)
+    if facing == FACES:
+        goes = np.hypot(vx, vy) > SLOW
+        if goes.any():
+            world.face(rows[goes], np.degrees(np.arctan2(vy[goes], vx[goes])))
+
+
+@dataclass(frozen=True, slots=True)
+class Terms:
+    """Ranges and weights of a flock's urges, and its top speed; arrays of shape (n,)."""
+
+    apart: Floats
+    apart_weight: Floats
+    aligned: Floats
+    aligned_weight: Floats
+    together: Floats
+    together_weight: Floats
+    top: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class Urge:
+    """A wish to go some way: its direction times its weight, and the weight; arrays of shape (n,)."""
+
+    name: str
+    x: Floats
+    y: Floats
+    weight: Floats
+
+
+def urges_of(world: BehaviourApi, rows: Rows, others: Role, terms: Terms) -> list[Urge]:
+    """What drives each of a flock: to keep apart, to go the others' way, to gather, to go on."""
+    n = len(rows)
+    vx, vy = world.velocity(rows)
+    # each keeps going the way it goes, at top speed; what stands waits to be moved
+    found = [_urge("onward", vx, vy, SLOW, np.full(n, ONWARD))]
+    reach = float(max(terms.apart.max(), terms.aligned.max(), terms.together.max(), 0.0))
+    at, near = world.near(rows, others, reach)
+    if not len(at):
+        return found
+    x, y = world.place(rows)
+    other_x, other_y = world.place(near)
+    dx, dy = other_x - x[at], other_y - y[at]
+    away = np.sqrt(dx * dx + dy * dy)
+    away[away < 1e-9] = 1e-9
+    # every neighbour counts the more the nearer it is, and nothing at the edge of the range: without jumps
+    # the path hardly depends on the tick rate
+    count = _nearness(away, terms.apart, at) / away
+    found.append(
+        _urge("apart", _sums(at, -count * dx, n), _sums(at, -count * dy, n), 1.0, terms.apart_weight)
+    )
+    count = _nearness(away, terms.aligned, at)
+    other_vx, other_vy = world.velocity(near)
+    many = _sums(at, count, n)
+    share = terms.aligned_weight * np.minimum(many, 1.0)
+    part = np.divide(share, many * np.maximum(terms.top, 1e-9), out=np.zeros(n), where=many > 0)
+    way_x, way_y = part * _sums(at, count * other_vx, n), part * _sums(at, count * other_vy, n)
+    found.append(Urge("their way", way_x, way_y, share))
+    count = _nearness(away, terms.together, at)
+    many = np.maximum(_sums(at, count, n), 1.0)
+    to_x, to_y = _sums(at, count * dx, n) / many, _sums(at, count * dy, n) / many
+    half = np.maximum(terms.together, 1e-9) / 2
+    found.append(_urge("together", to_x, to_y, half, terms.together_weight))
+    return found
+
+
+def _nearness(away: Floats, reach: Floats, at: NDArray[np.int64]) -> Floats:
+    """1 for a neighbour at the same place, 0 for one at the edge of the range and beyond."""
+    if np.all(reach == reach[0]):
+        near: Floats = np.maximum(1.0 - away / reach[0], 0.0) if reach[0] > 0 else np.zeros(len(away))
+        return near
+    return np.maximum(1.0 - away / np.maximum(reach, 1e-9)[at], 0.0)
+
+
+def _sums(at: NDArray[np.int64], values: Floats, n: int) -> Floats:
+    """Sums over the neighbours of each."""
+    return np.asarray(np.bincount(at, values, n), dtype=np.float64)
+
+
+def _urge(name: str, to_x: Floats, to_y: Floats, full: Floats | float, weight: Floats) -> Urge:
+    """The wish to go along a vector; one shorter than `full` counts the less."""
+    long = np.sqrt(to_x * to_x + to_y * to_y)
+    strength = weight * np.minimum(long / full, 1.0)
+    part = np.divide(strength, long, out=np.zeros(len(long)), where=long > 1e-12)
+    return Urge(name, part * to_x, part * to_y, strength)
+
+
+def _cut(x: Floats | float, y: Floats | float, most: Floats) -> tuple[Floats, Floats]:
+    """A vector, no longer than the most."""
+    long = np.sqrt(x * x + y * y)
+    part = np.minimum(1.0, most / np.maximum(long, 1e-12))
+    return x * part, y * part
+
+
+# a handful, in plain numbers: the same to the last bit
+
+
+def _few_steer(
+    world: BehaviourApi, rows: Rows, others: Role, terms: Terms, most: Floats
+) -> tuple[Floats, Floats]:
+    """The new velocities of a few that flock: what `urges_of` and `flock` work out over arrays."""
+    n, dt = len(rows), world.dt
+    columns = (terms.apart, terms.aligned, terms.together, terms.apart_weight, terms.aligned_weight)
+    keep_apart, aligned, together, apart_weight, aligned_weight = (column.tolist() for column in columns)
+    together_weight, top = terms.together_weight.tolist(), terms.top.tolist()
+    at, near = world.near(rows, others, max(*keep_apart, *aligned, *together, 0.0))
+    neighbours = _few_neighbours(world, rows, at, near)
+    vx, vy = (v.tolist() for v in world.velocity(rows))
+    urged = [part.tolist() if isinstance(part, np.ndarray) else [part] * n for part in world.urged(rows)]
+    reaches = [_few_reach(reach) for reach in (keep_apart, aligned, together)]
+    new_x, new_y = np.empty(n), np.empty(n)
+    for i in range(n):
+        wish_x, wish_y, wishes = urged[0][i], urged[1][i], urged[2][i]
+        urges = [_few_urge(vx[i], vy[i], SLOW, ONWARD)]
+        if len(at):
+            away_x = away_y = way_x = way_y = to_x = to_y = same_way = close = 0.0
+            apart_i, aligned_i, together_i = (reach[i] for reach in reaches)
+            for dx, dy, away, other_vx, other_vy in neighbours[i]:
+                # one that is no nearer than a range adds nothing by it
+                if away < apart_i:
+                    count = (1.0 - away / apart_i) / away
+                    away_x, away_y = away_x + -count * dx, away_y + -count * dy
+                if away < aligned_i:
+                    count = 1.0 - away / aligned_i
+                    same_way += count
+                    way_x, way_y = way_x + count * other_vx, way_y + count * other_vy
+                if away < together_i:
+                    count = 1.0 - away / together_i
+                    close += count
+                    to_x, to_y = to_x + count * dx, to_y + count * dy
+            share = aligned_weight[i] * min(same_way, 1.0)
+            part = share / (same_way * max(top[i], 1e-9)) if same_way > 0 else 0.0
+            close = max(close, 1.0)
+            urges += [
+                _few_urge(away_x, away_y, 1.0, apart_weight[i]),
+                (part * way_x, part * way_y, share),
+                _few_urge(to_x / close, to_y / close, max(together[i], 1e-9) / 2, together_weight[i]),
+            ]
+        for x, y, weight in urges:
+            wish_x, wish_y, wishes = wish_x + x, wish_y + y, wishes + weight
+        ax, ay = REACTION * (wish_x * top[i] - wishes * vx[i]), REACTION * (wish_y * top[i] - wishes * vy[i])
+        ax, ay = _few_cut(ax, ay, most.item(i))
+        new_x[i], new_y[i] = _few_cut(vx[i] + ax * dt, vy[i] + ay * dt, top[i])
+    return new_x, new_y
+
+
+def _few_neighbours(
+    world: BehaviourApi, rows: Rows, at: NDArray[np.int64], near: Rows
+) -> list[list[tuple[float, float, float, float, float]]]:
+    """Of each its neighbours: the offset to it, how far off it is, and its velocity."""
+    found: list[list[tuple[float, float, float, float, float]]] = [[] for _ in range(len(rows))]
+    x, y = (v.tolist() for v in world.place(rows))
+    others = (v.tolist() for v in (*world.place(near), *world.velocity(near)))
+    for i, other_x, other_y, other_vx, other_vy in zip(at.tolist(), *others, strict=True):
+        dx, dy = other_x - x[i], other_y - y[i]
+        found[i].append((dx, dy, max(math.sqrt(dx * dx + dy * dy), 1e-9), other_vx, other_vy))
+    return found
+
+
+def _few_reach(reach: list[float]) -> list[float]:
+    """How far each looks by one of the ranges, as `_nearness` has it."""
+    if all(other == reach[0] for other in reach):
+        return reach
+    return [max(own, 1e-9) for own in reach]
+
+
+def _few_urge(to_x: float, to_y: float, full: float, weight: float) -> tuple[float, float, float]:
+    long = math.sqrt(to_x * to_x + to_y * to_y)
+    strength = weight * min(long / full, 1.0)
+    part = strength / long if long > 1e-12 else 0.0
+    return part * to_x, part * to_y, strength
+
+
+def _few_cut(x: float, y: float, most: float) -> tuple[float, float]:
+    part = min(1.0, most / max(math.sqrt(x * x + y * y), 1e-12))
+    return x * part, y * part
+
+
+@behaviour(
+    "be drawn to {target} within {radius}, weight {weight}",
+    "A flocking object makes for the nearest of the objects named, if one is near enough.",
+    phase="urge",
+    wants="flock",
+    target=role("to what"),
+    radius=number("400", "units"),
+    weight=number("1"),
+)
+def be_drawn(world: BehaviourApi, rows: Rows, target: Role, radius: Floats, weight: Floats) -> None:
+    _toward(world, rows, target, radius, weight, 1.0)
+
+
+@behaviour(
+    "keep away from {target} within {radius}, weight {weight}",
+    "A flocking object turns away from the nearest of the objects named, more strongly the nearer it is.",
+    phase="urge",
+    wants="flock",
+    target=role("from what"),
+    radius=number("110", "units"),
+    weight=number("3"),
+)
+def keep_away(world: BehaviourApi, rows: Rows, target: Role, radius: Floats, weight: Floats) -> None:
+    _toward(world, rows, target, radius, weight, -1.0)
+
+
+def _toward(
+    world: BehaviourApi, rows: Rows, target: Role, radius: Floats, weight: Floats, way: float
+) -> None:
+    found = world.nearest(rows, target)
+    if len(rows) <= A_HANDFUL:
+        _few_toward(world, rows, found, radius, weight, way)
+        return
+    there = found >= 0
+    if not there.any():
+        return
+    some, to = rows[there], found[there]
+    x, y = world.place(some)
+    to_x, to_y = world.place(to)
+    dx, dy = way * (to_x - x), way * (to_y - y)
+    away = np.hypot(dx, dy)
+    near = (away < radius[there]) & (away > 0)
+    if not near.any():
+        return
+    # what is to be kept away from pushes the more the nearer it is; what draws draws the same from everywhere
+    strength = np.maximum(radius[there] / np.maximum(away, 1e-6) - 1.0, 0.0) if way < 0 else 1.0
+    wish = weight[there] * strength * near
+    part = np.divide(wish, away, out=np.zeros(len(some)), where=near)
+    world.urge(some, part * dx, part * dy, wish)
+
+
+def _few_toward(
+    world: BehaviourApi, rows: Rows, found: Rows, radius: Floats, weight: Floats, way: float
+) -> None:
+    """Like `_toward` for a few rows, in plain numbers."""
+    x, y = (v.tolist() for v in world.place(rows))
+    to_x, to_y = (v.tolist() for v in world.place(found))
+    wishes: list[tuple[int, float, float, float]] = []
+    for i, other in enumerate(found.tolist()):
+        dx, dy = way * (to_x[i] - x[i]), way * (to_y[i] - y[i])
+        away, reach = apart(dx, dy), radius.item(i)
+        if other < 0 or not 0 < away < reach:
+            continue
+        strength = max(reach / max(away, 1e-6) - 1.0, 0.0) if way < 0 else 1.0
+        wish = weight.item(i) * strength
+        part = wish / away
+        wishes.append((i, part * dx, part * dy, wish))
+    if wishes:
+        at, wish_x, wish_y, weights = (np.array(column) for column in zip(*wishes, strict=True))
+        world.urge(rows[at], wish_x, wish_y, weights)

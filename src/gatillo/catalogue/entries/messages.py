@@ -1,0 +1,84 @@
+"""Entries about messages between rules, and texts shown in the level."""
+
+from typing import Any
+
+from gatillo.catalogue.contexts.action import ActionApi
+from gatillo.catalogue.contexts.query import QueryApi
+from gatillo.catalogue.contexts.values import Candidates, Numbers, Rows
+from gatillo.catalogue.declare.entry import action, choice, condition, number, occasion, role, seconds, slot
+from gatillo.catalogue.declare.facts import Heard
+from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.entries.variables import COMPARISONS
+from gatillo.level.roles import Role
+
+SUBJECT = Subject("messages", place=50)
+
+
+@occasion(
+    "{message} is heard",
+    "In the tick after the message was sent, once for each time.",
+    wakes=lambda message: [Heard(message)],
+    message=slot("message"),
+)
+def message_heard(world: QueryApi, message: str) -> Candidates:
+    return Candidates(world.heard(message))
+
+
+@occasion(
+    "{message} is heard from {a}",
+    "In the tick after an object sent it, once for each sender.",
+    wakes=lambda message, a: [Heard(message)],
+    message=slot("message"),
+    a=role("who sent it"),
+)
+def heard_from(world: QueryApi, message: str, a: Role) -> Candidates:
+    rows = world.senders(message, a)
+    return Candidates(len(rows), {a.token: rows})
+
+
+@condition(
+    "the number sent with {message} by {a} is {comparison} {limit}",
+    "Compares the number that an object sent with a message in the previous tick; the last one if it "
+    "sent several.",
+    message=slot("message"),
+    a=role("who sent it"),
+    comparison=choice("=", ">", ">=", "<>", "<=", "<"),
+    limit=number("0"),
+    measured=("sent", "message", "a", "comparison", "limit"),
+)
+def sent_number(world: QueryApi, message: str, a: Rows, comparison: str, limit: Numbers) -> Any:
+    return COMPARISONS[comparison](world.sent_numbers(message, a), limit)
+
+
+@action(
+    "let {who} send {message} with the number {number}",
+    "Sends a message with its sender and a number; “is heard from” tells senders apart.",
+    one_shot=True,
+    who=role(),
+    message=slot("message"),
+    number=number("0"),
+)
+def send_from(world: ActionApi, who: Rows, message: str, number: Numbers) -> None:
+    world.send(message, who, number)
+
+
+@action(
+    "send {message}",
+    "Every rule that listens hears it in the next tick, wherever the rule is in the order.",
+    one_shot=True,
+    message=slot("message"),
+)
+def send_message(world: ActionApi, message: str) -> None:
+    world.send(message)
+
+
+@action(
+    "say {text} at {who} for {time} s",
+    "Shows a text above an object. A new text at the same object replaces it.",
+    one_shot=True,
+    text=slot("text", "…"),
+    who=role(),
+    time=seconds("2"),
+)
+def say(world: ActionApi, text: Any, who: Rows, time: Numbers) -> None:
+    world.say(who, text, time)

@@ -1,0 +1,91 @@
+"""Picks: of the matches, which are kept; over all of them, or for each object of a role."""
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.contexts.query import QueryApi
+from gatillo.catalogue.contexts.values import Numbers, Rows
+from gatillo.catalogue.declare.entry import choice, number, per, pick, role, slot
+from gatillo.catalogue.declare.subjects import Subject
+from gatillo.formula.functions import spread
+
+SUBJECT = Subject("picks", place=130)
+
+Yes = NDArray[np.bool_]
+Per = Rows | str
+
+
+def best(score: Any, per: Per, n: int, count: int = 1) -> Yes:
+    """The `count` matches with the lowest score in each group; of equals, the oldest."""
+    scores = spread(np.asarray(score, dtype=np.float64), n)
+    groups = np.zeros(n, dtype=np.int64) if isinstance(per, str) else per
+    order = np.lexsort((np.arange(n), scores, groups))
+    sorted_groups = groups[order]
+    starts = (
+        np.concatenate(([True], sorted_groups[1:] != sorted_groups[:-1])) if n else np.zeros(0, dtype=bool)
+    )
+    first = np.maximum.accumulate(np.where(starts, np.arange(n), 0))
+    kept = np.zeros(n, dtype=bool)
+    kept[order] = np.arange(n) - first < count
+    return kept
+
+
+@pick(
+    "keep the nearest {a} to {where}, of {per}",
+    "Of several, the nearest one.",
+    a=role(),
+    where=slot("where"),
+    per=per(),
+    measured=("nearest", "a", "where"),
+)
+def nearest(world: QueryApi, a: Rows, where: tuple[Any, Any], per: Per) -> Yes:
+    x, y = world.place(a)
+    return best(np.hypot(where[0] - x, where[1] - y), per, len(a))
+
+
+@pick(
+    "keep the one with the {end} {value}, of {per}",
+    "Of several, the one for which a formula is lowest or highest.",
+    end=choice("lowest", "highest"),
+    value=number("", "a formula, such as distance(Gardener, Pod)"),
+    per=per(),
+    measured=("value", "value"),
+)
+def best_by(world: QueryApi, end: str, value: Numbers, per: Per) -> Yes:
+    n = world.matches()
+    return best(value if end == "lowest" else -np.asarray(value), per, n)
+
+
+@pick(
+    "keep the front-most {a}, of {per}",
+    "Of several, the one drawn in front of the others.",
+    a=role(),
+    per=per(),
+    measured=("depth", "a"),
+)
+def front_most(world: QueryApi, a: Rows, per: Per) -> Yes:
+    depth = world.property(a, "depth")
+    # of equal depth the younger is drawn later, so in front
+    order = np.lexsort((world.ids(a), depth))
+    rank = np.empty(len(a))
+    rank[order] = np.arange(len(a))
+    return best(-rank, per, len(a))
+
+
+@pick("keep a random one, of {per}", "Of several, one at random.", per=per())
+def random_one(world: QueryApi, per: Per) -> Yes:
+    return best(world.draw(), per, world.matches())
+
+
+@pick(
+    "keep the first {count}, of {per}",
+    "Of several, the oldest ones, as many as given.",
+    count=number("1"),
+    per=per(),
+)
+def first_n(world: QueryApi, count: Numbers, per: Per) -> Yes:
+    n = world.matches()
+    most = int(np.max(np.floor(count))) if n else 0
+    return best(0.0, per, n, max(0, most))

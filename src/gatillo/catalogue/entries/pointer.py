@@ -1,0 +1,150 @@
+"""Entries about the pointer: its buttons, where it is, what lies under it."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.contexts.query import QueryApi
+from gatillo.catalogue.contexts.values import NOBODY, ONCE, Candidates, Rows
+from gatillo.catalogue.declare.entry import choice, condition, occasion, role
+from gatillo.catalogue.declare.facts import KeyState, PointerMoved, UnderPointer, UnderPointerChanged
+from gatillo.catalogue.declare.subjects import Subject
+from gatillo.level.roles import Role
+
+SUBJECT = Subject("pointer", place=110)
+
+_BUTTON = choice("left", "middle", "right")
+_WHICH = choice("the front-most only", "all under it")
+
+
+def _key(button: str) -> str:
+    return f"pointer {button}"
+
+
+@occasion(
+    "the {button} pointer button is pressed",
+    "Once, in the tick in which the button goes down, wherever the pointer is.",
+    wakes=lambda button: [KeyState("pressed", _key(button))],
+    button=_BUTTON,
+)
+def pointer_pressed(world: QueryApi, button: str) -> Candidates:
+    return ONCE if world.key_state(_key(button))[0] else NOBODY
+
+
+@occasion(
+    "the {button} pointer button is held",
+    "In every tick in which the button is down.",
+    continuing=True,
+    wakes=lambda button: [KeyState("held", _key(button))],
+    button=_BUTTON,
+)
+def pointer_held(world: QueryApi, button: str) -> Candidates:
+    return ONCE if world.key_state(_key(button))[1] else NOBODY
+
+
+@occasion(
+    "the {button} pointer button is released",
+    "Once, in the tick in which the button goes up, wherever the pointer is.",
+    wakes=lambda button: [KeyState("released", _key(button))],
+    button=_BUTTON,
+)
+def pointer_released(world: QueryApi, button: str) -> Candidates:
+    return ONCE if world.key_state(_key(button))[2] else NOBODY
+
+
+def _on(world: QueryApi, happens: bool, a: Role, which: str) -> Candidates:
+    if not happens:
+        return NOBODY
+    rows = world.under(a, which == "the front-most only")
+    return Candidates(len(rows), {a.token: rows})
+
+
+@occasion(
+    "the {button} pointer button is pressed on {a}, {which}",
+    "Once, for what is under the pointer when the button goes down.",
+    wakes=lambda button, a, which: [KeyState("pressed", _key(button))],
+    button=_BUTTON,
+    a=role(),
+    which=_WHICH,
+)
+def pointer_pressed_on(world: QueryApi, button: str, a: Role, which: str) -> Candidates:
+    return _on(world, world.key_state(_key(button))[0], a, which)
+
+
+@occasion(
+    "the {button} pointer button is held on {a}, {which}",
+    "In every tick in which the button is down and the pointer is over it.",
+    continuing=True,
+    wakes=lambda button, a, which: [KeyState("held", _key(button))],
+    button=_BUTTON,
+    a=role(),
+    which=_WHICH,
+)
+def pointer_held_on(world: QueryApi, button: str, a: Role, which: str) -> Candidates:
+    return _on(world, world.key_state(_key(button))[1], a, which)
+
+
+@occasion(
+    "the {button} pointer button is released on {a}, {which}",
+    "Once, for what is under the pointer when the button goes up.",
+    wakes=lambda button, a, which: [KeyState("released", _key(button))],
+    button=_BUTTON,
+    a=role(),
+    which=_WHICH,
+)
+def pointer_released_on(world: QueryApi, button: str, a: Role, which: str) -> Candidates:
+    return _on(world, world.key_state(_key(button))[2], a, which)
+
+
+@occasion(
+    "the pointer moves",
+    "In every tick in which the pointer moves.",
+    continuing=True,
+    wakes=lambda: [PointerMoved()],
+)
+def pointer_moves(world: QueryApi) -> Candidates:
+    return ONCE if world.pointer_moved else NOBODY
+
+
+@occasion(
+    "the pointer comes over {a}",
+    "Once for each object, in the tick in which the pointer comes over it.",
+    wakes=lambda a: [UnderPointerChanged()],
+    a=role(),
+)
+def pointer_comes_over(world: QueryApi, a: Role) -> Candidates:
+    rows = world.over_changes(a)[0]
+    return Candidates(len(rows), {a.token: rows})
+
+
+@occasion(
+    "the pointer is over {a}",
+    "In every tick, for each object under the pointer.",
+    continuing=True,
+    wakes=lambda a: [UnderPointer()],
+    a=role(),
+)
+def pointer_over(world: QueryApi, a: Role) -> Candidates:
+    rows = world.under(a, False)
+    return Candidates(len(rows), {a.token: rows})
+
+
+@occasion(
+    "the pointer leaves {a}",
+    "Once for each object, in the tick in which the pointer leaves it.",
+    wakes=lambda a: [UnderPointerChanged()],
+    a=role(),
+)
+def pointer_leaves(world: QueryApi, a: Role) -> Candidates:
+    rows = world.over_changes(a)[1]
+    return Candidates(len(rows), {a.token: rows})
+
+
+@condition("the {button} pointer button is down", "Whether a pointer button is down.", button=_BUTTON)
+def pointer_is_held(world: QueryApi, button: str) -> bool:
+    return world.key_state(_key(button))[1]
+
+
+@condition("the pointer is over {a} now", "Whether the pointer is over the object.", a=role())
+def pointer_is_over(world: QueryApi, a: Rows) -> NDArray[np.bool_]:
+    found: NDArray[np.bool_] = np.isin(world.ids(a), world.under_ids())
+    return found

@@ -1,0 +1,143 @@
+"""Entries about prompts: what an object offers to whoever stands near, and the menus they open."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.contexts.action import ActionApi
+from gatillo.catalogue.contexts.prompts import PromptApi
+from gatillo.catalogue.contexts.query import QueryApi
+from gatillo.catalogue.contexts.values import Candidates, PromptTerms, Rows
+from gatillo.catalogue.declare.entry import (
+    action,
+    behaviour,
+    choice,
+    condition,
+    key,
+    number,
+    occasion,
+    role,
+    seconds,
+    slot,
+)
+from gatillo.catalogue.declare.facts import PromptChanged
+from gatillo.catalogue.declare.slot_types import menu_entries
+from gatillo.catalogue.declare.subjects import Subject
+from gatillo.level.roles import Role
+
+SUBJECT = Subject("prompts and menus", place=170)
+
+CLEAR = "in clear view"
+
+
+@behaviour(
+    "offer the prompt {text} to {by}: hold {key} for {hold} s within {reach}, {view}; "
+    "it then rests {rest} s; menu: {entries}",
+    "Objects that are named and near enough can answer it by a key; of several prompts on one key, the "
+    "nearest is offered. Releasing the key early breaks it off. With a menu, answering it offers the "
+    "entries.",
+    phase="prompts",
+    text=slot("text", "use"),
+    by=role("to whom it is offered"),
+    key=key("F"),
+    hold=seconds("0", "how long the key must be held; 0 for a press"),
+    reach=number("60", "units between the middles"),
+    view=choice(CLEAR, "even without a clear view"),
+    rest=seconds("0", "how long it is not offered after it was completed"),
+    entries=slot("entries"),
+)
+def prompt(
+    presence: PromptApi,
+    rows: Rows,
+    text: Any,
+    by: Role,
+    key: str,
+    hold: Any,
+    reach: Any,
+    view: str,
+    rest: Any,
+    entries: str,
+) -> None:
+    presence.offer(rows, PromptTerms(text, by, key, view == CLEAR, menu_entries(entries)), hold, reach, rest)
+
+
+def menu_conditions(text: str) -> dict[str, str]:
+    """By entry of a menu: the formula under which it is offered, "" for always."""
+    parts = [e.partition(" if ") for e in text.split("|") if e.strip()]
+    return {name.strip(): asked.strip() for name, _, asked in parts}
+
+
+def _told(world: QueryApi, what: str, a: Role, by: Role, entry: str = "") -> Candidates:
+    answered, answerers = world.prompts(what, a, by, entry)
+    return Candidates(len(answered), {a.token: answered, by.token: answerers})
+
+
+@occasion(
+    "the prompt on {a} is begun by {by}",
+    "Once, in the tick in which its key goes down while it is offered.",
+    wakes=lambda a, by: [PromptChanged("begun")],
+    a=role("what offers it"),
+    by=role("who answers it"),
+)
+def prompt_begun(world: QueryApi, a: Role, by: Role) -> Candidates:
+    return _told(world, "begun", a, by)
+
+
+@occasion(
+    "the prompt on {a} is completed by {by}",
+    "Once, when its key has been held for as long as it asks for.",
+    wakes=lambda a, by: [PromptChanged("completed")],
+    a=role("what offers it"),
+    by=role("who answers it"),
+)
+def prompt_completed(world: QueryApi, a: Role, by: Role) -> Candidates:
+    return _told(world, "completed", a, by)
+
+
+@occasion(
+    "the prompt on {a} is broken off by {by}",
+    "Once, when the key is released too early, when it can no longer be answered, or when its menu is "
+    "closed.",
+    wakes=lambda a, by: [PromptChanged("broken off")],
+    a=role("what offers it"),
+    by=role("who answers it"),
+)
+def prompt_broken_off(world: QueryApi, a: Role, by: Role) -> Candidates:
+    return _told(world, "broken off", a, by)
+
+
+@occasion(
+    "{entry} is chosen from the menu of {a} by {by}",
+    "Once, when an entry of the menu that a prompt opened is chosen.",
+    wakes=lambda entry, a, by: [PromptChanged("chosen")],
+    entry=slot("entry"),
+    a=role("what offers it"),
+    by=role("who answers it"),
+)
+def entry_chosen(world: QueryApi, entry: str, a: Role, by: Role) -> Candidates:
+    return _told(world, "chosen", a, by, entry)
+
+
+@condition(
+    "the prompt on {a} is offered to {by}",
+    "Whether it could be answered in this tick.",
+    a=role("what offers it"),
+    by=role("to whom"),
+)
+def prompt_offered(world: QueryApi, a: Rows, by: Rows) -> NDArray[np.bool_]:
+    return world.are_offered(a, by)
+
+
+@action("enable the prompt on {who}", "It is offered again.", who=role())
+def enable_prompt(world: ActionApi, who: Rows) -> None:
+    world.switch_behaviour(who, "prompt", True)
+
+
+@action(
+    "disable the prompt on {who}", "It is no longer offered; one that has begun is broken off.", who=role()
+)
+def disable_prompt(world: ActionApi, who: Rows) -> None:
+    world.switch_behaviour(who, "prompt", False)

@@ -1,0 +1,96 @@
+"""Behaviours that steer by the keyboard."""
+
+import numpy as np
+
+from gatillo.catalogue.contexts.behaviour import BehaviourApi
+from gatillo.catalogue.contexts.values import Rows
+from gatillo.catalogue.declare.entry import behaviour, choice, key, number
+from gatillo.catalogue.declare.subjects import Subject
+
+SUBJECT = Subject("steering", place=190)
+
+FACES = "facing the way it goes"
+KEEPS_FACING = "keeping its facing"
+
+
+@behaviour(
+    "steer by keys: {forward} ahead, {back} back, {left} and {right} turn; speed {speed}, turning {turning}",
+    "Turn and go: ahead and back along the way it faces. Speed in units a second, turning in degrees a second.",
+    faces=True,
+    forward=key("Up"),
+    back=key("Down"),
+    left=key("Left"),
+    right=key("Right"),
+    speed=number("120", "units a second"),
+    turning=number("180", "degrees a second"),
+)
+def steer_by_keys(
+    world: BehaviourApi,
+    rows: Rows,
+    forward: str,
+    back: str,
+    left: str,
+    right: str,
+    speed: np.ndarray,
+    turning: np.ndarray,
+) -> None:
+    turn = world.key_state(left)[1] - world.key_state(right)[1]
+    ahead = world.key_state(forward)[1] - world.key_state(back)[1]
+    if turn:
+        world.rotate(rows, turn * turning * world.dt)
+    world.go(rows, ahead * speed)
+
+
+@behaviour(
+    "steer in eight directions: {up}, {down}, {left}, {right}; speed {speed}, {facing}",
+    "Moves along the level's axes by keys; two keys together move diagonally at the same speed.",
+    up=key("Up"),
+    down=key("Down"),
+    left=key("Left"),
+    right=key("Right"),
+    speed=number("120", "units a second"),
+    facing=choice(FACES, KEEPS_FACING),
+)
+def steer_eight_ways(
+    world: BehaviourApi, rows: Rows, up: str, down: str, left: str, right: str, speed: np.ndarray, facing: str
+) -> None:
+    dx = world.key_state(right)[1] - world.key_state(left)[1]
+    dy = world.key_state(up)[1] - world.key_state(down)[1]
+    if not dx and not dy:
+        world.move(rows, 0.0, 0.0)
+        return
+    # two keys are no faster than one
+    part = 1.0 / np.hypot(dx, dy)
+    world.move(rows, dx * part * speed, dy * part * speed)
+    if facing == FACES:
+        world.face(rows, float(np.degrees(np.arctan2(dy, dx))))
+
+
+@behaviour(
+    "run and jump: {left} and {right} run, {jump} jumps; speed {speed}, jump {take_off}, {facing}",
+    "For a view from the side: runs sideways, and jumps when it is on something solid. It needs a "
+    "movable kind, and gravity of the level or “fall and bounce”.",
+    left=key("Left"),
+    right=key("Right"),
+    jump=key("Space"),
+    speed=number("120", "units a second"),
+    take_off=number("260", "units a second upward, at the start of the jump"),
+    facing=choice(FACES, KEEPS_FACING),
+)
+def run_and_jump(
+    world: BehaviourApi,
+    rows: Rows,
+    left: str,
+    right: str,
+    jump: str,
+    speed: np.ndarray,
+    take_off: np.ndarray,
+    facing: str,
+) -> None:
+    dx = world.key_state(right)[1] - world.key_state(left)[1]
+    world.move(rows, dx * speed, None)
+    if dx and facing == FACES:
+        world.face(rows, 0.0 if dx > 0 else 180.0)
+    if world.key_state(jump)[0]:
+        stands = world.grounded(rows)
+        world.leap(rows[stands], take_off[stands])

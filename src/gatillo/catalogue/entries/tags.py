@@ -1,0 +1,34 @@
+"""Entries about tags."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.contexts.action import ActionApi
+from gatillo.catalogue.contexts.query import QueryApi
+from gatillo.catalogue.contexts.values import Rows
+from gatillo.catalogue.declare.entry import action, condition, role, slot
+from gatillo.catalogue.declare.subjects import Subject
+
+SUBJECT = Subject("tags", place=150)
+
+
+@condition(
+    "{who} has tag {tag}", "Whether the object, or its kind, carries a tag.", who=role(), tag=slot("tag")
+)
+def has_tag(world: QueryApi, who: Rows, tag: str) -> NDArray[np.bool_]:
+    return world.tagged(who, tag)
+
+
+@action(
+    "give {who} the tag {tag}",
+    "It carries the tag from now on; rules about that tag include it.",
+    who=role(),
+    tag=slot("tag", makes=True),
+)
+def give_tag(world: ActionApi, who: Rows, tag: str) -> None:
+    world.tag(who, tag, True)
+
+
+@action("take the tag {tag} from {who}", "It no longer carries the tag.", tag=slot("tag"), who=role())
+def take_tag(world: ActionApi, tag: str, who: Rows) -> None:
+    world.tag(who, tag, False)

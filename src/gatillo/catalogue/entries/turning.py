@@ -1,0 +1,127 @@
+"""Behaviours that turn and circle, and the one that keeps an eye on something."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.contexts.behaviour import BehaviourApi
+from gatillo.catalogue.contexts.values import Rows, Where
+from gatillo.catalogue.declare.entry import behaviour, choice, number, role, slot
+from gatillo.catalogue.declare.subjects import Subject
+from gatillo.formula.compiling import Formula
+from gatillo.level.roles import Role
+
+SUBJECT = Subject("circling and turning", place=230)
+
+Floats = NDArray[np.float64]
+
+EVENLY = "evenly spread"
+IN_THE_PLANE, OVER_ITS_HEIGHT = "in the plane", "flipping over its height"
+_AXES = (IN_THE_PLANE, OVER_ITS_HEIGHT, "flipping over its width")
+
+
+@behaviour(
+    "circle around {centre} at {radius}, {speed}° a second, from {start}°, {spread}",
+    "Circles the nearest of the objects named, counter-clockwise for a speed above 0. Spread evenly, "
+    "the objects of its kind on one circle keep equal angles between them.",
+    phase="follow",
+    keeps={"turned": 0.0},
+    centre=role("about what"),
+    radius=number("80", "units"),
+    speed=number("60", "degrees a second, counter-clockwise"),
+    start=number("0", "degrees, where it begins"),
+    spread=choice(EVENLY, "each from its own angle"),
+)
+def circle_around(
+    world: BehaviourApi, rows: Rows, centre: Role, radius: Floats, speed: Floats, start: Floats, spread: str
+) -> None:
+    found = world.nearest(rows, centre)
+    there = found >= 0
+    turned = world.recall("turned") + speed * world.dt
+    world.keep("turned", np.mod(turned, 360.0))
+    angle = turned + start
+    if spread == EVENLY:
+        angle = _spread(angle, found)
+    if not there.all():
+        rows, found, angle, radius = rows[there], found[there], angle[there], radius[there]
+    x, y = world.place(found)
+    at = np.radians(angle)
+    world.put(rows, x + radius * np.cos(at), y + radius * np.sin(at))
+
+
+def _spread(angle: Floats, found: Rows) -> Floats:
+    """Angles evenly spread about each centre, from that of the oldest on; they stand in the order of their age."""
+    n = len(found)
+    if (found == found[0]).all():
+        evenly: Floats = angle[0] + 360.0 / n * np.arange(n)
+        return evenly
+    order = np.argsort(found, kind="stable")
+    centres, first, counts = np.unique(found[order], return_index=True, return_counts=True)
+    rank = np.empty(n)
+    rank[order] = np.arange(n) - np.repeat(first, counts)
+    circle = np.searchsorted(centres, found)
+    spread: Floats = angle[order[first]][circle] + 360.0 * rank / counts[circle]
+    return spread
+
+
+@behaviour(
+    "spin by {speed}° a second {about}",
+    "Turns in the plane, or flips over an axis in the plane, which is drawn as getting narrow and wide "
+    "again.",
+    keeps={"flip": 0.0},
+    speed=number("90", "degrees a second, counter-clockwise"),
+    about=choice(*_AXES),
+)
+def spin(world: BehaviourApi, rows: Rows, speed: Floats, about: str) -> None:
+    if about == IN_THE_PLANE:
+        if speed.any():
+            world.rotate(rows, speed * world.dt)
+        return
+    turned = world.recall("flip") + speed * world.dt
+    # kept in (-180, 180], as angles are
+    world.keep("flip", -(np.mod(-turned + 180.0, 360.0) - 180.0))
+
+
+@behaviour(
+    "keep facing {target}, turning at most {speed}° a second",
+    "Turns the shorter way to face a place, the nearest of the objects named, or the pointer; never past it.",
+    faces=True,
+    phase="follow",
+    target=slot("where"),
+    speed=number("360", "degrees a second"),
+)
+def keep_facing(world: BehaviourApi, rows: Rows, target: Where, speed: Floats) -> None:
+    _turn_to(world, rows, *world.point(rows, target), speed)
+
+
+@behaviour(
+    "keep facing the nearest {target} for which {only}, turning at most {speed}° a second",
+    "Keeps facing only objects for which a condition holds, such as Moth.awake; with none, it keeps its "
+    "direction.",
+    faces=True,
+    phase="follow",
+    target=role("whom it keeps an eye on"),
+    only=slot("yes/no formula"),
+    speed=number("360", "degrees a second"),
+)
+def keep_facing_those(world: BehaviourApi, rows: Rows, target: Role, only: Formula, speed: Floats) -> None:
+    found = world.nearest(rows, target, only)
+    there = found >= 0
+    if there.any():
+        _turn_to(world, rows[there], *world.place(found[there]), speed[there])
+
+
+def _turn_to(world: BehaviourApi, rows: Rows, to_x: Floats, to_y: Floats, speed: Floats) -> None:
+    x, y = world.place(rows)
+    dx, dy = to_x - x, to_y - y
+    # standing on it there is no direction: it keeps its own
+    some = (dx != 0) | (dy != 0)
+    if not some.any():
+        return
+    wanted = np.degrees(np.arctan2(dy[some], dx[some]))
+    now = world.facing(rows[some])
+    left = np.mod(wanted - now + 180.0, 360.0) - 180.0
+    most = np.maximum(speed[some], 0.0) * world.dt
+    reached = np.abs(left) <= most
+    world.face(rows[some], np.where(reached, wanted, now + np.minimum(np.maximum(left, -most), most)))

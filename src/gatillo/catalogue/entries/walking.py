@@ -1,0 +1,114 @@
+"""Entries about routes: walking them, being sent along them, arriving at their stops."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatillo.catalogue.contexts.action import ActionApi
+from gatillo.catalogue.contexts.behaviour import BehaviourApi
+from gatillo.catalogue.contexts.query import QueryApi
+from gatillo.catalogue.contexts.values import Candidates, Numbers, Rows
+from gatillo.catalogue.declare.entry import action, behaviour, choice, number, occasion, role, seconds, slot
+from gatillo.catalogue.declare.facts import Arrival
+from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.entries.moving import EASINGS
+from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
+from gatillo.level.roles import Role
+
+SUBJECT = Subject("routes", place=210)
+
+_HOW = choice("in a loop", "once", "there and back")
+_EASING = choice(*EASINGS)
+
+
+@behaviour(
+    "walk the route {route} at {speed}, {how}, {facing}",
+    "Walks from where it is to the first stop and on, resting at each stop for that stop's pause.",
+    route=slot("route"),
+    speed=number("60", "units a second"),
+    how=_HOW,
+    facing=choice(FACES, KEEPS_FACING),
+)
+def walk_route(
+    world: BehaviourApi, rows: Rows, route: str, speed: NDArray[np.float64], how: str, facing: str
+) -> None:
+    world.walk(rows, route, how, facing == FACES, speed, 0.0, EASINGS[0])
+
+
+@behaviour(
+    "ride the route {route}, {time} s for each leg, {easing}, {how}, {facing}",
+    "Takes the same time from each stop to the next, whatever the distance, and can ease in and out of "
+    "each leg.",
+    route=slot("route"),
+    time=seconds("2", "for each leg"),
+    easing=_EASING,
+    how=_HOW,
+    facing=choice(KEEPS_FACING, FACES),
+)
+def walk_route_timed(
+    world: BehaviourApi, rows: Rows, route: str, time: NDArray[np.float64], easing: str, how: str, facing: str
+) -> None:
+    world.walk(rows, route, how, facing == FACES, 0.0, np.maximum(time, 1e-6), easing)
+
+
+@action(
+    "send {who} along {route} at {speed}, {how}",
+    "It walks this route from where it is, and no other until it has reached the end.",
+    one_shot=True,
+    who=role(),
+    route=slot("route"),
+    speed=number("60", "units a second"),
+    how=choice("once", "in a loop", "there and back"),
+)
+def send_along(world: ActionApi, who: Rows, route: str, speed: Numbers, how: str) -> None:
+    world.walk(who, route, how, speed, 0.0, EASINGS[0])
+
+
+@action(
+    "send {who} along {route}, {time} s for each leg, {easing}, {how}",
+    "It walks this route, taking the same time from each stop to the next.",
+    one_shot=True,
+    who=role(),
+    route=slot("route"),
+    time=seconds("2", "for each leg"),
+    easing=_EASING,
+    how=choice("once", "in a loop", "there and back"),
+)
+def send_along_timed(world: ActionApi, who: Rows, route: str, time: Numbers, easing: str, how: str) -> None:
+    world.walk(who, route, how, 0.0, np.maximum(time, 1e-6), easing)
+
+
+@occasion(
+    "{who} arrives at stop {stop} of its route",
+    "Once, each time it reaches that stop; 1 is the first.",
+    wakes=lambda who, stop: [Arrival("stop")],
+    who=role(),
+    stop=number("1", "the number of the stop"),
+)
+def arrives_at_stop(world: QueryApi, who: Role, stop: float) -> Candidates:
+    rows, numbers = world.arrived("stop", who)
+    rows = rows[numbers == round(stop)]
+    return Candidates(len(rows), {who.token: rows})
+
+
+@occasion(
+    "{who} arrives at any stop of its route",
+    "Once, each time it reaches a stop.",
+    wakes=lambda who: [Arrival("stop")],
+    who=role(),
+)
+def arrives_at_any_stop(world: QueryApi, who: Role) -> Candidates:
+    rows, _ = world.arrived("stop", who)
+    return Candidates(len(rows), {who.token: rows})
+
+
+@occasion(
+    "{who} comes to the end of its route",
+    "Once in each round: at the last stop, or back at the first where it walks there and back.",
+    wakes=lambda who: [Arrival("end")],
+    who=role(),
+)
+def arrives_at_end(world: QueryApi, who: Role) -> Candidates:
+    rows, _ = world.arrived("end", who)
+    return Candidates(len(rows), {who.token: rows})

@@ -1,0 +1,132 @@
+"""Rules as sentences: typed pieces for the window to typeset, and plain text for everything else."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from gatillo.catalogue.cards.graph_cards import sentence_of
+from gatillo.level.graphs import OWN
+from gatillo.level.model import (
+    Clause,
+    Expectation,
+    FiresBefore,
+    FiresInOrder,
+    FiresTimes,
+    HoldsAt,
+    HoldsWhenever,
+    Rule,
+    SameOrder,
+)
+
+Sort = Literal["plain", "role", "value", "name", "choice", "unknown"]
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A piece of a sentence. `slot` names the slot it fills, "" for plain words."""
+
+    text: str
+    sort: Sort = "plain"
+    slot: str = ""
+    empty: bool = False
+    """A slot with nothing in it yet."""
+
+
+def pieces(clause: Clause, *, alone: bool = False) -> list[Piece]:
+    """The sentence of one clause, its slots filled in; `alone` without the lines within it."""
+    entry = sentence_of(clause.use)
+    if clause.use == OWN:
+        # an own node is called what it is called
+        given = [
+            Piece(f", {n} = ") if k == 0 else Piece(t, "value", n)
+            for n, t in clause.slots.items()
+            if n != "graph"
+            for k in (0, 1)
+        ]
+        return [Piece(clause.slots.get("graph", "") or "…", "name"), *given]
+    if entry is None:
+        return [Piece(f"“{clause.use}”", "unknown")]
+    found: list[Piece] = [Piece("not: ")] if clause.negated else []
+    for text, slot in entry.parts():
+        if slot is None:
+            found.append(Piece(text))
+            continue
+        filled = clause.slots.get(slot, entry.slots[slot].default)
+        kind, empty = entry.slots[slot].kind, not filled
+        if kind.holds == "text":
+            filled = f"“{filled}”"
+        found.append(Piece(filled or "…", kind.look, slot, empty))
+    if clause.of and not alone:
+        # lines within a line are read, not edited, in one sentence
+        found.append(Piece(f" ({'; '.join(map(sentence, clause.of))})"))
+    return found
+
+
+def sentence(clause: Clause) -> str:
+    """One clause in plain words."""
+    return "".join(piece.text for piece in pieces(clause))
+
+
+def mode_words(rule: Rule) -> str:
+    """How a rule's firing is limited, in words; empty when it is not."""
+    words = []
+    if rule.fires == "on becoming true":
+        words.append("on becoming true")
+    elif rule.fires == "first time only":
+        words.append("first time only" + (" for each object" if rule.first_per == "object" else ""))
+    if rule.cooldown:
+        words.append(
+            f"then rests {rule.cooldown:g} s" + (" for each object" if rule.cooldown_per == "object" else "")
+        )
+    if rule.once_for_all:
+        words.append("once for all matches")
+    if rule.one_at_a_time:
+        words.append("one match at a time")
+    return ", ".join(words)
+
+
+def rule_sentence(rule: Rule) -> str:
+    """A whole rule in one line of plain words."""
+    words = []
+    for label, clauses, joint in (
+        ("when", rule.when, " or "),
+        ("if", rule.if_, " and "),
+        ("do", rule.do, "; "),
+        ("else", rule.else_, "; "),
+    ):
+        if clauses:
+            words.append(f"{label} {joint.join(map(sentence, clauses))}")
+    mode = mode_words(rule)
+    return "  ".join(words) + (f"  ({mode})" if mode else "")
+
+
+def expectation_sentence(expectation: Expectation) -> str:
+    """What must hold, in plain words."""
+    if isinstance(expectation, FiresTimes):
+        times = "time" if expectation.times == 1 else "times"
+        stretch = f" from {expectation.start:g} s" if expectation.start is not None else ""
+        stretch += f" until {expectation.end:g} s" if expectation.end is not None else ""
+        if expectation.times == 0 and expectation.how != "at least":
+            return f"“{expectation.rule}” never fires{stretch}"
+        return f"“{expectation.rule}” fires {expectation.how} {expectation.times} {times}{stretch}"
+    if isinstance(expectation, FiresInOrder):
+        names = ", ".join(f"“{name}”" for name in expectation.rules)
+        return f"{names} fire in that order" + (" in one tick" if expectation.same_tick else "")
+    if isinstance(expectation, HoldsWhenever):
+        return f"{expectation.formula} holds whenever “{expectation.rule}” fires"
+    if isinstance(expectation, SameOrder):
+        return f"the order of firing is the accepted one ({expectation.digest})"
+    if isinstance(expectation, FiresBefore):
+        within = f", within {expectation.within:g} s" if expectation.within is not None else ""
+        if expectation.every:
+            return f"every “{expectation.then}” has a “{expectation.first}” before it{within}"
+        return f"“{expectation.first}” fires before “{expectation.then}”{within}"
+    assert isinstance(expectation, HoldsAt)
+    when = {
+        "at": f"at {expectation.time:g} s",
+        "always": "at every tick",
+        "never": "at no tick",
+        "by": f"at some tick by {expectation.time:g} s",
+    }[expectation.when]
+    return f"{expectation.formula} holds {when}"
