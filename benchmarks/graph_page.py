@@ -60,7 +60,7 @@ def measure() -> None:
     window.resize(1280, 800)
     window.show()
     made = level(3, (large(),))
-    bench.take(made)
+    bench.document.take(made)
     bench.edit(made, "nothing")
     for _ in range(20):
         QApplication.processEvents()
@@ -111,7 +111,7 @@ def measure() -> None:
     table.add_row("tidied", f"{found[0]:.0f}", f"{found[1]:.0f}", "under 500")
     Console(highlight=False).print(table)
     settings.clear()
-    bench.history.mark_saved(bench.level)
+    bench.document.history.mark_saved(bench.level)
     window.close()
 
 

@@ -129,7 +129,7 @@ def deeds(window: MainWindow, path: Path) -> dict[str, tuple[Callable[[], object
 
     def play() -> None:
         start["at"] = time.perf_counter()
-        bench.play()
+        bench.player.play()
 
     return {
         "open": (lambda: window.open_path(path, asked=True), lambda: bench.path == path and whole()),
@@ -140,8 +140,8 @@ def deeds(window: MainWindow, path: Path) -> dict[str, tuple[Callable[[], object
         "zoom to all": (window.level_view.fit, lambda: True),
         "edit": (nudge, whole),
         "play for 3 s": (play, lambda: time.perf_counter() - start["at"] > 3),
-        "stop": (bench.stop, whole),
-        "save": (lambda: bench.save(path), lambda: not bench.history.unsaved),
+        "stop": (bench.player.stop, whole),
+        "save": (lambda: bench.document.save(path), lambda: not bench.document.history.unsaved),
     }
 
 

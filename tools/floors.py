@@ -22,14 +22,20 @@ def _floors() -> tuple[str, ...]:
     A package whose own floors are stated there stands as these; those of the desk stand under docs/architecture.md.
     """
     contracts = tomllib.loads((ROOT / "pyproject.toml").read_text())["tool"]["importlinter"]["contracts"]
-    layers = [
-        [name.removeprefix("gatillo.") for layer in contract["layers"] for name in layer.split(" : ")]
+    layers = {
+        container: [name for layer in contract["layers"] for name in layer.split(" : ")]
         for contract in contracts
-        if contract["type"] == "layers"
-    ]
-    within = {names[0].partition(".")[0]: names for names in layers[1:]}
-    del within["desk"]
-    return tuple(floor for name in reversed(layers[0]) for floor in reversed(within.get(name, [name])))
+        for container in contract.get("containers", ())
+    }
+    del layers["gatillo.desk"]
+    return tuple(
+        floor
+        for name in reversed(layers.pop("gatillo"))
+        for floor in [
+            *(f"{name}.{inner}" for inner in reversed(layers.get(f"gatillo.{name}", ()))),
+            *([] if f"gatillo.{name}" in layers else [name]),
+        ]
+    )
 
 
 FLOORS = _floors()

@@ -107,7 +107,7 @@ class Anybody:
 
     def step(self):
         bench = self.window.bench
-        deed = self.chance.choice((bench.undo, bench.undo, bench.redo, self.look))
+        deed = self.chance.choice((bench.document.undo, bench.document.undo, bench.document.redo, self.look))
         deed()
 
     def look(self):

@@ -51,6 +51,6 @@ def settle(qtbot, window: MainWindow) -> None:
 
     def at_rest() -> bool:
         whole = bench.run.program is bench.program and bench.run.done >= bench.run.length
-        return whole and bench.judged is bench.run
+        return whole and bench.shown.judged is bench.run
 
     qtbot.waitUntil(at_rest, timeout=15_000)

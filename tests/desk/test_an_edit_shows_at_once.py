@@ -39,13 +39,13 @@ class Growing:
 
     def _on_run(self):
         bench, state = self.window.bench, self.window.order.state
-        if bench.anew is None:
+        if bench.shown.growing is None:
             return
         standing = state.standing
         self.seen.append(
             (
-                bench.newest.done,
-                bench.run is bench.newest,
+                bench.shown.latest.done,
+                bench.run is bench.shown.latest,
                 bench.cursor.tick,
                 state.lanes.ticks,
                 standing.ticks if standing is not None else 0,
@@ -67,7 +67,9 @@ def edited(window, qtbot, cursor, change):
     bench.edit(change(bench.level), "change")
     qtbot.waitUntil(
         lambda: (
-            bench.run.program is bench.program and bench.run.done == bench.run.length and bool(bench.verdicts)
+            bench.run.program is bench.program
+            and bench.run.done == bench.run.length
+            and bool(bench.shown.verdicts)
         ),
         timeout=20_000,
     )
@@ -112,7 +114,7 @@ def test_the_first_moments_are_run_by_the_window_itself(window):
     bench = window.bench
     before = bench.run
     shown = []
-    bench.runChanged.connect(lambda: shown.append(bench.newest))
+    bench.runChanged.connect(lambda: shown.append(bench.shown.latest))
     first = next(f.tick for f in before.trace.firings() if f.turn == 0)
     bench.edit(first_rule_noting(bench.level), "change")
     # nothing has been waited for
@@ -120,7 +122,7 @@ def test_the_first_moments_are_run_by_the_window_itself(window):
     assert newest.program is bench.program
     # what both have in common is taken over, and some of the rest is there
     assert first <= newest.done < before.done
-    assert bench.standing is before
+    assert bench.shown.overlaid is before
     assert window.order.progress_words() == "Running the trial …; pale: before the edit"
     bench.progress = (30, 120)
     assert window.order.progress_words() == "Running the trial: 25 %; pale: before the edit"
@@ -131,10 +133,10 @@ def test_a_level_that_would_hold_the_window_up_is_left_to_the_worker(window, mon
     monkeypatch.setattr(replay, what, 0)
     bench = window.bench
     shown = []
-    bench.runChanged.connect(lambda: shown.append(bench.newest))
+    bench.runChanged.connect(lambda: shown.append(bench.shown.latest))
     bench.edit(first_rule_noting(bench.level), "change")
     assert shown == []
-    assert bench.anew is None
+    assert bench.shown.growing is None
 
 
 def test_what_is_whole_as_soon_is_not_shown_in_part(window, qtbot, monkeypatch):
@@ -169,11 +171,11 @@ def test_rules_keep_their_lanes_while_another_is_put_above_them(window, qtbot):
 def test_playing_shows_nothing_of_the_run_before(window, qtbot):
     bench = window.bench
     bench.move_cursor(Cursor(60, 0))
-    bench.play()
-    assert bench.playing
-    assert bench.standing is None
-    assert bench.anew is None
-    bench.stop()
+    bench.player.play()
+    assert bench.player.playing
+    assert bench.shown.overlaid is None
+    assert bench.shown.growing is None
+    bench.player.stop()
 
 
 def test_the_study_is_the_one_meant():

@@ -44,7 +44,7 @@ def test_anybody_can_do_anything_and_the_level_still_opens(open_window, qtbot, m
         anybody.act()
         QApplication.processEvents()
         if number == DEEDS // 2:
-            window.bench.take(other)
+            window.bench.document.take(other)
         if number % 10 == 0:
             level = window.bench.level
             assert decode_level(encode_level(level)) == level

@@ -240,9 +240,9 @@ def test_why_never_is_asked_of_one_that_never_fires(open_window, qtbot):
 def test_asking_with_nothing_to_ask_about_says_what_to_do(open_window, qtbot):
     window = opened(open_window, qtbot)
     window.bench.select(Selection())
-    window.bench.to_start()
+    window.bench.moment.to_start()
     told = []
-    window.bench.told.connect(told.append)
+    window.bench.notified.connect(told.append)
     for name in ("ask why", "ask why not", "ask never", "ask caused", "stop at it", "next of it"):
         window.actions_[name].trigger()
     assert len(told) == 6 and all(t.endswith(".") for t in told)
@@ -296,7 +296,7 @@ def test_order_findings_are_tried_and_shown_side_by_side(open_window, qtbot):
     qtbot.waitUntil(lambda: window.sheet.title.text() == "Comparison", timeout=15_000)
     asked(qtbot, window)
     assert "“write” and “read” swapped" in text(window)
-    assert window.bench.comparison.moved
+    assert window.bench.shown.comparison.moved
     Hands(qtbot, window).key(F6)
     assert window.bench.cursor.tick == 12
     # how far it may go is drawn for the selected one
@@ -304,7 +304,7 @@ def test_order_findings_are_tried_and_shown_side_by_side(open_window, qtbot):
     assert window.bench.answers.free(rule_id(window, "hear")) == (0, 2)
     assert window.bench.answers.free(rule_id(window, "read"))[0] == 1
     window.actions_["beside none"].trigger()
-    assert window.bench.beside.run is None and not window.bench.compared
+    assert window.bench.beside.run is None and not window.bench.shown.compared
 
 
 def test_the_run_before_an_edit_is_laid_beside_with_ghosts(open_window, qtbot):
@@ -316,7 +316,7 @@ def test_the_run_before_an_edit_is_laid_beside_with_ghosts(open_window, qtbot):
     window = opened(open_window, qtbot, made)
     bench = window.bench
     told = []
-    bench.told.connect(told.append)
+    bench.notified.connect(told.append)
     window.actions_["beside before"].trigger()
     assert "nothing has been edited yet" in told[-1]
     order = (
@@ -324,7 +324,7 @@ def test_the_run_before_an_edit_is_laid_beside_with_ghosts(open_window, qtbot):
     )
     bench.edit(replace(bench.level, order=order), "faster")
     settle(qtbot, window)
-    qtbot.waitUntil(lambda: bench.run_before is not None, timeout=5000)
+    qtbot.waitUntil(lambda: bench.shown.previous is not None, timeout=5000)
     bench.move_cursor(bench.run.end_of(40))
     before = window.level_view.grab().toImage()
     window.actions_["beside before"].trigger()
@@ -430,7 +430,7 @@ def test_moments_are_found_by_who_takes_part_and_stepped_through(open_window, qt
         asked(qtbot, window)
         assert f": {many} moment" in text(window), words
     bench.select(Selection(frozenset({3})))
-    bench.to_start()
+    bench.moment.to_start()
     window.actions_["next of it"].trigger()
     asked(qtbot, window)
     assert bench.cursor == Cursor(4, 1)
@@ -454,7 +454,7 @@ def test_a_saved_trace_is_laid_beside(open_window, qtbot, tmp_path):
     path.write_text(path.read_text().replace('"rule": "hear"', '"rule": "other"'))
     bench.beside.lay_saved(path)
     assert "1 firings of “other”, which this level does not have" in text(window)
-    assert bench.comparison.new == {rule_id(window, "hear"): (13,)}
+    assert bench.shown.comparison.new == {rule_id(window, "hear"): (13,)}
     assert "Every firing is the same" not in text(window)
     # a rule that this level does not have is a difference, though none of its own rules fires otherwise
     write_trace(bench.run, path)
@@ -467,7 +467,7 @@ def test_a_saved_trace_is_laid_beside(open_window, qtbot, tmp_path):
     assert "1 firings of “gone”, which this level does not have" in text(window)
     assert "Every firing is the same" not in text(window)
     told = []
-    bench.told.connect(told.append)
+    bench.notified.connect(told.append)
     path.write_text("no trace")
     bench.beside.lay_saved(path)
     assert "line 1" in told[-1]
@@ -485,20 +485,20 @@ def test_a_run_stands_still_at_a_stop_and_stops_are_kept_for_the_file(open_windo
     window = opened(open_window, qtbot)
     bench = window.bench
     path = tmp_path / "chain.gatillo"
-    assert bench.save(path)
+    assert bench.document.save(path)
     bench.select(Selection(rule=rule_id(window, "read")))
     Hands(qtbot, window).key(Qt.Key.Key_F8, CTRL)
-    bench.to_start()
-    bench.toggle_run()
-    bench.go_on(30)
-    assert not bench.running and bench.cursor == Cursor(12, 2)
+    bench.moment.to_start()
+    bench.player.toggle_run()
+    bench.player.go_on(30)
+    assert not bench.player.running and bench.cursor == Cursor(12, 2)
     window.ask_text = lambda *_: "level.n = 1"
     window.actions_["stop at"].trigger()
     window.actions_["next stop"].trigger()
     assert bench.cursor.tick == 13
     window.actions_["previous stop"].trigger()
     assert bench.cursor == Cursor(12, 2)
-    bench.open(path)
+    bench.document.open(path)
     settle(qtbot, window)
     assert [s.text for s in window.stops.stops] == ["fires read", "level.n = 1"]
     window.actions_["stops"].trigger()
@@ -527,9 +527,9 @@ def test_a_run_stands_still_at_a_card_and_steps_from_run_to_run_of_it(open_windo
     bench = window.bench
     bench.select(Selection(rule=900, cards=frozenset({3})))
     window.actions_["stop at it"].trigger()
-    bench.toggle_run()
-    bench.go_on(20)
-    assert not bench.running and bench.cursor.tick == 3 and bench.cursor.step > 0
+    bench.player.toggle_run()
+    bench.player.go_on(20)
+    assert not bench.player.running and bench.cursor.tick == 3 and bench.cursor.step > 0
     window.actions_["next of it"].trigger()
     assert bench.cursor.tick == 4
     window.sheet.live.linkActivated.emit("card:900:3")
@@ -595,7 +595,7 @@ def test_next_difference_goes_from_one_to_the_next_and_back(open_window, qtbot):
     bench = window.bench
     bench.edit(replace(bench.level, order=pulsing("0.3").order), "faster")
     settle(qtbot, window)
-    ticks = bench.comparison.ticks()
+    ticks = bench.shown.comparison.ticks()
     assert len(ticks) > 4
     bench.move_cursor(bench.run.end_of(0))
     went = []
@@ -604,7 +604,7 @@ def test_next_difference_goes_from_one_to_the_next_and_back(open_window, qtbot):
         went.append(bench.cursor.tick)
     assert went == ticks
     told = []
-    bench.told.connect(told.append)
+    bench.notified.connect(told.append)
     window.actions_["next difference"].trigger()
     assert bench.cursor.tick == ticks[-1] and told == ["No firing differs after this moment."]
     window.actions_["previous difference"].trigger()

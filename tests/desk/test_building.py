@@ -15,7 +15,7 @@ from gatillo.level.model import FiresTimes, empty_level
 
 
 def outcomes(window) -> list[str]:
-    return [v.outcome for v in window.bench.verdicts]
+    return [v.outcome for v in window.bench.shown.verdicts]
 
 
 def test_study_1_is_built_from_nothing(open_window, qtbot, record_property):
@@ -45,7 +45,9 @@ def test_study_1_is_built_from_nothing(open_window, qtbot, record_property):
     assert outcomes(window) == ["held"]
     # two pods in one tick count as two, the bed does not count
     assert window.bench.run.world.level["pods"] == 3
-    assert [f.message for f in window.bench.findings] == ["the variable level.pods is written but never read"]
+    assert [f.message for f in window.bench.shown.findings] == [
+        "the variable level.pods is written but never read"
+    ]
     record_property("building", f"study 1, seed pods|{hands.presses}|{hands.clicks}")
     assert hands.count < 60, (hands.presses, hands.clicks)
 
@@ -73,7 +75,7 @@ def test_study_6s_guarded_chase_is_built_from_nothing(open_window, qtbot, record
         "abs(Moth_1.x - 499) <= 1 and abs(Moth_1.y - 250) <= 1 holds at 10 s"
     )
     assert outcomes(window) == ["held"]
-    assert window.bench.findings == []
+    assert window.bench.shown.findings == []
     world = window.bench.run.world
     assert world.x[1] == pytest.approx(500, abs=1.6)
     assert hands.count < 90
@@ -128,7 +130,7 @@ def test_study_13_is_built_from_nothing(open_window, qtbot, record_property):
     # the script is played by hand: a press on the can, a drag, a release elsewhere
     view = window.level_view
     hands.key(Qt.Key.Key_P, CTRL)
-    assert window.bench.playing
+    assert window.bench.player.playing
     start, end = view.to_pixels(203, 252), view.to_pixels(520, 120)
     QTest.mouseMove(view, start.toPoint())
     qtbot.wait(120)

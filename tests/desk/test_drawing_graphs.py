@@ -446,8 +446,8 @@ def test_the_run_is_read_off_the_graph_and_a_selected_card_shows_its_lane(open_w
     bench.move_cursor(bench.run.end_of(3))
     assert view.ran.cards == {1: (1, 2), 2: (2, 2), 3: (3, 1), 4: (4, 1)}
     assert view.ran.wires == {0, 1, 2}
-    bench.step_within(-1)
-    bench.step_within(-1)
+    bench.moment.step_within(-1)
+    bench.moment.step_within(-1)
     assert view.ran.cards == {1: (1, 2), 2: (2, 2), 3: (3, 1)}
     assert view.ran.last == 3
     view.repaint()
@@ -543,7 +543,7 @@ def test_what_a_card_keeps_and_what_a_wire_carries_are_watched_from_the_menu(ope
     choose(wire.path.pointAtPercent(0.5), "Watch what it carries")
     assert window.bench.trial.watches == ('kept("watchful", 2)', "level.n * 2")
     settle(qtbot, window)
-    assert [w.values[5] for w in window.bench.watches] == [5.0, 0.0]
+    assert [w.values[5] for w in window.bench.shown.watches] == [5.0, 0.0]
     menu = view.menu_at(sheet.cards[3].area.center(), sheet)
     assert "Watch its value" not in [a.text() for a in menu.actions()]
 
@@ -551,7 +551,7 @@ def test_what_a_card_keeps_and_what_a_wire_carries_are_watched_from_the_menu(ope
 def test_an_own_nodes_face_is_edited_on_its_page_and_what_that_does_is_said(open_window, qtbot):
     window = open_window(read_level(study_path("22-night-lamps.gatillo")))
     bench, told = window.bench, []
-    bench.told.connect(told.append)
+    bench.notified.connect(told.append)
     own = next(e for _, _, e in all_logic(bench.level) if e.name == "Every so many")
     bench.select(Selection(rule=own.id))
     words = [label.text() for label in window.sheet.findChildren(QLabel)]
@@ -562,7 +562,7 @@ def test_an_own_nodes_face_is_edited_on_its_page_and_what_that_does_is_said(open
     assert "carried to 3 uses" in told[-1] and not bench.program.problems
     window.sheet.findChild(QAbstractButton, f"graph-face-{own.nodes[1].id}-remove").click()
     assert "is used 3 times; 3 of its uses do not fit any more" in told[-1]
-    bench.undo()
+    bench.document.undo()
     window.sheet.findChild(QPushButton, "graph-add-output").click()
     assert "all of them fit" in told[-1] or not bench.program.problems
     user = next(e for _, _, e in all_logic(bench.level) if e.name == "Lamps tire")

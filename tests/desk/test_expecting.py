@@ -35,7 +35,7 @@ def expected(window) -> list[str]:
 
 
 def outcomes(window) -> list[str]:
-    return [v.outcome for v in window.bench.verdicts]
+    return [v.outcome for v in window.bench.shown.verdicts]
 
 
 def test_a_rule_is_expected_to_fire_as_often_as_it_did(at_work):
@@ -57,7 +57,7 @@ def test_objects_are_expected_to_stand_where_they_do_at_the_cursor(at_work):
         "abs(Ball_2.x - 50) <= 1 and abs(Ball_2.y - 60) <= 1 holds at 1 s",
     ]
     assert outcomes(window) == ["held", "held"]
-    window.bench.undo()
+    window.bench.document.undo()
     assert expected(window) == [], "both are one step of undo"
 
 

@@ -56,7 +56,7 @@ def opened(open_window, qtbot, *rules):
 def test_a_message_moves_nothing(open_window, qtbot):
     window = opened(open_window, qtbot)
     before = [w.mapTo(window, QPoint()) for w in (window.order, window.level_view, window.run_bar)]
-    window.bench.told.emit("Something to tell.")
+    window.bench.notify("Something to tell.")
     QApplication.processEvents()
     assert window.message.isVisible()
     assert [w.mapTo(window, QPoint()) for w in (window.order, window.level_view, window.run_bar)] == before

@@ -51,7 +51,7 @@ def opens_again(window):
 def test_a_kind_in_hand_is_put_back_when_another_level_is_opened(at_work):
     window, hands = at_work
     window.level_view.tools.arm("Moth")
-    window.bench.take(other())
+    window.bench.document.take(other())
     assert window.level_view.tools.armed is None
     hands.click(window.level_view, window.level_view.to_pixels(50, 50).toPoint())
     assert window.bench.level.objects == ()
@@ -78,7 +78,7 @@ def test_a_rule_that_a_trial_switches_off_is_deleted_by_key(at_work):
     assert [r.name for r in window.bench.level.order] == ["Grow"]
     assert window.bench.level.trials[1].off == ()
     opens_again(window)
-    window.bench.undo()
+    window.bench.document.undo()
     assert window.bench.level.trials[1].off == ("Wilt",)
 
 
@@ -100,7 +100,7 @@ def test_a_field_of_a_page_that_is_gone_gives_nothing(at_work, gone):
     assert isinstance(field, QLineEdit)
     bench = window.bench
     if gone == "level":
-        bench.take(other())
+        bench.document.take(other())
     elif gone == "kind":
         bench.edit(thing_edits.delete_kind(bench.level, "Moth"), "delete")
     else:
@@ -136,7 +136,7 @@ def test_an_expectation_typed_into_while_it_is_taken_back_does_no_harm(at_work):
     hands.click(field)
     hands.key(Qt.Key.Key_A, CTRL)
     hands.type("level.n < 5")
-    bench.undo()
+    bench.document.undo()
     assert len(bench.level.trials[0].expectations) == 2
     opens_again(window)
 
@@ -151,7 +151,7 @@ def test_a_slot_that_is_edited_is_given_up_when_another_level_is_opened(at_work)
     order.writer.edit_slot()
     assert order.writer.editor.field is not None
     hands.type("3")
-    window.bench.take(other())
+    window.bench.document.take(other())
     assert order.writer.editor.field is None
     assert window.bench.level == other()
 
@@ -161,7 +161,7 @@ def test_a_line_that_is_written_is_given_up_when_another_level_is_opened(at_work
     window.order.setFocus()
     hands.key(ENTER, CTRL)
     hands.type("moth touches")
-    window.bench.take(other())
+    window.bench.document.take(other())
     assert not window.order.writer.line.is_open
     assert not any(row.writing for row in window.order.state.rows)
     assert window.bench.level == other()
@@ -172,7 +172,7 @@ def test_the_line_of_a_rule_that_is_gone_is_told(at_work):
     order = window.order
     row = next(r for r in order.state.rows if r.rule is not None and r.rule.name == "Grow")
     word = next(w for w in row.words if w.editable)
-    window.bench.take(other())
+    window.bench.document.take(other())
     order.state.set_slot(replace(row.rule, id=99), word, "7")
     assert "is gone, so “7” was not entered" in window.message.words.text()
 
@@ -198,7 +198,7 @@ def test_the_trial_that_is_viewed_stays_in_view_when_its_name_is_taken_back(at_w
     show(window, "trial", "Quiet night")
     hands.put("trial-name", "Loud night")
     assert window.bench.trial.name == "Loud night"
-    window.bench.undo()
+    window.bench.document.undo()
     assert window.bench.trial.name == "Quiet night"
     assert window.sheet.title.text() == "Quiet night"
 

@@ -169,10 +169,10 @@ def test_a_walk_with_the_keyboard_alone_from_opening_to_a_changed_verdict(open_w
     QTest.keyClick(order.writer.editor.field, Qt.Key.Key_Return)
     settle(qtbot, window)
     assert window.bench.level.order[0].rules[0].do[1].slots["amount"] == "3"
-    assert any(v.outcome == "failed" for v in window.bench.verdicts)
+    assert any(v.outcome == "failed" for v in window.bench.shown.verdicts)
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, window)
-    assert {v.outcome for v in window.bench.verdicts} == {"held"}
+    assert {v.outcome for v in window.bench.shown.verdicts} == {"held"}
 
 
 def test_columns_of_a_trace_fit_its_firings(made):

@@ -81,17 +81,17 @@ def test_a_large_file_is_read_beside_the_window_and_then_shown(open_window, qtbo
     qtbot.waitUntil(lambda: whole(window), timeout=20_000)
     assert not window.bench.world.caches.tags, "no mask of a tag is made that nobody asks for"
     window.bench.move_cursor(window.bench.run.end_of(40))
-    window.bench.play()
-    qtbot.waitUntil(lambda: window.bench.playing, timeout=20_000)
+    window.bench.player.play()
+    qtbot.waitUntil(lambda: window.bench.player.playing, timeout=20_000)
     assert window.bench.run.done >= 40
-    window.bench.stop()
+    window.bench.player.stop()
 
 
 def test_reading_can_be_given_up(open_window, qtbot, large_file):
     window = open_window(level())
     window.open_path(large_file)
     next(b for b in window.message.findChildren(QPushButton) if b.text() == "Do not open it").click()
-    assert not window.bench._file._worker.busy
+    assert not window.bench.document.file._worker.busy
     window.open_path(large_file)
     qtbot.waitUntil(lambda: window.bench.path == large_file, timeout=20_000)
 
@@ -121,18 +121,18 @@ def test_a_large_level_is_saved_beside_the_window_and_what_was_done_meanwhile_is
     bench = window.bench
     bench.edit(replace(bench.level, name="First"), "name it")
     saved = bench.level
-    assert bench.save(path) and bench.path is None
+    assert bench.document.save(path) and bench.path is None
     bench.edit(replace(bench.level, name="Second"), "name it")
     qtbot.waitUntil(lambda: bench.path == path, timeout=20_000)
     assert path.read_bytes() == encode_level(saved)
-    assert bench.history.unsaved
-    bench.undo()
-    assert not bench.history.unsaved
+    assert bench.document.history.unsaved
+    bench.document.undo()
+    assert not bench.document.history.unsaved
 
 
 def test_a_window_that_saves_before_it_closes_closes_when_the_file_is_whole(open_window, qtbot, tmp_path):
     window = open_window(many())
-    window.bench._file.path = path = tmp_path / "mine.gatillo"
+    window.bench.document.file.path = path = tmp_path / "mine.gatillo"
     window.bench.edit(replace(window.bench.level, name="Mine"), "name it")
     window.files.ask = lambda *_: "save"
     window.close()
@@ -145,15 +145,15 @@ def test_no_tick_of_a_slow_run_is_run_in_the_windows_thread(open_window, qtbot, 
     bench = window.bench
     for tick in (17, 44, 3):
         bench.move_cursor(bench.run.end_of(tick))
-        qtbot.waitUntil(lambda: not bench.awaits, timeout=20_000)
+        qtbot.waitUntil(lambda: not bench.moment.awaited, timeout=20_000)
         assert bench.world.level["n"] == tick
     bench.begin_live()
     bench.edit(edits.move_objects(bench.level, frozenset([1]), 3.0, 0.0), "move it", "drag")
     bench.end_live()
     qtbot.waitUntil(lambda: whole(window), timeout=20_000)
-    bench.play()
-    qtbot.waitUntil(lambda: bench.run.done > 10 and bench.playing, timeout=20_000)
-    bench.stop()
+    bench.player.play()
+    qtbot.waitUntil(lambda: bench.run.done > 10 and bench.player.playing, timeout=20_000)
+    bench.player.stop()
     qtbot.waitUntil(lambda: whole(window), timeout=20_000)
     assert where_ticks_run and threading.main_thread() not in where_ticks_run
 
@@ -162,11 +162,11 @@ def test_a_slow_run_is_played_back_moment_by_moment(open_window, qtbot, slow):
     window = open_window(many(20))
     bench, seen = window.bench, []
     bench.cursorMoved.connect(lambda: seen.append((bench.cursor.tick, bench.world.level["n"])))
-    bench.speed = 8.0
-    bench.to_start()
-    bench.toggle_run()
-    qtbot.waitUntil(lambda: not bench.running, timeout=20_000)
-    qtbot.waitUntil(lambda: not bench.awaits, timeout=20_000)
+    bench.player.speed = 8.0
+    bench.moment.to_start()
+    bench.player.toggle_run()
+    qtbot.waitUntil(lambda: not bench.player.running, timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.moment.awaited, timeout=20_000)
     assert [n for tick, n in seen if tick == bench.run.done][-1] == bench.run.done
     ticks = [tick for tick, _ in seen]
     assert ticks == sorted(ticks)
@@ -175,9 +175,9 @@ def test_a_slow_run_is_played_back_moment_by_moment(open_window, qtbot, slow):
 def test_each_tick_that_is_played_is_run_once_only(open_window, monkeypatch):
     window = open_window(many(20))
     bench, ran = window.bench, []
-    bench.play()
-    bench._clock.stop()
-    assert bench.playing
+    bench.player.play()
+    bench.player._clock.stop()
+    assert bench.player.playing
     tick = running.run_tick
 
     def noted(program, world, *more):
@@ -187,20 +187,20 @@ def test_each_tick_that_is_played_is_run_once_only(open_window, monkeypatch):
     monkeypatch.setattr(running, "run_tick", noted)
     from_tick = bench.run.done
     for _ in range(8):
-        bench.go_on(3)
+        bench.player.go_on(3)
     assert ran == list(range(from_tick, from_tick + 24))
 
 
 def test_what_is_pressed_while_a_slow_run_is_played_is_recorded(open_window, qtbot, slow):
     window = open_window(many(3, when=c("key_pressed", key="E")))
     bench = window.bench
-    bench.play()
-    qtbot.waitUntil(lambda: bench.playing and bench.run.done >= 3, timeout=20_000)
-    bench.press("E")
+    bench.player.play()
+    qtbot.waitUntil(lambda: bench.player.playing and bench.run.done >= 3, timeout=20_000)
+    bench.player.press("E")
     pressed = bench.run.done
     qtbot.waitUntil(lambda: bench.run.done > pressed + 3, timeout=20_000)
-    bench.release("E")
-    bench.stop()
+    bench.player.release("E")
+    bench.player.stop()
     (bar,) = bench.trial.input.keys
     assert bar.key == "E" and bar.start >= pressed / bench.program.rate - 1e-9
     qtbot.waitUntil(lambda: whole(window), timeout=20_000)
@@ -211,7 +211,7 @@ def test_a_firing_that_says_something_to_thousands_is_told_in_a_few_lines(open_w
     window = open_window(many(3_000, do=c("say", text="here", who="Pod", time="2")))
     bench = window.bench
     bench.move_cursor(bench.run.end_of(5))
-    qtbot.waitUntil(lambda: not bench.awaits, timeout=20_000)
+    qtbot.waitUntil(lambda: not bench.moment.awaited, timeout=20_000)
     told = window.sheet.live.text()
     assert "2,996 more" in told and len(told) < 4_000
     assert len(firing_words(bench.run, bench.cursor).splitlines()) < 20
@@ -244,7 +244,7 @@ def test_a_long_run_is_shown_as_it_grows_and_can_be_walked_in_meanwhile(open_win
 
     bench.runChanged.connect(noted)
     built = many(3)
-    bench.take(replace(built, trials=(replace(built.trials[0], length=8.0),)))
+    bench.document.take(replace(built, trials=(replace(built.trials[0], length=8.0),)))
     qtbot.waitUntil(lambda: whole(window) and bench.run.done == 480, timeout=20_000)
     growing = [done for done, _, _ in seen if 0 < done < 480]
     assert len(set(growing)) >= 3 and growing == sorted(growing)

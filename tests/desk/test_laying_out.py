@@ -91,9 +91,9 @@ def test_an_area_is_moved_by_its_edge_and_sized_by_a_corner_in_one_undo_each(at_
     drag(window, corner, (corner[0] + 20, corner[1] + 10))
     sized = window.bench.level.places[0].shape
     assert (sized.width, sized.height) == (pytest.approx(120, abs=2), pytest.approx(70, abs=2))
-    window.bench.undo()
+    window.bench.document.undo()
     assert window.bench.level.places[0].shape == Rectangle(width=100, height=60)
-    window.bench.undo()
+    window.bench.document.undo()
     assert window.bench.level.places[0].x == 300
 
 
@@ -251,5 +251,5 @@ def test_a_menus_entry_is_chosen_by_a_click_while_playing(open_window, qtbot):
     _, lines = _choice_areas(window.level_view, bench.world)
     hands.click(window.level_view, lines[0][1].center().toPoint())
     qtbot.waitUntil(lambda: bench.run.world.x[0] > 500, timeout=5_000)
-    bench.stop()
+    bench.player.stop()
     assert [c.text for c in bench.trial.input.choices] == ["fern house"]

@@ -216,7 +216,7 @@ def test_the_start_page_and_questions_show_markup_as_it_stands(open_window, qtbo
     write_level(path, marked())
     window = open_window(marked())
     assert window.open_path(path)
-    window.bench.told.emit(f"told {MARK}")
+    window.bench.notify(f"told {MARK}")
     window.show_start() if hasattr(window, "show_start") else None
     qtbot.wait(1)
     assert not amiss(window)

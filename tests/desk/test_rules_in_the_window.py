@@ -37,7 +37,7 @@ def test_the_first_try_shows_what_goes_wrong_when_switched_on(open_window, qtbot
     window.order.setFocus()
     QTest.keyClick(window.order, Qt.Key.Key_Space)
     settle(qtbot, window)
-    assert {v.outcome for v in window.bench.verdicts} != {"held"}
+    assert {v.outcome for v in window.bench.shown.verdicts} != {"held"}
     gone = window.bench.run.trace.firings_at(1)
     assert gone[0].turn == 6
 
@@ -153,4 +153,4 @@ def test_a_rule_with_a_mistake_is_marked_and_the_rest_runs(open_window):
     window = open_window(built)
     assert "no variable “m”" in window.order.state.rows[row_of(window, "bad")].problem
     assert "finding" in window.run_bar.findings.text()
-    assert window.bench.verdicts[0].outcome == "held"
+    assert window.bench.shown.verdicts[0].outcome == "held"

@@ -92,9 +92,9 @@ def test_the_sheet_follows_a_kind_whose_new_name_is_taken_back(at_work):
     window, hands = at_work
     show(window, "kind", "Gardener")
     hands.put("kind-name", "Warden")
-    window.bench.undo()
+    window.bench.document.undo()
     assert window.sheet.title.text() == "Gardener"
-    window.bench.redo()
+    window.bench.document.redo()
     assert window.sheet.title.text() == "Warden"
 
 
@@ -329,8 +329,8 @@ def test_a_new_kind_is_drawn_as_its_name_says_until_another_drawing_is_chosen(at
     hands.choose("kind-drawing", "flame")
     hands.put("kind-name", "Beetle")
     assert kind_of(window, "Beetle").drawing == "flame"
-    window.bench.undo()
-    window.bench.undo()
+    window.bench.document.undo()
+    window.bench.document.undo()
     assert kind_of(window, "Lamp").drawing == "lamp"
     hands.choose("kind-drawing", "")
     hands.put("kind-glyph", "L")

@@ -95,7 +95,7 @@ def test_a_starter_is_a_whole_level(name):
 def test_levels_open_lately_are_offered(open_window, qtbot, tmp_path):
     window = open_window()
     path = tmp_path / "mine.gatillo"
-    assert window.bench.save(path)
+    assert window.bench.document.save(path)
     window.files.remember(path)
     page = start_page(window, qtbot)
     recent = [b for b in page.findChildren(QPushButton, "recent-0") if b.isVisible()]
@@ -109,9 +109,9 @@ def test_unsaved_work_is_kept_after_an_edit_and_gone_after_saving(open_window, q
     folder = state_folder()
     before = set(folder.glob("*.unsaved"))
     bench.edit(level(has={"n": 1.0}), "change")
-    bench._file.flush()
+    bench.document.file.flush()
     (kept,) = set(folder.glob("*.unsaved")) - before
-    bench.save(tmp_path / "a.gatillo")
+    bench.document.save(tmp_path / "a.gatillo")
     qtbot.waitUntil(lambda: not kept.exists())
 
 
@@ -128,7 +128,7 @@ def test_what_a_crash_left_is_brought_back_unsaved(open_window, qtbot):
     offered = [b for b in page.findChildren(QPushButton, "left-0") if b.isVisible()]
     Hands(qtbot, window).click(offered[0])
     assert [r.name for r in window.bench.level.order] == ["kept"]
-    assert window.bench.history.unsaved
+    assert window.bench.document.history.unsaved
     assert left_behind() == []
 
 
@@ -158,9 +158,9 @@ def test_a_file_changed_on_disk_is_noticed_and_can_be_loaded(open_window, qtbot,
 def test_saving_is_no_change_on_disk(open_window, qtbot, tmp_path):
     window = open_window()
     path = tmp_path / "mine.gatillo"
-    window.bench.save(path)
+    window.bench.document.save(path)
     window.bench.edit(level(has={"n": 1.0}), "change")
-    window.bench.save(path)
+    window.bench.document.save(path)
     qtbot.wait(200)
     assert "changed on disk" not in window.message.words.text()
 
@@ -247,11 +247,11 @@ def test_a_kit_is_saved_and_brought_in_from_the_window(open_window, tmp_path):
     window.kits.write(path, make_kit(window.bench.level, "Moths", ["Moth"]))
     assert "2 kinds and 1 rules" in window.message.words.text()
     assert read_level(path).name == "Moths"
-    window.bench.take(level(kinds=(kind("Lamp", 9),)))
+    window.bench.document.take(level(kinds=(kind("Lamp", 9),)))
     window.kits.ask_names = lambda found: {(f.sort, f.name): f.free for f in found}
     window.kits.bring(path)
     assert [k.name for k in window.bench.level.kinds] == ["Lamp", "Moth", "Lamp 1"]
-    assert window.bench.history.undoes == "add the kit Moths"
+    assert window.bench.document.history.undoes == "add the kit Moths"
 
 
 # help
@@ -279,7 +279,7 @@ def test_the_tour_goes_on_as_each_step_is_done(open_window, qtbot):
     window.order.state.choose(window.order.state.current)
     hands.key(Qt.Key.Key_E, CTRL | SHIFT)
     hands.rest()
-    assert [v.outcome for v in window.bench.verdicts] == ["held"]
+    assert [v.outcome for v in window.bench.shown.verdicts] == ["held"]
     tour.end()
     assert not tour.isVisible()
 

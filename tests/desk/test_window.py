@@ -31,7 +31,7 @@ def test_the_demo_opens_at_the_start_with_its_lanes_full_and_expectations_judged
     window = open_window()
     assert window.bench.cursor == Cursor(0, 0)
     assert len(window.order.state.lanes.lane(0).tick) == 15
-    assert [v.outcome for v in window.bench.verdicts] == ["held"] * 9
+    assert [v.outcome for v in window.bench.shown.verdicts] == ["held"] * 9
     assert "9 of 9 expectations hold" in window.run_bar.note.whole
 
 
@@ -140,12 +140,12 @@ def test_running_moves_the_cursor_on_and_stops_at_the_end(open_window):
     window = open_window()
     bench = window.bench
     QTest.keyClick(window, Qt.Key.Key_R, CTRL)
-    assert bench.running
-    bench.go_on(30)
+    assert bench.player.running
+    bench.player.go_on(30)
     assert bench.cursor.tick >= 30
-    bench.go_on(2000)
+    bench.player.go_on(2000)
     assert bench.cursor.tick == 900
-    assert not bench.running
+    assert not bench.player.running
 
 
 def test_zooming_in_shows_tick_numbers_and_keeps_the_tick_under_the_pointer(open_window):
@@ -176,15 +176,15 @@ def test_playing_by_keys_is_recorded_into_the_trial_and_replays_the_same(open_wi
     window = open_window(level(kinds=(walker,), objects=things("Gardener", (0, 0)), seconds=0.5))
     bench, view = window.bench, window.level_view
     window.actions_["play keys"].trigger()
-    bench._clock.stop()
-    assert bench.playing
+    bench.player._clock.stop()
+    assert bench.player.playing
     QTest.keyPress(view, Qt.Key.Key_Up)
-    bench.go_on(40)
+    bench.player.go_on(40)
     QTest.keyRelease(view, Qt.Key.Key_Up)
-    bench.go_on(20)
+    bench.player.go_on(20)
     played = bench.run.trace.to_bytes(), bench.run.world.x[0]
     QTest.keyClick(view, Qt.Key.Key_Escape)
-    assert not bench.playing
+    assert not bench.player.playing
     settle(qtbot, window)
     trial = bench.trial
     assert trial.length == 1.0
@@ -200,10 +200,10 @@ def test_playing_from_the_middle_keeps_what_was_pressed_before(open_window, qtbo
     bench = window.bench
     bench.move_cursor(bench.run.end_of(100))
     window.actions_["play keys"].trigger()
-    bench._clock.stop()
+    bench.player._clock.stop()
     assert bench.run.done == 100
-    bench.go_on(50)
-    bench.stop()
+    bench.player.go_on(50)
+    bench.player.stop()
     settle(qtbot, window)
     assert [(b.key, b.start) for b in bench.trial.input.keys] == [("Up", 0.5)]
     assert bench.trial.input.keys[0].end == pytest.approx(101 / 60)
@@ -213,13 +213,13 @@ def test_playing_from_the_middle_keeps_what_was_pressed_before(open_window, qtbo
 def test_shortcuts_are_the_levels_while_playing(open_window):
     window = open_window()
     window.actions_["play keys"].trigger()
-    window.bench._clock.stop()
+    window.bench.player._clock.stop()
     QTest.keyClick(window.level_view, Qt.Key.Key_R)
     QTest.keyPress(window.level_view, Qt.Key.Key_Tab)
-    window.bench.go_on(1)
-    assert window.bench.playing
+    window.bench.player.go_on(1)
+    assert window.bench.player.playing
     assert "Tab" in window.bench.run.world.input.held
-    window.bench.stop()
+    window.bench.player.stop()
 
 
 # files
@@ -231,7 +231,7 @@ def test_save_and_open_again(open_window, tmp_path, qtbot):
     QTest.mouseClick(window.level_view, LEFT, NONE, point_of(window, "Pod 1").toPoint())
     QTest.keyClick(window, Qt.Key.Key_D, CTRL)
     assert window.isWindowModified()
-    window.bench._file.path = path
+    window.bench.document.file.path = path
     window.actions_["save"].trigger()
     assert not window.isWindowModified()
     assert read_level(path) == window.bench.level
@@ -387,7 +387,7 @@ def test_a_finding_stands_at_its_rule_and_is_repaired_by_a_key(open_window, qtbo
     QTest.keyClick(window, Qt.Key.Key_J, CTRL)
     settle(qtbot, window)
     assert window.bench.level.order[0].do[0].slots["message"] == "hello"
-    assert window.bench.verdicts[0].outcome == "held"
+    assert window.bench.shown.verdicts[0].outcome == "held"
     assert window.order.state.rows[row_of(window, "wrong")].problem == ""
 
 
@@ -400,14 +400,14 @@ def test_playing_with_the_pointer_is_recorded(open_window, qtbot):
     )
     bench, view = window.bench, window.level_view
     window.actions_["play keys"].trigger()
-    bench._clock.stop()
+    bench.player._clock.stop()
     at = view.to_pixels(100, 100).toPoint()
     QTest.mouseMove(view, at)
     QTest.mousePress(view, LEFT, NONE, at)
-    bench.go_on(10)
+    bench.player.go_on(10)
     QTest.mouseRelease(view, LEFT, NONE, at)
-    bench.go_on(10)
-    bench.stop()
+    bench.player.go_on(10)
+    bench.player.stop()
     settle(qtbot, window)
     assert [b.key for b in bench.trial.input.keys] == ["pointer left"]
     assert bench.trial.input.pointer
@@ -448,25 +448,26 @@ def test_an_edit_that_raises_leaves_the_level_and_its_history_as_they_were(
     window = open_window()
     bench = window.bench
     bench.edit(replace(bench.level, name="kept"), "name it")
-    before, undoes = bench.level, bench.history.undoes
+    before, undoes = bench.level, bench.document.history.undoes
 
     def broken(*_):
         raise KeyError("no such thing")
 
     monkeypatch.setattr("gatillo.desk.session.workbench.Program", broken)
+    monkeypatch.setattr("gatillo.desk.session.document.Program", broken)
     with pytest.raises(KeyError):
         bench.edit(replace(bench.level, name="lost"), "break it")
     with pytest.raises(KeyError):
-        bench.undo()
+        bench.document.undo()
     with pytest.raises(KeyError):
-        bench.take(replace(before, name="another"))
+        bench.document.take(replace(before, name="another"))
     assert bench.level is before
-    assert bench.history.undoes == undoes
+    assert bench.document.history.undoes == undoes
     monkeypatch.undo()
     # work goes on: an edit, undo of it, and what is unsaved is kept aside
     bench.edit(replace(bench.level, name="further"), "name it further")
     assert bench.level.name == "further"
-    bench.undo()
+    bench.document.undo()
     assert bench.level is before
 
 

@@ -53,7 +53,7 @@ def test_a_run_that_breaks_leaves_the_run_before_it_and_the_next_edit_is_run(
         patched.setattr("gatillo.desk.session.replay.soon_begun", lambda run: False)
         with qtbot.waitSignal(bench._replayer.failed, timeout=5_000):
             bench.edit(change(bench), "break it")
-    assert bench.progress is None and bench.anew is None
+    assert bench.progress is None and bench.shown.growing is None
     assert bench.run is before and reported
     bench.edit(change(bench, 7.0), "mend it")
     settle(qtbot, window)

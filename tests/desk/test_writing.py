@@ -313,7 +313,7 @@ def test_a_click_on_a_number_without_a_drag_edits_it(at_work):
 def test_a_formula_field_tells_what_is_wrong_and_the_value_at_the_cursor(at_work):
     window, hands = at_work
     hands.rest()
-    window.bench.to_end()
+    window.bench.moment.to_end()
     window.order.state.choose(row_of(window, "Reap"))
     window.order.state.current_slot = next(
         i for i, w in enumerate(window.order.state.slots_of(window.order.state.current)) if w.text == "2"
@@ -322,11 +322,11 @@ def test_a_formula_field_tells_what_is_wrong_and_the_value_at_the_cursor(at_work
     field = window.order.writer.editor.field
     field.setText("")
     QTest.keyClicks(field, "level.m")
-    assert window.order.writer.editor.told.property("wrong") == "true"
-    assert "The level has no variable “m”" in window.order.writer.editor.told.text()
+    assert window.order.writer.editor.hint.property("wrong") == "true"
+    assert "The level has no variable “m”" in window.order.writer.editor.hint.text()
     field.setText("")
     QTest.keyClicks(field, "level.n * 10")
-    assert window.order.writer.editor.told.text() == "= 30 at tick 60"
+    assert window.order.writer.editor.hint.text() == "= 30 at tick 60"
 
 
 def test_a_name_begun_in_a_formula_is_completed(at_work):
@@ -344,7 +344,7 @@ def test_a_message_is_renamed_everywhere_from_where_it_stands(at_work):
     window.order.state.choose(row_of(window, "Rest"))
     slots = window.order.state.slots_of(window.order.state.current)
     window.order.state.current_slot = next(i for i, w in enumerate(slots) if w.text == "rest")
-    window.bench.selection = type(window.bench.selection)()
+    window.bench.document.selection = Selection()
     window.ask_name = lambda old: f"time to {old}"
     window.editing.rename_everywhere()
     assert rule_named(window, "Rest").do[0].slots["message"] == "time to rest"
@@ -366,7 +366,7 @@ def test_what_a_rule_does_is_expected_from_now_on(at_work):
     hands.key(Qt.Key.Key_E, CTRL | SHIFT)
     hands.rest()
     (wanted,) = window.bench.trial.expectations
-    assert (wanted.rule, wanted.times, window.bench.verdicts[0].outcome) == ("Reap", 1, "held")
+    assert (wanted.rule, wanted.times, window.bench.shown.verdicts[0].outcome) == ("Reap", 1, "held")
     hands.key(Qt.Key.Key_E, CTRL | SHIFT)
     assert "expected already" in window.message.words.text()
 
@@ -419,7 +419,7 @@ def test_a_play_begun_while_a_line_is_open_keeps_the_keyboard_in_the_level(at_wo
     hands.key(ENTER)
     hands.key(Qt.Key.Key_P, CTRL)
     qtbot.wait(20)
-    assert window.bench.playing
+    assert window.bench.player.playing
     assert not window.order.writer.line.is_open
 
 

@@ -42,7 +42,7 @@ def tell_errors(window: MainWindow) -> None:
     def tell(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         sys.__excepthook__(kind, error, trace)
         if issubclass(kind, Exception):
-            window.bench.told.emit(
+            window.bench.notify(
                 f"Something went wrong inside Gatillo ({kind.__name__}: {error}). Your level is kept as it is; "
                 "save it under another name to be safe, and report what you did."
             )

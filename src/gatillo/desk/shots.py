@@ -186,7 +186,7 @@ def _beside(window: MainWindow) -> None:
     """Study 2's wrong first try laid beside the right one: ghosts, marks, and why on both sides."""
     bench = window.bench
     window.open_path(study_path("02-stacked-pots.gatillo"), study=True)
-    wait_for(lambda: bench.run.done >= bench.run.length and bench.judged is bench.run)
+    wait_for(lambda: bench.run.done >= bench.run.length and bench.shown.judged is bench.run)
     bench.beside.lay_trial("First try")
     wait_for(lambda: bench.beside.run is not None and not bench.beside.busy)
     _answered(window)
@@ -293,7 +293,7 @@ def save_shot(path: Path, view: str, picture: Path) -> tuple[Run, list[Verdict]]
     made: list[tuple[Run, list[Verdict]]] = []
 
     def whole(window: MainWindow) -> QWidget:
-        made.append((window.bench.run, window.bench.verdicts))
+        made.append((window.bench.run, window.bench.shown.verdicts))
         return window
 
     _alone(lambda: _save(path, look, set_up, picture, whole))
@@ -330,16 +330,16 @@ def _save(
     window.show()
     if not window.open_path(path):
         raise ValueError(window.message.words.text())
-    wait_for(lambda: bench.run.done >= bench.run.length and bench.judged is bench.run)
+    wait_for(lambda: bench.run.done >= bench.run.length and bench.shown.judged is bench.run)
     settings.remove("recent")
     set_up(window)
-    wait_for(lambda: not bench.awaits)
+    wait_for(lambda: not bench.moment.awaited)
     # a text that grew is laid out again in the turn after
     for _ in range(5):
         QApplication.processEvents()
     saved = part(window).grab().save(str(picture), "PNG")
     settings.clear()
-    bench.history.mark_saved(bench.level)
+    bench.document.history.mark_saved(bench.level)
     window.close()
     if not saved:
         raise OSError(0, "the picture could not be written")

@@ -267,7 +267,7 @@ class _Reader:
             _likeness(word.plain, p) < 1 for word in self.words for p in pieces if not p.startswith("{")
         )
         # without a word of its own in the line, only a sentence that is nearly all slots may be meant
-        wordless = all(p.startswith("{") for p in pieces)
+        wordless = entry.group == "condition" and all(p.startswith("{") for p in pieces)
         if not met_words and not wordless:
             return None
         # best[j]: cost of having laid the first j words along the pieces so far, and how

@@ -114,9 +114,9 @@ class GraphCanvas(QWidget):
     def ran(self) -> WhatRan:
         """What ran of it by the cursor."""
         graph, bench = self.commands.graph, self.bench
-        if graph is None or bench.running or bench.playing or bench.live:
+        if graph is None or bench.player.running or bench.player.playing or bench.live:
             return WhatRan()
-        key = (bench.run, bench.cursor, graph, bench.awaits, bench.run.done)
+        key = (bench.run, bench.cursor, graph, bench.moment.awaited, bench.run.done)
         if self._ran is None or self._ran[0] != key:
             self._ran = (key, what_ran(bench, graph))
         return self._ran[1]

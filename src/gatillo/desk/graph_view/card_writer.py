@@ -138,7 +138,7 @@ class CardWriter(QObject):
         if word is None or edited is None:
             return False
         if word.run.word.sort == "wired":
-            self.commands.bench.told.emit(
+            self.commands.bench.notify(
                 f"A wire gives this slot its value; cut the wire to type a value here ({slot})."
             )
             return False

@@ -210,7 +210,7 @@ class GraphCommands(QObject):
             level, uses = name_face(self.bench.level, self.graph_id, number, text.strip())
             self.bench.edit(level, f"call it “{shortened(text, 40)}”")
             if uses:
-                self.bench.told.emit(
+                self.bench.notify(
                     f"The new name was carried to {uses} use{'s' if uses != 1 else ''} of “{graph.name}”."
                 )
             return
@@ -231,7 +231,7 @@ class GraphCommands(QObject):
         )
         if wrong is not None:
             where = f"{wrong.slot}: " if wrong.slot else ""
-            self.bench.told.emit(f"These cannot be connected: {where}{wrong.message}.")
+            self.bench.notify(f"These cannot be connected: {where}{wrong.message}.")
             return False
         self.bench.edit(level, label)
         return True
@@ -242,7 +242,7 @@ class GraphCommands(QObject):
             return False
         if start[2] != end[2]:
             what, other = ("a value", "matches") if start[2] else ("matches", "a value")
-            self.bench.told.emit(f"This end carries {what}, but the other end takes {other}.")
+            self.bench.notify(f"This end carries {what}, but the other end takes {other}.")
             return False
         level = graph_edits.add_wire(
             self.settled(self.bench.level),
@@ -270,7 +270,7 @@ class GraphCommands(QObject):
         """Lead an output to a card, to the end of it that fits."""
         sheet = self.sheet()
         if sheet is None or number not in sheet.cards:
-            self.bench.told.emit(f"There is no card {number}.")
+            self.bench.notify(f"There is no card {number}.")
             return False
         face = sheet.cards[number].face
         if start[2] and face.free:
@@ -283,7 +283,7 @@ class GraphCommands(QObject):
                 if start[2]
                 else f"“{words}” has no input, because it starts matches or only gives a value"
             )
-            self.bench.told.emit(f"These cannot be connected: {why}.")
+            self.bench.notify(f"These cannot be connected: {why}.")
             return False
         free = [
             f
@@ -304,7 +304,7 @@ class GraphCommands(QObject):
         if not self.wire(start, (number, name, True)):
             return False
         if not waiting:
-            self.bench.told.emit(f"The value is called “{name}” here: use {name} in the formula.")
+            self.bench.notify(f"The value is called “{name}” here: use {name} in the formula.")
         return True
 
     def cut(self, wires: list[WireShape]) -> None:
@@ -349,13 +349,13 @@ class GraphCommands(QObject):
         if not formula:
             return
         if formula in bench.trial.watches:
-            bench.told.emit(f"“{formula}” is watched already: its curve is below the rules.")
+            bench.notify(f"“{formula}” is watched already: its curve is below the rules.")
             return
         level = edits.change_trial(
             bench.level, bench.trial.name, lambda t: msgspec.structs.replace(t, watches=(*t.watches, formula))
         )
         bench.edit(level, f"watch {formula}")
-        bench.told.emit(f"Watched: {formula}. Its curve is below the rules.")
+        bench.notify(f"Watched: {formula}. Its curve is below the rules.")
 
     def renumber(self, wire: WireShape, by: int) -> None:
         """Let a wire take its turn earlier or later among those of its output."""
@@ -380,14 +380,14 @@ class GraphCommands(QObject):
         card = sheet.cards.get(here) if sheet is not None and here is not None else None
         other = sheet.cards.get(number) if sheet is not None else None
         if card is None:
-            self.bench.told.emit("Select the card where the wire should begin.")
+            self.bench.notify("Select the card where the wire should begin.")
         elif other is None:
-            self.bench.told.emit(f"There is no card {number}.")
+            self.bench.notify(f"There is no card {number}.")
         elif port in other.face.inputs and start is not None:
             self.wire((*start, False), (number, port, False))
         elif port or start is None:
             if not card.face.gives:
-                self.bench.told.emit(f"“{self.words_of(card.node.id)}” gives no value for “{port}”.")
+                self.bench.notify(f"“{self.words_of(card.node.id)}” gives no value for “{port}”.")
             elif port:
                 self.wire((card.node.id, card.face.gives[0], True), (number, port, True))
             else:
@@ -401,7 +401,7 @@ class GraphCommands(QObject):
         sheet, here = self.sheet(), next(iter(self.chosen), None)
         card = sheet.cards.get(here) if sheet is not None and here is not None else None
         if sheet is None or card is None or self.graph_id is None:
-            self.bench.told.emit("Select the card that should take the value first.")
+            self.bench.notify("Select the card that should take the value first.")
             return
         wired = {w.entered for w in sheet.wires if w.value and w.end.node == here}
         free = [slot for slot in card.face.takes if slot not in wired]
@@ -415,7 +415,7 @@ class GraphCommands(QObject):
             )
         )
         if not free:
-            self.bench.told.emit(f"“{self.words_of(card.node.id)}” has no slot left for a value.")
+            self.bench.notify(f"“{self.words_of(card.node.id)}” has no slot left for a value.")
             return
         spot = self.place_for((200.0, 36.0), None, QPointF(card.area.left() - 250, card.area.top()), (0, 30))
         self.put_value(written_out(self.index, formula) if formula else "0", (card.node.id, free[0]), spot)
@@ -519,7 +519,7 @@ class GraphCommands(QObject):
         """Stand the selected cards below one another: their middles where the first one's is."""
         sheet, chosen = self.sheet(), sorted(self.chosen)
         if sheet is None or len(chosen) < 2:
-            self.bench.told.emit("Select several cards first.")
+            self.bench.notify("Select several cards first.")
             return
         middle = sheet.cards[chosen[0]].area.center().x()
         level = self.settled(self.bench.level)
@@ -533,7 +533,7 @@ class GraphCommands(QObject):
         try:
             level, own, number = fold(self.settled(self.bench.level), self.graph_id, self.chosen, name)
         except NoFolding as why:
-            self.bench.told.emit(f"{_capital(str(why))}.")
+            self.bench.notify(f"{_capital(str(why))}.")
             return None
         self.bench.edit(level, f"fold {len(self.chosen)} cards")
         self.choose({number})
@@ -547,7 +547,7 @@ class GraphCommands(QObject):
         try:
             level, placed = unfold(self.settled(self.bench.level), self.graph_id, number)
         except NoFolding as why:
-            self.bench.told.emit(f"{_capital(str(why))}.")
+            self.bench.notify(f"{_capital(str(why))}.")
             return
         self.bench.edit(level, f"unfold “{self.words_of(number)}”")
         self.choose(placed)
@@ -556,7 +556,7 @@ class GraphCommands(QObject):
         """A titled frame about the selected cards."""
         sheet = self.sheet()
         if sheet is None or self.graph_id is None or not self.chosen:
-            self.bench.told.emit("Select some cards first; the frame is put around them.")
+            self.bench.notify("Select some cards first; the frame is put around them.")
             return
         areas = [sheet.cards[n].area for n in self.chosen]
         left, top = min(a.left() for a in areas) - 24, min(a.top() for a in areas) - 28
@@ -568,7 +568,7 @@ class GraphCommands(QObject):
         """Put the selected cards, and the wires among them, on the clipboard as text."""
         graph = self.graph
         if graph is None or not self.chosen:
-            self.bench.told.emit("Select some cards first.")
+            self.bench.notify("Select some cards first.")
             return
         part = graph_edits.part_of(graph, self.chosen)
         QApplication.clipboard().setText(CLIP_START + msgspec.json.encode(part).decode())
@@ -581,7 +581,7 @@ class GraphCommands(QObject):
         try:
             part = msgspec.json.decode(text[len(CLIP_START) :].encode(), type=Graph)
         except msgspec.DecodeError:
-            self.bench.told.emit("The clipboard does not contain cards.")
+            self.bench.notify("The clipboard does not contain cards.")
             return True
         level, numbers = graph_edits.paste_cards(self.settled(self.bench.level), self.graph_id, part)
         self.bench.edit(level, f"paste {len(numbers)} cards")

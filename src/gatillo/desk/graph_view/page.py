@@ -87,7 +87,7 @@ class GraphPage(QObject):
         """Show an own node that the graph uses."""
         found = self.commands.graphs.get(name)
         if found is None:
-            self.bench.told.emit(f"There is no own node called “{name}”.")
+            self.bench.notify(f"There is no own node called “{name}”.")
             return
         self.way = [*self.way, found.id]
         self._show()
@@ -158,4 +158,4 @@ class GraphPage(QObject):
 
     def _find(self) -> None:
         if not self.view.find_card(self.finding.text()):
-            self.bench.told.emit(f"No card of this graph contains “{self.finding.text()}”.")
+            self.bench.notify(f"No card of this graph contains “{self.finding.text()}”.")

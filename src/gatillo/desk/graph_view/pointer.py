@@ -215,7 +215,7 @@ class GraphPointer:
         elif card is not None:
             self.canvas.commands.wire_to_card(drag.end, card.node.id)
         elif value:
-            self.canvas.bench.told.emit("Drop the value on a slot of a card, or on a formula card.")
+            self.canvas.bench.notify("Drop the value on a slot of a card, or on a formula card.")
         else:
             self.canvas.type_card((number, name), point, offers=True)
 

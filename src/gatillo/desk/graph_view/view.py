@@ -73,7 +73,7 @@ class GraphView(GraphCanvas):
             )
             return
         findings: dict[int, str] = {}
-        for found in self.bench.findings:
+        for found in self.bench.shown.findings:
             if found.rule_id == graph.id and found.card:
                 findings.setdefault(found.card, found.sentence())
         p.save()
@@ -221,7 +221,9 @@ class GraphView(GraphCanvas):
             lines.append(f"gave {ran.values[number]}")
         if number in ran.kept:
             lines.append(ran.kept[number])
-        lines += [f.sentence() for f in self.bench.findings if f.rule_id == graph.id and f.card == number]
+        lines += [
+            f.sentence() for f in self.bench.shown.findings if f.rule_id == graph.id and f.card == number
+        ]
         return "\n".join(lines)
 
     # keys

@@ -44,7 +44,7 @@ def what_ran(bench: Workbench, graph: Graph) -> WhatRan:
         ),
         None,
     )
-    if turn is None or turn.graph is None or bench.awaits:
+    if turn is None or turn.graph is None or bench.moment.awaited:
         return found
     compiled = turn.graph
     for ran in run.trace.cards_at(cursor.tick):
@@ -81,7 +81,7 @@ def _values(bench: Workbench, graph: Graph, found: WhatRan) -> None:
         if graph_id == graph.id and number in own:
             found.kept[number] = _kept_words(kept)
     if found.known:
-        for (graph_id, number), value in bench.pulled().items():
+        for (graph_id, number), value in bench.moment.pulled().items():
             if graph_id == graph.id and number in own:
                 found.values[number] = _words(value)
 

@@ -213,7 +213,7 @@ class LevelPainter:
 
     def _paint_banner(self, p: QPainter) -> None:
         t = theme()
-        if self.canvas.bench.playing:
+        if self.canvas.bench.player.playing:
             p.setPen(QPen(t.fires, 3))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(self.canvas.rect().adjusted(1, 1, -2, -2))

@@ -74,12 +74,12 @@ def paint_ghosts(p: QPainter, canvas: Canvas, world: World) -> None:
 def paint_matched(p: QPainter, view: Canvas) -> None:
     """Rings about the objects of the firing at the cursor."""
     bench = view.bench
-    resting = not (bench.running or bench.playing or bench.live)
+    resting = not (bench.player.running or bench.player.playing or bench.live)
     # within a firing, of that one
     position = bench.cursor.position + (bench.cursor.step > 0)
     if not resting or not 1 <= position <= bench.run.trace.count_at(bench.cursor.tick):
         return
-    witnessed = bench.witnessed()
+    witnessed = bench.moment.witnessed()
     if len(witnessed) < position:
         return
     seen = witnessed[position - 1]
@@ -135,7 +135,7 @@ def _corners(p: QPainter, box: QRectF) -> None:
 
 def paint_pointer(p: QPainter, view: Canvas, world: World) -> None:
     """Where the trial's pointer is, when it has one."""
-    if not view.bench.trial.input.pointer and not view.bench.playing:
+    if not view.bench.trial.input.pointer and not view.bench.player.playing:
         return
     t = theme()
     at = view.to_pixels(world.input.pointer_x, world.input.pointer_y)

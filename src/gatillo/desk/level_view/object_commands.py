@@ -54,17 +54,17 @@ class ObjectCommands:
         under = next((i for i in world.id[rows].tolist() if i not in ids), None)
         carrier = next((o for o in self.bench.level.objects if o.id == under), None)
         if carrier is None:
-            self.bench.told.emit("Drop on another object to attach to it.")
+            self.bench.notify("Drop on another object to attach to it.")
             return
         level = self.bench.level
         try:
             for object_id in ids:
                 level = attach(level, object_id, carrier.name)
         except ValueError as error:
-            self.bench.told.emit(f"{error}.")
+            self.bench.notify(f"{error}.")
             return
         self.bench.edit(level, f"attach {self._named(ids)} to {carrier.name}")
-        self.bench.told.emit(f"{self._named(ids)} now follows {carrier.name} from the start.")
+        self.bench.notify(f"{self._named(ids)} now follows {carrier.name} from the start.")
 
     def delete_selected(self) -> None:
         """Take the selected objects out of the level."""
@@ -87,7 +87,7 @@ class ObjectCommands:
 
     def _say_created(self) -> None:
         if self.bench.selection.objects:
-            self.bench.told.emit("A rule created this object during the run; it cannot be moved by hand.")
+            self.bench.notify("A rule created this object during the run; it cannot be moved by hand.")
 
     def select_next(self, by: int) -> None:
         """Select the next object of the level, or the one before."""

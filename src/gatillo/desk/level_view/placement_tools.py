@@ -148,7 +148,7 @@ class PlacementTools(QObject):
             return True
         hold, self._hold = self._hold, None
         if hold is not None:
-            self.bench.history.settle()
+            self.bench.document.history.settle()
             return True
         if self.tool in ("area", "circle") and self._points:
             (x, y), (to_x, to_y) = self._points[0], self.snapped(*self.canvas.to_level(point))
@@ -183,7 +183,7 @@ class PlacementTools(QObject):
 
     def _begin_clip(self, point: QPointF) -> None:
         if self.canvas.object_at(point) is None:
-            self.bench.told.emit("Begin the drag on an object: its motion is recorded.")
+            self.bench.notify("Begin the drag on an object: its motion is recorded.")
             return
         self._clock.start()
         self._recorded = [ClipPoint(at=0.0, x=0.0, y=0.0)]
@@ -211,7 +211,7 @@ class PlacementTools(QObject):
             return
         level, name = thing_edits.add_clip(self.bench.level, tuple(recorded))
         self.bench.edit(level, f"record {name}")
-        self.bench.told.emit(
+        self.bench.notify(
             f"Recorded “{name}”, {recorded[-1].at:g} s. To play it, type “play {name} on …” as a line of a rule."
         )
 
@@ -279,7 +279,7 @@ class PlacementTools(QObject):
     def _handles(self) -> tuple[QPointF, QPointF, QPointF] | None:
         """Where the selected object is, its turning handle and its scaling handle, in pixels."""
         thing = self._selected_object()
-        if thing is None or self.bench.playing or self.bench.running:
+        if thing is None or self.bench.player.playing or self.bench.player.running:
             return None
         world = self.bench.world
         row = world.row_of_id(thing.id)

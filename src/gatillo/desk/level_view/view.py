@@ -127,13 +127,13 @@ class LevelView(Canvas):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         point = event.position()
-        if self.bench.playing:
+        if self.bench.player.playing:
             chosen = choice_at(self, self.bench.world, point)
             if chosen:
-                self.bench.choose(chosen)
+                self.bench.player.choose(chosen)
                 return
-            self.bench.point(*self.to_level(point))
-            self.bench.press(POINTER_KEYS.get(event.button(), ""))
+            self.bench.player.point(*self.to_level(point))
+            self.bench.player.press(POINTER_KEYS.get(event.button(), ""))
             return
         if event.button() == Qt.MouseButton.MiddleButton or self._panning:
             self._drag = _Drag("pan", point, point)
@@ -168,8 +168,8 @@ class LevelView(Canvas):
         self._drag = _Drag("move", point, point)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self.bench.playing:
-            self.bench.point(*self.to_level(event.position()))
+        if self.bench.player.playing:
+            self.bench.player.point(*self.to_level(event.position()))
             return
         if self._drag is None and self.tools.move(event.position()):
             return
@@ -184,8 +184,8 @@ class LevelView(Canvas):
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self.bench.playing:
-            self.bench.release(POINTER_KEYS.get(event.button(), ""))
+        if self.bench.player.playing:
+            self.bench.player.release(POINTER_KEYS.get(event.button(), ""))
             return
         if self._drag is None and self.tools.release(event.position()):
             self.update()
@@ -222,7 +222,7 @@ class LevelView(Canvas):
         self.bench.select(Selection(self.bench.selection.objects | found | scenery_in(self, box)))
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        if self.bench.playing or self.tools.armed is not None:
+        if self.bench.player.playing or self.tools.armed is not None:
             return
         found = self.object_at(QPointF(event.pos()))
         if found is None:
@@ -251,13 +251,17 @@ class LevelView(Canvas):
     # keys
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if self.bench.playing:
+        if self.bench.player.playing:
             if event.key() == Qt.Key.Key_Escape:
-                self.bench.stop()
+                self.bench.player.stop()
                 return
             name = key_name(event)
-            if name and not event.isAutoRepeat() and not (name.isdigit() and self.bench.choose(int(name))):
-                self.bench.press(name)
+            if (
+                name
+                and not event.isAutoRepeat()
+                and not (name.isdigit() and self.bench.player.choose(int(name)))
+            ):
+                self.bench.player.press(name)
             return
         step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         moves = {
@@ -287,10 +291,10 @@ class LevelView(Canvas):
             super().keyPressEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
-        if self.bench.playing:
+        if self.bench.player.playing:
             name = key_name(event)
             if name and not event.isAutoRepeat():
-                self.bench.release(name)
+                self.bench.player.release(name)
         elif event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
             self._panning = False
             self.setCursor(Qt.CursorShape.ArrowCursor)
@@ -299,7 +303,7 @@ class LevelView(Canvas):
 
     def event(self, event: object) -> bool:
         # while playing, keys are the level's: no shortcut may take them, nor may Tab leave
-        if self.bench.playing and isinstance(event, QKeyEvent):
+        if self.bench.player.playing and isinstance(event, QKeyEvent):
             if event.type() == QKeyEvent.Type.ShortcutOverride:
                 event.accept()
                 return True
@@ -312,6 +316,6 @@ class LevelView(Canvas):
         return super().event(event)  # type: ignore[arg-type]
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
-        if self.bench.playing:
-            self.bench.stop()
+        if self.bench.player.playing:
+            self.bench.player.stop()
         super().focusOutEvent(event)

@@ -176,7 +176,7 @@ class LanePainter:
     def _input(self, p: QPainter, row: Row, area: QRectF) -> None:
         t, scale, rate = theme(), self.scale, self.bench.program.rate
         bars = [(tick_at(b.start, rate), tick_at(b.end, rate)) for b in row.bars]
-        if self.bench.playing:
+        if self.bench.player.playing:
             key = row.words[1].text
             played = self.bench.run.script.as_input(self.bench.run.done).keys
             mine = [b for b in played if row.keys or b.key == key] if row.folded or not row.keys else []
@@ -474,7 +474,7 @@ class LanePainter:
                 columns.add(int(x) // 4)
                 _fault_mark(p, QPointF(x, y - 9))
         # while a run is made anew, what was found of the one before says nothing of it
-        if self.bench.compared and row.rule is not None and self.standing is None:
+        if self.bench.shown.compared and row.rule is not None and self.standing is None:
             self._compared(p, row.rule.id, y, t.fires)
 
     def card_marks(self, p: QPainter, row: Row, area: QRectF) -> None:
@@ -575,7 +575,7 @@ class LanePainter:
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(QPen(colour, 1.3, Qt.PenStyle.DashLine))
         size = 7.0 if scale.pixels >= DOTTED else 4.0
-        for tick in self.bench.comparison.gone.get(rule, ()):
+        for tick in self.bench.shown.comparison.gone.get(rule, ()):
             if low <= tick <= high:
                 x = scale.middle(tick)
                 p.drawPolygon(
@@ -589,7 +589,7 @@ class LanePainter:
                     )
                 )
         p.setPen(QPen(with_alpha(colour, 0.8), 1.1, Qt.PenStyle.DotLine))
-        for before, now in self.bench.comparison.moved.get(rule, ()):
+        for before, now in self.bench.shown.comparison.moved.get(rule, ()):
             # one that has moved: from where it was to where it is
             if (
                 low <= max(before, now)
@@ -602,7 +602,7 @@ class LanePainter:
                     QPointF(scale.middle(now) - way * 4, y + 12),
                 )
         p.setPen(QPen(theme().cursor, 2.4))
-        for tick in self.bench.comparison.new.get(rule, ()):
+        for tick in self.bench.shown.comparison.new.get(rule, ()):
             if low <= tick <= high:
                 x = scale.middle(tick)
                 p.drawLine(QPointF(x - 4, y + 12), QPointF(x + 4, y + 12))

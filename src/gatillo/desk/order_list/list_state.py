@@ -60,13 +60,13 @@ class ListState(QObject):
     def lanes(self) -> LaneData:
         """When the rules of the viewed run fired."""
         if self._lanes is None or self._lanes.program is not self.bench.program:
-            self._lanes = LaneData(self.bench.newest, self.bench.program)
+            self._lanes = LaneData(self.bench.shown.latest, self.bench.program)
         return self._lanes
 
     @property
     def standing(self) -> LaneData | None:
         """When they fired in the run from before the edit, as long as the new one has not come so far."""
-        run = self.bench.standing
+        run = self.bench.shown.overlaid
         if run is None:
             return None
         if (
@@ -256,6 +256,6 @@ class ListState(QObject):
                 self.bench.level, rule.id, word.part, word.line, word.slot, text, word.within
             )
         except LookupError:
-            self.bench.told.emit(f"The line in “{rule.name}” is gone, so “{text}” was not entered.")
+            self.bench.notify(f"The line in “{rule.name}” is gone, so “{text}” was not entered.")
             return
         self.bench.edit(level, f"change {word.slot} of “{rule.name}” to {text}", join)

@@ -208,7 +208,7 @@ def build_rows(
     for problem in bench.program.problems:
         problems.setdefault(problem.turn, problem.sentence())
         at_lines.setdefault((problem.turn, problem.part, problem.line), problem.sentence())
-    for finding in bench.findings:
+    for finding in bench.shown.findings:
         position = bench.program.index.rule_names.get(finding.rule)
         if position is not None:
             problems.setdefault(position, finding.sentence())
@@ -272,10 +272,10 @@ def build_rows(
             rows.append(_new_row(writing=True, first=False))
     if not any(row.writing for row in rows):
         rows.append(_new_row(writing=new_after is not None, first=not bench.level.order))
-    for watch in bench.watches or [Watch(s) for s in bench.trial.watches]:
+    for watch in bench.shown.watches or [Watch(s) for s in bench.trial.watches]:
         rows.append(Row("watch", [Word("watch", "tag"), Word(watch.source, "plain")], watch=watch))
     for at, expectation in enumerate(bench.trial.expectations):
-        verdict = bench.verdicts[at] if at < len(bench.verdicts) else None
+        verdict = bench.shown.verdicts[at] if at < len(bench.shown.verdicts) else None
         label = {None: "expect", "held": "held", "failed": "failed"}.get(
             verdict.outcome if verdict else None, "open"
         )

@@ -173,7 +173,7 @@ class RuleWriter(QObject):
         level, clause, part = self.bench.level, filled(reading.clause), reading.part
         if self.rule_id is not None and not any(r.id == self.rule_id for _, _, r in all_rules(level)):
             # it was taken back, or has become a graph, while its line was open
-            self.bench.told.emit("The rule that this line belongs to is gone; nothing was added.")
+            self.bench.notify("The rule that this line belongs to is gone; nothing was added.")
             self.state.end_draft()
             self.rule_id = None
             return
@@ -282,7 +282,7 @@ class RuleWriter(QObject):
                 rule_edits.delete_section(level, row.section.name, keep_rules=True),
                 f"remove the section “{row.section.name}”",
             )
-            self.bench.told.emit("The section is gone; its rules stay where they were.")
+            self.bench.notify("The section is gone; its rules stay where they were.")
 
     def duplicate(self) -> None:
         """Copy the current rule or line."""
@@ -303,7 +303,7 @@ class RuleWriter(QObject):
         """Turn the current condition round."""
         row = self.state.current_row()
         if row is None or row.rule is None or row.part != "if":
-            self.bench.told.emit("Only a condition can be negated; unfold the rule and select its line.")
+            self.bench.notify("Only a condition can be negated; unfold the rule and select its line.")
             return
         words = sentence(line_at(row.rule, "if", row.line, row.within))
         self.bench.edit(
@@ -315,7 +315,7 @@ class RuleWriter(QObject):
         """Put the current condition into a group, or take a group's lines out of it."""
         row = self.state.current_row()
         if row is None or row.rule is None or row.part is None:
-            self.bench.told.emit("Select a line of an unfolded rule first.")
+            self.bench.notify("Select a line of an unfolded rule first.")
             return
         clause = clauses_of(row.rule, row.part)[row.line]
         if clause.of:
@@ -358,7 +358,7 @@ class RuleWriter(QObject):
         """Give what the current slot names another name, in the whole level; `ask` gives the new one."""
         row, slots = self.state.current_row(), self.state.slots_of(self.state.current)
         if row is None or row.rule is None or not 0 <= self.state.current_slot < len(slots):
-            self.bench.told.emit("Press Tab to go to a name first; then it can be renamed everywhere.")
+            self.bench.notify("Press Tab to go to a name first; then it can be renamed everywhere.")
             return
         word = slots[self.state.current_slot]
         assert word.part is not None
@@ -366,7 +366,7 @@ class RuleWriter(QObject):
         type_ = CATALOGUE[clause.use].slots[word.slot].type
         found = named_by(self.bench.program.index, type_, clause.slots.get(word.slot, ""))
         if found is None:
-            self.bench.told.emit(
+            self.bench.notify(
                 "This is not the name of a kind, a place, a message or the like, so it cannot be renamed."
             )
             return
@@ -377,7 +377,7 @@ class RuleWriter(QObject):
                 self.bench, sort, name, new.strip(), names_of(self.bench.level, sort, kind), kind=kind
             )
             if problem:
-                self.bench.told.emit(problem[0].upper() + problem[1:] + ".")
+                self.bench.notify(problem[0].upper() + problem[1:] + ".")
 
     # between levels
 
@@ -392,20 +392,20 @@ class RuleWriter(QObject):
         if rules:
             text = CLIP_START + msgspec.json.encode(rules).decode()
             QApplication.clipboard().setText(text)
-            self.bench.told.emit(f"{len(rules)} rule{'s' if len(rules) != 1 else ''} copied.")
+            self.bench.notify(f"{len(rules)} rule{'s' if len(rules) != 1 else ''} copied.")
 
     def paste(self) -> None:
         """Put the rules on the clipboard below the current one."""
         text = QApplication.clipboard().text()
         if not text.startswith(CLIP_START):
-            self.bench.told.emit(
+            self.bench.notify(
                 "There are no rules on the clipboard. Copy a rule first, here or in another level."
             )
             return
         try:
             rules = msgspec.json.decode(text[len(CLIP_START) :].encode(), type=tuple[Rule | Graph, ...])
         except msgspec.MsgspecError:
-            self.bench.told.emit("The clipboard contains only a part of a rule; copy the rule again.")
+            self.bench.notify("The clipboard contains only a part of a rule; copy the rule again.")
             return
         row = self.state.current_row()
         after = row.entry.id if row is not None and row.entry is not None else None

@@ -45,7 +45,7 @@ class OrderView(QAbstractScrollArea):
         self.pointer.on_ask = self.asked.emit
         self.pointer.splitMoved.connect(self._refresh)
         self._fitted = False
-        self._document = bench.document
+        self._document = bench.document.number
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
@@ -72,8 +72,8 @@ class OrderView(QAbstractScrollArea):
     # what is shown
 
     def _on_level(self) -> None:
-        if self._document != self.bench.document:
-            self._document = self.bench.document
+        if self._document != self.bench.document.number:
+            self._document = self.bench.document.number
             self.writer.give_up()
 
     def _refresh(self) -> None:
@@ -91,7 +91,7 @@ class OrderView(QAbstractScrollArea):
         x = self.scale.middle(self.bench.cursor.tick)
         margin = min(60.0, self.scale.width / 6)
         if not self.scale.left + margin <= x <= self.scale.left + self.scale.width - margin:
-            if self.bench.running or self.bench.playing:
+            if self.bench.player.running or self.bench.player.playing:
                 self.scroll_to(self.bench.cursor.tick - 0.2 * self.scale.width / self.scale.pixels)
             else:
                 self.scroll_to(self.bench.cursor.tick - 0.5 * self.scale.width / self.scale.pixels)
@@ -253,12 +253,12 @@ class OrderView(QAbstractScrollArea):
         bench = self.bench
         done, length = bench.progress or (0, max(1, bench.run.length))
         words = f"Running the trial: {100 * done // max(1, length)} %" if done else "Running the trial …"
-        return words + ("; pale: before the edit" if bench.standing is not None else "")
+        return words + ("; pale: before the edit" if bench.shown.overlaid is not None else "")
 
     def _paint_progress(self, p: QPainter, lanes: QRectF) -> None:
         """While a run is being made: that it is, and how far it has come."""
         bench = self.bench
-        if bench.playing or (bench.progress is None and bench.run.done):
+        if bench.player.playing or (bench.progress is None and bench.run.done):
             return
         done, length = bench.progress or (0, max(1, bench.run.length))
         t, words = theme(), self.progress_words()
@@ -376,8 +376,8 @@ class OrderView(QAbstractScrollArea):
         runs: dict[int, Callable[[], None]] = {
             Qt.Key.Key_Up: lambda: self.state.walk(-1),
             Qt.Key.Key_Down: lambda: self.state.walk(1),
-            Qt.Key.Key_Left: lambda: self.bench.step_tick(-1),
-            Qt.Key.Key_Right: lambda: self.bench.step_tick(1),
+            Qt.Key.Key_Left: lambda: self.bench.moment.step_tick(-1),
+            Qt.Key.Key_Right: lambda: self.bench.moment.step_tick(1),
             Qt.Key.Key_Space: lambda: self.state.toggle_on(self.state.current),
             Qt.Key.Key_Return: self._enter,
             Qt.Key.Key_Enter: self._enter,

@@ -9,10 +9,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
+from gatillo.desk.session.document import Document
+from gatillo.desk.session.shown_moment import ShownMoment
+from gatillo.desk.session.shown_run import ShownRun
 from gatillo.desk.session.worker import Gate, Job, Worker
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.moments import Found, find_moments
@@ -26,9 +28,6 @@ from gatillo.inspect.reasons.why_not import WhyNot
 from gatillo.language.binding import RoleArgument
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.run.run import Cursor, Run
-
-if TYPE_CHECKING:
-    from gatillo.desk.session.workbench import Workbench
 
 Path = tuple[int, ...]
 """A reason of a page: which root, which of its reasons, and so on."""
@@ -94,10 +93,22 @@ class Answers(QObject):
     """The answer that is shown, and what may be asked."""
 
     changed = Signal()
+    notified = Signal(str)
+    swapWanted = Signal(object)
+    """A run with the two entries of an order finding swapped is to be compared."""
+    compareWanted = Signal(object, str)
+    """A run is to be compared, with what it is called."""
 
-    def __init__(self, bench: Workbench, gate: Gate) -> None:
-        super().__init__(bench)
-        self.bench = bench
+    def __init__(
+        self,
+        document: Document,
+        shown: ShownRun,
+        moment: ShownMoment,
+        gate: Gate,
+        parent: QObject | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self._document, self._shown, self._moment = document, shown, moment
         self.page: Page | None = None
         self.last: Page | None = None
         """The answer that was closed last."""
@@ -108,8 +119,8 @@ class Answers(QObject):
         self._again: Callable[[], None] | None = None
         self._found: tuple[Run, str, Found] | None = None
         self._explainer: tuple[Run, Explainer] | None = None
-        bench.selectionChanged.connect(self.put_away)
-        bench.levelChanged.connect(self._on_level)
+        document.selectionChanged.connect(self.put_away)
+        document.levelChanged.connect(self._on_level)
 
     # showing
 
@@ -120,7 +131,7 @@ class Answers(QObject):
 
     def exchanged(self, at: int) -> Run:
         """The run with the entries of an order finding exchanged."""
-        return swap(self.bench.level, self.bench.run, self.order[at])
+        return swap(self._document.level, self._shown.run, self.order[at])
 
     def _on_failed(self) -> None:
         if self.page is not None and self.page.busy:
@@ -198,10 +209,10 @@ class Answers(QObject):
         if page is None or reason is None:
             return
         page.chosen = path
-        run = self.bench.run
+        run = self._shown.run
         if reason.tick <= run.done:
             at = Cursor(reason.tick, reason.position) if reason.position else run.end_of(reason.tick)
-            self.bench.move_cursor(at)
+            self._moment.move(at)
         self.changed.emit()
 
     # what the lanes and the level point at
@@ -235,16 +246,15 @@ class Answers(QObject):
 
     def explainer(self) -> Explainer:
         """What answers for the run that is shown."""
-        run = self.bench.run
+        run = self._shown.run
         if self._explainer is None or self._explainer[0] is not run:
             self._explainer = run, Explainer(run)
         return self._explainer[1]
 
     def _ask(self, title: str, work: Callable[[Job, Explainer], Page], again: Callable[[], None]) -> None:
-        bench = self.bench
-        bench.stop()
-        if not bench.run.done:
-            bench.told.emit("There is no run to ask about yet.")
+        self._moment.pause()
+        if not self._shown.run.done:
+            self.notified.emit("There is no run to ask about yet.")
             return
         self._again = again
         explainer = self.explainer()
@@ -313,7 +323,7 @@ class Answers(QObject):
 
     def why_value(self, formula: str) -> None:
         """Why a formula has its value at the end of the cursor's tick."""
-        tick = self.bench.cursor.tick
+        tick = self._moment.cursor.tick
 
         def work(job: Job, explainer: Explainer) -> Page:
             try:
@@ -325,7 +335,7 @@ class Answers(QObject):
 
     def why_there(self, object_id: int) -> None:
         """Why an object is there, or is not."""
-        tick = self.bench.cursor.tick
+        tick = self._moment.cursor.tick
         self._ask(
             "Why is it there?",
             lambda job, explainer: _page("Why is it there?", explainer.there(object_id, tick)),
@@ -334,7 +344,7 @@ class Answers(QObject):
 
     def why_card(self, graph_id: int, number: int) -> None:
         """Why a card ran in the cursor's tick."""
-        tick = self.bench.cursor.tick
+        tick = self._moment.cursor.tick
         self._ask(
             "Why did it run?",
             lambda job, explainer: _page("Why did it run?", explainer.card(tick, graph_id, number)),
@@ -345,8 +355,8 @@ class Answers(QObject):
 
     def find_order(self) -> None:
         """Which entries touch the same thing in one tick, and whether their order matters."""
-        run, level = self.bench.run, self.bench.level
-        verdicts = list(self.bench.verdicts) or None
+        run, level = self._shown.run, self._document.level
+        verdicts = list(self._shown.verdicts) or None
 
         def work(job: Job, explainer: Explainer) -> Page:
             found = order_findings(run, job.go_on)
@@ -373,15 +383,15 @@ class Answers(QObject):
             firing = next((f for f in run.trace.firings_at(finding.tick) if f.turn in turns), None)
             position = firing.position if firing is not None else 0
             page.roots.append(Reason(finding.sentence(), "note", finding.tick, position, finding.first))
-            page.offers[at] = ("Swap and show", partial(self.bench.beside.lay_swapped, finding))
+            page.offers[at] = ("Swap and show", partial(self.swapWanted.emit, finding))
         return page
 
     def free(self, rule_id: int | None) -> tuple[int, int] | None:
         """Between which places in turns an entry may stand without any difference in the run; None while that is not known."""
-        if rule_id is None or self._order_run is not self.bench.run:
+        if rule_id is None or self._order_run is not self._shown.run:
             return None
         try:
-            return free_to_move(self.bench.run, self.order, rule_id)
+            return free_to_move(self._shown.run, self.order, rule_id)
         except LookupError:
             return None
 
@@ -389,7 +399,7 @@ class Answers(QObject):
 
     def check_rates(self) -> None:
         """The trial at several tick rates against its own."""
-        level, trial = self.bench.level, self.bench.trial
+        level, trial = self._document.level, self._document.trial
         rates = tuple(r for r in (*RATES, *trial.rates) if r != level.settings.rate)
 
         def work(job: Job, explainer: Explainer) -> Page:
@@ -407,7 +417,7 @@ class Answers(QObject):
 
     def check_seeds(self) -> None:
         """The trial with several seeds against its own."""
-        level, trial = self.bench.level, self.bench.trial
+        level, trial = self._document.level, self._document.trial
 
         def work(job: Job, explainer: Explainer) -> Page:
             found = seed_check(level, trial, SEEDS, job.is_dropped)
@@ -423,7 +433,7 @@ class Answers(QObject):
 
     def _apart_page(self, title: str, lead: str, found: list[Apart], alike: str) -> Page:
         page = Page(title, [lead])
-        rate = self.bench.run.program.rate
+        rate = self._shown.run.program.rate
         same = [apart.of for apart in found if apart.same]
         if same:
             page.notes.append(f"{alike}: {', '.join(same)}.")
@@ -431,7 +441,7 @@ class Answers(QObject):
             tick = round((apart.seconds or 0.0) * rate)
             grounds: Callable[[], list[Reason]] | None = partial(list, apart.why) if apart.why else None
             page.roots.append(Reason(apart.sentence(), "note", tick, grounds=grounds))
-            page.offers[at] = ("Compare", partial(self.bench.beside.lay, apart.run, apart.of))
+            page.offers[at] = ("Compare", partial(self.compareWanted.emit, apart.run, apart.of))
         return page
 
     # finding moments
@@ -447,7 +457,7 @@ class Answers(QObject):
 
     def moments_then(self, text: str, told: Callable[[Found], None]) -> None:
         """Find the moments that a text speaks of, and tell them once they are there; found once for a run."""
-        run = self.bench.run
+        run = self._shown.run
         if self._found is not None and self._found[:2] == (run, text):
             told(self._found[2])
             return

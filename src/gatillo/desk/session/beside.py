@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from gatillo.desk.session.answers import Page
+from gatillo.desk.session.answers import Answers, Page
+from gatillo.desk.session.document import Document
 from gatillo.desk.session.moments import AT_ONCE
+from gatillo.desk.session.shown_moment import ShownMoment
+from gatillo.desk.session.shown_run import ShownRun, State
 from gatillo.desk.session.worker import Gate, Job, Worker
 from gatillo.files.saved_trace import SavedTraceError, read_firings
 from gatillo.inspect.comparison import (
@@ -29,9 +31,6 @@ from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 from gatillo.sim.world.world import World
 
-if TYPE_CHECKING:
-    from gatillo.desk.session.workbench import Workbench
-
 MOST_PARTED = 6
 HEADINGS = ("", "other", "this", "only other", "only this", "moved")
 
@@ -40,17 +39,29 @@ class Beside(QObject):
     """The other run, and what differs. It is the one before, this one the one after."""
 
     changed = Signal()
+    marked = Signal()
+    """What the lanes mark as different has changed."""
+    notified = Signal(str)
 
-    def __init__(self, bench: Workbench, gate: Gate) -> None:
-        super().__init__(bench)
-        self.bench = bench
+    def __init__(
+        self,
+        document: Document,
+        shown: ShownRun,
+        moment: ShownMoment,
+        answers: Answers,
+        gate: Gate,
+        parent: QObject | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self._document, self._shown, self._moment, self._answers = document, shown, moment, answers
         self.run: Run | None = None
         self.label = ""
         self.comparison = Comparison()
         self._worker = Worker("beside", gate, self)
         self._worker.failed.connect(self.changed)
         self._ghost: tuple[Run, int, World] | None = None
-        bench.runChanged.connect(self._on_run)
+        answers.swapWanted.connect(self.lay_swapped)
+        answers.compareWanted.connect(self.lay)
 
     def close(self) -> None:
         """Let the worker end."""
@@ -64,38 +75,44 @@ class Beside(QObject):
     def put_away(self) -> None:
         """Close the comparison, whatever the shown run is compared with."""
         self._worker.drop()
-        if self.run is not None or self.bench.compared:
+        if self.run is not None or self._shown.compared:
             self.run, self._ghost, self.comparison = None, None, Comparison()
-            self.bench.show_comparison(None)
+            self._shown.compare_with_none()
+            self.marked.emit()
             self.changed.emit()
 
-    def _on_run(self) -> None:
-        """Compare again after the shown run has changed, once it is complete."""
-        if self.run is not None and not self.bench.playing and self.bench.standing is None:
-            self.comparison = compare(self.run, self.bench.run)
-            self.bench.show_comparison(self.comparison)
-            self.changed.emit()
+    def compare_again(self) -> None:
+        """Compare again after the shown run has changed, unless it is played or still catching up."""
+        shown = self._shown
+        if self.run is not None and shown.state is not State.PLAYED and shown.overlaid is None:
+            self._mark(self.run)
+
+    def _mark(self, run: Run) -> None:
+        self.comparison = compare(run, self._shown.run)
+        self._shown.compare_with(self.comparison)
+        self.marked.emit()
+        self.changed.emit()
 
     # which run
 
     def lay_before(self) -> None:
         """The run before the last edit."""
-        before = self.bench.run_before
+        before = self._shown.previous
         if before is None:
-            self.bench.told.emit("There is no run before this one: nothing has been edited yet.")
+            self.notified.emit("There is no run before this one: nothing has been edited yet.")
             return
         self.lay(before, "before the last edit")
 
     def lay_trial(self, name: str) -> None:
         """Another trial of the level."""
-        level = self.bench.level
+        level = self._document.level
         trial = next((t for t in level.trials if t.name == name), None)
         if trial is not None:
             self._make(f"trial “{name}”", lambda: Run(Program(as_tried(level, trial)), trial))
 
     def lay_variant(self, name: str) -> None:
         """A variant of the level, with the trial that is shown."""
-        level, trial = self.bench.level, self.bench.trial
+        level, trial = self._document.level, self._document.trial
         variant = next((v for v in level.variants if v.name == name), None)
         if variant is not None:
             tried = as_tried(as_tried(level, trial), variant)
@@ -106,9 +123,9 @@ class Beside(QObject):
         try:
             saved = read_firings(path)
         except SavedTraceError as error:
-            self.bench.told.emit(f"{error}.")
+            self.notified.emit(f"{error}.")
             return
-        mine = self.bench.run
+        mine = self._shown.run
         ids = {turn.rule.name: turn.rule.id for turn in mine.program.turns}
         here: Firings = {}
         there: Firings = {}
@@ -122,7 +139,8 @@ class Beside(QObject):
                 lost[name] = lost.get(name, 0) + 1
         told = compared(there, here)
         self.put_away()
-        self.bench.show_comparison(told)
+        self._shown.compare_with(told, stays=False)
+        self.marked.emit()
         page = Page("Comparison", [f"Compared with: the saved trace {path.name}, {len(saved):,} firings."])
         first = told.first_tick
         page.notes.append(
@@ -135,15 +153,15 @@ class Beside(QObject):
             f"{many} firings of “{name}”, which this level does not have." for name, many in lost.items()
         ]
         page.also = [("Close the comparison", self.put_away)]
-        self.bench.answers.show(page)
+        self._answers.show(page)
 
     def lay_swapped(self, finding: OrderFinding) -> None:
         """The level with two entries exchanged."""
-        level, run = self.bench.level, self.bench.run
+        level, run = self._document.level, self._shown.run
         first, second = finding.names
 
         def work(job: Job) -> Run:
-            return swap(level, run, finding, list(self.bench.verdicts) or None, job.is_dropped)
+            return swap(level, run, finding, list(self._shown.verdicts) or None, job.is_dropped)
 
         def told(other: Run) -> None:
             self.lay(other, f"“{first}” and “{second}” swapped")
@@ -165,11 +183,9 @@ class Beside(QObject):
 
     def lay(self, run: Run, label: str) -> None:
         """Compare a run with this one and show what differs."""
-        mine = self.bench.run
+        mine = self._shown.run
         self.run, self.label, self._ghost = run, label, None
-        self.comparison = compare(run, mine)
-        self.bench.show_comparison(self.comparison)
-        self.changed.emit()
+        self._mark(run)
 
         def work(job: Job) -> tuple[list[Parted], tuple[Reason, ...]]:
             if run.program.rate != mine.program.rate:
@@ -179,7 +195,7 @@ class Beside(QObject):
 
         def told(found: tuple[list[Parted], tuple[Reason, ...]]) -> None:
             if self.run is run:
-                self.bench.answers.show(self._page(run, mine, *found))
+                self._answers.show(self._page(run, mine, *found))
 
         self._worker.ask(work, told)
 
@@ -231,22 +247,22 @@ class Beside(QObject):
 
     def step(self, by: int) -> None:
         """Put the cursor at the next firing that differs, or the one before."""
-        now = self.bench.cursor.tick
-        ticks = self.bench.comparison.ticks()
+        now = self._moment.cursor.tick
+        ticks = self._shown.comparison.ticks()
         found = [t for t in ticks if t > now] if by > 0 else [t for t in ticks if t < now][::-1]
         if not found:
-            self.bench.told.emit(
+            self.notified.emit(
                 "No firing differs after this moment." if by > 0 else "No firing differs before this moment."
             )
             return
-        self.bench.move_cursor(self.bench.run.end_of(found[0]))
+        self._moment.move(self._shown.run.end_of(found[0]))
 
     def ghosts(self) -> World | None:
         """The other run at the cursor's tick, where it is quickly had; None while there is none."""
         run = self.run
         if run is None:
             return None
-        tick = min(self.bench.cursor.tick, run.done)
+        tick = min(self._moment.cursor.tick, run.done)
         if self._ghost is not None and self._ghost[:2] == (run, tick):
             return self._ghost[2]
         if run.seconds_to(run.end_of(tick)) > AT_ONCE:

@@ -52,7 +52,7 @@ def _written(path: Path, level: Level, between: Callable[[], object] = _nothing)
 class LevelFile(QObject):
     """Where the level is saved, and what is going on with that file."""
 
-    told = Signal(str)
+    notified = Signal(str)
     """Something to tell calmly, in a sentence."""
     awaited = Signal(str)
     """The file is being read or written, in a sentence; with "" that is over."""
@@ -81,7 +81,7 @@ class LevelFile(QObject):
         def read(found: tuple[Level, Run] | LevelFileError) -> None:
             self.awaited.emit("")
             if not wanted():
-                self.told.emit(
+                self.notified.emit(
                     f"“{path.name}” was not opened, because this level was changed in the meantime."
                 )
                 return
@@ -95,14 +95,14 @@ class LevelFile(QObject):
         self, found: tuple[Level, Run] | LevelFileError, path: Path, opened: Callable[[Level, Run], object]
     ) -> bool:
         if isinstance(found, LevelFileError):
-            self.told.emit(str(found))
+            self.notified.emit(str(found))
             return False
         self.let_go()
         self.path = path
         other = self._guard.watch(path)
         opened(*found)
         if other is not None:
-            self.told.emit(
+            self.notified.emit(
                 f"“{path.name}” is open in another window too (process {other}). Whichever saves last wins; "
                 "save under another name to keep both."
             )
@@ -133,7 +133,7 @@ class LevelFile(QObject):
 
     def _take_written(self, found: str | LevelFileError, path: Path, saved: Callable[[], object]) -> bool:
         if found:
-            self.told.emit(str(found))
+            self.notified.emit(str(found))
         if isinstance(found, LevelFileError):
             return False
         self.path = path

@@ -27,9 +27,9 @@ def take_name(
         level = change_kind(level, new, lambda k: follow_name(k, old))
     selected = bench.selection.thing
     if selected is not None and selected.name == old and selected.sort == sort:
-        bench.selection = Selection(thing=Thing(selected.sort, new))
+        bench.document.selection = Selection(thing=Thing(selected.sort, new))
     if sort == "trial" and bench.trial.name == old:
-        bench.trial_name = new
+        bench.document.trial_name = new
     bench.edit(level, f"rename {old} to {new}")
     return None
 
@@ -49,7 +49,7 @@ def delete_thing(bench: Workbench, sort: Sort, name: str, level: Level, *, kind:
     bench.select(Selection())
     bench.edit(level, f"delete {name}")
     if used:
-        bench.told.emit(
+        bench.notify(
             f"“{name}” is gone, but {used} still speak{'s' if ',' not in used and ' and ' not in used else ''} of it. "
             "Undo (Ctrl+Z) brings it back; otherwise correct the lines that have a finding."
         )

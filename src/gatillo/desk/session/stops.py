@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QSettings, Signal
 
+from gatillo.desk.session.workbench import Workbench
 from gatillo.inspect.moments import Stop, find_moments, stop_moments
 from gatillo.level.roles import all_logic
 from gatillo.sim.run.run import Cursor, Run
-
-if TYPE_CHECKING:
-    from gatillo.desk.session.workbench import Workbench
 
 MOST = 40
 
@@ -30,7 +27,7 @@ class Stops(QObject):
         self._file = ""
         self._moments: tuple[Run, int, list[Cursor]] | None = None
         bench.fileChanged.connect(self._on_file)
-        bench.held_at = self.first_between
+        bench.player.held_at = self.first_between
         bench.stops_at = self.holds
 
     # which
@@ -41,10 +38,10 @@ class Stops(QObject):
         there = next((s for s in self.stops if replace(s, on=True) == wanted), None)
         if there is not None:
             self.stops.remove(there)
-            self.bench.told.emit(f"A run does not stop at {self.words(there)} any more.")
+            self.bench.notify(f"A run does not stop at {self.words(there)} any more.")
         elif len(self.stops) < MOST:
             self.stops.append(wanted)
-            self.bench.told.emit(f"A run stops at {self.words(wanted)} from now on.")
+            self.bench.notify(f"A run stops at {self.words(wanted)} from now on.")
         self._keep()
 
     def holds(self, rule_id: int, card: int = 0) -> bool:
@@ -62,11 +59,11 @@ class Stops(QObject):
         try:
             find_moments(self.bench.run, text)
         except ValueError as error:
-            self.bench.told.emit(f"{error.args[0]}.")
+            self.bench.notify(f"{error.args[0]}.")
             return
         if len(self.stops) < MOST and Stop(text) not in self.stops:
             self.stops.append(Stop(text))
-        self.bench.told.emit(f"A run stops at {text} from now on.")
+        self.bench.notify(f"A run stops at {text} from now on.")
         self._keep()
 
     def switch(self, at: int) -> None:
@@ -109,7 +106,7 @@ class Stops(QObject):
         now = self.bench.cursor
         found = [at for at in self.moments() if (at > now if by > 0 else at < now)]
         if not found:
-            self.bench.told.emit(
+            self.bench.notify(
                 "There is no stop after this moment." if by > 0 else "There is no stop before this moment."
             )
             return

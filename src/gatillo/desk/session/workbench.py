@@ -1,36 +1,33 @@
-"""The workbench: level, run, cursor and selection. Views ask it and are told by its signals."""
+"""The workbench joins what is open: the document, the shown run, the moment that is shown, the player.
+
+Views ask it and hear of changes by its signals. The answers to questions and the comparison with another run are made by it
+too; what they need of it they are given one by one.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import AbstractContextManager
 from pathlib import Path
-from typing import Any
 
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from gatillo.desk.session.answers import Answers
 from gatillo.desk.session.beside import Beside
-from gatillo.desk.session.clock import Clock
-from gatillo.desk.session.history import History
-from gatillo.desk.session.level_file import LevelFile
-from gatillo.desk.session.moments import AT_ONCE, Moments
-from gatillo.desk.session.replay import Replayed, Replayer, Watch
-from gatillo.desk.session.selection import Selection, Thing
-from gatillo.desk.session.worker import Gate, Job, Worker
-from gatillo.files.level_file import LevelFileError, why_not_written
-from gatillo.files.unsaved import Left, recover, throw_away
-from gatillo.inspect.comparison import Comparison
-from gatillo.inspect.expectations import Verdict
+from gatillo.desk.session.document import Document
+from gatillo.desk.session.moments import AT_ONCE
+from gatillo.desk.session.player import Player
+from gatillo.desk.session.replay import Replayed, Replayer
+from gatillo.desk.session.selection import Selection
+from gatillo.desk.session.shown_moment import ShownMoment
+from gatillo.desk.session.shown_run import ShownRun
+from gatillo.desk.session.worker import Gate
 from gatillo.inspect.findings import Finding, repaired
 from gatillo.level import edits
 from gatillo.level.model import Level, Trial, empty_level
-from gatillo.level.tidying import tidied
-from gatillo.level.validation import flaws
-from gatillo.sim.interaction.talk import choices
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.resuming import resumed, shared_ticks
-from gatillo.sim.run.run import Cursor, Run, Witnessed
+from gatillo.sim.run.run import Cursor, Run
 from gatillo.sim.world.world import World
 
 FIRST_PAINT = 60
@@ -38,23 +35,8 @@ FIRST_PAINT = 60
 LIVE_MILLISECONDS = 20
 """How long a run may take of a frame while a value is dragged."""
 LIVE_CHUNK = 15
-TOLD_AFTER = 300
+PROGRESS_AFTER = 300
 """Milliseconds after which a replay says how far it is."""
-SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
-
-
-def _nothing() -> None:
-    """What is done when nothing is to be done."""
-
-
-def _why_not_kept(level: Level) -> str:
-    """Why a level could not be saved and opened again, or ""."""
-    flaw = next(flaws(level), None)
-    return flaw.message if flaw is not None else why_not_written(level)
-
-
-MOST_CHECKED = 3_000
-"""Objects up to which a level is checked whole at each edit: some milliseconds."""
 
 
 class Workbench(QObject):
@@ -63,9 +45,9 @@ class Workbench(QObject):
     levelChanged = Signal()
     """The level is another one (an edit, undo, or a file opened)."""
     runChanged = Signal()
-    """Another run is viewed, or the viewed run has grown."""
+    """Another run is shown, or the shown run has grown."""
     judgedChanged = Signal()
-    """Verdicts and watches of the viewed run are there."""
+    """Verdicts and watches of the shown run are there."""
     cursorMoved = Signal()
     trialChosen = Signal()
     """Another trial is viewed: other rules may be switched on."""
@@ -73,178 +55,177 @@ class Workbench(QObject):
     progressed = Signal()
     """A replay has come further, or is over."""
     runningChanged = Signal()
-    """Playback or playing has begun or stopped."""
+    """Running or playing has begun or stopped."""
     fileChanged = Signal()
     """The file's name or whether it is saved has changed."""
-    told = Signal(str)
-    """Something to tell calmly, in a sentence."""
+    notified = Signal(str)
+    """A message for the user, in a sentence."""
     awaitsFile = Signal(str)
     """A file is being read or written, in a sentence; with "" that is over."""
     changedOnDisk = Signal()
-    """The file was written by somebody else."""
+    """The file was written by another program."""
 
     def __init__(self, level: Level | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.history = History(level or empty_level())
-        self.document = 0
-        """Counts the documents that have been on the bench."""
-        self.trial_name = ""
-        self.cursor = Cursor()
-        self.selection = Selection()
-        self.speed = 1.0
-        self.verdicts: list[Verdict] = []
-        self.judged: Run | None = None
-        """The run that verdicts, watches and findings are of."""
-        self.findings: list[Finding] = []
-        self.watches: list[Watch] = []
-        self.comparison = Comparison()
-        self.compared = False
-        self.running = False
-        self.playing = False
+        gate = self._gate = Gate()
         self.live = False
         """While a value is being dragged."""
-        self.anew: Run | None = None
-        """The run that is being made after an edit, as far as it has come; None while none is, or before it has begun."""
-        self._settled_run: Run | None = None
-        """The last run that is whole: what edits are compared with."""
-        self.run_before: Run | None = None
-        """The one before that."""
-        self.run: Run
-        self.program: Program
-        self._gate = Gate()
-        self._replayer = Replayer(self._gate, self)
+        self.progress: tuple[int, int] | None = None
+        """How far a replay has come, and how long it will be, in ticks; None while none that takes long goes on."""
+        self.stops_at: Callable[[int, int], bool] = lambda rule, card: False
+        """Whether a run is paused at a rule, or at a card of a graph."""
+        self._wanted_cursor: Cursor | None = None
+        self._since = QElapsedTimer()
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(FIRST_PAINT)
+        self._later.timeout.connect(lambda: self._replay(None))
+
+        self.document = Document(level or empty_level(), gate, self)
+        self.program = Program(edits.as_tried(self.level, self.trial))
+        self.shown = ShownRun(Run(self.program, self.trial))
+        self.moment = ShownMoment(self.shown, gate, self)
+        self.player = Player(self.shown, self.moment, gate, self)
+        self.answers = Answers(self.document, self.shown, self.moment, gate, self)
+        self.beside = Beside(self.document, self.shown, self.moment, self.answers, gate, self)
+        self._replayer = Replayer(gate, self)
+        self._connect()
+        self._show(fresh=True, ready=self.run)
+
+    def _connect(self) -> None:
+        """Let the parts know of one another, and pass their signals on."""
+        self.document.pause, self.document.show = self.player.stop, self._show
+        self.player.made_on = lambda: self.progress is not None
+        self.player.before_play = self._stop_replaying
+        self.player.record = self._record
+        for part, signals in (
+            (self.document, "levelChanged fileChanged selectionChanged awaitsFile changedOnDisk notified"),
+            (self.moment, "notified"),
+            (self.answers, "notified"),
+            (self.beside, "notified"),
+            (self.player, "runningChanged"),
+        ):
+            for name in signals.split():
+                getattr(part, name).connect(getattr(self, name))
+        self.moment.moved.connect(self.cursorMoved)
+        self.player.began.connect(self.runChanged)
+        self.player.advanced.connect(self.runChanged)
+        self.beside.marked.connect(self.judgedChanged)
+        self.runChanged.connect(self.beside.compare_again)
         self._replayer.ran.connect(self._on_ran)
         self._replayer.grown.connect(self._on_grown)
         self._replayer.judged.connect(self._on_judged)
         self._replayer.progressed.connect(self._on_progress)
         self._replayer.failed.connect(self._on_failed)
-        self.progress: tuple[int, int] | None = None
-        """How far a replay has come, and how long it will be, in ticks; None while none that takes long goes on."""
-        self._since = QElapsedTimer()
-        self._moments = Moments(self._gate, self)
-        self._moments.came.connect(self._on_moment)
-        self._file = LevelFile(self._gate, self)
-        self._file.told.connect(self.told)
-        self._file.awaited.connect(self.awaitsFile)
-        self._file.changedOnDisk.connect(self.changedOnDisk)
-        self._ahead = Worker("playing", self._gate, self)
-        self._ahead.failed.connect(self.stop)
-        """Takes a run that is slow on while it is played."""
-        self._under_way = 0
-        """Up to which tick the worker is taking it."""
-        self._pulled: tuple[Run, Cursor, dict[tuple[int, int], Any]] | None = None
-        """The values of cards at the cursor, once they have been asked for."""
-        self._plays_soon = False
-        self._clock = Clock(self)
-        self._clock.passed.connect(self._on_clock)
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(FIRST_PAINT)
-        self._later.timeout.connect(lambda: self._replay(None))
-        self._wanted_cursor: Cursor | None = None
-        self.held_at: Callable[[Cursor, int], Cursor | None] = lambda before, tick: None
-        """The first moment after one, up to the end of a tick, at which a run that goes on stands still."""
-        self.stops_at: Callable[[int, int], bool] = lambda rule, card: False
-        """Whether a run is held at a rule, or at a card of a graph."""
-        self.answers = Answers(self, self._gate)
-        self.beside = Beside(self, self._gate)
-        self._take_level(fresh=True)
 
-    # the level
+    def close(self) -> None:
+        """Let the workers end."""
+        self._later.stop()
+        for part in (self.answers, self.beside, self.moment, self.player, self.document.file, self._replayer):
+            part.close()
+
+    # what views ask for most
 
     @property
     def level(self) -> Level:
         """The level as it is now."""
-        return self.history.level
+        return self.document.level
 
     @property
     def trial(self) -> Trial:
-        """The trial that is viewed: the chosen one, else the first."""
-        trials = self.level.trials or empty_level().trials
-        return next((t for t in trials if t.name == self.trial_name), trials[0])
+        """The trial that is viewed."""
+        return self.document.trial
+
+    @property
+    def path(self) -> Path | None:
+        """Where the level is saved; None while it has no file of its own."""
+        return self.document.path
+
+    @property
+    def selection(self) -> Selection:
+        """What is selected."""
+        return self.document.selection
+
+    @property
+    def run(self) -> Run:
+        """The run that is shown."""
+        return self.shown.run
+
+    @property
+    def cursor(self) -> Cursor:
+        """The moment of the run that is shown."""
+        return self.moment.cursor
+
+    @property
+    def world(self) -> World:
+        """The state at the cursor."""
+        return self.moment.world
+
+    def notify(self, text: str) -> None:
+        """Show a message to the user, in a sentence."""
+        self.notified.emit(text)
 
     def edit(self, level: Level, label: str, join: str = "") -> None:
         """Take an edited level; `label` names it for undo. Its trial is replayed at once."""
-        level = tidied(level)
-        if edits.same(level, self.level):
-            return
-        self.stop()
-        why = _why_not_kept(level) if len(level.objects) <= MOST_CHECKED else ""
-        if why and not _why_not_kept(self.level):
-            # what could not be saved, or not opened again, is not taken
-            self.told.emit(f"That cannot be done: {why}.")
-            self.levelChanged.emit()
-            return
-        self._change(lambda: self.history.do(level, label, join))
+        self.document.edit(level, label, join)
 
-    def _change(self, step: Callable[[], object]) -> None:
-        """Take a step in the history and show the level it leads to; if that raises, the level stays as it was."""
-        try:
-            with self.history.restored_on_error():
-                step()
-                self._take_level()
-        except BaseException:
-            self.levelChanged.emit()
-            raise
+    def select(self, selection: Selection) -> None:
+        """Select something else."""
+        self.document.select(selection)
 
-    def undo(self) -> None:
-        """Take back the last edit."""
-        if self.history.undoes is not None:
-            self._step_history(self.history.undo)
-
-    def redo(self) -> None:
-        """Do again what was taken back."""
-        if self.history.redoes is not None:
-            self._step_history(self.history.redo)
-
-    def _step_history(self, step: Callable[[], object]) -> None:
-        self.stop()
-        before = self.level
-
-        def go() -> None:
-            step()
-            self.selection = self.selection.renamed(before, self.level)
-            viewed = Selection(thing=Thing("trial", self.trial_name)).renamed(before, self.level).thing
-            self.trial_name = viewed.name if viewed is not None else ""
-
-        self._change(go)
+    def move_cursor(self, cursor: Cursor | None) -> None:
+        """Pause, and put the cursor at a moment of the run; None leaves it."""
+        self.moment.move(cursor)
 
     def worker_held(self) -> AbstractContextManager[None]:
-        """While this is open the worker stands aside: for what must be done at once."""
+        """Return a context in which the workers stand aside: for what must be done at once."""
         return self._gate.shut()
 
-    def _take_level(self, *, fresh: bool = False, ready: Run | None = None) -> None:
+    def choose_trial(self, name: str) -> None:
+        """View another trial."""
+        if name != self.trial.name:
+            self.player.stop()
+            self.document.trial_name = name
+            self._show(fresh=True)
+            self.trialChosen.emit()
+
+    def repair(self, finding: Finding) -> None:
+        """Do a finding's repair."""
+        if finding.repair is None:
+            self.notify("There is no repair for this finding; correct it by hand.")
+            return
+        self.edit(repaired(self.level, finding), f"repair “{finding.rule}”: {finding.repair_label}")
+
+    # from the level to its run
+
+    def _show(self, fresh: bool = False, ready: Run | None = None) -> None:
         with self.worker_held():
             self._show_level(fresh, ready)
         self._run_level(fresh)
 
     def _show_level(self, fresh: bool, ready: Run | None) -> None:
+        document = self.document
         if ready is not None:
             self.program = ready.program
         else:
-            self.program = Program(edits.as_tried(self.level, self.trial), getattr(self, "program", None))
-        kept = self.selection.within(self.level)
+            self.program = Program(edits.as_tried(self.level, self.trial), self.program)
+        selection = self.selection.within(self.level)
         if fresh:
-            self._moments.forget()
-            self.run = ready or Run(self.program, self.trial)
-            self._settled_run = self.run_before = None
+            self.shown.open(ready or Run(self.program, self.trial))
+            self.moment.reset()
             self.beside.put_away()
-            self.cursor = Cursor()
-            self.verdicts, self.watches, self.findings = [], [], []
-            self.comparison, self.compared = Comparison(), False
-        if kept != self.selection:
-            self.selection = kept
-            self.selectionChanged.emit()
-        self.levelChanged.emit()
-        self.fileChanged.emit()
-        self._file.keep_aside(self.level if self.history.unsaved else None, self.path)
+        if selection != self.selection:
+            document.select(selection)
+        document.levelChanged.emit()
+        document.fileChanged.emit()
+        document.save_draft()
         if fresh:
             self.runChanged.emit()
             self.cursorMoved.emit()
 
     def _run_level(self, fresh: bool) -> None:
         self._later.stop()
-        self.anew = None
+        self.shown.remake()
         if self.live:
             self._run_live()
         elif fresh:
@@ -252,23 +233,53 @@ class Workbench(QObject):
             self._replayer.cancel()
             self._later.start()
         else:
-            self._replay(self._settled_run)
+            self._replay(self.shown.whole)
 
     def _replay(self, before: Run | None) -> None:
         self._since.start()
         self._replayer.replay(self.program, self.trial, before, self.cursor.tick)
 
+    def _stop_replaying(self) -> None:
+        self._later.stop()
+        self._replayer.cancel()
+
+    def _record(self, run: Run) -> None:
+        """Record what was pressed in a played run into the trial."""
+        level = edits.record_input(
+            self.level, self.trial.name, run.script.as_input(run.done), run.done / self.program.rate
+        )
+        if level == self.level:
+            self._replay(None)
+            return
+        self._wanted_cursor = self.cursor
+        label = f"record input into “{self.trial.name}”"
+        self.document.change(lambda: self.document.history.do(level, label))
+
+    # while a value is dragged
+
+    def begin_live(self) -> None:
+        """A value is being dragged: edits follow one another, and the run follows them."""
+        self.live = True
+
+    def end_live(self) -> None:
+        """The value was released: the run is made whole and judged."""
+        if self.live:
+            self.live = False
+            self.document.history.settle()
+            self.document.levelChanged.emit()
+            self._replay(self.shown.whole)
+
     def _run_live(self) -> None:
-        """Run as far as the cursor, and on for as long as a frame has time; the rest comes when it is let go.
+        """Run as far as the cursor, and on for as long as a frame has time; the rest comes when the value is released.
 
         In this thread: beside a worker every paint would wait for the interpreter again and again.
         """
-        before = self._settled_run
+        before = self.shown.whole
         shared = shared_ticks(before, self.program, self.trial) if before is not None else 0
         shared = min(shared, self.cursor.tick)
         if self.run.pace * (self.cursor.tick - shared) > AT_ONCE:
             # that would hold the window up at each step of the drag
-            self._replay(self._settled_run)
+            self._replay(before)
             return
         self._replayer.cancel()
         clock = QElapsedTimer()
@@ -282,425 +293,36 @@ class Workbench(QObject):
         run.keep()
         while run.done < run.length and clock.elapsed() < LIVE_MILLISECONDS:
             run.advance(min(LIVE_CHUNK, run.length - run.done))
-        self.run = run
-        self.verdicts, self.watches = [], []
+        self.shown.drag(run)
         self.runChanged.emit()
-        self._put_cursor(self.cursor)
+        self.moment.put(self.cursor)
 
-    def begin_live(self) -> None:
-        """A value is being dragged: edits follow one another, and the run follows them."""
-        self.live = True
-
-    def end_live(self) -> None:
-        """The value was let go: the run is made whole and judged."""
-        if self.live:
-            self.live = False
-            self.history.settle()
-            self.levelChanged.emit()
-            self._replay(self._settled_run)
+    # what the replayer reports
 
     def _on_progress(self, done: int, length: int) -> None:
-        # what is soon over need not be told
-        if self._since.elapsed() > TOLD_AFTER:
+        # a replay that is soon over is not worth a message
+        if self._since.elapsed() > PROGRESS_AFTER:
             self.progress = done, length
             self.progressed.emit()
 
     def _on_failed(self) -> None:
-        """Show the run that was there before one that could not be made."""
-        self.progress = self.anew = None
-        if self._settled_run is not None:
-            self.run = self._settled_run
+        self.progress = None
+        self.shown.fail()
         self.progressed.emit()
         self.runChanged.emit()
 
-    @property
-    def newest(self) -> Run:
-        """What the lanes show: the run that is being made after an edit as far as it has come, else the one that is viewed."""
-        return self.anew or self.run
-
-    @property
-    def standing(self) -> Run | None:
-        """The whole run from before the edit, where the newest has not come to it yet; else None."""
-        settled = self._settled_run
-        if settled is None or self.playing or self.newest.program is settled.program:
-            return None
-        return settled if self.newest.done < min(settled.done, self.newest.length) else None
-
     def _on_grown(self, run: Run) -> None:
-        """Show a run that is being made as far as it has come; it is not settled yet.
-
-        After an edit the moment at the cursor is that of the run before until the new one has passed it.
-        """
-        run.remember(self.run)
-        if self._settled_run is None or run.done >= self.cursor.tick:
-            self.run = run
-        self.anew = run if self._settled_run is not None else None
+        self.shown.grow(run, self.cursor.tick)
         self.runChanged.emit()
-        self._put_cursor(self.cursor)
+        self.moment.put(self.cursor)
 
     def _on_ran(self, found: Replayed) -> None:
-        self.progress = self.anew = None
-        if self._settled_run is not self.run:
-            # one that was shown as it grew
-            found.run.remember(self.run)
-        self.run = found.run
-        self.run_before, self._settled_run = self._settled_run, found.run
-        if found.comparison is not None and self.beside.run is None:
-            self.comparison, self.compared = found.comparison, True
-        self.verdicts, self.watches = [], []
+        self.progress = None
+        self.shown.complete(found)
         self.runChanged.emit()
         wanted, self._wanted_cursor = self._wanted_cursor, None
-        self._put_cursor(wanted or self.cursor)
+        self.moment.put(wanted or self.cursor)
 
     def _on_judged(self, found: Replayed) -> None:
-        self.verdicts, self.watches, self.findings = found.verdicts, found.watches, found.findings
-        self.judged = found.run
+        self.shown.judge(found)
         self.judgedChanged.emit()
-
-    def show_comparison(self, comparison: Comparison | None) -> None:
-        """Mark in the lanes what differs from another run; None marks nothing any more."""
-        self.comparison, self.compared = comparison or Comparison(), comparison is not None
-        self.judgedChanged.emit()
-
-    def choose_trial(self, name: str) -> None:
-        """View another trial."""
-        if name != self.trial.name:
-            self.stop()
-            self.trial_name = name
-            self._take_level(fresh=True)
-            self.trialChosen.emit()
-
-    def repair(self, finding: Finding) -> None:
-        """Do a finding's repair."""
-        if finding.repair is None:
-            self.told.emit("There is no repair for this finding; correct it by hand.")
-            return
-        self.edit(repaired(self.level, finding), f"repair “{finding.rule}”: {finding.repair_label}")
-
-    def findings_of(self, rule_id: int | None) -> list[Finding]:
-        """The findings of a rule."""
-        return [f for f in self.findings if f.rule_id == rule_id and rule_id is not None]
-
-    # files
-
-    @property
-    def path(self) -> Path | None:
-        """Where the level is saved; None while it has no file of its own."""
-        return self._file.path
-
-    def open(self, path: Path, then: Callable[[], object] = _nothing) -> bool:
-        """Open a level file and call `then`; when it cannot be read, tell why and keep the open level.
-
-        A large one is read in a worker: then True says no more than that it is being read.
-        """
-        level, document = self.level, self.document
-
-        def wanted() -> bool:
-            return self.document == document and (self.level is level or not self.history.unsaved)
-
-        def opened(level: Level, run: Run) -> None:
-            self._put_on(level, run)
-            then()
-
-        return self._file.read(path, wanted, opened)
-
-    def drop_file(self) -> None:
-        """Give up reading a file."""
-        self._file.drop()
-
-    def set_aside_path(self) -> None:
-        """The level is a copy without a file of its own."""
-        self._file.let_go()
-        self.fileChanged.emit()
-
-    def recover(self, left: Left) -> bool:
-        """Bring back unsaved work; it is unsaved again until it is saved."""
-        try:
-            level = recover(left)
-        except LevelFileError as error:
-            self.told.emit(str(error))
-            return False
-        self.take(level)
-        self._file.path = left.of
-        self.history.mark_unsaved()
-        self._file.keep_aside(level, left.of)
-        throw_away(left)
-        self.fileChanged.emit()
-        self.told.emit(
-            f"“{left.name}” is as it was when the program ended. Save it to keep it"
-            + (f" in {left.of.name}." if left.of else ".")
-        )
-        return True
-
-    def take(self, level: Level) -> None:
-        """Put another document on the bench, without a file of its own."""
-        self._file.let_go()
-        self._put_on(level)
-
-    def _put_on(self, level: Level, ready: Run | None = None) -> None:
-        if ready is None:
-            # made first: if that fails, the document on the bench stays
-            trial = (level.trials or empty_level().trials)[0]
-            ready = Run(Program(edits.as_tried(level, trial)), trial)
-        self.stop()
-        self.history = History(level)
-        self.document += 1
-        self.trial_name = ""
-        self.selection = Selection()
-        self.selectionChanged.emit()
-        self._take_level(fresh=True, ready=ready)
-
-    def save(self, path: Path, then: Callable[[], object] = _nothing) -> bool:
-        """Save the level and call `then`; when that fails, tell why.
-
-        A large one is written in a worker: then True says no more than that it is being written.
-        """
-        level, document = self.level, self.document
-
-        def saved() -> None:
-            self.history.mark_saved(level)
-            if not self.history.unsaved:
-                self._file.keep_aside(None, path)
-            self.fileChanged.emit()
-            then()
-
-        return self._file.write(path, level, lambda: self.document == document, saved)
-
-    # the cursor
-
-    @property
-    def world(self) -> World:
-        """The state at the cursor; the last one that was shown while a slow run is replayed for it."""
-        # while a shortened run is made anew the cursor can stand beyond it
-        beyond = self.cursor.tick > self.run.done
-        return self._moments.world(self.run, self.run.end_of(self.run.done) if beyond else self.cursor)
-
-    @property
-    def awaits(self) -> bool:
-        """Whether the moment at the cursor is still being worked out."""
-        return self._moments.awaited
-
-    def witnessed(self) -> list[Witnessed]:
-        """The firings of the cursor's tick in full; none while a slow run is replayed for them, or all goes on."""
-        if self.running or self.playing:
-            return []
-        return self._moments.witnessed(self.run, self.cursor)
-
-    def pulled(self) -> dict[tuple[int, int], Any]:
-        """The values that cards of graphs gave in the cursor's tick up to it; none while all goes on, or a run is slow."""
-        run, cursor = self.run, self.cursor
-        if self.running or self.playing or not 1 <= cursor.tick <= run.done:
-            return {}
-        if run.seconds_to(run.end_of(cursor.tick - 1)) + run.pace > AT_ONCE:
-            return {}
-        if self._pulled is None or self._pulled[0] is not run or self._pulled[1] != cursor:
-            self._pulled = (run, cursor, run.pulled_at(cursor))
-        return self._pulled[2]
-
-    def _on_moment(self) -> None:
-        self.cursorMoved.emit()
-        if self._plays_soon:
-            self.play()
-
-    def move_cursor(self, cursor: Cursor | None) -> None:
-        """Put the cursor at a moment of the run; None leaves it."""
-        if cursor is not None:
-            self.stop()
-            self._put_cursor(cursor)
-
-    def _put_cursor(self, cursor: Cursor) -> None:
-        tick = min(cursor.tick, self.run.done)
-        position = (
-            min(cursor.position, self.run.trace.count_at(tick))
-            if tick == cursor.tick
-            else self.run.trace.count_at(tick)
-        )
-        cursor = Cursor(tick, position, cursor.step if tick == cursor.tick else 0)
-        if cursor.tick != self.cursor.tick or cursor != self.cursor:
-            self.cursor = cursor
-        self.cursorMoved.emit()
-
-    def to_start(self) -> None:
-        """Put the cursor before the first tick."""
-        self.move_cursor(Cursor())
-
-    def to_end(self) -> None:
-        """Put the cursor at the end of the run."""
-        self.move_cursor(self.run.end_of(self.run.done))
-
-    def step_tick(self, by: int) -> None:
-        """Some ticks on or back, to the end of the tick."""
-        self.move_cursor(self.run.end_of(self.cursor.tick + by))
-
-    def step_firing(self, by: int) -> None:
-        """One firing on (by = 1) or back (by = -1)."""
-        step = self.run.next_firing if by > 0 else self.run.previous_firing
-        found = step(self.cursor)
-        if found is None:
-            self.told.emit(
-                "Nothing fires after this moment." if by > 0 else "Nothing fired before this moment."
-            )
-        self.move_cursor(found)
-
-    def step_within(self, by: int) -> None:
-        """One step on (by = 1) or back (by = -1): an action's line, or a card of a graph."""
-        found = (self.run.next_step if by > 0 else self.run.previous_step)(self.cursor)
-        if found is None:
-            self.told.emit("No step follows this moment." if by > 0 else "No step precedes this moment.")
-        self.move_cursor(found)
-
-    # selection
-
-    def select(self, selection: Selection) -> None:
-        """Select something else."""
-        if selection != self.selection:
-            self.selection = selection
-            self.selectionChanged.emit()
-
-    # running and playing
-
-    def toggle_run(self) -> None:
-        """Run on from the cursor at the chosen speed, or pause."""
-        if self.running or self.playing:
-            self.stop()
-            return
-        if self.cursor.tick >= self.run.done:
-            self._put_cursor(Cursor())
-        self.running = True
-        self._start_clock()
-
-    def play(self) -> None:
-        """Go on from the cursor with the live keyboard; what is pressed is recorded."""
-        self.stop()
-        tick = self.cursor.tick
-        end = self.run.end_of(tick)
-        if not self._moments.is_at_hand(self.run, end):
-            self._plays_soon = True
-            return
-        live = self.run.resume_at(tick, self._moments.world(self.run, end))
-        # one of its own: the run it comes from has its input still
-        live.script = live.script.up_to(tick)
-        for key in sorted(live.world.input.held):
-            live.script.release(tick + 1, key)
-        self._later.stop()
-        self._replayer.cancel()
-        self.run, self.anew = live, None
-        self.verdicts, self.watches = [], []
-        self.comparison, self.compared = Comparison(), False
-        self.playing = True
-        self._start_clock()
-        self.runChanged.emit()
-        self._put_cursor(Cursor(tick, live.trace.count_at(tick)))
-
-    @property
-    def _next_tick(self) -> int:
-        """The first tick that has not been worked out yet, nor is being: what is pressed comes in there."""
-        return max(self.run.done, self._under_way) + 1
-
-    def press(self, key: str) -> None:
-        """A key went down while playing."""
-        if self.playing and key:
-            self.run.script.press(self._next_tick, key)
-
-    def choose(self, number: int) -> bool:
-        """Choose an entry of a menu or a topic while playing, by its number from 1; False if there is none."""
-        offered = choices(self.run.world)[1] if self.playing else ()
-        if not 1 <= number <= len(offered):
-            return False
-        self.run.script.choose(self._next_tick, offered[number - 1])
-        return True
-
-    def point(self, x: float, y: float) -> None:
-        """The pointer moved while playing, to a point of the level."""
-        if self.playing:
-            self.run.script.point(self._next_tick, x, y)
-
-    def release(self, key: str) -> None:
-        """A key went up while playing."""
-        if self.playing and key:
-            self.run.script.release(self._next_tick, key)
-
-    def stop(self) -> None:
-        """Pause the run; if it was played, what was pressed goes into the trial."""
-        self._plays_soon = False
-        if not (self.running or self.playing):
-            return
-        self._ahead.drop()
-        self._under_way = 0
-        played, self.running, self.playing = self.playing, False, False
-        self._clock.stop()
-        self.runningChanged.emit()
-        if played:
-            self._keep_recording()
-
-    def _keep_recording(self) -> None:
-        run = self.run
-        recorded = run.script.as_input(run.done)
-        length = run.done / self.program.rate
-        level = edits.record_input(self.level, self.trial.name, recorded, length)
-        if level == self.level:
-            self._replay(None)
-            return
-        self._wanted_cursor = self.cursor
-        self._change(lambda: self.history.do(level, f"record input into “{self.trial.name}”"))
-
-    def _start_clock(self) -> None:
-        self._clock.start()
-        self.runningChanged.emit()
-
-    def _on_clock(self, seconds: float) -> None:
-        ticks = self._clock.ticks_of(seconds * self.program.rate * self.speed)
-        if ticks:
-            self.go_on(ticks)
-
-    def go_on(self, ticks: int) -> None:
-        """Take a run that is running or being played some ticks on."""
-        if self.playing and ticks * self.run.pace <= AT_ONCE:
-            self.run.advance(ticks)
-            self._show_played(self.run)
-        elif self.playing:
-            self._play_slowly(ticks)
-        elif self.running and not self._moments.awaited:
-            held = self.held_at(self.cursor, self.cursor.tick + ticks)
-            if held is not None:
-                self.stop()
-                self._put_cursor(held)
-                return
-            self._put_cursor(self.run.end_of(self.cursor.tick + ticks))
-            # a run that is being made may come on yet
-            if self.cursor.tick >= self.run.done and (
-                self.progress is None or self.run.done >= self.run.length
-            ):
-                self.stop()
-
-    def _play_slowly(self, ticks: int) -> None:
-        """Take a copy of the run on in the worker: what is shown must not change under the window."""
-        if self._ahead.busy:
-            return
-        ahead = self.run.resume_at(self.run.done)
-        few = min(ticks, max(1, int(AT_ONCE / ahead.pace)))
-        self._under_way = self.run.done + few
-
-        def work(job: Job) -> Run:
-            ahead.advance(few, job.is_dropped)
-            return ahead
-
-        self._ahead.ask(work, self._show_played)
-
-    def _show_played(self, run: Run) -> None:
-        # the cursor first: whoever hears of the run looks at the world there, and an earlier tick would be run again for it
-        self.run = run
-        self.cursor = run.end_of(run.done)
-        self.runChanged.emit()
-        self.cursorMoved.emit()
-
-    def close(self) -> None:
-        """Let the workers end."""
-        self.answers.close()
-        self.beside.close()
-        self._moments.close()
-        self._ahead.close()
-        self._file.close()
-        self._clock.stop()
-        self._later.stop()
-        self._replayer.close()

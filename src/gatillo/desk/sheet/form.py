@@ -82,7 +82,7 @@ class Form:
         self.prefix = prefix
         # what the page is about: a field can give its value after that has changed
         self.level = bench.level
-        self.document = bench.document
+        self.document = bench.document.number
         self.selection = bench.selection
         self.rows = self._new_rows()
 
@@ -154,7 +154,7 @@ class Form:
         bench = self.bench
         if bench.level is self.level:
             return self._told(take(value))
-        if bench.document != self.document or self.selection.within(bench.level) != self.selection:
+        if bench.document.number != self.document or self.selection.within(bench.level) != self.selection:
             return False
         try:
             return self._told(take(value))
@@ -164,7 +164,7 @@ class Form:
 
     def _told(self, problem: str | None) -> bool:
         if problem:
-            self.bench.told.emit(problem[0].upper() + problem[1:] + ("" if problem.endswith(".") else "."))
+            self.bench.notify(problem[0].upper() + problem[1:] + ("" if problem.endswith(".") else "."))
         return bool(problem)
 
     def text(

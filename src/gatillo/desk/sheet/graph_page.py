@@ -88,7 +88,7 @@ def _face_row(form: Form, graph: Graph, node: Node) -> None:
         level, uses = name_face(bench.level, graph.id, number, text.strip())
         bench.edit(level, f"call the {sort} “{text.strip()}”")
         if uses:
-            bench.told.emit(
+            bench.notify(
                 f"The new name was carried to {uses} use{'s' if uses != 1 else ''} of “{graph.name}”."
             )
         return None
@@ -151,7 +151,7 @@ def _tell_consequences(form: Form, graph: Graph, before: int) -> None:
     uses = sum(many for _, many in uses_of(bench.level, graph))
     if uses:
         told = f"“{graph.name}” is used {uses} time{'s' if uses != 1 else ''}"
-        bench.told.emit(
+        bench.notify(
             f"{told}; {more} of its uses do not fit any more: Ctrl+Shift+J goes from one to the next."
             if more > 0
             else f"{told}; all of them fit."

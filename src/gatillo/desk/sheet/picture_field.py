@@ -31,7 +31,7 @@ def picture_field(
             try:
                 take(import_picture(Path(path), side))
             except ValueError as error:
-                form.bench.told.emit(f"{error}.")
+                form.bench.notify(f"{error}.")
 
     row = form.row()
     row.addWidget(form.button("From a file …", f"{name}-choose", choose, tip=tip))

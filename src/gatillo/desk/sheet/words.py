@@ -99,7 +99,7 @@ def firing_html(bench: Workbench) -> str:
         f"{ordinal(firing.position)} of {len(firings)} firing{'s' if len(firings) > 1 else ''} of tick {cursor.tick}"
     )
     told += f'<p style="margin:2px 0"><span style="color:{t.fires.name()}">●</span> <b>“{escape(rule.name)}”</b> fired{many}.{way}</p>'
-    witnessed = bench.witnessed()
+    witnessed = bench.moment.witnessed()
     if len(witnessed) < position:
         return told
     seen = witnessed[position - 1]
@@ -184,11 +184,11 @@ def verdicts_html(bench: Workbench) -> str:
     told, t = "", theme()
     if bench.trial.expectations:
         told += heading(f"Expectations of “{bench.trial.name}”")
-        if not bench.verdicts:
+        if not bench.shown.verdicts:
             told += quiet("checking …")
         marks = {"held": ("✓", t.held), "failed": ("✕", t.fault), "could not be judged": ("?", t.finding)}
         lines = []
-        for verdict in bench.verdicts:
+        for verdict in bench.shown.verdicts:
             mark, colour = marks[verdict.outcome]
             words = escape(verdict.sentence().removesuffix(": held"))
             lines.append(
@@ -242,7 +242,7 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
         f'<p style="margin:4px 0; color:{theme().finding.name()}">▲ {escape(_place(f))}: {escape(f.message)}'
         + (f"<br>{quiet(escape(f.repair_label) + ' — Ctrl+J does it')}" if f.repair else "")
         + "</p>"
-        for f in bench.findings_of(rule_id)
+        for f in bench.shown.findings_of(rule_id)
     )
     if any(p.turn == turn.position for p in bench.program.problems):
         return told + quiet("It does not run until this is fixed.")

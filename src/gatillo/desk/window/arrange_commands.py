@@ -39,7 +39,7 @@ class ArrangeCommands:
         ids = self.bench.selection.objects
         level = arranging(self.bench.level, ids, *more)
         if level == self.bench.level:
-            self.bench.told.emit("Nothing changes: the selected objects are like this already.")
+            self.bench.notify("Nothing changes: the selected objects are like this already.")
         else:
             self.bench.edit(level, f"{label} {len(ids)} objects")
 

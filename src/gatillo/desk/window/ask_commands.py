@@ -91,7 +91,7 @@ class AskCommands:
         elif rule is not None:
             self.bench.answers.why_never(rule)
         else:
-            self.bench.told.emit(
+            self.bench.notify(
                 "Put the cursor at a firing, or select a rule, to ask why it fired or why it did not."
             )
 
@@ -111,7 +111,7 @@ class AskCommands:
         """What the firing at the cursor led to."""
         _, firing = self._here()
         if firing is None:
-            self.bench.told.emit("Put the cursor at a firing to ask what it caused.")
+            self.bench.notify("Put the cursor at a firing to ask what it caused.")
         else:
             self.bench.answers.caused(firing.tick, firing.position)
 
@@ -130,7 +130,7 @@ class AskCommands:
         variants = {f"variant “{v.name}”": v.name for v in level.variants}
         words = [*trials, *variants]
         if not words:
-            self.bench.told.emit("There is no other trial and no variant; make one with Level › New variant.")
+            self.bench.notify("There is no other trial and no variant; make one with Level › New variant.")
             return
         chosen = self.choose("Compare this run with:", words)
         if chosen in trials:
@@ -173,7 +173,7 @@ class AskCommands:
         now = self.bench.cursor
         found = [at for at in moments if at > now] if by > 0 else [at for at in moments if at < now][::-1]
         if not found:
-            self.bench.told.emit(
+            self.bench.notify(
                 "It does not fire again after this moment."
                 if by > 0
                 else "It did not fire before this moment."

@@ -33,15 +33,15 @@ class ExpectationCommands:
         """Expect that the selected rule fires as often as it did, or the selected objects to stand where they do."""
         bench = self.bench
         if not bench.level.trials:
-            bench.told.emit("There is no trial yet; make one under Level first.")
+            bench.notify("There is no trial yet; make one under Level first.")
             return
         wanted = self._of_rule() or self._of_objects()
         new = [e for e in wanted if e not in bench.trial.expectations]
         if not wanted:
-            bench.told.emit("Select a rule or an object first; what it does in this trial is then expected.")
+            bench.notify("Select a rule or an object first; what it does in this trial is then expected.")
             return
         if not new:
-            bench.told.emit(f"This is expected already: {expectation_sentence(wanted[0])}.")
+            bench.notify(f"This is expected already: {expectation_sentence(wanted[0])}.")
             return
         level = bench.level
         for expectation in new:
@@ -49,14 +49,16 @@ class ExpectationCommands:
         words = expectation_sentence(new[0])
         more = f", and {len(new) - 1} more" if len(new) > 1 else ""
         bench.edit(level, f"expect that {words}{more}")
-        bench.told.emit(f"Expected from now on: {words}{more}.")
+        bench.notify(f"Expected from now on: {words}{more}.")
 
     def next_finding(self) -> None:
         """Select the next rule that has a finding."""
-        ids = [f.rule_id for f in self.bench.findings if f.rule_id is not None]
+        ids = [f.rule_id for f in self.bench.shown.findings if f.rule_id is not None]
         if not ids:
-            self.bench.told.emit(
-                "There are no findings." if not self.bench.findings else self.bench.findings[0].sentence()
+            self.bench.notify(
+                "There are no findings."
+                if not self.bench.shown.findings
+                else self.bench.shown.findings[0].sentence()
             )
             return
         ids = list(dict.fromkeys(ids))
@@ -66,10 +68,10 @@ class ExpectationCommands:
 
     def repair_rule(self) -> None:
         """Do the repair of the selected rule's first finding that has one."""
-        found = self.bench.findings_of(self.bench.selection.rule)
+        found = self.bench.shown.findings_of(self.bench.selection.rule)
         finding = next((f for f in found if f.repair is not None), None)
         if finding is None:
-            self.bench.told.emit("This rule has no finding with a repair.")
+            self.bench.notify("This rule has no finding with a repair.")
         else:
             self.bench.repair(finding)
 

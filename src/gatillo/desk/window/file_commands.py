@@ -39,7 +39,7 @@ class FileCommands(QObject):
     def new_level(self) -> None:
         """Begin an empty level."""
         if self.may_leave(self.new_level):
-            self.bench.take(empty_level())
+            self.bench.document.take(empty_level())
             self.shown.emit()
 
     def open_dialog(self) -> None:
@@ -61,18 +61,18 @@ class FileCommands(QObject):
 
         def opened() -> None:
             if study:
-                self.bench.set_aside_path()
+                self.bench.document.set_aside_path()
             else:
                 self.remember(path)
             self.shown.emit()
 
-        return self.bench.open(path, opened)
+        return self.bench.document.open(path, opened)
 
     def save(self, then: Callable[[], object] | None = None) -> bool:
         """Save where the level came from; a new one asks where. `then` is called when it is saved."""
         if self.bench.path is None:
             return self.save_as(then)
-        return self.bench.save(self.bench.path, then or (lambda: None))
+        return self.bench.document.save(self.bench.path, then or (lambda: None))
 
     def save_as(self, then: Callable[[], object] | None = None) -> bool:
         """Ask where to save, and save there. `then` is called when it is saved."""
@@ -89,15 +89,15 @@ class FileCommands(QObject):
             if then is not None:
                 then()
 
-        return self.bench.save(path, saved)
+        return self.bench.document.save(path, saved)
 
     def may_leave(self, again: Callable[[], object]) -> bool:
         """Whether the open level may be put away: saved, or its changes given up.
 
         When it has to be saved first and that takes a while, `again` is called once it is saved.
         """
-        self.bench.stop()
-        if not self.bench.history.unsaved:
+        self.bench.player.stop()
+        if not self.bench.document.history.unsaved:
             return True
         answer = self.ask(
             "There are unsaved changes", f"“{self.bench.level.name}” has changes that are not saved."
@@ -144,10 +144,10 @@ class FileCommands(QObject):
     def start_from(self, number: int) -> None:
         """Begin with one of the starters."""
         if self.may_leave(lambda: self.start_from(number)):
-            self.bench.take(STARTERS[number][2]())
+            self.bench.document.take(STARTERS[number][2]())
             self.shown.emit()
 
     def bring_back(self, left: Left) -> None:
         """Bring back work that was not saved when the program ended."""
-        if self.may_leave(lambda: self.bring_back(left)) and self.bench.recover(left):
+        if self.may_leave(lambda: self.bring_back(left)) and self.bench.document.recover(left):
             self.shown.emit()

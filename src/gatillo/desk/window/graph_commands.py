@@ -89,6 +89,6 @@ class GraphMenu:
         try:
             write_graph(graph, Path(name))
         except (OSError, ValueError) as error:
-            self.bench.told.emit(f"The graph could not be written: {error}.")
+            self.bench.notify(f"The graph could not be written: {error}.")
         else:
-            self.bench.told.emit(f"“{graph.name}” was written to {Path(name).name}.")
+            self.bench.notify(f"“{graph.name}” was written to {Path(name).name}.")

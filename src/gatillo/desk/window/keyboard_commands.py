@@ -49,7 +49,7 @@ class KeyboardCommands:
         named = [chosen.thing.name] if chosen.thing is not None and chosen.thing.sort == "kind" else []
         kind = next((name for name in (*named, *of_objects, *kinds) if name in kinds), None)
         if kind is None:
-            bench.told.emit("There is no kind yet: make one first, with New kind.")
+            bench.notify("There is no kind yet: make one first, with New kind.")
             return
         self.put(kind)
 

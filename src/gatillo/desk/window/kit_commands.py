@@ -48,10 +48,10 @@ class KitCommands:
         try:
             write_level(path, kit)
         except LevelFileError as error:
-            self.bench.told.emit(str(error))
+            self.bench.notify(str(error))
             return
         rules = sum(len(e.rules) for e in kit.order if isinstance(e, Section))
-        self.bench.told.emit(f"Saved {len(kit.kinds)} kinds and {rules} rules as {path.name}.")
+        self.bench.notify(f"Saved {len(kit.kinds)} kinds and {rules} rules as {path.name}.")
 
     def bring_dialog(self) -> None:
         """Ask for a kit and bring it in."""
@@ -64,7 +64,7 @@ class KitCommands:
         try:
             kit = read_level(path)
         except LevelFileError as error:
-            self.bench.told.emit(str(error))
+            self.bench.notify(str(error))
             return
         found = clashes(self.bench.level, kit)
         names = self.ask_names(found) if found else {}
@@ -73,7 +73,7 @@ class KitCommands:
         level = bring_kit(self.bench.level, kit, names)
         flaw = next(flaws(level), None)
         if flaw is not None:
-            self.bench.told.emit(f"The kit was not added: {flaw.message}.")
+            self.bench.notify(f"The kit was not added: {flaw.message}.")
             return
         self.bench.edit(level, f"add the kit {kit.name}")
 

@@ -42,7 +42,7 @@ class LogicCommands:
             graphs = {e.name: e for _, _, e in all_logic(self.bench.level) if isinstance(e, Graph)}
             self._put(as_graph(entry, graphs), f"turn “{entry.name}” into a graph")
         except NoConversion as why:
-            self.bench.told.emit(f"{why}.")
+            self.bench.notify(f"{why}.")
 
     def to_rule(self) -> None:
         """The selected graph as a rule in its place, where it is a plain chain."""
@@ -51,7 +51,7 @@ class LogicCommands:
         try:
             self._put(as_rule_again(entry), f"turn “{entry.name}” into a rule")
         except NoConversion as why:
-            self.bench.told.emit(f"{why}.")
+            self.bench.notify(f"{why}.")
 
     def _selected(self) -> Logic:
         assert self.bench.selection.rule is not None

@@ -129,7 +129,7 @@ class MainWindow(QMainWindow):
             self._runs(),
             needs_of(bench, self.graph_page, lambda: self.region.shows_graph),
             self._open_study,
-            bench.told.emit,
+            bench.notify,
         )
         self.run_bar = RunBar(bench, self.actions_)
         self.shelf.newKindWanted.connect(self.things.new_kind)
@@ -150,7 +150,7 @@ class MainWindow(QMainWindow):
         bench.fileChanged.connect(self._on_file)
         bench.levelChanged.connect(self._on_level)
         bench.runningChanged.connect(self._on_running)
-        bench.told.connect(self.message.tell)
+        bench.notified.connect(self.message.tell)
         bench.awaitsFile.connect(self._on_awaits_file)
         bench.changedOnDisk.connect(self._on_changed_on_disk)
         self._on_file()
@@ -175,8 +175,8 @@ class MainWindow(QMainWindow):
             **self.editing.runs(),
             "start page": self.show_start,
             "close": self.close,
-            "undo": bench.undo,
-            "redo": bench.redo,
+            "undo": bench.document.undo,
+            "redo": bench.document.redo,
             "new rule": writer.new_rule,
             "new line": writer.new_line,
             "new else": lambda: writer.new_line(parts=("else",)),
@@ -189,15 +189,15 @@ class MainWindow(QMainWindow):
             "rule up": lambda: writer.move_current(-1),
             "rule down": lambda: writer.move_current(1),
             "unfold": lambda: rows.toggle_fold(rows.current),
-            "start": bench.to_start,
-            "back tick": lambda: bench.step_tick(-1),
-            "back firing": lambda: bench.step_firing(-1),
-            "run": bench.toggle_run,
-            "firing": lambda: bench.step_firing(1),
-            "back step": lambda: bench.step_within(-1),
-            "step": lambda: bench.step_within(1),
-            "tick": lambda: bench.step_tick(1),
-            "end": bench.to_end,
+            "start": bench.moment.to_start,
+            "back tick": lambda: bench.moment.step_tick(-1),
+            "back firing": lambda: bench.moment.step_firing(-1),
+            "run": bench.player.toggle_run,
+            "firing": lambda: bench.moment.step_firing(1),
+            "back step": lambda: bench.moment.step_within(-1),
+            "step": lambda: bench.moment.step_within(1),
+            "tick": lambda: bench.moment.step_tick(1),
+            "end": bench.moment.to_end,
             "play keys": self.play,
             **{f"overlay {name}": partial(self._toggle_overlay, name) for name, _ in OVERLAYS},
             "snap": self._toggle_snap,
@@ -337,7 +337,7 @@ class MainWindow(QMainWindow):
         return super().eventFilter(watched, event)
 
     def _keep_mine(self) -> None:
-        self.bench.history.mark_unsaved()
+        self.bench.document.history.mark_unsaved()
         self._on_file()
 
     def _on_awaits_file(self, sentence: str) -> None:
@@ -345,7 +345,7 @@ class MainWindow(QMainWindow):
         if not sentence:
             self.message.hide()
         elif sentence.startswith("Reading"):
-            self.message.offer(sentence, ("Do not open it", self.bench.drop_file))
+            self.message.offer(sentence, ("Do not open it", self.bench.document.drop_file))
         else:
             self.message.offer(sentence)
 
@@ -363,7 +363,7 @@ class MainWindow(QMainWindow):
 
     def show_start(self) -> None:
         """Show the first page; the level on the desk stays as it is."""
-        self.bench.stop()
+        self.bench.player.stop()
         self.pages.setCurrentWidget(self.start_page)
 
     def _leave_start(self) -> None:
@@ -389,10 +389,10 @@ class MainWindow(QMainWindow):
     def _on_file(self) -> None:
         name = self.bench.path.name if self.bench.path else "not saved yet"
         self.setWindowTitle(f"{self.bench.level.name} — {name}[*] — Gatillo")
-        self.setWindowModified(self.bench.history.unsaved)
+        self.setWindowModified(self.bench.document.history.unsaved)
 
     def _on_level(self) -> None:
-        history = self.bench.history
+        history = self.bench.document.history
         for name, label, word in (("undo", history.undoes, "Undo"), ("redo", history.redoes, "Redo")):
             self.actions_[name].setText(f"&{word}: {label}" if label else f"&{word}")
             self.actions_[name].setEnabled(label is not None)
@@ -405,20 +405,20 @@ class MainWindow(QMainWindow):
         )
 
     def _on_running(self) -> None:
-        going = self.bench.running or self.bench.playing
+        going = self.bench.player.running or self.bench.player.playing
         self.actions_["run"].setText("&Pause" if going else "&Run")
 
     # other commands
 
     def play(self) -> None:
         """Play by keys from the cursor, with the keyboard in the level view."""
-        if self.bench.playing:
-            self.bench.stop()
+        if self.bench.player.playing:
+            self.bench.player.stop()
             return
         self.region.show()
         self.region.show_level()
         self.level_view.setFocus()
-        self.bench.play()
+        self.bench.player.play()
 
     def choose_look(self, look: str) -> None:
         """Take the light or dark look, or the desktop's."""
@@ -470,7 +470,7 @@ class MainWindow(QMainWindow):
         """A tour that builds one rule in a small level."""
         if not self.files.may_leave(self.begin_tour):
             return
-        self.bench.take(STARTERS[1][2]())
+        self.bench.document.take(STARTERS[1][2]())
         self._shown_anew()
         if self.tour is not None:
             self.tour.hide()

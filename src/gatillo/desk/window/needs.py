@@ -73,7 +73,7 @@ def needs_of(bench: Workbench, page: GraphPage, shows_graph: Callable[[], bool])
         "wire": Need(lambda: graph() and page.view.wire_shape is not None, "Select a wire first: click it."),
         "answer": Need(lambda: bench.answers.page is not None, "No answer is shown. Ask a question first."),
         "comparison": Need(
-            lambda: bench.compared or bench.beside.run is not None,
+            lambda: bench.shown.compared or bench.beside.run is not None,
             "No comparison is shown. Choose Ask › Compare first.",
         ),
     }

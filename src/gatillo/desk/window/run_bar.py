@@ -12,8 +12,9 @@ from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import GivingWay, Rich, tip
 from gatillo.desk.looks.theme import figures, text_font, theme
 from gatillo.desk.looks.wheel import scrolls_unless_clicked
+from gatillo.desk.session.player import SPEEDS
 from gatillo.desk.session.telling import ordinal, step_words
-from gatillo.desk.session.workbench import SPEEDS, Workbench
+from gatillo.desk.session.workbench import Workbench
 from gatillo.inspect.expectations import faults_amiss
 
 NARROW = 140
@@ -123,13 +124,17 @@ class RunBar(QWidget):
         """Draw the icons in the theme's colours and for what is going on."""
         t = theme()
         for name, button in self.buttons.items():
-            shown = "pause" if name == "run" and (self.bench.running or self.bench.playing) else name
+            shown = (
+                "pause"
+                if name == "run" and (self.bench.player.running or self.bench.player.playing)
+                else name
+            )
             button.setIcon(icon(shown, t.on_fires if name == "run" else t.ink))
         self._on_cursor()
         self._on_level()
 
     def _on_speed(self) -> None:
-        self.bench.speed = float(self.speed.currentData())
+        self.bench.player.speed = float(self.speed.currentData())
 
     def _on_level(self) -> None:
         names = [t.name for t in self.bench.level.trials]
@@ -140,7 +145,7 @@ class RunBar(QWidget):
         self._show_findings()
 
     def _show_findings(self) -> None:
-        told = [f.sentence() for f in self.bench.findings] or [
+        told = [f.sentence() for f in self.bench.shown.findings] or [
             p.sentence() for p in self.bench.program.problems
         ]
         many = len(told)
@@ -158,26 +163,28 @@ class RunBar(QWidget):
     def _on_run(self) -> None:
         bench = self.bench
         self._show_findings()
-        if bench.playing:
+        if bench.player.playing:
             self.note.say("recording")
-        elif bench.standing is not None:
+        elif bench.shown.overlaid is not None:
             self.note.say("running again …")
-        elif bench.compared:
+        elif bench.shown.compared:
             beside = bench.beside
             told = (
                 f"compared: {beside.comparison.words()}"
                 if beside.run is not None
-                else bench.comparison.sentence()
+                else bench.shown.comparison.sentence()
             )
             if self.is_narrow:
                 told = told.removeprefix("replayed: ")
             self.note.say(told)
-        elif bench.verdicts:
-            held = sum(v.outcome == "held" for v in bench.verdicts)
-            told = f"{held} of {len(bench.verdicts)} {'hold' if self.is_narrow else 'expectations hold'}"
-            failed = sum(v.outcome == "failed" for v in bench.verdicts)
+        elif bench.shown.verdicts:
+            held = sum(v.outcome == "held" for v in bench.shown.verdicts)
+            told = (
+                f"{held} of {len(bench.shown.verdicts)} {'hold' if self.is_narrow else 'expectations hold'}"
+            )
+            failed = sum(v.outcome == "failed" for v in bench.shown.verdicts)
             if bench.trial.fails and failed == bench.trial.fails:
-                told = f"as intended, {failed} of {len(bench.verdicts)} {'fail' if self.is_narrow else 'expectations fail'}"
+                told = f"as intended, {failed} of {len(bench.shown.verdicts)} {'fail' if self.is_narrow else 'expectations fail'}"
             self.note.say(told)
         else:
             self.note.say("")
@@ -188,7 +195,7 @@ class RunBar(QWidget):
         rate = bench.program.rate
         self.time.setText(f'<span style="color:{t.cursor.name()}">{cursor.tick / rate:06.3f}</span>')
         count = bench.run.trace.count_at(cursor.tick)
-        if bench.awaits:
+        if bench.moment.awaited:
             where = "computing this moment …"
         elif cursor.tick == 0:
             where = "before the first tick"

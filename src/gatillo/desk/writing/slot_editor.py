@@ -110,9 +110,9 @@ class SlotEditor(QObject):
         field.installEventFilter(self)
         field.textChanged.connect(lambda: self.check())
         self.field, self._edited, self.last_key = field, edited, edited.key
-        self.told = Words(parent=self.page)
-        self.told.setObjectName("slot-told")
-        self.told.setFont(text_font(-1))
+        self.hint = Words(parent=self.page)
+        self.hint.setObjectName("slot-told")
+        self.hint.setFont(text_font(-1))
         field.show()
         field.setFocus()
         self.check()
@@ -169,18 +169,18 @@ class SlotEditor(QObject):
         if not problem and self._formula:
             words = value_now(self.bench, self.field.text())
         words = words or hint_here(self._edited.index, self._edited.declared.hint)
-        self.told.setText(words[0].upper() + words[1:] if wrong else words)
-        self.told.setProperty("wrong", "true" if wrong else "false")
-        self.told.style().unpolish(self.told)
-        self.told.style().polish(self.told)
-        self.told.adjustSize()
+        self.hint.setText(words[0].upper() + words[1:] if wrong else words)
+        self.hint.setProperty("wrong", "true" if wrong else "false")
+        self.hint.style().unpolish(self.hint)
+        self.hint.style().polish(self.hint)
+        self.hint.adjustSize()
         below = self.field.geometry().bottom() + 2
-        if below + self.told.height() > self.page.height():
-            below = self.field.geometry().top() - self.told.height() - 2
-        left = min(self.field.x(), self.page.width() - self.told.width() - 6)
-        self.told.move(max(4, left), below)
-        self.told.show()
-        self.told.raise_()
+        if below + self.hint.height() > self.page.height():
+            below = self.field.geometry().top() - self.hint.height() - 2
+        left = min(self.field.x(), self.page.width() - self.hint.width() - 6)
+        self.hint.move(max(4, left), below)
+        self.hint.show()
+        self.hint.raise_()
 
     def close_editor(self, *, keep: bool) -> bool:
         """Take the field away; with `keep` its text goes into the level. False if the text would not do."""
@@ -196,8 +196,8 @@ class SlotEditor(QObject):
             return False
         self.field = self._edited = None
         field.removeEventFilter(self)
-        self.told.hide()
-        self.told.deleteLater()
+        self.hint.hide()
+        self.hint.deleteLater()
         field.hide()
         field.deleteLater()
         if keep:

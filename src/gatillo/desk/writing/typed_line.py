@@ -283,7 +283,7 @@ class TypedLine(QObject):
                     self.close_line()
                     return True
                 if self.field is not None and self.field.text().strip() and not self.model.rowCount():
-                    self.bench.told.emit(
+                    self.bench.notify(
                         "No sentence in the catalogue matches this. Try other words, or clear the line to see all."
                     )
                     return True

@@ -1,0 +1,190 @@
+"""Running the shown run at the chosen speed, and playing it with the live keyboard and pointer."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, Signal
+
+from gatillo.desk.session.clock import Clock
+from gatillo.desk.session.moments import AT_ONCE
+from gatillo.desk.session.shown_moment import ShownMoment
+from gatillo.desk.session.shown_run import ShownRun
+from gatillo.desk.session.worker import Gate, Job, Worker
+from gatillo.sim.interaction.talk import choices
+from gatillo.sim.run.run import Cursor, Run
+
+SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
+
+
+class Player(QObject):
+    """Runs and plays the shown run."""
+
+    runningChanged = Signal()
+    """Running or playing has begun or stopped."""
+    began = Signal()
+    """A run begins to be played: it is another one than was shown."""
+    advanced = Signal()
+    """The played run has come further."""
+
+    def __init__(
+        self, shown: ShownRun, moment: ShownMoment, gate: Gate, parent: QObject | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.running = False
+        self.playing = False
+        self.speed = 1.0
+        self.held_at: Callable[[Cursor, int], Cursor | None] = lambda before, tick: None
+        """Returns the first moment after one, up to the end of a tick, at which a run that goes on is paused."""
+        self.made_on: Callable[[], bool] = lambda: False
+        """Whether the shown run is still being made, so that it may come on yet."""
+        self.before_play: Callable[[], object] = lambda: None
+        """Called before a run is played: nothing else may replace the shown run then."""
+        self.record: Callable[[Run], object] = lambda run: None
+        """Called with a run that was played, once that stops."""
+        self._shown, self._moment = shown, moment
+        self._plays_soon = False
+        moment.ready.connect(self._on_ready)
+        moment.pause, moment.goes_on = self.stop, lambda: self.running or self.playing
+        self._clock = Clock(self)
+        self._clock.passed.connect(self._on_clock)
+        self._ahead = Worker("playing", gate, self)
+        """Takes a run that is slow on while it is played."""
+        self._ahead.failed.connect(self.stop)
+        self._under_way = 0
+        """Up to which tick the worker is taking it."""
+
+    def close(self) -> None:
+        """Let the worker end."""
+        self._ahead.close()
+        self._clock.stop()
+
+    # beginning and stopping
+
+    def toggle_run(self) -> None:
+        """Run on from the cursor at the chosen speed, or pause."""
+        if self.running or self.playing:
+            self.stop()
+            return
+        if self._moment.cursor.tick >= self._shown.run.done:
+            self._moment.put(Cursor())
+        self.running = True
+        self._start_clock()
+
+    def play(self) -> None:
+        """Go on from the cursor with the live keyboard; what is pressed is recorded."""
+        self.stop()
+        tick = self._moment.cursor.tick
+        world = self._moment.world_at_end(tick)
+        if world is None:
+            self._plays_soon = True
+            return
+        live = self._shown.run.resume_at(tick, world)
+        # a script of its own: the run it comes from has its input still
+        live.script = live.script.up_to(tick)
+        for key in sorted(live.world.input.held):
+            live.script.release(tick + 1, key)
+        self.before_play()
+        self._shown.play(live)
+        self.playing = True
+        self._start_clock()
+        self.began.emit()
+        self._moment.put(Cursor(tick, live.trace.count_at(tick)))
+
+    def stop(self) -> None:
+        """Pause; what was pressed while playing is recorded."""
+        self._plays_soon = False
+        if not (self.running or self.playing):
+            return
+        self._ahead.drop()
+        self._under_way = 0
+        played, self.running, self.playing = self.playing, False, False
+        self._clock.stop()
+        self.runningChanged.emit()
+        if played:
+            self.record(self._shown.run)
+
+    def _on_ready(self) -> None:
+        if self._plays_soon:
+            self.play()
+
+    def _start_clock(self) -> None:
+        self._clock.start()
+        self.runningChanged.emit()
+
+    # what is pressed
+
+    @property
+    def _next_tick(self) -> int:
+        """The first tick that has not been worked out yet, nor is being: what is pressed comes in there."""
+        return max(self._shown.run.done, self._under_way) + 1
+
+    def press(self, key: str) -> None:
+        """A key went down while playing."""
+        if self.playing and key:
+            self._shown.run.script.press(self._next_tick, key)
+
+    def release(self, key: str) -> None:
+        """A key went up while playing."""
+        if self.playing and key:
+            self._shown.run.script.release(self._next_tick, key)
+
+    def point(self, x: float, y: float) -> None:
+        """The pointer moved while playing, to a point of the level."""
+        if self.playing:
+            self._shown.run.script.point(self._next_tick, x, y)
+
+    def choose(self, number: int) -> bool:
+        """Choose an entry of a menu or a topic while playing, by its number from 1; return False if there is none."""
+        offered = choices(self._shown.run.world)[1] if self.playing else ()
+        if not 1 <= number <= len(offered):
+            return False
+        self._shown.run.script.choose(self._next_tick, offered[number - 1])
+        return True
+
+    # going on
+
+    def _on_clock(self, seconds: float) -> None:
+        ticks = self._clock.ticks_of(seconds * self._shown.run.program.rate * self.speed)
+        if ticks:
+            self.go_on(ticks)
+
+    def go_on(self, ticks: int) -> None:
+        """Take a run that is running or being played some ticks on."""
+        run, moment = self._shown.run, self._moment
+        if self.playing and ticks * run.pace <= AT_ONCE:
+            run.advance(ticks)
+            self._show_played(run)
+        elif self.playing:
+            self._play_slowly(ticks)
+        elif self.running and not moment.awaited:
+            held = self.held_at(moment.cursor, moment.cursor.tick + ticks)
+            if held is not None:
+                self.stop()
+                moment.put(held)
+                return
+            moment.put(run.end_of(moment.cursor.tick + ticks))
+            if moment.cursor.tick >= run.done and not (self.made_on() and run.done < run.length):
+                self.stop()
+
+    def _play_slowly(self, ticks: int) -> None:
+        """Take a copy of the run on in the worker: what is shown must not change under the window."""
+        if self._ahead.busy:
+            return
+        run = self._shown.run
+        ahead = run.resume_at(run.done)
+        few = min(ticks, max(1, int(AT_ONCE / ahead.pace)))
+        self._under_way = run.done + few
+
+        def work(job: Job) -> Run:
+            ahead.advance(few, job.is_dropped)
+            return ahead
+
+        self._ahead.ask(work, self._show_played)
+
+    def _show_played(self, run: Run) -> None:
+        # the cursor first: a listener looks at the state there, and an earlier tick would be run again for it
+        self._shown.run = run
+        self._moment.cursor = run.end_of(run.done)
+        self.advanced.emit()
+        self._moment.moved.emit()
