@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from pathlib import Path
 
 import pytest
@@ -507,3 +508,33 @@ def test_a_command_whose_need_is_not_met_only_says_what_to_do(open_window):
         window.actions_[command.name].trigger()
         assert "first" in window.message.words.text(), command.name
         assert window.bench.level is before, command.name
+
+
+def test_every_part_of_the_window_that_takes_the_keyboard_is_a_pane(open_window):
+    """A part that Ctrl+Tab cannot reach, or that keeps the old look, would be one that no record names."""
+    window = open_window()
+    panes = [pane.widget for pane in window.panes]
+    parts = [window.upper.widget(n) for n in range(window.upper.count())]
+    parts += [window.whole.widget(n) for n in range(window.whole.count())]
+    parts += [window.pages.widget(n) for n in range(window.pages.count())]
+    assert all(part in panes for part in parts if part not in (window.upper, window.desk))
+    restyled = []
+    window.panes = tuple(
+        dataclasses.replace(pane, restyle=lambda name=pane.name: restyled.append(name))
+        for pane in window.panes
+    )
+    window.choose_look("dark")
+    window.choose_look("light")
+    assert restyled == [pane.name for pane in window.panes] * 2
+
+
+def test_a_pane_with_a_command_is_hidden_and_shown_by_it(open_window):
+    window = open_window()
+    hidden = [pane for pane in window.panes if pane.command]
+    assert [pane.name for pane in hidden] == ["region", "sheet"]
+    for pane in hidden:
+        action = window.actions_[pane.command]
+        action.trigger()
+        assert pane.widget.isHidden() and not action.isChecked()
+        action.trigger()
+        assert not pane.widget.isHidden() and action.isChecked()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog
@@ -18,22 +17,17 @@ from gatillo.level.graphs import OWN
 class GraphMenu:
     """Commands on the graph's page. The menus call them only where their needs are met (`needs.py`)."""
 
-    def __init__(self, bench: Workbench, page: GraphPage, region: Callable[[], Region]) -> None:
+    def __init__(self, bench: Workbench, page: GraphPage, region: Region) -> None:
         self.bench = bench
         self.page = page
-        self._region = region
-
-    @property
-    def region(self) -> Region:
-        """Where the graph is shown; made after the menus."""
-        return self._region()
+        self.region = region
 
     def runs(self) -> dict[str, Run]:
         """Commands by name, with what they do."""
         commands, view = self.page.commands, self.page.view
         return {
             "open graph": self.open,
-            "to level": lambda: self.region.show_level(),
+            "to level": self.region.show_level,
             "back graph": self.back,
             "type card": lambda: view.type_card(view.output_now(), None),
             "fold cards": commands.fold_chosen,

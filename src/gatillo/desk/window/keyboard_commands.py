@@ -13,9 +13,7 @@ from gatillo.desk.session.workbench import Workbench
 class KeyboardCommands:
     """Goes through the parts of the window in the order in which they stand."""
 
-    def __init__(
-        self, bench: Workbench, put: Callable[[str], None], parts: Callable[[], Sequence[QWidget]]
-    ) -> None:
+    def __init__(self, bench: Workbench, put: Callable[[str], None], parts: Sequence[QWidget]) -> None:
         self.bench = bench
         self.put = put
         """Puts an object of a kind into the level."""
@@ -31,7 +29,7 @@ class KeyboardCommands:
 
     def go(self, by: int) -> None:
         """Give the keyboard to the next part that is shown, or the one before."""
-        parts = [part for part in self.parts() if part.isVisible()]
+        parts = [part for part in self.parts if part.isVisible()]
         here = QApplication.focusWidget()
         at = next((n for n, part in enumerate(parts) if here is not None and _holds(part, here)), 0)
         for step in range(1, len(parts) + 1):

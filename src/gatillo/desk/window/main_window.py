@@ -54,6 +54,7 @@ from gatillo.desk.window.logic_commands import LogicCommands
 from gatillo.desk.window.menus import make_menus
 from gatillo.desk.window.message_bar import MessageBar
 from gatillo.desk.window.needs import needs_of
+from gatillo.desk.window.panes import Pane, shows_and_hides
 from gatillo.desk.window.questions import Questions
 from gatillo.desk.window.region import Region
 from gatillo.desk.window.run_bar import RunBar
@@ -87,12 +88,17 @@ class MainWindow(QMainWindow):
         self.kits = KitCommands(bench, self)
         self.arranging = ArrangeCommands(bench, self)
         self.expecting = ExpectationCommands(bench)
-        self.logic = LogicCommands(bench, lambda number: self.region.open_graph(number))
         self.graph_page = GraphPage(bench, self)
         self.level_view = LevelView(bench)
         self.shelf = Shelf(bench, self.level_view.tools, self.level_view.objects)
         self.order: OrderView = OrderView(bench)
         self.sheet = Sheet(bench)
+        self.run_bar = RunBar(bench)
+        self.start_page = StartPage(self.files.recent)
+        self._lines: list[QFrame] = []
+        self.region = self._make_region()
+        self.panes = self._make_panes()
+        self.logic = LogicCommands(bench, self.region.open_graph)
         self.stops = Stops(bench, self.settings)
         self.asking = AskCommands(
             bench, self.stops, lambda *words: self.ask_text(*words), questions.one_of, questions.file
@@ -112,18 +118,9 @@ class MainWindow(QMainWindow):
             ask_name=lambda old: self.ask_name(old),
         )
         self.keyboard = KeyboardCommands(
-            bench,
-            self.things.put_in_middle,
-            lambda: (
-                self.run_bar,
-                self.level_view,
-                self.graph_page.view,
-                self.shelf,
-                self.sheet,
-                self.order,
-            ),
+            bench, self.things.put_in_middle, [pane.widget for pane in self.panes if pane.focusable]
         )
-        self.graph_menu = GraphMenu(bench, self.graph_page, lambda: self.region)
+        self.graph_menu = GraphMenu(bench, self.graph_page, self.region)
         self.actions_: dict[str, QAction] = make_menus(
             self,
             self._runs(),
@@ -131,7 +128,7 @@ class MainWindow(QMainWindow):
             self._open_study,
             bench.notify,
         )
-        self.run_bar = RunBar(bench, self.actions_)
+        self.run_bar.fill(self.actions_)
         self.shelf.newKindWanted.connect(self.things.new_kind)
         self._lay_out()
         self.order.graphWanted.connect(self.region.open_graph)
@@ -206,8 +203,7 @@ class MainWindow(QMainWindow):
             "numbered": lambda: order.zoom_to(56.0),
             "fit run": order.fit,
             "fit level": level_view.fit,
-            "show sheet": self._toggle_sheet,
-            "show level": self._toggle_level,
+            **shows_and_hides(self.panes, self._on_shown),
             **{f"look {look}": partial(self.choose_look, look) for look in ("desktop", "light", "dark")},
             "tour": self.begin_tour,
             "catalogue": self.show_catalogue,
@@ -218,7 +214,8 @@ class MainWindow(QMainWindow):
 
     # building
 
-    def _lay_out(self) -> None:
+    def _make_region(self) -> Region:
+        """Make the pane with the level, its tools and its shelf, or a graph."""
         self.level_note = ShortWords()
         self.level_note.setObjectName("quiet")
         # what has no room in a narrow window unfolds at its end
@@ -245,26 +242,45 @@ class MainWindow(QMainWindow):
         column.addWidget(self.level_view, 1)
         column.addWidget(self._line())
         column.addWidget(self.shelf)
-        self.region = Region(self.level_page, tools, self.level_note, self.graph_page)
+        return Region(self.level_page, tools, self.level_note, self.graph_page)
 
+    def _make_panes(self) -> tuple[Pane, ...]:
+        order, graph = self.order, self.graph_page.view
+
+        def restyle_order() -> None:
+            order.geometry_.words.forget()
+            order.viewport().update()
+
+        return (
+            Pane("run bar", self.run_bar, "above", self.run_bar.restyle),
+            Pane("region", self.region, "beside", self.region.restyle, focusable=False, command="show level"),
+            Pane("level", self.level_view, "within", self.level_view.update),
+            Pane("graph", graph, "within", graph.update),
+            Pane("shelf", self.shelf, "within", lambda: self.shelf.rebuild(anew=True)),
+            Pane("sheet", self.sheet, "beside", self.sheet.rebuild, command="show sheet"),
+            Pane("order list", order, "below", restyle_order),
+            Pane("start page", self.start_page, "within", self.start_page.restyle, focusable=False),
+            Pane("messages", self.message, "within", self.message.restyle, focusable=False),
+        )
+
+    def _lay_out(self) -> None:
         self.upper = QSplitter(Qt.Orientation.Horizontal)
-        self.upper.addWidget(self.region)
-        self.upper.addWidget(self.sheet)
+        self.whole = QSplitter(Qt.Orientation.Vertical)
+        self.whole.addWidget(self.upper)
+        for pane in self.panes:
+            if pane.place in ("beside", "below"):
+                (self.upper if pane.place == "beside" else self.whole).addWidget(pane.widget)
         self.upper.setStretchFactor(0, 1)
         self.upper.setSizes([812, 468])
         self.upper.setHandleWidth(1)
         self.upper.setChildrenCollapsible(False)
 
-        self.whole = QSplitter(Qt.Orientation.Vertical)
-        self.whole.addWidget(self.upper)
-        self.whole.addWidget(self.order)
         self.whole.setStretchFactor(0, 1)
         self.whole.setStretchFactor(1, 1)
         self.whole.setSizes([384, 350])
         self.whole.setHandleWidth(1)
         self.whole.setChildrenCollapsible(False)
 
-        self.start_page = StartPage(self.files.recent)
         self.start_page.starterChosen.connect(self.files.start_from)
         self.start_page.fileChosen.connect(lambda path: self.open_path(path))
         self.start_page.studyChosen.connect(self._open_study)
@@ -275,8 +291,10 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._line())
-        column.addWidget(self.run_bar)
-        column.addWidget(self._line())
+        for pane in self.panes:
+            if pane.place == "above":
+                column.addWidget(pane.widget)
+                column.addWidget(self._line())
         column.addWidget(self.whole, 1)
         self.pages = QStackedWidget()
         self.pages.addWidget(body)
@@ -301,13 +319,11 @@ class MainWindow(QMainWindow):
         line.setFixedHeight(1)
         line.setObjectName("hairline")
         line.setStyleSheet(f"background: {theme().hairline.name()};")
-        self._lines = [*getattr(self, "_lines", []), line]
+        self._lines.append(line)
         return line
 
     def _restyle(self) -> None:
         t = theme()
-        self.message.restyle()
-        self.region.restyle()
         unfolds = self.tools.findChild(QToolButton, "qt_toolbar_ext_button")
         if unfolds is not None:
             unfolds.setIcon(icon("more", t.ink))
@@ -426,17 +442,8 @@ class MainWindow(QMainWindow):
         self.actions_[f"look {look}"].setChecked(True)
         self.settings.setValue("look", look)
         self._restyle()
-        self.order.geometry_.words.forget()
-        self.run_bar.restyle()
-        self.start_page.restyle()
-        self.shelf.rebuild(anew=True)
-        self.sheet.rebuild()
-        for view in (self.order.viewport(), self.level_view, self.graph_page.view):
-            view.update()
-
-    def _toggle_sheet(self) -> None:
-        self.sheet.setVisible(self.sheet.isHidden())
-        self._on_shown()
+        for pane in self.panes:
+            pane.restyle()
 
     def _toggle_overlay(self, name: str) -> None:
         self.level_view.overlays ^= {name}
@@ -445,14 +452,12 @@ class MainWindow(QMainWindow):
     def _toggle_snap(self) -> None:
         self.level_view.tools.snaps = self.actions_["snap"].isChecked()
 
-    def _toggle_level(self) -> None:
-        self.region.setVisible(self.region.isHidden())
-        self._on_shown()
-
     def _on_shown(self) -> None:
-        self.actions_["show sheet"].setChecked(not self.sheet.isHidden())
-        self.actions_["show level"].setChecked(not self.region.isHidden())
-        self.upper.setVisible(not (self.sheet.isHidden() and self.region.isHidden()))
+        for pane in self.panes:
+            if pane.command:
+                self.actions_[pane.command].setChecked(not pane.widget.isHidden())
+        beside = [pane.widget for pane in self.panes if pane.place == "beside"]
+        self.upper.setVisible(not all(widget.isHidden() for widget in beside))
 
     def _on_region(self) -> None:
         """A graph wants more height than the level; each keeps what it was given."""

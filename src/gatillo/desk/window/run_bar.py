@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from html import escape
 
 from PySide6.QtCore import QSize, Qt, Signal
@@ -33,10 +34,9 @@ class _Place(Rich):
 class RunBar(QWidget):
     """Buttons are the Run menu's actions; the rest tells."""
 
-    def __init__(self, bench: Workbench, actions: dict[str, QAction], parent: QWidget | None = None) -> None:
+    def __init__(self, bench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.bench = bench
-        self._actions = actions
         self._was_narrow = False
         self._where = ""
         self.setFixedHeight(42)
@@ -54,10 +54,10 @@ class RunBar(QWidget):
         row.addWidget(self.trial)
         row.addSpacing(8)
         self.buttons: dict[str, QToolButton] = {}
-        for name in ("start", "back tick", "back firing", "run", "firing", "tick", "end"):
+        for name in ("start", "back tick", "back firing", "run", "firing", "tick", "end", "play keys"):
+            if name == "play keys":
+                row.addSpacing(4)
             row.addWidget(self._button(name))
-        row.addSpacing(4)
-        row.addWidget(self._button("play keys"))
         self.speed = QComboBox()
         scrolls_unless_clicked(self.speed)
         self.speed.setAccessibleName("Speed")
@@ -98,17 +98,20 @@ class RunBar(QWidget):
         self._on_cursor()
 
     def _button(self, name: str) -> QToolButton:
-        action = self._actions[name]
-        button = QToolButton()
+        button = self.buttons[name] = QToolButton()
         button.setIconSize(QSize(20, 20))
         button.setObjectName("run" if name == "run" else name.replace(" ", "-"))
         button.setFixedSize(36, 30)
-        button.clicked.connect(lambda: action.trigger())
-        button.setAccessibleName(action.text().replace("&", ""))
-        shortcut = action.shortcut().toString()
-        button.setToolTip(tip(action.toolTip() + (f"  ({shortcut})" if shortcut else "")))
-        self.buttons[name] = button
         return button
+
+    def fill(self, actions: Mapping[str, QAction]) -> None:
+        """Give each button the action of its name."""
+        for name, button in self.buttons.items():
+            action = actions[name]
+            button.clicked.connect(action.trigger)
+            button.setAccessibleName(action.text().replace("&", ""))
+            shortcut = action.shortcut().toString()
+            button.setToolTip(tip(action.toolTip() + (f"  ({shortcut})" if shortcut else "")))
 
     @property
     def is_narrow(self) -> bool:
