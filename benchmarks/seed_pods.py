@@ -11,7 +11,7 @@ import numpy as np
 
 from gatillo.level.model import Circle, Level, Rectangle
 from gatillo.sim.run.run import Run
-from gatillo.sim.spatial.input_script import Script
+from gatillo.sim.world.input_script import Script
 
 Result = tuple[float, float, float, int]
 

@@ -8,7 +8,7 @@ from random import Random
 from msgspec.structs import replace
 
 from building import c, kind, level, rule, things
-from gatillo.formula.compiling import column_key
+from gatillo.formula.formula import column_key
 from gatillo.level.model import Clause, Spot
 from gatillo.sim.trace.trace import Way
 

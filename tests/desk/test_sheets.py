@@ -148,7 +148,7 @@ def test_topics_and_readouts_are_edited(at_work):
     hands.put("kind-readout-0-value", "Gardener.tired")
     hands.put("kind-readout-0-most", "4")
     hands.rest()
-    from gatillo.sim.matching.readouts import shown_readouts
+    from gatillo.inspect.readouts import shown_readouts
 
     assert [r.full for r in shown_readouts(window.bench.world)] == [0.25]
 

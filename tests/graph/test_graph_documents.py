@@ -21,7 +21,7 @@ from gatillo.files.rules_page import as_markdown
 from gatillo.graphs.outline import outline
 from gatillo.level.model import Graph, Spot
 from gatillo.sim.program import own_nodes
-from gatillo.sim.rules import graph_executor
+from gatillo.sim.rules import graph_turn
 
 DOCS = Path(__file__).parents[2] / "docs"
 
@@ -86,8 +86,8 @@ def test_the_graphs_page_and_the_catalogue_tell_of_every_card():
 
 def test_the_bounds_on_the_graphs_page_are_those_of_the_program():
     page = (DOCS / "graphs.md").read_text(encoding="utf-8")
-    assert f"for {graph_executor.MOST_KEPT:,} matches at most" in page
-    assert f"a turn runs {graph_executor.MOST_CARDS:,} cards at most" in page
+    assert f"for {graph_turn.MOST_KEPT:,} matches at most" in page
+    assert f"a turn runs {graph_turn.MOST_CARDS:,} cards at most" in page
     assert f"{own_nodes.DEEPEST} deep and {own_nodes.MOST_CARDS:,} cards in all" in page
 
 

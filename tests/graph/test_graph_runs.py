@@ -6,7 +6,7 @@ import pytest
 from drawing import card, graph
 
 from building import add, c, fired, kind, level, rule, run, send, things
-from gatillo.formula.compiling import column_key
+from gatillo.formula.formula import column_key
 from gatillo.inspect.findings import findings
 from gatillo.sim.program.program import Program
 

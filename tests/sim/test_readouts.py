@@ -9,10 +9,10 @@ from msgspec.structs import replace
 
 from building import START, add, c, kind, level, rule, run, things
 from gatillo.files.level_file import LevelFileError, decode_level, encode_level
+from gatillo.inspect.readouts import shown_readouts
 from gatillo.level.model import Readout
 from gatillo.level.pictures import MOST_BYTES, PREFIX, as_png, as_text
 from gatillo.level.validation import flaws
-from gatillo.sim.matching.readouts import shown_readouts
 from gatillo.sim.program.program import Program
 
 PNG = b"\x89PNG\r\n\x1a\n" + b"0" * 40

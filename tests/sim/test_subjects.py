@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from building import EVERY_TICK, START, add, c, fired, isnt, kind, level, rule, run, things
 from gatillo.level.model import Clause, Input, KeyBar
-from gatillo.sim.spatial.input_script import Script, tick_at
+from gatillo.sim.world.input_script import Script, tick_at
 
 BOAT = kind("Boat", 5, has={"v": 0.0}, contact="none")
 LAMP = kind("Lamp", 5, has={"v": 0.0}, contact="none")

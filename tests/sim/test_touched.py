@@ -23,7 +23,9 @@ from gatillo.sim.interaction.prompts import PromptContext
 from gatillo.sim.motion.phase import BehaviourContext, behaving
 from gatillo.sim.program.program import Program
 from gatillo.sim.program.touched import Access, touched_by_behaviour, touched_by_formula, touched_by_line
+from gatillo.sim.rules.action_executor import ActionExecutor
 from gatillo.sim.rules.executor import RuleExecutor
+from gatillo.sim.rules.matcher import Matcher
 from gatillo.sim.trace.trace import NullRecorder
 from gatillo.sim.world.world import World
 
@@ -89,16 +91,17 @@ def staged(program):
 
 def turn_taken(world, turn, step):
     """Who was found (for an occasion), or is left (for a condition); the world is changed by what it does."""
-    executor = RuleExecutor(world.program, world, NullRecorder(), None)
-    executor.due = {(turn.position, 0)}
+    matcher = Matcher(world.program, world, NullRecorder())
+    executor = RuleExecutor(matcher, ActionExecutor(matcher, None))
+    matcher.due = {(turn.position, 0)}
     if step.part == "when":
-        found = executor.candidates(turn)
+        found = matcher.candidates(turn)
     else:
-        everyone = executor.candidates(turn)
+        everyone = matcher.candidates(turn)
         if step.part == "do":
             executor.take(turn)
             return None
-        found = executor.keep(turn, step, everyone)
+        found = matcher.keep(turn, step, everyone)
     return found.n, {role: world.id[rows].tolist() for role, rows in found.rows.items()}
 
 

@@ -24,9 +24,9 @@ from gatillo.inspect.expectations import Verdict, all_as_meant, as_data, faults_
 from gatillo.language.sentence import expectation_sentence
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level
+from gatillo.sim.program.problems import Problem
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
-from gatillo.sim.spatial.problems import Problem
 
 
 @dataclass(frozen=True, slots=True)

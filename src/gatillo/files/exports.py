@@ -9,7 +9,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any, TextIO
 
-from gatillo.formula.compiling import Formula, compile_formula
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.formula import Formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.watching import Unanswered, follow
 from gatillo.sim.program.compiled_rule import CompiledRule

@@ -7,11 +7,11 @@ from __future__ import annotations
 
 import operator
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from gatillo.formula.formula import CHANCE, EVERY, PROPERTY_TYPES, THERE, Evaluate, Formula, column_key
 from gatillo.formula.frame import Frame
 from gatillo.formula.functions import FUNCTIONS, Function, finite
 from gatillo.formula.syntax import FormulaError, Node, names_in, parse
@@ -21,48 +21,8 @@ from gatillo.level.naming import did_you_mean
 from gatillo.level.properties import PROPERTIES
 from gatillo.level.roles import Index, Role, ValueType, all_logic
 
-Evaluate = Callable[[Frame], Any]
-
 KEEPING: set[str] = set()
 """Cards whose kept value a formula can read. The catalogue fills it as its cards are declared."""
-EVERY = "every"
-"""Before a kind's name in a formula's `reads`: all objects of the kind are read."""
-THERE = "there"
-"""In the place of a property in `reads`: whether objects are in the level at all."""
-CHANCE = "chance"
-"""In the place of an owner in `reads`: something is drawn at random."""
-
-PROPERTY_TYPES: dict[str, ValueType] = {name: made.type for name, made in PROPERTIES.items() if made.named}
-"""The properties that formulas name, with their types."""
-
-
-def column_key(variable: str, kind: ValueType) -> str:
-    """Name of the world's column for a property or variable.
-
-    The type is part of a variable's column, so that two kinds may use one name for two types.
-    """
-    return variable if variable in PROPERTY_TYPES else f"{variable}/{kind}"
-
-
-@dataclass(frozen=True, slots=True)
-class Formula:
-    """A compiled formula.
-
-    `roles` are the tokens of the roles it speaks of in their order, `reads` what it reads: ("level", name), (role token, name)
-    or ("every KIND", name), and ("pointer", axis), ("clock", name), ("timer", name), ("message", name), ("key", name),
-    ("chance", ""); an item of a role's is called "item NAME". `evaluate` gives one Python value, or an array with one value per match.
-    """
-
-    source: str
-    type: ValueType
-    roles: tuple[str, ...]
-    reads: tuple[tuple[str, str], ...]
-    evaluate: Evaluate
-    constant: Any = None
-    steady: bool = False
-    """Whether its value can only change when something in `reads` is written, or objects come or go."""
-
-
 _PLAIN = frozenset({"constant", "name", "member"})
 """Parts of a formula that are finite in every world."""
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from gatillo.formula.compiling import Formula, compile_formula
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.formula import Formula
 from gatillo.formula.frame import Frame
 from gatillo.formula.functions import finite, put_together, write_out
 from gatillo.formula.syntax import FormulaError

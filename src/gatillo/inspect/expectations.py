@@ -10,7 +10,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any, Literal
 
-from gatillo.formula.compiling import CHANCE, EVERY, Formula, compile_formula
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.formula import CHANCE, EVERY, Formula
 from gatillo.formula.functions import write_out
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.watching import Following, Unanswered, follow, value_in
@@ -28,8 +29,8 @@ from gatillo.level.model import (
 from gatillo.level.naming import did_you_mean
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
-from gatillo.sim.spatial.input_script import tick_at
 from gatillo.sim.trace.trace import Firing, Way
+from gatillo.sim.world.input_script import tick_at
 
 Outcome = Literal["held", "failed", "could not be judged"]
 

@@ -10,7 +10,8 @@ from msgspec.structs import replace
 
 from gatillo.catalogue.cards.graph_cards import NUMBERED
 from gatillo.catalogue.declare.named_types import is_own_node
-from gatillo.formula.compiling import Formula, compile_formula
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.formula import Formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.language.binding import RoleArgument, VariableArgument, Word
 from gatillo.level.edits import change_rule, set_slot

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from gatillo.formula.compiling import Formula
+from gatillo.formula.formula import Formula
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import ONE_MATCH, Matches, TooManyMatches, View, join_role
 from gatillo.sim.run.run import Run

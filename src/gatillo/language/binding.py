@@ -8,7 +8,8 @@ from typing import Any, Literal
 
 from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Slot
 from gatillo.catalogue.declare.slot_types import WRITABLE
-from gatillo.formula.compiling import CHANCE, PROPERTY_TYPES, Formula, column_key, compile_formula
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.formula import CHANCE, PROPERTY_TYPES, Formula, column_key
 from gatillo.formula.frame import Frame
 from gatillo.formula.functions import random_point
 from gatillo.formula.syntax import FormulaError
@@ -21,7 +22,7 @@ DRAWS_PER_SLOT = 64
 
 
 @dataclass(frozen=True, slots=True)
-class Problem:
+class SlotProblem:
     """Something wrong in one slot (or, with an empty slot, in the whole clause)."""
 
     slot: str
@@ -73,7 +74,7 @@ class Bound:
     clause: Clause
     entry: Entry | None
     arguments: dict[str, Argument] = field(default_factory=dict)
-    problems: list[Problem] = field(default_factory=list)
+    problems: list[SlotProblem] = field(default_factory=list)
 
 
 ClauseGroup = Literal["occasion", "condition", "action", "behaviour"]
@@ -93,21 +94,21 @@ def bind(index: Index, clause: Clause, group: ClauseGroup) -> Bound:
     entry = CATALOGUE.get(clause.use)
     bound = Bound(clause, entry)
     if wrong := why_not_a(group, clause.use):
-        bound.problems.append(Problem("", wrong))
+        bound.problems.append(SlotProblem("", wrong))
         bound.entry = None
         return bound
     assert entry is not None
     for name in clause.slots:
         if name not in entry.slots:
             bound.problems.append(
-                Problem(name, f"“{clause.use}” has no slot “{name}”{did_you_mean(name, entry.slots)}")
+                SlotProblem(name, f"“{clause.use}” has no slot “{name}”{did_you_mean(name, entry.slots)}")
             )
     for at, (name, slot) in enumerate(entry.slots.items()):
         text = clause.slots.get(name, slot.default)
         try:
             bound.arguments[name] = _bind_slot(index, bound, slot, text, at * DRAWS_PER_SLOT)
         except FormulaError as error:
-            bound.problems.append(Problem(name, error.message, error.start, error.end))
+            bound.problems.append(SlotProblem(name, error.message, error.start, error.end))
     return bound
 
 

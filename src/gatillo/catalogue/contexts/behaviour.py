@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.effects import touches
 from gatillo.catalogue.contexts.values import Numbers, Rows, Where
-from gatillo.formula.compiling import Formula
+from gatillo.formula.formula import Formula
 from gatillo.level.roles import Role
 
 

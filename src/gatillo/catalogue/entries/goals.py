@@ -12,7 +12,7 @@ from gatillo.catalogue.declare.entry import area, behaviour, choice, number, occ
 from gatillo.catalogue.declare.facts import Arrival
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
-from gatillo.formula.compiling import Formula
+from gatillo.formula.formula import Formula
 from gatillo.level.roles import Role
 
 SUBJECT = Subject("goals", place=200)

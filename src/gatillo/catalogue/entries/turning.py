@@ -9,7 +9,7 @@ from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.values import Rows, Where
 from gatillo.catalogue.declare.entry import behaviour, choice, number, role, slot
 from gatillo.catalogue.declare.subjects import Subject
-from gatillo.formula.compiling import Formula
+from gatillo.formula.formula import Formula
 from gatillo.level.roles import Role
 
 SUBJECT = Subject("circling and turning", place=230)

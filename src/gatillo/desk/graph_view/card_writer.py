@@ -17,7 +17,7 @@ from gatillo.desk.writing.slot_editor import Edited, SlotEditor
 from gatillo.desk.writing.typed_line import TypedLine
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
-from gatillo.language.binding import Problem, bind
+from gatillo.language.binding import SlotProblem, bind
 from gatillo.language.reading import Reading
 from gatillo.level import thing_edits
 from gatillo.level.edits import Part
@@ -158,7 +158,7 @@ class CardWriter(QObject):
             # what is given to an own node
             declared = Slot("value" if slot != "graph" else "own node")
 
-        def wrong(text: str) -> Problem | None:
+        def wrong(text: str) -> SlotProblem | None:
             if node.use in CATALOGUE:
                 clause = replace(node.clause, slots={**node.slots, slot: text})
                 bound = bind(index, clause, _GROUPS[CATALOGUE[node.use].group])  # type: ignore[arg-type]
@@ -168,7 +168,7 @@ class CardWriter(QObject):
                     compile_formula(index, text)
                 except FormulaError as error:
                     free = node.use == FORMULA and "no" in error.message
-                    return None if free else Problem(slot, error.message, error.start, error.end)
+                    return None if free else SlotProblem(slot, error.message, error.start, error.end)
             return None
 
         text = node.slots.get(slot, declared.default)

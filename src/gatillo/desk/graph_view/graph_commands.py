@@ -25,7 +25,7 @@ from gatillo.level.graphs import INPUT, OUTPUT, End, wires_of
 from gatillo.level.model import Clause, Frame, Graph, Level, Node
 from gatillo.level.naming import shortened, token
 from gatillo.level.roles import Index, all_logic
-from gatillo.sim.program.compiled_graph import index_for
+from gatillo.sim.program.graph_lowering import index_for
 from gatillo.sim.program.program import Program
 
 CLIP_START = "gatillo cards\n"

@@ -7,9 +7,9 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
 from gatillo.desk.level_view.canvas import Canvas
 from gatillo.desk.looks.theme import kind_colour, text_font, theme, with_alpha
+from gatillo.inspect.readouts import shown_readouts
 from gatillo.sim.interaction.prompts import prompt_text
 from gatillo.sim.interaction.talk import choices
-from gatillo.sim.matching.readouts import shown_readouts
 from gatillo.sim.world.world import World
 
 LINE = 24

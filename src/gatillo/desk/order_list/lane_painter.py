@@ -16,8 +16,8 @@ from gatillo.desk.order_list.lane_data import LaneData
 from gatillo.desk.order_list.rows import Row
 from gatillo.desk.session.workbench import Workbench
 from gatillo.formula.functions import write_out
-from gatillo.sim.spatial.input_script import tick_at
 from gatillo.sim.trace.trace import Way
+from gatillo.sim.world.input_script import tick_at
 
 NUMBERED = 20.0
 """From this many pixels a tick on, marks carry their position and the thread is drawn."""

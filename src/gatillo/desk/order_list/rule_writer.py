@@ -19,7 +19,7 @@ from gatillo.desk.session.selection import Selection
 from gatillo.desk.writing.slot_editor import Edited, SlotEditor
 from gatillo.desk.writing.typed_line import TypedLine
 from gatillo.desk.writing.words import Word
-from gatillo.language.binding import Problem, bind
+from gatillo.language.binding import SlotProblem, bind
 from gatillo.language.reading import Reading
 from gatillo.language.renaming import Sort
 from gatillo.language.sentence import sentence
@@ -62,7 +62,7 @@ def edited_slot(index: Index, rule: Rule, word: Word) -> Edited:
     clause = line_at(rule, part, word.line, word.within)
     declared = CATALOGUE[clause.use].slots[word.slot]
 
-    def wrong(text: str) -> Problem | None:
+    def wrong(text: str) -> SlotProblem | None:
         tried = replace(clause, slots={**clause.slots, word.slot: text})
         return next((p for p in bind(index, tried, _GROUPS[part]).problems if p.slot == word.slot), None)
 

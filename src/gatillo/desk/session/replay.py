@@ -11,7 +11,8 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from gatillo.desk.session.worker import Gate, Job, Worker
-from gatillo.formula.compiling import Formula, compile_formula
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.formula import Formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.comparison import Comparison, compare
 from gatillo.inspect.expectations import Verdict, judge, to_follow

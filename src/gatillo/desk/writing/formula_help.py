@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QAbstractItemView, QCompleter, QLineEdit
 
 from gatillo.catalogue.declare.slot_types import SLOT_TYPES
 from gatillo.desk.session.workbench import Workbench
-from gatillo.formula.compiling import PROPERTY_TYPES, Formula, compile_formula
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.formula import PROPERTY_TYPES, Formula
 from gatillo.formula.functions import FUNCTIONS, write_out
 from gatillo.formula.syntax import FormulaError
 from gatillo.level.model import Graph

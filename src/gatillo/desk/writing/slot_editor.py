@@ -17,7 +17,7 @@ from gatillo.desk.looks.plain import Words, tip
 from gatillo.desk.looks.theme import figures, text_font, theme
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.formula_help import MOST_SHOWN, NameCompleter, value_now
-from gatillo.language.binding import Problem
+from gatillo.language.binding import SlotProblem
 from gatillo.language.choices import choices
 from gatillo.level.roles import Index
 
@@ -33,7 +33,7 @@ class Edited:
     index: Index
     roles: tuple[str, ...]
     """Roles that are spoken of already."""
-    wrong: Callable[[str], Problem | None]
+    wrong: Callable[[str], SlotProblem | None]
     also: tuple[str, ...] = ()
     """Names that may stand there beside the level's."""
     key: Any = None
@@ -132,7 +132,7 @@ class SlotEditor(QObject):
         found = self._found()
         return found.message if found is not None else ""
 
-    def _found(self) -> Problem | None:
+    def _found(self) -> SlotProblem | None:
         assert self.field is not None and self._edited is not None
         return self._edited.wrong(self.field.text())
 

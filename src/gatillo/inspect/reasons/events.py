@@ -9,7 +9,7 @@ from functools import partial
 import numpy as np
 
 from gatillo.catalogue.declare.facts import PromptChanged
-from gatillo.formula.compiling import Formula
+from gatillo.formula.formula import Formula
 from gatillo.inspect.reasons.explaining import Explaining
 from gatillo.inspect.reasons.instruments import Match, TurnSeen
 from gatillo.inspect.reasons.journal import Moment

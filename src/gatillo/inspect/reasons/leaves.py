@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 
 from gatillo.catalogue.contexts.effects import ANYBODY
-from gatillo.formula.compiling import EVERY, PROPERTY_TYPES, Formula, compile_formula
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.formula import EVERY, PROPERTY_TYPES, Formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.reasons.instruments import Match, rows_table
 from gatillo.inspect.reasons.journal import SAME_AS

@@ -11,7 +11,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.formula.compiling import Formula, compile_formula
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.formula import Formula
 from gatillo.formula.functions import spread
 from gatillo.formula.syntax import FormulaError, Node, parse
 from gatillo.inspect.value_words import value_words

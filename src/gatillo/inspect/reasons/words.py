@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from gatillo.formula.compiling import Formula
+from gatillo.formula.formula import Formula
 from gatillo.inspect.reasons.instruments import Match
 from gatillo.language.binding import RoleArgument, VariableArgument, WhereArgument
 from gatillo.language.sentence import pieces, sentence

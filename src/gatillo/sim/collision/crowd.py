@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Rows
+from gatillo.sim.collision.body import DRIVE, HOP, THERE
 from gatillo.sim.collision.contacts import pair_codes
-from gatillo.sim.collision.hits import DRIVE, HOP, THERE
 from gatillo.sim.collision.shapes import separation_by_arrays
 from gatillo.sim.program.bodies import MOVABLE
 from gatillo.sim.world.world import World

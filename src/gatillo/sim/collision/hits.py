@@ -13,139 +13,27 @@ from __future__ import annotations
 
 import heapq
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 
 import numpy as np
 from numpy.typing import NDArray
 
+from gatillo.sim.collision.body import HOP, NEVER, THERE, UPRIGHT, Body, Floats, Pair
 from gatillo.sim.collision.complementarity import Contacts, moved, pushes
 from gatillo.sim.collision.contacts import SKIN, pair_code
-from gatillo.sim.collision.shapes import Outline, between, outline_of, passes
-from gatillo.sim.program.bodies import MOVABLE
+from gatillo.sim.collision.shapes import between, passes
+from gatillo.sim.collision.time_of_impact import closing_time, closing_time_slowed, stopping_time
 from gatillo.sim.world.world import World
 
-Floats = NDArray[np.float64]
-
-THERE = 1e-9
-"""A hit is where two shapes are no farther apart than this, in level units."""
-CLOSED = 1e-12
-"""By so much a gap may be more than closed, in level units, when its closing is worked out."""
+STEPS = 48
 CLOSE = 1e-7
 """What is no farther apart than this is hit together, and carries what lies on it."""
-HOP = 0.001
-"""What hits no faster than it would from a fall of this height, in level units, does not spring back."""
 SUNK = 0.02
 """What has come to rest may lie so deep in what it lies on, or above it, in level units: it was left where it lay."""
-UPRIGHT = 0.5
-"""From this part of a contact's direction on that is vertical, the upper one rests on the lower."""
-DRIVE = 1e4
-"""What a behaviour drives counts as so many times as heavy: its speed is given anew in each tick, so that with ever shorter
-ticks it would push what is free before it as if it weighed nothing. So it does at every tick rate."""
 IN_TURN = 6
 """With gravity, up to so many contacts that touch spring back one after another, more at once."""
 MOST_HITS_EACH = 32
 """So many hits of one body in a tick are worked out; then it stays where it is until the next."""
-_STEPS = 48
-_NEVER = math.inf
-
-
-class Body:
-    """A solid thing within a tick: where it was at time `t` (s, from the tick's start), and how it goes on from there."""
-
-    __slots__ = (
-        "ax",
-        "ay",
-        "bounce",
-        "carries",
-        "changes",
-        "drag",
-        "driven",
-        "fixed",
-        "friction",
-        "gravity",
-        "hits",
-        "light",
-        "outline",
-        "pairs",
-        "rested",
-        "row",
-        "still",
-        "supports",
-        "t",
-        "version",
-        "vx",
-        "vy",
-        "x",
-        "y",
-    )  # fmt: skip
-
-    def __init__(self, world: World, row: int, drag: float, gravity: float, driven: bool, held: bool) -> None:
-        self.row = row
-        self.t = 0.0
-        self.x, self.y = world.x.item(row), world.y.item(row)
-        self.vx, self.vy = world.vx.item(row), world.vy.item(row)
-        self.drag, self.gravity = drag, gravity
-        self.still = world.asleep.item(row) and not (self.vx or self.vy)
-        self.ax, self.ay = 0.0, 0.0 if self.still else -gravity
-        self.fixed = held or world.contact.item(row) != MOVABLE
-        self.light = 0.0 if self.fixed else 1.0 / (world.mass.item(row) * (DRIVE if driven else 1.0))
-        self.bounce, self.friction = world.bounce.item(row), world.friction.item(row)
-        self.driven = driven
-        self.outline: Outline = outline_of(world, row)
-        self.pairs: list[Pair] = []
-        self.supports: list[tuple[Body, float, float]] = []
-        """On what it lies, with the unit normal to it."""
-        self.carries: list[Body] = []
-        self.changes: tuple[float, str] = (_NEVER, "")
-        self.rested = world.grounded.item(row) and not (self.vx or self.vy)
-        """It lay still at the end of the tick before."""
-        self.hits = 0
-        self.version = 0
-
-    def state(self, t: float) -> tuple[float, float, float, float]:
-        """x, y and velocity at a time."""
-        d = t - self.t
-        if d == 0.0:
-            return self.x, self.y, self.vx, self.vy
-        left, reach, drop = 1.0, d, d * d / 2
-        if self.drag:
-            left = float(np.exp(-self.drag * d))
-            if self.drag > 1e-9:
-                reach = (1.0 - left) / self.drag
-                drop = (d - reach) / self.drag
-        return (
-            self.x + (self.vx * reach + self.ax * drop),
-            self.y + (self.vy * reach + self.ay * drop),
-            self.vx * left + self.ax * reach,
-            self.vy * left + self.ay * reach,
-        )
-
-    def advance(self, t: float) -> None:
-        """Let it have come to a time."""
-        self.x, self.y, self.vx, self.vy = self.state(t)
-        self.t = t
-
-
-class Pair:
-    """Two bodies that may hit one another within the tick."""
-
-    __slots__ = ("a", "b", "hit", "left", "pressed")
-
-    def __init__(self, a: Body, b: Body) -> None:
-        self.a, self.b = a, b
-        self.hit = False
-        """They have hit one another in this tick."""
-        self.left = False
-        """One has slid off the other in this tick."""
-        self.pressed: float | None = None
-        """Since when gravity presses one onto the other, which is made up for at the tick's end."""
-
-    def weighs(self, closing: float, t: float) -> bool:
-        """Whether they close no faster than gravity has pressed them, or have hit and hardly close any more."""
-        gravity = max(self.a.gravity, self.b.gravity)
-        if self.hit and closing * closing <= 2.0 * gravity * HOP:
-            return True
-        return self.pressed is not None and closing <= 2.0 * gravity * (t - self.pressed) + THERE
 
 
 class Hits:
@@ -217,9 +105,9 @@ class Hits:
         """The time at which two bodies hit one another next, if nothing else happens to them."""
         a, b = pair.a, pair.b
         if a.hits > MOST_HITS_EACH or b.hits > MOST_HITS_EACH:
-            return _NEVER
+            return NEVER
         t = now
-        for _ in range(_STEPS):
+        for _ in range(STEPS):
             xa, ya, vxa, vya = a.state(t)
             xb, yb, vxb, vyb = b.state(t)
             gap, nx, ny = between(a.outline, b.outline, xb - xa, yb - ya)
@@ -228,26 +116,26 @@ class Hits:
             if gap > CLOSE:
                 pair.pressed = None
             elif pair.weighs(closing, t):
-                return _NEVER
+                return NEVER
             if gap <= THERE and closing > _hardly(wx, wy):
                 if passes(a.outline, b.outline, xb - xa, yb - ya, wx, wy):
-                    return _NEVER
+                    return NEVER
                 return t
             more = (a.ax - a.drag * vxa - b.ax + b.drag * vxb) * nx + (
                 a.ay - a.drag * vya - b.ay + b.drag * vyb
             ) * ny
             if gap <= CLOSE and closing > -THERE and more > 0 and closing <= _hardly(wx, wy):
                 pair.pressed = t
-                return _NEVER
+                return NEVER
             left = self.length - t
             if a.drag or b.drag:
                 step = self._slowed(a, b, nx, ny, t, gap, closing, left)
             else:
-                step = _closes(max(gap, 0.0), closing, more, left)
+                step = closing_time(max(gap, 0.0), closing, more, left)
             if step >= left or t + step <= t:
-                return _NEVER
+                return NEVER
             t += step
-        return _NEVER
+        return NEVER
 
     def _slowed(
         self, a: Body, b: Body, nx: float, ny: float, t: float, gap: float, closing: float, left: float
@@ -258,11 +146,11 @@ class Hits:
         away_a, away_b = a.drag * max(-(a.vx * nx + a.vy * ny), 0.0), b.drag * max(b.vx * nx + b.vy * ny, 0.0)
         most = max(pulled, 0.0) + away_a + away_b
         if gap > max(closing, 0.0) * left + most * left * left / 2:
-            return _NEVER
+            return NEVER
         if closing > 0:
             # it closes no faster than if only what draws it nearer acted
-            return _closes(gap, closing, most, left)
-        return _closes_slowed(a, b, nx, ny, t, gap, left)
+            return closing_time(gap, closing, most, left)
+        return closing_time_slowed(a, b, nx, ny, t, gap, left)
 
     # what lies on something
 
@@ -280,7 +168,7 @@ class Hits:
         body.supports = []
         body.ax, body.ay = 0.0, -body.gravity
         body.still = False
-        body.changes = (_NEVER, "")
+        body.changes = (NEVER, "")
         if body.fixed or not body.gravity:
             return
         x, y, vx, vy = body.state(t)
@@ -349,9 +237,9 @@ class Hits:
         body.ax, body.ay = along * tx, along * ty
         if not (speed or along):
             return
-        stops = _NEVER
+        stops = NEVER
         if rubs and speed * along < 0:
-            stops = t + _stops_after(speed, along, body.drag)
+            stops = t + stopping_time(speed, along, body.drag)
         leaves = self._leaves(body, other, t, min(self.length, stops), nx, ny)
         body.changes = (leaves, "leaves") if leaves < stops else (stops, "stops")
 
@@ -365,7 +253,7 @@ class Hits:
             return abs(gap) <= SUNK and mx * nx + my * ny > 1.0 - THERE
 
         if holds(end):
-            return _NEVER
+            return NEVER
         low, high = t, end
         for _ in range(50):
             middle = (low + high) / 2
@@ -614,107 +502,3 @@ def _bound(world: World, a: int, b: int) -> bool:
 def _hardly(wx: float, wy: float) -> float:
     """So slow is no closing at all, beside the speed at which they pass."""
     return 1e-9 + 1e-8 * (abs(wx) + abs(wy))
-
-
-def _closes(gap: float, closing: float, more: float, left: float) -> float:
-    """Return the time (s) in which a gap closes at a speed that grows by `more` a second; infinity if it never does."""
-    if closing >= 0:
-        inner = closing * closing + 2.0 * more * gap
-        if inner < 0 or (closing == 0 and more <= 0):
-            return _NEVER
-        below = closing + math.sqrt(inner)
-        return 2.0 * gap / below if below > 0 else _NEVER
-    if more <= 0:
-        return _NEVER
-    return (-closing + math.sqrt(closing * closing + 2.0 * more * gap)) / more
-
-
-def _closes_slowed(a: Body, b: Body, nx: float, ny: float, t: float, gap: float, left: float) -> float:
-    """Return the time (s) in which a gap closes when drag slows one of two bodies; infinity if it never does."""
-    _, _, vxa, vya = a.state(t)
-    _, _, vxb, vyb = b.state(t)
-    drag_a, speed_a, pull_a = a.drag, vxa * nx + vya * ny, a.ax * nx + a.ay * ny
-    drag_b, speed_b, pull_b = b.drag, vxb * nx + vyb * ny, b.ax * nx + b.ay * ny
-
-    def short(step: float) -> tuple[float, float]:
-        """What is still missing after a time, and the closing speed then."""
-        way_a, now_a = _along(drag_a, speed_a, pull_a, step)
-        way_b, now_b = _along(drag_b, speed_b, pull_b, step)
-        return gap - (way_a - way_b), now_a - now_b
-
-    start = speed_a - speed_b
-    low, high = 0.0, left
-    missing, ends = short(left)
-    if missing > 0:
-        if not (start > 0 > ends):
-            return _NEVER
-        # it comes nearer, then goes away again: look at the turning point
-        low, high = _turns(short, 0.0, left)
-        if short(low)[0] > 0:
-            return _NEVER
-        low, high = 0.0, low
-    elif start < 0:
-        # away at first, then nearer
-        low, high = _turns(lambda step: (0.0, -short(step)[1]), 0.0, left)[1], left
-    return _closed(short, low, high)
-
-
-Short = Callable[[float], tuple[float, float]]
-"""After a time: how much of a gap is left, and how fast it closes then."""
-
-
-def _along(drag: float, speed: float, pull: float, step: float) -> tuple[float, float]:
-    """How far something comes along a direction in a time, and its speed then."""
-    if not drag:
-        return speed * step + pull * (step * step / 2), speed + pull * step
-    part = math.exp(-drag * step)
-    if drag <= 1e-9:
-        return speed * step + pull * (step * step / 2), speed * part + pull * step
-    reach = (1.0 - part) / drag
-    return speed * reach + pull * ((step - reach) / drag), speed * part + pull * reach
-
-
-def _turns(short: Short, low: float, high: float) -> tuple[float, float]:
-    """A narrow stretch of time in which a closing speed that is above 0 at `low` and below it at `high` changes sign.
-
-    By the Illinois algorithm (Dowell and Jarratt, A modified regula falsi method, BIT 11, 1971), and halving where that is slow.
-    """
-    fast, slow = short(low)[1], short(high)[1]
-    for number in range(60):
-        middle = low + (high - low) * (fast / (fast - slow)) if number % 3 else (low + high) / 2
-        if not low < middle < high:
-            break
-        now = short(middle)[1]
-        if now > 0:
-            low, fast, slow = middle, now, slow / 2
-        else:
-            high, slow, fast = middle, now, fast / 2
-    return low, high
-
-
-def _closed(short: Short, low: float, high: float) -> float:
-    """When a gap that is open at `low` and not at `high` has just closed: Newton's method, held between the two."""
-    step = high
-    for _ in range(60):
-        missing, closing = short(step)
-        if missing > 0:
-            low = step
-        else:
-            high = step
-            if missing > -CLOSED:
-                break
-        # twice as far where hardly anything is missing, so that it ends beyond and not before
-        ahead = missing / closing * (2.0 if 0 < missing < THERE else 1.0) if closing > 0 else 0.0
-        step += ahead
-        if not low < step < high:
-            step = (low + high) / 2
-            if not low < step < high:
-                break
-    return high
-
-
-def _stops_after(speed: float, along: float, drag: float) -> float:
-    """The time in which a speed is gone that changes by `along` a second, against it, and is slowed by drag."""
-    if drag <= 1e-9:
-        return -speed / along
-    return math.log(1.0 - speed * drag / along) / drag

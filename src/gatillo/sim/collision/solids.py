@@ -11,9 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Rows
+from gatillo.sim.collision.body import DRIVE, UPRIGHT
 from gatillo.sim.collision.complementarity import Contacts, moved, pushes
 from gatillo.sim.collision.contacts import SKIN, near_pairs, pair_codes
-from gatillo.sim.collision.hits import CLOSE, DRIVE, UPRIGHT
+from gatillo.sim.collision.hits import CLOSE
 from gatillo.sim.collision.shapes import separation
 from gatillo.sim.program.bodies import FIXED, MOVABLE
 from gatillo.sim.world.world import World

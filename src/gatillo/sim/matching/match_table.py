@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Candidates, Rows
-from gatillo.formula.compiling import column_key
+from gatillo.formula.formula import column_key
 from gatillo.formula.frame import Frame
 from gatillo.level.roles import Role
 from gatillo.sim.spatial.random_draws import uniform

@@ -12,9 +12,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
+from gatillo.sim.collision.body import UPRIGHT, Body
 from gatillo.sim.collision.contacts import SKIN, near_pairs
 from gatillo.sim.collision.crowd import Crowd
-from gatillo.sim.collision.hits import UPRIGHT, Body, Hits, Neighbours
+from gatillo.sim.collision.hits import Hits, Neighbours
 from gatillo.sim.collision.shapes import separation
 from gatillo.sim.program.bodies import FIXED, MOVABLE
 from gatillo.sim.world.world import World

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.values import Numbers, Rows, Where
 from gatillo.catalogue.entries.flocking import Urge
-from gatillo.formula.compiling import Formula
+from gatillo.formula.formula import Formula
 from gatillo.formula.functions import half_open_degrees, random_point, spread
 from gatillo.level.naming import spoken, token
 from gatillo.level.roles import Role

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from gatillo.formula.compiling import Formula
+from gatillo.formula.formula import Formula
 from gatillo.language.binding import RoleArgument, WhereArgument, Word, bind
 from gatillo.level.naming import did_you_mean, spoken, token
 from gatillo.level.roles import Index, Role
 from gatillo.sim.program.bodies import FARTHEST_SETTING, Behaviour, kept_column, setting_column
-from gatillo.sim.spatial.problems import Problem
+from gatillo.sim.program.problems import Problem
 from gatillo.sim.spatial.random_draws import identity
 
 

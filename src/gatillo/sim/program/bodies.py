@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from gatillo.catalogue.declare.entry import Entry
-from gatillo.formula.compiling import Formula
+from gatillo.formula.formula import Formula
 from gatillo.level.model import Circle, Kind
 
 NONE, SENSED, MOVABLE, FIXED = range(4)

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from gatillo.catalogue.contexts.values import Target, Watched
 from gatillo.catalogue.declare.entry import Entry
 from gatillo.catalogue.declare.facts import Fact, checked
-from gatillo.formula.compiling import Formula
+from gatillo.formula.formula import Formula
 from gatillo.language.binding import Argument, Bound, RoleArgument, VariableArgument, WhereArgument, Word
 from gatillo.level.model import Clause, Rule
 from gatillo.level.roles import Role

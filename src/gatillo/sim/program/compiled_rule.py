@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from gatillo.formula.compiling import Formula
+from gatillo.formula.formula import Formula
 from gatillo.language.binding import VariableArgument, Word
 from gatillo.level.model import Rule
 from gatillo.sim.program.compiled_graph import CompiledGraph

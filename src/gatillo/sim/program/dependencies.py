@@ -7,7 +7,7 @@ every column that such a condition reads carries a count of its changes.
 
 from __future__ import annotations
 
-from gatillo.formula.compiling import PROPERTY_TYPES, column_key
+from gatillo.formula.formula import PROPERTY_TYPES, column_key
 from gatillo.level.properties import PROPERTIES
 from gatillo.level.roles import Index
 from gatillo.sim.program.compiled_line import CompiledLine

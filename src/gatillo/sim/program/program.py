@@ -11,7 +11,8 @@ from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.declare.facts import FACTS, EveryTick, Fact
 from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.catalogue.entries.prompts import menu_conditions
-from gatillo.formula.compiling import EVERY, Formula, compile_formula
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.formula import EVERY, Formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
 from gatillo.graphs.conversion import GROUP_OF, Drawn, drawn_rule, speaks_of_own_nodes
@@ -20,7 +21,7 @@ from gatillo.level.model import Clause, Graph, Level, Logic, Node, Readout, Rule
 from gatillo.level.naming import token
 from gatillo.level.roles import Index, Role, all_logic
 from gatillo.sim.program.behaviours import behaviours_of, own_settings
-from gatillo.sim.program.compiled_graph import CompiledGraph, Lines, as_rule, compile_graph, lines_of
+from gatillo.sim.program.compiled_graph import CompiledGraph, Lines
 from gatillo.sim.program.compiled_line import (
     PARTS,
     CompiledLine,
@@ -35,9 +36,10 @@ from gatillo.sim.program.compiled_line import (
 )
 from gatillo.sim.program.compiled_rule import Alarm, CompiledRule, Named, named_by, whose
 from gatillo.sim.program.dependencies import depends_on
+from gatillo.sim.program.graph_lowering import as_rule, compile_graph, lines_of
 from gatillo.sim.program.own_nodes import Flat, Origin, flattened
+from gatillo.sim.program.problems import Problem
 from gatillo.sim.program.tick_tables import TickTables
-from gatillo.sim.spatial.problems import Problem
 
 
 @dataclass(frozen=True, slots=True)

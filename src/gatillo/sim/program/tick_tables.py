@@ -7,7 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from gatillo.catalogue.declare.facts import Contact, Fact
-from gatillo.formula.compiling import column_key
+from gatillo.formula.formula import column_key
 from gatillo.language.binding import RoleArgument
 from gatillo.level.model import Level, Reference, Value
 from gatillo.level.naming import token

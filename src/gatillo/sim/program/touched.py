@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from gatillo.catalogue.contexts.effects import ANYBODY, SELF, Touch
 from gatillo.catalogue.declare.entry import Entry
-from gatillo.formula.compiling import CHANCE, EVERY, PROPERTY_TYPES, Formula
+from gatillo.formula.formula import CHANCE, EVERY, PROPERTY_TYPES, Formula
 from gatillo.language.binding import Argument, RoleArgument, VariableArgument, WhereArgument, Word, bind
 from gatillo.level.model import Kind
 from gatillo.level.naming import spoken

@@ -19,14 +19,12 @@ from gatillo.sim.matching.match_table import (
 )
 from gatillo.sim.program.compiled_line import CompiledLine, Part
 from gatillo.sim.program.compiled_rule import CompiledRule
-from gatillo.sim.program.program import Program
 from gatillo.sim.rules.action_context import ActionContext
 from gatillo.sim.rules.created import Made, created_for, with_created
 from gatillo.sim.rules.matcher import Matcher
 from gatillo.sim.rules.waits import part_of_wait
-from gatillo.sim.trace.trace import Did, Recorder, Way
+from gatillo.sim.trace.trace import Did, Way
 from gatillo.sim.world.records import Wait
-from gatillo.sim.world.world import World
 
 MOST_ONE_BY_ONE = 150_000
 """So many matches of a tick go one by one; the rest is left out, and told."""
@@ -46,7 +44,7 @@ class Reached(Exception):
     """The run has come to the position within the tick at which it was to stop."""
 
 
-class ActionExecutor(Matcher):
+class ActionExecutor:
     """Carries firings out. `position` counts the tick's firings, `steps` the actions' lines and the cards.
 
     At the `stop_at`-th firing, or at the `stop_step`-th step, the tick breaks off.
@@ -54,13 +52,12 @@ class ActionExecutor(Matcher):
 
     def __init__(
         self,
-        program: Program,
-        world: World,
-        recorder: Recorder,
+        matcher: Matcher,
         stop_at: int | None,
         stop_step: int | None = None,
     ) -> None:
-        super().__init__(program, world, recorder)
+        self.matcher = matcher
+        self.program, self.world, self.recorder = matcher.program, matcher.world, matcher.recorder
         self.stop_at = stop_at
         self.stop_step = stop_step
         self.position = 0
@@ -112,10 +109,10 @@ class ActionExecutor(Matcher):
             table = table.take(np.zeros(1, dtype=np.int64))
         if rule.one_at_a_time and table.n > 1 and start < len(steps):
             for at in range(self.allowed(table.n, self._teller(turn, steps[start]))):
-                self.gone = {}
+                self.matcher.gone = {}
                 self.perform(turn, part, steps, table.take(np.array([at])), start, made or {})
         else:
-            self.gone = {}
+            self.matcher.gone = {}
             self.perform(turn, part, steps, table, start, made or {})
         self.fired()
 
@@ -170,7 +167,7 @@ class ActionExecutor(Matcher):
         return min(wanted, free)
 
     def _teller(self, turn: CompiledRule, step: CompiledLine) -> Callable[[int, str], None]:
-        return lambda count, sentence: self.fault(turn, step, count, sentence)
+        return lambda count, sentence: self.matcher.fault(turn, step, count, sentence)
 
     def _remember_gone(self, step: CompiledLine, acting: Matches) -> None:
         """What an action has removed can be read by the rest of its list under the names it was removed by."""
@@ -178,8 +175,8 @@ class ActionExecutor(Matcher):
             rows = acting.rows[role]
             dead = rows[~self.world.alive[rows]]
             if len(dead):
-                known = self.gone.get(role)
-                self.gone[role] = np.unique(dead) if known is None else np.union1d(known, dead)
+                known = self.matcher.gone.get(role)
+                self.matcher.gone[role] = np.unique(dead) if known is None else np.union1d(known, dead)
 
     def perform(
         self,
@@ -216,9 +213,9 @@ class ActionExecutor(Matcher):
             acting = table
             if step.roles:
                 try:
-                    acting = self.with_roles(step.roles, step, table, made)
+                    acting = self.matcher.with_roles(step.roles, step, table, made)
                 except TooManyMatches as error:
-                    self.fault(turn, step, 1, str(error))
+                    self.matcher.fault(turn, step, 1, str(error))
                     continue
             if step.own is not None and acting.n > 1 and not step.once:
                 rounds = self.rounds(step.own, acting)
@@ -228,7 +225,7 @@ class ActionExecutor(Matcher):
                     continue
             if step.texts and acting.n > MOST_TEXTS:
                 more = acting.n - MOST_TEXTS
-                self.fault(
+                self.matcher.fault(
                     turn,
                     step,
                     more,
@@ -238,11 +235,11 @@ class ActionExecutor(Matcher):
             given = step.fixed
             if not step.same_for_all:
                 view = View(self.world, acting, step.identity)
-                given = self.arguments(step, view)
+                given = self.matcher.arguments(step, view)
                 for name in step.entry.times:
                     if np.any(np.less(given[name], 0)):
                         view.fault(np.less(given[name], 0), "a time cannot be below 0")
-                bad = self.report(turn, step, view) if view.faults else None
+                bad = self.matcher.report(turn, step, view) if view.faults else None
                 if bad is not None:
                     given = {name: _left(value, ~bad) for name, value in given.items()}
                     acting = acting.take(~bad)
@@ -287,13 +284,13 @@ class ActionExecutor(Matcher):
                 made = self.perform(turn, part, step.of, others, 0, made)
             return made, None
         try:
-            acting = self.with_roles(step.roles, step, table, made)
+            acting = self.matcher.with_roles(step.roles, step, table, made)
         except TooManyMatches as error:
-            self.fault(turn, step, 1, str(error))
+            self.matcher.fault(turn, step, 1, str(error))
             return made, None
         view = View(self.world, acting, step.identity)
-        holds = np.broadcast_to(np.asarray(self.arguments(step, view)["formula"]), (acting.n,))
-        bad = self.report(turn, step, view)
+        holds = np.broadcast_to(np.asarray(self.matcher.arguments(step, view)["formula"]), (acting.n,))
+        bad = self.matcher.report(turn, step, view)
         fails = ~holds if bad is None else ~holds & ~bad
         holds = holds if bad is None else holds & ~bad
         some = acting if holds.all() else acting.take(holds)
@@ -304,8 +301,8 @@ class ActionExecutor(Matcher):
     def act(self, turn: CompiledRule, step: CompiledLine, acting: Matches) -> None:
         """One action for some of its matches, from the values as they are now."""
         view = View(self.world, acting, step.identity)
-        given = self.arguments(step, view)
-        bad = self.report(turn, step, view) if view.faults else None
+        given = self.matcher.arguments(step, view)
+        bad = self.matcher.report(turn, step, view) if view.faults else None
         if bad is not None:
             given = {name: _left(value, ~bad) for name, value in given.items()}
             acting = acting.take(~bad)
@@ -323,33 +320,33 @@ class ActionExecutor(Matcher):
             self.recorder.acted(turn, step, acting)
         if acted.faults:
             for count, sentence in acted.faults:
-                self.fault(turn, step, count, sentence)
+                self.matcher.fault(turn, step, count, sentence)
         return acted
 
     def repeat(self, turn: CompiledRule, part: Part, step: CompiledLine, table: Matches, made: Made) -> Made:
         """Do a repeat's lines again and again, each match as often as it asks for, within the level's bound."""
         try:
-            acting = self.with_roles(step.roles, step, table, made)
+            acting = self.matcher.with_roles(step.roles, step, table, made)
         except TooManyMatches as error:
-            self.fault(turn, step, 1, str(error))
+            self.matcher.fault(turn, step, 1, str(error))
             return made
         view = View(self.world, acting, step.identity)
-        counts = np.floor(np.broadcast_to(self.arguments(step, view)["count"], (acting.n,)))
-        bad = self.report(turn, step, view)
+        counts = np.floor(np.broadcast_to(self.matcher.arguments(step, view)["count"], (acting.n,)))
+        bad = self.matcher.report(turn, step, view)
         if bad is not None:
             counts = np.where(bad, 0.0, counts)
         most = self.program.level.settings.most_repeats
         for time in range(int(min(counts.max(), 2.0**31)) if acting.n else 0):
             self.repeats += 1
             if self.repeats > most:
-                self.fault(
+                self.matcher.fault(
                     turn, step, 1, f"the level's bound of {most:,} turns of a repeat in a tick is reached"
                 )
                 break
             some = counts > time
             self.work += (int(np.count_nonzero(some)) + A_LINE) * max(1, len(step.of))
             if self.work > MOST_WORK:
-                self.fault(
+                self.matcher.fault(
                     turn,
                     step,
                     1,
@@ -377,7 +374,7 @@ class ActionExecutor(Matcher):
         if self.waiting + table.n > MOST_WAITING:
             lost = table.n - max(0, MOST_WAITING - self.waiting)
             step = turn.block(part)[line - 1]
-            self.fault(
+            self.matcher.fault(
                 turn, step, lost, f"no more than {MOST_WAITING:,} matches wait at once; {lost:,} do not go on"
             )
             left = np.arange(table.n - lost)
@@ -424,13 +421,13 @@ class ActionExecutor(Matcher):
     ) -> NDArray[np.bool_]:
         """Of matches that wait for a formula: for which it holds now. The others wait on; one that faults ends there."""
         try:
-            table = self.with_roles(step.roles, step, Matches(wait.n, rows).take(there).tracked())
+            table = self.matcher.with_roles(step.roles, step, Matches(wait.n, rows).take(there).tracked())
         except TooManyMatches as error:
-            self.fault(turn, step, 1, str(error))
+            self.matcher.fault(turn, step, 1, str(error))
             return np.zeros(wait.n, dtype=bool)
         view = View(self.world, table, step.identity)
-        holds = np.broadcast_to(np.asarray(self.arguments(step, view)[wait.until]), (table.n,))
-        bad = self.report(turn, step, view)
+        holds = np.broadcast_to(np.asarray(self.matcher.arguments(step, view)[wait.until]), (table.n,))
+        bad = self.matcher.report(turn, step, view)
         origin = there.nonzero()[0]
         assert table.origin is not None
         # with a role that is looked for it holds as soon as it does for one of them

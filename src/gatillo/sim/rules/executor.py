@@ -19,7 +19,9 @@ from gatillo.sim.program.compiled_line import Part
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.rules.action_executor import ActionExecutor
 from gatillo.sim.rules.firing_limits import held_back
-from gatillo.sim.rules.graph_executor import GraphTurn, take_turn
+from gatillo.sim.rules.graph_executor import take_turn
+from gatillo.sim.rules.graph_turn import GraphTurn
+from gatillo.sim.rules.matcher import Matcher
 from gatillo.sim.rules.waits import made_rows
 from gatillo.sim.trace.trace import Way
 from gatillo.sim.world.records import Wait
@@ -28,8 +30,13 @@ MOST_RESUMED = 5_000
 """So many firings go on after waits in a tick; the rest ends there, and that is told."""
 
 
-class RuleExecutor(ActionExecutor):
-    """Takes the turns of a tick, one after the other, and lets what has waited go on."""
+class RuleExecutor:
+    """Takes the turns of a tick, one after the other, and resumes what has waited."""
+
+    def __init__(self, matcher: Matcher, actions: ActionExecutor) -> None:
+        self.matcher = matcher
+        self.actions = actions
+        self.program, self.world, self.recorder = matcher.program, matcher.world, matcher.recorder
 
     def take(self, turn: CompiledRule) -> None:
         """Let a rule take its turn."""
@@ -39,9 +46,9 @@ class RuleExecutor(ActionExecutor):
         if turn.switched and not self.program.is_on(turn, self.world.rules.switched):
             return
         if turn.graph is not None:
-            take_turn(self, turn)
+            take_turn(self.actions, turn)
             return
-        table = self.candidates(turn) if turn.when else ONE_MATCH
+        table = self.matcher.candidates(turn) if turn.when else ONE_MATCH
         if not table.n:
             return
         reached = table.n
@@ -49,21 +56,21 @@ class RuleExecutor(ActionExecutor):
         failed: list[Matches] = []
         try:
             if turn.else_:
-                table, failed = self.both_ways(turn, turn.if_, table, passed)
+                table, failed = self.matcher.both_ways(turn, turn.if_, table, passed)
             else:
                 for step in turn.if_:
-                    table = self.keep(turn, step, table)
+                    table = self.matcher.keep(turn, step, table)
                     passed.append(table.n)
                     if not table.n:
                         break
         except TooManyMatches as error:
-            self.fault(turn, turn.if_[len(passed)], 1, str(error))
+            self.matcher.fault(turn, turn.if_[len(passed)], 1, str(error))
             table = table.none()
         limits = turn.limits
         if table.n and not (turn.plain and (not self.world.rules.waits or limits.meanwhile == "stack")):
 
             def tell(count: int, sentence: str) -> None:
-                self.fault(turn, (turn.if_ or turn.when or turn.do or turn.else_)[0], count, sentence)
+                self.matcher.fault(turn, (turn.if_ or turn.when or turn.do or turn.else_)[0], count, sentence)
 
             passes = table
             table = held_back(self.world, limits, (turn.position, 0), passes, tell)
@@ -71,9 +78,9 @@ class RuleExecutor(ActionExecutor):
                 self.recorder.limited(turn, 0, passes, table)
         self.recorder.looked(turn.position, reached, passed, table.n)
         if table.n:
-            self.fire(turn, "do", turn.do, table, Way.DO)
+            self.actions.fire(turn, "do", turn.do, table, Way.DO)
         for some in failed:
-            self.fire(turn, "else", turn.else_, some, Way.ELSE)
+            self.actions.fire(turn, "else", turn.else_, some, Way.ELSE)
 
     def resume(self) -> None:
         """Clocks: let the waits that are due go on, in the order in which they were started."""
@@ -95,16 +102,16 @@ class RuleExecutor(ActionExecutor):
                 there &= found >= 0
             part: Part = "do" if wait.part == "do" else "else"
             if wait.until and there.any():
-                there = self.until(turn, turn.block(part)[wait.line - 1], wait, rows, there)
+                there = self.actions.until(turn, turn.block(part)[wait.line - 1], wait, rows, there)
             table = Matches(wait.n, rows).take(there)
             if not table.n:
                 continue
             table.count_units()
             made = made_rows(world, wait, there)
             if turn.graph is not None:
-                GraphTurn(self, turn).resume(part, wait.line - 1, table, made)
+                GraphTurn(self.actions, turn).resume(part, wait.line - 1, table, made)
                 continue
-            self.fire(turn, part, turn.block(part), table, Way.RESUMED, wait.line, made)
+            self.actions.fire(turn, part, turn.block(part), table, Way.RESUMED, wait.line, made)
 
     def cut_waits(self, lost: list[Wait]) -> None:
         """Tell of waits that do not go on, once for each line that they wait at."""
@@ -116,7 +123,7 @@ class RuleExecutor(ActionExecutor):
             turn = self.program.turns[position]
             step = turn.block("do" if part == "do" else "else")[line - 1]
             sentence = f"no more than {MOST_RESUMED:,} firings go on after waits in a tick; {many:,} matches do not go on"
-            self.fault(turn, step, many, sentence)
+            self.matcher.fault(turn, step, many, sentence)
 
     # occasions at times
 
@@ -131,7 +138,7 @@ class RuleExecutor(ActionExecutor):
         while world.rules.alarms and math.ceil(world.rules.alarms[0][0] * rate - 1e-9) <= world.tick:
             due, number = world.rules.alarms.pop(0)
             alarm = self.program.alarms[number]
-            self.due.add((alarm.turn, alarm.line))
+            self.matcher.due.add((alarm.turn, alarm.line))
             woken.append(alarm.turn)
             # never twice in one tick, however short the period
             if alarm.period is not None:

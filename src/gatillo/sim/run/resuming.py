@@ -22,7 +22,7 @@ from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run, trial_ticks
-from gatillo.sim.spatial.input_script import Script
+from gatillo.sim.world.input_script import Script
 
 _OF_KINDS = frozenset({"prompting", "driving"})
 """What follows from kinds and tags alone, which are compared themselves."""

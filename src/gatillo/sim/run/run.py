@@ -16,8 +16,8 @@ from gatillo.level.model import Trial
 from gatillo.sim.matching.match_table import Matches
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.tick import run_tick
-from gatillo.sim.spatial.input_script import Script
 from gatillo.sim.trace.trace import NullRecorder, Ran, Recorder, Trace
+from gatillo.sim.world.input_script import Script
 from gatillo.sim.world.world import World
 
 KEYFRAME_BUDGET = 64 << 20

@@ -16,10 +16,11 @@ from gatillo.sim.interaction.prompts import settle_prompts
 from gatillo.sim.interaction.talk import topics
 from gatillo.sim.motion.phase import behaving, move_all, work_out
 from gatillo.sim.program.program import Program
-from gatillo.sim.rules.action_executor import Reached
+from gatillo.sim.rules.action_executor import ActionExecutor, Reached
 from gatillo.sim.rules.executor import RuleExecutor
-from gatillo.sim.spatial.input_script import KeyEvents, TickInput
+from gatillo.sim.rules.matcher import Matcher
 from gatillo.sim.trace.trace import BEHAVIOUR, Recorder
+from gatillo.sim.world.input_script import KeyEvents, TickInput
 from gatillo.sim.world.world import World
 
 _PACK_FROM = 32
@@ -46,7 +47,8 @@ def run_tick(
     world.rules.created_now = world.rules.sent_now = 0
     recorder.tick_begins(world.tick)
     _input(world, given)
-    turns = RuleExecutor(program, world, recorder, stop_at, stop_step)
+    matcher = Matcher(program, world, recorder)
+    turns = RuleExecutor(matcher, ActionExecutor(matcher, stop_at, stop_step))
     try:
         turns.resume()
         if recorder.watching:

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from gatillo.formula.compiling import Formula
+from gatillo.formula.formula import Formula
 
 _SETTLED = frozenset((bool, int, float, str, type(None), tuple, frozenset, np.ndarray))
 """What is never changed in place where it is held as state."""

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
-from gatillo.formula.compiling import column_key
+from gatillo.formula.formula import column_key
 from gatillo.formula.functions import half_open_degrees
 from gatillo.level.model import Object
 from gatillo.level.naming import token
