@@ -139,7 +139,7 @@ def test_a_program_made_from_the_one_before_runs_as_one_made_anew():
     for after in edited:
         warm, cold = Program(after, before), Program(after)
         assert warm.problems == cold.problems
-        assert warm.written == cold.written
+        assert warm.tick_tables.written == cold.tick_tables.written
         if not cold.problems:
             runs = [Run(p, level_.trials[0]) for p in (warm, cold)]
             for made in runs:

@@ -250,7 +250,7 @@ def test_an_actions_card_matters_from_its_first_run_on_and_where_a_card_stands_n
 def test_a_program_made_later_from_the_same_lines_leaves_the_numbers_of_one_made_before():
     first = Program(BASE)
     more = with_entries(BASE, lambda e: replace(e, do=(add("level.late"), *e.do)) if e.name == "beats" else e)
-    assert Program(more, first).written == first.written[::-1]
+    assert Program(more, first).tick_tables.written == first.tick_tables.written[::-1]
     run, again = Run(first, BASE.trials[0]), ran(BASE)
     run.advance(TICKS)
     assert run.trace.to_bytes() == again.trace.to_bytes()

@@ -91,7 +91,7 @@ def _firings_at(run: Run, tick: int, messages: list[str]) -> Iterator[dict[str, 
                 continue
             what: object = number
             if did is Did.WROTE:
-                what = ".".join(program.written[number])
+                what = ".".join(program.tick_tables.written[number])
             elif did is Did.SENT:
                 what = messages[number]
             done.setdefault(did.name.lower(), []).append(what)

@@ -377,7 +377,7 @@ def _formulas(program: Program) -> Iterator[Formula]:
 
 def _unused(program: Program) -> Iterator[Finding]:
     read = {name for f in _formulas(program) for owner, name in f.reads if owner == "level"}
-    written = {name for owner, name in program.written if owner == "level"}
+    written = {name for owner, name in program.tick_tables.written if owner == "level"}
     watched = {
         a.name
         for t in program.turns

@@ -162,7 +162,7 @@ def _effects(run: Run, what: str, did: Did, wanted: Callable[[int], bool]) -> Fo
 
 def _writes(run: Run, name: str) -> Found:
     owner, _, variable = name.rpartition(".")
-    written = run.program.written
+    written = run.program.tick_tables.written
     numbers = {n for n, (whose, what) in enumerate(written) if what == variable and owner in ("", whose)}
     if not numbers:
         known = [f"{whose}.{what}" for whose, what in written]

@@ -193,7 +193,7 @@ def _both_know(key: Key, before: World, after: World) -> bool:
     if sort == "area":
         return len({_asks_about(world, of) for world in worlds}) == 1
     if sort == "pointer":
-        return all("under" in world.program.needs for world in worlds)
+        return all("under" in world.program.tick_tables.needs for world in worlds)
     return True
 
 
@@ -203,12 +203,12 @@ def _senses(world: World, pair: tuple[int, int]) -> bool:
     if min(rows) < 0:
         return False
     one, other = world.kind[rows].tolist()
-    return bool(world.program.senses[one, other])
+    return bool(world.program.tick_tables.senses[one, other])
 
 
 def _asks_about(world: World, area: str) -> tuple[str, ...]:
     """Return the kinds of which some rule wants to know whether they are in an area."""
-    asked = world.program.areas_asked.get(area)
+    asked = world.program.tick_tables.areas_asked.get(area)
     kinds = world.program.kinds
     return () if asked is None else tuple(kind.name for kind, yes in zip(kinds, asked, strict=True) if yes)
 

@@ -80,7 +80,7 @@ def broken_off(explainer: Explaining, world: World, match: Match, tick: int) -> 
         if not world.shown[rows[0][0]]:
             yield Reason(f"{name} is hidden", "value", tick, ids=(prompt,))
         kind = world.kind.item(rows[0][0])
-        for _, behaviour in world.program.prompting:
+        for _, behaviour in world.program.tick_tables.prompting:
             if behaviour.kind != kind:
                 continue
             if not world.variables[behaviour.on].item(rows[0][0]):

@@ -55,7 +55,7 @@ def settle_contacts(world: World) -> None:
     else:
         world.contacts.begun, world.contacts.ended = _not_in(now, before), _not_in(before, now)
         world.contacts.touching = now
-    if world.program.physical:
+    if world.program.tick_tables.physical:
         world.caches.stirred = world.moved.copy()
     if world.caches.grids:
         world.caches.grids = tuple(
@@ -80,12 +80,12 @@ def _within_bound(world: World, now: Codes, before: Codes) -> Codes:
 
 def _meeting_now(world: World) -> Codes:
     """Which of the pairs that are asked for meet, of those of whom one has moved."""
-    sensed = _with_contact(world, "sensed", world.program.sensed)
+    sensed = _with_contact(world, "sensed", world.program.tick_tables.sensed)
     moving = sensed[world.moved[sensed]]
     if not len(moving):
         return _NO_PAIRS
     i, j = near_pairs(world, moving, _of_interest(world, moving))
-    senses, kind = world.program.senses, world.kind
+    senses, kind = world.program.tick_tables.senses, world.kind
     if len(i) <= A_HANDFUL:
         met = [
             pair_code(world.id.item(a), world.id.item(b))
@@ -155,9 +155,11 @@ def _of_interest(world: World, moving: Rows) -> Rows:
     else:
         kinds = np.bincount(world.kind[moving]).nonzero()[0].tolist()
     key = _sensed_by(tuple(kinds))
-    known = world.program.sensed_by.get(key)
+    known = world.program.tick_tables.sensed_by.get(key)
     if known is None:
-        known = world.program.sensed_by[key] = np.asarray(world.program.senses[kinds].any(axis=0))
+        known = world.program.tick_tables.sensed_by[key] = np.asarray(
+            world.program.tick_tables.senses[kinds].any(axis=0)
+        )
     return _with_contact(world, key, known)
 
 

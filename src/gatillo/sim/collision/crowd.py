@@ -144,7 +144,7 @@ class Crowd:
             moves = light > 0
             self.vx[rows[moves]] += (sign * impulse * light * nx)[moves]
             self.vy[rows[moves]] += (sign * impulse * light * ny)[moves]
-        sensed = world.program.senses[world.kind[i], world.kind[j]]
+        sensed = world.program.tick_tables.senses[world.kind[i], world.kind[j]]
         if sensed.any():
             self.hit.append(pair_codes(world.id[i[sensed]], world.id[j[sensed]]))
         if world.caches.all_hits is not None:

@@ -423,7 +423,7 @@ class Hits:
     def _note(self, a: Body, b: Body) -> None:
         world = self.world
         all_hits = world.caches.all_hits
-        senses = world.program.senses.item(world.kind.item(a.row), world.kind.item(b.row))
+        senses = world.program.tick_tables.senses.item(world.kind.item(a.row), world.kind.item(b.row))
         if not senses and all_hits is None:
             return
         code = pair_code(world.id.item(a.row), world.id.item(b.row))

@@ -84,7 +84,7 @@ def meetings(world: World, rows: Rows, dx: Floats, dy: Floats, targets: Rows) ->
 
     Gives position of the ray, row of the target, distance in units, each of shape (meetings,).
     """
-    sizes = world.program.boxes[world.kind[targets]] * np.abs(world.scale[targets])[:, None]
+    sizes = world.program.kind_tables.boxes[world.kind[targets]] * np.abs(world.scale[targets])[:, None]
     off_x = world.x[targets][None, :] - world.x[rows][:, None]
     off_y = world.y[targets][None, :] - world.y[rows][:, None]
     # most targets lie too far to the side, or behind: looked at no further
@@ -162,7 +162,7 @@ def _first_hit(world: World, row: int, angle: float, reach: float, targets: list
 def _away(world: World, row: int, dx: float, dy: float, target: int) -> float:
     """How far along a ray from a row's middle it meets a target; infinite where it does not."""
     off_x, off_y = world.x.item(target) - world.x.item(row), world.y.item(target) - world.y.item(row)
-    wide, high, radius = world.program.sizes[world.kind.item(target)]
+    wide, high, radius = world.program.kind_tables.sizes[world.kind.item(target)]
     scale = abs(world.scale.item(target))
     if radius > 0:
         aside = off_x * dy - off_y * dx

@@ -18,7 +18,7 @@ _NOTHING = np.zeros(0, dtype=np.int64)
 
 def settle_areas(world: World) -> None:
     """Find who is in each area that a running rule asks about."""
-    asked = world.program.areas_asked
+    asked = world.program.tick_tables.areas_asked
     if not asked:
         return
     world.contacts.was_inside = world.contacts.inside
@@ -61,7 +61,7 @@ def _few_inside(world: World, rows: Rows, area: Area, before: Ids | None) -> Ids
 
 def settle_under(world: World) -> None:
     """Find what lies under the pointer, front-most first, if a running rule asks for it."""
-    if "under" not in world.program.needs:
+    if "under" not in world.program.tick_tables.needs:
         return
     world.input.was_under = world.input.under
     rows = under_point(world, world.input.pointer_x, world.input.pointer_y)
@@ -90,7 +90,7 @@ def under_point(world: World, x: float, y: float, slack: float = 0.0) -> Rows:
         & (np.abs(world.y - y) <= high + slack)
     )
     rows = near.nonzero()[0]
-    sizes = world.program.boxes[world.kind[rows]] * np.abs(world.scale[rows])[:, None]
+    sizes = world.program.kind_tables.boxes[world.kind[rows]] * np.abs(world.scale[rows])[:, None]
     dx, dy = x - world.x[rows], y - world.y[rows]
     turned = np.radians(world.angle[rows])
     cos, sin = np.cos(turned), np.sin(turned)

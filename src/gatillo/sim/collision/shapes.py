@@ -32,7 +32,7 @@ def separation_by_arrays(
     world: World, i: Rows, j: Rows, away: tuple[Floats, Floats] | None = None
 ) -> tuple[Floats, Floats, Floats]:
     """Return gaps and normals like `separation`, always by arrays. `away` overrides the offset (x, y) from centre to centre."""
-    sizes = world.program.boxes
+    sizes = world.program.kind_tables.boxes
     size_i = sizes[world.kind[i]] * np.abs(world.scale[i])[:, None]
     size_j = sizes[world.kind[j]] * np.abs(world.scale[j])[:, None]
     dx, dy = away if away is not None else (world.x[j] - world.x[i], world.y[j] - world.y[i])
@@ -130,7 +130,7 @@ class Outline(NamedTuple):
 
 def outline_of(world: World, row: int) -> Outline:
     """The outline of one object, at its scale and angle."""
-    half_width, half_height, radius = world.program.sizes[world.kind.item(row)]
+    half_width, half_height, radius = world.program.kind_tables.sizes[world.kind.item(row)]
     scale = abs(world.scale.item(row))
     if radius > 0:
         return Outline(0.0, 0.0, radius * scale, 0.0, 1.0, 0.0)
@@ -141,7 +141,7 @@ def outline_of(world: World, row: int) -> Outline:
 def separation_of(world: World, i: int, j: int) -> tuple[float, float, float]:
     """Return the gap between the shapes of two rows, and the unit normal (x, y) from i to j."""
     dx, dy = world.x.item(j) - world.x.item(i), world.y.item(j) - world.y.item(i)
-    sizes, kind, scale = world.program.sizes, world.kind, world.scale
+    sizes, kind, scale = world.program.kind_tables.sizes, world.kind, world.scale
     one, other = sizes[kind.item(i)][2], sizes[kind.item(j)][2]
     if one > 0 and other > 0:
         # two discs, as nearly always: the same as `between`, without their outlines

@@ -80,7 +80,7 @@ def push_apart(world: World, driven: NDArray[np.int8] | None = None) -> None:
         else:
             world.contacts.unparted = world.id[stirred]
             _out_of_fixed(world, movable[world.moved[movable]], light)
-        if parted and world.program.physical and np.any(world.gravity > 0):
+        if parted and world.program.tick_tables.physical and np.any(world.gravity > 0):
             _settle(world, np.unique(np.concatenate(parted)))
 
 
@@ -231,7 +231,7 @@ def _note_rest(world: World, i: Rows, j: Rows, ny: Floats) -> None:
 
 def _note_hits(world: World, i: Rows, j: Rows) -> None:
     """What is parted has touched in this tick, though it may not at its end."""
-    sensed = world.program.senses[world.kind[i], world.kind[j]]
+    sensed = world.program.tick_tables.senses[world.kind[i], world.kind[j]]
     if sensed.any():
         world.contacts.hits = (*world.contacts.hits, pair_codes(world.id[i[sensed]], world.id[j[sensed]]))
     if world.caches.all_hits is not None:

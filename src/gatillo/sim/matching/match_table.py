@@ -282,7 +282,9 @@ class View(Frame):
 
     def point_of(self, role: str, point: str) -> tuple[Any, Any]:
         world, rows = self.world, self.rows(role)
-        along, across = world.program.point_offsets(point)[:, world.kind[rows]] * world.scale[rows]
+        along, across = (
+            world.program.kind_tables.point_offsets(point)[:, world.kind[rows]] * world.scale[rows]
+        )
         turned = np.radians(world.angle[rows])
         cos, sin = np.cos(turned), np.sin(turned)
         return world.x[rows] + along * cos - across * sin, world.y[rows] + along * sin + across * cos

@@ -66,7 +66,7 @@ def follow_clips(world: World) -> None:
             continue
         clip = world.program.index.clips[playing.clip]
         at, over = clip_time(clip, (world.time - playing.begins) * playing.speed, playing.how)
-        dx, dy, by = clip_pose(world.program.clip_points[playing.clip], at)
+        dx, dy, by = clip_pose(world.program.kind_tables.clip_points[playing.clip], at)
         axes = math.radians(playing.axes)
         cos, sin = math.cos(axes), math.sin(axes)
         world.x[row] = playing.x + dx * cos - dy * sin

@@ -54,7 +54,7 @@ def integrate(
     dt = world.dt
     world.caches.clear = frozenset()
     going = (world.vx != 0) | (world.vy != 0)
-    physical = world.program.physical
+    physical = world.program.tick_tables.physical
     pull: Floats | None = None
     if physical:
         if world.asleep.any():

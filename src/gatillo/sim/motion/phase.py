@@ -261,14 +261,16 @@ class BehaviourContext(BehaviourApi):
         if len(rows) <= A_FEW:
             stays = True
             for row, wanted in zip(rows.tolist(), _plain_each(angle, len(rows)), strict=True):
-                faces = half_open_degrees(wanted - world.program.drawn_facing.item(world.kind.item(row)))
+                faces = half_open_degrees(
+                    wanted - world.program.kind_tables.drawn_facing.item(world.kind.item(row))
+                )
                 if faces != world.angle.item(row):
                     world.angle[row] = faces
                     stays = False
             if not stays:
                 world.turned(rows)
             return
-        new = half_open_degrees(angle - world.program.drawn_facing[world.kind[rows]])
+        new = half_open_degrees(angle - world.program.kind_tables.drawn_facing[world.kind[rows]])
         if (new != world.angle[rows]).any():
             world.angle[rows] = new
             world.turned(rows)
@@ -286,7 +288,7 @@ class BehaviourContext(BehaviourApi):
     def _few_go(self, rows: Rows, speeds: list[float]) -> None:
         world = self.world
         for row, fast in zip(rows.tolist(), speeds, strict=True):
-            drawn = world.program.drawn_facing.item(world.kind.item(row))
+            drawn = world.program.kind_tables.drawn_facing.item(world.kind.item(row))
             facing = math.radians(half_open_degrees(world.angle.item(row) + drawn))
             # the sines of arrays: they may differ from the C library's in the last bit
             world.vx[row], world.vy[row] = fast * np.cos(facing), fast * np.sin(facing)
@@ -386,17 +388,17 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
     """The Motion phase of a tick."""
     moving = BehaviourContext(world, recorder)
     moving.guided = guided(world)
-    for behaviour in program.acting("first"):
+    for behaviour in program.tick_tables.acting("first"):
         rows = behaving(world, behaviour)
         if len(rows):
             moving.act(behaviour, rows)
     # objects on routes first: what goes by them aims at where they will stand
-    walkers, others = program.driving
+    walkers, others = program.tick_tables.driving
     for behaviour in walkers:
         rows = behaving(world, behaviour)
         if len(rows):
             moving.act(behaviour, rows)
-    walked = walking.walk_on(world, moving) if program.walking else []
+    walked = walking.walk_on(world, moving) if program.tick_tables.walking else []
     for behaviour in others:
         rows = behaving(world, behaviour)
         if len(rows):
@@ -409,7 +411,7 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
         push_apart(world, moving.driven)
     world.caches.clear = frozenset()
     follow_carriers(world)
-    followers = program.acting("follow")
+    followers = program.tick_tables.acting("follow")
     for behaviour in followers:
         rows = behaving(world, behaviour)
         if len(rows):
@@ -464,7 +466,11 @@ def behaving(world: World, behaviour: Behaviour) -> Rows:
     """Rows of the objects that have a behaviour and have it switched on."""
     rows = world.rows_with(behaviour.kind, behaviour.on, behaviour.whose)
     leads = behaviour.entry.derived.drives or behaviour.entry.phase in ("urge", "motion")
-    if leads and behaviour.entry.phase != "first" and behaviour.kind in world.program.kinds_looking:
+    if (
+        leads
+        and behaviour.entry.phase != "first"
+        and behaviour.kind in world.program.tick_tables.kinds_looking
+    ):
         free = world.variables[BUSY][rows] == 0
         return rows if free.all() else rows[free]
     return rows

@@ -104,7 +104,7 @@ def walk_on(world: World, moving: Any) -> list[Walked]:
                 walkers = walkers[on_now | ~_has(world, walkers, column)]
     if not len(walkers):
         return given
-    routes = world.program.stops
+    routes = world.program.kind_tables.stops
     for number in sorted({int(route) for route in keeps["route"][walkers].tolist()}):
         rows = walkers[keeps["route"][walkers] == number]
         if len(routes[number]):

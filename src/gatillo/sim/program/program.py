@@ -37,6 +37,7 @@ from gatillo.sim.program.compiled_line import (
 from gatillo.sim.program.compiled_rule import Alarm, CompiledRule, Named, named_by, whose
 from gatillo.sim.program.dependencies import depends_on
 from gatillo.sim.program.graph_lowering import as_rule, compile_graph, lines_of
+from gatillo.sim.program.kind_tables import KindTables
 from gatillo.sim.program.own_nodes import Flat, Origin, flattened
 from gatillo.sim.program.problems import Problem
 from gatillo.sim.program.tick_tables import TickTables
@@ -126,15 +127,21 @@ def _without_collecting() -> Iterator[None]:
             gc.enable()
 
 
-class Program(TickTables):
+class Program:
     """A level made ready to run. Nothing in it changes while it runs; many runs can share it."""
 
     def __init__(self, level: Level, before: Program | None = None) -> None:
         """Make a level ready to run. Rules that `before` has made ready are taken from it, if nothing they name changed."""
-        index = Index(level, before.index if before is not None else None)
+        index: Index = Index(level, before.index if before is not None else None)
         # the level without its scenery
         level = index.level
-        super().__init__(level, index)
+        self.level = level
+        self.index: Index = index
+        self.kinds = level.kinds
+        self.kind_number = {kind.name: at for at, kind in enumerate(level.kinds)}
+        self.rate = level.settings.rate
+        self.dt = 1.0 / level.settings.rate
+        self.kind_tables = KindTables(level, index)
         self._made: dict[int, _Made] = {}
         self._made_graphs: dict[int, _MadeGraph] = {}
         same = before is not None and _same_names(before.level, level)
@@ -178,6 +185,7 @@ class Program(TickTables):
         self._index_wakes()
         self.messages = self._message_names()
         self._name_writes(before)
+        self.tick_tables = TickTables(level, index, self.turns, self.behaviours, self.wakes)
         self._before, self._graphs_before = {}, {}
 
     # reading rules

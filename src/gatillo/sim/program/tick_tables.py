@@ -16,23 +16,28 @@ from gatillo.sim.program.behaviours import in_turn
 from gatillo.sim.program.bodies import BUSY, WALK, Behaviour
 from gatillo.sim.program.compiled_rule import CompiledRule, every_step
 from gatillo.sim.program.dependencies import pose_of
-from gatillo.sim.program.kind_tables import KindTables
 
 Plain = float | bool | str
 """A value as a run holds it: a reference is the id of its object, 0 for nobody."""
 
 
-class TickTables(KindTables):
-    """What follows from the rules, the behaviours and the facts that wake; all three are given by the program."""
+class TickTables:
+    """What follows from the rules, the behaviours and the facts that wake. Nothing in it changes but `sensed_by`."""
 
-    turns: tuple[CompiledRule, ...]
-    behaviours: tuple[Behaviour, ...]
-    wakes: dict[Fact, tuple[int, ...]]
-
-    def __init__(self, level: Level, index: Index) -> None:
-        super().__init__(level, index)
-        self.rate = level.settings.rate
-        self.dt = 1.0 / level.settings.rate
+    def __init__(
+        self,
+        level: Level,
+        index: Index,
+        turns: tuple[CompiledRule, ...],
+        behaviours: tuple[Behaviour, ...],
+        wakes: dict[Fact, tuple[int, ...]],
+    ) -> None:
+        self.level = level
+        self.index = index
+        self.kinds = level.kinds
+        self.turns = turns
+        self.behaviours = behaviours
+        self.wakes = wakes
         self.kind_number = {kind.name: at for at, kind in enumerate(level.kinds)}
         self._acting: dict[str, tuple[Behaviour, ...]] = {}
         self.sensed_by: dict[str, np.ndarray] = {}

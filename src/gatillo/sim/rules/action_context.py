@@ -151,7 +151,7 @@ class ActionContext(ActionApi):
 
     def _note(self, name: str, rows: Rows | None, before: Any, after: Any) -> None:
         plain, variable = self.step.writes[(name, rows is not None)]
-        self.recorder.did(Did.WROTE, self.world.program.write_numbers[variable])
+        self.recorder.did(Did.WROTE, self.world.program.tick_tables.write_numbers[variable])
         if self.recorder.watching:
             ids = None if rows is None else self.world.id[rows].tolist()
             self.recorder.changed(self.step.part, self.step.line, plain, ids, before, after)
@@ -219,7 +219,7 @@ class ActionContext(ActionApi):
     def halt(self, rows: Rows) -> None:
         self.world.movement.tweens = without(self.world.movement.tweens, self.world.id[rows])
         self.world.movement.playing = not_playing(self.world.movement.playing, self.world.id[rows])
-        if self.world.program.walking:
+        if self.world.program.tick_tables.walking:
             going = self.world.variables[WALK["going"]]
             # one that walks by a behaviour goes on with it; one that was sent stands
             stands = (going[rows] > 0) & (self.world.variables[WALK["sent"]][rows] == 1)
@@ -235,7 +235,7 @@ class ActionContext(ActionApi):
         for row, fast in zip(rows.tolist(), speeds.tolist(), strict=True):
             if fast > 0:
                 pose = world.x.item(row), world.y.item(row), world.angle.item(row)
-                axes = pose[2] + world.program.drawn_facing[world.kind[row]] if own_axes else 0.0
+                axes = pose[2] + world.program.kind_tables.drawn_facing[world.kind[row]] if own_axes else 0.0
                 object_id = world.id.item(row)
                 begun[object_id] = Playing(object_id, clip, *pose, float(axes), world.time, fast, how)
         world.movement.playing = (*world.movement.playing, *begun.values())
@@ -297,7 +297,10 @@ class ActionContext(ActionApi):
     def _as_its_kind(self, rows: Rows) -> None:
         """What falls and springs back by a behaviour does so by its kind again."""
         world, kinds = self.world, self.world.kind[rows]
-        world.gravity[rows], world.bounce[rows] = world.program.gravities[kinds], world.program.bounces[kinds]
+        world.gravity[rows], world.bounce[rows] = (
+            world.program.kind_tables.gravities[kinds],
+            world.program.kind_tables.bounces[kinds],
+        )
 
     def set_physical(self, rows: Rows, name: str, value: Numbers) -> None:
         column = getattr(self.world, name)
@@ -322,7 +325,9 @@ class ActionContext(ActionApi):
     def face(self, rows: Rows, angle: Numbers) -> None:
         world = self.world
         before = world.angle[rows]
-        world.angle[rows] = half_open_degrees(angle - world.program.drawn_facing[world.kind[rows]])
+        world.angle[rows] = half_open_degrees(
+            angle - world.program.kind_tables.drawn_facing[world.kind[rows]]
+        )
         world.turned(rows)
         self._moved(rows, "angle", before, world.angle[rows])
 
@@ -600,7 +605,7 @@ class ActionContext(ActionApi):
         for row, carrier in zip(rows.tolist(), carriers.tolist(), strict=True):
             if self._refuses(row, carrier):
                 continue
-            along, across = world.program.point_offsets(point)[
+            along, across = world.program.kind_tables.point_offsets(point)[
                 :, world.kind.item(carrier)
             ] * world.scale.item(carrier)
             world.movement.bonds[world.id.item(row)] = Bond(

@@ -21,15 +21,15 @@ from gatillo.level.model import Graph, Level, Logic, Rule, Trial
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.program import Program
+from gatillo.sim.program.tick_tables import TickTables
 from gatillo.sim.run.run import Run, trial_ticks
 from gatillo.sim.world.input_script import Script
 
 _OF_KINDS = frozenset({"prompting", "driving"})
 """What follows from kinds and tags alone, which are compared themselves."""
-_SAID_ONCE = tuple(
+_PROGRAM_WIDE = tuple(
     name
-    for part in Program.__mro__
-    for name, value in vars(part).items()
+    for name, value in vars(TickTables).items()
     if isinstance(value, cached_property) and name not in _OF_KINDS
 )
 """Cached properties derived from all rules. If one of them differs, nothing of the old run can be reused."""
@@ -165,7 +165,9 @@ def _alike_at_the_start(one: Program, other: Program) -> bool:
         (id_of(t), t.runs, t.on, t.switched) for t in other.turns
     ]:
         return False
-    return all(_equal(getattr(one, name), getattr(other, name)) for name in _SAID_ONCE)
+    return all(
+        _equal(getattr(one.tick_tables, name), getattr(other.tick_tables, name)) for name in _PROGRAM_WIDE
+    )
 
 
 def id_of(turn: CompiledRule) -> tuple[int, str, str]:

@@ -110,8 +110,8 @@ def _keys(world: World, events: KeyEvents | None) -> None:
 
 
 def _prompts(program: Program, world: World, recorder: Recorder) -> None:
-    looking = program.acting("focus")
-    for behaviour in (*looking, *(b for _, b in program.prompting)):
+    looking = program.tick_tables.acting("focus")
+    for behaviour in (*looking, *(b for _, b in program.tick_tables.prompting)):
         if behaviour.formulas:
             work_out(world, recorder, behaviour, behaving(world, behaviour))
             world.caches.any_moved = True
@@ -123,8 +123,10 @@ def _prompts(program: Program, world: World, recorder: Recorder) -> None:
         settle_focus(world, focus.now)
     elif world.focus.events:
         world.focus.events = ()
-    if program.prompting:
-        settle_prompts(world, [(number, b, behaving(world, b)) for number, b in program.prompting])
+    if program.tick_tables.prompting:
+        settle_prompts(
+            world, [(number, b, behaving(world, b)) for number, b in program.tick_tables.prompting]
+        )
 
 
 # what wakes the rules
@@ -148,7 +150,7 @@ def _contacts(program: Program, world: World) -> Iterator[facts.Contact]:
         ("ended", world.contacts.ended),
     )
     for state, codes in states:
-        asked = program.touch_facts[state]
+        asked = program.tick_tables.touch_facts[state]
         if not asked or not len(codes):
             continue
         a, b = world.rows_of_ids(codes >> 32), world.rows_of_ids(codes & 0xFFFFFFFF)
@@ -160,14 +162,14 @@ def _contacts(program: Program, world: World) -> Iterator[facts.Contact]:
 
 
 def _areas_occupied(program: Program, world: World) -> Iterator[facts.AreaOccupied]:
-    for area in program.areas_asked:
+    for area in program.tick_tables.areas_asked:
         if len(world.contacts.inside.get(area, ())):
             yield facts.AreaOccupied(area)
 
 
 def _areas_changed(program: Program, world: World) -> Iterator[facts.AreaChanged]:
     if world.contacts.inside is not world.contacts.was_inside:
-        for area in program.areas_asked:
+        for area in program.tick_tables.areas_asked:
             yield facts.AreaChanged(area)
 
 

@@ -134,7 +134,7 @@ class World:
             setattr(self, name, column.start(program, objects, kinds))
         self.variables = self._first_values(objects)
         self.tags = {}
-        self.level = {token(v.name): program.plain(v.value) for v in program.level.variables}
+        self.level = {token(v.name): program.tick_tables.plain(v.value) for v in program.level.variables}
         self.next_id = FIRST_CREATED_ID
         self.created_of = {}
         self.items = {}
@@ -153,15 +153,15 @@ class World:
         program, n = self.program, len(objects)
         variables: dict[str, NDArray[Any]] = {
             name: np.full(n, "", dtype=kind) if kind is object else np.zeros(n, dtype=kind)
-            for name, kind in program.columns.items()
+            for name, kind in program.tick_tables.columns.items()
         }
         for row, thing in enumerate(objects):
-            for name, value in program.starts[self.kind[row]].items():
+            for name, value in program.tick_tables.starts[self.kind[row]].items():
                 variables[name][row] = value
             for name, value in thing.values.items():
                 key = column_key(token(name), type_of(value))
                 if key in variables:
-                    variables[key][row] = program.plain(value)
+                    variables[key][row] = program.tick_tables.plain(value)
             for column_name, own in program.own_settings.get(thing.id, {}).items():
                 variables[column_name][row] = own
         return variables
@@ -190,7 +190,7 @@ class World:
 
     def held_ahead(self, row: int, carrier: int, ahead: float, lag: float) -> Bond:
         """The bond of an object that is carried so far ahead of where its carrier faces."""
-        facing = math.radians(float(self.program.drawn_facing[self.kind[carrier]]))
+        facing = math.radians(float(self.program.kind_tables.drawn_facing[self.kind[carrier]]))
         along, across = ahead * math.cos(facing), ahead * math.sin(facing)
         angle = self.angle.item(row) - self.angle.item(carrier)
         return Bond(self.id.item(carrier), along, across, angle, lag, held=True)
@@ -305,7 +305,7 @@ class World:
         if mask is None:
             mask = self.caches.tags.get(tag)
         if mask is None:
-            of_kinds, own = self.program.carriers_of(tag)
+            of_kinds, own = self.program.kind_tables.carriers_of(tag)
             mask = self.caches.tags[tag] = of_kinds[self.kind] | np.isin(self.id, own)
         return mask
 
@@ -359,7 +359,9 @@ class World:
         if column is not None:
             return column.take(rows)
         if key == "facing":
-            return half_open_degrees(self.angle[rows] + self.program.drawn_facing[self.kind[rows]])
+            return half_open_degrees(
+                self.angle[rows] + self.program.kind_tables.drawn_facing[self.kind[rows]]
+            )
         if key == "name":
             names = np.empty(len(rows), dtype=object)
             names[:] = [self.name_of(i) for i in self.id[rows].tolist()]
@@ -383,7 +385,7 @@ class World:
         return known[2:]
 
     def _reach_of(self, rows: Rows | slice) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        sizes = self.program.boxes[self.kind[rows]] * np.abs(self.scale[rows])[:, None]
+        sizes = self.program.kind_tables.boxes[self.kind[rows]] * np.abs(self.scale[rows])[:, None]
         turned = np.radians(self.angle[rows])
         cos, sin = np.abs(np.cos(turned)), np.abs(np.sin(turned))
         return (
@@ -422,8 +424,8 @@ class World:
     def turned(self, rows: Rows) -> None:
         """Note that these objects turned."""
         self.touch_rows(rows)
-        if self.program.any_box and self.caches.reach is not None:
-            boxes = self.program.is_box[self.kind[rows]]
+        if self.program.kind_tables.any_box and self.caches.reach is not None:
+            boxes = self.program.kind_tables.is_box[self.kind[rows]]
             if boxes.any():
                 self.caches.reach = self._reach_anew(rows[boxes]) if len(rows) <= A_HANDFUL else None
 
@@ -438,7 +440,7 @@ class World:
 
     def _reach_of_one(self, row: int) -> tuple[float, float]:
         """`_reach_of` in plain numbers, to the same last bit."""
-        boxes, kind, scale = self.program.boxes, self.kind.item(row), abs(self.scale.item(row))
+        boxes, kind, scale = self.program.kind_tables.boxes, self.kind.item(row), abs(self.scale.item(row))
         along, across, round_ = (boxes.item(kind, at) * scale for at in range(3))
         turned = math.radians(self.angle.item(row))
         cos, sin = abs(float(np.cos(turned))), abs(float(np.sin(turned)))
@@ -448,7 +450,7 @@ class World:
         """Note that these objects moved, so that their contacts are looked at."""
         self.moved[rows] = True
         self.caches.any_moved = True
-        asked = self.program.poses_asked
+        asked = self.program.tick_tables.poses_asked
         if asked and len(rows) <= A_HANDFUL:
             for kind in {self.kind.item(row) for row in rows.tolist()}:
                 if kind in asked:
@@ -496,7 +498,7 @@ class World:
         for name, column in COLUMNS.items():
             new = given[name] if name in given else column.of_kind(self.program, np.full(n, kind))
             setattr(self, name, np.concatenate((getattr(self, name), new)))
-        starts = self.program.starts[kind]
+        starts = self.program.tick_tables.starts[kind]
         for name, values in self.variables.items():
             added = np.empty(n, dtype=values.dtype)
             added[:] = starts.get(name, "" if values.dtype == object else 0)
