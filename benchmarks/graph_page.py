@@ -67,8 +67,8 @@ def measure() -> None:
     view, commands = window.graph_page.view, window.graph_page.commands
 
     def opening() -> None:
-        commands.forget()
-        commands.graph_id = None
+        commands.opened.forget()
+        commands.opened.graph_id = None
         view._places.clear()
         window.region.open_graph(10)
         view.grab()
@@ -98,16 +98,16 @@ def measure() -> None:
     found = worst(zoom, FRAMES)
     table.add_row("zoomed from 20 to 90 %, a frame", f"{found[0]:.1f}", f"{found[1]:.1f}", "under 16")
     view.zoom, view.corner = 1.0, QPointF(200, 200)
-    commands.choose({60})
+    commands.opened.choose({60})
     offs = iter(range(1, FRAMES + 2))
 
     def carry() -> None:
-        commands.sheet({60: QPointF(next(offs), 3)})
+        commands.opened.sheet({60: QPointF(next(offs), 3)})
         view.repaint()
 
     found = worst(carry, FRAMES)
     table.add_row("a card carried, a frame", f"{found[0]:.1f}", f"{found[1]:.1f}", "under 16")
-    found = worst(commands.tidy, 3)
+    found = worst(commands.cards.tidy, 3)
     table.add_row("tidied", f"{found[0]:.0f}", f"{found[1]:.0f}", "under 500")
     Console(highlight=False).print(table)
     settings.clear()

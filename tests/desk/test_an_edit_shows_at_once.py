@@ -41,7 +41,7 @@ class Growing:
         bench, state = self.window.bench, self.window.order.state
         if bench.shown.growing is None:
             return
-        standing = state.standing
+        standing = state.overlaid
         self.seen.append(
             (
                 bench.shown.latest.done,
@@ -88,7 +88,7 @@ def test_lanes_show_the_new_run_so_far_and_the_one_before_beyond_it(window, qtbo
         assert standing == before.done
         assert words == "running again …"
     assert "pale" not in window.order.progress_words()
-    assert window.order.state.standing is None
+    assert window.order.state.overlaid is None
     assert "run anew" not in window.run_bar.note.whole
 
 

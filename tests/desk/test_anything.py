@@ -84,7 +84,7 @@ def test_anybody_can_do_anything_in_a_graph(open_window, qtbot, monkeypatch, see
     anybody = Anybody(window, seed)
 
     def point() -> QPoint:
-        sheet = commands.sheet()
+        sheet = commands.opened.sheet()
         if sheet is None or not sheet.cards or chance.random() < 0.3:
             return QPoint(chance.randrange(view.width()), chance.randrange(view.height()))
         card = chance.choice(list(sheet.cards.values()))
@@ -134,13 +134,15 @@ def test_anybody_can_do_anything_in_a_graph(open_window, qtbot, monkeypatch, see
         window.actions_[chance.choice(names)].trigger()
 
     def again() -> None:
-        if not window.region.shows_graph or commands.graph is None:
+        if not window.region.shows_graph or commands.opened.graph is None:
             left = [e for _, _, e in all_logic(window.bench.level) if isinstance(e, Graph)]
             if left:
                 window.region.open_graph(chance.choice(left).id)
-        sheet = commands.sheet()
+        sheet = commands.opened.sheet()
         if sheet is not None and sheet.cards:
-            commands.choose(chance.sample(list(sheet.cards), min(len(sheet.cards), chance.randrange(1, 4))))
+            commands.opened.choose(
+                chance.sample(list(sheet.cards), min(len(sheet.cards), chance.randrange(1, 4)))
+            )
 
     for number in range(DEEDS):
         chance.choice([drag, drag, drag, line, command, command, again, anybody.act])()

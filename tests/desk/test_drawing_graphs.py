@@ -78,7 +78,7 @@ def wires(window) -> list[tuple[str, str]]:
 
 
 def shape(window, number: int):
-    return window.graph_page.commands.sheet().cards[number]
+    return window.graph_page.commands.opened.sheet().cards[number]
 
 
 def whole_in_sight(window):
@@ -92,7 +92,7 @@ def go_to(hands: Hands, window, number: int, *keys: Qt.Key) -> None:
     """Walk to a card by arrow keys."""
     for key in keys:
         hands.key(key)
-    assert window.graph_page.commands.chosen == {number}
+    assert window.graph_page.commands.opened.chosen == {number}
 
 
 # typing
@@ -158,11 +158,11 @@ def does_as_the_studys_own(level: Level, whole: Level, wanted: Graph) -> None:
 def test_what_is_typed_goes_on_at_the_next_open_output(open_window, qtbot):
     window, _ = opened(open_window, qtbot, yard(), "sort")
     hands = Hands(qtbot, window)
-    window.graph_page.commands.choose({2})
+    window.graph_page.commands.opened.choose({2})
     assert window.graph_page.view.output_now() == (2, "no")
     hands.enter("note far")
     assert wires(window)[-1] == ("2.no", "6")
-    window.graph_page.commands.choose({1})
+    window.graph_page.commands.opened.choose({1})
     hands.key(TAB)
     assert window.graph_page.view.output_now() == (3, "then")
     hands.key(TAB)
@@ -189,7 +189,9 @@ def test_wires_are_drawn_carried_cut_and_numbered_with_the_mouse(open_window, qt
     )
     assert wires(window)[-1] == ("2.no", "4")
     # its number, dragged onto another's
-    shapes = {(w.start.node, w.output, w.end.node): w for w in window.graph_page.commands.sheet().wires}
+    shapes = {
+        (w.start.node, w.output, w.end.node): w for w in window.graph_page.commands.opened.sheet().wires
+    }
     one, other = shapes[2, "yes", 4], shapes[2, "yes", 3]
     assert (other.place, one.place) == (1, 2)
     hands.drag(view, pixel(view, one.place_box.center()), pixel(view, other.place_box.center()))
@@ -243,14 +245,14 @@ def test_a_wire_dropped_on_empty_ground_offers_what_fits_and_a_click_takes_it(op
     hands.click(line.list.viewport(), line.list.visualRect(line.model.index(0, 0)).center())
     assert drawn_now(window).nodes[-1].use == "note"
     assert wires(window)[-1] == ("4", "6")
-    assert window.graph_page.commands.chosen == {6}
+    assert window.graph_page.commands.opened.chosen == {6}
 
 
 def test_cards_are_boxed_moved_copied_and_deleted(open_window, qtbot):
     window, _ = opened(open_window, qtbot, yard(), "sort")
     hands, view = Hands(qtbot, window), whole_in_sight(window)
     hands.drag(view, pixel(view, QPointF(-200, 205)), pixel(view, QPointF(400, 300)))
-    assert window.graph_page.commands.chosen == {3, 4}
+    assert window.graph_page.commands.opened.chosen == {3, 4}
     before = shape(window, 3).area.topLeft()
     grip = QPointF(shape(window, 3).area.left() + 8, shape(window, 3).area.bottom() - 4)
     hands.drag(view, pixel(view, grip), pixel(view, grip + QPointF(30, 50)))
@@ -259,7 +261,7 @@ def test_cards_are_boxed_moved_copied_and_deleted(open_window, qtbot):
     assert len(drawn_now(window).nodes) == 7
     hands.key(Qt.Key.Key_Delete)
     assert len(drawn_now(window).nodes) == 5
-    window.graph_page.commands.choose({2, 3})
+    window.graph_page.commands.opened.choose({2, 3})
     hands.key(Qt.Key.Key_C, CTRL)
     hands.key(Qt.Key.Key_V, CTRL)
     assert [n.use for n in drawn_now(window).nodes[-2:]] == ["formula_holds", "add_to"]
@@ -294,7 +296,7 @@ def test_a_slot_is_edited_in_its_card_and_what_is_wrong_is_told_there(open_windo
 def test_a_frame_goes_about_cards_is_carried_with_them_named_and_stays_about_them(open_window, qtbot):
     window, _ = opened(open_window, qtbot, yard(), "sort")
     hands, view = Hands(qtbot, window), whole_in_sight(window)
-    window.graph_page.commands.choose({3, 4})
+    window.graph_page.commands.opened.choose({3, 4})
     window.actions_["frame cards"].trigger()
     (frame,) = drawn_now(window).frames
     assert QRectF(*frame.at, *frame.size).contains(shape(window, 3).area)
@@ -313,15 +315,15 @@ def test_a_frame_goes_about_cards_is_carried_with_them_named_and_stays_about_the
     assert drawn_now(window).frames[0].title == "Counting"
     # folded, it stands for its cards, and wires lead to it
     commands = window.graph_page.commands
-    commands.fold_frame(0)
-    assert set(commands.sheet().cards) == {1, 2, 5}
-    box = commands.sheet().box_of(drawn_now(window).frames[0])
-    ends = {w.end.node: w.way[-1] for w in commands.sheet().wires}
+    commands.frames.fold_frame(0)
+    assert set(commands.opened.sheet().cards) == {1, 2, 5}
+    box = commands.opened.sheet().box_of(drawn_now(window).frames[0])
+    ends = {w.end.node: w.way[-1] for w in commands.opened.sheet().wires}
     assert ends[3] == ends[4] == QPointF(box.center().x(), box.top())
     view.repaint()
     assert decode_level(encode_level(window.bench.level)) == window.bench.level
-    commands.fold_frame(0)
-    assert set(commands.sheet().cards) == {1, 2, 3, 4, 5}
+    commands.frames.fold_frame(0)
+    assert set(commands.opened.sheet().cards) == {1, 2, 3, 4, 5}
     window.actions_["tidy cards"].trigger()
     frame = drawn_now(window).frames[0]
     area = QRectF(*frame.at, *frame.size)
@@ -352,18 +354,18 @@ def test_a_number_on_a_card_is_dragged_and_the_run_follows(open_window, qtbot):
 def test_the_sheet_tells_of_the_selected_card(open_window, qtbot):
     window, _ = opened(open_window, qtbot, yard(), "sort")
     window.bench.move_cursor(window.bench.run.end_of(3))
-    window.graph_page.commands.choose({2})
+    window.graph_page.commands.opened.choose({2})
     told = window.sheet.live.text()
     assert "Card 2" in told
     assert "It runs in <b>60</b> ticks of this trial, first at 0.017 s; in this tick for 2 matches." in told
-    window.graph_page.commands.choose({5})
+    window.graph_page.commands.opened.choose({5})
     assert "It does not run in this trial." in window.sheet.live.text()
 
 
 def test_the_sheet_says_that_a_wire_gives_a_slot_its_value(open_window, qtbot):
     wired = replace(GRAPH, values=(Wire(start="5", end="3.amount"),))
     window, _ = opened(open_window, qtbot, yard(wired), "sort")
-    window.graph_page.commands.choose({3})
+    window.graph_page.commands.opened.choose({3})
     assert "<b>add [5] to level.n</b>" in window.sheet.live.text()
 
 
@@ -374,7 +376,7 @@ def test_cards_are_folded_and_unfolded_gone_into_and_back(open_window, qtbot):
     window, _ = opened(open_window, qtbot, yard(), "sort")
     hands = Hands(qtbot, window)
     before = window.bench.run.trace.firings()
-    window.graph_page.commands.choose({2, 3, 4})
+    window.graph_page.commands.opened.choose({2, 3, 4})
     hands.key(Qt.Key.Key_N, CTRL | ALT)
     settle(qtbot, window)
     assert window.bench.run.trace.firings() == before
@@ -384,12 +386,12 @@ def test_cards_are_folded_and_unfolded_gone_into_and_back(open_window, qtbot):
     assert "used 1 time" in window.graph_page.note.text()
     window.actions_["back graph"].trigger()
     assert window.graph_page.graph.name == "sort"
-    window.graph_page.commands.choose({2})
+    window.graph_page.commands.opened.choose({2})
     window.actions_["unfold card"].trigger()
     settle(qtbot, window)
     assert len(drawn_now(window).nodes) == 5
     assert window.bench.run.trace.firings() == before
-    window.graph_page.commands.choose({1})
+    window.graph_page.commands.opened.choose({1})
     window.actions_["fold cards"].trigger()
     assert "is an occasion" in window.message.words.text()
 
@@ -401,7 +403,7 @@ def test_study_2s_own_node_is_made_by_folding(open_window, qtbot):
     flat, placed = unfold(whole, taking.id, 2)
     uses = {n.id: n.use for n in graph_of(flat, taking.id).nodes}
     window, _ = opened(open_window, qtbot, flat, taking.name)
-    window.graph_page.commands.choose([n for n in placed if uses[n] != "formula"])
+    window.graph_page.commands.opened.choose([n for n in placed if uses[n] != "formula"])
     window.actions_["fold cards"].trigger()
     made = next(e for _, _, e in all_logic(window.bench.level) if e.name == "Own node")
     faces = {n.slots["name"] for n in made.nodes if n.use in ("input", "output")}
@@ -427,7 +429,7 @@ def test_a_rule_becomes_a_graph_is_changed_and_becomes_a_rule_again(open_window,
     window.bench.select(Selection(rule=900))
     window.actions_["to graph"].trigger()
     window.actions_["open graph"].trigger()
-    window.graph_page.commands.choose({2})
+    window.graph_page.commands.opened.choose({2})
     hands.enter("note now {level.n}")
     window.actions_["to rule"].trigger()
     settle(qtbot, window)
@@ -452,10 +454,10 @@ def test_the_run_is_read_off_the_graph_and_a_selected_card_shows_its_lane(open_w
     assert view.ran.last == 3
     view.repaint()
     state.open_rule(900)
-    window.graph_page.commands.choose({4})
+    window.graph_page.commands.opened.choose({4})
     assert state.current_row().card == 4
     state.choose(next(i for i, r in enumerate(state.rows) if r.card == 2))
-    assert window.graph_page.commands.chosen == {2}
+    assert window.graph_page.commands.opened.chosen == {2}
 
 
 def test_values_and_what_is_kept_are_told_at_their_cards(open_window, qtbot):
@@ -492,13 +494,13 @@ def test_a_graph_is_opened_from_its_row_and_keeps_its_place(open_window, qtbot):
     window.region.open_graph(900)
     assert (view.zoom, view.corner) == (1.5, QPointF(33, 44))
     assert view.find_card("10 to")
-    assert window.graph_page.commands.chosen == {4}
+    assert window.graph_page.commands.opened.chosen == {4}
 
 
 def test_every_card_and_wire_can_be_heard(open_window, qtbot):
     window, _ = opened(open_window, qtbot, yard(), "sort")
     view = window.graph_page.view
-    window.graph_page.commands.choose({2})
+    window.graph_page.commands.opened.choose({2})
     assert view.accessibleDescription() == (
         "card 2: Moth.x < 50; from card 1 then; yes to card 3; yes to card 4"
     )
@@ -508,7 +510,7 @@ def test_every_card_and_wire_can_be_heard(open_window, qtbot):
 def test_menus_at_the_pointer_fit_what_lies_there(open_window, qtbot, look):
     window, _ = opened(open_window, qtbot, yard(), "sort")
     window.choose_look(look)
-    view, sheet = whole_in_sight(window), window.graph_page.commands.sheet()
+    view, sheet = whole_in_sight(window), window.graph_page.commands.opened.sheet()
 
     def words(at):
         return [a.text() for a in view.menu_at(at, sheet).actions() if a.text()]
@@ -533,7 +535,7 @@ def test_what_a_card_keeps_and_what_a_wire_carries_are_watched_from_the_menu(ope
         values=(Wire("4", "3.amount"),),
     )
     window, _ = opened(open_window, qtbot, yard(drawn), "watchful")
-    view, sheet = whole_in_sight(window), window.graph_page.commands.sheet()
+    view, sheet = whole_in_sight(window), window.graph_page.commands.opened.sheet()
 
     def choose(at, words):
         next(a for a in view.menu_at(at, sheet).actions() if a.text() == words).trigger()

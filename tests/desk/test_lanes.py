@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor
 from building import add, c, heard, kind, level, rule, run, send, things
 from gatillo.desk.looks.theme import theme
 from gatillo.desk.order_list.lane_data import LaneData
-from gatillo.desk.order_list.lane_painter import TimeScale
+from gatillo.desk.order_list.lanes.scale import TimeScale
 from gatillo.desk.order_list.rows import rule_words
 from gatillo.desk.session.telling import firing_words, look_words, ordinal
 from gatillo.sim.run.run import Cursor

@@ -128,7 +128,7 @@ def _graph(window: MainWindow) -> None:
     bench = window.bench
     _open_graph(window, "Lamps wake")
     bench.move_cursor(bench.run.end_of(866))
-    window.graph_page.commands.choose({4})
+    window.graph_page.commands.opened.choose({4})
 
 
 def _graph_typed(window: MainWindow) -> None:

@@ -9,10 +9,11 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtWidgets import QWidget
 
 from gatillo.catalogue.cards.faces import CardFace
-from gatillo.desk.graph_view.card_layout import Sheet, WireShape, points_along
+from gatillo.desk.graph_view.card_layout import Sheet, WireShape
 from gatillo.desk.graph_view.card_writer import CardWriter
 from gatillo.desk.graph_view.graph_commands import GraphCommands
 from gatillo.desk.graph_view.what_ran import WhatRan, what_ran
+from gatillo.desk.graph_view.wire_routes import points_along
 from gatillo.desk.session.workbench import Workbench
 from gatillo.graphs.outline import card_words, outline_order, wired_slots
 
@@ -68,7 +69,7 @@ class GraphCanvas(QWidget):
         self.writer = CardWriter(self, commands, self.to_screen)
         self.writer.done.connect(self.setFocus)
         self.writer.placed.connect(self._on_placed)
-        commands.shown.connect(self.show_card)
+        commands.opened.shown.connect(self.show_card)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setMinimumSize(220, 140)
@@ -83,10 +84,10 @@ class GraphCanvas(QWidget):
 
     def show_graph(self, graph_id: int) -> None:
         """Show a graph, where it was left; at first whole, or from its top."""
-        if self.commands.graph_id == graph_id:
+        if self.commands.opened.graph_id == graph_id:
             return
         self.leave()
-        self.commands.graph_id = graph_id
+        self.commands.opened.graph_id = graph_id
         self.wire, self.output = None, ""
         if graph_id in self._places:
             self.corner, self.zoom = self._places[graph_id]
@@ -98,8 +99,8 @@ class GraphCanvas(QWidget):
     def leave(self) -> None:
         """Another page is shown: keep the place."""
         self.writer.give_up()
-        if self.commands.graph_id is not None:
-            self._places[self.commands.graph_id] = (QPointF(self.corner), self.zoom)
+        if self.commands.opened.graph_id is not None:
+            self._places[self.commands.opened.graph_id] = (QPointF(self.corner), self.zoom)
 
     @property
     def sheet(self) -> Sheet | None:
@@ -107,13 +108,13 @@ class GraphCanvas(QWidget):
         drag = self.drag
         if drag is not None and drag.what in ("cards", "frame") and drag.moved:
             off = (drag.now - drag.start) / self.zoom
-            return self.commands.sheet(dict.fromkeys(self.commands.chosen, off))
-        return self.commands.sheet()
+            return self.commands.opened.sheet(dict.fromkeys(self.commands.opened.chosen, off))
+        return self.commands.opened.sheet()
 
     @property
     def ran(self) -> WhatRan:
         """What ran of it by the cursor."""
-        graph, bench = self.commands.graph, self.bench
+        graph, bench = self.commands.opened.graph, self.bench
         if graph is None or bench.player.running or bench.player.playing or bench.live:
             return WhatRan()
         key = (bench.run, bench.cursor, graph, bench.moment.awaited, bench.run.done)
@@ -155,7 +156,7 @@ class GraphCanvas(QWidget):
 
     def _area_of(self, cards: Iterable[int]) -> QRectF:
         """What some cards, or all, take up with some room about it; empty for an empty sheet."""
-        sheet = self.commands.sheet()
+        sheet = self.commands.opened.sheet()
         chosen = [sheet.cards[n].area for n in cards if n in sheet.cards] if sheet is not None else []
         area = sheet.area if sheet is not None else QRectF()
         if chosen:
@@ -174,7 +175,7 @@ class GraphCanvas(QWidget):
 
     def show_card(self, number: int) -> None:
         """Bring a card into sight."""
-        sheet = self.commands.sheet()
+        sheet = self.commands.opened.sheet()
         if sheet is None or number not in sheet.cards:
             return
         seen = self.to_screen(sheet.cards[number].area).adjusted(-30, -30, 30, 60)
@@ -186,7 +187,7 @@ class GraphCanvas(QWidget):
 
     def find_card(self, text: str, by: int = 1) -> bool:
         """Select the next card whose words have a text in them; whether there is one."""
-        graph = self.commands.graph
+        graph = self.commands.opened.graph
         if graph is None or not text.strip():
             return False
         wired = wired_slots(graph)
@@ -195,21 +196,21 @@ class GraphCanvas(QWidget):
         hits = [n for n in order if text.lower() in f"{n} {card_words(nodes[n], wired.get(n))}".lower()]
         if not hits:
             return False
-        now = next(iter(self.commands.chosen), None)
+        now = next(iter(self.commands.opened.chosen), None)
         at = (hits.index(now) + by) % len(hits) if now in hits else 0
-        self.commands.choose({hits[at]})
+        self.commands.opened.choose({hits[at]})
         self.show_card(hits[at])
         return True
 
     def _on_level(self) -> None:
-        if self.commands.graph is None:
+        if self.commands.opened.graph is None:
             self.writer.give_up()
         self._ran = None
         self._tell()
         self.update()
 
     def _on_selection(self) -> None:
-        chosen = self.commands.chosen
+        chosen = self.commands.opened.chosen
         if chosen:
             self.wire = None
         if len(chosen) != 1:
@@ -218,14 +219,14 @@ class GraphCanvas(QWidget):
         self.update()
 
     def _on_placed(self, number: int, turned: bool) -> None:
-        sheet = self.commands.sheet()
+        sheet = self.commands.opened.sheet()
         if turned and sheet is not None and "no" in sheet.cards[number].face.outputs:
             self.output = "no"
         self.update()
 
     def _tell(self) -> None:
         """Say for a screen reader what is selected, with what it hangs on."""
-        sheet, chosen = self.commands.sheet(), self.commands.chosen
+        sheet, chosen = self.commands.opened.sheet(), self.commands.opened.chosen
         if sheet is None or len(chosen) != 1:
             many = len(sheet.cards) if sheet is not None else 0
             self.setAccessibleDescription(f"{len(chosen)} of {many} cards selected")
@@ -244,14 +245,14 @@ class GraphCanvas(QWidget):
     @property
     def wire_shape(self) -> WireShape | None:
         """The selected wire."""
-        sheet = self.commands.sheet()
+        sheet = self.commands.opened.sheet()
         if sheet is None or self.wire is None:
             return None
         return next((w for w in sheet.wires if (w.value, w.number) == self.wire), None)
 
     def output_now(self) -> tuple[int, str] | None:
         """The output at which typing goes on."""
-        chosen, sheet = self.commands.chosen, self.commands.sheet()
+        chosen, sheet = self.commands.opened.chosen, self.commands.opened.sheet()
         if len(chosen) != 1 or sheet is None:
             return None
         card = sheet.cards.get(next(iter(chosen)))
@@ -273,7 +274,7 @@ class GraphCanvas(QWidget):
 
     def wire_near(self, point: QPointF) -> WireShape | None:
         """The wire near a point of the sheet."""
-        sheet = self.commands.sheet()
+        sheet = self.commands.opened.sheet()
         best: tuple[float, WireShape] | None = None
         for wire in sheet.wires if sheet is not None else ():
             off = min((q - point).manhattanLength() for q in points_along(wire.way, 20))
@@ -287,7 +288,7 @@ class GraphCanvas(QWidget):
         self, start: tuple[int, str] | None, at: QPointF | None, text: str = "", *, offers: bool = False
     ) -> None:
         """Open a line for a new card: at a place, or below the card whose output it is wired to."""
-        sheet = self.commands.sheet()
+        sheet = self.commands.opened.sheet()
         if sheet is None:
             return
         if at is not None:

@@ -15,6 +15,14 @@ from PySide6.QtGui import QPainterPath
 from gatillo.catalogue.cards.faces import CardFace, card_face
 from gatillo.catalogue.cards.graph_cards import FORMULA, find_output, ports_of
 from gatillo.catalogue.declare.entry import CATALOGUE
+from gatillo.desk.graph_view.wire_routes import (
+    Blocks,
+    cards_between,
+    points_along,
+    signal_way,
+    value_way,
+    way_path,
+)
 from gatillo.desk.writing.sentence_layout import Run, SentenceLayout
 from gatillo.desk.writing.words import Word
 from gatillo.graphs.layout import tidied
@@ -285,7 +293,7 @@ class SheetLayout:
             and _same(kept[3], index)
         ):
             return kept[1], *kept[4:]
-        placed, wide, lines = self._placed(card_word_list(node, wired), index)
+        placed, wide, lines = self.placed(card_word_list(node, wired), index)
         ends = max(len(face.inputs), len(face.outputs))
         wide = max(wide, NARROWEST, PORT_ROOM * (ends + 1) if ends > 1 else 0.0)
         high = max(lines, 1) * LINE + 2 * PAD_Y
@@ -294,7 +302,7 @@ class SheetLayout:
         self._kept[node.id] = (node, face, wired, index, placed, wide, high)
         return face, placed, wide, high
 
-    def _placed(self, words: list[Word], index: Index) -> tuple[tuple[PlacedWord, ...], float, int]:
+    def placed(self, words: list[Word], index: Index) -> tuple[tuple[PlacedWord, ...], float, int]:
         """Words in lines no wider than a card, each piece broken between its words."""
         room = WIDEST - 2 * PAD_X
         placed: list[PlacedWord] = []
@@ -361,7 +369,7 @@ class SheetLayout:
             (sheet._start(w.start.node, w.output, False), sheet._end(w.end.node, w.entered, False))
             for w in found
         ]
-        in_the_way = _in_the_way(ends, blocks)
+        in_the_way = cards_between(ends, blocks)
         led_round = 0
         for shape, (one_end, other_end), hit in zip(found, ends, in_the_way, strict=True):
             # in a thicket no way round would be free, and to look for one takes long
@@ -429,121 +437,3 @@ def card_word_list(node: Node, wired: Mapping[str, str]) -> list[Word]:
             continue
         words.append(Word(piece.text, "wired" if piece.slot in wired else piece.sort, slot=piece.slot))
     return words
-
-
-# the ways of wires
-
-
-class Blocks:
-    """Cards that wires go round, and their sides as columns: left, top, right, bottom, shape (n, 4)."""
-
-    def __init__(self, areas: list[QRectF]) -> None:
-        self.areas = areas
-        sides = [(b.left(), b.top(), b.right(), b.bottom()) for b in areas]
-        self.sides = np.array(sides, dtype=np.float64).reshape(-1, 4)
-
-    def first_hit(self, way: tuple[QPointF, ...], start: QPointF, end: QPointF) -> QRectF | None:
-        """The first card that a way leads over, but for those that it begins or ends in."""
-        points = np.array([(p.x(), p.y()) for p in points_along(way, 9)])
-        left, top, right, bottom = self.sides.T
-        low, high = points.min(axis=0), points.max(axis=0)
-        near = np.flatnonzero((left < high[0]) & (right > low[0]) & (top < high[1]) & (bottom > low[1]))
-        if not len(near):
-            return None
-        x, y = points[:, :1], points[:, 1:]
-        within = (left[near] <= x) & (x <= right[near]) & (top[near] <= y) & (y <= bottom[near])
-        for _, at in np.argwhere(within).tolist():
-            block = self.areas[int(near[at])]
-            if not block.contains(start) and not block.contains(end):
-                return block
-        return None
-
-
-def _in_the_way(ends: list[tuple[QPointF, QPointF]], blocks: Blocks) -> list[bool]:
-    """For each wire whether its plain curve leads over some card: all of them at once."""
-    if not ends or not blocks.areas:
-        return [False] * len(ends)
-    start = np.array([(a.x(), a.y()) for a, _ in ends])
-    end = np.array([(b.x(), b.y()) for _, b in ends])
-    t = np.linspace(0.0, 1.0, 10)[:, None]
-    bend = np.maximum(10.0, np.abs(end[:, 1] - start[:, 1]) / 2)
-    s = 1 - t
-    # Bézier curves with upright ends; shape (points, wires)
-    x = start[:, 0] * (s**3 + 3 * s * s * t) + end[:, 0] * (3 * s * t * t + t**3)
-    y = (
-        start[:, 1] * s**3
-        + (start[:, 1] + bend) * 3 * s * s * t
-        + (end[:, 1] - bend) * 3 * s * t * t
-        + end[:, 1] * t**3
-    )
-    # the ground in cells, each with the card that lies there
-    left, top = blocks.sides[:, :2].min(axis=0).tolist()
-    right, bottom = blocks.sides[:, 2:].max(axis=0).tolist()
-    cell = max(8.0, (right - left) / 4_000, (bottom - top) / 4_000)
-    ground = np.full((int((bottom - top) / cell) + 1, int((right - left) / cell) + 1), -1, dtype=np.int32)
-    corners = ((blocks.sides - (left, top, left, top)) / cell).astype(int).tolist()
-    for at, (west, north, east, south) in enumerate(corners):
-        ground[north:south, west:east] = at
-    row, column = ((y - top) / cell).astype(int), ((x - left) / cell).astype(int)
-    inside = (row >= 0) & (column >= 0) & (row < ground.shape[0]) & (column < ground.shape[1])
-    lies = np.where(inside, ground[row.clip(0, ground.shape[0] - 1), column.clip(0, ground.shape[1] - 1)], -1)
-    # not the cards that it begins and ends at
-    lies[(lies == lies[0]) | (lies == lies[-1])] = -1
-    found: list[bool] = np.asarray((lies >= 0).any(axis=0)).tolist()
-    return found
-
-
-def signal_way(start: QPointF, end: QPointF, blocks: Blocks | None) -> tuple[QPointF, ...]:
-    """A way from an output down to an input: a curve; round the cards that lie between, where that can be."""
-    if end.y() >= start.y() + 14:
-        direct = _curve(start, end)
-        hit = blocks.first_hit(direct, start, end) if blocks is not None else None
-        if blocks is None or hit is None:
-            return direct
-        # past the card that is in the way, on the nearer side
-        for side in sorted(
-            (hit.left() - 14, hit.right() + 14), key=lambda x: abs(x - (start.x() + end.x()) / 2)
-        ):
-            top, bottom = QPointF(side, hit.top() - 8), QPointF(side, hit.bottom() + 8)
-            way = (*_curve(start, top), *_curve(top, bottom)[1:], *_curve(bottom, end)[1:])
-            if blocks.first_hit(way, start, end) is None:
-                return way
-        return direct
-    # back up: out below, round the side, in above
-    side = max(start.x(), end.x()) + 90 if start.x() <= end.x() else min(start.x(), end.x()) - 90
-    low, high = QPointF(side, (start.y() * 3 + end.y()) / 4), QPointF(side, (start.y() + end.y() * 3) / 4)
-    out = (start, QPointF(start.x(), start.y() + 30), QPointF(side, start.y() + 30), low)
-    back = (QPointF(side, low.y() - 20), QPointF(side, high.y() + 20), high)
-    into = (QPointF(side, end.y() - 30), QPointF(end.x(), end.y() - 30), end)
-    return (*out, *back, *into)
-
-
-def value_way(start: QPointF, end: QPointF) -> tuple[QPointF, ...]:
-    """A way from a value to a slot: out to the right, in from the left."""
-    bend = max(28.0, abs(end.x() - start.x()) / 2)
-    return (start, QPointF(start.x() + bend, start.y()), QPointF(end.x() - bend, end.y()), end)
-
-
-def _curve(start: QPointF, end: QPointF) -> tuple[QPointF, ...]:
-    bend = max(10.0, abs(end.y() - start.y()) / 2)
-    return (start, QPointF(start.x(), start.y() + bend), QPointF(end.x(), end.y() - bend), end)
-
-
-def way_path(way: tuple[QPointF, ...]) -> QPainterPath:
-    """A wire's way as curves."""
-    path = QPainterPath(way[0])
-    for at in range(1, len(way) - 2, 3):
-        path.cubicTo(way[at], way[at + 1], way[at + 2])
-    return path
-
-
-def points_along(way: tuple[QPointF, ...], each: int) -> list[QPointF]:
-    """Points of a way, some of each of its curves (Bézier)."""
-    found: list[QPointF] = []
-    for at in range(0, len(way) - 3, 3):
-        a, b, c, d = way[at : at + 4]
-        for step in range(each + 1):
-            t = step / each
-            s = 1 - t
-            found.append(a * (s * s * s) + b * (3 * s * s * t) + c * (3 * s * t * t) + d * (t * t * t))
-    return found

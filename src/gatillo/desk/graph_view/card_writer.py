@@ -12,7 +12,8 @@ from gatillo.catalogue.cards.faces import VALUED
 from gatillo.catalogue.cards.graph_cards import CARDS, FORMULA, sentence_of
 from gatillo.catalogue.declare.entry import CATALOGUE, Slot
 from gatillo.desk.graph_view.card_layout import LINE, CardShape
-from gatillo.desk.graph_view.graph_commands import FREE, GraphCommands
+from gatillo.desk.graph_view.graph_commands import GraphCommands
+from gatillo.desk.graph_view.wire_edits import FREE
 from gatillo.desk.writing.slot_editor import Edited, SlotEditor
 from gatillo.desk.writing.typed_line import TypedLine
 from gatillo.formula.compiling import compile_formula
@@ -41,12 +42,12 @@ class CardWriter(QObject):
         self.to_screen = to_screen
         """Where a part of the sheet is on the page."""
         self.commands = commands
-        self.line = TypedLine(page, commands.bench)
+        self.line = TypedLine(page, commands.opened.bench)
         self.line.cards = True
         self.line.plain = self._plain
         self.line.taken.connect(self._take)
         self.line.ended.connect(lambda _: self.done.emit())
-        self.editor = SlotEditor(page, commands.bench)
+        self.editor = SlotEditor(page, commands.opened.bench)
         self.editor.taken.connect(self._take_slot)
         self.editor.walked.connect(self._walk)
         self.editor.closed.connect(self._closed)
@@ -84,17 +85,17 @@ class CardWriter(QObject):
 
     def roles(self) -> tuple[str, ...]:
         """The roles that the cards name already."""
-        graph = self.commands.graph
+        graph = self.commands.opened.graph
         return roles_of(graph) if graph is not None else ()
 
     def _plain(self, text: str) -> bool:
-        if self.commands.typed(self.start, text):
+        if self.commands.wires.typed(self.start, text):
             QTimer.singleShot(0, self.done.emit)
             return True
         return False
 
     def _take(self, reading: Reading) -> None:
-        bench = self.commands.bench
+        bench = self.commands.opened.bench
         level, clause = bench.level, reading.clause
         for owner, name, value in reading.new_variables(bench.program.index):
             kind = None if owner == "level" else owner
@@ -107,7 +108,7 @@ class CardWriter(QObject):
             if (text := clause.slots.get(name, "") or slot.default)
         }
         made = Clause(use=clause.use, slots=slots if clause.use != OWN else clause.slots)
-        number = self.commands.put(made, self.start, self.at, level)
+        number = self.commands.cards.put(made, self.start, self.at, level)
         if number is None:
             self.done.emit()
             return
@@ -117,7 +118,7 @@ class CardWriter(QObject):
 
     def _fill_next(self) -> None:
         """Open the next slot of the new card that is still empty."""
-        number, sheet = self._filling, self.commands.sheet()
+        number, sheet = self._filling, self.commands.opened.sheet()
         card = sheet.cards.get(number) if sheet is not None and number is not None else None
         entry = sentence_of(card.node.use) if card is not None else None
         if card is not None and entry is not None:
@@ -138,7 +139,7 @@ class CardWriter(QObject):
         if word is None or edited is None:
             return False
         if word.run.word.sort == "wired":
-            self.commands.bench.notify(
+            self.commands.opened.bench.notify(
                 f"A wire gives this slot its value; cut the wire to type a value here ({slot})."
             )
             return False
@@ -151,7 +152,7 @@ class CardWriter(QObject):
         """A slot of a card, to be edited."""
         entry = sentence_of(node.use)
         declared = entry.slots.get(slot) if entry is not None else None
-        index = self.commands.index
+        index = self.commands.opened.index
         if declared is None:
             if slot not in node.slots or node.use not in (OWN, FORMULA):
                 return None
@@ -186,19 +187,19 @@ class CardWriter(QObject):
 
     def edit_first(self, number: int) -> bool:
         """Edit the first slot of a card."""
-        sheet = self.commands.sheet()
+        sheet = self.commands.opened.sheet()
         card = sheet.cards.get(number) if sheet is not None else None
         slots = self.slots_of(card) if card is not None else []
         return bool(card is not None and slots and self.edit(card, slots[0]))
 
     def _take_slot(self, key: tuple[int, str], text: str) -> None:
-        self.commands.set_slot(*key, text)
+        self.commands.cards.set_slot(*key, text)
 
     def _walk(self, by: int) -> None:
         if not isinstance(self.editor.last_key, tuple):
             return
         number, slot = self.editor.last_key
-        sheet = self.commands.sheet()
+        sheet = self.commands.opened.sheet()
         card = sheet.cards.get(number) if sheet is not None else None
         slots = self.slots_of(card) if card is not None else []
         if card is not None and slot in slots and 0 <= slots.index(slot) + by < len(slots):

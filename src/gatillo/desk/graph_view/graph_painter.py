@@ -7,8 +7,9 @@ from collections.abc import Collection
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from gatillo.desk.graph_view.card_layout import LINE, CardShape, Sheet, SheetLayout, WireShape, points_along
+from gatillo.desk.graph_view.card_layout import LINE, CardShape, Sheet, SheetLayout, WireShape
 from gatillo.desk.graph_view.what_ran import WhatRan
+from gatillo.desk.graph_view.wire_routes import points_along
 from gatillo.desk.looks.theme import figures, text_font, theme, with_alpha
 from gatillo.level.roles import Index
 

@@ -36,10 +36,10 @@ class GraphKeys:
             dx, dy = arrows[Qt.Key(key)]
             if event.modifiers() & Qt.KeyboardModifier.AltModifier:
                 if self.canvas.wire_shape is not None:
-                    self.canvas.commands.renumber(self.canvas.wire_shape, dx or dy)
+                    self.canvas.commands.wires.renumber(self.canvas.wire_shape, dx or dy)
                 else:
-                    self.canvas.commands.move(
-                        self.canvas.commands.chosen, dx * STEP, dy * STEP, "nudge cards"
+                    self.canvas.commands.cards.move(
+                        self.canvas.commands.opened.chosen, dx * STEP, dy * STEP, "nudge cards"
                     )
             else:
                 self.walk(dx, dy)
@@ -49,14 +49,14 @@ class GraphKeys:
             self.canvas.commands.delete(self.canvas.wire_shape)
             self.canvas.wire = None
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            number = next(iter(self.canvas.commands.chosen), None)
+            number = next(iter(self.canvas.commands.opened.chosen), None)
             if number is None:
                 self.canvas.type_card(None, None)
             elif not self.canvas.writer.edit_first(number):
                 self.canvas.type_card(self.canvas.output_now(), None)
         elif key == Qt.Key.Key_Escape:
             self.canvas.wire = None
-            self.canvas.commands.choose(())
+            self.canvas.commands.opened.choose(())
         elif plain and text.strip() and text.isprintable():
             self.canvas.type_card(self.canvas.output_now(), None, text)
         else:
@@ -66,7 +66,7 @@ class GraphKeys:
 
     def tab(self, by: int) -> bool:
         """On to the next output of the selected card, and then to the next open one; False where there is none."""
-        sheet, graph = self.canvas.commands.sheet(), self.canvas.commands.graph
+        sheet, graph = self.canvas.commands.opened.sheet(), self.canvas.commands.opened.graph
         if sheet is None or graph is None or not sheet.cards:
             return False
         used = {(w.start.node, w.output) for w in sheet.wires if not w.value}
@@ -88,20 +88,20 @@ class GraphKeys:
         if not 0 <= at < len(open_ends):
             return False
         number, output = open_ends[at]
-        self.canvas.commands.choose({number})
+        self.canvas.commands.opened.choose({number})
         self.canvas.output = output
         self.canvas.show_card(number)
         return True
 
     def walk(self, dx: int, dy: int) -> None:
         """Select the next card: along a wire up or down, else the nearest in that direction."""
-        sheet = self.canvas.commands.sheet()
+        sheet = self.canvas.commands.opened.sheet()
         if sheet is None or not sheet.cards:
             return
-        now = next(iter(self.canvas.commands.chosen), None)
+        now = next(iter(self.canvas.commands.opened.chosen), None)
         if now is None or now not in sheet.cards:
             first = min(sheet.cards.values(), key=lambda c: (c.area.top(), c.area.left()))
-            self.canvas.commands.choose({first.node.id})
+            self.canvas.commands.opened.choose({first.node.id})
             self.canvas.show_card(first.node.id)
             return
         found: int | None = None
@@ -128,5 +128,5 @@ class GraphKeys:
                     best = ahead + 2 * aside, number
             found = best[1] if best else None
         if found is not None:
-            self.canvas.commands.choose({found})
+            self.canvas.commands.opened.choose({found})
             self.canvas.show_card(found)

@@ -52,7 +52,7 @@ class GraphPage(QObject):
         self.finding.returnPressed.connect(self._find)
         self.row.addWidget(self.finding)
         for name, words, tip, run in (
-            ("tidy-cards", "Tidy", "Lay the cards out from top to bottom", self.commands.tidy),
+            ("tidy-cards", "Tidy", "Lay the cards out from top to bottom", self.commands.cards.tidy),
             ("show-all-cards", "All", "Show the whole graph", self.view.fit),
         ):
             button = QToolButton()
@@ -70,13 +70,13 @@ class GraphPage(QObject):
 
     def restyle(self) -> None:
         """The theme or the font has changed."""
-        self.commands.forget()
+        self.commands.opened.forget()
         self.view.update()
 
     @property
     def graph(self) -> Graph | None:
         """The graph that is shown."""
-        return self.commands.graph
+        return self.commands.opened.graph
 
     def open_graph(self, graph_id: int) -> None:
         """Show a graph by itself."""
@@ -85,7 +85,7 @@ class GraphPage(QObject):
 
     def go_into(self, name: str) -> None:
         """Show an own node that the graph uses."""
-        found = self.commands.graphs.get(name)
+        found = self.commands.opened.graphs.get(name)
         if found is None:
             self.bench.notify(f"There is no own node called “{name}”.")
             return

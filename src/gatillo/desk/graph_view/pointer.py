@@ -9,8 +9,9 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QLineEdit
 
 from gatillo.desk.graph_view.canvas import REACH, Drag, GraphCanvas
-from gatillo.desk.graph_view.card_layout import CardShape, Sheet, WireShape, points_along
+from gatillo.desk.graph_view.card_layout import CardShape, Sheet, WireShape
 from gatillo.desk.graph_view.small_map import SmallMap
+from gatillo.desk.graph_view.wire_routes import points_along
 from gatillo.desk.writing.number_drag import PLAIN_NUMBER, dragged
 from gatillo.level.graphs import OWN
 
@@ -27,7 +28,7 @@ class GraphPointer:
         self.canvas.writer.editor.close_editor(keep=True)
         self.canvas.writer.line.close_line()
         self.canvas.setFocus()
-        point, sheet = event.position(), self.canvas.commands.sheet()
+        point, sheet = event.position(), self.canvas.commands.opened.sheet()
         if sheet is None:
             return
         at, reach = self.canvas.to_sheet(point), REACH / self.canvas.zoom
@@ -54,7 +55,7 @@ class GraphPointer:
         if start is not None:
             self.canvas.drag = Drag("wire", point, point, end=start)
             if not start[2]:
-                self.canvas.commands.choose({start[0]})
+                self.canvas.commands.opened.choose({start[0]})
                 self.canvas.output = start[1]
             return
         end = sheet.input_near(at, reach)
@@ -73,30 +74,30 @@ class GraphPointer:
         if card is not None:
             self._press_card(card, event)
             return
-        frame = self.canvas.commands.frame_at(at)
+        frame = self.canvas.commands.frames.frame_at(at)
         if frame is not None:
-            self.canvas.commands.choose(self.canvas.commands.in_frame(frame))
+            self.canvas.commands.opened.choose(self.canvas.commands.frames.in_frame(frame))
             self.canvas.drag = Drag("frame", point, point, frame=frame)
             return
         near = self.canvas.wire_near(at)
         adding = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if near is not None:
-            self.canvas.commands.choose(())
+            self.canvas.commands.opened.choose(())
             self.canvas.wire = (near.value, near.number)
             self.canvas.update()
             return
         self.canvas.wire = None
         if not adding:
-            self.canvas.commands.choose(())
+            self.canvas.commands.opened.choose(())
         what = "cut" if event.modifiers() & Qt.KeyboardModifier.AltModifier else "box"
         self.canvas.drag = Drag(what, point, point)
 
     def _press_card(self, card: CardShape, event: QMouseEvent) -> None:
-        number, chosen = card.node.id, self.canvas.commands.chosen
+        number, chosen = card.node.id, self.canvas.commands.opened.chosen
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            self.canvas.commands.choose(chosen ^ {number})
+            self.canvas.commands.opened.choose(chosen ^ {number})
         elif number not in chosen:
-            self.canvas.commands.choose({number})
+            self.canvas.commands.opened.choose({number})
         self.canvas.wire = None
         at = self.canvas.to_sheet(event.position())
         for word in card.words:
@@ -112,7 +113,7 @@ class GraphPointer:
         """The pointer goes on, with or without something in hand."""
         drag, point = self.canvas.drag, event.position()
         if drag is None:
-            sheet = self.canvas.commands.sheet()
+            sheet = self.canvas.commands.opened.sheet()
             at = self.canvas.to_sheet(point)
             near = sheet is not None and (
                 sheet.output_near(at, REACH / self.canvas.zoom)
@@ -128,7 +129,7 @@ class GraphPointer:
         if drag.what == "pan":
             self.canvas.corner -= (drag.now - before) / self.canvas.zoom
         elif drag.what == "map":
-            sheet = self.canvas.commands.sheet()
+            sheet = self.canvas.commands.opened.sheet()
             if sheet is not None:
                 self.small_map.go_to(point, sheet)
         self.canvas.update()
@@ -139,14 +140,14 @@ class GraphPointer:
             self.canvas.bench.begin_live()
         number, slot, value = drag.slot
         text = dragged(value, drag.now.x() - drag.start.x(), modifiers)
-        self.canvas.commands.set_slot(
-            number, slot, text, join=f"drag {self.canvas.commands.graph_id} {number} {slot}"
+        self.canvas.commands.cards.set_slot(
+            number, slot, text, join=f"drag {self.canvas.commands.opened.graph_id} {number} {slot}"
         )
 
     def let_go(self, event: QMouseEvent) -> None:
         """The button went up."""
         drag, self.canvas.drag = self.canvas.drag, None
-        sheet = self.canvas.commands.sheet()
+        sheet = self.canvas.commands.opened.sheet()
         if drag is None or sheet is None:
             return
         point = self.canvas.to_sheet(event.position())
@@ -160,16 +161,18 @@ class GraphPointer:
         elif drag.what == "cards":
             if drag.moved:
                 off = (drag.now - drag.start) / self.canvas.zoom
-                self.canvas.commands.move(self.canvas.commands.chosen, round(off.x()), round(off.y()))
+                self.canvas.commands.cards.move(
+                    self.canvas.commands.opened.chosen, round(off.x()), round(off.y())
+                )
             elif event.modifiers() == Qt.KeyboardModifier.NoModifier:
                 self._click_card(point, sheet)
         elif drag.what == "frame" and drag.moved:
             off = (drag.now - drag.start) / self.canvas.zoom
-            self.canvas.commands.move_frame(drag.frame, round(off.x()), round(off.y()))
+            self.canvas.commands.frames.move_frame(drag.frame, round(off.x()), round(off.y()))
         elif drag.what == "box" and drag.moved:
             box = QRectF(self.canvas.to_sheet(drag.start), point).normalized()
             inside = {n for n, c in sheet.cards.items() if box.intersects(c.area)}
-            self.canvas.commands.choose(self.canvas.commands.chosen | inside)
+            self.canvas.commands.opened.choose(self.canvas.commands.opened.chosen | inside)
         elif drag.what == "cut" and drag.moved:
             self._cut_across(self.canvas.to_sheet(drag.start), point, sheet)
         elif drag.what == "place" and drag.wire is not None:
@@ -180,7 +183,7 @@ class GraphPointer:
         card = sheet.card_under(point)
         if card is None:
             return
-        self.canvas.commands.choose({card.node.id})
+        self.canvas.commands.opened.choose({card.node.id})
         for word in card.words:
             area = word.area.translated(card.area.topLeft())
             if word.run.word.slot and area.contains(point):
@@ -201,19 +204,19 @@ class GraphPointer:
             return
         if drag.wire is not None:
             # its end is carried elsewhere, or it is cut
-            self.canvas.commands.cut([drag.wire])
+            self.canvas.commands.wires.cut([drag.wire])
             if other is None and card is None:
                 return
         if not drag.forward:
             if other is not None:
-                self.canvas.commands.wire(other, drag.end)
+                self.canvas.commands.wires.wire(other, drag.end)
             elif card is None and value:
                 self._type_value((number, name), point)
             return
         if other is not None and other[2] == value:
-            self.canvas.commands.wire(drag.end, other)
+            self.canvas.commands.wires.wire(drag.end, other)
         elif card is not None:
-            self.canvas.commands.wire_to_card(drag.end, card.node.id)
+            self.canvas.commands.wires.wire_to_card(drag.end, card.node.id)
         elif value:
             self.canvas.bench.notify("Drop the value on a slot of a card, or on a formula card.")
         else:
@@ -226,17 +229,17 @@ class GraphPointer:
         ]
         nearest = min(mine, key=lambda w: (w.place_box.center() - point).manhattanLength())
         if nearest.number != wire.number:
-            self.canvas.commands.renumber(wire, nearest.place - wire.place)
+            self.canvas.commands.wires.renumber(wire, nearest.place - wire.place)
 
     def _cut_across(self, start: QPointF, end: QPointF, sheet: Sheet) -> None:
         cut = [w for w in sheet.wires if _crosses(points_along(w.way, 14), start, end)]
-        self.canvas.commands.cut(cut)
+        self.canvas.commands.wires.cut(cut)
 
     def double_click(self, event: QMouseEvent) -> None:
         """Name a frame, begin a card, go into an own node."""
-        sheet = self.canvas.commands.sheet()
+        sheet = self.canvas.commands.opened.sheet()
         card = sheet.card_under(self.canvas.to_sheet(event.position())) if sheet is not None else None
-        frame = self.canvas.commands.frame_at(self.canvas.to_sheet(event.position()))
+        frame = self.canvas.commands.frames.frame_at(self.canvas.to_sheet(event.position()))
         if card is None and frame is not None:
             self.name_frame(frame)
         elif card is None:
@@ -248,7 +251,7 @@ class GraphPointer:
 
     def name_frame(self, number: int) -> None:
         """Let a frame's title be typed over where it stands."""
-        graph = self.canvas.commands.graph
+        graph = self.canvas.commands.opened.graph
         assert graph is not None
         frame = graph.frames[number]
         field = QLineEdit(frame.title, self.canvas)
@@ -264,13 +267,13 @@ class GraphPointer:
             field.deleteLater()
             self.canvas.setFocus()
             if field.text() != frame.title:
-                self.canvas.commands.name_frame(number, field.text().strip())
+                self.canvas.commands.frames.name_frame(number, field.text().strip())
 
         field.editingFinished.connect(take, Qt.ConnectionType.SingleShotConnection)
 
     def _type_value(self, to: tuple[int, str], at: QPointF) -> None:
         """Type a formula that is wired to a slot."""
-        number = self.canvas.commands.put_value("0", to, QPointF(at.x() - 100, at.y() - 16))
+        number = self.canvas.commands.cards.put_value("0", to, QPointF(at.x() - 100, at.y() - 16))
         if number is not None:
             self.canvas.writer.edit_first(number)
 

@@ -17,17 +17,13 @@ from PySide6.QtWidgets import QMenu, QToolTip, QWidget
 
 from gatillo.catalogue.cards.graph_cards import sentence_of
 from gatillo.desk.graph_view.canvas import GraphCanvas
-from gatillo.desk.graph_view.card_layout import (
-    Sheet,
-    signal_way,
-    value_way,
-    way_path,
-)
+from gatillo.desk.graph_view.card_layout import Sheet
 from gatillo.desk.graph_view.graph_commands import GraphCommands
 from gatillo.desk.graph_view.graph_painter import GraphPainter
 from gatillo.desk.graph_view.keys import GraphKeys
 from gatillo.desk.graph_view.pointer import GraphPointer
 from gatillo.desk.graph_view.small_map import SmallMap
+from gatillo.desk.graph_view.wire_routes import signal_way, value_way, way_path
 from gatillo.desk.looks.plain import tip
 from gatillo.desk.looks.theme import theme, with_alpha
 from gatillo.desk.session.workbench import Workbench
@@ -59,7 +55,7 @@ class GraphView(GraphCanvas):
         t = theme()
         p.fillRect(self.rect(), t.paper)
         sheet = self.sheet
-        graph = self.commands.graph
+        graph = self.commands.opened.graph
         if sheet is None or graph is None:
             return
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -81,8 +77,10 @@ class GraphView(GraphCanvas):
         p.translate(-self.corner)
         sight = QRectF(self.corner, self.to_sheet(QPointF(self.width(), self.height())))
         stops = {n for n in sheet.cards if self.bench.stops_at(graph.id, n)}
-        painter = GraphPainter(sheet, self.commands.layout_, self.commands.index, self.ran, self.zoom, stops)
-        painter.paint(p, sight, self.commands.chosen, self.wire_shape, findings, self.output_now())
+        painter = GraphPainter(
+            sheet, self.commands.opened.layout_, self.commands.opened.index, self.ran, self.zoom, stops
+        )
+        painter.paint(p, sight, self.commands.opened.chosen, self.wire_shape, findings, self.output_now())
         self._paint_drag(p, sheet)
         p.restore()
         carrying = self.drag is not None and self.drag.what == "cards"
@@ -138,7 +136,7 @@ class GraphView(GraphCanvas):
             self.set_zoom(self.zoom * 1.15 ** (event.angleDelta().y() / 120), event.position())
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        sheet = self.commands.sheet()
+        sheet = self.commands.opened.sheet()
         if sheet is None:
             return
         at = self.to_sheet(QPointF(event.pos()))
@@ -147,14 +145,14 @@ class GraphView(GraphCanvas):
     def menu_at(self, at: QPointF, sheet: Sheet) -> QMenu:
         """The commands that fit what lies at a point of the sheet."""
         menu, commands = QMenu(self), self.commands
-        card, wire, frame = sheet.card_under(at), self.wire_near(at), commands.frame_at(at)
+        card, wire, frame = sheet.card_under(at), self.wire_near(at), commands.frames.frame_at(at)
         if card is None and frame is not None:
-            menu.addAction("Fold or unfold the frame", lambda: commands.fold_frame(frame))
+            menu.addAction("Fold or unfold the frame", lambda: commands.frames.fold_frame(frame))
             menu.addAction("Name the frame", lambda: self.pointer.name_frame(frame))
-            menu.addAction("Remove the frame", lambda: commands.name_frame(frame, ""))
+            menu.addAction("Remove the frame", lambda: commands.frames.name_frame(frame, ""))
         elif card is not None:
-            if card.node.id not in commands.chosen:
-                commands.choose({card.node.id})
+            if card.node.id not in commands.opened.chosen:
+                commands.opened.choose({card.node.id})
             menu.addAction("Edit its first slot", lambda: self.writer.edit_first(card.node.id))
             if card.face.outputs:
                 menu.addAction("Type what comes next", lambda: self.type_card(self.output_now(), None))
@@ -162,29 +160,29 @@ class GraphView(GraphCanvas):
                 menu.addAction(
                     "Open the own node", lambda: self.opened.emit(card.node.slots.get("graph", ""))
                 )
-                menu.addAction("Unfold it here", commands.unfold_chosen)
-            if commands.watch_of(card.node):
-                menu.addAction("Watch its value", lambda: commands.watch(card.node))
+                menu.addAction("Unfold it here", commands.cards.unfold_chosen)
+            if commands.wires.watch_of(card.node):
+                menu.addAction("Watch its value", lambda: commands.wires.watch(card.node))
             menu.addSeparator()
-            menu.addAction("Fold into an own node", commands.fold_chosen)
-            menu.addAction("Put a frame around it", commands.frame_chosen)
-            menu.addAction("Duplicate", commands.duplicate)
-            menu.addAction("Copy", commands.copy)
+            menu.addAction("Fold into an own node", commands.cards.fold_chosen)
+            menu.addAction("Put a frame around it", commands.frames.frame_chosen)
+            menu.addAction("Duplicate", commands.clipboard.duplicate)
+            menu.addAction("Copy", commands.clipboard.copy)
             menu.addAction("Delete", lambda: commands.delete(None))
         elif wire is not None:
             self.wire = (wire.value, wire.number)
-            giver = commands.giver_of(wire)
-            if giver is not None and commands.watch_of(giver):
-                menu.addAction("Watch what it carries", lambda: commands.watch(giver))
-            menu.addAction("Cut the wire", lambda: commands.cut([wire]))
+            giver = commands.wires.giver_of(wire)
+            if giver is not None and commands.wires.watch_of(giver):
+                menu.addAction("Watch what it carries", lambda: commands.wires.watch(giver))
+            menu.addAction("Cut the wire", lambda: commands.wires.cut([wire]))
             if wire.place:
-                menu.addAction("Run it earlier", lambda: commands.renumber(wire, -1))
-                menu.addAction("Run it later", lambda: commands.renumber(wire, 1))
+                menu.addAction("Run it earlier", lambda: commands.wires.renumber(wire, -1))
+                menu.addAction("Run it later", lambda: commands.wires.renumber(wire, 1))
         else:
             menu.addAction("Type a card here", lambda: self.type_card(None, at))
-            menu.addAction("Paste cards", commands.paste)
+            menu.addAction("Paste cards", commands.clipboard.paste)
             menu.addSeparator()
-            menu.addAction("Tidy", commands.tidy)
+            menu.addAction("Tidy", commands.cards.tidy)
             menu.addAction("Show all", self.fit)
         self.update()
         return menu
@@ -205,7 +203,7 @@ class GraphView(GraphCanvas):
 
     def hint_at(self, point: QPointF) -> str:
         """What lies under the pointer, in words: a card's help, findings, and last values."""
-        sheet, graph = self.commands.sheet(), self.commands.graph
+        sheet, graph = self.commands.opened.sheet(), self.commands.opened.graph
         if sheet is None or graph is None:
             return ""
         card = sheet.card_under(self.to_sheet(point))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QRectF
 from PySide6.QtWidgets import QAbstractScrollArea
 
-from gatillo.desk.order_list.lane_painter import TimeScale
+from gatillo.desk.order_list.lanes.scale import TimeScale
 from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.measures import HEADER, LINE_X, ROW, TEXT_X
 from gatillo.desk.writing.sentence_layout import SentenceLayout

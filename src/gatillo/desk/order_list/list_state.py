@@ -38,7 +38,7 @@ class ListState(QObject):
         self.current_slot = -1
         self._rows: list[Row] | None = None
         self._lanes: LaneData | None = None
-        self._standing: LaneData | None = None
+        self._overlaid: LaneData | None = None
         bench.levelChanged.connect(self.mark_stale)
         bench.judgedChanged.connect(self.mark_stale)
         bench.runChanged.connect(self._on_run)
@@ -64,18 +64,18 @@ class ListState(QObject):
         return self._lanes
 
     @property
-    def standing(self) -> LaneData | None:
+    def overlaid(self) -> LaneData | None:
         """When they fired in the run from before the edit, as long as the new one has not come so far."""
         run = self.bench.shown.overlaid
         if run is None:
             return None
         if (
-            self._standing is None
-            or self._standing.run is not run
-            or self._standing.program is not self.bench.program
+            self._overlaid is None
+            or self._overlaid.run is not run
+            or self._overlaid.program is not self.bench.program
         ):
-            self._standing = LaneData(run, self.bench.program)
-        return self._standing
+            self._overlaid = LaneData(run, self.bench.program)
+        return self._overlaid
 
     def mark_stale(self) -> None:
         """What rows are made of has changed."""

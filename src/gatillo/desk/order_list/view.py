@@ -12,7 +12,8 @@ from gatillo.desk.looks.plain import tip
 from gatillo.desk.looks.theme import text_font, theme
 from gatillo.desk.order_list.drag import Drag
 from gatillo.desk.order_list.geometry import ListGeometry
-from gatillo.desk.order_list.lane_painter import NUMBERED, LanePainter
+from gatillo.desk.order_list.lane_painter import LanePainter
+from gatillo.desk.order_list.lanes.scale import NUMBERED
 from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.measures import HEADER, LEAST_PIXELS, MOST_PIXELS, ROW
 from gatillo.desk.order_list.pointer import Pointer
@@ -206,7 +207,7 @@ class OrderView(QAbstractScrollArea):
         last = int(exposed.bottom() + scrolled) // ROW + 1
         sight = range(first, min(len(self.state.rows), last))
         painter, rows = (
-            LanePainter(self.bench, self.state.lanes, self.scale, self.state.standing),
+            LanePainter(self.bench, self.state.lanes, self.scale, self.state.overlaid),
             RowPainter(self.state, self.geometry_, focused=self.hasFocus()),
         )
         lanes = QRectF(self.scale.left, HEADER, self.scale.width, whole.height() - HEADER)
@@ -226,17 +227,17 @@ class OrderView(QAbstractScrollArea):
 
     def _paint_lanes(self, p: QPainter, painter: LanePainter, lanes: QRectF, sight: range) -> None:
         p.setClipRect(lanes)
-        painter.grid(p, lanes)
+        painter.frame.grid(p, lanes)
         for at in sight:
-            painter.row(p, self.state.rows[at], self.geometry_.lane_area(at))
-        painter.cursor(p, lanes, 0)
+            painter.rows.row(p, self.state.rows[at], self.geometry_.lane_area(at))
+        painter.frame.cursor(p, lanes, 0)
         if self.scale.pixels >= NUMBERED:
-            painter.threads(p, self._row_heights())
+            painter.arrows.threads(p, self._row_heights())
         if self.bench.answers.page is not None:
-            painter.arrows(p, self._row_heights())
+            painter.arrows.causes(p, self._row_heights())
         for at in sight:
-            painter.marks(p, self.state.rows[at], self.geometry_.lane_area(at))
-            painter.card_marks(p, self.state.rows[at], self.geometry_.lane_area(at))
+            painter.marks.firings(p, self.state.rows[at], self.geometry_.lane_area(at))
+            painter.marks.card_runs(p, self.state.rows[at], self.geometry_.lane_area(at))
 
     def _paint_rules(self, p: QPainter, rows: RowPainter, sight: range) -> None:
         p.setClipRect(QRectF(0, HEADER, self.scale.left, self.viewport().height() - HEADER))

@@ -30,17 +30,17 @@ class GraphMenu:
             "to level": self.region.show_level,
             "back graph": self.back,
             "type card": lambda: view.type_card(view.output_now(), None),
-            "fold cards": commands.fold_chosen,
-            "unfold card": commands.unfold_chosen,
+            "fold cards": commands.cards.fold_chosen,
+            "unfold card": commands.cards.unfold_chosen,
             "go into": self.go_into,
-            "frame cards": commands.frame_chosen,
-            "align cards": commands.align,
-            "tidy cards": commands.tidy,
+            "frame cards": commands.frames.frame_chosen,
+            "align cards": commands.cards.align,
+            "tidy cards": commands.cards.tidy,
             "wire earlier": lambda: self.renumber(-1),
             "wire later": lambda: self.renumber(1),
             "find card": self.find,
             "fit graph": view.fit,
-            "fit cards": lambda: view.fit(commands.chosen),
+            "fit cards": lambda: view.fit(commands.opened.chosen),
             "save graph": self.save,
         }
 
@@ -57,7 +57,7 @@ class GraphMenu:
         """The selected card's own node."""
         graph = self.page.graph
         assert graph is not None
-        chosen = (n for n in graph.nodes if n.id in self.page.commands.chosen)
+        chosen = (n for n in graph.nodes if n.id in self.page.commands.opened.chosen)
         node = next(node for node in chosen if node.use == OWN)
         self.page.go_into(node.slots.get("graph", ""))
 
@@ -65,7 +65,7 @@ class GraphMenu:
         """The selected wire comes earlier or later."""
         wire = self.page.view.wire_shape
         assert wire is not None
-        self.page.commands.renumber(wire, by)
+        self.page.commands.wires.renumber(wire, by)
 
     def find(self) -> None:
         """The keyboard into the field that finds cards."""

@@ -32,7 +32,7 @@ def needs_of(bench: Workbench, page: GraphPage, shows_graph: Callable[[], bool])
 
     def own_node() -> bool:
         nodes = page.graph.nodes if graph() and page.graph is not None else ()
-        return any(node.use == OWN for node in nodes if node.id in page.commands.chosen)
+        return any(node.use == OWN for node in nodes if node.id in page.commands.opened.chosen)
 
     return {
         "": Need(lambda: True, ""),
@@ -67,7 +67,8 @@ def needs_of(bench: Workbench, page: GraphPage, shows_graph: Callable[[], bool])
             lambda: graph() and len(page.way) > 1, "Open an own node first: double-click its card."
         ),
         "cards": Need(
-            lambda: graph() and bool(page.commands.chosen), "Select some cards first: drag a box around them."
+            lambda: graph() and bool(page.commands.opened.chosen),
+            "Select some cards first: drag a box around them.",
         ),
         "own node": Need(own_node, "Select a card that is an own node first."),
         "wire": Need(lambda: graph() and page.view.wire_shape is not None, "Select a wire first: click it."),

@@ -59,7 +59,7 @@ class SelectionCommands:
     def _in_graph(self) -> bool:
         """Whether a command means cards."""
         return self.shows_graph() and (
-            self.graph_page.view.hasFocus() or bool(self.graph_page.commands.chosen)
+            self.graph_page.view.hasFocus() or bool(self.graph_page.commands.opened.chosen)
         )
 
     def delete(self) -> None:
@@ -74,7 +74,7 @@ class SelectionCommands:
     def duplicate(self) -> None:
         """Copy what is selected."""
         if self._in_graph():
-            self.graph_page.commands.duplicate()
+            self.graph_page.commands.clipboard.duplicate()
         elif self._in_order():
             self.writer.duplicate()
         else:
@@ -83,7 +83,7 @@ class SelectionCommands:
     def cut(self) -> None:
         """Copy the current rule, or the selected cards, and take them away."""
         if self._in_graph():
-            self.graph_page.commands.copy()
+            self.graph_page.commands.clipboard.copy()
             self.graph_page.commands.delete(None)
             return
         self.writer.copy()
@@ -92,13 +92,13 @@ class SelectionCommands:
     def copy(self) -> None:
         """Copy the current rule, or the selected cards."""
         if self._in_graph():
-            self.graph_page.commands.copy()
+            self.graph_page.commands.clipboard.copy()
         else:
             self.writer.copy()
 
     def paste(self) -> None:
         """Put in what was copied: cards onto the sheet, else rules into the order list."""
-        if not (self.shows_graph() and self.graph_page.commands.paste()):
+        if not (self.shows_graph() and self.graph_page.commands.clipboard.paste()):
             self.writer.paste()
 
     def rename_everywhere(self) -> None:

@@ -49,7 +49,6 @@ _Way = tuple[int, str, int, Matches, Made, bool]
 """A card that is to run, its input, by which wire, with which matches, what has been created for them, and whether anew."""
 Parts = list[tuple[str, Matches]]
 """What a card hands on, by output, in the order in which it is followed."""
-
 RunCard = Callable[["GraphTurn", CompiledCard, str, Matches], Parts]
 WatchCard = Callable[["GraphTurn", CompiledCard], None]
 RUNS: dict[str, RunCard] = {}

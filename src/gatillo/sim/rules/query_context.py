@@ -23,7 +23,6 @@ from gatillo.sim.world.world import FIRST_CREATED_ID, World
 
 Ids = NDArray[np.int64]
 Yes = NDArray[np.bool_]
-
 _LEVEL_ID = np.zeros(1, dtype=np.int64)
 
 

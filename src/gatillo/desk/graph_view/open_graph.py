@@ -1,0 +1,162 @@
+"""The graph that is open: its cards on their sheet, which of them are selected, and how edits are taken."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+
+import msgspec
+from PySide6.QtCore import QObject, QPointF, QRectF, Signal
+
+from gatillo.desk.graph_view.card_layout import Sheet, SheetLayout
+from gatillo.desk.session.selection import Selection
+from gatillo.desk.session.workbench import Workbench
+from gatillo.graphs.layout import DOWN
+from gatillo.graphs.outline import card_words
+from gatillo.level import graph_edits
+from gatillo.level.graphs import End
+from gatillo.level.model import Graph, Level
+from gatillo.level.naming import shortened
+from gatillo.level.roles import Index, all_logic
+from gatillo.sim.program.graph_lowering import index_for
+from gatillo.sim.program.program import Program
+
+GRID = 10.0
+
+
+class OpenGraph(QObject):
+    """The open graph. What cannot be done is said in a sentence."""
+
+    shown = Signal(int)
+    """A card is to be brought into sight."""
+
+    def __init__(self, bench: Workbench, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.bench = bench
+        self.layout_ = SheetLayout()
+        self.graph_id: int | None = None
+        self._sheet: tuple[Graph, object, Sheet] | None = None
+        self._index: tuple[Index, str, Index] | None = None
+
+    @property
+    def graph(self) -> Graph | None:
+        """The graph that is shown; None where it is gone."""
+        found = next((e for _, _, e in all_logic(self.bench.level) if e.id == self.graph_id), None)
+        return found if isinstance(found, Graph) else None
+
+    @property
+    def graphs(self) -> dict[str, Graph]:
+        """All graphs of the level by their names."""
+        return {e.name: e for _, _, e in all_logic(self.bench.level) if isinstance(e, Graph)}
+
+    @property
+    def index(self) -> Index:
+        """The names that cards may use: with `self` where the graph is for each object of a kind."""
+        graph, index = self.graph, self.bench.program.index
+        if graph is None or graph.for_ not in index.kinds:
+            return index
+        if self._index is None or self._index[0] is not index or self._index[1] != graph.for_:
+            self._index = (index, graph.for_, index_for(index, graph.for_))
+        return self._index[2]
+
+    def sheet(self, moved: dict[int, QPointF] | None = None) -> Sheet | None:
+        """The graph on its sheet, with cards that are being carried elsewhere."""
+        graph = self.graph
+        if graph is None:
+            return None
+        program = self.bench.program
+        if self._sheet is None or self._sheet[0] is not graph or self._sheet[1] is not program:
+            made = self.layout_.sheet(graph, self.graphs, program.index)
+            self._sheet = (graph, program, made)
+        return self.layout_.carried(self._sheet[2], moved) if moved else self._sheet[2]
+
+    def forget(self) -> None:
+        """The desktop's font or the theme changed."""
+        self.layout_.forget()
+        self._sheet = None
+
+    @property
+    def chosen(self) -> frozenset[int]:
+        """The cards that are selected."""
+        selection = self.bench.selection
+        return selection.cards if selection.rule == self.graph_id else frozenset()
+
+    def choose(self, cards: Collection[int]) -> None:
+        """Select cards of the graph."""
+        self.bench.select(Selection(rule=self.graph_id, cards=frozenset(cards)))
+
+    def words_of(self, number: int) -> str:
+        """A card in few words, for what is told and undone."""
+        graph = self.graph
+        node = next((n for n in graph.nodes if n.id == number), None) if graph is not None else None
+        return shortened(card_words(node), 60) if node is not None else f"card {number}"
+
+    def place_for(
+        self,
+        size: tuple[float, float],
+        below: int | None,
+        at: QPointF | None,
+        step: tuple[float, float] = (40, 0),
+    ) -> QPointF:
+        """Where a new card is put: where it was asked for, or below another, and over none; `step` is the way to free ground."""
+        sheet = self.sheet()
+        assert sheet is not None
+        if at is None:
+            if below is not None and below in sheet.cards:
+                card = sheet.cards[below].area
+                at = QPointF(card.center().x() - size[0] / 2, card.bottom() + DOWN)
+            else:
+                area = sheet.area
+                at = QPointF(area.right() + 40, area.top()) if sheet.cards else QPointF(0, 0)
+        box = QRectF(round(at.x() / GRID) * GRID, round(at.y() / GRID) * GRID, *size)
+        while any(box.adjusted(-16, -8, 16, 8).intersects(c.area) for c in sheet.cards.values()):
+            box.translate(*step)
+        return box.topLeft()
+
+    def settled(self, level: Level) -> Level:
+        """The level with the graph's cards where they are seen: those of a graph that was never laid out lie on one another."""
+        graph, sheet = self.graph, self.sheet()
+        if graph is None or sheet is None or self.graph_id is None:
+            return level
+        return self.placed(level, {n: (c.area.left(), c.area.top()) for n, c in sheet.cards.items()})
+
+    def placed(self, level: Level, places: dict[int, tuple[float, float]]) -> Level:
+        assert self.graph_id is not None
+        graph = graph_edits.graph_of(level, self.graph_id)
+        if all(places.get(n.id, n.at) == n.at for n in graph.nodes):
+            return level
+        return graph_edits.change_cards(
+            level,
+            self.graph_id,
+            places,
+            lambda n: msgspec.structs.replace(n, at=(round(places[n.id][0], 1), round(places[n.id][1], 1))),
+        )
+
+    def take(self, level: Level, label: str, new: int = 0) -> bool:
+        """Take an edit of wires, unless something would then be wrong that is not now: that is told instead.
+
+        What is wrong with a card that is `new` does not count: it is being written.
+        """
+        before = {p.message for p in self.bench.program.problems}
+        program = Program(level, self.bench.program)
+        wrong = next(
+            (p for p in program.problems if p.message not in before and (not new or p.card != new)), None
+        )
+        if wrong is not None:
+            where = f"{wrong.slot}: " if wrong.slot else ""
+            self.bench.notify(f"These cannot be connected: {where}{wrong.message}.")
+            return False
+        self.bench.edit(level, label)
+        return True
+
+    def out_of(self, number: int, output: str) -> End:
+        """The end at which a wire begins, as it is written: the only output needs no name."""
+        sheet = self.sheet()
+        face = sheet.cards[number].face if sheet is not None and number in sheet.cards else None
+        return End(number, "" if face is not None and face.outputs == (output,) else output)
+
+    def into(self, number: int, entered: str, value: bool) -> End:
+        """The end at which a wire ends, as it is written: the first input needs no name."""
+        sheet = self.sheet()
+        face = sheet.cards[number].face if sheet is not None and number in sheet.cards else None
+        first = face is not None and not value and face.inputs[:1] == (entered,)
+        return End(number, "" if first else entered)

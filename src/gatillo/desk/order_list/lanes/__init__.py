@@ -1,0 +1,1 @@
+"""Painting the lanes, the right half of the order list."""

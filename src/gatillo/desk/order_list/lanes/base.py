@@ -1,0 +1,26 @@
+"""What the painters of lanes share: the run they paint, and where ticks stand."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gatillo.desk.order_list.lane_data import LaneData
+from gatillo.desk.order_list.lanes.scale import TimeScale
+from gatillo.desk.session.workbench import Workbench
+
+
+class Lanes:
+    """What is painted: a run's lanes at a scale."""
+
+    def __init__(
+        self, bench: Workbench, data: LaneData, scale: TimeScale, overlaid: LaneData | None = None
+    ) -> None:
+        self.bench = bench
+        self.data = data
+        self.overlaid = overlaid
+        """The run from before an edit, to be shown where the new one has not come to."""
+        self.scale = scale
+
+    def in_sight(self, ticks: np.ndarray) -> np.ndarray:
+        low, high = np.searchsorted(ticks, [self.scale.tick(self.scale.left) - 1, self.scale.last + 1])
+        return ticks[low:high]
