@@ -117,9 +117,9 @@ def measure() -> None:
     assert not run.program.problems, [p.sentence() for p in run.program.problems]
     table = Table("a run of 60 s with 60 rules", "ms, longest of several", "aim")
     firings = run.trace.firings()
-    last = max(t.position for t in run.program.turns if t.rule.name.startswith("link"))
-    of_last = [f for f in firings if f.turn == last]
-    others = [f for f in firings if run.program.turns[f.turn].rule.name.startswith("other")]
+    last = max(t.index for t in run.program.rules if t.source.name.startswith("link"))
+    of_last = [f for f in firings if f.rule_index == last]
+    others = [f for f in firings if run.program.rules[f.rule_index].source.name.startswith("other")]
 
     def longest(deeds: list) -> float:  # type: ignore[type-arg]
         found = []
@@ -146,7 +146,7 @@ def measure() -> None:
     )
 
     def why_not(at: int, tick: int):  # type: ignore[no-untyped-def]
-        turn = run.program.turns[at]
+        turn = run.program.rules[at]
         return lambda: list(WhyNot(Explainer(run)).at(turn, tick).walk(2))
 
     table.add_row(

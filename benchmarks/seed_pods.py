@@ -20,7 +20,7 @@ def gatillo_pods(run: Run) -> Result:
     """Pods counted, where she ended, how often “Gather a pod” fired."""
     world = run.world
     row = int(np.flatnonzero(world.kind == run.program.kind_number["Gardener"])[0])
-    fired = sum(f.turn == 0 for f in run.trace.firings())
+    fired = sum(f.rule_index == 0 for f in run.trace.firings())
     return world.level["pods"], round(float(world.x[row]), 6), round(float(world.y[row]), 6), fired
 
 

@@ -118,12 +118,16 @@ def run(built: Level, ticks: int | None = None) -> Run:
 
 def fired(made: Run, name: str) -> list[tuple[int, int]]:
     """(tick, matches) of each firing of a rule."""
-    return [(f.tick, f.matches) for f in made.trace.firings() if made.program.turns[f.turn].rule.name == name]
+    return [
+        (f.tick, f.matches)
+        for f in made.trace.firings()
+        if made.program.rules[f.rule_index].source.name == name
+    ]
 
 
 def names_at(made: Run, tick: int) -> list[str]:
     """The rules that fired in a tick, in their order."""
-    return [made.program.turns[f.turn].rule.name for f in made.trace.firings_at(tick)]
+    return [made.program.rules[f.rule_index].source.name for f in made.trace.firings_at(tick)]
 
 
 POD = kind("Pod", 5)

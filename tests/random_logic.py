@@ -203,7 +203,7 @@ class RandomLogic:
 
 def told(made, tick):
     return [
-        (f.tick, made.program.turns[f.turn].rule.name, WAYS[f.way], f.matches)
+        (f.tick, made.program.rules[f.rule_index].source.name, WAYS[f.way], f.matches)
         for f in made.trace.firings_at(tick)
     ]
 

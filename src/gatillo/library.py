@@ -25,7 +25,7 @@ from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.created_names import with_created
 from gatillo.inspect.expectations import Verdict, all_as_meant, faults_amiss, judge
 from gatillo.inspect.findings import Finding, findings
-from gatillo.inspect.reasons.asking import named_object, named_turn
+from gatillo.inspect.reasons.asking import named_object, named_rule
 from gatillo.inspect.reasons.forward import caused
 from gatillo.inspect.reasons.never import why_never
 from gatillo.inspect.reasons.reason import Reason
@@ -128,11 +128,16 @@ class Simulation:
 
     def firings(self, tick: int | None = None) -> list[FiredRule]:
         """What has fired, in order; with `tick` only in that tick."""
-        trace, turns = self._run.trace, self._run.program.turns
+        trace, turns = self._run.trace, self._run.program.rules
         found = trace.firings() if tick is None else trace.firings_at(tick)
         return [
             FiredRule(
-                f.tick, f.tick / self.rate, f.position, turns[f.turn].rule.name, f.matches, _WAYS[f.way]
+                f.tick,
+                f.tick / self.rate,
+                f.position,
+                turns[f.rule_index].source.name,
+                f.matches,
+                _WAYS[f.way],
             )
             for f in found
         ]
@@ -189,13 +194,13 @@ class Simulation:
         With `about`, the name of an object or several of them, for a match of all of these.
         Raises KeyError for a rule or an object that there is not, ValueError where it did not fire.
         """
-        turn, wanted = named_turn(self._run, rule), self._ids(about)
+        compiled, wanted = named_rule(self._run, rule), self._ids(about)
         when = f"in tick {tick}" if tick is not None else "so far"
         trace = self._run.trace
         fired = [
             f
             for f in (trace.firings() if tick is None else trace.firings_at(tick))
-            if f.turn == turn.position
+            if f.rule_index == compiled.index
         ]
         if not fired:
             raise ValueError(
@@ -203,7 +208,9 @@ class Simulation:
             )
         for firing in fired:
             reason = self._explainer.fired(firing.tick, firing.position, next(iter(wanted), None))
-            seen = self._explainer.turn_seen(firing.tick, turn).firing(firing.position) if wanted else None
+            seen = (
+                self._explainer.turn_seen(firing.tick, compiled).firing(firing.position) if wanted else None
+            )
             takes_part = seen is not None and len(seen.after.about(frozenset(wanted)))
             if takes_part or set(wanted) <= set(reason.ids):
                 return reason
@@ -219,10 +226,10 @@ class Simulation:
 
         Raises KeyError for a rule or an object that there is not, ValueError for a tick that has not been run.
         """
-        turn, why_not = named_turn(self._run, rule), WhyNot(self._explainer)
+        compiled, why_not = named_rule(self._run, rule), WhyNot(self._explainer)
         if tick is None:
-            return why_never(why_not, turn)
-        return why_not.at(turn, tick, self._ids(about))
+            return why_never(why_not, compiled)
+        return why_not.at(compiled, tick, self._ids(about))
 
     def why_value(self, formula: str, tick: int | None = None) -> Reason:
         """Why a formula has the value that it has at the end of a tick, the last if none is given: who wrote what it reads.

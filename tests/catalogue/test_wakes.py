@@ -87,7 +87,7 @@ def levels():
 
 def firings(built, trial):
     made = run_trial(Program(built), trial)
-    return [(f.tick, f.turn, f.matches, f.way) for f in made.trace.firings()], made
+    return [(f.tick, f.rule_index, f.matches, f.way) for f in made.trace.firings()], made
 
 
 @pytest.fixture
@@ -108,9 +108,7 @@ def test_every_occasion_comes_when_it_would_if_its_rule_were_looked_at_in_every_
         woken, made = firings(built, trial)
         assert always_awake(built, trial) == woken, name
         fired = {turn for _, turn, _, _ in woken}
-        came |= {
-            step.entry.name for turn in made.program.turns if turn.position in fired for step in turn.when
-        }
+        came |= {step.entry.name for turn in made.program.rules if turn.index in fired for step in turn.when}
     occasions = {name for name, entry in CATALOGUE.items() if entry.group == "occasion"}
     assert came >= occasions, "each of them has come at least once"
 
@@ -129,9 +127,9 @@ def test_near_pairs_are_found_as_if_all_pairs_were_asked(monkeypatch):
         objects=things("Moth", *((x * 9 % 170, x * 31 % 130) for x in range(40))),
         seconds=0.2,
     )
-    with_pairs = [(f.tick, f.turn, f.matches) for f in run(built).trace.firings()]
+    with_pairs = [(f.tick, f.rule_index, f.matches) for f in run(built).trace.firings()]
     paired = [name for name, entry in CATALOGUE.items() if entry.pair is not None]
     assert {"within", "is_touching"} <= set(paired)
     for name in paired:
         monkeypatch.setitem(CATALOGUE, name, replace(CATALOGUE[name], pair=None))
-    assert [(f.tick, f.turn, f.matches) for f in run(built).trace.firings()] == with_pairs
+    assert [(f.tick, f.rule_index, f.matches) for f in run(built).trace.firings()] == with_pairs

@@ -115,7 +115,7 @@ def test_the_first_moments_are_run_by_the_window_itself(window):
     before = bench.run
     shown = []
     bench.runChanged.connect(lambda: shown.append(bench.shown.latest))
-    first = next(f.tick for f in before.trace.firings() if f.turn == 0)
+    first = next(f.tick for f in before.trace.firings() if f.rule_index == 0)
     bench.edit(first_rule_noting(bench.level), "change")
     # nothing has been waited for
     (newest,) = shown
@@ -147,8 +147,8 @@ def test_what_is_whole_as_soon_is_not_shown_in_part(window, qtbot, monkeypatch):
 
 def test_rules_keep_their_lanes_while_another_is_put_above_them(window, qtbot):
     bench = window.bench
-    lane = bench.program.turns[0]
-    fired = window.order.state.lanes.lane(lane.position).tick.tolist()
+    lane = bench.program.rules[0]
+    fired = window.order.state.lanes.lane(lane.index).tick.tolist()
     assert fired
 
     def with_one_more(level):
@@ -159,7 +159,7 @@ def test_rules_keep_their_lanes_while_another_is_put_above_them(window, qtbot):
     told = []
 
     def on_level():
-        at = next(t.position for t in bench.program.turns if t.rule.id == lane.rule.id)
+        at = next(t.index for t in bench.program.rules if t.source.id == lane.source.id)
         told.append((at, window.order.state.lanes.lane(at).tick.tolist()))
 
     bench.levelChanged.connect(on_level)

@@ -88,7 +88,7 @@ def opened(open_window, qtbot, made=None):
 
 def to_firing(window, name: str) -> Cursor:
     run = window.bench.run
-    firing = next(f for f in run.trace.firings() if run.program.turns[f.turn].rule.name == name)
+    firing = next(f for f in run.trace.firings() if run.program.rules[f.rule_index].source.name == name)
     window.bench.move_cursor(Cursor(firing.tick, firing.position))
     return window.bench.cursor
 
@@ -560,7 +560,7 @@ def test_what_entries_touch_is_known_before_the_first_question(open_window, qtbo
     touches = Entry.touches
     monkeypatch.setattr(Entry, "touches", lambda entry: looked_up.append(entry.name) or touches(entry))
     window = open_window()
-    used = {step.entry.name for turn in window.bench.program.turns for step in every_step(turn)}
+    used = {step.entry.name for turn in window.bench.program.rules for step in every_step(turn)}
     qtbot.waitUntil(lambda: used <= set(looked_up))
 
 

@@ -177,7 +177,7 @@ def test_a_walk_with_the_keyboard_alone_from_opening_to_a_changed_verdict(open_w
 
 def test_columns_of_a_trace_fit_its_firings(made):
     tick, position, turn, matches, _ = made.trace.columns()
-    told = [(f.tick, f.position, f.turn, f.matches) for f in made.trace.firings()]
+    told = [(f.tick, f.position, f.rule_index, f.matches) for f in made.trace.firings()]
     assert list(zip(tick.tolist(), position.tolist(), turn.tolist(), matches.tolist(), strict=True)) == told
     assert (np.diff(tick) >= 0).all()
 

@@ -18,7 +18,7 @@ def test_a_rule_is_switched_off_by_its_switch_and_the_lanes_follow(open_window, 
     at = row_of(window, "Gather a pod")
     click_left(window, at, 46)
     settle(qtbot, window)
-    assert not window.bench.program.turns[0].on
+    assert not window.bench.program.rules[0].on
     assert len(window.order.state.lanes.lane(0).tick) == 0
     assert "gone" in window.run_bar.note.whole
     QTest.keyClick(window, Qt.Key.Key_Z, CTRL)
@@ -39,7 +39,7 @@ def test_the_first_try_shows_what_goes_wrong_when_switched_on(open_window, qtbot
     settle(qtbot, window)
     assert {v.outcome for v in window.bench.shown.verdicts} != {"held"}
     gone = window.bench.run.trace.firings_at(1)
-    assert gone[0].turn == 6
+    assert gone[0].rule_index == 6
 
 
 def test_a_rule_is_moved_by_keys_and_the_order_of_firing_follows(open_window, qtbot):
@@ -48,10 +48,10 @@ def test_a_rule_is_moved_by_keys_and_the_order_of_firing_follows(open_window, qt
     window.order.state.choose(row_of(window, "Basket fills"))
     QTest.keyClick(window.order, Qt.Key.Key_Down, ALT)
     settle(qtbot, window)
-    names = [t.rule.name for t in window.bench.program.turns][:3]
+    names = [t.source.name for t in window.bench.program.rules][:3]
     assert names == ["Gather a pod", "Tell the count", "Basket fills"]
     firings = window.bench.run.trace.firings_at(50)
-    assert [window.bench.program.turns[f.turn].rule.name for f in firings] == [
+    assert [window.bench.program.rules[f.rule_index].source.name for f in firings] == [
         "Tell the count",
         "Basket fills",
     ]
@@ -121,8 +121,8 @@ def test_folding_a_section_merges_its_lanes(open_window):
     at = next(i for i, r in enumerate(window.order.state.rows) if r.section and r.section.name == "Gathering")
     click_left(window, at, 22)
     row = window.order.state.rows[at]
-    assert row.turns == (0, 1, 2)
-    assert len(window.order.state.lanes.merged(row.turns)) > 30
+    assert row.rule_indices == (0, 1, 2)
+    assert len(window.order.state.lanes.merged(row.rule_indices)) > 30
     assert not any(r.rule and r.rule.name == "Gather a pod" for r in window.order.state.rows)
 
 
@@ -132,7 +132,7 @@ def test_firing_mode_and_rest_are_set_in_the_sheet(open_window, qtbot):
     box = window.sheet.findChild(QDoubleSpinBox, "rule-cooldown")
     box.setValue(3.0)
     settle(qtbot, window)
-    assert window.bench.program.turns[2].limits.rest == 180
+    assert window.bench.program.rules[2].limits.rest == 180
     assert len(window.order.state.lanes.lane(2).tick) < 15
     mode = window.sheet.findChild(QComboBox, "rule-fires")
     mode.setFocus()

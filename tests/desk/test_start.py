@@ -274,7 +274,9 @@ def test_the_tour_goes_on_as_each_step_is_done(open_window, qtbot):
     hands.rest()
     window.bench.move_cursor(window.bench.run.next_firing(window.bench.cursor))
     assert tour.at == 4
-    made = next(t.rule for t in window.bench.program.turns if t.rule.do and t.rule.do[0].use == "remove")
+    made = next(
+        t.source for t in window.bench.program.rules if t.source.do and t.source.do[0].use == "remove"
+    )
     window.order.state.show_rule(made.id)
     window.order.state.choose(window.order.state.current)
     hands.key(Qt.Key.Key_E, CTRL | SHIFT)

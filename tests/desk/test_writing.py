@@ -269,7 +269,7 @@ def test_a_rule_is_dragged_before_another_and_the_order_of_firing_follows(at_wor
     )
     hands.rest()
     assert order(window) == [["Rest", "Sow", "Reap"]]
-    assert [turn.rule.name for turn in window.bench.run.program.turns] == ["Rest", "Sow", "Reap"]
+    assert [turn.source.name for turn in window.bench.run.program.rules] == ["Rest", "Sow", "Reap"]
 
 
 def test_sections_are_made_renamed_moved_and_taken_away(at_work):

@@ -8,7 +8,7 @@ import pytest
 
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
-from gatillo.inspect.reasons.asking import named_object, named_turn
+from gatillo.inspect.reasons.asking import named_object, named_rule
 from gatillo.inspect.reasons.forward import caused
 from gatillo.inspect.reasons.never import why_never
 from gatillo.inspect.reasons.why import Explainer
@@ -179,8 +179,8 @@ def test_too_many_are_told_by_who_created_one_and_that_its_occasion_goes_on():
 
 def test_asked_forward_the_wrong_rule_tells_whom_it_moved():
     asked = explainer("20", "First try")
-    turn = named_turn(asked.run, "All go down")
-    firing = next(f for f in asked.run.trace.firings() if f.turn == turn.position)
+    turn = named_rule(asked.run, "All go down")
+    firing = next(f for f in asked.run.trace.firings() if f.rule_index == turn.index)
     assert "it moved Gardener 1, Apprentice 1 (action 1)" in "\n".join(
         caused(asked, firing.tick, firing.position).lines(1)
     )
@@ -201,13 +201,13 @@ def test_asked_forward_the_wrong_rule_tells_whom_it_moved():
 )
 def test_why_the_right_rule_did_not_fire_in_its_place(study, trial, rule, said):
     asked = explainer(study, trial)
-    rules = [t.rule.name for t in asked.run.program.turns]
+    rules = [t.source.name for t in asked.run.program.rules]
     name = (
         rule
         if rule in rules
-        else next(r for r in rules if asked.run.program.turns[rules.index(r)].section == "The door")
+        else next(r for r in rules if asked.run.program.rules[rules.index(r)].section == "The door")
     )
-    words = "\n".join(why_never(WhyNot(asked), named_turn(asked.run, name)).lines(2))
+    words = "\n".join(why_never(WhyNot(asked), named_rule(asked.run, name)).lines(2))
     assert said in words, words
 
 

@@ -28,7 +28,7 @@ def tried(number: str, trial: str) -> Run:
 @pytest.mark.parametrize(("mistake", "number", "trial", "text"), TOLD, ids=[t[0] for t in TOLD])
 def test_the_wrong_try_looks_and_answers_as_the_page_says(mistake, number, trial, text):
     made = tried(number, trial)
-    names = [made.program.turns[f.turn].rule.name for f in made.trace.firings()]
+    names = [made.program.rules[f.rule_index].source.name for f in made.trace.firings()]
     counts = re.findall(r"“([^”]+)” fires (\d+) times?", text)
     for rule, times in counts:
         assert names.count(rule) == int(times)

@@ -34,7 +34,7 @@ def judged(name, rate=60, seed=1):
 def test_the_round_is_played_to_its_end_and_all_holds():
     verdicts, run = judged("The whole round")
     assert {v.outcome for v in verdicts} == {"held"} and not faults_amiss(run)
-    fired = {run.program.turns[f.turn].rule.name for f in run.trace.firings()}
+    fired = {run.program.rules[f.rule_index].source.name for f in run.trace.firings()}
     assert run.world.rules.over and {"Good night", "A hit", "Lamps wake", "Vents breathe"} <= fired
 
 
@@ -70,6 +70,6 @@ def test_the_rounds_order_of_firing_is_the_same_at_every_tick_rate():
     firsts = []
     for rate in (30, 60):
         _, run = judged("The whole round", rate)
-        names = [run.program.turns[f.turn].rule.name for f in run.trace.firings()]
+        names = [run.program.rules[f.rule_index].source.name for f in run.trace.firings()]
         firsts.append([name for name in dict.fromkeys(names) if name in order])
     assert firsts[0] == firsts[1] == list(order)

@@ -52,7 +52,7 @@ def test_what_ran_within_an_own_node_is_told_by_its_numbers_there():
         wires="1>2 2.near>3",
     )
     made = run(scene(NEAR, drawn), 1)
-    compiled = made.program.turns[1].graph
+    compiled = made.program.rules[1].graph
     assert compiled is not None
     seen = [compiled.place_of(r.card) for r in made.trace.cards_at(1)]
     assert [number for number, _ in seen] == [1, 2, 2, 2, 3, 2]

@@ -88,7 +88,7 @@ def test_any_rule_leaves_the_same_trace_as_a_graph_and_comes_back(when, conditio
 def by_wires(level, ticks):
     """The level run with no graph taken as one straight way."""
     program = Program(level)
-    for turn in program.turns:
+    for turn in program.rules:
         if turn.graph is not None:
             turn.graph.straight = None
     made = Run(program, level.trials[0])
@@ -102,7 +102,7 @@ def test_a_straight_graph_leaves_the_same_trace_as_along_its_wires(many):
     near = [c("formula_holds", formula="Moth.n < 3"), c("within", who="Moth", distance="150", where="Lamp")]
     done = [add("Moth.n"), c("note", text="{Moth.name}")]
     level = scene(as_graph(rule("r", when=each, if_=near[:many], do=done, id=900)))
-    assert Program(level).turns[0].graph.straight is not None
+    assert Program(level).rules[0].graph.straight is not None
     straight = run(level, 9)
     assert len(straight.trace.cards_at(2)) == 3 + many
     assert straight.trace.to_bytes() == by_wires(level, 9).trace.to_bytes()

@@ -72,8 +72,8 @@ def told(level: Level):
     assert program.problems == [], [p.sentence() for p in program.problems]
     made = Run(program, level.trials[0])
     made.advance(min(made.length, TICKS))
-    turns = [turn.rule.name for turn in program.turns]
-    firings = [(f.tick, f.position, turns[f.turn], f.matches, f.way) for f in made.trace.firings()]
+    turns = [turn.source.name for turn in program.rules]
+    firings = [(f.tick, f.position, turns[f.rule_index], f.matches, f.way) for f in made.trace.firings()]
     world = made.world.clone()
     world.rules.cards.clear()
     world.rules.memory.clear()

@@ -165,7 +165,7 @@ def test_a_circle_over_a_wait_goes_round_and_another_is_refused_with_its_path():
     assert made.world.level["n"] == 10.0
     refused = Program(scene(graph("round", *loop, wires="1>2 2>3 3.then>2")))
     assert "2 → 3 → 2; let the way lead over a wait" in refused.problems[0].sentence()
-    assert not refused.turns[0].runs
+    assert not refused.rules[0].runs
 
 
 def test_self_stands_for_each_object_of_the_kind_in_every_card():

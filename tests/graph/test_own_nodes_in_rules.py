@@ -33,7 +33,7 @@ def problems(*order):
 
 
 def fired(made):
-    return [(f.tick, f.position, f.turn, f.matches, f.way) for f in made.trace.firings()]
+    return [(f.tick, f.position, f.rule_index, f.matches, f.way) for f in made.trace.firings()]
 
 
 def test_a_condition_lets_through_what_leaves_at_its_first_output():
@@ -221,7 +221,7 @@ def test_what_cannot_be_is_told_at_its_line(lines, where, says):
 
 def test_nothing_that_is_wrong_lets_the_rule_run():
     level = scene(rule("r", when=EACH, if_=c("own_says", graph="nobody"), do=told("x")), NEAR)
-    assert not Program(level).turns[0].runs
+    assert not Program(level).rules[0].runs
 
 
 def test_names_are_carried_into_what_is_given_and_kits_take_the_node_along():
@@ -245,7 +245,7 @@ def test_a_change_of_the_node_is_seen_in_a_rule_that_was_made_ready_before():
     )  # fmt: skip
     made = run(wider, 1)
     again = Program(wider, before)
-    assert len(again.turns[0].if_) == len(before.turns[0].if_)
+    assert len(again.rules[0].if_) == len(before.rules[0].if_)
     assert [look.passed for look in made.trace.looks_at(1)] == [(2,)]
 
 

@@ -18,7 +18,7 @@ from building import (
     send,
     things,
 )
-from gatillo.inspect.reasons.asking import named_object, named_turn
+from gatillo.inspect.reasons.asking import named_object, named_rule
 from gatillo.inspect.reasons.reason import Reason
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.reasons.why_not import WhyNot
@@ -31,13 +31,13 @@ def told(reason: Reason, depth: int = 4) -> str:
 
 
 def why(made: Run, name: str, nth: int = 0, about: int | None = None) -> Reason:
-    firing = [f for f in made.trace.firings() if made.program.turns[f.turn].rule.name == name][nth]
+    firing = [f for f in made.trace.firings() if made.program.rules[f.rule_index].source.name == name][nth]
     return Explainer(made).fired(firing.tick, firing.position, about)
 
 
 def why_not(made: Run, name: str, tick: int, *objects: str) -> Reason:
     return WhyNot(Explainer(made)).at(
-        named_turn(made, name), tick, tuple(named_object(made, o) for o in objects)
+        named_rule(made, name), tick, tuple(named_object(made, o) for o in objects)
     )
 
 

@@ -129,7 +129,7 @@ def broken_off(*, keys, order=(), hidden=()):
     made = run(built)
     ((tick, _),) = fired(made, "broken")
     position = next(
-        f.position for f in made.trace.firings_at(tick) if made.program.turns[f.turn].rule.id == 5
+        f.position for f in made.trace.firings_at(tick) if made.program.rules[f.rule_index].source.id == 5
     )
     return "\n".join(Explainer(made).fired(tick, position).lines(depth=4))
 
@@ -165,7 +165,7 @@ def why_not(name, tick, *about, if_=(), when=c("after_start", time="0.5"), do=c(
         ),
     )
     made = run(built)
-    turn = next(t for t in made.program.turns if t.rule.id == 5)
+    turn = next(t for t in made.program.rules if t.source.id == 5)
     ids = {o.name: o.id for o in built.objects}
     reason = WhyNot(Explainer(made)).at(turn, tick, tuple(ids[n] for n in about))
     return "\n".join(reason.lines(depth=2))
@@ -219,7 +219,7 @@ def test_an_object_that_was_removed_earlier_in_the_tick_is_told_to_be_gone():
         fires="first time only",
     )
     made = run(level(remove, look, kinds=(pod(contact="none"),), objects=things("Pod", (5, 0), (9, 0))))
-    told = "\n".join(WhyNot(Explainer(made)).at(made.program.turns[1], 30, (2,)).lines(depth=2))
+    told = "\n".join(WhyNot(Explainer(made)).at(made.program.rules[1], 30, (2,)).lines(depth=2))
     assert "Pod 2 was not there: Pod 2 was removed at 0.500 s by “gone”, action 1" in told
 
 

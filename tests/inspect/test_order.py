@@ -50,7 +50,9 @@ def test_a_writer_above_a_reader_is_found_with_the_value_and_the_first_tick():
     other = swap(built, made, found)
     assert found.tried and not found.harmless and found.verdicts == 1
     assert "Swapped: 1 firing moved, 1 expectation otherwise" in found.sentence()
-    assert [f.tick for f in other.trace.firings() if other.program.turns[f.turn].rule.name == "read"] == [13]
+    assert [
+        f.tick for f in other.trace.firings() if other.program.rules[f.rule_index].source.name == "read"
+    ] == [13]
 
 
 def test_an_exchange_that_changes_no_firing_is_harmless():
@@ -131,7 +133,7 @@ def test_what_is_free_to_move_makes_no_difference_wherever_it_goes(seed):
     built = random_level(random.Random(seed))
     made = run_trial(Program(built), built.trials[0])
     found = order_findings(made)
-    ids = [turn.rule.id for turn in made.program.turns]
+    ids = [turn.source.id for turn in made.program.rules]
     for here, rule_id in enumerate(ids):
         first, last = free_to_move(made, found, rule_id)
         assert first <= here <= last
@@ -156,5 +158,5 @@ def test_in_studies_too(name):
     made = run_trial(Program(as_tried(whole, trial)), trial)
     found = order_findings(made)
     assert all(f.first != f.second and 1 <= f.tick <= made.done and f.ticks >= 1 for f in found)
-    ids = [turn.rule.id for turn in made.program.turns]
+    ids = [turn.source.id for turn in made.program.rules]
     assert all(ids.index(f.first) < ids.index(f.second) for f in found)

@@ -23,7 +23,7 @@ from building import (
 )
 from gatillo.examples import study_path
 from gatillo.files.level_file import read_level
-from gatillo.inspect.reasons.asking import named_object, named_turn
+from gatillo.inspect.reasons.asking import named_object, named_rule
 from gatillo.inspect.reasons.forward import caused
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.level.edits import as_tried
@@ -313,6 +313,6 @@ def test_what_there_is_not_is_said():
     with pytest.raises(ValueError, match="tick 2 has no firing 1"):
         Explainer(made).fired(2, 1)
     with pytest.raises(KeyError, match="did you mean"):
-        named_turn(made, "R")
+        named_rule(made, "R")
     with pytest.raises(ValueError, match="has not been run"):
         why_not(made, "r", 999)

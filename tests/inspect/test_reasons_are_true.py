@@ -62,7 +62,7 @@ def check_written(made: Run, reason: Reason) -> None:
     by = tail.split("“")[1].split("”")[0]
     (writing,) = reason.because()
     firing = made.trace.firings_at(writing.tick)[writing.position - 1]
-    assert made.program.turns[firing.turn].rule.name == by
+    assert made.program.rules[firing.rule_index].source.name == by
     changes = made.witness(writing.tick)[writing.position - 1].changes
     assert changes, reason.sentence
 
@@ -82,7 +82,7 @@ def test_taking_a_stated_message_or_key_away_takes_the_firing_away(seed):
         # the same run up to the tick before; then nothing was sent
         world = made.world_at(made.end_of(firing.tick - 1)).clone()
         world.messages.heard = {}
-        assert firing.turn not in fired_next(made.program, world, made)
+        assert firing.rule_index not in fired_next(made.program, world, made)
 
 
 class _Fired(NullRecorder):
@@ -101,7 +101,7 @@ def fired_next(program: Program, world: World, made: Run) -> list[int]:
 
 
 def _listens(made: Run, firing) -> bool:
-    turn = made.program.turns[firing.turn]
+    turn = made.program.rules[firing.rule_index]
     return any(step.clause.use == "message_heard" for step in turn.when)
 
 
@@ -117,10 +117,10 @@ def _made_false(seed: int) -> int:
     built = random_level(chance)
     made = run_trial(Program(built), built.trials[0])
     explainer = Explainer(made)
-    firings = [f for f in made.trace.firings() if made.program.turns[f.turn].if_ and f.way is Way.DO]
+    firings = [f for f in made.trace.firings() if made.program.rules[f.rule_index].if_ and f.way is Way.DO]
     tried = 0
     for firing in chance.sample(firings, min(8, len(firings))):
-        turn = made.program.turns[firing.turn]
+        turn = made.program.rules[firing.rule_index]
         said = [r for r in explainer.fired(firing.tick, firing.position).because() if r.sort == "condition"]
         for step in turn.if_:
             formula = step.clause.slots["formula"]
@@ -138,10 +138,10 @@ def _made_false(seed: int) -> int:
             )
             order: list = []
             for entry in built.order:
-                order += [force, entry] if entry.id == turn.rule.id else [entry]
+                order += [force, entry] if entry.id == turn.source.id else [entry]
             other = run_trial(Program(replace(built, order=tuple(order))), built.trials[0])
-            there = [other.program.turns[f.turn].rule.id for f in other.trace.firings_at(firing.tick)]
-            assert turn.rule.id not in there, (turn.rule.name, firing.tick, formula)
+            there = [other.program.rules[f.rule_index].source.id for f in other.trace.firings_at(firing.tick)]
+            assert turn.source.id not in there, (turn.source.name, firing.tick, formula)
             tried += 1
     return tried
 
@@ -152,30 +152,30 @@ def test_making_a_stated_single_obstacle_pass_makes_it_fire(seed):
     made = run_trial(Program(built), built.trials[0])
     chance = random.Random(seed)
     asked = 0
-    for turn in made.program.turns:
+    for turn in made.program.rules:
         for tick in chance.sample(range(2, made.done), 5):
             reason = WhyNot(Explainer(made)).at(turn, tick)
             if " did fire" in reason.sentence:
-                assert turn.position in [f.turn for f in made.trace.firings_at(tick)]
+                assert turn.index in [f.rule_index for f in made.trace.firings_at(tick)]
                 continue
             obstacles = [r for r in reason.because() if r.sort == "obstacle"]
-            assert obstacles, (turn.rule.name, tick)
+            assert obstacles, (turn.source.name, tick)
             if len(obstacles) != 1 or not obstacles[0].sentence.startswith("condition "):
                 continue
             line = int(obstacles[0].sentence.split(":")[0].removeprefix("condition ")) - 1
-            if line != len(turn.if_) - 1 or turn.rule.fires != "each tick" or turn.rule.cooldown:
+            if line != len(turn.if_) - 1 or turn.source.fires != "each tick" or turn.source.cooldown:
                 continue
             asked += 1
             # the rule without that condition fires in this tick, everything before it being the same
-            mended = replace(turn.rule, if_=turn.rule.if_[:line])
-            order = tuple(mended if e.id == turn.rule.id else e for e in built.order)
+            mended = replace(turn.source, if_=turn.source.if_[:line])
+            order = tuple(mended if e.id == turn.source.id else e for e in built.order)
             program = Program(replace(built, order=order))
             world = made.world_at(made.end_of(tick - 1)).clone()
             world.program = program
             world.caches.structure_changed()
             world.caches.kept.clear()
             world.caches.whole.clear()
-            assert turn.position in fired_next(program, world, made), (turn.rule.name, tick)
+            assert turn.index in fired_next(program, world, made), (turn.source.name, tick)
     assert asked >= 0
 
 
@@ -221,19 +221,19 @@ def test_a_measure_agrees_with_its_condition(seed):
         )
     )
     explainer = Explainer(made)
-    for turn in made.program.turns:
+    for turn in made.program.rules:
         seen = explainer.turn_seen(3, turn)
         for one in seen.of("condition")[1:]:
             rows = {r: one.world.rows_of_ids(ids) for r, ids in one.before.ids.items()}
-            found = measure(one.world, made.program.index, one.step, Matches(one.before.n, rows))
-            assert found is not None, turn.rule.name
+            found = measure(one.world, made.program.index, one.line, Matches(one.before.n, rows))
+            assert found is not None, turn.source.name
             joined, gap = found
             ids = {r: one.world.id[column] for r, column in joined.rows.items()}
             passed = {
                 tuple(int(ids[r][at]) for r in sorted(ids)) for at in range(joined.n) if gap.off[at] <= 0
             }
             kept = {tuple(int(one.after.ids[r][at]) for r in sorted(ids)) for at in range(one.after.n)}
-            assert passed == kept, turn.rule.name
+            assert passed == kept, turn.source.name
             assert all(gap.words(at) for at in range(joined.n))
 
 
@@ -248,16 +248,16 @@ def test_every_first_firing_of_a_study_is_told_to_its_end(name):
     explainer = Explainer(made)
     seen = set()
     for firing in made.trace.firings():
-        if firing.turn in seen:
+        if firing.rule_index in seen:
             continue
-        seen.add(firing.turn)
+        seen.add(firing.rule_index)
         reason = explainer.fired(firing.tick, firing.position)
         assert reason.because(), reason.sentence
         for one in reason.walk(5):
             assert one.sentence and "…" not in one.sentence.replace("…”", ""), one.sentence
-    for turn in made.program.turns:
-        if turn.position not in seen:
-            assert why_never(WhyNot(explainer), turn).because(), turn.rule.name
+    for turn in made.program.rules:
+        if turn.index not in seen:
+            assert why_never(WhyNot(explainer), turn).because(), turn.source.name
 
 
 @pytest.mark.parametrize("name", ["07", "10", "11", "15", "19"])
@@ -283,7 +283,7 @@ def test_since_its_last_move_an_object_has_stood_where_it_stands(name):
             wrote = journal.last_write(what, "", kind, who, upto_end(made, tick))
             since = wrote.tick if wrote else next(t for t in range(tick + 1) if who in places[t])
             assert len({places[t][who][at] for t in range(since, tick + 1)}) == 1, (who, what, since, tick)
-            if wrote and wrote.turn < 0 and who in places[since - 1]:
+            if wrote and wrote.rule_index < 0 and who in places[since - 1]:
                 assert places[since - 1][who][at] != places[since][who][at]
                 looked += 1
     assert looked

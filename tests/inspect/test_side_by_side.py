@@ -241,9 +241,9 @@ def test_a_saved_trace_is_read_back_and_what_is_none_is_refused(tmp_path):
     made = run(count_to("20"))
     path = tmp_path / "t.jsonl"
     write_trace(made, path)
-    names = [t.rule.name for t in made.program.turns]
+    names = [t.source.name for t in made.program.rules]
     assert read_firings(path) == [
-        (f.tick, f.position, names[f.turn], f.matches) for f in made.trace.firings()
+        (f.tick, f.position, names[f.rule_index], f.matches) for f in made.trace.firings()
     ]
     for wrong in ("not json", '{"tick": 1}', "[[[["):
         path.write_text(wrong + "\n")

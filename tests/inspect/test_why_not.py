@@ -21,7 +21,7 @@ from building import (
     send,
     things,
 )
-from gatillo.inspect.reasons.asking import named_turn
+from gatillo.inspect.reasons.asking import named_rule
 from gatillo.inspect.reasons.never import why_never
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.reasons.why_not import WhyNot
@@ -179,7 +179,7 @@ def test_a_rule_that_cannot_run_tells_the_problem():
     built = level(rule("r", when=EVERY_TICK, do=add("level.nothing")), has={"n": 0.0})
     made = run_trial(Program(built), built.trials[0])
     assert "it cannot run:" in told(why_not(made, "r", 5))
-    assert "it cannot run:" in told(why_never(WhyNot(Explainer(made)), named_turn(made, "r")))
+    assert "it cannot run:" in told(why_never(WhyNot(Explainer(made)), named_rule(made, "r")))
 
 
 def test_a_rule_beside_one_that_cannot_run_tells_its_own_reason():
@@ -189,7 +189,7 @@ def test_a_rule_beside_one_that_cannot_run_tells_its_own_reason():
         has={"n": 0.0},
     )
     made = run_trial(Program(built), built.trials[0])
-    words = told(why_never(WhyNot(Explainer(made)), named_turn(made, "r")))
+    words = told(why_never(WhyNot(Explainer(made)), named_rule(made, "r")))
     assert "level.n was 0, 8 too little" in words
 
 
@@ -199,11 +199,11 @@ def test_a_rule_that_never_fired_tells_where_it_came_closest():
         rule("fall", when=c("after_start", time="0.8"), do=c("set_variable", variable="level.n", value="0")),
         rule("r", when=EVERY_TICK, if_=c("formula_holds", formula="level.n > 100"), do=add("level.open")),
     )
-    words = told(why_never(WhyNot(Explainer(made)), named_turn(made, "r")))
+    words = told(why_never(WhyNot(Explainer(made)), named_rule(made, "r")))
     assert "failed most often, in 60 of 60 ticks" in words
     assert "it came closest at 0.783 s (tick 47): level.n was 47, 53 too little" in words
     lonely = yard(rule("r", when=TOUCH, do=add("level.n")), objects=things("Pod", (0, 0)))
-    assert "there is never a Gardener" in told(why_never(WhyNot(Explainer(lonely)), named_turn(lonely, "r")))
+    assert "there is never a Gardener" in told(why_never(WhyNot(Explainer(lonely)), named_rule(lonely, "r")))
 
 
 def test_a_message_that_nobody_sends_is_told():

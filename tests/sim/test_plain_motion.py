@@ -130,9 +130,9 @@ def test_random_routes_and_attachments_run_as_in_a_plain_loop(first):
                 off = (made.world.angle.item(row) - thing.angle + 180) % 360 - 180
                 assert off == pytest.approx(0, abs=1e-6), (seed, plain.tick, number)
         told = sorted(
-            (f.tick, made.program.turns[f.turn].rule.name, f.matches)
+            (f.tick, made.program.rules[f.rule_index].source.name, f.matches)
             for f in made.trace.firings()
-            if made.program.turns[f.turn].rule.name.startswith(("stop", "end"))
+            if made.program.rules[f.rule_index].source.name.startswith(("stop", "end"))
         )
         counts: dict[tuple[int, str], int] = {}
         for tick, _, what in plain.arrivals:

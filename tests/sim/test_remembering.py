@@ -17,7 +17,7 @@ def run_both(built, trial=None, ticks=None):
     """The run as it is, and the run of a program none of whose conditions remembers."""
     trial = trial or built.trials[0]
     remembering, forgetful = Program(built), Program(built)
-    for turn in forgetful.turns:
+    for turn in forgetful.rules:
         for step in every_step(turn):
             step.depends = None
     runs = Run(remembering, trial), Run(forgetful, trial)
@@ -100,7 +100,7 @@ def test_what_has_not_changed_is_not_asked_again():
         has={"n": 0.0},
     )
     program = Program(built)
-    (step,) = program.turns[0].if_
+    (step,) = program.rules[0].if_
     made = Run(program, built.trials[0])
     made.advance(2)
     answer = made.world.caches.kept[id(step)].answer

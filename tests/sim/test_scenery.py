@@ -76,4 +76,4 @@ def test_a_program_made_after_an_edit_of_a_rule_takes_over_what_it_has():
     built = night((0, 0))
     first = Program(built)
     second = Program(replace(built, order=(MEETS, COUNTS, replace(ENTERS, cooldown=1.0))), first)
-    assert second.turns[0].when[0] is first.turns[0].when[0]
+    assert second.rules[0].when[0] is first.rules[0].when[0]

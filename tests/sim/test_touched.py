@@ -78,7 +78,7 @@ def program_of(name):
         tried = rule("tried", when=EACH, if_=line, do=c("note", text="it"))
     program = Program(staged_level(tried))
     assert not program.problems, [p.sentence() for p in program.problems]
-    turn = program.turns[0]
+    turn = program.rules[0]
     return program, turn, turn.block(PARTS[group])[0]
 
 
@@ -93,7 +93,7 @@ def turn_taken(world, turn, step):
     """Who was found (for an occasion), or is left (for a condition); the world is changed by what it does."""
     matcher = Matcher(world.program, world, NullRecorder())
     executor = RuleExecutor(matcher, ActionExecutor(matcher, None))
-    matcher.due = {(turn.position, 0)}
+    matcher.due = {(turn.index, 0)}
     if step.part == "when":
         found = matcher.candidates(turn)
     else:
@@ -241,7 +241,7 @@ def test_a_formula_reads_what_is_said_and_nothing_else(source):
     tried = rule("tried", when=EACH, do=c("set_variable", variable="Mover.w", value=source))
     program = Program(staged_level(tried))
     assert not program.problems, [p.sentence() for p in program.problems]
-    turn = program.turns[0]
+    turn = program.rules[0]
     said = touched_by_line(program.index, turn.when[0]) | touched_by_line(program.index, turn.do[0])
     _, before, after = second_turn(program, turn, turn.do[0])
     keys = written(before, after)

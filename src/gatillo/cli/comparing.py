@@ -50,7 +50,7 @@ def tell_comparison(one: Side, other: Side, depth: int, as_json: bool) -> None:
     told = compare(before, after)
     parted = first_parted(before, after, thorough=True)
     if as_json:
-        names = {t.rule.id: t.rule.name for run in (before, after) for t in run.program.turns}
+        names = {t.source.id: t.source.name for run in (before, after) for t in run.program.rules}
         data: dict[str, Any] = {
             "same": told.same and not parted,
             "first_tick": told.first_tick,
@@ -119,7 +119,10 @@ def _against_saved(run: Run, path: Path, as_json: bool) -> None:
         saved = read_firings(path)
     except SavedTraceError as error:
         give_up(str(error))
-    here = [(f.tick, f.position, run.program.turns[f.turn].rule.name, f.matches) for f in run.trace.firings()]
+    here = [
+        (f.tick, f.position, run.program.rules[f.rule_index].source.name, f.matches)
+        for f in run.trace.firings()
+    ]
     same = here == saved
     first = next(
         (n for n, (a, b) in enumerate(zip(here, saved, strict=False)) if a != b), min(len(here), len(saved))

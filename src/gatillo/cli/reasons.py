@@ -12,7 +12,7 @@ from gatillo.cli.console import give_up, out
 from gatillo.cli.levels import level_from, trial_from
 from gatillo.cli.telling import run_with_progress
 from gatillo.formula.syntax import FormulaError
-from gatillo.inspect.reasons.asking import named_object, named_turn
+from gatillo.inspect.reasons.asking import named_object, named_rule
 from gatillo.inspect.reasons.forward import caused
 from gatillo.inspect.reasons.never import why_never
 from gatillo.inspect.reasons.reason import Reason
@@ -46,11 +46,13 @@ def tell_why(
             reason = explainer.value(value, at) if value else explainer.there(named_object(run, there), at)
             _print(reason, depth, as_json)
             return
-        turn = named_turn(run, rule)
-        fired = [f for f in run.trace.firings() if f.turn == turn.position and tick in (None, f.tick)]
+        compiled = named_rule(run, rule)
+        fired = [f for f in run.trace.firings() if f.rule_index == compiled.index and tick in (None, f.tick)]
         if not fired:
             reason = (
-                WhyNot(explainer).at(turn, tick) if tick is not None else why_never(WhyNot(explainer), turn)
+                WhyNot(explainer).at(compiled, tick)
+                if tick is not None
+                else why_never(WhyNot(explainer), compiled)
             )
             _print(reason, depth, as_json)
             raise typer.Exit(1)
@@ -75,9 +77,9 @@ def tell_why_not(
     """Print why not; exits with 1 where it did fire, with 2 for what there is not."""
     run = _run(file, trial)
     try:
-        turn, why_not = named_turn(run, rule), WhyNot(Explainer(run))
+        compiled, why_not = named_rule(run, rule), WhyNot(Explainer(run))
         ids = tuple(named_object(run, name) for name in about)
-        reason = why_not.at(turn, tick, ids) if tick is not None else why_never(why_not, turn)
+        reason = why_not.at(compiled, tick, ids) if tick is not None else why_never(why_not, compiled)
     except (KeyError, ValueError) as error:
         give_up(str(error.args[0]))
     _print(reason, depth, as_json)

@@ -52,7 +52,7 @@ def _told_ticks(run: Run) -> list[tuple[int, str]]:
             continue
         told = []
         for firing in firings:
-            words = f"{firing.position}. {run.program.turns[firing.turn].rule.name}"
+            words = f"{firing.position}. {run.program.rules[firing.rule_index].source.name}"
             if firing.matches > 1:
                 words += f" ×{firing.matches}"
             if firing.way is Way.RESUMED:

@@ -66,7 +66,7 @@ def _zoomed(window: MainWindow) -> None:
     cursor = _busiest(bench)
     bench.move_cursor(cursor)
     firings = bench.run.trace.firings_at(cursor.tick)
-    rule = bench.program.turns[firings[cursor.position - 1].turn].rule if firings else None
+    rule = bench.program.rules[firings[cursor.position - 1].rule_index].source if firings else None
     bench.select(Selection(rule=rule.id if rule else None))
     window.order.zoom_to(56.0)
 
@@ -81,7 +81,7 @@ def _typed(window: MainWindow) -> None:
     """A rule being written: the typed line open, with what it may mean."""
     _whole(window)
     bench, order = window.bench, window.order
-    first = bench.program.turns[0].rule
+    first = bench.program.rules[0].source
     order.state.show_rule(first.id)
     bench.select(Selection(rule=first.id))
     order.writer.new_rule("gardener touches ba")
@@ -161,7 +161,9 @@ def _why(window: MainWindow) -> None:
     bench = window.bench
     _whole(window)
     name = "Good night"
-    firing = next(f for f in bench.run.trace.firings() if bench.run.program.turns[f.turn].rule.name == name)
+    firing = next(
+        f for f in bench.run.trace.firings() if bench.run.program.rules[f.rule_index].source.name == name
+    )
     bench.move_cursor(Cursor(firing.tick, firing.position))
     bench.answers.why(firing.tick, firing.position)
     _answered(window)

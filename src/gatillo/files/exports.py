@@ -37,7 +37,7 @@ def _records(run: Run) -> Iterator[dict[str, object]]:
         yield from _cards_at(run, tick)
         when: dict[str, object] = {"tick": tick, "time": round(tick / program.rate, 6)}
         for fault in faults.get(tick, ()):
-            of = program.turns[fault.turn].rule.name if fault.turn >= 0 else ""
+            of = program.rules[fault.rule_index].source.name if fault.rule_index >= 0 else ""
             yield {
                 **when,
                 "rule": of,
@@ -99,8 +99,8 @@ def _firings_at(run: Run, tick: int, messages: list[str]) -> Iterator[dict[str, 
             "tick": tick,
             "time": round(tick / program.rate, 6),
             "position": firing.position,
-            "rule": program.turns[firing.turn].rule.name,
-            "order": firing.turn + 1,
+            "rule": program.rules[firing.rule_index].source.name,
+            "order": firing.rule_index + 1,
             "matches": firing.matches,
             "way": _WAYS[firing.way],
             "fault": firing.faulted,
@@ -111,18 +111,18 @@ def _firings_at(run: Run, tick: int, messages: list[str]) -> Iterator[dict[str, 
 def _cards_at(run: Run, tick: int) -> Iterator[dict[str, object]]:
     """The cards of graphs that ran in a tick, in their order; `position` is that of the firing that they are part of, or led to nothing before."""
     for ran in run.trace.cards_at(tick):
-        turn = run.program.turns[ran.turn]
-        assert turn.graph is not None
-        if turn.graph.drawn is not None:
+        rule = run.program.rules[ran.rule_index]
+        assert rule.graph is not None
+        if rule.graph.drawn is not None:
             # a rule that speaks of own nodes has lines, not cards
             continue
-        card, way = turn.graph.place_of(ran.card)
+        card, way = rule.graph.place_of(ran.card)
         yield {
             "tick": tick,
             "time": round(tick / run.program.rate, 6),
             "position": ran.firings + 1,
-            "rule": turn.rule.name,
-            "order": ran.turn + 1,
+            "rule": rule.source.name,
+            "order": ran.rule_index + 1,
             "matches": ran.matches,
             "way": "card",
             "step": ran.step,
@@ -201,14 +201,14 @@ def _vcd(run: Run, out: TextIO) -> None:
     program = run.program
     ways = (*Way, _FAULT)
     codes: dict[tuple[int, Way | str], str] = {
-        (turn.position, way): _vcd_code(turn.position * len(ways) + at)
-        for turn in program.turns
+        (rule.index, way): _vcd_code(rule.index * len(ways) + at)
+        for rule in program.rules
         for at, way in enumerate(ways)
     }
     cards: dict[tuple[int, Way | str], str] = {
-        (turn.position, _card(number)): _vcd_code(len(codes) + at)
-        for at, (turn, number) in enumerate(
-            (turn, number) for turn in program.turns for number in _cards_of(turn)
+        (rule.index, _card(number)): _vcd_code(len(codes) + at)
+        for at, (rule, number) in enumerate(
+            (rule, number) for rule in program.rules for number in _cards_of(rule)
         )
     }
     codes.update(cards)
@@ -216,13 +216,13 @@ def _vcd(run: Run, out: TextIO) -> None:
     watch_codes = {text: _vcd_code(len(codes) + at) for at, text in enumerate(watched)}
     nanoseconds = 1_000_000_000 / program.rate
     out.write(f"$comment {_VCD_SAYS}$end\n$timescale 1 ns $end\n$scope module rules $end\n")
-    for turn in program.turns:
-        out.write(f"$scope module r{turn.position + 1}_{_vcd_name(turn.rule.name)} $end\n")
+    for rule in program.rules:
+        out.write(f"$scope module r{rule.index + 1}_{_vcd_name(rule.source.name)} $end\n")
         for way in ways:
             name = _WAYS[way] if isinstance(way, Way) else way
-            out.write(f"$var integer 32 {codes[turn.position, way]} {name} $end\n")
-        for number in _cards_of(turn):
-            out.write(f"$var integer 32 {codes[turn.position, _card(number)]} {_card(number)} $end\n")
+            out.write(f"$var integer 32 {codes[rule.index, way]} {name} $end\n")
+        for number in _cards_of(rule):
+            out.write(f"$var integer 32 {codes[rule.index, _card(number)]} {_card(number)} $end\n")
         out.write("$upscope $end\n")
     out.write("$upscope $end\n$scope module watches $end\n")
     for at, text in enumerate(watched):
@@ -236,16 +236,16 @@ def _vcd(run: Run, out: TextIO) -> None:
         notes.setdefault(tick, []).append(text)
     faults: dict[int, dict[int, int]] = {}
     for fault in run.trace.faults:
-        if fault.turn >= 0:
+        if fault.rule_index >= 0:
             here = faults.setdefault(fault.tick, {})
-            here[fault.turn] = here.get(fault.turn, 0) + fault.count
+            here[fault.rule_index] = here.get(fault.rule_index, 0) + fault.count
     before: dict[tuple[int, Way | str], int] = {}
     for tick in range(1, run.done + 1):
         now: dict[tuple[int, Way | str], int] = {}
         for firing in run.trace.firings_at(tick):
-            now[firing.turn, firing.way] = now.get((firing.turn, firing.way), 0) + firing.matches
+            now[firing.rule_index, firing.way] = now.get((firing.rule_index, firing.way), 0) + firing.matches
         for ran in run.trace.cards_at(tick):
-            key = (ran.turn, _card(ran.card))
+            key = (ran.rule_index, _card(ran.card))
             if key in cards:
                 now[key] = now.get(key, 0) + ran.matches
         for position, count in faults.get(tick, {}).items():
@@ -275,9 +275,9 @@ def _card(number: int) -> str:
     return f"card_{number}"
 
 
-def _cards_of(turn: CompiledRule) -> list[int]:
+def _cards_of(rule: CompiledRule) -> list[int]:
     """The cards of a graph that matches come to, without those within own nodes."""
-    graph = turn.graph
+    graph = rule.graph
     if graph is None or graph.drawn is not None:
         return []
     return [

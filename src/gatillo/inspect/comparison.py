@@ -85,7 +85,7 @@ def compare(before: Run, after: Run) -> Comparison:
     sides: list[Firings] = []
     for run in (before, after):
         found: dict[int, set[tuple[int, int]]] = {}
-        ids = [turn.rule.id for turn in run.program.turns]
+        ids = [rule.source.id for rule in run.program.rules]
         tick, _, turn, _, way = run.trace.columns()
         for t, at, how in zip(tick.tolist(), turn.tolist(), (way & 7).tolist(), strict=True):
             found.setdefault(ids[at], set()).add((t, how))
@@ -187,13 +187,13 @@ def numbers(world: World, ids: NDArray[np.int64]) -> dict[str, NDArray[np.float6
 def by_rule(before: Run, after: Run) -> list[tuple[str, int, int, int, int, int]]:
     """A row for each rule whose firings differ: its name, firings before and after, gone, new and moved ones."""
     told = compare(before, after)
-    names = {t.rule.id: t.rule.name for run in (before, after) for t in run.program.turns}
+    names = {t.source.id: t.source.name for run in (before, after) for t in run.program.rules}
     counts: list[dict[int, int]] = []
     for run in (before, after):
         found: dict[int, int] = {}
         for firing in run.trace.firings():
             if firing.way is Way.DO:
-                rule = run.program.turns[firing.turn].rule.id
+                rule = run.program.rules[firing.rule_index].source.id
                 found[rule] = found.get(rule, 0) + 1
         counts.append(found)
     rows = []

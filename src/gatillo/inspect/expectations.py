@@ -91,7 +91,7 @@ def judge(run: Run, followed: Followed | None = None) -> list[Verdict]:
     for firing in run.trace.firings():
         # the same firing going on after a wait is not another firing
         if firing.way is Way.DO:
-            firings.setdefault(firing.turn, []).append(firing)
+            firings.setdefault(firing.rule_index, []).append(firing)
     return [_judge_one(run, firings, followed, expectation) for expectation in run.trial.expectations]
 
 
@@ -176,8 +176,8 @@ def _whenever(
 
 def firing_lines(run: Run) -> tuple[str, ...]:
     """A run's order of firing, a line for each: the tick, the rule, and for how many matches."""
-    turns = run.program.turns
-    return tuple(f"{f.tick} {turns[f.turn].rule.name} ×{f.matches}" for f in run.trace.firings())
+    turns = run.program.rules
+    return tuple(f"{f.tick} {turns[f.rule_index].source.name} ×{f.matches}" for f in run.trace.firings())
 
 
 def accepted(run: Run) -> SameOrder:
@@ -211,20 +211,20 @@ def _accepted(run: Run, expectation: SameOrder) -> Verdict:
 
 def _turn_of(run: Run, name: str) -> tuple[int | None, str]:
     """The turn of a rule by name, or None with why it cannot be judged."""
-    names = {turn.rule.name: turn for turn in run.program.turns}
-    turn = names.get(name)
-    if turn is None:
+    names = {rule.source.name: rule for rule in run.program.rules}
+    rule = names.get(name)
+    if rule is None:
         return None, f"there is no rule called “{name}”{did_you_mean(name, names)}"
-    if not turn.on:
+    if not rule.on:
         return None, f"“{name}” is switched off"
-    if not turn.runs:
+    if not rule.runs:
         return None, f"“{name}” has a finding and cannot run"
-    return turn.position, ""
+    return rule.index, ""
 
 
-def times_fired(run: Run, turn: int) -> int:
+def times_fired(run: Run, rule_index: int) -> int:
     """How often a rule fired in the run: carried out its “do” list, not counting where a wait went on."""
-    return sum(f.turn == turn and f.way is Way.DO for f in run.trace.firings())
+    return sum(f.rule_index == rule_index and f.way is Way.DO for f in run.trace.firings())
 
 
 def _times(run: Run, firings: dict[int, list[Firing]], expectation: FiresTimes) -> Verdict:

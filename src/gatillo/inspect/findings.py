@@ -86,39 +86,41 @@ def findings(level: Level, program: Program | None = None) -> list[Finding]:
 
 
 def _problem(program: Program, problem: object) -> Finding:
-    turn, rule, part, line, slot, message = (
-        getattr(problem, name) for name in ("turn", "rule", "part", "line", "slot", "message")
+    index, rule, part, line, slot, message = (
+        getattr(problem, name) for name in ("rule_index", "rule", "part", "line", "slot", "message")
     )
-    rule_id = program.turns[turn].rule.id if turn >= 0 else None
+    rule_id = program.rules[index].source.id if index >= 0 else None
     card: int = getattr(problem, "card", 0)
     said = (f"{slot}: " if slot else "") + message
     return Finding("error", rule, rule_id, "card" if card else part, line, said, card=card)
 
 
 def _at(
-    turn: CompiledRule, step: CompiledLine, message: str, label: str = "", repair: Repair | None = None
+    rule: CompiledRule, compiled: CompiledLine, message: str, label: str = "", repair: Repair | None = None
 ) -> Finding:
-    if turn.graph is not None:
+    if rule.graph is not None:
         # what is repaired is a rule's line
-        card, way = turn.graph.place_of(turn.graph.number_of(step))
-        part, line = turn.graph.line_of(card)
+        card, way = rule.graph.place_of(rule.graph.number_of(compiled))
+        part, line = rule.graph.line_of(card)
         if part != "card":
-            return Finding("warning", turn.rule.name, turn.rule.id, part, line, way + message)
-        return _at_card(turn, card, way + message)
-    return Finding("warning", turn.rule.name, turn.rule.id, step.part, step.line, message, label, repair)
+            return Finding("warning", rule.source.name, rule.source.id, part, line, way + message)
+        return _at_card(rule, card, way + message)
+    return Finding(
+        "warning", rule.source.name, rule.source.id, compiled.part, compiled.number, message, label, repair
+    )
 
 
-def _at_card(turn: CompiledRule, card: int, message: str) -> Finding:
-    return Finding("warning", turn.rule.name, turn.rule.id, "card", 0, message, card=card)
+def _at_card(rule: CompiledRule, card: int, message: str) -> Finding:
+    return Finding("warning", rule.source.name, rule.source.id, "card", 0, message, card=card)
 
 
 def _running(program: Program) -> list[CompiledRule]:
-    return [turn for turn in program.turns if turn.runs]
+    return [rule for rule in program.rules if rule.runs]
 
 
 def _running_rules(program: Program) -> list[CompiledRule]:
     """Without graphs, whose cards do not stand below one another."""
-    return [turn for turn in program.turns if turn.runs and turn.graph is None]
+    return [rule for rule in program.rules if rule.runs and rule.graph is None]
 
 
 def _against_behaviours(program: Program) -> Iterator[Finding]:
@@ -126,16 +128,16 @@ def _against_behaviours(program: Program) -> Iterator[Finding]:
     index = program.index
     switched = {
         access.named
-        for turn in _running(program)
-        for step in every_step(turn)
-        for access in (site.access for site in writes_of(names_of(index, turn), step))
+        for rule in _running(program)
+        for line in every_step(rule)
+        for access in (site.access for site in writes_of(names_of(index, rule), line))
         if access.what == "on"
     }
-    for turn in _running(program):
-        for step in steps_of((*turn.do, *turn.else_)):
+    for rule in _running(program):
+        for line in steps_of((*rule.do, *rule.else_)):
             kinds = {
                 site.access.kind
-                for site in writes_of(names_of(index, turn), step)
+                for site in writes_of(names_of(index, rule), line)
                 if site.access.what == "vx"
             }
             for behaviour in program.behaviours:
@@ -152,7 +154,7 @@ def _against_behaviours(program: Program) -> Iterator[Finding]:
                         f"{kind.name} has this velocity for the rest of the tick only: its behaviour “{said}” gives it "
                         "another in the next. Switch the behaviour off meanwhile, or move the object"
                     )
-                    yield _at(turn, step, message)
+                    yield _at(rule, line, message)
                     break
 
 
@@ -163,11 +165,11 @@ def _message_lines(
     program: Program, part_of: Callable[[CompiledRule], Iterator[CompiledLine]]
 ) -> dict[str, list[tuple[CompiledRule, CompiledLine, str]]]:
     found: dict[str, list[tuple[CompiledRule, CompiledLine, str]]] = {}
-    for turn in _running(program):
-        for step in part_of(turn):
-            for name, argument in step.arguments.items():
-                if isinstance(argument, Word) and step.entry.slots[name].type == "message":
-                    found.setdefault(argument.text, []).append((turn, step, name))
+    for rule in _running(program):
+        for line in part_of(rule):
+            for name, argument in line.arguments.items():
+                if isinstance(argument, Word) and line.entry.slots[name].type == "message":
+                    found.setdefault(argument.text, []).append((rule, line, name))
     return found
 
 
@@ -199,16 +201,16 @@ def _messages(program: Program) -> Iterator[Finding]:
             if message in known or (name is sent and message in listening):
                 continue
             meant = nearest(message, [m for m in known if m not in name])
-            for turn, step, slot in lines:
+            for rule, line, slot in lines:
                 label, repair = "", None
                 if meant is not None:
                     label = f"perhaps “{meant}” is meant"
-                    repair = _slot_repair(turn, step, slot, meant)
-                yield _at(turn, step, f"“{message}” {what}", label, repair)
+                    repair = _slot_repair(rule, line, slot, meant)
+                yield _at(rule, line, f"“{message}” {what}", label, repair)
 
 
-def _slot_repair(turn: CompiledRule, step: CompiledLine, slot: str, text: str) -> Repair:
-    rule_id, part, line = turn.rule.id, step.part, step.line
+def _slot_repair(rule: CompiledRule, compiled: CompiledLine, slot: str, text: str) -> Repair:
+    rule_id, part, line = rule.source.id, compiled.part, compiled.number
     return lambda level: set_slot(level, rule_id, part, line, slot, text)
 
 
@@ -218,55 +220,55 @@ def _slot_repair(turn: CompiledRule, step: CompiledLine, slot: str, text: str) -
 def _never_fires(program: Program) -> Iterator[Finding]:
     placed = {o.kind for o in program.level.objects}
     created = {
-        step.fixed[step.entry.derived.creates]
-        for turn in _running(program)
-        for step in every_step(turn)
-        if step.entry.derived.creates
+        line.fixed[line.entry.derived.creates]
+        for compiled in _running(program)
+        for line in every_step(compiled)
+        if line.entry.derived.creates
     }
     there = placed | created
-    for turn in _running_rules(program):
-        for step in (*turn.when, *turn.if_):
-            for argument in step.arguments.values():
+    for compiled in _running_rules(program):
+        for line in (*compiled.when, *compiled.if_):
+            for argument in line.arguments.values():
                 if (
                     isinstance(argument, RoleArgument)
                     and not argument.role.new
                     and not there & set(argument.role.kinds)
                 ):
                     yield _at(
-                        turn,
-                        step,
+                        compiled,
+                        line,
                         f"this rule can never fire: there is no “{argument.role.text}”, and no rule creates one",
                     )
-        for step in turn.if_:
-            for argument in step.arguments.values():
-                if isinstance(argument, Formula) and argument.constant is False and not step.negated:
-                    yield _at(turn, step, "this rule can never fire: this condition is always no")
-            rule = step.fixed.get("rule")
+        for line in compiled.if_:
+            for argument in line.arguments.values():
+                if isinstance(argument, Formula) and argument.constant is False and not line.negated:
+                    yield _at(compiled, line, "this rule can never fire: this condition is always no")
+            rule = line.fixed.get("rule")
             if rule is not None:
-                other = program.turns[program.index.rule_names[rule]]
+                other = program.rules[program.index.rule_names[rule]]
                 if not other.runs:
                     yield _at(
-                        turn, step, f"this rule can never fire: “{rule}” is switched off or has a finding"
+                        compiled, line, f"this rule can never fire: “{rule}” is switched off or has a finding"
                     )
 
 
 # every tick instead of once
 
 
-def _continuing(turn: CompiledRule) -> bool:
-    return not turn.when or any(step.entry.continuing for step in turn.when)
+def _continuing(rule: CompiledRule) -> bool:
+    return not rule.when or any(line.entry.continuing for line in rule.when)
 
 
 def _one_shots(program: Program) -> Iterator[Finding]:
-    for turn in _running_rules(program):
-        if turn.rule.fires != "each tick" or turn.rule.cooldown or not _continuing(turn):
+    for rule in _running_rules(program):
+        if rule.source.fires != "each tick" or rule.source.cooldown or not _continuing(rule):
             continue
-        for step in turn.do:
-            if step.entry.one_shot:
-                rule_id = turn.rule.id
+        for line in rule.do:
+            if line.entry.one_shot:
+                rule_id = rule.source.id
                 yield _at(
-                    turn,
-                    step,
+                    rule,
+                    line,
                     "this is done in every tick for as long as the rule holds",
                     "let the rule fire on becoming true",
                     lambda level, i=rule_id: change_rule(
@@ -277,23 +279,23 @@ def _one_shots(program: Program) -> Iterator[Finding]:
 
 
 def _per_tick(program: Program) -> Iterator[Finding]:
-    for turn in _running_rules(program):
-        if turn.rule.fires != "each tick" or turn.rule.cooldown or not _continuing(turn):
+    for rule in _running_rules(program):
+        if rule.source.fires != "each tick" or rule.source.cooldown or not _continuing(rule):
             continue
-        for step in turn.do:
-            for slot in step.entry.derived.adds:
-                argument = step.arguments[slot]
+        for line in rule.do:
+            for slot in line.entry.derived.adds:
+                argument = line.arguments[slot]
                 if not isinstance(argument, Formula) or not _moves_by_tick(argument):
                     continue
-                if not step.entry.derived.writes and not _is_measure(step):
+                if not line.entry.derived.writes and not _is_measure(line):
                     continue
                 per_second = f"({argument.source.strip()}) * {program.rate} * dt"
                 yield _at(
-                    turn,
-                    step,
+                    rule,
+                    line,
                     f"“{argument.source.strip()}” is added in every tick, so it depends on the tick rate",
                     f"write {per_second}",
-                    _slot_repair(turn, step, slot, per_second),
+                    _slot_repair(rule, line, slot, per_second),
                 )
 
 
@@ -307,9 +309,9 @@ def _moves_by_tick(formula: Formula) -> bool:
     )
 
 
-def _is_measure(step: CompiledLine) -> bool:
+def _is_measure(line: CompiledLine) -> bool:
     """Whether what is added to is a place, an angle or a variable; counting touches is no measure."""
-    return any(isinstance(a, VariableArgument) for a in step.arguments.values())
+    return any(isinstance(a, VariableArgument) for a in line.arguments.values())
 
 
 # order and writers
@@ -317,30 +319,30 @@ def _is_measure(step: CompiledLine) -> bool:
 
 def _removed_before(program: Program) -> Iterator[Finding]:
     removing: list[tuple[CompiledRule, CompiledLine]] = []
-    for turn in _running_rules(program):
-        for step in turn.when:
+    for rule in _running_rules(program):
+        for line in rule.when:
             for above, gone in removing:
-                same = any(w.entry is step.entry and w.fixed == step.fixed for w in above.when)
-                if same and gone.fixed[gone.entry.derived.removes] in step.fixed.values():
+                same = any(w.entry is line.entry and w.fixed == line.fixed for w in above.when)
+                if same and gone.fixed[gone.entry.derived.removes] in line.fixed.values():
                     yield _at(
-                        turn,
-                        step,
-                        f"“{above.rule.name}”, above, always removes the “{gone.fixed[gone.entry.derived.removes].text}” first",
+                        rule,
+                        line,
+                        f"“{above.source.name}”, above, always removes the “{gone.fixed[gone.entry.derived.removes].text}” first",
                     )
-        if turn.when and not turn.if_:
-            removing += [(turn, step) for step in turn.do if step.entry.derived.removes]
+        if rule.when and not rule.if_:
+            removing += [(rule, line) for line in rule.do if line.entry.derived.removes]
 
 
 def _two_writers(program: Program) -> Iterator[Finding]:
     seen: dict[object, CompiledRule] = {}
-    for turn in _running_rules(program):
-        if turn.if_ or not turn.when:
+    for rule in _running_rules(program):
+        if rule.if_ or not rule.when:
             continue
-        for step in turn.do:
-            target = next((a for a in step.arguments.values() if isinstance(a, VariableArgument)), None)
-            if not step.entry.derived.assigns or target is None:
+        for line in rule.do:
+            target = next((a for a in line.arguments.values() if isinstance(a, VariableArgument)), None)
+            if not line.entry.derived.assigns or target is None:
                 continue
-            for when in turn.when:
+            for when in rule.when:
                 key = (
                     when.entry.name,
                     str(sorted((k, str(v)) for k, v in when.fixed.items())),
@@ -349,12 +351,12 @@ def _two_writers(program: Program) -> Iterator[Finding]:
                     target.key,
                     str(target.role),
                 )
-                other = seen.setdefault(key, turn)
-                if other is not turn:
+                other = seen.setdefault(key, rule)
+                if other is not rule:
                     yield _at(
-                        turn,
-                        step,
-                        f"“{other.rule.name}” sets the same variable on the same occasion; this one wins",
+                        rule,
+                        line,
+                        f"“{other.source.name}” sets the same variable on the same occasion; this one wins",
                     )
 
 
@@ -362,9 +364,9 @@ def _two_writers(program: Program) -> Iterator[Finding]:
 
 
 def _formulas(program: Program) -> Iterator[Formula]:
-    for turn in program.turns:
-        for step in every_step(turn):
-            yield from (a for a in step.arguments.values() if isinstance(a, Formula))
+    for rule in program.rules:
+        for line in every_step(rule):
+            yield from (a for a in line.arguments.values() if isinstance(a, Formula))
     sources = [s for t in program.level.trials for s in t.watches]
     for trial in program.level.trials:
         sources += [e.formula for e in trial.expectations if isinstance(e, HoldsAt | HoldsWhenever)]
@@ -380,7 +382,7 @@ def _unused(program: Program) -> Iterator[Finding]:
     written = {name for owner, name in program.tick_tables.written if owner == "level"}
     watched = {
         a.name
-        for t in program.turns
+        for t in program.rules
         for s in t.when
         for a in s.arguments.values()
         if isinstance(a, VariableArgument)
@@ -403,23 +405,23 @@ def _circles(program: Program) -> Iterator[Finding]:
     leads: dict[int, set[int]] = {}
     for message, lines in _sent(program).items():
         for sender, _, _ in lines:
-            leads.setdefault(sender.position, set()).update(t.position for t, _, _ in heard.get(message, ()))
+            leads.setdefault(sender.index, set()).update(t.index for t, _, _ in heard.get(message, ()))
     told: set[frozenset[int]] = set()
     for start in leads:
         circle = _circle_from(start, leads)
         if circle and frozenset(circle) not in told:
             told.add(frozenset(circle))
-            turns = [program.turns[p] for p in circle]
-            if all(not t.if_ and not t.rule.cooldown and t.rule.fires == "each tick" for t in turns):
-                names = " → ".join(f"“{t.rule.name}”" for t in (*turns, turns[0]))
+            turns = [program.rules[p] for p in circle]
+            if all(not t.if_ and not t.source.cooldown and t.source.fires == "each tick" for t in turns):
+                names = " → ".join(f"“{t.source.name}”" for t in (*turns, turns[0]))
                 own = [*steps_of((*turns[0].do, *turns[0].else_)), *turns[0].when]
                 sends = (
                     s
                     for s in own
                     if s.part != "when" and any(x.type == "message" for x in s.entry.slots.values())
                 )
-                step = next(sends, own[0])
-                yield _at(turns[0], step, f"these messages cause one another without end: {names}")
+                line = next(sends, own[0])
+                yield _at(turns[0], line, f"these messages cause one another without end: {names}")
 
 
 def _circle_from(start: int, leads: dict[int, set[int]]) -> list[int]:
@@ -468,28 +470,28 @@ def _keys(program: Program) -> Iterator[Finding]:
 
 def _looked_for(program: Program) -> Iterator[Finding]:
     """Lines that speak of an object which the conditions above have not brought in, though it reads as if they had."""
-    for turn in _running_rules(program):
-        brought: set[str] = {r for step in turn.when for r in step.roles}
+    for rule in _running_rules(program):
+        brought: set[str] = {r for line in rule.when for r in line.roles}
         looked: dict[str, CompiledLine] = {}
-        for step in turn.if_:
-            here = [r for r in step.roles if r not in brought and r not in step.subject]
-            brings = not step.negated and step.entry.joins != "none"
-            brought.update(step.roles if brings else step.subject)
+        for line in rule.if_:
+            here = [r for r in line.roles if r not in brought and r not in line.subject]
+            brings = not line.negated and line.entry.joins != "none"
+            brought.update(line.roles if brings else line.subject)
             for role in here:
-                looked.setdefault(role, step)
-        absent = {role for role, step in looked.items() if role not in brought}
-        for part, roles in ((turn.do, absent), (turn.else_, set(looked))):
-            for step in steps_of(part):
-                for role in step.roles:
+                looked.setdefault(role, line)
+        absent = {role for role, line in looked.items() if role not in brought}
+        for part, roles in ((rule.do, absent), (rule.else_, set(looked))):
+            for line in steps_of(part):
+                for role in line.roles:
                     if role in roles:
                         text = program.index.role_tokens[role].text
                         above = looked[role]
                         why = (
-                            f"condition {above.line + 1} is negated, so it brings no {text} in"
+                            f"condition {above.number + 1} is negated, so it brings no {text} in"
                             if role in absent
-                            else f"“else” is for those for whom condition {above.line + 1} found no {text}"
+                            else f"“else” is for those for whom condition {above.number + 1} found no {text}"
                         )
-                        yield _at(turn, step, f"“{text}” is every {text} here: {why}")
+                        yield _at(rule, line, f"“{text}” is every {text} here: {why}")
 
 
 # graphs
@@ -498,37 +500,37 @@ def _looked_for(program: Program) -> Iterator[Finding]:
 def _cards(program: Program) -> Iterator[Finding]:
     """Cards of graphs that nothing reaches, that give what nobody takes, or that can never hand anything on."""
     drawn = {entry.id: entry for _, _, entry in all_logic(program.level) if isinstance(entry, Graph)}
-    for turn in _running(program):
-        if turn.graph is None or turn.rule.id not in drawn:
+    for rule in _running(program):
+        if rule.graph is None or rule.source.id not in drawn:
             continue
-        cards, own_node = turn.graph.cards, is_own_node(drawn[turn.rule.id])
-        gives = {node.id for node in drawn[turn.rule.id].nodes if node.use == OUTPUT}
+        cards, own_node = rule.graph.cards, is_own_node(drawn[rule.source.id])
+        gives = {node.id for node in drawn[rule.source.id].nodes if node.use == OUTPUT}
         entered: dict[int, set[str]] = {}
         for card in cards.values():
             for follows in card.outputs.values():
                 for number, port, _ in follows:
                     entered.setdefault(number, set()).add(port)
-        taken = {start.node for start, _ in wires_of(turn.graph.graph, values=True)}
-        reached = _reached(turn.graph)
+        taken = {start.node for start, _ in wires_of(rule.graph.graph, values=True)}
+        reached = _reached(rule.graph)
         for number, card in cards.items():
-            if number in turn.graph.origins:
+            if number in rule.graph.origins:
                 # told where the own node itself stands
                 continue
             if card.ports.inputs and number not in reached and not own_node:
-                yield _at_card(turn, number, "nothing ever reaches this card; wire an output to it")
+                yield _at_card(rule, number, "nothing ever reaches this card; wire an output to it")
             if not card.ports.inputs and not card.ports.outputs and number not in taken | gives:
-                yield _at_card(turn, number, "nothing takes this card's value; wire it to a slot")
+                yield _at_card(rule, number, "nothing takes this card's value; wire it to a slot")
             if card.card is None:
                 continue
             if card.card.value == "kept" and number not in taken:
-                yield _at_card(turn, number, "what this card keeps is never read; wire its value to a slot")
+                yield _at_card(rule, number, "what this card keeps is never read; wire its value to a slot")
             numbers = sorted(int(port) for port in card.outputs) if NUMBERED in card.ports.outputs else []
             if numbers and numbers != list(range(1, len(numbers) + 1)):
                 gap = next(n for n in range(1, numbers[-1]) if n not in numbers)
-                yield _at_card(turn, number, f"its output {gap} leads nowhere, though later ones do")
+                yield _at_card(rule, number, f"its output {gap} leads nowhere, though later ones do")
             opens = card.words.get("start") == "closed" and "open" in card.ports.inputs
             if opens and "open" not in entered.get(number, set()):
-                yield _at_card(turn, number, "this gate can never open: nothing comes into “open”")
+                yield _at_card(rule, number, "this gate can never open: nothing comes into “open”")
 
 
 def _reached(graph: CompiledGraph) -> set[int]:

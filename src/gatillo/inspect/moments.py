@@ -43,7 +43,7 @@ def find_moments(run: Run, text: str, between: Callable[[], None] = lambda: None
     words = text.strip()
     verb, _, rest = words.partition(" ")
     rest = rest.strip().strip('“”"')
-    names = {turn.rule.name: turn.position for turn in run.program.turns}
+    names = {compiled.source.name: compiled.index for compiled in run.program.rules}
     objects = _objects_named(run, words)
     if objects:
         return _with_objects(run, words, objects, None, between)
@@ -91,9 +91,9 @@ class _Parts(NullRecorder):
 
     watching = True
 
-    def __init__(self, objects: frozenset[int], turn: int | None) -> None:
+    def __init__(self, objects: frozenset[int], rule_index: int | None) -> None:
         self.objects = objects
-        self.turn = turn
+        self.rule_index = rule_index
         self.now = 0
         self.tick = self.position = 0
         self.found: list[tuple[int, int, int]] = []
@@ -101,12 +101,12 @@ class _Parts(NullRecorder):
     def tick_begins(self, tick: int) -> None:
         self.tick, self.position = tick, 0
 
-    def fires(self, turn: int, matches: int, way: Way) -> None:
+    def fires(self, rule_index: int, matches: int, way: Way) -> None:
         self.position += 1
-        self.now = turn
+        self.now = rule_index
 
     def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None:
-        if self.turn not in (None, self.now):
+        if self.rule_index not in (None, self.now):
             return
         fits = np.ones(table.n, dtype=bool)
         for one in self.objects:
@@ -119,22 +119,22 @@ class _Parts(NullRecorder):
 
 
 def _with_objects(
-    run: Run, what: str, objects: frozenset[int], turn: int | None, between: Callable[[], None]
+    run: Run, what: str, objects: frozenset[int], rule_index: int | None, between: Callable[[], None]
 ) -> Found:
-    parts = _Parts(objects, turn)
+    parts = _Parts(objects, rule_index)
     if run.done:
         run.replay(1, run.done, parts, between)
-    found = Found(f"firings of {what}" if turn is None else what)
+    found = Found(f"firings of {what}" if rule_index is None else what)
     for tick, position, which in parts.found:
-        name = run.program.turns[which].rule.name
+        name = run.program.rules[which].source.name
         found.moments.append((Cursor(tick, position), f"{_when(run, tick)}, “{name}”"))
     return found
 
 
-def _firings(run: Run, name: str, turn: int) -> Found:
+def _firings(run: Run, name: str, rule_index: int) -> Found:
     found = Found(f"“{name}” fires")
     for firing in run.trace.firings():
-        if firing.turn == turn:
+        if firing.rule_index == rule_index:
             many = f", for {firing.matches} matches" if firing.matches > 1 else ""
             found.moments.append(
                 (
@@ -153,7 +153,7 @@ def _effects(run: Run, what: str, did: Did, wanted: Callable[[int], bool]) -> Fo
             if done is did and wanted(number):
                 firings = firings or run.trace.firings_at(tick)
                 if 1 <= position <= len(firings):
-                    rule = run.program.turns[firings[position - 1].turn].rule.name
+                    rule = run.program.rules[firings[position - 1].rule_index].source.name
                     moment = (Cursor(tick, position), f"{_when(run, tick)}, by “{rule}”")
                     if moment not in found.moments[-1:]:
                         found.moments.append(moment)
@@ -246,13 +246,13 @@ def stop_moments(run: Run, stops: list[Stop], between: Callable[[], None] = lamb
 
 
 def _card_moments(run: Run, stop: Stop) -> set[Cursor]:
-    turn = next((t for t in run.program.turns if t.rule.id == stop.graph_id and t.graph is not None), None)
-    if turn is None or turn.graph is None:
+    rule = next((t for t in run.program.rules if t.source.id == stop.graph_id and t.graph is not None), None)
+    if rule is None or rule.graph is None:
         return set()
-    inner = {n for n, origin in turn.graph.origins.items() if origin.card == stop.card} | {stop.card}
+    inner = {n for n, origin in rule.graph.origins.items() if origin.card == stop.card} | {stop.card}
     return {
         Cursor(ran.tick, ran.firings, ran.step)
         for tick in range(1, run.done + 1)
         for ran in run.trace.cards_at(tick)
-        if ran.turn == turn.position and ran.card in inner
+        if ran.rule_index == rule.index and ran.card in inner
     }

@@ -118,7 +118,7 @@ class _Order(NullRecorder):
         self._came: list[int] = []
         self.shared = _shared(run)
 
-    def comes(self, executor: Any, turn: CompiledRule) -> None:
+    def comes(self, executor: Any, rule: CompiledRule) -> None:
         self.world = executor.world
 
     def tick_begins(self, tick: int) -> None:
@@ -149,18 +149,18 @@ class _Order(NullRecorder):
 
     # what is touched
 
-    def _of(self, turn: CompiledRule) -> _Turn:
-        return self.turns.setdefault(turn.position, _Turn())
+    def _of(self, rule: CompiledRule) -> _Turn:
+        return self.turns.setdefault(rule.index, _Turn())
 
-    def _sites_of(self, turn: CompiledRule, step: CompiledLine) -> tuple[list[Site], list[Site]]:
-        kept = self._sites.get(id(step))
+    def _sites_of(self, rule: CompiledRule, line: CompiledLine) -> tuple[list[Site], list[Site]]:
+        kept = self._sites.get(id(line))
         if kept is None:
-            names, mine = names_of(self.index, turn), self.shared.get(turn.position, frozenset())
+            names, mine = names_of(self.index, rule), self.shared.get(rule.index, frozenset())
             reads = [
-                s for s in _spread(reads_of(names, step)) if _key(s.access)[:1] and _what(s.access) in mine
+                s for s in _spread(reads_of(names, line)) if _key(s.access)[:1] and _what(s.access) in mine
             ]
-            writes = [s for s in writes_of(names, step) if _what(s.access) in mine]
-            kept = self._sites[id(step)] = (step, reads, writes)
+            writes = [s for s in writes_of(names, line) if _what(s.access) in mine]
+            kept = self._sites[id(line)] = (line, reads, writes)
         return kept[1], kept[2]
 
     def _note(self, into: Touched, sites: list[Site], table: Matches) -> None:
@@ -176,13 +176,13 @@ class _Order(NullRecorder):
             else:
                 ids.add(ALL)
 
-    def _note_there(self, turn: CompiledRule, table: Matches) -> None:
+    def _note_there(self, rule: CompiledRule, table: Matches) -> None:
         """Who a turn has found to be there."""
-        mine = self.shared.get(turn.position, frozenset())
+        mine = self.shared.get(rule.index, frozenset())
         if "there" not in {what for what, _ in mine}:
             return
         assert self.world is not None
-        world, reads = self.world, self._of(turn).reads
+        world, reads = self.world, self._of(rule).reads
         for rows in table.rows.values():
             kinds = world.kind[rows]
             for number in np.unique(kinds).tolist():
@@ -191,26 +191,26 @@ class _Order(NullRecorder):
                     ids = world.id[rows[kinds == number]]
                     reads.setdefault(("there", name, ""), set()).update(ids.tolist())
 
-    def yielded(self, turn: CompiledRule, step: CompiledLine, found: Candidates) -> None:
-        if turn.position in self.shared and self.world is not None:
-            reads, _ = self._sites_of(turn, step)
+    def yielded(self, rule: CompiledRule, line: CompiledLine, found: Candidates) -> None:
+        if rule.index in self.shared and self.world is not None:
+            reads, _ = self._sites_of(rule, line)
             table = table_of(found)
-            self._note(self._of(turn).reads, reads, table)
-            self._note_there(turn, table)
+            self._note(self._of(rule).reads, reads, table)
+            self._note_there(rule, table)
 
-    def asked(self, turn: CompiledRule, step: CompiledLine, before: Matches, after: Matches) -> None:
-        if turn.position in self.shared and self.world is not None:
-            reads, _ = self._sites_of(turn, step)
-            self._note(self._of(turn).reads, reads, before)
-            self._note_there(turn, before)
-            self._note_there(turn, after)
+    def asked(self, rule: CompiledRule, line: CompiledLine, before: Matches, after: Matches) -> None:
+        if rule.index in self.shared and self.world is not None:
+            reads, _ = self._sites_of(rule, line)
+            self._note(self._of(rule).reads, reads, before)
+            self._note_there(rule, before)
+            self._note_there(rule, after)
 
-    def acted(self, turn: CompiledRule, step: CompiledLine, acting: Matches) -> None:
+    def acted(self, rule: CompiledRule, line: CompiledLine, acting: Matches) -> None:
         came, self._came = self._came, []
-        if turn.position not in self.shared or self.world is None:
+        if rule.index not in self.shared or self.world is None:
             return
-        reads, writes = self._sites_of(turn, step)
-        mine = self._of(turn)
+        reads, writes = self._sites_of(rule, line)
+        mine = self._of(rule)
         self._note(mine.reads, reads, acting)
         there = [site for site in writes if site.access.what == "there"]
         self._note(mine.writes, [site for site in writes if site.access.what != "there"], acting)
@@ -221,10 +221,12 @@ class _Order(NullRecorder):
         if what in (Did.CREATED, Did.REMOVED):
             self._came.append(number)
 
-    def fires(self, turn: int, matches: int, way: Way) -> None:
-        if turn in self.shared and ("fired", LEVEL) in self.shared[turn]:
-            name = self.run.program.turns[turn].rule.name
-            self.turns.setdefault(turn, _Turn()).writes.setdefault(("fired", LEVEL, name), set()).add(ALL)
+    def fires(self, rule_index: int, matches: int, way: Way) -> None:
+        if rule_index in self.shared and ("fired", LEVEL) in self.shared[rule_index]:
+            name = self.run.program.rules[rule_index].source.name
+            self.turns.setdefault(rule_index, _Turn()).writes.setdefault(("fired", LEVEL, name), set()).add(
+                ALL
+            )
 
 
 def _key(access: Access) -> Key:
@@ -256,18 +258,18 @@ def _met(mine: set[int], theirs: set[int] | None) -> int | None:
 
 def _shared(run: Run) -> dict[int, frozenset[tuple[str, str]]]:
     """By turn: of what it touches, what another turn touches too, one of them writing it."""
-    index, turns = run.program.index, run.program.turns
+    index, turns = run.program.index, run.program.rules
     reads: dict[int, set[tuple[str, str]]] = {}
     writes: dict[int, set[tuple[str, str]]] = {}
-    for turn in turns:
-        names = names_of(index, turn)
-        reads[turn.position], writes[turn.position] = set(), {("fired", LEVEL)}
-        for step in every_step(turn):
-            touched = touched_by_line(names, step)
+    for rule in turns:
+        names = names_of(index, rule)
+        reads[rule.index], writes[rule.index] = set(), {("fired", LEVEL)}
+        for line in every_step(rule):
+            touched = touched_by_line(names, line)
             for access in touched.reads:
                 for what in SAME_AS.get(access.what, (access.what,)):
-                    reads[turn.position].add((what, access.kind))
-            writes[turn.position] |= {_what(a) for a in touched.writes}
+                    reads[rule.index].add((what, access.kind))
+            writes[rule.index] |= {_what(a) for a in touched.writes}
     counts: dict[tuple[str, str], tuple[set[int], set[int]]] = {}
     for side, touched_by in enumerate((reads, writes)):
         for position, whats in touched_by.items():
@@ -293,7 +295,7 @@ def order_findings(run: Run, between: Callable[[], None] = lambda: None) -> list
         noted.close()
     found = []
     for (one, other), things in noted.pairs.items():
-        first, second = run.program.turns[one].rule, run.program.turns[other].rule
+        first, second = run.program.rules[one].source, run.program.rules[other].source
         (key, reads), (tick, ticks, whose, _) = min(
             things.items(), key=lambda item: (not item[0][1], item[1][0], -item[1][1])
         )
@@ -375,7 +377,7 @@ def free_to_move(run: Run, findings: list[OrderFinding], rule_id: int) -> tuple[
 
     It may pass every entry with which it has no finding. Raises LookupError for one that is not there.
     """
-    ids = [turn.rule.id for turn in run.program.turns]
+    ids = [rule.source.id for rule in run.program.rules]
     if rule_id not in ids:
         raise LookupError(f"there is no entry with the number {rule_id}")
     here = ids.index(rule_id)

@@ -138,7 +138,7 @@ def stretches(run: Run, gap: float) -> dict[int, list[Stretch]]:
     found: dict[int, list[list[int]]] = {}
     for firing in run.trace.firings():
         if firing.way is Way.DO:
-            mine = found.setdefault(run.program.turns[firing.turn].rule.id, [])
+            mine = found.setdefault(run.program.rules[firing.rule_index].source.id, [])
             if mine and mine[-1][1] >= firing.tick - near:
                 mine[-1][1] = firing.tick
             else:
@@ -259,16 +259,20 @@ def _far(parted: Parted, slack: float) -> bool:
 
 def _tell(apart: Apart, own: Run, other: Run, rule_id: int, tick: int, there: int, *, missing: bool) -> None:
     """Put into words which rule fires on one side only, and why on both."""
-    name = next(t.rule.name for t in own.program.turns if t.rule.id == rule_id)
+    name = next(t.source.name for t in own.program.rules if t.source.id == rule_id)
     apart.rule = name
     fires, lacks, at, not_at = (own, other, tick, there) if missing else (other, own, there, tick)
     apart.words = f"{quoted(name)} " + ("does not fire there" if missing else "fires there, and not here")
     position = next(
-        (f.position for f in fires.trace.firings_at(at) if fires.program.turns[f.turn].rule.id == rule_id),
+        (
+            f.position
+            for f in fires.trace.firings_at(at)
+            if fires.program.rules[f.rule_index].source.id == rule_id
+        ),
         None,
     )
     if position is not None:
         apart.why.append(Explainer(fires).fired(at, position))
-    turn = next((t for t in lacks.program.turns if t.rule.id == rule_id), None)
-    if turn is not None and 1 <= not_at <= lacks.done:
-        apart.why.append(WhyNot(Explainer(lacks)).at(turn, not_at))
+    rule = next((t for t in lacks.program.rules if t.source.id == rule_id), None)
+    if rule is not None and 1 <= not_at <= lacks.done:
+        apart.why.append(WhyNot(Explainer(lacks)).at(rule, not_at))

@@ -144,10 +144,10 @@ Key = tuple[str, Any]
 
 def _by_key(part: Part, world: World, value: Any) -> dict[Key, Any]:
     """Return a part of the state by what it is kept by; places in the order list become the ids of rules."""
-    turns = world.program.turns
+    rules = world.program.rules
 
-    def rule(turn: int) -> int:
-        return turns[turn].rule.id
+    def rule(rule_index: int) -> int:
+        return rules[rule_index].source.id
 
     found: dict[Key, Any] = {}
     if part.by == "":
@@ -169,12 +169,12 @@ def _by_key(part: Part, world: World, value: Any) -> dict[Key, Any]:
             found.setdefault(("rule", graph), []).append((number, one))
     elif part.by == "wait":
         for wait in value:
-            of_wait = [getattr(wait, f.name) for f in fields(wait) if f.name not in ("serial", "turn")]
-            found.setdefault(("rule", rule(wait.turn)), []).append(of_wait)
+            of_wait = [getattr(wait, f.name) for f in fields(wait) if f.name not in ("serial", "rule_index")]
+            found.setdefault(("rule", rule(wait.rule_index)), []).append(of_wait)
     elif part.by == "alarm":
         for due, number in value:
             alarm = world.program.alarms[number]
-            found.setdefault(("rule", rule(alarm.turn)), []).append((alarm.line, due))
+            found.setdefault(("rule", rule(alarm.rule_index)), []).append((alarm.line, due))
     else:
         raise TypeError(f"nothing says how to compare what is kept by {part.by!r}")
     return {key: sorted(one, key=repr) if key[0] == "rule" else one for key, one in found.items()}
@@ -185,7 +185,7 @@ def _both_know(key: Key, before: World, after: World) -> bool:
     sort, of = key
     worlds = (before, after)
     if sort == "rule":
-        return all(any(turn.rule.id == of for turn in world.program.turns) for world in worlds)
+        return all(any(rule.source.id == of for rule in world.program.rules) for world in worlds)
     if sort == "object":
         return all(world.row_of_id(of) >= 0 for world in worlds)
     if sort == "pair":
@@ -227,7 +227,7 @@ def _named(part: Part, key: Key, before: World, after: World) -> tuple[str, int 
     if sort == "pair":
         return f"{' and '.join(map(before.name_of, of))}, {part.says}", None
     if sort == "rule":
-        name = next(turn.rule.name for turn in after.program.turns if turn.rule.id == of)
+        name = next(rule.source.name for rule in after.program.rules if rule.source.id == of)
         return f"“{name}”, {part.says}", None
     return part.says, None
 

@@ -34,10 +34,10 @@ def steer_by_keys(
     speed: np.ndarray,
     turning: np.ndarray,
 ) -> None:
-    turn = world.key_state(left)[1] - world.key_state(right)[1]
+    rule_index = world.key_state(left)[1] - world.key_state(right)[1]
     ahead = world.key_state(forward)[1] - world.key_state(back)[1]
-    if turn:
-        world.rotate(rows, turn * turning * world.dt)
+    if rule_index:
+        world.rotate(rows, rule_index * turning * world.dt)
     world.go(rows, ahead * speed)
 
 

@@ -120,6 +120,7 @@ class OpenGraph(QObject):
         return self.placed(level, {n: (c.area.left(), c.area.top()) for n, c in sheet.cards.items()})
 
     def placed(self, level: Level, places: dict[int, tuple[float, float]]) -> Level:
+        """Return a level with cards of the open graph at other places, by their numbers."""
         assert self.graph_id is not None
         graph = graph_edits.graph_of(level, self.graph_id)
         if all(places.get(n.id, n.at) == n.at for n in graph.nodes):

@@ -36,19 +36,19 @@ def what_ran(bench: Workbench, graph: Graph) -> WhatRan:
     """What ran of a graph in the cursor's tick, up to the cursor."""
     found = WhatRan()
     run, cursor = bench.run, bench.cursor
-    turn = next(
+    rule = next(
         (
             t
-            for t in run.program.turns
-            if t.graph is not None and t.rule.id == graph.id and t.graph.drawn is None
+            for t in run.program.rules
+            if t.graph is not None and t.source.id == graph.id and t.graph.drawn is None
         ),
         None,
     )
-    if turn is None or turn.graph is None or bench.moment.awaited:
+    if rule is None or rule.graph is None or bench.moment.awaited:
         return found
-    compiled = turn.graph
+    compiled = rule.graph
     for ran in run.trace.cards_at(cursor.tick):
-        if ran.turn != turn.position:
+        if ran.rule_index != rule.index:
             continue
         found.known = True
         if (

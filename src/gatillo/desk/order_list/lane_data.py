@@ -56,15 +56,15 @@ _EMPTY = Marks(_NONE, _NONE, _NONE, np.zeros(0, dtype=np.int8), np.zeros(0, dtyp
 class LaneData:
     """Indexes a trace once, so that painting a lane costs only what is in sight.
 
-    Rules are asked for by their turns in `program`, the level as it is now; the run may be of the level before an edit.
+    Rules are asked for by their indices in `program`, the level as it is now; the run may be of the level before an edit.
     """
 
     def __init__(self, run: Run, program: Program | None = None) -> None:
         self.run = run
         self.program = program = program or run.program
         self.ticks = run.done
-        then = {turn.rule.id: turn.position for turn in run.program.turns}
-        self._then = {turn.position: then.get(turn.rule.id, -1) for turn in program.turns}
+        then = {rule.source.id: rule.index for rule in run.program.rules}
+        self._then = {rule.index: then.get(rule.source.id, -1) for rule in program.rules}
         self._now = {then: now for now, then in self._then.items()}
         tick, position, turn, matches, way = run.trace.columns()
         order = np.argsort(turn, kind="stable")
@@ -76,18 +76,18 @@ class LaneData:
         self._cards: dict[tuple[int, int], CardMarks] | None = None
         self._faults: dict[int, list[int]] = {}
         for told in run.trace.faults:
-            self._faults.setdefault(told.turn, []).append(told.tick)
+            self._faults.setdefault(told.rule_index, []).append(told.tick)
         dropped_tick, dropped_turn = run.trace.dropped_columns()
         drop_order = np.argsort(dropped_turn, kind="stable")
         self._dropped_turns = dropped_turn[drop_order]
         self._dropped_ticks = dropped_tick[drop_order]
 
-    def lane(self, turn: int) -> Marks:
+    def lane(self, rule_index: int) -> Marks:
         """Marks of one rule."""
-        turn = self._then.get(turn, -1)
-        found = self._lanes.get(turn)
+        rule_index = self._then.get(rule_index, -1)
+        found = self._lanes.get(rule_index)
         if found is None:
-            low, high = np.searchsorted(self._turns, [turn, turn + 1])
+            low, high = np.searchsorted(self._turns, [rule_index, rule_index + 1])
             s = self._sorted
             found = Marks(
                 s.tick[low:high],
@@ -96,23 +96,23 @@ class LaneData:
                 s.way[low:high],
                 s.fault[low:high],
             )
-            self._lanes[turn] = found
+            self._lanes[rule_index] = found
         return found
 
-    def card(self, turn: int, card: int) -> CardMarks:
+    def card(self, rule_index: int, card: int) -> CardMarks:
         """When a card of a graph ran; of an own node's card, when one of its cards did."""
         if self._cards is None:
             self._cards = self._card_marks()
-        return self._cards.get((self._then.get(turn, -1), card), _NO_RUNS)
+        return self._cards.get((self._then.get(rule_index, -1), card), _NO_RUNS)
 
     def _card_marks(self) -> dict[tuple[int, int], CardMarks]:
         ticks, runs = self.run.trace.card_columns()
         if not len(ticks):
             return {}
         seen = runs[:, 3].copy()
-        for turn in self.run.program.turns:
-            for number, origin in turn.graph.origins.items() if turn.graph is not None else ():
-                seen[(runs[:, 2] == turn.position) & (runs[:, 3] == number)] = origin.card
+        for rule in self.run.program.rules:
+            for number, origin in rule.graph.origins.items() if rule.graph is not None else ():
+                seen[(runs[:, 2] == rule.index) & (runs[:, 3] == number)] = origin.card
         order = np.lexsort((seen, runs[:, 2]))
         keys = np.stack((runs[order, 2], seen[order]), axis=1)
         starts = np.flatnonzero(np.concatenate(([True], np.any(keys[1:] != keys[:-1], axis=1))))
@@ -124,30 +124,30 @@ class LaneData:
             )
         return found
 
-    def faults_without_firing(self, turn: int) -> Ints:
+    def faults_without_firing(self, rule_index: int) -> Ints:
         """Ticks in which the rule had a fault and did not fire: in a condition, or at a bound."""
-        fired = self.lane(turn).tick
-        faulted = np.unique(np.array(self._faults.get(self._then.get(turn, -1), ()), dtype=np.int32))
+        fired = self.lane(rule_index).tick
+        faulted = np.unique(np.array(self._faults.get(self._then.get(rule_index, -1), ()), dtype=np.int32))
         return np.setdiff1d(faulted, fired)
 
-    def dropped(self, turn: int) -> Ints:
+    def dropped(self, rule_index: int) -> Ints:
         """Ticks at which the rule had candidates and fired for none."""
-        turn = self._then.get(turn, -1)
-        low, high = np.searchsorted(self._dropped_turns, [turn, turn + 1])
+        rule_index = self._then.get(rule_index, -1)
+        low, high = np.searchsorted(self._dropped_turns, [rule_index, rule_index + 1])
         return self._dropped_ticks[low:high]
 
-    def merged(self, turns: tuple[int, ...]) -> Ints:
+    def merged(self, rule_indices: tuple[int, ...]) -> Ints:
         """Ticks at which any of these rules fired."""
-        parts = [self.lane(turn).tick for turn in turns]
+        parts = [self.lane(rule_index).tick for rule_index in rule_indices]
         return np.unique(np.concatenate(parts)) if parts else _EMPTY.tick
 
     def thread(self, tick: int) -> list[tuple[int, int]]:
         """The firings of a tick in their order: whose turn and its position; -1 for a rule that is gone."""
-        return [(self._now.get(f.turn, -1), f.position) for f in self.run.trace.firings_at(tick)]
+        return [(self._now.get(f.rule_index, -1), f.position) for f in self.run.trace.firings_at(tick)]
 
-    def waits(self, turn: int, first: int, last: int) -> list[tuple[int, int]]:
+    def waits(self, rule_index: int, first: int, last: int) -> list[tuple[int, int]]:
         """From when to when actions of the rule waited, for firings in these ticks."""
-        marks = self.lane(turn)
+        marks = self.lane(rule_index)
         found: list[tuple[int, int]] = []
         for at in range(*marks.between(first, last).indices(len(marks.tick))):
             tick, position = int(marks.tick[at]), int(marks.position[at])
@@ -176,13 +176,13 @@ class LaneData:
                 found += [
                     (
                         tick,
-                        self._now.get(now[position - 1].turn, -1),
+                        self._now.get(now[position - 1].rule_index, -1),
                         position,
                         tick + 1,
-                        self._now.get(heard.turn, -1),
+                        self._now.get(heard.rule_index, -1),
                         heard.position,
                     )
                     for heard in then
-                    if heard.turn in listeners and heard.way is not Way.RESUMED
+                    if heard.rule_index in listeners and heard.way is not Way.RESUMED
                 ]
         return found

@@ -103,12 +103,12 @@ class Pointer(QObject):
             or self.state.rows[at].sort not in ("rule", "graph")
         ):
             return None
-        turn = self.state.rows[at].turn
-        if turn is None:
+        rule_index = self.state.rows[at].rule_index
+        if rule_index is None:
             return None
         tick = self.geometry.scale.tick(point.x())
         reach = max(0, int(5 / self.geometry.scale.pixels))
-        marks = self.state.lanes.lane(turn)
+        marks = self.state.lanes.lane(rule_index)
         best: tuple[float, Cursor] | None = None
         sight = marks.between(tick - reach - 1, tick + reach + 1)
         trace = self.state.bench.run.trace
@@ -123,9 +123,9 @@ class Pointer(QObject):
     def _card_at(self, at: int, point: QPointF) -> Cursor | None:
         """The moment after a card ran, whose mark lies under a point."""
         row, scale = self.state.rows[at], self.geometry.scale
-        if row.turn is None or point.x() < scale.left:
+        if row.rule_index is None or point.x() < scale.left:
             return None
-        marks = self.state.lanes.card(row.turn, row.card)
+        marks = self.state.lanes.card(row.rule_index, row.card)
         tick, reach = scale.tick(point.x()), int(4 / scale.pixels)
         sight = marks.between(tick - reach, tick + reach)
         if sight.start == sight.stop:
@@ -309,6 +309,6 @@ class Pointer(QObject):
             return firing_words(self.state.bench.run, mark)
         if row.verdict is not None:
             return row.verdict.sentence()
-        if row.sort in ("rule", "graph") and row.turn is not None:
-            return look_words(self.state.bench.run, row.turn, self.geometry.scale.tick(point.x()))
+        if row.sort in ("rule", "graph") and row.rule_index is not None:
+            return look_words(self.state.bench.run, row.rule_index, self.geometry.scale.tick(point.x()))
         return ""

@@ -29,10 +29,10 @@ class RowPainter:
         p.setFont(text_font(0, bold=True))
         p.drawText(QPointF(NUMBER_X, 18), "Order")
         after = NUMBER_X + p.fontMetrics().horizontalAdvance("Order") + 12
-        turns = self.state.bench.program.turns
-        graphs = sum(turn.graph is not None and turn.graph.drawn is None for turn in turns)
-        rules = len(turns) - graphs
-        words = f"{rules} rule{'s' if rules != 1 else ''}"
+        rules = self.state.bench.program.rules
+        graphs = sum(rule.graph is not None and rule.graph.drawn is None for rule in rules)
+        plain = len(rules) - graphs
+        words = f"{plain} rule{'s' if plain != 1 else ''}"
         if graphs:
             words += f" and {graphs} graph{'s' if graphs != 1 else ''}"
         p.setFont(text_font(-1))

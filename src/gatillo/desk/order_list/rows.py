@@ -34,11 +34,11 @@ class Row:
     words: list[Word] = field(default_factory=list)
     number: str = ""
     on: bool = True
-    turn: int | None = None
+    rule_index: int | None = None
     rule: Rule | None = None
     graph: Graph | None = None
     section: Section | None = None
-    turns: tuple[int, ...] = ()
+    rule_indices: tuple[int, ...] = ()
     """For a folded section: the rules whose lanes are merged here."""
     folded: bool = True
     bars: tuple[KeyBar, ...] = ()
@@ -105,7 +105,7 @@ def _rule_words(rule: Rule) -> list[Word]:
 
 
 def _within(
-    rule: Rule, turn: int, on: bool, clause: Clause, part: Part, line: int, within: tuple[int, ...]
+    rule: Rule, rule_index: int, on: bool, clause: Clause, part: Part, line: int, within: tuple[int, ...]
 ) -> list[Row]:
     """The lines within a group or a repeat, each in a row of its own."""
     rows: list[Row] = []
@@ -116,12 +116,14 @@ def _within(
         path = (*within, at)
         lead = Word("    " * len(path) + (joint if joint and at else "·"), "label")
         words = [lead, *_clause_words(pieces(inner, alone=True), part, line, path)]
-        rows.append(Row("line", words, turn=turn, rule=rule, on=on, part=part, line=line, within=path))
-        rows += _within(rule, turn, on, inner, part, line, path)
+        rows.append(
+            Row("line", words, rule_index=rule_index, rule=rule, on=on, part=part, line=line, within=path)
+        )
+        rows += _within(rule, rule_index, on, inner, part, line, path)
     return rows
 
 
-def _unfolded(rule: Rule, turn: int, on: bool, problems: dict[tuple[int, str, int], str]) -> list[Row]:
+def _unfolded(rule: Rule, rule_index: int, on: bool, problems: dict[tuple[int, str, int], str]) -> list[Row]:
     rows: list[Row] = []
     if rule.note:
         rows.append(Row("note", [Word(rule.note, "mode")], rule=rule, on=on))
@@ -136,24 +138,35 @@ def _unfolded(rule: Rule, turn: int, on: bool, problems: dict[tuple[int, str, in
             label = Word(part if line == 0 else joint, "label")
             count = [Word(str(line + 1), "count")] if part in ("do", "else") else []
             words = [label, *count, *_clause_words(pieces(clause, alone=True), part, line)]
-            problem = problems.get((turn, part, line), "")
+            problem = problems.get((rule_index, part, line), "")
             rows.append(
-                Row("line", words, turn=turn, rule=rule, on=on, part=part, line=line, problem=problem)
+                Row(
+                    "line",
+                    words,
+                    rule_index=rule_index,
+                    rule=rule,
+                    on=on,
+                    part=part,
+                    line=line,
+                    problem=problem,
+                )
             )
-            rows += _within(rule, turn, on, clause, part, line, ())
+            rows += _within(rule, rule_index, on, clause, part, line, ())
     more = [Word("+ line", "mode"), Word("type it: any letter begins", "hint")]
     rows.append(Row("more", more, rule=rule, on=on))
     return rows
 
 
-def _graph_row(graph: Graph, turn: int, on: bool, problem: str, folded: bool) -> Row:
+def _graph_row(graph: Graph, rule_index: int, on: bool, problem: str, folded: bool) -> Row:
     each = f" for each {graph.for_}" if graph.for_ else ""
     many = len(graph.nodes)
     words = [Word(graph.name, "strong"), Word(f"graph{each}, {many} card{'s' if many != 1 else ''}", "mode")]
-    return Row("graph", words, str(turn + 1), on, turn, graph=graph, problem=problem, folded=folded)
+    return Row(
+        "graph", words, str(rule_index + 1), on, rule_index, graph=graph, problem=problem, folded=folded
+    )
 
 
-def _card_rows(graph: Graph, turn: int, on: bool, problems: dict[tuple[int, int], str]) -> list[Row]:
+def _card_rows(graph: Graph, rule_index: int, on: bool, problems: dict[tuple[int, int], str]) -> list[Row]:
     """The cards of a graph that matches come to, in the order in which they run, each with a lane of its own."""
     nodes, wired = {node.id: node for node in graph.nodes}, wired_slots(graph)
     rows: list[Row] = []
@@ -167,8 +180,10 @@ def _card_rows(graph: Graph, turn: int, on: bool, problems: dict[tuple[int, int]
         if lead:
             words.append(Word(lead.strip(), "label"))
         words.append(Word(card_words(node, wired.get(number))))
-        problem = problems.get((turn, number), "")
-        rows.append(Row("card", words, turn=turn, graph=graph, on=on, card=number, problem=problem))
+        problem = problems.get((rule_index, number), "")
+        rows.append(
+            Row("card", words, rule_index=rule_index, graph=graph, on=on, card=number, problem=problem)
+        )
     return rows
 
 
@@ -206,8 +221,8 @@ def build_rows(
     at_lines: dict[tuple[int, str, int], str] = {}
     at_cards: dict[tuple[int, int], str] = {}
     for problem in bench.program.problems:
-        problems.setdefault(problem.turn, problem.sentence())
-        at_lines.setdefault((problem.turn, problem.part, problem.line), problem.sentence())
+        problems.setdefault(problem.rule_index, problem.sentence())
+        at_lines.setdefault((problem.rule_index, problem.part, problem.line), problem.sentence())
     for finding in bench.shown.findings:
         position = bench.program.index.rule_names.get(finding.rule)
         if position is not None:
@@ -216,10 +231,10 @@ def build_rows(
             at_lines.setdefault((position, finding.part, finding.line), words)
             if finding.card:
                 at_cards.setdefault((position, finding.card), words)
-    turn = 0
+    rule_index = 0
     for entry, tried in zip(bench.level.order, bench.program.level.order, strict=True):
         if isinstance(entry, Section):
-            turns = tuple(range(turn, turn + len(entry.rules)))
+            indices = tuple(range(rule_index, rule_index + len(entry.rules)))
             folded = entry.name in folded_sections
             title = [Word(entry.name, "strong")]
             if tried.on != entry.on:
@@ -228,24 +243,29 @@ def build_rows(
                 title.append(Word("switched off", "mode"))
             rows.append(
                 Row(
-                    "section", title, on=tried.on, section=entry, turns=turns if folded else (), folded=folded
+                    "section",
+                    title,
+                    on=tried.on,
+                    section=entry,
+                    rule_indices=indices if folded else (),
+                    folded=folded,
                 )
             )
             if folded:
-                turn += len(entry.rules)
+                rule_index += len(entry.rules)
                 continue
             writes_here = new_after is not None and new_after[0] is None and new_after[1] == entry.name
         for rule in entry.rules if isinstance(entry, Section) else (entry,):
             # as the trial has it, which may switch rules and sections
-            on = bench.program.turns[turn].on
+            on = bench.program.rules[rule_index].on
             if isinstance(rule, Graph):
                 opened = rule.id in open_rules
-                rows.append(_graph_row(rule, turn, on, problems.get(turn, ""), not opened))
+                rows.append(_graph_row(rule, rule_index, on, problems.get(rule_index, ""), not opened))
                 if opened:
-                    rows += _card_rows(rule, turn, on, at_cards)
+                    rows += _card_rows(rule, rule_index, on, at_cards)
                 if new_after is not None and new_after[0] == rule.id:
                     rows.append(_new_row(writing=True, first=False))
-                turn += 1
+                rule_index += 1
                 continue
             opened = rule.id in open_rules
             line = [Word(rule.name, "strong")] if opened else rule_words(rule)
@@ -255,19 +275,19 @@ def build_rows(
                 Row(
                     "rule",
                     line,
-                    str(turn + 1),
+                    str(rule_index + 1),
                     on,
-                    turn,
+                    rule_index,
                     rule,
                     folded=not opened,
-                    problem=problems.get(turn, ""),
+                    problem=problems.get(rule_index, ""),
                 )
             )
             if opened:
-                rows += _unfolded(rule, turn, on, at_lines)
+                rows += _unfolded(rule, rule_index, on, at_lines)
             if new_after is not None and new_after[0] == rule.id:
                 rows.append(_new_row(writing=True, first=False))
-            turn += 1
+            rule_index += 1
         if isinstance(entry, Section) and writes_here:
             rows.append(_new_row(writing=True, first=False))
     if not any(row.writing for row in rows):

@@ -283,10 +283,10 @@ class OrderView(QAbstractScrollArea):
         tops: dict[int, float] = {}
         bottoms: dict[int, float] = {}
         for at, row in enumerate(self.state.rows):
-            if row.turn is not None:
+            if row.rule_index is not None:
                 area = self.geometry_.row_area(at)
-                tops.setdefault(row.turn, area.top())
-                bottoms[row.turn] = area.bottom()
+                tops.setdefault(row.rule_index, area.top())
+                bottoms[row.rule_index] = area.bottom()
         t, right = theme(), self.scale.left
         p.setFont(text_font(-2))
         for y, words in (
@@ -306,8 +306,8 @@ class OrderView(QAbstractScrollArea):
     def _row_heights(self) -> dict[int, float]:
         found: dict[int, float] = {}
         for at, row in enumerate(self.state.rows):
-            if row.sort in ("rule", "graph") and row.turn is not None:
-                found[row.turn] = self.geometry_.row_area(at).center().y()
+            if row.sort in ("rule", "graph") and row.rule_index is not None:
+                found[row.rule_index] = self.geometry_.row_area(at).center().y()
         return found
 
     # pointing

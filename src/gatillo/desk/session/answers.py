@@ -299,14 +299,14 @@ class Answers(QObject):
         """Why a rule did not fire in a tick."""
 
         def work(job: Job, explainer: Explainer) -> Page:
-            turn = _turn(explainer.run, rule_id)
-            page = _page("Why did it not fire?", WhyNot(explainer).at(turn, tick, objects))
+            rule = _turn(explainer.run, rule_id)
+            page = _page("Why did it not fire?", WhyNot(explainer).at(rule, tick, objects))
             if page.reason((0, 0)) is not None:
                 page.chosen = (0, 0)
             page.also.append(("And in the whole run?", lambda: self.why_never(rule_id)))
             page.also += [
                 (f"And for {name}?", partial(self.why_not, rule_id, tick, (one,)))
-                for one, name in _spoken_of(explainer.run, turn)
+                for one, name in _spoken_of(explainer.run, rule)
                 if (one,) != objects
             ]
             return page
@@ -379,8 +379,8 @@ class Answers(QObject):
                 "The order of the rules makes no difference in this run: no two of them touch the same thing in one tick."
             )
         for at, finding in enumerate(ranked(found)):
-            turns = [t.position for t in run.program.turns if t.rule.id == finding.first]
-            firing = next((f for f in run.trace.firings_at(finding.tick) if f.turn in turns), None)
+            turns = [t.index for t in run.program.rules if t.source.id == finding.first]
+            firing = next((f for f in run.trace.firings_at(finding.tick) if f.rule_index in turns), None)
             position = firing.position if firing is not None else 0
             page.roots.append(Reason(finding.sentence(), "note", finding.tick, position, finding.first))
             page.offers[at] = ("Swap and show", partial(self.swapWanted.emit, finding))
@@ -493,17 +493,17 @@ def _known(reason: Reason) -> bool:
 
 
 def _turn(run: Run, rule_id: int) -> CompiledRule:
-    found = next((t for t in run.program.turns if t.rule.id == rule_id), None)
+    found = next((t for t in run.program.rules if t.source.id == rule_id), None)
     if found is None:
         raise LookupError("this entry is not in the run that is shown")
     return found
 
 
-def _spoken_of(run: Run, turn: CompiledRule) -> list[tuple[int, str]]:
+def _spoken_of(run: Run, rule: CompiledRule) -> list[tuple[int, str]]:
     """Objects of the kinds that a turn's occasions and conditions speak of, where they are few."""
     kinds: set[str] = set()
-    for step in (*turn.when, *turn.if_):
-        for argument in step.arguments.values():
+    for line in (*rule.when, *rule.if_):
+        for argument in line.arguments.values():
             if isinstance(argument, RoleArgument) and argument.role.source in ("kind", "tag"):
                 kinds.update(argument.role.kinds)
     found = [(o.id, o.name) for o in run.program.level.objects if o.kind in kinds]

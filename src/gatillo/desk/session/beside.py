@@ -126,11 +126,11 @@ class Beside(QObject):
             self.notified.emit(f"{error}.")
             return
         mine = self._shown.run
-        ids = {turn.rule.name: turn.rule.id for turn in mine.program.turns}
+        ids = {rule.source.name: rule.source.id for rule in mine.program.rules}
         here: Firings = {}
         there: Firings = {}
         for firing in mine.trace.firings():
-            here.setdefault(mine.program.turns[firing.turn].rule.id, set()).add((firing.tick, 0))
+            here.setdefault(mine.program.rules[firing.rule_index].source.id, set()).add((firing.tick, 0))
         lost: dict[str, int] = {}
         for tick, _, name, _ in saved:
             if name in ids:

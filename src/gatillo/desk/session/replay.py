@@ -175,7 +175,7 @@ def _watches(program: Program, trial: Trial) -> tuple[list[Watch], list[Formula]
 
 def _look_up_touches(program: Program, go_on: Callable[[], bool]) -> None:
     """Work out what the entries of a level's rules touch, which is kept: the first question would wait half a second for it."""
-    entries = [step.entry for turn in program.turns for step in every_step(turn)]
+    entries = [line.entry for rule in program.rules for line in every_step(rule)]
     entries += [behaviour.entry for behaviour in program.behaviours]
     for entry in {entry.name: entry for entry in entries}.values():
         if not go_on():

@@ -82,7 +82,7 @@ def firing_words(run: Run, cursor: Cursor) -> str:
     firing = firings[cursor.position - 1]
     way = {Way.RESUMED: ", going on after a wait", Way.ELSE: ", else"}.get(firing.way, "")
     lines = [
-        f"{run.program.turns[firing.turn].rule.name}: {ordinal(firing.position)} of {len(firings)} at {cursor.tick / run.program.rate:.3f} s{way}"
+        f"{run.program.rules[firing.rule_index].source.name}: {ordinal(firing.position)} of {len(firings)} at {cursor.tick / run.program.rate:.3f} s{way}"
     ]
     if firing.matches > 1:
         lines.append(f"{firing.matches} matches")
@@ -96,7 +96,7 @@ def firing_words(run: Run, cursor: Cursor) -> str:
             lines.append(who_words(seen.world, seen))
         lines += [f"{number}. {words}" for number, words in changes_words(seen)]
     for fault in run.trace.faults:
-        if fault.tick == cursor.tick and fault.turn == firing.turn:
+        if fault.tick == cursor.tick and fault.rule_index == firing.rule_index:
             lines.append(f"fault: {fault.sentence}")
     return "\n".join(lines)
 
@@ -109,24 +109,24 @@ def step_words(run: Run, cursor: Cursor) -> str:
     step = next((s for s in steps if s.step == cursor.step), None)
     if step is None:
         return f"step {cursor.step}"
-    turn = run.program.turns[step.turn]
+    rule = run.program.rules[step.rule_index]
     many = f", {step.matches} matches" if step.matches != 1 else ""
-    if turn.graph is None:
-        return f"{turn.rule.name}: {step.part} {step.line + 1}{many}"
-    card, way = turn.graph.place_of(step.card)
-    part, line = turn.graph.line_of(card)
+    if rule.graph is None:
+        return f"{rule.source.name}: {step.part} {step.line + 1}{many}"
+    card, way = rule.graph.place_of(step.card)
+    part, line = rule.graph.line_of(card)
     where = f"card {card}" if part == "card" else f"{part} {line + 1}"
-    return f"{turn.rule.name}: {where}{', ' + way.removesuffix(': ') if way else ''}{many}"
+    return f"{rule.source.name}: {where}{', ' + way.removesuffix(': ') if way else ''}{many}"
 
 
-def look_words(run: Run, turn: int, tick: int) -> str:
+def look_words(run: Run, rule_index: int, tick: int) -> str:
     """Why a rule that was looked at in a tick did not fire: its faults, or how many candidates passed what."""
-    faults = [f.sentence for f in run.trace.faults if (f.turn, f.tick) == (turn, tick)]
+    faults = [f.sentence for f in run.trace.faults if (f.rule_index, f.tick) == (rule_index, tick)]
     if faults:
         return "\n".join(f"fault: {sentence}" for sentence in dict.fromkeys(faults))
     for look in run.trace.looks_at(tick):
-        if look.turn == turn and not look.fired:
-            rule = run.program.turns[turn].rule
+        if look.rule_index == rule_index and not look.fired:
+            rule = run.program.rules[rule_index].source
             if look.passed and look.passed[-1] == 0:
                 return f"{rule.name}: {look.candidates} candidate{'s' if look.candidates != 1 else ''}, none passed condition {len(look.passed)}"
             return f"{rule.name}: held back ({rule.fires}{', resting' if rule.cooldown else ''})"

@@ -63,7 +63,12 @@ def _behaviour(form: Form, kind: Kind, number: int, behaviour: Clause) -> None:
         return
     form.words(entry.help)
     for problem in bench.program.problems:
-        if (problem.turn, problem.rule, problem.part, problem.line) == (-1, kind.name, "behaviour", number):
+        if (problem.rule_index, problem.rule, problem.part, problem.line) == (
+            -1,
+            kind.name,
+            "behaviour",
+            number,
+        ):
             form.finding(f"{problem.slot}: {problem.message}" if problem.slot else problem.message)
     for name, slot in entry.slots.items():
         text = behaviour.slots.get(name, slot.default)

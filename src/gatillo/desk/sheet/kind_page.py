@@ -328,7 +328,7 @@ def _topics(form: Form, kind: Kind) -> None:
             hint=f"always; or a formula, such as {token(kind.name)}.met",
         )
         for problem in bench.program.problems:
-            if (problem.turn, problem.rule, problem.part, problem.line) == (-1, kind.name, "topic", at):
+            if (problem.rule_index, problem.rule, problem.part, problem.line) == (-1, kind.name, "topic", at):
                 form.finding(problem.message)
     name = f"topic {len(kind.topics) + 1}"
     form.buttons(

@@ -27,16 +27,16 @@ def about_firing(tick: int, position: int) -> str:
 def about_rule(bench: Workbench, rule_id: int) -> str:
     """What can be asked about a rule that has not fired at the cursor, as markup."""
     run, tick = bench.run, bench.cursor.tick
-    turn = next((t for t in run.program.turns if t.rule.id == rule_id), None)
-    if turn is None or not run.done:
+    rule = next((t for t in run.program.rules if t.source.id == rule_id), None)
+    if rule is None or not run.done:
         return ""
     links = []
-    fired = [f for f in run.trace.firings_at(tick) if f.turn == turn.position and f.way is Way.DO]
+    fired = [f for f in run.trace.firings_at(tick) if f.rule_index == rule.index and f.way is Way.DO]
     if 1 <= tick <= run.done and not fired:
         links.append(ask(f"whynot:{rule_id}:{tick}", f"Why did it not fire at tick {tick}?"))
     elif fired:
         links.append(ask(f"why:{tick}:{fired[0].position}", f"Why did it fire at tick {tick}?"))
-    if not run.trace.has_fired(turn.position):
+    if not run.trace.has_fired(rule.index):
         links.append(ask(f"never:{rule_id}", "Why never?"))
     return "".join(f'<p style="margin:4px 0">{link}</p>' for link in links)
 

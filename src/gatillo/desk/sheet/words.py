@@ -88,7 +88,7 @@ def firing_html(bench: Workbench) -> str:
     if not 1 <= position <= len(firings):
         return faults_html(bench)
     firing = firings[position - 1]
-    rule = run.program.turns[firing.turn].rule
+    rule = run.program.rules[firing.rule_index].source
     t = theme()
     way = {
         Way.RESUMED: " It went on after its wait.",
@@ -113,17 +113,18 @@ def firing_html(bench: Workbench) -> str:
     ]
     if lines:
         told += heading("It then") + f"<table cellspacing='0'>{''.join(lines)}</table>"
-    return told + faults_html(bench, firing.turn)
+    return told + faults_html(bench, firing.rule_index)
 
 
-def faults_html(bench: Workbench, turn: int | None = None) -> str:
+def faults_html(bench: Workbench, rule_index: int | None = None) -> str:
     """The faults at the cursor: of a rule's firing, or of all that did not fire."""
     cursor, run = bench.cursor, bench.run
-    fired = {firing.turn for firing in run.trace.firings_at(cursor.tick)}
+    fired = {firing.rule_index for firing in run.trace.firings_at(cursor.tick)}
     told = [
         f.sentence
         for f in run.trace.faults
-        if f.tick == cursor.tick and (f.turn == turn if turn is not None else f.turn not in fired)
+        if f.tick == cursor.tick
+        and (f.rule_index == rule_index if rule_index is not None else f.rule_index not in fired)
     ]
     colour = theme().fault.name()
     return "".join(f'<p style="color:{colour}">▲ {escape(sentence)}</p>' for sentence in dict.fromkeys(told))
@@ -205,8 +206,8 @@ def _place(finding: Finding) -> str:
 def card_html(bench: Workbench, graph: Graph, number: int) -> str:
     """A card of a graph: what it does, how often it ran, and by the cursor."""
     node = next((n for n in graph.nodes if n.id == number), None)
-    turn = next((t for t in bench.run.program.turns if t.rule.id == graph.id and t.graph is not None), None)
-    if node is None or turn is None or turn.graph is None:
+    rule = next((t for t in bench.run.program.rules if t.source.id == graph.id and t.graph is not None), None)
+    if node is None or rule is None or rule.graph is None:
         return ""
     entry = sentence_of(node.use)
     told = heading(f"Card {number}")
@@ -214,15 +215,17 @@ def card_html(bench: Workbench, graph: Graph, number: int) -> str:
     if entry is not None:
         told += quiet(escape(entry.help))
     ticks, runs = bench.run.trace.card_columns()
-    inner = [n for n, origin in turn.graph.origins.items() if origin.card == number]
-    mine = (runs[:, 2] == turn.position) & np.isin(runs[:, 3], [number, *inner])
+    inner = [n for n, origin in rule.graph.origins.items() if origin.card == number]
+    mine = (runs[:, 2] == rule.index) & np.isin(runs[:, 3], [number, *inner])
     many = len(np.unique(ticks[mine]))
     if not many:
         return told + '<p style="margin:4px 0">It does not run in this trial.</p>'
     first = int(ticks[mine][0]) / bench.run.program.rate
     words = f"It runs in <b>{many}</b> tick{'s' if many != 1 else ''} of this trial, first at {first:.3f} s"
     here = [
-        r for r in bench.run.trace.cards_at(bench.cursor.tick) if r.turn == turn.position and r.card == number
+        r
+        for r in bench.run.trace.cards_at(bench.cursor.tick)
+        if r.rule_index == rule.index and r.card == number
     ]
     if here:
         matches = sum(r.matches for r in here)
@@ -235,8 +238,8 @@ def card_html(bench: Workbench, graph: Graph, number: int) -> str:
 
 def rule_counts_html(bench: Workbench, rule_id: int) -> str:
     """How often a rule fires in this trial, in plain words."""
-    turn = next((t for t in bench.run.program.turns if t.rule.id == rule_id), None)
-    if turn is None:
+    rule = next((t for t in bench.run.program.rules if t.source.id == rule_id), None)
+    if rule is None:
         return ""
     told = "".join(
         f'<p style="margin:4px 0; color:{theme().finding.name()}">▲ {escape(_place(f))}: {escape(f.message)}'
@@ -244,11 +247,11 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
         + "</p>"
         for f in bench.shown.findings_of(rule_id)
     )
-    if any(p.turn == turn.position for p in bench.program.problems):
+    if any(p.rule_index == rule.index for p in bench.program.problems):
         return told + quiet("It does not run until this is fixed.")
-    if not turn.on:
+    if not rule.on:
         return told + quiet("Switched off: it does not run.")
-    faults = {s: n for (at, _, _, s), n in bench.run.trace.fault_counts().items() if at == turn.position}
+    faults = {s: n for (at, _, _, s), n in bench.run.trace.fault_counts().items() if at == rule.index}
     colour = theme().fault.name()
     told += "".join(
         f'<p style="margin:4px 0; color:{colour}">▲ {escape(sentence)}'
@@ -257,7 +260,7 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
         for sentence, many in list(faults.items())[:5]
     )
     tick, _, turns, matches, way = bench.run.trace.columns()
-    mine = (turns == turn.position) & ((way & 7) == Way.DO)
+    mine = (turns == rule.index) & ((way & 7) == Way.DO)
     count = int(mine.sum())
     if not count:
         return told + quiet("It does not fire in this trial.")
@@ -268,10 +271,10 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
         "each tick": "It fires in each tick in which this holds",
         "on becoming true": "It fires when this becomes true",
         "first time only": "It fires the first time only",
-    }[turn.rule.fires]
+    }[rule.source.fires]
     lead = (
         "It fires for each occasion that leads to an action"
-        if turn.graph is not None and turn.graph.drawn is None
+        if rule.graph is not None and rule.graph.drawn is None
         else lead
     )
     words = f"{lead}: {often}"

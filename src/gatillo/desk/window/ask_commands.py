@@ -77,7 +77,7 @@ class AskCommands:
         position = cursor.position + (cursor.step > 0)
         if selected is None:
             return None, firings[position - 1] if 1 <= position <= len(firings) else None
-        mine = [f for f in firings if run.program.turns[f.turn].rule.id == selected]
+        mine = [f for f in firings if run.program.rules[f.rule_index].source.id == selected]
         at_cursor = next((f for f in mine if f.position == position), None)
         return selected, at_cursor or (mine[0] if mine else None)
 

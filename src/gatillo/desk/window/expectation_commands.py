@@ -77,10 +77,10 @@ class ExpectationCommands:
 
     def _of_rule(self) -> list[Expectation]:
         bench = self.bench
-        turn = next((t for t in bench.run.program.turns if t.rule.id == bench.selection.rule), None)
-        if turn is None:
+        rule = next((t for t in bench.run.program.rules if t.source.id == bench.selection.rule), None)
+        if rule is None:
             return []
-        return [FiresTimes(rule=turn.rule.name, times=times_fired(bench.run, turn.position))]
+        return [FiresTimes(rule=rule.source.name, times=times_fired(bench.run, rule.index))]
 
     def _of_objects(self) -> list[Expectation]:
         bench = self.bench

@@ -88,7 +88,7 @@ STEPS: tuple[_Step, ...] = (
 
 
 def _rules(bench: Workbench) -> list[Rule]:
-    return [turn.rule for turn in bench.program.turns]
+    return [rule.source for rule in bench.program.rules]
 
 
 def _more_rules(bench: Workbench) -> bool:

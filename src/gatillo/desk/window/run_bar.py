@@ -210,7 +210,7 @@ class RunBar(QWidget):
             where = f"before the 1st of {count} firings"
         else:
             firing = bench.run.trace.firings_at(cursor.tick)[cursor.position - 1]
-            name = bench.run.program.turns[firing.turn].rule.name
+            name = bench.run.program.rules[firing.rule_index].source.name
             where = f"{ordinal(cursor.position)} of {count}: {name}"
         self.place.setFont(text_font(0))
         self.place.setTextFormat(Qt.TextFormat.RichText)

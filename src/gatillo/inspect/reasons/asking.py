@@ -8,12 +8,12 @@ from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.run.run import Run
 
 
-def named_turn(run: Run, name: str) -> CompiledRule:
+def named_rule(run: Run, name: str) -> CompiledRule:
     """The rule or graph of a name. Raises KeyError with a sentence."""
-    found = next((t for t in run.program.turns if t.rule.name == name), None)
+    found = next((t for t in run.program.rules if t.source.name == name), None)
     if found is None:
         raise KeyError(
-            f"there is no rule or graph “{name}”{did_you_mean(name, [t.rule.name for t in run.program.turns])}"
+            f"there is no rule or graph “{name}”{did_you_mean(name, [rule.source.name for rule in run.program.rules])}"
         )
     return found
 

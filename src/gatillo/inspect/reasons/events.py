@@ -25,17 +25,17 @@ from gatillo.sim.world.world import World
 
 
 def events(
-    explainer: Explaining, seen: TurnSeen, step: CompiledLine, match: Match, at: Moment
+    explainer: Explaining, seen: TurnSeen, line: CompiledLine, match: Match, at: Moment
 ) -> list[Reason]:
     """What a line of a match was brought about by, beside the values that it read."""
     found: list[Reason] = []
     read = {
         (site.access.what, site.access.named)
-        for site in reads_of(names_of(explainer.run.program.index, seen.turn), step)
+        for site in reads_of(names_of(explainer.run.program.index, seen.rule), line)
     }
     for what, named in sorted(read):
         if what == "input":
-            found += inputs(explainer, step, seen.tick)
+            found += inputs(explainer, line, seen.tick)
         elif what == "message" and named:
             found += senders(explainer, named, seen.tick)
         elif what == "timer":
@@ -49,7 +49,7 @@ def events(
         elif what == "chance":
             found.append(Reason("a draw by chance: the same for the same seed", "chance", seen.tick))
     world = seen.at_turn
-    if world is not None and PromptChanged("broken off") in facts_of(step):
+    if world is not None and PromptChanged("broken off") in facts_of(line):
         found = [*broken_off(explainer, world, match, seen.tick), *found]
     if world is not None:
         found += [explainer.there(i, seen.tick) for i in match.values() if world.row_of_id(i) < 0]
@@ -96,13 +96,13 @@ def broken_off(explainer: Explaining, world: World, match: Match, tick: int) -> 
                 yield Reason(f"{other} had no clear view of {name}", "value", tick, ids=(by, prompt))
 
 
-def inputs(explainer: Explaining, step: CompiledLine, tick: int) -> list[Reason]:
+def inputs(explainer: Explaining, line: CompiledLine, tick: int) -> list[Reason]:
     """The keys and the pointer that a line asks about: when each went down or up last."""
     keys = [
-        a.text for n, a in step.arguments.items() if isinstance(a, Word) and step.entry.slots[n].type == "key"
+        a.text for n, a in line.arguments.items() if isinstance(a, Word) and line.entry.slots[n].type == "key"
     ]
-    keys += [f"pointer {a.text}" for n, a in step.arguments.items() if n == "button" and isinstance(a, Word)]
-    for formula in step.arguments.values():
+    keys += [f"pointer {a.text}" for n, a in line.arguments.items() if n == "button" and isinstance(a, Word)]
+    for formula in line.arguments.values():
         if isinstance(formula, Formula):
             keys += [name for owner, name in formula.reads if owner == "key"]
     found = [r for key in dict.fromkeys(keys) if (r := input_reason(explainer, key, tick)) is not None]
@@ -144,14 +144,14 @@ def senders(explainer: Explaining, name: str, tick: int) -> Iterator[Reason]:
     for position, did, what in trace.effects_at(tick - 1):
         if did is Did.SENT and what == number:
             firing = trace.firings_at(tick - 1)[position - 1]
-            turn = run.program.turns[firing.turn]
+            rule = run.program.rules[firing.rule_index]
             sent = True
             reason = Reason(
-                f"{name} was sent at {seconds(run, tick - 1)} by {quoted(turn.rule.name)}",
+                f"{name} was sent at {seconds(run, tick - 1)} by {quoted(rule.source.name)}",
                 "written",
                 tick - 1,
                 position,
-                turn.rule.id,
+                rule.source.id,
             )
             reason.grounds = partial(explainer.only_fired, tick - 1, position)
             yield reason
@@ -170,6 +170,6 @@ def level_write(explainer: Explaining, what: str, named: str, words: str, at: Mo
 
 def fired_before(explainer: Explaining, name: str, tick: int) -> list[Reason]:
     """When another rule fired last, up to a tick."""
-    turn = next((t for t in explainer.run.program.turns if t.rule.name == name), None)
-    before = explainer.last_firing(turn, tick + 1) if turn is not None else None
+    rule = next((t for t in explainer.run.program.rules if t.source.name == name), None)
+    before = explainer.last_firing(rule, tick + 1) if rule is not None else None
     return [explainer.fired(before.tick, before.position)] if before is not None else []

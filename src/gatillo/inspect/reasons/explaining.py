@@ -26,7 +26,7 @@ class Explaining(Protocol):
     def only_fired(self, tick: int, position: int, object_id: int | None = None) -> list[Reason]:
         """A firing as the only reason for something."""
 
-    def last_firing(self, turn: CompiledRule, before: int) -> Firing | None:
+    def last_firing(self, rule: CompiledRule, before: int) -> Firing | None:
         """The last firing of a turn before a tick."""
 
     def there(self, object_id: int, tick: int | None = None) -> Reason:

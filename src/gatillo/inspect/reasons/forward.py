@@ -36,23 +36,23 @@ def caused(explainer: Explainer, tick: int, position: int) -> Reason:
 def _effects(explainer: Explainer, tick: int, position: int) -> Iterator[Reason]:
     run = explainer.run
     firing = run.trace.firings_at(tick)[position - 1]
-    turn = run.program.turns[firing.turn]
+    rule = run.program.rules[firing.rule_index]
     told: set[tuple[str, str, int]] = set()
     for wrote in explainer.journal.notes_at(tick).wrote:
-        if wrote.turn != firing.turn or wrote.position != position:
+        if wrote.rule_index != firing.rule_index or wrote.position != position:
             continue
         if (wrote.what, wrote.named, wrote.seq) in told or wrote.what in ("own", "note", "wait"):
             continue
         told.add((wrote.what, wrote.named, wrote.seq))
-        yield _effect(explainer, turn, wrote)
+        yield _effect(explainer, rule, wrote)
     for at, did, number in run.trace.effects_at(tick):
         if at == position and did is Did.WAITS:
-            yield _wait(explainer, turn, tick, number)
+            yield _wait(explainer, rule, tick, number)
 
 
-def _effect(explainer: Explainer, turn: CompiledRule, wrote: Wrote) -> Reason:
+def _effect(explainer: Explainer, rule: CompiledRule, wrote: Wrote) -> Reason:
     run = explainer.run
-    where = place_words(run, turn, wrote.part, wrote.line, wrote.card)
+    where = place_words(run, rule, wrote.part, wrote.line, wrote.card)
     ids = tuple(sorted(wrote.ids))[:MOST_NAMED] if wrote.ids is not None else ()
     names = listed([called(run, i) for i in sorted(wrote.ids)]) if wrote.ids else ""
     does = {name: made.does.format(names=names) for name, made in PROPERTIES.items() if made.does}
@@ -66,16 +66,18 @@ def _effect(explainer: Explainer, turn: CompiledRule, wrote: Wrote) -> Reason:
     said = words.get(
         wrote.what, f"it changed the {wrote.what} of {names}" if names else f"it changed the {wrote.what}"
     )
-    reason = Reason(f"{said} ({where})", "written", wrote.tick, wrote.position, turn.rule.id, wrote.card, ids)
+    reason = Reason(
+        f"{said} ({where})", "written", wrote.tick, wrote.position, rule.source.id, wrote.card, ids
+    )
     reason.grounds = lambda: list(_readers(explainer, wrote))
     return reason
 
 
-def _wait(explainer: Explainer, turn: CompiledRule, tick: int, due: int) -> Reason:
+def _wait(explainer: Explainer, rule: CompiledRule, tick: int, due: int) -> Reason:
     run = explainer.run
     words = f"it waits until {seconds(run, due)}"
-    resumed = next((f for f in run.trace.firings_at(due) if f.turn == turn.position), None)
-    reason = Reason(words, "written", tick, 0, turn.rule.id)
+    resumed = next((f for f in run.trace.firings_at(due) if f.rule_index == rule.index), None)
+    reason = Reason(words, "written", tick, 0, rule.source.id)
     if resumed is not None:
         reason.grounds = lambda: explainer.only_fired(due, resumed.position)
     return reason
@@ -88,8 +90,8 @@ def _readers(explainer: Explainer, wrote: Wrote) -> Iterator[Reason]:
         yield from _listeners(explainer, wrote)
         return
     kinds = [k.name for k in run.program.kinds] if wrote.ids is not None else [LEVEL]
-    for turn in run.program.turns:
-        reads = touched_by_rule(run.program.index, turn).reads
+    for rule in run.program.rules:
+        reads = touched_by_rule(run.program.index, rule).reads
         kind = next(
             (k for k in kinds if any(Access(wrote.what, k, wrote.named).meets(a) for a in reads)), None
         )
@@ -99,19 +101,19 @@ def _readers(explainer: Explainer, wrote: Wrote) -> Iterator[Reason]:
         tick: int | None = wrote.tick
         while tick is not None and tried < MOST_TRIED:
             for firing in trace.firings_at(tick):
-                if firing.turn != turn.position or (tick, firing.position) <= (wrote.tick, wrote.position):
+                if firing.rule_index != rule.index or (tick, firing.position) <= (wrote.tick, wrote.position):
                     continue
                 tried += 1
-                if _read(explainer, turn, wrote, tick, firing.position):
+                if _read(explainer, rule, wrote, tick, firing.position):
                     yield caused(explainer, tick, firing.position)
                     tried = MOST_TRIED
                     break
             tick = trace.next_tick_with_firing(tick)
 
 
-def _read(explainer: Explainer, turn: CompiledRule, wrote: Wrote, tick: int, position: int) -> bool:
+def _read(explainer: Explainer, rule: CompiledRule, wrote: Wrote, tick: int, position: int) -> bool:
     """Whether a firing read what was written then, and nobody had written it since."""
-    seen = explainer.turn_seen(tick, turn)
+    seen = explainer.turn_seen(tick, rule)
     mine = seen.firing(position)
     if mine is None:
         return False
@@ -134,13 +136,13 @@ def _listeners(explainer: Explainer, wrote: Wrote) -> Iterator[Reason]:
     run = explainer.run
     heard = False
     for firing in run.trace.firings_at(wrote.tick + 1):
-        turn = run.program.turns[firing.turn]
+        rule = run.program.rules[firing.rule_index]
         listens = any(
             isinstance(argument, Word)
             and argument.text == wrote.named
-            and step.entry.slots[name].type == "message"
-            for step in turn.when
-            for name, argument in step.arguments.items()
+            and line.entry.slots[name].type == "message"
+            for line in rule.when
+            for name, argument in line.arguments.items()
         )
         if listens:
             heard = True

@@ -77,7 +77,7 @@ class Seen:
     seq: int
     """How many actions had been carried out in the tick."""
     world: World
-    step: CompiledLine | None = None
+    line: CompiledLine | None = None
     card: int = 0
     before: Table = field(default_factory=lambda: Table(0, {}))
     after: Table = field(default_factory=lambda: Table(0, {}))
@@ -91,7 +91,7 @@ class Seen:
 class TurnSeen:
     """All of a turn in a tick; `at_turn` is the world as it came, None when it never came."""
 
-    turn: CompiledRule
+    rule: CompiledRule
     tick: int
     at_turn: World | None = None
     executor: Any = None
@@ -115,7 +115,7 @@ class _TurnWitness(NullRecorder):
 
     def __init__(self, seen: TurnSeen) -> None:
         self.told = seen
-        self.mine = seen.turn.position
+        self.mine = seen.rule.index
         self.seq = self.firings = 0
         self.step = 0
         self.tick = seen.tick
@@ -137,56 +137,56 @@ class _TurnWitness(NullRecorder):
         return table(self.live, matches)
 
     @staticmethod
-    def card(turn: CompiledRule, step: CompiledLine) -> int:
-        return 0 if turn.graph is None else turn.graph.number_of(step)
+    def card(rule: CompiledRule, line: CompiledLine) -> int:
+        return 0 if rule.graph is None else rule.graph.number_of(line)
 
     def moves(self, world: World, begins: bool) -> None:
         self.live = world
 
-    def comes(self, executor: Any, turn: CompiledRule) -> None:
+    def comes(self, executor: Any, rule: CompiledRule) -> None:
         self.live = executor.world
-        if turn.position == self.mine:
+        if rule.index == self.mine:
             self.told.at_turn, self.told.seq = self.world(), self.seq
 
-    def yielded(self, turn: CompiledRule, step: CompiledLine, found: Candidates) -> None:
-        if turn.position == self.mine:
+    def yielded(self, rule: CompiledRule, line: CompiledLine, found: Candidates) -> None:
+        if rule.index == self.mine:
             world = self.world()
             self.told.seen.append(
                 Seen(
                     "occasion",
                     self.seq,
                     world,
-                    step,
-                    self.card(turn, step),
+                    line,
+                    self.card(rule, line),
                     after=self.table(table_of(found)),
                 )
             )
 
-    def asked(self, turn: CompiledRule, step: CompiledLine, before: Matches, after: Matches) -> None:
-        if turn.position == self.mine:
+    def asked(self, rule: CompiledRule, line: CompiledLine, before: Matches, after: Matches) -> None:
+        if rule.index == self.mine:
             world = self.world()
             self.told.seen.append(
                 Seen(
                     "condition",
                     self.seq,
                     world,
-                    step,
-                    self.card(turn, step),
+                    line,
+                    self.card(rule, line),
                     self.table(before),
                     self.table(after),
                 )
             )
 
-    def limited(self, turn: CompiledRule, card: int, before: Matches, after: Matches) -> None:
-        if turn.position == self.mine:
+    def limited(self, rule: CompiledRule, card: int, before: Matches, after: Matches) -> None:
+        if rule.index == self.mine:
             world = self.world()
             self.told.seen.append(
                 Seen("limit", self.seq, world, None, card, self.table(before), self.table(after))
             )
 
-    def fires(self, turn: int, matches: int, way: Way) -> None:
+    def fires(self, rule_index: int, matches: int, way: Way) -> None:
         self.firings += 1
-        if turn == self.mine and self.live is not None:
+        if rule_index == self.mine and self.live is not None:
             self.told.seen.append(Seen("fires", self.seq, self.world(), position=self.firings, way=way))
 
     def takes_part(self, table: Matches, ids: Ids) -> None:
@@ -194,20 +194,28 @@ class _TurnWitness(NullRecorder):
         if last is not None and last.what == "fires" and last.position == self.firings:
             last.after = Table(table.n, {role: column.copy() for role, column in ids.items()})
 
-    def acted(self, turn: CompiledRule, step: CompiledLine, acting: Matches) -> None:
+    def acted(self, rule: CompiledRule, line: CompiledLine, acting: Matches) -> None:
         self.seq += 1
 
     def ran(
-        self, step: int, firings: int, turn: int, part: str, line: int, card: int, wire: int, matches: int
+        self,
+        step: int,
+        firings: int,
+        rule_index: int,
+        part: str,
+        line: int,
+        card: int,
+        wire: int,
+        matches: int,
     ) -> None:
-        if turn == self.mine and card and self.live is not None:
-            ran = Ran(self.tick, step, firings, turn, "card", 0, card, wire, matches)
+        if rule_index == self.mine and card and self.live is not None:
+            ran = Ran(self.tick, step, firings, rule_index, "card", 0, card, wire, matches)
             self.told.seen.append(Seen("ran", self.seq, self.world(), None, card, ran=ran))
 
 
-def see_turn(run: Run, tick: int, turn: CompiledRule, between: Callable[[], None] = lambda: None) -> TurnSeen:
+def see_turn(run: Run, tick: int, rule: CompiledRule, between: Callable[[], None] = lambda: None) -> TurnSeen:
     """A turn of a tick, replayed with full instruments. Raises ValueError for a tick that has not been run."""
-    seen = TurnSeen(turn, tick)
+    seen = TurnSeen(rule, tick)
     witness = _TurnWitness(seen)
     # waits that go on fire before Motion: the world as the tick begins is known to the witness at once
     before = run.world_at(run.end_of(tick - 1), between)

@@ -57,7 +57,7 @@ class Wrote:
     named: str
     ids: frozenset[int] | None
     """Of whom; None for the level."""
-    turn: int = -1
+    rule_index: int = -1
     """-1 for Motion."""
     part: str = ""
     line: int = 0
@@ -138,7 +138,7 @@ class _Notes(NullRecorder):
         self.now.hits = tuple(world.caches.all_hits or ())
         world.caches.all_hits = None
 
-    def fires(self, turn: int, matches: int, way: Way) -> None:
+    def fires(self, rule_index: int, matches: int, way: Way) -> None:
         self.firings += 1
 
     def did(self, what: Did, number: int) -> None:
@@ -148,10 +148,10 @@ class _Notes(NullRecorder):
             else:
                 self._came.append(number)
 
-    def acted(self, turn: CompiledRule, step: CompiledLine, acting: Matches) -> None:
-        kept = self._writes.get(id(step))
+    def acted(self, rule: CompiledRule, line: CompiledLine, acting: Matches) -> None:
+        kept = self._writes.get(id(line))
         if kept is None:
-            kept = self._writes[id(step)] = (step, writes_of(names_of(self.index, turn), step))
+            kept = self._writes[id(line)] = (line, writes_of(names_of(self.index, rule), line))
         ids_of = self.run.program.kind_number
         world = self.world
         there: dict[str, frozenset[int]] = {}
@@ -175,20 +175,20 @@ class _Notes(NullRecorder):
                     what,
                     named,
                     ids,
-                    turn.position,
-                    step.part,
-                    step.line,
-                    step.card,
+                    rule.index,
+                    line.part,
+                    line.number,
+                    line.card,
                     self.firings,
                 )
             )
         self._came = []
         self.seq += 1
 
-    def comes(self, executor: Any, turn: CompiledRule) -> None:
+    def comes(self, executor: Any, rule: CompiledRule) -> None:
         self.world = executor.world
 
-    def yielded(self, turn: CompiledRule, step: CompiledLine, found: Candidates) -> None: ...
+    def yielded(self, rule: CompiledRule, line: CompiledLine, found: Candidates) -> None: ...
 
 
 class Journal:
@@ -223,12 +223,12 @@ class Journal:
     def _writers(self) -> list[tuple[int, frozenset[Access]]]:
         """By turn: what its actions may write."""
         index, found = self.run.program.index, []
-        for turn in self.run.program.turns:
+        for rule in self.run.program.rules:
             writes: set[Access] = set()
-            names = names_of(index, turn)
-            for step in every_step(turn):
-                writes |= touched_by_line(names, step).writes
-            found.append((turn.position, frozenset(writes)))
+            names = names_of(index, rule)
+            for line in every_step(rule):
+                writes |= touched_by_line(names, line).writes
+            found.append((rule.index, frozenset(writes)))
         return found
 
     @cached_property
@@ -252,7 +252,7 @@ class Journal:
 
     def turns_that_write(self, access: Access) -> list[int]:
         """The turns that may write something."""
-        return [turn for turn, writes in self._writers if any(access.meets(a) for a in writes)]
+        return [rule_index for rule_index, writes in self._writers if any(access.meets(a) for a in writes)]
 
     def turns_that_write_of(self, kind: str, what: str) -> list[int]:
         """The turns that may write something of a kind's objects, whatever it is called."""

@@ -59,11 +59,11 @@ class Leaf:
     object_id: int | None
 
 
-def leaves_of(run: Run, turn: CompiledRule, step: CompiledLine, world: World, match: Match) -> list[Leaf]:
+def leaves_of(run: Run, rule: CompiledRule, line: CompiledLine, world: World, match: Match) -> list[Leaf]:
     """What a line reads of a match: each value once, places as one."""
     found: dict[tuple[str, int | None], Leaf] = {}
-    index = names_of(run.program.index, turn)
-    read = {(site.access.what, site.access.named, site.role): site for site in reads_of(index, step)}
+    index = names_of(run.program.index, rule)
+    read = {(site.access.what, site.access.named, site.role): site for site in reads_of(index, line)}
     for (what, named, role), site in read.items():
         whats = STANDS_FOR.get(what, SAME_AS.get(what, (what,)))
         if site.access.kind == LEVEL:

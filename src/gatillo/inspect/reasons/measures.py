@@ -49,10 +49,10 @@ class Measure:
     words: Words
 
 
-def with_roles(world: World, step: CompiledLine, table: Matches) -> Matches:
+def with_roles(world: World, line: CompiledLine, table: Matches) -> Matches:
     """The matches with every role that a line names, as its conditions would look for them. Raises TooManyMatches."""
-    watched = [a.role.token for a in step.arguments.values() if isinstance(a, VariableArgument) and a.role]
-    for role in (*step.roles, *watched):
+    watched = [a.role.token for a in line.arguments.values() if isinstance(a, VariableArgument) and a.role]
+    for role in (*line.roles, *watched):
         if role in table.rows:
             continue
         named = world.program.roles[role]
@@ -62,36 +62,36 @@ def with_roles(world: World, step: CompiledLine, table: Matches) -> Matches:
     return table
 
 
-def measure(world: World, index: Index, step: CompiledLine, table: Matches) -> tuple[Matches, Measure] | None:
+def measure(world: World, index: Index, line: CompiledLine, table: Matches) -> tuple[Matches, Measure] | None:
     """How far matches are from a condition, with the roles that it looks for joined to them; None where there is no telling."""
     try:
-        joined = with_roles(world, step, table)
+        joined = with_roles(world, line, table)
     except (TooManyMatches, KeyError):
         return None
     if not joined.n:
         return None
-    how, *slots = step.entry.measured or ("",)
+    how, *slots = line.entry.measured or ("",)
     make = MEASURES.get(how)
     if make is None:
         return None
     with np.errstate(all="ignore"):
-        found = make(Probe(world, index, step, joined), *slots)
+        found = make(Probe(world, index, line, joined), *slots)
     return None if found is None else (joined, found)
 
 
 class Probe:
     """A line over matches in a world: its slots worked out."""
 
-    def __init__(self, world: World, index: Index, step: CompiledLine, table: Matches) -> None:
+    def __init__(self, world: World, index: Index, line: CompiledLine, table: Matches) -> None:
         self.world = world
         self.index = index
-        self.step = step
+        self.line = line
         self.table = table
         self.n = table.n
 
     def argument(self, slot: str) -> Argument:
         """What stands in a slot."""
-        return self.step.arguments[slot]
+        return self.line.arguments[slot]
 
     def rows(self, slot: str) -> NDArray[np.int64]:
         """Of a slot with a role: the object of each match, by row."""
@@ -113,7 +113,7 @@ class Probe:
 
     def evaluate(self, formula: Formula) -> Any:
         """A formula for each match, shape (n,); NaN where a number has no answer."""
-        view = View(self.world, self.table, self.step.identity)
+        view = View(self.world, self.table, self.line.identity)
         values = spread(formula.evaluate(view), self.n)
         bad = view.faulted()
         if bad is not None and values.dtype == np.float64:
@@ -124,7 +124,7 @@ class Probe:
         """Of a slot with a place: its x and y for each match, shape (n,) each."""
         argument = self.argument(slot)
         assert isinstance(argument, WhereArgument)
-        x, y = argument.point(View(self.world, self.table, self.step.identity))
+        x, y = argument.point(View(self.world, self.table, self.line.identity))
         return spread(x, self.n), spread(y, self.n)
 
     def said(self, text: str, at: int) -> str:
@@ -265,7 +265,7 @@ def _distance(probe: Probe, one: str, distance: str, where_slot: str) -> Measure
     x, y = probe.point(where_slot)
     away = np.hypot(x - probe.world.x[who], y - probe.world.y[who])
     reach = probe.numbers(distance)
-    where = probe.step.clause.slots.get(where_slot, "there") if probe.step.clause is not None else "there"
+    where = probe.line.clause.slots.get(where_slot, "there") if probe.line.clause is not None else "there"
     others = probe.argument(where_slot)
     other = others.roles[0] if isinstance(others, WhereArgument) and others.roles else ""
 
@@ -385,7 +385,7 @@ def _time(probe: Probe, time: str) -> Measure:
 
 
 def _chance(probe: Probe, percent: str) -> Measure:
-    view = View(probe.world, probe.table, probe.step.identity)
+    view = View(probe.world, probe.table, probe.line.identity)
     drawn = spread(view.draw(1 << 40) * 100.0, probe.n)
     return Measure(drawn - probe.numbers(percent), lambda at: f"the draw gave {by(drawn[at])} of 100")
 

@@ -162,7 +162,7 @@ def _physical(
     """Return gravity or friction as a cause: set by a rule, or as the level or the kind has it."""
     number = value_words(round(value, 6))
     wrote = explainer.journal.last_write(name, "", kind, object_id, at)
-    if wrote is None or wrote.turn < 0:
+    if wrote is None or wrote.rule_index < 0:
         return Cause(f"{own}, {number}")
     words = f"its {name} was {number} — set at {seconds(explainer.run, wrote.tick)} by {explainer.by(wrote)}"
     return Cause(f"{name} {number}", lambda: [explainer.from_write(words, wrote, (object_id,))])
@@ -195,7 +195,7 @@ def _begun(
 ) -> Reason | None:
     """Return which rule began a movement; None if no rule did."""
     wrote = explainer.journal.last_write(what, "", kind, object_id, at)
-    if wrote is None or wrote.turn < 0:
+    if wrote is None or wrote.rule_index < 0:
         return None
     when = f"begun at {seconds(explainer.run, wrote.tick)} by {explainer.by(wrote)}"
     return explainer.from_write(f"{words} — {when}", wrote, (object_id,))
@@ -331,7 +331,7 @@ def _behaviour_grounds(
         clause = declared.behaviours[place]
         said = spoken(clause.use)
         switched = explainer.journal.last_write("on", said, kind, object_id, at)
-        if switched is not None and switched.turn >= 0:
+        if switched is not None and switched.rule_index >= 0:
             words = f"“{said}” of {name} is on — switched at {seconds(run, switched.tick)} by {explainer.by(switched)}"
             found.append(explainer.from_write(words, switched, (object_id,)))
         behaviour = next(
@@ -342,7 +342,7 @@ def _behaviour_grounds(
             continue
         for setting in behaviour.columns:
             wrote = explainer.journal.last_write("setting", f"{said}: {setting}", kind, object_id, at)
-            if wrote is not None and wrote.turn >= 0:
+            if wrote is not None and wrote.rule_index >= 0:
                 row = world.row_of_id(object_id)
                 now = value_words(world.variables[behaviour.columns[setting]][row].item()) if row >= 0 else ""
                 words = (

@@ -26,10 +26,10 @@ def rows_about(world: World, table: Matches, wanted: frozenset[int]) -> NDArray[
 
 
 def closest(
-    world: World, index: Index, step: CompiledLine, wanted: frozenset[int]
+    world: World, index: Index, line: CompiledLine, wanted: frozenset[int]
 ) -> tuple[Match, float, str] | None:
     """Over all that a line can be about: who comes nearest to it, by how much, and how things stand."""
-    found: tuple[Matches, Measure] | None = measure(world, index, step, Matches(1, {}))
+    found: tuple[Matches, Measure] | None = measure(world, index, line, Matches(1, {}))
     if found is None:
         return None
     joined, told = found
@@ -37,7 +37,7 @@ def closest(
     if not len(fits):
         return None
     off = np.where(np.isnan(told.off[fits]), np.inf, told.off[fits])
-    if step.negated:
+    if line.negated:
         off = -off
     at = int(fits[np.argmin(off)])
     match = {role: int(world.id[column[at]]) for role, column in joined.rows.items()}

@@ -19,7 +19,7 @@ from gatillo.sim.run.run import Run
 
 def pick_words(run: Run, index: Index, one: Seen, match: Match) -> str:
     """After a pick's sentence: among how many a match was kept, and how near the next one came; or who was kept in its place."""
-    absent = [role for role in (one.step.roles if one.step is not None else ()) if role not in one.before.ids]
+    absent = [role for role in (one.line.roles if one.line is not None else ()) if role not in one.before.ids]
     if absent:
         nobody = [role for role in absent if not len(one.world.rows_of(index.role_tokens[role]))]
         return f": there is no “{index.role_tokens[nobody[0]].text}”" if nobody else ""
@@ -49,7 +49,7 @@ def with_its_roles(index: Index, one: Seen, match: Match, wanted: frozenset[int]
     The match is about the objects asked for, as far as any is. Where a role has nobody, or would make too many matches, both
     are returned as they are.
     """
-    absent = [role for role in (one.step.roles if one.step is not None else ()) if role not in one.before.ids]
+    absent = [role for role in (one.line.roles if one.line is not None else ()) if role not in one.before.ids]
     if not absent or any(not len(one.world.rows_of(index.role_tokens[role])) for role in absent):
         return one, match
     joined = _with_roles(index, one, absent)
@@ -84,20 +84,20 @@ def _with_roles(index: Index, one: Seen, roles: list[str]) -> Table | None:
 
 def scores(run: Run, index: Index, one: Seen) -> tuple[NDArray[np.float64], str, NDArray[np.int64]] | None:
     """Of the matches that came to a pick: what it goes by, in which unit, and in which group each was; None where it draws."""
-    step, world = one.step, one.world
-    if step is None:
+    line, world = one.line, one.world
+    if line is None:
         return None
     rows = {role: world.rows_of_ids(column) for role, column in one.before.ids.items()}
     if any((column < 0).any() for column in rows.values()):
         return None
-    probe = Probe(world, index, step, Matches(one.before.n, rows))
-    per = step.arguments.get("per")
+    probe = Probe(world, index, line, Matches(one.before.n, rows))
+    per = line.arguments.get("per")
     groups = np.zeros(one.before.n, dtype=np.int64)
     if isinstance(per, RoleArgument) and per.role.token in rows:
         groups = rows[per.role.token]
     elif isinstance(per, Word) and per.text in rows:
         groups = rows[per.text]
-    how, *slots = step.entry.measured or ("",)
+    how, *slots = line.entry.measured or ("",)
     make = SCORES.get(how)
     if make is None:
         return None

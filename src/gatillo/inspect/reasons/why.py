@@ -66,28 +66,26 @@ class Explainer:
         if not 1 <= position <= len(firings):
             raise ValueError(f"tick {tick} has no firing {position}; it has {len(firings)}")
         firing = firings[position - 1]
-        turn = self.run.program.turns[firing.turn]
+        rule = self.run.program.rules[firing.rule_index]
         known = self._firings.get((tick, position, object_id or 0))
         if known is not None:
             return known
-        words = (
-            f"{quoted(turn.rule.name)} fired at {seconds(self.run, tick)}, {ordinal(position)} of tick {tick}"
-        )
+        words = f"{quoted(rule.source.name)} fired at {seconds(self.run, tick)}, {ordinal(position)} of tick {tick}"
         if firing.way is Way.ELSE:
             words = words.replace(" fired at", " did its “else” at")
         elif firing.way is Way.RESUMED:
             words = words.replace(" fired at", " went on at")
-        reason = Reason(words, "firing", tick, position, turn.rule.id)
+        reason = Reason(words, "firing", tick, position, rule.source.id)
 
         def grounds() -> list[Reason]:
-            seen = self.turn_seen(tick, turn)
+            seen = self.turn_seen(tick, rule)
             mine = seen.firing(position)
             match = self._chosen(mine, object_id)
             return list(self._grounds(seen, firing, mine, match))
 
         reason.grounds = grounds
         if firing.matches and (object_id is not None or firing.matches == 1):
-            mine = self.turn_seen(tick, turn).firing(position)
+            mine = self.turn_seen(tick, rule).firing(position)
             match = self._chosen(mine, object_id)
             if match:
                 reason.sentence += f", for {for_whom(self.run, match, mine.world if mine else None)}"
@@ -197,13 +195,13 @@ class Explainer:
         """Who sent the message that was heard in a tick."""
         return list(senders(self, name, tick))
 
-    def turn_seen(self, tick: int, turn: CompiledRule) -> TurnSeen:
+    def turn_seen(self, tick: int, rule: CompiledRule) -> TurnSeen:
         """A turn of a tick with full instruments, replayed once."""
-        key = tick, turn.position
+        key = tick, rule.index
         if key not in self._turns:
             if len(self._turns) > 40:
                 self._turns.clear()
-            self._turns[key] = see_turn(self.run, tick, turn, self.between)
+            self._turns[key] = see_turn(self.run, tick, rule, self.between)
         return self._turns[key]
 
     # a firing
@@ -222,8 +220,8 @@ class Explainer:
         if firing.way is Way.RESUMED:
             yield self._begun(firing, match)
             return
-        turn = seen.turn
-        if turn.graph is not None and turn.graph.drawn is None:
+        rule = seen.rule
+        if rule.graph is not None and rule.graph.drawn is None:
             yield from self._path(seen, mine, match)
         else:
             yield from self._occasions(seen, match)
@@ -239,7 +237,7 @@ class Explainer:
             for position, did, number in reversed(trace.effects_at(tick)):
                 if did is Did.WAITS and number <= firing.tick:
                     before = trace.firings_at(tick)[position - 1]
-                    if before.turn == firing.turn:
+                    if before.rule_index == firing.rule_index:
                         begun = self.fired(tick, position, next(iter(match.values()), None))
                         words = f"because its wait was over: it began at {seconds(self.run, tick)}"
                         grounds: Callable[[], list[Reason]] = partial(list, (begun,))
@@ -247,13 +245,13 @@ class Explainer:
         return Reason("because its wait was over", "note", firing.tick)
 
     def _occasions(self, seen: TurnSeen, match: Match) -> Iterator[Reason]:
-        turn = seen.turn
-        if not turn.when:
+        rule = seen.rule
+        if not rule.when:
             yield Reason("because it has no occasion: it is looked at in every tick", "start", seen.tick)
             return
         lead = "because"
         for one in seen.of("occasion"):
-            if one.step is None or not one.after.n or not len(one.after.where(match)):
+            if one.line is None or not one.after.n or not len(one.after.where(match)):
                 continue
             yield self.line_reason(seen, one, match, lead)
             lead = "or because"
@@ -264,7 +262,7 @@ class Explainer:
         for one in seen.of("condition"):
             if mine is not None and one.seq > mine.seq:
                 break
-            if one.step is None or not len(one.before.where(match)):
+            if one.line is None or not len(one.before.where(match)):
                 continue
             passed = bool(len(one.after.where(match)))
             if passed:
@@ -274,8 +272,8 @@ class Explainer:
                 return
 
     def _limits(self, seen: TurnSeen, match: Match) -> Iterator[Reason]:
-        turn, run = seen.turn, self.run
-        limits = turn.limits
+        rule, run = seen.rule, self.run
+        limits = rule.limits
         if limits.fires == "on becoming true" and seen.tick > 1:
             yield Reason(
                 f"and it did not hold for this match in tick {seen.tick - 1}", "limit", seen.tick - 1
@@ -285,7 +283,7 @@ class Explainer:
                 "and it had not fired before" + (" for this match" if limits.per_match else ""), "limit"
             )
         if limits.rest:
-            before = self.last_firing(turn, seen.tick)
+            before = self.last_firing(rule, seen.tick)
             rest = value_words(limits.rest / run.program.rate)
             if before is None:
                 yield Reason(f"and it did not rest: it had not fired before (it rests {rest} s)", "limit")
@@ -297,8 +295,8 @@ class Explainer:
                 yield Reason(words, "limit", before.tick, before.position)
 
     def _switched_on(self, seen: TurnSeen) -> Iterator[Reason]:
-        turn = seen.turn
-        names = [f"rule {turn.rule.name}"] + ([f"section {turn.section}"] if turn.section else [])
+        rule = seen.rule
+        names = [f"rule {rule.source.name}"] + ([f"section {rule.section}"] if rule.section else [])
         for name in names:
             wrote = self.journal.last_write("switch", name, LEVEL, None, Moment(seen.tick, seen.seq))
             if wrote is not None:
@@ -307,10 +305,10 @@ class Explainer:
                     f"and it is on: switched at {seconds(self.run, wrote.tick)} by {by}", wrote
                 )
 
-    def last_firing(self, turn: CompiledRule, before: int) -> Firing | None:
+    def last_firing(self, rule: CompiledRule, before: int) -> Firing | None:
         """The last firing of a turn before a tick."""
         tick, position, turns, _, way = self.run.trace.columns()
-        mine = np.flatnonzero((turns == turn.position) & (tick < before) & ((way & 7) == Way.DO))
+        mine = np.flatnonzero((turns == rule.index) & (tick < before) & ((way & 7) == Way.DO))
         if not len(mine):
             return None
         last = int(mine[-1])
@@ -320,7 +318,7 @@ class Explainer:
 
     def _path(self, seen: TurnSeen, mine: Seen | None, match: Match) -> Iterator[Reason]:
         """The cards along which the matches of a firing came, from the occasion down."""
-        graph = seen.turn.graph
+        graph = seen.rule.graph
         assert graph is not None
         if mine is None:
             return
@@ -335,7 +333,7 @@ class Explainer:
 
     def _along(self, seen: TurnSeen, last: Ran, match: Match) -> Iterator[Reason]:
         """The cards before one that ran, along the wires by which its matches came."""
-        graph = seen.turn.graph
+        graph = seen.rule.graph
         assert graph is not None
         starts = [w.start for w in graph.graph.wires]
         order = [s.ran for s in seen.of("ran") if s.ran is not None]
@@ -353,9 +351,9 @@ class Explainer:
             fits = [
                 s
                 for s in told
-                if s.step is not None and (len(s.after.where(match)) or len(s.before.where(match)))
+                if s.line is not None and (len(s.after.where(match)) or len(s.before.where(match)))
             ]
-            if fits and fits[0].step is not None:
+            if fits and fits[0].line is not None:
                 passed = fits[0].what == "occasion" or bool(len(fits[0].after.where(match)))
                 yield self.line_reason(seen, fits[0], match, lead if passed else f"{lead} not:")
             else:
@@ -368,19 +366,19 @@ class Explainer:
 
     def card(self, tick: int, graph_id: int, number: int) -> Reason:
         """Why a card of a graph ran in a tick: the cards by which its matches came. Raises ValueError where it did not."""
-        turn = next(
-            (t for t in self.run.program.turns if t.rule.id == graph_id and t.graph is not None), None
+        rule = next(
+            (t for t in self.run.program.rules if t.source.id == graph_id and t.graph is not None), None
         )
-        if turn is None or turn.graph is None:
+        if rule is None or rule.graph is None:
             raise ValueError(f"there is no graph with the number {graph_id}")
-        graph = turn.graph
-        seen = self.turn_seen(tick, turn)
+        graph = rule.graph
+        seen = self.turn_seen(tick, rule)
         mine = next((s for s in seen.of("ran") if graph.place_of(s.card)[0] == number), None)
         if mine is None or mine.ran is None:
-            raise ValueError(f"card {number} of {quoted(turn.rule.name)} did not run in tick {tick}")
+            raise ValueError(f"card {number} of {quoted(rule.source.name)} did not run in tick {tick}")
         ran = mine.ran
         many = f"{ran.matches} match" + ("es" if ran.matches != 1 else "")
-        words = f"card {number} of {quoted(turn.rule.name)} ran at {seconds(self.run, tick)}, for {many}"
+        words = f"card {number} of {quoted(rule.source.name)} ran at {seconds(self.run, tick)}, for {many}"
         tables = [s.before for s in seen.of("condition") if s.card == ran.card] + [
             s.after for s in seen.of("occasion") if s.card == ran.card
         ]
@@ -419,22 +417,22 @@ class Explainer:
 
     def line_reason(self, seen: TurnSeen, one: Seen, match: Match, lead: str) -> Reason:
         """An occasion or a condition of a match: its sentence with names, how things stood, and what it read."""
-        step, world = one.step, one.world
-        assert step is not None
+        line, world = one.line, one.world
+        assert line is not None
         at = Moment(seen.tick, one.seq)
         whole = {**match}
-        words = f"{lead} {line_words(self.run, step, whole, world)}"
-        leaves = leaves_of(self.run, seen.turn, step, world, match)
+        words = f"{lead} {line_words(self.run, line, whole, world)}"
+        leaves = leaves_of(self.run, seen.rule, line, world, match)
         table = rows_table(world, match)
         told = None
         if table is not None:
-            told = measure(world, names_of(self.run.program.index, seen.turn), step, table)
+            told = measure(world, names_of(self.run.program.index, seen.rule), line, table)
         plain = (
             len(leaves) == 1
             and leaves[0].value
-            and step.entry.measured[:1] in (("formula",), ("comparison",))
+            and line.entry.measured[:1] in (("formula",), ("comparison",))
         )
-        if one.what == "occasion" and step.entry.continuing and step.arguments:
+        if one.what == "occasion" and line.entry.continuing and line.arguments:
             words += " (it comes in every tick while that lasts)"
         if plain:
             words += (
@@ -442,15 +440,15 @@ class Explainer:
                 if leaves[0].name in words
                 else f": {leaves[0].name} was {leaves[0].value}"
             )
-        elif step.entry.group == "pick":
-            index = names_of(self.run.program.index, seen.turn)
+        elif line.entry.group == "pick":
+            index = names_of(self.run.program.index, seen.rule)
             words += pick_words(self.run, index, with_its_roles(index, one, match, frozenset())[0], match)
         elif told is not None and one.what == "condition":
             words += f": {told[1].words(int(np.argmin(told[1].off)))}"
         sort: Sort = "occasion" if one.what == "occasion" else "condition"
-        shown = seen.turn.graph.place_of(one.card)[0] if seen.turn.graph is not None and one.card else 0
+        shown = seen.rule.graph.place_of(one.card)[0] if seen.rule.graph is not None and one.card else 0
         reason = Reason(
-            words, sort, seen.tick, rule_id=seen.turn.rule.id, card=shown, ids=tuple(match.values())
+            words, sort, seen.tick, rule_id=seen.rule.source.id, card=shown, ids=tuple(match.values())
         )
         if plain:
             only = self.leaf_reason(leaves[0], world, at)
@@ -463,13 +461,13 @@ class Explainer:
 
     def read_reasons(self, seen: TurnSeen, one: Seen, match: Match, at: Moment) -> list[Reason]:
         """What a line read of a match: of each value who wrote it last, and what is no value."""
-        step = one.step
-        assert step is not None
-        leaves = leaves_of(self.run, seen.turn, step, one.world, match)
+        line = one.line
+        assert line is not None
+        leaves = leaves_of(self.run, seen.rule, line, one.world, match)
         told = [(leaf, self.leaf_reason(leaf, one.world, at)) for leaf in leaves]
         # what is no value and was never written says nothing
         found = [reason for leaf, reason in told if leaf.value or reason.sort != "start"]
-        return found + events(self, seen, step, match, at)
+        return found + events(self, seen, line, match, at)
 
     def leaf_reason(self, leaf: Leaf, world: World, at: Moment) -> Reason:
         """A value that was read: who wrote it last."""
@@ -489,7 +487,7 @@ class Explainer:
         if wrote is None:
             by = behaviour_reason(self, words, access, leaf.object_id, world, at) if ids else None
             return by or self._as_begun(words, leaf, world, at)
-        if wrote.turn < 0:
+        if wrote.rule_index < 0:
             return self._moved(f"{words} — ", wrote, world, leaf, ids)
         verb = {"there": "created", "tag": "given or taken", "x": "put there", "y": "put there"}.get(
             what, "set"
@@ -513,24 +511,24 @@ class Explainer:
 
     def from_write(self, words: str, wrote: Wrote, ids: tuple[int, ...] = ()) -> Reason:
         """A reason that something was written; its ground is the firing that did it."""
-        turn = self.run.program.turns[wrote.turn]
-        reason = Reason(words, "written", wrote.tick, wrote.position, turn.rule.id, wrote.card, ids)
+        rule = self.run.program.rules[wrote.rule_index]
+        reason = Reason(words, "written", wrote.tick, wrote.position, rule.source.id, wrote.card, ids)
         about = next((i for i in ids if wrote.ids is not None and i in wrote.ids), None)
         reason.grounds = lambda: [*self._acts_on_all(wrote, about), self._firing_for(wrote, about)]
         return reason
 
     def _acts_on_all(self, wrote: Wrote, object_id: int | None) -> list[Reason]:
         """Where an action names a role that nothing above it has brought in: that it acts on every one of them."""
-        turn = self.run.program.turns[wrote.turn]
-        if object_id is None or turn.graph is not None or wrote.part not in ("do", "else"):
+        rule = self.run.program.rules[wrote.rule_index]
+        if object_id is None or rule.graph is not None or wrote.part not in ("do", "else"):
             return []
-        mine = self.turn_seen(wrote.tick, turn).firing(max(1, wrote.position))
-        block = turn.do if wrote.part == "do" else turn.else_
+        mine = self.turn_seen(wrote.tick, rule).firing(max(1, wrote.position))
+        block = rule.do if wrote.part == "do" else rule.else_
         if mine is None or wrote.line >= len(block):
             return []
-        step = block[wrote.line]
-        brought = set(mine.after.ids) | {r for r in step.roles if is_new(r)}
-        for role in step.roles:
+        line = block[wrote.line]
+        brought = set(mine.after.ids) | {r for r in line.roles if is_new(r)}
+        for role in line.roles:
             named = self.run.program.roles.get(role)
             if role in brought or named is None or named.source not in ("kind", "tag", "all"):
                 continue
@@ -541,22 +539,24 @@ class Explainer:
             words = (
                 f"it acts on all {many} of “{named.text}”: nothing above the action says which one is meant"
             )
-            return [Reason(words, "note", wrote.tick, wrote.position, turn.rule.id)]
+            return [Reason(words, "note", wrote.tick, wrote.position, rule.source.id)]
         return []
 
     def _firing_for(self, wrote: Wrote, object_id: int | None) -> Reason:
         position = max(1, wrote.position)
         if object_id is not None:
-            turn = self.run.program.turns[wrote.turn]
-            mine = self.turn_seen(wrote.tick, turn).firing(position)
+            rule = self.run.program.rules[wrote.rule_index]
+            mine = self.turn_seen(wrote.tick, rule).firing(position)
             if mine is None or not len(mine.after.about(frozenset({object_id}))):
                 object_id = None
         return self.fired(wrote.tick, position, object_id)
 
     def by(self, wrote: Wrote) -> str:
         """The rule and the line that wrote something."""
-        turn = self.run.program.turns[wrote.turn]
-        return f"{quoted(turn.rule.name)}, {place_words(self.run, turn, wrote.part, wrote.line, wrote.card)}"
+        rule = self.run.program.rules[wrote.rule_index]
+        return (
+            f"{quoted(rule.source.name)}, {place_words(self.run, rule, wrote.part, wrote.line, wrote.card)}"
+        )
 
     # motion
 

@@ -38,7 +38,7 @@ class WhyNot:
         self.explainer = explainer
         self.run = explainer.run
 
-    def at(self, turn: CompiledRule, tick: int, objects: tuple[int, ...] = ()) -> Reason:
+    def at(self, rule: CompiledRule, tick: int, objects: tuple[int, ...] = ()) -> Reason:
         """Why a turn did not fire in a tick; with `objects` for a match of all of these.
 
         Raises ValueError for a tick that has not been run.
@@ -48,96 +48,96 @@ class WhyNot:
             raise ValueError(f"tick {tick} has not been run; the run has ticks 1 to {run.done}")
         wanted = frozenset(objects)
         who = f" for {', '.join(called(run, i) for i in objects)}" if objects else ""
-        head = f"{quoted(turn.rule.name)} did not fire at {seconds(run, tick)} (tick {tick}){who}"
-        fired = self._fired_all_the_same(turn, tick, wanted, who)
+        head = f"{quoted(rule.source.name)} did not fire at {seconds(run, tick)} (tick {tick}){who}"
+        fired = self._fired_all_the_same(rule, tick, wanted, who)
         if fired is not None:
             return fired
-        reason = Reason(head, "firing", tick, 0, turn.rule.id, ids=objects)
-        reason.grounds = lambda: list(self._obstacles(turn, tick, wanted))
+        reason = Reason(head, "firing", tick, 0, rule.source.id, ids=objects)
+        reason.grounds = lambda: list(self._obstacles(rule, tick, wanted))
         return reason
 
     # what stood in the way
 
     def _fired_all_the_same(
-        self, turn: CompiledRule, tick: int, wanted: frozenset[int], who: str
+        self, rule: CompiledRule, tick: int, wanted: frozenset[int], who: str
     ) -> Reason | None:
         run = self.run
         one = next(iter(wanted), None)
         for firing in run.trace.firings_at(tick):
-            if firing.turn != turn.position or firing.way is not Way.DO:
+            if firing.rule_index != rule.index or firing.way is not Way.DO:
                 continue
-            mine = self.explainer.turn_seen(tick, turn).firing(firing.position)
+            mine = self.explainer.turn_seen(tick, rule).firing(firing.position)
             if mine is not None and (not wanted or len(mine.after.about(wanted))):
-                words = f"{quoted(turn.rule.name)} did fire at {seconds(run, tick)} (tick {tick}){who}"
-                reason = Reason(words, "firing", tick, firing.position, turn.rule.id)
+                words = f"{quoted(rule.source.name)} did fire at {seconds(run, tick)} (tick {tick}){who}"
+                reason = Reason(words, "firing", tick, firing.position, rule.source.id)
                 reason.grounds = partial(self.explainer.only_fired, tick, firing.position, one)
                 return reason
         return None
 
-    def _obstacles(self, turn: CompiledRule, tick: int, wanted: frozenset[int]) -> Iterator[Reason]:
-        yield from self.cannot_run(turn)
-        if not turn.runs and any(p.turn == turn.position for p in self.run.program.problems):
+    def _obstacles(self, rule: CompiledRule, tick: int, wanted: frozenset[int]) -> Iterator[Reason]:
+        yield from self.cannot_run(rule)
+        if not rule.runs and any(p.rule_index == rule.index for p in self.run.program.problems):
             return
-        off = self.switched_off(turn, tick)
+        off = self.switched_off(rule, tick)
         if off is not None:
             yield off
             return
-        absent = list(self._absent(turn, wanted, tick))
+        absent = list(self._absent(rule, wanted, tick))
         if absent:
             yield from absent
             return
-        seen = self.explainer.turn_seen(tick, turn)
-        if turn.when and not any(s.after.n for s in seen.of("occasion")):
-            yield from self._no_occasion(turn, tick, wanted, seen)
+        seen = self.explainer.turn_seen(tick, rule)
+        if rule.when and not any(s.after.n for s in seen.of("occasion")):
+            yield from self._no_occasion(rule, tick, wanted, seen)
             return
-        nobody = self._nobody(turn, tick)
+        nobody = self._nobody(rule, tick)
         if nobody is not None and not seen.of("condition"):
             yield nobody
             return
-        if turn.graph is not None and turn.graph.drawn is None:
+        if rule.graph is not None and rule.graph.drawn is None:
             yield from self._in_graph(seen, wanted)
             return
         yield from self._dropped(seen, wanted)
 
-    def cannot_run(self, turn: CompiledRule) -> Iterator[Reason]:
+    def cannot_run(self, rule: CompiledRule) -> Iterator[Reason]:
         """The problems for which a turn cannot run at all."""
         for problem in self.run.program.problems:
-            if problem.turn == turn.position:
-                yield Reason(f"it cannot run: {problem.sentence()}", "obstacle", rule_id=turn.rule.id)
+            if problem.rule_index == rule.index:
+                yield Reason(f"it cannot run: {problem.sentence()}", "obstacle", rule_id=rule.source.id)
 
-    def switched_off(self, turn: CompiledRule, tick: int) -> Reason | None:
+    def switched_off(self, compiled: CompiledRule, tick: int) -> Reason | None:
         """By whom and when it was switched off, or its section."""
         run, program = self.run, self.run.program
-        before = self.explainer.turn_seen(tick, turn).at_turn or run.world_at(run.end_of(tick))
+        before = self.explainer.turn_seen(tick, compiled).at_turn or run.world_at(run.end_of(tick))
         switched = before.rules.switched
-        rule = switched.get(f"rule {turn.rule.name}", turn.rule.on)
+        rule = switched.get(f"rule {compiled.source.name}", compiled.source.on)
         section = True
-        if turn.section:
+        if compiled.section:
             declared = next(
-                e for e in program.level.order if isinstance(e, Section) and e.name == turn.section
+                e for e in program.level.order if isinstance(e, Section) and e.name == compiled.section
             )
-            section = switched.get(f"section {turn.section}", declared.on)
+            section = switched.get(f"section {compiled.section}", declared.on)
         if rule and section:
             return None
         name, words = (
-            (f"rule {turn.rule.name}", "it was switched off")
+            (f"rule {compiled.source.name}", "it was switched off")
             if not rule
-            else (f"section {turn.section}", f"its section {quoted(turn.section)} was switched off")
+            else (f"section {compiled.section}", f"its section {quoted(compiled.section)} was switched off")
         )
-        at = Moment(tick, self.explainer.turn_seen(tick, turn).seq)
+        at = Moment(tick, self.explainer.turn_seen(tick, compiled).seq)
         wrote = self.explainer.journal.last_write("switch", name, LEVEL, None, at)
         if wrote is None:
             trial = run.trial
             by = f"by the trial “{trial.name}”" if name.partition(" ")[2] in trial.off else "from the start"
-            return Reason(f"{words} {by}", "obstacle", rule_id=turn.rule.id)
+            return Reason(f"{words} {by}", "obstacle", rule_id=compiled.source.id)
         return self.explainer.from_write(
             f"{words} at {seconds(run, wrote.tick)} by {self.explainer.by(wrote)}", wrote
         )
 
-    def _absent(self, turn: CompiledRule, wanted: frozenset[int], tick: int) -> Iterator[Reason]:
+    def _absent(self, rule: CompiledRule, wanted: frozenset[int], tick: int) -> Iterator[Reason]:
         """Yield which of the objects asked for were not there when the rule took its turn, since when, or not yet."""
         run = self.run
-        world = self.explainer.turn_seen(tick, turn).at_turn or run.world_at(run.end_of(tick))
+        world = self.explainer.turn_seen(tick, rule).at_turn or run.world_at(run.end_of(tick))
         for one in sorted(wanted):
             if world.row_of_id(one) >= 0:
                 continue
@@ -158,16 +158,16 @@ class WhyNot:
                 there.sentence = f"{name} was not there: {there.sentence}"
                 yield there
 
-    def _nobody(self, turn: CompiledRule, tick: int) -> Reason | None:
+    def _nobody(self, rule: CompiledRule, tick: int) -> Reason | None:
         """Return that a role of its conditions has no object. A role of an action keeps no rule from firing."""
-        world = self.explainer.turn_seen(tick, turn).at_turn
+        world = self.explainer.turn_seen(tick, rule).at_turn
         if world is None:
             return None
-        missing = (self._nobody_of(step, world, tick) for step in turn.if_)
+        missing = (self._nobody_of(line, world, tick) for line in rule.if_)
         return next((one for one in missing if one is not None), None)
 
-    def _nobody_of(self, step: CompiledLine, world: World, tick: int) -> Reason | None:
-        for argument in step.arguments.values():
+    def _nobody_of(self, line: CompiledLine, world: World, tick: int) -> Reason | None:
+        for argument in line.arguments.values():
             if isinstance(argument, RoleArgument) and not argument.role.new:
                 missing = self._nobody_for(argument.role, world, tick)
                 if missing is not None:
@@ -185,45 +185,45 @@ class WhyNot:
     # the occasion
 
     def _no_occasion(
-        self, turn: CompiledRule, tick: int, wanted: frozenset[int], seen: TurnSeen
+        self, rule: CompiledRule, tick: int, wanted: frozenset[int], seen: TurnSeen
     ) -> Iterator[Reason]:
         run = self.run
         world = seen.at_turn or seen.after_tick
         assert world is not None
-        nearest = self._looked_nearest(turn, tick)
-        for step in turn.when:
-            lead = f"no occasion: {line_words(run, step, {}, world)} did not happen"
-            match, how_far = self._how_far(turn, step, tick, wanted, world)
-            lead += how_far + self._not_sent(step)
-            missing = self._nobody_of(step, world, tick)
+        nearest = self._looked_nearest(rule, tick)
+        for line in rule.when:
+            lead = f"no occasion: {line_words(run, line, {}, world)} did not happen"
+            match, how_far = self._how_far(rule, line, tick, wanted, world)
+            lead += how_far + self._not_sent(line)
+            missing = self._nobody_of(line, world, tick)
             lead += f"; {missing.sentence}" if missing is not None else ""
             ids = tuple(dict.fromkeys(match.values()))
-            yield Reason(lead, "obstacle", tick, rule_id=turn.rule.id, ids=ids)
+            yield Reason(lead, "obstacle", tick, rule_id=rule.source.id, ids=ids)
         if nearest is not None:
             when = "last" if nearest < tick else "next"
             yield Reason(
                 f"it {when} happened at {seconds(run, nearest)} (tick {nearest})",
                 "note",
                 nearest,
-                rule_id=turn.rule.id,
+                rule_id=rule.source.id,
             )
-        elif len(turn.when) == 1:
-            yield Reason("it never happened in this trial", "note", rule_id=turn.rule.id)
+        elif len(rule.when) == 1:
+            yield Reason("it never happened in this trial", "note", rule_id=rule.source.id)
 
-    def _not_sent(self, step: CompiledLine) -> str:
+    def _not_sent(self, line: CompiledLine) -> str:
         """For a message: who sends it."""
         message = next(
             (
                 a.text
-                for n, a in step.arguments.items()
-                if isinstance(a, Word) and step.entry.slots[n].type == "message"
+                for n, a in line.arguments.items()
+                if isinstance(a, Word) and line.entry.slots[n].type == "message"
             ),
             None,
         )
         if message is None:
             return ""
         number = self.run.program.messages.get(message)
-        senders = [t.rule.name for t in self.run.program.turns if sends(t, message)]
+        senders = [t.source.name for t in self.run.program.rules if sends(t, message)]
         sent = number is not None and any(
             did is Did.SENT and what == number
             for t in range(1, self.run.done + 1)
@@ -234,29 +234,29 @@ class WhyNot:
         by = " and ".join(map(quoted, senders[:MOST_NAMED]))
         return f"; it is sent by {by}" + ("" if sent else ", and was never sent in this trial")
 
-    def _looked_nearest(self, turn: CompiledRule, tick: int) -> int | None:
+    def _looked_nearest(self, rule: CompiledRule, tick: int) -> int | None:
         """The tick nearest to this one in which the rule's occasion came."""
         came = [
             t
             for t in range(1, self.run.done + 1)
-            if any(look.turn == turn.position and look.candidates for look in self.run.trace.looks_at(t))
+            if any(look.rule_index == rule.index and look.candidates for look in self.run.trace.looks_at(t))
         ]
         return min(came, key=lambda t: abs(t - tick), default=None)
 
     def _how_far(
-        self, turn: CompiledRule, step: CompiledLine, tick: int, wanted: frozenset[int], world: World
+        self, rule: CompiledRule, line: CompiledLine, tick: int, wanted: frozenset[int], world: World
     ) -> tuple[Match, str]:
         """Who came nearest to an occasion in a tick, how far it was off, and when about then it came nearest."""
-        index = names_of(self.run.program.index, turn)
-        here = closest(world, index, step, wanted)
+        index = names_of(self.run.program.index, rule)
+        here = closest(world, index, line, wanted)
         if here is None:
             return {}, ""
         match, off, words = here
         told = f": {words}"
-        if step.entry.begins and off <= 0:
+        if line.entry.begins and off <= 0:
             return (
                 match,
-                f"{told}; it had {step.entry.begins} already, and comes only when that begins",
+                f"{told}; it had {line.entry.begins} already, and comes only when that begins",
             )
         best, when, how = off, tick, ""
         span = int(SECONDS_ABOUT * self.run.program.rate)
@@ -265,7 +265,7 @@ class WhyNot:
             return match, told
         about = frozenset(match.values())
         for at in range(start, end + 1):
-            there = closest(self.run.world_at(self.run.end_of(at)), index, step, about)
+            there = closest(self.run.world_at(self.run.end_of(at)), index, line, about)
             if there is not None and there[1] < best - 1e-9:
                 best, when, how = there[1], at, there[2]
         if when != tick:
@@ -278,7 +278,7 @@ class WhyNot:
         """The condition at which the last of the matches fell, or what held those back that passed all of them."""
         asked = seen.of("condition")
         for at, one in enumerate(asked):
-            before = those_about(one.before, self._can_be_in(one.before, wanted, one.step))
+            before = those_about(one.before, self._can_be_in(one.before, wanted, one.line))
             if wanted and not len(before) and one.before.n and at == 0:
                 names = ", ".join(called(self.run, i) for i in sorted(wanted))
                 yield Reason(f"none of its candidates was about {names}", "obstacle", seen.tick)
@@ -292,7 +292,7 @@ class WhyNot:
         yield from self._held_back(seen, wanted)
 
     def _can_be_in(
-        self, table: Table, wanted: frozenset[int], step: CompiledLine | None = None
+        self, table: Table, wanted: frozenset[int], line: CompiledLine | None = None
     ) -> frozenset[int]:
         """Return those of the objects asked for that matches must be about here.
 
@@ -302,7 +302,7 @@ class WhyNot:
         if not wanted:
             return wanted
         program, world = self.run.program, self.run.world
-        fresh = () if step is None else [role for role in step.roles if role not in table.ids]
+        fresh = () if line is None else [role for role in line.roles if role not in table.ids]
 
         def fits(roles: Iterable[str], one: int) -> bool:
             kind = kind_of(self.run, one, world)
@@ -318,31 +318,31 @@ class WhyNot:
         self, seen: TurnSeen, one: Seen, wanted: frozenset[int], before: NDArray[np.int64]
     ) -> Reason:
         """Explain which condition rejected the matches: the nearest miss, the values compared and the shortfall."""
-        run, step = self.run, one.step
-        assert step is not None
-        turn = seen.turn
-        where = place_words(run, turn, step.part, step.line, one.card)
-        index = names_of(run.program.index, turn)
-        match, told, many = self._nearest_of(one, step, wanted, before, turn)
-        if step.entry.group == "pick":
+        run, line = self.run, one.line
+        assert line is not None
+        rule = seen.rule
+        where = place_words(run, rule, line.part, line.number, one.card)
+        index = names_of(run.program.index, rule)
+        match, told, many = self._nearest_of(one, line, wanted, before, rule)
+        if line.entry.group == "pick":
             one, match = with_its_roles(index, one, match, wanted)
-        words = f"{where}: {line_words(run, step, match, one.world)}"
-        if step.entry.group == "pick":
+        words = f"{where}: {line_words(run, line, match, one.world)}"
+        if line.entry.group == "pick":
             words += pick_words(run, index, one, match)
         elif told is not None:
             words += f": {told}"
-        elif step.entry.holds == "conditions":
-            words += self._group_words(one, step, match)
+        elif line.entry.holds == "conditions":
+            words += self._group_words(one, line, match)
         else:
-            words += ": it did not hold" if not step.negated else ": it held"
+            words += ": it did not hold" if not line.negated else ": it held"
         if many > 1:
             words += f" (and {many - 1:,} more matches fell here)"
-        shown = turn.graph.place_of(one.card)[0] if turn.graph is not None and one.card else 0
+        shown = rule.graph.place_of(one.card)[0] if rule.graph is not None and one.card else 0
         reason = Reason(
             words,
             "obstacle",
             seen.tick,
-            rule_id=turn.rule.id,
+            rule_id=rule.source.id,
             card=shown,
             ids=tuple(dict.fromkeys(match.values())),
         )
@@ -353,10 +353,10 @@ class WhyNot:
     def _nearest_of(
         self,
         one: Seen,
-        step: CompiledLine,
+        line: CompiledLine,
         wanted: frozenset[int],
         before: NDArray[np.int64],
-        turn: CompiledRule,
+        rule: CompiledRule,
     ) -> tuple[Match, str | None, int]:
         """Of the matches that fell at a line the one that came nearest, in words, and how many they were."""
         some = before[:20_000]
@@ -369,11 +369,11 @@ class WhyNot:
         first: Match = one.before.match(int(before[0])) if len(before) and one.before.ids else {}
         if not table.n:
             return first, None, len(before)
-        found = measure(world, names_of(self.run.program.index, turn), step, table.tracked())
+        found = measure(world, names_of(self.run.program.index, rule), line, table.tracked())
         if found is None:
             return first, None, len(before)
         joined, told = found
-        off = told.off if not step.negated else -told.off
+        off = told.off if not line.negated else -told.off
         fits = rows_about(world, joined, wanted)
         if not len(fits):
             return first, None, len(before)
@@ -381,11 +381,11 @@ class WhyNot:
         match = {role: int(world.id[column[at]]) for role, column in joined.rows.items()}
         return match, told.words(at), len(before)
 
-    def _group_words(self, one: Seen, step: CompiledLine, match: Match) -> str:
+    def _group_words(self, one: Seen, line: CompiledLine, match: Match) -> str:
         """Of a group of conditions, which of its members stood in the way."""
         world = one.world
         told = []
-        for inner in step.of:
+        for inner in line.of:
             rows = {r: world.rows_of_ids(np.array([i])) for r, i in match.items()}
             found = (
                 measure(world, self.run.program.index, inner, Matches(1, rows))
@@ -395,8 +395,8 @@ class WhyNot:
             if found is None:
                 continue
             off = found[1].off[0]
-            failed = (off > 0) != (inner.negated and step.entry.joins != "none")
-            if step.entry.joins == "none":
+            failed = (off > 0) != (inner.negated and line.entry.joins != "none")
+            if line.entry.joins == "none":
                 failed = off <= 0
             if failed:
                 told.append(found[1].words(0))
@@ -406,35 +406,37 @@ class WhyNot:
         self, seen: TurnSeen, at: Seen, wanted: frozenset[int], before: NDArray[np.int64]
     ) -> Iterator[Reason]:
         """What else of the lines below would have stood in the way of the match that came nearest."""
-        turn, run = seen.turn, self.run
-        if at.step is None or not len(before) or turn.graph is not None:
+        rule, run = seen.rule, self.run
+        if at.line is None or not len(before) or rule.graph is not None:
             return
-        match, _, _ = self._nearest_of(at, at.step, wanted, before, turn)
-        below = [step for step in turn.if_ if step.line > at.step.line]
-        index = names_of(run.program.index, turn)
-        for step in below:
-            if step.entry.group == "pick" or not all(r in match for r in step.roles):
+        match, _, _ = self._nearest_of(at, at.line, wanted, before, rule)
+        below = [line for line in rule.if_ if line.number > at.line.number]
+        index = names_of(run.program.index, rule)
+        for line in below:
+            if line.entry.group == "pick" or not all(r in match for r in line.roles):
                 continue
             rows = {r: at.world.rows_of_ids(np.array([i])) for r, i in match.items()}
             if any(column[0] < 0 for column in rows.values()):
                 return
-            found = measure(at.world, index, step, Matches(1, rows))
-            if found is None or (found[1].off[0] > 0) == step.negated:
+            found = measure(at.world, index, line, Matches(1, rows))
+            if found is None or (found[1].off[0] > 0) == line.negated:
                 continue
-            words = f"then also {place_words(run, turn, step.part, step.line, 0)}: {line_words(run, step, match, at.world)}: {found[1].words(0)}"
-            yield Reason(words, "obstacle", seen.tick, rule_id=turn.rule.id)
+            words = f"then also {place_words(run, rule, line.part, line.number, 0)}: {line_words(run, line, match, at.world)}: {found[1].words(0)}"
+            yield Reason(words, "obstacle", seen.tick, rule_id=rule.source.id)
 
     # firing mode, rests, waits
 
     def _held_back(self, seen: TurnSeen, wanted: frozenset[int]) -> Iterator[Reason]:
-        turn, run, tick = seen.turn, self.run, seen.tick
-        limits = turn.limits
+        rule, run, tick = seen.rule, self.run, seen.tick
+        limits = rule.limits
         passed = [
             s for s in seen.of("limit") if len(those_about(s.before, self._can_be_in(s.before, wanted)))
         ]
         world = seen.at_turn
         if not passed or world is None:
-            did_else = any(f.turn == turn.position and f.way is Way.ELSE for f in run.trace.firings_at(tick))
+            did_else = any(
+                f.rule_index == rule.index and f.way is Way.ELSE for f in run.trace.firings_at(tick)
+            )
             words = (
                 "its conditions failed, and its “else” was done"
                 if did_else
@@ -446,7 +448,7 @@ class WhyNot:
         about = those_about(one.before, self._can_be_in(one.before, wanted))
         match = one.before.match(int(about[0])) if one.before.ids else {}
         who = f" for {for_whom(run, match, one.world)}" if match else ""
-        memory = world.rules.memory.get((turn.position, 0))
+        memory = world.rules.memory.get((rule.index, 0))
         rows = {r: world.rows_of_ids(np.array([i])) for r, i in match.items()}
         key = keys_of(world, Matches(1, rows))[0]
         if (
@@ -455,24 +457,24 @@ class WhyNot:
             and memory.held_tick == tick - 1
             and key in memory.held
         ):
-            since = self._held_since(turn, tick, match)
+            since = self._held_since(rule, tick, match)
             words = f"it fires on becoming true, and its conditions had held{who} in the tick before already"
             if since is not None:
                 words += f", since {seconds(run, since)}, when it fired"
-            yield Reason(words, "obstacle", tick if since is None else since, rule_id=turn.rule.id)
+            yield Reason(words, "obstacle", tick if since is None else since, rule_id=rule.source.id)
         if (
             limits.fires == "first time only"
             and memory is not None
             and (key if limits.per_match else None) in memory.fired
         ):
-            since = self._held_since(turn, tick, match if limits.per_match else {})
+            since = self._held_since(rule, tick, match if limits.per_match else {})
             words = f"it fires the first time only{who if limits.per_match else ''}"
             words += (
                 f", and that was used at {seconds(run, since)}"
                 if since is not None
                 else ", and that was used"
             )
-            yield Reason(words, "obstacle", since or tick, rule_id=turn.rule.id)
+            yield Reason(words, "obstacle", since or tick, rule_id=rule.source.id)
         if limits.rest and memory is not None:
             until = memory.rests_until.get(key if limits.rest_per_match else None, 0)
             if until > tick:
@@ -480,25 +482,25 @@ class WhyNot:
                     f"it rests{who if limits.rest_per_match else ''} until {seconds(run, until)} (tick {until})",
                     "obstacle",
                     until,
-                    rule_id=turn.rule.id,
+                    rule_id=rule.source.id,
                 )
         if limits.meanwhile == "ignore":
-            waiting = [w for w in world.rules.waits if w.turn == turn.position and key in w.keys]
+            waiting = [w for w in world.rules.waits if w.rule_index == rule.index and key in w.keys]
             if waiting:
                 due = min(w.due for w in waiting)
                 yield Reason(
                     f"it still waits{who}, until {seconds(run, due)}, and ignores what comes meanwhile",
                     "obstacle",
                     due,
-                    rule_id=turn.rule.id,
+                    rule_id=rule.source.id,
                 )
 
-    def _held_since(self, turn: CompiledRule, tick: int, match: Match) -> int | None:
+    def _held_since(self, rule: CompiledRule, tick: int, match: Match) -> int | None:
         """When a turn fired last for a match before a tick."""
         ticks, position, turns, _, way = self.run.trace.columns()
-        mine = np.flatnonzero((turns == turn.position) & (ticks < tick) & ((way & 7) == Way.DO))
+        mine = np.flatnonzero((turns == rule.index) & (ticks < tick) & ((way & 7) == Way.DO))
         for at in mine[::-1][:200].tolist():
-            seen = self.explainer.turn_seen(int(ticks[at]), turn)
+            seen = self.explainer.turn_seen(int(ticks[at]), rule)
             firing = seen.firing(int(position[at]))
             if firing is not None and (not match or len(firing.after.where(match))):
                 return int(ticks[at])
@@ -508,11 +510,11 @@ class WhyNot:
 
     def _in_graph(self, seen: TurnSeen, wanted: frozenset[int]) -> Iterator[Reason]:
         """The cards at which matches of a graph came to an end without an action."""
-        graph = seen.turn.graph
+        graph = seen.rule.graph
         assert graph is not None
         told = False
         for one in seen.of("condition"):
-            before = those_about(one.before, self._can_be_in(one.before, wanted, one.step))
+            before = those_about(one.before, self._can_be_in(one.before, wanted, one.line))
             if len(before) and not len(those_about(one.after, self._can_be_in(one.after, wanted))):
                 told = True
                 yield self._at_line(seen, one, wanted, before)
@@ -531,11 +533,11 @@ class WhyNot:
             yield Reason("nothing came from its occasions to an action", "obstacle", seen.tick)
 
 
-def sends(turn: CompiledRule, message: str) -> bool:
+def sends(rule: CompiledRule, message: str) -> bool:
     """Whether a line of a turn's actions sends a message."""
     return any(
-        isinstance(argument, Word) and argument.text == message and step.entry.slots[name].type == "message"
-        for step in every_step(turn)
-        if step.part in ("do", "else")
-        for name, argument in step.arguments.items()
+        isinstance(argument, Word) and argument.text == message and line.entry.slots[name].type == "message"
+        for line in every_step(rule)
+        if line.part in ("do", "else")
+        for name, argument in line.arguments.items()
     )

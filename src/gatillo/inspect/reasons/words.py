@@ -42,13 +42,13 @@ def for_whom(run: Run, match: Match, world: World | None = None) -> str:
     return ", ".join(called(run, i, world) for i in dict.fromkeys(match.values()))
 
 
-def line_words(run: Run, step: CompiledLine, match: Match, world: World | None = None) -> str:
+def line_words(run: Run, line: CompiledLine, match: Match, world: World | None = None) -> str:
     """A line's sentence with the objects of a match in the places of its roles."""
-    if step.clause is None:
-        return spoken(step.entry.name)
+    if line.clause is None:
+        return spoken(line.entry.name)
     told = []
-    for piece in pieces(step.clause, alone=True):
-        argument = step.arguments.get(piece.slot) if piece.slot else None
+    for piece in pieces(line.clause, alone=True):
+        argument = line.arguments.get(piece.slot) if piece.slot else None
         words = piece.text
         if isinstance(argument, RoleArgument):
             words = (
@@ -70,8 +70,8 @@ def line_words(run: Run, step: CompiledLine, match: Match, world: World | None =
             words = formula_words(run, argument, match, world)
         told.append(words)
     whole = "".join(told)
-    if step.of and step.entry.holds == "conditions":
-        whole += f" ({'; '.join(sentence(inner.clause) for inner in step.of if inner.clause is not None)})"
+    if line.of and line.entry.holds == "conditions":
+        whole += f" ({'; '.join(sentence(inner.clause) for inner in line.of if inner.clause is not None)})"
     return whole
 
 
@@ -84,13 +84,13 @@ def formula_words(run: Run, formula: Formula, match: Match, world: World | None 
     return words
 
 
-def place_words(run: Run, turn: CompiledRule, part: str, line: int, card: int) -> str:
+def place_words(run: Run, rule: CompiledRule, part: str, line: int, card: int) -> str:
     """Where a line stands in its rule or graph."""
-    if turn.graph is not None and card:
-        if turn.graph.drawn is None:
-            number, way = turn.graph.place_of(card)
+    if rule.graph is not None and card:
+        if rule.graph.drawn is None:
+            number, way = rule.graph.place_of(card)
             return f"card {number}" + (f" ({way.removesuffix(': ')})" if way else "")
-        part, line = turn.graph.line_of(card)
+        part, line = rule.graph.line_of(card)
     names = {"when": "occasion", "if": "condition", "do": "action", "else": "else"}
     return f"{names.get(part, part)} {line + 1}"
 

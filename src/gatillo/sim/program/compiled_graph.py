@@ -99,7 +99,7 @@ class CompiledGraph:
         """The number of a line's card; of a line within a card, that card's."""
         for number, card in self.cards.items():
             for made in (card.line,) if card.line is not None else card.lines:
-                if made is line or (made.part, made.line) == (line.part, line.line):
+                if made is line or (made.part, made.number) == (line.part, line.number):
                     return number
         return 0
 

@@ -31,7 +31,7 @@ class CompiledLine:
     entry: Entry
     arguments: dict[str, Argument]
     part: Part
-    line: int
+    number: int
     negated: bool
     identity: int
     """Keys its random draws."""
@@ -114,13 +114,13 @@ def ticks_of(seconds: float, rate: int) -> int:
     return math.ceil(seconds * rate - 1e-9)
 
 
-def moved(step: CompiledLine, position: int) -> CompiledLine:
+def moved(line: CompiledLine, position: int) -> CompiledLine:
     """Return a line for a rule that has moved to another position in the order list; it must be numbered again."""
-    if step.at[0] == position:
-        return step
-    other = copy(step)
-    other.at = (position, *step.at[1:])
-    other.of = tuple(moved(inner, position) for inner in step.of)
+    if line.at[0] == position:
+        return line
+    other = copy(line)
+    other.at = (position, *line.at[1:])
+    other.of = tuple(moved(inner, position) for inner in line.of)
     return other
 
 
@@ -177,27 +177,27 @@ def effect_on_itself(
     return found
 
 
-def facts_of(step: CompiledLine) -> list[Fact]:
+def facts_of(line: CompiledLine) -> list[Fact]:
     """Return the facts at which a line's rule must be looked at; none for a line that nothing wakes."""
-    if step.entry.wakes is None:
+    if line.entry.wakes is None:
         return []
     given: dict[str, Any] = {
         name: argument.role if isinstance(argument, RoleArgument) else getattr(argument, "text", None)
-        for name, argument in step.arguments.items()
+        for name, argument in line.arguments.items()
     }
-    return checked(step.entry.wakes(**given), step.entry.name)
+    return checked(line.entry.wakes(**given), line.entry.name)
 
 
 def steps_of(steps: tuple[CompiledLine, ...]) -> Iterator[CompiledLine]:
     """Lines and the lines within them."""
-    for step in steps:
-        yield step
-        yield from steps_of(step.of)
+    for line in steps:
+        yield line
+        yield from steps_of(line.of)
 
 
 def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, within: str) -> CompiledLine:
     """A bound clause as a line; what it draws at random is keyed by the rule and its place in it."""
-    step = CompiledLine(
+    compiled = CompiledLine(
         entry,
         bound.arguments,
         part,
@@ -212,48 +212,52 @@ def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, wit
         if isinstance(argument, RoleArgument):
             roles[argument.role.token] = None
             role_slots.append((name, argument.role.token))
-            step.fixed[name] = argument.role
+            compiled.fixed[name] = argument.role
         elif isinstance(argument, VariableArgument):
             if part == "when":
-                step.fixed[name] = Watched(argument.role, argument.key)
+                compiled.fixed[name] = Watched(argument.role, argument.key)
                 continue
             if argument.role is not None:
                 roles[argument.role.token] = None
         elif isinstance(argument, WhereArgument):
             roles.update(dict.fromkeys(argument.roles))
-            step.fixed[name] = argument
-            step.places = (*step.places, name)
+            compiled.fixed[name] = argument
+            compiled.places = (*compiled.places, name)
         elif isinstance(argument, Word):
-            step.fixed[name] = argument.text
+            compiled.fixed[name] = argument.text
         elif argument.constant is not None and entry.slots[name].type != "seconds":
-            step.fixed[name] = argument.constant
+            compiled.fixed[name] = argument.constant
         else:
             roles.update(dict.fromkeys(argument.roles))
             worked_out.append((name, argument))
-    step.roles = tuple(roles)
-    step.worked_out = tuple(worked_out)
-    step.role_slots = tuple(role_slots)
-    step.targets = tuple(
+    compiled.roles = tuple(roles)
+    compiled.worked_out = tuple(worked_out)
+    compiled.role_slots = tuple(role_slots)
+    compiled.targets = tuple(
         (name, a.key, a.role.token if a.role else "")
         for name, a in bound.arguments.items()
         if isinstance(a, VariableArgument) and part != "when"
     )
-    for name, key, owner in step.targets:
+    for name, key, owner in compiled.targets:
         if not owner:
-            step.fixed[name] = Target(key, None)
-    step.targets = tuple(target for target in step.targets if target[2])
-    step.once = bound.clause.once
-    step.makes = bool(entry.derived.creates)
-    step.clause = bound.clause
-    step.pair = _pair(entry, bound)
-    step.subject = subject_of(entry, bound)
-    step.same_for_all = not (step.worked_out or step.role_slots or step.targets or step.places)
-    if len(worked_out) == 1 and not (step.fixed or step.role_slots or step.targets or step.places):
-        step.lone = worked_out[0]
-    step.quick = (
-        step.same_for_all
-        and not (step.roles or step.once or entry.branch or entry.holds or entry.derived.waits)
+            compiled.fixed[name] = Target(key, None)
+    compiled.targets = tuple(target for target in compiled.targets if target[2])
+    compiled.once = bound.clause.once
+    compiled.makes = bool(entry.derived.creates)
+    compiled.clause = bound.clause
+    compiled.pair = _pair(entry, bound)
+    compiled.subject = subject_of(entry, bound)
+    compiled.same_for_all = not (
+        compiled.worked_out or compiled.role_slots or compiled.targets or compiled.places
+    )
+    if len(worked_out) == 1 and not (
+        compiled.fixed or compiled.role_slots or compiled.targets or compiled.places
+    ):
+        compiled.lone = worked_out[0]
+    compiled.quick = (
+        compiled.same_for_all
+        and not (compiled.roles or compiled.once or entry.branch or entry.holds or entry.derived.waits)
         and not (entry.derived.creates or entry.derived.removes)
     )
-    step.texts = any(entry.slots[name].type == "text" for name, _ in worked_out)
-    return step
+    compiled.texts = any(entry.slots[name].type == "text" for name, _ in worked_out)
+    return compiled

@@ -29,12 +29,12 @@ def named_by(blocks: dict[Part, tuple[CompiledLine, ...]]) -> Named:
     messages: dict[str, None] = {}
     written: dict[tuple[str, str], None] = {}
     for part in PARTS:
-        for step in steps_of(blocks[part]):
+        for line in steps_of(blocks[part]):
             switches += [
-                (step.entry.slots[name].type, step.fixed[name]) for name in step.entry.derived.switches
+                (line.entry.slots[name].type, line.fixed[name]) for name in line.entry.derived.switches
             ]
-            for name, argument in step.arguments.items():
-                if isinstance(argument, Word) and step.entry.slots[name].type == "message":
+            for name, argument in line.arguments.items():
+                if isinstance(argument, Word) and line.entry.slots[name].type == "message":
                     messages[argument.text] = None
                 elif isinstance(argument, VariableArgument) and part in ("do", "else"):
                     written[whose(argument), argument.name] = None
@@ -50,8 +50,8 @@ def whose(variable: VariableArgument) -> str:
 class CompiledRule:
     """A rule in the order list, ready to run."""
 
-    position: int
-    rule: Rule
+    index: int
+    source: Rule
     on: bool
     when: tuple[CompiledLine, ...]
     if_: tuple[CompiledLine, ...]
@@ -78,13 +78,13 @@ class CompiledRule:
 class Alarm:
     """An occasion that comes at times worked out by formulas."""
 
-    turn: int
+    rule_index: int
     line: int
     first: Formula
     period: Formula | None
     """None for one that comes once."""
 
 
-def every_step(turn: CompiledRule) -> Iterator[CompiledLine]:
+def every_step(rule: CompiledRule) -> Iterator[CompiledLine]:
     """Every line of a turn, those within groups and repeats too."""
-    return steps_of((*turn.when, *turn.if_, *turn.do, *turn.else_))
+    return steps_of((*rule.when, *rule.if_, *rule.do, *rule.else_))

@@ -23,12 +23,12 @@ def pose_of(kind: int) -> str:
     return f"pose/{kind}"
 
 
-def depends_on(index: Index, kind_number: dict[str, int], step: CompiledLine) -> tuple[str, ...] | None:
+def depends_on(index: Index, kind_number: dict[str, int], line: CompiledLine) -> tuple[str, ...] | None:
     """What a condition's answer depends on besides its matches; None when that is not all told of."""
-    if not step.entry.derived.steady or step.places:
+    if not line.entry.derived.steady or line.places:
         return None
     found: dict[str, None] = {THERE: None}
-    for _, formula in step.worked_out:
+    for _, formula in line.worked_out:
         if not formula.steady:
             return None
         for owner, name in formula.reads:

@@ -235,11 +235,11 @@ class _Lowering:
             card = self.cards[number]
             line = card.line
             if line is not None and line.part == "do":
-                whole = line.line == 0 and 1 + len(conditions) + len(card.chain) == len(self.cards)
+                whole = line.number == 0 and 1 + len(conditions) + len(card.chain) == len(self.cards)
                 ends = not self.cards[card.chain[-1]].outputs and not line.entry.derived.waits
                 return Straight(first, tuple(conditions), wire) if whole and ends else None
             lines = (line,) if line is not None else card.lines
-            if not lines or [each.line for each in lines] != list(range(asked, asked + len(lines))):
+            if not lines or [each.number for each in lines] != list(range(asked, asked + len(lines))):
                 return None
             conditions.append((number, lines, wire))
             asked += len(lines)
@@ -258,9 +258,9 @@ class _Lowering:
             if line.entry.derived.waits or len(follows) != 1:
                 continue
             after = self.cards[follows[0][0]]
-            below = after.line is not None and (after.line.part, after.line.line) == (
+            below = after.line is not None and (after.line.part, after.line.number) == (
                 line.part,
-                line.line + 1,
+                line.number + 1,
             )
             if below:
                 assert after.line is not None

@@ -11,7 +11,7 @@ from gatillo.level.naming import shortened
 class Problem:
     """What keeps a rule from running: where it stands, and a sentence."""
 
-    turn: int
+    rule_index: int
     rule: str
     part: str
     line: int
@@ -31,6 +31,6 @@ class Problem:
 
     @property
     def _sort(self) -> str:
-        if self.turn < 0:
+        if self.rule_index < 0:
             return ""
         return "graph " if self.card or self.part == "graph" else "rule "

@@ -107,10 +107,10 @@ def _is_branch(clause: Clause, branch: str) -> bool:
     return entry is not None and entry.branch == branch
 
 
-def _turn_round(step: CompiledLine) -> None:
+def _turn_round(line: CompiledLine) -> None:
     """Within “none of”: each line, turned round, must hold, and none brings anybody in."""
-    for inner in step.of:
-        if step.entry.joins == "none" and not step.negated:
+    for inner in line.of:
+        if line.entry.joins == "none" and not line.negated:
             inner.negated, inner.brings = not inner.negated, False
         _turn_round(inner)
 
@@ -151,7 +151,7 @@ class Program:
         self.problems: list[Problem] = []
         self._graphs = {entry.name: entry for _, _, entry in all_logic(level) if isinstance(entry, Graph)}
         with _without_collecting():
-            self.turns = tuple(
+            self.rules = tuple(
                 self._turn(position, entry, entry.on and (section is None or section.on), section)
                 for position, section, entry in all_logic(level)
             )
@@ -185,7 +185,7 @@ class Program:
         self._index_wakes()
         self.messages = self._message_names()
         self._name_writes(before)
-        self.tick_tables = TickTables(level, index, self.turns, self.behaviours, self.wakes)
+        self.tick_tables = TickTables(level, index, self.rules, self.behaviours, self.wakes)
         self._before, self._graphs_before = {}, {}
 
     # reading rules
@@ -197,20 +197,22 @@ class Program:
             rule, graph, blocks = self._graph_made(position, entry)
         else:
             rule, blocks = entry, self._blocks(position, entry)
-        turn = CompiledRule(position, rule, on, blocks["when"], blocks["if"], blocks["do"], blocks["else"])
-        turn.section = section.name if section is not None else ""
-        turn.runs = len(self.problems) == before
-        turn.limits = Limits(
+        compiled = CompiledRule(
+            position, rule, on, blocks["when"], blocks["if"], blocks["do"], blocks["else"]
+        )
+        compiled.section = section.name if section is not None else ""
+        compiled.runs = len(self.problems) == before
+        compiled.limits = Limits(
             rule.fires,
             rule.first_per == "object",
             ticks_of(rule.cooldown, self.rate),
             rule.cooldown_per == "object",
             rule.while_waiting,
         )
-        turn.plain = turn.limits.plain
-        turn.graph = graph
-        turn.named = (self._made_graphs if graph is not None else self._made)[id(entry)].named
-        return turn
+        compiled.plain = compiled.limits.plain
+        compiled.graph = graph
+        compiled.named = (self._made_graphs if graph is not None else self._made)[id(entry)].named
+        return compiled
 
     def _graph_made(
         self, position: int, entry: Logic
@@ -288,11 +290,11 @@ class Program:
         if is_own_node(self._graphs.get(graph.name, graph)):
             # what the graph that uses it has created it may speak of: told there
             return compiled, blocks
-        for step in (*blocks["if"], *steps_of(blocks["do"] + blocks["else"])):
-            for name in step.roles:
+        for made_line in (*blocks["if"], *steps_of(blocks["do"] + blocks["else"])):
+            for name in made_line.roles:
                 role = compiled.roles.get(name)
                 if role is not None and role.new and name not in made:
-                    problem(nodes[step.part][step.line][0], "", f"no card creates “{role.text}”")
+                    problem(nodes[made_line.part][made_line.number][0], "", f"no card creates “{role.text}”")
         return compiled, blocks
 
     def _excuse_own_nodes(self) -> None:
@@ -300,7 +302,7 @@ class Program:
 
         By itself it has no more than what its inputs say of themselves: a number, where it may be given a text.
         """
-        wrong = {p.rule for p in self.problems if p.turn >= 0}
+        wrong = {p.rule for p in self.problems if p.rule_index >= 0}
         for name in wrong & {n for n, graph in self._graphs.items() if is_own_node(graph)}:
             own = self._graphs[name]
             users = [m for m in self._made_graphs.values() if any(used is own for used in m.uses)]
@@ -310,14 +312,14 @@ class Program:
 
     def _roles(self) -> dict[str, Role]:
         found = self.index.role_tokens
-        graphs = [turn.graph for turn in self.turns if turn.graph is not None and turn.graph.kind is not None]
+        graphs = [rule.graph for rule in self.rules if rule.graph is not None and rule.graph.kind is not None]
         return {**found, **{t: r for graph in graphs for t, r in graph.roles.items()}} if graphs else found
 
     def _blocks(self, position: int, rule: Rule) -> dict[Part, tuple[CompiledLine, ...]]:
         """A rule's lines, looked up and compiled; taken from the program before where the rule is the same."""
         made = self._before.get(id(rule))
         if made is not None and made.rule is rule:
-            self.problems += [replace(p, turn=position) for p in made.problems]
+            self.problems += [replace(p, rule_index=position) for p in made.problems]
             blocks = {part: tuple(moved(s, position) for s in steps) for part, steps in made.blocks.items()}
             self._made[id(rule)] = _Made(rule, blocks, made.problems, made.named)
             return blocks
@@ -329,42 +331,42 @@ class Program:
         known = self._roles_made(blocks)
         for part in PARTS:
             # a group of conditions has the roles of its lines
-            for step in steps_of(blocks[part]) if part in ("do", "else") else blocks[part]:
-                for name in step.roles:
+            for line in steps_of(blocks[part]) if part in ("do", "else") else blocks[part]:
+                for name in line.roles:
                     role = self.index.role_tokens[name]
                     if role.new and name not in known:
                         message = f"nothing above creates “{role.text}”; put a “create” line before this one"
-                        self.problems.append(Problem(position, rule.name, part, step.line, "", message))
+                        self.problems.append(Problem(position, rule.name, part, line.number, "", message))
         self._made[id(rule)] = _Made(rule, blocks, self.problems[before:], named_by(blocks))
         return blocks
 
     def _find_switched(self) -> None:
         """Which turns some rule switches; the rest run for good, or never."""
         switched: set[int] = set()
-        for turn in self.turns:
-            for type, name in turn.named.switches if turn.runs else ():
+        for rule in self.rules:
+            for type, name in rule.named.switches if rule.runs else ():
                 if type == "section":
                     switched.update(self.index.section_names[name])
                 else:
                     switched.add(self.index.rule_names[name])
-        for turn in self.turns:
-            turn.switched = turn.position in switched
-            turn.runs = turn.runs and (turn.on or turn.switched)
+        for rule in self.rules:
+            rule.switched = rule.index in switched
+            rule.runs = rule.runs and (rule.on or rule.switched)
 
-    def is_on(self, turn: CompiledRule, switched: dict[str, bool]) -> bool:
+    def is_on(self, compiled: CompiledRule, switched: dict[str, bool]) -> bool:
         """Whether a turn is on, after what rules have switched."""
-        rule = switched.get(f"rule {turn.rule.name}", turn.rule.on)
-        if not turn.section:
+        rule = switched.get(f"rule {compiled.source.name}", compiled.source.on)
+        if not compiled.section:
             return rule
-        section = next(e for e in self.level.order if isinstance(e, Section) and e.name == turn.section)
-        return rule and switched.get(f"section {turn.section}", section.on)
+        section = next(e for e in self.level.order if isinstance(e, Section) and e.name == compiled.section)
+        return rule and switched.get(f"section {compiled.section}", section.on)
 
     def _roles_made(self, blocks: dict[Part, tuple[CompiledLine, ...]]) -> set[str]:
         made = set()
         for part in ("do", "else"):
-            for step in steps_of(blocks.get(part, ())):
-                if step.entry.derived.creates:
-                    made.add(token(f"new {step.fixed[step.entry.derived.creates]}"))
+            for line in steps_of(blocks.get(part, ())):
+                if line.entry.derived.creates:
+                    made.add(token(f"new {line.fixed[line.entry.derived.creates]}"))
         return made
 
     def _block(
@@ -375,9 +377,9 @@ class Program:
             if line == 0 or not _is_branch(clauses[line - 1], "if"):
                 self._unpaired(rule, part, line, clause, position)
             bound = bind(self.index, clause, GROUP_OF[part])
-            step = self._line(position, rule, part, line, clause, bound)
-            if step is not None:
-                steps.append(step)
+            compiled = self._line(position, rule, part, line, clause, bound)
+            if compiled is not None:
+                steps.append(compiled)
         return tuple(steps)
 
     def _line(
@@ -404,12 +406,12 @@ class Program:
         if clause.of and not entry.holds:
             problem("", f"“{clause.use}” cannot hold lines of its own")
             return None
-        step = make_step(bound, entry, rule, part, line, within)
-        step.at = (position, part, line)
+        compiled = make_step(bound, entry, rule, part, line, within)
+        compiled.at = (position, part, line)
         if part == "if" and not within:
-            step.depends = depends_on(index, self.kind_number, step)
+            compiled.depends = depends_on(index, self.kind_number, compiled)
         if part == "when":
-            for name, argument in step.arguments.items():
+            for name, argument in compiled.arguments.items():
                 about = argument.role if isinstance(argument, RoleArgument | VariableArgument) else None
                 if about is not None and about.source == "reference":
                     message = (
@@ -417,7 +419,7 @@ class Program:
                         "and compare the two in a condition"
                     )
                     problem(name, message)
-            for name, formula in step.worked_out:
+            for name, formula in compiled.worked_out:
                 if formula.roles:
                     problem(name, "an occasion's number cannot speak of objects; use a condition for that")
         self._pair_branches(clause.of, problem)
@@ -429,16 +431,16 @@ class Program:
                 inner.append(made)
                 if made.entry.derived.waits:
                     problem("", "a wait cannot stand within a repeat or an “if”; put it after")
-        step.of = tuple(inner)
-        step.makes = step.makes or any(nested.makes for nested in inner)
+        compiled.of = tuple(inner)
+        compiled.makes = compiled.makes or any(nested.makes for nested in inner)
         if entry.holds == "conditions":
-            step.roles = tuple(dict.fromkeys((*step.roles, *(r for s in inner for r in s.roles))))
-            step.subject = next((s.subject for s in inner if s.subject), ())
+            compiled.roles = tuple(dict.fromkeys((*compiled.roles, *(r for s in inner for r in s.roles))))
+            compiled.subject = next((s.subject for s in inner if s.subject), ())
             if not within:
-                _turn_round(step)
+                _turn_round(compiled)
         if part in ("do", "else"):
-            step.own = effect_on_itself(entry, step.arguments, lambda whose: _kinds_of(index, whose))
-        return step
+            compiled.own = effect_on_itself(entry, compiled.arguments, lambda whose: _kinds_of(index, whose))
+        return compiled
 
     def _unpaired(self, rule: Rule, part: Part, line: int, clause: Clause, position: int) -> None:
         if _is_branch(clause, "otherwise"):
@@ -488,53 +490,53 @@ class Program:
 
     def _index_wakes(self) -> None:
         wakes: dict[Fact, list[int]] = {}
-        for turn in self.turns:
-            if not turn.runs:
+        for rule in self.rules:
+            if not rule.runs:
                 continue
-            facts = [fact for step in turn.when for fact in self._facts(turn, step)]
-            if turn.graph is not None and turn.graph.watchful:
+            facts = [fact for line in rule.when for fact in self._facts(rule, line)]
+            if rule.graph is not None and rule.graph.watchful:
                 # it may do something though nothing reaches it
                 facts = [*facts, EveryTick()]
             # a rule that runs in every tick must still register its facts: contacts are computed only where some rule needs them
-            for fact in dict.fromkeys(facts if turn.when or turn.graph is not None else [EveryTick()]):
-                wakes.setdefault(fact, []).append(turn.position)
+            for fact in dict.fromkeys(facts if rule.when or rule.graph is not None else [EveryTick()]):
+                wakes.setdefault(fact, []).append(rule.index)
         self.wakes = {fact: tuple(turns) for fact, turns in wakes.items()}
         # in every tick: it need not be noticed
         self.always = self.wakes.pop(EveryTick(), ())
         self.noticed = tuple(kind for kind in FACTS if any(type(fact) is kind for fact in self.wakes))
 
-    def _facts(self, turn: CompiledRule, step: CompiledLine) -> list[Fact]:
-        entry = step.entry
+    def _facts(self, rule: CompiledRule, line: CompiledLine) -> list[Fact]:
+        entry = line.entry
         if entry.alarm is not None:
-            first, period = (step.arguments.get(name) for name in entry.alarm)
+            first, period = (line.arguments.get(name) for name in entry.alarm)
             assert isinstance(first, Formula)
             self.alarms.append(
-                Alarm(turn.position, step.line, first, period if isinstance(period, Formula) else None)
+                Alarm(rule.index, line.number, first, period if isinstance(period, Formula) else None)
             )
             return []
         if entry.wakes is None:
             return [EveryTick()]
-        return facts_of(step)
+        return facts_of(line)
 
     def _message_names(self) -> dict[str, int]:
         names: dict[str, int] = {}
-        for turn in self.turns:
-            for name in turn.named.messages:
+        for rule in self.rules:
+            for name in rule.named.messages:
                 names.setdefault(name, len(names))
         return names
 
     def _name_writes(self, before: Program | None) -> None:
         """Record on each line the variables it writes. Lines reused from the previous program have them already."""
-        known = {id(turn.named) for turn in before.turns} if before is not None else set()
-        for turn in self.turns:
-            if id(turn.named) in known or not turn.named.written:
+        known = {id(rule.named) for rule in before.rules} if before is not None else set()
+        for rule in self.rules:
+            if id(rule.named) in known or not rule.named.written:
                 continue
-            for step in steps_of((*turn.do, *turn.else_)):
-                step.writes = {
+            for line in steps_of((*rule.do, *rule.else_)):
+                line.writes = {
                     (a.key, a.role is not None): (
                         a.name,
                         (whose(a), a.name),
                     )
-                    for a in step.arguments.values()
+                    for a in line.arguments.values()
                     if isinstance(a, VariableArgument)
                 }

@@ -35,7 +35,7 @@ class TickTables:
         self.level = level
         self.index = index
         self.kinds = level.kinds
-        self.turns = turns
+        self.rules = turns
         self.behaviours = behaviours
         self.wakes = wakes
         self.kind_number = {kind.name: at for at, kind in enumerate(level.kinds)}
@@ -67,7 +67,7 @@ class TickTables:
     @cached_property
     def poses_asked(self) -> dict[int, str]:
         """Kinds whose pose some remembering condition depends on, with what to note when it changes."""
-        asked = {d for turn in self.turns for step in turn.if_ for d in step.depends or ()}
+        asked = {d for rule in self.rules for line in rule.if_ for d in line.depends or ()}
         return {at: pose_of(at) for at in range(len(self.kinds)) if pose_of(at) in asked}
 
     @cached_property
@@ -79,10 +79,10 @@ class TickTables:
             for code in pairs:
                 one, other = divmod(code, many)
                 table[one, other] = table[other, one] = True
-        for turn in self.turns:
-            for step in every_step(turn) if turn.runs else ():
-                if step.entry.derived.contact is not None:
-                    a, b = (step.fixed_role(slot) for slot in step.entry.derived.contact)
+        for rule in self.rules:
+            for line in every_step(rule) if rule.runs else ():
+                if line.entry.derived.contact is not None:
+                    a, b = (line.fixed_role(slot) for slot in line.entry.derived.contact)
                     for one_kind in a.kinds:
                         for other_kind in b.kinds:
                             one, other = self.kind_number[one_kind], self.kind_number[other_kind]
@@ -94,22 +94,22 @@ class TickTables:
         """What must be found in each tick for the rules that run."""
         return frozenset(
             n
-            for turn in self.turns
-            if turn.runs
-            for step in every_step(turn)
-            for n in step.entry.derived.needs
+            for rule in self.rules
+            if rule.runs
+            for line in every_step(rule)
+            for n in line.entry.derived.needs
         )
 
     @cached_property
     def areas_asked(self) -> dict[str, np.ndarray]:
         """Areas that occasions ask about, each with which kinds, shape (kinds,)."""
         found: dict[str, np.ndarray] = {}
-        for turn in self.turns:
-            for step in turn.when if turn.runs else ():
-                for name, slot in step.entry.slots.items():
+        for rule in self.rules:
+            for line in rule.when if rule.runs else ():
+                for name, slot in line.entry.slots.items():
                     if slot.type == "area":
-                        kinds = found.setdefault(step.fixed[name], np.zeros(len(self.kinds), dtype=bool))
-                        for argument in step.arguments.values():
+                        kinds = found.setdefault(line.fixed[name], np.zeros(len(self.kinds), dtype=bool))
+                        for argument in line.arguments.values():
                             if isinstance(argument, RoleArgument):
                                 kinds[[self.kind_number[k] for k in argument.role.kinds]] = True
         return found
@@ -138,7 +138,7 @@ class TickTables:
             or any(k.contact == "movable" and (k.friction or k.bounce or k.mass != 1.0) for k in self.kinds)
             or any(b.entry.derived.physics for b in self.behaviours)
             or any(
-                step.entry.derived.physics for turn in self.turns if turn.runs for step in every_step(turn)
+                line.entry.derived.physics for rule in self.rules if rule.runs for line in every_step(rule)
             )
         )
 
@@ -146,7 +146,7 @@ class TickTables:
     def walking(self) -> bool:
         """Whether anything can walk a route."""
         return any(b.entry.walks for b in self.behaviours) or any(
-            step.entry.walks for turn in self.turns if turn.runs for step in every_step(turn)
+            line.entry.walks for rule in self.rules if rule.runs for line in every_step(rule)
         )
 
     @cached_property
@@ -204,7 +204,7 @@ class TickTables:
     @cached_property
     def written(self) -> tuple[tuple[str, str], ...]:
         """Every variable some action writes: (owner's role text or “level”, name)."""
-        return tuple(dict.fromkeys(v for turn in self.turns for v in turn.named.written))
+        return tuple(dict.fromkeys(v for rule in self.rules for v in rule.named.written))
 
     @cached_property
     def write_numbers(self) -> dict[tuple[str, str], int]:

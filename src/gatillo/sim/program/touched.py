@@ -72,21 +72,21 @@ def touched_by_rule(index: Index, rule: CompiledRule) -> Touched:
     """What a rule reads and writes, all its lines together; that it is switched on is read too."""
     found = Touched()
     index = names_of(index, rule)
-    for step in every_step(rule):
-        found |= touched_by_line(index, step)
-    switches = [f"rule {rule.rule.name}"] + ([f"section {rule.section}"] if rule.section else [])
+    for line in every_step(rule):
+        found |= touched_by_line(index, line)
+    switches = [f"rule {rule.source.name}"] + ([f"section {rule.section}"] if rule.section else [])
     own = {Access("switch", LEVEL, name) for name in switches}
-    return Touched(found.reads | own, found.writes | {Access("fired", LEVEL, rule.rule.name)})
+    return Touched(found.reads | own, found.writes | {Access("fired", LEVEL, rule.source.name)})
 
 
-def names_of(index: Index, turn: CompiledRule) -> Index:
+def names_of(index: Index, rule: CompiledRule) -> Index:
     """The names that the lines of a turn may use: the level's, in a graph for each of a kind with `self` beside them."""
-    return turn.graph.index if turn.graph is not None else index
+    return rule.graph.index if rule.graph is not None else index
 
 
-def touched_by_line(index: Index, step: CompiledLine) -> Touched:
+def touched_by_line(index: Index, line: CompiledLine) -> Touched:
     """What a line reads and writes, without the lines within it."""
-    return _touched(index, step.entry, step.arguments, ())
+    return _touched(index, line.entry, line.arguments, ())
 
 
 def touched_by_behaviour(index: Index, kind: Kind, line: int) -> Touched:
@@ -108,20 +108,20 @@ def touched_by_formula(index: Index, formula: Formula) -> frozenset[Access]:
     return frozenset(site.access for site in sites_of(index, formula.reads)) | _there(index, formula.roles)
 
 
-def reads_of(index: Index, step: CompiledLine) -> list[Site]:
+def reads_of(index: Index, line: CompiledLine) -> list[Site]:
     """What a line reads beside who is there, each of whom."""
-    touches = step.entry.touches()
-    found = [s for touch in touches.reads for s in _placed(index, touch, step.arguments, ())]
-    for argument in step.arguments.values():
+    touches = line.entry.touches()
+    found = [s for touch in touches.reads for s in _placed(index, touch, line.arguments, ())]
+    for argument in line.arguments.values():
         if isinstance(argument, Formula | WhereArgument):
             found += sites_of(index, argument.reads)
     return sorted(set(found), key=repr)
 
 
-def writes_of(index: Index, step: CompiledLine) -> list[Site]:
+def writes_of(index: Index, line: CompiledLine) -> list[Site]:
     """What a line writes, each of whom."""
-    touches = step.entry.touches()
-    found = {s for touch in touches.writes for s in _placed(index, touch, step.arguments, ())}
+    touches = line.entry.touches()
+    found = {s for touch in touches.writes for s in _placed(index, touch, line.arguments, ())}
     return sorted(found, key=repr)
 
 

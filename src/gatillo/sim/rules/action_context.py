@@ -58,10 +58,10 @@ class ActionContext(ActionApi):
         "world",
     )
 
-    def __init__(self, world: World, recorder: Recorder, step: CompiledLine, table: Matches) -> None:
+    def __init__(self, world: World, recorder: Recorder, line: CompiledLine, table: Matches) -> None:
         self.world = world
         self.recorder = recorder
-        self.step = step
+        self.line = line
         self.table = table
         self.n = table.n
         self.dt = world.dt
@@ -150,11 +150,11 @@ class ActionContext(ActionApi):
             world.grew(rows)
 
     def _note(self, name: str, rows: Rows | None, before: Any, after: Any) -> None:
-        plain, variable = self.step.writes[(name, rows is not None)]
+        plain, variable = self.line.writes[(name, rows is not None)]
         self.recorder.did(Did.WROTE, self.world.program.tick_tables.write_numbers[variable])
         if self.recorder.watching:
             ids = None if rows is None else self.world.id[rows].tolist()
-            self.recorder.changed(self.step.part, self.step.line, plain, ids, before, after)
+            self.recorder.changed(self.line.part, self.line.number, plain, ids, before, after)
 
     def change(self, target: Target, new: Callable[[Any], Any]) -> None:
         world, rows = self.world, target.rows
@@ -177,7 +177,7 @@ class ActionContext(ActionApi):
     # place
 
     def points(self, where: Where) -> tuple[Any, Any]:
-        return where.point(View(self.world, self.table, self.step.identity))
+        return where.point(View(self.world, self.table, self.line.identity))
 
     def place(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         return self.world.x[rows], self.world.y[rows]
@@ -393,7 +393,7 @@ class ActionContext(ActionApi):
             held[(object_id, item)] = max(0.0, before + by)
             if self.recorder.watching:
                 self.recorder.changed(
-                    self.step.part, self.step.line, item, [object_id], before, held[(object_id, item)]
+                    self.line.part, self.line.number, item, [object_id], before, held[(object_id, item)]
                 )
 
     # rules and telling
@@ -448,7 +448,7 @@ class ActionContext(ActionApi):
         if self.recorder.watching:
             now = list(zip(*after, strict=True)) if len(after) > 1 else after[0]
             self.recorder.changed(
-                self.step.part, self.step.line, name, self.world.id[rows].tolist(), before, now
+                self.line.part, self.line.number, name, self.world.id[rows].tolist(), before, now
             )
 
     def angles(self, rows: Rows) -> NDArray[np.float64]:
@@ -480,7 +480,7 @@ class ActionContext(ActionApi):
             self.recorder.did(Did.REMOVED, object_id)
             if self.recorder.watching:
                 self.recorder.changed(
-                    self.step.part, self.step.line, "there", [object_id], "there", "removed"
+                    self.line.part, self.line.number, "there", [object_id], "there", "removed"
                 )
 
     def create(self, kind: str, where: Where, count: Numbers, ring: Numbers | None = None) -> None:
@@ -505,7 +505,7 @@ class ActionContext(ActionApi):
             )
         if not len(positions):
             return
-        view = View(world, self.table.take(positions), self.step.identity)
+        view = View(world, self.table.take(positions), self.line.identity)
         starts = np.cumsum(np.bincount(positions, minlength=self.n)) - np.bincount(
             positions, minlength=self.n
         )
@@ -532,7 +532,7 @@ class ActionContext(ActionApi):
             self.recorder.did(Did.CREATED, object_id)
             if self.recorder.watching:
                 self.recorder.changed(
-                    self.step.part, self.step.line, "there", [object_id], "not there", "created"
+                    self.line.part, self.line.number, "there", [object_id], "not there", "created"
                 )
 
     # telling
@@ -554,7 +554,7 @@ class ActionContext(ActionApi):
         world.messages.outbox[message] = world.messages.outbox.get(message, 0) + sent
         self.recorder.did(Did.SENT, world.program.messages[message])
         if self.recorder.watching:
-            self.recorder.changed(self.step.part, self.step.line, "message", None, "", message)
+            self.recorder.changed(self.line.part, self.line.number, "message", None, "", message)
 
     def say(self, rows: Rows, text: Any, time: Numbers) -> None:
         world = self.world
@@ -562,7 +562,7 @@ class ActionContext(ActionApi):
         ids = world.id[rows].tolist()
         world.display.sayings.update(zip(ids, zip(texts, ends, strict=True), strict=True))
         if self.recorder.watching:
-            self.recorder.changed(self.step.part, self.step.line, "says", ids, "", texts)
+            self.recorder.changed(self.line.part, self.line.number, "says", ids, "", texts)
 
     # flow
 
@@ -572,7 +572,7 @@ class ActionContext(ActionApi):
 
     def cancel_waits(self, rule: str) -> None:
         position = self.world.program.index.rule_names[rule]
-        self.world.rules.waits = [w for w in self.world.rules.waits if w.turn != position]
+        self.world.rules.waits = [w for w in self.world.rules.waits if w.rule_index != position]
 
     def tag(self, rows: Rows, tag: str, carries: bool) -> None:
         world = self.world

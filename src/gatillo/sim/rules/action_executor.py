@@ -94,7 +94,7 @@ class ActionExecutor:
 
     def fire(
         self,
-        turn: CompiledRule,
+        compiled: CompiledRule,
         part: Part,
         steps: tuple[CompiledLine, ...],
         table: Matches,
@@ -103,24 +103,24 @@ class ActionExecutor:
         made: Made | None = None,
     ) -> None:
         """Carry out an action list for its matches: one firing."""
-        self.begins(turn, table, way)
-        rule = turn.rule
+        self.begins(compiled, table, way)
+        rule = compiled.source
         if rule.once_for_all and way is not Way.RESUMED:
             table = table.take(np.zeros(1, dtype=np.int64))
         if rule.one_at_a_time and table.n > 1 and start < len(steps):
-            for at in range(self.allowed(table.n, self._teller(turn, steps[start]))):
+            for at in range(self.allowed(table.n, self._teller(compiled, steps[start]))):
                 self.matcher.gone = {}
-                self.perform(turn, part, steps, table.take(np.array([at])), start, made or {})
+                self.perform(compiled, part, steps, table.take(np.array([at])), start, made or {})
         else:
             self.matcher.gone = {}
-            self.perform(turn, part, steps, table, start, made or {})
+            self.perform(compiled, part, steps, table, start, made or {})
         self.fired()
 
-    def begins(self, turn: CompiledRule, table: Matches, way: Way) -> None:
+    def begins(self, rule: CompiledRule, table: Matches, way: Way) -> None:
         """Tell that a firing begins."""
         if way is Way.DO:
-            self.world.rules.fired_at[turn.position] = self.world.tick
-        self.recorder.fires(turn.position, table.n, way)
+            self.world.rules.fired_at[rule.index] = self.world.tick
+        self.recorder.fires(rule.index, table.n, way)
         if self.recorder.watching:
             self.recorder.takes_part(table, {role: self.world.id[rows] for role, rows in table.rows.items()})
 
@@ -130,27 +130,27 @@ class ActionExecutor:
         if self.position == self.stop_at:
             raise Reached
 
-    def stepped(self, turn: CompiledRule, step: CompiledLine, many: int, wire: int = -1) -> None:
+    def stepped(self, rule: CompiledRule, line: CompiledLine, many: int, wire: int = -1) -> None:
         """An action's line has been done. Raises Reached where the tick is to break off after it."""
         self.steps += 1
-        if step.card or self.recorder.watching:
+        if line.card or self.recorder.watching:
             self.recorder.ran(
                 self.steps,
                 self.position,
-                turn.position,
-                step.part,
-                step.line,
-                step.card,
-                step.wire if wire < 0 else wire,
+                rule.index,
+                line.part,
+                line.number,
+                line.card,
+                line.wire if wire < 0 else wire,
                 many,
             )
         if self.steps == self.stop_step:
             raise Reached
 
-    def card_ran(self, turn: CompiledRule, card: int, many: int, wire: int) -> None:
+    def card_ran(self, rule: CompiledRule, card: int, many: int, wire: int) -> None:
         """A card that is no action has run. Raises Reached where the tick is to break off after it."""
         self.steps += 1
-        self.recorder.ran(self.steps, self.position, turn.position, "card", 0, card, wire, many)
+        self.recorder.ran(self.steps, self.position, rule.index, "card", 0, card, wire, many)
         if self.steps == self.stop_step:
             raise Reached
 
@@ -166,12 +166,12 @@ class ActionExecutor:
         self.one_by_one += min(wanted, free)
         return min(wanted, free)
 
-    def _teller(self, turn: CompiledRule, step: CompiledLine) -> Callable[[int, str], None]:
-        return lambda count, sentence: self.matcher.fault(turn, step, count, sentence)
+    def _teller(self, rule: CompiledRule, line: CompiledLine) -> Callable[[int, str], None]:
+        return lambda count, sentence: self.matcher.fault(rule, line, count, sentence)
 
-    def _remember_gone(self, step: CompiledLine, acting: Matches) -> None:
+    def _remember_gone(self, line: CompiledLine, acting: Matches) -> None:
         """What an action has removed can be read by the rest of its list under the names it was removed by."""
-        for role in step.roles:
+        for role in line.roles:
             rows = acting.rows[role]
             dead = rows[~self.world.alive[rows]]
             if len(dead):
@@ -180,7 +180,7 @@ class ActionExecutor:
 
     def perform(
         self,
-        turn: CompiledRule,
+        rule: CompiledRule,
         part: Part,
         steps: tuple[CompiledLine, ...],
         table: Matches,
@@ -195,66 +195,66 @@ class ActionExecutor:
         stop = len(steps) if stop is None else stop
         for at in range(start, stop):
             if at > start:
-                self.stepped(turn, steps[at - 1], table.n, wire if at - 1 == start else -1)
-            step = steps[at]
-            if step.quick and step.own is None and not watching:
-                self.carry_out(turn, step, table, step.fixed)
+                self.stepped(rule, steps[at - 1], table.n, wire if at - 1 == start else -1)
+            line = steps[at]
+            if line.quick and line.own is None and not watching:
+                self.carry_out(rule, line, table, line.fixed)
                 continue
-            if step.makes or (step.entry.branch == "if" and _creates_otherwise(steps, at, stop)):
+            if line.makes or (line.entry.branch == "if" and _creates_otherwise(steps, at, stop)):
                 # ONE_MATCH is shared by all rules without roles: copy it before numbering it
                 table = table if table is not ONE_MATCH else Matches(1, {})
                 table.count_units()
-            if step.entry.branch:
-                made, others = self.branch(turn, part, step, table, made, others)
+            if line.entry.branch:
+                made, others = self.branch(rule, part, line, table, made, others)
                 continue
-            if step.entry.holds == "actions":
-                made = self.repeat(turn, part, step, table, made)
+            if line.entry.holds == "actions":
+                made = self.repeat(rule, part, line, table, made)
                 continue
             acting = table
-            if step.roles:
+            if line.roles:
                 try:
-                    acting = self.matcher.with_roles(step.roles, step, table, made)
+                    acting = self.matcher.with_roles(line.roles, line, table, made)
                 except TooManyMatches as error:
-                    self.matcher.fault(turn, step, 1, str(error))
+                    self.matcher.fault(rule, line, 1, str(error))
                     continue
-            if step.own is not None and acting.n > 1 and not step.once:
-                rounds = self.rounds(step.own, acting)
+            if line.own is not None and acting.n > 1 and not line.once:
+                rounds = self.rounds(line.own, acting)
                 if rounds is not None:
-                    for some in rounds[: self.allowed(len(rounds), self._teller(turn, step))]:
-                        self.act(turn, step, acting.take(some))
+                    for some in rounds[: self.allowed(len(rounds), self._teller(rule, line))]:
+                        self.act(rule, line, acting.take(some))
                     continue
-            if step.texts and acting.n > MOST_TEXTS:
+            if line.texts and acting.n > MOST_TEXTS:
                 more = acting.n - MOST_TEXTS
                 self.matcher.fault(
-                    turn,
-                    step,
+                    rule,
+                    line,
                     more,
                     f"no more than {MOST_TEXTS:,} texts are worked out at once; {more:,} are left out",
                 )
                 acting = acting.take(np.arange(MOST_TEXTS))
-            given = step.fixed
-            if not step.same_for_all:
-                view = View(self.world, acting, step.identity)
-                given = self.matcher.arguments(step, view)
-                for name in step.entry.times:
+            given = line.fixed
+            if not line.same_for_all:
+                view = View(self.world, acting, line.identity)
+                given = self.matcher.arguments(line, view)
+                for name in line.entry.times:
                     if np.any(np.less(given[name], 0)):
                         view.fault(np.less(given[name], 0), "a time cannot be below 0")
-                bad = self.matcher.report(turn, step, view) if view.faults else None
+                bad = self.matcher.report(rule, line, view) if view.faults else None
                 if bad is not None:
                     given = {name: _left(value, ~bad) for name, value in given.items()}
                     acting = acting.take(~bad)
             if not acting.n:
-                if step.entry.derived.waits:
-                    self.stepped(turn, step, table.n, wire if at == start else -1)
+                if line.entry.derived.waits:
+                    self.stepped(rule, line, table.n, wire if at == start else -1)
                     return made
                 continue
-            if step.once and acting.n > 1:
+            if line.once and acting.n > 1:
                 first = np.arange(acting.n) == 0
                 given = {name: _left(value, first) for name, value in given.items()}
                 acting = acting.take(first)
-            acted = self.carry_out(turn, step, acting, given)
+            acted = self.carry_out(rule, line, acting, given)
             if acted.removed:
-                self._remember_gone(step, acting)
+                self._remember_gone(line, acting)
             if acted.made is None and acted.pauses is None:
                 continue
             if acted.made is not None:
@@ -262,77 +262,77 @@ class ActionExecutor:
                 self.creations += 1
                 made = with_created(made, role, table, acting, rows, positions, self.creations)
             if acted.pauses is not None:
-                self.wait(turn, part, at + 1, acting, acted.pauses, made, acted.until)
-                self.stepped(turn, step, table.n, wire if at == start else -1)
+                self.wait(rule, part, at + 1, acting, acted.pauses, made, acted.until)
+                self.stepped(rule, line, table.n, wire if at == start else -1)
                 return made
         if stop > start:
-            self.stepped(turn, steps[stop - 1], table.n, wire if stop - 1 == start else -1)
+            self.stepped(rule, steps[stop - 1], table.n, wire if stop - 1 == start else -1)
         return made
 
     def branch(
         self,
-        turn: CompiledRule,
+        rule: CompiledRule,
         part: Part,
-        step: CompiledLine,
+        line: CompiledLine,
         table: Matches,
         made: Made,
         others: Matches | None,
     ) -> tuple[Made, Matches | None]:
         """Do the lines of an “if” for those for whom it holds, or of an “otherwise” for the others; gives those others."""
-        if step.entry.branch == "otherwise":
+        if line.entry.branch == "otherwise":
             if others is not None and others.n:
-                made = self.perform(turn, part, step.of, others, 0, made)
+                made = self.perform(rule, part, line.of, others, 0, made)
             return made, None
         try:
-            acting = self.matcher.with_roles(step.roles, step, table, made)
+            acting = self.matcher.with_roles(line.roles, line, table, made)
         except TooManyMatches as error:
-            self.matcher.fault(turn, step, 1, str(error))
+            self.matcher.fault(rule, line, 1, str(error))
             return made, None
-        view = View(self.world, acting, step.identity)
-        holds = np.broadcast_to(np.asarray(self.matcher.arguments(step, view)["formula"]), (acting.n,))
-        bad = self.matcher.report(turn, step, view)
+        view = View(self.world, acting, line.identity)
+        holds = np.broadcast_to(np.asarray(self.matcher.arguments(line, view)["formula"]), (acting.n,))
+        bad = self.matcher.report(rule, line, view)
         fails = ~holds if bad is None else ~holds & ~bad
         holds = holds if bad is None else holds & ~bad
         some = acting if holds.all() else acting.take(holds)
         if some.n:
-            made = self.perform(turn, part, step.of, some, 0, made)
+            made = self.perform(rule, part, line.of, some, 0, made)
         return made, acting.take(fails)
 
-    def act(self, turn: CompiledRule, step: CompiledLine, acting: Matches) -> None:
+    def act(self, rule: CompiledRule, line: CompiledLine, acting: Matches) -> None:
         """One action for some of its matches, from the values as they are now."""
-        view = View(self.world, acting, step.identity)
-        given = self.matcher.arguments(step, view)
-        bad = self.matcher.report(turn, step, view) if view.faults else None
+        view = View(self.world, acting, line.identity)
+        given = self.matcher.arguments(line, view)
+        bad = self.matcher.report(rule, line, view) if view.faults else None
         if bad is not None:
             given = {name: _left(value, ~bad) for name, value in given.items()}
             acting = acting.take(~bad)
         if not acting.n:
             return
-        self.carry_out(turn, step, acting, given)
+        self.carry_out(rule, line, acting, given)
 
     def carry_out(
-        self, turn: CompiledRule, step: CompiledLine, acting: Matches, given: dict[str, Any]
+        self, rule: CompiledRule, line: CompiledLine, acting: Matches, given: dict[str, Any]
     ) -> ActionContext:
         """Let an action's entry act with what its slots hold, and tell its faults; gives what it left behind."""
-        acted = ActionContext(self.world, self.recorder, step, acting)
-        step.entry.compute(acted, **given)
+        acted = ActionContext(self.world, self.recorder, line, acting)
+        line.entry.compute(acted, **given)
         if self.recorder.watching:
-            self.recorder.acted(turn, step, acting)
+            self.recorder.acted(rule, line, acting)
         if acted.faults:
             for count, sentence in acted.faults:
-                self.matcher.fault(turn, step, count, sentence)
+                self.matcher.fault(rule, line, count, sentence)
         return acted
 
-    def repeat(self, turn: CompiledRule, part: Part, step: CompiledLine, table: Matches, made: Made) -> Made:
+    def repeat(self, rule: CompiledRule, part: Part, line: CompiledLine, table: Matches, made: Made) -> Made:
         """Do a repeat's lines again and again, each match as often as it asks for, within the level's bound."""
         try:
-            acting = self.matcher.with_roles(step.roles, step, table, made)
+            acting = self.matcher.with_roles(line.roles, line, table, made)
         except TooManyMatches as error:
-            self.matcher.fault(turn, step, 1, str(error))
+            self.matcher.fault(rule, line, 1, str(error))
             return made
-        view = View(self.world, acting, step.identity)
-        counts = np.floor(np.broadcast_to(self.matcher.arguments(step, view)["count"], (acting.n,)))
-        bad = self.matcher.report(turn, step, view)
+        view = View(self.world, acting, line.identity)
+        counts = np.floor(np.broadcast_to(self.matcher.arguments(line, view)["count"], (acting.n,)))
+        bad = self.matcher.report(rule, line, view)
         if bad is not None:
             counts = np.where(bad, 0.0, counts)
         most = self.program.level.settings.most_repeats
@@ -340,26 +340,26 @@ class ActionExecutor:
             self.repeats += 1
             if self.repeats > most:
                 self.matcher.fault(
-                    turn, step, 1, f"the level's bound of {most:,} turns of a repeat in a tick is reached"
+                    rule, line, 1, f"the level's bound of {most:,} turns of a repeat in a tick is reached"
                 )
                 break
             some = counts > time
-            self.work += (int(np.count_nonzero(some)) + A_LINE) * max(1, len(step.of))
+            self.work += (int(np.count_nonzero(some)) + A_LINE) * max(1, len(line.of))
             if self.work > MOST_WORK:
                 self.matcher.fault(
-                    turn,
-                    step,
+                    rule,
+                    line,
                     1,
                     "a tick's repeats have done as much as they may; the rest of them is left out",
                 )
                 break
             which = acting if some.all() else acting.take(some)
-            made = self.perform(turn, part, step.of, which, 0, made)
+            made = self.perform(rule, part, line.of, which, 0, made)
         return made
 
     def wait(
         self,
-        turn: CompiledRule,
+        rule: CompiledRule,
         part: Part,
         line: int,
         table: Matches,
@@ -373,9 +373,12 @@ class ActionExecutor:
             self.waiting = sum(w.n for w in world.rules.waits)
         if self.waiting + table.n > MOST_WAITING:
             lost = table.n - max(0, MOST_WAITING - self.waiting)
-            step = turn.block(part)[line - 1]
+            compiled = rule.block(part)[line - 1]
             self.matcher.fault(
-                turn, step, lost, f"no more than {MOST_WAITING:,} matches wait at once; {lost:,} do not go on"
+                rule,
+                compiled,
+                lost,
+                f"no more than {MOST_WAITING:,} matches wait at once; {lost:,} do not go on",
             )
             left = np.arange(table.n - lost)
             table, time = table.take(left), spread(time, table.n)[: len(left)]
@@ -400,7 +403,7 @@ class ActionExecutor:
                 Wait(
                     world.tick + due,
                     world.rules.serial,
-                    turn.position,
+                    rule.index,
                     part,
                     line,
                     ids,
@@ -413,21 +416,21 @@ class ActionExecutor:
 
     def until(
         self,
-        turn: CompiledRule,
-        step: CompiledLine,
+        rule: CompiledRule,
+        line: CompiledLine,
         wait: Wait,
         rows: dict[str, Rows],
         there: NDArray[np.bool_],
     ) -> NDArray[np.bool_]:
         """Of matches that wait for a formula: for which it holds now. The others wait on; one that faults ends there."""
         try:
-            table = self.matcher.with_roles(step.roles, step, Matches(wait.n, rows).take(there).tracked())
+            table = self.matcher.with_roles(line.roles, line, Matches(wait.n, rows).take(there).tracked())
         except TooManyMatches as error:
-            self.matcher.fault(turn, step, 1, str(error))
+            self.matcher.fault(rule, line, 1, str(error))
             return np.zeros(wait.n, dtype=bool)
-        view = View(self.world, table, step.identity)
-        holds = np.broadcast_to(np.asarray(self.matcher.arguments(step, view)[wait.until]), (table.n,))
-        bad = self.matcher.report(turn, step, view)
+        view = View(self.world, table, line.identity)
+        holds = np.broadcast_to(np.asarray(self.matcher.arguments(line, view)[wait.until]), (table.n,))
+        bad = self.matcher.report(rule, line, view)
         origin = there.nonzero()[0]
         assert table.origin is not None
         # with a role that is looked for it holds as soon as it does for one of them

@@ -244,7 +244,7 @@ def _firing(turn: GraphTurn, card: CompiledCard, entered: str, table: Matches) -
     limits = card.limits
     assert limits is not None
     if not (limits.plain and (limits.meanwhile == "stack" or not turn.world.rules.waits)):
-        whose = turn.rule.position, card.node.id
+        whose = turn.rule.index, card.node.id
         passes = table
         table = held_back(turn.world, limits, whose, passes, turn.teller(card), "a card")
         if turn.executor.recorder.watching:

@@ -38,49 +38,49 @@ class RuleExecutor:
         self.actions = actions
         self.program, self.world, self.recorder = matcher.program, matcher.world, matcher.recorder
 
-    def take(self, turn: CompiledRule) -> None:
+    def take(self, rule: CompiledRule) -> None:
         """Let a rule take its turn."""
         watching = self.recorder.watching
         if watching:
-            self.recorder.comes(self, turn)
-        if turn.switched and not self.program.is_on(turn, self.world.rules.switched):
+            self.recorder.comes(self, rule)
+        if rule.switched and not self.program.is_on(rule, self.world.rules.switched):
             return
-        if turn.graph is not None:
-            take_turn(self.actions, turn)
+        if rule.graph is not None:
+            take_turn(self.actions, rule)
             return
-        table = self.matcher.candidates(turn) if turn.when else ONE_MATCH
+        table = self.matcher.candidates(rule) if rule.when else ONE_MATCH
         if not table.n:
             return
         reached = table.n
         passed: list[int] = []
         failed: list[Matches] = []
         try:
-            if turn.else_:
-                table, failed = self.matcher.both_ways(turn, turn.if_, table, passed)
+            if rule.else_:
+                table, failed = self.matcher.both_ways(rule, rule.if_, table, passed)
             else:
-                for step in turn.if_:
-                    table = self.matcher.keep(turn, step, table)
+                for line in rule.if_:
+                    table = self.matcher.keep(rule, line, table)
                     passed.append(table.n)
                     if not table.n:
                         break
         except TooManyMatches as error:
-            self.matcher.fault(turn, turn.if_[len(passed)], 1, str(error))
+            self.matcher.fault(rule, rule.if_[len(passed)], 1, str(error))
             table = table.none()
-        limits = turn.limits
-        if table.n and not (turn.plain and (not self.world.rules.waits or limits.meanwhile == "stack")):
+        limits = rule.limits
+        if table.n and not (rule.plain and (not self.world.rules.waits or limits.meanwhile == "stack")):
 
             def tell(count: int, sentence: str) -> None:
-                self.matcher.fault(turn, (turn.if_ or turn.when or turn.do or turn.else_)[0], count, sentence)
+                self.matcher.fault(rule, (rule.if_ or rule.when or rule.do or rule.else_)[0], count, sentence)
 
             passes = table
-            table = held_back(self.world, limits, (turn.position, 0), passes, tell)
+            table = held_back(self.world, limits, (rule.index, 0), passes, tell)
             if watching:
-                self.recorder.limited(turn, 0, passes, table)
-        self.recorder.looked(turn.position, reached, passed, table.n)
+                self.recorder.limited(rule, 0, passes, table)
+        self.recorder.looked(rule.index, reached, passed, table.n)
         if table.n:
-            self.actions.fire(turn, "do", turn.do, table, Way.DO)
+            self.actions.fire(rule, "do", rule.do, table, Way.DO)
         for some in failed:
-            self.actions.fire(turn, "else", turn.else_, some, Way.ELSE)
+            self.actions.fire(rule, "else", rule.else_, some, Way.ELSE)
 
     def resume(self) -> None:
         """Clocks: let the waits that are due go on, in the order in which they were started."""
@@ -95,35 +95,35 @@ class RuleExecutor:
             self.cut_waits(due[MOST_RESUMED:])
             due = due[:MOST_RESUMED]
         for wait in due:
-            turn = self.program.turns[wait.turn]
+            rule = self.program.rules[wait.rule_index]
             rows = {role: world.rows_of_ids(ids) for role, ids in wait.ids.items()}
             there = np.ones(wait.n, dtype=bool)
             for found in rows.values():
                 there &= found >= 0
             part: Part = "do" if wait.part == "do" else "else"
             if wait.until and there.any():
-                there = self.actions.until(turn, turn.block(part)[wait.line - 1], wait, rows, there)
+                there = self.actions.until(rule, rule.block(part)[wait.line - 1], wait, rows, there)
             table = Matches(wait.n, rows).take(there)
             if not table.n:
                 continue
             table.count_units()
             made = made_rows(world, wait, there)
-            if turn.graph is not None:
-                GraphTurn(self.actions, turn).resume(part, wait.line - 1, table, made)
+            if rule.graph is not None:
+                GraphTurn(self.actions, rule).resume(part, wait.line - 1, table, made)
                 continue
-            self.actions.fire(turn, part, turn.block(part), table, Way.RESUMED, wait.line, made)
+            self.actions.fire(rule, part, rule.block(part), table, Way.RESUMED, wait.line, made)
 
     def cut_waits(self, lost: list[Wait]) -> None:
         """Tell of waits that do not go on, once for each line that they wait at."""
         counts: dict[tuple[int, str, int], int] = {}
         for wait in lost:
-            key = (wait.turn, wait.part, wait.line)
+            key = (wait.rule_index, wait.part, wait.line)
             counts[key] = counts.get(key, 0) + wait.n
         for (position, part, line), many in counts.items():
-            turn = self.program.turns[position]
-            step = turn.block("do" if part == "do" else "else")[line - 1]
+            rule = self.program.rules[position]
+            compiled = rule.block("do" if part == "do" else "else")[line - 1]
             sentence = f"no more than {MOST_RESUMED:,} firings go on after waits in a tick; {many:,} matches do not go on"
-            self.matcher.fault(turn, step, many, sentence)
+            self.matcher.fault(rule, compiled, many, sentence)
 
     # occasions at times
 
@@ -138,8 +138,8 @@ class RuleExecutor:
         while world.rules.alarms and math.ceil(world.rules.alarms[0][0] * rate - 1e-9) <= world.tick:
             due, number = world.rules.alarms.pop(0)
             alarm = self.program.alarms[number]
-            self.matcher.due.add((alarm.turn, alarm.line))
-            woken.append(alarm.turn)
+            self.matcher.due.add((alarm.rule_index, alarm.line))
+            woken.append(alarm.rule_index)
             # never twice in one tick, however short the period
             if alarm.period is not None:
                 later = max(due + self._seconds(alarm.period), (world.tick + 0.5) / rate)

@@ -52,7 +52,7 @@ def held_back(
         elif rests.get(None, 0) > tick:
             keep = [False] * table.n
     if limits.meanwhile == "ignore":
-        waiting = {k for w in world.rules.waits if w.turn == whose[0] for k in w.keys}
+        waiting = {k for w in world.rules.waits if w.rule_index == whose[0] for k in w.keys}
         if waiting:
             keep = [stays and key not in waiting for key, stays in zip(keys, keep, strict=True)]
     elif limits.meanwhile == "restart":
@@ -68,11 +68,11 @@ def held_back(
     return table if len(left) == table.n else table.take(np.array(keep, dtype=bool))
 
 
-def forget_waits(world: World, turn: int, keys: set[Any]) -> None:
+def forget_waits(world: World, rule_index: int, keys: set[Any]) -> None:
     """Drop the pending waits of these matches: they start anew."""
     kept: list[Wait] = []
     for wait in world.rules.waits:
-        if wait.turn != turn or not keys.intersection(wait.keys):
+        if wait.rule_index != rule_index or not keys.intersection(wait.keys):
             kept.append(wait)
             continue
         stays = np.array([key not in keys for key in wait.keys])

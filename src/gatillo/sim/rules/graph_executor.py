@@ -9,10 +9,10 @@ from gatillo.sim.rules.graph_turn import GraphTurn
 from gatillo.sim.rules.straight_graph import take_straight
 
 
-def take_turn(executor: ActionExecutor, turn: CompiledRule) -> None:
+def take_turn(executor: ActionExecutor, rule: CompiledRule) -> None:
     """Let a graph take its turn."""
-    assert turn.graph is not None
-    if turn.graph.straight is not None:
-        take_straight(executor, turn, turn.graph, turn.graph.straight)
+    assert rule.graph is not None
+    if rule.graph.straight is not None:
+        take_straight(executor, rule, rule.graph, rule.graph.straight)
     else:
-        GraphTurn(executor, turn).take()
+        GraphTurn(executor, rule).take()

@@ -80,12 +80,12 @@ def watches(card: str) -> Callable[[WatchCard], WatchCard]:
 class GraphTurn:
     """One turn of a graph, or what goes on in it after a wait."""
 
-    def __init__(self, executor: ActionExecutor, turn: CompiledRule) -> None:
-        assert turn.graph is not None
+    def __init__(self, executor: ActionExecutor, rule: CompiledRule) -> None:
+        assert rule.graph is not None
         self.executor = executor
         self.world = executor.world
-        self.rule = turn
-        self.graph: CompiledGraph = turn.graph
+        self.rule = rule
+        self.graph: CompiledGraph = rule.graph
         self.ran = 0
         self.hops = 0
         """Of those, cards that only hand on."""
@@ -178,7 +178,7 @@ class GraphTurn:
             # the condition that nobody has passed
             self.passed.append(0)
         if way is Way.DO and not only_kept:
-            self.executor.recorder.looked(self.rule.position, table.n, self.passed, self.fired)
+            self.executor.recorder.looked(self.rule.index, table.n, self.passed, self.fired)
         if self.acted:
             self.executor.fired()
 
@@ -261,7 +261,7 @@ class GraphTurn:
     def note_passed(self, line: CompiledLine, many: int) -> None:
         """Count how many passed a condition, at its place among the graph's conditions."""
         if self.graph.drawn is None:
-            self.count(line.line, many)
+            self.count(line.number, many)
 
     def count(self, place: int, many: int) -> None:
         """Count how many passed the condition at this index among the graph's conditions."""
@@ -275,8 +275,8 @@ class GraphTurn:
     def act(self, card: CompiledCard, line: CompiledLine, table: Matches, made: Made, wire: int) -> Made:
         """An action over its matches, and those that follow it alone; the first of an occasion makes it a firing."""
         self.begin(table)
-        block, stop = self.rule.block(line.part), line.line + len(card.chain)
-        return self.executor.perform(self.rule, line.part, block, table, line.line, made, stop, wire)
+        block, stop = self.rule.block(line.part), line.number + len(card.chain)
+        return self.executor.perform(self.rule, line.part, block, table, line.number, made, stop, wire)
 
     # cards that only graphs have
 

@@ -48,7 +48,7 @@ class Matcher:
         """By roles: the table of everyone they can stand for, as long as nobody comes or goes."""
 
     def both_ways(
-        self, turn: CompiledRule, steps: tuple[CompiledLine, ...], table: Matches, passed: list[int]
+        self, rule: CompiledRule, steps: tuple[CompiledLine, ...], table: Matches, passed: list[int]
     ) -> tuple[Matches, list[Matches]]:
         """The matches that pass all these conditions, and those that reached them and failed.
 
@@ -57,29 +57,29 @@ class Matcher:
         """
         units, failed = table, []
         table = units.tracked()
-        for step in steps:
-            fresh = [role for role in step.subject if role not in table.rows]
+        for line in steps:
+            fresh = [role for role in line.subject if role not in table.rows]
             if fresh:
                 failed.append(_lost(units, table))
-                table = self.with_roles(tuple(fresh), step, table)
+                table = self.with_roles(tuple(fresh), line, table)
                 units, table = _with_subject(units, table, fresh)
-            table = self.keep(turn, step, table)
+            table = self.keep(rule, line, table)
             passed.append(table.n)
             if not table.n:
                 break
         failed.append(_lost(units, table))
         return Matches(table.n, table.rows, None, table.unit), [some for some in failed if some.n]
 
-    def candidates(self, turn: CompiledRule) -> Matches:
+    def candidates(self, rule: CompiledRule) -> Matches:
         """What the rule's occasions yield."""
-        if not turn.when:
+        if not rule.when:
             return ONE_MATCH
-        if len(turn.when) == 1:
-            only = self.candidates_of(turn, turn.when[0])
+        if len(rule.when) == 1:
+            only = self.candidates_of(rule, rule.when[0])
             return table_of(only) if only is not None and only.n else NO_MATCH
         found: list[Candidates] = []
-        for step in turn.when:
-            candidates = self.candidates_of(turn, step)
+        for line in rule.when:
+            candidates = self.candidates_of(rule, line)
             if candidates is not None and candidates.n:
                 found.append(candidates)
         if not found:
@@ -87,96 +87,96 @@ class Matcher:
         try:
             return union(self.world, found)
         except TooManyMatches as error:
-            self.fault(turn, turn.when[0], 1, str(error))
+            self.fault(rule, rule.when[0], 1, str(error))
             return NO_MATCH
 
-    def candidates_of(self, turn: CompiledRule, step: CompiledLine) -> Candidates | None:
+    def candidates_of(self, rule: CompiledRule, line: CompiledLine) -> Candidates | None:
         """What one occasion yields; None where it has no answer or is not due."""
-        if step.entry.alarm is not None:
-            rings = (turn.position, step.line) in self.due
+        if line.entry.alarm is not None:
+            rings = (rule.index, line.number) in self.due
             if self.recorder.watching:
-                self.recorder.yielded(turn, step, Candidates(int(rings)))
+                self.recorder.yielded(rule, line, Candidates(int(rings)))
             return Candidates(1) if rings else None
-        self.asking.line = (turn.position, "when", step.line)
-        given = step.fixed
-        if step.worked_out:
-            view = View(self.world, ONE_MATCH, step.identity)
-            given = {**given, **{name: formula.evaluate(view) for name, formula in step.worked_out}}
-            if self.report(turn, step, view) is not None:
+        self.asking.line = (rule.index, "when", line.number)
+        given = line.fixed
+        if line.worked_out:
+            view = View(self.world, ONE_MATCH, line.identity)
+            given = {**given, **{name: formula.evaluate(view) for name, formula in line.worked_out}}
+            if self.report(rule, line, view) is not None:
                 return None
-        found: Candidates = step.entry.compute(self.asking, **given)
+        found: Candidates = line.entry.compute(self.asking, **given)
         if self.recorder.watching:
-            self.recorder.yielded(turn, step, found)
+            self.recorder.yielded(rule, line, found)
         return found
 
-    def keep(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
+    def keep(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
         """The matches that pass a condition, with the roles it brings in."""
         if self.recorder.watching:
-            passes = self.pass_(turn, step, table)
-            self.recorder.asked(turn, step, table, passes)
+            passes = self.pass_(rule, line, table)
+            self.recorder.asked(rule, line, table, passes)
             return passes
-        if step.depends is None:
-            return self.pass_(turn, step, table)
-        return self.remembered(turn, step, table)
+        if line.depends is None:
+            return self.pass_(rule, line, table)
+        return self.remembered(rule, line, table)
 
-    def remembered(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
+    def remembered(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
         """Like `keep`, but return the cached result while nothing that the condition depends on has changed."""
         world = self.world
-        kept: CacheEntry | None = world.caches.kept.get(id(step))
+        kept: CacheEntry | None = world.caches.kept.get(id(line))
         in_vain = 0
         if kept is not None:
             in_vain = kept.in_vain + 1
-            if in_vain > TRIES and (world.tick + turn.position) % NOW_AND_THEN:
-                return self.pass_(turn, step, table)
+            if in_vain > TRIES and (world.tick + rule.index) % NOW_AND_THEN:
+                return self.pass_(rule, line, table)
         counts = world.caches.changes
-        changes = [counts.get(what, 0) for what in step.depends or ()]
+        changes = [counts.get(what, 0) for what in line.depends or ()]
         if kept is not None and kept.table is table and kept.changes == changes:
             kept.in_vain = 0
             return kept.answer
         faults = self.faults
-        answer = self.pass_(turn, step, table)
+        answer = self.pass_(rule, line, table)
         # a fault is told anew in each tick
         if self.faults == faults:
-            world.caches.kept[id(step)] = CacheEntry(table, changes, answer, in_vain)
+            world.caches.kept[id(line)] = CacheEntry(table, changes, answer, in_vain)
         return answer
 
-    def pass_(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
+    def pass_(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
         """Like `keep`, but always evaluate the condition."""
         rows = table.rows
-        if not step.entry.holds:
+        if not line.entry.holds:
             # fast path: every role is already in the table, or the condition is about all objects of one role
-            if table is ONE_MATCH and len(step.roles) == 1 and step.subject:
-                whole = self.whole.get(step.roles)
+            if table is ONE_MATCH and len(line.roles) == 1 and line.subject:
+                whole = self.whole.get(line.roles)
                 if whole is not None:
-                    return self.passing(turn, step, whole, step.negated)
-            for role in step.roles:
+                    return self.passing(rule, line, whole, line.negated)
+            for role in line.roles:
                 if role not in rows:
                     break
             else:
-                for role in step.subject:
+                for role in line.subject:
                     if role not in rows:
                         break
                 else:
-                    return self.passing(turn, step, table, step.negated)
-        return self.pass_looking(turn, step, table)
+                    return self.passing(rule, line, table, line.negated)
+        return self.pass_looking(rule, line, table)
 
-    def pass_looking(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> Matches:
+    def pass_looking(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
         """Evaluate a group, or a condition about roles that are not in the table yet."""
-        if step.subject and not all(role in table.rows for role in step.subject):
-            table = self.with_roles(step.subject if len(step.roles) > 1 else step.roles, step, table)
+        if line.subject and not all(role in table.rows for role in line.subject):
+            table = self.with_roles(line.subject if len(line.roles) > 1 else line.roles, line, table)
             if not table.n:
                 return table
-        if step.entry.joins == "none" and not step.negated:
-            for inner in step.of:
-                table = self.pass_(turn, inner, table)
+        if line.entry.joins == "none" and not line.negated:
+            for inner in line.of:
+                table = self.pass_(rule, inner, table)
                 if not table.n:
                     break
             return table
         # “not none of” is “any of”
-        negated = step.negated and step.entry.joins != "none"
-        looks_for = any(role not in table.rows for role in step.roles)
-        if looks_for and step.entry.group != "pick" and (negated or not step.brings):
-            found = self.found(turn, step, table)
+        negated = line.negated and line.entry.joins != "none"
+        looks_for = any(role not in table.rows for role in line.roles)
+        if looks_for and line.entry.group != "pick" and (negated or not line.brings):
+            found = self.found(rule, line, table)
             if not negated:
                 return table.take(found)
             if not len(found):
@@ -185,30 +185,30 @@ class Matcher:
             left[found] = False
             return table.take(left)
         if looks_for:
-            table = self.looked_for(step, table)
-        return self.passing(turn, step, table, negated)
+            table = self.looked_for(line, table)
+        return self.passing(rule, line, table, negated)
 
-    def passing(self, turn: CompiledRule, step: CompiledLine, table: Matches, negated: bool) -> Matches:
+    def passing(self, rule: CompiledRule, line: CompiledLine, table: Matches, negated: bool) -> Matches:
         """The matches of a table with all its roles that pass a condition, or do not."""
         if not table.n:
             return table
-        mask = self.mask(turn, step, table, negated)
+        mask = self.mask(rule, line, table, negated)
         if isinstance(mask, bool):
             return table if mask else table.none()
         kept = table.take(mask)
         return table if kept.n == table.n else kept
 
-    def looked_for(self, step: CompiledLine, table: Matches) -> Matches:
+    def looked_for(self, line: CompiledLine, table: Matches) -> Matches:
         """The table with every role of a condition in it: where only near pairs can pass, with those."""
-        near = join_pairs(self.world, table, step) if step.pair is not None else None
-        return self.with_roles(step.roles, step, table if near is None else near)
+        near = join_pairs(self.world, table, line) if line.pair is not None else None
+        return self.with_roles(line.roles, line, table if near is None else near)
 
-    def found(self, turn: CompiledRule, step: CompiledLine, table: Matches) -> NDArray[np.int64]:
+    def found(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> NDArray[np.int64]:
         """The positions of the matches for which a condition finds somebody with whom it holds."""
-        whole = self.looked_for(step, table.tracked())
+        whole = self.looked_for(line, table.tracked())
         if not whole.n:
             return np.zeros(0, dtype=np.int64)
-        mask = self.mask(turn, step, whole, False)
+        mask = self.mask(rule, line, whole, False)
         if isinstance(mask, bool):
             mask = np.full(whole.n, mask)
         assert whole.origin is not None
@@ -216,50 +216,50 @@ class Matcher:
         return origin if len(origin) < 2 else np.unique(origin)
 
     def mask(
-        self, turn: CompiledRule, step: CompiledLine, table: Matches, negated: bool
+        self, rule: CompiledRule, line: CompiledLine, table: Matches, negated: bool
     ) -> NDArray[np.bool_] | bool:
         """Which matches pass a condition, or do not; one answer when it is the same for all."""
-        if step.entry.holds:
-            return self.group(turn, step, table, negated)
-        view = View(self.world, table, step.identity)
-        if step.lone is not None:
-            name, formula = step.lone
+        if line.entry.holds:
+            return self.group(rule, line, table, negated)
+        view = View(self.world, table, line.identity)
+        if line.lone is not None:
+            name, formula = line.lone
             given: dict[str, Any] = {name: formula.evaluate(view)}
         else:
-            given = step.fixed if step.same_for_all else self.arguments(step, view)
-        if step.places:
-            for name in step.places:
+            given = line.fixed if line.same_for_all else self.arguments(line, view)
+        if line.places:
+            for name in line.places:
                 given[name] = given[name].point(view)
-        self.asking.line, self.asking.view = step.at, view
-        mask = step.entry.compute(self.asking, **given)
+        self.asking.line, self.asking.view = line.at, view
+        mask = line.entry.compute(self.asking, **given)
         if not (isinstance(mask, np.ndarray) and mask.ndim):
             if not view.faults:
                 return bool(mask) is not negated
             mask = np.full(table.n, bool(mask))
         if negated:
             mask = ~mask
-        bad = self.report(turn, step, view) if view.faults else None
+        bad = self.report(rule, line, view) if view.faults else None
         passes: NDArray[np.bool_] = mask if bad is None else mask & ~bad
         return passes
 
     def group(
-        self, turn: CompiledRule, step: CompiledLine, table: Matches, negated: bool
+        self, rule: CompiledRule, line: CompiledLine, table: Matches, negated: bool
     ) -> NDArray[np.bool_] | bool:
         """Which matches pass a group of conditions. Its picks and its roles are those of the whole table."""
         masks = [
-            np.broadcast_to(np.asarray(self.mask(turn, inner, table, inner.negated)), (table.n,))
-            for inner in step.of
+            np.broadcast_to(np.asarray(self.mask(rule, inner, table, inner.negated)), (table.n,))
+            for inner in line.of
         ]
         # the lines of “none of” are turned round: each of them must hold
-        none = step.entry.joins == "none"
-        if step.entry.joins == "all" or (none and not step.negated):
+        none = line.entry.joins == "none"
+        if line.entry.joins == "all" or (none and not line.negated):
             passes = np.logical_and.reduce(masks) if masks else np.ones(table.n, dtype=bool)
         else:
             passes = np.logical_or.reduce(masks) if masks else np.zeros(table.n, dtype=bool)
         return ~passes if negated and not none else passes
 
     def with_roles(
-        self, roles: tuple[str, ...], step: CompiledLine, table: Matches, made: Made | None = None
+        self, roles: tuple[str, ...], line: CompiledLine, table: Matches, made: Made | None = None
     ) -> Matches:
         """The table with these roles, which a line names, in it. In an action list `made` are the objects it has created."""
         afresh = table is ONE_MATCH and not made
@@ -285,9 +285,9 @@ class Matcher:
                     also = np.union1d(self.world.rows_of(named), also)
                 table = join_role(self.world, table, named, also)
                 if named.source == "reference" and table.n < before:
-                    at = step.at[0]
+                    at = line.at[0]
                     self.fault(
-                        self.program.turns[at], step, before - table.n, f"“{named.text}” refers to nobody"
+                        self.program.rules[at], line, before - table.n, f"“{named.text}” refers to nobody"
                     )
         if afresh:
             self.whole[roles] = table
@@ -302,45 +302,45 @@ class Matcher:
         table.rows[role.token] = rows
         return table
 
-    def arguments(self, step: CompiledLine, view: View) -> dict[str, Any]:
+    def arguments(self, line: CompiledLine, view: View) -> dict[str, Any]:
         """What a line's slots hold, worked out over the matches."""
-        given = step.fixed.copy()
-        if step.role_slots:
+        given = line.fixed.copy()
+        if line.role_slots:
             rows = view.table.rows
-            for name, role in step.role_slots:
+            for name, role in line.role_slots:
                 given[name] = rows[role]
-        for name, formula in step.worked_out:
+        for name, formula in line.worked_out:
             given[name] = formula.evaluate(view)
-        if step.targets:
+        if line.targets:
             rows = view.table.rows
-            for name, key, role in step.targets:
+            for name, key, role in line.targets:
                 given[name] = Target(key, rows[role])
         return given
 
-    def report(self, turn: CompiledRule, step: CompiledLine, view: View) -> NDArray[np.bool_] | None:
+    def report(self, rule: CompiledRule, line: CompiledLine, view: View) -> NDArray[np.bool_] | None:
         """Record the faults of a line; the matches that had one, or None."""
         for where, sentence in view.faults:
-            self.fault(turn, step, int(where.sum()), sentence)
+            self.fault(rule, line, int(where.sum()), sentence)
         return view.faulted()
 
-    def fault(self, turn: CompiledRule, step: CompiledLine, count: int, sentence: str) -> None:
+    def fault(self, rule: CompiledRule, line: CompiledLine, count: int, sentence: str) -> None:
         """Record that some matches of a line had no answer, or went beyond a bound."""
-        if turn.graph is not None:
-            self.card_fault(turn, turn.graph.number_of(step), count, sentence)
+        if rule.graph is not None:
+            self.card_fault(rule, rule.graph.number_of(line), count, sentence)
             return
-        whole = shortened(f"“{turn.rule.name}”, {step.part} {step.line + 1}: {sentence}")
+        whole = shortened(f"“{rule.source.name}”, {line.part} {line.number + 1}: {sentence}")
         self.faults += 1
-        self.recorder.fault(self.world.tick, turn.position, step.part, step.line, whole, count)
+        self.recorder.fault(self.world.tick, rule.index, line.part, line.number, whole, count)
 
-    def card_fault(self, turn: CompiledRule, card: int, count: int, sentence: str) -> None:
+    def card_fault(self, rule: CompiledRule, card: int, count: int, sentence: str) -> None:
         """Record a fault of a graph's card, by the card's number."""
-        assert turn.graph is not None
+        assert rule.graph is not None
         self.faults += 1
-        card, way = turn.graph.place_of(card)
-        part, line = turn.graph.line_of(card)
-        stands = f"card {card}" if turn.graph.drawn is None else f"{part} {line + 1}"
-        whole = shortened(f"“{turn.rule.name}”, {stands}: {way}{sentence}")
-        self.recorder.fault(self.world.tick, turn.position, part, line, whole, count)
+        card, way = rule.graph.place_of(card)
+        part, line = rule.graph.line_of(card)
+        stands = f"card {card}" if rule.graph.drawn is None else f"{part} {line + 1}"
+        whole = shortened(f"“{rule.source.name}”, {stands}: {way}{sentence}")
+        self.recorder.fault(self.world.tick, rule.index, part, line, whole, count)
 
 
 def _lost(units: Matches, table: Matches) -> Matches:

@@ -13,18 +13,18 @@ from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.world.world import World
 
 
-def join_pairs(world: World, table: Matches, step: CompiledLine) -> Matches | None:
+def join_pairs(world: World, table: Matches, line: CompiledLine) -> Matches | None:
     """The table with both roles of a condition about pairs, only those combinations that can pass it.
 
     None where they cannot be told beforehand; then every combination must be tried. Raises TooManyMatches.
     """
-    assert step.pair is not None
-    a, b, how = step.pair
+    assert line.pair is not None
+    a, b, how = line.pair
     tokens = world.program.roles
     if tokens[a].source == "reference" or tokens[b].source == "reference":
         return None
     if a not in table.rows and b not in table.rows:
-        table = join_role(world, table, tokens[next(r for r in step.roles if r in (a, b))])
+        table = join_role(world, table, tokens[next(r for r in line.roles if r in (a, b))])
     if a in table.rows and b in table.rows:
         return table
     there, missing = (a, b) if a in table.rows else (b, a)
@@ -33,7 +33,7 @@ def join_pairs(world: World, table: Matches, step: CompiledLine) -> Matches | No
         at, rows = _touching(world, table.rows[there], tokens[missing])
         more = len(at) > most
     else:
-        reach = _reach(world, table, step)
+        reach = _reach(world, table, line)
         if reach is None:
             return None
         at, rows, more = within_reach(world, table.rows[there], world.rows_of(tokens[missing]), reach, most)
@@ -48,14 +48,14 @@ def join_pairs(world: World, table: Matches, step: CompiledLine) -> Matches | No
     return joined
 
 
-def _reach(world: World, table: Matches, step: CompiledLine) -> NDArray[np.float64] | float | None:
+def _reach(world: World, table: Matches, line: CompiledLine) -> NDArray[np.float64] | float | None:
     """The distance that the condition asks for, if it can be worked out before the role is there."""
-    formula = dict(step.worked_out).get("distance")
+    formula = dict(line.worked_out).get("distance")
     if formula is None:
-        return float(step.fixed["distance"])
+        return float(line.fixed["distance"])
     if not all(role in table.rows for role in formula.roles):
         return None
-    view = View(world, table, step.identity)
+    view = View(world, table, line.identity)
     reach: NDArray[np.float64] | float = formula.evaluate(view)
     # a fault is told where the condition is asked, so every pair must come there
     return None if view.faults else reach

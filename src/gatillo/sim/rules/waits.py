@@ -20,7 +20,7 @@ def part_of_wait(wait: Wait, stays: NDArray[np.bool_]) -> Wait:
     return Wait(
         wait.due,
         wait.serial,
-        wait.turn,
+        wait.rule_index,
         wait.part,
         wait.line,
         {role: ids[stays] for role, ids in wait.ids.items()},

@@ -50,7 +50,7 @@ def shared_ticks(before: Run, program: Program, trial: Trial) -> int:
         elif (
             isinstance(was, Rule)
             and isinstance(now, Rule)
-            and not (before.program.turns[at].graph or program.turns[at].graph)
+            and not (before.program.rules[at].graph or program.rules[at].graph)
         ):
             matters = _rule_matters_from(before, at, was, now)
         else:
@@ -95,7 +95,7 @@ def _same_but_actions(was: Graph, now: Graph) -> bool:
 
 
 def _first_run(before: Run, at: int, was: Graph, now: Graph) -> int:
-    compiled = before.program.turns[at].graph
+    compiled = before.program.rules[at].graph
     ticks, ran = before.trace.card_columns()
     if compiled is None or len(ran) >= before.trace.MOST_RUNS:
         return 1
@@ -161,8 +161,8 @@ def _alike_at_the_start(one: Program, other: Program) -> bool:
     )
     if not same or one.index.tags != other.index.tags or list(one.messages) != list(other.messages):
         return False
-    if [(id_of(t), t.runs, t.on, t.switched) for t in one.turns] != [
-        (id_of(t), t.runs, t.on, t.switched) for t in other.turns
+    if [(id_of(t), t.runs, t.on, t.switched) for t in one.rules] != [
+        (id_of(t), t.runs, t.on, t.switched) for t in other.rules
     ]:
         return False
     return all(
@@ -170,9 +170,9 @@ def _alike_at_the_start(one: Program, other: Program) -> bool:
     )
 
 
-def id_of(turn: CompiledRule) -> tuple[int, str, str]:
+def id_of(rule: CompiledRule) -> tuple[int, str, str]:
     """What tells a turn from the others."""
-    return turn.rule.id, turn.rule.name, turn.section
+    return rule.source.id, rule.source.name, rule.section
 
 
 def _equal(one: Any, other: Any) -> bool:

@@ -208,7 +208,7 @@ check_notices()
 
 
 def _rules(program: Program, world: World, turns: RuleExecutor) -> None:
-    awake = bytearray(len(program.turns))
+    awake = bytearray(len(program.rules))
     for position in program.always:
         awake[position] = 1
     wakes = program.wakes
@@ -221,7 +221,7 @@ def _rules(program: Program, world: World, turns: RuleExecutor) -> None:
             awake[position] = 1
     position = awake.find(1)
     while position >= 0:
-        turns.take(program.turns[position])
+        turns.take(program.rules[position])
         position = awake.find(1, position + 1)
 
 

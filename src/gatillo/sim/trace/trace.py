@@ -44,7 +44,7 @@ class Firing(NamedTuple):
 
     tick: int
     position: int
-    turn: int
+    rule_index: int
     matches: int
     way: Way
     faulted: bool
@@ -58,7 +58,7 @@ class Ran(NamedTuple):
     """Its place among the tick's steps, from 1."""
     firings: int
     """How many firings of the tick were over by then."""
-    turn: int
+    rule_index: int
     part: str
     line: int
     """For a line: where it stands; `card` and 0 for a card."""
@@ -73,7 +73,7 @@ class Looked(NamedTuple):
     """How many candidates a turn had in a tick, how many passed each condition, how many fired."""
 
     tick: int
-    turn: int
+    rule_index: int
     candidates: int
     passed: tuple[int, ...]
     fired: int
@@ -84,7 +84,7 @@ class Fault:
     """A part of a rule that had no answer for some matches."""
 
     tick: int
-    turn: int
+    rule_index: int
     part: str
     line: int
     sentence: str
@@ -105,10 +105,10 @@ class Recorder(Protocol):
     def tick_begins(self, tick: int) -> None:
         """A tick begins."""
 
-    def fires(self, turn: int, matches: int, way: Way) -> None:
+    def fires(self, rule_index: int, matches: int, way: Way) -> None:
         """A rule (by its position) fires for some matches."""
 
-    def looked(self, turn: int, candidates: int, passed: list[int], fired: int) -> None:
+    def looked(self, rule_index: int, candidates: int, passed: list[int], fired: int) -> None:
         """A rule was looked at: how many candidates, how many passed each condition, for how many it fired."""
 
     def did(self, what: Did, number: int) -> None:
@@ -118,7 +118,7 @@ class Recorder(Protocol):
         self,
         step: int,
         firings: int,
-        turn: int,
+        rule_index: int,
         part: str,
         line: int,
         card: int,
@@ -127,7 +127,7 @@ class Recorder(Protocol):
     ) -> None:
         """The tick's `step`-th step is done, when `firings` firings are over. Told of cards, and of lines if `watching`."""
 
-    def fault(self, tick: int, turn: int, part: str, line: int, sentence: str, count: int) -> None:
+    def fault(self, tick: int, rule_index: int, part: str, line: int, sentence: str, count: int) -> None:
         """A line had no answer for `count` matches, or went beyond a bound; `sentence` says it whole."""
 
     def note(self, tick: int, text: str) -> None:
@@ -146,19 +146,19 @@ class Recorder(Protocol):
     def moves(self, world: Any, begins: bool) -> None:
         """The Motion phase of the tick begins, or is over."""
 
-    def comes(self, executor: Any, turn: CompiledRule) -> None:
+    def comes(self, executor: Any, rule: CompiledRule) -> None:
         """A turn comes: the executor can be asked about its lines as things stand."""
 
-    def yielded(self, turn: CompiledRule, step: CompiledLine, found: Candidates) -> None:
+    def yielded(self, rule: CompiledRule, line: CompiledLine, found: Candidates) -> None:
         """What an occasion of the turn yielded."""
 
-    def asked(self, turn: CompiledRule, step: CompiledLine, before: Matches, after: Matches) -> None:
+    def asked(self, rule: CompiledRule, line: CompiledLine, before: Matches, after: Matches) -> None:
         """A condition or a pick was asked of some matches; these have passed it."""
 
-    def limited(self, turn: CompiledRule, card: int, before: Matches, after: Matches) -> None:
+    def limited(self, rule: CompiledRule, card: int, before: Matches, after: Matches) -> None:
         """What the firing mode, the rest and the waits have left of the matches that passed; `card` is 0 for a rule."""
 
-    def acted(self, turn: CompiledRule, step: CompiledLine, acting: Matches) -> None:
+    def acted(self, rule: CompiledRule, line: CompiledLine, acting: Matches) -> None:
         """An action was carried out for some matches."""
 
 
@@ -169,9 +169,9 @@ class NullRecorder(Recorder):
 
     def tick_begins(self, tick: int) -> None: ...
 
-    def fires(self, turn: int, matches: int, way: Way) -> None: ...
+    def fires(self, rule_index: int, matches: int, way: Way) -> None: ...
 
-    def looked(self, turn: int, candidates: int, passed: list[int], fired: int) -> None: ...
+    def looked(self, rule_index: int, candidates: int, passed: list[int], fired: int) -> None: ...
 
     def did(self, what: Did, number: int) -> None: ...
 
@@ -179,7 +179,7 @@ class NullRecorder(Recorder):
         self,
         step: int,
         firings: int,
-        turn: int,
+        rule_index: int,
         part: str,
         line: int,
         card: int,
@@ -187,7 +187,7 @@ class NullRecorder(Recorder):
         matches: int,
     ) -> None: ...
 
-    def fault(self, tick: int, turn: int, part: str, line: int, sentence: str, count: int) -> None: ...
+    def fault(self, tick: int, rule_index: int, part: str, line: int, sentence: str, count: int) -> None: ...
 
     def note(self, tick: int, text: str) -> None: ...
 
@@ -199,15 +199,15 @@ class NullRecorder(Recorder):
 
     def moves(self, world: Any, begins: bool) -> None: ...
 
-    def comes(self, executor: Any, turn: CompiledRule) -> None: ...
+    def comes(self, executor: Any, rule: CompiledRule) -> None: ...
 
-    def yielded(self, turn: CompiledRule, step: CompiledLine, found: Candidates) -> None: ...
+    def yielded(self, rule: CompiledRule, line: CompiledLine, found: Candidates) -> None: ...
 
-    def asked(self, turn: CompiledRule, step: CompiledLine, before: Matches, after: Matches) -> None: ...
+    def asked(self, rule: CompiledRule, line: CompiledLine, before: Matches, after: Matches) -> None: ...
 
-    def limited(self, turn: CompiledRule, card: int, before: Matches, after: Matches) -> None: ...
+    def limited(self, rule: CompiledRule, card: int, before: Matches, after: Matches) -> None: ...
 
-    def acted(self, turn: CompiledRule, step: CompiledLine, acting: Matches) -> None: ...
+    def acted(self, rule: CompiledRule, line: CompiledLine, acting: Matches) -> None: ...
 
 
 _A_RUN = 6
@@ -253,14 +253,14 @@ class Trace(NullRecorder):
         self._did_start.append(len(self._did))
         self._ran_start.append(len(self._ran))
 
-    def fires(self, turn: int, matches: int, way: Way) -> None:
-        self._turn.append(turn)
+    def fires(self, rule_index: int, matches: int, way: Way) -> None:
+        self._turn.append(rule_index)
         self._matches.append(matches)
         self._way.append(way)
 
-    def looked(self, turn: int, candidates: int, passed: list[int], fired: int) -> None:
+    def looked(self, rule_index: int, candidates: int, passed: list[int], fired: int) -> None:
         self._looked_at.append(len(self._looked))
-        self._looked.extend((turn, candidates, len(passed), *passed, fired))
+        self._looked.extend((rule_index, candidates, len(passed), *passed, fired))
 
     def did(self, what: Did, number: int) -> None:
         self._did_firing.append(len(self._turn) - 1)
@@ -271,7 +271,7 @@ class Trace(NullRecorder):
         self,
         step: int,
         firings: int,
-        turn: int,
+        rule_index: int,
         part: str,
         line: int,
         card: int,
@@ -279,15 +279,15 @@ class Trace(NullRecorder):
         matches: int,
     ) -> None:
         if card and len(self._ran) < _A_RUN * self.MOST_RUNS:
-            self._ran.extend((step, firings, turn, card, wire, matches))
+            self._ran.extend((step, firings, rule_index, card, wire, matches))
 
-    def fault(self, tick: int, turn: int, part: str, line: int, sentence: str, count: int) -> None:
-        if self._way and self._turn[-1] == turn and len(self._turn) > self._firing_start[-1]:
+    def fault(self, tick: int, rule_index: int, part: str, line: int, sentence: str, count: int) -> None:
+        if self._way and self._turn[-1] == rule_index and len(self._turn) > self._firing_start[-1]:
             self._way[-1] |= self.FAULT_MARK
-        key = (turn, part, line, sentence)
+        key = (rule_index, part, line, sentence)
         self._fault_counts[key] = self._fault_counts.get(key, 0) + count
         if len(self.faults) < self.MOST_FAULTS:
-            self.faults.append(Fault(tick, turn, part, line, sentence, count))
+            self.faults.append(Fault(tick, rule_index, part, line, sentence, count))
 
     def note(self, tick: int, text: str) -> None:
         if len(self.notes) < self.MOST_NOTES:
@@ -362,7 +362,7 @@ class Trace(NullRecorder):
         other.notes = [n for n in self.notes if n[0] <= tick]
         other._fault_counts = {}
         for f in other.faults:
-            key = (f.turn, f.part, f.line, f.sentence)
+            key = (f.rule_index, f.part, f.line, f.sentence)
             other._fault_counts[key] = other._fault_counts.get(key, 0) + f.count
         other.ticks = tick
         return other
@@ -382,9 +382,9 @@ class Trace(NullRecorder):
         """All firings of the run, in their order."""
         return [firing for tick in range(1, self.ticks + 1) for firing in self.firings_at(tick)]
 
-    def has_fired(self, turn: int) -> bool:
+    def has_fired(self, rule_index: int) -> bool:
         """Whether a turn fired at any time: did, did else, or went on."""
-        return turn in self._turn
+        return rule_index in self._turn
 
     def looks_at(self, tick: int) -> list[Looked]:
         """What each turn that was looked at in a tick let through."""
@@ -393,9 +393,9 @@ class Trace(NullRecorder):
         end = self._looked_start[tick + 1] if tick < self.ticks else len(self._looked_at)
         found: list[Looked] = []
         for at in self._looked_at[self._looked_start[tick] : end]:
-            turn, candidates, many = self._looked[at : at + 3]
+            rule_index, candidates, many = self._looked[at : at + 3]
             passed = tuple(self._looked[at + 3 : at + 3 + many])
-            found.append(Looked(tick, turn, candidates, passed, self._looked[at + 3 + many]))
+            found.append(Looked(tick, rule_index, candidates, passed, self._looked[at + 3 + many]))
         return found
 
     def effects_at(self, tick: int) -> list[tuple[int, Did, int]]:
@@ -419,8 +419,8 @@ class Trace(NullRecorder):
         end = self._ran_start[tick + 1] if tick < self.ticks else len(self._ran)
         found: list[Ran] = []
         for at in range(self._ran_start[tick], end, _A_RUN):
-            step, firings, turn, card, wire, matches = self._ran[at : at + _A_RUN]
-            found.append(Ran(tick, step, firings, turn, "card", 0, card, wire, matches))
+            step, firings, rule_index, card, wire, matches = self._ran[at : at + _A_RUN]
+            found.append(Ran(tick, step, firings, rule_index, "card", 0, card, wire, matches))
         return found
 
     def card_columns(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:

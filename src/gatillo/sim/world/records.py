@@ -55,7 +55,7 @@ class Wait:
 
     due: int
     serial: int
-    turn: int
+    rule_index: int
     part: str
     line: int
     ids: dict[str, NDArray[np.int64]]

@@ -33,27 +33,27 @@ class ArrowPainter:
             here = tick == self.lanes.bench.cursor.tick
             p.setPen(QPen(with_alpha(t.fires, 0.95 if here else 0.55), 2.2 if here else 1.6))
             points = [
-                QPointF(scale.mark_x(tick, position, len(firings)), row_y[turn])
-                for turn, position in firings
-                if turn in row_y
+                QPointF(scale.mark_x(tick, position, len(firings)), row_y[rule_index])
+                for rule_index, position in firings
+                if rule_index in row_y
             ]
             if len(points) > 1:
                 p.drawPath(_thread(points))
-        for sent, turn, position, heard, listener, heard_position in self.lanes.data.echoes(
+        for sent, rule_index, position, heard, listener, heard_position in self.lanes.data.echoes(
             scale.tick(scale.left) - 1, scale.last
         ):
-            if turn not in row_y or listener not in row_y:
+            if rule_index not in row_y or listener not in row_y:
                 continue
-            start = QPointF(scale.mark_x(sent, position, trace.count_at(sent)), row_y[turn])
+            start = QPointF(scale.mark_x(sent, position, trace.count_at(sent)), row_y[rule_index])
             end = QPointF(scale.mark_x(heard, heard_position, trace.count_at(heard)), row_y[listener])
             self._echo(p, start, end)
 
     def causes(self, p: QPainter, row_y: dict[int, float]) -> None:
         """From causes to what they brought about, for the answer that is shown."""
         scale, run = self.lanes.scale, self.lanes.bench.run
-        turns = {turn.rule.id: turn.position for turn in run.program.turns}
+        indices = {rule.source.id: rule.index for rule in run.program.rules}
         for (one, tick, position), (other, then, after) in self.lanes.bench.answers.arrows():
-            start_y, end_y = row_y.get(turns.get(one, -1)), row_y.get(turns.get(other, -1))
+            start_y, end_y = row_y.get(indices.get(one, -1)), row_y.get(indices.get(other, -1))
             if start_y is None or end_y is None:
                 continue
             a = QPointF(scale.mark_x(tick, position, run.trace.count_at(tick)), start_y)

@@ -22,5 +22,6 @@ class Lanes:
         self.scale = scale
 
     def in_sight(self, ticks: np.ndarray) -> np.ndarray:
+        """Return those of some ticks, in ascending order, that lie in sight."""
         low, high = np.searchsorted(ticks, [self.scale.tick(self.scale.left) - 1, self.scale.last + 1])
         return ticks[low:high]

@@ -20,6 +20,7 @@ class CurvePainter:
         self.lanes = lanes
 
     def watch(self, p: QPainter, row: Row, area: QRectF) -> None:
+        """Paint the values of a watched formula over time."""
         t, watch = theme(), row.watch
         p.setFont(text_font(-1.5))
         if watch is None or watch.problem or not watch.values:

@@ -21,10 +21,10 @@ class MarkPainter:
 
     def firings(self, p: QPainter, row: Row, area: QRectF) -> None:
         """The firings of a rule."""
-        if row.turn is None or row.sort not in ("rule", "graph"):
+        if row.rule_index is None or row.sort not in ("rule", "graph"):
             return
         scale, t = self.lanes.scale, theme()
-        marks = self.lanes.data.lane(row.turn)
+        marks = self.lanes.data.lane(row.rule_index)
         sight = marks.between(scale.tick(area.left()) - 1, scale.last)
         y = area.center().y()
         if scale.pixels < DOTTED:
@@ -52,7 +52,7 @@ class MarkPainter:
                     else scale.middle(tick)
                 )
                 _fault_mark(p, QPointF(x + 7, y - 8))
-        alone = self.lanes.data.faults_without_firing(row.turn)
+        alone = self.lanes.data.faults_without_firing(row.rule_index)
         faulty += alone[(alone >= scale.tick(area.left()) - 1) & (alone <= scale.last)].tolist()
         columns: set[int] = set()
         for tick in faulty:
@@ -67,10 +67,10 @@ class MarkPainter:
 
     def card_runs(self, p: QPainter, row: Row, area: QRectF) -> None:
         """When a card of a graph ran: a bar upon the lane's line, as wide as its tick, with how many came to it."""
-        if row.sort != "card" or row.turn is None:
+        if row.sort != "card" or row.rule_index is None:
             return
         scale, t = self.lanes.scale, theme()
-        marks = self.lanes.data.card(row.turn, row.card)
+        marks = self.lanes.data.card(row.rule_index, row.card)
         sight = marks.between(scale.tick(area.left()) - 1, scale.last)
         y = area.center().y()
         ticks, first = np.unique(marks.tick[sight], return_index=True)

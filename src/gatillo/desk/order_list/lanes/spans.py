@@ -31,9 +31,9 @@ class LaneRowPainter:
             self.curves.watch(p, row, area)
         elif row.sort == "expectation":
             self._verdict(p, row, area)
-        elif row.sort in ("rule", "graph") and row.turn is not None:
+        elif row.sort in ("rule", "graph") and row.rule_index is not None:
             if self.lanes.overlaid is not None:
-                self._before_edit(p, self.lanes.overlaid.lane(row.turn).tick, area)
+                self._before_edit(p, self.lanes.overlaid.lane(row.rule_index).tick, area)
             self._spans(p, row, area)
             self._dropped(p, row, area)
 
@@ -63,13 +63,17 @@ class LaneRowPainter:
                 p.drawRoundedRect(QRectF(left, area.center().y() - 5, max(2.0, right - left), 10), 2, 2)
 
     def _merged(self, p: QPainter, row: Row, area: QRectF) -> None:
-        if not row.turns:
+        if not row.rule_indices:
             return
         p.setPen(QPen(with_alpha(theme().fires, 0.75), 2))
         for x in np.unique(
             np.round(
                 self.lanes.scale.left
-                + (self.lanes.in_sight(self.lanes.data.merged(row.turns)) + 0.5 - self.lanes.scale.first)
+                + (
+                    self.lanes.in_sight(self.lanes.data.merged(row.rule_indices))
+                    + 0.5
+                    - self.lanes.scale.first
+                )
                 * self.lanes.scale.pixels
             )
         ):
@@ -77,16 +81,16 @@ class LaneRowPainter:
 
     def _spans(self, p: QPainter, row: Row, area: QRectF) -> None:
         t, scale = theme(), self.lanes.scale
-        if row.turn is None or row.turn >= len(self.lanes.bench.program.turns):
+        if row.rule_index is None or row.rule_index >= len(self.lanes.bench.program.rules):
             return
-        turn = self.lanes.bench.program.turns[row.turn]
+        rule = self.lanes.bench.program.rules[row.rule_index]
         middle = area.center().y()
-        if turn.limits.rest:
-            marks = self.lanes.data.lane(row.turn)
+        if rule.limits.rest:
+            marks = self.lanes.data.lane(row.rule_index)
             for tick in marks.tick[
-                marks.between(scale.tick(area.left()) - turn.limits.rest, scale.last)
+                marks.between(scale.tick(area.left()) - rule.limits.rest, scale.last)
             ].tolist():
-                box = QRectF(scale.middle(tick), middle - 4, turn.limits.rest * scale.pixels, 8)
+                box = QRectF(scale.middle(tick), middle - 4, rule.limits.rest * scale.pixels, 8)
                 p.fillRect(box, with_alpha(t.fires, 0.16))
                 if box.width() > 90:
                     p.setFont(text_font(-2))
@@ -94,21 +98,23 @@ class LaneRowPainter:
                     p.drawText(
                         box.adjusted(22, -4, 0, 4),
                         Qt.AlignmentFlag.AlignVCenter,
-                        f"resting {turn.rule.cooldown:g} s",
+                        f"resting {rule.source.cooldown:g} s",
                     )
-        if any(step.entry.derived.waits for step in (*turn.do, *turn.else_)):
+        if any(line.entry.derived.waits for line in (*rule.do, *rule.else_)):
             p.setPen(QPen(with_alpha(t.fires, 0.5), 1.4, Qt.PenStyle.DotLine))
-            for start, due in self.lanes.data.waits(row.turn, scale.tick(area.left()) - 600, scale.last):
+            for start, due in self.lanes.data.waits(
+                row.rule_index, scale.tick(area.left()) - 600, scale.last
+            ):
                 p.drawLine(QPointF(scale.middle(start), middle), QPointF(scale.middle(due), middle))
 
     def _dropped(self, p: QPainter, row: Row, area: QRectF) -> None:
         t, scale = theme(), self.lanes.scale
-        if scale.pixels < DOTTED or row.turn is None:
+        if scale.pixels < DOTTED or row.rule_index is None:
             return
         p.setPen(QPen(with_alpha(t.quiet, 0.55), 1.1))
         p.setBrush(Qt.BrushStyle.NoBrush)
         radius = min(3.6, scale.pixels / 4)
-        for tick in self.lanes.in_sight(self.lanes.data.dropped(row.turn)).tolist():
+        for tick in self.lanes.in_sight(self.lanes.data.dropped(row.rule_index)).tolist():
             p.drawEllipse(QPointF(scale.middle(tick), area.center().y()), radius, radius)
 
     def _verdict(self, p: QPainter, row: Row, area: QRectF) -> None:
