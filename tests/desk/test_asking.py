@@ -133,7 +133,7 @@ def test_the_lanes_have_arrows_from_causes_and_a_reason_is_gone_to(open_window, 
     assert ((read, 12, 2), (hear, 13, 1)) in answers.arrows()
     assert ((write, 12, 1), (read, 12, 2)) in answers.arrows()
     picture = window.order.viewport().grab().toImage()
-    answers.put_away()
+    answers.dismiss()
     assert window.order.viewport().grab().toImage() != picture
     answers.show_again()
     label(window).linkActivated.emit("go:0.0.0")
@@ -449,10 +449,10 @@ def test_a_saved_trace_is_laid_beside(open_window, qtbot, tmp_path):
     bench = window.bench
     path = tmp_path / "t.jsonl"
     write_trace(bench.run, path)
-    bench.beside.lay_saved(path)
+    bench.beside.compare_with_saved(path)
     assert "Every firing is the same" in text(window)
     path.write_text(path.read_text().replace('"rule": "hear"', '"rule": "other"'))
-    bench.beside.lay_saved(path)
+    bench.beside.compare_with_saved(path)
     assert "1 firings of “other”, which this level does not have" in text(window)
     assert bench.shown.comparison.new == {rule_id(window, "hear"): (13,)}
     assert "Every firing is the same" not in text(window)
@@ -463,13 +463,13 @@ def test_a_saved_trace_is_laid_beside(open_window, qtbot, tmp_path):
         '"rule": "hear"', '"rule": "gone"'
     )
     path.write_text("\n".join([*lines, extra]) + "\n")
-    bench.beside.lay_saved(path)
+    bench.beside.compare_with_saved(path)
     assert "1 firings of “gone”, which this level does not have" in text(window)
     assert "Every firing is the same" not in text(window)
     told = []
     bench.notified.connect(told.append)
     path.write_text("no trace")
-    bench.beside.lay_saved(path)
+    bench.beside.compare_with_saved(path)
     assert "line 1" in told[-1]
 
 

@@ -12,7 +12,7 @@ from gatillo.desk.looks.theme import theme
 from gatillo.desk.order_list.lane_data import LaneData
 from gatillo.desk.order_list.lanes.scale import TimeScale
 from gatillo.desk.order_list.rows import rule_words
-from gatillo.desk.session.telling import firing_words, look_words, ordinal
+from gatillo.desk.session.moment_words import firing_words, look_words, ordinal
 from gatillo.sim.run.run import Cursor
 
 RULES = (

@@ -14,7 +14,7 @@ from building import add, c, kind, level, rule, things
 from gatillo.desk.level_view.canvas import MOST_MARKED
 from gatillo.desk.level_view.specks import Specks
 from gatillo.desk.session import level_file, moments, replay, workbench
-from gatillo.desk.session.telling import firing_words
+from gatillo.desk.session.moment_words import firing_words
 from gatillo.files.level_file import encode_level, read_level, write_level
 from gatillo.level import edits
 from gatillo.sim.run import run as running

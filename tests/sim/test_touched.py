@@ -101,7 +101,7 @@ def turn_taken(world, turn, step):
         if step.part == "do":
             executor.take(turn)
             return None
-        found = matcher.keep(turn, step, everyone)
+        found = matcher.filter_by(turn, step, everyone)
     return found.n, {role: world.id[rows].tolist() for role, rows in found.rows.items()}
 
 

@@ -19,7 +19,7 @@ from rich.progress import Progress
 
 from gatillo.cli.console import err, give_up
 from gatillo.cli.levels import trial_from
-from gatillo.cli.telling import MARKS, print_verdicts
+from gatillo.cli.run_report import MARKS, print_verdicts
 from gatillo.inspect.expectations import Verdict, all_as_meant, as_data, faults_amiss, run_and_judge, tally
 from gatillo.language.sentence import expectation_sentence
 from gatillo.level.edits import as_tried
@@ -259,8 +259,8 @@ def write_junit(results: list[Checked], path: Path) -> None:
             case = ElementTree.SubElement(
                 suite, "testcase", name="faults", classname=_printable(result.file), time="0"
             )
-            told = "; ".join((result.amiss, *result.faults[:20]))
-            ElementTree.SubElement(case, "error", type="fault", message=_printable(told))
+            words = "; ".join((result.amiss, *result.faults[:20]))
+            ElementTree.SubElement(case, "error", type="fault", message=_printable(words))
     ElementTree.indent(root)
     try:
         ElementTree.ElementTree(root).write(path, encoding="utf-8", xml_declaration=True)

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 
 from gatillo.cli.console import give_up, out
 from gatillo.cli.levels import level_from, trial_from
-from gatillo.cli.telling import run_with_progress
+from gatillo.cli.run_report import run_with_progress
 from gatillo.files.saved_trace import SavedTraceError, read_firings
 from gatillo.inspect.comparison import by_rule, compare, first_parted
 from gatillo.inspect.order import OrderFinding, order_findings, ranked, swap
@@ -47,15 +47,15 @@ def tell_comparison(one: Side, other: Side, depth: int, as_json: bool) -> None:
     if before.program.rate != after.program.rate:
         _at_rates(before, after, depth, as_json)
         return
-    told = compare(before, after)
+    comparison = compare(before, after)
     parted = first_parted(before, after, thorough=True)
     if as_json:
         names = {t.source.id: t.source.name for run in (before, after) for t in run.program.rules}
         data: dict[str, Any] = {
-            "same": told.same and not parted,
-            "first_tick": told.first_tick,
-            "only_before": {names[r]: list(t) for r, t in told.gone.items()},
-            "only_after": {names[r]: list(t) for r, t in told.new.items()},
+            "same": comparison.same and not parted,
+            "first_tick": comparison.first_tick,
+            "only_before": {names[r]: list(t) for r, t in comparison.gone.items()},
+            "only_after": {names[r]: list(t) for r, t in comparison.new.items()},
             "parted": [
                 {"tick": p.tick, "name": p.name, "before": p.before, "after": p.after} for p in parted
             ],
@@ -71,14 +71,14 @@ def tell_comparison(one: Side, other: Side, depth: int, as_json: bool) -> None:
             ):
                 for line in reason.lines(depth, 2):
                     out.print(f"  {side}{line.removeprefix('  ')}", markup=False, soft_wrap=True)
-        elif told.same:
+        elif comparison.same:
             out.print("  every value is the same")
-    raise typer.Exit(0 if told.same and not parted else 1)
+    raise typer.Exit(0 if comparison.same and not parted else 1)
 
 
 def _print_differences(before: Run, after: Run, depth: int) -> None:
-    told = compare(before, after)
-    out.print(f"{before.done} and {after.done} ticks: {told.words()}", markup=False)
+    comparison = compare(before, after)
+    out.print(f"{before.done} and {after.done} ticks: {comparison.words()}", markup=False)
     for name, was, now, gone, new, moved in by_rule(before, after):
         words = f"  “{name}”: {was} before, {now} after"
         parts = (
@@ -87,10 +87,11 @@ def _print_differences(before: Run, after: Run, depth: int) -> None:
             + [f"{moved} moved"] * bool(moved)
         )
         out.print(f"{words} ({', '.join(parts)})", markup=False)
-    if told.first_tick is not None:
+    if comparison.first_tick is not None:
         rate = before.program.rate
         out.print(
-            f"  first difference at {told.first_tick / rate:.3f} s (tick {told.first_tick})", markup=False
+            f"  first difference at {comparison.first_tick / rate:.3f} s (tick {comparison.first_tick})",
+            markup=False,
         )
 
 
@@ -144,12 +145,12 @@ def _against_saved(run: Run, path: Path, as_json: bool) -> None:
     else:
         out.print(f"{len(saved)} firings were saved, {len(here)} are there now; the first difference:")
         for words, side in (("saved", saved), ("now", here)):
-            told = (
+            text = (
                 f"tick {side[first][0]}, {side[first][1]}. “{side[first][2]}” ×{side[first][3]}"
                 if first < len(side)
                 else "nothing more"
             )
-            out.print(f"  {words}: {told}", markup=False)
+            out.print(f"  {words}: {text}", markup=False)
     raise typer.Exit(0 if same else 1)
 
 
@@ -175,7 +176,7 @@ def _run(side: Side) -> Run:
 
 def tell_order(levels: list[tuple[Path, Level]], trial: str | None, tries: int, as_json: bool) -> None:
     """Print the entries whose order matters; exits with 1 where exchanging two changes a firing or an expectation."""
-    told: list[dict[str, Any]] = []
+    lines: list[dict[str, Any]] = []
     matters = False
     for path, level in levels:
         chosen = trial_from(level, trial)
@@ -185,7 +186,7 @@ def tell_order(levels: list[tuple[Path, Level]], trial: str | None, tries: int, 
             swap(level, run, finding)
         matters = matters or any(f.tried and not f.harmless for f in found)
         for finding in ranked(found):
-            told.append({"file": path.name, **_data(finding)})
+            lines.append({"file": path.name, **_data(finding)})
             if not as_json:
                 out.print(f"{path.name}: {finding.sentence()}", markup=False, soft_wrap=True)
         if not found and not as_json:
@@ -193,7 +194,7 @@ def tell_order(levels: list[tuple[Path, Level]], trial: str | None, tries: int, 
                 f"{path.name}: the order of its entries makes no difference in this trial", markup=False
             )
     if as_json:
-        sys.stdout.write(json.dumps(told, ensure_ascii=False, indent=2) + "\n")
+        sys.stdout.write(json.dumps(lines, ensure_ascii=False, indent=2) + "\n")
     raise typer.Exit(1 if matters else 0)
 
 

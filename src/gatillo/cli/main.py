@@ -48,7 +48,7 @@ def demo(
 ) -> None:
     """Open a study in the window. Without a screen, run it, print what fired and save a picture."""
     from gatillo.cli.levels import level_from, trial_from
-    from gatillo.cli.telling import firing_lines, print_faults, print_verdicts, run_with_progress
+    from gatillo.cli.run_report import firing_lines, print_faults, print_verdicts, run_with_progress
     from gatillo.cli.window import has_desk, has_screen, need_desk, open_window, shoot
     from gatillo.examples import DEMO, study_path
     from gatillo.inspect.expectations import all_as_meant, run_and_judge
@@ -155,7 +155,7 @@ def run(
     The exit code is 1 if a rule cannot run or something does not hold.
     """
     from gatillo.cli.levels import level_from, trial_from
-    from gatillo.cli.telling import firing_lines, print_faults, print_verdicts, run_with_progress
+    from gatillo.cli.run_report import firing_lines, print_faults, print_verdicts, run_with_progress
     from gatillo.files.exports import write_trace
     from gatillo.inspect.expectations import all_as_meant, as_data, faults_amiss, run_and_judge
     from gatillo.level.edits import as_tried
@@ -220,7 +220,7 @@ def accept(
     import msgspec
 
     from gatillo.cli.levels import level_from, trial_from
-    from gatillo.cli.telling import run_with_progress
+    from gatillo.cli.run_report import run_with_progress
     from gatillo.files.level_file import LevelFileError, write_level
     from gatillo.inspect.expectations import accepted, order_differences
     from gatillo.level.edits import as_tried, change_trial
@@ -307,7 +307,7 @@ def lint(
         return
     found = [(path.name, finding) for path in files for finding in findings(level_from(path))]
     if as_json:
-        told = [
+        lines = [
             {
                 "file": name,
                 "severity": f.severity,
@@ -320,7 +320,7 @@ def lint(
             }
             for name, f in found
         ]
-        sys.stdout.write(json.dumps(told, ensure_ascii=False, indent=2) + "\n")
+        sys.stdout.write(json.dumps(lines, ensure_ascii=False, indent=2) + "\n")
     else:
         for name, finding in found:
             out.print(f"{name}: {finding.severity}: {finding.sentence()}", markup=False)

@@ -10,7 +10,7 @@ import typer
 
 from gatillo.cli.console import give_up, out
 from gatillo.cli.levels import level_from, trial_from
-from gatillo.cli.telling import run_with_progress
+from gatillo.cli.run_report import run_with_progress
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.reasons.asking import named_object, named_rule
 from gatillo.inspect.reasons.forward import caused

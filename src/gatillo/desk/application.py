@@ -37,7 +37,7 @@ def make_application() -> QApplication:
 
 
 def tell_errors(window: MainWindow) -> None:
-    """Let an error nobody foresaw be told in the window too; the level on the bench is kept."""
+    """Show an unforeseen error in the window too; the open level stays."""
 
     def tell(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         sys.__excepthook__(kind, error, trace)

@@ -89,7 +89,7 @@ def _typed(window: MainWindow) -> None:
 
 
 def _formula(window: MainWindow) -> None:
-    """A formula with a mistake in it, told below its field."""
+    """A formula with a mistake in it, and the message below its field."""
     _whole(window)
     order = window.order
     for at, row in enumerate(order.state.rows):
@@ -189,7 +189,7 @@ def _beside(window: MainWindow) -> None:
     bench = window.bench
     window.open_path(study_path("02-stacked-pots.gatillo"), study=True)
     wait_for(lambda: bench.run.done >= bench.run.length and bench.shown.judged is bench.run)
-    bench.beside.lay_trial("First try")
+    bench.beside.compare_with_trial("First try")
     wait_for(lambda: bench.beside.run is not None and not bench.beside.busy)
     _answered(window)
     _unfold(window, (0,))
@@ -202,7 +202,7 @@ def _order(window: MainWindow) -> None:
     _whole(window)
     bench.answers.find_order()
     _answered(window)
-    bench.beside.lay(bench.answers.exchanged(0), "two entries exchanged")
+    bench.beside.compare_with(bench.answers.exchanged(0), "two entries exchanged")
     wait_for(lambda: not bench.beside.busy)
     bench.answers.find_order()
     _answered(window)

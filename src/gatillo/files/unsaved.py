@@ -119,7 +119,7 @@ def _runs(process: int) -> bool:
 
 
 class OpenMark:
-    """Says which process has a level file open, so that a second window can tell."""
+    """Says which process has a level file open, so that a second window knows."""
 
     def __init__(self, path: Path, folder: Path | None = None) -> None:
         name = uuid.uuid5(uuid.NAMESPACE_URL, str(path.absolute())).hex

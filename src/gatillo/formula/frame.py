@@ -108,7 +108,7 @@ class Frame(Protocol):
 
     @reads("chance")
     def draw(self, call: int) -> FloatArray:
-        """One uniform draw from [0, 1) per match; `call` tells apart the draws of one formula."""
+        """One uniform draw from [0, 1) per match; `call` distinguishes the draws of one formula."""
 
     def fault(self, bad: Mask, sentence: str) -> None:
         """Report that the formula has no answer for the matches in `bad`."""

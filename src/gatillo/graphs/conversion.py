@@ -227,7 +227,7 @@ class _Drawing:
         used = self.graphs.get(name)
         slots = {"graph": name, **given}
         if used is None:
-            # told when it is looked up
+            # reported when it is looked up
             self.add(Node(id=1, use=OWN, slots=slots), [], aside)
             return ends
         outputs = list(faces(used, OUTPUT, MATCHES))

@@ -204,13 +204,13 @@ def _whole(order: list[Told], layers: Mapping[int, int], sizes: Mapping[int, Siz
 
 def _upwards(order: list[Told], children: Mapping[int | None, list[int]]) -> list[Told]:
     """Cards with all that hang on them before them, from left to right."""
-    told = {step[0]: step for step in order}
+    by_name = {step[0]: step for step in order}
     found: list[Told] = []
     ahead = [(number, False) for number in reversed(children.get(None, []))]
     while ahead:
         number, done = ahead.pop()
         if done:
-            found.append(told[number])
+            found.append(by_name[number])
             continue
         ahead.append((number, True))
         ahead += [(child, False) for child in reversed(children.get(number, []))]
@@ -246,7 +246,7 @@ def _beside(graph: Graph, order: list[Told]) -> list[Told]:
     before: dict[int, list[int]] = {}
     for number in (n for n, _, _ in order if n in alone):
         before.setdefault(takes[number], []).append(number)
-    told = {step[0]: step for step in order}
+    by_name = {step[0]: step for step in order}
     placed: list[Told] = []
     done: set[int] = set()
 
@@ -261,6 +261,6 @@ def _beside(graph: Graph, order: list[Told]) -> list[Told]:
     for number, depth, above in order:
         if number not in alone:
             put(number, depth, above)
-    for number in told:
-        put(number, *told[number][1:])
+    for number in by_name:
+        put(number, *by_name[number][1:])
     return placed

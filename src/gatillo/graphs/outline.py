@@ -92,7 +92,7 @@ class _Step:
     above: int | None
     lead: str
     first: bool
-    """Whether the card is told here; else it was told above."""
+    """Whether the card is described here; else it was described above."""
 
 
 def _steps(graph: Graph) -> Iterator[_Step]:
@@ -115,19 +115,19 @@ def _steps(graph: Graph) -> Iterator[_Step]:
         entered.add(end.node)
     firsts = [n for n in sorted(nodes) if _is_occasion(nodes[n])]
     lefts = [n for n in sorted(nodes) if n not in entered and n not in firsts]
-    told: set[int] = set()
+    seen: set[int] = set()
     for start_number in (*firsts, *lefts, *sorted(nodes)):
-        if start_number in told:
+        if start_number in seen:
             continue
         ports = ports_of(nodes[start_number].use)
         lead = "" if ports is not None and not ports.inputs else "not reached: "
         ahead: list[tuple[int, int, int | None, str]] = [(start_number, 0, None, lead)]
         while ahead:
             number, depth, above, words = ahead.pop()
-            first = number not in told
+            first = number not in seen
             yield _Step(number, depth, above, words, first)
             if first:
-                told.add(number)
+                seen.add(number)
                 below = sorted(follows.get(number, ()), key=lambda f: f[0])
                 ahead += [(to, depth + 1, number, lead) for _, lead, to in reversed(below)]
 

@@ -1,6 +1,6 @@
 """What differs between two runs: firings that only one has, those that moved, and the first value that parted.
 
-Rules are told apart by their ids, objects by theirs, so that a rename is no difference.
+Rules are matched by their ids, objects by theirs, so that a rename is no difference.
 """
 
 from __future__ import annotations
@@ -80,7 +80,7 @@ class Comparison:
 def compare(before: Run, after: Run) -> Comparison:
     """Which firings (rule, tick, and whether they are do, else or going on) only one of the two runs has.
 
-    Rules are told apart by their id. A rule that fires several times in a tick counts once for each way.
+    Rules are matched by their ids. A rule that fires several times in a tick counts once for each way.
     """
     sides: list[Firings] = []
     for run in (before, after):
@@ -186,7 +186,7 @@ def numbers(world: World, ids: NDArray[np.int64]) -> dict[str, NDArray[np.float6
 
 def by_rule(before: Run, after: Run) -> list[tuple[str, int, int, int, int, int]]:
     """A row for each rule whose firings differ: its name, firings before and after, gone, new and moved ones."""
-    told = compare(before, after)
+    comparison = compare(before, after)
     names = {t.source.id: t.source.name for run in (before, after) for t in run.program.rules}
     counts: list[dict[int, int]] = []
     for run in (before, after):
@@ -197,9 +197,9 @@ def by_rule(before: Run, after: Run) -> list[tuple[str, int, int, int, int, int]
                 found[rule] = found.get(rule, 0) + 1
         counts.append(found)
     rows = []
-    for rule in sorted({*told.gone, *told.new}, key=lambda r: names[r]):
-        gone, new = len(told.gone.get(rule, ())), len(told.new.get(rule, ()))
-        moved = len(told.moved.get(rule, ()))
+    for rule in sorted({*comparison.gone, *comparison.new}, key=lambda r: names[r]):
+        gone, new = len(comparison.gone.get(rule, ())), len(comparison.new.get(rule, ()))
+        moved = len(comparison.moved.get(rule, ()))
         rows.append(
             (names[rule], counts[0].get(rule, 0), counts[1].get(rule, 0), gone - moved, new - moved, moved)
         )

@@ -66,7 +66,7 @@ def to_follow(program: Program, trial: Trial) -> dict[str, Formula]:
             try:
                 found[expectation.formula] = compile_formula(program.index, expectation.formula, "yes/no")
             except FormulaError:
-                # told when it is judged
+                # reported when it is judged
                 continue
     return found
 
@@ -148,10 +148,10 @@ def _in_one_tick(expectation: FiresInOrder, found: list[list[Firing]]) -> Verdic
     for tick in shared:
         positions = [places[tick] for places in at]
         if positions != sorted(positions):
-            told = ", ".join(
+            words = ", ".join(
                 f"“{name}” {place}." for name, place in zip(expectation.rules, positions, strict=True)
             )
-            return Verdict(expectation, "failed", f"there they fire as {told}", tick)
+            return Verdict(expectation, "failed", f"there they fire as {words}", tick)
     return Verdict(expectation, "held")
 
 
@@ -205,8 +205,8 @@ def _accepted(run: Run, expectation: SameOrder) -> Verdict:
     if not lines:
         return Verdict(expectation, "could not be judged", "its list of firings does not fit its digest")
     tick = int(lines[0][1:].split(" ", 1)[0])
-    told = "; ".join(lines[:4]) + (f"; and {len(lines) - 4} more" if len(lines) > 4 else "")
-    return Verdict(expectation, "failed", f"it differs: {told}", min(tick, run.done))
+    words = "; ".join(lines[:4]) + (f"; and {len(lines) - 4} more" if len(lines) > 4 else "")
+    return Verdict(expectation, "failed", f"it differs: {words}", min(tick, run.done))
 
 
 def _turn_of(run: Run, name: str) -> tuple[int | None, str]:

@@ -406,11 +406,11 @@ def _circles(program: Program) -> Iterator[Finding]:
     for message, lines in _sent(program).items():
         for sender, _, _ in lines:
             leads.setdefault(sender.index, set()).update(t.index for t, _, _ in heard.get(message, ()))
-    told: set[frozenset[int]] = set()
+    seen: set[frozenset[int]] = set()
     for start in leads:
         circle = _circle_from(start, leads)
-        if circle and frozenset(circle) not in told:
-            told.add(frozenset(circle))
+        if circle and frozenset(circle) not in seen:
+            seen.add(frozenset(circle))
             turns = [program.rules[p] for p in circle]
             if all(not t.if_ and not t.source.cooldown and t.source.fires == "each tick" for t in turns):
                 names = " → ".join(f"“{t.source.name}”" for t in (*turns, turns[0]))
@@ -514,7 +514,7 @@ def _cards(program: Program) -> Iterator[Finding]:
         reached = _reached(rule.graph)
         for number, card in cards.items():
             if number in rule.graph.origins:
-                # told where the own node itself stands
+                # reported where the own node itself stands
                 continue
             if card.ports.inputs and number not in reached and not own_node:
                 yield _at_card(rule, number, "nothing ever reaches this card; wire an output to it")

@@ -83,10 +83,10 @@ class OrderFinding:
         if self.difference is None:
             return words
         if not self.harmless:
-            told = [] if self.difference.same else [self.difference.words()]
+            found = [] if self.difference.same else [self.difference.words()]
             if self.verdicts:
-                told.append(f"{self.verdicts} expectation{'s' if self.verdicts != 1 else ''} otherwise")
-            return f"{words}. Swapped: {', '.join(told)}"
+                found.append(f"{self.verdicts} expectation{'s' if self.verdicts != 1 else ''} otherwise")
+            return f"{words}. Swapped: {', '.join(found)}"
         why = "in the end all values are the same"
         if self.value:
             why = f"no condition depended on what differs ({self.value})"

@@ -116,12 +116,17 @@ def seed_check(
         other = Run(program, replace(trial, seed=seed))
         other.advance(stop=stop)
         apart = Apart(f"seed {seed}", other)
-        told = compare(own, other)
-        if told.first_tick is not None:
-            tick = told.first_tick
+        comparison = compare(own, other)
+        if comparison.first_tick is not None:
+            tick = comparison.first_tick
             apart.seconds = tick / program.rate
-            rule = next(r for side in (told.gone, told.new) for r, ticks in side.items() if ticks[0] == tick)
-            gone = rule in told.gone and told.gone[rule][0] == tick
+            rule = next(
+                r
+                for side in (comparison.gone, comparison.new)
+                for r, ticks in side.items()
+                if ticks[0] == tick
+            )
+            gone = rule in comparison.gone and comparison.gone[rule][0] == tick
             _tell(apart, own, other, rule, tick, tick, missing=gone)
             apart.parted = first_parted(own, other)[:3]
         found.append(apart)
@@ -197,10 +202,10 @@ def _first_drift(own: Run, other: Run) -> tuple[float, list[Parted]] | None:
             for by in (0, -late, late)
         ]
         ids = reduce(np.intersect1d, [world.id[world.alive] for world in worlds])
-        told = [numbers(world, ids) for world in worlds]
+        lines = [numbers(world, ids) for world in worlds]
         found = []
-        for name, here in told[0].items():
-            sides = [side[name] for side in told]
+        for name, here in lines[0].items():
+            sides = [side[name] for side in lines]
             who = np.zeros(1, dtype=np.int64) if name.startswith("level.") else ids
             reach = reached.setdefault(name, np.zeros(1))
             if len(reach) <= who.max(initial=0):

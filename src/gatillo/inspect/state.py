@@ -1,6 +1,6 @@
 """What differs between the states of two runs at one tick, found by walking the state as it is declared.
 
-Columns (sim/world/columns.py) and records (sim/world/records.py) say what each of their parts is to a person. Rules are told apart
+Columns (sim/world/columns.py) and records (sim/world/records.py) say what each of their parts is to a person. Rules are matched
 by their ids, objects by theirs. What only one of the two levels has (a rule, a variable, an area that a rule asks about) is no difference.
 """
 
@@ -121,7 +121,7 @@ def _of_objects(before: World, after: World, sort: Sort) -> Iterator[Parted]:
 
 def _kept_by_behaviours(world: World) -> set[str]:
     """Return the columns in which behaviours remember numbers from tick to tick."""
-    return {column for b in world.program.behaviours for column in b.keeps.values()} | set(WALK.values())
+    return {column for b in world.program.behaviours for column in b.remembered.values()} | set(WALK.values())
 
 
 # what is kept beside the columns

@@ -54,7 +54,7 @@ class WhereArgument:
     roles: tuple[str, ...] = ()
     area: Area | None = None
     reads: tuple[tuple[str, str], ...] = ()
-    """What it reads, as a formula tells it."""
+    """What it reads, as a formula says it."""
 
 
 @dataclass(frozen=True, slots=True)

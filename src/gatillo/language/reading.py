@@ -318,7 +318,7 @@ class _Reader:
             for k in range(j + 1, min(len(self.words), j + longest) + 1):
                 unfit, filled = self.fit(slot, j, k)
                 if cost + unfit < new[k][0]:
-                    # a second role of one kind is told apart
+                    # a second role of one kind is distinguished
                     if slot.kind.holds == "role" and not slot.kind.all_matches and filled in slots.values():
                         other = f"another {filled.removeprefix('any ')}"
                         if self.index.role(other) is None:

@@ -39,7 +39,7 @@ class Property:
     of: tuple[str, ...] = ()
     """For a property that is worked out and not stored: the properties that it follows from."""
     told_with: str = ""
-    """The property with which it is told as one: a place is x and y, a velocity vx and vy."""
+    """The property with which it is reported as one: a place is x and y, a velocity vx and vy."""
     does: str = ""
     """What a rule does that writes it, with `{names}` in the place of the objects."""
 

@@ -68,7 +68,7 @@ class Role:
 
     @property
     def base(self) -> str:
-        """The role without “another” or “third”, told apart from them by never being the same object."""
+        """The role without “another” or “third”, distinguished from them by never being the same object."""
         return self.token.removeprefix("another_").removeprefix("third_")
 
 

@@ -202,7 +202,7 @@ _card(
 _card(
     ELSE_FIRING,
     "else, as a firing of its own",
-    "Keeps what comes until what the occasion leads to is over, and then hands it on: a firing of its own, told as “else”.",
+    "Keeps what comes until what the occasion leads to is over, and then hands it on: a firing of its own, reported as “else”.",
     Ports(),
 )
 

@@ -58,7 +58,7 @@ class ActionApi(Protocol):
 
     @abstractmethod
     @touches(reads="x y angle scale of rows", writes="x y of rows")
-    def part(self, rows: Rows, gap: Numbers) -> None:
+    def push_apart(self, rows: Rows, gap: Numbers) -> None:
         """Move objects apart until none comes nearer to another than the gap."""
 
     @abstractmethod
@@ -68,7 +68,7 @@ class ActionApi(Protocol):
 
     @abstractmethod
     @touches(writes="vx vy of rows")
-    def go(self, rows: Rows, vx: Numbers, vy: Numbers) -> None:
+    def set_velocity(self, rows: Rows, vx: Numbers, vy: Numbers) -> None:
         """Give objects a velocity, in units a second."""
 
     @abstractmethod
@@ -152,7 +152,7 @@ class ActionApi(Protocol):
 
     @abstractmethod
     @touches(writes="telling")
-    def tell(self, text: Any) -> None:
+    def show_message(self, text: Any) -> None:
         """Show a message to the player; an empty one clears it."""
 
     @abstractmethod

@@ -105,7 +105,7 @@ class BehaviourApi(Protocol):
 
     @abstractmethod
     @touches(writes="own")
-    def keep(self, name: str, value: Numbers) -> None:
+    def remember(self, name: str, value: Numbers) -> None:
         """Let those who have this behaviour keep a number for it."""
 
     @abstractmethod
@@ -145,12 +145,12 @@ class BehaviourApi(Protocol):
 
     @abstractmethod
     @touches(reads="angle of rows", writes="vx vy of rows")
-    def go(self, rows: Rows, speed: Numbers) -> None:
+    def set_forward_speed(self, rows: Rows, speed: Numbers) -> None:
         """Give objects a velocity along the way they face, in units a second; negative goes back."""
 
     @abstractmethod
     @touches(writes="vx vy of rows")
-    def move(self, rows: Rows, vx: Numbers, vy: Numbers | None) -> None:
+    def set_velocity(self, rows: Rows, vx: Numbers, vy: Numbers | None) -> None:
         """Give objects a velocity, in units a second; with None for one of them that stays as it is."""
 
     @abstractmethod
@@ -160,7 +160,7 @@ class BehaviourApi(Protocol):
 
     @abstractmethod
     @touches(writes="vy of rows")
-    def leap(self, rows: Rows, speed: Numbers) -> None:
+    def set_upward_speed(self, rows: Rows, speed: Numbers) -> None:
         """Give objects an upward speed, in units a second."""
 
     @abstractmethod
@@ -197,7 +197,7 @@ class BehaviourApi(Protocol):
 
     @abstractmethod
     @touches(writes="bond of rows")
-    def let_go(self, rows: Rows) -> None:
+    def release(self, rows: Rows) -> None:
         """Let objects go that are carried."""
 
     @abstractmethod

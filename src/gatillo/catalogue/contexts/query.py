@@ -75,7 +75,7 @@ class QueryApi(Protocol):
 
     @abstractmethod
     @touches(writes="own")
-    def keep(self, value: Any) -> None:
+    def remember(self, value: Any) -> None:
         """Keep something for this line's next turn; it must never be changed."""
 
     @abstractmethod

@@ -70,7 +70,7 @@ class Entry:
     one_shot: bool = False
     """Done every tick, this action is nearly always a mistake."""
     pair: tuple[str, str, Literal["distance", "contact"]] | None = None
-    """For a condition that only near pairs can pass: the slots of its two roles, and what tells them."""
+    """For a condition that only near pairs can pass: the slots of its two roles, and how nearness is measured."""
     measured: tuple[str, ...] = ()
     """For what can be missed by more or less: how that is measured (inspect/reasons/measures.py), and the slots it goes by."""
     begins: str = ""
@@ -85,7 +85,7 @@ class Entry:
     """For an action that holds lines: whether they are done once for those for whom it holds, or for the others."""
     phase: Phase = "motion"
     """For a behaviour: when in a tick it acts."""
-    keeps: dict[str, float] = field(default_factory=dict)
+    remembers: dict[str, float] = field(default_factory=dict)
     """For a behaviour: numbers that each object keeps for it from tick to tick, and what they start with."""
     wants: str = ""
     """For a behaviour: another one without which it does nothing."""
@@ -295,7 +295,7 @@ def behaviour(
     help: str,
     *,
     phase: Phase = "motion",
-    keeps: dict[str, float] | None = None,
+    remembers: dict[str, float] | None = None,
     wants: str = "",
     faces: bool = False,
     urges: Callable[..., Any] | None = None,
@@ -311,7 +311,7 @@ def behaviour(
         help,
         slots,
         phase=phase,
-        keeps=keeps or {},
+        remembers=remembers or {},
         wants=wants,
         faces=faces or "facing" in slots,
         urges=urges,

@@ -70,7 +70,7 @@ class _Walk:
 
     def touched(self) -> Touches:
         tree = _source(self.function)
-        # what a name comes from may be told only further down, in a loop
+        # what a name comes from may be known only further down, in a loop
         for _ in range(3):
             for node in ast.walk(tree):
                 self.take_names(node)
@@ -110,7 +110,7 @@ class _Walk:
             self.known[target.id] = self.known.get(target.id, frozenset()) | self.slots(value)
 
     def slots(self, node: ast.AST) -> frozenset[str]:
-        """From which slots the objects that an expression tells come."""
+        """From which slots the objects that an expression stands for come."""
         if isinstance(node, ast.Name):
             return self.known.get(node.id, frozenset())
         if isinstance(node, ast.Attribute) and self.is_world(node.value) and node.attr == DT:

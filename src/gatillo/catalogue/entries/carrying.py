@@ -26,7 +26,7 @@ _DRAG_AXES = ("both axes", "the x axis only", "the y axis only")
     "trail {leader} by {lag} s",
     "Follows the nearest of the objects named smoothly: it covers 63 % of the remaining way in this time.",
     phase="follow",
-    keeps={"follows": 0.0, "lead_x": 0.0, "lead_y": 0.0},
+    remembers={"follows": 0.0, "lead_x": 0.0, "lead_y": 0.0},
     leader=role("after whom"),
     lag=seconds("0.3"),
 )
@@ -42,7 +42,7 @@ def trail(world: BehaviourApi, rows: Rows, leader: Role, lag: Floats) -> None:
     was_x = np.where(follows, world.recall("lead_x"), lead_x - speed_x * world.dt)
     was_y = np.where(follows, world.recall("lead_y"), lead_y - speed_y * world.dt)
     for name, value in (("follows", ids), ("lead_x", lead_x), ("lead_y", lead_y)):
-        world.keep(name, value)
+        world.remember(name, value)
     # exact for a leader that goes straight within a tick, so that the path is the same at every tick rate
     late = np.maximum(lag, 1e-9)
     left = np.exp(-world.dt / late)
@@ -55,7 +55,7 @@ def trail(world: BehaviourApi, rows: Rows, leader: Role, lag: Floats) -> None:
 @behaviour(
     "be dragged by the pointer along {axes}, {front}, {sensitivity} of its way",
     "A press on it takes hold of it; it follows the pointer until the button is released, anywhere.",
-    keeps={"held": 0.0, "grip_x": 0.0, "grip_y": 0.0, "from_x": 0.0, "from_y": 0.0},
+    remembers={"held": 0.0, "grip_x": 0.0, "grip_y": 0.0, "from_x": 0.0, "from_y": 0.0},
     axes=choice(*_DRAG_AXES),
     front=choice(FRONT, "all under the pointer"),
     sensitivity=number("1", "how far it goes for each unit of the pointer's way"),
@@ -74,7 +74,7 @@ def be_dragged(world: BehaviourApi, rows: Rows, axes: str, front: str, sensitivi
             ("grip_x", pointer_x, "grip_x"),
             ("grip_y", pointer_y, "grip_y"),
         ):
-            world.keep(name, np.where(taken, now, world.recall(was)))
+            world.remember(name, np.where(taken, now, world.recall(was)))
     if not held and not released:
         grips = np.zeros(len(rows), dtype=bool)
     if grips.any():
@@ -83,7 +83,7 @@ def be_dragged(world: BehaviourApi, rows: Rows, axes: str, front: str, sensitivi
         new_x = new_x if axes != _DRAG_AXES[2] else x
         new_y = new_y if axes != _DRAG_AXES[1] else y
         world.put(rows[grips], new_x[grips], new_y[grips])
-    world.keep("held", grips & (not released))
+    world.remember("held", grips & (not released))
 
 
 @behaviour(
@@ -123,13 +123,13 @@ def be_carried(
         at = carriers[np.minimum(np.searchsorted(carrier_ids, held_by[held]), len(carriers) - 1)]
         carrier_x, carrier_y = world.place(at)
         lost = np.hypot(x[held] - carrier_x, y[held] - carrier_y) > far[held]
-        world.let_go(rows[held][lost])
+        world.release(rows[held][lost])
     if not pressed:
         return
     for carrier, object_id in zip(carriers.tolist(), carrier_ids.tolist(), strict=True):
         mine = held_by == object_id
         if mine.any():
-            world.let_go(rows[mine])
+            world.release(rows[mine])
             continue
         # one thing at a time, whatever its kind
         if world.carries_something(object_id):

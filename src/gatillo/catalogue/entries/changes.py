@@ -25,7 +25,7 @@ def _changed(world: QueryApi, variable: Watched, turned: Turned) -> Candidates:
     """Objects whose value then and now answer `turned` with yes."""
     ids, values = world.values(variable)
     before: tuple[NDArray[np.int64], Any] | None = world.recall(None)
-    world.keep((ids, values))
+    world.remember((ids, values))
     was_ids, was = world.laid_out(variable) if before is None else before
     if variable.role is None:
         return ONCE if turned(was.item(), values.item()) else NOBODY
@@ -78,7 +78,7 @@ def falls_below(world: QueryApi, variable: Watched, limit: Numbers) -> Candidate
 @occasion("{a} is created", "Once for each object that a rule has created since.", a=role())
 def is_created(world: QueryApi, a: Role) -> Candidates:
     next_id, rows = world.created_since(world.recall(0), a)
-    world.keep(next_id)
+    world.remember(next_id)
     return Candidates(len(rows), {a.token: rows})
 
 
@@ -89,7 +89,7 @@ def is_created(world: QueryApi, a: Role) -> Candidates:
 )
 def is_removed(world: QueryApi, a: Role) -> Candidates:
     rows = world.removed_since(world.recall(0), a)
-    world.keep(world.tick)
+    world.remember(world.tick)
     return Candidates(len(rows), {a.token: rows})
 
 
@@ -105,7 +105,7 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
     if last != seen:
         dues = (*dues, last + max(1, int(np.ceil(float(time) * world.rate - 1e-9))))
     due = any(d <= world.tick for d in dues)
-    world.keep((last, tuple(d for d in dues if d > world.tick)))
+    world.remember((last, tuple(d for d in dues if d > world.tick)))
     return ONCE if due else NOBODY
 
 
@@ -119,6 +119,6 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
 def timer_reaches(world: QueryApi, timer: str, time: Numbers) -> Candidates:
     before = world.recall(0.0)
     now = world.timer(timer)
-    world.keep(now)
+    world.remember(now)
     wanted = float(time) - 1e-9
     return ONCE if before < wanted <= now else NOBODY

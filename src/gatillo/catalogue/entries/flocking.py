@@ -90,7 +90,7 @@ def flock(
 
 
 def _go(world: BehaviourApi, rows: Rows, vx: Floats, vy: Floats, facing: str) -> None:
-    world.move(rows, vx, vy)
+    world.set_velocity(rows, vx, vy)
     if facing == FACES:
         goes = np.hypot(vx, vy) > SLOW
         if goes.any():

@@ -106,12 +106,12 @@ def end_trial(world: ActionApi) -> None:
     "tell the player {text}", "Shows a message until another comes or it is cleared.", text=slot("text", "…")
 )
 def tell_player(world: ActionApi, text: Any) -> None:
-    world.tell(text)
+    world.show_message(text)
 
 
 @action("clear the message to the player", "Removes the message that is shown.")
 def clear_message(world: ActionApi) -> None:
-    world.tell("")
+    world.show_message("")
 
 
 @action("note {text} to the trace", "Writes a text into the trace.", text=slot("text", "…"))

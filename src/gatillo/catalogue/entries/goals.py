@@ -33,7 +33,7 @@ def approach(
     left = np.maximum(away - np.maximum(gap, 0.0), 0.0)
     step = np.minimum(np.maximum(speed, 0.0) * world.dt, left)
     part = np.divide(step, away, out=np.zeros(len(rows)), where=away > 0) / world.dt
-    world.move(rows, dx * part, dy * part)
+    world.set_velocity(rows, dx * part, dy * part)
     if facing == FACES:
         goes = step > 0
         if goes.any():
@@ -48,14 +48,14 @@ def _arrivals(world: BehaviourApi, rows: Rows, there: NDArray[np.bool_], away: F
     fresh = there & ~was
     if fresh.any():
         world.arrive(rows[fresh], "goal")
-    world.keep("there", there | (was & (away <= np.maximum(gap, 0.0) + LEAVES)))
+    world.remember("there", there | (was & (away <= np.maximum(gap, 0.0) + LEAVES)))
 
 
 @behaviour(
     "go to {goal} at {speed}, stopping {gap} away, {facing}",
     "Goes straight to a spot, to an object or the pointer as they move, or to a point of its own in an "
     "area. It never passes its goal, so it does not jitter there.",
-    keeps={"there": 0.0},
+    remembers={"there": 0.0},
     goal=slot("where"),
     speed=number("80", "units a second"),
     gap=number("0", "units before the goal"),
@@ -72,7 +72,7 @@ def go_to_goal(world: BehaviourApi, rows: Rows, goal: Where, speed: Floats, gap:
     "go to the nearest {target} for which {only} at {speed}, stopping {gap} away, {facing}",
     "Goes to the nearest object for which a condition holds, such as Bed.dry; where there is none, it "
     "stands still.",
-    keeps={"there": 0.0},
+    remembers={"there": 0.0},
     target=role("to whom it goes"),
     only=slot("yes/no formula"),
     speed=number("80", "units a second"),
@@ -88,7 +88,7 @@ def go_to_those(
 @behaviour(
     "chase {target} at {speed}, stopping {gap} away, {facing}",
     "Makes for the nearest of the objects named and follows as it moves; with none there, it stands still.",
-    keeps={"there": 0.0},
+    remembers={"there": 0.0},
     target=role("whom it is after"),
     speed=number("80", "units a second"),
     gap=number("0", "units between the middles"),
@@ -102,7 +102,7 @@ def chase(world: BehaviourApi, rows: Rows, target: Role, speed: Floats, gap: Flo
     "chase the nearest {target} for which {only} at {speed}, stopping {gap} away, {facing}",
     "Chases only objects for which a condition holds, such as Moth.awake; the condition can name the "
     "chaser too.",
-    keeps={"there": 0.0},
+    remembers={"there": 0.0},
     target=role("whom it is after"),
     only=slot("yes/no formula"),
     speed=number("80", "units a second"),
@@ -129,7 +129,7 @@ def _chase(world: BehaviourApi, rows: Rows, found: Rows, speed: Floats, gap: Flo
 @behaviour(
     "wander in {where} at {speed}, resting {pause} s at each point, {facing}",
     "Goes to one random point of the area after another; each object draws its own.",
-    keeps={"nth": 0.0, "goal_x": 0.0, "goal_y": 0.0, "rest": 0.0},
+    remembers={"nth": 0.0, "goal_x": 0.0, "goal_y": 0.0, "rest": 0.0},
     where=area(),
     speed=number("50", "units a second"),
     pause=seconds("1"),
@@ -144,7 +144,7 @@ def wander(world: BehaviourApi, rows: Rows, where: str, speed: Floats, pause: Fl
         x, y = _few_wander(world, rows, where, speed, pause, (x, y, nth, rest, goal_x, goal_y))
         _wandered(world, rows, x, y, start_x, start_y, facing)
         for name, value in (("nth", nth), ("rest", rest), ("goal_x", goal_x), ("goal_y", goal_y)):
-            world.keep(name, value)
+            world.remember(name, value)
         return
     left = np.full(len(rows), world.dt)
     fast = np.maximum(speed, 1e-9)
@@ -174,7 +174,7 @@ def wander(world: BehaviourApi, rows: Rows, where: str, speed: Floats, pause: Fl
         goal_x[arrives], goal_y[arrives] = world.anywhere(rows[arrives], where, nth[arrives])
     _wandered(world, rows, x, y, start_x, start_y, facing)
     for name, value in (("nth", nth), ("rest", rest), ("goal_x", goal_x), ("goal_y", goal_y)):
-        world.keep(name, value)
+        world.remember(name, value)
 
 
 def _wandered(
@@ -184,7 +184,7 @@ def _wandered(
     if facing == FACES:
         _go_facing(world, rows, vx, vy, vx, vy)
     else:
-        world.move(rows, vx, vy)
+        world.set_velocity(rows, vx, vy)
 
 
 def _few_wander(
@@ -237,7 +237,7 @@ GOING, LOOKING, RETURNING, HOME = 1, 2, 3, 4
     "returns to where it was, and continues. A new noise on the way leads it there instead.",
     faces=True,
     phase="first",
-    keeps={
+    remembers={
         "stage": 0.0,
         "goal_x": 0.0,
         "goal_y": 0.0,
@@ -268,7 +268,7 @@ def look_into(
         world.put(rows[back], world.recall("home_x")[back], world.recall("home_y")[back])
         world.face(rows[back], world.recall("home_facing")[back])
         stage = np.where(back, 0, stage)
-        world.keep("stage", stage)
+        world.remember("stage", stage)
     noise_x, noise_y = world.heard_at(message)
     x, y = world.place(rows)
     if len(noise_x) and len(rows):
@@ -277,9 +277,9 @@ def look_into(
         hears = away[np.arange(len(rows)), nearest] <= hearing
         leaves = hears & (stage == 0)
         for name, now in (("home_x", x), ("home_y", y), ("home_facing", world.facing(rows))):
-            world.keep(name, np.where(leaves, now, world.recall(name)))
-        world.keep("goal_x", np.where(hears, noise_x[nearest], world.recall("goal_x")))
-        world.keep("goal_y", np.where(hears, noise_y[nearest], world.recall("goal_y")))
+            world.remember(name, np.where(leaves, now, world.recall(name)))
+        world.remember("goal_x", np.where(hears, noise_x[nearest], world.recall("goal_x")))
+        world.remember("goal_y", np.where(hears, noise_y[nearest], world.recall("goal_y")))
         stage = np.where(hears, GOING, stage)
     some = (stage > 0).nonzero()[0]
     if not len(some):
@@ -343,12 +343,12 @@ def _look_into(
     for name, value, kept in (("stage", now, stage), ("left", looks_on, world.recall("left"))):
         kept = kept.copy()
         kept[some] = value
-        world.keep(name, kept)
+        world.remember(name, kept)
 
 
 def _go_facing(world: BehaviourApi, rows: Rows, vx: Floats, vy: Floats, way_x: Floats, way_y: Floats) -> None:
     """Give a velocity, and let those face their way that have one."""
-    world.move(rows, vx, vy)
+    world.set_velocity(rows, vx, vy)
     goes = (way_x != 0) | (way_y != 0)
     if goes.any():
         world.face(rows[goes], np.degrees(np.arctan2(way_y[goes], way_x[goes])))
@@ -402,8 +402,8 @@ def _few_look_into(
         vx[at], vy[at] = (x - all_x[at]) / dt, (y - all_y[at]) / dt
         stages[i], lefts[i] = now, looks_on
     _go_facing(world, mine, vx, vy, step_x, step_y)
-    world.keep("stage", stages)
-    world.keep("left", lefts)
+    world.remember("stage", stages)
+    world.remember("left", lefts)
 
 
 @occasion(

@@ -14,12 +14,12 @@ SUBJECT = Subject("coming, going, looks", place=90)
 @behaviour(
     "live {time} s",
     "Removes the object when its time is over; the time counts while this is on.",
-    keeps={"lived": 0.0},
+    remembers={"lived": 0.0},
     time=seconds("3", "from when it is created, or from the start"),
 )
 def life_span(world: BehaviourApi, rows: Rows, time: np.ndarray) -> None:
     lived = world.recall("lived") + world.dt
-    world.keep("lived", lived)
+    world.remember("lived", lived)
     over = lived >= time - 1e-9
     if over.any():
         world.remove(rows[over])

@@ -132,7 +132,7 @@ def move_toward(world: ActionApi, who: Rows, where: Where, speed: Numbers) -> No
     gap=number("0", "units between their edges"),
 )
 def move_apart(world: ActionApi, who: Rows, gap: Numbers) -> None:
-    world.part(who, gap)
+    world.push_apart(who, gap)
 
 
 @action(
@@ -169,7 +169,7 @@ def face_angle(world: ActionApi, who: Rows, angle: Numbers) -> None:
     axes=choice("the level's", "its own"),
 )
 def set_velocity(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
-    world.go(who, *along_axes(world, who, dx, dy, axes))
+    world.set_velocity(who, *along_axes(world, who, dx, dy, axes))
 
 
 @action(
@@ -183,7 +183,7 @@ def set_velocity(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: st
 def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
     vx, vy = world.velocity(who)
     dx, dy = along_axes(world, who, dx, dy, axes)
-    world.go(who, vx + dx, vy + dy)
+    world.set_velocity(who, vx + dx, vy + dy)
 
 
 @action(
@@ -195,10 +195,10 @@ def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> No
 )
 def launch(world: ActionApi, who: Rows, angle: Numbers, speed: Numbers) -> None:
     turned = np.radians(angle)
-    world.go(who, speed * np.cos(turned), speed * np.sin(turned))
+    world.set_velocity(who, speed * np.cos(turned), speed * np.sin(turned))
 
 
 @action("stop {who}", "Removes its velocity and any movement over a time.", who=role())
 def stop(world: ActionApi, who: Rows) -> None:
-    world.go(who, 0.0, 0.0)
+    world.set_velocity(who, 0.0, 0.0)
     world.halt(who)

@@ -38,7 +38,7 @@ def steer_by_keys(
     ahead = world.key_state(forward)[1] - world.key_state(back)[1]
     if rule_index:
         world.rotate(rows, rule_index * turning * world.dt)
-    world.go(rows, ahead * speed)
+    world.set_forward_speed(rows, ahead * speed)
 
 
 @behaviour(
@@ -57,11 +57,11 @@ def steer_eight_ways(
     dx = world.key_state(right)[1] - world.key_state(left)[1]
     dy = world.key_state(up)[1] - world.key_state(down)[1]
     if not dx and not dy:
-        world.move(rows, 0.0, 0.0)
+        world.set_velocity(rows, 0.0, 0.0)
         return
     # two keys are no faster than one
     part = 1.0 / np.hypot(dx, dy)
-    world.move(rows, dx * part * speed, dy * part * speed)
+    world.set_velocity(rows, dx * part * speed, dy * part * speed)
     if facing == FACES:
         world.face(rows, float(np.degrees(np.arctan2(dy, dx))))
 
@@ -88,9 +88,9 @@ def run_and_jump(
     facing: str,
 ) -> None:
     dx = world.key_state(right)[1] - world.key_state(left)[1]
-    world.move(rows, dx * speed, None)
+    world.set_velocity(rows, dx * speed, None)
     if dx and facing == FACES:
         world.face(rows, 0.0 if dx > 0 else 180.0)
     if world.key_state(jump)[0]:
         stands = world.grounded(rows)
-        world.leap(rows[stands], take_off[stands])
+        world.set_upward_speed(rows[stands], take_off[stands])

@@ -26,7 +26,7 @@ _AXES = (IN_THE_PLANE, OVER_ITS_HEIGHT, "flipping over its width")
     "Circles the nearest of the objects named, counter-clockwise for a speed above 0. Spread evenly, "
     "the objects of its kind on one circle keep equal angles between them.",
     phase="follow",
-    keeps={"turned": 0.0},
+    remembers={"turned": 0.0},
     centre=role("about what"),
     radius=number("80", "units"),
     speed=number("60", "degrees a second, counter-clockwise"),
@@ -39,7 +39,7 @@ def circle_around(
     found = world.nearest(rows, centre)
     there = found >= 0
     turned = world.recall("turned") + speed * world.dt
-    world.keep("turned", np.mod(turned, 360.0))
+    world.remember("turned", np.mod(turned, 360.0))
     angle = turned + start
     if spread == EVENLY:
         angle = _spread(angle, found)
@@ -69,7 +69,7 @@ def _spread(angle: Floats, found: Rows) -> Floats:
     "spin by {speed}° a second {about}",
     "Turns in the plane, or flips over an axis in the plane, which is drawn as getting narrow and wide "
     "again.",
-    keeps={"flip": 0.0},
+    remembers={"flip": 0.0},
     speed=number("90", "degrees a second, counter-clockwise"),
     about=choice(*_AXES),
 )
@@ -80,7 +80,7 @@ def spin(world: BehaviourApi, rows: Rows, speed: Floats, about: str) -> None:
         return
     turned = world.recall("flip") + speed * world.dt
     # kept in (-180, 180], as angles are
-    world.keep("flip", -(np.mod(-turned + 180.0, 360.0) - 180.0))
+    world.remember("flip", -(np.mod(-turned + 180.0, 360.0) - 180.0))
 
 
 @behaviour(

@@ -133,7 +133,7 @@ class OpenGraph(QObject):
         )
 
     def take(self, level: Level, label: str, new: int = 0) -> bool:
-        """Take an edit of wires, unless something would then be wrong that is not now: that is told instead.
+        """Take an edit of wires, unless something would then be wrong that is not now: a message says that instead.
 
         What is wrong with a card that is `new` does not count: it is being written.
         """

@@ -88,8 +88,8 @@ def _values(bench: Workbench, graph: Graph, found: WhatRan) -> None:
 
 def _words(value: Any) -> str:
     values = np.atleast_1d(np.asarray(value, dtype=object)).tolist()
-    told = ", ".join(_short(v) for v in values[:MOST_VALUES])
-    return f"{told}, …" if len(values) > MOST_VALUES else told
+    words = ", ".join(_short(v) for v in values[:MOST_VALUES])
+    return f"{words}, …" if len(values) > MOST_VALUES else words
 
 
 def _short(value: Any) -> str:

@@ -16,7 +16,7 @@ LEAST_ZOOM, MOST_ZOOM = 0.02, 20.0
 GRID = 20.0
 """Units from one point of the ground's grid to the next."""
 MOST_MARKED = 1_000
-"""Objects that a paint puts marks of one sort on at most: more could not be told apart, and would take too long."""
+"""Objects that a paint puts marks of one sort on at most: more could not be distinguished, and would take too long."""
 
 
 class Canvas(QWidget):

@@ -106,9 +106,9 @@ def foreshortened(world: World) -> dict[int, tuple[float, float]]:
     """By row, of what flips over an axis in the plane: the parts of its width and height that are seen."""
     found: dict[int, tuple[float, float]] = {}
     for behaviour in world.program.behaviours:
-        if "flip" not in behaviour.keeps or behaviour.words["about"] == IN_THE_PLANE:
+        if "flip" not in behaviour.remembered or behaviour.words["about"] == IN_THE_PLANE:
             continue
-        column = world.variables[behaviour.keeps["flip"]]
+        column = world.variables[behaviour.remembered["flip"]]
         for row in world.rows_of_kind(behaviour.kind).tolist():
             seen = math.cos(math.radians(float(column[row])))
             # never quite a line, and a back that is seen turned round

@@ -215,8 +215,8 @@ def _style(t: Theme) -> str:
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QLabel#quiet {{ color: {t.quiet.name()}; }}
-    QLabel#slot-told {{ background: {ink}; color: {t.paper.name()}; padding: 3px 8px; border-radius: 4px; }}
-    QLabel#slot-told[wrong="true"] {{ background: {t.fault.name()}; color: {t.on_fires.name()}; }}
+    QLabel#slot-hint {{ background: {ink}; color: {t.paper.name()}; padding: 3px 8px; border-radius: 4px; }}
+    QLabel#slot-hint[wrong="true"] {{ background: {t.fault.name()}; color: {t.on_fires.name()}; }}
     QFrame#tour {{ background: {t.cursor.name()}; }}
     QFrame#tour QLabel {{ color: {t.panel.name()}; }}
     QLabel#note {{ background: {with_alpha(t.cursor, 0.14).name(QColor.NameFormat.HexArgb)}; color: {ink};

@@ -13,7 +13,7 @@ from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.measures import LINE_X, SWITCH, TEXT_X
 from gatillo.desk.order_list.rule_writer import RuleWriter
-from gatillo.desk.session.telling import firing_words, look_words, step_words
+from gatillo.desk.session.moment_words import firing_words, look_words, step_words
 from gatillo.sim.run.run import Cursor
 
 NEAR_A_SLOT, FARTHEST_SLOT = 7.0, 400.0
@@ -291,7 +291,7 @@ class Pointer(QObject):
         return ROW_MENUS.get(row.sort, ())
 
     def words_at(self, point: QPointF) -> str:
-        """What hovering a point tells: a firing's who and what, a finding, a verdict's reason, a whole sentence."""
+        """What hovering a point shows: a firing's who and what, a finding, a verdict's reason, a whole sentence."""
         at = self.geometry.row_at(point.y())
         if at is None:
             return ""

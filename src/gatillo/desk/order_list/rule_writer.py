@@ -189,7 +189,7 @@ class RuleWriter(QObject):
             line = len(clauses_of(rule_edits.rule_of(level, self.rule_id), part))
             level = rule_edits.add_line(level, self.rule_id, part, clause)
             label = f"add “{sentence(clause)}”"
-        # told before the edit, so that the rows are built once
+        # said before the edit, so that the rows are built once
         self.state.end_draft()
         self.state.open_rule(self.rule_id)
         self.bench.edit(level, label)

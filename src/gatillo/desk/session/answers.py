@@ -83,10 +83,10 @@ class Page:
 
     def text(self) -> str:
         """All of it in sight, as text."""
-        told = [self.title, *self.notes]
-        told += ["\t".join(row) for row in self.table]
-        told += ["  " * (len(path) - 1) + "· " + reason.sentence for path, reason in self.lines()]
-        return "\n".join(told)
+        found = [self.title, *self.notes]
+        found += ["\t".join(row) for row in self.table]
+        found += ["  " * (len(path) - 1) + "· " + reason.sentence for path, reason in self.lines()]
+        return "\n".join(found)
 
 
 class Answers(QObject):
@@ -119,7 +119,7 @@ class Answers(QObject):
         self._again: Callable[[], None] | None = None
         self._found: tuple[Run, str, Found] | None = None
         self._explainer: tuple[Run, Explainer] | None = None
-        document.selectionChanged.connect(self.put_away)
+        document.selectionChanged.connect(self.dismiss)
         document.levelChanged.connect(self._on_level)
 
     # showing
@@ -140,7 +140,7 @@ class Answers(QObject):
             )
         self.changed.emit()
 
-    def put_away(self) -> None:
+    def dismiss(self) -> None:
         """Close the answer and show the selection."""
         if self.page is not None:
             self.last, self.page = (None if self.page.busy else self.page), None
@@ -197,10 +197,10 @@ class Answers(QObject):
             self.changed.emit()
             return
 
-        def told(_: object) -> None:
+        def show(_: object) -> None:
             self.changed.emit()
 
-        self._worker.ask(lambda job: _known(reason), told)
+        self._worker.ask(lambda job: _known(reason), show)
 
     def go(self, path: Path) -> None:
         """Point at a reason: the cursor goes to its moment, its objects are ringed."""
@@ -268,11 +268,11 @@ class Answers(QObject):
             except (ValueError, LookupError) as error:
                 return Page(title, [str(error.args[0]) + "."])
 
-        def told(page: Page) -> None:
+        def show(page: Page) -> None:
             self.page = page
             self.changed.emit()
 
-        self._worker.ask(worked, told)
+        self._worker.ask(worked, show)
 
     def why(self, tick: int, position: int, object_id: int | None = None) -> None:
         """Why a firing came about."""
@@ -361,11 +361,11 @@ class Answers(QObject):
         def work(job: Job, explainer: Explainer) -> Page:
             found = order_findings(run, job.go_on)
             self.order, self._order_run = found, run
-            job.tell(self._order_page(found, run, of=min(len(found), MOST_TRIED)))
+            job.report(self._order_page(found, run, of=min(len(found), MOST_TRIED)))
             for at, finding in enumerate(found[:MOST_TRIED]):
                 swap(level, run, finding, verdicts, job.is_dropped)
                 job.go_on()
-                job.tell(self._order_page(found, run, at + 1, min(len(found), MOST_TRIED)))
+                job.report(self._order_page(found, run, at + 1, min(len(found), MOST_TRIED)))
             return self._order_page(found, run)
 
         self._ask("Order of rules", work, self.find_order)
@@ -455,11 +455,11 @@ class Answers(QObject):
 
         self._ask("Find a moment", work, lambda: self.find(text))
 
-    def moments_then(self, text: str, told: Callable[[Found], None]) -> None:
-        """Find the moments that a text speaks of, and tell them once they are there; found once for a run."""
+    def moments_then(self, text: str, show: Callable[[Found], None]) -> None:
+        """Find the moments that a text speaks of, and call `show` with them once they are found; they are found once for a run."""
         run = self._shown.run
         if self._found is not None and self._found[:2] == (run, text):
-            told(self._found[2])
+            show(self._found[2])
             return
 
         def work(job: Job) -> Found:
@@ -467,7 +467,7 @@ class Answers(QObject):
 
         def found(moments: Found) -> None:
             self._found = run, text, moments
-            told(moments)
+            show(moments)
 
         self._worker.ask(work, found)
 

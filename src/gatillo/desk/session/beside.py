@@ -60,8 +60,8 @@ class Beside(QObject):
         self._worker = Worker("beside", gate, self)
         self._worker.failed.connect(self.changed)
         self._ghost: tuple[Run, int, World] | None = None
-        answers.swapWanted.connect(self.lay_swapped)
-        answers.compareWanted.connect(self.lay)
+        answers.swapWanted.connect(self.compare_with_swapped)
+        answers.compareWanted.connect(self.compare_with)
 
     def close(self) -> None:
         """Let the worker end."""
@@ -72,7 +72,7 @@ class Beside(QObject):
         """Whether another run is being made or compared."""
         return self._worker.busy
 
-    def put_away(self) -> None:
+    def dismiss(self) -> None:
         """Close the comparison, whatever the shown run is compared with."""
         self._worker.drop()
         if self.run is not None or self._shown.compared:
@@ -95,22 +95,22 @@ class Beside(QObject):
 
     # which run
 
-    def lay_before(self) -> None:
+    def compare_with_before(self) -> None:
         """The run before the last edit."""
         before = self._shown.previous
         if before is None:
             self.notified.emit("There is no run before this one: nothing has been edited yet.")
             return
-        self.lay(before, "before the last edit")
+        self.compare_with(before, "before the last edit")
 
-    def lay_trial(self, name: str) -> None:
+    def compare_with_trial(self, name: str) -> None:
         """Another trial of the level."""
         level = self._document.level
         trial = next((t for t in level.trials if t.name == name), None)
         if trial is not None:
             self._make(f"trial “{name}”", lambda: Run(Program(as_tried(level, trial)), trial))
 
-    def lay_variant(self, name: str) -> None:
+    def compare_with_variant(self, name: str) -> None:
         """A variant of the level, with the trial that is shown."""
         level, trial = self._document.level, self._document.trial
         variant = next((v for v in level.variants if v.name == name), None)
@@ -118,8 +118,8 @@ class Beside(QObject):
             tried = as_tried(as_tried(level, trial), variant)
             self._make(f"variant “{name}”", lambda: Run(Program(tried), trial))
 
-    def lay_saved(self, path: Path) -> None:
-        """The firings of a trace that was saved; its rules are told apart by their names."""
+    def compare_with_saved(self, path: Path) -> None:
+        """The firings of a trace that was saved; its rules are matched by their names."""
         try:
             saved = read_firings(path)
         except SavedTraceError as error:
@@ -137,25 +137,25 @@ class Beside(QObject):
                 there.setdefault(ids[name], set()).add((tick, 0))
             else:
                 lost[name] = lost.get(name, 0) + 1
-        told = compared(there, here)
-        self.put_away()
-        self._shown.compare_with(told, stays=False)
+        comparison = compared(there, here)
+        self.dismiss()
+        self._shown.compare_with(comparison, stays=False)
         self.marked.emit()
         page = Page("Comparison", [f"Compared with: the saved trace {path.name}, {len(saved):,} firings."])
-        first = told.first_tick
+        first = comparison.first_tick
         page.notes.append(
             "Every firing is the same."
             if first is None and not lost
-            else f"{told.words()[:1].upper()}{told.words()[1:]}"
+            else f"{comparison.words()[:1].upper()}{comparison.words()[1:]}"
             + (f"; the first that differs at tick {first}." if first is not None else ".")
         )
         page.notes += [
             f"{many} firings of “{name}”, which this level does not have." for name, many in lost.items()
         ]
-        page.also = [("Close the comparison", self.put_away)]
+        page.also = [("Close the comparison", self.dismiss)]
         self._answers.show(page)
 
-    def lay_swapped(self, finding: OrderFinding) -> None:
+    def compare_with_swapped(self, finding: OrderFinding) -> None:
         """The level with two entries exchanged."""
         level, run = self._document.level, self._shown.run
         first, second = finding.names
@@ -163,10 +163,10 @@ class Beside(QObject):
         def work(job: Job) -> Run:
             return swap(level, run, finding, list(self._shown.verdicts) or None, job.is_dropped)
 
-        def told(other: Run) -> None:
-            self.lay(other, f"“{first}” and “{second}” swapped")
+        def show(other: Run) -> None:
+            self.compare_with(other, f"“{first}” and “{second}” swapped")
 
-        self._worker.ask(work, told)
+        self._worker.ask(work, show)
 
     def _make(self, label: str, make: Callable[[], Run]) -> None:
         def work(job: Job) -> Run:
@@ -176,12 +176,12 @@ class Beside(QObject):
                 job.go_on()
             return run
 
-        def told(run: Run) -> None:
-            self.lay(run, label)
+        def show(run: Run) -> None:
+            self.compare_with(run, label)
 
-        self._worker.ask(work, told)
+        self._worker.ask(work, show)
 
-    def lay(self, run: Run, label: str) -> None:
+    def compare_with(self, run: Run, label: str) -> None:
         """Compare a run with this one and show what differs."""
         mine = self._shown.run
         self.run, self.label, self._ghost = run, label, None
@@ -193,26 +193,26 @@ class Beside(QObject):
             parted = first_parted(run, mine, job.go_on)
             return parted, why_on_both_sides(run, mine, parted[0]) if parted else ()
 
-        def told(found: tuple[list[Parted], tuple[Reason, ...]]) -> None:
+        def show(found: tuple[list[Parted], tuple[Reason, ...]]) -> None:
             if self.run is run:
                 self._answers.show(self._page(run, mine, *found))
 
-        self._worker.ask(work, told)
+        self._worker.ask(work, show)
 
     def _page(self, run: Run, mine: Run, parted: list[Parted], why: tuple[Reason, ...]) -> Page:
         page = Page("Comparison", [f"Compared with: {self.label}."])
-        told = self.comparison
+        comparison = self.comparison
         rate = mine.program.rate
         if run.program.rate != rate:
             page.notes.append(
                 "They have different tick rates, so only firings at the same tick number are matched."
             )
-        first = told.first_tick
+        first = comparison.first_tick
         if first is None:
             page.notes.append("Every firing is the same.")
         else:
             page.notes.append(
-                f"{told.words()[:1].upper()}{told.words()[1:]}; the first that differs at {first / rate:.3f} s (tick {first})."
+                f"{comparison.words()[:1].upper()}{comparison.words()[1:]}; the first that differs at {first / rate:.3f} s (tick {first})."
             )
             rows = by_rule(run, mine)
             page.table = [HEADINGS, *((name, *map(str, numbers)) for name, *numbers in rows)]
@@ -240,7 +240,7 @@ class Beside(QObject):
                 )
         elif run.program.rate == rate:
             page.notes.append("The level and its objects have the same values at the end of every tick.")
-        page.also = [("Close the comparison", self.put_away)]
+        page.also = [("Close the comparison", self.dismiss)]
         return page
 
     # going from difference to difference

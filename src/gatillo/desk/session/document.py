@@ -135,7 +135,7 @@ class Document(QObject):
 
     def save_draft(self) -> None:
         """Save the level beside its file while it has unsaved edits, so that a crash loses nothing."""
-        self.file.keep_aside(self.level if self.history.unsaved else None, self.path)
+        self.file.save_draft(self.level if self.history.unsaved else None, self.path)
 
     # files
 
@@ -166,7 +166,7 @@ class Document(QObject):
 
     def set_aside_path(self) -> None:
         """The level is a copy without a file of its own."""
-        self.file.let_go()
+        self.file.forget_path()
         self.fileChanged.emit()
 
     def recover(self, left: Left) -> bool:
@@ -179,7 +179,7 @@ class Document(QObject):
         self.take(level)
         self.file.path = left.of
         self.history.mark_unsaved()
-        self.file.keep_aside(level, left.of)
+        self.file.save_draft(level, left.of)
         throw_away(left)
         self.fileChanged.emit()
         self.notified.emit(
@@ -190,7 +190,7 @@ class Document(QObject):
 
     def take(self, level: Level) -> None:
         """Open a level that has no file of its own."""
-        self.file.let_go()
+        self.file.forget_path()
         self._put_on(level)
 
     def _put_on(self, level: Level, ready: Run | None = None) -> None:
@@ -216,7 +216,7 @@ class Document(QObject):
         def saved() -> None:
             self.history.mark_saved(level)
             if not self.history.unsaved:
-                self.file.keep_aside(None, path)
+                self.file.save_draft(None, path)
             self.fileChanged.emit()
             then()
 

@@ -58,7 +58,7 @@ class FileGuard(QObject):
         try:
             self._keeper.keep(level, of)
         except (OSError, LevelFileError):
-            # a full disk must not stop the work; saving will tell
+            # a full disk must not stop the work; saving will report it
             return
 
     def flush(self) -> None:

@@ -42,7 +42,7 @@ def _nothing() -> None:
 
 
 def _written(path: Path, level: Level, between: Callable[[], object] = _nothing) -> str | LevelFileError:
-    """Save a level: a sentence where there is something to tell, or why it failed."""
+    """Save a level: a sentence where there is something to say, or why it failed."""
     try:
         return write_level(path, level, between)
     except LevelFileError as error:
@@ -53,7 +53,7 @@ class LevelFile(QObject):
     """Where the level is saved, and what is going on with that file."""
 
     notified = Signal(str)
-    """Something to tell calmly, in a sentence."""
+    """A message for the user, in a sentence."""
     awaited = Signal(str)
     """The file is being read or written, in a sentence; with "" that is over."""
     changedOnDisk = Signal()
@@ -69,7 +69,7 @@ class LevelFile(QObject):
         self._guard.changed.connect(self.changedOnDisk)
 
     def read(self, path: Path, wanted: Callable[[], bool], opened: Callable[[Level, Run], object]) -> bool:
-        """Read a level file and give it to `opened`; when it cannot be read, tell why.
+        """Read a level file and give it to `opened`; when it cannot be read, say why.
 
         A large one is read in a worker: then True says no more than that it is being read, and it is given only if it is
         still `wanted`.
@@ -97,7 +97,7 @@ class LevelFile(QObject):
         if isinstance(found, LevelFileError):
             self.notified.emit(str(found))
             return False
-        self.let_go()
+        self.forget_path()
         self.path = path
         other = self._guard.watch(path)
         opened(*found)
@@ -111,7 +111,7 @@ class LevelFile(QObject):
     def write(
         self, path: Path, level: Level, wanted: Callable[[], bool], saved: Callable[[], object]
     ) -> bool:
-        """Save a level and call `saved`; when that fails, tell why.
+        """Save a level and call `saved`; when that fails, say why.
 
         A large one is written in a worker: then True says no more than that it is being written, and what follows is done
         only if it is still `wanted`.
@@ -151,12 +151,12 @@ class LevelFile(QObject):
             self._worker.drop()
             self.awaited.emit("")
 
-    def let_go(self) -> None:
+    def forget_path(self) -> None:
         """The level has no file of its own any more."""
         self._guard.let_go()
         self.path = None
 
-    def keep_aside(self, level: Level | None, of: Path | None) -> None:
+    def save_draft(self, level: Level | None, of: Path | None) -> None:
         """Keep a level that is not saved, in case the program ends; with None there is nothing to keep."""
         self._guard.keep(level, of)
 

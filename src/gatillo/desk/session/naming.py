@@ -44,7 +44,7 @@ def told_uses(level: Level, sort: Sort, name: str, *, kind: str = "", most: int 
 
 
 def delete_thing(bench: Workbench, sort: Sort, name: str, level: Level, *, kind: str = "") -> None:
-    """Take a thing away; where it was spoken of is told, with what can be done."""
+    """Remove a thing, and say where it is still mentioned and what can be done."""
     used = told_uses(bench.level, sort, name, kind=kind)
     bench.select(Selection())
     bench.edit(level, f"delete {name}")

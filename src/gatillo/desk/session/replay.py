@@ -105,7 +105,7 @@ class Replay:
     def finish(self, job: Job, around: int) -> Replayed:
         """Run it to its end, telling its progress, the run as it grows and as soon as it is whole; then judge it.
 
-        `around` is the tick that is looked at: a run that has just passed it is told at once.
+        `around` is the tick that is looked at: a run that has just passed it is reported at once.
         """
         run, begun, start = self.run, monotonic(), self.run.done
         progressed = begun
@@ -116,18 +116,18 @@ class Replay:
             job.go_on()
             now = monotonic()
             if now - progressed >= PROGRESS_TOLD:
-                job.tell(Progress(run.done, run.length))
+                job.report(Progress(run.done, run.length))
                 progressed = now
             reached = self.start < looked_at <= run.done
             if not (now >= due or reached):
                 continue
             if (run.length - run.done) * (now - begun) > WORTH_TELLING * (run.done - start):
-                job.tell(SoFar(run.so_far()))
+                job.report(SoFar(run.so_far()))
                 # less and less often: each paints the window, and the run waits for it
                 due = monotonic() + THEN_TOLD + (now - begun) / 4
             looked_at = looked_at if not reached else 0
         comparison = compare(self.before, run) if self.before is not None else None
-        job.tell(Replayed(run, comparison))
+        job.report(Replayed(run, comparison))
         return self._judged(comparison)
 
     def _judged(self, comparison: Comparison | None) -> Replayed:
@@ -186,7 +186,7 @@ def _look_up_touches(program: Program, go_on: Callable[[], bool]) -> None:
 class Replayer(QObject):
     """Replays a trial in the background; only the newest request is answered.
 
-    `ran` tells the run as soon as it is whole, `judged` the same with verdicts and watches; `grown` tells a long one before that,
+    `ran` reports the run as soon as it is whole, `judged` once it has verdicts and watches; `grown` reports a long one before that,
     as far as it has come.
     """
 

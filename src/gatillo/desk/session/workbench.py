@@ -213,7 +213,7 @@ class Workbench(QObject):
         if fresh:
             self.shown.open(ready or Run(self.program, self.trial))
             self.moment.reset()
-            self.beside.put_away()
+            self.beside.dismiss()
         if selection != self.selection:
             document.select(selection)
         document.levelChanged.emit()
@@ -290,7 +290,7 @@ class Workbench(QObject):
             run = Run(self.program, self.trial)
         run.advance(min(self.cursor.tick, run.length) - run.done)
         # the level view shows this moment: it is not to be replayed for it
-        run.keep()
+        run.add_keyframe()
         while run.done < run.length and clock.elapsed() < LIVE_MILLISECONDS:
             run.advance(min(LIVE_CHUNK, run.length - run.done))
         self.shown.drag(run)

@@ -1,4 +1,4 @@
-"""Work beside the window: in a thread each, told in the window's thread, dropped when something newer is wanted."""
+"""Work beside the window: in a thread each, reported in the window's thread, dropped when something newer is wanted."""
 
 from __future__ import annotations
 
@@ -51,7 +51,7 @@ class Gate:
 
 
 class Job:
-    """What the work of a worker holds: it tells what it found, and asks whether to go on."""
+    """What the work of a worker holds: it reports what it found, and asks whether to go on."""
 
     def __init__(self, gate: Gate, tell: Callable[[Job, Any, bool], None]) -> None:
         self._gate = gate
@@ -59,14 +59,14 @@ class Job:
         self._lock = Lock()
         self._dropped = False
 
-    def tell(self, found: Any, *, last: bool = False) -> None:
+    def report(self, found: Any, *, last: bool = False) -> None:
         """Tell the window something, in its own thread; nothing when the job was dropped."""
         with self._lock:
             if not self._dropped:
                 self._tell(self, found, last)
 
     def drop(self) -> None:
-        """It is not wanted any more: from now on nothing is told."""
+        """It is not wanted any more: from now on nothing is reported."""
         with self._lock:
             self._dropped = True
 
@@ -100,7 +100,7 @@ class Worker(QObject):
         self._pool = ThreadPoolExecutor(1, name)
         self._gate = gate
         self._job: Job | None = None
-        self._told: Callable[[Any], None] | None = None
+        self._show: Callable[[Any], None] | None = None
         self._closed = False
         self._found.connect(self._on_found)
         self._broke.connect(self._on_broke)
@@ -110,17 +110,17 @@ class Worker(QObject):
         """Whether an answer is still awaited."""
         return self._job is not None
 
-    def ask(self, work: Callable[[Job], Any], told: Callable[[Any], None]) -> None:
-        """Do some work. `told` gets what it tells on the way and what it returns, each in the window's thread."""
+    def ask(self, work: Callable[[Job], Any], show: Callable[[Any], None]) -> None:
+        """Do some work. `show` is called with what it reports on the way and with what it returns, in the window's thread."""
         self.drop()
         job = Job(self._gate, self._found.emit)
-        self._job, self._told = job, told
+        self._job, self._show = job, show
 
         def do() -> None:
             if job.is_dropped():
                 return
             try:
-                job.tell(work(job), last=True)
+                job.report(work(job), last=True)
             except Dropped:
                 return
             except BaseException as error:
@@ -129,7 +129,7 @@ class Worker(QObject):
         self._pool.submit(do).add_done_callback(_raise)
 
     def when_idle(self, work: Callable[[Callable[[], bool]], object]) -> None:
-        """Do work that nobody waits for. `work` must ask now and then whether to go on; it stops once a job is started."""
+        """Run low-priority work, which stops once a job is started. `work` must call its argument now and then: whether to go on."""
 
         def go_on() -> bool:
             self._gate.wait()
@@ -141,7 +141,7 @@ class Worker(QObject):
         """What was asked is not wanted any more."""
         if self._job is not None:
             self._job.drop()
-        self._job = self._told = None
+        self._job = self._show = None
 
     def close(self) -> None:
         """Ask for nothing more. What is being done ends by itself and is not waited for."""
@@ -150,17 +150,17 @@ class Worker(QObject):
         self._pool.shutdown(wait=False, cancel_futures=True)
 
     def _on_found(self, job: Job, found: Any, last: bool) -> None:
-        told = self._told
-        if job is not self._job or told is None:
+        show = self._show
+        if job is not self._job or show is None:
             return
         if last:
-            self._job = self._told = None
-        told(found)
+            self._job = self._show = None
+        show(found)
 
     def _on_broke(self, job: Job, error: BaseException) -> None:
         sys.excepthook(type(error), error, error.__traceback__)
         if job is self._job:
-            self._job = self._told = None
+            self._job = self._show = None
             self.failed.emit()
 
 

@@ -27,7 +27,7 @@ def answer_page(bench: Workbench, column: QVBoxLayout, page: Page) -> None:
     line.setContentsMargins(0, 0, 0, 0)
     line.setSpacing(6)
     for name, words, tip, deed in (
-        ("answer-close", "Close", "Close the answer and show what is selected", bench.answers.put_away),
+        ("answer-close", "Close", "Close the answer and show what is selected", bench.answers.dismiss),
         ("answer-copy", "Copy", "Copy the visible answer as text", lambda: _copy(page)),
         ("answer-again", "Ask again", "Ask the same question about the present run", bench.answers.ask_again),
     ):
@@ -74,23 +74,23 @@ def _follow(bench: Workbench, page: Page, link: str) -> None:
 def page_html(page: Page) -> str:
     """An answer as rich text; whatever comes from the level is escaped."""
     t = theme()
-    told = ""
+    text = ""
     if page.stale:
-        told += f'<p style="margin:2px 0; color:{t.finding.name()}">This answer is about the run before the last edit.</p>'
+        text += f'<p style="margin:2px 0; color:{t.finding.name()}">This answer is about the run before the last edit.</p>'
     for note in page.notes:
-        told += f'<p style="margin:3px 0; color:{t.quiet.name()}">{escape(note)}</p>'
+        text += f'<p style="margin:3px 0; color:{t.quiet.name()}">{escape(note)}</p>'
     if page.busy:
-        told += f'<p style="margin:3px 0; color:{t.quiet.name()}">Working …</p>'
-    told += _table(page)
+        text += f'<p style="margin:3px 0; color:{t.quiet.name()}">Working …</p>'
+    text += _table(page)
     for path, reason in page.lines():
-        told += _line(page, path, reason)
+        text += _line(page, path, reason)
         if len(path) == 1 and path[0] in page.offers:
             words = page.offers[path[0]][0]
-            told += f'<p style="margin:0 0 9px {INDENT}px">{ask(f"do:{path[0]}", words)}</p>'
+            text += f'<p style="margin:0 0 9px {INDENT}px">{ask(f"do:{path[0]}", words)}</p>'
     for at, (words, _) in enumerate(page.also):
         top = 12 if at == 0 else 3
-        told += f'<p style="margin:{top}px 0 0 0">{ask(f"also:{at}", words)}</p>'
-    return told
+        text += f'<p style="margin:{top}px 0 0 0">{ask(f"also:{at}", words)}</p>'
+    return text
 
 
 def _line(page: Page, path: Path, reason: Reason) -> str:

@@ -150,9 +150,9 @@ def _tell_consequences(form: Form, graph: Graph, before: int) -> None:
     more = len(bench.program.problems) - before
     uses = sum(many for _, many in uses_of(bench.level, graph))
     if uses:
-        told = f"“{graph.name}” is used {uses} time{'s' if uses != 1 else ''}"
+        words = f"“{graph.name}” is used {uses} time{'s' if uses != 1 else ''}"
         bench.notify(
-            f"{told}; {more} of its uses do not fit any more: Ctrl+Shift+J goes from one to the next."
+            f"{words}; {more} of its uses do not fit any more: Ctrl+Shift+J goes from one to the next."
             if more > 0
-            else f"{told}; all of them fit."
+            else f"{words}; all of them fit."
         )

@@ -219,7 +219,7 @@ def _take_tags(bench: Workbench, kind: Kind, text: str) -> str | None:
 
 
 def _points(form: Form, kind: Kind) -> None:
-    """Named points on each object: where something is attached or comes out, told as “hand of Gardener”."""
+    """Named points on each object: where something is attached or comes out, written as “hand of Gardener”."""
     bench = form.bench
     form.heading("Named points")
 

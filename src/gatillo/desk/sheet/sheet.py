@@ -54,12 +54,12 @@ class Sheet(QScrollArea):
         self.rebuild()
 
     def refresh(self) -> None:
-        """Tell the moment at the cursor anew; while a value is dragged the level and the lanes tell it."""
+        """Describe the moment at the cursor again; while a value is dragged the level and the lanes show it."""
         if self.bench.live:
             return
-        told = self._tell()
-        if told != self.live.text():
-            self.live.setText(told)
+        words = self._tell()
+        if words != self.live.text():
+            self.live.setText(words)
 
     def focus_first(self) -> None:
         """Put the keyboard into the first field."""

@@ -36,7 +36,7 @@ def variant_page(bench: Workbench, column: QVBoxLayout, variant: Variant) -> Non
         form.button(
             "Compare it with this run",
             "beside",
-            lambda: bench.beside.lay_variant(variant.name),
+            lambda: bench.beside.compare_with_variant(variant.name),
             tip="Run the trial with it, and show what differs",
         ),
         form.button("Delete the variant", "delete", lambda: _delete(bench, variant)),

@@ -1,4 +1,4 @@
-"""What the sheet tells of the moment at the cursor, as rich text."""
+"""What the sheet says about the moment at the cursor, as rich text."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ import numpy as np
 
 from gatillo.catalogue.cards.graph_cards import sentence_of
 from gatillo.desk.looks.theme import kind_colour, theme
-from gatillo.desk.session.telling import changes_words, ordinal, who_words
+from gatillo.desk.session.moment_words import changes_words, ordinal, who_words
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.questions import about_firing, ask, value_link
 from gatillo.desk.writing.sentence_layout import kind_of
@@ -47,7 +47,7 @@ def table(rows: list[tuple[str, str]]) -> str:
 
 def clause_html(bench: Workbench, clause: Clause) -> str:
     """A clause as rich text, roles in their kinds' colours."""
-    told = ""
+    text = ""
     for piece in pieces(clause):
         words = escape(piece.text)
         if piece.sort == "role":
@@ -56,8 +56,8 @@ def clause_html(bench: Workbench, clause: Clause) -> str:
             words = f'<b style="color:{colour}">{words}</b>'
         elif piece.sort == "value":
             words = f"<tt>{words}</tt>"
-        told += words
-    return told
+        text += words
+    return text
 
 
 def rule_html(bench: Workbench, rule: Rule) -> str:
@@ -95,39 +95,39 @@ def firing_html(bench: Workbench) -> str:
         Way.ELSE: " Its conditions failed, so “else” was done.",
     }.get(firing.way, "")
     many = f" for {firing.matches} matches" if firing.matches > 1 else ""
-    told = heading(
+    text = heading(
         f"{ordinal(firing.position)} of {len(firings)} firing{'s' if len(firings) > 1 else ''} of tick {cursor.tick}"
     )
-    told += f'<p style="margin:2px 0"><span style="color:{t.fires.name()}">●</span> <b>“{escape(rule.name)}”</b> fired{many}.{way}</p>'
+    text += f'<p style="margin:2px 0"><span style="color:{t.fires.name()}">●</span> <b>“{escape(rule.name)}”</b> fired{many}.{way}</p>'
     witnessed = bench.moment.witnessed()
     if len(witnessed) < position:
-        return told
+        return text
     seen = witnessed[position - 1]
     assert seen.world is not None
     if seen.ids:
-        told += f'<p style="margin:2px 0">{escape(who_words(seen.world, seen))}</p>'
-    told += about_firing(cursor.tick, position)
+        text += f'<p style="margin:2px 0">{escape(who_words(seen.world, seen))}</p>'
+    text += about_firing(cursor.tick, position)
     lines = [
         f'<tr><td style="padding:2px 8px 2px 0; color:{t.fires.name()}"><b>{number}</b></td><td>{escape(words)}</td></tr>'
         for number, words in changes_words(seen)
     ]
     if lines:
-        told += heading("It then") + f"<table cellspacing='0'>{''.join(lines)}</table>"
-    return told + faults_html(bench, firing.rule_index)
+        text += heading("It then") + f"<table cellspacing='0'>{''.join(lines)}</table>"
+    return text + faults_html(bench, firing.rule_index)
 
 
 def faults_html(bench: Workbench, rule_index: int | None = None) -> str:
     """The faults at the cursor: of a rule's firing, or of all that did not fire."""
     cursor, run = bench.cursor, bench.run
     fired = {firing.rule_index for firing in run.trace.firings_at(cursor.tick)}
-    told = [
+    found = [
         f.sentence
         for f in run.trace.faults
         if f.tick == cursor.tick
         and (f.rule_index == rule_index if rule_index is not None else f.rule_index not in fired)
     ]
     colour = theme().fault.name()
-    return "".join(f'<p style="color:{colour}">▲ {escape(sentence)}</p>' for sentence in dict.fromkeys(told))
+    return "".join(f'<p style="color:{colour}">▲ {escape(sentence)}</p>' for sentence in dict.fromkeys(found))
 
 
 def object_html(bench: Workbench, object_id: int) -> str:
@@ -153,8 +153,8 @@ def object_html(bench: Workbench, object_id: int) -> str:
     for variable in kind.variables:
         value = world.variables[column_key(token(variable.name), type_of(variable.value))][row]
         known = object_id in world.program.names
-        told = value_link(name, variable.name, variable.name) if known else escape(variable.name)
-        rows.append((told, escape(_value(world, variable, value))))
+        words = value_link(name, variable.name, variable.name) if known else escape(variable.name)
+        rows.append((words, escape(_value(world, variable, value))))
     saying = world.display.sayings.get(object_id)
     if saying is not None:
         rows.append(("says", escape(saying[0])))
@@ -165,7 +165,7 @@ def object_html(bench: Workbench, object_id: int) -> str:
 def level_html(bench: Workbench) -> str:
     """The whole level: its variables at the cursor, who is there, what is expected."""
     world, level = bench.world, bench.level
-    told = ""
+    words = ""
     if level.variables:
         rows = [
             (
@@ -174,19 +174,19 @@ def level_html(bench: Workbench) -> str:
             )
             for v in level.variables
         ]
-        told += heading(
+        words += heading(
             f"Variables at tick {bench.cursor.tick}" if bench.cursor.tick else "Variables at the start"
         ) + table(rows)
-    return told + verdicts_html(bench)
+    return words + verdicts_html(bench)
 
 
 def verdicts_html(bench: Workbench) -> str:
     """What the trial expects, and what came of it."""
-    told, t = "", theme()
+    text, t = "", theme()
     if bench.trial.expectations:
-        told += heading(f"Expectations of “{bench.trial.name}”")
+        text += heading(f"Expectations of “{bench.trial.name}”")
         if not bench.shown.verdicts:
-            told += quiet("checking …")
+            text += quiet("checking …")
         marks = {"held": ("✓", t.held), "failed": ("✕", t.fault), "could not be judged": ("?", t.finding)}
         lines = []
         for verdict in bench.shown.verdicts:
@@ -195,8 +195,8 @@ def verdicts_html(bench: Workbench) -> str:
             lines.append(
                 f'<tr><td style="padding:2px 8px 2px 0; color:{colour.name()}"><b>{mark}</b></td><td style="padding:2px 0">{words}</td></tr>'
             )
-        told += f"<table cellspacing='0'>{''.join(lines)}</table>"
-    return told
+        text += f"<table cellspacing='0'>{''.join(lines)}</table>"
+    return text
 
 
 def _place(finding: Finding) -> str:
@@ -210,16 +210,16 @@ def card_html(bench: Workbench, graph: Graph, number: int) -> str:
     if node is None or rule is None or rule.graph is None:
         return ""
     entry = sentence_of(node.use)
-    told = heading(f"Card {number}")
-    told += f'<p style="margin:2px 0"><b>{escape(card_words(node, wired_slots(graph).get(number)))}</b></p>'
+    text = heading(f"Card {number}")
+    text += f'<p style="margin:2px 0"><b>{escape(card_words(node, wired_slots(graph).get(number)))}</b></p>'
     if entry is not None:
-        told += quiet(escape(entry.help))
+        text += quiet(escape(entry.help))
     ticks, runs = bench.run.trace.card_columns()
     inner = [n for n, origin in rule.graph.origins.items() if origin.card == number]
     mine = (runs[:, 2] == rule.index) & np.isin(runs[:, 3], [number, *inner])
     many = len(np.unique(ticks[mine]))
     if not many:
-        return told + '<p style="margin:4px 0">It does not run in this trial.</p>'
+        return text + '<p style="margin:4px 0">It does not run in this trial.</p>'
     first = int(ticks[mine][0]) / bench.run.program.rate
     words = f"It runs in <b>{many}</b> tick{'s' if many != 1 else ''} of this trial, first at {first:.3f} s"
     here = [
@@ -233,7 +233,7 @@ def card_html(bench: Workbench, graph: Graph, number: int) -> str:
     asks = (
         f'<p style="margin:4px 0">{ask(f"card:{graph.id}:{number}", "Why did it run?")}</p>' if here else ""
     )
-    return told + f'<p style="margin:4px 0">{words}.</p>{asks}'
+    return text + f'<p style="margin:4px 0">{words}.</p>{asks}'
 
 
 def rule_counts_html(bench: Workbench, rule_id: int) -> str:
@@ -241,19 +241,19 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
     rule = next((t for t in bench.run.program.rules if t.source.id == rule_id), None)
     if rule is None:
         return ""
-    told = "".join(
+    text = "".join(
         f'<p style="margin:4px 0; color:{theme().finding.name()}">▲ {escape(_place(f))}: {escape(f.message)}'
         + (f"<br>{quiet(escape(f.repair_label) + ' — Ctrl+J does it')}" if f.repair else "")
         + "</p>"
         for f in bench.shown.findings_of(rule_id)
     )
     if any(p.rule_index == rule.index for p in bench.program.problems):
-        return told + quiet("It does not run until this is fixed.")
+        return text + quiet("It does not run until this is fixed.")
     if not rule.on:
-        return told + quiet("Switched off: it does not run.")
+        return text + quiet("Switched off: it does not run.")
     faults = {s: n for (at, _, _, s), n in bench.run.trace.fault_counts().items() if at == rule.index}
     colour = theme().fault.name()
-    told += "".join(
+    text += "".join(
         f'<p style="margin:4px 0; color:{colour}">▲ {escape(sentence)}'
         + (f" ({many} times)" if many > 1 else "")
         + "</p>"
@@ -263,7 +263,7 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
     mine = (turns == rule.index) & ((way & 7) == Way.DO)
     count = int(mine.sum())
     if not count:
-        return told + quiet("It does not fire in this trial.")
+        return text + quiet("It does not fire in this trial.")
     first = int(tick[mine][0])
     total = int(matches[mine].sum())
     often = f"<b>{count}</b> time{'s' if count != 1 else ''} in this trial, first at {first / bench.program.rate:.3f} s"
@@ -280,7 +280,7 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
     words = f"{lead}: {often}"
     if total != count:
         words += f", for {total} matches in all"
-    return told + f'<p style="margin:4px 0">{words}.</p>'
+    return text + f'<p style="margin:4px 0">{words}.</p>'
 
 
 def _value(world: World, variable: Variable, value: Any) -> str:

@@ -49,11 +49,11 @@ class AskCommands:
             "ask rates": bench.answers.check_rates,
             "ask seeds": bench.answers.check_seeds,
             "answer again": bench.answers.show_again,
-            "answer done": bench.answers.put_away,
-            "beside before": bench.beside.lay_before,
+            "answer done": bench.answers.dismiss,
+            "beside before": bench.beside.compare_with_before,
             "beside other": self.lay_beside,
             "beside saved": self.lay_saved,
-            "beside none": bench.beside.put_away,
+            "beside none": bench.beside.dismiss,
             "next difference": lambda: bench.beside.step(1),
             "previous difference": lambda: bench.beside.step(-1),
             "find moment": self.find,
@@ -134,15 +134,15 @@ class AskCommands:
             return
         chosen = self.choose("Compare this run with:", words)
         if chosen in trials:
-            self.bench.beside.lay_trial(trials[chosen])
+            self.bench.beside.compare_with_trial(trials[chosen])
         elif chosen in variants:
-            self.bench.beside.lay_variant(variants[chosen])
+            self.bench.beside.compare_with_variant(variants[chosen])
 
     def lay_saved(self) -> None:
         """Compare this run with the firings of a saved trace."""
         path = self.choose_file("Compare with a saved trace", "Traces (*.jsonl)")
         if path is not None:
-            self.bench.beside.lay_saved(path)
+            self.bench.beside.compare_with_saved(path)
 
     # moments
 

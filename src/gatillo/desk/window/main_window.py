@@ -147,7 +147,7 @@ class MainWindow(QMainWindow):
         bench.fileChanged.connect(self._on_file)
         bench.levelChanged.connect(self._on_level)
         bench.runningChanged.connect(self._on_running)
-        bench.notified.connect(self.message.tell)
+        bench.notified.connect(self.message.say)
         bench.awaitsFile.connect(self._on_awaits_file)
         bench.changedOnDisk.connect(self._on_changed_on_disk)
         self._on_file()

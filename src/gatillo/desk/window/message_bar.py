@@ -37,7 +37,7 @@ class MessageBar(QFrame):
         self.restyle()
         self.hide()
 
-    def tell(self, sentence: str) -> None:
+    def say(self, sentence: str) -> None:
         """Say something until it is closed or something else is said; a short sentence goes by itself."""
         self.offer(sentence)
         if len(sentence) < SHORT:

@@ -13,8 +13,8 @@ from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import GivingWay, Rich, tip
 from gatillo.desk.looks.theme import figures, text_font, theme
 from gatillo.desk.looks.wheel import scrolls_unless_clicked
+from gatillo.desk.session.moment_words import ordinal, step_words
 from gatillo.desk.session.player import SPEEDS
-from gatillo.desk.session.telling import ordinal, step_words
 from gatillo.desk.session.workbench import Workbench
 from gatillo.inspect.expectations import faults_amiss
 
@@ -32,7 +32,7 @@ class _Place(Rich):
 
 
 class RunBar(QWidget):
-    """Buttons are the Run menu's actions; the rest tells."""
+    """The buttons are the Run menu's actions; the rest says what is shown."""
 
     def __init__(self, bench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -148,10 +148,10 @@ class RunBar(QWidget):
         self._show_findings()
 
     def _show_findings(self) -> None:
-        told = [f.sentence() for f in self.bench.shown.findings] or [
+        found = [f.sentence() for f in self.bench.shown.findings] or [
             p.sentence() for p in self.bench.program.problems
         ]
-        many = len(told)
+        many = len(found)
         mark = f'<span style="color:{theme().finding.name()}">▲</span>'
         parts = [f"{mark} {many} finding{'s' if many != 1 else ''}"] if many else []
         counts = self.bench.run.trace.fault_counts()
@@ -159,9 +159,9 @@ class RunBar(QWidget):
         if faults and faults_amiss(self.bench.run):
             mark = f'<span style="color:{theme().fault.name()}">▲</span>'
             parts.append(f"{mark} {faults} fault{'s' if faults != 1 else ''}")
-            told += list(dict.fromkeys(sentence for *_, sentence in counts))
+            found += list(dict.fromkeys(sentence for *_, sentence in counts))
         self.findings.setText(" &nbsp; ".join(parts))
-        self.findings.setToolTip(tip("\n".join(told[:10])))
+        self.findings.setToolTip(tip("\n".join(found[:10])))
 
     def _on_run(self) -> None:
         bench = self.bench
@@ -172,23 +172,23 @@ class RunBar(QWidget):
             self.note.say("running again …")
         elif bench.shown.compared:
             beside = bench.beside
-            told = (
+            words = (
                 f"compared: {beside.comparison.words()}"
                 if beside.run is not None
                 else bench.shown.comparison.sentence()
             )
             if self.is_narrow:
-                told = told.removeprefix("replayed: ")
-            self.note.say(told)
+                words = words.removeprefix("replayed: ")
+            self.note.say(words)
         elif bench.shown.verdicts:
             held = sum(v.outcome == "held" for v in bench.shown.verdicts)
-            told = (
+            words = (
                 f"{held} of {len(bench.shown.verdicts)} {'hold' if self.is_narrow else 'expectations hold'}"
             )
             failed = sum(v.outcome == "failed" for v in bench.shown.verdicts)
             if bench.trial.fails and failed == bench.trial.fails:
-                told = f"as intended, {failed} of {len(bench.shown.verdicts)} {'fail' if self.is_narrow else 'expectations fail'}"
-            self.note.say(told)
+                words = f"as intended, {failed} of {len(bench.shown.verdicts)} {'fail' if self.is_narrow else 'expectations fail'}"
+            self.note.say(words)
         else:
             self.note.say("")
         self.note.setVisible(bool(self.note.whole))

@@ -49,7 +49,7 @@ def names_after(index: Index, begun: str) -> list[str]:
 
 
 def readable(index: Index) -> list[str]:
-    """What a text most often tells: variables of the level, and who somebody is and what they have."""
+    """What texts most often contain: variables of the level, and the names and variables of objects."""
     own = [[f"{role}.name", *names_after(index, f"{role}.")] for role in index.role_tokens]
     return [*names_after(index, "level."), *(name for names in own for name in names)]
 

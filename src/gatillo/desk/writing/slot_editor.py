@@ -111,7 +111,7 @@ class SlotEditor(QObject):
         field.textChanged.connect(lambda: self.check())
         self.field, self._edited, self.last_key = field, edited, edited.key
         self.hint = Words(parent=self.page)
-        self.hint.setObjectName("slot-told")
+        self.hint.setObjectName("slot-hint")
         self.hint.setFont(text_font(-1))
         field.show()
         field.setFocus()

@@ -1,1 +1,1 @@
-"""Why something fired and why it did not: told from the exact replay of a run, with full instruments."""
+"""Why something fired and why it did not: worked out from the exact replay of a run, with everything recorded."""

@@ -37,13 +37,13 @@ def _effects(explainer: Explainer, tick: int, position: int) -> Iterator[Reason]
     run = explainer.run
     firing = run.trace.firings_at(tick)[position - 1]
     rule = run.program.rules[firing.rule_index]
-    told: set[tuple[str, str, int]] = set()
+    seen: set[tuple[str, str, int]] = set()
     for wrote in explainer.journal.notes_at(tick).wrote:
         if wrote.rule_index != firing.rule_index or wrote.position != position:
             continue
-        if (wrote.what, wrote.named, wrote.seq) in told or wrote.what in ("own", "note", "wait"):
+        if (wrote.what, wrote.named, wrote.seq) in seen or wrote.what in ("own", "note", "wait"):
             continue
-        told.add((wrote.what, wrote.named, wrote.seq))
+        seen.add((wrote.what, wrote.named, wrote.seq))
         yield _effect(explainer, rule, wrote)
     for at, did, number in run.trace.effects_at(tick):
         if at == position and did is Did.WAITS:

@@ -213,7 +213,7 @@ def _compared(
     if kind == "number":
         off = np.asarray(FAILS[op](one, other), dtype=np.float64)
 
-        def told(at: int) -> str:
+        def show(at: int) -> str:
             words = f"{probe.said(left, at)} was {value_words(one[at])}"
             if not plain:
                 words += f" and {probe.said(right, at)} {value_words(other[at])}"
@@ -227,7 +227,7 @@ def _compared(
                 )
             return words
 
-        return Measure(off, told)
+        return Measure(off, show)
     holds = np.asarray(one == other) if op == "=" else np.asarray(one != other)
 
     def said(at: int) -> str:
@@ -269,12 +269,12 @@ def _distance(probe: Probe, one: str, distance: str, where_slot: str) -> Measure
     others = probe.argument(where_slot)
     other = others.roles[0] if isinstance(others, WhereArgument) and others.roles else ""
 
-    def told(at: int) -> str:
+    def show(at: int) -> str:
         named = probe.world.name_of(probe.world.id.item(int(probe.table.rows[other][at]))) if other else where
         words = f"{probe.name(one, at)} was {by(away[at])} units from {named}"
         return words + (f", {by(away[at] - reach[at])} too far" if away[at] > reach[at] else "")
 
-    return Measure(away - reach, told)
+    return Measure(away - reach, show)
 
 
 def _cone(probe: Probe, one: str, other: str, distance: str, angle: str) -> Measure:
@@ -284,26 +284,26 @@ def _cone(probe: Probe, one: str, other: str, distance: str, angle: str) -> Meas
     off = np.degrees(np.arctan2(dy, dx)) - world.values_of(a, "facing")
     aside = np.abs(180.0 - np.mod(180.0 - off, 360.0))
 
-    def told(at: int) -> str:
+    def show(at: int) -> str:
         words = f"{probe.name(other, at)} was {by(away[at])} units from {probe.name(one, at)} and {by(aside[at])}° aside of where it faces"
         if away[at] > reach[at]:
             return words + f": {by(away[at] - reach[at])} too far"
         return words + (f": {by(aside[at] - half[at])}° too far aside" if aside[at] > half[at] else "")
 
-    return Measure(np.maximum(away - reach, aside - half), told)
+    return Measure(np.maximum(away - reach, aside - half), show)
 
 
 def _gap(probe: Probe, first: str, second: str) -> Measure:
     a, b = probe.rows(first), probe.rows(second)
     gap = separation(probe.world, a, b)[0]
 
-    def told(at: int) -> str:
+    def show(at: int) -> str:
         one, other = probe.name(first, at), probe.name(second, at)
         if gap[at] > 0:
             return f"{one} and {other} were {by(gap[at])} units apart, edge to edge"
         return f"{one} and {other} touched, {by(-gap[at])} units deep"
 
-    return Measure(gap, told)
+    return Measure(gap, show)
 
 
 def area_distance(area: Area, x: Any, y: Any) -> Any:
@@ -325,11 +325,11 @@ def _area(leaves: bool, probe: Probe, slot: str, place: str) -> Measure | None:
     rows = probe.rows(slot)
     away = np.asarray(area_distance(area, probe.world.x[rows], probe.world.y[rows]))
 
-    def told(at: int) -> str:
+    def show(at: int) -> str:
         where = f"{by(away[at])} units outside" if away[at] > 0 else f"{by(-away[at])} units inside"
         return f"{probe.name(slot, at)} was {where} {name}"
 
-    return Measure(-away if leaves else away, told)
+    return Measure(-away if leaves else away, show)
 
 
 def _count(probe: Probe, kind: str, place: str = "") -> Measure | None:
@@ -403,11 +403,11 @@ def _limit(falls: bool, probe: Probe, variable: str, limit: str) -> Measure | No
             return None
         values = np.asarray(probe.world.values_of(who, argument.key), dtype=np.float64)
 
-    def told(at: int) -> str:
+    def show(at: int) -> str:
         owner = "level" if who is None else probe.world.name_of(probe.world.id.item(int(who[at])))
         return f"{owner}.{argument.name} was {value_words(values[at])}"
 
-    return Measure(values - most if falls else most - values, told)
+    return Measure(values - most if falls else most - values, show)
 
 
 def _timer(probe: Probe, timer: str, time: str) -> Measure:

@@ -91,5 +91,5 @@ class Reason:
 
 def listed(names: list[str]) -> str:
     """Names one after the other, the first few."""
-    told = ", ".join(names[:MOST_NAMED])
-    return told + (f" and {len(names) - MOST_NAMED:,} more" if len(names) > MOST_NAMED else "")
+    words = ", ".join(names[:MOST_NAMED])
+    return words + (f" and {len(names) - MOST_NAMED:,} more" if len(names) > MOST_NAMED else "")

@@ -347,10 +347,10 @@ class Explainer:
         lead = "because"
         for number in reversed(path):
             card = graph.cards[number]
-            told = [s for s in seen.seen if s.card == number and s.what in ("occasion", "condition")]
+            found = [s for s in seen.seen if s.card == number and s.what in ("occasion", "condition")]
             fits = [
                 s
-                for s in told
+                for s in found
                 if s.line is not None and (len(s.after.where(match)) or len(s.before.where(match)))
             ]
             if fits and fits[0].line is not None:
@@ -464,9 +464,9 @@ class Explainer:
         line = one.line
         assert line is not None
         leaves = leaves_of(self.run, seen.rule, line, one.world, match)
-        told = [(leaf, self.leaf_reason(leaf, one.world, at)) for leaf in leaves]
+        lines = [(leaf, self.leaf_reason(leaf, one.world, at)) for leaf in leaves]
         # what is no value and was never written says nothing
-        found = [reason for leaf, reason in told if leaf.value or reason.sort != "start"]
+        found = [reason for leaf, reason in lines if leaf.value or reason.sort != "start"]
         return found + events(self, seen, line, match, at)
 
     def leaf_reason(self, leaf: Leaf, world: World, at: Moment) -> Reason:

@@ -252,25 +252,25 @@ class WhyNot:
         if here is None:
             return {}, ""
         match, off, words = here
-        told = f": {words}"
+        text = f": {words}"
         if line.entry.begins and off <= 0:
             return (
                 match,
-                f"{told}; it had {line.entry.begins} already, and comes only when that begins",
+                f"{text}; it had {line.entry.begins} already, and comes only when that begins",
             )
         best, when, how = off, tick, ""
         span = int(SECONDS_ABOUT * self.run.program.rate)
         start, end = max(1, tick - span), min(self.run.done, tick + span)
         if (end - start) * self.run.pace > 0.15:
-            return match, told
+            return match, text
         about = frozenset(match.values())
         for at in range(start, end + 1):
             there = closest(self.run.world_at(self.run.end_of(at)), index, line, about)
             if there is not None and there[1] < best - 1e-9:
                 best, when, how = there[1], at, there[2]
         if when != tick:
-            told += f"; nearest around then, at {seconds(self.run, when)}: {how}"
-        return match, told
+            text += f"; nearest around then, at {seconds(self.run, when)}: {how}"
+        return match, text
 
     # conditions
 
@@ -323,14 +323,14 @@ class WhyNot:
         rule = seen.rule
         where = place_words(run, rule, line.part, line.number, one.card)
         index = names_of(run.program.index, rule)
-        match, told, many = self._nearest_of(one, line, wanted, before, rule)
+        match, text, many = self._nearest_of(one, line, wanted, before, rule)
         if line.entry.group == "pick":
             one, match = with_its_roles(index, one, match, wanted)
         words = f"{where}: {line_words(run, line, match, one.world)}"
         if line.entry.group == "pick":
             words += pick_words(run, index, one, match)
-        elif told is not None:
-            words += f": {told}"
+        elif text is not None:
+            words += f": {text}"
         elif line.entry.holds == "conditions":
             words += self._group_words(one, line, match)
         else:
@@ -384,7 +384,7 @@ class WhyNot:
     def _group_words(self, one: Seen, line: CompiledLine, match: Match) -> str:
         """Of a group of conditions, which of its members stood in the way."""
         world = one.world
-        told = []
+        lines = []
         for inner in line.of:
             rows = {r: world.rows_of_ids(np.array([i])) for r, i in match.items()}
             found = (
@@ -399,8 +399,8 @@ class WhyNot:
             if line.entry.joins == "none":
                 failed = off <= 0
             if failed:
-                told.append(found[1].words(0))
-        return f": {'; '.join(told[:MOST_NAMED])}" if told else ": it did not hold"
+                lines.append(found[1].words(0))
+        return f": {'; '.join(lines[:MOST_NAMED])}" if lines else ": it did not hold"
 
     def _also(
         self, seen: TurnSeen, at: Seen, wanted: frozenset[int], before: NDArray[np.int64]
@@ -512,24 +512,24 @@ class WhyNot:
         """The cards at which matches of a graph came to an end without an action."""
         graph = seen.rule.graph
         assert graph is not None
-        told = False
+        known = False
         for one in seen.of("condition"):
             before = those_about(one.before, self._can_be_in(one.before, wanted, one.line))
             if len(before) and not len(those_about(one.after, self._can_be_in(one.after, wanted))):
-                told = True
+                known = True
                 yield self._at_line(seen, one, wanted, before)
         for one in seen.of("limit"):
             if one.before.n and not one.after.n:
-                told = True
+                known = True
                 number = graph.place_of(one.card)[0]
                 yield Reason(f"card {number} held it back", "obstacle", seen.tick, card=number)
         ends = [s for s in seen.of("ran") if s.card in graph.cards and graph.cards[s.card].line is None]
-        if not told and ends:
+        if not known and ends:
             card = graph.cards[ends[-1].card]
             number = graph.place_of(ends[-1].card)[0]
             words = f"it came as far as card {number} ({card.node.use.replace('_', ' ')}), which handed nothing on"
             yield Reason(words, "obstacle", seen.tick, card=number)
-        elif not told:
+        elif not known:
             yield Reason("nothing came from its occasions to an action", "obstacle", seen.tick)
 
 

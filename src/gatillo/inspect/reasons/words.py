@@ -46,7 +46,7 @@ def line_words(run: Run, line: CompiledLine, match: Match, world: World | None =
     """A line's sentence with the objects of a match in the places of its roles."""
     if line.clause is None:
         return spoken(line.entry.name)
-    told = []
+    found = []
     for piece in pieces(line.clause, alone=True):
         argument = line.arguments.get(piece.slot) if piece.slot else None
         words = piece.text
@@ -68,8 +68,8 @@ def line_words(run: Run, line: CompiledLine, match: Match, world: World | None =
                 words = called(run, match[argument.roles[0]], world)
         elif isinstance(argument, Formula) and piece.sort == "value":
             words = formula_words(run, argument, match, world)
-        told.append(words)
-    whole = "".join(told)
+        found.append(words)
+    whole = "".join(found)
     if line.of and line.entry.holds == "conditions":
         whole += f" ({'; '.join(sentence(inner.clause) for inner in line.of if inner.clause is not None)})"
     return whole

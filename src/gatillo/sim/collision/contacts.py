@@ -24,7 +24,7 @@ SKIN = 0.001
 """Shapes no farther apart than this (level units) touch, so that what rests on a wall touches it."""
 
 MOST_PAIRS = 500_000
-"""So many near pairs are looked at in a tick; the rest is left out, and told."""
+"""So many near pairs are looked at in a tick; the rest is left out, with a fault."""
 MOST_AT_ONCE = 2_000_000
 """So many pairs of neighbouring cells are held at a time."""
 
@@ -188,7 +188,7 @@ def near_pairs(
 ) -> tuple[Rows, Rows]:
     """Pairs (row of `some`, row of `all_rows`) whose upright boxes come within a margin; a pair may come twice.
 
-    No more than `most` (MOST_PAIRS if it is 0): the rest is left out, and told as a fault.
+    No more than `most` (MOST_PAIRS if it is 0): the rest is left out, with a fault.
     """
     most = most or MOST_PAIRS
     i, j = _near_pairs(world, some, all_rows, margin, most)

@@ -20,7 +20,7 @@ _AT_ONCE = 2_000_000
 _FARTHEST_CELL = 1e9
 _NOTHING = np.zeros(0, dtype=np.int64)
 _MOST_NEAR = 3_000_000
-"""So many near pairs a behaviour looks at in a tick; of each object the rest is left out, and told."""
+"""So many near pairs a behaviour looks at in a tick; of each object the rest is left out, with a fault."""
 
 
 def within_reach(

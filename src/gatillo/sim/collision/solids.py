@@ -24,7 +24,7 @@ DEEP = 1e-9
 ROUNDS = 12
 """A push can lead into the next thing: so often is looked anew."""
 MOST_OVERLAPS = 60_000
-"""So many near pairs are looked at for being parted in a tick; the rest is left out, and told."""
+"""So many near pairs are looked at for being parted in a tick; the rest is left out, with a fault."""
 MOST_SWEPT = 300_000
 MOST_CONTACTS = 4_000
 EACH_AT_ONCE = 3

@@ -186,7 +186,7 @@ def join_role(world: World, table: Matches, role: Role, rows: Rows | None = None
 
 
 def same_base(world: World, role: Role, other: str) -> bool:
-    """Whether two roles tell two of one sort apart, as “Moth” and “another Moth”."""
+    """Whether two roles distinguish two of one sort, as “Moth” and “another Moth”."""
     if other == SELF:
         # of graphs: another one is never the object that takes its turn; the kind's own name may mean it
         return role.token.startswith(("another_", "third_"))
@@ -210,7 +210,7 @@ def _join_reference(world: World, table: Matches, role: Role) -> Matches:
 
 
 def keys_of(world: World, table: Matches) -> list[Hashable]:
-    """What tells each match from others, by the ids of its objects: the same from tick to tick.
+    """What distinguishes each match from others, by the ids of its objects: the same from tick to tick.
 
     They stand in the order of the roles' names: the same combination is the same however its roles came in.
     """
@@ -354,8 +354,8 @@ class View(Frame):
         fitting = [kept for roles, kept in memory.items() if len(roles) <= bool(role)]
         if not fitting:
             roles = next(iter(memory))
-            told = f"the card keeps it for each {' with '.join(roles).replace('_', ' ')}"
-            self.fault(np.ones(self.n, dtype=bool), told + ("" if role else "; say for whom, with kept_for"))
+            words = f"the card keeps it for each {' with '.join(roles).replace('_', ' ')}"
+            self.fault(np.ones(self.n, dtype=bool), words + ("" if role else "; say for whom, with kept_for"))
             return 0.0
         ids = self.ids(role).tolist() if role else [None] * self.n
         found = [

@@ -207,11 +207,11 @@ class BehaviourContext(BehaviourApi):
 
     def recall(self, name: str) -> NDArray[np.float64]:
         assert self.behaviour is not None
-        return self.world.variables[self.behaviour.keeps[name]][self.rows]
+        return self.world.variables[self.behaviour.remembered[name]][self.rows]
 
-    def keep(self, name: str, value: Numbers) -> None:
+    def remember(self, name: str, value: Numbers) -> None:
         assert self.behaviour is not None
-        self.world.variables[self.behaviour.keeps[name]][self.rows] = value
+        self.world.variables[self.behaviour.remembered[name]][self.rows] = value
 
     def heard_at(self, message: str) -> tuple[Floats, Floats]:
         senders = sorted(self.world.messages.heard_from.get(message, {}))
@@ -275,15 +275,15 @@ class BehaviourContext(BehaviourApi):
             world.angle[rows] = new
             world.turned(rows)
 
-    def go(self, rows: Rows, speed: Numbers) -> None:
+    def set_forward_speed(self, rows: Rows, speed: Numbers) -> None:
         if not (speed.any() if isinstance(speed, np.ndarray) else speed):
-            self.move(rows, 0.0, 0.0)
+            self.set_velocity(rows, 0.0, 0.0)
             return
         if len(rows) <= A_FEW:
             self._few_go(rows, _plain_each(speed, len(rows)))
             return
         facing = np.radians(self.facing(rows))
-        self.move(rows, speed * np.cos(facing), speed * np.sin(facing))
+        self.set_velocity(rows, speed * np.cos(facing), speed * np.sin(facing))
 
     def _few_go(self, rows: Rows, speeds: list[float]) -> None:
         world = self.world
@@ -294,7 +294,7 @@ class BehaviourContext(BehaviourApi):
             world.vx[row], world.vy[row] = fast * np.cos(facing), fast * np.sin(facing)
         self._drives(rows, BOTH)
 
-    def move(self, rows: Rows, vx: Numbers, vy: Numbers | None) -> None:
+    def set_velocity(self, rows: Rows, vx: Numbers, vy: Numbers | None) -> None:
         self.world.vx[rows] = vx
         if vy is not None:
             self.world.vy[rows] = vy
@@ -312,7 +312,7 @@ class BehaviourContext(BehaviourApi):
             world.x[rows], world.y[rows] = x, y
             world.touch_rows(rows)
 
-    def leap(self, rows: Rows, speed: Numbers) -> None:
+    def set_upward_speed(self, rows: Rows, speed: Numbers) -> None:
         self.world.vy[rows] = speed
 
     def urge(self, rows: Rows, wish_x: Numbers, wish_y: Numbers, weight: Numbers) -> None:
@@ -355,7 +355,7 @@ class BehaviourContext(BehaviourApi):
         self.world.movement.bonds[self.world.id.item(row)] = self.world.held_ahead(row, carrier, ahead, lag)
         self._held_ids = None
 
-    def let_go(self, rows: Rows) -> None:
+    def release(self, rows: Rows) -> None:
         for object_id in self.world.id[rows].tolist():
             bond = self.world.movement.bonds.pop(object_id, None)
             if bond is not None:

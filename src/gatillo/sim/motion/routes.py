@@ -88,7 +88,7 @@ def walk_on(world: World, moving: Any) -> list[Walked]:
     keeps = {name: world.variables[column] for name, column in WALK.items()}
     ends = ((keeps["going"] == ENDS) & world.alive).nonzero()[0]
     if len(ends):
-        moving.move(ends, 0.0, 0.0)
+        moving.set_velocity(ends, 0.0, 0.0)
         given.append((ends, 0.0, 0.0, None))
         keeps["going"][ends] = ENDED
     walkers = ((keeps["going"] == WALKS) & world.alive).nonzero()[0]
@@ -182,7 +182,7 @@ def _go_on(moving: Any, keeps: dict[str, Floats], rows: Rows, vx: Floats, vy: Fl
 
 
 def _give(moving: Any, rows: Rows, vx: Any, vy: Any, faces_on: NDArray[np.bool_] | None) -> None:
-    moving.move(rows, vx, vy)
+    moving.set_velocity(rows, vx, vy)
     if faces_on is not None:
         moving.face(rows[faces_on], np.degrees(np.arctan2(vy[faces_on], vx[faces_on])))
 

@@ -64,8 +64,8 @@ def behaviours_of(index: Index, problems: list[Problem]) -> tuple[Behaviour, ...
                         problems.append(Problem(-1, kind.name, "behaviour", line, name, message))
             if len(problems) > before:
                 continue
-            keeps = {name: kept_column(bound.entry.name, name) for name in bound.entry.keeps}
-            starts.update({keeps[name]: value for name, value in bound.entry.keeps.items()})
+            remembered = {name: kept_column(bound.entry.name, name) for name in bound.entry.remembers}
+            starts.update({remembered[name]: value for name, value in bound.entry.remembers.items()})
             goes_by = [k for w in words.values() if isinstance(w, Role) for k in w.kinds]
             goes_by += [
                 k
@@ -76,7 +76,9 @@ def behaviours_of(index: Index, problems: list[Problem]) -> tuple[Behaviour, ...
             ]
             who = identity("behaviour", kind.name, bound.entry.name)
             found.append(
-                Behaviour(at, bound.entry, words, columns, starts, keeps, who, formulas, line, tuple(goes_by))
+                Behaviour(
+                    at, bound.entry, words, columns, starts, remembered, who, formulas, line, tuple(goes_by)
+                )
             )
             if bound.entry.wants and bound.entry.wants not in {c.use for c in kind.behaviours}:
                 message = f"it does nothing without “{spoken(bound.entry.wants)}”; give {kind.name} that too"

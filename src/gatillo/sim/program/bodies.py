@@ -23,7 +23,7 @@ class Behaviour:
     words: dict[str, Any]
     columns: dict[str, str]
     starts: dict[str, float]
-    keeps: dict[str, str]
+    remembered: dict[str, str]
     """By name: the columns in which objects keep numbers for it."""
     identity: int
     """What its random draws are keyed by."""

@@ -24,7 +24,7 @@ def pose_of(kind: int) -> str:
 
 
 def depends_on(index: Index, kind_number: dict[str, int], line: CompiledLine) -> tuple[str, ...] | None:
-    """What a condition's answer depends on besides its matches; None when that is not all told of."""
+    """What a condition's answer depends on besides its matches; None when not all of it is known."""
     if not line.entry.derived.steady or line.places:
         return None
     found: dict[str, None] = {THERE: None}

@@ -267,7 +267,7 @@ class _Flattening:
     def tell(self, graph: Graph, number: int, at: Origin | None, slot: str, sentence: str) -> None:
         node = next((n for n in graph.nodes if n.id == number), None)
         if at is not None:
-            # told at the card of the whole graph
+            # reported at the card of the whole graph
             self.problem(Node(id=at.card, use=OWN), "", f"{at.way}, card {number}: {sentence}")
         else:
             self.problem(node, slot, sentence)

@@ -284,11 +284,11 @@ class Program:
         compiled.wire_of = flat.wire_of
         compiled.drawn = drawn
         if drawn is not None:
-            # what its conditions let pass is told in the places of the rule's
+            # what its conditions let pass is reported at the places of the rule's
             compiled.straight = None
         made = self._roles_made(blocks)
         if is_own_node(self._graphs.get(graph.name, graph)):
-            # what the graph that uses it has created it may speak of: told there
+            # what the graph that uses it has created it may speak of: reported there
             return compiled, blocks
         for made_line in (*blocks["if"], *steps_of(blocks["do"] + blocks["else"])):
             for name in made_line.roles:

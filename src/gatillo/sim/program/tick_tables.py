@@ -62,7 +62,7 @@ class TickTables:
     @cached_property
     def kinds_looking(self) -> frozenset[int]:
         """The kinds whose objects can look into a noise, and then do nothing else."""
-        return frozenset(b.kind for b in self.behaviours if BUSY in b.keeps.values())
+        return frozenset(b.kind for b in self.behaviours if BUSY in b.remembered.values())
 
     @cached_property
     def poses_asked(self) -> dict[int, str]:
@@ -173,7 +173,9 @@ class TickTables:
             for v in kind.variables
         }
         for behaviour in self.behaviours:
-            found.update(dict.fromkeys([*behaviour.columns.values(), *behaviour.keeps.values()], np.float64))
+            found.update(
+                dict.fromkeys([*behaviour.columns.values(), *behaviour.remembered.values()], np.float64)
+            )
             found[behaviour.on] = np.bool_
         if self.walking:
             found.update(dict.fromkeys(WALK.values(), np.float64))

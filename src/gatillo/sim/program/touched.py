@@ -1,6 +1,6 @@
 """What the lines of a level read and write: of each kind, of the level, and which of several.
 
-Entries tell it in the names of their slots (catalogue/declare/entry_effects.py), formulas of the roles that they speak of; here it is told
+Entries say it in the names of their slots (catalogue/declare/entry_effects.py), formulas of the roles that they speak of; here it is told
 of the kinds that these can be. Explanations, order findings and replay after an edit stand on it: it may name too much, but
 what is not named is neither read nor written (tests/sim/test_touched.py changes everything else and looks).
 """

@@ -290,7 +290,7 @@ class ActionContext(ActionApi):
             )
             value = np.clip(value, -FARTHEST_SETTING, FARTHEST_SETTING)
         column[rows] = value
-        # what a reach or a rest tells is looked at anew
+        # what follows from a reach or a rest is worked out again
         self.world.caches.any_moved = True
         self._moved(rows, setting, before, column[rows])
 
@@ -319,7 +319,7 @@ class ActionContext(ActionApi):
         self.halt(rows)
         set_out(self.world, rows, route, how, True, speed, leg_time, easing, sent=True)
 
-    def part(self, rows: Rows, gap: Numbers) -> None:
+    def push_apart(self, rows: Rows, gap: Numbers) -> None:
         part_rows(self.world, np.unique(rows), float(np.max(gap)))
 
     def face(self, rows: Rows, angle: Numbers) -> None:
@@ -331,7 +331,7 @@ class ActionContext(ActionApi):
         world.turned(rows)
         self._moved(rows, "angle", before, world.angle[rows])
 
-    def go(self, rows: Rows, vx: Numbers, vy: Numbers) -> None:
+    def set_velocity(self, rows: Rows, vx: Numbers, vy: Numbers) -> None:
         vx, vy = spread(vx, len(rows)), spread(vy, len(rows))
         good = (np.abs(vx) <= FASTEST) & (np.abs(vy) <= FASTEST)
         if not good.all():
@@ -414,7 +414,7 @@ class ActionContext(ActionApi):
     def talk(self, rows: Rows | None) -> None:
         self.world.prompts.talking = 0 if rows is None else int(self.world.id[rows].min())
 
-    def tell(self, text: Any) -> None:
+    def show_message(self, text: Any) -> None:
         self.world.display.telling = str(spread(text, self.n)[-1])
 
     def note(self, text: Any) -> None:

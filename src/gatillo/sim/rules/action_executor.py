@@ -27,11 +27,11 @@ from gatillo.sim.trace.trace import Did, Way
 from gatillo.sim.world.records import Wait
 
 MOST_ONE_BY_ONE = 150_000
-"""So many matches of a tick go one by one; the rest is left out, and told."""
+"""So many matches of a tick go one by one; the rest is left out, with a fault."""
 MOST_WAITING = 500_000
-"""So many matches of all rules may wait at once; more do not go on, and that is told."""
+"""So many matches of all rules may wait at once; more do not go on, with a fault."""
 MOST_TEXTS = 100_000
-"""So many texts are worked out by one line at once; the rest is left out, and told."""
+"""So many texts are worked out by one line at once; the rest is left out, with a fault."""
 MOST_WORK = 50_000_000
 """So much may be done within repeats in a tick, in matches acted on."""
 A_LINE = 2_000
@@ -117,7 +117,7 @@ class ActionExecutor:
         self.fired()
 
     def begins(self, rule: CompiledRule, table: Matches, way: Way) -> None:
-        """Tell that a firing begins."""
+        """Report that a firing begins."""
         if way is Way.DO:
             self.world.rules.fired_at[rule.index] = self.world.tick
         self.recorder.fires(rule.index, table.n, way)
@@ -155,7 +155,7 @@ class ActionExecutor:
             raise Reached
 
     def allowed(self, wanted: int, tell: Callable[[int, str], None]) -> int:
-        """How many matches may go one by one; the rest is left out, and told: how many, and a sentence."""
+        """How many matches may go one by one; the rest is left out, and reported: how many, and a sentence."""
         free = max(0, MOST_ONE_BY_ONE - self.one_by_one)
         if wanted > free:
             more = wanted - free
@@ -313,7 +313,7 @@ class ActionExecutor:
     def carry_out(
         self, rule: CompiledRule, line: CompiledLine, acting: Matches, given: dict[str, Any]
     ) -> ActionContext:
-        """Let an action's entry act with what its slots hold, and tell its faults; gives what it left behind."""
+        """Let an action's entry act with what its slots hold, and report its faults; return what it left behind."""
         acted = ActionContext(self.world, self.recorder, line, acting)
         line.entry.compute(acted, **given)
         if self.recorder.watching:

@@ -227,7 +227,7 @@ def _all_hold(turn: GraphTurn, card: CompiledCard, entered: str, table: Matches)
             table, failed = turn.executor.matcher.both_ways(turn.rule, card.lines, table, passed)
         else:
             for line in card.lines:
-                table = turn.executor.matcher.keep(turn.rule, line, table)
+                table = turn.executor.matcher.filter_by(turn.rule, line, table)
                 passed.append(table.n)
                 if not table.n:
                     break

@@ -27,7 +27,7 @@ from gatillo.sim.trace.trace import Way
 from gatillo.sim.world.records import Wait
 
 MOST_RESUMED = 5_000
-"""So many firings go on after waits in a tick; the rest ends there, and that is told."""
+"""So many firings go on after waits in a tick; the rest ends there, with a fault."""
 
 
 class RuleExecutor:
@@ -59,7 +59,7 @@ class RuleExecutor:
                 table, failed = self.matcher.both_ways(rule, rule.if_, table, passed)
             else:
                 for line in rule.if_:
-                    table = self.matcher.keep(rule, line, table)
+                    table = self.matcher.filter_by(rule, line, table)
                     passed.append(table.n)
                     if not table.n:
                         break
@@ -114,7 +114,7 @@ class RuleExecutor:
             self.actions.fire(rule, part, rule.block(part), table, Way.RESUMED, wait.line, made)
 
     def cut_waits(self, lost: list[Wait]) -> None:
-        """Tell of waits that do not go on, once for each line that they wait at."""
+        """Report waits that do not go on, once for each line that they wait at."""
         counts: dict[tuple[int, str, int], int] = {}
         for wait in lost:
             key = (wait.rule_index, wait.part, wait.line)

@@ -95,13 +95,13 @@ class GraphTurn:
         self.passed: list[int] = []
         self.fired = 0
         self.begun: dict[int, dict[Any, Ids]] = {}
-        """By card that tells of changes: the matches that have reached it in this turn."""
+        """By card that reports changes: the matches that have reached it in this turn."""
         self.gathered: dict[int, list[tuple[Matches, Made]]] = {}
         """By card that gathers: what has come to it in this turn, and has not been handed on."""
         self.come: dict[int, list[tuple[Matches, Made]]] = {}
         """By card that waits for two inputs: what has come to it in this turn."""
         self.apart: list[tuple[CompiledCard, Matches, Made]] = []
-        """What is to be a firing of its own, told as “else”, after the one at hand."""
+        """What is to be a firing of its own, reported as “else”, after the one at hand."""
         self.made: Made = {}
         """What has been created for the matches at hand."""
         self.world.caches.pulled.clear()
@@ -241,7 +241,7 @@ class GraphTurn:
         try:
             table = self.with_made((line,), table, made)
             if no_port not in card.outputs:
-                passes = executor.matcher.keep(self.rule, line, table)
+                passes = executor.matcher.filter_by(self.rule, line, table)
                 self.note_passed(line, passes.n)
                 return [(yes_port, passes)]
             passes, failed = executor.matcher.both_ways(self.rule, (line,), table, [])
@@ -289,7 +289,7 @@ class GraphTurn:
         return lambda count, sentence: self.fault(card, count, sentence)
 
     def values(self, card: CompiledCard, slot: str, table: Matches) -> tuple[Matches, Any]:
-        """A slot's value for each match; those for whom it has no answer are left out, and told."""
+        """A slot's value for each match; matches without an answer are left out, with a fault."""
         formula = card.formulas[slot]
         roles = tuple(role for role in formula.roles if role not in table.rows)
         for role in roles:

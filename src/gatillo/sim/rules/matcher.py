@@ -32,7 +32,7 @@ from gatillo.sim.world.world import World
 
 
 class Matcher:
-    """Asks occasions and conditions, and tells their faults; it changes nothing."""
+    """Asks occasions and conditions, and reports their faults; it changes nothing."""
 
     def __init__(self, program: Program, world: World, recorder: Recorder) -> None:
         self.program = program
@@ -63,7 +63,7 @@ class Matcher:
                 failed.append(_lost(units, table))
                 table = self.with_roles(tuple(fresh), line, table)
                 units, table = _with_subject(units, table, fresh)
-            table = self.keep(rule, line, table)
+            table = self.filter_by(rule, line, table)
             passed.append(table.n)
             if not table.n:
                 break
@@ -109,17 +109,17 @@ class Matcher:
             self.recorder.yielded(rule, line, found)
         return found
 
-    def keep(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
+    def filter_by(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
         """The matches that pass a condition, with the roles it brings in."""
         if self.recorder.watching:
-            passes = self.pass_(rule, line, table)
+            passes = self.filter_fresh(rule, line, table)
             self.recorder.asked(rule, line, table, passes)
             return passes
         if line.depends is None:
-            return self.pass_(rule, line, table)
-        return self.remembered(rule, line, table)
+            return self.filter_fresh(rule, line, table)
+        return self.filter_cached(rule, line, table)
 
-    def remembered(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
+    def filter_cached(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
         """Like `keep`, but return the cached result while nothing that the condition depends on has changed."""
         world = self.world
         kept: CacheEntry | None = world.caches.kept.get(id(line))
@@ -127,20 +127,20 @@ class Matcher:
         if kept is not None:
             in_vain = kept.in_vain + 1
             if in_vain > TRIES and (world.tick + rule.index) % NOW_AND_THEN:
-                return self.pass_(rule, line, table)
+                return self.filter_fresh(rule, line, table)
         counts = world.caches.changes
         changes = [counts.get(what, 0) for what in line.depends or ()]
         if kept is not None and kept.table is table and kept.changes == changes:
             kept.in_vain = 0
             return kept.answer
         faults = self.faults
-        answer = self.pass_(rule, line, table)
-        # a fault is told anew in each tick
+        answer = self.filter_fresh(rule, line, table)
+        # a fault is reported again in each tick
         if self.faults == faults:
             world.caches.kept[id(line)] = CacheEntry(table, changes, answer, in_vain)
         return answer
 
-    def pass_(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
+    def filter_fresh(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
         """Like `keep`, but always evaluate the condition."""
         rows = table.rows
         if not line.entry.holds:
@@ -158,9 +158,9 @@ class Matcher:
                         break
                 else:
                     return self.passing(rule, line, table, line.negated)
-        return self.pass_looking(rule, line, table)
+        return self.filter_by_search(rule, line, table)
 
-    def pass_looking(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
+    def filter_by_search(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
         """Evaluate a group, or a condition about roles that are not in the table yet."""
         if line.subject and not all(role in table.rows for role in line.subject):
             table = self.with_roles(line.subject if len(line.roles) > 1 else line.roles, line, table)
@@ -168,7 +168,7 @@ class Matcher:
                 return table
         if line.entry.joins == "none" and not line.negated:
             for inner in line.of:
-                table = self.pass_(rule, inner, table)
+                table = self.filter_fresh(rule, inner, table)
                 if not table.n:
                     break
             return table

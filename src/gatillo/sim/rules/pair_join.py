@@ -16,7 +16,7 @@ from gatillo.sim.world.world import World
 def join_pairs(world: World, table: Matches, line: CompiledLine) -> Matches | None:
     """The table with both roles of a condition about pairs, only those combinations that can pass it.
 
-    None where they cannot be told beforehand; then every combination must be tried. Raises TooManyMatches.
+    None where they are not known beforehand; then every combination must be tried. Raises TooManyMatches.
     """
     assert line.pair is not None
     a, b, how = line.pair
@@ -57,7 +57,7 @@ def _reach(world: World, table: Matches, line: CompiledLine) -> NDArray[np.float
         return None
     view = View(world, table, line.identity)
     reach: NDArray[np.float64] | float = formula.evaluate(view)
-    # a fault is told where the condition is asked, so every pair must come there
+    # a fault is reported where the condition is asked, so every pair must come there
     return None if view.faults else reach
 
 

@@ -49,7 +49,7 @@ class QueryContext(QueryApi):
     def recall(self, otherwise: Any) -> Any:
         return self.world.rules.lines.get(self.line, otherwise)
 
-    def keep(self, value: Any) -> None:
+    def remember(self, value: Any) -> None:
         self.world.rules.lines[self.line] = value
 
     def key_state(self, key: str) -> tuple[bool, bool, bool]:
@@ -108,7 +108,7 @@ class QueryContext(QueryApi):
 
     def removed_since(self, tick: int, role: Role) -> Rows:
         world = self.world
-        # what this rule's own tick removed after its turn is told at its next one
+        # what this rule's own tick removed after its turn is reported at its next one
         gone = (~world.alive & (world.died >= max(tick, 1))).nonzero()[0]
         heard = world.rules.lines.get((*self.line, "told"), frozenset())
         meant = world.meant(role)

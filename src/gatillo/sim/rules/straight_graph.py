@@ -29,7 +29,7 @@ def take_straight(
         before = table.n
         for line in lines:
             try:
-                table = executor.matcher.keep(rule, line, table)
+                table = executor.matcher.filter_by(rule, line, table)
                 passed.append(table.n)
             except TooManyMatches as error:
                 executor.matcher.fault(rule, line, 1, str(error))

@@ -171,7 +171,7 @@ def _alike_at_the_start(one: Program, other: Program) -> bool:
 
 
 def id_of(rule: CompiledRule) -> tuple[int, str, str]:
-    """What tells a turn from the others."""
+    """What distinguishes a rule from the others."""
     return rule.source.id, rule.source.name, rule.section
 
 

@@ -206,7 +206,7 @@ class Run:
             self.keyframes[world.tick] = world.clone()
             self._thin_out()
 
-    def keep(self) -> None:
+    def add_keyframe(self) -> None:
         """Keep the state as it is now, so that this moment is at hand however far the run goes on."""
         self._at_hand = self.world.clone()
 

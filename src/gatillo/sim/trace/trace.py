@@ -97,7 +97,7 @@ class Fault:
 
 
 class Recorder(Protocol):
-    """Who is told what happens in a tick."""
+    """Hears what happens in a tick."""
 
     watching: bool
     """Whether values before and after are wanted too."""
@@ -112,7 +112,7 @@ class Recorder(Protocol):
         """A rule was looked at: how many candidates, how many passed each condition, for how many it fired."""
 
     def did(self, what: Did, number: int) -> None:
-        """The firing at hand did something that is told in lanes, such as sending message `number`."""
+        """The firing at hand did something that lanes show, such as sending message `number`."""
 
     def ran(
         self,

@@ -265,7 +265,7 @@ class Rules:
     over: bool = _part(False, "whether the trial was ended")
     """The trial was ended."""
     cut: tuple[str, ...] = _part((), "what was cut off", "", "memory")
-    """What was cut off in this tick because it would have taken too long: sentences, told as faults."""
+    """What was cut off in this tick because it would have taken too long: sentences, reported as faults."""
     created_now: int = _part(0, "objects created in the tick", "", "bookkeeping")
     sent_now: int = _part(0, "messages sent in the tick", "", "bookkeeping")
 

@@ -62,7 +62,7 @@ def _changeable(kind: Any) -> tuple[str, ...]:
 
 
 def written(value: Any) -> bytes:
-    """A value as bytes, such that two values give the same only when nothing tells them apart.
+    """A value as bytes, such that two values give the same only when they cannot be distinguished.
 
     Raises TypeError for what cannot be written down: state that a digest would leave out is not taken in silence.
     """

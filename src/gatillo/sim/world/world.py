@@ -230,7 +230,7 @@ class World:
         return [name for name in mine if written(mine[name]) != written(theirs[name])]
 
     def state_bytes(self) -> bytes:
-        """The whole state as bytes: the same for two worlds only when nothing tells them apart."""
+        """The whole state as bytes: the same for two worlds only when they cannot be distinguished."""
         return b"".join(name.encode() + written(value) for name, value in self.state().items())
 
     def size(self) -> int:

@@ -50,7 +50,7 @@ def _told_ticks(run: Run) -> list[tuple[int, str]]:
         firings = run.trace.firings_at(tick)
         if not firings:
             continue
-        told = []
+        lines = []
         for firing in firings:
             words = f"{firing.position}. {run.program.rules[firing.rule_index].source.name}"
             if firing.matches > 1:
@@ -59,8 +59,8 @@ def _told_ticks(run: Run) -> list[tuple[int, str]]:
                 words += " (going on)"
             elif firing.way is Way.ELSE:
                 words += " (else)"
-            told.append(words + (" [fault]" if firing.faulted else ""))
-        found.append((tick, "   ".join(told)))
+            lines.append(words + (" [fault]" if firing.faulted else ""))
+        found.append((tick, "   ".join(lines)))
     return found
 
 

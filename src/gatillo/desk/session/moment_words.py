@@ -16,8 +16,8 @@ _MOST_CHANGES = 12
 
 def names(world: World, ids: list[int]) -> str:
     """Objects by name, the first few."""
-    told = ", ".join(world.name_of(i) for i in ids[:_MOST_NAMED])
-    return told + (f" and {len(ids) - _MOST_NAMED:,} more" if len(ids) > _MOST_NAMED else "")
+    words = ", ".join(world.name_of(i) for i in ids[:_MOST_NAMED])
+    return words + (f" and {len(ids) - _MOST_NAMED:,} more" if len(ids) > _MOST_NAMED else "")
 
 
 def _value(value: Any) -> str:
@@ -37,32 +37,32 @@ def change_words(world: World, change: Change) -> list[str]:
         return [
             f"level.{change.name}: {_value(change.before)} → {_value(after[-1] if hasattr(after, '__len__') and not isinstance(after, str) else after)}"
         ]
-    told = []
+    found = []
     for at, object_id in enumerate(change.ids[:_MOST_NAMED]):
         before = _item(change.before, at)
         after = _item(change.after, at)
         who = world.name_of(object_id)
         if change.name == "there":
-            told.append(f"{who} {after}")
+            found.append(f"{who} {after}")
         elif change.name == "says":
-            told.append(f"{who} says “{after}”")
+            found.append(f"{who} says “{after}”")
         else:
-            told.append(f"{who}.{change.name}: {_value(before)} → {_value(after)}")
+            found.append(f"{who}.{change.name}: {_value(before)} → {_value(after)}")
     if len(change.ids) > _MOST_NAMED:
-        told.append(f"… and {len(change.ids) - _MOST_NAMED:,} more")
-    return told
+        found.append(f"… and {len(change.ids) - _MOST_NAMED:,} more")
+    return found
 
 
 def changes_words(seen: Witnessed) -> list[tuple[int, str]]:
     """What a firing changed: the number of the action and a line of words each (the first few)."""
     assert seen.world is not None
-    told = [
+    found = [
         (c.line + 1, words) for c in seen.changes[:_MOST_CHANGES] for words in change_words(seen.world, c)
     ]
     if len(seen.changes) > _MOST_CHANGES:
         left = seen.changes[_MOST_CHANGES:]
-        told.append((left[0].line + 1, f"… and {len(left):,} changes more"))
-    return told
+        found.append((left[0].line + 1, f"… and {len(left):,} changes more"))
+    return found
 
 
 def _item(values: Any, at: int) -> Any:
@@ -86,7 +86,7 @@ def firing_words(run: Run, cursor: Cursor) -> str:
     ]
     if firing.matches > 1:
         lines.append(f"{firing.matches} matches")
-    # who points at a mark of a slow run is told the rest when the cursor stands there
+    # pointing at a mark of a slow run shows the rest once the cursor stands there
     quick = run.seconds_to(run.end_of(cursor.tick - 1)) + run.pace <= AT_ONCE
     witnessed = run.witness(cursor.tick) if quick else []
     if len(witnessed) >= cursor.position:
@@ -103,7 +103,7 @@ def firing_words(run: Run, cursor: Cursor) -> str:
 
 def step_words(run: Run, cursor: Cursor) -> str:
     """The step after which the cursor stands: which line of which rule, or which card, and for how many."""
-    # who points at a slow run is told the rest when the cursor stands there
+    # pointing at a slow run shows the rest once the cursor stands there
     quick = run.seconds_to(run.end_of(cursor.tick - 1)) + run.pace <= AT_ONCE
     steps = run.steps_at(cursor.tick) if quick else run.trace.cards_at(cursor.tick)
     step = next((s for s in steps if s.step == cursor.step), None)
