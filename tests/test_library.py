@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import doctest
 import json
+import pydoc
 import re
 import subprocess
 import sys
@@ -12,6 +14,7 @@ import pytest
 from msgspec.structs import replace
 
 import gatillo
+import gatillo.library
 from building import add, c, level, rule
 from gatillo.examples import study_path
 from gatillo.level.model import Graph, Node, Wire
@@ -28,6 +31,17 @@ def test_the_examples_of_the_page_run_one_after_the_other(tmp_path, monkeypatch)
     for example in examples:
         exec(compile(example, str(PAGE), "exec"), names)
     assert (tmp_path / "round.jsonl").stat().st_size > 0
+
+
+def test_the_examples_of_the_docstrings_are_true():
+    found = doctest.testmod(gatillo.library)
+    assert found.attempted >= 10 and not found.failed
+
+
+def test_help_of_run_says_what_to_give_and_what_comes_back():
+    text = pydoc.plain(pydoc.render_doc(gatillo.run))
+    for heading in ("Parameters", "Returns", "Raises", "Examples"):
+        assert heading in text
 
 
 def test_every_public_name_is_there_and_has_a_docstring():

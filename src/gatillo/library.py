@@ -88,23 +88,23 @@ class Placed:
 
 
 class Simulation:
-    """A trial of a level being run. Made by `start` and `run`.
+    """A trial of a level, as far as it has been run. `start` and `run` make one.
 
-    Equal levels, trials, rates and seeds give equal runs, to the byte, on every machine.
+    Ticks count from 1; tick 0 is the level as laid out. Methods that take a tick look at its end.
     """
 
     def __init__(self, level: Level, trial: Trial) -> None:
         self._run = Run(Program(as_tried(level, trial)), trial)
-        self._told: tuple[int, Explainer] | None = None
+        self._explained: tuple[int, Explainer] | None = None
 
     @property
     def tick(self) -> int:
-        """The last tick that was run; 0 before the first."""
+        """The last tick that has been run; 0 before the first."""
         return self._run.done
 
     @property
     def seconds(self) -> float:
-        """Time since the level started."""
+        """Seconds since the level started."""
         return self._run.done / self.rate
 
     @property
@@ -114,28 +114,28 @@ class Simulation:
 
     @property
     def length(self) -> int:
-        """How many ticks the trial has; fewer once a rule has ended it."""
+        """How many ticks the trial has. A rule that ends the trial makes it shorter."""
         return self._run.length
 
     def step(self, ticks: int = 1) -> int:
-        """Run on by some ticks, at most to the trial's end; how many were run."""
+        """Run some ticks, at most to the trial's end. Return how many were run."""
         return self._run.advance(min(ticks, self._run.length - self._run.done))
 
     def finish(self) -> Simulation:
-        """Run on to the trial's end; itself."""
+        """Run to the trial's end. Return the simulation itself."""
         self._run.advance()
         return self
 
     def firings(self, tick: int | None = None) -> list[FiredRule]:
-        """What has fired, in order; with `tick` only in that tick."""
-        trace, turns = self._run.trace, self._run.program.rules
+        """Return what has fired, in order; with `tick`, in that tick only."""
+        trace, rules = self._run.trace, self._run.program.rules
         found = trace.firings() if tick is None else trace.firings_at(tick)
         return [
             FiredRule(
                 f.tick,
                 f.tick / self.rate,
                 f.position,
-                turns[f.rule_index].source.name,
+                rules[f.rule_index].source.name,
                 f.matches,
                 _WAYS[f.way],
             )
@@ -143,25 +143,27 @@ class Simulation:
         ]
 
     def faults(self) -> list[str]:
-        """What went wrong while running, each in a sentence, as often as it did."""
+        """Return what went wrong while running, a sentence each time that it did."""
         return [fault.sentence for fault in self._run.trace.faults]
 
     def problems(self) -> list[str]:
-        """Why some rules cannot run at all, each in a sentence."""
+        """Return why rules cannot run at all, in sentences."""
         return [problem.sentence() for problem in self._run.program.problems]
 
     def value(self, formula: str, tick: int | None = None) -> Any:
-        """A formula's value at the end of a tick that has been run, the last if none is given.
+        """Return a formula's value at the end of a tick, the last if none is given.
 
         An object that a rule has created is named as `objects` names it, with `_` for spaces: `Crew_+2.x`.
-        Over several objects the value of the oldest; for yes/no whether all say yes. `Unanswered`, with a reason, where
-        there is none. Raises FormulaError for a formula that cannot be read, ValueError for a tick that was not run.
+        A formula about a kind gives the value for its oldest object; one that is yes or no, whether it is yes for all.
+        A formula without an answer gives `Unanswered`, with the reason.
+
+        Raises FormulaError if the formula cannot be read, ValueError if the tick has not been run.
         """
         readable, index = with_created(self._run, formula)
         return value_in(self._world(tick), compile_formula(index, readable), index)
 
     def objects(self, tick: int | None = None) -> list[Placed]:
-        """All objects at the end of a tick, oldest first. Raises ValueError for a tick that was not run."""
+        """Return all objects at the end of a tick, oldest first. Raises ValueError if the tick has not been run."""
         world = self._world(tick)
         rows = world.alive.nonzero()[0]
         facing = world.values_of(rows, "facing")
@@ -177,13 +179,13 @@ class Simulation:
         ]
 
     def verdicts(self) -> list[Verdict]:
-        """What came of each of the trial's expectations so far: held, failed, or could not be judged, and why."""
+        """Return for each expectation of the trial whether it held so far, failed, or could not be judged, and why."""
         return judge(self._run)
 
     def passed(self) -> bool:
-        """Whether every rule can run, every expectation held, and there were no faults but those the trial expects.
+        """Return whether every rule can run, every expectation held, and no fault came that the trial does not expect.
 
-        Of a trial of a mistake just so many expectations fail as it says.
+        A trial that shows a mistake says how many expectations fail: it passes if just so many do.
         """
         held = all_as_meant(self._run.trial, self.verdicts())
         return held and not self._run.program.problems and not faults_amiss(self._run)
@@ -192,7 +194,8 @@ class Simulation:
         """Return why a rule or graph fired in a tick, with its causes to any depth; without a tick, why it fired first.
 
         With `about`, the name of an object or several of them, for a match of all of these.
-        Raises KeyError for a rule or an object that there is not, ValueError where it did not fire.
+
+        Raises KeyError if there is no such rule or object, ValueError if it did not fire.
         """
         compiled, wanted = named_rule(self._run, rule), self._ids(about)
         when = f"in tick {tick}" if tick is not None else "so far"
@@ -224,7 +227,7 @@ class Simulation:
 
         With `about`, the name of an object or several of them, for a match of all of these.
 
-        Raises KeyError for a rule or an object that there is not, ValueError for a tick that has not been run.
+        Raises KeyError if there is no such rule or object, ValueError if the tick has not been run.
         """
         compiled, why_not = named_rule(self._run, rule), WhyNot(self._explainer)
         if tick is None:
@@ -232,51 +235,51 @@ class Simulation:
         return why_not.at(compiled, tick, self._ids(about))
 
     def why_value(self, formula: str, tick: int | None = None) -> Reason:
-        """Why a formula has the value that it has at the end of a tick, the last if none is given: who wrote what it reads.
+        """Return why a formula has its value at the end of a tick, the last if none is given: which rules wrote what it reads.
 
-        Raises FormulaError for one that cannot be read, ValueError for a tick that has not been run.
+        Raises FormulaError if the formula cannot be read, ValueError if the tick has not been run.
         """
         return self._explainer.value(formula, self._run.done if tick is None else tick)
 
     def why_there(self, about: str, tick: int | None = None) -> Reason:
-        """Why an object is in the level at a tick or is not: who created it, or removed it. Raises KeyError for none of that name."""
+        """Return why an object is in the level at a tick or is not: what created or removed it. Raises KeyError."""
         return self._explainer.there(named_object(self._run, about), tick)
 
     def why_touching(self, one: str, other: str, tick: int | None = None) -> Reason:
-        """Why two objects touch at the end of a tick, or how far apart they are: who put each where it is. Raises KeyError."""
+        """Return why two objects touch at the end of a tick, or how far apart they are, and what moved each. Raises KeyError."""
         run = self._run
         return self._explainer.touching(
             named_object(run, one), named_object(run, other), run.done if tick is None else tick
         )
 
     def why_prompt(self, about: str, tick: int | None = None) -> Reason:
-        """Why the prompt on an object is offered at the end of a tick, and to whom, or is not. Raises KeyError."""
+        """Return why the prompt on an object is offered at the end of a tick, and to what, or is not. Raises KeyError."""
         return self._explainer.prompt(
             named_object(self._run, about), self._run.done if tick is None else tick
         )
 
     def why_heard(self, message: str, tick: int) -> list[Reason]:
-        """Who sent the message that is heard in a tick."""
+        """Return what sent the message that is heard in a tick, a reason for each sender."""
         return self._explainer.message(message, tick)
 
     def caused(self, rule: str, tick: int) -> Reason:
-        """What a rule's firing in a tick led to. Raises KeyError, ValueError as `why`."""
+        """Return what a rule's firing in a tick led to. Raises KeyError and ValueError as `why` does."""
         why = self.why(rule, tick)
         return caused(self._explainer, tick, why.position)
 
     @property
     def _explainer(self) -> Explainer:
         # what was noted of a run is of the ticks that it had then
-        if self._told is None or self._told[0] != self._run.done:
-            self._told = self._run.done, Explainer(self._run)
-        return self._told[1]
+        if self._explained is None or self._explained[0] != self._run.done:
+            self._explained = self._run.done, Explainer(self._run)
+        return self._explained[1]
 
     def write_trace(self, path: Path) -> None:
-        """Write the firings as JSON Lines, CSV or VCD, by the ending of the path. Raises ValueError, OSError."""
+        """Write the firings to a file: JSON Lines, CSV or VCD, by the ending of its name. Raises ValueError, OSError."""
         write_trace(self._run, path)
 
     def digest(self) -> str:
-        """A short name for all that fired: equal runs have equal digests."""
+        """Return 16 hexadecimal digits that stand for all firings: equal runs have equal digests."""
         return self._run.trace.digest()
 
     def _world(self, tick: int | None) -> Any:
@@ -295,10 +298,39 @@ def _names(about: str | Sequence[str]) -> Sequence[str]:
 def start(
     level: Level, trial: str | None = None, *, rate: int | None = None, seed: int | None = None
 ) -> Simulation:
-    """A trial before its first tick: the one of that name, the first if none is given.
+    """Return a trial of a level before its first tick, to be run step by step.
 
-    `rate` (ticks a second) and `seed` stand in for the level's and the trial's own. Raises KeyError for a trial that the
-    level has not.
+    Parameters
+    ----------
+    level
+        A level, as `read_level` returns it.
+    trial
+        The name of a trial of the level. Without it, the first.
+    rate
+        Ticks a second, in the place of the level's own.
+    seed
+        Seed of all random draws, in the place of the trial's own.
+
+    Raises
+    ------
+    KeyError
+        If the level has no trial of that name.
+
+    See Also
+    --------
+    run : a trial run to its end.
+
+    Examples
+    --------
+    >>> import gatillo
+    >>> from gatillo.examples import study_path
+    >>> level = gatillo.read_level(study_path("01-seed-pods.gatillo"))
+    >>> simulation = gatillo.start(level)
+    >>> simulation.step(60)
+    60
+    >>> simulation.value("Gardener.x")
+    152.0
+
     """
     chosen = next((t for t in level.trials if trial in (None, t.name)), None)
     if chosen is None:
@@ -313,5 +345,54 @@ def start(
 def run(
     level: Level, trial: str | None = None, *, rate: int | None = None, seed: int | None = None
 ) -> Simulation:
-    """A trial run to its end; see `start`."""
+    """Run a trial of a level to its end and return it.
+
+    Equal levels, trials, rates and seeds give equal runs.
+
+    Parameters
+    ----------
+    level
+        A level, as `read_level` returns it.
+    trial
+        The name of a trial of the level. Without it, the first.
+    rate
+        Ticks a second, in the place of the level's own.
+    seed
+        Seed of all random draws, in the place of the trial's own.
+
+    Returns
+    -------
+    Simulation
+        The finished run: its firings, values, verdicts, and the reasons for them.
+
+    Raises
+    ------
+    KeyError
+        If the level has no trial of that name.
+
+    Notes
+    -----
+    A rule that cannot run does not raise: `Simulation.problems` says why, and `Simulation.passed` is False.
+
+    See Also
+    --------
+    start : the same trial before its first tick.
+
+    Examples
+    --------
+    >>> import gatillo
+    >>> from gatillo.examples import study_path
+    >>> level = gatillo.read_level(study_path("01-seed-pods.gatillo"))
+    >>> run = gatillo.run(level)
+    >>> run.passed()
+    True
+    >>> first = run.firings()[0]
+    >>> first.rule, first.tick, first.matches
+    ('Gather a pod', 49, 1)
+    >>> print(run.why("Gather a pod").sentence)
+    “Gather a pod” fired at 0.817 s, 1st of tick 49, for Gardener 1, Pod 1
+    >>> run.value("level.pods", tick=49), run.value("level.pods")
+    (1.0, 16.0)
+
+    """
     return start(level, trial, rate=rate, seed=seed).finish()
