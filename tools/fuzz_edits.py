@@ -11,7 +11,8 @@ from msgspec.structs import replace
 from gatillo.catalogue import CATALOGUE
 from gatillo.language.renaming import rename
 from gatillo.level import arranging, edits, rule_edits, thing_edits
-from gatillo.level.model import Clause, HoldsAt, Level, Rule, Section
+from gatillo.level.expectations import HoldsAt
+from gatillo.level.model import Clause, Level, Rule, Section
 from gatillo.level.roles import all_rules
 
 TEXTS = ("", "x", "Pod", "another Pod", "level.n + 1", "1 / 0", "anything", "0.5", "{", "a b", "9x", "<b>")

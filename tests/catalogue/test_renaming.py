@@ -7,14 +7,11 @@ from msgspec.structs import replace
 
 from building import START, add, c, heard, kind, level, rule, send, things
 from gatillo.language.renaming import rename, uses
+from gatillo.level.expectations import FiresBefore, FiresTimes, HoldsAt, HoldsWhenever
 from gatillo.level.model import (
     Choice,
     Clip,
     ClipPoint,
-    FiresBefore,
-    FiresTimes,
-    HoldsAt,
-    HoldsWhenever,
     Input,
     Readout,
     Reference,

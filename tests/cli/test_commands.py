@@ -21,7 +21,7 @@ from building import START, add, c, heard, isnt, kind, level, rule, send
 from gatillo.cli.main import app
 from gatillo.examples import study_path
 from gatillo.files.level_file import read_level, write_level
-from gatillo.level.model import FiresTimes
+from gatillo.level.expectations import FiresTimes
 
 STUDY = str(study_path("01-seed-pods.gatillo"))
 STUDY_1 = str(study_path("01-seed-pods.gatillo"))

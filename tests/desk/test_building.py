@@ -10,8 +10,8 @@ from hands import CTRL, ENTER, Hands
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from gatillo.language.sentence import expectation_sentence
-from gatillo.level.model import FiresTimes, empty_level
+from gatillo.level.expectations import FiresTimes
+from gatillo.level.model import empty_level
 
 
 def outcomes(window) -> list[str]:
@@ -39,7 +39,7 @@ def test_study_1_is_built_from_nothing(open_window, qtbot, record_property):
     hands.key(Qt.Key.Key_Escape)
     hands.expect_as_now()
     assert [r.name for r in window.bench.level.order] == ["Gardener begins to touch Pod"]
-    assert expectation_sentence(window.bench.trial.expectations[0]) == (
+    assert window.bench.trial.expectations[0].sentence() == (
         "“Gardener begins to touch Pod” fires exactly 2 times"
     )
     assert outcomes(window) == ["held"]
@@ -71,7 +71,7 @@ def test_study_6s_guarded_chase_is_built_from_nothing(open_window, qtbot, record
     world = window.bench.world
     hands.click(view, view.to_pixels(world.x[1], world.y[1]).toPoint())
     hands.expect_as_now()
-    assert expectation_sentence(window.bench.trial.expectations[0]) == (
+    assert window.bench.trial.expectations[0].sentence() == (
         "abs(Moth_1.x - 499) <= 1 and abs(Moth_1.y - 250) <= 1 holds at 10 s"
     )
     assert outcomes(window) == ["held"]
@@ -107,9 +107,7 @@ def test_study_7s_call_is_built_from_nothing(open_window, qtbot, record_property
     hands.hold(Qt.Key.Key_Up, lambda: min(window.bench.run.world.x[:2]) > 210)
     hands.key(Qt.Key.Key_Escape)
     hands.expect_as_now()
-    assert expectation_sentence(window.bench.trial.expectations[0]) == (
-        "“Any staff enters yard” fires exactly 1 time"
-    )
+    assert window.bench.trial.expectations[0].sentence() == ("“Any staff enters yard” fires exactly 1 time")
     assert outcomes(window) == ["held"]
     assert len(window.bench.run.world.rows_of_kind(1)) == 6
     assert hands.count < 90

@@ -9,7 +9,6 @@ from PySide6.QtCore import Qt
 from building import add, c, kind, level, rule, things
 from conftest import settle  # type: ignore[attr-defined]
 from gatillo.desk.session.selection import Selection
-from gatillo.language.sentence import expectation_sentence
 
 
 def drifting():
@@ -31,7 +30,7 @@ def at_work(open_window, qtbot):
 
 
 def expected(window) -> list[str]:
-    return [expectation_sentence(e) for e in window.bench.trial.expectations]
+    return [e.sentence() for e in window.bench.trial.expectations]
 
 
 def outcomes(window) -> list[str]:

@@ -12,7 +12,8 @@ from building import START, add, c, kind, level, rule, things
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.files.level_file import decode_level, encode_level
 from gatillo.level import thing_edits
-from gatillo.level.model import FiresTimes, HoldsAt, Reference, Trial, Variable
+from gatillo.level.expectations import FiresTimes, HoldsAt
+from gatillo.level.model import Reference, Trial, Variable
 
 
 def garden():

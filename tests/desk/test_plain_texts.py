@@ -25,7 +25,8 @@ from gatillo import desk
 from gatillo.desk.looks.plain import tip
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.files.level_file import write_level
-from gatillo.level.model import FiresTimes, Graph, HoldsAt, Node, Readout, Section, Topic, Variable, Wire
+from gatillo.level.expectations import FiresTimes, HoldsAt
+from gatillo.level.model import Graph, Node, Readout, Section, Topic, Variable, Wire
 
 MARK = "<img src='/dev/null'><b>x</b>"
 

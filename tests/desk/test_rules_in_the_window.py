@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox, QDoubleSpinBox
 
 from building import START, add, level, rule
 from conftest import settle  # type: ignore[attr-defined]
-from gatillo.level.model import FiresTimes
+from gatillo.level.expectations import FiresTimes
 
 
 def test_a_rule_is_switched_off_by_its_switch_and_the_lanes_follow(open_window, qtbot):

@@ -21,7 +21,8 @@ from gatillo.desk.session.selection import Selection
 from gatillo.desk.window.commands import COMMANDS, STUDIES
 from gatillo.files.level_file import read_level, write_level
 from gatillo.level import thing_edits
-from gatillo.level.model import Clause, FiresTimes, Rule, Section
+from gatillo.level.expectations import FiresTimes
+from gatillo.level.model import Clause, Rule, Section
 from gatillo.level.roles import all_logic
 from gatillo.sim.run.run import Cursor
 

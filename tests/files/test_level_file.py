@@ -20,7 +20,8 @@ from gatillo.files import level_file
 from gatillo.files.level_file import LevelFileError, decode_level, encode_level, read_level, write_level
 from gatillo.files.locate import line_of
 from gatillo.files.schema import level_schema
-from gatillo.level.model import FiresTimes, HoldsAt, Section, Spot, Topic
+from gatillo.level.expectations import FiresTimes, HoldsAt
+from gatillo.level.model import Section, Spot, Topic
 
 LEVEL = level(
     Section(name="s", rules=(rule("count", when=EVERY_TICK, do=add("level.n")),)),

@@ -13,7 +13,7 @@ from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.expectations import judge
 from gatillo.inspect.watching import Unanswered, follow, value_in
 from gatillo.language.renaming import rename
-from gatillo.level.model import HoldsAt
+from gatillo.level.expectations import HoldsAt
 from gatillo.sim.program.program import Program
 
 COUNT = graph(

@@ -17,7 +17,8 @@ from gatillo.formula.functions import FUNCTIONS
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
 from gatillo.inspect.findings import findings
-from gatillo.level.model import Area, Circle, Clause, HoldsAt, Reference, Settings
+from gatillo.level.expectations import HoldsAt
+from gatillo.level.model import Area, Circle, Clause, Reference, Settings
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import View, join_role, table_of
 from gatillo.sim.program.program import Program

@@ -10,7 +10,7 @@ from gatillo.formula.compiling import compile_formula
 from gatillo.inspect.comparison import compare
 from gatillo.inspect.expectations import accepted, judge, tally
 from gatillo.inspect.watching import Unanswered, follow
-from gatillo.level.model import FiresBefore, FiresInOrder, FiresTimes, HoldsAt, HoldsWhenever
+from gatillo.level.expectations import FiresBefore, FiresInOrder, FiresTimes, HoldsAt, HoldsWhenever
 
 RULES = (
     rule("first", when=START, do=send("go"), id=1),

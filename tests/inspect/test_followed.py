@@ -11,7 +11,7 @@ from gatillo.inspect import watching
 from gatillo.inspect.expectations import judge, run_and_judge, to_follow
 from gatillo.inspect.watching import Unanswered, follow
 from gatillo.level.edits import as_tried
-from gatillo.level.model import FiresTimes, HoldsAt, HoldsWhenever
+from gatillo.level.expectations import FiresTimes, HoldsAt, HoldsWhenever
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 

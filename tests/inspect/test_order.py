@@ -13,7 +13,8 @@ from gatillo.files.level_file import read_level
 from gatillo.inspect.comparison import compare
 from gatillo.inspect.order import exchanged, free_to_move, order_findings, ranked, swap
 from gatillo.level.edits import as_tried
-from gatillo.level.model import FiresTimes, Section
+from gatillo.level.expectations import FiresTimes
+from gatillo.level.model import Section
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import run_trial
 

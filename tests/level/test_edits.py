@@ -12,7 +12,8 @@ from gatillo.desk.session.history import History
 from gatillo.files.level_file import decode_level, encode_level
 from gatillo.language.renaming import rename
 from gatillo.level import edits
-from gatillo.level.model import HoldsAt, Input, KeyBar, Section
+from gatillo.level.expectations import HoldsAt
+from gatillo.level.model import Input, KeyBar, Section
 from gatillo.level.naming import did_you_mean, free_name, name_problem
 
 A, B, C, D = (rule(n, do=add("level.n"), id=i) for i, n in enumerate("abcd", 1))

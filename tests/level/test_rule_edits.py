@@ -6,7 +6,8 @@ import pytest
 
 from building import START, add, c, kind, level, rule, send, things
 from gatillo.level import rule_edits, thing_edits
-from gatillo.level.model import Area, FiresTimes, KeyBar, Rectangle, Route, Section, Spot
+from gatillo.level.expectations import FiresTimes
+from gatillo.level.model import Area, KeyBar, Rectangle, Route, Section, Spot
 from gatillo.level.validation import flaws
 
 A, B, C_, D = (rule(n, when=START, do=add("level.n"), id=i) for i, n in enumerate("abcd", 1))

@@ -25,7 +25,8 @@ from building import (
     touching_level,
 )
 from gatillo.inspect.expectations import judge
-from gatillo.level.model import Area, HoldsAt, Rectangle, Section, Spot
+from gatillo.level.expectations import HoldsAt
+from gatillo.level.model import Area, Rectangle, Section, Spot
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Cursor
 

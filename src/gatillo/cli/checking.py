@@ -21,7 +21,6 @@ from gatillo.cli.console import err, give_up
 from gatillo.cli.levels import trial_from
 from gatillo.cli.run_report import MARKS, print_verdicts
 from gatillo.inspect.expectations import Verdict, all_as_meant, as_data, faults_amiss, run_and_judge, tally
-from gatillo.language.sentence import expectation_sentence
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level
 from gatillo.sim.program.problems import Problem
@@ -234,7 +233,7 @@ def write_junit(results: list[Checked], path: Path) -> None:
             case = ElementTree.SubElement(
                 suite,
                 "testcase",
-                name=_printable(expectation_sentence(verdict.expectation)),
+                name=_printable(verdict.expectation.sentence()),
                 classname=_printable(result.file),
                 time="0",
             )

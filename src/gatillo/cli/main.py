@@ -224,7 +224,7 @@ def accept(
     from gatillo.files.level_file import LevelFileError, write_level
     from gatillo.inspect.expectations import accepted, order_differences
     from gatillo.level.edits import as_tried, change_trial
-    from gatillo.level.model import SameOrder
+    from gatillo.level.expectations import SameOrder
     from gatillo.sim.program.program import Program
     from gatillo.sim.run.run import Run
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import csv
 import json
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any, TextIO
 
@@ -131,19 +131,34 @@ def _cards_at(run: Run, tick: int) -> Iterator[dict[str, object]]:
         }
 
 
+Writer = Callable[[Run, TextIO], None]
+WRITERS: dict[str, Writer] = {}
+"""By the ending of a file's name: what writes a trace into it."""
+
+
+def writes(ending: str) -> Callable[[Writer], Writer]:
+    """Declare a format of traces: `write(run, out)` writes one into a text file."""
+
+    def declare(write: Writer) -> Writer:
+        WRITERS[ending] = write
+        return write
+
+    return declare
+
+
 def write_trace(run: Run, path: Path) -> None:
     """Write a run's firings; the name's ending says how: .jsonl, .csv or .vcd.
 
     Raises ValueError for another ending, OSError when the file cannot be written.
     """
-    writers = {".jsonl": _jsonl, ".csv": _csv, ".vcd": _vcd}
-    writer = writers.get(path.suffix.lower())
+    writer = WRITERS.get(path.suffix.lower())
     if writer is None:
-        raise ValueError(f"a trace is written as {', '.join(writers)}; “{path.name}” ends otherwise")
+        raise ValueError(f"a trace is written as {', '.join(WRITERS)}; “{path.name}” ends otherwise")
     with path.open("w", encoding="utf-8", newline="") as out:
         writer(run, out)
 
 
+@writes(".jsonl")
 def _jsonl(run: Run, out: TextIO) -> None:
     head = {
         "level": run.program.level.name,
@@ -158,6 +173,7 @@ def _jsonl(run: Run, out: TextIO) -> None:
         out.write(json.dumps(record, ensure_ascii=False) + "\n")
 
 
+@writes(".csv")
 def _csv(run: Run, out: TextIO) -> None:
     fields = [
         "tick",
@@ -196,6 +212,7 @@ watch without an answer is 0. Notes stand as comments at their time. One time st
 """
 
 
+@writes(".vcd")
 def _vcd(run: Run, out: TextIO) -> None:
     """Value change dump (IEEE 1364-2005, clause 18): for each rule, the matches it fired for in a tick, by how it came about."""
     program = run.program

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gatillo.graphs.outline import outline
-from gatillo.language.sentence import expectation_sentence, mode_words, sentence
+from gatillo.language.sentence import mode_words, sentence
 from gatillo.level.model import Graph, Level, Rule, Section
 
 
@@ -23,7 +23,7 @@ def as_markdown(level: Level) -> str:
             lines += _graph_lines(number, rule) if isinstance(rule, Graph) else _rule_lines(number, rule)
     for trial in level.trials:
         lines += [f"## Trial: {trial.name}", "", f"{trial.length:g} s, seed {trial.seed}.", ""]
-        lines += [f"- {expectation_sentence(e)}" for e in trial.expectations]
+        lines += [f"- {e.sentence()}" for e in trial.expectations]
         lines.append("")
     return "\n".join(lines).rstrip() + "\n"
 

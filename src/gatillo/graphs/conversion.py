@@ -25,8 +25,9 @@ from gatillo.catalogue.cards.graph_cards import (
 from gatillo.catalogue.cards.own_nodes import faces
 from gatillo.catalogue.entries.own import OWN_DOES, OWN_LINES, OWN_SAYS
 from gatillo.language.binding import ClauseGroup, why_not_a
+from gatillo.level.document import FARTHEST
 from gatillo.level.graphs import OUTPUT, OWN, given_in, wires_of
-from gatillo.level.model import FARTHEST, Clause, Graph, Node, Rule, Wire
+from gatillo.level.model import Clause, Graph, Node, Rule, Wire
 
 GROUP_OF: dict[str, ClauseGroup] = {
     "when": "occasion",

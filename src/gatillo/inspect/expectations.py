@@ -15,17 +15,18 @@ from gatillo.formula.formula import CHANCE, EVERY, Formula
 from gatillo.formula.functions import write_out
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.watching import Following, Unanswered, follow, value_in
-from gatillo.language.sentence import expectation_sentence
-from gatillo.level.model import (
+from gatillo.level.expectations import (
+    KINDS,
     Expectation,
+    Expected,
     FiresBefore,
     FiresInOrder,
     FiresTimes,
     HoldsAt,
     HoldsWhenever,
     SameOrder,
-    Trial,
 )
+from gatillo.level.model import Trial
 from gatillo.level.naming import did_you_mean
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
@@ -46,7 +47,7 @@ class Verdict:
 
     def sentence(self) -> str:
         """The expectation and how it came out, in one line."""
-        said = f"{expectation_sentence(self.expectation)}: {self.outcome}"
+        said = f"{self.expectation.sentence()}: {self.outcome}"
         if self.outcome == "failed" and self.tick is not None:
             said += f" at tick {self.tick}"
         return said + (f" because {self.reason}" if self.reason else "")
@@ -60,11 +61,9 @@ def to_follow(program: Program, trial: Trial) -> dict[str, Formula]:
     """By their texts: the formulas that have to be followed over a trial's run to judge it."""
     found: dict[str, Formula] = {}
     for expectation in trial.expectations:
-        if isinstance(expectation, HoldsWhenever) or (
-            isinstance(expectation, HoldsAt) and expectation.when != "at"
-        ):
+        if text := expectation.followed():
             try:
-                found[expectation.formula] = compile_formula(program.index, expectation.formula, "yes/no")
+                found[text] = compile_formula(program.index, text, "yes/no")
             except FormulaError:
                 # reported when it is judged
                 continue
@@ -92,23 +91,33 @@ def judge(run: Run, followed: Followed | None = None) -> list[Verdict]:
         # the same firing going on after a wait is not another firing
         if firing.way is Way.DO:
             firings.setdefault(firing.rule_index, []).append(firing)
-    return [_judge_one(run, firings, followed, expectation) for expectation in run.trial.expectations]
+    judged = Judged(run, firings, followed)
+    return [JUDGES[type(expectation)](judged, expectation) for expectation in run.trial.expectations]
 
 
-def _judge_one(
-    run: Run, firings: dict[int, list[Firing]], followed: Followed, expectation: Expectation
-) -> Verdict:
-    if isinstance(expectation, FiresTimes):
-        return _times(run, firings, expectation)
-    if isinstance(expectation, FiresBefore):
-        return _before(run, firings, expectation)
-    if isinstance(expectation, FiresInOrder):
-        return _in_order(run, firings, expectation)
-    if isinstance(expectation, HoldsWhenever):
-        return _whenever(run, firings, followed, expectation)
-    if isinstance(expectation, SameOrder):
-        return _accepted(run, expectation)
-    return _holds(run, followed, expectation)
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """What expectations are judged by."""
+
+    run: Run
+    firings: dict[int, list[Firing]]
+    """By index of the rule; what a firing does after a wait is not another firing."""
+    followed: Followed
+
+
+Judge = Callable[[Judged, Any], Verdict]
+JUDGES: dict[type[Expected], Judge] = {}
+"""By kind of expectation: what judges it."""
+
+
+def judges(kind: type[Expected]) -> Callable[[Judge], Judge]:
+    """Declare what judges a kind of expectation: `judge(judged, expectation)` returns its verdict."""
+
+    def declare(judge: Judge) -> Judge:
+        JUDGES[kind] = judge
+        return judge
+
+    return declare
 
 
 def _found(
@@ -126,7 +135,9 @@ def _found(
     return found, ""
 
 
-def _in_order(run: Run, firings: dict[int, list[Firing]], expectation: FiresInOrder) -> Verdict:
+@judges(FiresInOrder)
+def _in_order(judged: Judged, expectation: FiresInOrder) -> Verdict:
+    run, firings = judged.run, judged.firings
     found, why = _found(run, firings, expectation.rules)
     if why:
         return Verdict(expectation, "could not be judged", why)
@@ -155,9 +166,9 @@ def _in_one_tick(expectation: FiresInOrder, found: list[list[Firing]]) -> Verdic
     return Verdict(expectation, "held")
 
 
-def _whenever(
-    run: Run, firings: dict[int, list[Firing]], followed: Followed, expectation: HoldsWhenever
-) -> Verdict:
+@judges(HoldsWhenever)
+def _whenever(judged: Judged, expectation: HoldsWhenever) -> Verdict:
+    run, firings, followed = judged.run, judged.firings, judged.followed
     found, why = _found(run, firings, [expectation.rule])
     if why:
         return Verdict(expectation, "could not be judged", why)
@@ -193,7 +204,9 @@ def order_differences(before: tuple[str, ...], after: tuple[str, ...]) -> list[s
     return [line.replace("-", "−", 1) for line in told if line[:1] in "+-" and line[:3] not in ("+++", "---")]
 
 
-def _accepted(run: Run, expectation: SameOrder) -> Verdict:
+@judges(SameOrder)
+def _accepted(judged: Judged, expectation: SameOrder) -> Verdict:
+    run = judged.run
     if run.program.rate != expectation.rate:
         return Verdict(
             expectation, "could not be judged", f"it was accepted at {expectation.rate} ticks a second"
@@ -227,7 +240,9 @@ def times_fired(run: Run, rule_index: int) -> int:
     return sum(f.rule_index == rule_index and f.way is Way.DO for f in run.trace.firings())
 
 
-def _times(run: Run, firings: dict[int, list[Firing]], expectation: FiresTimes) -> Verdict:
+@judges(FiresTimes)
+def _times(judged: Judged, expectation: FiresTimes) -> Verdict:
+    run, firings = judged.run, judged.firings
     position, why = _turn_of(run, expectation.rule)
     if position is None:
         return Verdict(expectation, "could not be judged", why)
@@ -249,7 +264,9 @@ def _s(many: int) -> str:
     return "" if many == 1 else "s"
 
 
-def _before(run: Run, firings: dict[int, list[Firing]], expectation: FiresBefore) -> Verdict:
+@judges(FiresBefore)
+def _before(judged: Judged, expectation: FiresBefore) -> Verdict:
+    run, firings = judged.run, judged.firings
     sides, why = _found(run, firings, (expectation.first, expectation.then))
     if why:
         return Verdict(expectation, "could not be judged", why)
@@ -273,7 +290,9 @@ def _before(run: Run, firings: dict[int, list[Firing]], expectation: FiresBefore
     return Verdict(expectation, "held")
 
 
-def _holds(run: Run, followed: Followed, expectation: HoldsAt) -> Verdict:
+@judges(HoldsAt)
+def _holds(judged: Judged, expectation: HoldsAt) -> Verdict:
+    run, followed = judged.run, judged.followed
     try:
         formula = compile_formula(run.program.index, expectation.formula, "yes/no")
     except FormulaError as error:
@@ -366,6 +385,10 @@ def all_as_meant(trial: Trial, verdicts: Sequence[Verdict]) -> bool:
 def as_data(verdict: Verdict) -> dict[str, object]:
     """A verdict for programs to read."""
     return {
-        "expectation": expectation_sentence(verdict.expectation),
+        "expectation": verdict.expectation.sentence(),
         **{k: v for k, v in dataclasses.asdict(verdict).items() if k in ("outcome", "reason", "tick")},
     }
+
+
+if missing := [kind.__name__ for kind in KINDS if kind not in JUDGES]:
+    raise TypeError(f"nothing judges these expectations: {missing}")

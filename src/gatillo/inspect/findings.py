@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
@@ -17,7 +17,7 @@ from gatillo.language.binding import RoleArgument, VariableArgument, Word
 from gatillo.level.edits import change_rule, set_slot
 from gatillo.level.graphs import OUTPUT, wires_of
 from gatillo.level.keys import KEYS, POINTER_KEYS
-from gatillo.level.model import Graph, HoldsAt, HoldsWhenever, Level
+from gatillo.level.model import Graph, Level
 from gatillo.level.naming import did_you_mean, nearest, shortened, spoken, token
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_graph import CompiledGraph
@@ -63,25 +63,22 @@ class Finding:
         )
 
 
+Check = Callable[[Program], Iterable[Finding]]
+_CHECKS: list[Check] = []
+
+
+def check(made: Check) -> Check:
+    """Declare a check: what it yields is among the findings of every level. Checks run in the order in which they stand."""
+    _CHECKS.append(made)
+    return made
+
+
 def findings(level: Level, program: Program | None = None) -> list[Finding]:
     """Every finding of a level: what keeps rules from running first, then in the order of the rules."""
     program = program or Program(level)
     found = [_problem(program, p) for p in program.problems]
-    for check in (
-        _messages,
-        _never_fires,
-        _one_shots,
-        _per_tick,
-        _removed_before,
-        _two_writers,
-        _against_behaviours,
-        _unused,
-        _circles,
-        _looked_for,
-        _cards,
-        _keys,
-    ):
-        found.extend(check(program))
+    for made in _CHECKS:
+        found.extend(made(program))
     return found
 
 
@@ -123,41 +120,6 @@ def _running_rules(program: Program) -> list[CompiledRule]:
     return [rule for rule in program.rules if rule.runs and rule.graph is None]
 
 
-def _against_behaviours(program: Program) -> Iterator[Finding]:
-    """Yield the actions that give objects a velocity, where a behaviour of theirs replaces it in the next tick."""
-    index = program.index
-    switched = {
-        access.named
-        for rule in _running(program)
-        for line in every_step(rule)
-        for access in (site.access for site in writes_of(names_of(index, rule), line))
-        if access.what == "on"
-    }
-    for rule in _running(program):
-        for line in steps_of((*rule.do, *rule.else_)):
-            kinds = {
-                site.access.kind
-                for site in writes_of(names_of(index, rule), line)
-                if site.access.what == "vx"
-            }
-            for behaviour in program.behaviours:
-                kind = program.kinds[behaviour.kind]
-                said = spoken(behaviour.entry.name)
-                falls = program.level.settings.gravity != 0 and kind.contact == "movable"
-                if (
-                    kind.name in kinds
-                    and behaviour.entry.derived.drives
-                    and said not in switched
-                    and not falls
-                ):
-                    message = (
-                        f"{kind.name} has this velocity for the rest of the tick only: its behaviour “{said}” gives it "
-                        "another in the next. Switch the behaviour off meanwhile, or move the object"
-                    )
-                    yield _at(rule, line, message)
-                    break
-
-
 # messages
 
 
@@ -191,6 +153,7 @@ def _heard(program: Program) -> dict[str, list[tuple[CompiledRule, CompiledLine,
     return _message_lines(program, lambda t: steps_of(t.when))
 
 
+@check
 def _messages(program: Program) -> Iterator[Finding]:
     sent, heard, listening = _sent(program), _heard(program), _listening(program)
     for name, known, what in (
@@ -217,6 +180,7 @@ def _slot_repair(rule: CompiledRule, compiled: CompiledLine, slot: str, text: st
 # rules that never fire
 
 
+@check
 def _never_fires(program: Program) -> Iterator[Finding]:
     placed = {o.kind for o in program.level.objects}
     created = {
@@ -259,6 +223,7 @@ def _continuing(rule: CompiledRule) -> bool:
     return not rule.when or any(line.entry.continuing for line in rule.when)
 
 
+@check
 def _one_shots(program: Program) -> Iterator[Finding]:
     for rule in _running_rules(program):
         if rule.source.fires != "each tick" or rule.source.cooldown or not _continuing(rule):
@@ -278,6 +243,7 @@ def _one_shots(program: Program) -> Iterator[Finding]:
                 break
 
 
+@check
 def _per_tick(program: Program) -> Iterator[Finding]:
     for rule in _running_rules(program):
         if rule.source.fires != "each tick" or rule.source.cooldown or not _continuing(rule):
@@ -317,6 +283,7 @@ def _is_measure(line: CompiledLine) -> bool:
 # order and writers
 
 
+@check
 def _removed_before(program: Program) -> Iterator[Finding]:
     removing: list[tuple[CompiledRule, CompiledLine]] = []
     for rule in _running_rules(program):
@@ -333,6 +300,7 @@ def _removed_before(program: Program) -> Iterator[Finding]:
             removing += [(rule, line) for line in rule.do if line.entry.derived.removes]
 
 
+@check
 def _two_writers(program: Program) -> Iterator[Finding]:
     seen: dict[object, CompiledRule] = {}
     for rule in _running_rules(program):
@@ -360,6 +328,42 @@ def _two_writers(program: Program) -> Iterator[Finding]:
                     )
 
 
+@check
+def _against_behaviours(program: Program) -> Iterator[Finding]:
+    """Yield the actions that give objects a velocity, where a behaviour of theirs replaces it in the next tick."""
+    index = program.index
+    switched = {
+        access.named
+        for rule in _running(program)
+        for line in every_step(rule)
+        for access in (site.access for site in writes_of(names_of(index, rule), line))
+        if access.what == "on"
+    }
+    for rule in _running(program):
+        for line in steps_of((*rule.do, *rule.else_)):
+            kinds = {
+                site.access.kind
+                for site in writes_of(names_of(index, rule), line)
+                if site.access.what == "vx"
+            }
+            for behaviour in program.behaviours:
+                kind = program.kinds[behaviour.kind]
+                said = spoken(behaviour.entry.name)
+                falls = program.level.settings.gravity != 0 and kind.contact == "movable"
+                if (
+                    kind.name in kinds
+                    and behaviour.entry.derived.drives
+                    and said not in switched
+                    and not falls
+                ):
+                    message = (
+                        f"{kind.name} has this velocity for the rest of the tick only: its behaviour “{said}” gives it "
+                        "another in the next. Switch the behaviour off meanwhile, or move the object"
+                    )
+                    yield _at(rule, line, message)
+                    break
+
+
 # variables
 
 
@@ -369,7 +373,7 @@ def _formulas(program: Program) -> Iterator[Formula]:
             yield from (a for a in line.arguments.values() if isinstance(a, Formula))
     sources = [s for t in program.level.trials for s in t.watches]
     for trial in program.level.trials:
-        sources += [e.formula for e in trial.expectations if isinstance(e, HoldsAt | HoldsWhenever)]
+        sources += [formula for e in trial.expectations for formula in e.formulas()]
     for source in sources:
         try:
             yield compile_formula(program.index, source)
@@ -377,6 +381,7 @@ def _formulas(program: Program) -> Iterator[Formula]:
             continue
 
 
+@check
 def _unused(program: Program) -> Iterator[Finding]:
     read = {name for f in _formulas(program) for owner, name in f.reads if owner == "level"}
     written = {name for owner, name in program.tick_tables.written if owner == "level"}
@@ -400,6 +405,7 @@ def _unused(program: Program) -> Iterator[Finding]:
 # circles of messages
 
 
+@check
 def _circles(program: Program) -> Iterator[Finding]:
     heard = _heard(program)
     leads: dict[int, set[int]] = {}
@@ -449,25 +455,10 @@ def repaired(level: Level, finding: Finding) -> Level:
 # input
 
 
-def _keys(program: Program) -> Iterator[Finding]:
-    """Keys in a trial's input that no keyboard has: rules never see them."""
-    known = (*KEYS, *POINTER_KEYS)
-    for trial in program.level.trials:
-        for key in dict.fromkeys(bar.key for bar in trial.input.keys if bar.key not in known):
-            meant = did_you_mean(key, known)
-            yield Finding(
-                "error",
-                "",
-                None,
-                "",
-                0,
-                f"the trial “{trial.name}” holds the key “{key}”, which does not exist{meant}",
-            )
-
-
 # roles that are looked for
 
 
+@check
 def _looked_for(program: Program) -> Iterator[Finding]:
     """Lines that speak of an object which the conditions above have not brought in, though it reads as if they had."""
     for rule in _running_rules(program):
@@ -497,6 +488,7 @@ def _looked_for(program: Program) -> Iterator[Finding]:
 # graphs
 
 
+@check
 def _cards(program: Program) -> Iterator[Finding]:
     """Cards of graphs that nothing reaches, that give what nobody takes, or that can never hand anything on."""
     drawn = {entry.id: entry for _, _, entry in all_logic(program.level) if isinstance(entry, Graph)}
@@ -531,6 +523,23 @@ def _cards(program: Program) -> Iterator[Finding]:
             opens = card.words.get("start") == "closed" and "open" in card.ports.inputs
             if opens and "open" not in entered.get(number, set()):
                 yield _at_card(rule, number, "this gate can never open: nothing comes into “open”")
+
+
+@check
+def _keys(program: Program) -> Iterator[Finding]:
+    """Keys in a trial's input that no keyboard has: rules never see them."""
+    known = (*KEYS, *POINTER_KEYS)
+    for trial in program.level.trials:
+        for key in dict.fromkeys(bar.key for bar in trial.input.keys if bar.key not in known):
+            meant = did_you_mean(key, known)
+            yield Finding(
+                "error",
+                "",
+                None,
+                "",
+                0,
+                f"the trial “{trial.name}” holds the key “{key}”, which does not exist{meant}",
+            )
 
 
 def _reached(graph: CompiledGraph) -> set[int]:

@@ -17,16 +17,14 @@ from gatillo.catalogue.cards.graph_cards import CARDS
 from gatillo.catalogue.declare.entry import CATALOGUE
 from gatillo.catalogue.declare.slot_types import SLOT_TYPES
 from gatillo.formula.functions import FUNCTIONS
+from gatillo.level.expectations import (
+    RULE,
+    Expectation,
+)
 from gatillo.level.graphs import OWN, given_as_text, given_in
 from gatillo.level.model import (
     Clause,
-    Expectation,
-    FiresBefore,
-    FiresInOrder,
-    FiresTimes,
     Graph,
-    HoldsAt,
-    HoldsWhenever,
     Level,
     Logic,
     Node,
@@ -381,17 +379,9 @@ def _trial(trial: Trial, change: Change, sort: Sort, old: str, new: str) -> Tria
         return change("yes/no formula", text)
 
     def expectation(found: Expectation) -> Expectation:
-        if isinstance(found, HoldsAt):
-            return replace(found, formula=formula(found.formula))
-        if isinstance(found, HoldsWhenever):
-            return replace(found, rule=named(found.rule, "rule"), formula=formula(found.formula))
-        if isinstance(found, FiresTimes):
-            return replace(found, rule=named(found.rule, "rule"))
-        if isinstance(found, FiresBefore):
-            return replace(found, first=named(found.first, "rule"), then=named(found.then, "rule"))
-        if isinstance(found, FiresInOrder):
-            return replace(found, rules=tuple(named(r, "rule") for r in found.rules))
-        return found
+        return found.changed(
+            lambda holds, text: named(text, "rule") if holds == RULE else change(holds, text)
+        )
 
     choices = tuple(replace(c, text=named(c.text, "topic", "entry")) for c in trial.input.choices)
     return replace(

@@ -7,17 +7,7 @@ from typing import Literal
 
 from gatillo.catalogue.cards.graph_cards import sentence_of
 from gatillo.level.graphs import OWN
-from gatillo.level.model import (
-    Clause,
-    Expectation,
-    FiresBefore,
-    FiresInOrder,
-    FiresTimes,
-    HoldsAt,
-    HoldsWhenever,
-    Rule,
-    SameOrder,
-)
+from gatillo.level.model import Clause, Rule
 
 Sort = Literal["plain", "role", "value", "name", "choice", "unknown"]
 
@@ -99,34 +89,3 @@ def rule_sentence(rule: Rule) -> str:
             words.append(f"{label} {joint.join(map(sentence, clauses))}")
     mode = mode_words(rule)
     return "  ".join(words) + (f"  ({mode})" if mode else "")
-
-
-def expectation_sentence(expectation: Expectation) -> str:
-    """What must hold, in plain words."""
-    if isinstance(expectation, FiresTimes):
-        times = "time" if expectation.times == 1 else "times"
-        stretch = f" from {expectation.start:g} s" if expectation.start is not None else ""
-        stretch += f" until {expectation.end:g} s" if expectation.end is not None else ""
-        if expectation.times == 0 and expectation.how != "at least":
-            return f"“{expectation.rule}” never fires{stretch}"
-        return f"“{expectation.rule}” fires {expectation.how} {expectation.times} {times}{stretch}"
-    if isinstance(expectation, FiresInOrder):
-        names = ", ".join(f"“{name}”" for name in expectation.rules)
-        return f"{names} fire in that order" + (" in one tick" if expectation.same_tick else "")
-    if isinstance(expectation, HoldsWhenever):
-        return f"{expectation.formula} holds whenever “{expectation.rule}” fires"
-    if isinstance(expectation, SameOrder):
-        return f"the order of firing is the accepted one ({expectation.digest})"
-    if isinstance(expectation, FiresBefore):
-        within = f", within {expectation.within:g} s" if expectation.within is not None else ""
-        if expectation.every:
-            return f"every “{expectation.then}” has a “{expectation.first}” before it{within}"
-        return f"“{expectation.first}” fires before “{expectation.then}”{within}"
-    assert isinstance(expectation, HoldsAt)
-    when = {
-        "at": f"at {expectation.time:g} s",
-        "always": "at every tick",
-        "never": "at no tick",
-        "by": f"at some tick by {expectation.time:g} s",
-    }[expectation.when]
-    return f"{expectation.formula} holds {when}"

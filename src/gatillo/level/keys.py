@@ -15,6 +15,5 @@ KEYS = (
     "Backspace",
 )
 """Every key of the keyboard that a rule or a trial may name."""
-
 POINTER_KEYS = ("pointer left", "pointer middle", "pointer right")
 """The pointer's buttons, as a trial's input and formulas name them."""

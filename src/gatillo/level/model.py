@@ -8,29 +8,12 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from msgspec import Meta, Struct
+from msgspec import Meta
+
+from gatillo.level.document import Doc, Duration, Measure, Part, Rate, Size
+from gatillo.level.expectations import Expectation
 
 FORMAT_VERSION = 1
-
-
-FARTHEST = 1e9
-"""No place, size or other measure of a level may be larger, in its own unit."""
-
-Measure = Annotated[float, Meta(ge=-FARTHEST, le=FARTHEST)]
-Size = Annotated[float, Meta(gt=0, le=FARTHEST)]
-Part = Annotated[float, Meta(ge=0, le=1)]
-"""Of a whole: 0 none, 1 all."""
-Duration = Annotated[float, Meta(ge=0, le=FARTHEST)]
-"""Seconds."""
-Rate = Annotated[int, Meta(ge=10, le=240)]
-"""Ticks a second."""
-
-
-class Doc(Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True, gc=False):
-    """Base of every part of the document: frozen, strict on reading, short when written.
-
-    A tree of frozen parts has no cycles, so the collector need not walk it: reading 20,000 objects takes a quarter of the time.
-    """
 
 
 class Reference(Doc, frozen=True):
@@ -375,58 +358,6 @@ class Input(Doc, frozen=True):
     keys: tuple[KeyBar, ...] = ()
     pointer: tuple[PointerMove, ...] = ()
     choices: tuple[Choice, ...] = ()
-
-
-class FiresTimes(Doc, frozen=True, tag="fires", tag_field="is", rename={"start": "from", "end": "to"}):
-    """A rule fires exactly / at least / at most so many times, in the whole run or a stretch of it (seconds)."""
-
-    rule: str
-    how: Literal["exactly", "at least", "at most"] = "exactly"
-    times: int = 1
-    start: Duration | None = None
-    end: Duration | None = None
-
-
-class FiresBefore(Doc, frozen=True, tag="before", tag_field="is"):
-    """The first firing of one rule comes before the first of another, or each of the later has one before it."""
-
-    first: str
-    then: str
-    every: bool = False
-    within: Duration | None = None
-
-
-class HoldsAt(Doc, frozen=True, tag="holds", tag_field="is"):
-    """A yes/no formula holds at a time, at every tick, at no tick, or at some tick by a time."""
-
-    formula: str
-    when: Literal["at", "always", "never", "by"] = "at"
-    time: Duration = 0.0
-
-
-class FiresInOrder(Doc, frozen=True, tag="in order", tag_field="is"):
-    """Rules fire in this order: the first firing of each after the first of the one before; or all in one tick."""
-
-    rules: tuple[str, ...]
-    same_tick: bool = False
-
-
-class HoldsWhenever(Doc, frozen=True, tag="whenever", tag_field="is"):
-    """A yes/no formula holds at the end of every tick in which a rule fires."""
-
-    rule: str
-    formula: str
-
-
-class SameOrder(Doc, frozen=True, tag="accepted", tag_field="is"):
-    """The order of firing is the one that was accepted: a digest, and the firings as `tick rule ×matches` lines."""
-
-    digest: str
-    firings: tuple[str, ...] = ()
-    rate: int = 60
-
-
-Expectation = FiresTimes | FiresBefore | FiresInOrder | HoldsAt | HoldsWhenever | SameOrder
 
 
 class Trial(Doc, frozen=True):

@@ -7,7 +7,6 @@ import re
 from collections.abc import Iterable
 
 _NAME = re.compile(r"^[^\W\d_][\w ]*$")
-
 RESERVED = frozenset(
     [
         "and",

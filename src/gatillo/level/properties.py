@@ -13,7 +13,6 @@ FARTHEST_AWAY = 1e12
 """Level units; no rule puts an object farther off."""
 FASTEST = 1e9
 """Units a second; no rule gives a higher speed."""
-
 Type = Literal["number", "yes/no", "text"]
 
 

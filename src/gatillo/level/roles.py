@@ -38,7 +38,6 @@ OTHERS = ("another", "third")
 """Before the name of a kind: a second and a third role of that kind."""
 TAG_GIVERS: dict[str, tuple[str, str]] = {}
 """By action that gives objects a tag: its slots with the tag and with the objects. The catalogue fills it as it is declared."""
-
 ValueType = Literal["number", "yes/no", "text", "object", "place"]
 
 

@@ -9,13 +9,13 @@ from msgspec.structs import replace
 
 from gatillo.level.drawings import drawing_for
 from gatillo.level.edits import change_trial
+from gatillo.level.expectations import Expectation
 from gatillo.level.model import (
     Area,
     Circle,
     Clause,
     Clip,
     ClipPoint,
-    Expectation,
     KeyBar,
     Kind,
     Level,

@@ -11,10 +11,10 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from itertools import pairwise
 
+from gatillo.level.document import FARTHEST
 from gatillo.level.drawings import DRAWINGS
 from gatillo.level.graphs import structure_flaws
 from gatillo.level.model import (
-    FARTHEST,
     Area,
     Circle,
     Graph,
@@ -34,7 +34,6 @@ from gatillo.level.properties import PROPERTIES
 from gatillo.level.roles import all_logic, type_of
 
 COLOUR = re.compile(r"#[0-9A-Fa-f]{6}")
-
 HARD_BOUNDS = {
     "most_objects": 50_000,
     "most_creations": 20_000,

@@ -12,7 +12,7 @@ from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.words import Word
 from gatillo.graphs.outline import card_words, outline_cards, wired_slots
 from gatillo.inspect.expectations import Verdict
-from gatillo.language.sentence import Piece, expectation_sentence, mode_words, pieces
+from gatillo.language.sentence import Piece, mode_words, pieces
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause, Graph, KeyBar, Logic, Rule, Section
 
@@ -302,7 +302,7 @@ def build_rows(
         rows.append(
             Row(
                 "expectation",
-                [Word(label, f"tag {label}"), Word(expectation_sentence(expectation))],
+                [Word(label, f"tag {label}"), Word(expectation.sentence())],
                 verdict=verdict,
                 expectation=at,
             )

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from string import Formatter
+from typing import Literal, get_args, get_origin, get_type_hints
 
 from msgspec.structs import replace
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout
@@ -14,21 +16,17 @@ from gatillo.desk.sheet.form import Form
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.expectations import faults_amiss
-from gatillo.language.sentence import expectation_sentence
 from gatillo.level import thing_edits
+from gatillo.level.document import Duration
 from gatillo.level.edits import change_trial
-from gatillo.level.keys import KEYS, POINTER_KEYS
-from gatillo.level.model import (
+from gatillo.level.expectations import (
+    KINDS,
     Expectation,
-    FiresBefore,
-    FiresInOrder,
-    FiresTimes,
-    HoldsAt,
-    HoldsWhenever,
-    Input,
-    KeyBar,
-    Trial,
+    RuleName,
+    YesNo,
 )
+from gatillo.level.keys import KEYS, POINTER_KEYS
+from gatillo.level.model import Input, KeyBar, Trial
 from gatillo.level.roles import all_logic
 
 
@@ -128,24 +126,14 @@ def _expectations(form: Form, trial: Trial) -> None:
     rules = [entry.name for _, _, entry in all_logic(bench.level)]
     for at, expectation in enumerate(trial.expectations):
         _expectation(form, trial, at, expectation, rules)
-    first = rules[0] if rules else ""
-    kinds: tuple[tuple[str, Expectation], ...] = (
-        ("a rule fires a number of times", FiresTimes(rule=first)),
-        (
-            "one rule fires before another",
-            FiresBefore(first=first, then=rules[1] if len(rules) > 1 else first),
-        ),
-        ("a formula holds", HoldsAt(formula="time > 0", when="always")),
-        ("a formula holds whenever a rule fires", HoldsWhenever(rule=first, formula="time > 0")),
-    )
     adder = form.combo(
         "add-expectation",
         "add an expectation",
         None,
-        [(made, words) for words, made in kinds],
+        [(kind.blank(rules), kind.offer) for kind in KINDS if kind.offer],
         lambda made: bench.edit(
             thing_edits.add_expectation(bench.level, trial.name, made),
-            f"expect that {expectation_sentence(made)}",
+            f"expect that {made.sentence()}",
         ),
     )
     adder.setPlaceholderText("+ expectation")
@@ -157,7 +145,7 @@ def _expectation(form: Form, trial: Trial, at: int, expectation: Expectation, ru
     names = [(r, r) for r in rules]
 
     def put(changed: Expectation | None) -> None:
-        words = expectation_sentence(changed if changed is not None else expectation)
+        words = (changed if changed is not None else expectation).sentence()
         label = f"expect that {words}" if changed is not None else f"no longer expect that {words}"
         bench.edit(
             thing_edits.set_expectation(bench.level, trial.name, at, expectation, changed),
@@ -168,65 +156,52 @@ def _expectation(form: Form, trial: Trial, at: int, expectation: Expectation, ru
     def field(**fields: object) -> None:
         put(replace(expectation, **fields))
 
-    def formula(text: str) -> str | None:
+    def formula(of: str, text: str) -> str | None:
         try:
             compile_formula(bench.program.index, text, "yes/no")
         except FormulaError as error:
             return error.message
-        field(formula=text)
+        field(**{of: text})
         return None
 
     name = f"expect-{at}"
+    hints = get_type_hints(type(expectation), include_extras=True)
     row = form.row()
-    if isinstance(expectation, FiresTimes):
-        row.addWidget(form.combo(f"{name}-rule", "rule", expectation.rule, names, lambda r: field(rule=r)))
-        how = [(h, h) for h in ("exactly", "at least", "at most")]
-        row.addWidget(form.combo(f"{name}-how", "how often", expectation.how, how, lambda h: field(how=h)))
-        row.addWidget(
-            form.spin(
-                f"{name}-times",
-                "times",
-                expectation.times,
-                lambda v: field(times=int(v)),
-                least=0,
-                decimals=0,
-                suffix=" time" if expectation.times == 1 else " times",
-            )
-        )
-    elif isinstance(expectation, FiresBefore):
-        row.addWidget(
-            form.combo(f"{name}-first", "first", expectation.first, names, lambda r: field(first=r))
-        )
-        row.addWidget(form.label("before"))
-        row.addWidget(form.combo(f"{name}-then", "before", expectation.then, names, lambda r: field(then=r)))
-    elif isinstance(expectation, HoldsAt):
-        row.addWidget(_wide(form.line(f"{name}-formula", "formula", expectation.formula, formula)))
-        when = [("at", "at"), ("always", "always"), ("never", "never"), ("by", "by")]
-        row.addWidget(form.label("holds"))
-        row.addWidget(form.combo(f"{name}-when", "when", expectation.when, when, lambda w: field(when=w)))
-        if expectation.when in ("at", "by"):
+    if not expectation.row():
+        row.addWidget(form.words(expectation.sentence(), quiet=False))
+    for words, of, said, _ in Formatter().parse(expectation.row()):
+        if words.strip():
+            row.addWidget(form.label(words.strip()))
+        if of is None:
+            continue
+        value, hint, key, label = getattr(expectation, of), hints[of], f"{name}-{of}", said or of
+        if hint == RuleName:
+            row.addWidget(form.combo(key, label, value, names, lambda r, of=of: field(**{of: r})))
+        elif hint == YesNo:
+            row.addWidget(_wide(form.line(key, label, value, lambda text, of=of: formula(of, text))))
+        elif get_origin(hint) is Literal:
+            options = [(word, word) for word in get_args(hint)]
+            row.addWidget(form.combo(key, label, value, options, lambda w, of=of: field(**{of: w})))
+        elif hint is int:
             row.addWidget(
                 form.spin(
-                    f"{name}-time",
-                    "time",
-                    expectation.time,
-                    lambda v: field(time=v),
+                    key,
+                    label,
+                    value,
+                    lambda v, of=of: field(**{of: int(v)}),
                     least=0,
-                    most=3600,
-                    suffix=" s",
+                    decimals=0,
+                    suffix=f" {label.removesuffix('s') if value == 1 else label}",
                 )
             )
-    elif isinstance(expectation, HoldsWhenever):
-        row.addWidget(_wide(form.line(f"{name}-formula", "formula", expectation.formula, formula)))
-        row.addWidget(form.label("whenever fires"))
-        row.addWidget(
-            form.combo(f"{name}-rule", "whenever", expectation.rule, names, lambda r: field(rule=r))
-        )
-    else:
-        words = expectation_sentence(expectation)
-        if isinstance(expectation, FiresInOrder):
-            words = " → ".join(expectation.rules)
-        row.addWidget(form.words(words, quiet=False))
+        elif hint == Duration:
+            row.addWidget(
+                form.spin(
+                    key, label, value, lambda v, of=of: field(**{of: v}), least=0, most=3600, suffix=" s"
+                )
+            )
+        else:
+            raise TypeError(f"the trial's page cannot show {type(expectation).__name__}.{of}")
     row.addWidget(form.remover(f"{name}-remove", f"expectation {at + 1}", lambda: put(None)))
     form.column.addWidget(form.box(row))
 

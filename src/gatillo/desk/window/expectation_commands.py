@@ -6,9 +6,8 @@ from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
 from gatillo.inspect.expectations import times_fired
-from gatillo.language.sentence import expectation_sentence
 from gatillo.level import thing_edits
-from gatillo.level.model import Expectation, FiresTimes, HoldsAt
+from gatillo.level.expectations import Expectation, FiresTimes, HoldsAt
 from gatillo.level.naming import token
 
 NEAR = 1
@@ -41,12 +40,12 @@ class ExpectationCommands:
             bench.notify("Select a rule or an object first; what it does in this trial is then expected.")
             return
         if not new:
-            bench.notify(f"This is expected already: {expectation_sentence(wanted[0])}.")
+            bench.notify(f"This is expected already: {wanted[0].sentence()}.")
             return
         level = bench.level
         for expectation in new:
             level = thing_edits.add_expectation(level, bench.trial.name, expectation)
-        words = expectation_sentence(new[0])
+        words = new[0].sentence()
         more = f", and {len(new) - 1} more" if len(new) > 1 else ""
         bench.edit(level, f"expect that {words}{more}")
         bench.notify(f"Expected from now on: {words}{more}.")
