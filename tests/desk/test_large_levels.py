@@ -13,7 +13,9 @@ from PySide6.QtWidgets import QPushButton
 from building import add, c, kind, level, rule, things
 from gatillo.desk.level_view.canvas import MOST_MARKED
 from gatillo.desk.level_view.specks import Specks
-from gatillo.desk.session import level_file, moments, replay, workbench
+from gatillo.desk.session import moment_cache as moments
+from gatillo.desk.session import open_file as level_file
+from gatillo.desk.session import replay, workbench
 from gatillo.desk.session.moment_words import firing_words
 from gatillo.files.level_file import encode_level, read_level, write_level
 from gatillo.level import edits

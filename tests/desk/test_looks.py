@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 from building import add, c, kind, level, rule, things
 from gatillo.desk.level_view.marks import bubbles
 from gatillo.desk.looks.drawings import draw_ready, sheet
-from gatillo.desk.looks.flow import AT_END, FlowLayout
+from gatillo.desk.looks.flow_layout import AT_END, FlowLayout
 from gatillo.desk.looks.small_pictures import MARK, kind_mark
 from gatillo.desk.looks.theme import text_font
 from gatillo.level.drawings import DRAWINGS, drawing_for

@@ -20,7 +20,7 @@ from gatillo.files.level_file import decode_level, encode_level, write_level
 from gatillo.files.rules_page import as_markdown
 from gatillo.graphs.outline import outline
 from gatillo.level.model import Graph, Spot
-from gatillo.sim.program import own_nodes
+from gatillo.sim.program import flattening as own_nodes
 from gatillo.sim.rules import graph_turn
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -88,7 +88,7 @@ def test_the_bounds_on_the_graphs_page_are_those_of_the_program():
     page = (DOCS / "graphs.md").read_text(encoding="utf-8")
     assert f"for {graph_turn.MOST_KEPT:,} matches at most" in page
     assert f"a turn runs {graph_turn.MOST_CARDS:,} cards at most" in page
-    assert f"{own_nodes.DEEPEST} deep and {own_nodes.MOST_CARDS:,} cards in all" in page
+    assert f"{flattening.DEEPEST} deep and {flattening.MOST_CARDS:,} cards in all" in page
 
 
 def test_a_graph_is_printed_as_lines_in_firing_order():

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.formula.compiling import compile_formula
-from gatillo.inspect.reasons.words import called
+from gatillo.inspect.reasons.reason_words import called
 from gatillo.inspect.watching import follow
 from gatillo.level.naming import did_you_mean
 from gatillo.sim.matching.match_table import Matches

@@ -18,7 +18,7 @@ from gatillo.catalogue.contexts.values import Candidates
 from gatillo.inspect.comparison import Comparison, compare
 from gatillo.inspect.expectations import Verdict, judge
 from gatillo.inspect.reasons.journal import SAME_AS
-from gatillo.inspect.reasons.words import called, quoted
+from gatillo.inspect.reasons.reason_words import called, quoted
 from gatillo.inspect.state import differences
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level, Logic, Section

@@ -21,9 +21,9 @@ from numpy.typing import NDArray
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.comparison import compare, first_parted, numbers
 from gatillo.inspect.reasons.reason import Reason
+from gatillo.inspect.reasons.reason_words import quoted
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.reasons.why_not import WhyNot
-from gatillo.inspect.reasons.words import quoted
 from gatillo.inspect.state import Parted, of_level_and_objects
 from gatillo.inspect.value_words import value_words
 from gatillo.level.edits import as_tried

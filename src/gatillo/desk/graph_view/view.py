@@ -19,8 +19,8 @@ from gatillo.catalogue.cards.graph_cards import sentence_of
 from gatillo.desk.graph_view.canvas import GraphCanvas
 from gatillo.desk.graph_view.card_layout import Sheet
 from gatillo.desk.graph_view.graph_commands import GraphCommands
+from gatillo.desk.graph_view.graph_keys import GraphKeys
 from gatillo.desk.graph_view.graph_painter import GraphPainter
-from gatillo.desk.graph_view.keys import GraphKeys
 from gatillo.desk.graph_view.pointer import GraphPointer
 from gatillo.desk.graph_view.small_map import SmallMap
 from gatillo.desk.graph_view.wire_routes import signal_way, value_way, way_path

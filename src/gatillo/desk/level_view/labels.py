@@ -14,7 +14,7 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QFontMetricsF, QPainter
 
 from gatillo.desk.level_view.canvas import Canvas
-from gatillo.desk.level_view.scenery import reach_of
+from gatillo.desk.level_view.scenery_painter import reach_of
 from gatillo.desk.looks.theme import text_font, theme, with_alpha
 from gatillo.level.model import Area, Kind, Level, Route
 

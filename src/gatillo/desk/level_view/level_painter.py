@@ -21,7 +21,7 @@ from gatillo.desk.level_view.marks import (
 from gatillo.desk.level_view.offers import paint_offers
 from gatillo.desk.level_view.overlays import paint_overlays
 from gatillo.desk.level_view.placement_tools import TOOLS, PlacementTools
-from gatillo.desk.level_view.scenery import Piece, depth_of, scenery_in_sight
+from gatillo.desk.level_view.scenery_painter import Piece, depth_of, scenery_in_sight
 from gatillo.desk.level_view.specks import Specks
 from gatillo.desk.looks.object_painter import draw_object, draw_place, fill_of, foreshortened
 from gatillo.desk.looks.picture_import import picture_of

@@ -11,7 +11,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
 from gatillo.desk.level_view.canvas import MOST_MARKED, Canvas
-from gatillo.desk.level_view.scenery import reach_of, scenery_of
+from gatillo.desk.level_view.scenery_painter import reach_of, scenery_of
 from gatillo.desk.looks.theme import text_font, theme, with_alpha
 from gatillo.level.model import Circle, Shape
 from gatillo.sim.world.world import World

@@ -11,7 +11,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPen
 
 from gatillo.desk.level_view.canvas import Canvas
-from gatillo.desk.level_view.scenery import reach_of, scenery_of
+from gatillo.desk.level_view.scenery_painter import reach_of, scenery_of
 from gatillo.desk.looks.theme import theme, with_alpha
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.formula.functions import half_open_degrees

@@ -19,12 +19,12 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from gatillo.desk.level_view.canvas import Canvas
-from gatillo.desk.level_view.keys import key_name
+from gatillo.desk.level_view.level_keys import key_name
 from gatillo.desk.level_view.level_painter import LevelPainter
 from gatillo.desk.level_view.object_commands import ObjectCommands
 from gatillo.desk.level_view.offers import choice_at
 from gatillo.desk.level_view.placement_tools import KIND_MIME, PlacementTools
-from gatillo.desk.level_view.scenery import scenery_at, scenery_in
+from gatillo.desk.level_view.scenery_painter import scenery_at, scenery_in
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.level.arranging import grouped_with

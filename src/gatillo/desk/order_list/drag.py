@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractScrollArea
 
 from gatillo.desk.order_list.list_state import ListState
-from gatillo.desk.order_list.measures import HEADER, ROW
+from gatillo.desk.order_list.row_sizes import HEADER, ROW
 from gatillo.desk.order_list.rows import Row
 from gatillo.desk.writing.number_drag import PLAIN_NUMBER, dragged
 from gatillo.desk.writing.words import Word

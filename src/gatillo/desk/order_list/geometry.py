@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QAbstractScrollArea
 
 from gatillo.desk.order_list.lanes.scale import TimeScale
 from gatillo.desk.order_list.list_state import ListState
-from gatillo.desk.order_list.measures import HEADER, LINE_X, ROW, TEXT_X
+from gatillo.desk.order_list.row_sizes import HEADER, LINE_X, ROW, TEXT_X
 from gatillo.desk.writing.sentence_layout import SentenceLayout
 from gatillo.desk.writing.words import Word
 

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QAbstractScrollArea
 from gatillo.desk.order_list.drag import Drag
 from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.list_state import ListState
-from gatillo.desk.order_list.measures import LINE_X, SWITCH, TEXT_X
+from gatillo.desk.order_list.row_sizes import LINE_X, SWITCH, TEXT_X
 from gatillo.desk.order_list.rule_writer import RuleWriter
 from gatillo.desk.session.moment_words import firing_words, look_words, step_words
 from gatillo.sim.run.run import Cursor

@@ -9,7 +9,7 @@ from gatillo.desk.looks.theme import text_font, theme
 from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.lane_painter import LanePainter
 from gatillo.desk.order_list.list_state import ListState
-from gatillo.desk.order_list.measures import HEADER, NUMBER_X, ROW, SWITCH
+from gatillo.desk.order_list.row_sizes import HEADER, NUMBER_X, ROW, SWITCH
 from gatillo.desk.order_list.rows import Row
 
 

@@ -14,7 +14,7 @@ from gatillo.catalogue.declare.entry import CATALOGUE
 from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.rows import Row
-from gatillo.desk.session.naming import take_name
+from gatillo.desk.session.rename_things import take_name
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.writing.slot_editor import Edited, SlotEditor
 from gatillo.desk.writing.typed_line import TypedLine

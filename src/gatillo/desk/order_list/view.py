@@ -15,9 +15,9 @@ from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.lane_painter import LanePainter
 from gatillo.desk.order_list.lanes.scale import NUMBERED
 from gatillo.desk.order_list.list_state import ListState
-from gatillo.desk.order_list.measures import HEADER, LEAST_PIXELS, MOST_PIXELS, ROW
 from gatillo.desk.order_list.pointer import Pointer
 from gatillo.desk.order_list.row_painter import RowPainter
+from gatillo.desk.order_list.row_sizes import HEADER, LEAST_PIXELS, MOST_PIXELS, ROW
 from gatillo.desk.order_list.rule_writer import RuleWriter, is_typed
 from gatillo.desk.session.workbench import Workbench
 

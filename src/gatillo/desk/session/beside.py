@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 
 from gatillo.desk.session.answers import Answers, Page
 from gatillo.desk.session.document import Document
-from gatillo.desk.session.moments import AT_ONCE
+from gatillo.desk.session.moment_cache import AT_ONCE
 from gatillo.desk.session.shown_moment import ShownMoment
 from gatillo.desk.session.shown_run import ShownRun, State
 from gatillo.desk.session.worker import Gate, Job, Worker

@@ -8,7 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from gatillo.desk.session.history import History
-from gatillo.desk.session.level_file import LevelFile
+from gatillo.desk.session.open_file import LevelFile
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.worker import Gate
 from gatillo.files.level_file import LevelFileError, why_not_written

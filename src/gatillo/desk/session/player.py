@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, Signal
 
 from gatillo.desk.session.clock import Clock
-from gatillo.desk.session.moments import AT_ONCE
+from gatillo.desk.session.moment_cache import AT_ONCE
 from gatillo.desk.session.shown_moment import ShownMoment
 from gatillo.desk.session.shown_run import ShownRun
 from gatillo.desk.session.worker import Gate, Job, Worker

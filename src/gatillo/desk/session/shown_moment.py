@@ -7,7 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from gatillo.desk.session.moments import AT_ONCE, Moments
+from gatillo.desk.session.moment_cache import AT_ONCE, Moments
 from gatillo.desk.session.shown_run import ShownRun
 from gatillo.desk.session.worker import Gate
 from gatillo.sim.run.run import Cursor, Run, Witnessed

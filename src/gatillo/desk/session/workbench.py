@@ -15,7 +15,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 from gatillo.desk.session.answers import Answers
 from gatillo.desk.session.beside import Beside
 from gatillo.desk.session.document import Document
-from gatillo.desk.session.moments import AT_ONCE
+from gatillo.desk.session.moment_cache import AT_ONCE
 from gatillo.desk.session.player import Player
 from gatillo.desk.session.replay import Replayed, Replayer
 from gatillo.desk.session.selection import Selection

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from gatillo.desk.looks import plain
-from gatillo.desk.looks.flow import AT_END, FlowLayout
+from gatillo.desk.looks.flow_layout import AT_END, FlowLayout
 from gatillo.desk.looks.plain import Words, tip
 from gatillo.desk.looks.theme import kind_colour, text_font, theme
 from gatillo.desk.looks.wheel import scrolls_unless_clicked

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QVBoxLayout
 from gatillo.catalogue.cards.graph_cards import A_ROLE, A_VALUE, MATCHES
 from gatillo.catalogue.cards.own_nodes import face_sentence, uses_of
 from gatillo.catalogue.declare.named_types import is_own_node
-from gatillo.desk.session.naming import take_name
+from gatillo.desk.session.rename_things import take_name
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form

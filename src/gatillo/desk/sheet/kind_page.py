@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from gatillo.desk.looks import plain
 from gatillo.desk.looks.small_pictures import drawing_icon
-from gatillo.desk.session.naming import delete_thing, take_name
+from gatillo.desk.session.rename_things import delete_thing, take_name
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.behaviour_fields import behaviour_fields
 from gatillo.desk.sheet.form import Form

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QVBoxLayout
 
 from gatillo.desk.looks.theme import text_font
-from gatillo.desk.session.naming import take_name
+from gatillo.desk.session.rename_things import take_name
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.behaviour_fields import own_settings

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtWidgets import QVBoxLayout
 
-from gatillo.desk.session.naming import delete_thing, take_name, told_uses
+from gatillo.desk.session.rename_things import delete_thing, take_name, told_uses
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
 from gatillo.level import thing_edits

@@ -6,9 +6,9 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.desk.looks.plain import Rich
-from gatillo.desk.session.naming import take_name
+from gatillo.desk.session.rename_things import take_name
 from gatillo.desk.session.workbench import Workbench
-from gatillo.desk.sheet import words
+from gatillo.desk.sheet import moment_page as words
 from gatillo.desk.sheet.form import Form
 from gatillo.level import rule_edits
 from gatillo.level.model import Rule, Section

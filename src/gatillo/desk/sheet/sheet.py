@@ -11,7 +11,7 @@ from gatillo.desk.looks.plain import Rich, Words
 from gatillo.desk.looks.theme import text_font
 from gatillo.desk.session.selection import ThingSort
 from gatillo.desk.session.workbench import Workbench
-from gatillo.desk.sheet import words
+from gatillo.desk.sheet import moment_page as words
 from gatillo.desk.sheet.answer_page import answer_page
 from gatillo.desk.sheet.graph_page import graph_page
 from gatillo.desk.sheet.kind_page import kind_page

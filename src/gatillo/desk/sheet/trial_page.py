@@ -9,7 +9,7 @@ from typing import Literal, get_args, get_origin, get_type_hints
 from msgspec.structs import replace
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout
 
-from gatillo.desk.session.naming import take_name
+from gatillo.desk.session.rename_things import take_name
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QWidget
 
-from gatillo.desk.session.naming import delete_thing, take_name
+from gatillo.desk.session.rename_things import delete_thing, take_name
 from gatillo.desk.sheet.form import Form, Take
 from gatillo.language.renaming import Sort
 from gatillo.level import thing_edits

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from gatillo.catalogue.declare.entry import CATALOGUE
 from gatillo.catalogue.declare.named_types import known_names
-from gatillo.desk.session.naming import take_name
+from gatillo.desk.session.rename_things import take_name
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form

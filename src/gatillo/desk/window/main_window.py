@@ -27,7 +27,7 @@ from gatillo import __version__
 from gatillo.desk.graph_view.page import GraphPage
 from gatillo.desk.level_view.overlays import OVERLAYS
 from gatillo.desk.level_view.placement_tools import TOOLS
-from gatillo.desk.level_view.scenery import scenery_of
+from gatillo.desk.level_view.scenery_painter import scenery_of
 from gatillo.desk.level_view.shelf import Shelf
 from gatillo.desk.level_view.view import LevelView
 from gatillo.desk.looks import plain
@@ -41,11 +41,12 @@ from gatillo.desk.sheet.sheet import Sheet
 from gatillo.desk.start.start_page import StartPage
 from gatillo.desk.window.arrange_commands import ArrangeCommands
 from gatillo.desk.window.ask_commands import AskCommands
+from gatillo.desk.window.ask_dialogs import Questions
 from gatillo.desk.window.command_finder import CommandFinder
 from gatillo.desk.window.commands import Run
 from gatillo.desk.window.expectation_commands import ExpectationCommands
 from gatillo.desk.window.file_commands import FileCommands
-from gatillo.desk.window.graph_commands import GraphMenu
+from gatillo.desk.window.graph_menu import GraphMenu
 from gatillo.desk.window.help_pages import CataloguePage, Tour
 from gatillo.desk.window.keyboard_commands import KeyboardCommands
 from gatillo.desk.window.keys_dialog import KeysDialog, chosen_keys
@@ -55,7 +56,6 @@ from gatillo.desk.window.menus import make_menus
 from gatillo.desk.window.message_bar import MessageBar
 from gatillo.desk.window.needs import needs_of
 from gatillo.desk.window.panes import Pane, shows_and_hides
-from gatillo.desk.window.questions import Questions
 from gatillo.desk.window.region import Region
 from gatillo.desk.window.run_bar import RunBar
 from gatillo.desk.window.selection_commands import SelectionCommands

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gatillo.inspect.reasons.words import called
+from gatillo.inspect.reasons.reason_words import called
 from gatillo.level.naming import did_you_mean
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.run.run import Run

@@ -14,7 +14,7 @@ from gatillo.inspect.reasons.explaining import Explaining
 from gatillo.inspect.reasons.instruments import Match, TurnSeen
 from gatillo.inspect.reasons.journal import Moment
 from gatillo.inspect.reasons.reason import Reason
-from gatillo.inspect.reasons.words import called, quoted, seconds
+from gatillo.inspect.reasons.reason_words import called, quoted, seconds
 from gatillo.inspect.value_words import value_words
 from gatillo.language.binding import Word
 from gatillo.sim.collision.raycast import clear_views

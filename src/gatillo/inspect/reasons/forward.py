@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 from gatillo.inspect.reasons.journal import Moment, Wrote
 from gatillo.inspect.reasons.reason import MOST_NAMED, Reason, listed
+from gatillo.inspect.reasons.reason_words import called, place_words, quoted, seconds
 from gatillo.inspect.reasons.why import Explainer
-from gatillo.inspect.reasons.words import called, place_words, quoted, seconds
 from gatillo.language.binding import Word
 from gatillo.level.properties import PROPERTIES
 from gatillo.sim.program.compiled_rule import CompiledRule

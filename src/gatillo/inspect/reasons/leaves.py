@@ -13,7 +13,7 @@ from gatillo.formula.formula import EVERY, PROPERTY_TYPES, Formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.reasons.instruments import Match, rows_table
 from gatillo.inspect.reasons.journal import SAME_AS
-from gatillo.inspect.reasons.words import called
+from gatillo.inspect.reasons.reason_words import called
 from gatillo.inspect.value_words import value_words
 from gatillo.level.naming import spoken
 from gatillo.level.roles import Index

@@ -12,7 +12,7 @@ from gatillo.inspect.reasons.explaining import Explaining
 from gatillo.inspect.reasons.journal import POSE, Moment, Wrote
 from gatillo.inspect.reasons.leaves import kind_of
 from gatillo.inspect.reasons.reason import Reason, listed
-from gatillo.inspect.reasons.words import called, seconds
+from gatillo.inspect.reasons.reason_words import called, seconds
 from gatillo.inspect.value_words import value_words
 from gatillo.language.sentence import sentence
 from gatillo.level.naming import spoken

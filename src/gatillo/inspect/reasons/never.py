@@ -8,8 +8,8 @@ import numpy as np
 
 from gatillo.inspect.reasons.nearness import closest
 from gatillo.inspect.reasons.reason import Reason
+from gatillo.inspect.reasons.reason_words import line_words, place_words, quoted, seconds
 from gatillo.inspect.reasons.why_not import WhyNot
-from gatillo.inspect.reasons.words import line_words, place_words, quoted, seconds
 from gatillo.language.binding import RoleArgument
 from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.program.compiled_rule import CompiledRule

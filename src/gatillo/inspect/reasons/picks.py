@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from gatillo.inspect.reasons.instruments import Match, Seen, Table, table
 from gatillo.inspect.reasons.measures import Probe, by
-from gatillo.inspect.reasons.words import called
+from gatillo.inspect.reasons.reason_words import called
 from gatillo.language.binding import RoleArgument, Word
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import Matches, TooManyMatches, join_role

@@ -19,7 +19,7 @@ from gatillo.inspect.reasons.measures import by, measure
 from gatillo.inspect.reasons.motion import behaviour_reason, motion_reason
 from gatillo.inspect.reasons.picks import pick_words, with_its_roles
 from gatillo.inspect.reasons.reason import Reason, Sort, listed
-from gatillo.inspect.reasons.words import (
+from gatillo.inspect.reasons.reason_words import (
     called,
     for_whom,
     formula_words,

@@ -15,8 +15,8 @@ from gatillo.inspect.reasons.measures import measure
 from gatillo.inspect.reasons.nearness import closest, rows_about, those_about
 from gatillo.inspect.reasons.picks import pick_words, with_its_roles
 from gatillo.inspect.reasons.reason import MOST_NAMED, Reason
+from gatillo.inspect.reasons.reason_words import called, for_whom, line_words, place_words, quoted, seconds
 from gatillo.inspect.reasons.why import Explainer
-from gatillo.inspect.reasons.words import called, for_whom, line_words, place_words, quoted, seconds
 from gatillo.language.binding import RoleArgument, Word
 from gatillo.level.model import Section
 from gatillo.level.roles import Role

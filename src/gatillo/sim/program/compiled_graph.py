@@ -13,7 +13,7 @@ from gatillo.graphs.conversion import Drawn
 from gatillo.level.model import Clause, Graph, Node
 from gatillo.level.roles import Index, Role
 from gatillo.sim.program.compiled_line import CompiledLine, Limits, Part
-from gatillo.sim.program.own_nodes import Origin
+from gatillo.sim.program.flattening import Origin
 
 SELF = "self"
 PART_OF: dict[str, Part] = {"occasion": "when", "condition": "if", "pick": "if", "action": "do"}

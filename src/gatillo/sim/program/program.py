@@ -36,9 +36,9 @@ from gatillo.sim.program.compiled_line import (
 )
 from gatillo.sim.program.compiled_rule import Alarm, CompiledRule, Named, named_by, whose
 from gatillo.sim.program.dependencies import depends_on
+from gatillo.sim.program.flattening import Flat, Origin, flattened
 from gatillo.sim.program.graph_lowering import as_rule, compile_graph, lines_of
 from gatillo.sim.program.kind_tables import KindTables
-from gatillo.sim.program.own_nodes import Flat, Origin, flattened
 from gatillo.sim.program.problems import Problem
 from gatillo.sim.program.tick_tables import TickTables
 
