@@ -20,7 +20,7 @@ from gatillo.files.level_file import decode_level, encode_level, write_level
 from gatillo.files.rules_page import as_markdown
 from gatillo.graphs.outline import outline
 from gatillo.level.model import Graph, Spot
-from gatillo.sim.program import flattening as own_nodes
+from gatillo.sim.program import flattening
 from gatillo.sim.rules import graph_turn
 
 DOCS = Path(__file__).parents[2] / "docs"
