@@ -71,7 +71,7 @@ def test_a_card_that_keeps_nothing_is_refused_with_a_sentence(text, says):
 
 
 @pytest.mark.parametrize(
-    ("text", "says"), [('kept("counts", 2)', "for each Moth; say for whom"), ('kept("counts", 7)', "a text")]
+    ("text", "says"), [('kept("counts", 2)', "for each Moth; say for which"), ('kept("counts", 7)', "a text")]
 )
 def test_what_is_kept_otherwise_has_no_answer_and_says_so(text, says):
     made = run(scene(COUNT), 3)

@@ -75,7 +75,7 @@ def install(home: Path) -> list[Path]:
 
 
 def remove(home: Path) -> list[Path]:
-    """Take them away again; gives those that were there. Raises OSError when one cannot be taken away."""
+    """Take them away again; gives those that were there. Raises OSError when one cannot be removed."""
     gone = []
     for name, folder in PLACES.items():
         path = home / folder / name
@@ -87,7 +87,7 @@ def remove(home: Path) -> list[Path]:
 
 
 def refresh(home: Path) -> None:
-    """Let the desktop's lists be made anew; without them it sees the files later."""
+    """Let the desktop's lists be made again; without them it sees the files later."""
     for program, folder in CACHES:
         found = shutil.which(program)
         if found is not None and (home / folder).is_dir():

@@ -52,7 +52,7 @@ def encode_level(level: Level) -> bytes:
 
 
 def _nothing() -> None:
-    """What a reader that nobody waits for does in between."""
+    """What is called between the steps of reading, where nothing waits for the result."""
 
 
 def decode_level(raw: bytes, name: str = "the file", between: Callable[[], object] = _nothing) -> Level:

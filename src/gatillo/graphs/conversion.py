@@ -258,7 +258,7 @@ class _Drawing:
         return next((o for o in ("yes", "kept") if o in outputs), outputs[0])
 
     def other_port(self, clause: Clause, negated: bool | None = None) -> str:
-        """The output for those that a condition does not let through; "" where there is none."""
+        """The output for those that a condition does not let through; "" if there is none."""
         used = self.graphs.get(clause.slots.get("graph", ""))
         outputs = list(faces(used, OUTPUT, MATCHES)) if used is not None else []
         if clause.use == OWN_SAYS and not outputs:

@@ -18,7 +18,7 @@ ACROSS, DOWN = 44.0, 52.0
 ROW = 8.0
 """Heights are rounded up to this, so that a card that grows by a little moves none."""
 MESSY = 0.3
-"""With more of its cards than this out of their order a graph is laid out anew as a whole."""
+"""With more of its cards than this out of their order a graph is laid out again as a whole."""
 
 FAR = 240.0
 """How far from where it belongs a card is put into a gap, in pixels."""
@@ -179,7 +179,7 @@ def _tops(layers: Mapping[int, int], sizes: Mapping[int, Size]) -> dict[int, flo
 
 
 def _whole(order: list[Told], layers: Mapping[int, int], sizes: Mapping[int, Size]) -> dict[int, float]:
-    """Each card's left edge, all laid out anew: subtrees side by side, as near as their outlines let them."""
+    """Each card's left edge, all laid out again: subtrees side by side, as near as their outlines let them."""
     children: dict[int | None, list[int]] = {}
     for number, _, above in order:
         children.setdefault(above, []).append(number)

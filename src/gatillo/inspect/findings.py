@@ -480,7 +480,7 @@ def _looked_for(program: Program) -> Iterator[Finding]:
                         why = (
                             f"condition {above.number + 1} is negated, so it brings no {text} in"
                             if role in absent
-                            else f"“else” is for those for whom condition {above.number + 1} found no {text}"
+                            else f"“else” is for matches for which condition {above.number + 1} found no {text}"
                         )
                         yield _at(rule, line, f"“{text}” is every {text} here: {why}")
 
@@ -490,7 +490,7 @@ def _looked_for(program: Program) -> Iterator[Finding]:
 
 @check
 def _cards(program: Program) -> Iterator[Finding]:
-    """Cards of graphs that nothing reaches, that give what nobody takes, or that can never hand anything on."""
+    """Cards of graphs that nothing reaches, that give a value nothing takes, or that can never hand anything on."""
     drawn = {entry.id: entry for _, _, entry in all_logic(program.level) if isinstance(entry, Graph)}
     for rule in _running(program):
         if rule.graph is None or rule.source.id not in drawn:

@@ -1,6 +1,6 @@
 """Whose turn first: entries of the order list that touch the same thing in one tick, and whether it makes a difference.
 
-Found by replaying a run and noting, of each turn, what it reads and writes and of whom; only turns that can touch the same thing
+Found by replaying a run and noting, of each turn, what it reads and writes and of which; only turns that can touch the same thing
 (sim/program/touched.py) are noted. That an order makes a difference is shown by running the level with the two exchanged.
 """
 
@@ -34,7 +34,7 @@ from gatillo.sim.world.world import World
 IN_NO_ORDER = frozenset({"message", "note", "own", "wait", "chance", "clock", "input", "talk"})
 """What the order within a tick cannot change: a message is heard in the next tick by all, wherever they stand."""
 ALL = -1
-"""In the place of an object: all of a kind, or nobody's."""
+"""In the place of an object: all objects of a kind, or none."""
 
 Key = tuple[str, str, str]
 """What is touched: what, of which kind ("" for the level), which of several."""

@@ -51,7 +51,7 @@ class Apart:
     """Such as `30 ticks a second` or `seed 4`."""
     run: Run
     seconds: float | None = None
-    """When the first difference is; None where there is none."""
+    """When the first difference is; None if there is none."""
     rule: str = ""
     words: str = ""
     parted: list[Parted] = field(default_factory=list)

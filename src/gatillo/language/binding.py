@@ -48,7 +48,7 @@ class VariableArgument:
 
 @dataclass(frozen=True, slots=True)
 class WhereArgument:
-    """A point: fixed, of an object, of the pointer, or drawn anew in an area."""
+    """A point: fixed, of an object, of the pointer, or drawn again in an area."""
 
     point: Callable[[Frame], tuple[Any, Any]]
     roles: tuple[str, ...] = ()

@@ -137,7 +137,7 @@ def line_at(rule: Rule, part: Part, line: int, within: tuple[int, ...] = ()) -> 
 def _changed_within(
     clause: Clause, within: tuple[int, ...], change: Callable[[Clause], Clause | None]
 ) -> Clause | None:
-    """The clause with a line within it changed; a line changed to None is taken away."""
+    """The clause with a line within it changed; a line changed to None is removed."""
     if not within:
         return change(clause)
     inner = [
@@ -154,7 +154,7 @@ def change_line_at(
     within: tuple[int, ...],
     change: Callable[[Clause], Clause | None],
 ) -> Level:
-    """The level with one line of a rule changed, or taken away where `change` gives None."""
+    """The level with one line of a rule changed, or removed where `change` gives None."""
 
     def changed(rule: Rule) -> Rule:
         found = [

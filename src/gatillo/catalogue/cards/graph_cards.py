@@ -61,7 +61,7 @@ FORMULA = "formula"
 """The card that works a value out."""
 
 EACH_MATCH, ALL_MATCHES = "each match", "all matches"
-"""For whom a card keeps something: for the objects of each match, or once; a role may stand there too."""
+"""For what a card remembers something: for the objects of each match, or once; a role may stand there too."""
 _PER = Slot(
     "per", EACH_MATCH, "each match, all matches together, or a role for each of whose objects it is kept"
 )
@@ -222,7 +222,7 @@ _card(
 _card(
     INPUT,
     "input {name}: {carries}",
-    "An input of an own node: where matches come in, a value, or a role by which its cards speak of somebody.",
+    "An input of an own node: where matches come in, a value, or a role by which its cards name objects.",
     Ports((), ("then",), gives="any"),
     value_is="formula",
     name=slot("entry", "in", "its name, which is the port's"),

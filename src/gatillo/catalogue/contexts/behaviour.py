@@ -66,7 +66,7 @@ class BehaviourApi(Protocol):
     def nearest(self, rows: Rows, role: Role, only: Formula | None = None) -> Rows:
         """For each row the nearest other object a role can stand for (or the one referred to), -1 for none.
 
-        With `only`, of those for whom a yes/no formula about them (and about the row's own kind) holds.
+        With `only`, of those for which a yes/no formula about them (and about the row's own kind) holds.
         """
 
     @abstractmethod

@@ -1,4 +1,4 @@
-"""What a method reads and writes, and of whom: the words for it, and the decorator with which each method says it.
+"""What a method reads and writes, and of which: the words for it, and the decorator with which each method says it.
 
     @touches(reads="x y of rows; message named message", writes="angle of rows")
 
@@ -16,7 +16,7 @@ from typing import Any, TypeVar
 from gatillo.level.properties import stored
 
 ANYBODY = "anybody"
-"""In the place of a slot: whoever is in the level."""
+"""In the place of a slot: any object of the level."""
 SELF = "self"
 """In the place of a slot: who has the behaviour."""
 DT = "dt"
@@ -65,7 +65,7 @@ LEVEL = frozenset(
         "own",
     ]
 )
-"""What belongs to nobody. `switch`: whether a rule or a section is on; `own`: what a line or a behaviour keeps for itself;
+"""What belongs to no object. `switch`: whether a rule or a section is on; `own`: what a line or a behaviour keeps for itself;
 `over`: whether the trial was ended; `note`: a text in the trace, which nothing reads."""
 
 ATTRIBUTES = {
@@ -83,7 +83,7 @@ ATTRIBUTES = {
 
 @dataclass(frozen=True, slots=True)
 class Touch:
-    """One thing that is read or written: what, of whom, and which of several."""
+    """One thing that is read or written: what, of which, and which of several."""
 
     what: str
     """`{SLOT}` for what the word in a slot says."""

@@ -26,7 +26,7 @@ class QueryApi(Protocol):
     @property
     @abstractmethod
     def in_conversation(self) -> bool:
-        """Whether the player talks with somebody."""
+        """Whether the player is in a conversation."""
 
     @abstractmethod
     @touches(reads="talk; there tag of role")
@@ -206,7 +206,7 @@ class QueryApi(Protocol):
     @abstractmethod
     @touches(reads="x y angle of rows; x y angle scale contact shown there of anybody")
     def first_hit(self, rows: Rows, angle: Numbers, reach: Numbers) -> NDArray[np.int64]:
-        """Row of the first thing along a ray from each row, -1 where there is none within reach."""
+        """Row of the first thing along a ray from each row, -1 if there is none within reach."""
 
     @abstractmethod
     @touches(reads="x y of a; x y of b; x y angle scale contact there of anybody")

@@ -49,7 +49,7 @@ class Target:
 
 
 class Where(Protocol):
-    """Where something is to be: worked out anew for each object."""
+    """Where something is to be: worked out again for each object."""
 
     @property
     def point(self) -> Callable[[Any], tuple[Any, Any]]:
@@ -74,7 +74,7 @@ class Watched:
 
 @dataclass(frozen=True, slots=True)
 class PromptTerms:
-    """What the prompts of a kind share: what is offered to whom, on which key, and how."""
+    """What the prompts of a kind share: what is offered to which, on which key, and how."""
 
     text: Any
     by: Role

@@ -82,7 +82,7 @@ class Entry:
     joins: Literal["", "all", "any", "none"] = ""
     """For a group of conditions: how many of them must hold."""
     branch: Literal["", "if", "otherwise"] = ""
-    """For an action that holds lines: whether they are done once for those for whom it holds, or for the others."""
+    """For an action that holds lines: whether they are done once for those for which it holds, or for the others."""
     phase: Phase = "motion"
     """For a behaviour: when in a tick it acts."""
     remembers: dict[str, float] = field(default_factory=dict)
@@ -121,7 +121,7 @@ class Entry:
 
     @property
     def walks(self) -> bool:
-        """Whether it can send somebody along a route."""
+        """Whether it can send an object along a route."""
         return any(slot.type == "route" for slot in self.slots.values())
 
     def parts(self) -> list[tuple[str, str | None]]:

@@ -1,6 +1,6 @@
 """What can wake a rule: facts of a tick, made by occasions when a rule is got ready, and by the tick when they come true.
 
-Both use these types, so that a fact nobody notices cannot be named: sim/run/tick.py has to say for each of them how it is
+Both use these types, so that a fact that is never noticed cannot be named: sim/run/tick.py has to say for each of them how it is
 noticed, and is an error at import when it does not.
 """
 
@@ -91,7 +91,7 @@ class FocusChanged(Fact):
 @fact
 @dataclass(frozen=True, slots=True)
 class ClipEnded(Fact):
-    """A clip ended on somebody."""
+    """A clip ended on an object."""
 
     clip: str
 

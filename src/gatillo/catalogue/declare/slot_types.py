@@ -68,7 +68,7 @@ class SlotType:
 
 
 def hint_here(index: Index, hint: str) -> str:
-    """A hint whose example names a variable that the level has; without its example where there is none of that sort."""
+    """A hint whose example names a variable that the level has; without its example if there is none of that sort."""
     named = _EXAMPLE.search(hint)
     if named is None:
         return hint

@@ -27,7 +27,7 @@ _DRAG_AXES = ("both axes", "the x axis only", "the y axis only")
     "Follows the nearest of the objects named smoothly: it covers 63 % of the remaining way in this time.",
     phase="follow",
     remembers={"follows": 0.0, "lead_x": 0.0, "lead_y": 0.0},
-    leader=role("after whom"),
+    leader=role("the object it follows"),
     lag=seconds("0.3"),
 )
 def trail(world: BehaviourApi, rows: Rows, leader: Role, lag: Floats) -> None:

@@ -30,7 +30,7 @@ def _changed(world: QueryApi, variable: Watched, turned: Turned) -> Candidates:
     if variable.role is None:
         return ONCE if turned(was.item(), values.item()) else NOBODY
     if len(ids) == len(was_ids) and (ids == was_ids).all():
-        # nobody has come or gone
+        # no object was created or removed
         both, yes = ids, np.asarray(turned(was, values), dtype=bool)
     else:
         both, now_at, was_at = np.intersect1d(ids, was_ids, assume_unique=True, return_indices=True)

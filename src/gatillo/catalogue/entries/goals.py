@@ -73,7 +73,7 @@ def go_to_goal(world: BehaviourApi, rows: Rows, goal: Where, speed: Floats, gap:
     "Goes to the nearest object for which a condition holds, such as Bed.dry; where there is none, it "
     "stands still.",
     remembers={"there": 0.0},
-    target=role("to whom it goes"),
+    target=role("the objects it goes to"),
     only=slot("yes/no formula"),
     speed=number("80", "units a second"),
     gap=number("0", "units before the goal"),
@@ -89,7 +89,7 @@ def go_to_those(
     "chase {target} at {speed}, stopping {gap} away, {facing}",
     "Makes for the nearest of the objects named and follows as it moves; with none there, it stands still.",
     remembers={"there": 0.0},
-    target=role("whom it is after"),
+    target=role("the objects it chases"),
     speed=number("80", "units a second"),
     gap=number("0", "units between the middles"),
     facing=choice(FACES, KEEPS_FACING),
@@ -103,7 +103,7 @@ def chase(world: BehaviourApi, rows: Rows, target: Role, speed: Floats, gap: Flo
     "Chases only objects for which a condition holds, such as Moth.awake; the condition can name the "
     "chaser too.",
     remembers={"there": 0.0},
-    target=role("whom it is after"),
+    target=role("the objects it chases"),
     only=slot("yes/no formula"),
     speed=number("80", "units a second"),
     gap=number("0", "units between the middles"),
@@ -116,7 +116,7 @@ def chase_those(
 
 
 def _chase(world: BehaviourApi, rows: Rows, found: Rows, speed: Floats, gap: Floats, facing: str) -> None:
-    # with nobody to chase, its own place is its goal, but it never arrives there
+    # with nothing to chase, its own place is its goal, but it never arrives there
     there_is = found >= 0
     x, y = world.place(rows)
     goal_x, goal_y = world.place_at_end(np.where(there_is, found, rows))

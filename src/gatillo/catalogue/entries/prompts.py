@@ -1,4 +1,4 @@
-"""Entries about prompts: what an object offers to whoever stands near, and the menus they open."""
+"""Entries about prompts: what an object offers to objects near it, and the menus they open."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ CLEAR = "in clear view"
     "entries.",
     phase="prompts",
     text=slot("text", "use"),
-    by=role("to whom it is offered"),
+    by=role("the objects to which it is offered"),
     key=key("F"),
     hold=seconds("0", "how long the key must be held; 0 for a press"),
     reach=number("60", "units between the middles"),
@@ -125,7 +125,7 @@ def entry_chosen(world: QueryApi, entry: str, a: Role, by: Role) -> Candidates:
     "the prompt on {a} is offered to {by}",
     "Whether it could be answered in this tick.",
     a=role("what offers it"),
-    by=role("to whom"),
+    by=role("the objects to which it is offered"),
 )
 def prompt_offered(world: QueryApi, a: Rows, by: Rows) -> NDArray[np.bool_]:
     return world.are_offered(a, by)

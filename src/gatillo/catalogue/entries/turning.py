@@ -101,7 +101,7 @@ def keep_facing(world: BehaviourApi, rows: Rows, target: Where, speed: Floats) -
     "direction.",
     faces=True,
     phase="follow",
-    target=role("whom it keeps an eye on"),
+    target=role("the objects it faces"),
     only=slot("yes/no formula"),
     speed=number("360", "degrees a second"),
 )

@@ -254,7 +254,7 @@ class SheetLayout:
         return sheet
 
     def carried(self, sheet: Sheet, moved: Mapping[int, QPointF]) -> Sheet:
-        """The sheet with some cards elsewhere; only what hangs on them is worked out anew."""
+        """The sheet with some cards elsewhere; only what hangs on them is worked out again."""
         cards = {
             n: replace(c, area=c.area.translated(moved[n])) if n in moved else c
             for n, c in sheet.cards.items()

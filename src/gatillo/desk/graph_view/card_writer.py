@@ -71,7 +71,7 @@ class CardWriter(QObject):
         *,
         offers: bool = False,
     ) -> None:
-        """Begin a card: wired to an output, or an occasion where there is none; with `offers` what fits is listed at once."""
+        """Begin a card: wired to an output, or an occasion if there is none; with `offers` what fits is listed at once."""
         self.start, self.at = start, at
         parts: tuple[Part, ...] = ("if", "do") if start is not None else ("when", "if", "do")
         hint = (
@@ -133,7 +133,7 @@ class CardWriter(QObject):
     # slots
 
     def edit(self, card: CardShape, slot: str, *, listing: bool = False) -> bool:
-        """Edit a slot of a card in place; False where there is none to edit. `listing` as of `SlotEditor.open_editor`."""
+        """Edit a slot of a card in place; False if there is none to edit. `listing` as of `SlotEditor.open_editor`."""
         word = next((w for w in card.words if w.run.word.slot == slot), None)
         edited = self.edited(card.node, slot)
         if word is None or edited is None:

@@ -75,7 +75,7 @@ class FrameEdits:
             self.opened.bench.edit(level, "fold or unfold a frame")
 
     def name_frame(self, number: int, title: str) -> None:
-        """Give a frame another title; with none it is taken away."""
+        """Give a frame another title; with none it is removed."""
 
         def named(graph: Graph) -> Graph:
             frames = list(graph.frames)

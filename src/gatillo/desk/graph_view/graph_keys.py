@@ -65,7 +65,7 @@ class GraphKeys:
         return True
 
     def tab(self, by: int) -> bool:
-        """On to the next output of the selected card, and then to the next open one; False where there is none."""
+        """On to the next output of the selected card, and then to the next open one; False if there is none."""
         sheet, graph = self.canvas.commands.opened.sheet(), self.canvas.commands.opened.graph
         if sheet is None or graph is None or not sheet.cards:
             return False

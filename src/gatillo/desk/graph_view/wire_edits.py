@@ -176,7 +176,7 @@ class WireEdits:
         return next((n for n in graph.nodes if n.id == wire.start.node), None) if graph is not None else None
 
     def watch_of(self, node: Node) -> str:
-        """The formula by which a card's value can be watched over the run; "" where there is none: it speaks of its match."""
+        """The formula by which a card's value can be watched over the run; "" if there is none: it speaks of its match."""
         graph, index = self.opened.graph, self.opened.bench.program.index
         if graph is None:
             return ""

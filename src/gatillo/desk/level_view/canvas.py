@@ -98,5 +98,5 @@ class Canvas(QWidget):
             self._fitted = self.isVisible()
 
     def forget_fit(self) -> None:
-        """Fit anew: another level was opened."""
+        """Fit again: another level was opened."""
         self.fit()

@@ -90,7 +90,7 @@ def _circles(p: QPainter, view: Canvas, world: World, settings: tuple[str, ...])
             if column is None:
                 continue
             if setting == "radius" and behaviour.entry.phase != "urge":
-                # the way somebody goes, not how far anything reaches
+                # the way an object goes, not how far anything reaches
                 continue
             for place, row in enumerate(view.marked(world, world.rows_of_kind(behaviour.kind)).tolist()):
                 reach = float(world.variables[column][row]) * view.zoom

@@ -96,7 +96,7 @@ class Shelf(QScrollArea):
         self.rebuild()
 
     def rebuild(self, *, anew: bool = False) -> None:
-        """Show the kinds of the level; `anew` even if they are the same (the theme changed)."""
+        """Show the kinds of the level; `anew`: even if they are the same (the theme changed)."""
         kinds = self.bench.level.kinds
         if kinds == self._kinds and not anew:
             return

@@ -93,7 +93,7 @@ def _room(shape: Shape, fit: str, size: float) -> QRectF:
 def _pixmap(name: str, colour: QColor, width: float, height: float) -> QPixmap:
     """A drawing in a colour, at least so many device pixels large unless that were too much."""
     shrink = min(1.0, MOST / max(width, height))
-    # in steps, so that what grows slowly is not drawn anew in each frame
+    # in steps, so that what grows slowly is not drawn again in each frame
     wide, high = (_step(side * shrink) for side in (width, height))
     key = (name, f"{colour.name()} {theme().dark}", wide, high)
     found = _kept.get(key)

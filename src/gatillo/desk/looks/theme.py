@@ -126,7 +126,7 @@ def choose_theme(look: str = "desktop") -> Theme:
     application = QApplication.instance()
     if isinstance(application, QApplication):
         style = _style(_current)
-        # each time every widget there is is looked at anew
+        # each time every widget there is is looked at again
         if application.styleSheet() != style:
             application.setPalette(_palette(_current))
             application.setStyleSheet(style)

@@ -17,7 +17,7 @@ class ListState(QObject):
     """Rows, the current one and its slot, and what is folded; rows are built when they are next asked for."""
 
     rowsChanged = Signal()
-    """The rows are others; emitted at once, before they are built anew."""
+    """The rows are others; emitted at once, before they are rebuilt."""
     currentChanged = Signal()
     """Another row or slot is the current one."""
     rowWanted = Signal(int)

@@ -260,7 +260,7 @@ class RuleWriter(QObject):
     # what is done to rules and lines
 
     def delete(self) -> None:
-        """Take away the current line, rule or section."""
+        """Remove the current line, rule or section."""
         row = self.state.current_row()
         if row is None:
             return

@@ -56,7 +56,7 @@ class OrderView(QAbstractScrollArea):
         self.viewport().setMouseTracking(True)
         self.setMinimumHeight(120)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
-        # all of it is painted: what is there can then be moved instead of painted anew
+        # all of it is painted: what is there can then be moved instead of repainted
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.horizontalScrollBar().valueChanged.connect(self._on_scrolled)
         self.state.rowsChanged.connect(self._soon.start)
@@ -149,7 +149,7 @@ class OrderView(QAbstractScrollArea):
         self._update_lanes()
 
     def _update_lanes(self) -> None:
-        """Time has moved, not the rules: the right half is painted anew."""
+        """Time has moved, not the rules: the right half is repainted."""
         left = int(self.scale.left) - 1
         self.viewport().update(left, 0, self.viewport().width() - left, self.viewport().height())
 

@@ -75,7 +75,7 @@ def who_words(world: World, seen: Witnessed) -> str:
 
 
 def firing_words(run: Run, cursor: Cursor) -> str:
-    """A firing in a few lines: which rule, for whom, what it changed."""
+    """A firing in a few lines: which rule, for which, what it changed."""
     firings = run.trace.firings_at(cursor.tick)
     if not 1 <= cursor.position <= len(firings):
         return ""

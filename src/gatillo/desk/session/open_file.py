@@ -57,7 +57,7 @@ class LevelFile(QObject):
     awaited = Signal(str)
     """The file is being read or written, in a sentence; with "" that is over."""
     changedOnDisk = Signal()
-    """The file was written by somebody else."""
+    """The file was written by another program."""
 
     def __init__(self, gate: Gate, parent: QObject | None = None) -> None:
         super().__init__(parent)

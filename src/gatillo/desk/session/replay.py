@@ -142,7 +142,7 @@ class Replay:
 
 
 def soon_begun(before: Run | None) -> bool:
-    """Whether a run can be made anew from one before for a few ticks without the window standing still for it."""
+    """Whether a run can be made again from one before for a few ticks without the window standing still for it."""
     return (
         before is not None
         and len(before.world.id) <= MOST_AT_ONCE
@@ -195,7 +195,7 @@ class Replayer(QObject):
     grown = Signal(object)
     progressed = Signal(int, int)
     failed = Signal()
-    """The run could not be made: an error nobody foresaw."""
+    """The run could not be made: an unforeseen error."""
 
     def __init__(self, gate: Gate, parent: QObject | None = None) -> None:
         super().__init__(parent)

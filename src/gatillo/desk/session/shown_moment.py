@@ -54,7 +54,7 @@ class ShownMoment(QObject):
     @property
     def world(self) -> World:
         """The state at the cursor; the last one that was shown while a slow run is replayed for it."""
-        # while a shortened run is made anew the cursor can stand beyond it
+        # while a shortened run is made again the cursor can stand beyond it
         run = self._shown.run
         beyond = self.cursor.tick > run.done
         return self._moments.world(run, run.end_of(run.done) if beyond else self.cursor)

@@ -149,7 +149,7 @@ class Form:
     def give(self, take: Take, value: Any) -> bool:
         """Give a field's value to what takes it; whether it will not do.
 
-        The page may have been taken away for another in the meantime, and what it was about may be gone.
+        The page may have been removed for another in the meantime, and what it was about may be gone.
         """
         bench = self.bench
         if bench.level is self.level:

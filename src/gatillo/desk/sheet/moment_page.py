@@ -80,7 +80,7 @@ def rule_html(bench: Workbench, rule: Rule) -> str:
 
 
 def firing_html(bench: Workbench) -> str:
-    """The firing at the cursor: which rule, for whom, and what it then did."""
+    """The firing at the cursor: which rule, for which, and what it then did."""
     cursor, run = bench.cursor, bench.run
     firings = run.trace.firings_at(cursor.tick)
     # within a firing, it is that one

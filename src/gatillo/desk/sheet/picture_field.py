@@ -1,4 +1,4 @@
-"""A field for a picture: chosen from a file, taken away again."""
+"""A field for a picture: chosen from a file, removed again."""
 
 from __future__ import annotations
 

@@ -71,10 +71,10 @@ class Sheet(QScrollArea):
     def rebuild(self) -> None:
         """Show what is selected; the field that has the focus keeps it, and the page its place."""
         if self.bench.live:
-            # what is being dragged must not be taken away, and nothing else has changed
+            # what is being dragged must not be removed, and nothing else has changed
             return
         if self._building:
-            # a field of the page that is taken away has given its value: that is an edit
+            # a field of the page that is removed has given its value: that is an edit
             self._again = True
             return
         self._building = True

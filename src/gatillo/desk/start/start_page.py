@@ -266,7 +266,7 @@ class StartPage(QWidget):
             card.update()
 
     def restyle(self) -> None:
-        """The look has changed: everything is drawn anew, when it is next seen."""
+        """The look has changed: everything is drawn again, when it is next seen."""
         self._waiting = list(self.cards)
         if self.isVisible():
             self._timer.start(0)

@@ -200,7 +200,7 @@ class AskCommands:
             self.stops.add(text)
 
     def show_stops(self) -> None:
-        """List the stops, to be switched and taken away."""
+        """List the stops, to be switched and removed."""
         page = Page("Stops")
         stops = self.stops
         if not stops.stops:

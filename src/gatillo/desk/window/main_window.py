@@ -511,7 +511,7 @@ class MainWindow(QMainWindow):
             self,
             "About Gatillo",
             f"<b>Gatillo {__version__}</b><p>Event rules for level designers: write them, run them, "
-            "see which fired, when and for whom.</p><p>MIT licence. Made with Qt through PySide6, NumPy, msgspec and lark.</p>",
+            "see which fired, when and for which objects.</p><p>MIT licence. Made with Qt through PySide6, NumPy, msgspec and lark.</p>",
         )
 
     # arrangement

@@ -57,7 +57,7 @@ def events(
 
 
 def broken_off(explainer: Explaining, world: World, match: Match, tick: int) -> Iterator[Reason]:
-    """Yield what broke off the answering of a prompt: its key, a distance, a wall, or that somebody is gone."""
+    """Yield what broke off the answering of a prompt: its key, a distance, a wall, or a removed object."""
     run = explainer.run
     before = run.world_at(run.end_of(tick - 1), explainer.between)
     for what, prompt, by, _ in world.prompts.events:

@@ -112,7 +112,7 @@ def _readers(explainer: Explainer, wrote: Wrote) -> Iterator[Reason]:
 
 
 def _read(explainer: Explainer, rule: CompiledRule, wrote: Wrote, tick: int, position: int) -> bool:
-    """Whether a firing read what was written then, and nobody had written it since."""
+    """Whether a firing read what was written then, and nothing had written it since."""
     seen = explainer.turn_seen(tick, rule)
     mine = seen.firing(position)
     if mine is None:

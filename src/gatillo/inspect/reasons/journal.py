@@ -272,7 +272,7 @@ class Journal:
     def last_write(self, what: str, named: str, kind: str, object_id: int | None, at: Moment) -> Wrote | None:
         """The last time that something was written before a moment; None when it is as it was laid out or created.
 
-        `kind` is "" for what belongs to the level, `object_id` None for what belongs to nobody or to anybody.
+        `kind` is "" for what belongs to the level, `object_id` None for what belongs to no object or to any object.
         """
         access = Access(what, kind, named)
         moves = what in POSE and kind != LEVEL and self._can_move(kind)
@@ -290,7 +290,7 @@ class Journal:
         return None
 
     def _ticks_of_moves(self, object_id: int | None, last: int) -> Iterator[int]:
-        """The ticks in which an object may have been moved, the last first; of nobody in particular all of them.
+        """The ticks in which an object may have been moved, the last first; without an object, all ticks.
 
         Where a whole state is kept it says when each object was moved last: what lies between need not be replayed.
         """

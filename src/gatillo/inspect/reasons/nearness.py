@@ -1,4 +1,4 @@
-"""Who comes nearest to a line that holds for nobody."""
+"""Which match comes nearest to a line that holds for none."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from gatillo.sim.world.world import World
 
 
 def those_about(table: Table, wanted: frozenset[int]) -> NDArray[np.int64]:
-    """The matches of a table that are about those asked for; all of them when nobody is."""
+    """The matches of a table that are about those asked for; all of them if none is asked for."""
     return table.about(wanted) if wanted else np.arange(table.n)
 
 

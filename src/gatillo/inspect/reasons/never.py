@@ -113,7 +113,7 @@ def _came_closest(why_not: WhyNot, rule: CompiledRule, line: CompiledLine, ticks
 
 
 def _never_there(why_not: WhyNot, rule: CompiledRule) -> Reason | None:
-    """A role that it names and for which nobody is ever there."""
+    """A role that it names and for which no object ever exists."""
     run = why_not.run
     start = run.world_at(run.end_of(0))
     created = {run.program.kinds[k].name for k in run.world.created_of.values()}

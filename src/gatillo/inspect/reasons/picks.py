@@ -46,7 +46,7 @@ def pick_words(run: Run, index: Index, one: Seen, match: Match) -> str:
 def with_its_roles(index: Index, one: Seen, match: Match, wanted: frozenset[int]) -> tuple[Seen, Match]:
     """Return what came to a pick with every role that the pick goes by, and a match that it did not keep.
 
-    The match is about the objects asked for, as far as any is. Where a role has nobody, or would make too many matches, both
+    The match is about the objects asked for, as far as any is. Where a role has no object, or would make too many matches, both
     are returned as they are.
     """
     absent = [role for role in (one.line.roles if one.line is not None else ()) if role not in one.before.ids]

@@ -141,7 +141,7 @@ class Explainer:
         return self.from_write(words, wrote, (object_id,))
 
     def prompt(self, object_id: int, tick: int) -> Reason:
-        """Why the prompt on an object is offered at the end of a tick, or is not: to whom, how far off, which key."""
+        """Why the prompt on an object is offered at the end of a tick, or is not: to which, how far off, which key."""
         run = self.run
         world = run.world_at(run.end_of(tick), self.between)
         row = world.row_of_id(object_id)
@@ -497,7 +497,7 @@ class Explainer:
         )
 
     def _as_begun(self, words: str, leaf: Leaf, world: World, at: Moment) -> Reason:
-        """A value that nobody has written since its object was created, or since the start."""
+        """A value that nothing has written since its object was created, or since the start."""
         trial, named, one = self.run.trial, leaf.site.access.named, leaf.object_id
         if one is not None and one >= FIRST_CREATED_ID:
             made = self.journal.last_write("there", "", kind_of(self.run, one, world), one, at)

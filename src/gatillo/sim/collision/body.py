@@ -22,7 +22,7 @@ THERE = 1e-9
 UPRIGHT = 0.5
 """From this part of a contact's direction on that is vertical, the upper one rests on the lower."""
 DRIVE = 1e4
-"""What a behaviour drives counts as so many times as heavy: its speed is given anew in each tick, so that with ever shorter
+"""What a behaviour drives counts as so many times as heavy: its speed is given again in each tick, so that with ever shorter
 ticks it would push what is free before it as if it weighed nothing. So it does at every tick rate."""
 
 

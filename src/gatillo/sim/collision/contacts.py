@@ -79,7 +79,7 @@ def _within_bound(world: World, now: Codes, before: Codes) -> Codes:
 
 
 def _meeting_now(world: World) -> Codes:
-    """Which of the pairs that are asked for meet, of those of whom one has moved."""
+    """Which of the pairs that are asked for meet, of those of which one has moved."""
     sensed = _with_contact(world, "sensed", world.program.tick_tables.sensed)
     moving = sensed[world.moved[sensed]]
     if not len(moving):
@@ -115,7 +115,7 @@ def pair_codes(one: NDArray[np.int64], other: NDArray[np.int64]) -> Codes:
 
 
 def _still_touching(world: World, before: Codes) -> Codes:
-    """The pairs that touched before and of whom neither has moved."""
+    """The pairs that touched before and of which neither has moved."""
     if len(before) <= A_HANDFUL:
         still = [c for c in before.tolist() if _stands(world, c >> 32) and _stands(world, c & 0xFFFFFFFF)]
         return np.array(still, dtype=np.int64) if still else _NO_PAIRS

@@ -433,7 +433,7 @@ class Hits:
             all_hits.append(code)
 
     def _changed(self, bodies: Iterable[Body], t: float) -> None:
-        """Look anew at what can come of bodies that go on otherwise."""
+        """Look again at what can come of bodies that go on otherwise."""
         some = list(bodies)
         touched: dict[int, Body] = {id(b): b for b in some}
         for body in some:

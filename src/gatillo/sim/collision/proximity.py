@@ -125,7 +125,7 @@ def _some_near(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDA
 
 
 def nearest_rows(world: World, rows: Rows, among: Rows) -> Rows:
-    """For each row the nearest other one of `among`, the older of two equally near; -1 where there is none."""
+    """For each row the nearest other one of `among`, the older of two equally near; -1 if there is none."""
     found = np.full(len(rows), -1, dtype=np.int64)
     if not len(among) or not len(rows):
         return found

@@ -25,7 +25,7 @@ FEW_MEETINGS = 64
 
 
 def first_hits(world: World, rows: Rows, angle: Any, reach: Any) -> Rows:
-    """Row of the first thing along a ray from the middle of each row, -1 where there is none within reach.
+    """Row of the first thing along a ray from the middle of each row, -1 if there is none within reach.
 
     `angle` in degrees is where the ray points, `reach` in units how far; kinds without contact are not met.
     """

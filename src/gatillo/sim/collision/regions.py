@@ -32,7 +32,7 @@ def settle_areas(world: World) -> None:
             found[name] = _few_inside(world, rows, areas[name], world.contacts.inside.get(name))
         else:
             found[name] = world.id[rows[inside_area(areas[name], world.x[rows], world.y[rows])]]
-    # where nobody has come or gone it stays the same, so that no rule wakes for it
+    # where no object came or went it stays the same, so that no rule wakes for it
     same = world.contacts.inside.keys() == found.keys() and all(
         ids is world.contacts.inside[name]
         or (len(ids) == len(world.contacts.inside[name]) and (ids == world.contacts.inside[name]).all())

@@ -22,7 +22,7 @@ from gatillo.sim.world.world import World
 DEEP = 1e-9
 """Overlaps of less, in level units, are rounding."""
 ROUNDS = 12
-"""A push can lead into the next thing: so often is looked anew."""
+"""A push can lead into the next thing: so often is looked again."""
 MOST_OVERLAPS = 60_000
 """So many near pairs are looked at for being parted in a tick; the rest is left out, with a fault."""
 MOST_SWEPT = 300_000
@@ -30,7 +30,7 @@ MOST_CONTACTS = 4_000
 EACH_AT_ONCE = 3
 """Of more contacts so many of each object are parted at once."""
 MANY, ROUNDS_OF_MANY = 300, 3
-"""Of more than so many it is looked anew less often; what still overlaps is parted in the next tick."""
+"""Of more than so many it is looked again less often; what still overlaps is parted in the next tick."""
 SETTLED = 0.05
 """What moves less in a tick than this part of what it would fall from rest lies still."""
 

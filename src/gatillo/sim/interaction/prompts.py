@@ -107,7 +107,7 @@ def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) 
     events: list[tuple[str, int, int, str]] = []
     can = {(term.by, term.terms.key, term.prompt): term for term in terms}
     going = _go_on(world, can, events)
-    # the press that leaves a menu does not open it anew
+    # the press that leaves a menu does not open it again
     busy = set(going) | (
         {(world.prompts.menu.by, world.prompts.menu.key)} if world.prompts.menu is not None else set()
     )
@@ -204,7 +204,7 @@ def told(world: World, what: str, a: Role, by: Role, entry: str) -> tuple[Rows, 
 
 
 def are_offered(world: World, a: Rows, by: Rows) -> NDArray[np.bool_]:
-    """Which pairs of rows are a prompt and one to whom it is offered."""
+    """Which pairs of rows are a prompt and one to which it is offered."""
     pairs = {(offer.prompt, offer.by) for offer in world.prompts.offers}
     ids = zip(world.id[a].tolist(), world.id[by].tolist(), strict=True)
     return np.fromiter((pair in pairs for pair in ids), dtype=bool, count=len(a))

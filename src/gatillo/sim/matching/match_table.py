@@ -28,7 +28,7 @@ class Matches:
     """n matches: for each role token the world row of its object in each match.
 
     `origin` says from which match of an earlier table each came, shape (n,), and `unit` from which of the table over which an
-    action has created something; None where nobody asks.
+    action has created something; None where it is not asked for.
     What was taken from another table is looked up there when it is first asked for: many rules need
     no more of their matches than how many there are.
     """
@@ -145,7 +145,7 @@ def union(world: World, found: list[Candidates]) -> Matches:
 ONE_MATCH = table_of(Candidates(1))
 """The table of an occasion that is about no object."""
 NO_MATCH = table_of(Candidates(0))
-"""The table of an occasion that has nobody."""
+"""The table of an occasion without matches."""
 
 
 class TooManyMatches(Exception):
@@ -195,7 +195,7 @@ def same_base(world: World, role: Role, other: str) -> bool:
 
 
 def _join_reference(world: World, table: Matches, role: Role) -> Matches:
-    """Each match with the object that its variable refers to; without those that refer to nobody."""
+    """Each match with the object that its variable refers to; without those whose reference is empty."""
     if role.via:
         if role.via not in table.rows:
             table = join_role(world, table, world.program.roles[role.via])
@@ -355,7 +355,9 @@ class View(Frame):
         if not fitting:
             roles = next(iter(memory))
             words = f"the card keeps it for each {' with '.join(roles).replace('_', ' ')}"
-            self.fault(np.ones(self.n, dtype=bool), words + ("" if role else "; say for whom, with kept_for"))
+            self.fault(
+                np.ones(self.n, dtype=bool), words + ("" if role else "; say for which, with kept_for")
+            )
             return 0.0
         ids = self.ids(role).tolist() if role else [None] * self.n
         found = [

@@ -314,7 +314,7 @@ def _put(world: World, hits: Hits) -> None:
 def _wake(world: World, going: NDArray[np.bool_]) -> None:
     """Wake what has got a velocity, was moved or let go, or lies on what has stirred or is gone."""
     if not len(world.caches.stirred):
-        # objects came or went: each finds out anew what it lies on
+        # objects came or went: each finds out again what it lies on
         world.asleep[:] = False
         return
     rows = world.asleep.nonzero()[0]

@@ -102,7 +102,7 @@ class BehaviourContext(BehaviourApi):
         return self._nearest_of_pairs(rows, others, role, only)
 
     def _nearest_of_pairs(self, rows: Rows, others: Rows, role: Role, only: Formula) -> Rows:
-        """For each row the nearest of those with whom a formula about both holds."""
+        """For each row the nearest of those with which a formula about both holds."""
         assert self.behaviour is not None
         world, found = self.world, np.full(len(rows), -1, dtype=np.int64)
         own = token(world.program.kinds[self.behaviour.kind].name)
@@ -189,7 +189,7 @@ class BehaviourContext(BehaviourApi):
                 role = self.world.program.index.role_tokens[name]
                 if name not in table.rows:
                     target = self.nearest(rows, role)
-                    # with nobody there, the place where it stands
+                    # without an object there, its own place
                     table.rows[name] = np.where(target >= 0, target, rows)
             x, y = where.point(View(self.world, table, self.behaviour.identity if self.behaviour else 0))
         return _one_each(x, n), _one_each(y, n)

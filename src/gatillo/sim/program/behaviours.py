@@ -52,7 +52,7 @@ def behaviours_of(index: Index, problems: list[Problem]) -> tuple[Behaviour, ...
                     words[name] = argument
                     meant = {a.role.token for a in bound.arguments.values() if isinstance(a, RoleArgument)}
                     if set(argument.roles) - meant - {token(kind.name)}:
-                        message = f"this speaks of {kind.name} and of whom it is after only"
+                        message = f"a formula here can only name {kind.name} and its target"
                         problems.append(Problem(-1, kind.name, "behaviour", line, name, message))
                 elif isinstance(argument, Formula):
                     # worked out in each tick, for each of them

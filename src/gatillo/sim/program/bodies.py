@@ -36,7 +36,7 @@ class Behaviour:
     on: str = ""
     """The column that says for which objects it is switched on."""
     whose: str = ""
-    """Under what the rows of those for whom it is are kept."""
+    """Under what the rows of those for which it is are kept."""
 
     def __post_init__(self) -> None:
         self.on = on_column(self.entry.name)

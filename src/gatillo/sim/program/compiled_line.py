@@ -74,7 +74,7 @@ class CompiledLine:
     lone: tuple[str, Formula] | None = None
     """The formula that is all that its slots hold, with its slot."""
     quick: bool = False
-    """For an action: whether it does the same for all matches at once, whoever they are, and no line after it hears of it."""
+    """For an action: whether it does the same for all matches at once, whatever they are, without an effect on the lines after it."""
     makes: bool = False
     """For an action: whether it, or a line within it, creates objects."""
     clause: Clause | None = None

@@ -347,7 +347,7 @@ class _Lowering:
         return not round_
 
     def value_of(self, end: End) -> Formula | None:
-        """What a card gives, to be worked out over the matches of whoever asks; None where something is wrong with it."""
+        """What a card gives, to be worked out over the matches of the card that asks; None where something is wrong with it."""
         end = End(end.node)
         if end not in self.values:
             self.values[end] = None

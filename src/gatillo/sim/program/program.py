@@ -452,7 +452,7 @@ class Program:
                 problem("", NO_IF)
 
     def _about_itself(self, text: str, kind: int, part: str, line: int, slot: str = "") -> Formula | None:
-        """A yes/no formula that speaks of an object by its kind's name only; None with a problem, or where there is none."""
+        """A yes/no formula that speaks of an object by its kind's name only; None with a problem, or if there is none."""
         if not text.strip():
             return None
         try:

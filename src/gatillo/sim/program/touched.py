@@ -51,7 +51,7 @@ class Access:
 
 @dataclass(frozen=True, slots=True)
 class Site:
-    """Something that a line reads or writes, of whom: the token of a role, "" for the level, ANYBODY for all of the kind."""
+    """Something that a line reads or writes, of which: the token of a role, "" for the level, ANYBODY for all of the kind."""
 
     access: Access
     role: str = ""
@@ -109,7 +109,7 @@ def touched_by_formula(index: Index, formula: Formula) -> frozenset[Access]:
 
 
 def reads_of(index: Index, line: CompiledLine) -> list[Site]:
-    """What a line reads beside who is there, each of whom."""
+    """What a line reads beside who is there, each of which."""
     touches = line.entry.touches()
     found = [s for touch in touches.reads for s in _placed(index, touch, line.arguments, ())]
     for argument in line.arguments.values():
@@ -119,14 +119,14 @@ def reads_of(index: Index, line: CompiledLine) -> list[Site]:
 
 
 def writes_of(index: Index, line: CompiledLine) -> list[Site]:
-    """What a line writes, each of whom."""
+    """What a line writes, each of which."""
     touches = line.entry.touches()
     found = {s for touch in touches.writes for s in _placed(index, touch, line.arguments, ())}
     return sorted(found, key=repr)
 
 
 def sites_of(index: Index, reads: Iterable[tuple[str, str]]) -> list[Site]:
-    """What a formula's `reads` are, each of whom."""
+    """What a formula's `reads` are, each of which."""
     return [site for owner, name in reads for site in _read_by_formula(index, owner, name)]
 
 

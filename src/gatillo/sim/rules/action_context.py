@@ -107,7 +107,7 @@ class ActionContext(ActionApi):
             return
         before_rows = world.values_of(rows, target.name)
         if len(rows) == 1 or (rows[1:] > rows[:-1]).all():
-            # nobody twice, as nearly always: no need to add one by one
+            # no object twice, as nearly always: no need to add one by one
             after_rows = before_rows + by
             total = np.add.reduce(after_rows)
             if total - total == 0:

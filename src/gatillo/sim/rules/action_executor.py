@@ -77,7 +77,7 @@ class ActionExecutor:
         if not owner:
             return list(one_by_one[:, None])
         rows = acting.rows[owner]
-        # rows in a run, or from old to young, as nearly always: nobody twice
+        # rows in a run, or from old to young, as nearly always: no object twice
         if id(rows) in self.world.caches.runs or bool((rows[1:] > rows[:-1]).all()):
             return None
         order = np.argsort(rows, kind="stable")
@@ -278,7 +278,7 @@ class ActionExecutor:
         made: Made,
         others: Matches | None,
     ) -> tuple[Made, Matches | None]:
-        """Do the lines of an “if” for those for whom it holds, or of an “otherwise” for the others; gives those others."""
+        """Do the lines of an “if” for those for which it holds, or of an “otherwise” for the others; gives those others."""
         if line.entry.branch == "otherwise":
             if others is not None and others.n:
                 made = self.perform(rule, part, line.of, others, 0, made)

@@ -69,7 +69,7 @@ def held_back(
 
 
 def forget_waits(world: World, rule_index: int, keys: set[Any]) -> None:
-    """Drop the pending waits of these matches: they start anew."""
+    """Drop the pending waits of these matches: they start again."""
     kept: list[Wait] = []
     for wait in world.rules.waits:
         if wait.rule_index != rule_index or not keys.intersection(wait.keys):

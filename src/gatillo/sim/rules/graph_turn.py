@@ -46,7 +46,7 @@ MOST_KEPT = 200_000
 Ids = tuple[tuple[str, tuple[int, ...]], ...]
 """What was created for a match, between ticks: by role token, the ids of the objects."""
 _Way = tuple[int, str, int, Matches, Made, bool]
-"""A card that is to run, its input, by which wire, with which matches, what has been created for them, and whether anew."""
+"""A card that is to run, its input, by which wire, with which matches, what has been created for them, and whether again."""
 Parts = list[tuple[str, Matches]]
 """What a card hands on, by output, in the order in which it is followed."""
 RunCard = Callable[["GraphTurn", CompiledCard, str, Matches], Parts]
@@ -175,7 +175,7 @@ class GraphTurn:
             self.run(card, output, table, made)
         drawn = self.graph.drawn
         if drawn is not None and len(self.passed) < len(drawn.answers):
-            # the condition that nobody has passed
+            # the condition that no match has passed
             self.passed.append(0)
         if way is Way.DO and not only_kept:
             self.executor.recorder.looked(self.rule.index, table.n, self.passed, self.fired)
@@ -415,7 +415,7 @@ class GraphTurn:
 
 
 def _only(card: CompiledCard, port: str, some: Matches, made: Made) -> _Way | None:
-    """The one card to which an output leads, and with whom; None where there are more, or nobody goes on."""
+    """The one card to which an output leads, and the matches; None where there are more, or no match goes on."""
     follows = card.outputs.get(port)
     if follows is None or len(follows) != 1 or not some.n:
         return None

@@ -45,7 +45,7 @@ class Matcher:
         """By role: rows of what this action list has removed and can still speak of."""
         self.asking = QueryContext(world)
         self.whole: dict[tuple[str, ...], Matches] = world.caches.whole
-        """By roles: the table of everyone they can stand for, as long as nobody comes or goes."""
+        """By roles: the table of all objects they can stand for, as long as none is created or removed."""
 
     def both_ways(
         self, rule: CompiledRule, steps: tuple[CompiledLine, ...], table: Matches, passed: list[int]
@@ -204,7 +204,7 @@ class Matcher:
         return self.with_roles(line.roles, line, table if near is None else near)
 
     def found(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> NDArray[np.int64]:
-        """The positions of the matches for which a condition finds somebody with whom it holds."""
+        """The positions of the matches for which a condition finds an object with which it holds."""
         whole = self.looked_for(line, table.tracked())
         if not whole.n:
             return np.zeros(0, dtype=np.int64)

@@ -1,4 +1,4 @@
-"""What a run has in common with one that was made before an edit, so that only the rest of it is run anew.
+"""What a run has in common with one that was made before an edit, so that only the rest of it is run again.
 
 An edit of what a rule does matters from the tick on in which that rule fires first, one of its conditions or of how often it may
 fire from the tick on in which there is a candidate for it, of an action's card in a graph from the tick on in

@@ -162,7 +162,7 @@ class Run:
         self.after_tick: Callable[[World], None] | None = None
         """Called with the world at the end of each tick that is run on, to look and not to change."""
         self.followed: dict[str, list[Any]] = {}
-        """By text: what formulas gave at tick 0 and at the end of each tick, kept here by whoever followed them."""
+        """By text: what formulas gave at tick 0 and at the end of each tick, stored here when they were followed."""
         self._size = self.world.size() if record else 0
         self._taken: deque[float] = deque([UNKNOWN_PACE if len(self.world.id) > MANY else 0.0], maxlen=9)
         self._at_hand: World | None = None
@@ -222,7 +222,7 @@ class Run:
 
     @property
     def pace(self) -> float:
-        """About how many seconds a tick takes: no part of the run, but whoever shows it has to know."""
+        """About how many seconds a tick takes: no part of the run; for what shows it."""
         return median(self._taken)
 
     def seconds_to(self, cursor: Cursor) -> float:

@@ -1,4 +1,4 @@
-"""What a world has worked out and keeps: whatever is here can be worked out anew and changes nothing in a run."""
+"""What a world has worked out and keeps: whatever is here can be worked out again and changes nothing in a run."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ class Caches:
     """By the identity of an array in `rows`, which keeps it alive: the slice that it is."""
     members: dict[str, NDArray[np.bool_]] = field(default_factory=dict)
     tags: dict[str, NDArray[np.bool_]] = field(default_factory=dict)
-    """By tag that somebody asked for: who carries it, of its kind or from the start."""
+    """By tag that was asked for: which objects carry it, by their kind or from the start."""
     numbers: dict[int, int] | None = None
     """In a small world: by id the row of everyone who is there."""
     reach: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
@@ -61,7 +61,7 @@ class Caches:
     """While a replay asks for it: pairs that solid bodies parted in this tick, whether a rule senses them or not."""
 
     def clone(self) -> Caches:
-        """For a copy of the world: what conditions remember is asked anew there."""
+        """For a copy of the world: what conditions remember is asked again there."""
         return replace(
             self,
             changes=dict(self.changes),

@@ -1,6 +1,6 @@
 """What a world holds beside its columns, by subject: input, contacts, movements, prompts, messages, rules, what is shown.
 
-Every field is state: it is copied with a world and stands in its digest. What can be worked out anew is in caches.py.
+Every field is state: it is copied with a world and stands in its digest. What can be worked out again is in caches.py.
 """
 
 from __future__ import annotations
@@ -133,7 +133,7 @@ class Answering:
 
 @dataclass(frozen=True, slots=True)
 class Menu:
-    """The menu that a prompt opened, and for whom."""
+    """The menu that a prompt opened, and for which."""
 
     prompt: int
     by: int
@@ -228,7 +228,7 @@ class Prompts:
     menu: Menu | None = _part(None, "the open menu")
     chosen_entry: str = _part("", "the chosen entry", "", "memory")
     talking: int = _part(0, "who is talked with")
-    """With whom the player talks, by id; 0 with nobody."""
+    """The object with which the player talks, by id; 0 for none."""
     topic: str = _part("", "the chosen topic", "", "memory")
     """The topic chosen in this tick."""
 

@@ -64,7 +64,7 @@ class World:
 
     Rows stay sorted by id; a removed object keeps its row, marked dead, until rows are packed. What a world holds is
     declared once: the columns in columns.py, the records in records.py, the rest in `_STATE` below; whatever can be
-    worked out anew is in caches.py. Copies, digests and sizes walk these declarations, and there are no other attributes.
+    worked out again is in caches.py. Copies, digests and sizes walk these declarations, and there are no other attributes.
     """
 
     program: Program
@@ -320,7 +320,7 @@ class World:
             return np.array([self.row_of_id(i) for i in ids.tolist()], dtype=np.int64)
         first, many = self.id.item(0), len(self.id)
         if self.id.item(many - 1) - first + 1 == many:
-            # ids without a gap, as in a level that nobody has come to: the row follows from the id
+            # ids without a gap, as in a level in which none was created: the row follows from the id
             at = ids - first
             there = (at >= 0) & (at < many)
             if there.all():
@@ -375,7 +375,7 @@ class World:
         return self.caches.reach
 
     def listed(self, rows: Rows) -> tuple[list[int], list[float], list[float]]:
-        """Rows, and half width and half height of the box about each, as lists: kept as long as nobody comes, goes, turns or grows."""
+        """Rows, and half width and half height of the box about each, as lists: cached as long as no object is created, removed, turned or scaled."""
         reach, known = self.reach(), self.caches.listed.get(id(rows))
         if known is None or known[0] is not rows or known[1] is not reach:
             if len(self.caches.listed) > MOST_LISTED:
@@ -430,7 +430,7 @@ class World:
                 self.caches.reach = self._reach_anew(rows[boxes]) if len(rows) <= A_HANDFUL else None
 
     def _reach_anew(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
-        """The reach of all with that of a few worked out anew; other arrays, by which others know that it changed."""
+        """The reach of all with that of a few worked out again; other arrays, by which others know that it changed."""
         if self.caches.reach is None:
             return None
         all_wide, all_high = self.caches.reach[0].copy(), self.caches.reach[1].copy()

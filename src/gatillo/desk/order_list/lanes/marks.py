@@ -61,7 +61,7 @@ class MarkPainter:
             if int(x) // 4 not in columns:
                 columns.add(int(x) // 4)
                 _fault_mark(p, QPointF(x, y - 9))
-        # while a run is made anew, what was found of the one before says nothing of it
+        # while a run is made again, what was found of the one before says nothing of it
         if self.lanes.bench.shown.compared and row.rule is not None and self.lanes.overlaid is None:
             self._compared(p, row.rule.id, y, t.fires)
 
