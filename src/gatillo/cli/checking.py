@@ -54,7 +54,7 @@ class Checked:
         return not self.problems and not self.amiss and self.as_meant
 
     def title(self) -> str:
-        """Which file, trial, rate and seed it was."""
+        """Return which file, trial, rate and seed it was."""
         return f"{self.file}, trial “{self.trial}”, {self.rate} ticks a second, seed {self.seed}"
 
     def as_data(self) -> dict[str, Any]:
@@ -74,7 +74,7 @@ class Checked:
 
 
 def cores() -> int:
-    """How many processes can run at once: the cores that this one may use."""
+    """Return how many processes can run at once: the cores that this one may use."""
     return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
@@ -89,7 +89,7 @@ class Task:
 
 
 def tasks_of(levels: list[tuple[Path, Level]], trial: str | None, rates: list[int], seeds: int) -> list[Task]:
-    """Every trial (or the named one) of every level at every rate and seed, in their order."""
+    """Return every trial (or the named one) of every level at every rate and seed, in their order."""
     found: list[Task] = []
     for at, (path, level) in enumerate(levels):
         if not level.trials:
@@ -208,7 +208,7 @@ def _tell(result: Checked, console: Console) -> None:
 
 
 def _printable(text: str) -> str:
-    """A text as XML can hold it: control characters and halves of pairs stand as their numbers."""
+    """Return a text as XML can hold it: control characters and halves of pairs stand as their numbers."""
     return "".join(c if c.isprintable() or c in "\t\n" else f"U+{ord(c):04X}" for c in text)
 
 

@@ -11,7 +11,7 @@ from gatillo.level.roles import all_logic
 
 
 def level_from(path: Path) -> Level:
-    """The level in a file, or an exit with a sentence."""
+    """Return the level in a file, or an exit with a sentence."""
     try:
         return read_level(path)
     except LevelFileError as error:
@@ -19,7 +19,7 @@ def level_from(path: Path) -> Level:
 
 
 def graph_from(level: Level, name: str) -> Graph:
-    """The graph of that name, or an exit with a sentence."""
+    """Return the graph of that name, or an exit with a sentence."""
     graphs = [entry for _, _, entry in all_logic(level) if isinstance(entry, Graph)]
     found = next((graph for graph in graphs if graph.name == name), None)
     if found is None:
@@ -29,7 +29,7 @@ def graph_from(level: Level, name: str) -> Graph:
 
 
 def trial_from(level: Level, name: str | None) -> Trial:
-    """The trial of that name, or the first; or an exit with a sentence."""
+    """Return the trial of that name, or the first; or an exit with a sentence."""
     if not level.trials:
         give_up(f"“{level.name}” has no trial to run")
     if name is None:

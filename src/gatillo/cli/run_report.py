@@ -33,7 +33,7 @@ def run_with_progress(run: Run, what: str) -> Run:
 
 
 def firing_lines(run: Run) -> list[str]:
-    """Which rules fired in which order: a line for each tick in which one did; ticks in a row that are alike share one."""
+    """Return which rules fired in which order: a line for each tick in which one did; ticks in a row that are alike share one."""
     ticks = _told_ticks(run)
     lines = []
     for told, alike in groupby(enumerate(ticks), lambda found: (found[1][0] - found[0], found[1][1])):
@@ -44,7 +44,7 @@ def firing_lines(run: Run) -> list[str]:
 
 
 def _told_ticks(run: Run) -> list[tuple[int, str]]:
-    """The ticks in which something fired, with what did."""
+    """Return the ticks in which something fired, with what did."""
     found = []
     for tick in range(1, run.done + 1):
         firings = run.trace.firings_at(tick)

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 
 def has_screen() -> bool:
-    """Whether there is a display to open a window on."""
+    """Return whether there is a display to open a window on."""
     return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
 
 
@@ -39,7 +39,7 @@ def open_window(path: Path | None) -> int:
 
 
 def has_desk() -> bool:
-    """Whether there is what the window needs, so that a picture of it can be made."""
+    """Return whether there is what the window needs, so that a picture of it can be made."""
     return find_spec("PySide6") is not None
 
 

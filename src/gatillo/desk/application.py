@@ -19,7 +19,7 @@ from gatillo.examples import DEMO, study_path
 
 
 def make_application() -> QApplication:
-    """The Qt application, styled; the one there is if there is one."""
+    """Return the Qt application, styled; the one there is if there is one."""
     application = QApplication.instance()
     if not isinstance(application, QApplication):
         application = QApplication(sys.argv[:1])

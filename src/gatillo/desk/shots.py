@@ -45,7 +45,7 @@ def wait_for(condition: Callable[[], bool], milliseconds: int = 120_000) -> None
 
 
 def _busiest(bench: Workbench) -> Cursor:
-    """A moment amid the liveliest stretch: the tick with most firings about it, its last but one firing."""
+    """Return a moment amid the liveliest stretch: the tick with most firings about it, its last but one firing."""
     trace = bench.run.trace
 
     def lively(tick: int) -> tuple[int, int]:

@@ -28,26 +28,26 @@ CACHES = (
 
 
 def icon() -> Path:
-    """The program's icon."""
+    """Return the program's icon."""
     return Path(str(files(__name__) / f"{ID}.svg"))
 
 
 def data_home() -> Path:
-    """Where one user's data is, as the XDG Base Directory Specification has it."""
+    """Return where one user's data is, as the XDG Base Directory Specification has it."""
     named = os.environ.get("XDG_DATA_HOME", "")
     # a path that is not absolute is to be ignored
     return Path(named) if os.path.isabs(named) else Path.home() / ".local" / "share"
 
 
 def command() -> str:
-    """What starts this program."""
+    """Return what starts this program."""
     beside = Path(sys.executable).with_name("gatillo")
     found = str(beside) if beside.exists() else shutil.which("gatillo")
     return found or f"{sys.executable} -m gatillo.cli.main"
 
 
 def quoted(argument: str) -> str:
-    """An argument as it stands in the Exec key of a desktop entry."""
+    """Return an argument as it stands in the Exec key of a desktop entry."""
     if not any(c in argument for c in " \t\n\"'\\><~|&;$*?#()`"):
         return argument.replace("%", "%%")
     inner = "".join(f"\\{c}" if c in '"`$\\' else c for c in argument)
@@ -56,7 +56,7 @@ def quoted(argument: str) -> str:
 
 
 def text_of(name: str, start: str) -> str:
-    """A file's text, with what starts the program in it."""
+    """Return a file's text, with what starts the program in it."""
     return (files(__name__) / name).read_text("utf-8").replace("@COMMAND@", start)
 
 

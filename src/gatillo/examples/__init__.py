@@ -19,7 +19,7 @@ def example_names() -> list[str]:
 
 
 def study_path(name: str) -> Path:
-    """Where an example stands. Raises FileNotFoundError if there is none of that name."""
+    """Return where an example is. Raises FileNotFoundError if there is none of that name."""
     with as_file(files(__name__).joinpath(name)) as path:
         if not path.exists():
             raise FileNotFoundError(name)
@@ -27,7 +27,7 @@ def study_path(name: str) -> Path:
 
 
 def picture_path(name: str, *, dark: bool) -> Path:
-    """Where the picture of an example is, amid its first trial; made by `make shots`."""
+    """Return where the picture of an example is, amid its first trial; made by `make shots`."""
     return (
         study_path(name).parent / "pictures" / f"{name.partition('.')[0]}-{'dark' if dark else 'light'}.png"
     )

@@ -65,7 +65,7 @@ def walker() -> Level:
 
 
 def pointer() -> Level:
-    """A thing that can be dragged by the pointer."""
+    """Return a thing that can be dragged by the pointer."""
 
     def clause(use: str, **slots: str) -> Clause:
         return Clause(use=use, slots=slots)

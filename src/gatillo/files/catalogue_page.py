@@ -43,7 +43,7 @@ def _card(card: Card) -> list[str]:
 
 
 def catalogue_page() -> str:
-    """The page as Markdown."""
+    """Return the page as Markdown."""
     lines = [
         "# The catalogue",
         "",

@@ -62,7 +62,7 @@ def _watched(run: Run) -> dict[str, list[Any]]:
 
 
 def _watches_at(run: Run, watched: dict[str, list[Any]], tick: int) -> Iterator[dict[str, object]]:
-    """The watches whose value has changed at a tick; all of them at tick 0."""
+    """Yield the watches whose value has changed at a tick; all of them at tick 0."""
     for text, values in watched.items():
         value = values[tick]
         if tick and _plain(values[tick - 1]) == _plain(value):
@@ -293,7 +293,7 @@ def _card(number: int) -> str:
 
 
 def _cards_of(rule: CompiledRule) -> list[int]:
-    """The cards of a graph that matches come to, without those within own nodes."""
+    """Return the cards of a graph that matches come to, without those within own nodes."""
     graph = rule.graph
     if graph is None or graph.drawn is not None:
         return []
@@ -315,7 +315,7 @@ def _vcd_real(value: Any) -> str:
 
 
 def _vcd_code(number: int) -> str:
-    """A short printable identifier, characters ! to ~."""
+    """Return a short printable identifier, characters ! to ~."""
     code = ""
     while True:
         number, digit = divmod(number, 94)

@@ -24,19 +24,19 @@ Place = tuple[float, float, float, float]
 
 
 def escape(text: str) -> str:
-    """A text between the tags of XML."""
+    """Return a text between the tags of XML."""
     return html.escape(text, quote=False)
 
 
 def quoteattr(text: str) -> str:
-    """A text as an attribute of XML, in its quotes."""
+    """Return a text as an attribute of XML, in its quotes."""
     # what is white space is kept
     kept = {"\n": "&#10;", "\r": "&#13;", "\t": "&#9;"}
     return f'"{"".join(kept.get(letter, letter) for letter in html.escape(text))}"'
 
 
 def output_of(graph: Graph, end: End) -> str:
-    """The output that a wire begins at, by its name; "" for a card with one only."""
+    """Return the output that a wire begins at, by its name; "" for a card with one only."""
     node = next(n for n in graph.nodes if n.id == end.node)
     ports = ports_of(node.use)
     if ports is None or (len(ports.outputs) == 1 and not end.port):
@@ -45,7 +45,7 @@ def output_of(graph: Graph, end: End) -> str:
 
 
 def as_graphml(graph: Graph) -> str:
-    """Cards as nodes, wires as edges in their order, with their ports."""
+    """Return cards as nodes, wires as edges in their order, with their ports."""
     wired = wired_slots(graph)
     lines = [
         '<?xml version="1.0" encoding="UTF-8"?>',
@@ -108,7 +108,7 @@ def _lines_of(words: str) -> list[str]:
 
 
 def laid_out(graph: Graph) -> dict[int, Place]:
-    """Where each card stands: as on its sheet, or, where all lie on one another, from top to bottom as they run."""
+    """Return where each card is: as on its sheet, or, where all lie on one another, from top to bottom as they run."""
     wired = wired_slots(graph)
     sizes = {}
     for node in graph.nodes:
@@ -121,7 +121,7 @@ def laid_out(graph: Graph) -> dict[int, Place]:
 
 
 def as_svg(graph: Graph) -> str:
-    """A picture: cards as their sentences, matches from top to bottom with their numbers, values dashed from the left."""
+    """Return a picture: cards as their sentences, matches from top to bottom with their numbers, values dashed from the left."""
     wired = wired_slots(graph)
     places = laid_out(graph)
     left = min((p[0] for p in places.values()), default=0.0) - 20

@@ -32,7 +32,7 @@ class Clash:
 
 
 def make_kit(level: Level, name: str, kinds: Collection[str]) -> Level:
-    """A kit of some kinds: the rules that speak of them, and everything those rules speak of."""
+    """Return a kit of some kinds: the rules that speak of them, and everything those rules speak of."""
     ids = {use.rule_id for kind in kinds for use in uses(level, "kind", kind)}
     rules = _with_own_nodes(level, tuple(entry for _, _, entry in all_logic(level) if entry.id in ids))
     spoken_of = replace(level, order=rules, trials=())
@@ -51,7 +51,7 @@ def make_kit(level: Level, name: str, kinds: Collection[str]) -> Level:
 
 
 def clashes(level: Level, kit: Level) -> list[Clash]:
-    """Names that both have, each with a name that is free in both."""
+    """Return names that both have, each with a name that is free in both."""
     found: list[Clash] = []
     groups: tuple[tuple[Sort, dict[str, object], dict[str, object]], ...] = (
         ("kind", {k.name: k for k in kit.kinds}, {k.name: k for k in level.kinds}),
@@ -70,7 +70,7 @@ def clashes(level: Level, kit: Level) -> list[Clash]:
 
 
 def bring_kit(level: Level, kit: Level, names: dict[tuple[Sort, str], str]) -> Level:
-    """The level with a kit brought in.
+    """Return the level with a kit brought in.
 
     `names` gives the kit's things new names, by their sort and name; what keeps a name that the level has
     too is taken to be the level's own.
@@ -132,6 +132,6 @@ def _with_own_nodes(level: Level, found: tuple[Logic, ...]) -> tuple[Logic, ...]
 
 
 def free_section(level: Level, name: str) -> str:
-    """A section's name that the level does not have."""
+    """Return a section's name that the level does not have."""
     taken = {e.name for e in level.order if isinstance(e, Section | Rule | Graph)}
     return name if name not in taken else free_name(name, taken)

@@ -32,7 +32,7 @@ class _Head(msgspec.Struct):
 
 
 def why_not_written(level: Level) -> str:
-    """What in a level could not stand in a file (a number out of its range), in a sentence; "" when all can."""
+    """Return what in a level could not stand in a file (a number out of its range), in a sentence; "" when all can."""
     try:
         msgspec.json.decode(msgspec.json.encode(level), type=Level)
     except msgspec.ValidationError as error:
@@ -42,8 +42,8 @@ def why_not_written(level: Level) -> str:
 
 
 def encode_level(level: Level) -> bytes:
-    """The level as it stands in a file: stable order, one thing a line. Raises LevelFileError if it cannot stand there."""
-    # read once more, so that a whole number put where a measure stands is written as every measure is
+    """Return the level as it stands in a file: stable order, one thing a line. Raises LevelFileError if it cannot stand there."""
+    # read once more, so that a whole number put where a measure is is written as every measure is
     try:
         plain = msgspec.json.decode(msgspec.json.encode(level), type=Level)
     except msgspec.ValidationError:
@@ -56,7 +56,7 @@ def _nothing() -> None:
 
 
 def decode_level(raw: bytes, name: str = "the file", between: Callable[[], object] = _nothing) -> Level:
-    """The level in these bytes. Raises LevelFileError with what is wrong, the path and the line.
+    """Return the level in these bytes. Raises LevelFileError with what is wrong, the path and the line.
 
     `between` is called now and then, for a worker that is to stand aside for others.
     """
@@ -94,7 +94,7 @@ def _check_nesting(text: str, name: str, between: Callable[[], object]) -> None:
 
 
 def _is_plainly_nested(text: str, between: Callable[[], object]) -> bool:
-    """Whether nothing stands twice or too deep; False also for what is no JSON. Quick, but cannot say where."""
+    """Return whether nothing stands twice or too deep; False also for what is no JSON. Quick, but cannot say where."""
 
     def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
         between()

@@ -11,7 +11,7 @@ _SCALAR = re.compile(r"[^\s,\]}]+")
 
 
 def line_of(text: str, path: str) -> int:
-    """The line (from 1) on which the part at `path` (such as `$.objects[2].kind`) begins.
+    """Return the line (from 1) on which the part at `path` (such as `$.objects[2].kind`) begins.
 
     A path that leads nowhere gives the line of the last part of it that exists.
     """
@@ -30,7 +30,7 @@ def _skip(text: str, at: int) -> int:
 
 
 def _after(text: str, at: int) -> int:
-    """The position after the value that starts here."""
+    """Return the position after the value that starts here."""
     if at >= len(text):
         return at
     if text[at] == '"':

@@ -8,7 +8,7 @@ from gatillo.level.model import Graph, Level, Rule, Section
 
 
 def as_markdown(level: Level) -> str:
-    """The rules of a level as readable Markdown, in their order, with what its trials expect."""
+    """Return the rules of a level as readable Markdown, in their order, with what its trials expect."""
     lines = [f"# {level.name}", ""]
     if level.note:
         lines += [level.note, ""]
@@ -45,7 +45,7 @@ def _rule_lines(number: int, rule: Rule) -> list[str]:
 
 
 def _graph_lines(number: int, graph: Graph) -> list[str]:
-    """A graph's cards in the order in which they run: from each occasion, depth first, along its wires."""
+    """Return a graph's cards in the order in which they run: from each occasion, depth first, along its wires."""
     each = f" — for each {graph.for_}" if graph.for_ else ""
     lines = [f"{number}. **{graph.name}**" + ("" if graph.on else " (switched off)") + each]
     lines += [f"   - {line}" for line in outline(graph)]

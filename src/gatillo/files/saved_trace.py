@@ -13,7 +13,7 @@ class SavedTraceError(ValueError):
 
 
 def read_firings(path: Path) -> list[tuple[int, int, str, int]]:
-    """The firings of a saved trace: tick, place in the tick, rule, matches. Raises SavedTraceError with a sentence."""
+    """Return the firings of a saved trace: tick, place in the tick, rule, matches. Raises SavedTraceError with a sentence."""
     try:
         if path.stat().st_size > MOST_BYTES:
             raise SavedTraceError(f"“{path}” is larger than {MOST_BYTES >> 20} MB")

@@ -12,7 +12,7 @@ from gatillo.level.model import Level
 
 
 def level_schema() -> dict[str, Any]:
-    """The schema as JSON-ready data (JSON Schema 2020-12)."""
+    """Return the schema as JSON-ready data (JSON Schema 2020-12)."""
     schema: dict[str, Any] = msgspec.json.schema(Level)
     clause = schema["$defs"]["Clause"]
     clause["properties"]["use"]["enum"] = sorted(CATALOGUE)

@@ -22,7 +22,7 @@ SUFFIX = ".unsaved"
 
 
 class _Kept(msgspec.Struct):
-    """What stands in such a file: where the level came from (or ""), its name, and the level itself."""
+    """What is in such a file: where the level came from (or ""), its name, and the level itself."""
 
     of: str
     name: str
@@ -41,7 +41,7 @@ class Left:
 
 
 def state_folder() -> Path:
-    """Where state of the user's that is not settings is kept; made if it is not there."""
+    """Return where state of the user's that is not settings is kept; made if it is not there."""
     folder = Path(os.environ.get("GATILLO_STATE", "") or user_state_path("gatillo"))
     folder.mkdir(parents=True, exist_ok=True)
     return folder
@@ -89,7 +89,7 @@ def left_behind(folder: Path | None = None) -> list[Left]:
 
 
 def recover(left: Left) -> Level:
-    """The level that was left. Raises LevelFileError."""
+    """Return the level that was left. Raises LevelFileError."""
     try:
         kept = msgspec.json.decode(left.file.read_bytes(), type=_Kept)
     except (OSError, msgspec.MsgspecError) as error:
@@ -126,7 +126,7 @@ class OpenMark:
         self.file = (folder or state_folder()) / f"{name}.open"
 
     def other(self) -> int | None:
-        """The process that has the file open, if another one does."""
+        """Return the process that has the file open, if another one does."""
         try:
             process = int(self.file.read_text())
         except (OSError, ValueError):

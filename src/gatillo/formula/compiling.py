@@ -28,7 +28,7 @@ _PLAIN = frozenset({"constant", "name", "member"})
 
 
 def _checked(code: Evaluate) -> Evaluate:
-    """A part of a formula, with a fault where it has no finite answer."""
+    """Return a part of a formula, with a fault where it has no finite answer."""
 
     def checked(f: Frame) -> Any:
         value = code(f)
@@ -384,7 +384,7 @@ class _Compiler:
         return lambda f: None
 
     def named(self, declared: Function, wanted: str, part: Node) -> Evaluate:
-        """A name in double quotes."""
+        """Return a name in double quotes."""
         name = part.value
         if part.op != "constant" or not isinstance(name, str) or not name.strip():
             raise FormulaError(
@@ -401,7 +401,7 @@ class _Compiler:
         return lambda f: name
 
     def of_graph(self, declared: Function, wanted: str, part: Node) -> Evaluate:
-        """A graph by its name in double quotes, or one of its cards that keep a value, by its number."""
+        """Return a graph by its name in double quotes, or one of its cards that keep a value, by its number."""
         graphs = {e.name: e for _, _, e in all_logic(self.index.level) if isinstance(e, Graph)}
         if wanted == "rule":
             graph = graphs.get(part.value) if part.op == "constant" and isinstance(part.value, str) else None
@@ -427,7 +427,7 @@ class _Compiler:
         return lambda f: number
 
     def each_of(self, kind: Node, part: Node) -> Evaluate:
-        """A part asked of every object of a kind, in the place of the kind's name."""
+        """Return a part asked of every object of a kind, in the place of the kind's name."""
         mine, inner_roles, inner_reads = kind.name, self.roles, self.reads
         self.roles, self.reads = {}, {}
         code = self.wanted(part, "yes/no", "count_where( )")
@@ -505,7 +505,7 @@ _SIMPLE: dict[str, Callable[[Any, Any], Any]] = {"+": operator.add, "-": operato
 
 
 def _sums_up_beyond(values: Any) -> bool:
-    """Whether some of many values may be infinite or no number: their sum is then."""
+    """Return whether some of many values may be infinite or no number: their sum is then."""
     total = np.add.reduce(values)
     return bool(total - total != 0)
 
@@ -527,7 +527,7 @@ def _a(kind: str) -> str:
 
 
 def unknown_names(index: Index, source: str) -> list[str]:
-    """The names in a formula that nothing has, in alphabetical order; none where it cannot be read."""
+    """Return the names in a formula that nothing has, in alphabetical order; none where it cannot be read."""
     try:
         names = names_in(parse(source))
     except FormulaError:

@@ -41,15 +41,15 @@ class Frame(Protocol):
         """World row of the role's object, per match."""
 
     def ids(self, role: str) -> NDArray[np.int64]:
-        """Id of the role's object, per match."""
+        """Return id of the role's object, per match."""
 
     @reads("role")
     def property(self, role: str, name: str) -> Any:
-        """A property or variable of the role's object, per match."""
+        """Return a property or variable of the role's object, per match."""
 
     @reads("level")
     def level_value(self, name: str) -> Any:
-        """A level variable."""
+        """Return a level variable."""
 
     @reads("clock")
     def clock(self, name: str) -> float:
@@ -69,46 +69,46 @@ class Frame(Protocol):
 
     @reads("role")
     def values_of(self, rows: NDArray[np.int64], name: str) -> Any:
-        """A property or variable of those rows."""
+        """Return a property or variable of those rows."""
 
     @reads("role")
     def point_of(self, role: str, point: str) -> tuple[Any, Any]:
-        """Where a named point of the role's object is, x and y per match."""
+        """Return where a named point of the role's object is, x and y per match."""
 
     @reads("timer")
     def timer(self, name: str) -> float:
-        """Seconds that a timer has run."""
+        """Return seconds that a timer has run."""
 
     @reads("item")
     def items(self, role: str, name: str) -> Any:
-        """How many of an item the role's object holds, per match."""
+        """Return how many of an item the role's object holds, per match."""
 
     @reads("message")
     def sent(self, message: str, role: str) -> Any:
-        """The number that the role's object sent with a message a tick before, per match."""
+        """Return the number that the role's object sent with a message a tick before, per match."""
 
     @reads("key")
     def key_down(self, name: str) -> bool:
-        """Whether a key is down."""
+        """Return whether a key is down."""
 
     @reads("kind")
     def tally(self, kind: str, role: str, others: tuple[str, ...], holds: Any) -> Any:
         """For how many objects of a kind, in the place of `role`, a part of a formula holds; `others` are its other roles."""
 
     def pulled(self, card: tuple[int, int], identity: int, evaluate: Any) -> Any:
-        """What a graph's card works out over these matches: once for each table of matches in the graph's turn."""
+        """Return what a graph's card works out over these matches: once for each table of matches in the graph's turn."""
 
     @reads("card")
     def held(self, card: tuple[int, int], otherwise: Any) -> Any:
-        """What a graph's card keeps, for each match."""
+        """Return what a graph's card keeps, for each match."""
 
     @reads("card")
     def kept(self, card: tuple[int, int], role: str) -> Any:
-        """The number that a graph's card keeps for the role's object, per match; for all matches where the role is ""."""
+        """Return the number that a graph's card keeps for the role's object, per match; for all matches where the role is ""."""
 
     @reads("chance")
     def draw(self, call: int) -> FloatArray:
-        """One uniform draw from [0, 1) per match; `call` distinguishes the draws of one formula."""
+        """Return one uniform draw from [0, 1) per match; `call` distinguishes the draws of one formula."""
 
     def fault(self, bad: Mask, sentence: str) -> None:
         """Report that the formula has no answer for the matches in `bad`."""

@@ -56,7 +56,7 @@ class Function:
     properties: tuple[str, ...] = ()
     """The properties that it reads of the objects it is given, derived from its code."""
     draws: bool = False
-    """Whether it draws a random number for each place where it stands in a formula."""
+    """Whether it draws a random number for each place where it is in a formula."""
 
     @property
     def steady(self) -> bool:
@@ -429,7 +429,7 @@ def _in_area(f: Frame, a: Any, area: Area) -> Any:
 
 
 def inside_area(area: Area, x: Any, y: Any) -> Any:
-    """Whether points lie in an area, its edge included."""
+    """Return whether points lie in an area, its edge included."""
     dx, dy = x - area.x, y - area.y
     if isinstance(area.shape, Circle):
         return np.hypot(dx, dy) <= area.shape.radius
@@ -437,7 +437,7 @@ def inside_area(area: Area, x: Any, y: Any) -> Any:
 
 
 def random_point(area: Area, first: Any, second: Any) -> tuple[Any, Any]:
-    """A point of the area, evenly spread, from two uniform draws in [0, 1)."""
+    """Return a point of the area, evenly spread, from two uniform draws in [0, 1)."""
     if isinstance(area.shape, Circle):
         reach = area.shape.radius * np.sqrt(first)
         return (
@@ -482,7 +482,7 @@ def _text(f: Frame, value: Any) -> Any:
 
 
 def finite(f: Frame, value: Any) -> Any:
-    """A value where it is finite; elsewhere a fault, and 0."""
+    """Return a value where it is finite; elsewhere a fault, and 0."""
     if type(value) is float and value - value == 0:
         return value
     if isinstance(value, np.ndarray) and value.ndim:
@@ -528,14 +528,14 @@ def put_together(f: Frame, written: list[Any]) -> Any:
 
 
 def least(value: Any) -> str:
-    """The least of a value or of an array, written out: for a fault's sentence."""
+    """Return the least of a value or of an array, written out: for a fault's sentence."""
     values = np.asarray(value, dtype=np.float64)
     finite = values[np.isfinite(values)]
     return write_number(float(finite.min())) if finite.size else "an endless number"
 
 
 def spread(value: Any, n: int) -> Any:
-    """The value as an array of length n."""
+    """Return the value as an array of length n."""
     if isinstance(value, np.ndarray) and value.ndim:
         return value
     if isinstance(value, str):
@@ -546,7 +546,7 @@ def spread(value: Any, n: int) -> Any:
 
 
 def write_number(value: float) -> str:
-    """A number as people write it: no trailing zeros, at most six digits after the point."""
+    """Return a number as people write it: no trailing zeros, at most six digits after the point."""
     if value - value != 0:
         return "endless" if value == value else "no number"
     if value == int(value) and abs(value) < 1e15:
@@ -558,7 +558,7 @@ def write_number(value: float) -> str:
 
 
 def write_out(value: Any) -> Any:
-    """A value, or each value of an array, as text."""
+    """Return a value, or each value of an array, as text."""
     if isinstance(value, np.ndarray) and value.ndim:
         result = np.empty(len(value), dtype=object)
         result[:] = [write_out(v) for v in value.tolist()]

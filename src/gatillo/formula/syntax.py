@@ -1,4 +1,4 @@
-"""Reading a formula: from text to a tree whose every part knows where it stands."""
+"""Reading a formula: from text to a tree whose every part knows where it is."""
 
 from __future__ import annotations
 
@@ -173,7 +173,7 @@ def _explain(source: str, error: UnexpectedInput) -> FormulaError:
 
 
 def names_in(node: Node) -> set[str]:
-    """Every first name (role, `level`, `pointer`, place, kind) that the formula mentions."""
+    """Return every first name (role, `level`, `pointer`, place, kind) that the formula mentions."""
     found = {node.name} if node.op in ("name", "member") else set()
     for part in node.parts:
         found |= names_in(part)

@@ -14,7 +14,7 @@ from gatillo.level.roles import Index
 
 
 def split_braces(source: str) -> list[tuple[str, int | None]]:
-    """The pieces of a text: plain ones with None, those in braces with where they start.
+    """Return the pieces of a text: plain ones with None, those in braces with where they start.
 
     Raises FormulaError for a brace without its partner. `{{` and `}}` stand for one brace.
     """

@@ -62,7 +62,7 @@ class Drawn:
 
 
 def as_graph(rule: Rule, graphs: Mapping[str, Graph] | None = None) -> Graph:
-    """A rule as cards; `graphs` are those of the level, by name, for the own nodes that it speaks of.
+    """Return a rule as cards; `graphs` are those of the level, by name, for the own nodes that it speaks of.
 
     Raises NoConversion where it has lines of which the catalogue knows nothing, or that cannot be cards.
     """
@@ -82,7 +82,7 @@ def drawn_rule(rule: Rule, graphs: Mapping[str, Graph]) -> Drawn:
 
 
 def speaks_of_own_nodes(rule: Rule) -> bool:
-    """Whether some line of a rule is an own node."""
+    """Return whether some line of a rule is an own node."""
     return any(clause.use in OWN_LINES for clause in _all((*rule.when, *rule.if_, *rule.do, *rule.else_)))
 
 
@@ -182,7 +182,7 @@ class _Drawing:
                     ends = [self.put(FIRING, ends, _one_at_a_time(self.rule), aside=aside)]
 
     def card(self, clause: Clause, ends: list[str], aside: int = 0) -> list[str]:
-        """A line as a card; gives the outputs along which the chain goes on."""
+        """Return a line as a card; gives the outputs along which the chain goes on."""
         if clause.use in OWN_LINES:
             return self.own_card(clause, ends, aside)
         if wrong := why_not_a(GROUP_OF[self.at[0]], clause.use):
@@ -197,7 +197,7 @@ class _Drawing:
         return [f"{number}.after" if entry.derived.waits else str(number)]
 
     def only_condition(self, clause: Clause, ends: list[str]) -> tuple[list[str], str]:
-        """The one condition above an else: where those that pass it go on, and those that fail."""
+        """Return the one condition above an else: where those that pass it go on, and those that fail."""
         if clause.use not in OWN_LINES:
             ends = [self.put(ALL_HOLD, ends, of=(clause,))]
             no = f"{self.nodes[-1].id}.no"
@@ -210,7 +210,7 @@ class _Drawing:
         return self.passed(0, ends), no
 
     def passed(self, line: int, ends: list[str]) -> list[str]:
-        """Where those that have passed a condition go on: through a card by which they are counted."""
+        """Return where those that have passed a condition go on: through a card by which they are counted."""
         if not (self.own and self.counted):
             return ends
         ends = [self.put(PASS, ends)]
@@ -218,7 +218,7 @@ class _Drawing:
         return ends
 
     def own_card(self, clause: Clause, ends: list[str], aside: int) -> list[str]:
-        """An own node's card, with what is given to it."""
+        """Return an own node's card, with what is given to it."""
         name = clause.slots.get("graph", "")
         try:
             given = given_in(clause.slots.get("given", ""))
@@ -248,7 +248,7 @@ class _Drawing:
         return [f"{number}.{self.port(outputs)}"]
 
     def asked(self, clause: Clause, slots: dict[str, str], ends: list[str], aside: int) -> str:
-        """A condition that asks for the yes/no value of an own node."""
+        """Return a condition that asks for the yes/no value of an own node."""
         source = self.add(Node(id=1, use=OWN, slots=slots), [], aside + 1)
         number = self.add(Node(id=1, use=HOLDS), ends, aside)
         self.values.append(Wire(start=str(source), end=f"{number}.formula"))
@@ -258,7 +258,7 @@ class _Drawing:
         return next((o for o in ("yes", "kept") if o in outputs), outputs[0])
 
     def other_port(self, clause: Clause, negated: bool | None = None) -> str:
-        """The output for those that a condition does not let through; "" if there is none."""
+        """Return the output for those that a condition does not let through; "" if there is none."""
         used = self.graphs.get(clause.slots.get("graph", ""))
         outputs = list(faces(used, OUTPUT, MATCHES)) if used is not None else []
         if clause.use == OWN_SAYS and not outputs:
@@ -278,7 +278,7 @@ class _Drawing:
         of: tuple[Clause, ...] = (),
         aside: int = 0,
     ) -> str:
-        """A card that only graphs have."""
+        """Return a card that only graphs have."""
         number = self.add(Node(id=1, use=use, slots=slots or {}, of=of), ends, aside)
         return f"{number}.yes" if use == ALL_HOLD else str(number)
 
@@ -303,7 +303,7 @@ def _one_at_a_time(rule: Rule) -> dict[str, str]:
 
 
 def _limits(rule: Rule) -> dict[str, str]:
-    """What a rule says of when it fires, as the slots of a card; empty for one that fires whenever it can."""
+    """Return what a rule says of when it fires, as the slots of a card; empty for one that fires whenever it can."""
     found: dict[str, str] = {}
     if rule.fires != "each tick":
         found["fires"] = rule.fires
@@ -321,7 +321,7 @@ def _limits(rule: Rule) -> dict[str, str]:
 
 
 def as_rule_again(graph: Graph) -> Rule:
-    """A graph that is drawn as a rule would be, as that rule. Raises NoConversion with the card that is in the way."""
+    """Return a graph that is drawn as a rule would be, as that rule. Raises NoConversion with the card that is in the way."""
     return _Reading(graph).rule()
 
 
@@ -390,14 +390,14 @@ class _Reading:
         return self.limited(rule, limits)
 
     def see(self, number: int) -> Node:
-        """The card, which is on the way."""
+        """Return the card, which is on the way."""
         if number in self.seen:
             raise self.refused(number, "is come to again")
         self.seen.append(number)
         return self.nodes[number]
 
     def next_of(self, number: int, *outputs: str) -> int | None:
-        """The card to which one alone leads, at one of these outputs."""
+        """Return the card to which one alone leads, at one of these outputs."""
         ways = self.follows.get(number, [])
         if len(ways) > 1:
             raise self.refused(number, "leads to several cards")
@@ -406,7 +406,7 @@ class _Reading:
         return ways[0][1] if ways else None
 
     def occasions(self) -> tuple[tuple[Clause, ...], int | None]:
-        """The occasions, and the card to which they lead: several over one that gathers what they bring."""
+        """Return the occasions, and the card to which they lead: several over one that gathers what they bring."""
         plain = [n for n in sorted(self.nodes) if self.nodes[n].use in CATALOGUE]
         found = [n for n in plain if CATALOGUE[self.nodes[n].use].group == "occasion"]
         when = tuple(self.see(n).clause for n in found)
@@ -422,7 +422,7 @@ class _Reading:
         return when, self.next_of(gather, "then")
 
     def conditions(self, number: int | None) -> tuple[tuple[Clause, ...], int | None, int | None]:
-        """The conditions, the card to which they lead, and the card at which its else begins."""
+        """Return the conditions, the card to which they lead, and the card at which its else begins."""
         found: list[Clause] = []
         while number is not None:
             use = self.nodes[number].use
@@ -450,7 +450,7 @@ class _Reading:
         return tuple(found), number, None
 
     def otherwise(self, number: int, takes: str) -> tuple[Clause, ...]:
-        """The lines of an else."""
+        """Return the lines of an else."""
         self.see(number)
         following = self.next_of(number, "then")
         if following is not None and self.nodes[following].use == FIRING:
@@ -468,7 +468,7 @@ class _Reading:
         return found
 
     def actions(self, number: int | None, takes: str) -> tuple[Clause, ...]:
-        """A chain of actions; after a wait, what makes of it a firing."""
+        """Return a chain of actions; after a wait, what makes of it a firing."""
         found: list[Clause] = []
         while number is not None:
             node = self.see(number)
@@ -501,7 +501,7 @@ class _Reading:
         return tuple(found)
 
     def limited(self, rule: Rule, slots: dict[str, str]) -> Rule:
-        """The rule with what a card says of when it fires."""
+        """Return the rule with what a card says of when it fires."""
         number = next((n.id for n in self.graph.nodes if n.use == FIRING), 0)
         text = slots.get("rest", "0").strip()
         try:

@@ -31,7 +31,7 @@ class NoFolding(Exception):
 
 
 def fold(level: Level, graph_id: int, numbers: Collection[int], name: str) -> tuple[Level, int, int]:
-    """Some cards of a graph as an own node, with one card in their place; the level, its id, and the card's number.
+    """Return some cards of a graph as an own node, with one card in their place; the level, its id, and the card's number.
 
     Wires that cross the border become its inputs and outputs, named after the slots and outputs that they lead to and from.
     Raises NoFolding where an occasion or a face is among the cards, or none is.
@@ -70,7 +70,7 @@ class _Folding:
         self.bottom = max(node.at[1] for node in mine.values())
 
     def folded(self) -> tuple[Graph, Graph]:
-        """The own node, and the graph that uses it."""
+        """Return the own node, and the graph that uses it."""
         wires_in, wires_out = self.signals()
         values_in, values_out = self.values()
         if not self.inputs and not self.outputs:
@@ -97,7 +97,7 @@ class _Folding:
         return inner, outer
 
     def face(self, among: dict[str, Node], use: str, wanted: str, carries: str) -> Node:
-        """A new input or output, with a name of its own."""
+        """Return a new input or output, with a name of its own."""
         taken = {*self.inputs, *self.outputs} if use == OUTPUT else set(self.inputs)
         name, count = wanted, 1
         while name in taken or name == "graph":
@@ -111,7 +111,7 @@ class _Folding:
         return node
 
     def signals(self) -> tuple[list[Wire], list[Wire]]:
-        """The wires of matches: those of the own node, and those of the graph; each where the old one stood."""
+        """Return the wires of matches: those of the own node, and those of the graph; each where the old one stood."""
         inside: list[Wire] = []
         outside: list[Wire] = []
         entries: dict[str, Node] = {}
@@ -151,7 +151,7 @@ class _Folding:
         return f"{start.node}.{found or start.port or 'then'}"
 
     def values(self) -> tuple[list[Wire], list[Wire]]:
-        """The wires of values: those of the own node, and those of the graph."""
+        """Return the wires of values: those of the own node, and those of the graph."""
         inside: list[Wire] = []
         outside: list[Wire] = []
         entries: dict[str, Node] = {}
@@ -182,7 +182,7 @@ class _Folding:
 
 
 def unfold(level: Level, graph_id: int, number: int) -> tuple[Level, list[int]]:
-    """An own node's cards in the place of a card that uses it; the level and their numbers. The own node itself stays.
+    """Return an own node's cards in the place of a card that uses it; the level and their numbers. The own node itself stays.
 
     Raises NoFolding where the card is no own node, or one that there is not.
     """
@@ -223,7 +223,7 @@ class _Unfolding:
         ]
 
     def speaking(self, node: Node) -> Node:
-        """A card with the roles that are given in the place of their names."""
+        """Return a card with the roles that are given in the place of their names."""
         clause = node.clause
         for name, face in faces(self.own, INPUT, A_ROLE).items():
             change = change_of_role(name, self.card.slots.get(name, face.slots.get("value", "")))
@@ -241,7 +241,7 @@ class _Unfolding:
     # signals
 
     def signals(self) -> Iterator[Wire]:
-        """The wires of matches: through the faces, each at the place of the first of those that it is made of."""
+        """Yield the wires of matches: through the faces, each at the place of the first of those that it is made of."""
         inner = [(end_of(w.start), end_of(w.end)) for w in self.own.wires]
         for wire in self.graph.wires:
             start, end = end_of(wire.start), end_of(wire.end)
@@ -262,12 +262,12 @@ class _Unfolding:
                 yield Wire(start=here, end=str(End(self.numbers[end.node], end.port)))
 
     def way_in(self, port: str) -> Node | None:
-        """The input that a wire into the card means."""
+        """Return the input that a wire into the card means."""
         inputs = faces(self.own, INPUT, MATCHES)
         return inputs.get(port) if port else next(iter(inputs.values()), None)
 
     def behind(self, face: Node | None) -> Iterator[str]:
-        """Where matches go that come in at an input."""
+        """Yield where matches go that come in at an input."""
         for wire in self.own.wires:
             start, end = end_of(wire.start), end_of(wire.end)
             if face is None or start is None or end is None or start.node != face.id:
@@ -278,7 +278,7 @@ class _Unfolding:
                 yield str(End(self.numbers[end.node], end.port))
 
     def beyond(self, number: int) -> Iterator[str]:
-        """Where matches go that leave at an output."""
+        """Yield where matches go that leave at an output."""
         outputs = faces(self.own, OUTPUT, MATCHES)
         first = next(iter(outputs), "")
         for wire in self.graph.wires:
@@ -298,7 +298,7 @@ class _Unfolding:
     # values
 
     def values(self) -> Iterator[Wire]:
-        """The wires of values; what was written, or stood in an input, is a formula card of its own."""
+        """Yield the wires of values; what was written, or stood in an input, is a formula card of its own."""
         sources = {name: self.given(name, face) for name, face in faces(self.own, INPUT, A_VALUE).items()}
         by_face = {face.id: name for name, face in faces(self.own, INPUT, A_VALUE).items()}
         outputs = faces(self.own, OUTPUT, A_VALUE)
@@ -357,7 +357,7 @@ class _Unfolding:
         return formula
 
     def formula(self, text: str) -> str:
-        """A new card with a formula; the end from which its value comes."""
+        """Return a new card with a formula; the end from which its value comes."""
         at = (self.card.at[0] - 280.0, self.card.at[1] + 80.0 * len(self.placed) / 4)
         self.placed.append(Node(id=self.next, use="formula", slots={"value": text}, at=at))
         self.next += 1

@@ -28,9 +28,9 @@ Point = tuple[float, float]
 
 
 def tidied(graph: Graph, sizes: Mapping[int, Size]) -> dict[int, Point]:
-    """Where each card is to stand: its left upper corner, in pixels. `sizes` are the cards' width and height.
+    """Return where each card is to stand: its left upper corner, in pixels. `sizes` are the cards' width and height.
 
-    What stands in its order already keeps its place from left to right, so that a small change moves little.
+    What is in its order already keeps its place from left to right, so that a small change moves little.
     """
     if not graph.nodes:
         return {}
@@ -63,7 +63,7 @@ def tidied(graph: Graph, sizes: Mapping[int, Size]) -> dict[int, Point]:
 def _row(
     row: list[int], wanted: Mapping[int, float], loose: set[int], sizes: Mapping[int, Size]
 ) -> dict[int, float]:
-    """Where the cards of a row stand: those that have their place keep it, the others take the nearest gap, or make one."""
+    """Return where the cards of a row stand: those that have their place keep it, the others take the nearest gap, or make one."""
     stands = sorted((wanted[n], n) for n in row if n not in loose)
     for number in (n for n in row if n in loose):
         wide = sizes[number][0]
@@ -93,7 +93,7 @@ def _loose(
     sizes: Mapping[int, Size],
     tops: Mapping[int, float],
 ) -> set[int]:
-    """Cards that lie over others of their row, or out of its order from left to right, or off it."""
+    """Return cards that lie over others of their row, or out of its order from left to right, or off it."""
     found: set[int] = set()
     for layer, row in rows.items():
         on = [n for n in row if abs(now[n][1] - tops[layer]) <= DOWN]
@@ -116,7 +116,7 @@ def _loose(
 
 
 def _layers(graph: Graph, order: list[Told]) -> dict[int, int]:
-    """How far down each card stands: below all that lead to it; one that gives a value beside the first that takes it."""
+    """Return how far down each card is: below all that lead to it; one that gives a value beside the first that takes it."""
     follows: dict[int, list[int]] = {}
     for start, end in wires_of(graph):
         follows.setdefault(start.node, []).append(end.node)
@@ -140,7 +140,7 @@ def _layers(graph: Graph, order: list[Told]) -> dict[int, int]:
 
 
 def _downwards(numbers: list[int], follows: dict[int, list[int]]) -> list[int]:
-    """All cards, each before those that it leads to; wires that close a circle are taken out of `follows`."""
+    """Return all cards, each before those that it leads to; wires that close a circle are taken out of `follows`."""
     for number in numbers:
         follows.setdefault(number, [])
     done: list[int] = []
@@ -179,7 +179,7 @@ def _tops(layers: Mapping[int, int], sizes: Mapping[int, Size]) -> dict[int, flo
 
 
 def _whole(order: list[Told], layers: Mapping[int, int], sizes: Mapping[int, Size]) -> dict[int, float]:
-    """Each card's left edge, all laid out again: subtrees side by side, as near as their outlines let them."""
+    """Return each card's left edge, all laid out again: subtrees side by side, as near as their outlines let them."""
     children: dict[int | None, list[int]] = {}
     for number, _, above in order:
         children.setdefault(above, []).append(number)
@@ -203,7 +203,7 @@ def _whole(order: list[Told], layers: Mapping[int, int], sizes: Mapping[int, Siz
 
 
 def _upwards(order: list[Told], children: Mapping[int | None, list[int]]) -> list[Told]:
-    """Cards with all that hang on them before them, from left to right."""
+    """Return cards with all that hang on them before them, from left to right."""
     by_name = {step[0]: step for step in order}
     found: list[Told] = []
     ahead = [(number, False) for number in reversed(children.get(None, []))]
@@ -237,7 +237,7 @@ def _shift(
 
 
 def _beside(graph: Graph, order: list[Told]) -> list[Told]:
-    """The order with each card that only gives a value right before the first that takes it."""
+    """Return the order with each card that only gives a value right before the first that takes it."""
     takes: dict[int, int] = {}
     for start, end in wires_of(graph, values=True):
         takes.setdefault(start.node, end.node)

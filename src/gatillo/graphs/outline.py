@@ -58,16 +58,16 @@ def card_pieces(node: Node, wired: dict[str, str] | None = None) -> list[Piece]:
 
 
 Told = tuple[int, int, int | None]
-"""A card's number, how deep it stands, and the card that it hangs on."""
+"""A card's number, how deep it is, and the card that it hangs on."""
 
 
 def outline_order(graph: Graph) -> list[Told]:
-    """Every card once, in the order in which they run: from each occasion, depth first; then what nothing reaches."""
+    """Return every card once, in the order in which they run: from each occasion, depth first; then what nothing reaches."""
     return [(step.number, step.depth, step.above) for step in _steps(graph) if step.first]
 
 
 def outline_cards(graph: Graph) -> list[tuple[int, int, str]]:
-    """Every card once, in the order in which they run: its number, how deep it stands, and the output it hangs on, “yes: ”."""
+    """Return every card once, in the order in which they run: its number, how deep it is, and the output it hangs on, “yes: ”."""
     return [(step.number, step.depth, step.lead) for step in _steps(graph) if step.first]
 
 
@@ -96,7 +96,7 @@ class _Step:
 
 
 def _steps(graph: Graph) -> Iterator[_Step]:
-    """The way through a graph, without recursion: a chain may be very long."""
+    """Yield the way through a graph, without recursion: a chain may be very long."""
     nodes = {node.id: node for node in graph.nodes}
     follows: dict[int, list[tuple[int, str, int]]] = {}
     entered: set[int] = set()
@@ -133,7 +133,7 @@ def _steps(graph: Graph) -> Iterator[_Step]:
 
 
 def _rank(outputs: tuple[str, ...], output: str, cases: tuple[str, ...]) -> int:
-    """The place of an output among those of its card."""
+    """Return the place of an output among those of its card."""
     if output.isdecimal() and NUMBERED in outputs:
         return int(output)
     names = [name for given in outputs for name in (cases if given == CASES else (given,))]

@@ -54,11 +54,11 @@ class Comparison:
         return min(ticks, default=None)
 
     def ticks(self) -> list[int]:
-        """Every tick with a firing that only one of the runs has, in order."""
+        """Return every tick with a firing that only one of the runs has, in order."""
         return sorted({t for side in (self.gone, self.new) for ticks in side.values() for t in ticks})
 
     def sentence(self) -> str:
-        """The difference in a few words."""
+        """Return the difference in a few words."""
         return "replayed: " + self.words()
 
     def words(self) -> str:
@@ -78,7 +78,7 @@ class Comparison:
 
 
 def compare(before: Run, after: Run) -> Comparison:
-    """Which firings (rule, tick, and whether they are do, else or going on) only one of the two runs has.
+    """Return which firings (rule, tick, and whether they are do, else or going on) only one of the two runs has.
 
     Rules are matched by their ids. A rule that fires several times in a tick counts once for each way.
     """
@@ -168,7 +168,7 @@ def first_parted(
 
 
 def numbers(world: World, ids: NDArray[np.int64]) -> dict[str, NDArray[np.float64]]:
-    """The numbers (and yes and no as 1 and 0) of a world: of the level as arrays of one, of objects by these ids, shape (n,)."""
+    """Return the numbers (and yes and no as 1 and 0) of a world: of the level as arrays of one, of objects by these ids, shape (n,)."""
     found = {
         f"level.{name}": np.array([float(value)])
         for name, value in world.level.items()
@@ -185,7 +185,7 @@ def numbers(world: World, ids: NDArray[np.int64]) -> dict[str, NDArray[np.float6
 
 
 def by_rule(before: Run, after: Run) -> list[tuple[str, int, int, int, int, int]]:
-    """A row for each rule whose firings differ: its name, firings before and after, gone, new and moved ones."""
+    """Return a row for each rule whose firings differ: its name, firings before and after, gone, new and moved ones."""
     comparison = compare(before, after)
     names = {t.source.id: t.source.name for run in (before, after) for t in run.program.rules}
     counts: list[dict[int, int]] = []

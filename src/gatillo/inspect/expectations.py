@@ -46,7 +46,7 @@ class Verdict:
     tick: int | None = None
 
     def sentence(self) -> str:
-        """The expectation and how it came out, in one line."""
+        """Return the expectation and how it came out, in one line."""
         said = f"{self.expectation.sentence()}: {self.outcome}"
         if self.outcome == "failed" and self.tick is not None:
             said += f" at tick {self.tick}"
@@ -79,7 +79,7 @@ def run_and_judge(run: Run, advance: Callable[[Run], object] = Run.advance) -> l
 
 
 def judge(run: Run, followed: Followed | None = None) -> list[Verdict]:
-    """A verdict for each expectation of the run's trial, in their order.
+    """Return a verdict for each expectation of the run's trial, in their order.
 
     `followed` are the values of `to_follow`, where they are known; else the run is run once more for all of them.
     """
@@ -123,7 +123,7 @@ def judges(kind: type[Expected]) -> Callable[[Judge], Judge]:
 def _found(
     run: Run, firings: dict[int, list[Firing]], names: Iterable[str]
 ) -> tuple[list[list[Firing]], str]:
-    """The firings of each rule, or why they cannot be judged."""
+    """Return the firings of each rule, or why they cannot be judged."""
     found: list[list[Firing]] = []
     for name in names:
         position, why = _turn_of(run, name)
@@ -186,20 +186,20 @@ def _whenever(judged: Judged, expectation: HoldsWhenever) -> Verdict:
 
 
 def firing_lines(run: Run) -> tuple[str, ...]:
-    """A run's order of firing, a line for each: the tick, the rule, and for how many matches."""
+    """Return a run's order of firing, a line for each: the tick, the rule, and for how many matches."""
     turns = run.program.rules
     return tuple(f"{f.tick} {turns[f.rule_index].source.name} ×{f.matches}" for f in run.trace.firings())
 
 
 def accepted(run: Run) -> SameOrder:
-    """The expectation that a run's order of firing stays as it is."""
+    """Return the expectation that a run's order of firing stays as it is."""
     lines = firing_lines(run)
     digest = hashlib.blake2b("\n".join(lines).encode(), digest_size=6).hexdigest()
     return SameOrder(digest=digest, firings=lines, rate=run.program.rate)
 
 
 def order_differences(before: tuple[str, ...], after: tuple[str, ...]) -> list[str]:
-    """What has changed in an order of firing: lines that are gone begin with −, new ones with +."""
+    """Return what has changed in an order of firing: lines that are gone begin with −, new ones with +."""
     told = difflib.unified_diff(before, after, n=0, lineterm="")
     return [line.replace("-", "−", 1) for line in told if line[:1] in "+-" and line[:3] not in ("+++", "---")]
 
@@ -223,7 +223,7 @@ def _accepted(judged: Judged, expectation: SameOrder) -> Verdict:
 
 
 def _turn_of(run: Run, name: str) -> tuple[int | None, str]:
-    """The turn of a rule by name, or None with why it cannot be judged."""
+    """Return the turn of a rule by name, or None with why it cannot be judged."""
     names = {rule.source.name: rule for rule in run.program.rules}
     rule = names.get(name)
     if rule is None:
@@ -236,7 +236,7 @@ def _turn_of(run: Run, name: str) -> tuple[int | None, str]:
 
 
 def times_fired(run: Run, rule_index: int) -> int:
-    """How often a rule fired in the run: carried out its “do” list, not counting where a wait went on."""
+    """Return how often a rule fired in the run: carried out its “do” list, not counting where a wait went on."""
     return sum(f.rule_index == rule_index and f.way is Way.DO for f in run.trace.firings())
 
 
@@ -336,7 +336,7 @@ def _holds_then(run: Run, expectation: HoldsAt, formula: Formula, tick: int) -> 
 
 
 def _values(run: Run, formula: Formula, tick: int) -> str:
-    """What the formula read at a tick, for a verdict's sentence: “ (level.pods is 3)”."""
+    """Return what the formula read at a tick, for a verdict's sentence: “ (level.pods is 3)”."""
     world = run.world_at(run.end_of(tick))
     seen = []
     for owner, name in formula.reads:
@@ -350,7 +350,7 @@ def _values(run: Run, formula: Formula, tick: int) -> str:
 
 
 def _asked(owner: str, name: str) -> str:
-    """A formula for one thing that a formula reads; "" where that is no single value."""
+    """Return a formula for one thing that a formula reads; "" where that is no single value."""
     if owner.startswith(f"{EVERY} ") or owner in ("message", CHANCE):
         return ""
     if name.startswith("item "):
@@ -361,7 +361,7 @@ def _asked(owner: str, name: str) -> str:
 
 
 def faults_amiss(run: Run) -> str:
-    """Why a run does not pass for its faults: there are others than its trial expects; "" if there are as many."""
+    """Return why a run does not pass for its faults: there are others than its trial expects; "" if there are as many."""
     many, expected = sum(run.trace.fault_counts().values()), run.trial.faults
     if many == expected:
         return ""
@@ -369,7 +369,7 @@ def faults_amiss(run: Run) -> str:
 
 
 def tally(verdicts: Sequence[Verdict]) -> dict[Outcome, int]:
-    """How many expectations came out each way."""
+    """Return how many expectations came out each way."""
     counts: dict[Outcome, int] = {"held": 0, "failed": 0, "could not be judged": 0}
     for verdict in verdicts:
         counts[verdict.outcome] += 1
@@ -377,13 +377,13 @@ def tally(verdicts: Sequence[Verdict]) -> dict[Outcome, int]:
 
 
 def all_as_meant(trial: Trial, verdicts: Sequence[Verdict]) -> bool:
-    """Whether a trial passes by its expectations: all hold, or just so many fail as are to catch a mistake in it."""
+    """Return whether a trial passes by its expectations: all hold, or just so many fail as are to catch a mistake in it."""
     counts = tally(verdicts)
     return not counts["could not be judged"] and counts["failed"] == trial.fails
 
 
 def as_data(verdict: Verdict) -> dict[str, object]:
-    """A verdict for programs to read."""
+    """Return a verdict for programs to read."""
     return {
         "expectation": verdict.expectation.sentence(),
         **{k: v for k, v in dataclasses.asdict(verdict).items() if k in ("outcome", "reason", "tick")},

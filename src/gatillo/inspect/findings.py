@@ -51,7 +51,7 @@ class Finding:
         return self.severity == "error"
 
     def sentence(self) -> str:
-        """Return where it stands and what it is, in one line."""
+        """Return where it is and what it is, in one line."""
         sort = "" if self.rule_id is None else "graph " if self.part in ("card", "graph") else "rule "
         where = f"{sort}“{self.rule}”" if self.rule else "level"
         if self.card:
@@ -74,7 +74,7 @@ def check(made: Check) -> Check:
 
 
 def findings(level: Level, program: Program | None = None) -> list[Finding]:
-    """Every finding of a level: what keeps rules from running first, then in the order of the rules."""
+    """Return every finding of a level: what keeps rules from running first, then in the order of the rules."""
     program = program or Program(level)
     found = [_problem(program, p) for p in program.problems]
     for made in _CHECKS:
@@ -276,7 +276,7 @@ def _moves_by_tick(formula: Formula) -> bool:
 
 
 def _is_measure(line: CompiledLine) -> bool:
-    """Whether what is added to is a place, an angle or a variable; counting touches is no measure."""
+    """Return whether what is added to is a place, an angle or a variable; counting touches is no measure."""
     return any(isinstance(a, VariableArgument) for a in line.arguments.values())
 
 
@@ -431,7 +431,7 @@ def _circles(program: Program) -> Iterator[Finding]:
 
 
 def _circle_from(start: int, leads: dict[int, set[int]]) -> list[int]:
-    """The shortest way from a rule back to itself."""
+    """Return the shortest way from a rule back to itself."""
     paths = [[start]]
     seen: set[int] = set()
     while paths:
@@ -446,7 +446,7 @@ def _circle_from(start: int, leads: dict[int, set[int]]) -> list[int]:
 
 
 def repaired(level: Level, finding: Finding) -> Level:
-    """The level with a finding's repair done. Raises ValueError if there is none."""
+    """Return the level with a finding's repair done. Raises ValueError if there is none."""
     if finding.repair is None:
         raise ValueError("there is no repair for this finding")
     return finding.repair(level)
@@ -490,7 +490,7 @@ def _looked_for(program: Program) -> Iterator[Finding]:
 
 @check
 def _cards(program: Program) -> Iterator[Finding]:
-    """Cards of graphs that nothing reaches, that give a value nothing takes, or that can never hand anything on."""
+    """Yield cards of graphs that nothing reaches, that give a value nothing takes, or that can never hand anything on."""
     drawn = {entry.id: entry for _, _, entry in all_logic(program.level) if isinstance(entry, Graph)}
     for rule in _running(program):
         if rule.graph is None or rule.source.id not in drawn:
@@ -506,7 +506,7 @@ def _cards(program: Program) -> Iterator[Finding]:
         reached = _reached(rule.graph)
         for number, card in cards.items():
             if number in rule.graph.origins:
-                # reported where the own node itself stands
+                # reported where the own node itself is
                 continue
             if card.ports.inputs and number not in reached and not own_node:
                 yield _at_card(rule, number, "nothing ever reaches this card; wire an output to it")
@@ -543,7 +543,7 @@ def _keys(program: Program) -> Iterator[Finding]:
 
 
 def _reached(graph: CompiledGraph) -> set[int]:
-    """The cards to which some way leads from an occasion."""
+    """Return the cards to which some way leads from an occasion."""
     ahead, found = list(graph.occasions), set(graph.occasions)
     while ahead:
         for follows in graph.cards[ahead.pop()].outputs.values():

@@ -1,4 +1,4 @@
-"""Finding moments of a run: what a text speaks of, and stops at which a run stands still."""
+"""Finding moments of a run: what a text speaks of, and stops at which a run pauses."""
 
 from __future__ import annotations
 
@@ -27,14 +27,14 @@ class Found:
     moments: list[tuple[Cursor, str]] = field(default_factory=list)
 
     def next(self, cursor: Cursor, by: int) -> Cursor | None:
-        """The moment after a cursor, or before it."""
+        """Return the moment after a cursor, or before it."""
         if by > 0:
             return next((at for at, _ in self.moments if at > cursor), None)
         return next((at for at, _ in reversed(self.moments) if at < cursor), None)
 
 
 def find_moments(run: Run, text: str, between: Callable[[], None] = lambda: None) -> Found:
-    """The moments of a run that a text speaks of.
+    """Return the moments of a run that a text speaks of.
 
     `sends MESSAGE`, `writes level.score` or `writes score`, `creates KIND`, `removes NAME`, `fires RULE` (or a rule's name alone),
     `fires RULE for OBJECT`, `faults`, an object's name: the firings in which it takes part, `OBJECT > OBJECT`: those of matches of
@@ -77,7 +77,7 @@ def _when(run: Run, tick: int) -> str:
 
 
 def _objects_named(run: Run, text: str) -> frozenset[int]:
-    """The objects that a text such as `Moth 3` or `Moth 3 > Lamp 1` names; none where it names anything else."""
+    """Return the objects that a text such as `Moth 3` or `Moth 3 > Lamp 1` names; none where it names anything else."""
     wanted = [part.strip() for part in text.split(">")]
     known = {name: i for i, name in run.program.names.items()}
     known |= {called(run, i): i for i in run.world.created_of if i not in run.program.names}
@@ -216,7 +216,7 @@ def _becomes_true(run: Run, text: str, between: Callable[[], None]) -> Found:
 
 @dataclass(frozen=True, slots=True)
 class Stop:
-    """Where a run stands still: what is found by a text, or a card of a graph; `on` says whether it is heeded."""
+    """Where a run pauses: what is found by a text, or a card of a graph; `on` says whether it is heeded."""
 
     text: str = ""
     graph_id: int = 0
@@ -224,12 +224,12 @@ class Stop:
     on: bool = True
 
     def words(self) -> str:
-        """What it stops at."""
+        """Return what it stops at."""
         return self.text or f"card {self.card}"
 
 
 def stop_moments(run: Run, stops: list[Stop], between: Callable[[], None] = lambda: None) -> list[Cursor]:
-    """Every moment at which one of the stops that are on holds a run, in order. Stops that make no sense hold nothing."""
+    """Return every moment at which one of the stops that are on holds a run, in order. Stops that make no sense hold nothing."""
     found: set[Cursor] = set()
     for stop in stops:
         if not stop.on:

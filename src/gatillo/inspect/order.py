@@ -75,7 +75,7 @@ class OrderFinding:
         return self.difference is not None and self.difference.same and not self.verdicts
 
     def sentence(self) -> str:
-        """Both entries, the value, and what came of exchanging them."""
+        """Return both entries, the value, and what came of exchanging them."""
         one, other = map(quoted, self.names)
         deed = "one writes what the other reads" if self.reads else "both write it"
         many = f"in {self.ticks:,} ticks" if self.ticks != 1 else "in one tick"
@@ -285,7 +285,7 @@ def _shared(run: Run) -> dict[int, frozenset[tuple[str, str]]]:
 
 
 def order_findings(run: Run, between: Callable[[], None] = lambda: None) -> list[OrderFinding]:
-    """Every two entries whose order may matter in a run, those that meet in the most ticks first; none of them tried yet.
+    """Return every two entries whose order may matter in a run, those that meet in the most ticks first; none of them tried yet.
 
     `between` is called between ticks; what it raises ends the search.
     """
@@ -320,7 +320,7 @@ def _words(run: Run, key: Key, whose: int) -> str:
 
 
 def exchanged(level: Level, first: int, second: int) -> Level:
-    """The level with two entries of its order list in one another's places. Raises LookupError for one that is not there."""
+    """Return the level with two entries of its order list in one another's places. Raises LookupError for one that is not there."""
     found = {e.id: e for e in _entries(level) if e.id in (first, second)}
     if len(found) != 2:
         raise LookupError("one of the two is not in the order list any more")
@@ -368,12 +368,12 @@ def swap(
 
 
 def ranked(findings: list[OrderFinding]) -> list[OrderFinding]:
-    """Those that change a firing first, then those not tried, then the harmless."""
+    """Return those that change a firing first, then those not tried, then the harmless."""
     return sorted(findings, key=lambda f: 0 if f.tried and not f.harmless else 1 if not f.tried else 2)
 
 
 def free_to_move(run: Run, findings: list[OrderFinding], rule_id: int) -> tuple[int, int]:
-    """How far up and down an entry may go without any difference in this run: the first and the last place in turns, from 0.
+    """Return how far up and down an entry may go without any difference in this run: the first and the last place in turns, from 0.
 
     It may pass every entry with which it has no finding. Raises LookupError for one that is not there.
     """

@@ -78,7 +78,7 @@ class Apart:
 
 
 def at_rate(level: Level, trial: Trial, rate: int) -> Run:
-    """A trial run at a tick rate."""
+    """Return a trial run at a tick rate."""
     made = Program(as_tried(replace(level, settings=replace(level.settings, rate=rate)), trial))
     return Run(made, trial)
 
@@ -89,7 +89,7 @@ def rate_check(
     rates: tuple[int, ...] = (30, 60, 120),
     stop: Callable[[], bool] = lambda: False,
 ) -> list[Apart]:
-    """The trial at the level's own rate against each of the others. `stop` is asked between ticks."""
+    """Return the trial at the level's own rate against each of the others. `stop` is asked between ticks."""
     own = at_rate(level, trial, level.settings.rate)
     own.advance(stop=stop)
     found = []
@@ -105,7 +105,7 @@ def rate_check(
 def seed_check(
     level: Level, trial: Trial, seeds: int = 10, stop: Callable[[], bool] = lambda: False
 ) -> list[Apart]:
-    """The trial with its own seed against those that follow it. `stop` is asked between ticks."""
+    """Return the trial with its own seed against those that follow it. `stop` is asked between ticks."""
     program = Program(as_tried(level, trial))
     own = Run(program, trial)
     own.advance(stop=stop)
@@ -153,7 +153,7 @@ def stretches(run: Run, gap: float) -> dict[int, list[Stretch]]:
 
 
 def apart_at_rates(own: Run, other: Run) -> Apart:
-    """How a run at another tick rate differs: the first stretch of firings that only one has, the values, and why on both sides."""
+    """Return how a run at another tick rate differs: the first stretch of firings that only one has, the values, and why on both sides."""
     apart = Apart(f"{other.program.rate} ticks a second", other)
     slack = SLACK_TICKS / min(own.program.rate, other.program.rate) + 1e-9
     before, after = stretches(own, slack), stretches(other, slack)
@@ -225,7 +225,7 @@ def _first_drift(own: Run, other: Run) -> tuple[float, list[Parted]] | None:
 
 
 def _gap(one: Floats, other: Floats, turns: bool) -> Floats:
-    """How far two numbers are apart; of angles (degrees) the shorter way round."""
+    """Return how far two numbers are apart; of angles (degrees) the shorter way round."""
     apart = np.abs(one - other)
     return np.minimum(apart % 360.0, 360.0 - apart % 360.0) if turns else apart
 

@@ -23,7 +23,7 @@ class Shown:
 
 
 def shown_readouts(world: World) -> list[Shown]:
-    """Every readout of every object there is; one whose formula has no answer is left out."""
+    """Return every readout of every object there is; one whose formula has no answer is left out."""
     found: list[Shown] = []
     for kind, place, readout, value, most in world.program.readouts:
         rows = world.rows_of_kind(kind)

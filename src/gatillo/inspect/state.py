@@ -37,7 +37,7 @@ class Parted:
     object_id: int | None = None
 
     def sentence(self) -> str:
-        """What parted, and how."""
+        """Return what parted, and how."""
         return f"{self.name} was {self.before}, now {self.after}, at the end of tick {self.tick}"
 
 
@@ -181,7 +181,7 @@ def _by_key(part: Part, world: World, value: Any) -> dict[Key, Any]:
 
 
 def _both_know(key: Key, before: World, after: World) -> bool:
-    """Whether both levels have the rule, or ask about the area, by which something is kept."""
+    """Return whether both levels have the rule, or ask about the area, by which something is kept."""
     sort, of = key
     worlds = (before, after)
     if sort == "rule":
@@ -198,7 +198,7 @@ def _both_know(key: Key, before: World, after: World) -> bool:
 
 
 def _senses(world: World, pair: tuple[int, int]) -> bool:
-    """Whether some rule wants to know of the contact of two objects."""
+    """Return whether some rule wants to know of the contact of two objects."""
     rows = [world.row_of_id(one) for one in pair]
     if min(rows) < 0:
         return False
@@ -245,7 +245,7 @@ def _same(one: Any, other: Any) -> bool:
 
 
 def _words(world: World, value: Any) -> str:
-    """A value in words, cut where it is long."""
+    """Return a value in words, cut where it is long."""
     if value is _MISSING or value is None:
         return "nothing"
     if isinstance(value, np.generic):

@@ -29,7 +29,7 @@ class Sample:
 
 
 def sample(world: World) -> Sample:
-    """Where everybody stands."""
+    """Return where everybody is."""
     live = world.alive
     return Sample(world.tick, world.id[live], world.x[live], world.y[live])
 
@@ -63,7 +63,7 @@ class Tracks:
             yield from (t for t in wanted if t // self.run.spacing == piece and t not in self._kept)
 
     def between(self, first: int, last: int) -> list[Sample]:
-        """The samples there are between two ticks, from early to late: what is worked out, and the keyframes."""
+        """Return the samples there are between two ticks, from early to late: what is worked out, and the keyframes."""
         kept = {t: s for t, s in self._kept.items() if first <= t <= last}
         for tick, world in self.run.keyframes.items():
             if first <= tick <= last and tick not in kept:

@@ -25,7 +25,7 @@ class Unanswered:
 
 
 def value_in(world: World, formula: Formula, index: Index | None = None) -> Any:
-    """The formula's value in a world: one value; for yes/no over several objects, whether all say yes.
+    """Return the formula's value in a world: one value; for yes/no over several objects, whether all say yes.
 
     A number or text over several objects is that of the oldest. Unanswered if there is none.
     """
@@ -66,7 +66,7 @@ class Following:
         known: Mapping[str, list[Any]] | None = None,
         texts: Sequence[str] = (),
     ) -> None:
-        """Follow formulas from where a run stands. Past its start, `known` has their values up to there, by their `texts`."""
+        """Follow formulas from where a run is. Past its start, `known` has their values up to there, by their `texts`."""
         self.run = run
         self.formulas = formulas
         self.values: list[list[Any]] = (
@@ -91,7 +91,7 @@ class Following:
 def follow(
     run: Run, formulas: Sequence[Formula], stop: Callable[[], bool] = lambda: False
 ) -> list[list[Any]]:
-    """Each formula's value at the end of every tick of a run, ticks 0 to the last, by running it once more.
+    """Return each formula's value at the end of every tick of a run, ticks 0 to the last, by running it once more.
 
     `stop` is asked between ticks and ends the call early when it answers yes.
     """

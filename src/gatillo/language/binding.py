@@ -214,7 +214,7 @@ def _where(index: Index, text: str, first_call: int) -> WhereArgument:
 
 
 def _point_of(index: Index, text: str) -> WhereArgument:
-    """A named point of an object, as it stands and is turned and scaled."""
+    """Return a named point of an object, as it stands and is turned and scaled."""
     point, _, whose = text.strip().partition(" of ")
     role = _role(index, whose)
     known = [name for name, kinds in index.points.items() if set(role.kinds) <= set(kinds)]

@@ -9,7 +9,7 @@ from gatillo.level.roles import Index
 
 
 def choices(index: Index, slot: Slot, here: Iterable[str] = ()) -> list[str]:
-    """What could stand in a slot; empty where it is typed freely. `here` are roles the rule speaks of."""
+    """Return what could stand in a slot; empty where it is typed freely. `here` are roles the rule speaks of."""
     if slot.options:
         return list(slot.options)
     names = slot.kind.names
@@ -17,7 +17,7 @@ def choices(index: Index, slot: Slot, here: Iterable[str] = ()) -> list[str]:
 
 
 def usual_slots(index: Index, kind: str, entry: Entry) -> dict[str, str]:
-    """What is put at first into the slots of a behaviour that have nothing of their own to start with."""
+    """Return what is put at first into the slots of a behaviour that have nothing of their own to start with."""
     found: dict[str, str] = {}
     others = [k for k in index.kinds if k != kind]
     for name, slot in entry.slots.items():

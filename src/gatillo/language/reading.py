@@ -151,7 +151,7 @@ def readings(
     most: int = 12,
     cards: bool = False,
 ) -> list[Reading]:
-    """The best readings of a typed line, best first.
+    """Return the best readings of a typed line, best first.
 
     It may begin with `when`, `if`, `do` or `else`, which then says the part, and a condition with `not`.
     With `cards` it may also be a card that only graphs have, or an own node by its name. With no words, every sentence that may stand there is given, part by part, in the order of subjects. `here` are the
@@ -219,17 +219,17 @@ def readings(
 
 
 def own_nodes_of(index: Index) -> list[str]:
-    """The own nodes of a level, by their names."""
+    """Return the own nodes of a level, by their names."""
     return [e.name for _, _, e in all_logic(index.level) if isinstance(e, Graph) and is_own_node(e)]
 
 
 def own_entry(name: str) -> Entry:
-    """An own node as a sentence: its name."""
+    """Return an own node as a sentence: its name."""
     return replace(CARD_ENTRIES[OUTPUT], name=OWN, sentence=name, help="An own node of this level.", slots={})
 
 
 def written_out(index: Index, formula: str) -> str:
-    """A formula with its names as the level writes them, and those that are begun written to their end."""
+    """Return a formula with its names as the level writes them, and those that are begun written to their end."""
     text = formula.strip()
     reader = _Reader(index, text, [], ())
     for tried in (text, reader.cased(text), reader.written_out(text)):
@@ -328,7 +328,7 @@ class _Reader:
         return new
 
     def fit(self, slot: Slot, start: int, end: int) -> tuple[float, str]:
-        """How ill some words fit a slot (0: well, infinite: not at all), and the text they make there."""
+        """Return how ill some words fit a slot (0: well, infinite: not at all), and the text they make there."""
         key = (slot.type, "|".join(slot.options), start, end)
         found = self._fits.get(key)
         if found is None:
@@ -389,7 +389,7 @@ class _Reader:
         return _NEVER, ""
 
     def cased(self, raw: str) -> str:
-        """A formula with names written as the level writes them."""
+        """Return a formula with names written as the level writes them."""
         known = {t.lower(): t for t in (*self.index.role_tokens, *self.index.place_tokens)}
         level = {t.lower(): f"level.{t}" for t in self.index.level_tokens}
 
@@ -400,7 +400,7 @@ class _Reader:
         return re.sub(r'(?<![\w."])[^\W\d]\w*(?!["\w(])', named, raw)
 
     def written_out(self, raw: str) -> str:
-        """A formula with names and functions begun written to their end, where only one begins so: dist(mo, la)."""
+        """Return a formula with names and functions begun written to their end, where only one begins so: dist(mo, la)."""
         names = [*self.index.role_tokens, *self.index.place_tokens]
         names = [n for n in names if not n.startswith(("another_", "new_"))]
 
@@ -440,7 +440,7 @@ class _Reader:
         return best
 
     def _near_variable(self, raw: str, type: str) -> tuple[float, str]:
-        """The variable whose name begins so, or is nearly written so: more likely than a new one that is called nearly the same."""
+        """Return the variable whose name begins so, or is nearly written so: more likely than a new one that is called nearly the same."""
         plain = raw.lower().replace("_", " ")
         best = (_NEVER, 0, "")
         for name in variables_for(self.index, type) if len(plain) > 2 else ():
@@ -455,7 +455,7 @@ class _Reader:
         return min(best[0], _NEW_VARIABLE) if best[2] else _NEVER, best[2]
 
     def _new_variable(self, raw: str) -> tuple[float, str]:
-        """A variable that is to be made: of the level, or of the kind before its dot."""
+        """Return a variable that is to be made: of the level, or of the kind before its dot."""
         owner, dot, name = raw.rpartition(".")
         if not dot:
             owner = "level"
@@ -517,7 +517,7 @@ def _unlike_name(typed: str, name: str) -> float:
 
 @lru_cache(maxsize=50_000)
 def _likeness(typed: str, word: str) -> float:
-    """How unlike a typed word and a word of a sentence are: 0 the same, 1 nothing in common."""
+    """Return how unlike a typed word and a word of a sentence are: 0 the same, 1 nothing in common."""
     word = word.lower().strip("°“”")
     if typed == word:
         return 0.0
@@ -538,7 +538,7 @@ def _stem(word: str) -> str:
 
 
 def runs(index: Index, reading: Reading) -> str:
-    """What keeps a reading from running as it stands; empty if nothing does."""
+    """Return what keeps a reading from running as it stands; empty if nothing does."""
     group = "occasion" if reading.part == "when" else "condition" if reading.part == "if" else "action"
     problems = bind(index, reading.clause, group).problems  # type: ignore[arg-type]
     return problems[0].message if problems else ""

@@ -72,14 +72,14 @@ class Use:
 
 
 def rename(level: Level, sort: Sort, old: str, new: str, *, kind: str = "") -> Level:
-    """The level with a thing renamed wherever it is spoken of; `kind` owns a kind's variable."""
+    """Return the level with a thing renamed wherever it is spoken of; `kind` owns a kind's variable."""
     change = _change(level, sort, old, new, kind)
     level = _named_anew(level, sort, old, new, kind)
     return _in_clauses(level, change, sort, old, new)
 
 
 def uses(level: Level, sort: Sort, name: str, *, kind: str = "") -> list[Use]:
-    """Every rule, behaviour and trial that speaks of a thing."""
+    """Return every rule, behaviour and trial that speaks of a thing."""
     # what a renaming would change is what speaks of it
     other = _in_clauses(level, _change(level, sort, name, f"{name} x9x", kind), sort, name, f"{name} x9x")
     found: list[Use] = []
@@ -175,7 +175,7 @@ def _change(level: Level, sort: Sort, old: str, new: str, kind: str) -> Change:
 
 
 def change_of_role(old: str, new: str) -> Change:
-    """What a slot's text becomes when another role stands for one: `tool` for `Lantern`, `tool.x` for `Lantern.x`."""
+    """Return what a slot's text becomes when another role stands for one: `tool` for `Lantern`, `tool.x` for `Lantern.x`."""
     words, formula = _role_words("kind", old, new), _formula_names("kind", old, new)
 
     def change(type: str, text: str) -> str:
@@ -197,7 +197,7 @@ def change_of_role(old: str, new: str) -> Change:
 
 
 def change_slots(clause: Clause, change: Change) -> Clause:
-    """A line with the texts in its slots changed, and in the lines within it."""
+    """Return a line with the texts in its slots changed, and in the lines within it."""
     entry = CATALOGUE.get(clause.use) or CARDS.get(clause.use)
     if entry is None:
         return clause
@@ -213,13 +213,13 @@ def change_slots(clause: Clause, change: Change) -> Clause:
 
 
 def _role_or_formula(text: str, change: Change) -> str:
-    """What is given to an own node, which may be a role or a formula, changed."""
+    """Return what is given to an own node, which may be a role or a formula, changed."""
     role = change("role", text)
     return role if role != text else change("value", text)
 
 
 def _given_anew(text: str, change: Change) -> str:
-    """What a line gives to an own node, changed; what cannot be read stays."""
+    """Return what a line gives to an own node, changed; what cannot be read stays."""
     try:
         given = given_in(text)
     except ValueError:
@@ -229,7 +229,7 @@ def _given_anew(text: str, change: Change) -> str:
 
 
 def _entry(text: str, sort: Sort, old: str, new: str, formula: Callable[[str], str]) -> str:
-    """One entry of a menu, with the condition under which it is offered."""
+    """Return one entry of a menu, with the condition under which it is offered."""
     name, when, asked = text.partition(" if ")
     return f"{new if sort == 'entry' and name.strip() == old else name}{when}{formula(asked)}"
 
@@ -241,7 +241,7 @@ def _point_words(old: str, new: str) -> Callable[[str], str]:
 
 
 def _quoted_names(sort: Sort, old: str, new: str) -> Callable[[str], str]:
-    """Names in double quotes that a function of formulas takes, as in timer("oven")."""
+    """Return names in double quotes that a function of formulas takes, as in timer("oven")."""
     by = [f.name for f in FUNCTIONS.values() if sort in f.arguments]
     if not by:
         return _same
@@ -298,7 +298,7 @@ def _owned_words(old: str, new: str) -> Callable[[str], str]:
 
 
 def _owners(level: Level, kind: str) -> list[str]:
-    """Every role that can only stand for objects of a kind."""
+    """Return every role that can only stand for objects of a kind."""
     return [r.text for r in Index(level).role_tokens.values() if r.kinds == (kind,)]
 
 
@@ -358,7 +358,7 @@ def _in_clauses(level: Level, change: Change, sort: Sort, old: str, new: str) ->
 
 
 def _switches_named(given: Switched, change: Change, sort: Sort, old: str, new: str) -> Switched:
-    """What a trial or a variant switches and starts otherwise, under its names now."""
+    """Return what a trial or a variant switches and starts otherwise, under its names now."""
 
     def named(name: str, *sorts: Sort) -> str:
         return new if sort in sorts and name == old else name
@@ -393,7 +393,7 @@ def _trial(trial: Trial, change: Change, sort: Sort, old: str, new: str) -> Tria
 
 
 def _named_anew(level: Level, sort: Sort, old: str, new: str, kind: str) -> Level:
-    """The thing itself under its new name, and plain references to it."""
+    """Return the thing itself under its new name, and plain references to it."""
 
     def named(name: str) -> str:
         return new if name == old else name

@@ -24,7 +24,7 @@ class Piece:
 
 
 def pieces(clause: Clause, *, alone: bool = False) -> list[Piece]:
-    """The sentence of one clause, its slots filled in; `alone` without the lines within it."""
+    """Return the sentence of one clause, its slots filled in; `alone` without the lines within it."""
     entry = sentence_of(clause.use)
     if clause.use == OWN:
         # an own node is called what it is called
@@ -54,12 +54,12 @@ def pieces(clause: Clause, *, alone: bool = False) -> list[Piece]:
 
 
 def sentence(clause: Clause) -> str:
-    """One clause in plain words."""
+    """Return one clause in plain words."""
     return "".join(piece.text for piece in pieces(clause))
 
 
 def mode_words(rule: Rule) -> str:
-    """How a rule's firing is limited, in words; empty when it is not."""
+    """Return how a rule's firing is limited, in words; empty when it is not."""
     words = []
     if rule.fires == "on becoming true":
         words.append("on becoming true")
@@ -77,7 +77,7 @@ def mode_words(rule: Rule) -> str:
 
 
 def rule_sentence(rule: Rule) -> str:
-    """A whole rule in one line of plain words."""
+    """Return a whole rule in one line of plain words."""
     words = []
     for label, clauses, joint in (
         ("when", rule.when, " or "),

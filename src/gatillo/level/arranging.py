@@ -61,7 +61,7 @@ def copies_in_row(
 def copies_in_ring(level: Level, object_id: int, count: int, radius: float) -> tuple[Level, list[int]]:
     """Copy an object so that it and its copies, `count` in all, stand evenly on a circle, each facing outward.
 
-    The object itself is the first, where it stands; the circle's middle lies to the left of it, by the radius.
+    The object itself is the first, where it is; the circle's middle lies to the left of it, by the radius.
     """
     thing = next(o for o in level.objects if o.id == object_id)
     made: list[int] = []
@@ -90,7 +90,7 @@ def ungroup(level: Level, ids: Collection[int]) -> Level:
 
 
 def grouped_with(level: Level, ids: Collection[int]) -> frozenset[int]:
-    """The objects and all that are grouped with them."""
+    """Return the objects and all that are grouped with them."""
     groups = {o.group for o in _chosen(level, ids)} - {""}
     return frozenset({*ids, *(o.id for o in level.objects if o.group in groups)})
 

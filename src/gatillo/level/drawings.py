@@ -73,7 +73,7 @@ DRAWINGS = (
 
 
 def drawing_for(name: str) -> str:
-    """The drawing that a kind's name speaks of (“Swarm moth”: moth); empty if there is none."""
+    """Return the drawing that a kind's name speaks of (“Swarm moth”: moth); empty if there is none."""
     words = name.lower().split()
     tries = (name.lower(), *words[-1:])
     return next((tried for tried in tries if tried in DRAWINGS), "")

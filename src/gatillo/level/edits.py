@@ -17,7 +17,7 @@ _FIELD = {"when": "when", "if": "if_", "do": "do", "else": "else_"}
 
 
 def same(one: Level, other: Level) -> bool:
-    """Whether two levels are the same document. Python takes 0.0 and False for equal; a document does not."""
+    """Return whether two levels are the same document. Python takes 0.0 and False for equal; a document does not."""
     if one is other:
         return True
     return one == other and msgspec.json.encode(one) == msgspec.json.encode(other)
@@ -27,7 +27,7 @@ def same(one: Level, other: Level) -> bool:
 
 
 def change_objects(level: Level, ids: Collection[int], change: Callable[[Object], Object]) -> Level:
-    """The level with some objects changed."""
+    """Return the level with some objects changed."""
     objects = tuple([change(o) if o.id in ids else o for o in level.objects])
     return replace(level, objects=objects)
 
@@ -43,7 +43,7 @@ def set_object(level: Level, object_id: int, **fields: Any) -> Level:
 
 
 def free_object_id(level: Level) -> int:
-    """An id younger than every object's."""
+    """Return an id younger than every object's."""
     return max((o.id for o in level.objects), default=0) + 1
 
 
@@ -82,7 +82,7 @@ def delete_objects(level: Level, ids: Collection[int]) -> Level:
 
 
 def change_rule(level: Level, rule_id: int, change: Callable[[Rule], Rule]) -> Level:
-    """The level with one rule changed. Raises KeyError if there is no rule of that id."""
+    """Return the level with one rule changed. Raises KeyError if there is no rule of that id."""
 
     def changed(entry: Logic) -> Logic:
         if not isinstance(entry, Rule):
@@ -93,7 +93,7 @@ def change_rule(level: Level, rule_id: int, change: Callable[[Rule], Rule]) -> L
 
 
 def change_logic(level: Level, rule_id: int, change: Callable[[Logic], Logic]) -> Level:
-    """The level with one rule or graph changed. Raises KeyError if there is none of that id."""
+    """Return the level with one rule or graph changed. Raises KeyError if there is none of that id."""
     found = False
     order: list[Section | Logic] = []
     for entry in level.order:
@@ -121,13 +121,13 @@ def switch_section(level: Level, name: str, on: bool) -> Level:
 
 
 def clauses_of(rule: Rule, part: Part) -> tuple[Clause, ...]:
-    """The lines of one part of a rule."""
+    """Return the lines of one part of a rule."""
     clauses: tuple[Clause, ...] = getattr(rule, _FIELD[part])
     return clauses
 
 
 def line_at(rule: Rule, part: Part, line: int, within: tuple[int, ...] = ()) -> Clause:
-    """A line of a rule; `within` leads to a line within a group or a repeat, number by number."""
+    """Return a line of a rule; `within` leads to a line within a group or a repeat, number by number."""
     clause = clauses_of(rule, part)[line]
     for at in within:
         clause = clause.of[at]
@@ -137,7 +137,7 @@ def line_at(rule: Rule, part: Part, line: int, within: tuple[int, ...] = ()) -> 
 def _changed_within(
     clause: Clause, within: tuple[int, ...], change: Callable[[Clause], Clause | None]
 ) -> Clause | None:
-    """The clause with a line within it changed; a line changed to None is removed."""
+    """Return the clause with a line within it changed; a line changed to None is removed."""
     if not within:
         return change(clause)
     inner = [
@@ -154,7 +154,7 @@ def change_line_at(
     within: tuple[int, ...],
     change: Callable[[Clause], Clause | None],
 ) -> Level:
-    """The level with one line of a rule changed, or removed where `change` gives None."""
+    """Return the level with one line of a rule changed, or removed where `change` gives None."""
 
     def changed(rule: Rule) -> Rule:
         found = [
@@ -235,17 +235,17 @@ def _enter(order: list[Section | Logic], at: int, rule: Logic, way: int) -> bool
 
 
 def change_trial(level: Level, name: str, change: Callable[[Trial], Trial]) -> Level:
-    """The level with one trial changed."""
+    """Return the level with one trial changed."""
     return replace(level, trials=tuple(change(t) if t.name == name else t for t in level.trials))
 
 
 def change_variant(level: Level, name: str, change: Callable[[Variant], Variant]) -> Level:
-    """The level with one variant changed."""
+    """Return the level with one variant changed."""
     return replace(level, variants=tuple(change(v) if v.name == name else v for v in level.variants))
 
 
 def as_tried(level: Level, trial: Trial | Variant) -> Level:
-    """The level as a trial or a variant runs it: its rules and sections switched, its values overridden.
+    """Return the level as a trial or a variant runs it: its rules and sections switched, its values overridden.
 
     What both switch or start is as the variant says: the variant is put on last, `as_tried(as_tried(level, trial), variant)`.
     """

@@ -19,7 +19,7 @@ STEP = 40.0
 
 
 def graph_of(level: Level, graph_id: int) -> Graph:
-    """The graph of an id. Raises KeyError if there is none."""
+    """Return the graph of an id. Raises KeyError if there is none."""
     found = logic_of(level, graph_id)
     if not isinstance(found, Graph):
         raise KeyError(f"“{found.name}” is a rule, not a graph")
@@ -27,7 +27,7 @@ def graph_of(level: Level, graph_id: int) -> Graph:
 
 
 def change_graph(level: Level, graph_id: int, change: Callable[[Graph], Graph]) -> Level:
-    """The level with one graph changed. Raises KeyError if there is no graph of that id."""
+    """Return the level with one graph changed. Raises KeyError if there is no graph of that id."""
 
     def changed(entry: Logic) -> Logic:
         if not isinstance(entry, Graph):
@@ -45,7 +45,7 @@ def add_graph(level: Level, name: str, after: int | None = None, section: str = 
 
 
 def free_number(graph: Graph) -> int:
-    """A number above every card's."""
+    """Return a number above every card's."""
     return max((node.id for node in graph.nodes), default=0) + 1
 
 
@@ -59,7 +59,7 @@ def add_card(level: Level, graph_id: int, clause: Clause, x: float, y: float) ->
 def change_cards(
     level: Level, graph_id: int, numbers: Collection[int], change: Callable[[Node], Node]
 ) -> Level:
-    """The level with some cards of a graph changed."""
+    """Return the level with some cards of a graph changed."""
     return change_graph(
         level,
         graph_id,
@@ -182,7 +182,7 @@ def renumber_card(level: Level, graph_id: int, number: int, new: int) -> Level:
 
 
 def part_of(graph: Graph, numbers: Collection[int]) -> Graph:
-    """Some cards of a graph, with the wires among them: what is copied."""
+    """Return some cards of a graph, with the wires among them: what is copied."""
 
     def inside(wire: Wire) -> bool:
         ends = end_of(wire.start), end_of(wire.end)

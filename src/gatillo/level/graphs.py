@@ -27,13 +27,13 @@ class End:
 
 @lru_cache(maxsize=65_536)
 def end_of(text: str) -> End | None:
-    """The end that a text such as `3.yes` names; None where it names none."""
+    """Return the end that a text such as `3.yes` names; None where it names none."""
     found = _END.fullmatch(text.strip())
     return End(int(found[1]), found[2] or "") if found else None
 
 
 def wires_of(graph: Graph, *, values: bool = False) -> Iterator[tuple[End, End]]:
-    """Both ends of every wire (of signals, or of values) that names cards of the graph, in their order."""
+    """Yield both ends of every wire (of signals, or of values) that names cards of the graph, in their order."""
     known = {node.id for node in graph.nodes}
     for wire in graph.values if values else graph.wires:
         start, end = end_of(wire.start), end_of(wire.end)
@@ -42,7 +42,7 @@ def wires_of(graph: Graph, *, values: bool = False) -> Iterator[tuple[End, End]]
 
 
 def circle(edges: Iterable[tuple[int, int]]) -> list[int]:
-    """Cards that lead back to the first of them, in their order; empty where nothing leads back.
+    """Return cards that lead back to the first of them, in their order; empty where nothing leads back.
 
     Tarjan, Depth-first search and linear graph algorithms, SIAM Journal on Computing 1 (1972): without recursion.
     """
@@ -70,7 +70,7 @@ def circle(edges: Iterable[tuple[int, int]]) -> list[int]:
 
 
 def structure_flaws(graph: Graph, path: str) -> Iterator[tuple[str, str]]:
-    """What is wrong with a graph whatever its cards do: where, and a sentence."""
+    """Yield what is wrong with a graph whatever its cards do: where, and a sentence."""
     known: set[int] = set()
     for at, node in enumerate(graph.nodes):
         if node.id in known:
@@ -94,7 +94,7 @@ def _wire_flaws(wire: Wire, known: set[int], path: str) -> Iterator[tuple[str, s
 
 
 def given_in(text: str) -> dict[str, str]:
-    """What a line gives to the inputs of an own node, by their names: `reach = 70, tool = Lantern`.
+    """Return what a line gives to the inputs of an own node, by their names: `reach = 70, tool = Lantern`.
 
     Raises ValueError with a sentence for what is not of that form.
     """
@@ -114,7 +114,7 @@ def given_in(text: str) -> dict[str, str]:
 
 
 def given_as_text(given: dict[str, str]) -> str:
-    """What is given, as a line has it."""
+    """Return what is given, as a line has it."""
     return ", ".join(f"{name} = {value}" for name, value in given.items())
 
 
@@ -122,7 +122,7 @@ _MARKS = re.compile(r'"(?:[^"]|"")*"|[(),]|[^"(),]+|"')
 
 
 def _pieces(text: str) -> list[str]:
-    """The text parted at commas outside brackets and quotes."""
+    """Return the text parted at commas outside brackets and quotes."""
     found, depth = [""], 0
     for mark in _MARKS.findall(text):
         depth += {"(": 1, ")": -1}.get(mark, 0)

@@ -435,5 +435,5 @@ class Level(Doc, frozen=True, rename={"format": "gatillo"}):
 
 
 def empty_level(name: str = "New level") -> Level:
-    """A level with nothing in it but a trial to run."""
+    """Return a level with nothing in it but a trial to run."""
     return Level(format=FORMAT_VERSION, name=name, trials=(Trial(name="First try"),))

@@ -1,4 +1,4 @@
-"""Names: what may be one, how it stands in a formula, and what was probably meant."""
+"""Names: what may be one, how it is written in a formula, and what was probably meant."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ RESERVED = frozenset(
 
 
 def name_problem(name: str) -> str | None:
-    """Why this cannot name a kind, object, place, variable or tag; None if it can."""
+    """Return why this cannot name a kind, object, place, variable or tag; None if it can."""
     if not name.strip():
         return "a name cannot be empty"
     if name != name.strip() or "  " in name:
@@ -48,7 +48,7 @@ def name_problem(name: str) -> str | None:
 
 
 def free_name_problem(name: str) -> str | None:
-    """Why this cannot name a rule, section, trial, topic, clip or message, which may be any text; None if it can."""
+    """Return why this cannot name a rule, section, trial, topic, clip or message, which may be any text; None if it can."""
     if not name.strip():
         return "a name cannot be empty"
     bad = next((c for c in name if not c.isprintable()), None)
@@ -62,7 +62,7 @@ MOST_TOLD = 400
 
 
 def shortened(sentence: str, most: int = MOST_TOLD) -> str:
-    """A sentence of a few lines at most: what stands in its middle is left out if it is longer."""
+    """Return a sentence of a few lines at most: what is in its middle is left out if it is longer."""
     if len(sentence) <= most:
         return sentence
     half = (most - 3) // 2
@@ -70,17 +70,17 @@ def shortened(sentence: str, most: int = MOST_TOLD) -> str:
 
 
 def token(name: str) -> str:
-    """How a name stands in a formula: spaces become underscores."""
+    """Return how a name stands in a formula: spaces become underscores."""
     return name.replace(" ", "_")
 
 
 def spoken(name: str) -> str:
-    """A token as it is spoken of: underscores become spaces."""
+    """Return a token as it is spoken of: underscores become spaces."""
     return name.replace("_", " ")
 
 
 def nearest(wanted: str, known: Iterable[str]) -> str | None:
-    """The known name that looks most like the wanted one, or None."""
+    """Return the known name that looks most like the wanted one, or None."""
     names = list(known)
     folded = {n.lower(): n for n in names}
     close = difflib.get_close_matches(wanted.lower(), folded, n=1, cutoff=0.5)

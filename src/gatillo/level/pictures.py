@@ -11,7 +11,7 @@ _SIGNATURE = b"\x89PNG\r\n\x1a\n"
 
 
 def as_text(png: bytes) -> str:
-    """A PNG as it stands in a level. Raises ValueError with a sentence if it cannot stand there."""
+    """Return a PNG as it stands in a level. Raises ValueError with a sentence if it cannot stand there."""
     if not png.startswith(_SIGNATURE):
         raise ValueError("a picture within a level is a PNG; this is not one")
     if len(png) > MOST_BYTES:
@@ -22,7 +22,7 @@ def as_text(png: bytes) -> str:
 
 
 def as_png(text: str) -> bytes:
-    """The PNG that a level's text holds. Raises ValueError with a sentence."""
+    """Return the PNG that a level's text holds. Raises ValueError with a sentence."""
     if not text.startswith(PREFIX):
         raise ValueError(f"a picture begins with “{PREFIX}”")
     try:

@@ -42,7 +42,7 @@ ValueType = Literal["number", "yes/no", "text", "object", "place"]
 
 
 def type_of(value: Value) -> ValueType:
-    """The type of variable that starts with this value."""
+    """Return the type of variable that starts with this value."""
     if isinstance(value, Reference):
         return "object"
     if isinstance(value, bool):
@@ -253,11 +253,11 @@ class Index:
                         )
 
     def role(self, text: str) -> Role | None:
-        """The role that this text names, or None. Spaces and underscores are the same here."""
+        """Return the role that this text names, or None. Spaces and underscores are the same here."""
         return self.role_tokens.get(token(text.strip()))
 
     def variable_type(self, role: Role, name: str) -> ValueType | None:
-        """The type of a variable (by token) that every kind of the role has, or None."""
+        """Return the type of a variable (by token) that every kind of the role has, or None."""
         types = {self._variable_types[kind].get(name) for kind in role.kinds}
         return types.pop() if len(types) == 1 else None
 
@@ -266,7 +266,7 @@ class Index:
         return sorted({token(v.name) for k in role.kinds for v in self.kinds[k].variables})
 
     def unknown_role(self, text: str) -> str:
-        """A sentence for a role that this level does not have."""
+        """Return a sentence for a role that this level does not have."""
         if text in self.scenery:
             return f"“{text}” is scenery: it takes no part in a run, so that no rule can mean it. Let it take part on its kind's page"
         known = [r.text for r in self.role_tokens.values() if not r.text.startswith((*OTHERS, "new "))]
@@ -274,7 +274,7 @@ class Index:
 
 
 def _acting(entry: Logic) -> tuple[tuple[Clause, ...], ...]:
-    """The lines that may be actions."""
+    """Return the lines that may be actions."""
     if isinstance(entry, Rule):
         return entry.do, entry.else_
     return (tuple(node.clause for node in entry.nodes),)
@@ -288,14 +288,14 @@ def _every(*blocks: tuple[Clause, ...]) -> Iterator[Clause]:
 
 
 def all_rules(level: Level) -> Iterator[tuple[int, Section | None, Rule]]:
-    """Each rule with its position in the order list (from 0, graphs counted too) and its section."""
+    """Yield each rule with its position in the order list (from 0, graphs counted too) and its section."""
     for position, section, entry in all_logic(level):
         if isinstance(entry, Rule):
             yield position, section, entry
 
 
 def all_logic(level: Level) -> Iterator[tuple[int, Section | None, Logic]]:
-    """Each rule and graph with its position in the order list (from 0) and its section."""
+    """Yield each rule and graph with its position in the order list (from 0) and its section."""
     position = 0
     for entry in level.order:
         if isinstance(entry, Section):
@@ -308,7 +308,7 @@ def all_logic(level: Level) -> Iterator[tuple[int, Section | None, Logic]]:
 
 
 def every_clause(level: Level) -> Iterator[Clause]:
-    """Every line of every rule, those within groups and repeats too, and every card of every graph."""
+    """Yield every line of every rule, those within groups and repeats too, and every card of every graph."""
 
     def within(clauses: Iterable[Clause]) -> Iterator[Clause]:
         for clause in clauses:

@@ -22,7 +22,7 @@ PARTS: tuple[Part, ...] = ("when", "if", "do", "else")
 
 
 def rule_of(level: Level, rule_id: int) -> Rule:
-    """The rule of an id. Raises KeyError if there is none."""
+    """Return the rule of an id. Raises KeyError if there is none."""
     for _, _, rule in all_rules(level):
         if rule.id == rule_id:
             return rule
@@ -30,7 +30,7 @@ def rule_of(level: Level, rule_id: int) -> Rule:
 
 
 def logic_of(level: Level, rule_id: int) -> Logic:
-    """The rule or graph of an id. Raises KeyError if there is none."""
+    """Return the rule or graph of an id. Raises KeyError if there is none."""
     for _, _, entry in all_logic(level):
         if entry.id == rule_id:
             return entry
@@ -38,17 +38,17 @@ def logic_of(level: Level, rule_id: int) -> Logic:
 
 
 def section_of(level: Level, rule_id: int) -> str:
-    """The name of the section a rule or a graph stands in, "" if it stands by itself."""
+    """Return the name of the section a rule or a graph stands in, "" if it stands by itself."""
     return next((s.name for _, s, entry in all_logic(level) if entry.id == rule_id and s is not None), "")
 
 
 def free_rule_id(level: Level) -> int:
-    """An id that no rule and no graph has."""
+    """Return an id that no rule and no graph has."""
     return max((entry.id for _, _, entry in all_logic(level)), default=0) + 1
 
 
 def free_rule_name(level: Level, stem: str) -> str:
-    """The stem, or the stem with the first number that makes it free."""
+    """Return the stem, or the stem with the first number that makes it free."""
     taken = {entry.name for _, _, entry in all_logic(level)}
     return stem if stem and stem not in taken else free_name(stem or "Rule", taken)
 
@@ -107,7 +107,7 @@ def set_rule(level: Level, rule_id: int, **fields: Any) -> Level:
 def change_lines(
     level: Level, rule_id: int, part: Part, change: Callable[[list[Clause]], list[Clause]]
 ) -> Level:
-    """The level with the lines of one part of a rule changed."""
+    """Return the level with the lines of one part of a rule changed."""
     return change_rule(
         level, rule_id, lambda r: replace(r, **{FIELD[part]: tuple(change(list(clauses_of(r, part))))})
     )
@@ -134,7 +134,7 @@ def negate_line(level: Level, rule_id: int, line: int, within: tuple[int, ...] =
 
 
 def move_line(level: Level, rule_id: int, part: Part, line: int, by: int) -> tuple[Level, int]:
-    """Move a line up (by < 0) or down within its part; the level and where it stands now."""
+    """Move a line up (by < 0) or down within its part; the level and where it is now."""
     lines = clauses_of(rule_of(level, rule_id), part)
     to = min(max(line + by, 0), len(lines) - 1)
 
@@ -191,7 +191,7 @@ def ungroup_line(level: Level, rule_id: int, part: Part, line: int) -> Level:
 
 
 def add_section(level: Level, name: str) -> tuple[Level, str]:
-    """A new empty section at the end of the order list; the level and its name."""
+    """Return a new empty section at the end of the order list; the level and its name."""
     taken = {e.name for e in level.order if isinstance(e, Section)}
     name = name if name not in taken else free_name(name, taken)
     return replace(level, order=(*level.order, Section(name=name))), name
@@ -217,7 +217,7 @@ def set_section(level: Level, name: str, **fields: Any) -> Level:
 
 
 def move_section(level: Level, name: str, by: int) -> Level:
-    """Move a section up (by < 0) or down among what stands beside it."""
+    """Move a section up (by < 0) or down among what is beside it."""
     order = list(level.order)
     at = next((i for i, e in enumerate(order) if isinstance(e, Section) and e.name == name), None)
     if at is None:

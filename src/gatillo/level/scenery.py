@@ -18,7 +18,7 @@ _parted: dict[
 
 
 def without_scenery(level: Level) -> Level:
-    """The level with only what takes part; the level itself if all of it does."""
+    """Return the level with only what takes part; the level itself if all of it does."""
     if not any(kind.scenery for kind in level.kinds):
         return level
     key = id(level.kinds), id(level.objects)

@@ -41,7 +41,7 @@ def _taken(level: Level) -> set[str]:
 
 
 def add_kind(level: Level, name: str = "") -> tuple[Level, str]:
-    """A new kind with a free name and the next colour; the level and its name."""
+    """Return a new kind with a free name and the next colour; the level and its name."""
     name = name if name and name not in _taken(level) else free_name(name or "Kind", _taken(level))
     kind = Kind(
         name=name,
@@ -54,12 +54,12 @@ def add_kind(level: Level, name: str = "") -> tuple[Level, str]:
 
 
 def change_kind(level: Level, name: str, change: Callable[[Kind], Kind]) -> Level:
-    """The level with one kind changed."""
+    """Return the level with one kind changed."""
     return replace(level, kinds=tuple(change(k) if k.name == name else k for k in level.kinds))
 
 
 def follow_name(kind: Kind, old: str) -> Kind:
-    """A kind that was called `old`: a letter and a drawing that came from its name follow it."""
+    """Return a kind that was called `old`: a letter and a drawing that came from its name follow it."""
     if kind.glyph == old[0].upper():
         kind = replace(kind, glyph=kind.name[0].upper())
     drawing = drawing_for(kind.name)
@@ -85,7 +85,7 @@ def delete_kind(level: Level, name: str) -> Level:
 
 
 def variables_of(level: Level, kind: str | None) -> tuple[Variable, ...]:
-    """The variables of a kind, or of the level. Raises KeyError."""
+    """Return the variables of a kind, or of the level. Raises KeyError."""
     if kind is None:
         return level.variables
     for found in level.kinds:
@@ -101,7 +101,7 @@ def _with_variables(level: Level, kind: str | None, variables: tuple[Variable, .
 
 
 def add_variable(level: Level, kind: str | None, name: str = "") -> tuple[Level, str]:
-    """A new number variable of a kind (or of the level); the level and its name."""
+    """Return a new number variable of a kind (or of the level); the level and its name."""
     taken = {v.name for v in variables_of(level, kind)}
     name = name if name and name not in taken else free_name(name or "number", taken)
     return _with_variables(level, kind, (*variables_of(level, kind), Variable(name=name))), name
@@ -147,7 +147,7 @@ def delete_behaviour(level: Level, kind: str, use: str) -> Level:
 
 
 def set_topics(level: Level, kind: str, topics: tuple[Topic, ...]) -> Level:
-    """What can be talked about with objects of a kind."""
+    """Return what can be talked about with objects of a kind."""
     return set_kind(level, kind, topics=topics)
 
 
@@ -163,12 +163,12 @@ def add_place(level: Level, place: Place) -> tuple[Level, str]:
 
 
 def new_spot(x: float, y: float) -> Spot:
-    """A spot at a point, still without a name."""
+    """Return a spot at a point, still without a name."""
     return Spot(name="", x=round(x, 1), y=round(y, 1))
 
 
 def new_area(x: float, y: float, width: float, height: float, *, circle: bool = False) -> Area:
-    """An area with its middle at x, y."""
+    """Return an area with its middle at x, y."""
     shape = (
         Circle(radius=round(max(width, height) / 2, 1))
         if circle
@@ -178,7 +178,7 @@ def new_area(x: float, y: float, width: float, height: float, *, circle: bool = 
 
 
 def new_route(stops: list[tuple[float, float]]) -> Route:
-    """A route through some points, still without a name."""
+    """Return a route through some points, still without a name."""
     return Route(name="", stops=tuple(Stop(x=round(x, 1), y=round(y, 1)) for x, y in stops))
 
 
@@ -214,24 +214,24 @@ def add_clip(level: Level, points: tuple[ClipPoint, ...]) -> tuple[Level, str]:
 
 
 def add_trial(level: Level) -> tuple[Level, str]:
-    """A new trial; the level and its name."""
+    """Return a new trial; the level and its name."""
     name = free_name("Trial", {t.name for t in level.trials})
     return replace(level, trials=(*level.trials, Trial(name=name))), name
 
 
 def delete_trial(level: Level, name: str) -> Level:
-    """The level without a trial."""
+    """Return the level without a trial."""
     return replace(level, trials=tuple(t for t in level.trials if t.name != name))
 
 
 def add_variant(level: Level) -> tuple[Level, str]:
-    """A new variant that changes nothing yet; the level and its name."""
+    """Return a new variant that changes nothing yet; the level and its name."""
     name = free_name("Variant", {v.name for v in level.variants})
     return replace(level, variants=(*level.variants, Variant(name=name))), name
 
 
 def delete_variant(level: Level, name: str) -> Level:
-    """The level without a variant."""
+    """Return the level without a variant."""
     return replace(level, variants=tuple(v for v in level.variants if v.name != name))
 
 
@@ -256,6 +256,6 @@ def set_expectation(
 
 
 def set_bars(level: Level, trial: str, bars: tuple[KeyBar, ...]) -> Level:
-    """The keys that a trial holds down."""
+    """Return the keys that a trial holds down."""
     ordered = tuple(sorted(bars, key=lambda b: (b.start, b.key)))
     return change_trial(level, trial, lambda t: replace(t, input=replace(t.input, keys=ordered)))

@@ -20,7 +20,7 @@ Switched = TypeVar("Switched", Trial, Variant)
 
 
 def tidied(level: Level) -> Level:
-    """The level without switches, values, references and bonds whose rule, variable, kind or object is gone.
+    """Return the level without switches, values, references and bonds whose rule, variable, kind or object is gone.
 
     The same level where there are none.
     """
@@ -84,6 +84,6 @@ def _with(given: Part, **fields: Any) -> Part:
 
 
 def _each(given: tuple[Part, ...], change: Callable[[Part], Part]) -> tuple[Part, ...]:
-    """Each of a tuple changed; the same tuple where none is."""
+    """Return each of a tuple changed; the same tuple where none is."""
     changed = tuple(map(change, given))
     return given if all(map(is_, given, changed)) else changed

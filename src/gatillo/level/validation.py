@@ -104,7 +104,7 @@ def flaws(level: Level) -> Iterator[Flaw]:
 
 
 def _references(level: Level) -> Iterator[Flaw]:
-    """Values that refer to an object or a kind which is not there."""
+    """Yield values that refer to an object or a kind which is not there."""
     values: list[tuple[str, Value]] = [
         (f"$.variables[{i}].value", v.value) for i, v in enumerate(level.variables)
     ]

@@ -41,7 +41,7 @@ class CardFace:
 
 
 def card_face(node: Node, graph: Graph, graphs: Mapping[str, Graph]) -> CardFace:
-    """The ends of wires that a card of a graph has; `graphs` are those of the level, by name."""
+    """Return the ends of wires that a card of a graph has; `graphs` are those of the level, by name."""
     if node.use == OWN:
         own = graphs.get(node.slots.get("graph", ""))
         if own is None:

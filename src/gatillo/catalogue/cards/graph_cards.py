@@ -208,7 +208,7 @@ _card(
 
 
 PASS = "pass_on"
-"""What stands in the place of an own node's inputs and outputs when it runs."""
+"""What is in the place of an own node's inputs and outputs when it runs."""
 MATCHES, A_VALUE, A_ROLE = "matches", "a value", "a role"
 """What an input of an own node can carry; an output, matches or a value."""
 
@@ -255,12 +255,12 @@ CARD_ENTRIES: dict[str, Entry] = {
 
 
 def sentence_of(use: str) -> Entry | None:
-    """The sentence and slots of a card, whether the catalogue has it or only graphs do."""
+    """Return the sentence and slots of a card, whether the catalogue has it or only graphs do."""
     return CATALOGUE.get(use) or CARD_ENTRIES.get(use)
 
 
 def ports_of_entry(entry: Entry) -> Ports:
-    """The ports of a catalogue entry's card."""
+    """Return the ports of a catalogue entry's card."""
     if entry.group == "occasion":
         return Ports(())
     if entry.group == "condition":
@@ -274,7 +274,7 @@ def ports_of_entry(entry: Entry) -> Ports:
 
 @cache
 def ports_of(use: str) -> Ports | None:
-    """The ports of a card by what it uses; None for what is no card."""
+    """Return the ports of a card by what it uses; None for what is no card."""
     if use in CARDS:
         return CARDS[use].ports
     entry = CATALOGUE.get(use)
@@ -285,12 +285,12 @@ def ports_of(use: str) -> Ports | None:
 
 @lru_cache(maxsize=1_000)
 def cases_of(text: str) -> tuple[str, ...]:
-    """The cases of a card that parts matches by a value."""
+    """Return the cases of a card that parts matches by a value."""
     return tuple(dict.fromkeys(part.strip() for part in text.split(",") if part.strip()))
 
 
 def find_output(ports: Ports, port: str, cases: tuple[str, ...] = ()) -> str | None:
-    """The output that a wire's end names; None where there is no such one."""
+    """Return the output that a wire's end names; None where there is no such one."""
     if port in ports.outputs and port not in (NUMBERED, CASES):
         return port
     if not port and len(ports.outputs) == 1 and ports.outputs[0] not in (NUMBERED, CASES):
@@ -303,7 +303,7 @@ def find_output(ports: Ports, port: str, cases: tuple[str, ...] = ()) -> str | N
 
 
 def find_input(ports: Ports, port: str) -> str | None:
-    """The input that a wire's end names; None where there is no such one."""
+    """Return the input that a wire's end names; None where there is no such one."""
     return _found(ports.inputs, port)
 
 

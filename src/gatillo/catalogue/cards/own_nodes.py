@@ -19,7 +19,7 @@ def faces(graph: Graph, use: str, carries: str) -> dict[str, Node]:
 
 
 def face_sentence(graph: Graph) -> str:
-    """The sentence that an own node is where it is used: what it is given, and where it leads to."""
+    """Return the sentence that an own node is where it is used: what it is given, and where it leads to."""
     given = []
     for node in graph.nodes:
         if node.use != INPUT:
@@ -42,7 +42,7 @@ def face_sentence(graph: Graph) -> str:
 
 
 def uses_of(level: Level, graph: Graph) -> list[tuple[Logic, int]]:
-    """Where an own node is used: by each entry of the order list, and how often there."""
+    """Return where an own node is used: by each entry of the order list, and how often there."""
     found = []
     for _, _, entry in all_logic(level):
         lines = (

@@ -42,12 +42,12 @@ class ActionApi(Protocol):
     @abstractmethod
     @touches()
     def points(self, where: Where) -> tuple[Any, Any]:
-        """Points of a place, an object or the pointer, for each match."""
+        """Return points of a place, an object or the pointer, for each match."""
 
     @abstractmethod
     @touches(reads="x y of rows")
     def place(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """X and y of rows."""
+        """Return x and y of rows."""
 
     @abstractmethod
     @touches(
@@ -74,7 +74,7 @@ class ActionApi(Protocol):
     @abstractmethod
     @touches(reads="vx vy of rows")
     def velocity(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """Velocity of rows, in units a second."""
+        """Return velocity of rows, in units a second."""
 
     @abstractmethod
     @touches(reads="tween clip route of rows", writes="tween clip route of rows")

@@ -29,37 +29,37 @@ class BehaviourApi(Protocol):
     @abstractmethod
     @touches(reads="x y of rows")
     def place(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """X and y of rows."""
+        """Return x and y of rows."""
 
     @abstractmethod
     @touches(reads="vx vy of rows")
     def velocity(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """Velocity of rows, in units a second."""
+        """Return velocity of rows, in units a second."""
 
     @abstractmethod
     @touches(reads="angle of rows")
     def facing(self, rows: Rows) -> NDArray[np.float64]:
-        """Which way rows face, in degrees."""
+        """Return which way rows face, in degrees."""
 
     @abstractmethod
     @touches(reads="grounded of rows")
     def grounded(self, rows: Rows) -> NDArray[np.bool_]:
-        """Which rows rested on something at the end of the tick before."""
+        """Return which rows rested on something at the end of the tick before."""
 
     @abstractmethod
     @touches(reads="input")
     def pointer(self) -> tuple[float, float]:
-        """Where the pointer is."""
+        """Return where the pointer is."""
 
     @abstractmethod
     @touches()
     def ids(self, rows: Rows) -> NDArray[np.int64]:
-        """Ids of rows."""
+        """Return ids of rows."""
 
     @abstractmethod
     @touches(reads="there tag of role")
     def rows_of(self, role: Role) -> Rows:
-        """Rows of all objects a role can stand for."""
+        """Return rows of all objects a role can stand for."""
 
     @abstractmethod
     @touches(reads="x y of rows; x y there tag of role")
@@ -72,7 +72,7 @@ class BehaviourApi(Protocol):
     @abstractmethod
     @touches(reads="x y vx vy gravity grounded bond tween clip of rows; x y vx vy of anybody")
     def place_at_end(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """X and y of rows at the end of this tick, as far as that is known now."""
+        """Return x and y of rows at the end of this tick, as far as that is known now."""
 
     @abstractmethod
     @touches(
@@ -84,24 +84,24 @@ class BehaviourApi(Protocol):
     @abstractmethod
     @touches(reads="x y of rows; x y there tag of role")
     def near(self, rows: Rows, role: Role, reach: float) -> tuple[NDArray[np.int64], Rows]:
-        """Pairs (position in `rows`, row) of a role's other objects within a reach, in that order."""
+        """Return pairs (position in `rows`, row) of a role's other objects within a reach, in that order."""
 
     @abstractmethod
     @touches(reads="x y of rows; chance")
     def point(self, rows: Rows, where: Where) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """A point for each row: of a spot, the nearest object, the pointer, or its own in an area."""
+        """Return a point for each row: of a spot, the nearest object, the pointer, or its own in an area."""
 
     @abstractmethod
     @touches(reads="chance")
     def anywhere(
         self, rows: Rows, area: str, nth: Numbers
     ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """A point in an area for each row, another for each number."""
+        """Return a point in an area for each row, another for each number."""
 
     @abstractmethod
     @touches(reads="own")
     def recall(self, name: str) -> NDArray[np.float64]:
-        """What those who have this behaviour keep for it."""
+        """Return what those who have this behaviour keep for it."""
 
     @abstractmethod
     @touches(writes="own")
@@ -111,27 +111,27 @@ class BehaviourApi(Protocol):
     @abstractmethod
     @touches(reads="message named message; x y of anybody")
     def heard_at(self, message: str) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """X and y of who sent a message that is heard in this tick."""
+        """Return x and y of who sent a message that is heard in this tick."""
 
     @abstractmethod
     @touches(reads="input; x y angle scale depth shown there of anybody")
     def under_pointer(self, front_only: bool) -> Rows:
-        """Rows under the pointer of those that can be dragged, front-most first."""
+        """Return rows under the pointer of those that can be dragged, front-most first."""
 
     @abstractmethod
     @touches(reads="bond of anybody")
     def anything_attached(self) -> bool:
-        """Whether any object is attached to another."""
+        """Return whether any object is attached to another."""
 
     @abstractmethod
     @touches(reads="bond of rows")
     def carrier_of(self, rows: Rows) -> NDArray[np.int64]:
-        """Id of what each row is attached to, 0 for nothing."""
+        """Return id of what each row is attached to, 0 for nothing."""
 
     @abstractmethod
     @touches(reads="bond of anybody")
     def carries_something(self, carrier: int) -> bool:
-        """Whether an object (by id) carries something in front of it."""
+        """Return whether an object (by id) carries something in front of it."""
 
     @abstractmethod
     @touches(reads="angle of rows", writes="angle of rows")
@@ -171,7 +171,7 @@ class BehaviourApi(Protocol):
     @abstractmethod
     @touches(reads="own")
     def urged(self, rows: Rows) -> tuple[Numbers, Numbers, Numbers]:
-        """The sum of those wishes so far in this tick, and of their weights."""
+        """Return the sum of those wishes so far in this tick, and of their weights."""
 
     @abstractmethod
     @touches(writes="arrival of rows")

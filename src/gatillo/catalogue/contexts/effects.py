@@ -123,7 +123,7 @@ def touches(
 ) -> Callable[[Method], Method]:
     """Say what a method touches: `WHAT … of PARAMETER named PARAMETER`, parted by semicolons.
 
-    `{PARAMETER}` in the place of what stands for the property named there. With `sees`, what the method writes depends on what
+    `{PARAMETER}` in the place of what is for the property named there. With `sees`, what the method writes depends on what
     was there before, once for each object: several matches about one object must be carried out one after the other.
     `adds` names the parameters whose values are added to what is there.
     Raises TypeError for what there is not.

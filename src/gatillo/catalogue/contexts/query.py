@@ -36,42 +36,42 @@ class QueryApi(Protocol):
     @abstractmethod
     @touches(reads="offer of a; offer of by; tag of a; tag of by")
     def prompts(self, what: str, a: Role, by: Role, entry: str) -> tuple[Rows, Rows]:
-        """Rows of prompts `begun`, `completed`, `broken off` or `chosen` from in this tick, and who did it."""
+        """Return rows of prompts `begun`, `completed`, `broken off` or `chosen` from in this tick, and who did it."""
 
     @abstractmethod
     @touches(reads="offer of a; offer of by")
     def are_offered(self, a: Rows, by: Rows) -> NDArray[np.bool_]:
-        """Which rows a offer their prompt to their row by."""
+        """Return which rows a offer their prompt to their row by."""
 
     @abstractmethod
     @touches(reads="on of rows named behaviour")
     def behaves(self, rows: Rows, behaviour: str) -> NDArray[np.bool_]:
-        """Which rows have a behaviour and have it switched on."""
+        """Return which rows have a behaviour and have it switched on."""
 
     @abstractmethod
     @touches(reads="clip end of role named clip; tag of role")
     def clip_ended(self, clip: str, role: Role) -> Rows:
-        """The role's objects on which a clip has ended in this tick."""
+        """Return the role's objects on which a clip has ended in this tick."""
 
     @abstractmethod
     @touches(reads="arrival of role; tag of role")
     def arrived(self, what: str, role: Role) -> tuple[Rows, NDArray[np.int64]]:
-        """The role's objects that have arrived in this tick at their `goal`, a `stop` or an `end`; number of it."""
+        """Return the role's objects that have arrived in this tick at their `goal`, a `stop` or an `end`; number of it."""
 
     @abstractmethod
     @touches(reads="focus of by; tag of a; tag of by")
     def focus_changes(self, what: str, a: Role, by: Role) -> tuple[Rows, Rows]:
-        """Rows of what has `gained` or `lost` focus in this tick, and of whose."""
+        """Return rows of what has `gained` or `lost` focus in this tick, and of whose."""
 
     @abstractmethod
     @touches(reads="focus of by")
     def has_focus(self, a: Rows, by: Rows) -> NDArray[np.bool_]:
-        """Which rows a have the focus of their row by."""
+        """Return which rows a have the focus of their row by."""
 
     @abstractmethod
     @touches(reads="own")
     def recall(self, otherwise: Any) -> Any:
-        """What this line kept in an earlier tick."""
+        """Return what this line kept in an earlier tick."""
 
     @abstractmethod
     @touches(writes="own")
@@ -81,22 +81,22 @@ class QueryApi(Protocol):
     @abstractmethod
     @touches(reads="there tag of role")
     def rows_of(self, role: Role) -> Rows:
-        """Rows of all objects the role can stand for."""
+        """Return rows of all objects the role can stand for."""
 
     @abstractmethod
     @touches()
     def ids(self, rows: Rows) -> NDArray[np.int64]:
-        """Ids of rows."""
+        """Return ids of rows."""
 
     @abstractmethod
     @touches(reads="there of anybody")
     def rows(self, ids: NDArray[np.int64]) -> Rows:
-        """Rows of ids, -1 where the object is gone."""
+        """Return rows of ids, -1 where the object is gone."""
 
     @abstractmethod
     @touches(reads="variable of watched")
     def values(self, watched: Watched) -> tuple[NDArray[np.int64], Any]:
-        """Ids and values of a watched variable; id 0 for the level's."""
+        """Return ids and values of a watched variable; id 0 for the level's."""
 
     @abstractmethod
     @touches(reads="")
@@ -106,112 +106,112 @@ class QueryApi(Protocol):
     @abstractmethod
     @touches(reads="there tag of role")
     def created_since(self, first_id: int, role: Role) -> tuple[int, Rows]:
-        """The id the next created object will get, and rows of the role created from `first_id` on."""
+        """Return the id the next created object will get, and rows of the role created from `first_id` on."""
 
     @abstractmethod
     @touches(reads="there tag of role; own", writes="own")
     def removed_since(self, tick: int, role: Role) -> Rows:
-        """Rows of the role's objects removed after that tick."""
+        """Return rows of the role's objects removed after that tick."""
 
     @abstractmethod
     @touches(reads="input; pointed of role; tag of role")
     def under(self, role: Role, front_only: bool) -> Rows:
-        """The role's objects under the pointer by their age, or only the front-most."""
+        """Return the role's objects under the pointer by their age, or only the front-most."""
 
     @abstractmethod
     @touches(reads="input; pointed of anybody")
     def under_ids(self) -> NDArray[np.int64]:
-        """Ids of everything under the pointer."""
+        """Return ids of everything under the pointer."""
 
     @abstractmethod
     @touches()
     def matches(self) -> int:
-        """How many matches a condition or pick is asked about."""
+        """Return how many matches a condition or pick is asked about."""
 
     @abstractmethod
     @touches(reads="input; pointed of role; tag of role")
     def over_changes(self, role: Role) -> tuple[Rows, Rows]:
-        """The role's objects that the pointer has come over, and those it has left."""
+        """Return the role's objects that the pointer has come over, and those it has left."""
 
     @abstractmethod
     @touches(reads="inside of role named area; tag of role")
     def in_area(self, state: str, role: Role, area: str) -> Rows:
-        """The role's objects that have `entered`, are `in` or have `left` an area."""
+        """Return the role's objects that have `entered`, are `in` or have `left` an area."""
 
     @abstractmethod
     @touches(reads="inside of role named area")
     def were_in(self, role: Role, area: str) -> int:
-        """How many of the role's objects were in the area a tick before."""
+        """Return how many of the role's objects were in the area a tick before."""
 
     @abstractmethod
     @touches(reads="x y of rows")
     def inside(self, rows: Rows, area: str) -> NDArray[np.bool_]:
-        """Whether the middle of each row lies in the area now."""
+        """Return whether the middle of each row lies in the area now."""
 
     @abstractmethod
     @touches(reads="x y of rows")
     def place(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """X and y of rows."""
+        """Return x and y of rows."""
 
     @abstractmethod
     @touches(reads="angle of rows")
     def facing(self, rows: Rows) -> NDArray[np.float64]:
-        """Which way rows face, in degrees."""
+        """Return which way rows face, in degrees."""
 
     @abstractmethod
     @touches(reads="{name} of rows")
     def property(self, rows: Rows, name: str) -> Any:
-        """A property of rows, such as `shown` or `depth`."""
+        """Return a property of rows, such as `shown` or `depth`."""
 
     @abstractmethod
     @touches()
     def of_kind(self, rows: Rows, kind: str) -> NDArray[np.bool_]:
-        """Which rows are of a kind."""
+        """Return which rows are of a kind."""
 
     @abstractmethod
     @touches(reads="there x y of kind")
     def count(self, kind: str, area: str | None) -> int:
-        """How many objects of a kind there are, in an area if one is given."""
+        """Return how many objects of a kind there are, in an area if one is given."""
 
     @abstractmethod
     @touches(reads="touching of a; touching of b")
     def are_touching(self, a: Rows, b: Rows) -> NDArray[np.bool_]:
-        """Which pairs of rows were touching at this tick's Contact."""
+        """Return which pairs of rows were touching at this tick's Contact."""
 
     @abstractmethod
     @touches(reads="bond of a; bond of b")
     def attached(self, a: Rows, b: Rows) -> NDArray[np.bool_]:
-        """Which rows a are attached to their b."""
+        """Return which rows a are attached to their b."""
 
     @abstractmethod
     @touches(reads="item of rows named item")
     def items(self, rows: Rows, item: str) -> NDArray[np.float64]:
-        """How many of an item each row holds."""
+        """Return how many of an item each row holds."""
 
     @abstractmethod
     @touches(reads="fired named rule")
     def last_fired(self, rule: str) -> int:
-        """The tick in which a rule fired last, 0 if it has not."""
+        """Return the tick in which a rule fired last, 0 if it has not."""
 
     @abstractmethod
     @touches(reads="timer named name; clock")
     def timer(self, name: str) -> float:
-        """Seconds a timer has run."""
+        """Return seconds a timer has run."""
 
     @abstractmethod
     @touches(reads="chance; clock")
     def draw(self) -> NDArray[np.float64]:
-        """A uniform draw from [0, 1) for each match."""
+        """Return a uniform draw from [0, 1) for each match."""
 
     @abstractmethod
     @touches(reads="x y angle of rows; x y angle scale contact shown there of anybody")
     def first_hit(self, rows: Rows, angle: Numbers, reach: Numbers) -> NDArray[np.int64]:
-        """Row of the first thing along a ray from each row, -1 if there is none within reach."""
+        """Return row of the first thing along a ray from each row, -1 if there is none within reach."""
 
     @abstractmethod
     @touches(reads="x y of a; x y of b; x y angle scale contact there of anybody")
     def clear_view(self, a: Rows, b: Rows) -> NDArray[np.bool_]:
-        """Whether no fixed object lies between each pair."""
+        """Return whether no fixed object lies between each pair."""
 
     @abstractmethod
     @touches(reads="input")
@@ -221,24 +221,24 @@ class QueryApi(Protocol):
     @abstractmethod
     @touches(reads="touching of a; touching of b; tag of a; tag of b")
     def contacts(self, state: str, a: Role, b: Role) -> Candidates:
-        """Pairs of the two roles whose contact is `begun`, `touching` or `ended` in this tick."""
+        """Return pairs of the two roles whose contact is `begun`, `touching` or `ended` in this tick."""
 
     @abstractmethod
     @touches(reads="message named message")
     def heard(self, message: str) -> int:
-        """How often the message was sent in the tick before."""
+        """Return how often the message was sent in the tick before."""
 
     @abstractmethod
     @touches(reads="message named message; there tag of role")
     def senders(self, message: str, role: Role) -> Rows:
-        """The role's objects that sent a message in the tick before, oldest first."""
+        """Return the role's objects that sent a message in the tick before, oldest first."""
 
     @abstractmethod
     @touches(reads="message named message")
     def sent_numbers(self, message: str, rows: Rows) -> NDArray[np.float64]:
-        """The number each row sent with a message in the tick before; 0 if it sent none."""
+        """Return the number each row sent with a message in the tick before; 0 if it sent none."""
 
     @abstractmethod
     @touches(reads="tag of rows named tag")
     def tagged(self, rows: Rows, tag: str) -> NDArray[np.bool_]:
-        """Which of the rows carry the tag."""
+        """Return which of the rows carry the tag."""

@@ -21,7 +21,7 @@ Numbers = Any
 
 
 def apart(dx: float, dy: float) -> float:
-    """How long a vector is, in plain numbers: the C library's hypot, as over arrays."""
+    """Return how long a vector is, in plain numbers: the C library's hypot, as over arrays."""
     try:
         return abs(complex(dx, dy))
     except OverflowError:

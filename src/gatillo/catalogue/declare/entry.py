@@ -22,13 +22,13 @@ from gatillo.level.roles import TAG_GIVERS, Role
 
 Phase = Literal["first", "urge", "motion", "follow", "focus", "prompts"]
 """`first` may keep an object from what else it does; `urge` adds to what drives it; `motion` gives velocities; `follow` acts on where all have
-come to; `focus` and `prompts` on what stands where for good in this tick."""
+come to; `focus` and `prompts` on what is where for good in this tick."""
 Group = Literal["occasion", "condition", "pick", "action", "behaviour"]
 
 
 @dataclass(frozen=True, slots=True)
 class Slot:
-    """One gap in an entry's sentence: what may stand there and what stands there at first."""
+    """One gap in an entry's sentence: what may stand there and what is there at first."""
 
     type: str
     """The name of its type (slot_types.py)."""
@@ -125,7 +125,7 @@ class Entry:
         return any(slot.type == "route" for slot in self.slots.values())
 
     def parts(self) -> list[tuple[str, str | None]]:
-        """The sentence as (plain text, None) and ("", slot name) pieces, in order."""
+        """Return the sentence as (plain text, None) and ("", slot name) pieces, in order."""
         return list(_parts_of(self.sentence))
 
 
@@ -303,7 +303,7 @@ def behaviour(
 ) -> Callable[[Any], Any]:
     """Declare a behaviour. `compute(motion, rows, **settings)` acts once a tick on all who have it.
 
-    In the phases “focus” and “prompts” it is given what stands where for good in this tick (`Looks`, `Offers`).
+    In the phases “focus” and “prompts” it is given what is where for good in this tick (`Looks`, `Offers`).
     """
     return _declare(
         "behaviour",
@@ -322,40 +322,40 @@ def behaviour(
 
 
 def role(help: str = "", default: str = "") -> Slot:
-    """A slot for an object by its role."""
+    """Return a slot for an object by its role."""
     return Slot("role", default, help)
 
 
 def number(default: str = "0", help: str = "") -> Slot:
-    """A slot for a number or a formula; `help` says its unit."""
+    """Return a slot for a number or a formula; `help` says its unit."""
     return Slot("number", default, help)
 
 
 def seconds(default: str = "1", help: str = "") -> Slot:
-    """A slot for a time in seconds, 0 or more."""
+    """Return a slot for a time in seconds, 0 or more."""
     return Slot("seconds", default, help)
 
 
 def choice(*options: str, help: str = "") -> Slot:
-    """A slot for one of a few words, the first of them at first."""
+    """Return a slot for one of a few words, the first of them at first."""
     return Slot("choice", options[0], help, options)
 
 
 def key(default: str = "Space", help: str = "") -> Slot:
-    """A slot for a key of the keyboard."""
+    """Return a slot for a key of the keyboard."""
     return Slot("key", default, help)
 
 
 def slot(type: str, default: str = "", help: str = "", *, makes: bool = False) -> Slot:
-    """A slot of any type (slot_types.py). Raises TypeError if there is no such type."""
+    """Return a slot of any type (slot_types.py). Raises TypeError if there is no such type."""
     return Slot(type, default, help, makes=makes)
 
 
 def area(help: str = "") -> Slot:
-    """A slot for an area of the level."""
+    """Return a slot for an area of the level."""
     return Slot("area", "", help)
 
 
 def per() -> Slot:
-    """A slot for all matches, or a role for each of whose objects something is kept."""
+    """Return a slot for all matches, or a role for each of whose objects something is kept."""
     return Slot("per", "all matches")

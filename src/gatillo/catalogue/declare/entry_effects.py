@@ -21,7 +21,7 @@ from gatillo.catalogue.contexts.effects import ANYBODY, ATTRIBUTES, DT, SELF, To
 def touched_by(
     compute: Callable[..., Any], slots: tuple[str, ...], telling: frozenset[str], world: type
 ) -> Touches:
-    """What an entry's computation touches, in the names of its slots, of which some are `telling` of objects.
+    """Return what an entry's computation touches, in the names of its slots, of which some are `telling` of objects.
 
     `world` is the protocol through which it sees the world. Raises TypeError where that cannot be seen from its source.
     """
@@ -176,7 +176,7 @@ class _Walk:
         return frozenset() if DT in came else came
 
     def placed(self, touch: Touch, arguments: dict[str, ast.expr]) -> Iterator[Touch]:
-        """What a method says of its parameters, of the slots that they come from."""
+        """Yield what a method says of its parameters, of the slots that they come from."""
         if touch.of and touch.of not in (ANYBODY, SELF) and _is_nobody(arguments.get(touch.of)):
             return
         named = ""
@@ -196,7 +196,7 @@ class _Walk:
             yield Touch(what, one, named)
 
     def word(self, node: ast.expr | None, touch: Touch) -> str:
-        """A slot with a name, or `=NAME` for one that is written out."""
+        """Return a slot with a name, or `=NAME` for one that is written out."""
         if isinstance(node, ast.Constant):
             return f"={node.value!s}"
         came = self.slots(node) if node is not None else frozenset()
@@ -220,7 +220,7 @@ def _is_nobody(node: ast.expr | None) -> bool:
 
 
 def _bound(function: Callable[..., Any], call: ast.Call) -> dict[str, ast.expr]:
-    """Which expression is given for each parameter; one with a star is given for all that are left."""
+    """Return which expression is given for each parameter; one with a star is given for all that are left."""
     parameters = [name for name in inspect.signature(function).parameters if name != "self"]
     found: dict[str, ast.expr] = {}
     for at, value in enumerate(call.args):

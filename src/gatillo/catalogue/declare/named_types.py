@@ -17,7 +17,7 @@ from gatillo.level.roles import Index, all_logic, every_clause
 
 
 def known_names(level: Level, type: str) -> list[str]:
-    """Names that only rules bring about (messages, timers, items), in the order of the rules."""
+    """Return names that only rules bring about (messages, timers, items), in the order of the rules."""
     found: dict[str, None] = {}
     for clause in every_clause(level):
         entry = CATALOGUE.get(clause.use)
@@ -29,7 +29,7 @@ def known_names(level: Level, type: str) -> list[str]:
 
 
 def is_own_node(graph: Graph) -> bool:
-    """Whether a graph is there to be used by others: it has inputs or outputs, and no occasion."""
+    """Return whether a graph is there to be used by others: it has inputs or outputs, and no occasion."""
     face = any(node.use in (INPUT, OUTPUT) for node in graph.nodes)
     occasions = (CATALOGUE.get(node.use) for node in graph.nodes)
     return face and not any(entry is not None and entry.group == "occasion" for entry in occasions)

@@ -38,7 +38,7 @@ class SlotType:
     hint: str
     """What may stand there, in words."""
     blank: str
-    """What stands there while it is empty."""
+    """What is there while it is empty."""
     holds: Holds
     look: Look = "name"
     gives: Literal["", "number", "yes/no"] = ""
@@ -58,7 +58,7 @@ class SlotType:
 
     @property
     def tells_objects(self) -> bool:
-        """Whether what stands there says which objects are meant."""
+        """Whether what is there says which objects are meant."""
         return self.holds in ("role", "variable", "where") or self.name == "kind"
 
     @property
@@ -68,7 +68,7 @@ class SlotType:
 
 
 def hint_here(index: Index, hint: str) -> str:
-    """A hint whose example names a variable that the level has; without its example if there is none of that sort."""
+    """Return a hint whose example names a variable that the level has; without its example if there is none of that sort."""
     named = _EXAMPLE.search(hint)
     if named is None:
         return hint
@@ -89,7 +89,7 @@ _EXAMPLE = re.compile(r"level\.(?P<type>pods|done)(?: or Pod\.age)?")
 
 
 def _declared(index: Index) -> set[str]:
-    """The variables that the level and its kinds declare, as a slot names them."""
+    """Return the variables that the level and its kinds declare, as a slot names them."""
     found = {f"level.{v.name}" for v in index.level.variables}
     return found | {f"{kind.name}.{v.name}" for kind in index.level.kinds for v in kind.variables}
 
@@ -136,7 +136,7 @@ def variables_for(index: Index, type: str = "") -> list[str]:
 
 @lru_cache(maxsize=256)
 def menu_entries(text: str) -> tuple[str, ...]:
-    """The entries of a menu by their names, as they are written in its slot: `lift if Post.power > 0 | lower`."""
+    """Return the entries of a menu by their names, as they are written in its slot: `lift if Post.power > 0 | lower`."""
     return tuple(e.partition(" if ")[0].strip() for e in text.split("|") if e.strip())
 
 

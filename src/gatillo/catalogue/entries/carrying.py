@@ -139,7 +139,7 @@ def be_carried(
         dx, dy = x - carrier_x, y - carrier_y
         away = np.hypot(dx, dy)
         aside = np.abs(np.mod(np.degrees(np.arctan2(dy, dx)) - world.facing(one) + 180.0, 360.0) - 180.0)
-        # what lies where the carrier stands has no direction: rounding must not decide whether it is ahead
+        # what lies where the carrier is has no direction: rounding must not decide whether it is ahead
         free = (held_by == 0) & (away <= reach) & ((aside <= 60.0) | (away < 1e-6)) & (rows != carrier)
         if free.any():
             nearest = int(np.argmin(np.where(free, away, np.inf)))

@@ -22,7 +22,7 @@ Turned = Callable[[Any, Any], Any]
 
 
 def _changed(world: QueryApi, variable: Watched, turned: Turned) -> Candidates:
-    """Objects whose value then and now answer `turned` with yes."""
+    """Return objects whose value then and now answer `turned` with yes."""
     ids, values = world.values(variable)
     before: tuple[NDArray[np.int64], Any] | None = world.recall(None)
     world.remember((ids, values))

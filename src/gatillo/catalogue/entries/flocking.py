@@ -34,7 +34,7 @@ SLOW = 1.0
 
 
 def _urges(world: BehaviourApi, rows: Rows, *, others: Role, speed: Floats, **settings: Any) -> list[Urge]:
-    """The urges of a flock by the settings of its behaviour."""
+    """Return the urges of a flock by the settings of its behaviour."""
     terms = {name: value for name, value in settings.items() if name not in ("acceleration", "facing")}
     return urges_of(world, rows, others, Terms(**terms, top=np.maximum(speed, 0.0)))
 
@@ -121,10 +121,10 @@ class Urge:
 
 
 def urges_of(world: BehaviourApi, rows: Rows, others: Role, terms: Terms) -> list[Urge]:
-    """What drives each of a flock: to keep apart, to go the others' way, to gather, to go on."""
+    """Return what drives each of a flock: to keep apart, to go the others' way, to gather, to go on."""
     n = len(rows)
     vx, vy = world.velocity(rows)
-    # each keeps going the way it goes, at top speed; what stands waits to be moved
+    # each keeps going the way it goes, at top speed; what is waits to be moved
     found = [_urge("onward", vx, vy, SLOW, np.full(n, ONWARD))]
     reach = float(max(terms.apart.max(), terms.aligned.max(), terms.together.max(), 0.0))
     at, near = world.near(rows, others, reach)
@@ -170,7 +170,7 @@ def _sums(at: NDArray[np.int64], values: Floats, n: int) -> Floats:
 
 
 def _urge(name: str, to_x: Floats, to_y: Floats, full: Floats | float, weight: Floats) -> Urge:
-    """The wish to go along a vector; one shorter than `full` counts the less."""
+    """Return the wish to go along a vector; one shorter than `full` counts the less."""
     long = np.sqrt(to_x * to_x + to_y * to_y)
     strength = weight * np.minimum(long / full, 1.0)
     part = np.divide(strength, long, out=np.zeros(len(long)), where=long > 1e-12)
@@ -178,7 +178,7 @@ def _urge(name: str, to_x: Floats, to_y: Floats, full: Floats | float, weight: F
 
 
 def _cut(x: Floats | float, y: Floats | float, most: Floats) -> tuple[Floats, Floats]:
-    """A vector, no longer than the most."""
+    """Return a vector, no longer than the most."""
     long = np.sqrt(x * x + y * y)
     part = np.minimum(1.0, most / np.maximum(long, 1e-12))
     return x * part, y * part
@@ -190,7 +190,7 @@ def _cut(x: Floats | float, y: Floats | float, most: Floats) -> tuple[Floats, Fl
 def _few_steer(
     world: BehaviourApi, rows: Rows, others: Role, terms: Terms, most: Floats
 ) -> tuple[Floats, Floats]:
-    """The new velocities of a few that flock: what `urges_of` and `flock` work out over arrays."""
+    """Return the new velocities of a few that flock: what `urges_of` and `flock` work out over arrays."""
     n, dt = len(rows), world.dt
     columns = (terms.apart, terms.aligned, terms.together, terms.apart_weight, terms.aligned_weight)
     keep_apart, aligned, together, apart_weight, aligned_weight = (column.tolist() for column in columns)
@@ -250,7 +250,7 @@ def _few_neighbours(
 
 
 def _few_reach(reach: list[float]) -> list[float]:
-    """How far each looks by one of the ranges, as `_nearness` has it."""
+    """Return how far each looks by one of the ranges, as `_nearness` has it."""
     if all(other == reach[0] for other in reach):
         return reach
     return [max(own, 1e-9) for own in reach]

@@ -190,7 +190,7 @@ def _wandered(
 def _few_wander(
     world: BehaviourApi, rows: Rows, where: str, speed: Floats, pause: Floats, kept: tuple[Floats, ...]
 ) -> tuple[Floats, Floats]:
-    """Where a handful of wanderers come to in a tick, in plain numbers and to the same last bit; `kept` is changed."""
+    """Return where a handful of wanderers come to in a tick, in plain numbers and to the same last bit; `kept` is changed."""
     all_x, all_y, all_nth, all_rest, goals_x, goals_y = kept
     arrivals: list[tuple[int, int]] = []
     for i in range(len(rows)):

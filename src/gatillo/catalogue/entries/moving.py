@@ -11,7 +11,7 @@ SUBJECT = Subject("moving and turning", place=80)
 
 
 def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> tuple[Numbers, Numbers]:
-    """An offset along the level's axes, from one that may be ahead and to the left of each object."""
+    """Return an offset along the level's axes, from one that may be ahead and to the left of each object."""
     if axes == "the level's":
         return dx, dy
     facing = np.radians(world.angles(who))

@@ -18,7 +18,7 @@ Per = Rows | str
 
 
 def best(score: Any, per: Per, n: int, count: int = 1) -> Yes:
-    """The `count` matches with the lowest score in each group; of equals, the oldest."""
+    """Return the `count` matches with the lowest score in each group; of equals, the oldest."""
     scores = spread(np.asarray(score, dtype=np.float64), n)
     groups = np.zeros(n, dtype=np.int64) if isinstance(per, str) else per
     order = np.lexsort((np.arange(n), scores, groups))

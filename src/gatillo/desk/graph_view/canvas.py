@@ -1,4 +1,4 @@
-"""What is shown of a graph: where its sheet stands under the page, what is selected and carried, and what ran of it."""
+"""What is shown of a graph: where its sheet is under the page, what is selected and carried, and what ran of it."""
 
 from __future__ import annotations
 
@@ -123,11 +123,11 @@ class GraphCanvas(QWidget):
         return self._ran[1]
 
     def to_sheet(self, point: QPointF) -> QPointF:
-        """The point of the sheet under a pixel."""
+        """Return the point of the sheet under a pixel."""
         return self.corner + point / self.zoom
 
     def to_screen(self, area: QRectF) -> QRectF:
-        """Where a part of the sheet is on the page."""
+        """Return where a part of the sheet is on the page."""
         at = (area.topLeft() - self.corner) * self.zoom
         return QRectF(at.x(), at.y(), area.width() * self.zoom, area.height() * self.zoom)
 
@@ -155,7 +155,7 @@ class GraphCanvas(QWidget):
         self.corner = QPointF(area.center().x() - seen.x() / 2, top)
 
     def _area_of(self, cards: Iterable[int]) -> QRectF:
-        """What some cards, or all, take up with some room about it; empty for an empty sheet."""
+        """Return what some cards, or all, take up with some room about it; empty for an empty sheet."""
         sheet = self.commands.opened.sheet()
         chosen = [sheet.cards[n].area for n in cards if n in sheet.cards] if sheet is not None else []
         area = sheet.area if sheet is not None else QRectF()
@@ -251,7 +251,7 @@ class GraphCanvas(QWidget):
         return next((w for w in sheet.wires if (w.value, w.number) == self.wire), None)
 
     def output_now(self) -> tuple[int, str] | None:
-        """The output at which typing goes on."""
+        """Return the output at which typing goes on."""
         chosen, sheet = self.commands.opened.chosen, self.commands.opened.sheet()
         if len(chosen) != 1 or sheet is None:
             return None
@@ -264,7 +264,7 @@ class GraphCanvas(QWidget):
         return card.node.id, self.free_output(sheet, card.node.id, face)
 
     def free_output(self, sheet: Sheet, number: int, face: CardFace) -> str:
-        """The first output that leads nowhere yet; else the first that carries on by itself."""
+        """Return the first output that leads nowhere yet; else the first that carries on by itself."""
         used = {w.output for w in sheet.wires if w.start.node == number and not w.value}
         if "after" in face.outputs and "after" not in used:
             return "after"
@@ -273,7 +273,7 @@ class GraphCanvas(QWidget):
     # what lies where
 
     def wire_near(self, point: QPointF) -> WireShape | None:
-        """The wire near a point of the sheet."""
+        """Return the wire near a point of the sheet."""
         sheet = self.commands.opened.sheet()
         best: tuple[float, WireShape] | None = None
         for wire in sheet.wires if sheet is not None else ():

@@ -119,7 +119,7 @@ class CardEdits:
         self.opened.bench.edit(self.opened.placed(level, places), "align cards")
 
     def fold_chosen(self, name: str = "Own node") -> int | None:
-        """The selected cards as an own node; its id."""
+        """Return the selected cards as an own node; its id."""
         if self.opened.graph_id is None:
             return None
         try:
@@ -148,7 +148,7 @@ class CardEdits:
 
 
 def _about(frame: Frame, areas: list[QRectF]) -> Frame:
-    """A frame about these cards; where it is, if there are none."""
+    """Return a frame about these cards; where it is, if there are none."""
     if not areas:
         return frame
     left, top = min(a.left() for a in areas) - 24, min(a.top() for a in areas) - 28

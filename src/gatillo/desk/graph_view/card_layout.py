@@ -65,15 +65,15 @@ class CardShape:
     words: tuple[PlacedWord, ...]
 
     def input_at(self, port: str) -> QPointF:
-        """The end of a wire of matches at its top edge."""
+        """Return the end of a wire of matches at its top edge."""
         return QPointF(self._across(self.face.inputs, port), self.area.top())
 
     def output_at(self, port: str) -> QPointF:
-        """The end of a wire of matches at its bottom edge."""
+        """Return the end of a wire of matches at its bottom edge."""
         return QPointF(self._across(self.face.outputs, port), self.area.bottom())
 
     def slot_at(self, slot: str) -> QPointF:
-        """The end of a wire of values at its left edge, at the line of the slot."""
+        """Return the end of a wire of values at its left edge, at the line of the slot."""
         for word in self.words:
             if word.run.word.slot == slot:
                 return QPointF(self.area.left(), self.area.top() + word.y + LINE / 2)
@@ -83,7 +83,7 @@ class CardShape:
         return QPointF(self.area.left(), self.area.top() + (at + 1) * self.area.height() / (len(among) + 1))
 
     def value_at(self, name: str) -> QPointF:
-        """The end of a wire of values at its right edge."""
+        """Return the end of a wire of values at its right edge."""
         names = self.face.gives or ("",)
         at = names.index(name) if name in names else 0
         return QPointF(self.area.right(), self.area.top() + (at + 1) * self.area.height() / (len(names) + 1))
@@ -139,7 +139,7 @@ class Sheet:
     """By card within a folded frame: the box that stands for all in it."""
 
     def box_of(self, frame: Frame) -> QRectF:
-        """What a frame takes: folded, a single line."""
+        """Return what a frame takes: folded, a single line."""
         if frame.folded:
             return QRectF(frame.at[0], frame.at[1], FOLDED_WIDE, LINE + 2 * PAD_Y)
         return QRectF(*frame.at, *frame.size)
@@ -171,11 +171,11 @@ class Sheet:
         return found
 
     def wires_in(self, sight: QRectF) -> list[WireShape]:
-        """The wires that lie in sight, all or in part."""
+        """Return the wires that lie in sight, all or in part."""
         return [self.wires[at] for at in _meeting(self._wire_boxes, sight)]
 
     def cards_in(self, sight: QRectF) -> list[CardShape]:
-        """The cards that lie in sight with what stands beside them, all or in part."""
+        """Return the cards that lie in sight with what is beside them, all or in part."""
         cards = list(self.cards.values())
         return [cards[at] for at in _meeting(self._card_boxes, sight)]
 
@@ -188,14 +188,14 @@ class Sheet:
         return _boxes([c.area for c in self.cards.values()], 40)
 
     def card_under(self, point: QPointF) -> CardShape | None:
-        """The card under a point, the last painted first."""
+        """Return the card under a point, the last painted first."""
         for card in reversed(self.cards.values()):
             if card.area.contains(point):
                 return card
         return None
 
     def output_near(self, point: QPointF, reach: float) -> tuple[int, str, bool] | None:
-        """The output near a point: the card, its name, and whether it gives a value."""
+        """Return the output near a point: the card, its name, and whether it gives a value."""
         best: tuple[float, tuple[int, str, bool]] | None = None
         for number, card in self.cards.items():
             ends = [(card.output_at(o), o, False) for o in card.face.outputs]
@@ -207,7 +207,7 @@ class Sheet:
         return best[1] if best else None
 
     def input_near(self, point: QPointF, reach: float) -> tuple[int, str, bool] | None:
-        """The input near a point: the card, its name, and whether it takes a value."""
+        """Return the input near a point: the card, its name, and whether it takes a value."""
         best: tuple[float, tuple[int, str, bool]] | None = None
         for number, card in self.cards.items():
             ends = [(card.input_at(i), i, False) for i in card.face.inputs]
@@ -234,7 +234,7 @@ class SheetLayout:
         self._kept.clear()
 
     def sheet(self, graph: Graph, graphs: Mapping[str, Graph], index: Index) -> Sheet:
-        """A graph on its sheet."""
+        """Return a graph on its sheet."""
         sheet, wired = Sheet(graph), wired_slots(graph)
         shapes = {
             node.id: self._card(node, graph, graphs, index, wired.get(node.id, {})) for node in graph.nodes
@@ -254,7 +254,7 @@ class SheetLayout:
         return sheet
 
     def carried(self, sheet: Sheet, moved: Mapping[int, QPointF]) -> Sheet:
-        """The sheet with some cards elsewhere; only what hangs on them is worked out again."""
+        """Return the sheet with some cards elsewhere; only what hangs on them is worked out again."""
         cards = {
             n: replace(c, area=c.area.translated(moved[n])) if n in moved else c
             for n, c in sheet.cards.items()
@@ -303,7 +303,7 @@ class SheetLayout:
         return face, placed, wide, high
 
     def placed(self, words: list[Word], index: Index) -> tuple[tuple[PlacedWord, ...], float, int]:
-        """Words in lines no wider than a card, each piece broken between its words."""
+        """Return words in lines no wider than a card, each piece broken between its words."""
         room = WIDEST - 2 * PAD_X
         placed: list[PlacedWord] = []
         x, line, widest, ended = 0.0, 0, 0.0, 0.0
@@ -329,7 +329,7 @@ class SheetLayout:
         return tuple(placed), min(widest, WIDEST) + 2 * PAD_X, line + 1
 
     def _broken(self, run: Run) -> list[Run]:
-        """A word of several, between which a line may end; what is short stays whole."""
+        """Return a word of several, between which a line may end; what is short stays whole."""
         word = run.word
         if " " not in word.text or (word.sort != "plain" and run.width <= WIDEST / 2):
             return [run]
@@ -395,7 +395,7 @@ def _boxes(areas: list[QRectF], about: float) -> np.ndarray:
 
 
 def _meeting(boxes: np.ndarray, sight: QRectF) -> list[int]:
-    """Which of the boxes meet an area."""
+    """Return which of the boxes meet an area."""
     seen = (boxes[:, 0] < sight.right()) & (boxes[:, 2] > sight.left())
     seen &= (boxes[:, 1] < sight.bottom()) & (boxes[:, 3] > sight.top())
     found: list[int] = np.flatnonzero(seen).tolist()
@@ -403,17 +403,17 @@ def _meeting(boxes: np.ndarray, sight: QRectF) -> list[int]:
 
 
 def _same(one: Index, other: Index) -> bool:
-    """Whether what words speak of looks the same for two indexes."""
+    """Return whether what words speak of looks the same for two indexes."""
     return one is other or (one.level.kinds is other.level.kinds and one.level.objects is other.level.objects)
 
 
 def _goes_on(one: Word, other: Word) -> bool:
-    """Whether two words are one as far as painting and editing go."""
+    """Return whether two words are one as far as painting and editing go."""
     return one.sort == other.sort and one.slot == other.slot and one.sort in ("plain", "value", "wired")
 
 
 def _output(card: CardShape, start: End) -> str:
-    """The output that a wire begins at, by its name."""
+    """Return the output that a wire begins at, by its name."""
     if start.port:
         return start.port
     ports = ports_of(card.node.use)
@@ -424,7 +424,7 @@ def _output(card: CardShape, start: End) -> str:
 
 
 def card_word_list(node: Node, wired: Mapping[str, str]) -> list[Word]:
-    """A card's words: the small word for what it is, then its sentence."""
+    """Return a card's words: the small word for what it is, then its sentence."""
     entry = CATALOGUE.get(node.use)
     label = LABELS.get(entry.group, "") if entry is not None else "own node" if node.use == OWN else ""
     if node.use == FORMULA:

@@ -84,7 +84,7 @@ class CardWriter(QObject):
             self.line.offer_all()
 
     def roles(self) -> tuple[str, ...]:
-        """The roles that the cards name already."""
+        """Return the roles that the cards name already."""
         graph = self.commands.opened.graph
         return roles_of(graph) if graph is not None else ()
 
@@ -101,7 +101,7 @@ class CardWriter(QObject):
             kind = None if owner == "level" else owner
             level, _ = thing_edits.add_variable(level, kind, name)
             level = thing_edits.set_variable(level, kind, name, value=value)
-        # what stands in a slot at first stands there for good, as in rules
+        # what is in a slot at first stands there for good, as in rules
         slots = {
             name: text
             for name, slot in reading.entry.slots.items()
@@ -149,7 +149,7 @@ class CardWriter(QObject):
         return True
 
     def edited(self, node: Node, slot: str) -> Edited | None:
-        """A slot of a card, to be edited."""
+        """Return a slot of a card, to be edited."""
         entry = sentence_of(node.use)
         declared = entry.slots.get(slot) if entry is not None else None
         index = self.commands.opened.index
@@ -178,7 +178,7 @@ class CardWriter(QObject):
         return Edited(heard, text, declared, index, self.roles(), wrong, also, key=(node.id, slot))
 
     def slots_of(self, card: CardShape) -> list[str]:
-        """The slots of a card that can be edited, from left to right."""
+        """Return the slots of a card that can be edited, from left to right."""
         return list(
             dict.fromkeys(
                 w.run.word.slot for w in card.words if w.run.word.slot and w.run.word.sort != "wired"
@@ -221,7 +221,7 @@ class CardWriter(QObject):
 
 
 def roles_of(graph: Graph) -> tuple[str, ...]:
-    """The roles that the cards of a graph name."""
+    """Return the roles that the cards of a graph name."""
     found: dict[str, None] = {"self": None} if graph.for_ else {}
     for node in graph.nodes:
         entry = sentence_of(node.use)

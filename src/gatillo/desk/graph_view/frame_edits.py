@@ -17,7 +17,7 @@ class FrameEdits:
         self.opened = opened
 
     def frame_at(self, point: QPointF) -> int | None:
-        """The frame by whose title or edge a point of the sheet takes it."""
+        """Return the frame by whose title or edge a point of the sheet takes it."""
         graph = self.opened.graph
         sheet = self.opened.sheet()
         for at, frame in enumerate(graph.frames if graph is not None and sheet is not None else ()):
@@ -34,7 +34,7 @@ class FrameEdits:
         return None
 
     def in_frame(self, number: int) -> list[int]:
-        """The cards within a frame."""
+        """Return the cards within a frame."""
         graph, sheet = self.opened.graph, self.opened.sheet()
         if graph is None or sheet is None:
             return []

@@ -19,7 +19,7 @@ class GraphKeys:
         self.canvas = canvas
 
     def press(self, event: QKeyEvent) -> bool:
-        """A key went down; whether it meant something here."""
+        """Return a key went down; whether it meant something here."""
         key, text = event.key(), event.text()
         plain = not event.modifiers() & (
             Qt.KeyboardModifier.ControlModifier

@@ -32,7 +32,7 @@ class GraphPainter:
         stops: Collection[int] = (),
     ) -> None:
         self.stops = stops
-        """The cards at which a run stands still."""
+        """The cards at which a run pauses."""
         self.sheet = sheet
         self.layout = layout
         self.index = index
@@ -113,7 +113,7 @@ class GraphPainter:
         p.drawRects([self.sheet.cards[n].area for n in chosen if n in self.sheet.cards])
 
     def strength(self, ran: bool) -> float:
-        """How strong something is painted: what did not run in a turn that came steps back."""
+        """Return how strong something is painted: what did not run in a turn that came steps back."""
         return 1.0 if ran or not self.ran.known else BACK
 
     # wires
@@ -215,7 +215,7 @@ class GraphPainter:
             p.drawText(QPointF(area.right() + 8, area.center().y() + 4), kept)
         p.setOpacity(1.0)
         if number in self.stops:
-            # a run stands still here: a post at its left edge
+            # a run pauses here: a post at its left edge
             p.fillRect(QRectF(area.left() - 9, area.top(), 4, area.height()), t.ink)
         if finding:
             p.setPen(Qt.PenStyle.NoPen)

@@ -59,7 +59,7 @@ class OpenGraph(QObject):
         return self._index[2]
 
     def sheet(self, moved: dict[int, QPointF] | None = None) -> Sheet | None:
-        """The graph on its sheet, with cards that are being carried elsewhere."""
+        """Return the graph on its sheet, with cards that are being carried elsewhere."""
         graph = self.graph
         if graph is None:
             return None
@@ -85,7 +85,7 @@ class OpenGraph(QObject):
         self.bench.select(Selection(rule=self.graph_id, cards=frozenset(cards)))
 
     def words_of(self, number: int) -> str:
-        """A card in few words, for what is told and undone."""
+        """Return a card in few words, for what is told and undone."""
         graph = self.graph
         node = next((n for n in graph.nodes if n.id == number), None) if graph is not None else None
         return shortened(card_words(node), 60) if node is not None else f"card {number}"
@@ -97,7 +97,7 @@ class OpenGraph(QObject):
         at: QPointF | None,
         step: tuple[float, float] = (40, 0),
     ) -> QPointF:
-        """Where a new card is put: where it was asked for, or below another, and over none; `step` is the way to free ground."""
+        """Return where a new card is put: where it was asked for, or below another, and over none; `step` is the way to free ground."""
         sheet = self.sheet()
         assert sheet is not None
         if at is None:
@@ -113,7 +113,7 @@ class OpenGraph(QObject):
         return box.topLeft()
 
     def settled(self, level: Level) -> Level:
-        """The level with the graph's cards where they are seen: those of a graph that was never laid out lie on one another."""
+        """Return the level with the graph's cards where they are seen: those of a graph that was never laid out lie on one another."""
         graph, sheet = self.graph, self.sheet()
         if graph is None or sheet is None or self.graph_id is None:
             return level
@@ -150,13 +150,13 @@ class OpenGraph(QObject):
         return True
 
     def out_of(self, number: int, output: str) -> End:
-        """The end at which a wire begins, as it is written: the only output needs no name."""
+        """Return the end at which a wire begins, as it is written: the only output needs no name."""
         sheet = self.sheet()
         face = sheet.cards[number].face if sheet is not None and number in sheet.cards else None
         return End(number, "" if face is not None and face.outputs == (output,) else output)
 
     def into(self, number: int, entered: str, value: bool) -> End:
-        """The end at which a wire ends, as it is written: the first input needs no name."""
+        """Return the end at which a wire ends, as it is written: the first input needs no name."""
         sheet = self.sheet()
         face = sheet.cards[number].face if sheet is not None and number in sheet.cards else None
         first = face is not None and not value and face.inputs[:1] == (entered,)

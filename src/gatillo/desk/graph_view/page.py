@@ -18,7 +18,7 @@ from gatillo.level.roles import all_logic
 
 
 class GraphPage(QObject):
-    """A graph, and the way that led to it: what stands at the head of the region, and the sheet."""
+    """A graph, and the way that led to it: what is at the head of the region, and the sheet."""
 
     shown = Signal()
     """Another graph is shown, or its name has changed."""

@@ -250,7 +250,7 @@ class GraphPointer:
             self.press(event)
 
     def name_frame(self, number: int) -> None:
-        """Let a frame's title be typed over where it stands."""
+        """Let a frame's title be typed over where it is."""
         graph = self.canvas.commands.opened.graph
         assert graph is not None
         frame = graph.frames[number]
@@ -279,7 +279,7 @@ class GraphPointer:
 
 
 def _crosses(points: list[QPointF], start: QPointF, end: QPointF) -> bool:
-    """Whether a line crosses a way that is given by its points."""
+    """Return whether a line crosses a way that is given by its points."""
 
     def side(a: QPointF, b: QPointF, c: QPointF) -> float:
         return (b.x() - a.x()) * (c.y() - a.y()) - (b.y() - a.y()) * (c.x() - a.x())

@@ -15,14 +15,14 @@ MAP = 104.0
 
 
 class SmallMap:
-    """Where the map stands, how it is painted, and where a press on it leads."""
+    """Where the map is, how it is painted, and where a press on it leads."""
 
     def __init__(self, canvas: GraphCanvas) -> None:
         self.canvas = canvas
         self._kept: tuple[object, QPixmap] | None = None
 
     def place(self, sheet: Sheet) -> tuple[QRectF, float, QRectF]:
-        """Where the small map stands, its scale, and what it shows."""
+        """Return where the small map is, its scale, and what it shows."""
         area = sheet.area.adjusted(-60, -60, 60, 60)
         scale = min(MAP / area.width(), 74.0 / area.height())
         size = (area.width() * scale, area.height() * scale)
@@ -51,7 +51,7 @@ class SmallMap:
         p.drawRect(seen)
 
     def _picture(self, sheet: Sheet, ran: WhatRan, size: QSizeF, scale: float, area: QRectF) -> QPixmap:
-        """The cards on the small map, painted once for as long as they stay."""
+        """Return the cards on the small map, painted once for as long as they stay."""
         t, ratio = theme(), self.canvas.devicePixelRatioF()
         picture = QPixmap((size * ratio).toSize())
         picture.setDevicePixelRatio(ratio)

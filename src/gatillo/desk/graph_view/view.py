@@ -143,7 +143,7 @@ class GraphView(GraphCanvas):
         self.menu_at(at, sheet).exec(event.globalPos())
 
     def menu_at(self, at: QPointF, sheet: Sheet) -> QMenu:
-        """The commands that fit what lies at a point of the sheet."""
+        """Return the commands that fit what lies at a point of the sheet."""
         menu, commands = QMenu(self), self.commands
         card, wire, frame = sheet.card_under(at), self.wire_near(at), commands.frames.frame_at(at)
         if card is None and frame is not None:
@@ -202,7 +202,7 @@ class GraphView(GraphCanvas):
         return super().event(event)
 
     def hint_at(self, point: QPointF) -> str:
-        """What lies under the pointer, in words: a card's help, findings, and last values."""
+        """Return what lies under the pointer, in words: a card's help, findings, and last values."""
         sheet, graph = self.commands.opened.sheet(), self.commands.opened.graph
         if sheet is None or graph is None:
             return ""

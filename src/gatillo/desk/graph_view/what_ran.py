@@ -25,7 +25,7 @@ class WhatRan:
     wires: set[int] = field(default_factory=set)
     """Wires along which matches went, by their numbers in the document."""
     last: int = 0
-    """The card that ran last before the cursor, where it stands after a step."""
+    """The card that ran last before the cursor, where it is after a step."""
     values: dict[int, str] = field(default_factory=dict)
     """By card: the value that it gave."""
     kept: dict[int, str] = field(default_factory=dict)
@@ -33,7 +33,7 @@ class WhatRan:
 
 
 def what_ran(bench: Workbench, graph: Graph) -> WhatRan:
-    """What ran of a graph in the cursor's tick, up to the cursor."""
+    """Return what ran of a graph in the cursor's tick, up to the cursor."""
     found = WhatRan()
     run, cursor = bench.run, bench.cursor
     rule = next(
@@ -70,7 +70,7 @@ def what_ran(bench: Workbench, graph: Graph) -> WhatRan:
 
 
 def _ended(bench: Workbench) -> bool:
-    """Whether the cursor stands at the end of its tick."""
+    """Return whether the cursor stands at the end of its tick."""
     return bench.cursor.position >= bench.run.trace.count_at(bench.cursor.tick)
 
 

@@ -109,7 +109,7 @@ class WireEdits:
             self.opened.bench.edit(level, "run a wire earlier" if by < 0 else "run a wire later")
 
     def typed(self, start: tuple[int, str] | None, text: str) -> bool:
-        """What is typed in place of a sentence: `to 5` and `to 5.again` wire the selected card, `= formula` gives it a value.
+        """Return what is typed in place of a sentence: `to 5` and `to 5.again` wire the selected card, `= formula` gives it a value.
 
         Says whether the text was one of them.
         """
@@ -171,12 +171,12 @@ class WireEdits:
         )
 
     def giver_of(self, wire: WireShape) -> Node | None:
-        """The card that a value wire carries the value of."""
+        """Return the card that a value wire carries the value of."""
         graph = self.opened.graph if wire.value else None
         return next((n for n in graph.nodes if n.id == wire.start.node), None) if graph is not None else None
 
     def watch_of(self, node: Node) -> str:
-        """The formula by which a card's value can be watched over the run; "" if there is none: it speaks of its match."""
+        """Return the formula by which a card's value can be watched over the run; "" if there is none: it speaks of its match."""
         graph, index = self.opened.graph, self.opened.bench.program.index
         if graph is None:
             return ""

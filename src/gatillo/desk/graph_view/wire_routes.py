@@ -16,7 +16,7 @@ class Blocks:
         self.sides = np.array(sides, dtype=np.float64).reshape(-1, 4)
 
     def first_hit(self, way: tuple[QPointF, ...], start: QPointF, end: QPointF) -> QRectF | None:
-        """The first card that a way leads over, but for those that it begins or ends in."""
+        """Return the first card that a way leads over, but for those that it begins or ends in."""
         points = np.array([(p.x(), p.y()) for p in points_along(way, 9)])
         left, top, right, bottom = self.sides.T
         low, high = points.min(axis=0), points.max(axis=0)
@@ -67,7 +67,7 @@ def cards_between(ends: list[tuple[QPointF, QPointF]], blocks: Blocks) -> list[b
 
 
 def signal_way(start: QPointF, end: QPointF, blocks: Blocks | None) -> tuple[QPointF, ...]:
-    """A way from an output down to an input: a curve; round the cards that lie between, where that can be."""
+    """Return a way from an output down to an input: a curve; round the cards that lie between, where that can be."""
     if end.y() >= start.y() + 14:
         direct = _curve(start, end)
         hit = blocks.first_hit(direct, start, end) if blocks is not None else None
@@ -92,7 +92,7 @@ def signal_way(start: QPointF, end: QPointF, blocks: Blocks | None) -> tuple[QPo
 
 
 def value_way(start: QPointF, end: QPointF) -> tuple[QPointF, ...]:
-    """A way from a value to a slot: out to the right, in from the left."""
+    """Return a way from a value to a slot: out to the right, in from the left."""
     bend = max(28.0, abs(end.x() - start.x()) / 2)
     return (start, QPointF(start.x() + bend, start.y()), QPointF(end.x() - bend, end.y()), end)
 
@@ -103,7 +103,7 @@ def _curve(start: QPointF, end: QPointF) -> tuple[QPointF, ...]:
 
 
 def way_path(way: tuple[QPointF, ...]) -> QPainterPath:
-    """A wire's way as curves."""
+    """Return a wire's way as curves."""
     path = QPainterPath(way[0])
     for at in range(1, len(way) - 2, 3):
         path.cubicTo(way[at], way[at + 1], way[at + 2])
@@ -111,7 +111,7 @@ def way_path(way: tuple[QPointF, ...]) -> QPainterPath:
 
 
 def points_along(way: tuple[QPointF, ...], each: int) -> list[QPointF]:
-    """Points of a way, some of each of its curves (Bézier)."""
+    """Return points of a way, some of each of its curves (Bézier)."""
     found: list[QPointF] = []
     for at in range(0, len(way) - 3, 3):
         a, b, c, d = way[at : at + 4]

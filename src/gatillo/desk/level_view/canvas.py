@@ -58,21 +58,21 @@ class Canvas(QWidget):
         self.update()
 
     def to_pixels(self, x: float, y: float) -> QPointF:
-        """The pixel of a point of the level."""
+        """Return the pixel of a point of the level."""
         return QPointF(
             self.width() / 2 + (x - self.centre[0]) * self.zoom,
             self.height() / 2 - (y - self.centre[1]) * self.zoom,
         )
 
     def to_level(self, point: QPointF) -> tuple[float, float]:
-        """The point of the level under a pixel."""
+        """Return the point of the level under a pixel."""
         return (
             self.centre[0] + (point.x() - self.width() / 2) / self.zoom,
             self.centre[1] - (point.y() - self.height() / 2) / self.zoom,
         )
 
     def object_at(self, point: QPointF) -> int | None:
-        """The front-most object under a pixel, by id."""
+        """Return the front-most object under a pixel, by id."""
         world = self.bench.world
         rows = under_point(world, *self.to_level(point), slack=4 / self.zoom)
         return world.id.item(rows[0]) if len(rows) else None

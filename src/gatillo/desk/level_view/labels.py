@@ -39,7 +39,7 @@ class Label:
 
 
 def placed(labels: Sequence[Label], taken: Sequence[tuple[QRectF, float]]) -> dict[str, QRectF]:
-    """A box for each label: of its boxes the first that lies on nothing, or the one that lies on least.
+    """Return a box for each label: of its boxes the first that lies on nothing, or the one that lies on least.
 
     `taken` are boxes to keep clear of, each with how much it matters. A label that has been placed matters most. Of very many
     labels each simply takes its first box: there is no room for them anyway.
@@ -134,12 +134,12 @@ def _labels(canvas: Canvas, level: Level, metrics: QFontMetricsF) -> list[Label]
 
 
 def _within(start: float, length: float, room: float) -> float:
-    """Where something must begin so as not to reach over an edge."""
+    """Return where something must begin so as not to reach over an edge."""
     return max(1.0, min(start, room - length - 1.0))
 
 
 def _marks(canvas: Canvas, level: Level) -> list[tuple[QRectF, float]]:
-    """What names keep clear of: objects as they start, crosses, stops, and the edges of areas."""
+    """Return what names keep clear of: objects as they start, crosses, stops, and the edges of areas."""
     found: list[tuple[QRectF, float]] = []
     kinds: dict[str, Kind] = {kind.name: kind for kind in level.kinds}
     # a floor lies under names as it does under everything

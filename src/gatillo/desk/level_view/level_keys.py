@@ -22,7 +22,7 @@ _NAMED = {
 
 
 def key_name(event: QKeyEvent) -> str:
-    """What the catalogue calls a key, or "" for one it does not know."""
+    """Return what the catalogue calls a key, or "" for one it does not know."""
     key = event.key()
     if Qt.Key.Key_A <= key <= Qt.Key.Key_Z or Qt.Key.Key_0 <= key <= Qt.Key.Key_9:
         return chr(key)

@@ -171,7 +171,7 @@ class LevelPainter:
         flips: dict[int, tuple[float, float]],
         offset: tuple[float, float] | None,
     ) -> NDArray[np.int64]:
-        """Where there are very many: draw those that are a few pixels large as specks, all of a kind at once; gives the rest."""
+        """Return where there are very many: draw those that are a few pixels large as specks, all of a kind at once; gives the rest."""
         if len(rows) <= MANY or flips or offset:
             return rows
         half = np.maximum(*world.reach())[rows] * self.canvas.zoom
@@ -229,7 +229,7 @@ class LevelPainter:
         room = QRectF(0, 0, max(120.0, self.canvas.width() - 40.0), self.canvas.height())
         text = p.boundingRect(room, _IN_LINES, words)
         box = QRectF(0, 0, text.width() + 26, max(26.0, text.height() + 6))
-        # what stands at the lower edge grows upwards
+        # what is at the lower edge grows upwards
         box.moveTop(top if top < self.canvas.height() / 2 else top + 26 - box.height())
         box.moveLeft((self.canvas.width() - box.width()) / 2)
         p.setPen(Qt.PenStyle.NoPen)

@@ -160,14 +160,14 @@ class Bubble:
 
     @property
     def words(self) -> str:
-        """What stands in it: the text, and how many say it."""
+        """What is in it: the text, and how many say it."""
         return self.text if len(self.speakers) == 1 else f"{self.text}  ×{len(self.speakers)}"
 
 
 def bubbles(
     said: list[tuple[str, QPointF]], metrics: QFontMetricsF, right: float, names: Iterable[QRectF] = ()
 ) -> list[Bubble]:
-    """Where what is said stands: above its speaker, kept in the view, and never one upon the other, nor upon a name.
+    """Return where what is said is: above its speaker, kept in the view, and never one upon the other, nor upon a name.
 
     Those who say the same close together share one.
     """
@@ -198,7 +198,7 @@ def _box(metrics: QFontMetricsF, words: str, at: QPointF, right: float) -> QRect
 
 
 def _clear(box: QRectF, placed: list[Bubble], own: Bubble, taken: list[QRectF]) -> QRectF:
-    """The box, as far up as it must go not to lie upon another or on a name."""
+    """Return the box, as far up as it must go not to lie upon another or on a name."""
     for _ in range(len(placed) + len(taken)):
         others = (*(b.box for b in placed if b is not own), *taken)
         under = next((other for other in others if other.intersects(box)), None)

@@ -73,7 +73,7 @@ def _paint_prompts(p: QPainter, view: Canvas, world: World) -> None:
 
 
 def _choice_areas(view: Canvas, world: World) -> tuple[QRectF, list[tuple[str, QRectF]]]:
-    """The panel beside the one spoken to or the menu's object, and each line of it."""
+    """Return the panel beside the one spoken to or the menu's object, and each line of it."""
     anchor, entries = choices(world)
     row = world.row_of_id(anchor) if entries else -1
     if row < 0:
@@ -92,7 +92,7 @@ def _choice_areas(view: Canvas, world: World) -> tuple[QRectF, list[tuple[str, Q
 
 
 def choice_at(view: Canvas, world: World, point: QPointF) -> int:
-    """The number (from 1) of the choice under a pixel, 0 if there is none."""
+    """Return the number (from 1) of the choice under a pixel, 0 if there is none."""
     _, lines = _choice_areas(view, world)
     return next((number for number, (_, area) in enumerate(lines, 1) if area.contains(point)), 0)
 

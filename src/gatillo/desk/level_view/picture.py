@@ -19,7 +19,7 @@ MOSTLY = 3.0
 
 
 def level_picture(level: Level, width: int, height: int, ratio: float = 2.0) -> QPixmap:
-    """The level fitted into width × height pixels."""
+    """Return the level fitted into width × height pixels."""
     pixmap = QPixmap(round(width * ratio), round(height * ratio))
     pixmap.setDevicePixelRatio(ratio)
     pixmap.fill(Qt.GlobalColor.transparent)
@@ -50,7 +50,7 @@ def level_picture(level: Level, width: int, height: int, ratio: float = 2.0) -> 
 
 
 def seen_amid(level: Level) -> Level:
-    """The level with its objects as they stand some way into a trial, its first mostly, for a picture of it."""
+    """Return the level with its objects as they stand some way into a trial, its first mostly, for a picture of it."""
     first = level.trials[0]
     name, seconds = AMID.get(level.name, (first.name, min(MOSTLY, 0.4 * first.length)))
     trial = next((each for each in level.trials if each.name == name), first)

@@ -92,7 +92,7 @@ class PlacementTools(QObject):
         self.canvas.update()
 
     def snapped(self, x: float, y: float) -> tuple[float, float]:
-        """A point of the level, on the grid if it is to snap."""
+        """Return a point of the level, on the grid if it is to snap."""
         if not self.snaps:
             return x, y
         return round(x / self.grid) * self.grid, round(y / self.grid) * self.grid
@@ -100,7 +100,7 @@ class PlacementTools(QObject):
     # presses
 
     def press(self, point: QPointF) -> bool:
-        """A press of the left button; False where the view is to deal with it."""
+        """Return a press of the left button; False where the view is to deal with it."""
         where = self.snapped(*self.canvas.to_level(point))
         if self.tool == "spot":
             self._add(thing_edits.new_spot(*where))
@@ -126,7 +126,7 @@ class PlacementTools(QObject):
         return self._hold is not None
 
     def move(self, point: QPointF) -> bool:
-        """The pointer moved."""
+        """Return the pointer moved."""
         self._now = self.snapped(*self.canvas.to_level(point))
         if self._recorded:
             self._record(point)
@@ -142,7 +142,7 @@ class PlacementTools(QObject):
         return False
 
     def release(self, point: QPointF) -> bool:
-        """The button went up."""
+        """Return the button went up."""
         if self.tool == "clip":
             self._end_clip(point)
             return True
@@ -218,7 +218,7 @@ class PlacementTools(QObject):
     # what lies where
 
     def place_at(self, point: QPointF) -> Place | None:
-        """The place whose mark, edge or name lies under a pixel; small ones first."""
+        """Return the place whose mark, edge or name lies under a pixel; small ones first."""
         x, y = self.canvas.to_level(point)
         near = NEAR / self.canvas.zoom
         found: list[tuple[float, Place]] = []
@@ -254,7 +254,7 @@ class PlacementTools(QObject):
         return next((o for o in self.bench.level.objects if o.id in ids), None)
 
     def _part_at(self, point: QPointF) -> _Hold | None:
-        """A corner of the selected area, or a stop of the selected route."""
+        """Return a corner of the selected area, or a stop of the selected route."""
         place = self._selected_place()
         start = self.canvas.to_level(point)
         if isinstance(place, Route):
@@ -277,7 +277,7 @@ class PlacementTools(QObject):
         ]
 
     def _handles(self) -> tuple[QPointF, QPointF, QPointF] | None:
-        """Where the selected object is, its turning handle and its scaling handle, in pixels."""
+        """Return where the selected object is, its turning handle and its scaling handle, in pixels."""
         thing = self._selected_object()
         if thing is None or self.bench.player.playing or self.bench.player.running:
             return None
@@ -385,7 +385,7 @@ class PlacementTools(QObject):
             self.bench.edit(level, f"scale {thing.name}", join=f"scale {thing.id}")
 
     def guided(self, dx: float, dy: float) -> tuple[float, float]:
-        """An offset of the selected objects, drawn to where one stands level with another; sets the guides."""
+        """Return an offset of the selected objects, drawn to where one is level with another; sets the guides."""
         self.guides = []
         level = self.bench.level
         mine = [o for o in level.objects if o.id in self.bench.selection.objects]

@@ -15,7 +15,7 @@ MOST_DRAWN = 250
 
 
 def depth_of(piece: Piece) -> float:
-    """How far in front it is drawn."""
+    """Return how far in front it is drawn."""
     thing, kind = piece
     return kind.depth if thing.depth is None else thing.depth
 
@@ -25,7 +25,7 @@ _kept: list[tuple[object, object, list[Piece]]] = []
 
 
 def scenery_of(level: Level) -> list[Piece]:
-    """All of it, the rearmost first."""
+    """Return all of it, the rearmost first."""
     if _kept and _kept[0][0] is level.kinds and _kept[0][1] is level.objects:
         return _kept[0][2]
     kinds = {kind.name: kind for kind in level.kinds if kind.scenery}
@@ -36,7 +36,7 @@ def scenery_of(level: Level) -> list[Piece]:
 
 
 def scenery_in_sight(canvas: Canvas) -> list[Piece]:
-    """What of it is on screen, the rearmost first; of far too much the foremost."""
+    """Return what of it is on screen, the rearmost first; of far too much the foremost."""
     pieces = scenery_of(canvas.bench.level)
     if not pieces:
         return []
@@ -63,7 +63,7 @@ def reach_of(piece: Piece) -> tuple[float, float]:
 
 
 def scenery_at(canvas: Canvas, point: QPointF) -> int | None:
-    """The front-most piece under a pixel, by id."""
+    """Return the front-most piece under a pixel, by id."""
     x, y = canvas.to_level(point)
     for thing, kind in reversed(scenery_of(canvas.bench.level)):
         across, up = x - thing.x, y - thing.y
@@ -80,7 +80,7 @@ def scenery_at(canvas: Canvas, point: QPointF) -> int | None:
 
 
 def scenery_in(canvas: Canvas, box: QRectF) -> set[int]:
-    """The pieces that lie wholly within a box in pixels: one that is boxed about is not meant."""
+    """Return the pieces that lie wholly within a box in pixels: one that is boxed about is not meant."""
     found = set()
     for piece in scenery_of(canvas.bench.level):
         thing = piece[0]

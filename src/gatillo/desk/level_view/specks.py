@@ -30,7 +30,7 @@ class Specks:
             self._pixels[b[seen], a[seen]] = colour.rgba()
 
     def image(self) -> QImage:
-        """The picture; it keeps its own copy."""
+        """Return the picture; it keeps its own copy."""
         high, wide = self._pixels.shape
         picture = QImage(self._pixels.data, wide, high, 4 * wide, QImage.Format.Format_ARGB32).copy()
         picture.setDevicePixelRatio(self.ratio)

@@ -80,7 +80,7 @@ def draw_alone(p: QPainter, name: str, colour: QColor, box: QRectF) -> bool:
 
 
 def _room(shape: Shape, fit: str, size: float) -> QRectF:
-    """Where in a shape there is room for a drawing, about its middle."""
+    """Return where in a shape there is room for a drawing, about its middle."""
     if isinstance(shape, Circle):
         width = height = 1.7 * shape.radius * size
     elif fit == "centre":
@@ -91,7 +91,7 @@ def _room(shape: Shape, fit: str, size: float) -> QRectF:
 
 
 def _pixmap(name: str, colour: QColor, width: float, height: float) -> QPixmap:
-    """A drawing in a colour, at least so many device pixels large unless that were too much."""
+    """Return a drawing in a colour, at least so many device pixels large unless that were too much."""
     shrink = min(1.0, MOST / max(width, height))
     # in steps, so that what grows slowly is not drawn again in each frame
     wide, high = (_step(side * shrink) for side in (width, height))
@@ -129,14 +129,14 @@ def _render(group: Element, colour: QColor, wide: int, high: int) -> QPixmap:
 
 
 def _document(group: Element, colour: QColor, pen: float) -> bytes:
-    """One drawing as an SVG by itself; the pen is as wide (pixels) however it is stretched."""
+    """Return one drawing as an SVG by itself; the pen is as wide (pixels) however it is stretched."""
     ink = colour.name()
     root = Element("svg", {"xmlns": "http://www.w3.org/2000/svg", "viewBox": f"0 0 {SIDE} {SIDE}"})
     root.set("preserveAspectRatio", "none")
     drawn = Element("g", {"fill": "none", "stroke": ink, "stroke-width": f"{pen:.2f}"})
     drawn.attrib.update({"stroke-linecap": "round", "stroke-linejoin": "round"})
     if group.get("data-fit") == "along":
-        # ground and walls: what stands on them comes first
+        # ground and walls: what is on them comes first
         drawn.set("stroke-opacity", "0.6")
     root.append(drawn)
     for part in group:

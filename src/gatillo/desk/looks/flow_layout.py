@@ -102,7 +102,7 @@ class FlowLayout(QLayout):
         return max(0, y - row - rect.y())
 
     def _rows(self, width: int) -> list[list[tuple[QLayoutItem, QSize]]]:
-        """What stands side by side, and how large."""
+        """Return what is side by side, and how large."""
         rows: list[list[tuple[QLayoutItem, QSize]]] = []
         room = -1
         for item in self._items:

@@ -94,7 +94,7 @@ _DRAW = {
 
 
 def icon(name: str, colour: QColor, size: int = 20) -> QIcon:
-    """An icon of the family in a colour, sharp at twice its size too."""
+    """Return an icon of the family in a colour, sharp at twice its size too."""
     made = QIcon()
     for factor in (1, 2):
         pixmap = QPixmap(QSize(size * factor, size * factor))

@@ -19,7 +19,7 @@ from gatillo.sim.world.world import World
 
 
 def fill_of(kind_colour_: str) -> QColor:
-    """The light tint that the shape of a kind of that colour is filled with; opaque, so that what lies in front covers."""
+    """Return the light tint that the shape of a kind of that colour is filled with; opaque, so that what lies in front covers."""
     return _tint(kind_colour_, theme().dark)
 
 
@@ -50,7 +50,7 @@ def outline(p: QPainter, shape: Shape, scale: float) -> None:
 
 
 def _box(shape: Shape, scale: float) -> QRectF:
-    """The box about a shape at the painter's origin."""
+    """Return the box about a shape at the painter's origin."""
     half_width, half_height = (half * scale for half in shape.halves)
     return QRectF(-half_width, -half_height, 2 * half_width, 2 * half_height)
 

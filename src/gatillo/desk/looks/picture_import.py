@@ -19,7 +19,7 @@ _kept: dict[str, QPixmap] = {}
 
 
 def import_picture(path: Path, side: int = SIDE) -> str:
-    """A picture file as it stands in a level, of so many pixels at most on its longer side. Raises ValueError with a sentence."""
+    """Return a picture file as it stands in a level, of so many pixels at most on its longer side. Raises ValueError with a sentence."""
     try:
         if path.stat().st_size > MOST_FILE:
             raise ValueError(f"“{path.name}” is larger than {MOST_FILE >> 20} MB; make it smaller first")
@@ -77,7 +77,7 @@ def _svg(raw: bytes, name: str, side: int) -> QImage:
 
 
 def picture_of(text: str) -> QPixmap | None:
-    """A level's picture, ready to be drawn; None if it cannot be."""
+    """Return a level's picture, ready to be drawn; None if it cannot be."""
     if not text:
         return None
     found = _kept.get(text)

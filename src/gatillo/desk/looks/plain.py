@@ -66,7 +66,7 @@ class GivingWay(Words):
         return QSize(wide, super().sizeHint().height())
 
     def _edges(self) -> int:
-        """What its style keeps free beside the words."""
+        """Return what its style keeps free beside the words."""
         return super().sizeHint().width() - self.fontMetrics().horizontalAdvance(self.text())
 
     def resizeEvent(self, event: object) -> None:

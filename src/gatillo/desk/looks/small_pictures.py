@@ -19,7 +19,7 @@ MARK = 15
 
 
 def kind_picture(kind: Kind, pixels: int = 26) -> QPixmap:
-    """A small picture of a kind, for the shelf and for lists."""
+    """Return a small picture of a kind, for the shelf and for lists."""
     pixmap = QPixmap(pixels * 2, pixels * 2)
     pixmap.setDevicePixelRatio(2)
     pixmap.fill(Qt.GlobalColor.transparent)
@@ -50,7 +50,7 @@ def blank_picture(pixels: int = 18) -> QPixmap:
 
 
 def place_picture(place: Place, pixels: int = 18) -> QPixmap:
-    """A small picture of a sort of place, for lists."""
+    """Return a small picture of a sort of place, for lists."""
     pixmap = blank_picture(pixels)
     p = QPainter(pixmap)
     p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -72,7 +72,7 @@ def place_picture(place: Place, pixels: int = 18) -> QPixmap:
 
 
 def drawing_icon(name: str, colour: str, pixels: int = 18) -> QIcon:
-    """A ready drawing, for choosing among them."""
+    """Return a ready drawing, for choosing among them."""
     icon = QIcon()
     for ink, mode in ((kind_colour(colour), QIcon.Mode.Normal), (theme().paper, QIcon.Mode.Selected)):
         pixmap = blank_picture(pixels)
@@ -85,7 +85,7 @@ def drawing_icon(name: str, colour: str, pixels: int = 18) -> QIcon:
 
 
 def kind_mark(kind: Kind) -> QPixmap:
-    """What stands beside a kind's name in a sentence: its drawing, its picture, or its letter in its shape."""
+    """Return what is beside a kind's name in a sentence: its drawing, its picture, or its letter in its shape."""
     round_ = isinstance(kind.shape, Circle)
     return _mark(kind.drawing, kind.glyph, kind.picture, kind.colour, round_, theme().dark)
 

@@ -75,19 +75,19 @@ _current = LIGHT
 
 
 def theme() -> Theme:
-    """The theme the window is painted with now."""
+    """Return the theme the window is painted with now."""
     return _current
 
 
 def with_alpha(colour: QColor, alpha: float) -> QColor:
-    """The colour, see-through: alpha 0 to 1."""
+    """Return the colour, see-through: alpha 0 to 1."""
     other = QColor(colour)
     other.setAlphaF(alpha)
     return other
 
 
 def kind_colour(name: str) -> QColor:
-    """A kind's own colour, made light enough to be read when the window is dark."""
+    """Return a kind's own colour, made light enough to be read when the window is dark."""
     colour = QColor(name)
     if not colour.isValid():
         colour = QColor("#44535F")
@@ -98,7 +98,7 @@ def kind_colour(name: str) -> QColor:
 
 
 def figures(size: float = 0.0, *, bold: bool = False) -> QFont:
-    """The font for figures, all of one width; `size` in points is relative to the desktop's."""
+    """Return the font for figures, all of one width; `size` in points is relative to the desktop's."""
     font = QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont)
     base = QGuiApplication.font().pointSizeF()
     font.setPointSizeF(max(6.0, base + size))
@@ -107,7 +107,7 @@ def figures(size: float = 0.0, *, bold: bool = False) -> QFont:
 
 
 def text_font(size: float = 0.0, *, bold: bool = False, italic: bool = False) -> QFont:
-    """The desktop's font, a little larger or smaller."""
+    """Return the desktop's font, a little larger or smaller."""
     font = QFont(QGuiApplication.font())
     font.setPointSizeF(max(6.0, font.pointSizeF() + size))
     font.setBold(bold)

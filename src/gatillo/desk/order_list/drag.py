@@ -63,7 +63,7 @@ class Drag:
         )
 
     def let_go(self) -> bool:
-        """The button went up; False where nothing was dragged."""
+        """Return the button went up; False where nothing was dragged."""
         held, self.held = self.held, None
         drop, self.drop_at = self.drop_at, None
         if drop is not None:
@@ -91,7 +91,7 @@ class Drag:
         self.drop_at = None
 
     def _place_for_line(self, row: Row, at: int) -> int | None:
-        """The row before which a carried line may be put: a line of its sort, or the end of such lines."""
+        """Return the row before which a carried line may be put: a line of its sort, or the end of such lines."""
         for place in (at, at + 1, at - 1):
             if 0 <= place < len(self.state.rows) and self._target(row, place) is not None:
                 return place
@@ -120,7 +120,7 @@ class Drag:
         if target.rule is not None:
             level = rule_edits.put_rule(self.bench.level, rule.id, before=target.rule.id)
         else:
-            # at the end of what stands above
+            # at the end of what is above
             above = next(
                 (
                     r
@@ -147,7 +147,7 @@ class Drag:
 
 
 def _of_one_sort(line: Row, other: Row) -> bool:
-    """Whether two rows are lines of a rule's own that may change places."""
+    """Return whether two rows are lines of a rule's own that may change places."""
     if other.sort != "line" or other.within or other.part is None or line.part is None:
         return False
     return line.part == other.part or {line.part, other.part} <= {"do", "else"}

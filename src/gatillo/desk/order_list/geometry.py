@@ -41,28 +41,28 @@ class ListGeometry:
         self.scale.width = max(20.0, width - self.scale.left)
 
     def row_area(self, at: int) -> QRectF:
-        """The whole width of a row."""
+        """Return the whole width of a row."""
         top = HEADER + at * ROW - self.area.verticalScrollBar().value()
         return QRectF(0, top, self.area.viewport().width(), ROW)
 
     def row_at(self, y: float) -> int | None:
-        """The row at a height, or None."""
+        """Return the row at a height, or None."""
         if y < HEADER:
             return None
         at = int((y - HEADER + self.area.verticalScrollBar().value()) // ROW)
         return at if 0 <= at < len(self.state.rows) else None
 
     def text_area(self, at: int) -> QRectF:
-        """Where a row's sentence stands."""
+        """Return where a row's sentence is."""
         left = _LEFT.get(self.state.rows[at].sort, 40.0)
         return QRectF(left, self.row_area(at).top(), self.scale.left - left - 10, ROW)
 
     def lane_area(self, at: int) -> QRectF:
-        """Where a row's lane stands."""
+        """Return where a row's lane is."""
         return QRectF(self.scale.left, self.row_area(at).top(), self.scale.width, ROW)
 
     def word_area(self, at: int, word: Word) -> QRectF:
-        """Where a word of a row stands."""
+        """Return where a word of a row is."""
         area = self.text_area(at)
         for run in self.words.lay_out(self.state.rows[at].words, self.state.bench.program.index):
             if run.word == word:

@@ -26,7 +26,7 @@ class Marks:
     fault: NDArray[np.bool_]
 
     def between(self, first: int, last: int) -> slice:
-        """Which marks lie in these ticks, both included."""
+        """Return which marks lie in these ticks, both included."""
         return slice(
             int(np.searchsorted(self.tick, first)), int(np.searchsorted(self.tick, last, side="right"))
         )
@@ -42,7 +42,7 @@ class CardMarks:
     matches: Ints
 
     def between(self, first: int, last: int) -> slice:
-        """Which lie in these ticks, both included."""
+        """Return which lie in these ticks, both included."""
         return slice(
             int(np.searchsorted(self.tick, first)), int(np.searchsorted(self.tick, last, side="right"))
         )
@@ -125,24 +125,24 @@ class LaneData:
         return found
 
     def faults_without_firing(self, rule_index: int) -> Ints:
-        """Ticks in which the rule had a fault and did not fire: in a condition, or at a bound."""
+        """Return ticks in which the rule had a fault and did not fire: in a condition, or at a bound."""
         fired = self.lane(rule_index).tick
         faulted = np.unique(np.array(self._faults.get(self._then.get(rule_index, -1), ()), dtype=np.int32))
         return np.setdiff1d(faulted, fired)
 
     def dropped(self, rule_index: int) -> Ints:
-        """Ticks at which the rule had candidates and fired for none."""
+        """Return ticks at which the rule had candidates and fired for none."""
         rule_index = self._then.get(rule_index, -1)
         low, high = np.searchsorted(self._dropped_turns, [rule_index, rule_index + 1])
         return self._dropped_ticks[low:high]
 
     def merged(self, rule_indices: tuple[int, ...]) -> Ints:
-        """Ticks at which any of these rules fired."""
+        """Return ticks at which any of these rules fired."""
         parts = [self.lane(rule_index).tick for rule_index in rule_indices]
         return np.unique(np.concatenate(parts)) if parts else _EMPTY.tick
 
     def thread(self, tick: int) -> list[tuple[int, int]]:
-        """The firings of a tick in their order: whose turn and its position; -1 for a rule that is gone."""
+        """Return the firings of a tick in their order: whose turn and its position; -1 for a rule that is gone."""
         return [(self._now.get(f.rule_index, -1), f.position) for f in self.run.trace.firings_at(tick)]
 
     def waits(self, rule_index: int, first: int, last: int) -> list[tuple[int, int]]:

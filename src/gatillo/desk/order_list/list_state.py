@@ -1,4 +1,4 @@
-"""What the order list shows and where its reader stands in it, apart from painting and pointing."""
+"""What the order list shows and where its reader is in it, apart from painting and pointing."""
 
 from __future__ import annotations
 
@@ -87,28 +87,28 @@ class ListState(QObject):
         self.mark_stale()
 
     def current_row(self) -> Row | None:
-        """The row that keys act on."""
+        """Return the row that keys act on."""
         return self.rows[self.current] if 0 <= self.current < len(self.rows) else None
 
     def slots_of(self, at: int) -> list[Word]:
-        """The editable words of a row, from left to right."""
+        """Return the editable words of a row, from left to right."""
         return [w for w in self.rows[at].words if w.editable] if 0 <= at < len(self.rows) else []
 
     def row_of(self, rule_id: int) -> int | None:
-        """Which row is a rule's own."""
+        """Return which row is a rule's own."""
         for at, row in enumerate(self.rows):
             if row.sort in ("rule", "graph") and row.entry is not None and row.entry.id == rule_id:
                 return at
         return None
 
     def row_of_card(self, graph_id: int, card: int) -> int | None:
-        """Which row is a card's own, where its graph is unfolded."""
+        """Return which row is a card's own, where its graph is unfolded."""
         for at, row in enumerate(self.rows):
             if row.sort == "card" and row.card == card and row.graph is not None and row.graph.id == graph_id:
                 return at
         return None
 
-    # where its reader stands
+    # where its reader is
 
     def stand_at(self, at: int, slot: int = -1) -> None:
         """Make a row and one of its slots current and let it be seen; what is selected stays."""

@@ -93,7 +93,7 @@ class Pointer(QObject):
         """What is being dragged: the split, the cursor, a rule or line, a value; or nothing."""
 
     def mark_at(self, point: QPointF) -> Cursor | None:
-        """The firing whose mark lies under a point."""
+        """Return the firing whose mark lies under a point."""
         at = self.geometry.row_at(point.y())
         if at is not None and self.state.rows[at].sort == "card":
             return self._card_at(at, point)
@@ -121,7 +121,7 @@ class Pointer(QObject):
         return best[1] if best else None
 
     def _card_at(self, at: int, point: QPointF) -> Cursor | None:
-        """The moment after a card ran, whose mark lies under a point."""
+        """Return the moment after a card ran, whose mark lies under a point."""
         row, scale = self.state.rows[at], self.geometry.scale
         if row.rule_index is None or point.x() < scale.left:
             return None
@@ -198,7 +198,7 @@ class Pointer(QObject):
                 self.writer.edit_slot(listing=True)
 
     def _slot_near(self, at: int, point: QPointF, reach: float) -> int | None:
-        """The slot of a row that is nearest to a point, by its number; None where none is near."""
+        """Return the slot of a row that is nearest to a point, by its number; None where none is near."""
         best: tuple[float, int] | None = None
         for number, word in enumerate(self.state.slots_of(at)):
             area = self.geometry.word_area(at, word)
@@ -274,7 +274,7 @@ class Pointer(QObject):
             self.state.toggle_fold(at)
 
     def commands_at(self, point: QPointF, at: int | None = None) -> tuple[str, ...]:
-        """The commands that fit what lies at a point; that is selected, and the cursor put there."""
+        """Return the commands that fit what lies at a point; that is selected, and the cursor put there."""
         in_lane = at is None and point.x() > self.geometry.scale.left
         at = self.geometry.row_at(point.y()) if at is None else at
         if at is None:
@@ -291,7 +291,7 @@ class Pointer(QObject):
         return ROW_MENUS.get(row.sort, ())
 
     def words_at(self, point: QPointF) -> str:
-        """What hovering a point shows: a firing's who and what, a finding, a verdict's reason, a whole sentence."""
+        """Return what hovering a point shows: a firing's who and what, a finding, a verdict's reason, a whole sentence."""
         at = self.geometry.row_at(point.y())
         if at is None:
             return ""

@@ -95,7 +95,7 @@ class RowPainter:
             self.switch(p, area, row)
         entry = row.entry if row.sort in ("rule", "graph", "card") else None
         if entry is not None and self.state.bench.stops_at(entry.id, row.card if row.sort == "card" else 0):
-            # a run stands still here: a post where its lane begins
+            # a run pauses here: a post where its lane begins
             p.fillRect(QRectF(self.geometry.scale.left - 6, area.top() + 5, 4, ROW - 10), t.ink)
         current = None
         if at == self.state.current and self.state.current_slot >= 0:

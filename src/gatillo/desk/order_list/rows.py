@@ -72,7 +72,7 @@ _kept: dict[int, tuple[Rule, list[Word]]] = {}
 
 
 def rule_words(rule: Rule) -> list[Word]:
-    """A rule in one line."""
+    """Return a rule in one line."""
     kept = _kept.get(id(rule))
     if kept is not None and kept[0] is rule:
         return kept[1]
@@ -107,7 +107,7 @@ def _rule_words(rule: Rule) -> list[Word]:
 def _within(
     rule: Rule, rule_index: int, on: bool, clause: Clause, part: Part, line: int, within: tuple[int, ...]
 ) -> list[Row]:
-    """The lines within a group or a repeat, each in a row of its own."""
+    """Return the lines within a group or a repeat, each in a row of its own."""
     rows: list[Row] = []
     joint = {"any": "or", "all": "and", "none": "nor"}.get(
         CATALOGUE[clause.use].joins if clause.use in CATALOGUE else "", ""
@@ -167,7 +167,7 @@ def _graph_row(graph: Graph, rule_index: int, on: bool, problem: str, folded: bo
 
 
 def _card_rows(graph: Graph, rule_index: int, on: bool, problems: dict[tuple[int, int], str]) -> list[Row]:
-    """The cards of a graph that matches come to, in the order in which they run, each with a lane of its own."""
+    """Return the cards of a graph that matches come to, in the order in which they run, each with a lane of its own."""
     nodes, wired = {node.id: node for node in graph.nodes}, wired_slots(graph)
     rows: list[Row] = []
     for number, depth, lead in outline_cards(graph):
@@ -201,7 +201,7 @@ def build_rows(
     new_after: tuple[int | None, str] | None = None,
     inputs_folded: bool = False,
 ) -> list[Row]:
-    """All rows, from top to bottom: input, the order list, watches, expectations.
+    """Return all rows, from top to bottom: input, the order list, watches, expectations.
 
     `new_after` says where a rule is being typed: after a rule, or at the end of a section (“”: of the list). The keys
     of an input of more than a few stand together in one row, which can be unfolded.

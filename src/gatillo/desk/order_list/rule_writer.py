@@ -43,7 +43,7 @@ _GROUPS: dict[Part, Literal["occasion", "condition", "action"]] = {
 
 
 def roles_of(rule: Rule) -> tuple[str, ...]:
-    """The roles that a rule's slots name."""
+    """Return the roles that a rule's slots name."""
     return tuple(
         dict.fromkeys(
             clause.slots[name]
@@ -56,7 +56,7 @@ def roles_of(rule: Rule) -> tuple[str, ...]:
 
 
 def edited_slot(index: Index, rule: Rule, word: Word) -> Edited:
-    """The slot of a rule's line that a word stands in, to be edited."""
+    """Return the slot of a rule's line that a word stands in, to be edited."""
     part = word.part
     assert part is not None
     clause = line_at(rule, part, word.line, word.within)
@@ -419,7 +419,7 @@ class RuleWriter(QObject):
 
 
 def filled(clause: Clause) -> Clause:
-    """The clause with every slot's default written out, so that what it says stands in the file."""
+    """Return the clause with every slot's default written out, so that what it says stands in the file."""
     entry = CATALOGUE[clause.use]
     slots = {
         name: clause.slots.get(name, slot.default)
@@ -430,7 +430,7 @@ def filled(clause: Clause) -> Clause:
 
 
 def roles_here(rule: Rule) -> tuple[str, ...]:
-    """The roles that a rule speaks of, in the order in which it does."""
+    """Return the roles that a rule speaks of, in the order in which it does."""
     found: dict[str, None] = {}
     for clause in (*rule.when, *rule.if_, *rule.do):
         entry = CATALOGUE.get(clause.use)
@@ -443,14 +443,14 @@ def roles_here(rule: Rule) -> tuple[str, ...]:
 
 
 def name_for(clause: Clause) -> str:
-    """A name for a rule that begins with this line."""
+    """Return a name for a rule that begins with this line."""
     words = sentence(clause).replace("…", "").strip()
     words = words[:1].upper() + words[1:]
     return words if len(words) <= LONGEST_NAME else words[: LONGEST_NAME - 1].rstrip() + "…"
 
 
 def named_by(index: Index, type: str, text: str) -> tuple[Sort, str, str] | None:
-    """What a slot's text names: its sort, its name, and for a kind's variable the kind."""
+    """Return what a slot's text names: its sort, its name, and for a kind's variable the kind."""
     plain: dict[str, Sort] = {
         "kind": "kind",
         "area": "place",
@@ -488,7 +488,7 @@ def named_by(index: Index, type: str, text: str) -> tuple[Sort, str, str] | None
 
 
 def names_of(level: Level, sort: Sort, kind: str) -> list[str]:
-    """The names that a thing of a sort must not take."""
+    """Return the names that a thing of a sort must not take."""
     if sort in ("kind", "object"):
         return [k.name for k in level.kinds] + [o.name for o in level.objects]
     if sort == "place":
@@ -501,5 +501,5 @@ def names_of(level: Level, sort: Sort, kind: str) -> list[str]:
 
 
 def is_typed(text: str) -> bool:
-    """Whether a key's text begins a word, so that typing it begins a line."""
+    """Return whether a key's text begins a word, so that typing it begins a line."""
     return len(text) == 1 and text.isalpha()

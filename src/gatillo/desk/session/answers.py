@@ -59,7 +59,7 @@ class Page:
     """The level has been edited since."""
 
     def reason(self, path: Path) -> Reason | None:
-        """The reason at a path; None where it is not known yet."""
+        """Return the reason at a path; None where it is not known yet."""
         some = self.roots
         found: Reason | None = None
         for at in path:
@@ -70,7 +70,7 @@ class Page:
         return found
 
     def lines(self) -> Iterator[tuple[Path, Reason]]:
-        """The reasons in sight, from the top down."""
+        """Yield the reasons in sight, from the top down."""
 
         def below(path: Path, reason: Reason) -> Iterator[tuple[Path, Reason]]:
             yield path, reason
@@ -82,7 +82,7 @@ class Page:
             yield from below((at,), root)
 
     def text(self) -> str:
-        """All of it in sight, as text."""
+        """Return all of it in sight, as text."""
         found = [self.title, *self.notes]
         found += ["\t".join(row) for row in self.table]
         found += ["  " * (len(path) - 1) + "· " + reason.sentence for path, reason in self.lines()]
@@ -130,7 +130,7 @@ class Answers(QObject):
         return self._worker.busy
 
     def exchanged(self, at: int) -> Run:
-        """The run with the entries of an order finding exchanged."""
+        """Return the run with the entries of an order finding exchanged."""
         return swap(self._document.level, self._shown.run, self.order[at])
 
     def _on_failed(self) -> None:
@@ -218,7 +218,7 @@ class Answers(QObject):
     # what the lanes and the level point at
 
     def pointed(self) -> tuple[int, ...]:
-        """The objects of the chosen reason, else of the first."""
+        """Return the objects of the chosen reason, else of the first."""
         if self.page is None or not self.page.roots:
             return ()
         reason = self.page.reason(self.page.chosen) if self.page.chosen is not None else self.page.roots[0]
@@ -245,7 +245,7 @@ class Answers(QObject):
     # asking
 
     def explainer(self) -> Explainer:
-        """What answers for the run that is shown."""
+        """Return what answers for the run that is shown."""
         run = self._shown.run
         if self._explainer is None or self._explainer[0] is not run:
             self._explainer = run, Explainer(run)
@@ -482,7 +482,7 @@ def _moments_page(text: str, found: Found) -> Page:
 
 
 def _page(title: str, reason: Reason) -> Page:
-    """A page of one reason, unfolded once."""
+    """Return a page of one reason, unfolded once."""
     reason.because()
     return Page(title, roots=[reason], unfolded={(0,)}, chosen=(0,))
 
@@ -500,7 +500,7 @@ def _turn(run: Run, rule_id: int) -> CompiledRule:
 
 
 def _spoken_of(run: Run, rule: CompiledRule) -> list[tuple[int, str]]:
-    """Objects of the kinds that a turn's occasions and conditions speak of, where they are few."""
+    """Return objects of the kinds that a turn's occasions and conditions speak of, where they are few."""
     kinds: set[str] = set()
     for line in (*rule.when, *rule.if_):
         for argument in line.arguments.values():

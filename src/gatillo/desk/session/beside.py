@@ -258,7 +258,7 @@ class Beside(QObject):
         self._moment.move(self._shown.run.end_of(found[0]))
 
     def ghosts(self) -> World | None:
-        """The other run at the cursor's tick, where it is quickly had; None while there is none."""
+        """Return the other run at the cursor's tick, where it is quickly had; None while there is none."""
         run = self.run
         if run is None:
             return None

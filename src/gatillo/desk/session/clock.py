@@ -37,7 +37,7 @@ class Clock(QObject):
         self._timer.stop()
 
     def ticks_of(self, ticks: float) -> int:
-        """How many whole ticks have come due with these; what is left is owed."""
+        """Return how many whole ticks have come due with these; what is left is owed."""
         self._owed += ticks
         whole = int(self._owed)
         self._owed -= whole

@@ -39,14 +39,14 @@ class Moments(QObject):
         self._seen = []
 
     def is_at_hand(self, run: Run, cursor: Cursor) -> bool:
-        """Whether the moment can be had without waiting; if not, it is asked for."""
+        """Return whether the moment can be had without waiting; if not, it is asked for."""
         if run.seconds_to(cursor) <= AT_ONCE or self._is_kept(run, cursor):
             return True
         self._ask(run, cursor)
         return False
 
     def world(self, run: Run, cursor: Cursor) -> World:
-        """The state at a moment; what was shown last while it is not at hand."""
+        """Return the state at a moment; what was shown last while it is not at hand."""
         if self._is_kept(run, cursor):
             assert self._world is not None
             return self._world
@@ -56,7 +56,7 @@ class Moments(QObject):
         return self._world if self._world is not None else run.keyframes[0]
 
     def witnessed(self, run: Run, cursor: Cursor) -> list[Witnessed]:
-        """The firings of the cursor's tick in full; none while they are not at hand."""
+        """Return the firings of the cursor's tick in full; none while they are not at hand."""
         if self._is_kept(run, cursor):
             return self._seen
         if run.seconds_to(run.end_of(cursor.tick - 1)) + run.pace <= AT_ONCE:

@@ -15,7 +15,7 @@ _MOST_CHANGES = 12
 
 
 def names(world: World, ids: list[int]) -> str:
-    """Objects by name, the first few."""
+    """Return objects by name, the first few."""
     words = ", ".join(world.name_of(i) for i in ids[:_MOST_NAMED])
     return words + (f" and {len(ids) - _MOST_NAMED:,} more" if len(ids) > _MOST_NAMED else "")
 
@@ -29,7 +29,7 @@ def _value(value: Any) -> str:
 
 
 def change_words(world: World, change: Change) -> list[str]:
-    """What one action changed, a line for each object (the first few)."""
+    """Return what one action changed, a line for each object (the first few)."""
     if change.name == "message":
         return [f"sent “{change.after}”"]
     if change.ids is None:
@@ -54,7 +54,7 @@ def change_words(world: World, change: Change) -> list[str]:
 
 
 def changes_words(seen: Witnessed) -> list[tuple[int, str]]:
-    """What a firing changed: the number of the action and a line of words each (the first few)."""
+    """Return what a firing changed: the number of the action and a line of words each (the first few)."""
     assert seen.world is not None
     found = [
         (c.line + 1, words) for c in seen.changes[:_MOST_CHANGES] for words in change_words(seen.world, c)
@@ -75,7 +75,7 @@ def who_words(world: World, seen: Witnessed) -> str:
 
 
 def firing_words(run: Run, cursor: Cursor) -> str:
-    """A firing in a few lines: which rule, for which, what it changed."""
+    """Return a firing in a few lines: which rule, for which, what it changed."""
     firings = run.trace.firings_at(cursor.tick)
     if not 1 <= cursor.position <= len(firings):
         return ""
@@ -102,7 +102,7 @@ def firing_words(run: Run, cursor: Cursor) -> str:
 
 
 def step_words(run: Run, cursor: Cursor) -> str:
-    """The step after which the cursor stands: which line of which rule, or which card, and for how many."""
+    """Return the step after which the cursor stands: which line of which rule, or which card, and for how many."""
     # pointing at a slow run shows the rest once the cursor stands there
     quick = run.seconds_to(run.end_of(cursor.tick - 1)) + run.pace <= AT_ONCE
     steps = run.steps_at(cursor.tick) if quick else run.trace.cards_at(cursor.tick)
@@ -120,7 +120,7 @@ def step_words(run: Run, cursor: Cursor) -> str:
 
 
 def look_words(run: Run, rule_index: int, tick: int) -> str:
-    """Why a rule that was looked at in a tick did not fire: its faults, or how many candidates passed what."""
+    """Return why a rule that was looked at in a tick did not fire: its faults, or how many candidates passed what."""
     faults = [f.sentence for f in run.trace.faults if (f.rule_index, f.tick) == (rule_index, tick)]
     if faults:
         return "\n".join(f"fault: {sentence}" for sentence in dict.fromkeys(faults))
@@ -134,6 +134,6 @@ def look_words(run: Run, rule_index: int, tick: int) -> str:
 
 
 def ordinal(n: int) -> str:
-    """A number as a place in an order: 1st, 2nd."""
+    """Return a number as a place in an order: 1st, 2nd."""
     ending = "th" if 10 <= n % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(n % 10, "th")
     return f"{n}{ending}"

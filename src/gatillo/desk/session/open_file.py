@@ -28,7 +28,7 @@ def _is_large(path: Path) -> bool:
 
 
 def _made_ready(path: Path) -> tuple[Level, Run] | LevelFileError:
-    """The level in a file and the run of its first trial, at its start; or why it cannot be read."""
+    """Return the level in a file and the run of its first trial, at its start; or why it cannot be read."""
     try:
         level = read_level(path)
     except LevelFileError as error:

@@ -35,7 +35,7 @@ def take_name(
 
 
 def told_uses(level: Level, sort: Sort, name: str, *, kind: str = "", most: int = 4) -> str:
-    """Where a thing is spoken of, as the end of a sentence; empty if nowhere."""
+    """Return where a thing is spoken of, as the end of a sentence; empty if nowhere."""
     found = [use.where for use in uses(level, sort, name, kind=kind)]
     if not found:
         return ""

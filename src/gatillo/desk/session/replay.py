@@ -142,7 +142,7 @@ class Replay:
 
 
 def soon_begun(before: Run | None) -> bool:
-    """Whether a run can be made again from one before for a few ticks without the window standing still for it."""
+    """Return whether a run can be made again from one before for a few ticks without the window standing still for it."""
     return (
         before is not None
         and len(before.world.id) <= MOST_AT_ONCE
@@ -151,7 +151,7 @@ def soon_begun(before: Run | None) -> bool:
 
 
 def run_on(before: Run | None, program: Program, trial: Trial, texts: Sequence[str]) -> Run:
-    """A run of a trial that begins where it parts from one made before, if what is to be followed was followed there too."""
+    """Return a run of a trial that begins where it parts from one made before, if what is to be followed was followed there too."""
     if before is not None and all(text in before.followed for text in texts):
         shared = shared_ticks(before, program, trial)
         if shared and all(len(before.followed[text]) > shared for text in texts):

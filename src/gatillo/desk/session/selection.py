@@ -31,7 +31,7 @@ class Selection:
     """Of the graph that is selected: cards by their numbers."""
 
     def within(self, level: Level) -> Selection:
-        """What of it a level has."""
+        """Return what of it a level has."""
         objects = self.objects & {o.id for o in level.objects}
         entry = next((entry for _, _, entry in all_logic(level) if entry.id == self.rule), None)
         there = {node.id for node in entry.nodes} if isinstance(entry, Graph) else set()

@@ -1,4 +1,4 @@
-"""Stops: moments at which a run stands still. They belong to the workspace, not to the level."""
+"""Stops: moments at which a run pauses. They belong to the workspace, not to the level."""
 
 from __future__ import annotations
 
@@ -45,7 +45,7 @@ class Stops(QObject):
         self._keep()
 
     def holds(self, rule_id: int, card: int = 0) -> bool:
-        """Whether a run stops at a rule, or at a card of a graph."""
+        """Return whether a run stops at a rule, or at a card of a graph."""
         return any(s.on and replace(s, on=True) == self._for(rule_id, card) for s in self.stops)
 
     def _for(self, rule_id: int, card: int) -> Stop:
@@ -77,7 +77,7 @@ class Stops(QObject):
         self._keep()
 
     def words(self, stop: Stop) -> str:
-        """What a stop is at."""
+        """Return what a stop is at."""
         if stop.card:
             name = next((e.name for _, _, e in all_logic(self.bench.level) if e.id == stop.graph_id), "")
             return f"card {stop.card} of “{name}”"
@@ -87,18 +87,18 @@ class Stops(QObject):
     # when
 
     def moments(self) -> list[Cursor]:
-        """Every moment of the run that is shown at which one of them holds it."""
+        """Return every moment of the run that is shown at which one of them holds it."""
         run = self.bench.run
         if self._moments is None or self._moments[:2] != (run, run.done):
             self._moments = run, run.done, stop_moments(run, self.stops) if self.stops else []
         return self._moments[2]
 
     def moments_of(self, rule_id: int, card: int = 0) -> list[Cursor]:
-        """Every moment of the run that is shown at which a rule fires or a card runs."""
+        """Return every moment of the run that is shown at which a rule fires or a card runs."""
         return stop_moments(self.bench.run, [self._for(rule_id, card)])
 
     def first_between(self, before: Cursor, tick: int) -> Cursor | None:
-        """The first moment after one, up to the end of a tick, at which a run is held."""
+        """Return the first moment after one, up to the end of a tick, at which a run is held."""
         return next((at for at in self.moments() if before < at and at.tick <= tick), None)
 
     def step(self, by: int) -> None:

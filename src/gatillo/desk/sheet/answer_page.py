@@ -72,7 +72,7 @@ def _follow(bench: Workbench, page: Page, link: str) -> None:
 
 
 def page_html(page: Page) -> str:
-    """An answer as rich text; whatever comes from the level is escaped."""
+    """Return an answer as rich text; whatever comes from the level is escaped."""
     t = theme()
     text = ""
     if page.stale:
@@ -119,7 +119,7 @@ def _line(page: Page, path: Path, reason: Reason) -> str:
 
 
 def _solid(colour: object) -> str:
-    """A colour laid over the paper, as rich text knows no see-through ones."""
+    """Return a colour laid over the paper, as rich text knows no see-through ones."""
     t = theme()
     part = colour.alphaF()  # type: ignore[attr-defined]
     mixed = [

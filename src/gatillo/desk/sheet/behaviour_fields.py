@@ -121,7 +121,7 @@ def _slot_field(form: Form, name: str, label: str, slot: Slot, text: str, take) 
 
 
 def _formula_instead(form: Form, name: str, label: str, text: str, take, instead, row) -> QWidget:  # type: ignore[no-untyped-def]
-    """A small button that puts a line for a formula in the place of a number."""
+    """Return a small button that puts a line for a formula in the place of a number."""
     line = form.line(f"{name}-formula", f"{label}, as a formula", text, take, hint="a number or a formula")
     line.hide()
     row.addWidget(line)
@@ -144,7 +144,7 @@ def _formula_instead(form: Form, name: str, label: str, text: str, take, instead
 
 
 def _slider(bench: Workbench, spin, value: float) -> QWidget:  # type: ignore[no-untyped-def]
-    """A slider from 0 to about twice the value; the run follows while it is dragged."""
+    """Return a slider from 0 to about twice the value; the run follows while it is dragged."""
     slider = QSlider(Qt.Orientation.Horizontal)
     scrolls_unless_clicked(slider)
     slider.setObjectName(f"{spin.objectName()}-slider")

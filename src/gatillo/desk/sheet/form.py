@@ -108,7 +108,7 @@ class Form:
         self.rows = self._new_rows()
 
     def words(self, words: str, *, quiet: bool = True) -> QLabel:
-        """A paragraph."""
+        """Return a paragraph."""
         label = Words(words)
         label.setWordWrap(True)
         if quiet:
@@ -118,13 +118,13 @@ class Form:
         return label
 
     def finding(self, words: str) -> None:
-        """What is wrong with what stands above, marked as findings are."""
+        """What is wrong with what is above, marked as findings are."""
         label = self.words(f"▲ {words[0].upper()}{words[1:]}.", quiet=False)
         label.setStyleSheet(f"color: {theme().finding.name()};")
 
     @staticmethod
     def label(words: str) -> QLabel:
-        """A word between fields."""
+        """Return a word between fields."""
         label = Words(words)
         label.setObjectName("quiet")
         return label
@@ -178,7 +178,7 @@ class Form:
         hint: str = "",
         known: Sequence[str] = (),
     ) -> QLineEdit:
-        """A line of text, taken when it is left or Enter is pressed; put back if it will not do."""
+        """Return a line of text, taken when it is left or Enter is pressed; put back if it will not do."""
         field = self.line(name, label, value, take, hint=hint, known=known)
         if wide:
             field.setMinimumWidth(TEXT)
@@ -188,7 +188,7 @@ class Form:
     def line(
         self, name: str, label: str, value: str, take: Take, *, hint: str = "", known: Sequence[str] = ()
     ) -> QLineEdit:
-        """A text field outside a labelled row."""
+        """Return a text field outside a labelled row."""
         field = QLineEdit(value)
         self._name(field, name, label)
         field.setPlaceholderText(hint)
@@ -208,7 +208,7 @@ class Form:
         return field
 
     def number(self, label: str, name: str, value: float, take: Take, **bounds: Any) -> Number:
-        """A number with steps, in a labelled row; `bounds` as of `spin`."""
+        """Return a number with steps, in a labelled row; `bounds` as of `spin`."""
         field = self.spin(name, label, value, take, **bounds)
         # as wide as the others in the column, whatever numbers they may hold
         field.setMinimumWidth(TEXT)
@@ -229,7 +229,7 @@ class Form:
         suffix: str = "",
         none: str = "",
     ) -> Number:
-        """A number field outside a labelled row."""
+        """Return a number field outside a labelled row."""
         field = Number()
         self._name(field, name, label)
         field.setDecimals(decimals)
@@ -246,7 +246,7 @@ class Form:
     def choice(
         self, label: str, name: str, value: Any, options: Sequence[tuple[Any, str]], take: Take
     ) -> Chooser:
-        """One of a few."""
+        """Return one of a few."""
         field = self.combo(name, label, value, options, take)
         self.labelled(label, field)
         return field
@@ -254,7 +254,7 @@ class Form:
     def combo(
         self, name: str, label: str, value: Any, options: Sequence[tuple[Any, str]], take: Take
     ) -> Chooser:
-        """A choice outside a labelled row."""
+        """Return a choice outside a labelled row."""
         field = Chooser()
         self._name(field, name, label)
         for option, shown in options:
@@ -306,7 +306,7 @@ class Form:
         self.labelled("", written)
 
     def row(self) -> FlowLayout:
-        """A row for several fields, which goes on below where the sheet is narrow."""
+        """Return a row for several fields, which goes on below where the sheet is narrow."""
         return FlowLayout()
 
     def alone(self, field: QWidget) -> None:
@@ -317,13 +317,13 @@ class Form:
         self.rows = self._new_rows()
 
     def box(self, row: FlowLayout) -> QWidget:
-        """A row of fields as one field."""
+        """Return a row of fields as one field."""
         holder = QWidget()
         holder.setLayout(row)
         return holder
 
     def button(self, words: str, name: str, run: Callable[..., Any], *, tip: str = "") -> QPushButton:
-        """A button that does something."""
+        """Return a button that does something."""
         button = QPushButton(words)
         self._name(button, name, tip or words)
         button.setToolTip(plain.tip(tip))
@@ -339,7 +339,7 @@ class Form:
         self.rows = self._new_rows()
 
     def remover(self, name: str, what: str, run: Callable[..., Any]) -> QToolButton:
-        """A small button that takes something away."""
+        """Return a small button that takes something away."""
         button = QToolButton()
         button.setText("×")
         button.setProperty("small", "true")

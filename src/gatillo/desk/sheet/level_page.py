@@ -210,7 +210,7 @@ class _Index(QListWidget):
 
 
 def add_kind(bench: Workbench) -> str:
-    """A new kind, shown in the sheet with its name ready to be typed over; its name."""
+    """Return a new kind, shown in the sheet with its name ready to be typed over; its name."""
     level, name = thing_edits.add_kind(bench.level)
     bench.edit(level, f"add the kind {name}")
     bench.select(Selection(thing=Thing("kind", name)))

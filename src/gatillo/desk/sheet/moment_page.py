@@ -26,12 +26,12 @@ from gatillo.sim.world.world import World
 
 
 def quiet(words: str) -> str:
-    """Words in a quiet colour, as markup."""
+    """Return words in a quiet colour, as markup."""
     return f'<span style="color:{theme().quiet.name()}">{words}</span>'
 
 
 def heading(words: str) -> str:
-    """A heading, as markup."""
+    """Return a heading, as markup."""
     return f'<p style="margin:16px 0 5px 0; color:{theme().quiet.name()}"><b>{escape(words)}</b></p>'
 
 
@@ -46,7 +46,7 @@ def table(rows: list[tuple[str, str]]) -> str:
 
 
 def clause_html(bench: Workbench, clause: Clause) -> str:
-    """A clause as rich text, roles in their kinds' colours."""
+    """Return a clause as rich text, roles in their kinds' colours."""
     text = ""
     for piece in pieces(clause):
         words = escape(piece.text)
@@ -61,7 +61,7 @@ def clause_html(bench: Workbench, clause: Clause) -> str:
 
 
 def rule_html(bench: Workbench, rule: Rule) -> str:
-    """A rule's lines, the actions numbered."""
+    """Return a rule's lines, the actions numbered."""
     lines = []
     for label, joint, clauses in (
         ("when", "or when", rule.when),
@@ -80,7 +80,7 @@ def rule_html(bench: Workbench, rule: Rule) -> str:
 
 
 def firing_html(bench: Workbench) -> str:
-    """The firing at the cursor: which rule, for which, and what it then did."""
+    """Return the firing at the cursor: which rule, for which, and what it then did."""
     cursor, run = bench.cursor, bench.run
     firings = run.trace.firings_at(cursor.tick)
     # within a firing, it is that one
@@ -117,7 +117,7 @@ def firing_html(bench: Workbench) -> str:
 
 
 def faults_html(bench: Workbench, rule_index: int | None = None) -> str:
-    """The faults at the cursor: of a rule's firing, or of all that did not fire."""
+    """Return the faults at the cursor: of a rule's firing, or of all that did not fire."""
     cursor, run = bench.cursor, bench.run
     fired = {firing.rule_index for firing in run.trace.firings_at(cursor.tick)}
     found = [
@@ -131,7 +131,7 @@ def faults_html(bench: Workbench, rule_index: int | None = None) -> str:
 
 
 def object_html(bench: Workbench, object_id: int) -> str:
-    """An object's values at the cursor."""
+    """Return an object's values at the cursor."""
     world = bench.world
     row, scenery = world.row_of_id(object_id), bench.program.index.scenery
     when = f"at tick {bench.cursor.tick}" if bench.cursor.tick else "at the start"
@@ -163,7 +163,7 @@ def object_html(bench: Workbench, object_id: int) -> str:
 
 
 def level_html(bench: Workbench) -> str:
-    """The whole level: its variables at the cursor, who is there, what is expected."""
+    """Return the whole level: its variables at the cursor, who is there, what is expected."""
     world, level = bench.world, bench.level
     words = ""
     if level.variables:
@@ -181,7 +181,7 @@ def level_html(bench: Workbench) -> str:
 
 
 def verdicts_html(bench: Workbench) -> str:
-    """What the trial expects, and what came of it."""
+    """Return what the trial expects, and what came of it."""
     text, t = "", theme()
     if bench.trial.expectations:
         text += heading(f"Expectations of “{bench.trial.name}”")
@@ -204,7 +204,7 @@ def _place(finding: Finding) -> str:
 
 
 def card_html(bench: Workbench, graph: Graph, number: int) -> str:
-    """A card of a graph: what it does, how often it ran, and by the cursor."""
+    """Return a card of a graph: what it does, how often it ran, and by the cursor."""
     node = next((n for n in graph.nodes if n.id == number), None)
     rule = next((t for t in bench.run.program.rules if t.source.id == graph.id and t.graph is not None), None)
     if node is None or rule is None or rule.graph is None:
@@ -237,7 +237,7 @@ def card_html(bench: Workbench, graph: Graph, number: int) -> str:
 
 
 def rule_counts_html(bench: Workbench, rule_id: int) -> str:
-    """How often a rule fires in this trial, in plain words."""
+    """Return how often a rule fires in this trial, in plain words."""
     rule = next((t for t in bench.run.program.rules if t.source.id == rule_id), None)
     if rule is None:
         return ""
@@ -284,7 +284,7 @@ def rule_counts_html(bench: Workbench, rule_id: int) -> str:
 
 
 def _value(world: World, variable: Variable, value: Any) -> str:
-    """A variable's value at the cursor; an object by its name."""
+    """Return a variable's value at the cursor; an object by its name."""
     if isinstance(value, Reference):
         # the run that is shown does not know the variable yet
         return value.to or "nobody"

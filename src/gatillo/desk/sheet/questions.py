@@ -13,19 +13,19 @@ from gatillo.sim.trace.trace import Way
 
 
 def ask(link: str, words: str) -> str:
-    """A link that asks something, as markup."""
+    """Return a link that asks something, as markup."""
     colour = theme().cursor.name()
     return f'<a href="{link}" style="color:{colour}; text-decoration:none">{escape(words)}</a>'
 
 
 def about_firing(tick: int, position: int) -> str:
-    """What can be asked about a firing, as markup."""
+    """Return what can be asked about a firing, as markup."""
     links = (ask(f"why:{tick}:{position}", "Why?"), ask(f"caused:{tick}:{position}", "What did it cause?"))
     return f'<p style="margin:4px 0">{" &nbsp; ".join(links)}</p>'
 
 
 def about_rule(bench: Workbench, rule_id: int) -> str:
-    """What can be asked about a rule that has not fired at the cursor, as markup."""
+    """Return what can be asked about a rule that has not fired at the cursor, as markup."""
     run, tick = bench.run, bench.cursor.tick
     rule = next((t for t in run.program.rules if t.source.id == rule_id), None)
     if rule is None or not run.done:
@@ -42,7 +42,7 @@ def about_rule(bench: Workbench, rule_id: int) -> str:
 
 
 def value_link(owner: str, name: str, words: str) -> str:
-    """A value's name as a link that asks why it is what it is."""
+    """Return a value's name as a link that asks why it is what it is."""
     return ask(f"value:{quote(f'{token(owner)}.{token(name)}')}", words)
 
 

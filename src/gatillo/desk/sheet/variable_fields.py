@@ -86,7 +86,7 @@ def _delete(form: Form, kind: str | None, name: str) -> None:
 
 
 def value_field(form: Form, name: str, label: str, value: Value, take: Take) -> QWidget:
-    """A field for a value of any type."""
+    """Return a field for a value of any type."""
     if isinstance(value, bool):
         return form.combo(name, label, value, ((True, "yes"), (False, "no")), take)
     if isinstance(value, Reference):

@@ -51,7 +51,7 @@ def _delete(bench: Workbench, variant: Variant) -> None:
 
 
 def switchable(level: Level) -> list[str]:
-    """The names of all rules, graphs and sections, in their order."""
+    """Return the names of all rules, graphs and sections, in their order."""
     found: list[str] = []
     for entry in level.order:
         found.append(entry.name)

@@ -42,7 +42,7 @@ LINK_EDGES = 18
 
 
 def _ready_picture(study: str) -> QPixmap | None:
-    """The picture of a study that comes with the program, in the look of the window."""
+    """Return the picture of a study that comes with the program, in the look of the window."""
     picture = QPixmap(str(picture_path(study, dark=theme().dark)))
     if picture.isNull():
         return None
@@ -309,13 +309,13 @@ class Link(QPushButton):
 
 
 def _line_heights() -> tuple[int, int]:
-    """How high a card's name and a line below it are, in pixels."""
+    """Return how high a card's name and a line below it are, in pixels."""
     name, line = QFontMetrics(text_font(0, bold=True)), QFontMetrics(text_font(-1.5))
     return name.height() + 2, line.height()
 
 
 def _wrapped(text: str, metrics: QFontMetrics, wide: int) -> list[str]:
-    """A text in the lines that a card has for it; what is left over ends in an ellipsis."""
+    """Return a text in the lines that a card has for it; what is left over ends in an ellipsis."""
     lines, rest = [""], text.split()
     while rest:
         longer = f"{lines[-1]} {rest[0]}".strip()

@@ -23,7 +23,7 @@ class ArrangeCommands:
         """Asks for a whole number; None when the question is put away."""
 
     def runs(self) -> dict[str, Run]:
-        """Commands by name, with what they do."""
+        """Return commands by name, with what they do."""
         return {
             **{f"align {edge}": lambda e=edge: self.arrange(f"align {e}", align, e) for edge in EDGES},  # type: ignore[misc]
             "spread x": lambda: self.arrange("spread", distribute, "x"),

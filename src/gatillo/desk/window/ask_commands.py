@@ -16,7 +16,7 @@ from gatillo.sim.run.run import Cursor
 from gatillo.sim.trace.trace import Firing
 
 AskText = Callable[[str, str], str | None]
-"""Asks for a line of text: what for, and what stands there at first; None when it was not given."""
+"""Asks for a line of text: what for, and what is there at first; None when it was not given."""
 ChooseFile = Callable[[str, str], Path | None]
 """Lets a file be chosen: what for, and of which sort."""
 Choose = Callable[[str, list[str]], str | None]
@@ -37,7 +37,7 @@ class AskCommands:
         self._found = ""
 
     def runs(self) -> dict[str, Run]:
-        """Commands by name, with what they do."""
+        """Return commands by name, with what they do."""
         bench = self.bench
         return {
             "ask why": self.why,
@@ -69,7 +69,7 @@ class AskCommands:
     # why
 
     def _here(self) -> tuple[int | None, Firing | None]:
-        """The selected rule, and its firing at the cursor; with none selected the firing at the cursor itself."""
+        """Return the selected rule, and its firing at the cursor; with none selected the firing at the cursor itself."""
         bench = self.bench
         cursor, run = bench.cursor, bench.run
         firings = run.trace.firings_at(cursor.tick)

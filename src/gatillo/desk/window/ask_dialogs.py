@@ -20,16 +20,16 @@ class Questions:
         return name if taken else None
 
     def text(self, words: str, before: str) -> str | None:
-        """A line of text."""
+        """Return a line of text."""
         text, taken = QInputDialog.getText(self.parent, "Ask", words, text=before)
         return text.strip() if taken else None
 
     def one_of(self, words: str, some: list[str]) -> str | None:
-        """One of some texts."""
+        """Return one of some texts."""
         chosen, taken = QInputDialog.getItem(self.parent, "Ask", words, some, 0, False)
         return chosen if taken else None
 
     def file(self, words: str, sort: str) -> Path | None:
-        """A file that is there; `sort` as file dialogs write it: `Traces (*.jsonl)`."""
+        """Return a file that is there; `sort` as file dialogs write it: `Traces (*.jsonl)`."""
         chosen, _ = QFileDialog.getOpenFileName(self.parent, words, "", sort)
         return Path(chosen) if chosen else None

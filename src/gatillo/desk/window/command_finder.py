@@ -12,7 +12,7 @@ ACTION = Qt.ItemDataRole.UserRole
 
 
 def plain(action: QAction) -> str:
-    """A command's name without the mark of its letter."""
+    """Return a command's name without the mark of its letter."""
     return action.text().replace("&", "").replace(" …", "")
 
 

@@ -1,4 +1,4 @@
-"""Expecting what happened: what the trial just did, or where an object just stands, must hold from now on."""
+"""Expecting what happened: what the trial just did, or where an object just is, must hold from now on."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ class ExpectationCommands:
         self.bench = bench
 
     def runs(self) -> dict[str, Run]:
-        """Commands by name, with what they do."""
+        """Return commands by name, with what they do."""
         return {
             "expect as now": self.as_now,
             "next finding": self.next_finding,

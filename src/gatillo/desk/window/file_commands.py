@@ -33,7 +33,7 @@ class FileCommands(QObject):
         """Asks about unsaved work: gives “save”, “discard” or “cancel”. Tests put their own answer here."""
 
     def runs(self) -> dict[str, Run]:
-        """Commands by name, with what they do."""
+        """Return commands by name, with what they do."""
         return {"new": self.new_level, "open": self.open_dialog, "save": self.save, "save as": self.save_as}
 
     def new_level(self) -> None:
@@ -92,7 +92,7 @@ class FileCommands(QObject):
         return self.bench.document.save(path, saved)
 
     def may_leave(self, again: Callable[[], object]) -> bool:
-        """Whether the open level may be put away: saved, or its changes given up.
+        """Return whether the open level may be put away: saved, or its changes given up.
 
         When it has to be saved first and that takes a while, `again` is called once it is saved.
         """

@@ -23,7 +23,7 @@ class GraphMenu:
         self.region = region
 
     def runs(self) -> dict[str, Run]:
-        """Commands by name, with what they do."""
+        """Return commands by name, with what they do."""
         commands, view = self.page.commands, self.page.view
         return {
             "open graph": self.open,

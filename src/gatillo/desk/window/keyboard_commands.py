@@ -20,7 +20,7 @@ class KeyboardCommands:
         self.parts = parts
 
     def runs(self) -> dict[str, Callable[[], object]]:
-        """The commands, by their names in the table."""
+        """Return the commands, by their names in the table."""
         return {
             "next part": lambda: self.go(1),
             "previous part": lambda: self.go(-1),
@@ -57,7 +57,7 @@ def _holds(part: QWidget, widget: QWidget) -> bool:
 
 
 def _first_of(part: QWidget) -> QWidget | None:
-    """What takes the keyboard in a part: itself, or the first in it that Tab comes to."""
+    """Return what takes the keyboard in a part: itself, or the first in it that Tab comes to."""
     if part.focusPolicy() & Qt.FocusPolicy.TabFocus and not isinstance(part, QScrollArea):
         return part
     fields = [

@@ -27,7 +27,7 @@ class KitCommands:
         """Asks what to call things of a kit whose names are taken; None when it is put away."""
 
     def runs(self) -> dict[str, Run]:
-        """Commands by name, with what they do."""
+        """Return commands by name, with what they do."""
         return {"save kit": self.save, "bring kit": self.bring_dialog}
 
     def save(self) -> None:

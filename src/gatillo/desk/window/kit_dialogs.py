@@ -49,7 +49,7 @@ class KitKinds(QDialog):
         column.addWidget(_buttons(self))
 
     def kinds(self) -> list[str]:
-        """The kinds that are ticked."""
+        """Return the kinds that are ticked."""
         items = [self.list.item(at) for at in range(self.list.count())]
         return [item.text() for item in items if item.checkState() == Qt.CheckState.Checked]
 
@@ -83,7 +83,7 @@ class KitClashes(QDialog):
         column.addWidget(_buttons(self))
 
     def names(self) -> dict[tuple[Sort, str], str]:
-        """The name each is to have."""
+        """Return the name each is to have."""
         return {key: field.text().strip() or key[1] for key, field in self.fields.items()}
 
 

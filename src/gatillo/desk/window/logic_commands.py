@@ -24,7 +24,7 @@ class LogicCommands:
         """Shows a graph beside the level."""
 
     def runs(self) -> dict[str, Run]:
-        """Commands by name, with what they do."""
+        """Return commands by name, with what they do."""
         return {"new graph": self.new_graph, "to graph": self.to_graph, "to rule": self.to_rule}
 
     def new_graph(self) -> None:

@@ -156,7 +156,7 @@ class MainWindow(QMainWindow):
         self.order.setFocus()
 
     def _runs(self) -> dict[str, Run]:
-        """Every command by name, with what it does."""
+        """Return every command by name, with what it does."""
         bench, order, writer, level_view = self.bench, self.order, self.order.writer, self.level_view
         rows = order.state
         return {

@@ -1,4 +1,4 @@
-"""The run bar: the trial, stepping and running, where the cursor stands, what the last edit did."""
+"""The run bar: the trial, stepping and running, where the cursor is, what the last edit did."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ NARROW = 140
 
 
 class _Place(Rich):
-    """Where the cursor stands, in the room that is left."""
+    """Where the cursor is, in the room that is left."""
 
     resized = Signal()
 
@@ -218,7 +218,7 @@ class RunBar(QWidget):
         self._fit_place()
 
     def _fit_place(self) -> None:
-        """Say where the cursor stands, cut where there is no room; it is whole in the hint."""
+        """Say where the cursor is, cut where there is no room; it is whole in the hint."""
         tick, metrics = self.bench.cursor.tick, self.place.fontMetrics()
         room = self.place.width() - metrics.horizontalAdvance(f"s   tick {tick}   ") - 4
         cut = metrics.elidedText(self._where, Qt.TextElideMode.ElideRight, max(0, room))

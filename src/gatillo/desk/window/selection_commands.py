@@ -40,7 +40,7 @@ class SelectionCommands:
         self.ask_name = ask_name
 
     def runs(self) -> dict[str, Run]:
-        """Commands by name, with what they do."""
+        """Return commands by name, with what they do."""
         return {
             "cut": self.cut,
             "copy": self.copy,
@@ -52,12 +52,12 @@ class SelectionCommands:
         }
 
     def _in_order(self) -> bool:
-        """Whether a command means the order list's row."""
+        """Return whether a command means the order list's row."""
         where = self.keyboard()
         return where == "order" or (self.bench.selection.rule is not None and where != "level")
 
     def _in_graph(self) -> bool:
-        """Whether a command means cards."""
+        """Return whether a command means cards."""
         return self.shows_graph() and (
             self.graph_page.view.hasFocus() or bool(self.graph_page.commands.opened.chosen)
         )

@@ -38,7 +38,7 @@ class ThingCommands:
         tools.placeDrawn.connect(lambda: self.type_name("place-name"))
 
     def runs(self) -> dict[str, Run]:
-        """Commands by name, with what they do."""
+        """Return commands by name, with what they do."""
         return {
             "new kind": self.new_kind,
             "new spot": lambda: self.new_place("spot"),
@@ -86,7 +86,7 @@ class ThingCommands:
         self.type_name("index-search")
 
     def type_name(self, field: str) -> None:
-        """Give the keyboard to a field of the sheet, what stands in it ready to be typed over."""
+        """Give the keyboard to a field of the sheet, what is in it ready to be typed over."""
         self.sheet.show()
         line = self.sheet.findChild(QLineEdit, field)
         if line is not None:

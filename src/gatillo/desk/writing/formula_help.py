@@ -24,7 +24,7 @@ _NAME = re.compile(r"[^\W\d][\w.]*$")
 
 
 def names_after(index: Index, begun: str) -> list[str]:
-    """What the name that is being typed may become: roles, variables, places, functions."""
+    """Return what the name that is being typed may become: roles, variables, places, functions."""
     owner, dot, _ = begun.rpartition(".")
     if dot:
         if owner == "level":
@@ -49,7 +49,7 @@ def names_after(index: Index, begun: str) -> list[str]:
 
 
 def readable(index: Index) -> list[str]:
-    """What texts most often contain: variables of the level, and the names and variables of objects."""
+    """Return what texts most often contain: variables of the level, and the names and variables of objects."""
     own = [[f"{role}.name", *names_after(index, f"{role}.")] for role in index.role_tokens]
     return [*names_after(index, "level."), *(name for names in own for name in names)]
 
@@ -60,12 +60,12 @@ _WORD = re.compile(r"(?:^|[^\w.])(and|or|not|mod)\s*$")
 
 
 def _is_whole(before: str) -> bool:
-    """Whether a text ends with a value, so that an operator comes next."""
+    """Return whether a text ends with a value, so that an operator comes next."""
     return _OPERAND.search(before) is not None and _WORD.search(before) is None
 
 
 def put_behind(before: str, what: str) -> str:
-    """The text of a formula with one of what can come next behind it, spaced as one writes."""
+    """Return the text of a formula with one of what can come next behind it, spaced as one writes."""
     owner, dot, _ = what.rpartition(".")
     if dot and owner and before.endswith((owner, f"{owner}.")):
         return before.removesuffix(".").removesuffix(owner) + what
@@ -81,7 +81,7 @@ NAMED_IN = {"timer": "timer", "items": "item", "sent": "message", "key_down": "k
 
 
 def _function_about(before: str) -> str:
-    """The function whose parentheses are open where a text ends; "" for none."""
+    """Return the function whose parentheses are open where a text ends; "" for none."""
     depth = 0
     for at in range(len(before) - 1, -1, -1):
         depth += {")": 1, "(": -1}.get(before[at], 0)
@@ -104,7 +104,7 @@ def _quoted_names(index: Index, function: str) -> list[str]:
 
 
 def what_comes_next(index: Index, before: str) -> list[str]:
-    """What can stand after the text of a formula: what goes on with it, or what a value can be made of."""
+    """Return what can stand after the text of a formula: what goes on with it, or what a value can be made of."""
     begun = _NAME.search(before)
     if begun and begun.group().endswith("."):
         return names_after(index, begun.group())
@@ -144,7 +144,7 @@ class NameCompleter(QObject):
         field.textEdited.connect(lambda _: self.refresh())
 
     def begun(self) -> str:
-        """The name before the text cursor, as far as it is typed."""
+        """Return the name before the text cursor, as far as it is typed."""
         text = self.field.text()[: self.field.cursorPosition()]
         if self.in_braces and text.rfind("{") <= text.rfind("}"):
             return ""
@@ -189,7 +189,7 @@ class NameCompleter(QObject):
         self.completer.complete(area)
 
     def _start(self) -> int:
-        """Where what is put in begins: at what is selected, or at the text cursor."""
+        """Return where what is put in begins: at what is selected, or at the text cursor."""
         at = self.field.selectionStart()
         return at if at >= 0 else self.field.cursorPosition()
 
@@ -210,7 +210,7 @@ class NameCompleter(QObject):
 
 
 def value_now(bench: Workbench, source: str) -> str:
-    """The formula's value at the cursor of the run, for the first object of each role; "" if it has none."""
+    """Return the formula's value at the cursor of the run, for the first object of each role; "" if it has none."""
     world = bench.world
     try:
         formula: Formula = compile_formula(world.program.index, source)

@@ -10,7 +10,7 @@ PLAIN_NUMBER = re.compile(r"-?\d+(\.\d+)?")
 
 
 def dragged(value: float, pixels: float, modifiers: Qt.KeyboardModifier) -> str:
-    """A number after a drag: 4 pixels a step; Shift takes larger steps, Alt finer ones."""
+    """Return a number after a drag: 4 pixels a step; Shift takes larger steps, Alt finer ones."""
     whole = value == int(value)
     step = 1.0 if whole and abs(value) >= 10 else 0.1
     if modifiers & Qt.KeyboardModifier.ShiftModifier:

@@ -1,4 +1,4 @@
-"""Typesetting a row's sentence: words with fonts and colours, and where each stands."""
+"""Typesetting a row's sentence: words with fonts and colours, and where each is."""
 
 from __future__ import annotations
 
@@ -66,7 +66,7 @@ def _colour(word: Word, index: Index, on: bool) -> QColor:
 
 
 def kind_of(index: Index, role: str) -> Kind | None:
-    """The kind a role's text speaks of, if it is one kind."""
+    """Return the kind a role's text speaks of, if it is one kind."""
     found = index.role(role)
     if found is None or found.source in ("all", "tag") or len(found.kinds) != 1:
         return None
@@ -90,7 +90,7 @@ class SentenceLayout:
         self._kept.clear()
 
     def font(self, sort: str) -> tuple[QFont, QFontMetricsF]:
-        """The font of a word."""
+        """Return the font of a word."""
         found = self._fonts.get(sort)
         if found is None:
             font = _font(sort)
@@ -107,7 +107,7 @@ class SentenceLayout:
         return found + (MARK + GAP if marked else 0)
 
     def lay_out(self, words: list[Word], index: Index) -> list[Run]:
-        """Where each word stands."""
+        """Return where each word is."""
         if index is not self._index:
             # what a word speaks of may be another kind now, or look different
             before, now = self._level, index.level

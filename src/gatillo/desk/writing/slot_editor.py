@@ -24,7 +24,7 @@ from gatillo.level.roles import Index
 
 @dataclass(frozen=True, slots=True)
 class Edited:
-    """A slot that is edited: what stands in it, what may stand there, and what is wrong with another text."""
+    """A slot that is edited: what is in it, what may stand there, and what is wrong with another text."""
 
     name: str
     """What it is called when it is heard."""
@@ -128,7 +128,7 @@ class SlotEditor(QObject):
         completer.complete()
 
     def problem(self) -> str:
-        """What is wrong with the text as it stands; empty if nothing."""
+        """Return what is wrong with the text as it stands; empty if nothing."""
         found = self._found()
         return found.message if found is not None else ""
 
@@ -156,7 +156,7 @@ class SlotEditor(QObject):
             wavy.setUnderlineStyle(QTextCharFormat.UnderlineStyle.SpellCheckUnderline)
             wavy.setUnderlineColor(theme().fault)
             wavy.setForeground(theme().fault)
-            # counted from the text cursor, which stands where it stands
+            # counted from the text cursor, which stands where it is
             start = found.start - self.field.cursorPosition()
             kind = QInputMethodEvent.AttributeType.TextFormat
             marks = [QInputMethodEvent.Attribute(kind, start, found.end - found.start, wavy)]

@@ -79,7 +79,7 @@ class _ReadingPainter(QStyledItemDelegate):
 
 
 def offered_word(reading: Reading, piece: Piece) -> Word:
-    """A word of a sentence that is offered; an empty slot says what belongs there."""
+    """Return a word of a sentence that is offered; an empty slot says what belongs there."""
     if piece.empty:
         return Word(reading.entry.slots[piece.slot].kind.blank, "blank")
     return Word(piece.text, piece.sort)
@@ -202,7 +202,7 @@ class TypedLine(QObject):
         self.list.raise_()
 
     def chosen(self) -> Reading | None:
-        """The reading that Enter would take."""
+        """Return the reading that Enter would take."""
         at = self.list.currentIndex()
         if self.field is None or not at.isValid():
             return None

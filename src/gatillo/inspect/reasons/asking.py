@@ -9,7 +9,7 @@ from gatillo.sim.run.run import Run
 
 
 def named_rule(run: Run, name: str) -> CompiledRule:
-    """The rule or graph of a name. Raises KeyError with a sentence."""
+    """Return the rule or graph of a name. Raises KeyError with a sentence."""
     found = next((t for t in run.program.rules if t.source.name == name), None)
     if found is None:
         raise KeyError(
@@ -19,7 +19,7 @@ def named_rule(run: Run, name: str) -> CompiledRule:
 
 
 def named_object(run: Run, name: str) -> int:
-    """The id of an object of a name, created by a rule or placed by hand. Raises KeyError with a sentence."""
+    """Return the id of an object of a name, created by a rule or placed by hand. Raises KeyError with a sentence."""
     for object_id, known in run.program.names.items():
         if known == name:
             return object_id

@@ -27,7 +27,7 @@ from gatillo.sim.world.world import World
 def events(
     explainer: Explaining, seen: TurnSeen, line: CompiledLine, match: Match, at: Moment
 ) -> list[Reason]:
-    """What a line of a match was brought about by, beside the values that it read."""
+    """Return what a line of a match was brought about by, beside the values that it read."""
     found: list[Reason] = []
     read = {
         (site.access.what, site.access.named)
@@ -97,7 +97,7 @@ def broken_off(explainer: Explaining, world: World, match: Match, tick: int) -> 
 
 
 def inputs(explainer: Explaining, line: CompiledLine, tick: int) -> list[Reason]:
-    """The keys and the pointer that a line asks about: when each went down or up last."""
+    """Return the keys and the pointer that a line asks about: when each went down or up last."""
     keys = [
         a.text for n, a in line.arguments.items() if isinstance(a, Word) and line.entry.slots[n].type == "key"
     ]

@@ -21,25 +21,25 @@ class Explaining(Protocol):
     journal: Journal
 
     def fired(self, tick: int, position: int, object_id: int | None = None) -> Reason:
-        """Why a firing came about."""
+        """Return why a firing came about."""
 
     def only_fired(self, tick: int, position: int, object_id: int | None = None) -> list[Reason]:
-        """A firing as the only reason for something."""
+        """Return a firing as the only reason for something."""
 
     def last_firing(self, rule: CompiledRule, before: int) -> Firing | None:
-        """The last firing of a turn before a tick."""
+        """Return the last firing of a turn before a tick."""
 
     def there(self, object_id: int, tick: int | None = None) -> Reason:
-        """Why an object is there, or is not."""
+        """Return why an object is there, or is not."""
 
     def by(self, wrote: Wrote) -> str:
-        """The rule and the line that wrote something."""
+        """Return the rule and the line that wrote something."""
 
     def from_write(self, words: str, wrote: Wrote, ids: tuple[int, ...] = ()) -> Reason:
-        """A reason that something was written."""
+        """Return a reason that something was written."""
 
     def place_reason(self, object_id: int, world: World, tick: int) -> Reason:
-        """Why an object stands where it does at the end of a tick."""
+        """Return why an object stands where it does at the end of a tick."""
 
     def velocity_reason(self, object_id: int, world: World, at: Moment) -> Reason:
         """Who gave an object the velocity that it has."""

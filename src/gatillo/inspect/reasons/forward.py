@@ -19,7 +19,7 @@ MOST_TRIED = 12
 
 
 def caused(explainer: Explainer, tick: int, position: int) -> Reason:
-    """What a firing led to. Raises ValueError for a firing that there is not."""
+    """Return what a firing led to. Raises ValueError for a firing that there is not."""
     begun = explainer.fired(tick, position)
     reason = Reason(
         begun.sentence.replace("; this is of the first", ""),
@@ -112,7 +112,7 @@ def _readers(explainer: Explainer, wrote: Wrote) -> Iterator[Reason]:
 
 
 def _read(explainer: Explainer, rule: CompiledRule, wrote: Wrote, tick: int, position: int) -> bool:
-    """Whether a firing read what was written then, and nothing had written it since."""
+    """Return whether a firing read what was written then, and nothing had written it since."""
     seen = explainer.turn_seen(tick, rule)
     mine = seen.firing(position)
     if mine is None:

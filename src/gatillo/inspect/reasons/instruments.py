@@ -34,11 +34,11 @@ class Table:
     ids: Ids
 
     def match(self, at: int) -> Match:
-        """One of the matches."""
+        """Return one of the matches."""
         return {role: int(column[at]) for role, column in self.ids.items()}
 
     def where(self, wanted: Match) -> NDArray[np.int64]:
-        """The matches that are about the same objects, as far as both name them."""
+        """Return the matches that are about the same objects, as far as both name them."""
         fits = np.ones(self.n, dtype=bool)
         for role, column in self.ids.items():
             if role in wanted:
@@ -46,7 +46,7 @@ class Table:
         return np.flatnonzero(fits)
 
     def about(self, objects: frozenset[int]) -> NDArray[np.int64]:
-        """The matches in which all of these objects take part."""
+        """Return the matches in which all of these objects take part."""
         fits = np.ones(self.n, dtype=bool)
         for one in objects:
             mine = np.zeros(self.n, dtype=bool)
@@ -57,12 +57,12 @@ class Table:
 
 
 def table(world: World, matches: Matches) -> Table:
-    """A match table by ids."""
+    """Return a match table by ids."""
     return Table(matches.n, {role: world.id[rows] for role, rows in matches.rows.items()})
 
 
 def rows_table(world: World, match: Match) -> Matches | None:
-    """One match as a table in a world; None when one of its objects is not there."""
+    """Return one match as a table in a world; None when one of its objects is not there."""
     rows = {role: world.rows_of_ids(np.array([i], dtype=np.int64)) for role, i in match.items()}
     if any(found[0] < 0 for found in rows.values()):
         return None
@@ -100,11 +100,11 @@ class TurnSeen:
     after_tick: World | None = None
 
     def of(self, what: str) -> list[Seen]:
-        """What happened of one sort, in order."""
+        """Return what happened of one sort, in order."""
         return [s for s in self.seen if s.what == what]
 
     def firing(self, position: int) -> Seen | None:
-        """The firing at a place of the tick."""
+        """Return the firing at a place of the tick."""
         return next((s for s in self.seen if s.what == "fires" and s.position == position), None)
 
 
@@ -132,7 +132,7 @@ class _TurnWitness(NullRecorder):
         return kept
 
     def table(self, matches: Matches) -> Table:
-        """The matches by their ids. The world that is kept can be an earlier one, where some of them are not there yet."""
+        """Return the matches by their ids. The world that is kept can be an earlier one, where some of them are not there yet."""
         assert self.live is not None
         return table(self.live, matches)
 
@@ -214,7 +214,7 @@ class _TurnWitness(NullRecorder):
 
 
 def see_turn(run: Run, tick: int, rule: CompiledRule, between: Callable[[], None] = lambda: None) -> TurnSeen:
-    """A turn of a tick, replayed with full instruments. Raises ValueError for a tick that has not been run."""
+    """Return a turn of a tick, replayed with full instruments. Raises ValueError for a tick that has not been run."""
     seen = TurnSeen(rule, tick)
     witness = _TurnWitness(seen)
     # waits that go on fire before Motion: the world as the tick begins is known to the witness at once

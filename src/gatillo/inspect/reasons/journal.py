@@ -202,7 +202,7 @@ class Journal:
         self._ticks_of: dict[Access, list[int]] = {}
 
     def notes_at(self, tick: int) -> TickNotes:
-        """What was written in a tick, replayed."""
+        """Return what was written in a tick, replayed."""
         start = self.run.kept_before(tick)
         stretch = self._stretches.get(start)
         if stretch is None:
@@ -243,7 +243,7 @@ class Journal:
         }
 
     def behaviours_that_write(self, kind: str, what: str) -> list[int]:
-        """The places of a kind's behaviours that may write something of it."""
+        """Return the places of a kind's behaviours that may write something of it."""
         return [
             at
             for at, writes in self._moved_by[kind]
@@ -251,15 +251,15 @@ class Journal:
         ]
 
     def turns_that_write(self, access: Access) -> list[int]:
-        """The turns that may write something."""
+        """Return the turns that may write something."""
         return [rule_index for rule_index, writes in self._writers if any(access.meets(a) for a in writes)]
 
     def turns_that_write_of(self, kind: str, what: str) -> list[int]:
-        """The turns that may write something of a kind's objects, whatever it is called."""
+        """Return the turns that may write something of a kind's objects, whatever it is called."""
         return self.turns_that_write(Access(what, kind))
 
     def ticks_with_writers(self, access: Access) -> list[int]:
-        """The ticks in which a turn that may write something has fired, the last first."""
+        """Return the ticks in which a turn that may write something has fired, the last first."""
         found = self._ticks_of.get(access)
         if found is None:
             tick, _, turn, _, _ = self.run.trace.columns()
@@ -270,7 +270,7 @@ class Journal:
     # asking
 
     def last_write(self, what: str, named: str, kind: str, object_id: int | None, at: Moment) -> Wrote | None:
-        """The last time that something was written before a moment; None when it is as it was laid out or created.
+        """Return the last time that something was written before a moment; None when it is as it was laid out or created.
 
         `kind` is "" for what belongs to the level, `object_id` None for what belongs to no object or to any object.
         """
@@ -290,7 +290,7 @@ class Journal:
         return None
 
     def _ticks_of_moves(self, object_id: int | None, last: int) -> Iterator[int]:
-        """The ticks in which an object may have been moved, the last first; without an object, all ticks.
+        """Yield the ticks in which an object may have been moved, the last first; without an object, all ticks.
 
         Where a whole state is kept it says when each object was moved last: what lies between need not be replayed.
         """
@@ -333,7 +333,7 @@ class Journal:
         return None
 
     def _can_move(self, kind: str) -> bool:
-        """Whether Motion can ever change the pose of a kind's objects."""
+        """Return whether Motion can ever change the pose of a kind's objects."""
         program = self.run.program
         declared = program.index.kinds[kind]
         if declared.behaviours or declared.contact == "movable":
@@ -345,5 +345,5 @@ class Journal:
 
 
 def upto_end(run: Run, tick: int) -> Moment:
-    """The moment at the end of a tick."""
+    """Return the moment at the end of a tick."""
     return Moment(tick, 1 << 40)

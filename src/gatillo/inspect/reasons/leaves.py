@@ -60,7 +60,7 @@ class Leaf:
 
 
 def leaves_of(run: Run, rule: CompiledRule, line: CompiledLine, world: World, match: Match) -> list[Leaf]:
-    """What a line reads of a match: each value once, places as one."""
+    """Return what a line reads of a match: each value once, places as one."""
     found: dict[tuple[str, int | None], Leaf] = {}
     index = names_of(run.program.index, rule)
     read = {(site.access.what, site.access.named, site.role): site for site in reads_of(index, line)}
@@ -136,7 +136,7 @@ def _own_leaf(
 def leaves_of_reads(
     run: Run, world: World, index: Index, reads: tuple[tuple[str, str], ...], match: Match
 ) -> list[Leaf]:
-    """What a formula reads, each value once, for one match."""
+    """Return what a formula reads, each value once, for one match."""
     found = []
     for owner, name in reads:
         if owner == "level":
@@ -160,7 +160,7 @@ def leaves_of_reads(
 
 
 def worked_out(world: World, formula: Formula, match: Match) -> str:
-    """A formula for one match, in words."""
+    """Return a formula for one match, in words."""
     table = rows_table(world, match)
     if table is None:
         return "nothing"
@@ -180,7 +180,7 @@ def _object_or_value(run: Run, world: World, name: str, value: Any) -> str:
 
 
 def kind_of(run: Run, object_id: int, world: World) -> str:
-    """The kind of an object, by name."""
+    """Return the kind of an object, by name."""
     program = run.program
     if object_id in world.created_of:
         return program.kinds[world.created_of[object_id]].name

@@ -50,7 +50,7 @@ class Measure:
 
 
 def with_roles(world: World, line: CompiledLine, table: Matches) -> Matches:
-    """The matches with every role that a line names, as its conditions would look for them. Raises TooManyMatches."""
+    """Return the matches with every role that a line names, as its conditions would look for them. Raises TooManyMatches."""
     watched = [a.role.token for a in line.arguments.values() if isinstance(a, VariableArgument) and a.role]
     for role in (*line.roles, *watched):
         if role in table.rows:
@@ -63,7 +63,7 @@ def with_roles(world: World, line: CompiledLine, table: Matches) -> Matches:
 
 
 def measure(world: World, index: Index, line: CompiledLine, table: Matches) -> tuple[Matches, Measure] | None:
-    """How far matches are from a condition, with the roles that it looks for joined to them; None where there is no telling."""
+    """Return how far matches are from a condition, with the roles that it looks for joined to them; None where there is no telling."""
     try:
         joined = with_roles(world, line, table)
     except (TooManyMatches, KeyError):
@@ -90,7 +90,7 @@ class Probe:
         self.n = table.n
 
     def argument(self, slot: str) -> Argument:
-        """What stands in a slot."""
+        """Return what is in a slot."""
         return self.line.arguments[slot]
 
     def rows(self, slot: str) -> NDArray[np.int64]:
@@ -100,7 +100,7 @@ class Probe:
         return self.table.rows[argument.role.token]
 
     def word(self, slot: str) -> str:
-        """The word in a slot; "" for what is no word."""
+        """Return the word in a slot; "" for what is no word."""
         argument = self.argument(slot)
         return argument.text if isinstance(argument, Word) else ""
 
@@ -112,7 +112,7 @@ class Probe:
         return values
 
     def evaluate(self, formula: Formula) -> Any:
-        """A formula for each match, shape (n,); NaN where a number has no answer."""
+        """Return a formula for each match, shape (n,); NaN where a number has no answer."""
         view = View(self.world, self.table, self.line.identity)
         values = spread(formula.evaluate(view), self.n)
         bad = view.faulted()
@@ -128,14 +128,14 @@ class Probe:
         return spread(x, self.n), spread(y, self.n)
 
     def said(self, text: str, at: int) -> str:
-        """A part of a formula with the names of a match's objects in the places of its roles."""
+        """Return a part of a formula with the names of a match's objects in the places of its roles."""
         for role in sorted(self.table.rows, key=len, reverse=True):
             name = self.world.name_of(self.world.id.item(int(self.table.rows[role][at])))
             text = re.sub(rf"\b{re.escape(role)}\b", lambda _, name=name: name, text)  # type: ignore[misc]
         return text
 
     def told(self, value: Any, kind: str) -> str:
-        """A value in words; an object by its name."""
+        """Return a value in words; an object by its name."""
         if kind == "object":
             return (
                 self.world.name_of(int(value))
@@ -145,11 +145,11 @@ class Probe:
         return value_words(_plain(value))
 
     def name(self, slot: str, at: int) -> str:
-        """The name of a match's object in a slot."""
+        """Return the name of a match's object in a slot."""
         return self.world.name_of(self.world.id.item(int(self.rows(slot)[at])))
 
     def source(self, slot: str) -> str:
-        """What stands in a slot, as it is written."""
+        """Return what is in a slot, as it is written."""
         argument = self.argument(slot)
         if isinstance(argument, Formula):
             return argument.source.strip()
@@ -157,7 +157,7 @@ class Probe:
 
 
 def by(value: float) -> str:
-    """A distance or a difference as a person reads it."""
+    """Return a distance or a difference as a person reads it."""
     return value_words(float(f"{value:.4g}"))
 
 
@@ -165,7 +165,7 @@ def by(value: float) -> str:
 
 
 def formula_measure(probe: Probe, text: str) -> Measure | None:
-    """How far a yes/no formula is from holding: of several parts joined by `and` the worst, by `or` the best."""
+    """Return how far a yes/no formula is from holding: of several parts joined by `and` the worst, by `or` the best."""
     try:
         return _node_measure(probe, text, parse(text))
     except FormulaError:
@@ -173,7 +173,7 @@ def formula_measure(probe: Probe, text: str) -> Measure | None:
 
 
 def _value(probe: Probe, text: str) -> tuple[Any, str]:
-    """A part of a formula, worked out, and its type."""
+    """Return a part of a formula, worked out, and its type."""
     formula = compile_formula(probe.index, text)
     return probe.evaluate(formula), formula.type
 
@@ -307,7 +307,7 @@ def _gap(probe: Probe, first: str, second: str) -> Measure:
 
 
 def area_distance(area: Area, x: Any, y: Any) -> Any:
-    """How far points lie from an area; within it, below 0 by how far they are from its edge."""
+    """Return how far points lie from an area; within it, below 0 by how far they are from its edge."""
     dx, dy = np.abs(np.asarray(x) - area.x), np.abs(np.asarray(y) - area.y)
     if isinstance(area.shape, Rectangle):
         over_x, over_y = dx - area.shape.width / 2, dy - area.shape.height / 2
@@ -317,7 +317,7 @@ def area_distance(area: Area, x: Any, y: Any) -> Any:
 
 
 def _area(leaves: bool, probe: Probe, slot: str, place: str) -> Measure | None:
-    """How far the middle of an object lies from an area, or from having left it."""
+    """Return how far the middle of an object lies from an area, or from having left it."""
     name = probe.word(place)
     area = probe.index.areas.get(name)
     if area is None:

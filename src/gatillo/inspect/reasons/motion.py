@@ -285,7 +285,7 @@ def behaviour_reason(
 def _behaviours(
     explainer: Explaining, world: World, object_id: int, kind: str, what: str
 ) -> list[tuple[int, str]]:
-    """The behaviours of an object that were on and may have written something: their places, and what they say."""
+    """Return the behaviours of an object that were on and may have written something: their places, and what they say."""
     row = world.row_of_id(object_id)
     declared = explainer.run.program.index.kinds[kind]
     found = []
@@ -322,7 +322,7 @@ def _behaviour_grounds(
     acting: list[tuple[int, str]],
     at: Moment,
 ) -> list[Reason]:
-    """What of a behaviour was set or switched by rules, and what its formulas and its target read."""
+    """Return what of a behaviour was set or switched by rules, and what its formulas and its target read."""
     found: list[Reason] = []
     run = explainer.run
     declared = run.program.index.kinds[kind]

@@ -14,12 +14,12 @@ from gatillo.sim.world.world import World
 
 
 def those_about(table: Table, wanted: frozenset[int]) -> NDArray[np.int64]:
-    """The matches of a table that are about those asked for; all of them if none is asked for."""
+    """Return the matches of a table that are about those asked for; all of them if none is asked for."""
     return table.about(wanted) if wanted else np.arange(table.n)
 
 
 def rows_about(world: World, table: Matches, wanted: frozenset[int]) -> NDArray[np.int64]:
-    """The matches of a table of rows that are about those asked for, as far as it names them."""
+    """Return the matches of a table of rows that are about those asked for, as far as it names them."""
     ids = {role: world.id[rows] for role, rows in table.rows.items()}
     named = frozenset(i for column in ids.values() for i in column.tolist()) if wanted else wanted
     return those_about(Table(table.n, ids), wanted & named)

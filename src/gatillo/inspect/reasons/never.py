@@ -18,7 +18,7 @@ from gatillo.sim.trace.trace import Way
 
 
 def why_never(why_not: WhyNot, rule: CompiledRule) -> Reason:
-    """Why a turn never fired in the whole run: what dropped it most often, and where it came closest."""
+    """Return why a turn never fired in the whole run: what dropped it most often, and where it came closest."""
     run = why_not.run
     tick, _, turns, _, way = run.trace.columns()
     mine = np.flatnonzero((turns == rule.index) & ((way & 7) == Way.DO))
@@ -113,7 +113,7 @@ def _came_closest(why_not: WhyNot, rule: CompiledRule, line: CompiledLine, ticks
 
 
 def _never_there(why_not: WhyNot, rule: CompiledRule) -> Reason | None:
-    """A role that it names and for which no object ever exists."""
+    """Return a role that it names and for which no object ever exists."""
     run = why_not.run
     start = run.world_at(run.end_of(0))
     created = {run.program.kinds[k].name for k in run.world.created_of.values()}

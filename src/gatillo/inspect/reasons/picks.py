@@ -128,7 +128,7 @@ SCORES: dict[str, Callable[..., tuple[NDArray[np.float64], str]]] = {
 
 
 def _name(run: Run, one: Seen, at: int, match: Match) -> str:
-    """What another match is about, by what distinguishes it from this one."""
+    """Return what another match is about, by what distinguishes it from this one."""
     other = one.before.match(at)
     found = [called(run, i, one.world) for role, i in other.items() if match.get(role) != i]
     return ", ".join(found) or "another match"

@@ -50,13 +50,13 @@ class Reason:
         return self._found is not None or self.grounds is None
 
     def because(self) -> tuple[Reason, ...]:
-        """The reasons for it, worked out at the first asking."""
+        """Return the reasons for it, worked out at the first asking."""
         if self._found is None:
             self._found = tuple(self.grounds()) if self.grounds is not None else ()
         return self._found
 
     def because_again(self) -> Callable[[], list[Reason]]:
-        """Its reasons, for another sentence that has the same."""
+        """Return its reasons, for another sentence that has the same."""
         return lambda: list(self.because())
 
     def lines(self, depth: int = 3, indent: int = 0) -> Iterator[str]:
@@ -90,6 +90,6 @@ class Reason:
 
 
 def listed(names: list[str]) -> str:
-    """Names one after the other, the first few."""
+    """Return names one after the other, the first few."""
     words = ", ".join(names[:MOST_NAMED])
     return words + (f" and {len(names) - MOST_NAMED:,} more" if len(names) > MOST_NAMED else "")

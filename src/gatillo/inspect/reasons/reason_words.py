@@ -27,7 +27,7 @@ def ordinal(n: int) -> str:
 
 
 def called(run: Run, object_id: int, world: World | None = None) -> str:
-    """What an object is called, whether it is still there or not."""
+    """Return what an object is called, whether it is still there or not."""
     program = run.program
     if object_id in program.names:
         return program.names[object_id]
@@ -38,12 +38,12 @@ def called(run: Run, object_id: int, world: World | None = None) -> str:
 
 
 def for_whom(run: Run, match: Match, world: World | None = None) -> str:
-    """The objects of a match, each once."""
+    """Return the objects of a match, each once."""
     return ", ".join(called(run, i, world) for i in dict.fromkeys(match.values()))
 
 
 def line_words(run: Run, line: CompiledLine, match: Match, world: World | None = None) -> str:
-    """A line's sentence with the objects of a match in the places of its roles."""
+    """Return a line's sentence with the objects of a match in the places of its roles."""
     if line.clause is None:
         return spoken(line.entry.name)
     found = []
@@ -76,7 +76,7 @@ def line_words(run: Run, line: CompiledLine, match: Match, world: World | None =
 
 
 def formula_words(run: Run, formula: Formula, match: Match, world: World | None = None) -> str:
-    """A formula with the objects of a match in the places of its roles."""
+    """Return a formula with the objects of a match in the places of its roles."""
     words = formula.source.strip()
     for role in sorted(formula.roles, key=len, reverse=True):
         if role in match:
@@ -85,7 +85,7 @@ def formula_words(run: Run, formula: Formula, match: Match, world: World | None 
 
 
 def place_words(run: Run, rule: CompiledRule, part: str, line: int, card: int) -> str:
-    """Where a line stands in its rule or graph."""
+    """Return where a line is in its rule or graph."""
     if rule.graph is not None and card:
         if rule.graph.drawn is None:
             number, way = rule.graph.place_of(card)
@@ -96,5 +96,5 @@ def place_words(run: Run, rule: CompiledRule, part: str, line: int, card: int) -
 
 
 def quoted(name: str) -> str:
-    """A rule's name as it stands in a sentence."""
+    """Return a rule's name as it stands in a sentence."""
     return f"“{name}”"

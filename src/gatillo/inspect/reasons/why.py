@@ -58,7 +58,7 @@ class Explainer:
     # what is asked
 
     def fired(self, tick: int, position: int, object_id: int | None = None) -> Reason:
-        """Why the `position`-th firing of a tick came about; for one object, if it is given.
+        """Return why the `position`-th firing of a tick came about; for one object, if it is given.
 
         Raises ValueError for a firing that there is not.
         """
@@ -96,7 +96,7 @@ class Explainer:
         return reason
 
     def value(self, formula: str, tick: int) -> Reason:
-        """Why a formula has the value that it has at the end of a tick: what it reads, and who wrote that last.
+        """Return why a formula has the value that it has at the end of a tick: what it reads, and who wrote that last.
 
         Roles in it are the oldest objects. Raises FormulaError, and ValueError for a tick that has not been run.
         """
@@ -120,7 +120,7 @@ class Explainer:
         return reason
 
     def there(self, object_id: int, tick: int | None = None) -> Reason:
-        """Why an object is there, or is not: who created it, who removed it."""
+        """Return why an object is there, or is not: who created it, who removed it."""
         run = self.run
         tick = run.done if tick is None else tick
         world = run.world_at(run.end_of(tick), self.between)
@@ -141,7 +141,7 @@ class Explainer:
         return self.from_write(words, wrote, (object_id,))
 
     def prompt(self, object_id: int, tick: int) -> Reason:
-        """Why the prompt on an object is offered at the end of a tick, or is not: to which, how far off, which key."""
+        """Return why the prompt on an object is offered at the end of a tick, or is not: to which, how far off, which key."""
         run = self.run
         world = run.world_at(run.end_of(tick), self.between)
         row = world.row_of_id(object_id)
@@ -180,7 +180,7 @@ class Explainer:
         return reason
 
     def place_reason(self, object_id: int, world: World, tick: int) -> Reason:
-        """Why an object stands where it does at the end of a tick."""
+        """Return why an object stands where it does at the end of a tick."""
         row = world.row_of_id(object_id)
         place = f"{value_words(round(world.x.item(row), 2))}, {value_words(round(world.y.item(row), 2))}"
         site = Site(Access("x", kind_of(self.run, object_id, world)), "")
@@ -188,7 +188,7 @@ class Explainer:
         return self.leaf_reason(leaf, world, upto_end(self.run, tick))
 
     def only_fired(self, tick: int, position: int, object_id: int | None = None) -> list[Reason]:
-        """The firing as the only reason for something."""
+        """Return the firing as the only reason for something."""
         return [self.fired(tick, position, object_id)]
 
     def message(self, name: str, tick: int) -> list[Reason]:
@@ -196,7 +196,7 @@ class Explainer:
         return list(senders(self, name, tick))
 
     def turn_seen(self, tick: int, rule: CompiledRule) -> TurnSeen:
-        """A turn of a tick with full instruments, replayed once."""
+        """Return a turn of a tick with full instruments, replayed once."""
         key = tick, rule.index
         if key not in self._turns:
             if len(self._turns) > 40:
@@ -231,7 +231,7 @@ class Explainer:
         yield from self._switched_on(seen)
 
     def _begun(self, firing: Firing, match: Match) -> Reason:
-        """Where a wait that is over began."""
+        """Return where a wait that is over began."""
         trace = self.run.trace
         for tick in range(firing.tick - 1, 0, -1):
             for position, did, number in reversed(trace.effects_at(tick)):
@@ -306,7 +306,7 @@ class Explainer:
                 )
 
     def last_firing(self, rule: CompiledRule, before: int) -> Firing | None:
-        """The last firing of a turn before a tick."""
+        """Return the last firing of a turn before a tick."""
         tick, position, turns, _, way = self.run.trace.columns()
         mine = np.flatnonzero((turns == rule.index) & (tick < before) & ((way & 7) == Way.DO))
         if not len(mine):
@@ -317,7 +317,7 @@ class Explainer:
     # a graph
 
     def _path(self, seen: TurnSeen, mine: Seen | None, match: Match) -> Iterator[Reason]:
-        """The cards along which the matches of a firing came, from the occasion down."""
+        """Yield the cards along which the matches of a firing came, from the occasion down."""
         graph = seen.rule.graph
         assert graph is not None
         if mine is None:
@@ -332,7 +332,7 @@ class Explainer:
             yield from self._along(seen, later[0], match)
 
     def _along(self, seen: TurnSeen, last: Ran, match: Match) -> Iterator[Reason]:
-        """The cards before one that ran, along the wires by which its matches came."""
+        """Yield the cards before one that ran, along the wires by which its matches came."""
         graph = seen.rule.graph
         assert graph is not None
         starts = [w.start for w in graph.graph.wires]
@@ -365,7 +365,7 @@ class Explainer:
             lead = "and"
 
     def card(self, tick: int, graph_id: int, number: int) -> Reason:
-        """Why a card of a graph ran in a tick: the cards by which its matches came. Raises ValueError where it did not."""
+        """Return why a card of a graph ran in a tick: the cards by which its matches came. Raises ValueError where it did not."""
         rule = next(
             (t for t in self.run.program.rules if t.source.id == graph_id and t.graph is not None), None
         )
@@ -391,7 +391,7 @@ class Explainer:
         return reason
 
     def touching(self, one: int, other: int, tick: int) -> Reason:
-        """Why two objects touch, or do not, at the end of a tick: where both stand, and who put them there."""
+        """Return why two objects touch, or do not, at the end of a tick: where both stand, and who put them there."""
         run = self.run
         world = run.world_at(run.end_of(tick), self.between)
         i, j = world.row_of_id(one), world.row_of_id(other)
@@ -416,7 +416,7 @@ class Explainer:
     # a line
 
     def line_reason(self, seen: TurnSeen, one: Seen, match: Match, lead: str) -> Reason:
-        """An occasion or a condition of a match: its sentence with names, how things stood, and what it read."""
+        """Return an occasion or a condition of a match: its sentence with names, how things stood, and what it read."""
         line, world = one.line, one.world
         assert line is not None
         at = Moment(seen.tick, one.seq)
@@ -460,7 +460,7 @@ class Explainer:
         return reason
 
     def read_reasons(self, seen: TurnSeen, one: Seen, match: Match, at: Moment) -> list[Reason]:
-        """What a line read of a match: of each value who wrote it last, and what is no value."""
+        """Return what a line read of a match: of each value who wrote it last, and what is no value."""
         line = one.line
         assert line is not None
         leaves = leaves_of(self.run, seen.rule, line, one.world, match)
@@ -470,7 +470,7 @@ class Explainer:
         return found + events(self, seen, line, match, at)
 
     def leaf_reason(self, leaf: Leaf, world: World, at: Moment) -> Reason:
-        """A value that was read: who wrote it last."""
+        """Return a value that was read: who wrote it last."""
         access, run = leaf.site.access, self.run
         joint = " " if leaf.name.endswith((" at", " was", " faced")) else " was "
         words = f"{leaf.name}{joint}{leaf.value}" if leaf.value else leaf.name
@@ -497,7 +497,7 @@ class Explainer:
         )
 
     def _as_begun(self, words: str, leaf: Leaf, world: World, at: Moment) -> Reason:
-        """A value that nothing has written since its object was created, or since the start."""
+        """Return a value that nothing has written since its object was created, or since the start."""
         trial, named, one = self.run.trial, leaf.site.access.named, leaf.object_id
         if one is not None and one >= FIRST_CREATED_ID:
             made = self.journal.last_write("there", "", kind_of(self.run, one, world), one, at)
@@ -510,7 +510,7 @@ class Explainer:
         return Reason(f"{words} — {how}", "start", 0, ids=(one,) if one is not None else ())
 
     def from_write(self, words: str, wrote: Wrote, ids: tuple[int, ...] = ()) -> Reason:
-        """A reason that something was written; its ground is the firing that did it."""
+        """Return a reason that something was written; its ground is the firing that did it."""
         rule = self.run.program.rules[wrote.rule_index]
         reason = Reason(words, "written", wrote.tick, wrote.position, rule.source.id, wrote.card, ids)
         about = next((i for i in ids if wrote.ids is not None and i in wrote.ids), None)
@@ -518,7 +518,7 @@ class Explainer:
         return reason
 
     def _acts_on_all(self, wrote: Wrote, object_id: int | None) -> list[Reason]:
-        """Where an action names a role that nothing above it has brought in: that it acts on every one of them."""
+        """Return where an action names a role that nothing above it has brought in: that it acts on every one of them."""
         rule = self.run.program.rules[wrote.rule_index]
         if object_id is None or rule.graph is not None or wrote.part not in ("do", "else"):
             return []
@@ -552,7 +552,7 @@ class Explainer:
         return self.fired(wrote.tick, position, object_id)
 
     def by(self, wrote: Wrote) -> str:
-        """The rule and the line that wrote something."""
+        """Return the rule and the line that wrote something."""
         rule = self.run.program.rules[wrote.rule_index]
         return (
             f"{quoted(rule.source.name)}, {place_words(self.run, rule, wrote.part, wrote.line, wrote.card)}"

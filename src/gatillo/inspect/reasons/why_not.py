@@ -39,7 +39,7 @@ class WhyNot:
         self.run = explainer.run
 
     def at(self, rule: CompiledRule, tick: int, objects: tuple[int, ...] = ()) -> Reason:
-        """Why a turn did not fire in a tick; with `objects` for a match of all of these.
+        """Return why a turn did not fire in a tick; with `objects` for a match of all of these.
 
         Raises ValueError for a tick that has not been run.
         """
@@ -100,7 +100,7 @@ class WhyNot:
         yield from self._dropped(seen, wanted)
 
     def cannot_run(self, rule: CompiledRule) -> Iterator[Reason]:
-        """The problems for which a turn cannot run at all."""
+        """Yield the problems for which a turn cannot run at all."""
         for problem in self.run.program.problems:
             if problem.rule_index == rule.index:
                 yield Reason(f"it cannot run: {problem.sentence()}", "obstacle", rule_id=rule.source.id)
@@ -235,7 +235,7 @@ class WhyNot:
         return f"; it is sent by {by}" + ("" if sent else ", and was never sent in this trial")
 
     def _looked_nearest(self, rule: CompiledRule, tick: int) -> int | None:
-        """The tick nearest to this one in which the rule's occasion came."""
+        """Return the tick nearest to this one in which the rule's occasion came."""
         came = [
             t
             for t in range(1, self.run.done + 1)
@@ -275,7 +275,7 @@ class WhyNot:
     # conditions
 
     def _dropped(self, seen: TurnSeen, wanted: frozenset[int]) -> Iterator[Reason]:
-        """The condition at which the last of the matches fell, or what held those back that passed all of them."""
+        """Yield the condition at which the last of the matches fell, or what held those back that passed all of them."""
         asked = seen.of("condition")
         for at, one in enumerate(asked):
             before = those_about(one.before, self._can_be_in(one.before, wanted, one.line))
@@ -405,7 +405,7 @@ class WhyNot:
     def _also(
         self, seen: TurnSeen, at: Seen, wanted: frozenset[int], before: NDArray[np.int64]
     ) -> Iterator[Reason]:
-        """What else of the lines below would have stood in the way of the match that came nearest."""
+        """Yield what else of the lines below would have stood in the way of the match that came nearest."""
         rule, run = seen.rule, self.run
         if at.line is None or not len(before) or rule.graph is not None:
             return
@@ -509,7 +509,7 @@ class WhyNot:
     # graphs
 
     def _in_graph(self, seen: TurnSeen, wanted: frozenset[int]) -> Iterator[Reason]:
-        """The cards at which matches of a graph came to an end without an action."""
+        """Yield the cards at which matches of a graph came to an end without an action."""
         graph = seen.rule.graph
         assert graph is not None
         known = False
@@ -534,7 +534,7 @@ class WhyNot:
 
 
 def sends(rule: CompiledRule, message: str) -> bool:
-    """Whether a line of a turn's actions sends a message."""
+    """Return whether a line of a turn's actions sends a message."""
     return any(
         isinstance(argument, Word) and argument.text == message and line.entry.slots[name].type == "message"
         for line in every_step(rule)

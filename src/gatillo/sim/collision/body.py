@@ -118,7 +118,7 @@ class Pair:
         """Since when gravity presses one onto the other, which is made up for at the tick's end."""
 
     def weighs(self, closing: float, t: float) -> bool:
-        """Whether they close no faster than gravity has pressed them, or have hit and hardly close any more."""
+        """Return whether they close no faster than gravity has pressed them, or have hit and hardly close any more."""
         gravity = max(self.a.gravity, self.b.gravity)
         if self.hit and closing * closing <= 2.0 * gravity * HOP:
             return True

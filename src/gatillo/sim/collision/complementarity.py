@@ -28,7 +28,7 @@ _NOTHING = 1e-14
 class Contacts:
     """Contacts between bodies: from body `a` to body `b` along the unit normal; arrays of shape (m,).
 
-    `light` is one over the mass of each body, 0 for what stands fast; shape (bodies,).
+    `light` is one over the mass of each body, 0 for what is fast; shape (bodies,).
     """
 
     a: Ints
@@ -39,7 +39,7 @@ class Contacts:
 
 
 def pushes(contacts: Contacts, wanted: Floats) -> Floats:
-    """How hard each contact pushes so that all part by at least `wanted` along their normals, shape (m,).
+    """Return how hard each contact pushes so that all part by at least `wanted` along their normals, shape (m,).
 
     Given closing speeds it answers impulses, given depths it answers shifts times masses.
     """

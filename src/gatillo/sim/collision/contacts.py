@@ -79,7 +79,7 @@ def _within_bound(world: World, now: Codes, before: Codes) -> Codes:
 
 
 def _meeting_now(world: World) -> Codes:
-    """Which of the pairs that are asked for meet, of those of which one has moved."""
+    """Return which of the pairs that are asked for meet, of those of which one has moved."""
     sensed = _with_contact(world, "sensed", world.program.tick_tables.sensed)
     moving = sensed[world.moved[sensed]]
     if not len(moving):
@@ -115,7 +115,7 @@ def pair_codes(one: NDArray[np.int64], other: NDArray[np.int64]) -> Codes:
 
 
 def _still_touching(world: World, before: Codes) -> Codes:
-    """The pairs that touched before and of which neither has moved."""
+    """Return the pairs that touched before and of which neither has moved."""
     if len(before) <= A_HANDFUL:
         still = [c for c in before.tolist() if _stands(world, c >> 32) and _stands(world, c & 0xFFFFFFFF)]
         return np.array(still, dtype=np.int64) if still else _NO_PAIRS
@@ -130,7 +130,7 @@ def _stands(world: World, object_id: int) -> bool:
 
 
 def _joined(*parts: Codes) -> Codes:
-    """Each code that is in any of them once, sorted."""
+    """Return each code that is in any of them once, sorted."""
     some = [part for part in parts if len(part)]
     if not some:
         return _NO_PAIRS
@@ -140,7 +140,7 @@ def _joined(*parts: Codes) -> Codes:
 
 
 def _not_in(codes: Codes, others: Codes) -> Codes:
-    """The codes that are not among others; both sorted."""
+    """Return the codes that are not among others; both sorted."""
     if not len(others) or not len(codes):
         return codes
     at = np.minimum(np.searchsorted(others, codes), len(others) - 1)
@@ -149,7 +149,7 @@ def _not_in(codes: Codes, others: Codes) -> Codes:
 
 
 def _of_interest(world: World, moving: Rows) -> Rows:
-    """Rows of every kind whose contact with a kind that moves is asked for."""
+    """Return rows of every kind whose contact with a kind that moves is asked for."""
     if len(moving) <= A_HANDFUL:
         kinds = sorted({world.kind.item(row) for row in moving.tolist()})
     else:
@@ -174,7 +174,7 @@ def _and_contact(what: str) -> str:
 
 
 def _with_contact(world: World, what: str, of_kind: NDArray[np.bool_]) -> Rows:
-    """Rows of the objects of some kinds that have a contact, kept until objects come or go or that changes."""
+    """Return rows of the objects of some kinds that have a contact, kept until objects come or go or that changes."""
     name = _and_contact(what)
     rows = world.rows_known(name)
     if rows is None:
@@ -186,7 +186,7 @@ def _with_contact(world: World, what: str, of_kind: NDArray[np.bool_]) -> Rows:
 def near_pairs(
     world: World, some: Rows, all_rows: Rows, margin: float = 0.0, most: int = 0
 ) -> tuple[Rows, Rows]:
-    """Pairs (row of `some`, row of `all_rows`) whose upright boxes come within a margin; a pair may come twice.
+    """Return pairs (row of `some`, row of `all_rows`) whose upright boxes come within a margin; a pair may come twice.
 
     No more than `most` (MOST_PAIRS if it is 0): the rest is left out, with a fault.
     """
@@ -220,7 +220,7 @@ def _near_pairs(world: World, some: Rows, all_rows: Rows, margin: float, most: i
 
 
 def _by_size(world: World, rows: Rows) -> tuple[Rows, Rows, float]:
-    """The rows of usual size, those far larger, and the reach that divides them."""
+    """Return the rows of usual size, those far larger, and the reach that divides them."""
     reaches = world.reach()
     kept = world.caches.sizes
     if kept is not None and kept[0] is rows and kept[1] is reaches:
@@ -283,7 +283,7 @@ def _every_pair(
 def _grid_pairs(
     world: World, some: Rows, all_rows: Rows, usual: float, margin: float, most: int
 ) -> tuple[Rows, Rows]:
-    """Pairs of objects that reach no farther than `usual`, found cell by cell."""
+    """Return pairs of objects that reach no farther than `usual`, found cell by cell."""
     if not len(all_rows) or not len(some):
         return _NO_PAIRS, _NO_PAIRS
     listed = _listed_pairs(world, some, all_rows, usual) if not margin and not world.caches.crowded else None
@@ -314,7 +314,7 @@ def _grid_pairs(
 def _around(
     world: World, some: Rows, all_rows: Rows, cell: float, most: int = 1 << 60
 ) -> tuple[Rows, Rows] | None:
-    """Pairs of objects in neighbouring cells; None where there would be more than `most`."""
+    """Return pairs of objects in neighbouring cells; None where there would be more than `most`."""
     grid, astray = _standing_grid(world, all_rows, cell)
     if grid.many_around(world.x[some], world.y[some]) > most:
         return None
@@ -335,7 +335,7 @@ def _around(
 
 
 def _meeting(world: World, i: Rows, j: Rows, margin: float) -> tuple[Rows, Rows]:
-    """The pairs whose upright boxes come within a margin of one another."""
+    """Return the pairs whose upright boxes come within a margin of one another."""
     wide, high = world.reach()
     for along, reach in ((world.x, wide), (world.y, high)):
         away = along.take(i)
@@ -392,7 +392,7 @@ def _list_pairs(
 
 
 def _standing_grid(world: World, rows: Rows, cell: float) -> tuple[Grid, NDArray[np.bool_]]:
-    """The grid of what stands still, kept from tick to tick, and which rows have left their place in it."""
+    """Return the grid of what stands still, kept from tick to tick, and which rows have left their place in it."""
     for kept_rows, kept, astray in world.caches.grids:
         if kept_rows is rows and kept.cell == cell:
             now = astray | world.moved
@@ -408,7 +408,7 @@ def _standing_grid(world: World, rows: Rows, cell: float) -> tuple[Grid, NDArray
 
 
 def contact_candidates(world: World, state: str, a: Role, b: Role) -> Candidates:
-    """Pairs of two roles whose contact is in that state, ordered by age of the first, then the second."""
+    """Return pairs of two roles whose contact is in that state, ordered by age of the first, then the second."""
     codes = {
         "begun": world.contacts.begun,
         "touching": world.contacts.touching,

@@ -66,7 +66,7 @@ class Crowd:
             first = np.full(len(self.t), np.inf)
             np.minimum.at(first, i[comes], t[comes])
             np.minimum.at(first, j[comes], t[comes])
-            # what stands fast can be hit by many at once
+            # what is fast can be hit by many at once
             free_i, free_j = self.light[i[comes]] > 0, self.light[j[comes]] > 0
             next_i, next_j = t[comes] <= first[i[comes]], t[comes] <= first[j[comes]]
             taken = comes[(next_i | ~free_i) & (next_j | ~free_j)]
@@ -88,7 +88,7 @@ class Crowd:
             i, j = i[again], j[again]
 
     def _next(self, i: Rows, j: Rows, length: float) -> tuple[Floats, Floats, Floats]:
-        """The time at which each pair hits next, infinity for never, and the normal there."""
+        """Return the time at which each pair hits next, infinity for never, and the normal there."""
         t = np.maximum(self.t[i], self.t[j])
         when = np.full(len(i), np.inf)
         nx, ny = np.zeros(len(i)), np.zeros(len(i))

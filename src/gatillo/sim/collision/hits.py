@@ -102,7 +102,7 @@ class Hits:
             heapq.heappush(self.queue, (body.changes[0], body.row, -1, body.version, len(self.queue)))
 
     def next_hit(self, pair: Pair, now: float) -> float:
-        """The time at which two bodies hit one another next, if nothing else happens to them."""
+        """Return the time at which two bodies hit one another next, if nothing else happens to them."""
         a, b = pair.a, pair.b
         if a.hits > MOST_HITS_EACH or b.hits > MOST_HITS_EACH:
             return NEVER
@@ -140,7 +140,7 @@ class Hits:
     def _slowed(
         self, a: Body, b: Body, nx: float, ny: float, t: float, gap: float, closing: float, left: float
     ) -> float:
-        """A time in which a gap surely does not close between things that are slowed as they go."""
+        """Return a time in which a gap surely does not close between things that are slowed as they go."""
         gap = max(gap, 0.0)
         pulled = (a.ax - b.ax) * nx + (a.ay - b.ay) * ny
         away_a, away_b = a.drag * max(-(a.vx * nx + a.vy * ny), 0.0), b.drag * max(b.vx * nx + b.vy * ny, 0.0)
@@ -294,7 +294,7 @@ class Hits:
         self._changed([b for key, b in bodies.items() if (b.vx, b.vy) != before[key]], t)
 
     def _together(self, pair: Pair, t: float) -> list[tuple[Pair, float, float]]:
-        """All that touch at a time, from one pair on through whatever can move, with their normals."""
+        """Return all that touch at a time, from one pair on through whatever can move, with their normals."""
         found: dict[int, tuple[Pair, float, float]] = {}
         waiting, seen = [pair.a, pair.b], {id(pair.a), id(pair.b)}
         while waiting:
@@ -342,7 +342,7 @@ class Hits:
         self._give_way(touching, spring=not in_turn)
 
     def _bounce(self, pair: Pair, closing: float) -> float:
-        """The part of its closing speed with which a pair springs back."""
+        """Return the part of its closing speed with which a pair springs back."""
         a, b = pair.a, pair.b
         bounce = max(a.bounce, b.bounce)
         if not bounce or (a.driven and not b.light) or (b.driven and not a.light):
@@ -494,7 +494,7 @@ class Neighbours:
 
 
 def _bound(world: World, a: int, b: int) -> bool:
-    """Whether two rows are an object and its carrier."""
+    """Return whether two rows are an object and its carrier."""
     bonds, one, other = world.movement.bonds, world.id.item(a), world.id.item(b)
     return (one in bonds and bonds[one].carrier == other) or (other in bonds and bonds[other].carrier == one)
 

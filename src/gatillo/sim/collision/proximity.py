@@ -26,7 +26,7 @@ _MOST_NEAR = 3_000_000
 def within_reach(
     world: World, a: Rows, b: Rows, reach: Any, most: int
 ) -> tuple[NDArray[np.int64], Rows, bool]:
-    """Pairs (position in `a`, row of `b`) whose middles lie within the reach of each a, in both their orders.
+    """Return pairs (position in `a`, row of `b`) whose middles lie within the reach of each a, in both their orders.
 
     `reach` is one number or one for each of `a`, in level units. An object is near itself. Looking ends
     when more than `most` are found: then the last answer is yes.
@@ -98,7 +98,7 @@ def _together(found: list[tuple[NDArray[np.int64], Rows]], most: int) -> tuple[N
 
 
 def _crowded(world: World, rows: Rows, reach: float) -> bool:
-    """Whether so many stand in squares as wide as half the reach, where all are near all, that there are too many pairs."""
+    """Return whether so many stand in squares as wide as half the reach, where all are near all, that there are too many pairs."""
     side = max(reach, 1e-9) / 2
     columns, lines = (np.floor(at / side) for at in (world.x[rows], world.y[rows]))
     low, span = lines.min(), lines.max() - lines.min() + 1
@@ -221,7 +221,7 @@ def _few_nearest(world: World, rows: Rows, among: Rows) -> Rows:
 
 
 def near_rows(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDArray[np.int64], Rows]:
-    """Pairs (position in `rows`, row of `among`) whose middles lie within one reach, never of an object with itself.
+    """Return pairs (position in `rows`, row of `among`) whose middles lie within one reach, never of an object with itself.
 
     Their order depends on where all stand and on nothing else: sums over them come out the same in every run.
     """

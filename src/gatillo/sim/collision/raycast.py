@@ -25,7 +25,7 @@ FEW_MEETINGS = 64
 
 
 def first_hits(world: World, rows: Rows, angle: Any, reach: Any) -> Rows:
-    """Row of the first thing along a ray from the middle of each row, -1 if there is none within reach.
+    """Return row of the first thing along a ray from the middle of each row, -1 if there is none within reach.
 
     `angle` in degrees is where the ray points, `reach` in units how far; kinds without contact are not met.
     """
@@ -51,7 +51,7 @@ def first_hits(world: World, rows: Rows, angle: Any, reach: Any) -> Rows:
 
 
 def clear_views(world: World, a: Rows, b: Rows) -> NDArray[np.bool_]:
-    """Whether no fixed object lies between the middles of each pair of rows."""
+    """Return whether no fixed object lies between the middles of each pair of rows."""
     fixed = world.rows_in_contact(FIXED)
     clear = np.ones(len(a), dtype=bool)
     if not len(fixed):
@@ -80,7 +80,7 @@ def clear_views(world: World, a: Rows, b: Rows) -> NDArray[np.bool_]:
 
 
 def meetings(world: World, rows: Rows, dx: Floats, dy: Floats, targets: Rows) -> tuple[Rows, Rows, Floats]:
-    """Which rays (from the middles of `rows`, unit direction dx, dy) meet which targets, and how far along.
+    """Return which rays (from the middles of `rows`, unit direction dx, dy) meet which targets, and how far along.
 
     Gives position of the ray, row of the target, distance in units, each of shape (meetings,).
     """
@@ -104,7 +104,7 @@ def meetings(world: World, rows: Rows, dx: Floats, dy: Floats, targets: Rows) ->
 
 
 def _to_discs(off_x: Floats, off_y: Floats, dx: Floats, dy: Floats, radius: Floats) -> Floats:
-    """The nearest approach, then back along the ray by half the chord."""
+    """Return the nearest approach, then back along the ray by half the chord."""
     with np.errstate(all="ignore"):
         along = off_x * dx + off_y * dy
         half_chord = np.sqrt(radius**2 - (off_x * dy - off_y * dx) ** 2)
@@ -160,7 +160,7 @@ def _first_hit(world: World, row: int, angle: float, reach: float, targets: list
 
 
 def _away(world: World, row: int, dx: float, dy: float, target: int) -> float:
-    """How far along a ray from a row's middle it meets a target; infinite where it does not."""
+    """Return how far along a ray from a row's middle it meets a target; infinite where it does not."""
     off_x, off_y = world.x.item(target) - world.x.item(row), world.y.item(target) - world.y.item(row)
     wide, high, radius = world.program.kind_tables.sizes[world.kind.item(target)]
     scale = abs(world.scale.item(target))

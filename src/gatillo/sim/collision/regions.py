@@ -43,7 +43,7 @@ def settle_areas(world: World) -> None:
 
 
 def _few_inside(world: World, rows: Rows, area: Area, before: Ids | None) -> Ids:
-    """Ids of the few that are in an area, in plain numbers as `inside_area` has it for many; the same array where nothing changed."""
+    """Return ids of the few that are in an area, in plain numbers as `inside_area` has it for many; the same array where nothing changed."""
     inside: list[int] = []
     shape = area.shape
     for row in rows.tolist():
@@ -69,7 +69,7 @@ def settle_under(world: World) -> None:
 
 
 def _anything_near(world: World, x: float, y: float, slack: float) -> bool:
-    """Whether a point lies in the upright box about any of a few objects."""
+    """Return whether a point lies in the upright box about any of a few objects."""
     wide, high = world.reach()
     columns = world.x, world.y, wide, high
     for its_x, its_y, half_wide, half_high in zip(*(column.tolist() for column in columns), strict=True):
@@ -79,7 +79,7 @@ def _anything_near(world: World, x: float, y: float, slack: float) -> bool:
 
 
 def under_point(world: World, x: float, y: float, slack: float = 0.0) -> Rows:
-    """Rows of the shown objects whose shape holds a point, front-most first; `slack` makes shapes larger."""
+    """Return rows of the shown objects whose shape holds a point, front-most first; `slack` makes shapes larger."""
     wide, high = world.reach()
     if len(world.id) <= FEW_ROWS and not _anything_near(world, x, y, slack):
         return _NOTHING

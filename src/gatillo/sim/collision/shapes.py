@@ -129,7 +129,7 @@ class Outline(NamedTuple):
 
 
 def outline_of(world: World, row: int) -> Outline:
-    """The outline of one object, at its scale and angle."""
+    """Return the outline of one object, at its scale and angle."""
     half_width, half_height, radius = world.program.kind_tables.sizes[world.kind.item(row)]
     scale = abs(world.scale.item(row))
     if radius > 0:
@@ -177,7 +177,7 @@ SEAM = 1e-6
 
 
 def passes(one: Outline, other: Outline, dx: float, dy: float, wx: float, wy: float) -> bool:
-    """Whether two boxes only meet corner to corner and, at this closing velocity, slide past one another.
+    """Return whether two boxes only meet corner to corner and, at this closing velocity, slide past one another.
 
     So a box slides over the seam of two floors without being stopped by the side of the second.
     """

@@ -1,4 +1,4 @@
-"""Solid bodies that overlap are parted: as a whole, by the least movement, and never into what stands fast.
+"""Solid bodies that overlap are parted: as a whole, by the least movement, and never into what is fast.
 
 Hits are taken at their moments (hits.py); what overlaps here was put, led or pressed there. Each heap of touching things
 is parted at once by the least movement of all, weighted by their masses (complementarity.py), as often as that lays new
@@ -129,7 +129,7 @@ def _deepest(i: Rows, j: Rows, gap: Floats, many: int) -> NDArray[np.bool_]:
 
 
 def _pairs(world: World, i: Rows, j: Rows, light: Floats) -> tuple[Rows, Rows]:
-    """Each pair of which one gives way once, the older first; without what is bound to one another."""
+    """Return each pair of which one gives way once, the older first; without what is bound to one another."""
     gives = (light[i] > 0) | (light[j] > 0)
     one, other = np.minimum(i, j)[gives], np.maximum(i, j)[gives]
     if len(one) > 1:
@@ -147,7 +147,7 @@ def _pairs(world: World, i: Rows, j: Rows, light: Floats) -> tuple[Rows, Rows]:
 
 
 def _heaps(i: Rows, j: Rows, light: Floats) -> list[NDArray[np.int64]]:
-    """The pairs by heaps: those that hang together through what gives way."""
+    """Return the pairs by heaps: those that hang together through what gives way."""
     above: dict[int, int] = {}
 
     def top(row: int) -> int:
@@ -313,7 +313,7 @@ def part_rows(world: World, rows: Rows, gap: float) -> None:
 
 
 def pairs_within(world: World, rows: Rows, gap: float) -> tuple[Rows, Rows, bool]:
-    """Each pair of rows once whose upright boxes come within a gap, in the order of their ages; and whether that is all."""
+    """Return each pair of rows once whose upright boxes come within a gap, in the order of their ages; and whether that is all."""
     half_width, half_height = world.reach()
     wide, high = half_width[rows] + gap / 2 + SKIN, half_height[rows] + gap / 2 + SKIN
     order = np.argsort(world.x[rows] - wide, kind="stable")

@@ -29,7 +29,7 @@ def closing_time_slowed(a: Body, b: Body, nx: float, ny: float, t: float, gap: f
     drag_b, speed_b, pull_b = b.drag, vxb * nx + vyb * ny, b.ax * nx + b.ay * ny
 
     def short(step: float) -> tuple[float, float]:
-        """What is still missing after a time, and the closing speed then."""
+        """Return what is still missing after a time, and the closing speed then."""
         way_a, now_a = _along(drag_a, speed_a, pull_a, step)
         way_b, now_b = _along(drag_b, speed_b, pull_b, step)
         return gap - (way_a - way_b), now_a - now_b
@@ -56,7 +56,7 @@ Short = Callable[[float], tuple[float, float]]
 
 
 def _along(drag: float, speed: float, pull: float, step: float) -> tuple[float, float]:
-    """How far something comes along a direction in a time, and its speed then."""
+    """Return how far something comes along a direction in a time, and its speed then."""
     if not drag:
         return speed * step + pull * (step * step / 2), speed + pull * step
     part = math.exp(-drag * step)
@@ -67,7 +67,7 @@ def _along(drag: float, speed: float, pull: float, step: float) -> tuple[float, 
 
 
 def _turns(short: Short, low: float, high: float) -> tuple[float, float]:
-    """A narrow stretch of time in which a closing speed that is above 0 at `low` and below it at `high` changes sign.
+    """Return a narrow stretch of time in which a closing speed that is above 0 at `low` and below it at `high` changes sign.
 
     By the Illinois algorithm (Dowell and Jarratt, A modified regula falsi method, BIT 11, 1971), and halving where that is slow.
     """
@@ -106,7 +106,7 @@ def _closed(short: Short, low: float, high: float) -> float:
 
 
 def stopping_time(speed: float, along: float, drag: float) -> float:
-    """The time in which a speed is gone that changes by `along` a second, against it, and is slowed by drag."""
+    """Return the time in which a speed is gone that changes by `along` a second, against it, and is slowed by drag."""
     if drag <= 1e-9:
         return -speed / along
     return math.log(1.0 - speed * drag / along) / drag

@@ -83,7 +83,7 @@ def meant(
 def _meant_by(
     world: World, looks: tuple[int, float, float, float], things: list[int], measure: str
 ) -> int | None:
-    """The row of what one looker (row, facing, reach, half angle) means; for a few, the same as over arrays."""
+    """Return the row of what one looker (row, facing, reach, half angle) means; for a few, the same as over arrays."""
     row, facing, reach, half_angle = looks
     best: tuple[float, float, int] | None = None
     for thing in things:
@@ -116,7 +116,7 @@ def settle_focus(world: World, now: dict[int, int]) -> None:
 
 
 def focus_changes(world: World, what: str, a: Role, by: Role) -> tuple[Rows, Rows]:
-    """Rows of what has `gained` or `lost` focus in this tick, and of whose; of those still there."""
+    """Return rows of what has `gained` or `lost` focus in this tick, and of whose; of those still there."""
     pairs = [(thing, looker) for kind, thing, looker in world.focus.events if kind == what]
     if not pairs:
         return _NOBODY, _NOBODY
@@ -127,7 +127,7 @@ def focus_changes(world: World, what: str, a: Role, by: Role) -> tuple[Rows, Row
 
 
 def has_focus(world: World, a: Rows, by: Rows) -> NDArray[np.bool_]:
-    """Which rows a have the focus of their row by."""
+    """Return which rows a have the focus of their row by."""
     pairs = zip(world.id[a].tolist(), world.id[by].tolist(), strict=True)
     return np.fromiter(
         (world.focus.on.get(looker) == thing for thing, looker in pairs), dtype=bool, count=len(a)

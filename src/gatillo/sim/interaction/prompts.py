@@ -78,7 +78,7 @@ class PromptContext(PromptApi):
             )
 
     def _any_near(self, rows: Rows, whom: Rows, reach: Numbers) -> bool:
-        """Whether anybody of a few is near enough to one of a few prompts at all."""
+        """Return whether anybody of a few is near enough to one of a few prompts at all."""
         x, y = self.world.x.item, self.world.y.item
         answerers = [(x(by), y(by)) for by in whom.tolist()]
         for position, row in enumerate(rows.tolist()):
@@ -164,7 +164,7 @@ def _offered_entries(world: World, prompt: int, entries: tuple[str, ...]) -> tup
 def _go_on(
     world: World, can: dict[tuple[int, str, int], _Term], events: list[tuple[str, int, int, str]]
 ) -> dict[tuple[int, str], Answering]:
-    """The answers under way that go on; the rest are broken off."""
+    """Return the answers under way that go on; the rest are broken off."""
     going: dict[tuple[int, str], Answering] = {}
     for (by, key), answering in sorted(world.prompts.answering.items()):
         down = key in world.input.held and key not in world.input.released
@@ -193,7 +193,7 @@ def _answer_menu(
 
 
 def told(world: World, what: str, a: Role, by: Role, entry: str) -> tuple[Rows, Rows]:
-    """Rows of the prompts to which something happened in this tick, and of who did it."""
+    """Return rows of the prompts to which something happened in this tick, and of who did it."""
     pairs = [(p, w) for kind, p, w, e in world.prompts.events if kind == what and e == entry]
     if not pairs:
         return _NOBODY, _NOBODY
@@ -204,14 +204,14 @@ def told(world: World, what: str, a: Role, by: Role, entry: str) -> tuple[Rows, 
 
 
 def are_offered(world: World, a: Rows, by: Rows) -> NDArray[np.bool_]:
-    """Which pairs of rows are a prompt and one to which it is offered."""
+    """Return which pairs of rows are a prompt and one to which it is offered."""
     pairs = {(offer.prompt, offer.by) for offer in world.prompts.offers}
     ids = zip(world.id[a].tolist(), world.id[by].tolist(), strict=True)
     return np.fromiter((pair in pairs for pair in ids), dtype=bool, count=len(a))
 
 
 def prompt_text(world: World, offer: Offer) -> str:
-    """The words of a prompt, with the values they hold now."""
+    """Return the words of a prompt, with the values they hold now."""
     row = world.row_of_id(offer.prompt)
     behaviour = world.program.behaviours[offer.behaviour]
     formula: Any = behaviour.words["text"]

@@ -12,7 +12,7 @@ from gatillo.sim.world.world import World
 
 
 def topics(world: World) -> tuple[Topic, ...]:
-    """What the player can talk about now."""
+    """Return what the player can talk about now."""
     row = world.row_of_id(world.prompts.talking) if world.prompts.talking else -1
     if row < 0:
         return ()
@@ -26,14 +26,14 @@ def topics(world: World) -> tuple[Topic, ...]:
 
 
 def holds_for(world: World, row: int, asked: Any) -> bool:
-    """Whether a formula about one object, by its kind's name, holds for it; one without an answer does not."""
+    """Return whether a formula about one object, by its kind's name, holds for it; one without an answer does not."""
     token_of_kind = world.program.kind_tokens[world.kind.item(row)]
     view = View(world, Matches(1, {token_of_kind: np.array([row], dtype=np.int64)}), 0)
     return bool(np.all(asked.evaluate(view))) and not view.faults
 
 
 def choices(world: World) -> tuple[int, tuple[str, ...]]:
-    """What the player can choose now, and the id of what offers it: a menu's entries, or topics."""
+    """Return what the player can choose now, and the id of what offers it: a menu's entries, or topics."""
     if world.prompts.menu is not None:
         return world.prompts.menu.prompt, world.prompts.menu.entries
     return world.prompts.talking, tuple(topic.name for topic in topics(world))

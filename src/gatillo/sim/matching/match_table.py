@@ -87,7 +87,7 @@ class Matches:
         self._from = self._which = None
 
     def take(self, which: NDArray[Any]) -> Matches:
-        """The matches at these positions, or where a yes/no array is yes; `which` must not change later."""
+        """Return the matches at these positions, or where a yes/no array is yes; `which` must not change later."""
         n = np.count_nonzero(which) if which.dtype == np.bool_ else len(which)
         taken = Matches(int(n), {})
         taken._rows, taken._from, taken._which = None, self, which
@@ -107,12 +107,12 @@ class Matches:
 
 
 def table_of(candidates: Candidates) -> Matches:
-    """A match table of an occasion's candidates."""
+    """Return a match table of an occasion's candidates."""
     return Matches(candidates.n, candidates.rows)
 
 
 def union(world: World, found: list[Candidates]) -> Matches:
-    """The candidates of several occasions together, each combination once."""
+    """Return the candidates of several occasions together, each combination once."""
     if len(found) == 1:
         return table_of(found[0])
     roles = list(dict.fromkeys(role for c in found for role in c.rows))
@@ -159,7 +159,7 @@ class TooManyMatches(Exception):
 
 
 def join_role(world: World, table: Matches, role: Role, rows: Rows | None = None) -> Matches:
-    """Each match with every object the role can stand for (or these rows); never the same object as its partner role."""
+    """Return each match with every object the role can stand for (or these rows); never the same object as its partner role."""
     if role.source == "reference":
         return _join_reference(world, table, role)
     rows = world.rows_of(role) if rows is None else rows
@@ -186,7 +186,7 @@ def join_role(world: World, table: Matches, role: Role, rows: Rows | None = None
 
 
 def same_base(world: World, role: Role, other: str) -> bool:
-    """Whether two roles distinguish two of one sort, as “Moth” and “another Moth”."""
+    """Return whether two roles distinguish two of one sort, as “Moth” and “another Moth”."""
     if other == SELF:
         # of graphs: another one is never the object that takes its turn; the kind's own name may mean it
         return role.token.startswith(("another_", "third_"))
@@ -195,7 +195,7 @@ def same_base(world: World, role: Role, other: str) -> bool:
 
 
 def _join_reference(world: World, table: Matches, role: Role) -> Matches:
-    """Each match with the object that its variable refers to; without those whose reference is empty."""
+    """Return each match with the object that its variable refers to; without those whose reference is empty."""
     if role.via:
         if role.via not in table.rows:
             table = join_role(world, table, world.program.roles[role.via])
@@ -210,7 +210,7 @@ def _join_reference(world: World, table: Matches, role: Role) -> Matches:
 
 
 def keys_of(world: World, table: Matches) -> list[Hashable]:
-    """What distinguishes each match from others, by the ids of its objects: the same from tick to tick.
+    """Return what distinguishes each match from others, by the ids of its objects: the same from tick to tick.
 
     They stand in the order of the roles' names: the same combination is the same however its roles came in.
     """

@@ -38,7 +38,7 @@ def clip_pose(points: NDArray[np.float64], at: float) -> tuple[float, float, flo
 
 
 def clip_time(clip: Clip, seconds: float, how: str) -> tuple[float, bool]:
-    """Which time of the clip is shown after so many seconds of it, and whether it is over."""
+    """Return which time of the clip is shown after so many seconds of it, and whether it is over."""
     length = clip.length
     if length <= 0 or (how == "once" and seconds >= length - 1e-9):
         return length, how == "once"
@@ -88,13 +88,13 @@ def follow_clips(world: World) -> None:
 
 
 def not_playing(playing: tuple[Playing, ...], ids: NDArray[np.int64]) -> tuple[Playing, ...]:
-    """The clips being played, without those on some objects."""
+    """Return the clips being played, without those on some objects."""
     gone = set(ids.tolist())
     return tuple(p for p in playing if p.object not in gone) if playing else playing
 
 
 def clip_ended(world: World, clip: str, role: Role) -> Rows:
-    """The role's objects on which a clip has ended in this tick."""
+    """Return the role's objects on which a clip has ended in this tick."""
     ids = [object_id for name, object_id in world.movement.clip_ends if name == clip]
     rows = world.rows_of_ids(np.array(sorted(ids), dtype=np.int64)) if ids else _NOBODY
     rows = rows[rows >= 0]

@@ -136,7 +136,7 @@ def _take_hits(
 
 
 def _can_close(world: World, i: Rows, j: Rows, way: Floats, straight: bool) -> NDArray[np.bool_]:
-    """Which pairs can come to touch: others stay apart along the line that is between them now."""
+    """Return which pairs can come to touch: others stay apart along the line that is between them now."""
     gap, nx, ny = separation(world, i, j)
     if straight:
         closing = (world.vx[i] - world.vx[j]) * nx + (world.vy[i] - world.vy[j]) * ny
@@ -181,7 +181,7 @@ def _take_crowd(
 
 
 def _crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[Rows, Rows]:
-    """Pairs of solid things that can come to touch within the tick; `way` is how far each row goes at most."""
+    """Return pairs of solid things that can come to touch within the tick; `way` is how far each row goes at most."""
     if len(rows) * len(solid) <= A_FEW:
         return _few_crossing(world, rows, solid, way)
     usual = float(np.median(way[rows])) * 4 + 1e-6
@@ -233,7 +233,7 @@ def _few_crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[R
 
 
 def _few_near(world: World, rows: Rows, falls: Floats | None, solid: Rows) -> bool:
-    """Whether the ways of a few things can cross at all: the boxes about them, looked at before anything is worked out."""
+    """Return whether the ways of a few things can cross at all: the boxes about them, looked at before anything is worked out."""
     dt = world.dt
     wide, high = world.reach()
     farthest = 0.0
@@ -337,7 +337,7 @@ def _some(values: Floats | None, which: NDArray[np.bool_]) -> Floats | None:
 
 
 def _pull(world: World, driven: NDArray[np.int8] | None) -> Floats:
-    """What pulls each row down: nothing, where a behaviour or a carrier holds it."""
+    """Return what pulls each row down: nothing, where a behaviour or a carrier holds it."""
     pull = world.gravity
     if world.asleep.any():
         pull = np.where(world.asleep, 0.0, pull)
@@ -351,7 +351,7 @@ def _pull(world: World, driven: NDArray[np.int8] | None) -> Floats:
 
 
 def _drag(world: World, rows: Rows, driven: NDArray[np.int8] | None, slowing: Floats | None) -> Floats | None:
-    """The rate (1/s) at which each row's speed falls off by itself."""
+    """Return the rate (1/s) at which each row's speed falls off by itself."""
     if slowing is None and len(rows) <= A_HANDFUL and not _any_slides(world, rows, driven):
         return None
     friction = world.friction[rows]
@@ -376,7 +376,7 @@ def _any_slides(world: World, rows: Rows, driven: NDArray[np.int8] | None) -> bo
 
 
 def _rates_of(parts: Floats) -> Floats:
-    """The rate at which something falls off that loses this part of itself in each unit of time."""
+    """Return the rate at which something falls off that loses this part of itself in each unit of time."""
     if len(parts) <= A_HANDFUL:
         return np.array([_rate_of(part) for part in parts.tolist()])
     whole = parts >= 1.0

@@ -128,7 +128,7 @@ class BehaviourContext(BehaviourApi):
         return holds if bad is None else holds & ~bad
 
     def place_at_end(self, rows: Rows) -> tuple[Floats, Floats]:
-        """Where rows will stand at the end of this tick, as far as that is known now: unless something is in their way."""
+        """Return where rows will stand at the end of this tick, as far as that is known now: unless something is in their way."""
         world = self.world
         x, y = world.x[rows], world.y[rows]
         moves = rows
@@ -154,7 +154,7 @@ class BehaviourContext(BehaviourApi):
         return at
 
     def goal(self, rows: Rows, where: Where) -> tuple[Floats, Floats]:
-        """A point for each row, as `point`; of an object where it will stand at the end of this tick."""
+        """Return a point for each row, as `point`; of an object where it will stand at the end of this tick."""
         x, y = self.point(rows, where)
         if where.roles:
             role = self.world.program.index.role_tokens[where.roles[0]]
@@ -167,7 +167,7 @@ class BehaviourContext(BehaviourApi):
         return x, y
 
     def _referred(self, rows: Rows, role: Role) -> Rows:
-        """The object that each one's own variable (or the level's) refers to, -1 for nobody."""
+        """Return the object that each one's own variable (or the level's) refers to, -1 for nobody."""
         found = np.full(len(rows), -1, dtype=np.int64)
         table = Matches(len(rows), {role.via: rows} if role.via else {}, np.arange(len(rows)))
         joined = _join_reference(self.world, table, role)
@@ -199,7 +199,7 @@ class BehaviourContext(BehaviourApi):
         return random_point(place, self.draw(rows, nth, 0), self.draw(rows, nth, 1))
 
     def draw(self, rows: Rows, nth: Numbers, call: int) -> Floats:
-        """A uniform draw from [0, 1) for each row, another for each number and call."""
+        """Return a uniform draw from [0, 1) for each row, another for each number and call."""
         assert self.behaviour is not None
         numbers = spread(np.asarray(nth, dtype=np.int64), len(rows))
         # the number stands in the place of the tick: the same draw at every tick rate
@@ -373,12 +373,12 @@ class BehaviourContext(BehaviourApi):
 
 
 def _plain_each(value: Numbers, n: int) -> list[float]:
-    """A number for each of n, as plain numbers."""
+    """Return a number for each of n, as plain numbers."""
     return value.tolist() if isinstance(value, np.ndarray) and value.ndim else [float(value)] * n
 
 
 def _one_each(value: Numbers, n: int) -> Floats:
-    """A number for each of n, that does not change with the columns it may come from."""
+    """Return a number for each of n, that does not change with the columns it may come from."""
     return (
         np.array(value, dtype=np.float64) if np.shape(value) == (n,) else np.full(n, value, dtype=np.float64)
     )
@@ -463,7 +463,7 @@ def tell_faults(world: World, recorder: Recorder, behaviour: Behaviour, view: Vi
 
 
 def behaving(world: World, behaviour: Behaviour) -> Rows:
-    """Rows of the objects that have a behaviour and have it switched on."""
+    """Return rows of the objects that have a behaviour and have it switched on."""
     rows = world.rows_with(behaviour.kind, behaviour.on, behaviour.whose)
     leads = behaviour.entry.derived.drives or behaviour.entry.phase in ("urge", "motion")
     if (
@@ -477,7 +477,7 @@ def behaving(world: World, behaviour: Behaviour) -> Rows:
 
 
 def urges_at(world: World) -> list[tuple[int, str, float, float]]:
-    """What drives each flocking object at a moment: its row, the urge's name, and its wish x, y by weight."""
+    """Return what drives each flocking object at a moment: its row, the urge's name, and its wish x, y by weight."""
     found: list[tuple[int, str, float, float]] = []
     for behaviour in world.program.behaviours:
         rows, entry = behaving(world, behaviour), behaviour.entry

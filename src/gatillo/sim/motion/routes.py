@@ -255,7 +255,7 @@ def _few_along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, 
 def _one_along(
     walker: dict[str, float], x: float, y: float, dt: float, stops: list[list[float]]
 ) -> tuple[float, float, list[tuple[int, str, int]]]:
-    """Where one walker comes in a tick, and what it passes: leg, stop or end, number of the stop."""
+    """Return where one walker comes in a tick, and what it passes: leg, stop or end, number of the stop."""
     left, timed = dt, walker["leg_time"] > 0
     passed: list[tuple[int, str, int]] = []
     for leg in range(MOST_LEGS):

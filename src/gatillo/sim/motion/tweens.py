@@ -15,7 +15,7 @@ from gatillo.sim.world.world import World
 
 
 def eased(part: Any, easing: str) -> Any:
-    """How far a movement has come (0–1) when this part of its time is over; quadratic easing."""
+    """Return how far a movement has come (0–1) when this part of its time is over; quadratic easing."""
     if easing == "easing in":
         return part * part
     if easing == "easing out":
@@ -95,7 +95,7 @@ def _take_few(world: World, tween: Tween, done: bool, way: float) -> int:
 
 
 def without(tweens: tuple[Tween, ...], ids: np.ndarray) -> tuple[Tween, ...]:
-    """The movements without some objects."""
+    """Return the movements without some objects."""
     left: list[Tween] = []
     for tween in tweens:
         stays = ~np.isin(tween.ids, ids)

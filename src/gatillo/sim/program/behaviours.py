@@ -14,7 +14,7 @@ from gatillo.sim.spatial.random_draws import identity
 
 
 def behaviours_of(index: Index, problems: list[Problem]) -> tuple[Behaviour, ...]:
-    """The behaviours of all kinds, looked up and with the columns they need; what is wrong goes into `problems`."""
+    """Return the behaviours of all kinds, looked up and with the columns they need; what is wrong goes into `problems`."""
     found: list[Behaviour] = []
     for at, kind in enumerate(index.level.kinds):
         for line, clause in enumerate(kind.behaviours):

@@ -30,7 +30,7 @@ class Behaviour:
     formulas: dict[str, Formula] = field(default_factory=dict)
     """Settings that are worked out in each tick, over the matches of its kind alone."""
     line: int = 0
-    """Where it stands among its kind's behaviours."""
+    """Where it is among its kind's behaviours."""
     goes_by: tuple[str, ...] = ()
     """The kinds of what it goes by."""
     on: str = ""
@@ -44,12 +44,12 @@ class Behaviour:
 
 
 def on_column(behaviour: str) -> str:
-    """The column that says for which objects a behaviour is switched on."""
+    """Return the column that says for which objects a behaviour is switched on."""
     return f"{behaviour}.on"
 
 
 def kept_column(behaviour: str, name: str) -> str:
-    """The column of a number that objects keep for a behaviour; no setting can be called so."""
+    """Return the column of a number that objects keep for a behaviour; no setting can be called so."""
     return f"{behaviour}.~{name}"
 
 
@@ -58,7 +58,7 @@ BUSY = kept_column("look_into", "stage")
 
 
 def setting_column(behaviour: str, setting: str) -> str:
-    """The column of a number among a behaviour's settings."""
+    """Return the column of a number among a behaviour's settings."""
     return f"{behaviour}.{setting}"
 
 
@@ -97,7 +97,7 @@ class Geometry:
 
 
 def geometry_of(kind: Kind) -> Geometry:
-    """Numbers of a kind's shape, in level units, for objects of scale 1."""
+    """Return numbers of a kind's shape, in level units, for objects of scale 1."""
     if isinstance(kind.shape, Circle):
         return Geometry(True, kind.shape.radius, 0.0, 0.0)
     half_width, half_height = kind.shape.width / 2, kind.shape.height / 2

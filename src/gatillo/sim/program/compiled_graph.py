@@ -87,16 +87,16 @@ class CompiledGraph:
     """For a rule that speaks of own nodes: the graph that it is run as, and where its cards stand in it."""
 
     def line_of(self, card: int) -> tuple[str, int]:
-        """Where a fault or a problem of a card stands: as part and line; for a graph `card` and its number."""
+        """Return where a fault or a problem of a card is: as part and line; for a graph `card` and its number."""
         return self.drawn.lines.get(card, ("do", 0)) if self.drawn is not None else ("card", card)
 
     def place_of(self, number: int) -> tuple[int, str]:
-        """The card that a person sees, and before what is said of it the way to a card within it."""
+        """Return the card that a person sees, and before what is said of it the way to a card within it."""
         origin = self.origins.get(number)
         return (number, "") if origin is None else (origin.card, f"{origin.way}: ")
 
     def number_of(self, line: CompiledLine) -> int:
-        """The number of a line's card; of a line within a card, that card's."""
+        """Return the number of a line's card; of a line within a card, that card's."""
         for number, card in self.cards.items():
             for made in (card.line,) if card.line is not None else card.lines:
                 if made is line or (made.part, made.number) == (line.part, line.number):

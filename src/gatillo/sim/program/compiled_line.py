@@ -56,7 +56,7 @@ class CompiledLine:
     """Lines within it: a group's conditions, a repeat's actions."""
     once: bool = False
     at: tuple[int, str, int] = (0, "", 0)
-    """Where it stands: turn, part, line."""
+    """Where it is: turn, part, line."""
     same_for_all: bool = False
     """Whether its slots hold the same for every match and every tick."""
     writes: dict[tuple[str, bool], tuple[str, tuple[str, str]]] = field(default_factory=dict)
@@ -81,7 +81,7 @@ class CompiledLine:
     """As it is written."""
 
     def fixed_role(self, slot: str) -> Role:
-        """The role in a slot."""
+        """Return the role in a slot."""
         role = self.fixed[slot]
         assert isinstance(role, Role)
         return role
@@ -110,7 +110,7 @@ UNLIMITED = Limits()
 
 
 def ticks_of(seconds: float, rate: int) -> int:
-    """The ticks in which a time has passed."""
+    """Return the ticks in which a time has passed."""
     return math.ceil(seconds * rate - 1e-9)
 
 
@@ -138,7 +138,7 @@ def _pair(entry: Entry, bound: Bound) -> tuple[str, str, str] | None:
 
 
 def subject_of(entry: Entry, bound: Bound) -> tuple[str, ...]:
-    """The role first named in a line's sentence; for what a variable refers to, its owner before it."""
+    """Return the role first named in a line's sentence; for what a variable refers to, its owner before it."""
     for _, slot in entry.parts():
         argument = bound.arguments.get(slot) if slot is not None else None
         if isinstance(argument, RoleArgument | VariableArgument):
@@ -152,7 +152,7 @@ def subject_of(entry: Entry, bound: Bound) -> tuple[str, ...]:
 def effect_on_itself(
     entry: Entry, arguments: dict[str, Argument], kinds_of: Callable[[str], tuple[str, ...]]
 ) -> tuple[str, Literal["rounds", "each"]] | None:
-    """Whether an action reads what it writes, whose that is, and how it must then be done (`CompiledLine.own`)."""
+    """Return whether an action reads what it writes, whose that is, and how it must then be done (`CompiledLine.own`)."""
     written: list[tuple[str, str]] = []
     for name, argument in arguments.items():
         if isinstance(argument, VariableArgument):
@@ -196,7 +196,7 @@ def steps_of(steps: tuple[CompiledLine, ...]) -> Iterator[CompiledLine]:
 
 
 def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, within: str) -> CompiledLine:
-    """A bound clause as a line; what it draws at random is keyed by the rule and its place in it."""
+    """Return a bound clause as a line; what it draws at random is keyed by the rule and its place in it."""
     compiled = CompiledLine(
         entry,
         bound.arguments,

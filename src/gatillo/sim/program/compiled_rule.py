@@ -24,7 +24,7 @@ class Named:
 
 
 def named_by(blocks: dict[Part, tuple[CompiledLine, ...]]) -> Named:
-    """What lines name that concerns the whole program."""
+    """Return what lines name that concerns the whole program."""
     switches: list[tuple[str, str]] = []
     messages: dict[str, None] = {}
     written: dict[tuple[str, str], None] = {}
@@ -42,7 +42,7 @@ def named_by(blocks: dict[Part, tuple[CompiledLine, ...]]) -> Named:
 
 
 def whose(variable: VariableArgument) -> str:
-    """The role whose variable it is, or “level”."""
+    """Return the role whose variable it is, or “level”."""
     return variable.role.text if variable.role else "level"
 
 
@@ -70,7 +70,7 @@ class CompiledRule:
     """For a graph: its cards; the lines are those of its cards."""
 
     def block(self, part: Part) -> tuple[CompiledLine, ...]:
-        """The lines of one part."""
+        """Return the lines of one part."""
         return {"when": self.when, "if": self.if_, "do": self.do, "else": self.else_}[part]
 
 
@@ -86,5 +86,5 @@ class Alarm:
 
 
 def every_step(rule: CompiledRule) -> Iterator[CompiledLine]:
-    """Every line of a turn, those within groups and repeats too."""
+    """Yield every line of a turn, those within groups and repeats too."""
     return steps_of((*rule.when, *rule.if_, *rule.do, *rule.else_))

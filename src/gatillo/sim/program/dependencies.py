@@ -19,12 +19,12 @@ _MOST_KINDS = 4
 
 
 def pose_of(kind: int) -> str:
-    """What changes when an object of a kind moves, turns or grows."""
+    """Return what changes when an object of a kind moves, turns or grows."""
     return f"pose/{kind}"
 
 
 def depends_on(index: Index, kind_number: dict[str, int], line: CompiledLine) -> tuple[str, ...] | None:
-    """What a condition's answer depends on besides its matches; None when not all of it is known."""
+    """Return what a condition's answer depends on besides its matches; None when not all of it is known."""
     if not line.entry.derived.steady or line.places:
         return None
     found: dict[str, None] = {THERE: None}

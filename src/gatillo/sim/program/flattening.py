@@ -68,7 +68,7 @@ _Inner = dict[int, tuple[Graph, dict[int, int]]]
 
 
 def flattened(graph: Graph, graphs: Mapping[str, Graph], problem: Problem) -> Flat:
-    """The graph with every own node's cards in the place of the card that uses it; what is wrong is told."""
+    """Return the graph with every own node's cards in the place of the card that uses it; what is wrong is told."""
     flat = Flat(graph)
     if not any(node.use == OWN for node in graph.nodes) and not is_own_node(graph):
         return flat
@@ -93,7 +93,7 @@ class _Flattening:
         self.many = 0
 
     def placed(self, graph: Graph, at: Origin | None, path: tuple[str, ...], who: dict[str, str]) -> _Placed:
-        """The cards and wires of a graph, its own nodes in their places; within another with numbers of their own.
+        """Return the cards and wires of a graph, its own nodes in their places; within another with numbers of their own.
 
         `who` are the roles that are given to it, by the names of its inputs.
         """
@@ -136,7 +136,7 @@ class _Flattening:
         return found
 
     def speaking_of(self, graph: Graph, who: dict[str, str]) -> Graph:
-        """The graph with the roles that are given to it, or that stand in its inputs, in the place of their names."""
+        """Return the graph with the roles that are given to it, or that stand in its inputs, in the place of their names."""
         changes = [
             change_of_role(name, who.get(name, node.slots.get("value", "")))
             for name, node in faces(graph, INPUT, A_ROLE).items()
@@ -200,7 +200,7 @@ class _Flattening:
         found.nodes = [replace(n, slots={"value": texts[n.id]}) if n.id in texts else n for n in found.nodes]
 
     def used(self, graph: Graph, node: Node, at: Origin | None, path: tuple[str, ...]) -> Graph | None:
-        """The graph that a card uses, if it may."""
+        """Return the graph that a card uses, if it may."""
         name = node.slots.get("graph", "")
         found = self.graphs.get(name)
         if found is None or not is_own_node(found):
@@ -229,7 +229,7 @@ class _Flattening:
         use: str,
         at: Origin | None,
     ) -> End | None:
-        """An end of a wire of matches, at the card that stands there now."""
+        """Return an end of a wire of matches, at the card that stands there now."""
         if end is None or end.node not in numbers:
             return None
         if end.node not in inner:
@@ -249,7 +249,7 @@ class _Flattening:
     def value_end(
         self, graph: Graph, start: End | None, inner: _Inner, numbers: dict[int, int], at: Origin | None
     ) -> End | None:
-        """Where a value comes from, at the card that stands there now."""
+        """Return where a value comes from, at the card that stands there now."""
         if start is None or start.node not in numbers:
             return None
         if start.node not in inner:
@@ -274,7 +274,7 @@ class _Flattening:
 
 
 def _as_plain(node: Node) -> Node:
-    """An input or an output as a card that hands on, or as a formula."""
+    """Return an input or an output as a card that hands on, or as a formula."""
     if node.use not in (INPUT, OUTPUT):
         return node
     if node.slots.get("carries", MATCHES) == MATCHES:

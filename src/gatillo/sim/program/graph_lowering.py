@@ -41,7 +41,7 @@ _GROUPS: dict[Part, Literal["occasion", "condition", "action"]] = {
     "else": "action",
 }
 _BLANK = {"number": "0", "seconds": "0", "yes/no formula": "yes", "value": "0", "text": ""}
-"""What stands in a slot that a wire fills, while its line is looked up."""
+"""What is in a slot that a wire fills, while its line is looked up."""
 
 
 class LineMaker(Protocol):
@@ -50,7 +50,7 @@ class LineMaker(Protocol):
     def __call__(
         self, rule: Rule, part: Part, line: int, clause: Clause, bound: Bound, index: Index
     ) -> CompiledLine | None:
-        """The line, or None with problems."""
+        """Return the line, or None with problems."""
 
 
 Problems = Callable[[Node | None, str, str], None]
@@ -58,7 +58,7 @@ Problems = Callable[[Node | None, str, str], None]
 
 
 def index_for(index: Index, kind: str) -> Index:
-    """The names of a level as the cards of a graph for each object of a kind may use them: with `self`."""
+    """Return the names of a level as the cards of a graph for each object of a kind may use them: with `self`."""
     other = copy(index)
     other.compiled = {}
     roles = dict(index.role_tokens)
@@ -73,7 +73,7 @@ def index_for(index: Index, kind: str) -> Index:
 
 
 def lines_of(graph: Graph) -> Lines:
-    """The cards of a graph as the lines of a rule, in the order of their numbers."""
+    """Return the cards of a graph as the lines of a rule, in the order of their numbers."""
     found: Lines = {part: [] for part in PARTS}
     apart = _apart(graph)
     for node in sorted(graph.nodes, key=lambda n: n.id):
@@ -88,7 +88,7 @@ def lines_of(graph: Graph) -> Lines:
 
 
 def _apart(graph: Graph) -> set[int]:
-    """The actions that are come to by an “else” alone: they are lines of the rule's else, with its draws."""
+    """Return the actions that are come to by an “else” alone: they are lines of the rule's else, with its draws."""
     elses = {node.id for node in graph.nodes if node.use == ELSE_FIRING}
     if not elses:
         return set()
@@ -112,7 +112,7 @@ def _apart(graph: Graph) -> set[int]:
 
 
 def as_rule(graph: Graph, cards: Lines) -> Rule:
-    """The cards of a graph as the lines of a rule, by their parts."""
+    """Return the cards of a graph as the lines of a rule, by their parts."""
     lines = {part: tuple(clause for _, clause in found) for part, found in cards.items()}
     return Rule(
         id=graph.id,
@@ -138,7 +138,7 @@ def compile_graph(
     problem: Problems,
     shared: dict[int, tuple[int, int]],
 ) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
-    """A graph made ready, and its lines by their parts; what is wrong is given to `problem`.
+    """Return a graph made ready, and its lines by their parts; what is wrong is given to `problem`.
 
     `shared` are the cards that keep what they keep under another graph and card.
     """
@@ -179,7 +179,7 @@ class _Lowering:
         """By card and slot: from where a value comes."""
 
     def lowered(self) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
-        """All of it."""
+        """Return all of it."""
         for node in sorted(self.graph.nodes, key=lambda n: n.id):
             ports = ports_of(node.use)
             if ports is None:
@@ -223,7 +223,7 @@ class _Lowering:
         ), blocks
 
     def find_straight(self, occasions: tuple[int, ...]) -> Straight | None:
-        """The graph as one straight way, where it is one; no card stands beside it."""
+        """Return the graph as one straight way, where it is one; no card stands beside it."""
         if len(occasions) != 1:
             return None
         card = first = self.cards[occasions[0]]
@@ -313,7 +313,7 @@ class _Lowering:
             )
 
     def no_port(self, card: CompiledCard, port: str, what: str, there: tuple[str, ...]) -> str:
-        """A sentence for a port that a card does not have."""
+        """Return a sentence for a port that a card does not have."""
         if not there:
             return f"“{card.node.use}” has no {what} for matches"
         return f"“{card.node.use}” has no {what} “{port}”; there are: {', '.join(there)}"
@@ -347,7 +347,7 @@ class _Lowering:
         return not round_
 
     def value_of(self, end: End) -> Formula | None:
-        """What a card gives, to be worked out over the matches of the card that asks; None where something is wrong with it."""
+        """Return what a card gives, to be worked out over the matches of the card that asks; None where something is wrong with it."""
         end = End(end.node)
         if end not in self.values:
             self.values[end] = None
@@ -369,7 +369,7 @@ class _Lowering:
         return _held(kept.type, card.key, otherwise)
 
     def formula(self, card: CompiledCard, slot: str) -> Formula | None:
-        """The formula in a slot of a card that only graphs have, or what is wired to it."""
+        """Return the formula in a slot of a card that only graphs have, or what is wired to it."""
         came = self.into.get(card.node.id, {})
         assert card.card is not None
         takes_names = card.card.value == "formula"
@@ -443,7 +443,7 @@ class _Lowering:
     # lines
 
     def lines(self) -> dict[Part, tuple[CompiledLine, ...]]:
-        """The cards of the catalogue as lines, by their parts and numbers."""
+        """Return the cards of the catalogue as lines, by their parts and numbers."""
         blocks: dict[Part, tuple[CompiledLine, ...]] = {}
         for part, lines in self.given.items():
             made: list[CompiledLine] = []
@@ -462,7 +462,7 @@ class _Lowering:
         return blocks
 
     def line(self, card: CompiledCard, part: Part, number: int) -> CompiledLine | None:
-        """A card of the catalogue as a line, with what is wired to its slots in their place."""
+        """Return a card of the catalogue as a line, with what is wired to its slots in their place."""
         entry, node = CATALOGUE[card.node.use], card.node
         wired: dict[str, Formula] = {}
         blanks = dict(node.slots)
@@ -491,7 +491,7 @@ class _Lowering:
 
 
 def replace_slots(clause: Clause, slots: dict[str, str]) -> Clause:
-    """The clause with other texts in its slots."""
+    """Return the clause with other texts in its slots."""
     return (
         clause
         if slots == clause.slots
@@ -511,7 +511,7 @@ def _wanted(type: str, bound: Bound) -> str:
 
 
 def _pulled(inner: Formula, key: tuple[int, int], number: int) -> Formula:
-    """A card's formula: worked out once for each table in a turn, with draws of its own."""
+    """Return a card's formula: worked out once for each table in a turn, with draws of its own."""
 
     def evaluate(f: Frame) -> object:
         return f.pulled(key, number, inner.evaluate)
@@ -520,5 +520,5 @@ def _pulled(inner: Formula, key: tuple[int, int], number: int) -> Formula:
 
 
 def _held(type: ValueType, key: tuple[int, int], otherwise: object) -> Formula:
-    """What a card keeps, for each match."""
+    """Return what a card keeps, for each match."""
     return Formula("held", type, (), (("held", str(key[1])),), lambda f: f.held(key, otherwise))

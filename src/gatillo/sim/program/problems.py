@@ -9,7 +9,7 @@ from gatillo.level.naming import shortened
 
 @dataclass(frozen=True, slots=True)
 class Problem:
-    """What keeps a rule from running: where it stands, and a sentence."""
+    """What keeps a rule from running: where it is, and a sentence."""
 
     rule_index: int
     rule: str
@@ -21,7 +21,7 @@ class Problem:
     """Of a graph: at which of its cards."""
 
     def sentence(self) -> str:
-        """Where it is and what is wrong."""
+        """Return where it is and what is wrong."""
         place = self.part if self.part in ("settings", "graph") else f"{self.part} {self.line + 1}"
         if self.card:
             place = f"card {self.card}"

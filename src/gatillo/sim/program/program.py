@@ -69,7 +69,7 @@ class _MadeGraph:
 
 
 def _same_names(one: Level, other: Level) -> bool:
-    """Whether everything that a rule may name is the same in two levels."""
+    """Return whether everything that a rule may name is the same in two levels."""
     return (
         one.kinds is other.kinds
         and one.objects is other.objects
@@ -92,7 +92,7 @@ def _rule_names(level: Level) -> list[str]:
 
 
 def _kinds_of(index: Index, whose: str) -> tuple[str, ...]:
-    """The kinds of what a formula reads: of a role, or of every object of a kind."""
+    """Return the kinds of what a formula reads: of a role, or of every object of a kind."""
     if whose.startswith(f"{EVERY} "):
         return (whose.removeprefix(f"{EVERY} "),)
     role = index.role_tokens.get(whose)
@@ -262,7 +262,7 @@ class Program:
     def _graph(
         self, position: int, flat: Flat, rule: Rule, nodes: Lines, drawn: Drawn | None
     ) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
-        """A graph's cards, looked up and compiled."""
+        """Return a graph's cards, looked up and compiled."""
         graph = flat.graph
         problem = self._problem_at(position, graph.name, flat.origins, drawn)
 
@@ -316,7 +316,7 @@ class Program:
         return {**found, **{t: r for graph in graphs for t, r in graph.roles.items()}} if graphs else found
 
     def _blocks(self, position: int, rule: Rule) -> dict[Part, tuple[CompiledLine, ...]]:
-        """A rule's lines, looked up and compiled; taken from the program before where the rule is the same."""
+        """Return a rule's lines, looked up and compiled; taken from the program before where the rule is the same."""
         made = self._before.get(id(rule))
         if made is not None and made.rule is rule:
             self.problems += [replace(p, rule_index=position) for p in made.problems]
@@ -354,7 +354,7 @@ class Program:
             rule.runs = rule.runs and (rule.on or rule.switched)
 
     def is_on(self, compiled: CompiledRule, switched: dict[str, bool]) -> bool:
-        """Whether a turn is on, after what rules have switched."""
+        """Return whether a turn is on, after what rules have switched."""
         rule = switched.get(f"rule {compiled.source.name}", compiled.source.on)
         if not compiled.section:
             return rule
@@ -452,7 +452,7 @@ class Program:
                 problem("", NO_IF)
 
     def _about_itself(self, text: str, kind: int, part: str, line: int, slot: str = "") -> Formula | None:
-        """A yes/no formula that speaks of an object by its kind's name only; None with a problem, or if there is none."""
+        """Return a yes/no formula that speaks of an object by its kind's name only; None with a problem, or if there is none."""
         if not text.strip():
             return None
         try:
@@ -466,7 +466,7 @@ class Program:
         return formula
 
     def _readouts(self) -> tuple[tuple[int, int, Readout, Formula, Formula | None], ...]:
-        """What hangs on objects: kind, place among its readouts, and the compiled value and most."""
+        """Return what hangs on objects: kind, place among its readouts, and the compiled value and most."""
         found: list[tuple[int, int, Readout, Formula, Formula | None]] = []
         for at, kind in enumerate(self.kinds):
             for place, readout in enumerate(kind.readouts):

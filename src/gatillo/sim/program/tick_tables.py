@@ -122,7 +122,7 @@ class TickTables:
     # behaviours and columns
 
     def acting(self, phase: str) -> tuple[Behaviour, ...]:
-        """The behaviours that act in a phase of the tick."""
+        """Return the behaviours that act in a phase of the tick."""
         found = self._acting.get(phase)
         if found is None:
             found = self._acting[phase] = in_turn(
@@ -182,7 +182,7 @@ class TickTables:
         return found
 
     def plain(self, value: Value) -> Plain:
-        """A value of the document as a run holds it."""
+        """Return a value of the document as a run holds it."""
         if isinstance(value, Reference):
             thing = self.index.objects.get(value.to)
             return thing.id if thing is not None else 0

@@ -44,7 +44,7 @@ class Access:
     """Of a variable, message, timer …: its name; "" for any of them."""
 
     def meets(self, other: Access) -> bool:
-        """Whether both may be the same thing."""
+        """Return whether both may be the same thing."""
         same = self.what == other.what and self.kind == other.kind
         return same and (self.named == other.named or not self.named or not other.named)
 
@@ -69,7 +69,7 @@ class Touched:
 
 
 def touched_by_rule(index: Index, rule: CompiledRule) -> Touched:
-    """What a rule reads and writes, all its lines together; that it is switched on is read too."""
+    """Return what a rule reads and writes, all its lines together; that it is switched on is read too."""
     found = Touched()
     index = names_of(index, rule)
     for line in every_step(rule):
@@ -80,17 +80,17 @@ def touched_by_rule(index: Index, rule: CompiledRule) -> Touched:
 
 
 def names_of(index: Index, rule: CompiledRule) -> Index:
-    """The names that the lines of a turn may use: the level's, in a graph for each of a kind with `self` beside them."""
+    """Return the names that the lines of a turn may use: the level's, in a graph for each of a kind with `self` beside them."""
     return rule.graph.index if rule.graph is not None else index
 
 
 def touched_by_line(index: Index, line: CompiledLine) -> Touched:
-    """What a line reads and writes, without the lines within it."""
+    """Return what a line reads and writes, without the lines within it."""
     return _touched(index, line.entry, line.arguments, ())
 
 
 def touched_by_behaviour(index: Index, kind: Kind, line: int) -> Touched:
-    """What a behaviour of a kind reads and writes; `line` is its place among the kind's behaviours."""
+    """Return what a behaviour of a kind reads and writes; `line` is its place among the kind's behaviours."""
     clause = kind.behaviours[line]
     bound = bind(index, clause, "behaviour")
     if bound.entry is None:
@@ -104,12 +104,12 @@ def touched_by_behaviour(index: Index, kind: Kind, line: int) -> Touched:
 
 
 def touched_by_formula(index: Index, formula: Formula) -> frozenset[Access]:
-    """What a formula reads."""
+    """Return what a formula reads."""
     return frozenset(site.access for site in sites_of(index, formula.reads)) | _there(index, formula.roles)
 
 
 def reads_of(index: Index, line: CompiledLine) -> list[Site]:
-    """What a line reads beside who is there, each of which."""
+    """Return what a line reads beside who is there, each of which."""
     touches = line.entry.touches()
     found = [s for touch in touches.reads for s in _placed(index, touch, line.arguments, ())]
     for argument in line.arguments.values():
@@ -119,14 +119,14 @@ def reads_of(index: Index, line: CompiledLine) -> list[Site]:
 
 
 def writes_of(index: Index, line: CompiledLine) -> list[Site]:
-    """What a line writes, each of which."""
+    """Return what a line writes, each of which."""
     touches = line.entry.touches()
     found = {s for touch in touches.writes for s in _placed(index, touch, line.arguments, ())}
     return sorted(found, key=repr)
 
 
 def sites_of(index: Index, reads: Iterable[tuple[str, str]]) -> list[Site]:
-    """What a formula's `reads` are, each of which."""
+    """Return what a formula's `reads` are, each of which."""
     return [site for owner, name in reads for site in _read_by_formula(index, owner, name)]
 
 
@@ -150,7 +150,7 @@ def _touched(index: Index, entry: Entry, arguments: dict[str, Argument], own: tu
 def _placed(
     index: Index, touch: Touch, arguments: dict[str, Argument], own: tuple[str, ...]
 ) -> Iterator[Site]:
-    """What an entry touches, of the kinds that stand in its slots."""
+    """Yield what an entry touches, of the kinds that stand in its slots."""
     kinds: Iterable[str] = (LEVEL,)
     of: dict[str, str] = {}
     """By kind: the role that stands for it, where one does."""
@@ -224,7 +224,7 @@ def _there(index: Index, roles: Iterable[str]) -> frozenset[Access]:
 
 
 def _found_by(index: Index, role: Role) -> frozenset[Access]:
-    """What decides who a role can stand for."""
+    """Return what decides who a role can stand for."""
     found = {Access("there", kind) for kind in role.kinds}
     if role.source == "tag":
         found |= {Access("tag", kind, role.of) for kind in role.kinds}

@@ -342,7 +342,7 @@ class ActionContext(ActionApi):
         self.world.vx[rows], self.world.vy[rows] = vx, vy
 
     def _places(self, rows: Rows, x: Numbers, y: Numbers) -> tuple[Rows, Any, Any, NDArray[np.bool_]]:
-        """Points that lie within the level's range, the rows for them, and which they are; others are a fault."""
+        """Return points that lie within the level's range, the rows for them, and which they are; others are a fault."""
         x, y = spread(x, len(rows)), spread(y, len(rows))
         good = (np.abs(x) <= FARTHEST_AWAY) & (np.abs(y) <= FARTHEST_AWAY)
         if not good.all():
@@ -613,7 +613,7 @@ class ActionContext(ActionApi):
             )
 
     def _refuses(self, row: int, carrier: int) -> bool:
-        """Whether an object cannot be attached to another because it carries that one itself."""
+        """Return whether an object cannot be attached to another because it carries that one itself."""
         world = self.world
         if not self._carries(world.id.item(row), world.id.item(carrier)):
             return False

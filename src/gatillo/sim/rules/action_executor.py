@@ -155,7 +155,7 @@ class ActionExecutor:
             raise Reached
 
     def allowed(self, wanted: int, tell: Callable[[int, str], None]) -> int:
-        """How many matches may go one by one; the rest is left out, and reported: how many, and a sentence."""
+        """Return how many matches may go one by one; the rest is left out, and reported: how many, and a sentence."""
         free = max(0, MOST_ONE_BY_ONE - self.one_by_one)
         if wanted > free:
             more = wanted - free
@@ -189,7 +189,7 @@ class ActionExecutor:
         stop: int | None = None,
         wire: int = -1,
     ) -> Made:
-        """The actions from number `start` on (to before `stop`), each over all matches, which came to the first by `wire`."""
+        """Return the actions from number `start` on (to before `stop`), each over all matches, which came to the first by `wire`."""
         others: Matches | None = None
         watching = self.recorder.watching
         stop = len(steps) if stop is None else stop
@@ -447,7 +447,7 @@ class ActionExecutor:
 
 
 def _creates_otherwise(steps: tuple[CompiledLine, ...], at: int, stop: int) -> bool:
-    """Whether the “otherwise” of the “if” at this number creates objects: both number the same matches."""
+    """Return whether the “otherwise” of the “if” at this number creates objects: both number the same matches."""
     following = steps[at + 1] if at + 1 < stop else None
     return following is not None and following.entry.branch == "otherwise" and following.makes
 

@@ -268,7 +268,7 @@ def _else_firing(turn: GraphTurn, card: CompiledCard, entered: str, table: Match
 
 
 def _by_roles(keys: list[Any]) -> list[tuple[tuple[str, ...], list[Any]]]:
-    """What matches are kept under, parted by their roles."""
+    """Return what matches are kept under, parted by their roles."""
     parted: dict[tuple[str, ...], list[Any]] = {}
     for roles, key in keys:
         parted.setdefault(roles, []).append(key)
@@ -288,7 +288,7 @@ def _due_beat(at: float, period: float, tick: int, rate: int) -> float:
 
 
 def _as_word(value: Any) -> str:
-    """A value as a case names it."""
+    """Return a value as a case names it."""
     if isinstance(value, bool):
         return "yes" if value else "no"
     return write_number(value) if isinstance(value, float) else str(value)

@@ -22,7 +22,7 @@ MOST_KEPT = 300_000
 def held_back(
     world: World, limits: Limits, whose: tuple[int, int], table: Matches, tell: Tell, name: str = "a rule"
 ) -> Matches:
-    """The matches left by the firing mode, the rest and waits still pending.
+    """Return the matches left by the firing mode, the rest and waits still pending.
 
     `whose` is the turn and, in a graph, the card that keeps them in mind; 0 for a rule.
     """

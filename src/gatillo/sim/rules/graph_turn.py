@@ -235,7 +235,7 @@ class GraphTurn:
     # cards of the catalogue
 
     def part(self, card: CompiledCard, line: CompiledLine, table: Matches, made: Made) -> Parts:
-        """A condition or a pick: those that pass it and the others."""
+        """Return a condition or a pick: those that pass it and the others."""
         executor = self.executor
         yes_port, no_port = card.ports.outputs
         try:
@@ -254,7 +254,7 @@ class GraphTurn:
         return [(yes_port, passes), *((no_port, some) for some in failed)]
 
     def with_made(self, lines: tuple[CompiledLine, ...], table: Matches, made: Made) -> Matches:
-        """The table with the created objects of which conditions speak: they are there, and are not looked for."""
+        """Return the table with the created objects of which conditions speak: they are there, and are not looked for."""
         new = tuple(role for line in lines for role in line.roles if is_new(role) and role not in table.rows)
         return self.executor.matcher.with_roles(new, lines[0], table, made) if new else table
 
@@ -273,7 +273,7 @@ class GraphTurn:
         self.passed[place] += many
 
     def act(self, card: CompiledCard, line: CompiledLine, table: Matches, made: Made, wire: int) -> Made:
-        """An action over its matches, and those that follow it alone; the first of an occasion makes it a firing."""
+        """Return an action over its matches, and those that follow it alone; the first of an occasion makes it a firing."""
         self.begin(table)
         block, stop = self.rule.block(line.part), line.number + len(card.chain)
         return self.executor.perform(self.rule, line.part, block, table, line.number, made, stop, wire)
@@ -289,7 +289,7 @@ class GraphTurn:
         return lambda count, sentence: self.fault(card, count, sentence)
 
     def values(self, card: CompiledCard, slot: str, table: Matches) -> tuple[Matches, Any]:
-        """A slot's value for each match; matches without an answer are left out, with a fault."""
+        """Return a slot's value for each match; matches without an answer are left out, with a fault."""
         formula = card.formulas[slot]
         roles = tuple(role for role in formula.roles if role not in table.rows)
         for role in roles:
@@ -307,7 +307,7 @@ class GraphTurn:
         return (table, values) if bad is None else (table.take(~bad), values[~bad])
 
     def control(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
-        """What a card that only graphs have hands on, by output."""
+        """Return what a card that only graphs have hands on, by output."""
         try:
             return RUNS[card.node.use](self, card, entered, table)
         except TooManyMatches as error:
@@ -415,7 +415,7 @@ class GraphTurn:
 
 
 def _only(card: CompiledCard, port: str, some: Matches, made: Made) -> _Way | None:
-    """The one card to which an output leads, and the matches; None where there are more, or no match goes on."""
+    """Return the one card to which an output leads, and the matches; None where there are more, or no match goes on."""
     follows = card.outputs.get(port)
     if follows is None or len(follows) != 1 or not some.n:
         return None

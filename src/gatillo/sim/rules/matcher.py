@@ -50,7 +50,7 @@ class Matcher:
     def both_ways(
         self, rule: CompiledRule, steps: tuple[CompiledLine, ...], table: Matches, passed: list[int]
     ) -> tuple[Matches, list[Matches]]:
-        """The matches that pass all these conditions, and those that reached them and failed.
+        """Return the matches that pass all these conditions, and those that reached them and failed.
 
         What reaches a condition is a candidate with the condition's subject; roles that it looks for are no part of
         what fails: it fails if nothing was found for it.
@@ -71,7 +71,7 @@ class Matcher:
         return Matches(table.n, table.rows, None, table.unit), [some for some in failed if some.n]
 
     def candidates(self, rule: CompiledRule) -> Matches:
-        """What the rule's occasions yield."""
+        """Return what the rule's occasions yield."""
         if not rule.when:
             return ONE_MATCH
         if len(rule.when) == 1:
@@ -91,7 +91,7 @@ class Matcher:
             return NO_MATCH
 
     def candidates_of(self, rule: CompiledRule, line: CompiledLine) -> Candidates | None:
-        """What one occasion yields; None where it has no answer or is not due."""
+        """Return what one occasion yields; None where it has no answer or is not due."""
         if line.entry.alarm is not None:
             rings = (rule.index, line.number) in self.due
             if self.recorder.watching:
@@ -110,7 +110,7 @@ class Matcher:
         return found
 
     def filter_by(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
-        """The matches that pass a condition, with the roles it brings in."""
+        """Return the matches that pass a condition, with the roles it brings in."""
         if self.recorder.watching:
             passes = self.filter_fresh(rule, line, table)
             self.recorder.asked(rule, line, table, passes)
@@ -189,7 +189,7 @@ class Matcher:
         return self.passing(rule, line, table, negated)
 
     def passing(self, rule: CompiledRule, line: CompiledLine, table: Matches, negated: bool) -> Matches:
-        """The matches of a table with all its roles that pass a condition, or do not."""
+        """Return the matches of a table with all its roles that pass a condition, or do not."""
         if not table.n:
             return table
         mask = self.mask(rule, line, table, negated)
@@ -199,12 +199,12 @@ class Matcher:
         return table if kept.n == table.n else kept
 
     def looked_for(self, line: CompiledLine, table: Matches) -> Matches:
-        """The table with every role of a condition in it: where only near pairs can pass, with those."""
+        """Return the table with every role of a condition in it: where only near pairs can pass, with those."""
         near = join_pairs(self.world, table, line) if line.pair is not None else None
         return self.with_roles(line.roles, line, table if near is None else near)
 
     def found(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> NDArray[np.int64]:
-        """The positions of the matches for which a condition finds an object with which it holds."""
+        """Return the positions of the matches for which a condition finds an object with which it holds."""
         whole = self.looked_for(line, table.tracked())
         if not whole.n:
             return np.zeros(0, dtype=np.int64)
@@ -218,7 +218,7 @@ class Matcher:
     def mask(
         self, rule: CompiledRule, line: CompiledLine, table: Matches, negated: bool
     ) -> NDArray[np.bool_] | bool:
-        """Which matches pass a condition, or do not; one answer when it is the same for all."""
+        """Return which matches pass a condition, or do not; one answer when it is the same for all."""
         if line.entry.holds:
             return self.group(rule, line, table, negated)
         view = View(self.world, table, line.identity)
@@ -245,7 +245,7 @@ class Matcher:
     def group(
         self, rule: CompiledRule, line: CompiledLine, table: Matches, negated: bool
     ) -> NDArray[np.bool_] | bool:
-        """Which matches pass a group of conditions. Its picks and its roles are those of the whole table."""
+        """Return which matches pass a group of conditions. Its picks and its roles are those of the whole table."""
         masks = [
             np.broadcast_to(np.asarray(self.mask(rule, inner, table, inner.negated)), (table.n,))
             for inner in line.of
@@ -261,7 +261,7 @@ class Matcher:
     def with_roles(
         self, roles: tuple[str, ...], line: CompiledLine, table: Matches, made: Made | None = None
     ) -> Matches:
-        """The table with these roles, which a line names, in it. In an action list `made` are the objects it has created."""
+        """Return the table with these roles, which a line names, in it. In an action list `made` are the objects it has created."""
         afresh = table is ONE_MATCH and not made
         if afresh and (made is None or not self.gone):
             whole = self.whole.get(roles)
@@ -303,7 +303,7 @@ class Matcher:
         return table
 
     def arguments(self, line: CompiledLine, view: View) -> dict[str, Any]:
-        """What a line's slots hold, worked out over the matches."""
+        """Return what a line's slots hold, worked out over the matches."""
         given = line.fixed.copy()
         if line.role_slots:
             rows = view.table.rows
@@ -350,7 +350,7 @@ def _lost(units: Matches, table: Matches) -> Matches:
 
 
 def _with_subject(units: Matches, table: Matches, fresh: list[str]) -> tuple[Matches, Matches]:
-    """What can pass or fail, now with a subject too, and the table counted from it."""
+    """Return what can pass or fail, now with a subject too, and the table counted from it."""
     assert table.origin is not None
     columns = [table.origin, *(table.rows[role] for role in fresh)]
     _, first, place = np.unique(np.stack(columns), axis=1, return_index=True, return_inverse=True)

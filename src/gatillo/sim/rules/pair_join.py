@@ -14,7 +14,7 @@ from gatillo.sim.world.world import World
 
 
 def join_pairs(world: World, table: Matches, line: CompiledLine) -> Matches | None:
-    """The table with both roles of a condition about pairs, only those combinations that can pass it.
+    """Return the table with both roles of a condition about pairs, only those combinations that can pass it.
 
     None where they are not known beforehand; then every combination must be tried. Raises TooManyMatches.
     """
@@ -49,7 +49,7 @@ def join_pairs(world: World, table: Matches, line: CompiledLine) -> Matches | No
 
 
 def _reach(world: World, table: Matches, line: CompiledLine) -> NDArray[np.float64] | float | None:
-    """The distance that the condition asks for, if it can be worked out before the role is there."""
+    """Return the distance that the condition asks for, if it can be worked out before the role is there."""
     formula = dict(line.worked_out).get("distance")
     if formula is None:
         return float(line.fixed["distance"])
@@ -62,7 +62,7 @@ def _reach(world: World, table: Matches, line: CompiledLine) -> NDArray[np.float
 
 
 def _touching(world: World, rows: Rows, role: Role) -> tuple[NDArray[np.int64], Rows]:
-    """Pairs (position in rows, row of the role) that touch."""
+    """Return pairs (position in rows, row of the role) that touch."""
     codes = world.contacts.touching
     one, other = world.rows_of_ids(codes >> 32), world.rows_of_ids(codes & 0xFFFFFFFF)
     there = (one >= 0) & (other >= 0)

@@ -51,7 +51,7 @@ def take_straight(
 def found_by(
     executor: ActionExecutor, rule: CompiledRule, graph: CompiledGraph, card: CompiledCard
 ) -> Matches | None:
-    """The matches that an occasion yields; None where there are none."""
+    """Return the matches that an occasion yields; None where there are none."""
     assert card.line is not None
     found = executor.matcher.candidates_of(rule, card.line)
     if found is None or not found.n:

@@ -11,7 +11,7 @@ from gatillo.sim.world.world import World
 
 
 def part_of_wait(wait: Wait, stays: NDArray[np.bool_]) -> Wait:
-    """A wait with those of its matches that stay in it."""
+    """Return a wait with those of its matches that stay in it."""
     place = np.cumsum(stays) - 1
     made = {}
     for role, (ids, positions) in wait.made.items():

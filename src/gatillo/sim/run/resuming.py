@@ -62,9 +62,9 @@ def shared_ticks(before: Run, program: Program, trial: Trial) -> int:
 
 
 def _matters_from(before: Run, at: int, was: Graph, now: Graph) -> int:
-    """The first tick in which a change of a graph can matter; 1 where that cannot be said.
+    """Return the first tick in which a change of a graph can matter; 1 where that cannot be said.
 
-    An action matters when its card runs first, and where a card stands on the sheet never does.
+    An action matters when its card runs first, and where a card is on the sheet never does.
     """
     if _drawn_alike(was, ()) == _drawn_alike(now, ()):
         return before.done + 1
@@ -75,7 +75,7 @@ def _matters_from(before: Run, at: int, was: Graph, now: Graph) -> int:
 
 
 def _drawn_alike(graph: Graph, without: Collection[int]) -> Graph:
-    """A graph without what is for people only, and without the slots of some cards."""
+    """Return a graph without what is for people only, and without the slots of some cards."""
     nodes = tuple(
         replace(node, at=(0.0, 0.0), slots={} if node.id in without else node.slots) for node in graph.nodes
     )
@@ -110,7 +110,7 @@ def _first_run(before: Run, at: int, was: Graph, now: Graph) -> int:
 
 
 def resumed(before: Run, program: Program, trial: Trial, tick: int) -> Run:
-    """A run of this program and trial from a tick on that it shares with one made before. That one is only looked at."""
+    """Return a run of this program and trial from a tick on that it shares with one made before. That one is only looked at."""
     start = max(t for t in before.keyframes if t <= tick)
     world = before.keyframes[start].clone()
     before.replay_to(world, tick)
@@ -118,7 +118,7 @@ def resumed(before: Run, program: Program, trial: Trial, tick: int) -> Run:
 
 
 def _rule_matters_from(before: Run, at: int, was: Rule, now: Rule) -> int:
-    """The first tick in which a change of a rule can matter; 1 where that cannot be said.
+    """Return the first tick in which a change of a rule can matter; 1 where that cannot be said.
 
     What it does matters when it fires first; its conditions, and how often it may fire, when there is a candidate first.
     """
@@ -145,7 +145,7 @@ def _entries(level: Level) -> list[Logic]:
 
 
 def _does_otherwise(was: Rule, now: Rule) -> bool:
-    """Whether two rules differ in nothing but what they do, and in notes."""
+    """Return whether two rules differ in nothing but what they do, and in notes."""
     # one that does nothing leaves no firing in the trace; with an else it is looked at otherwise
     if bool(was.do) != bool(now.do) or bool(was.else_) != bool(now.else_):
         return False
@@ -153,7 +153,7 @@ def _does_otherwise(was: Rule, now: Rule) -> bool:
 
 
 def _alike_at_the_start(one: Program, other: Program) -> bool:
-    """Whether two programs stage a run in the same way, whatever their rules do later."""
+    """Return whether two programs stage a run in the same way, whatever their rules do later."""
     a, b = one.level, other.level
     same = all(
         getattr(a, part) is getattr(b, part) or getattr(a, part) == getattr(b, part)
@@ -171,7 +171,7 @@ def _alike_at_the_start(one: Program, other: Program) -> bool:
 
 
 def id_of(rule: CompiledRule) -> tuple[int, str, str]:
-    """What distinguishes a rule from the others."""
+    """Return what distinguishes a rule from the others."""
     return rule.source.id, rule.source.name, rule.section
 
 

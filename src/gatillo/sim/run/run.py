@@ -237,7 +237,7 @@ class Run:
         return (tick - self._start_for(tick).tick + within) * self.pace
 
     def world_at(self, cursor: Cursor, between: Callable[[], None] = _at_ease) -> World:
-        """The state at a moment. The world given is the run's own: look, do not change.
+        """Return the state at a moment. The world given is the run's own: look, do not change.
 
         `between` is called before each tick that is replayed for it; what it raises ends the call. Raises ValueError
         for a moment the run has not come to.
@@ -257,7 +257,7 @@ class Run:
         return world
 
     def _start_for(self, tick: int) -> World:
-        """The state nearest before a tick that is at hand."""
+        """Return the state nearest before a tick that is at hand."""
         at_hand = self._at_hand
         start = self.keyframes[max(t for t in self.keyframes if t <= tick)]
         return at_hand if at_hand is not None and start.tick < at_hand.tick <= tick else start
@@ -283,7 +283,7 @@ class Run:
             run_tick(self.program, world, self.script.at(world.tick + 1), recorder, stop_at, stop_step)
 
     def witness(self, tick: int, between: Callable[[], None] = _at_ease) -> list[Witnessed]:
-        """Each firing of a tick in full, replayed: who took part and what it changed."""
+        """Return each firing of a tick in full, replayed: who took part and what it changed."""
         if not 1 <= tick <= self.done:
             return []
         world = self._settled(tick - 1, between).clone()
@@ -297,7 +297,7 @@ class Run:
     def replay(
         self, first: int, last: int, recorder: Recorder, between: Callable[[], None] = _at_ease
     ) -> World:
-        """Ticks that this run has passed, run once more for a recorder; gives the world after the last of them.
+        """Return ticks that this run has passed, run once more for a recorder; gives the world after the last of them.
 
         Raises ValueError for ticks that have not been run.
         """
@@ -310,11 +310,11 @@ class Run:
         return world
 
     def kept_before(self, tick: int) -> int:
-        """The last tick before this one of which the whole state is kept."""
+        """Return the last tick before this one of which the whole state is kept."""
         return max(t for t in self.keyframes if t < tick)
 
     def steps_at(self, tick: int, between: Callable[[], None] = _at_ease) -> list[Ran]:
-        """Each step of a tick, replayed: every action's line that was done and every card that ran, in their order."""
+        """Return each step of a tick, replayed: every action's line that was done and every card that ran, in their order."""
         if not 1 <= tick <= self.done:
             return []
         world = self._settled(tick - 1, between).clone()
@@ -324,7 +324,7 @@ class Run:
         return seen.steps
 
     def pulled_at(self, cursor: Cursor, between: Callable[[], None] = _at_ease) -> dict[tuple[int, int], Any]:
-        """The values that cards of graphs gave in a tick up to a moment, replayed: by graph and card, one value for each match."""
+        """Return the values that cards of graphs gave in a tick up to a moment, replayed: by graph and card, one value for each match."""
         if not 1 <= cursor.tick <= self.done:
             return {}
         world = self._settled(cursor.tick - 1, between).clone()
@@ -336,7 +336,7 @@ class Run:
         return seen.pulled
 
     def resume_at(self, tick: int, world: World | None = None) -> Run:
-        """A new run of the same trial that runs on by itself from a tick that this one has passed; at once when its state is given.
+        """Return a new run of the same trial that runs on by itself from a tick that this one has passed; at once when its state is given.
 
         Its trace begins as this run's did up to that tick.
         """
@@ -348,7 +348,7 @@ class Run:
         return other
 
     def so_far(self) -> Run:
-        """The run as far as it has come, to be looked at while this one goes on."""
+        """Return the run as far as it has come, to be looked at while this one goes on."""
         return self._resumed(self.done, self.world)
 
     def remember(self, other: Run) -> None:
@@ -363,7 +363,7 @@ class Run:
             self._replay_tick(world, silent, None)
 
     def taken_over(self, program: Program, trial: Trial, tick: int, world: World) -> Run:
-        """A run of another program and trial that has all in common with this one up to a tick (resuming.py).
+        """Return a run of another program and trial that has all in common with this one up to a tick (resuming.py).
 
         `world` is this run's state at that tick, and the new run's own from now on.
         """
@@ -378,14 +378,14 @@ class Run:
     # stepping
 
     def next_firing(self, cursor: Cursor) -> Cursor | None:
-        """The moment after the next firing, or None when none follows."""
+        """Return the moment after the next firing, or None when none follows."""
         if cursor.tick > 0 and cursor.position < self.trace.count_at(cursor.tick):
             return Cursor(cursor.tick, cursor.position + 1)
         tick = self.trace.next_tick_with_firing(cursor.tick)
         return Cursor(tick, 1) if tick is not None else None
 
     def previous_firing(self, cursor: Cursor) -> Cursor | None:
-        """The moment after the firing before this one, or None when there is none."""
+        """Return the moment after the firing before this one, or None when there is none."""
         # within a firing, the one before it is over
         position = cursor.position + (cursor.step > 0)
         if position > 1:
@@ -394,7 +394,7 @@ class Run:
         return Cursor(tick, self.trace.count_at(tick)) if tick is not None else None
 
     def next_step(self, cursor: Cursor) -> Cursor | None:
-        """The moment after the next step, an action's line or a card; None when none follows."""
+        """Return the moment after the next step, an action's line or a card; None when none follows."""
         tick = max(cursor.tick, 1)
         while tick <= self.done:
             steps = self.steps_at(tick) if self._has_steps(tick) else []
@@ -407,7 +407,7 @@ class Run:
         return None
 
     def previous_step(self, cursor: Cursor) -> Cursor | None:
-        """The moment after the step before this one, or None when there is none."""
+        """Return the moment after the step before this one, or None when there is none."""
         for tick in range(min(cursor.tick, self.done), 0, -1):
             if not self._has_steps(tick):
                 continue
@@ -424,7 +424,7 @@ class Run:
         return bool(self.trace.count_at(tick) or self.trace.cards_at(tick))
 
     def end_of(self, tick: int) -> Cursor:
-        """The moment at the end of a tick, the tick kept within the run."""
+        """Return the moment at the end of a tick, the tick kept within the run."""
         tick = min(max(tick, 0), self.done)
         return Cursor(tick, self.trace.count_at(tick))
 

@@ -28,7 +28,7 @@ class Grid:
         self._code = code[order]
 
     def many_around(self, x: Floats, y: Floats) -> int:
-        """How many pairs `around` would give."""
+        """Return how many pairs `around` would give."""
         columns = (_cells(x, self.cell)[:, None] + _AROUND) * _COLUMN + _cells(y, self.cell)[:, None]
         low = np.searchsorted(self._code, (columns - 1).ravel(), side="left")
         return int((np.searchsorted(self._code, (columns + 1).ravel(), side="right") - low).sum())

@@ -45,7 +45,7 @@ class Neighbours:
     """The tick in which it was made."""
 
     def holds(self, some: Rows, all_rows: Rows, reach: object, x: Floats, y: Floats) -> bool:
-        """Whether every near pair of `some` and `all_rows` is still in the list."""
+        """Return whether every near pair of `some` and `all_rows` is still in the list."""
         if self.among is not all_rows or self.reach is not reach or not self.covers[some].all():
             return False
         gone = np.maximum(np.abs(x - self.x), np.abs(y - self.y))

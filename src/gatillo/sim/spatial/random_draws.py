@@ -24,7 +24,7 @@ _MASK = (1 << 64) - 1
 
 
 def identity(*parts: object) -> int:
-    """A 64-bit key for what draws, e.g. a rule's id and an action's place in it."""
+    """Return a 64-bit key for what draws, e.g. a rule's id and an action's place in it."""
     digest = hashlib.blake2b("\x1f".join(map(str, parts)).encode(), digest_size=8).digest()
     return int.from_bytes(digest, "little")
 
@@ -42,7 +42,7 @@ def _times(a: NDArray[np.uint64], b: np.uint64) -> tuple[NDArray[np.uint64], NDA
 def uniform(
     seed: int, who: int, first: NDArray[np.int64], second: NDArray[np.int64], tick: int, call: int
 ) -> NDArray[np.float64]:
-    """One draw from [0, 1) for each pair of object ids.
+    """Return one draw from [0, 1) for each pair of object ids.
 
     `first` and `second` have shape (n,); a role that a rule does not have is id 0.
     """

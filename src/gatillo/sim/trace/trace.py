@@ -61,7 +61,7 @@ class Ran(NamedTuple):
     rule_index: int
     part: str
     line: int
-    """For a line: where it stands; `card` and 0 for a card."""
+    """For a line: where it is; `card` and 0 for a card."""
     card: int
     """A card's number in its graph with own nodes in their places; 0 for a line of a rule."""
     wire: int
@@ -300,7 +300,7 @@ class Trace(NullRecorder):
     # reading
 
     def firings_at(self, tick: int) -> list[Firing]:
-        """The firings of a tick, in their order."""
+        """Return the firings of a tick, in their order."""
         if not 1 <= tick <= self.ticks:
             return []
         start = self._firing_start[tick]
@@ -319,21 +319,21 @@ class Trace(NullRecorder):
         return turns, np.searchsorted(np.array(self._looked_start), np.arange(len(at)), side="right") - 1
 
     def count_at(self, tick: int) -> int:
-        """How many firings a tick has."""
+        """Return how many firings a tick has."""
         if not 1 <= tick <= self.ticks:
             return 0
         end = self._firing_start[tick + 1] if tick < self.ticks else len(self._turn)
         return end - self._firing_start[tick]
 
     def next_tick_with_firing(self, tick: int) -> int | None:
-        """The first tick after this one in which something fires."""
+        """Return the first tick after this one in which something fires."""
         if tick >= self.ticks:
             return None
         first = self._firing_start[tick + 1]
         return self._tick_of(first) if first < len(self._turn) else None
 
     def previous_tick_with_firing(self, tick: int) -> int | None:
-        """The last tick before this one in which something fired."""
+        """Return the last tick before this one in which something fired."""
         tick = min(tick, self.ticks + 1)
         last = self._firing_start[tick] - 1 if tick <= self.ticks else len(self._turn) - 1
         return self._tick_of(last) if last >= 0 and tick > 0 else None
@@ -342,7 +342,7 @@ class Trace(NullRecorder):
         return bisect_right(self._firing_start, firing) - 1
 
     def up_to(self, tick: int) -> Trace:
-        """The record of the ticks up to and with this one, able to grow on its own."""
+        """Return the record of the ticks up to and with this one, able to grow on its own."""
         other = self.copy()
         if tick >= self.ticks:
             return other
@@ -379,15 +379,15 @@ class Trace(NullRecorder):
         )
 
     def firings(self) -> list[Firing]:
-        """All firings of the run, in their order."""
+        """Return all firings of the run, in their order."""
         return [firing for tick in range(1, self.ticks + 1) for firing in self.firings_at(tick)]
 
     def has_fired(self, rule_index: int) -> bool:
-        """Whether a turn fired at any time: did, did else, or went on."""
+        """Return whether a turn fired at any time: did, did else, or went on."""
         return rule_index in self._turn
 
     def looks_at(self, tick: int) -> list[Looked]:
-        """What each turn that was looked at in a tick let through."""
+        """Return what each turn that was looked at in a tick let through."""
         if not 1 <= tick <= self.ticks:
             return []
         end = self._looked_start[tick + 1] if tick < self.ticks else len(self._looked_at)
@@ -399,7 +399,7 @@ class Trace(NullRecorder):
         return found
 
     def effects_at(self, tick: int) -> list[tuple[int, Did, int]]:
-        """What the firings of a tick did: (position of the firing, what, number of the thing)."""
+        """Return what the firings of a tick did: (position of the firing, what, number of the thing)."""
         if not 1 <= tick <= self.ticks:
             return []
         end = self._did_start[tick + 1] if tick < self.ticks else len(self._did)
@@ -410,7 +410,7 @@ class Trace(NullRecorder):
         ]
 
     def cards_at(self, tick: int) -> list[Ran]:
-        """The cards of graphs that ran in a tick, in their order.
+        """Return the cards of graphs that ran in a tick, in their order.
 
         No more than MOST_RUNS are kept for a run; those of later ticks are not there.
         """
@@ -424,7 +424,7 @@ class Trace(NullRecorder):
         return found
 
     def card_columns(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
-        """All card runs: their ticks, shape (n,), and step, firings over, turn, card, wire, matches, shape (n, 6)."""
+        """Return all card runs: their ticks, shape (n,), and step, firings over, turn, card, wire, matches, shape (n, 6)."""
         flat = np.array(self._ran, dtype=np.int32).reshape(-1, _A_RUN)
         starts = np.array(self._ran_start, dtype=np.int64) // _A_RUN
         counts = np.diff(np.append(starts, len(flat)))
@@ -433,7 +433,7 @@ class Trace(NullRecorder):
     def columns(
         self,
     ) -> tuple[NDArray[np.int32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int32], NDArray[np.int8]]:
-        """All firings as arrays of one length: tick, position, turn, matches, way (with fault mark)."""
+        """Return all firings as arrays of one length: tick, position, turn, matches, way (with fault mark)."""
         starts = np.array(self._firing_start, dtype=np.int32)
         many = len(self._turn)
         counts = np.diff(np.append(starts, many))
@@ -459,11 +459,11 @@ class Trace(NullRecorder):
         return tick[none_fired], flat[at][none_fired]
 
     def fault_counts(self) -> dict[tuple[int, str, int, str], int]:
-        """How often each (turn, part, line, sentence) faulted over the whole run."""
+        """Return how often each (turn, part, line, sentence) faulted over the whole run."""
         return dict(self._fault_counts)
 
     def to_bytes(self) -> bytes:
-        """What fired and what it did, as bytes; equal for equal runs, and for a rule and the graph that it can be.
+        """Return what fired and what it did, as bytes; equal for equal runs, and for a rule and the graph that it can be.
 
         Which cards ran is not among it: `cards_bytes`.
         """
@@ -484,15 +484,15 @@ class Trace(NullRecorder):
         return b"".join(len(s).to_bytes(8, "little") + s.tobytes() for s in streams) + faults
 
     def cards_bytes(self) -> bytes:
-        """Which cards ran, as bytes; equal for equal runs."""
+        """Return which cards ran, as bytes; equal for equal runs."""
         return self._ran_start.tobytes() + self._ran.tobytes()
 
     def digest(self) -> str:
-        """A short name for the record: equal runs have equal digests."""
+        """Return a short name for the record: equal runs have equal digests."""
         return hashlib.blake2b(self.to_bytes(), digest_size=8).hexdigest()
 
     def copy(self) -> Trace:
-        """A record that can grow on its own."""
+        """Return a record that can grow on its own."""
         other = Trace()
         for name, value in vars(self).items():
             if isinstance(value, array):

@@ -30,7 +30,7 @@ class Column:
     """What it is to a person who compares two runs (records.py)."""
 
     def start(self, program: Program, objects: Sequence[Object], kinds: Kinds) -> NDArray[Any]:
-        """What objects that the level lays out begin with."""
+        """Return what objects that the level lays out begin with."""
         found = self.of_kind(program, kinds)
         if self.laid_out is not None:
             own = [self.laid_out(o) for o in objects]

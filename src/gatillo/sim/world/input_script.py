@@ -9,7 +9,7 @@ from gatillo.level.model import Choice, Input, KeyBar, PointerMove
 
 
 def tick_at(seconds: float, rate: int) -> int:
-    """The first tick at or after a time; the first tick of a run is 1."""
+    """Return the first tick at or after a time; the first tick of a run is 1."""
     return max(1, math.ceil(seconds * rate - 1e-9))
 
 
@@ -57,12 +57,12 @@ class Script:
         self.choices: dict[int, str] = {tick_at(c.at, rate): c.text for c in source.choices}
 
     def at(self, tick: int) -> TickInput | None:
-        """What comes in at a tick, or None."""
+        """Return what comes in at a tick, or None."""
         keys, pointer, choice = self.events.get(tick), self.pointer.get(tick), self.choices.get(tick, "")
         return TickInput(keys, pointer, choice) if keys is not None or pointer is not None or choice else None
 
     def alike_up_to(self, other: Script, last: int) -> int:
-        """The last tick, up to some other, up to which two scripts bring the same in."""
+        """Return the last tick, up to some other, up to which two scripts bring the same in."""
         ticks: set[int] = set()
         for script in (self, other):
             ticks.update(script.events, script.pointer, script.choices)
@@ -117,7 +117,7 @@ class Script:
         return other
 
     def as_input(self, end: int) -> Input:
-        """The script as bars of seconds, keys still down at tick `end` let go there."""
+        """Return the script as bars of seconds, keys still down at tick `end` let go there."""
         bars: list[KeyBar] = []
         down: dict[str, int] = {}
         for tick in sorted(self.events):

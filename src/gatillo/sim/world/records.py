@@ -42,7 +42,7 @@ class Part:
 
 
 def _part(start: Any, says: str, by: By = "", sort: Sort = "value") -> Any:
-    """A field of the state: what it starts with (a value, or a function that makes one), and how it is called."""
+    """Return a field of the state: what it starts with (a value, or a function that makes one), and how it is called."""
     metadata = {"part": Part(says, by, sort)}
     if callable(start):
         return field(default_factory=start, metadata=metadata)

@@ -17,7 +17,7 @@ _PLAIN = (bool, int, float, str, type(None))
 
 
 def copied(value: Any) -> Any:
-    """A copy that can be changed without changing the value: of lists, sets, dicts and records that are not frozen.
+    """Return a copy that can be changed without changing the value: of lists, sets, dicts and records that are not frozen.
 
     Arrays within are shared: what is declared as state replaces them, and never writes into them.
     """
@@ -43,7 +43,7 @@ def copied(value: Any) -> Any:
 
 
 def _are_settled(values: Iterable[Any]) -> bool:
-    """Whether none of these can be changed: told from their types alone, which is quick for very many."""
+    """Return whether none of these can be changed: told from their types alone, which is quick for very many."""
     return not any(kind in _HOLDERS or _changeable(kind) for kind in set(map(type, values)))
 
 
@@ -52,7 +52,7 @@ _CHANGEABLE: dict[Any, tuple[str, ...]] = {}
 
 
 def _changeable(kind: Any) -> tuple[str, ...]:
-    """The fields of a record that can be changed; none for what is no such record."""
+    """Return the fields of a record that can be changed; none for what is no such record."""
     names = _CHANGEABLE.get(kind)
     if names is None:
         settled = getattr(kind, "__dataclass_params__", None)
@@ -62,7 +62,7 @@ def _changeable(kind: Any) -> tuple[str, ...]:
 
 
 def written(value: Any) -> bytes:
-    """A value as bytes, such that two values give the same only when they cannot be distinguished.
+    """Return a value as bytes, such that two values give the same only when they cannot be distinguished.
 
     Raises TypeError for what cannot be written down: state that a digest would leave out is not taken in silence.
     """

@@ -177,7 +177,7 @@ class World:
                 )
 
     def bond(self, row: int, carrier: int, *, keep_offset: bool, lag: float) -> Bond:
-        """The bond of an object to its carrier as they stand now."""
+        """Return the bond of an object to its carrier as they stand now."""
         if not keep_offset:
             return Bond(self.id.item(carrier), 0.0, 0.0, 0.0, lag)
         turned = math.radians(self.angle.item(carrier))
@@ -189,7 +189,7 @@ class World:
         )
 
     def held_ahead(self, row: int, carrier: int, ahead: float, lag: float) -> Bond:
-        """The bond of an object that is carried so far ahead of where its carrier faces."""
+        """Return the bond of an object that is carried so far ahead of where its carrier faces."""
         facing = math.radians(float(self.program.kind_tables.drawn_facing[self.kind[carrier]]))
         along, across = ahead * math.cos(facing), ahead * math.sin(facing)
         angle = self.angle.item(row) - self.angle.item(carrier)
@@ -198,7 +198,7 @@ class World:
     # copies and digests
 
     def clone(self) -> World:
-        """A copy that can run on without touching this one."""
+        """Return a copy that can run on without touching this one."""
         other = object.__new__(World)
         other.program, other.dt = self.program, self.dt
         other.caches = self.caches.clone()
@@ -221,16 +221,16 @@ class World:
         return other
 
     def state(self) -> dict[str, Any]:
-        """All that can influence a later tick or a picture, by name."""
+        """Return all that can influence a later tick or a picture, by name."""
         return {name: getattr(self, name) for name in (*COLUMNS, "variables", *_STATE)}
 
     def differs_in(self, other: World) -> list[str]:
-        """What of the state is not the same in another world, by name."""
+        """Return what of the state is not the same in another world, by name."""
         mine, theirs = self.state(), other.state()
         return [name for name in mine if written(mine[name]) != written(theirs[name])]
 
     def state_bytes(self) -> bytes:
-        """The whole state as bytes: the same for two worlds only when they cannot be distinguished."""
+        """Return the whole state as bytes: the same for two worlds only when they cannot be distinguished."""
         return b"".join(name.encode() + written(value) for name, value in self.state().items())
 
     def size(self) -> int:
@@ -240,7 +240,7 @@ class World:
     # who is there
 
     def rows_of(self, role: Role) -> Rows:
-        """Rows of all objects that a role can stand for, oldest first."""
+        """Return rows of all objects that a role can stand for, oldest first."""
         rows = self.caches.rows.get(role.token)
         if rows is None:
             rows = self.caches.rows[role.token] = np.flatnonzero(self.member(role))
@@ -248,7 +248,7 @@ class World:
         return rows
 
     def rows_of_kind(self, kind: int) -> Rows:
-        """Rows of all objects of a kind, by its number, oldest first."""
+        """Return rows of all objects of a kind, by its number, oldest first."""
         name = f"#{kind}"
         rows = self.caches.rows.get(name)
         if rows is None:
@@ -257,7 +257,7 @@ class World:
         return rows
 
     def rows_with(self, kind: int, on: str, name: str) -> Rows:
-        """Rows of a kind's objects for which a yes/no column is yes, kept as `name` until that or who is there changes."""
+        """Return rows of a kind's objects for which a yes/no column is yes, kept as `name` until that or who is there changes."""
         rows = self.caches.rows.get(name)
         if rows is None:
             rows = self.rows_of_kind(kind)
@@ -315,7 +315,7 @@ class World:
         self.changed("there")
 
     def rows_of_ids(self, ids: NDArray[np.int64]) -> Rows:
-        """Row of each id, -1 where that object is gone."""
+        """Return row of each id, -1 where that object is gone."""
         if len(ids) <= A_FEW_IDS or not len(self.id):
             return np.array([self.row_of_id(i) for i in ids.tolist()], dtype=np.int64)
         first, many = self.id.item(0), len(self.id)
@@ -331,7 +331,7 @@ class World:
         return np.where((self.id[at] == ids) & self.alive[at], at, -1)
 
     def row_of_id(self, object_id: int) -> int:
-        """Row of one id, -1 where that object is gone."""
+        """Return row of one id, -1 where that object is gone."""
         if len(self.id) <= FEW_ROWS:
             numbers = self.caches.numbers
             if numbers is None:
@@ -344,7 +344,7 @@ class World:
         return at if there else -1
 
     def name_of(self, object_id: int) -> str:
-        """What an object is called: its own name, or its kind and number if a rule created it."""
+        """Return what an object is called: its own name, or its kind and number if a rule created it."""
         found = self.program.names.get(object_id)
         if found is not None:
             return found
@@ -354,7 +354,7 @@ class World:
     # values
 
     def values_of(self, rows: Rows, key: str) -> Any:
-        """A property or variable of some rows, one value each."""
+        """Return a property or variable of some rows, one value each."""
         column = self.variables.get(key)
         if column is not None:
             return column.take(rows)
@@ -394,14 +394,14 @@ class World:
         )
 
     def rows_where(self, what: str, of_kind: NDArray[np.bool_]) -> Rows:
-        """Rows of the objects whose kind has a property, kept under `what` until objects come or go."""
+        """Return rows of the objects whose kind has a property, kept under `what` until objects come or go."""
         rows = self.caches.rows.get(what)
         if rows is None:
             rows = self.caches.rows[what] = np.flatnonzero(of_kind[self.kind] & self.alive)
         return rows
 
     def rows_known(self, what: str) -> Rows | None:
-        """Rows kept under a name since objects came or went last."""
+        """Return rows kept under a name since objects came or went last."""
         return self.caches.rows.get(what)
 
     def know_rows(self, what: str, rows: Rows) -> Rows:
@@ -410,7 +410,7 @@ class World:
         return rows
 
     def rows_in_contact(self, *contacts: int) -> Rows:
-        """Rows of the objects whose contact is one of these, kept until objects come or go or it changes."""
+        """Return rows of the objects whose contact is one of these, kept until objects come or go or it changes."""
         what = _of_contact(contacts)
         rows = self.caches.rows.get(what)
         if rows is None:
@@ -430,7 +430,7 @@ class World:
                 self.caches.reach = self._reach_anew(rows[boxes]) if len(rows) <= A_HANDFUL else None
 
     def _reach_anew(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
-        """The reach of all with that of a few worked out again; other arrays, by which others know that it changed."""
+        """Return the reach of all with that of a few worked out again; other arrays, by which others know that it changed."""
         if self.caches.reach is None:
             return None
         all_wide, all_high = self.caches.reach[0].copy(), self.caches.reach[1].copy()
@@ -467,12 +467,12 @@ class World:
         self.caches.grids = ()
 
     def attached_rows(self) -> Rows:
-        """Rows of what is attached to a carrier."""
+        """Return rows of what is attached to a carrier."""
         rows = self.rows_of_ids(np.array(sorted(self.movement.bonds), dtype=np.int64))
         return rows[rows >= 0]
 
     def timer_seconds(self, name: str) -> float:
-        """Seconds a timer has run."""
+        """Return seconds a timer has run."""
         gathered, since = self.timers.get(name, (0.0, None))
         return gathered + (self.time - since if since is not None else 0.0)
 
@@ -482,7 +482,7 @@ class World:
             self.rules.cut = (*self.rules.cut, sentence)
 
     def mostly(self, rows: Rows) -> str:
-        """The kind that most of some rows are of, by name."""
+        """Return the kind that most of some rows are of, by name."""
         return self.program.kinds[int(np.argmax(np.bincount(self.kind[rows])))].name
 
     # coming and going

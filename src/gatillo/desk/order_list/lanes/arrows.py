@@ -115,7 +115,7 @@ class ArrowPainter:
 
 
 def _thread(points: list[QPointF]) -> QPainterPath:
-    """A line through points that leaves and enters each vertically."""
+    """Return a line through points that leaves and enters each vertically."""
     path = QPainterPath(points[0])
     for a, b in pairwise(points):
         bend = (b.y() - a.y()) * 0.5

@@ -72,7 +72,7 @@ class FramePainter:
         p.drawPolygon(QPolygonF([QPointF(x - 6, top + 20), QPointF(x + 6, top + 20), QPointF(x, top + 27)]))
 
     def cursor_x(self) -> float:
-        """Where the cursor's line stands."""
+        """Return where the cursor's line is."""
         cursor, scale = self.lanes.bench.cursor, self.lanes.scale
         count = self.lanes.bench.run.trace.count_at(cursor.tick)
         if scale.pixels < NUMBERED or not count:
@@ -93,6 +93,6 @@ class FramePainter:
 
 
 def _nice_step(least: float) -> float:
-    """The next of 0.05, 0.1, 0.2, 0.5, 1, 2, 5 … seconds at or above `least`."""
+    """Return the next of 0.05, 0.1, 0.2, 0.5, 1, 2, 5 … seconds at or above `least`."""
     power: float = 10 ** math.floor(math.log10(max(least, 1e-3)))
     return next(power * m for m in (1, 2, 5, 10) if power * m >= least)

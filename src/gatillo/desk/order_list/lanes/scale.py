@@ -25,11 +25,11 @@ class TimeScale:
         return self.left + (tick - self.first) * self.pixels
 
     def middle(self, tick: float) -> float:
-        """The pixel of the middle of a tick."""
+        """Return the pixel of the middle of a tick."""
         return self.x(tick) + self.pixels / 2
 
     def tick(self, x: float) -> int:
-        """The tick whose column holds a pixel."""
+        """Return the tick whose column holds a pixel."""
         return math.floor((x - self.left) / self.pixels + self.first)
 
     @property
