@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, fields, is_dataclass
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 
@@ -16,7 +16,7 @@ from gatillo.inspect.value_words import value_words
 from gatillo.level.naming import spoken
 from gatillo.sim.program.bodies import WALK
 from gatillo.sim.world.columns import COLUMNS
-from gatillo.sim.world.records import Part, Sort
+from gatillo.sim.world.records import By, Part, Sort
 from gatillo.sim.world.snapshot import written
 from gatillo.sim.world.world import PARTS, RECORDS, World
 
@@ -124,81 +124,189 @@ def _kept_by_behaviours(world: World) -> set[str]:
     return {column for b in world.program.behaviours for column in b.remembered.values()} | set(WALK.values())
 
 
-# what is kept beside the columns
+# what is stored beside the columns
 
 
 def _of_part(part: Part, before: World, after: World, of: Callable[[World], Any]) -> Iterator[Parted]:
-    mine, theirs = (_by_key(part, world, of(world)) for world in (before, after))
+    keyed = KEYED[part.by]
+    mine, theirs = (keyed.split(world, of(world)) for world in (before, after))
     for key in dict.fromkeys((*mine, *theirs)):
-        if not _both_know(key, before, after):
+        known = keyed.known(before, key)
+        if known is None or known != keyed.known(after, key):
             continue
         one, other = mine.get(key, _MISSING), theirs.get(key, _MISSING)
         if one is _MISSING or other is _MISSING or not _same(one, other):
-            name, object_id = _named(part, key, before, after)
+            name, object_id = keyed.named(part, key, before)
             yield _parted(before, after, name, one, other, object_id)
 
 
-Key = tuple[str, Any]
-"""What something is kept by (`all`, `object`, `object and name`, `name`, `rule`, `pair`, `area`, `pointer`), and which."""
+class Keyed:
+    """How a part of the state is compared that is one value as a whole; subclasses, by what others are stored."""
+
+    def split(self, world: World, value: Any) -> dict[Any, Any]:
+        """Return the part's values by keys that mean the same in both worlds."""
+        return {None: value}
+
+    def known(self, world: World, key: Any) -> Any:
+        """Return what a world must have in common with the other for a key to be compared; None if it does not know the key."""
+        return True
+
+    def named(self, part: Part, key: Any, world: World) -> tuple[str, int | None]:
+        """Return what the part is called for a key, and the object it is about."""
+        return part.says, None
 
 
-def _by_key(part: Part, world: World, value: Any) -> dict[Key, Any]:
-    """Return a part of the state by what it is kept by; places in the order list become the ids of rules."""
-    rules = world.program.rules
+class ByObject(Keyed):
+    """A value for each object."""
 
-    def rule(rule_index: int) -> int:
-        return rules[rule_index].source.id
+    def split(self, world: World, value: Any) -> dict[Any, Any]:
+        """Return the values by ids."""
+        return dict(value)
 
-    found: dict[Key, Any] = {}
-    if part.by == "":
-        found["all", None] = value
-    elif part.by in ("object", "object and name", "name"):
-        found.update({(part.by, key): one for key, one in value.items()})
-    elif part.by in ("rule", "rule and card", "line"):
+    def known(self, world: World, key: Any) -> Any:
+        """Return True if the object is there."""
+        return True if world.row_of_id(key) >= 0 else None
+
+    def named(self, part: Part, key: Any, world: World) -> tuple[str, int | None]:
+        """Return the object's name with what is stored for it."""
+        name = world.name_of(key)
+        return part.says.replace(" it ", f" {name} ") if " it " in part.says else f"{name}.{part.says}", key
+
+
+class ByObjectAndName(Keyed):
+    """A value for each object and name, such as how many of an item it holds."""
+
+    def split(self, world: World, value: Any) -> dict[Any, Any]:
+        """Return the values by id and name."""
+        return dict(value)
+
+    def named(self, part: Part, key: Any, world: World) -> tuple[str, int | None]:
+        """Return the object's name with the name."""
+        object_id, name = key
+        return f"{world.name_of(object_id)}.{name} held", object_id
+
+
+class ByName(Keyed):
+    """A value for each name, such as a timer's or a message's."""
+
+    def split(self, world: World, value: Any) -> dict[Any, Any]:
+        """Return the values by names."""
+        return dict(value)
+
+    def named(self, part: Part, key: Any, world: World) -> tuple[str, int | None]:
+        """Return the part with the name."""
+        return f"{part.says} {key}", None
+
+
+class ByArea(ByName):
+    """The objects in each area."""
+
+    def known(self, world: World, key: Any) -> Any:
+        """Return the kinds about which some rule asks whether they are in the area."""
+        return _asks_about(world, key)
+
+
+class ByPair(Keyed):
+    """Pairs of objects, as id_a << 32 | id_b."""
+
+    def split(self, world: World, value: Any) -> dict[Any, Any]:
+        """Return the pairs, each with True."""
+        return {(code >> 32, code & 0xFFFFFFFF): True for code in value.tolist()}
+
+    def known(self, world: World, key: Any) -> Any:
+        """Return True if some rule asks about the contact of the two."""
+        return True if _senses(world, key) else None
+
+    def named(self, part: Part, key: Any, world: World) -> tuple[str, int | None]:
+        """Return both names with what is stored for them."""
+        return f"{' and '.join(map(world.name_of, key))}, {part.says}", None
+
+
+class OfPointer(Keyed):
+    """What is found for the pointer, where some rule asks about it."""
+
+    def known(self, world: World, key: Any) -> Any:
+        """Return True if some rule asks what is under the pointer."""
+        return True if "under" in world.program.tick_tables.needs else None
+
+
+class ByRule(Keyed):
+    """Values for each rule: its index becomes its id, and what else is in the key goes to the value."""
+
+    def items(self, world: World, value: Any) -> Iterator[tuple[int, Any]]:
+        """Yield each value with the id of the rule that it is about."""
         for key, one in value.items():
-            place, rest = (key[0], key[1:]) if isinstance(key, tuple) else (key, ())
-            found.setdefault(("rule", rule(place)), []).append((rest, one))
-    elif part.by == "pair":
-        found.update({("pair", (code >> 32, code & 0xFFFFFFFF)): True for code in value.tolist()})
-    elif part.by == "area":
-        found.update({("area", area): ids for area, ids in value.items()})
-    elif part.by == "pointer":
-        found["pointer", None] = value
-    elif part.by == "card":
+            index, rest = (key[0], key[1:]) if isinstance(key, tuple) else (key, ())
+            yield world.program.rules[index].source.id, (rest, one)
+
+    def split(self, world: World, value: Any) -> dict[Any, Any]:
+        """Return lists of values by ids of rules, in an order that does not depend on the order of the rules."""
+        found: dict[Any, Any] = {}
+        for rule_id, one in self.items(world, value):
+            found.setdefault(rule_id, []).append(one)
+        return {rule_id: sorted(values, key=repr) for rule_id, values in found.items()}
+
+    def known(self, world: World, key: Any) -> Any:
+        """Return True if the level has the rule."""
+        return True if any(rule.source.id == key for rule in world.program.rules) else None
+
+    def named(self, part: Part, key: Any, world: World) -> tuple[str, int | None]:
+        """Return the rule's name with what is stored for it."""
+        name = next(rule.source.name for rule in world.program.rules if rule.source.id == key)
+        return f"“{name}”, {part.says}", None
+
+
+class ByCard(ByRule):
+    """Values for each card of a graph, by the graph's id."""
+
+    def items(self, world: World, value: Any) -> Iterator[tuple[int, Any]]:
+        """Yield each value with the graph's id."""
         for (graph, number), one in value.items():
-            found.setdefault(("rule", graph), []).append((number, one))
-    elif part.by == "wait":
+            yield graph, (number, one)
+
+
+class ByWait(ByRule):
+    """The waits of each rule."""
+
+    def items(self, world: World, value: Any) -> Iterator[tuple[int, Any]]:
+        """Yield what each wait holds, but for its place among all waits."""
         for wait in value:
-            of_wait = [getattr(wait, f.name) for f in fields(wait) if f.name not in ("serial", "rule_index")]
-            found.setdefault(("rule", rule(wait.rule_index)), []).append(of_wait)
-    elif part.by == "alarm":
+            names = [f.name for f in fields(wait) if f.name not in ("serial", "rule_index")]
+            yield world.program.rules[wait.rule_index].source.id, [getattr(wait, name) for name in names]
+
+
+class ByAlarm(ByRule):
+    """The next times of each rule's occasions."""
+
+    def items(self, world: World, value: Any) -> Iterator[tuple[int, Any]]:
+        """Yield each time with its line."""
         for due, number in value:
             alarm = world.program.alarms[number]
-            found.setdefault(("rule", rule(alarm.rule_index)), []).append((alarm.line, due))
-    else:
-        raise TypeError(f"nothing says how to compare what is kept by {part.by!r}")
-    return {key: sorted(one, key=repr) if key[0] == "rule" else one for key, one in found.items()}
+            yield world.program.rules[alarm.rule_index].source.id, (alarm.line, due)
 
 
-def _both_know(key: Key, before: World, after: World) -> bool:
-    """Return whether both levels have the rule, or ask about the area, by which something is kept."""
-    sort, of = key
-    worlds = (before, after)
-    if sort == "rule":
-        return all(any(rule.source.id == of for rule in world.program.rules) for world in worlds)
-    if sort == "object":
-        return all(world.row_of_id(of) >= 0 for world in worlds)
-    if sort == "pair":
-        return all(_senses(world, of) for world in worlds)
-    if sort == "area":
-        return len({_asks_about(world, of) for world in worlds}) == 1
-    if sort == "pointer":
-        return all("under" in world.program.tick_tables.needs for world in worlds)
-    return True
+KEYED: dict[By, Keyed] = {
+    "": Keyed(),
+    "object": ByObject(),
+    "object and name": ByObjectAndName(),
+    "name": ByName(),
+    "area": ByArea(),
+    "pair": ByPair(),
+    "pointer": OfPointer(),
+    "rule": ByRule(),
+    "rule and card": ByRule(),
+    "line": ByRule(),
+    "card": ByCard(),
+    "wait": ByWait(),
+    "alarm": ByAlarm(),
+}
+"""How parts of the state are compared, by what they are stored by."""
+if missing := set(get_args(By)) ^ set(KEYED):
+    raise TypeError(f"nothing says how to compare what is stored by {sorted(missing)}")
 
 
 def _senses(world: World, pair: tuple[int, int]) -> bool:
-    """Return whether some rule wants to know of the contact of two objects."""
+    """Return whether some rule asks about the contact of two objects."""
     rows = [world.row_of_id(one) for one in pair]
     if min(rows) < 0:
         return False
@@ -207,29 +315,10 @@ def _senses(world: World, pair: tuple[int, int]) -> bool:
 
 
 def _asks_about(world: World, area: str) -> tuple[str, ...]:
-    """Return the kinds of which some rule wants to know whether they are in an area."""
+    """Return the kinds about which some rule asks whether they are in an area."""
     asked = world.program.tick_tables.areas_asked.get(area)
     kinds = world.program.kinds
     return () if asked is None else tuple(kind.name for kind, yes in zip(kinds, asked, strict=True) if yes)
-
-
-def _named(part: Part, key: Key, before: World, after: World) -> tuple[str, int | None]:
-    """Return what a part is called for a key, and the object it is about."""
-    sort, of = key
-    if sort == "object":
-        name = before.name_of(of)
-        return part.says.replace(" it ", f" {name} ") if " it " in part.says else f"{name}.{part.says}", of
-    if sort == "object and name":
-        object_id, name = of
-        return f"{before.name_of(object_id)}.{name} held", object_id
-    if sort in ("name", "area"):
-        return f"{part.says} {of}", None
-    if sort == "pair":
-        return f"{' and '.join(map(before.name_of, of))}, {part.says}", None
-    if sort == "rule":
-        name = next(rule.source.name for rule in after.program.rules if rule.source.id == of)
-        return f"“{name}”, {part.says}", None
-    return part.says, None
 
 
 def _parted(
