@@ -190,3 +190,12 @@ def test_a_rule_that_only_one_level_has_is_no_value_that_parted():
     assert first_parted(one, other) == []
     quiet = run(level(once, looks, has={"n": 0.0}, settings=Settings(rate=60)))
     assert first_parted(other, quiet) == []
+
+
+def test_a_text_that_an_object_says_is_listed_with_its_end_in_seconds():
+    """Such as on the page of the order of rules."""
+    said = [rule("r", when=START, do=c("say", who="Moth", text=text, time="2")) for text in ("hi", "ho")]
+    kinds, moth = (kind("Moth"),), things("Moth", (0, 0))
+    before, after = (run(level(one, kinds=kinds, objects=moth), 3).world for one in said)
+    (parted,) = differences(before, after)
+    assert parted.before.startswith("“hi”, until 2.0") and parted.before.endswith(" s")

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, fields, is_dataclass
-from typing import Any, get_args
+from typing import Any, get_args, get_type_hints
 
 import numpy as np
 
@@ -352,6 +352,14 @@ def _listed(value: Any) -> str:
         value = value.tolist()
     if isinstance(value, dict):
         inner = [f"{_listed(key)}: {_listed(one)}" for key, one in value.items()]
+    elif isinstance(value, tuple) and hasattr(value, "_fields"):
+        hints = get_type_hints(type(value), include_extras=True)
+        inner = [
+            _listed(one)
+            if hints[name] is str
+            else " ".join((name, _listed(one), *getattr(hints[name], "__metadata__", ())))
+            for name, one in zip(value._fields, value, strict=True)
+        ]
     elif isinstance(value, tuple | list):
         inner = [_listed(one) for one in value]
     elif isinstance(value, set | frozenset):

@@ -23,7 +23,7 @@ from gatillo.sim.motion.tweens import without
 from gatillo.sim.program.bodies import CONTACTS, FARTHEST_SETTING, MOVABLE, WALK, on_column, setting_column
 from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.trace.trace import Did, Recorder
-from gatillo.sim.world.records import Bond, Playing, Tween
+from gatillo.sim.world.records import Bond, Playing, Saying, Tween
 from gatillo.sim.world.world import World
 
 LONGEST = 1e9
@@ -560,7 +560,7 @@ class ActionContext(ActionApi):
         world = self.world
         texts, ends = spread(text, self.n).tolist(), (world.time + spread(time, self.n)).tolist()
         ids = world.id[rows].tolist()
-        world.display.sayings.update(zip(ids, zip(texts, ends, strict=True), strict=True))
+        world.display.sayings.update(zip(ids, map(Saying, texts, ends), strict=True))
         if self.recorder.watching:
             self.recorder.changed(self.line.part, self.line.number, "says", ids, "", texts)
 

@@ -21,6 +21,7 @@ from gatillo.sim.rules.executor import RuleExecutor
 from gatillo.sim.rules.matcher import Matcher
 from gatillo.sim.trace.trace import BEHAVIOUR, Recorder
 from gatillo.sim.world.input_script import KeyEvents, TickInput
+from gatillo.sim.world.records import Saying
 from gatillo.sim.world.world import World
 
 _PACK_FROM = 32
@@ -85,7 +86,7 @@ def _input(world: World, given: TickInput | None) -> None:
         if topic is not None:
             world.prompts.topic = topic.name
             if topic.answer:
-                world.display.sayings[world.prompts.talking] = (topic.answer, world.time + ANSWER_LASTS)
+                world.display.sayings[world.prompts.talking] = Saying(topic.answer, world.time + ANSWER_LASTS)
 
 
 def _keys(world: World, events: KeyEvents | None) -> None:

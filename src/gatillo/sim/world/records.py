@@ -6,7 +6,7 @@ Every field is state: it is copied with a world and stands in its digest. What c
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Annotated, Any, Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -47,6 +47,17 @@ def _part(start: Any, says: str, by: By = "", sort: Sort = "value") -> Any:
     if callable(start):
         return field(default_factory=start, metadata=metadata)
     return field(default=start, metadata=metadata)
+
+
+Seconds = Annotated[float, "s"]
+"""A time, with its unit for where it is put into words."""
+
+
+class Saying(NamedTuple):
+    """A text that an object says."""
+
+    text: str
+    until: Seconds
 
 
 @dataclass(slots=True)
@@ -274,7 +285,7 @@ class Rules:
 class Display:
     """What the player is shown beside the objects."""
 
-    sayings: dict[int, tuple[str, float]] = _part(dict, "what it says", "object")
+    sayings: dict[int, Saying] = _part(dict, "what it says", "object")
     """By id of who says it: the text, and until when (s)."""
     telling: str = _part("", "the message to the player")
     colours: dict[int, str] = _part(dict, "colour", "object")
