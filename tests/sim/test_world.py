@@ -117,7 +117,7 @@ def test_every_column_begins_in_a_created_object_as_in_one_laid_out(world):
 def test_a_property_that_no_column_stores_is_an_error_at_import(monkeypatch):
     assert set(COLUMNS) <= set(World.__slots__)
     monkeypatch.delitem(COLUMNS, "scale")
-    with pytest.raises(TypeError, match="no column stores.*scale"):
+    with pytest.raises(TypeError, match=r"no column stores.*scale"):
         worlds.check_state()
 
 
