@@ -23,7 +23,7 @@ from gatillo.examples import example_names, picture_path, study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.kits import bring_kit, clashes, make_kit
 from gatillo.files.level_file import read_level, write_level
-from gatillo.files.unsaved import Keeper, OpenMark, left_behind, state_folder
+from gatillo.files.unsaved import DraftSaver, OpenMark, left_behind, state_folder
 from gatillo.level.model import Section, Spot
 from gatillo.level.validation import flaws
 from gatillo.sim.program.program import Program
@@ -120,9 +120,9 @@ def test_what_a_crash_left_is_brought_back_unsaved(open_window, qtbot):
         left.file.unlink()
     ended = subprocess.Popen([sys.executable, "-c", ""])
     ended.wait()
-    keeper = Keeper()
-    keeper.file = keeper.file.with_name(f"{ended.pid}-lost.unsaved")
-    keeper.keep(level(rule("kept", when=START, do=add("level.n")), has={"n": 0.0}), None)
+    drafts = DraftSaver()
+    drafts.file = drafts.file.with_name(f"{ended.pid}-lost.unsaved")
+    drafts.save(level(rule("kept", when=START, do=add("level.n")), has={"n": 0.0}), None)
     window = open_window()
     page = start_page(window, qtbot)
     offered = [b for b in page.findChildren(QPushButton, "left-0") if b.isVisible()]
@@ -324,9 +324,9 @@ def test_what_a_crash_left_can_be_thrown_away(open_window, qtbot):
         left.file.unlink()
     ended = subprocess.Popen([sys.executable, "-c", ""])
     ended.wait()
-    keeper = Keeper()
-    keeper.file = keeper.file.with_name(f"{ended.pid}-lost.unsaved")
-    keeper.keep(level(), None)
+    drafts = DraftSaver()
+    drafts.file = drafts.file.with_name(f"{ended.pid}-lost.unsaved")
+    drafts.save(level(), None)
     window = open_window()
     page = start_page(window, qtbot)
     (away,) = [b for b in page.findChildren(QToolButton, "left-0-away") if b.isVisible()]

@@ -10,7 +10,7 @@ import pytest
 
 from building import START, add, level, rule
 from gatillo.files.level_file import LevelFileError
-from gatillo.files.unsaved import Keeper, OpenMark, left_behind, recover, throw_away
+from gatillo.files.unsaved import DraftSaver, OpenMark, left_behind, recover, throw_away
 
 LEVEL = level(rule("r", when=START, do=add("level.n")), has={"n": 0.0})
 
@@ -22,7 +22,7 @@ def ended_process() -> int:
 
 
 def test_what_a_running_window_keeps_is_not_offered(tmp_path):
-    Keeper(tmp_path).keep(LEVEL, None)
+    DraftSaver(tmp_path).save(LEVEL, None)
     assert left_behind(tmp_path) == []
 
 
@@ -30,9 +30,9 @@ def test_what_a_killed_process_kept_is_offered_and_brought_back(tmp_path):
     script = (
         "import os, signal, sys\n"
         "from pathlib import Path\n"
-        "from gatillo.files.unsaved import Keeper\n"
+        "from gatillo.files.unsaved import DraftSaver\n"
         "from gatillo.level.model import empty_level\n"
-        f"Keeper(Path({str(tmp_path)!r})).keep(empty_level('Lost and found'), Path('/levels/a.gatillo'))\n"
+        f"DraftSaver(Path({str(tmp_path)!r})).save(empty_level('Lost and found'), Path('/levels/a.gatillo'))\n"
         "os.kill(os.getpid(), signal.SIGKILL)\n"
     )
     subprocess.run([sys.executable, "-c", script], check=False, timeout=60)
@@ -44,18 +44,18 @@ def test_what_a_killed_process_kept_is_offered_and_brought_back(tmp_path):
 
 
 def test_forgetting_leaves_nothing(tmp_path):
-    keeper = Keeper(tmp_path)
-    keeper.keep(LEVEL, None)
-    keeper.forget()
+    drafts = DraftSaver(tmp_path)
+    drafts.save(LEVEL, None)
+    drafts.forget()
     assert list(tmp_path.iterdir()) == []
 
 
 def test_a_broken_file_of_unsaved_work_is_passed_over_or_told(tmp_path):
     (tmp_path / f"{ended_process()}-x.unsaved").write_text("{")
     assert left_behind(tmp_path) == []
-    keeper = Keeper(tmp_path)
-    keeper.keep(LEVEL, None)
-    kept = keeper.file.rename(tmp_path / f"{ended_process()}-y.unsaved")
+    drafts = DraftSaver(tmp_path)
+    drafts.save(LEVEL, None)
+    kept = drafts.file.rename(tmp_path / f"{ended_process()}-y.unsaved")
     (left,) = left_behind(tmp_path)
     kept.write_text('{"of": "", "name": "n", "level": {"gatillo": 99, "name": "n"}}')
     with pytest.raises(LevelFileError, match="newer Gatillo"):

@@ -1,4 +1,4 @@
-"""Unsaved work, kept aside after each edit: what a crash leaves is offered at the next start.
+"""Drafts: unsaved work, saved aside after each edit. The start page offers what a crash left.
 
 Each window has one file in the user's state folder (XDG), named by its process. A file whose process no
 longer runs was left by a crash.
@@ -21,7 +21,7 @@ from gatillo.level.model import Level
 SUFFIX = ".unsaved"
 
 
-class _Kept(msgspec.Struct):
+class _Draft(msgspec.Struct):
     """What is in such a file: where the level came from (or ""), its name, and the level itself."""
 
     of: str
@@ -47,20 +47,20 @@ def state_folder() -> Path:
     return folder
 
 
-class Keeper:
-    """Keeps the unsaved work of one window aside. Its methods may be called from a worker."""
+class DraftSaver:
+    """Saves drafts: the unsaved edits of one window, in a file of its own. Its methods may be called from a worker."""
 
     def __init__(self, folder: Path | None = None) -> None:
         self.file = (folder or state_folder()) / f"{os.getpid()}-{uuid.uuid4().hex[:8]}{SUFFIX}"
 
-    def keep(self, level: Level, of: Path | None) -> None:
-        """Write the level aside. Raises OSError, LevelFileError."""
-        kept = _Kept(
+    def save(self, level: Level, of: Path | None) -> None:
+        """Write a draft of a level whose file is `of`. Raises OSError, LevelFileError."""
+        draft = _Draft(
             of=str(of.absolute()) if of else "", name=level.name, level=msgspec.Raw(encode_level(level))
         )
         aside = self.file.with_suffix(".part")
         with aside.open("wb") as out:
-            out.write(msgspec.json.encode(kept))
+            out.write(msgspec.json.encode(draft))
             out.flush()
             os.fsync(out.fileno())
         os.replace(aside, self.file)
@@ -80,21 +80,21 @@ def left_behind(folder: Path | None = None) -> list[Left]:
         if process.isdigit() and _runs(int(process)):
             continue
         try:
-            kept = msgspec.json.decode(file.read_bytes(), type=_Kept)
+            draft = msgspec.json.decode(file.read_bytes(), type=_Draft)
         except (OSError, msgspec.MsgspecError):
             continue
-        of = Path(kept.of) if kept.of else None
-        found.append(Left(file, of, kept.name, file.stat().st_mtime))
+        of = Path(draft.of) if draft.of else None
+        found.append(Left(file, of, draft.name, file.stat().st_mtime))
     return sorted(found, key=lambda left: -left.when)
 
 
 def recover(left: Left) -> Level:
     """Return the level that was left. Raises LevelFileError."""
     try:
-        kept = msgspec.json.decode(left.file.read_bytes(), type=_Kept)
+        draft = msgspec.json.decode(left.file.read_bytes(), type=_Draft)
     except (OSError, msgspec.MsgspecError) as error:
         raise LevelFileError(f"the unsaved work “{left.name}” cannot be read: {error}") from None
-    return decode_level(bytes(kept.level), f"the unsaved work “{left.name}”")
+    return decode_level(bytes(draft.level), f"the unsaved work “{left.name}”")
 
 
 def throw_away(left: Left) -> None:

@@ -105,7 +105,7 @@ def _of_objects(before: World, after: World, sort: Sort) -> Iterator[Parted]:
             (f"tag {tag}", before.tagged(tag)[rows], after.tagged(tag)[others])
             for tag in dict.fromkeys((*before.tags, *after.tags))
         ]
-    kept = _kept_by_behaviours(before) | _kept_by_behaviours(after)
+    kept = _memory_columns(before) | _memory_columns(after)
     columns += [
         (spoken(key.partition("/")[0]), column[rows], after.variables[key][others])
         for key, column in before.variables.items()
@@ -119,7 +119,7 @@ def _of_objects(before: World, after: World, sort: Sort) -> Iterator[Parted]:
             )
 
 
-def _kept_by_behaviours(world: World) -> set[str]:
+def _memory_columns(world: World) -> set[str]:
     """Return the columns in which behaviours remember numbers from tick to tick."""
     return {column for b in world.program.behaviours for column in b.remembered.values()} | set(WALK.values())
 

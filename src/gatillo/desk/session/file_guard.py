@@ -8,7 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
 from gatillo.files.level_file import LevelFileError
-from gatillo.files.unsaved import Keeper, OpenMark
+from gatillo.files.unsaved import DraftSaver, OpenMark
 from gatillo.level.model import Level
 
 PAUSE = 120
@@ -23,7 +23,7 @@ class FileGuard(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._keeper = Keeper()
+        self._drafts = DraftSaver()
         self._writer = ThreadPoolExecutor(max_workers=1, thread_name_prefix="unsaved")
         self._waiting: tuple[Level, Path | None] | None = None
         self._timer = QTimer(self)
@@ -39,12 +39,12 @@ class FileGuard(QObject):
 
     # what is not saved
 
-    def keep(self, level: Level | None, of: Path | None) -> None:
+    def save_draft(self, level: Level | None, of: Path | None) -> None:
         """Keep a level aside, soon; with None there is nothing to keep any more."""
         if level is None:
             self._timer.stop()
             self._waiting = None
-            self._writer.submit(self._keeper.forget)
+            self._writer.submit(self._drafts.forget)
         else:
             self._waiting = (level, of)
             self._timer.start()
@@ -56,7 +56,7 @@ class FileGuard(QObject):
 
     def _keep(self, level: Level, of: Path | None) -> None:
         try:
-            self._keeper.keep(level, of)
+            self._drafts.save(level, of)
         except (OSError, LevelFileError):
             # a full disk must not stop the work; saving will report it
             return
@@ -109,7 +109,7 @@ class FileGuard(QObject):
         self.let_go()
         if not self._closed:
             self._closed = True
-            self._writer.submit(self._keeper.forget)
+            self._writer.submit(self._drafts.forget)
             self._writer.shutdown(wait=True)
 
 

@@ -40,14 +40,14 @@ class Moments(QObject):
 
     def is_at_hand(self, run: Run, cursor: Cursor) -> bool:
         """Return whether the moment can be had without waiting; if not, it is asked for."""
-        if run.seconds_to(cursor) <= AT_ONCE or self._is_kept(run, cursor):
+        if run.seconds_to(cursor) <= AT_ONCE or self._has(run, cursor):
             return True
         self._ask(run, cursor)
         return False
 
     def world(self, run: Run, cursor: Cursor) -> World:
         """Return the state at a moment; what was shown last while it is not at hand."""
-        if self._is_kept(run, cursor):
+        if self._has(run, cursor):
             assert self._world is not None
             return self._world
         if run.seconds_to(cursor) <= AT_ONCE:
@@ -57,7 +57,7 @@ class Moments(QObject):
 
     def witnessed(self, run: Run, cursor: Cursor) -> list[Witnessed]:
         """Return the firings of the cursor's tick in full; none while they are not at hand."""
-        if self._is_kept(run, cursor):
+        if self._has(run, cursor):
             return self._seen
         if run.seconds_to(run.end_of(cursor.tick - 1)) + run.pace <= AT_ONCE:
             return run.witness(cursor.tick)
@@ -68,7 +68,7 @@ class Moments(QObject):
         """Let the worker end."""
         self._worker.close()
 
-    def _is_kept(self, run: Run, cursor: Cursor) -> bool:
+    def _has(self, run: Run, cursor: Cursor) -> bool:
         return self._run is run and self._cursor == cursor
 
     def _ask(self, run: Run, cursor: Cursor) -> None:

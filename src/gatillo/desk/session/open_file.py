@@ -158,7 +158,7 @@ class LevelFile(QObject):
 
     def save_draft(self, level: Level | None, of: Path | None) -> None:
         """Keep a level that is not saved, in case the program ends; with None there is nothing to keep."""
-        self._guard.keep(level, of)
+        self._guard.save_draft(level, of)
 
     def flush(self) -> None:
         """Keep what is to be kept now."""

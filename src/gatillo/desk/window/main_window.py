@@ -352,7 +352,7 @@ class MainWindow(QMainWindow):
             self.message.lie_over()
         return super().eventFilter(watched, event)
 
-    def _keep_mine(self) -> None:
+    def _stay_with_mine(self) -> None:
         self.bench.document.history.mark_unsaved()
         self._on_file()
 
@@ -372,7 +372,7 @@ class MainWindow(QMainWindow):
         self.message.offer(
             f"“{path.name}” was changed on disk by another program. This window still shows your version.",
             ("Load the version on disk", lambda: self.open_path(path, asked=True)),
-            ("Keep mine", self._keep_mine),
+            ("Keep mine", self._stay_with_mine),
         )
 
     # the start page

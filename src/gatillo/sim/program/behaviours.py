@@ -8,7 +8,7 @@ from gatillo.formula.formula import Formula
 from gatillo.language.binding import RoleArgument, WhereArgument, Word, bind
 from gatillo.level.naming import did_you_mean, spoken, token
 from gatillo.level.roles import Index, Role
-from gatillo.sim.program.bodies import FARTHEST_SETTING, Behaviour, kept_column, setting_column
+from gatillo.sim.program.bodies import FARTHEST_SETTING, Behaviour, memory_column, setting_column
 from gatillo.sim.program.problems import Problem
 from gatillo.sim.spatial.random_draws import identity
 
@@ -64,7 +64,7 @@ def behaviours_of(index: Index, problems: list[Problem]) -> tuple[Behaviour, ...
                         problems.append(Problem(-1, kind.name, "behaviour", line, name, message))
             if len(problems) > before:
                 continue
-            remembered = {name: kept_column(bound.entry.name, name) for name in bound.entry.remembers}
+            remembered = {name: memory_column(bound.entry.name, name) for name in bound.entry.remembers}
             starts.update({remembered[name]: value for name, value in bound.entry.remembers.items()})
             goes_by = [k for w in words.values() if isinstance(w, Role) for k in w.kinds]
             goes_by += [

@@ -48,12 +48,12 @@ def on_column(behaviour: str) -> str:
     return f"{behaviour}.on"
 
 
-def kept_column(behaviour: str, name: str) -> str:
+def memory_column(behaviour: str, name: str) -> str:
     """Return the column of a number that objects keep for a behaviour; no setting can be called so."""
     return f"{behaviour}.~{name}"
 
 
-BUSY = kept_column("look_into", "stage")
+BUSY = memory_column("look_into", "stage")
 """Above 0 while an object looks into a noise, and does nothing else."""
 
 
