@@ -1,4 +1,4 @@
-"""The commands that lay runs side by side."""
+"""The commands that compare runs."""
 
 from __future__ import annotations
 

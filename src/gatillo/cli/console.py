@@ -1,4 +1,4 @@
-"""Where the commands write to, and how they give up."""
+"""Where the commands write, and how they exit with an error."""
 
 from __future__ import annotations
 

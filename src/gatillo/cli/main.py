@@ -1,4 +1,4 @@
-"""The commands. `gatillo [FILE]` opens the window; everything else is a word after it."""
+"""The commands. `gatillo [FILE]` opens the window; everything else is a subcommand."""
 
 from __future__ import annotations
 

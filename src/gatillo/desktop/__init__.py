@@ -1,4 +1,4 @@
-"""What makes Gatillo known to a desktop: its entry, icon, file type and description, put where XDG says."""
+"""Installing Gatillo's desktop entry, icon, file type and description, where the XDG standards say."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A graph for other programs and for the eye: GraphML, DOT, and SVG.
+"""Exporting graphs: GraphML, DOT, and pictures as SVG.
 
 GraphML: Brandes, Eiglsperger, Lerner, GraphML primer (graphml.graphdrawing.org). DOT: the language of Graphviz.
 """

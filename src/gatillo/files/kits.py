@@ -1,4 +1,4 @@
-"""Kits: kinds with the rules that drive them, saved to be brought into another level.
+"""Kits: kinds with the rules that drive them, saved for other levels.
 
 A kit is a level file without objects; whatever its rules speak of comes with it.
 """

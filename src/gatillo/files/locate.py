@@ -1,4 +1,4 @@
-"""Where in a JSON text a part of the document stands."""
+"""Finding the line of a part of the document in its JSON text."""
 
 from __future__ import annotations
 

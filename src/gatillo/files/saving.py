@@ -1,4 +1,4 @@
-"""Saving a file so that nothing is lost, whatever happens meanwhile.
+"""Writing a file so that a failure at any moment loses nothing.
 
 The new version is written aside, flushed to disk, read back and only then put in the place of the old one, which is kept as
 `NAME~`. At every moment either the old or the new version stands whole under the file's name, and a previous version beside it.

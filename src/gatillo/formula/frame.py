@@ -1,4 +1,4 @@
-"""What a formula needs to know of the run it is worked out in."""
+"""What a formula reads of the run in which it is worked out."""
 
 from __future__ import annotations
 

@@ -1,1 +1,1 @@
-"""What is done with graphs: from rules and back, folding into own nodes, their outline and their layout."""
+"""What is done with graphs: converting rules to them and back, folding into own nodes, outline and layout."""

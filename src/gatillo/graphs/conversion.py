@@ -1,4 +1,4 @@
-"""A rule as a graph, always, and a graph that is drawn like one as a rule. Both leave the trace as it was, to the byte."""
+"""Converting rules to graphs, and graphs that are drawn like a rule to rules. The trace stays the same to the byte."""
 
 from __future__ import annotations
 

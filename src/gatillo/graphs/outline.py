@@ -1,4 +1,4 @@
-"""A graph as numbered lines in the order in which its cards run: to be read, printed and heard."""
+"""A graph as numbered lines in the order in which its cards run: for reading, printing and screen readers."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What differs between two runs: firings that only one has, those that moved, and the first value that parted.
+"""What differs between two runs: firings that only one has, those that moved, and the first value that differs.
 
 Rules are matched by their ids, objects by theirs, so that a rename is no difference.
 """

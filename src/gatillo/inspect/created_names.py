@@ -1,4 +1,4 @@
-"""Created objects in formulas about a run that is there: `Crew_+2.x` is x of the second object that rules created, a Crew.
+"""Created objects in formulas about a run: `Crew_+2.x` is x of the second object that rules created, a Crew.
 
 A level's own formulas cannot name what rules will create. Of a run that has been made they can be asked about.
 """

@@ -1,4 +1,4 @@
-"""Whether what must hold of a trial's run did hold."""
+"""Judging expectations: whether they hold in a run of their trial."""
 
 from __future__ import annotations
 

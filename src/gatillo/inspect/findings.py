@@ -1,4 +1,4 @@
-"""Checks of a level that do not run it: what cannot work, and what is probably not meant."""
+"""Checks of a level that do not run it: what cannot work, and what is probably a mistake."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Finding moments of a run: what a text speaks of, and stops at which a run pauses."""
+"""Finding the moments of a run that a text describes, and stops at which a run pauses."""
 
 from __future__ import annotations
 

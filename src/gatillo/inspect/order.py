@@ -1,4 +1,4 @@
-"""Whose turn first: entries of the order list that touch the same thing in one tick, and whether it makes a difference.
+"""The order of rules: which of them touch the same thing in one tick, and whether their order makes a difference.
 
 Found by replaying a run and noting, of each turn, what it reads and writes and of which; only turns that can touch the same thing
 (sim/program/touched.py) are noted. That an order makes a difference is shown by running the level with the two exchanged.

@@ -1,4 +1,4 @@
-"""Texts and bars that hang on objects, worked out for the moment that is shown."""
+"""Texts and bars at objects, worked out for the moment that is shown."""
 
 from __future__ import annotations
 

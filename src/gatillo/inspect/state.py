@@ -1,4 +1,4 @@
-"""What differs between the states of two runs at one tick, found by walking the state as it is declared.
+"""What differs between the states of two runs at one tick, found by walking over the declared state.
 
 Columns (sim/world/columns.py) and records (sim/world/records.py) say what each of their parts is to a person. Rules are matched
 by their ids, objects by theirs. What only one of the two levels has (a rule, a variable, an area that a rule asks about) is no difference.

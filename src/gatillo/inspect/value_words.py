@@ -1,4 +1,4 @@
-"""Values in words, as they stand in sentences."""
+"""Values in words, for sentences."""
 
 from __future__ import annotations
 

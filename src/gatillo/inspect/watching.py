@@ -1,4 +1,4 @@
-"""Formulas followed over a run: for watches, and for expectations that speak of values."""
+"""Formulas followed over a run: for watches, and for expectations about values."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a level has that could stand in a slot."""
+"""What could fill a slot: names that a level has."""
 
 from __future__ import annotations
 

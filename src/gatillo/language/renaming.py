@@ -1,4 +1,4 @@
-"""Renaming: a new name is carried through everything that speaks of the old one; and who speaks of it.
+"""Renaming throughout a level, and finding where a name is used.
 
 What a slot's text is (a role, a formula, a plain name) is known from the catalogue, so a word that only
 looks like the name is left alone.

@@ -1,4 +1,4 @@
-"""Names: what may be one, how it is written in a formula, and what was probably meant."""
+"""Names: which are allowed, how they are written in formulas, and which one a mistyped name probably means."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Pictures within a level: PNG, as text, small, and nothing else."""
+"""Pictures within a level: small PNG files as text, and nothing else."""
 
 from __future__ import annotations
 

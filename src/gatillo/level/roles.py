@@ -1,4 +1,4 @@
-"""Roles: how a rule speaks of objects, and which objects a role can stand for.
+"""Roles: how rules name objects, and which objects a role can stand for.
 
 A role is written as the name of a kind (any object of it), of one object, as `any TAG`, or as
 `anything`. `another Moth` and `third Moth` are further roles of the kind Moth, never the same object as `Moth`;

@@ -1,4 +1,4 @@
-"""Scenery: what is only looked at. It stands in the document, but takes no part in a run.
+"""Scenery: objects that are only looked at. They are in the document, but take no part in a run.
 
 Nothing can mean it, touch it, count it or lie on it, because no run holds it. It never moves, so that what is attached to
 it stays where it is.

@@ -1,4 +1,4 @@
-"""What has lost what it spoke of: taken out, so that a level that was edited can always be opened again.
+"""Removing what refers to things that are gone, so that an edited level can always be opened again.
 
 Lines of rules and expectations are left as they are: they are told as findings, for their writer to mend.
 """

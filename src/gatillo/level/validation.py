@@ -1,4 +1,4 @@
-"""Whether a level hangs together: names unique and known, numbers in range.
+"""Checks of a level as a document: names unique and known, numbers in range.
 
 A level that fails here is not loaded. What is wrong inside a rule is no reason to refuse the level:
 it is a finding, shown at its line.

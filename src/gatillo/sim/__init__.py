@@ -1,4 +1,4 @@
-"""The simulation, in floors: each imports only from those before it.
+"""The simulation, in floors: each imports only from those below it.
 
 spatial, program, world, matching, trace, collision, motion, interaction, rules, run.
 """

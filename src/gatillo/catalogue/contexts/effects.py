@@ -1,4 +1,4 @@
-"""What a method reads and writes, and of which: the words for it, and the decorator with which each method says it.
+"""What a method reads and writes, and of which objects: the words for it, and the decorator with which each method says it.
 
     @touches(reads="x y of rows; message named message", writes="angle of rows")
 

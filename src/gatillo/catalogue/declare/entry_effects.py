@@ -1,4 +1,4 @@
-"""What a catalogue entry reads and writes, of what and of which: derived from the methods that its code calls.
+"""What a catalogue entry reads and writes, and of which objects: derived from the methods that its code calls.
 
 From the source of an entry's computation, and of the functions that it hands its context to, follows which methods of the
 context (contexts/) it calls, and from which of its slots each parameter comes. What that is at a line of a rule is in

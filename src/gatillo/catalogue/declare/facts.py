@@ -1,4 +1,4 @@
-"""What can wake a rule: facts of a tick, made by occasions when a rule is got ready, and by the tick when they come true.
+"""What can wake a rule: facts of a tick. Occasions name them when a rule is compiled, and the tick when they come true.
 
 Both use these types, so that a fact that is never noticed cannot be named: sim/run/tick.py has to say for each of them how it is
 noticed, and is an error at import when it does not.

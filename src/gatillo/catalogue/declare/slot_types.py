@@ -1,4 +1,4 @@
-"""The types of slots: all that is particular to one stands in its record, and nowhere else.
+"""The types of slots: each is one record with everything that is particular to it.
 
 Binding, typing, completing, renaming, painting and the documents ask the records. What can stand in a slot is of a few
 sorts (`holds`); a type that names things of the level is one record more, with the names that there are.

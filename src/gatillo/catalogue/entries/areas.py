@@ -1,4 +1,4 @@
-"""Entries about areas: who is in them, comes and goes. An object is where its middle is."""
+"""Entries about areas: which objects are in them, enter and leave. An object is in an area if its middle is."""
 
 from typing import Any
 

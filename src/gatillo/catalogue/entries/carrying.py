@@ -1,4 +1,4 @@
-"""Behaviours by which things are led and carried: trailing, dragging, being picked up."""
+"""Behaviours that lead and carry objects: trailing, dragging, being picked up."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Flocking: many that move as one, each by what is near it.
+"""Flocking: many objects move as one, each by what is near it.
 
 Reynolds, Flocks, herds, and schools: a distributed behavioral model, SIGGRAPH 1987; Steering behaviors for
 autonomous characters, GDC 1999. Each urge steers from the present velocity toward a wanted one at top speed;

@@ -1,4 +1,4 @@
-"""Entries that steer the rules themselves: timers, switching, repeating, ending, telling."""
+"""Entries that steer the rules themselves: timers, switching, repeating, ending, messages to the player."""
 
 from typing import Any
 

@@ -1,4 +1,4 @@
-"""Behaviours that make for something: a goal, a target, one point after another, a noise."""
+"""Behaviours that go to something: a goal, a target, one point after another, a noise."""
 
 from __future__ import annotations
 

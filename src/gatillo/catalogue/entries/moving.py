@@ -1,4 +1,4 @@
-"""Entries that move and turn objects by hand."""
+"""Actions that move and turn objects."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""Own nodes as lines of rules. Such a rule is made ready as the graph that it would be, with the own nodes' cards in it."""
+"""Own nodes as lines of rules. Such a rule is compiled as the graph that it would be, with the own nodes' cards in it."""
 
 from typing import Any, NoReturn
 

@@ -1,4 +1,4 @@
-"""Picks: of the matches, which are kept; over all of them, or for each object of a role."""
+"""Picks: which of the matches are kept, over all of them or for each object of a role."""
 
 from typing import Any
 

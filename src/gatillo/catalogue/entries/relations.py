@@ -1,4 +1,4 @@
-"""Conditions about objects and how they stand to one another."""
+"""Conditions about objects and their relations to one another."""
 
 from typing import Any
 

@@ -1,4 +1,4 @@
-"""Entries about conversations: with which, and which topic is chosen."""
+"""Entries about conversations: with which object, and which topic is chosen."""
 
 from gatillo.catalogue.contexts.action import ActionApi
 from gatillo.catalogue.contexts.query import QueryApi

@@ -1,4 +1,4 @@
-"""Behaviours that turn and circle, and the one that keeps an eye on something."""
+"""Behaviours that turn and circle, and one that keeps facing something."""
 
 from __future__ import annotations
 

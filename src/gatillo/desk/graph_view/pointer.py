@@ -1,4 +1,4 @@
-"""The pointer on a graph: taking hold of cards, wires, numbers and frames, and where they are let go."""
+"""The pointer on a graph: grabbing cards, wires, numbers and frames, and where they are dropped."""
 
 from __future__ import annotations
 

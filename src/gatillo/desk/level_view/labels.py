@@ -1,4 +1,4 @@
-"""Where the names of places stand: at their place, and clear of one another and of what they name.
+"""Where the names of places are drawn: at their places, without covering one another or what they name.
 
 What moves in a run is no matter, so that no name jumps: only how the level is laid out is.
 """

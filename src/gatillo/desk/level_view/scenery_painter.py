@@ -1,4 +1,4 @@
-"""Scenery in the level view: what is only looked at is no part of a run, so that it is drawn and found from the document."""
+"""Scenery in the level view. It is no part of a run, so it is drawn and found from the document."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A row that goes on below where it has come to the edge."""
+"""A row that wraps at the edge."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Texts of a level are only text: Qt takes a text with tags in it for rich text, which can name files to be read."""
+"""Labels for texts of a level, which are plain text. Qt would take a text with tags for rich text, which can name files to be read."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Where things stand in the order list, in pixels of its view."""
+"""Where things are in the order list, in pixels of its view."""
 
 from __future__ import annotations
 

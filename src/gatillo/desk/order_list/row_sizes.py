@@ -1,4 +1,4 @@
-"""Measures of the order list, in pixels."""
+"""Sizes of the order list's rows, in pixels."""
 
 from PySide6.QtCore import QRectF
 

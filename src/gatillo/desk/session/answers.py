@@ -1,4 +1,4 @@
-"""What has been asked about the run, and the answer: why, why not, what came of it, whose turn first, at other rates.
+"""Questions about the run and their answers: why, why not, what it caused, the order of rules, other tick rates.
 
 Answers are worked out in a worker, each reason when it is unfolded. The sheet shows them, the lanes and the level point at
 what they speak of.

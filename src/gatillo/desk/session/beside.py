@@ -1,4 +1,4 @@
-"""Another run laid beside the one that is shown: before the last edit, another trial, a variant, two entries exchanged."""
+"""Comparing the shown run with another: before the last edit, another trial, a variant, two rules swapped."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The clock by which a run is shown: how much time has passed, and how many ticks that makes."""
+"""The clock of a running run: how much time has passed, and how many ticks that is."""
 
 from __future__ import annotations
 

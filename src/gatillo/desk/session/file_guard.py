@@ -1,4 +1,4 @@
-"""Guarding the open file: unsaved work kept aside, other windows and other writers noticed."""
+"""Guarding the open file: drafts of unsaved work, and a notice when another program or window writes it."""
 
 from __future__ import annotations
 

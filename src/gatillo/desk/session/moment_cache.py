@@ -1,4 +1,4 @@
-"""Moments of a run for the window: worked out at once where the run is quick, else in a worker."""
+"""Moments of a run for the window: worked out at once if the run is quick, else in a worker."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The file of the level on the bench: read and written, guarded, and large ones in a worker."""
+"""The file of the open level: reading and writing it, large ones in a worker."""
 
 from __future__ import annotations
 

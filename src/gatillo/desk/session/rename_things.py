@@ -1,4 +1,4 @@
-"""Giving things names: checked at once, and carried through the whole level."""
+"""Renaming things: the name is checked at once, and changed throughout the level."""
 
 from __future__ import annotations
 

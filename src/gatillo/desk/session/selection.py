@@ -1,4 +1,4 @@
-"""What is selected, by what stays the same when the level is another one."""
+"""What is selected, by ids and names that survive an edit of the level."""
 
 from __future__ import annotations
 

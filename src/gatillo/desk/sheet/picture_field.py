@@ -1,4 +1,4 @@
-"""A field for a picture: chosen from a file, removed again."""
+"""A field for a picture: choosing a file, and removing it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The sheet of a variant: what it switches, what it starts otherwise, and laying it beside the run that is shown."""
+"""The sheet of a variant: what it switches, its start values, and comparing it with the shown run."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The sheet of a name that only rules bring about: a message, a timer or an item."""
+"""The sheet of a name that only rules use: a message, a timer or an item."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The first page: a new level, what was open lately, what a crash left, and the studies as a gallery."""
+"""The first page: a new level, recent levels, recovered work, and the studies as a gallery."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the window asks in a dialog of its own."""
+"""Questions that the window asks in dialogs."""
 
 from __future__ import annotations
 

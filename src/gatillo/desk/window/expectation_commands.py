@@ -1,4 +1,4 @@
-"""Expecting what happened: what the trial just did, or where an object just is, must hold from now on."""
+"""Making expectations of what happened: what a rule did in the trial, or where an object is now."""
 
 from __future__ import annotations
 

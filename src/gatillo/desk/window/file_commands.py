@@ -1,4 +1,4 @@
-"""Level files as the window opens, saves and leaves them: who is asked, and where."""
+"""Opening, saving and leaving level files, with the questions before it."""
 
 from __future__ import annotations
 

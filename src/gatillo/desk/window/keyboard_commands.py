@@ -1,4 +1,4 @@
-"""What the pointer does by going somewhere, for who has none: from part to part of the window, and a thing into the level."""
+"""Commands for work without a pointer: going from pane to pane, and adding an object to the level."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Saving kits and bringing them in."""
+"""Saving and adding kits."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Saving a kit and bringing one in: which kinds, and what to do about names that both have."""
+"""Dialogs for saving and adding a kit: which kinds, and what to do about names that both have."""
 
 from __future__ import annotations
 

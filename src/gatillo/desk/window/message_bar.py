@@ -1,4 +1,4 @@
-"""What is told calmly over the desk, with buttons for what can be done about it; nothing is moved by it."""
+"""Messages over the lower edge of the window, with buttons for what can be done. They move nothing else."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Cut, copy, paste, duplicate, delete, rename: of cards, of rules or of objects, whichever the keyboard means."""
+"""Cut, copy, paste, duplicate, delete, rename: of cards, of rules or of objects, whichever has the keyboard."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Words of a sentence, each with what it is."""
+"""The words of a sentence, each with its sort."""
 
 from __future__ import annotations
 

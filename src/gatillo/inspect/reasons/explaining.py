@@ -1,4 +1,4 @@
-"""What the parts of an answer ask of the one who answers: `Explainer` (why.py) is one."""
+"""What the parts of an answer ask for: the protocol of `Explainer` (why.py)."""
 
 from __future__ import annotations
 

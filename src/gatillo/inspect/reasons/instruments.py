@@ -1,4 +1,4 @@
-"""One turn of a tick seen in full: who came to each of its lines, who passed, and the world as it was then."""
+"""One rule's turn recorded in full: which matches came to each of its lines, which passed, and the world at that moment."""
 
 from __future__ import annotations
 

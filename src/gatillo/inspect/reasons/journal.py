@@ -1,4 +1,4 @@
-"""Who wrote what, when: had by replaying stretches of a run and noting every action and what Motion changed.
+"""What wrote each value, and when: found by replaying stretches of a run and recording every action and what Motion changed.
 
 The trace says which turns fired in which ticks; only stretches in which one that can have written what is asked for has fired
 are replayed, the last first, and each at most once.

@@ -1,4 +1,4 @@
-"""What a line read of a match: each value once, by name, with what and whose it is."""
+"""What a line read of a match: each value once, with its name and its object."""
 
 from __future__ import annotations
 

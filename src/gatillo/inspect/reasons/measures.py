@@ -1,4 +1,4 @@
-"""How far a line is from holding: for comparisons the difference, for places the distance, in units that it says."""
+"""How far a line is from holding, with its unit: for comparisons the difference, for places the distance."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a pick went by, and by how much another was before or behind."""
+"""What a pick chose by, and by how much other matches were better or worse."""
 
 from __future__ import annotations
 

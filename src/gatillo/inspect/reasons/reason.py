@@ -1,4 +1,4 @@
-"""A reason: one sentence, the moment that it speaks of, and its own reasons, worked out when they are asked for."""
+"""A reason: one sentence, the moment that it is about, and its own reasons, worked out when they are asked for."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Words for moments, firings and lines, with the names of those whom they are about."""
+"""Words for moments, firings and lines, with the names of the objects that they are about."""
 
 from __future__ import annotations
 

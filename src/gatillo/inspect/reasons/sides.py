@@ -1,4 +1,4 @@
-"""Why a value that parted is what it is, in both runs."""
+"""Why a value that differs is what it is, in both runs."""
 
 from __future__ import annotations
 

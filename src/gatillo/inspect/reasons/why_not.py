@@ -1,4 +1,4 @@
-"""Why a rule or a graph did not fire in a tick: the first thing that stood in its way, how far it was off, then the rest."""
+"""Why a rule or a graph did not fire in a tick: the first thing that kept it from firing, by how much, then the rest."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The least change by which things give way to one another: a linear complementarity problem.
+"""The least change of velocities with which touching bodies give way to one another: a linear complementarity problem.
 
 Contacts only push, and only where they touch. What moves least, by the masses, while no contact is entered is the
 answer of the complementarity problem K f - w >= 0, f >= 0, f (K f - w) = 0 (Moreau, Unilateral contact and dry

@@ -1,4 +1,4 @@
-"""What lies under the pointer, and who is in which area: settled in the Contact phase."""
+"""What lies under the pointer, and which objects are in which area: settled in the Contact phase."""
 
 from __future__ import annotations
 

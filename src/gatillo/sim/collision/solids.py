@@ -1,4 +1,4 @@
-"""Solid bodies that overlap are parted: as a whole, by the least movement, and never into what is fast.
+"""Pushing overlapping solid bodies apart: all at once, by the least movement, and never into fixed bodies.
 
 Hits are taken at their moments (hits.py); what overlaps here was put, led or pressed there. Each heap of touching things
 is parted at once by the least movement of all, weighted by their masses (complementarity.py), as often as that lays new

@@ -1,4 +1,4 @@
-"""Interaction focus, settled in the Contact phase: which one thing each looker means."""
+"""Interaction focus, settled in the Contact phase: the one object that each looking object has in focus."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Prompts, settled in the Contact phase: who is offered which, and what comes of the keys held.
+"""Prompts, settled in the Contact phase: which prompt is offered to which object, and what the held keys complete.
 
 An answerer is offered, for each key, the nearest prompt that can be answered (the older of two equally
 near ones). While the key is held it stays the same prompt for as long as it can be answered.
@@ -40,7 +40,7 @@ class _Term:
 
 
 class PromptContext(PromptApi):
-    """What the prompts of a tick offer (the catalogue's Offers)."""
+    """The prompts offered in a tick: implements `PromptApi`."""
 
     def __init__(self, world: World) -> None:
         self.world = world

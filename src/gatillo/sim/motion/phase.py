@@ -36,7 +36,7 @@ _PAIRS_AT_ONCE = 500_000
 
 
 class BehaviourContext(BehaviourApi):
-    """The world as behaviours see it (the catalogue's Motion)."""
+    """The world as behaviours see it: implements `BehaviourApi`."""
 
     def __init__(self, world: World, recorder: Recorder) -> None:
         self.world = world

@@ -1,4 +1,4 @@
-"""One line of a rule or card of a graph, ready to run: what is looked up once, so that a tick need not."""
+"""One line of a rule or card of a graph, compiled: everything is looked up once, so that a tick need not."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the answer of a condition depends on, so that it can be kept while none of that changes (rules/condition_cache.py).
+"""What the answer of a condition depends on, so that it can be cached while none of that changes (rules/condition_cache.py).
 
 After Forgy, Rete: A fast algorithm for the many pattern/many object pattern match problem, Artificial
 Intelligence 19 (1982): results of matching are kept, and what changes says which of them are stale. Here

@@ -1,4 +1,4 @@
-"""Own nodes: a graph with inputs and outputs, used as a card of others, is put in the place of each such card.
+"""Replacing each card that uses an own node by the cards of that node.
 
 So each use keeps for itself what it keeps, and there is one way in which graphs run.
 """

@@ -1,4 +1,4 @@
-"""From a level to what runs: everything looked up, compiled and indexed by what can start it."""
+"""Compiling a level: rules and graphs are looked up, compiled, and indexed by the facts that wake them."""
 
 from __future__ import annotations
 

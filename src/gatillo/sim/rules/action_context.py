@@ -42,7 +42,7 @@ PHYSICAL = {
 
 
 class ActionContext(ActionApi):
-    """One action over its matches (the catalogue's Deed)."""
+    """One action over its matches: implements `ActionApi`."""
 
     __slots__ = (
         "dt",

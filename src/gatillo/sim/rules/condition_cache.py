@@ -1,4 +1,4 @@
-"""Conditions that remember: asked again about nothing that has changed, they answer as before.
+"""Cached answers of conditions, for as long as nothing that they depend on has changed.
 
 What an answer depends on is worked out in program/dependencies.py.
 """

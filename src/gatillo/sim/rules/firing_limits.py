@@ -1,4 +1,4 @@
-"""What a rule's firing mode, its cooldown and its waits leave of its matches."""
+"""Firing modes, rests and waits: which matches of a rule may fire now."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Who a rule's turn is about: what its occasions yield, and which matches its conditions keep, with the roles they bring in."""
+"""Finding a rule's matches: what its occasions yield, and which matches pass its conditions, with the roles they bring in."""
 
 from __future__ import annotations
 

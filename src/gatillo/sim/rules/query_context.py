@@ -1,4 +1,4 @@
-"""The world as occasions and conditions see it (the catalogue's Asked)."""
+"""The world as occasions and conditions see it: implements `QueryApi`."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Matches whose action list goes on later: taken apart, and put together again."""
+"""Matches whose action list continues later: how they are stored, and made into tables again."""
 
 from __future__ import annotations
 

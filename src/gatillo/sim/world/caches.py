@@ -1,4 +1,4 @@
-"""What a world has worked out and keeps: whatever is here can be worked out again and changes nothing in a run."""
+"""Caches of a world: everything here can be worked out again, and changes nothing in a run."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The order thread through the firings of a tick, and arrows from causes to what they brought about."""
+"""The order thread through the firings of a tick, and arrows from causes to effects."""
 
 from __future__ import annotations
 

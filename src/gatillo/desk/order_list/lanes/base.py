@@ -1,4 +1,4 @@
-"""What the painters of lanes share: the run they paint, and where ticks stand."""
+"""What the painters of lanes share: the run they paint, and the scale of time."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Where ticks stand on the lanes, and from which width on what is painted."""
+"""Where ticks are on the lanes, and what is painted from which width on."""
 
 from __future__ import annotations
 
