@@ -58,7 +58,7 @@ class Checked:
         return f"{self.file}, trial “{self.trial}”, {self.rate} ticks a second, seed {self.seed}"
 
     def as_data(self) -> dict[str, Any]:
-        """For programs to read."""
+        """Return it as plain data, for other programs."""
         return {
             "file": self.file,
             "trial": self.trial,

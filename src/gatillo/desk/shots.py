@@ -30,7 +30,7 @@ SIZE = (1280, 800)
 
 
 def wait_for(condition: Callable[[], bool], milliseconds: int = 120_000) -> None:
-    """Let the event loop turn until a condition holds. Raises TimeoutError."""
+    """Run the event loop until a condition holds. Raises TimeoutError."""
     if condition():
         return
     loop = QEventLoop()

@@ -87,7 +87,7 @@ def remove(home: Path) -> list[Path]:
 
 
 def refresh(home: Path) -> None:
-    """Let the desktop's lists be made again; without them it sees the files later."""
+    """Update the desktop's lists of programs; otherwise it sees the files later."""
     for program, folder in CACHES:
         found = shutil.which(program)
         if found is not None and (home / folder).is_dir():

@@ -53,7 +53,7 @@ def _records(run: Run) -> Iterator[dict[str, object]]:
 
 
 def _watched(run: Run) -> dict[str, list[Any]]:
-    """By a watch's formula: its value at the end of every tick; those that cannot be worked out are left out."""
+    """Return the values of each watch at the end of every tick; watches without a valid formula are left out."""
     formulas: dict[str, Formula] = {}
     for text in run.trial.watches:
         with contextlib.suppress(FormulaError):

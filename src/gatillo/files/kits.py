@@ -113,7 +113,7 @@ def _same_graph(one: Logic, other: Logic) -> bool:
 
 
 def _with_own_nodes(level: Level, found: tuple[Logic, ...]) -> tuple[Logic, ...]:
-    """With the graphs that cards and lines of these use, and that those use, in the order of the level."""
+    """Return these and the graphs that their cards and lines use, directly or not, in the order of the level."""
     graphs = {entry.name: entry for _, _, entry in all_logic(level) if isinstance(entry, Graph)}
     wanted, ahead = {entry.id for entry in found}, list(found)
     while ahead:

@@ -93,7 +93,7 @@ class Frame(Protocol):
 
     @reads("kind")
     def tally(self, kind: str, role: str, others: tuple[str, ...], holds: Any) -> Any:
-        """For how many objects of a kind, in the place of `role`, a part of a formula holds; `others` are its other roles."""
+        """Return for how many objects of a kind, in the place of `role`, a part of a formula holds; `others` are its other roles."""
 
     def pulled(self, card: tuple[int, int], identity: int, evaluate: Any) -> Any:
         """Return what a graph's card works out over these matches: once for each table of matches in the graph's turn."""

@@ -341,7 +341,7 @@ class _Unfolding:
                 yield Wire(start=source, end=str(End(self.numbers[end.node], end.port)))
 
     def given(self, name: str, face: Node) -> Callable[[], str]:
-        """From where the value of an input comes; asked for once it is needed."""
+        """Return where the value of an input comes from."""
         for wire in self.graph.values:
             end = end_of(wire.end)
             if end is not None and (end.node, end.port) == (self.card.id, name):

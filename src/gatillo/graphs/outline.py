@@ -22,7 +22,7 @@ from gatillo.level.model import Clause, Graph, Node
 
 
 def wired_slots(graph: Graph) -> dict[int, dict[str, str]]:
-    """By card: the slots into which a value comes, with the number of the card that it comes from."""
+    """Return for each card the slots into which a value comes, with the number of the card that gives it."""
     found: dict[int, dict[str, str]] = {}
     for start, end in wires_of(graph, values=True):
         found.setdefault(end.node, {})[end.port] = f"[{start.node}]"

@@ -58,7 +58,7 @@ Followed = dict[str, list[Any]]
 
 
 def to_follow(program: Program, trial: Trial) -> dict[str, Formula]:
-    """By their texts: the formulas that have to be followed over a trial's run to judge it."""
+    """Return the formulas that must be followed over a trial's run to judge it, by their texts."""
     found: dict[str, Formula] = {}
     for expectation in trial.expectations:
         if text := expectation.followed():

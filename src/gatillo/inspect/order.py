@@ -177,7 +177,7 @@ class _Order(NullRecorder):
                 ids.add(ALL)
 
     def _note_there(self, rule: CompiledRule, table: Matches) -> None:
-        """Who a turn has found to be there."""
+        """Record which objects a rule's turn has found to be there."""
         mine = self.shared.get(rule.index, frozenset())
         if "there" not in {what for what, _ in mine}:
             return
@@ -257,7 +257,7 @@ def _met(mine: set[int], theirs: set[int] | None) -> int | None:
 
 
 def _shared(run: Run) -> dict[int, frozenset[tuple[str, str]]]:
-    """By turn: of what it touches, what another turn touches too, one of them writing it."""
+    """Return for each rule what of the things it touches another rule touches too, one of them writing it."""
     index, turns = run.program.index, run.program.rules
     reads: dict[int, set[tuple[str, str]]] = {}
     writes: dict[int, set[tuple[str, str]]] = {}

@@ -65,7 +65,7 @@ class Apart:
         return self.seconds is None
 
     def sentence(self) -> str:
-        """In one line."""
+        """Return it in one line."""
         if self.same:
             return f"{self.of}: the same firings"
         tick = round((self.seconds or 0.0) * self.run.program.rate)
@@ -138,7 +138,7 @@ Stretch = tuple[float, float, int]
 
 
 def stretches(run: Run, gap: float) -> dict[int, list[Stretch]]:
-    """By rule id: when it fired, firings no farther apart than a gap (s) as one stretch."""
+    """Return by rule id when it fired; firings no farther apart than a gap (s) are one stretch."""
     near = max(1.0, gap * run.program.rate)
     found: dict[int, list[list[int]]] = {}
     for firing in run.trace.firings():
@@ -187,7 +187,7 @@ def apart_at_rates(own: Run, other: Run) -> Apart:
 
 
 def _first_drift(own: Run, other: Run) -> tuple[float, list[Parted]] | None:
-    """At the first of some common times at which a number is farther apart than a few ticks explain: when, and what."""
+    """Return the first common time at which a number differs by more than a few ticks explain, and the number."""
     rates = own.program.rate, other.program.rate
     common = math.gcd(*rates)
     lag = [math.ceil(SLACK_TICKS * rate / min(rates)) for rate in rates]
@@ -238,7 +238,7 @@ def _formula_of(name: str) -> str:
 def _first_apart(
     before: list[Stretch], after: list[Stretch], slack: float, end: float
 ) -> tuple[float, bool, int] | None:
-    """When two lists of stretches part: the time, whether the second lacks it, the tick of the stretch."""
+    """Return where two lists of stretches first differ: the time, whether the second lacks it, the tick of the stretch."""
     for one, other in zip(before, after, strict=False):
         if abs(one[0] - other[0]) > slack:
             early = min(one, other, key=lambda s: s[0])

@@ -72,7 +72,7 @@ class Tracks:
 
 
 def paths(samples: list[Sample]) -> dict[int, list[tuple[int, float, float]]]:
-    """Of each object that has moved: tick, x and y, from early to late."""
+    """Return the path of each object that has moved: tick, x and y, from early to late."""
     found: dict[int, list[tuple[int, float, float]]] = {}
     for one in samples:
         for i, x, y in zip(one.ids.tolist(), one.x.tolist(), one.y.tolist(), strict=True):

@@ -137,7 +137,7 @@ def cut_wire(level: Level, graph_id: int, wire: Wire, *, value: bool = False) ->
 
 
 def renumber_wire(level: Level, graph_id: int, wire: Wire, by: int) -> Level:
-    """Let a wire take its turn earlier (by < 0) or later among those of its output."""
+    """Move a wire earlier (by < 0) or later among those of its output."""
 
     def changed(graph: Graph) -> Graph:
         wires = list(graph.wires)

@@ -141,7 +141,7 @@ class Index:
 
     @cached_property
     def _variable_types(self) -> dict[str, dict[str, ValueType]]:
-        """By kind: its variables by token, with their types."""
+        """Return the variables of each kind by token, with their types."""
         return {
             # the first of a name counts, as long as a second has not been renamed
             kind: {token(v.name): type_of(v.value) for v in reversed(found.variables)}

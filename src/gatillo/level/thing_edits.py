@@ -236,7 +236,7 @@ def delete_variant(level: Level, name: str) -> Level:
 
 
 def add_expectation(level: Level, trial: str, expectation: Expectation) -> Level:
-    """Let a trial expect one thing more."""
+    """Add an expectation to a trial."""
     return change_trial(level, trial, lambda t: replace(t, expectations=(*t.expectations, expectation)))
 
 

@@ -10,7 +10,7 @@ from gatillo.level.roles import all_logic
 
 
 def faces(graph: Graph, use: str, carries: str) -> dict[str, Node]:
-    """By name: the inputs (or outputs) of an own node that carry matches, values, or roles."""
+    """Return the inputs (or outputs) of an own node that carry matches, values or roles, by name."""
     return {
         node.slots.get("name", "in" if use == INPUT else "then"): node
         for node in graph.nodes

@@ -64,7 +64,7 @@ class BehaviourApi(Protocol):
     @abstractmethod
     @touches(reads="x y of rows; x y there tag of role")
     def nearest(self, rows: Rows, role: Role, only: Formula | None = None) -> Rows:
-        """For each row the nearest other object a role can stand for (or the one referred to), -1 for none.
+        """Return for each row the nearest other object a role can stand for (or the one referred to), -1 for none.
 
         With `only`, of those for which a yes/no formula about them (and about the row's own kind) holds.
         """
@@ -79,7 +79,7 @@ class BehaviourApi(Protocol):
         reads="x y of rows; x y vx vy gravity grounded bond tween clip of where; x y vx vy of anybody; chance"
     )
     def goal(self, rows: Rows, where: Where) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """As `point`; of an object where it will stand at the end of this tick."""
+        """Like `point`, but for an object return where it will be at the end of this tick."""
 
     @abstractmethod
     @touches(reads="x y of rows; x y there tag of role")
@@ -106,7 +106,7 @@ class BehaviourApi(Protocol):
     @abstractmethod
     @touches(writes="own")
     def remember(self, name: str, value: Numbers) -> None:
-        """Let those who have this behaviour keep a number for it."""
+        """Remember a number for this behaviour on each of the objects that have it."""
 
     @abstractmethod
     @touches(reads="message named message; x y of anybody")
@@ -198,7 +198,7 @@ class BehaviourApi(Protocol):
     @abstractmethod
     @touches(writes="bond of rows")
     def release(self, rows: Rows) -> None:
-        """Let objects go that are carried."""
+        """Release objects that are carried."""
 
     @abstractmethod
     @touches(writes="there of rows")

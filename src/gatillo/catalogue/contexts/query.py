@@ -31,7 +31,7 @@ class QueryApi(Protocol):
     @abstractmethod
     @touches(reads="talk; there tag of role")
     def talker(self, role: Role) -> Rows:
-        """With whom the player talks, if the role can stand for it."""
+        """Return the object with which the player talks, if the role can stand for it."""
 
     @abstractmethod
     @touches(reads="offer of a; offer of by; tag of a; tag of by")

@@ -110,7 +110,7 @@ class _Walk:
             self.known[target.id] = self.known.get(target.id, frozenset()) | self.slots(value)
 
     def slots(self, node: ast.AST) -> frozenset[str]:
-        """From which slots the objects that an expression stands for come."""
+        """Return the slots from which the objects of an expression come."""
         if isinstance(node, ast.Name):
             return self.known.get(node.id, frozenset())
         if isinstance(node, ast.Attribute) and self.is_world(node.value) and node.attr == DT:
@@ -171,7 +171,7 @@ class _Walk:
         )
 
     def added(self, node: ast.expr | None) -> frozenset[str]:
-        """From which slots an addend comes; from none where it is reckoned by the time of a tick."""
+        """Return the slots from which an addend comes; none if it is multiplied by the time of a tick."""
         came = self.slots(node) if node is not None else frozenset()
         return frozenset() if DT in came else came
 

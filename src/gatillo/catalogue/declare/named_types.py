@@ -57,7 +57,7 @@ def _known(type: str) -> Names:
 
 
 def _wrong_free(type: str) -> Callable[[Index, str], str]:
-    """Of a name that anything may be given: a message, a timer, an item."""
+    """Return a check for names that can be chosen freely: of messages, timers and items."""
     return lambda index, text: (free_name_problem(text) or "") if text else f"a {type} is missing here"
 
 

@@ -17,7 +17,7 @@ Floats = NDArray[np.float64]
 
 
 def _part(value: Numbers) -> Numbers:
-    """Of a whole: 0 to 1. In each tick for a few objects, where np.clip takes several times as long."""
+    """Return a number limited to 0 … 1. For a few objects np.clip takes several times as long."""
     return np.minimum(np.maximum(value, 0.0), 1.0)
 
 

@@ -239,7 +239,7 @@ def _few_steer(
 def _few_neighbours(
     world: BehaviourApi, rows: Rows, at: NDArray[np.int64], near: Rows
 ) -> list[list[tuple[float, float, float, float, float]]]:
-    """Of each its neighbours: the offset to it, how far off it is, and its velocity."""
+    """Return for each object its neighbours: the offset, the distance, and the velocity of each."""
     found: list[list[tuple[float, float, float, float, float]]] = [[] for _ in range(len(rows))]
     x, y = (v.tolist() for v in world.place(rows))
     others = (v.tolist() for v in (*world.place(near), *world.velocity(near)))

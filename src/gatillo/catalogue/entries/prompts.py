@@ -65,7 +65,7 @@ def prompt(
 
 
 def menu_conditions(text: str) -> dict[str, str]:
-    """By entry of a menu: the formula under which it is offered, "" for always."""
+    """Return the condition of each entry of a menu as a formula, "" for always."""
     parts = [e.partition(" if ") for e in text.split("|") if e.strip()]
     return {name.strip(): asked.strip() for name, _, asked in parts}
 

@@ -92,7 +92,7 @@ class GraphPainter:
         p.setOpacity(1.0)
 
     def small(self, p: QPainter, wires: list[WireShape], chosen: Collection[int]) -> None:
-        """From afar: cards without words, wires all in one stroke, what ran and what did not."""
+        """Paint the graph from afar: cards without words, wires in one stroke, what ran and what did not."""
         t = theme()
         went, other, values = QPainterPath(), QPainterPath(), QPainterPath()
         for one in wires:

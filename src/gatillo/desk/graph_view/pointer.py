@@ -250,7 +250,7 @@ class GraphPointer:
             self.press(event)
 
     def name_frame(self, number: int) -> None:
-        """Let a frame's title be typed over where it is."""
+        """Open a field for a frame's title, where the title is."""
         graph = self.canvas.commands.opened.graph
         assert graph is not None
         frame = graph.frames[number]

@@ -100,7 +100,7 @@ class WireEdits:
         self.opened.bench.edit(level, f"cut {len(wires)} wires" if len(wires) > 1 else "cut a wire")
 
     def renumber(self, wire: WireShape, by: int) -> None:
-        """Let a wire take its turn earlier or later among those of its output."""
+        """Move a wire earlier or later among those of its output."""
         graph = self.opened.graph
         if graph is not None and self.opened.graph_id is not None and not wire.value and by:
             level = graph_edits.renumber_wire(

@@ -33,7 +33,7 @@ class Blocks:
 
 
 def cards_between(ends: list[tuple[QPointF, QPointF]], blocks: Blocks) -> list[bool]:
-    """For each wire whether its plain curve leads over some card: all of them at once."""
+    """Return for each wire whether its plain curve leads over some card; all wires are tested at once."""
     if not ends or not blocks.areas:
         return [False] * len(ends)
     start = np.array([(a.x(), a.y()) for a, _ in ends])

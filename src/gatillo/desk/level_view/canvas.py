@@ -80,14 +80,14 @@ class Canvas(QWidget):
     def in_sight(
         self, world: World, rows: NDArray[np.int64], beyond: float | NDArray[np.float64]
     ) -> NDArray[np.int64]:
-        """Of some rows those that lie on screen, or not farther off it than so many pixels, each its own or all the same."""
+        """Return those of some rows that lie on screen, or no farther off it than a number of pixels, one for all or one for each."""
         x = self.width() / 2 + (world.x[rows] - self.centre[0]) * self.zoom
         y = self.height() / 2 - (world.y[rows] - self.centre[1]) * self.zoom
         near = (x > -beyond) & (x < self.width() + beyond) & (y > -beyond) & (y < self.height() + beyond)
         return rows[near]
 
     def marked(self, world: World, rows: NDArray[np.int64]) -> NDArray[np.int64]:
-        """Of some rows those to put marks on: what is in sight, the first of them where there are too many."""
+        """Return those of some rows that get marks: the ones in sight, or the first of them if there are too many."""
         seen = self.in_sight(world, rows, 60.0)
         self.unmarked = max(self.unmarked, len(seen) - MOST_MARKED)
         return seen[:MOST_MARKED]

@@ -65,7 +65,7 @@ def placed(labels: Sequence[Label], taken: Sequence[tuple[QRectF, float]]) -> di
 
 
 def _lies_on(boxes: NDArray[np.float64], marks: NDArray[np.float64]) -> NDArray[np.float64]:
-    """For each box the area that it has in common with marks, each by how much it matters."""
+    """Return for each box the area that it shares with marks, weighted by how much each mark matters."""
     wide = np.minimum(boxes[:, None, 2], marks[None, :, 2]) - np.maximum(boxes[:, None, 0], marks[None, :, 0])
     high = np.minimum(boxes[:, None, 3], marks[None, :, 3]) - np.maximum(boxes[:, None, 1], marks[None, :, 1])
     common: NDArray[np.float64] = (np.maximum(wide, 0.0) * np.maximum(high, 0.0)) @ marks[:, 4]

@@ -74,7 +74,7 @@ class PlacementTools(QObject):
         self.guides: list[tuple[str, float]] = []
 
     def arm(self, kind: str | None) -> None:
-        """Let the next click place an object of a kind; None takes that back."""
+        """Make the next click place an object of a kind; None cancels that."""
         if kind is not None and self.tool:
             self.choose("")
         self.armed = kind

@@ -29,7 +29,7 @@ _kept: OrderedDict[tuple[str, str, int, int], QPixmap] = OrderedDict()
 
 @cache
 def sheet() -> dict[str, Element]:
-    """By name: the group of each drawing."""
+    """Return the group of each drawing, by name."""
     root = ElementTree.parse(SHEET).getroot()
     return {str(g.get("id")).replace("-", " "): g for g in root.iter(f"{_SVG}g")}
 

@@ -103,7 +103,7 @@ LOOKS_SOMEWHERE = frozenset(name for name, entry in CATALOGUE.items() if entry.f
 
 
 def foreshortened(world: World) -> dict[int, tuple[float, float]]:
-    """By row, of what flips over an axis in the plane: the parts of its width and height that are seen."""
+    """Return for each row, while it flips over an axis in the plane, the visible parts of its width and height."""
     found: dict[int, tuple[float, float]] = {}
     for behaviour in world.program.behaviours:
         if "flip" not in behaviour.remembered or behaviour.words["about"] == IN_THE_PLANE:

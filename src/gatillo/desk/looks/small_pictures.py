@@ -42,7 +42,7 @@ def kind_picture(kind: Kind, pixels: int = 26) -> QPixmap:
 
 
 def blank_picture(pixels: int = 18) -> QPixmap:
-    """Nothing, as large as a picture: so that names stand below one another."""
+    """Return an empty picture of the usual size, so that names in a list are aligned."""
     pixmap = QPixmap(pixels * 2, pixels * 2)
     pixmap.setDevicePixelRatio(2)
     pixmap.fill(Qt.GlobalColor.transparent)

@@ -28,7 +28,7 @@ class _Clicked(QObject):
 
 
 def scrolls_unless_clicked(field: QWidget) -> None:
-    """Let the wheel scroll the page when it is over a number, a choice or a slider that was not clicked."""
+    """Make the wheel scroll the page when it is over a field that was not clicked."""
     field.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
     watcher = _Clicked(field)
     for widget in (field, *field.findChildren(QWidget)):

@@ -100,7 +100,7 @@ class LaneData:
         return found
 
     def card(self, rule_index: int, card: int) -> CardMarks:
-        """When a card of a graph ran; of an own node's card, when one of its cards did."""
+        """Return when a card of a graph ran; for an own node's card, when one of its cards did."""
         if self._cards is None:
             self._cards = self._card_marks()
         return self._cards.get((self._then.get(rule_index, -1), card), _NO_RUNS)
@@ -146,7 +146,7 @@ class LaneData:
         return [(self._now.get(f.rule_index, -1), f.position) for f in self.run.trace.firings_at(tick)]
 
     def waits(self, rule_index: int, first: int, last: int) -> list[tuple[int, int]]:
-        """From when to when actions of the rule waited, for firings in these ticks."""
+        """Return from when to when actions of the rule waited, for firings in these ticks."""
         marks = self.lane(rule_index)
         found: list[tuple[int, int]] = []
         for at in range(*marks.between(first, last).indices(len(marks.tick))):

@@ -151,7 +151,7 @@ class ListState(QObject):
         self.currentChanged.emit()
 
     def show_selected(self) -> None:
-        """Let the row of the selected rule or graph be seen, where the list has been made lower."""
+        """Scroll the row of the selected rule or graph into sight, if the list has become lower."""
         rule = self.bench.selection.rule
         at = self.row_of(rule) if rule is not None else None
         if at is not None:

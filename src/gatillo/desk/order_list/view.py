@@ -141,7 +141,7 @@ class OrderView(QAbstractScrollArea):
         self.zoomChanged.emit()
 
     def scroll_to(self, first: float) -> None:
-        """Let the lanes begin at a tick."""
+        """Scroll the lanes so that they begin at a tick."""
         room = self.scale.width / self.scale.pixels
         most = max(0.0, max(self.bench.run.done, self.bench.run.length) + 2 - room)
         self.scale.first = max(0.0, min(first, most))

@@ -161,7 +161,7 @@ class Answers(QObject):
         self.changed.emit()
 
     def close(self) -> None:
-        """Let the worker end."""
+        """Stop the worker."""
         self._worker.close()
 
     def _on_level(self) -> None:
@@ -225,7 +225,7 @@ class Answers(QObject):
         return reason.ids if reason is not None else ()
 
     def arrows(self) -> list[tuple[tuple[int, int, int], tuple[int, int, int]]]:
-        """From causes to what they brought about: (rule id, tick, position) both, for the reasons in sight."""
+        """Return arrows from causes to effects, (rule id, tick, position) at both ends, for the reasons in sight."""
         page = self.page
         if page is None:
             return []

@@ -64,7 +64,7 @@ class Beside(QObject):
         answers.compareWanted.connect(self.compare_with)
 
     def close(self) -> None:
-        """Let the worker end."""
+        """Stop the worker."""
         self._worker.close()
 
     @property

@@ -65,7 +65,7 @@ class Moments(QObject):
         return []
 
     def close(self) -> None:
-        """Let the worker end."""
+        """Stop the worker."""
         self._worker.close()
 
     def _has(self, run: Run, cursor: Cursor) -> bool:

@@ -70,7 +70,7 @@ def _item(values: Any, at: int) -> Any:
 
 
 def who_words(world: World, seen: Witnessed) -> str:
-    """Who took part in a firing."""
+    """Return which objects took part in a firing, in words."""
     return "; ".join(f"{role.replace('_', ' ')}: {names(world, ids)}" for role, ids in seen.ids.items())
 
 

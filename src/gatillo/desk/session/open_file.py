@@ -165,6 +165,6 @@ class LevelFile(QObject):
         self._guard.flush()
 
     def close(self) -> None:
-        """Let the worker end; what was kept is not needed any more."""
+        """Stop the worker. The draft is not needed any more."""
         self._worker.close()
         self._guard.close()

@@ -55,7 +55,7 @@ class Player(QObject):
         """Up to which tick the worker is taking it."""
 
     def close(self) -> None:
-        """Let the worker end."""
+        """Stop the worker."""
         self._ahead.close()
         self._clock.stop()
 

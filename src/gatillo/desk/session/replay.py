@@ -223,7 +223,7 @@ class Replayer(QObject):
         self._worker.drop()
 
     def close(self) -> None:
-        """Let the worker end."""
+        """Stop the worker."""
         self._worker.close()
 
     def _on_found(self, found: Replayed | Progress | SoFar) -> None:

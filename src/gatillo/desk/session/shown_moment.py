@@ -42,7 +42,7 @@ class ShownMoment(QObject):
         self.cursor = Cursor()
 
     def close(self) -> None:
-        """Let the worker end."""
+        """Stop the worker."""
         self._moments.close()
 
     def _on_ready(self) -> None:

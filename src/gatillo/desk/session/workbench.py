@@ -93,7 +93,7 @@ class Workbench(QObject):
         self._show(fresh=True, ready=self.run)
 
     def _connect(self) -> None:
-        """Let the parts know of one another, and pass their signals on."""
+        """Connect the parts with one another, and pass their signals on."""
         self.document.pause, self.document.show = self.player.stop, self._show
         self.player.made_on = lambda: self.progress is not None
         self.player.before_play = self._stop_replaying
@@ -119,7 +119,7 @@ class Workbench(QObject):
         self._replayer.failed.connect(self._on_failed)
 
     def close(self) -> None:
-        """Let the workers end."""
+        """Stop the workers."""
         self._later.stop()
         for part in (self.answers, self.beside, self.moment, self.player, self.document.file, self._replayer):
             part.close()

@@ -29,7 +29,7 @@ class Gate:
 
     @contextmanager
     def shut(self) -> Iterator[None]:
-        """Let the workers stand aside."""
+        """Return a context in which the workers wait."""
         self._shut += 1
         self._open.clear()
         try:
@@ -40,7 +40,7 @@ class Gate:
                 self._open.set()
 
     def shut_until_painted(self) -> None:
-        """Let the workers stand aside until the window has done what is to be done now: what has been updated is painted."""
+        """Make the workers wait until the window has painted what has been updated."""
         held = ExitStack()
         held.enter_context(self.shut())
         QTimer.singleShot(0, held.close)
@@ -66,7 +66,7 @@ class Job:
                 self._tell(self, found, last)
 
     def drop(self) -> None:
-        """It is not wanted any more: from now on nothing is reported."""
+        """Cancel the job: from now on nothing is reported."""
         with self._lock:
             self._dropped = True
 

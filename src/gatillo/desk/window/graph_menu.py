@@ -50,7 +50,7 @@ class GraphMenu:
         self.region.open_graph(self.bench.selection.rule)
 
     def back(self) -> None:
-        """From an own node to the graph from which one came."""
+        """Go from an own node back to the graph from which it was opened."""
         self.page.go_back_to(self.page.way[-2])
 
     def go_into(self) -> None:

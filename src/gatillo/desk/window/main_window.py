@@ -333,7 +333,7 @@ class MainWindow(QMainWindow):
             line.setStyleSheet(f"background: {t.hairline.name()};")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Let Enter press the button that has the keyboard, as Space does."""
+        """Make Enter press the button that has the keyboard, as Space does."""
         button = QApplication.focusWidget()
         enters = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
         if enters and isinstance(button, QAbstractButton) and button.isEnabled():

@@ -242,7 +242,7 @@ class TypedLine(QObject):
         self._place(self.model.rowCount() if self._all else 0)
 
     def scroll(self, event: QWheelEvent) -> bool:
-        """Let the wheel go through the list while it is there, wherever the pointer was left; whether it did."""
+        """Scroll the list with the wheel while it is open, wherever the pointer is; return whether it did."""
         if not self.list.isVisible():
             return False
         bar = self.list.verticalScrollBar()

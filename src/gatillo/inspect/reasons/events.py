@@ -116,7 +116,7 @@ def inputs(explainer: Explaining, line: CompiledLine, tick: int) -> list[Reason]
 
 
 def input_reason(explainer: Explaining, key: str, tick: int) -> Reason | None:
-    """When a key went down or up last, in the trial's input."""
+    """Return when a key went down or up last, in the trial's input."""
     when = last_input(explainer, key, tick)
     if when is None:
         return None
@@ -125,7 +125,7 @@ def input_reason(explainer: Explaining, key: str, tick: int) -> Reason | None:
 
 
 def last_input(explainer: Explaining, key: str, tick: int) -> tuple[int, str] | None:
-    """When a key went down or up last before the end of a tick, and which of it; None where it never did."""
+    """Return when a key went down or up last before the end of a tick, and which of the two; None if it never did."""
     events = explainer.run.script.events
     wanted = {key, key.removeprefix("pointer ")}
     for at in sorted((t for t in events if t <= tick), reverse=True):
@@ -137,7 +137,7 @@ def last_input(explainer: Explaining, key: str, tick: int) -> tuple[int, str] | 
 
 
 def senders(explainer: Explaining, name: str, tick: int) -> Iterator[Reason]:
-    """Who sent a message that is heard in a tick: the tick before."""
+    """Yield what sent a message that is heard in a tick: the firings of the tick before."""
     run, trace = explainer.run, explainer.run.trace
     number = run.program.messages.get(name)
     sent = False
@@ -160,7 +160,7 @@ def senders(explainer: Explaining, name: str, tick: int) -> Iterator[Reason]:
 
 
 def level_write(explainer: Explaining, what: str, named: str, words: str, at: Moment) -> list[Reason]:
-    """Who wrote something of the level last, such as a timer; nothing where it is as it was at the start."""
+    """Return what wrote something of the level last, such as a timer; None if it is as it was at the start."""
     wrote = explainer.journal.last_write(what, named, LEVEL, None, at)
     if wrote is None:
         return []
@@ -169,7 +169,7 @@ def level_write(explainer: Explaining, what: str, named: str, words: str, at: Mo
 
 
 def fired_before(explainer: Explaining, name: str, tick: int) -> list[Reason]:
-    """When another rule fired last, up to a tick."""
+    """Return when another rule fired last, up to a tick."""
     rule = next((t for t in explainer.run.program.rules if t.source.name == name), None)
     before = explainer.last_firing(rule, tick + 1) if rule is not None else None
     return [explainer.fired(before.tick, before.position)] if before is not None else []

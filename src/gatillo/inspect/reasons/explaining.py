@@ -42,4 +42,4 @@ class Explaining(Protocol):
         """Return why an object stands where it does at the end of a tick."""
 
     def velocity_reason(self, object_id: int, world: World, at: Moment) -> Reason:
-        """Who gave an object the velocity that it has."""
+        """Return what gave an object its velocity."""

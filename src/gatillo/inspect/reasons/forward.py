@@ -84,7 +84,7 @@ def _wait(explainer: Explainer, rule: CompiledRule, tick: int, due: int) -> Reas
 
 
 def _readers(explainer: Explainer, wrote: Wrote) -> Iterator[Reason]:
-    """Of each turn the first firing that read what was written, before it was written again."""
+    """Return for each rule the first firing that read what was written, before it was written again."""
     run, trace = explainer.run, explainer.run.trace
     if wrote.what == "message":
         yield from _listeners(explainer, wrote)

@@ -221,7 +221,7 @@ class Journal:
 
     @cached_property
     def _writers(self) -> list[tuple[int, frozenset[Access]]]:
-        """By turn: what its actions may write."""
+        """Return for each rule what its actions may write."""
         index, found = self.run.program.index, []
         for rule in self.run.program.rules:
             writes: set[Access] = set()
@@ -233,7 +233,7 @@ class Journal:
 
     @cached_property
     def _moved_by(self) -> dict[str, list[tuple[int, frozenset[Access]]]]:
-        """By kind: its behaviours by their place, and what each may write."""
+        """Return for each kind its behaviours by their place, and what each may write."""
         index = self.run.program.index
         return {
             kind.name: [

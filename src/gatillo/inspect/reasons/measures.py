@@ -94,7 +94,7 @@ class Probe:
         return self.line.arguments[slot]
 
     def rows(self, slot: str) -> NDArray[np.int64]:
-        """Of a slot with a role: the object of each match, by row."""
+        """Return the object of each match in a slot with a role, by row."""
         argument = self.argument(slot)
         assert isinstance(argument, RoleArgument)
         return self.table.rows[argument.role.token]
@@ -105,7 +105,7 @@ class Probe:
         return argument.text if isinstance(argument, Word) else ""
 
     def numbers(self, slot: str) -> Floats:
-        """Of a slot with a number: one for each match; NaN where it has no answer."""
+        """Return the number of each match in a slot; NaN where it has no answer."""
         argument = self.argument(slot)
         assert isinstance(argument, Formula)
         values: Floats = self.evaluate(argument)
@@ -121,7 +121,7 @@ class Probe:
         return values
 
     def point(self, slot: str) -> tuple[Floats, Floats]:
-        """Of a slot with a place: its x and y for each match, shape (n,) each."""
+        """Return x and y of each match in a slot with a place, shape (n,) each."""
         argument = self.argument(slot)
         assert isinstance(argument, WhereArgument)
         x, y = argument.point(View(self.world, self.table, self.line.identity))

@@ -94,7 +94,7 @@ def _occasion_never(why_not: WhyNot, rule: CompiledRule) -> Iterator[Reason]:
 
 
 def _came_closest(why_not: WhyNot, rule: CompiledRule, line: CompiledLine, ticks: list[int]) -> Reason | None:
-    """Among ticks the one in which a line came nearest to passing: at the end of each, looked at once more."""
+    """Return the one of some ticks in which a line came nearest to passing, checked again at the end of each."""
     run, index = why_not.run, names_of(why_not.run.program.index, rule)
     if not line.entry.measured:
         return None

@@ -83,7 +83,7 @@ def _with_roles(index: Index, one: Seen, roles: list[str]) -> Table | None:
 
 
 def scores(run: Run, index: Index, one: Seen) -> tuple[NDArray[np.float64], str, NDArray[np.int64]] | None:
-    """Of the matches that came to a pick: what it goes by, in which unit, and in which group each was; None where it draws."""
+    """Return what a pick chose by for the matches that came to it, the unit, and the group of each; None if it draws."""
     line, world = one.line, one.world
     if line is None:
         return None

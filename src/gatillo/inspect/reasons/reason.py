@@ -60,14 +60,14 @@ class Reason:
         return lambda: list(self.because())
 
     def lines(self, depth: int = 3, indent: int = 0) -> Iterator[str]:
-        """It and its reasons as lines of text, so many levels deep."""
+        """Return it and its reasons as lines of text, to a depth."""
         yield "  " * indent + ("· " if indent else "") + self.sentence
         if depth > 0:
             for reason in self.because():
                 yield from reason.lines(depth - 1, indent + 1)
 
     def as_data(self, depth: int = 3) -> dict[str, Any]:
-        """It and its reasons as plain data, so many levels deep."""
+        """Return it and its reasons as plain data, to a depth."""
         data: dict[str, Any] = {"sentence": self.sentence, "sort": self.sort, "tick": self.tick}
         if self.position:
             data["position"] = self.position
@@ -82,7 +82,7 @@ class Reason:
         return data
 
     def walk(self, depth: int) -> Iterator[Reason]:
-        """It and all its reasons, so many levels deep."""
+        """Yield it and all its reasons, to a depth."""
         yield self
         if depth > 0:
             for reason in self.because():

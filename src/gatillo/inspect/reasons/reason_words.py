@@ -16,7 +16,7 @@ from gatillo.sim.world.world import FIRST_CREATED_ID, World
 
 
 def seconds(run: Run, tick: int) -> str:
-    """When a tick is."""
+    """Return the time of a tick in words."""
     return f"{tick / run.program.rate:.3f} s"
 
 

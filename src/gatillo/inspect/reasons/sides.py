@@ -17,7 +17,7 @@ from gatillo.sim.world.columns import COLUMNS
 
 
 def why_on_both_sides(before: Run, after: Run, parted: Parted) -> tuple[Reason, Reason]:
-    """Who wrote a value that parted last, before and after."""
+    """Return what wrote a value that differs last, in the run before and in the run after."""
     one, other = (_why(run, parted, value) for run, value in ((before, parted.before), (after, parted.after)))
     return one, other
 

@@ -192,7 +192,7 @@ class Explainer:
         return [self.fired(tick, position, object_id)]
 
     def message(self, name: str, tick: int) -> list[Reason]:
-        """Who sent the message that was heard in a tick."""
+        """Return what sent the message that was heard in a tick."""
         return list(senders(self, name, tick))
 
     def turn_seen(self, tick: int, rule: CompiledRule) -> TurnSeen:
@@ -565,7 +565,7 @@ class Explainer:
         return motion_reason(self, words, wrote, leaf.object_id, ids)
 
     def velocity_reason(self, object_id: int, world: World, at: Moment) -> Reason:
-        """Who gave an object the velocity that it has."""
+        """Return what gave an object its velocity."""
         row = world.row_of_id(object_id)
         who = called(self.run, object_id, world)
         words = f"{value_words(round(world.vx.item(row), 2))}, {value_words(round(world.vy.item(row), 2))}"

@@ -106,7 +106,7 @@ class WhyNot:
                 yield Reason(f"it cannot run: {problem.sentence()}", "obstacle", rule_id=rule.source.id)
 
     def switched_off(self, compiled: CompiledRule, tick: int) -> Reason | None:
-        """By whom and when it was switched off, or its section."""
+        """Return by what and when a rule was switched off, or its section."""
         run, program = self.run, self.run.program
         before = self.explainer.turn_seen(tick, compiled).at_turn or run.world_at(run.end_of(tick))
         switched = before.rules.switched
@@ -211,7 +211,7 @@ class WhyNot:
             yield Reason("it never happened in this trial", "note", rule_id=rule.source.id)
 
     def _not_sent(self, line: CompiledLine) -> str:
-        """For a message: who sends it."""
+        """Return what sends a message that was not heard."""
         message = next(
             (
                 a.text
@@ -246,7 +246,7 @@ class WhyNot:
     def _how_far(
         self, rule: CompiledRule, line: CompiledLine, tick: int, wanted: frozenset[int], world: World
     ) -> tuple[Match, str]:
-        """Who came nearest to an occasion in a tick, how far it was off, and when about then it came nearest."""
+        """Return which match came nearest to an occasion in a tick, by how much it missed, and when around then it was nearest."""
         index = names_of(self.run.program.index, rule)
         here = closest(world, index, line, wanted)
         if here is None:
@@ -358,7 +358,7 @@ class WhyNot:
         before: NDArray[np.int64],
         rule: CompiledRule,
     ) -> tuple[Match, str | None, int]:
-        """Of the matches that fell at a line the one that came nearest, in words, and how many they were."""
+        """Return the match that came nearest among those that a line rejected, in words, and how many they were."""
         some = before[:20_000]
         world = one.world
         rows = {role: world.rows_of_ids(column[some]) for role, column in one.before.ids.items()}
@@ -382,7 +382,7 @@ class WhyNot:
         return match, told.words(at), len(before)
 
     def _group_words(self, one: Seen, line: CompiledLine, match: Match) -> str:
-        """Of a group of conditions, which of its members stood in the way."""
+        """Return which members of a group of conditions did not hold."""
         world = one.world
         lines = []
         for inner in line.of:
@@ -496,7 +496,7 @@ class WhyNot:
                 )
 
     def _held_since(self, rule: CompiledRule, tick: int, match: Match) -> int | None:
-        """When a turn fired last for a match before a tick."""
+        """Return when a rule fired last for a match before a tick."""
         ticks, position, turns, _, way = self.run.trace.columns()
         mine = np.flatnonzero((turns == rule.index) & (ticks < tick) & ((way & 7) == Way.DO))
         for at in mine[::-1][:200].tolist():

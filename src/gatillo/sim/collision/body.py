@@ -98,7 +98,7 @@ class Body:
         )
 
     def advance(self, t: float) -> None:
-        """Let it have come to a time."""
+        """Move it to where it is at a time."""
         self.x, self.y, self.vx, self.vy = self.state(t)
         self.t = t
 

@@ -53,7 +53,7 @@ def pushes(contacts: Contacts, wanted: Floats) -> Floats:
 
 
 def _stiffness(contacts: Contacts) -> Floats:
-    """By how much each contact parts when another pushes with 1; shape (m, m)."""
+    """Return by how much each contact parts when another pushes with 1; shape (m, m)."""
     many, bodies = len(contacts.a), len(contacts.light)
     out = np.zeros((many, 2 * bodies))
     rows = np.arange(many)
@@ -119,7 +119,7 @@ def _sweeps(contacts: Contacts, wanted: Floats) -> Floats:
 
 
 def moved(contacts: Contacts, force: Floats) -> tuple[Floats, Floats]:
-    """By how much the pushes move each body, along x and y; shape (bodies,)."""
+    """Return by how much the pushes move each body, along x and y; shape (bodies,)."""
     bodies = len(contacts.light)
     x = np.bincount(contacts.b, force * contacts.nx, bodies) - np.bincount(
         contacts.a, force * contacts.nx, bodies

@@ -67,7 +67,7 @@ def settle_contacts(world: World) -> None:
 
 
 def _within_bound(world: World, now: Codes, before: Codes) -> Codes:
-    """Of more contacts than are kept those that went on, and as many new ones as there is room for."""
+    """Return, of more contacts than are kept, those that continue and as many new ones as there is room for."""
     new = _not_in(now, before)
     on = _not_in(now, new)[:MOST_PAIRS]
     rows = world.rows_of_ids(new[:1000] >> 32)

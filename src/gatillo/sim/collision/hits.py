@@ -54,7 +54,7 @@ class Hits:
         self.bodies[body.row] = body
 
     def join(self, a: Body, b: Body) -> Pair | None:
-        """Let two bodies be watched; None if they do not push one another."""
+        """Watch two bodies for hits; None if they do not push one another."""
         if (a.fixed and b.fixed) or a is b:
             return None
         one, other = (a, b) if a.row < b.row else (b, a)
@@ -214,7 +214,7 @@ class Hits:
     def _slide(
         self, body: Body, t: float, other: Body, nx: float, ny: float, ovx: float, ovy: float, load: float
     ) -> None:
-        """Let a body slide along what it lies on, slowed by friction, or rest on it."""
+        """Make a body slide along what it lies on, slowed by friction, or rest on it."""
         if body.t != t:
             body.advance(t)
         tx, ty = -ny, nx
@@ -244,7 +244,7 @@ class Hits:
         body.changes = (leaves, "leaves") if leaves < stops else (stops, "stops")
 
     def _leaves(self, body: Body, other: Body, t: float, end: float, nx: float, ny: float) -> float:
-        """When a body that slides along another comes to its edge."""
+        """Return when a body that slides along another comes to its edge."""
 
         def holds(at: float) -> bool:
             x, y, _, _ = body.state(at)
@@ -360,7 +360,7 @@ class Hits:
         return light_a, light_b
 
     def _push(self, pair: Pair, nx: float, ny: float, closing: float) -> None:
-        """Let a pair spring back, and rub where there is gravity."""
+        """Make a pair spring back, and rub if there is gravity."""
         a, b = pair.a, pair.b
         light_a, light_b = self._lightness(pair, ny)
         both = light_a + light_b
@@ -394,7 +394,7 @@ class Hits:
         self._apply(pair, -ny, nx, rubs, light_a, light_b)
 
     def _give_way(self, touching: list[tuple[Pair, float, float]], spring: bool) -> None:
-        """Let nothing that touches close any more, by the least change of velocities; or let all spring back at once."""
+        """Change velocities, by the least change, so that nothing that touches closes any more; or make all spring back at once."""
         bodies = list({id(b): b for p, _, _ in touching for b in (p.a, p.b)}.values())
         number = {id(b): at for at, b in enumerate(bodies)}
         contacts = Contacts(

@@ -109,7 +109,7 @@ def _crowded(world: World, rows: Rows, reach: float) -> bool:
 
 
 def _some_near(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDArray[np.int64], Rows]:
-    """Of far too many near pairs the nearest few of each object."""
+    """Return the nearest few of each object, of too many near pairs."""
     from scipy.spatial import cKDTree
 
     each = max(2, min(_MOST_NEAR // max(1, len(rows)), 65, len(among)))
@@ -125,7 +125,7 @@ def _some_near(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDA
 
 
 def nearest_rows(world: World, rows: Rows, among: Rows) -> Rows:
-    """For each row the nearest other one of `among`, the older of two equally near; -1 if there is none."""
+    """Return for each row the nearest other one of `among`, the older of two equally near; -1 if there is none."""
     found = np.full(len(rows), -1, dtype=np.int64)
     if not len(among) or not len(rows):
         return found

@@ -117,7 +117,7 @@ def _part_once(world: World, pairs: tuple[Rows, Rows], solid: Rows, light: Float
 
 
 def _deepest(i: Rows, j: Rows, gap: Floats, many: int) -> NDArray[np.bool_]:
-    """Of a great many pairs the few of each object that lie deepest: so many are parted at once, the others later."""
+    """Return the deepest few overlaps of each object, of too many pairs; the others are pushed apart later."""
     kept = np.zeros(len(i), dtype=bool)
     for rows in (i, j):
         order = np.lexsort((gap, rows))
@@ -261,7 +261,7 @@ def _out_of_fixed(world: World, rows: Rows, light: Floats) -> None:
 
 
 def _settle(world: World, rows: Rows) -> None:
-    """Of what was parted: what rests on something and has hardly moved in this tick lies where it lay."""
+    """Put what rests on something and has hardly moved in this tick back to where it was."""
     rows = rows[world.grounded[rows] & world.alive[rows]]
     if not len(rows):
         return

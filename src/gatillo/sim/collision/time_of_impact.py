@@ -85,7 +85,7 @@ def _turns(short: Short, low: float, high: float) -> tuple[float, float]:
 
 
 def _closed(short: Short, low: float, high: float) -> float:
-    """When a gap that is open at `low` and not at `high` has just closed: Newton's method, held between the two."""
+    """Return when a gap that is open at `low` and closed at `high` has just closed: Newton's method, bracketed by the two."""
     step = high
     for _ in range(60):
         missing, closing = short(step)

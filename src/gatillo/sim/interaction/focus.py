@@ -37,14 +37,14 @@ class FocusContext(FocusApi):
     def focus(
         self, rows: Rows, on: Role, reach: Numbers, half_angle: Numbers, measure: str, ray_first: bool
     ) -> None:
-        """Let each of these objects have one thing in its focus, or none."""
+        """Give each of these objects one object in its focus, or none."""
         self.now.update(meant(self.world, rows, on, reach, half_angle, measure, ray_first))
 
 
 def meant(
     world: World, rows: Rows, on: Role, reach: Numbers, half_angle: Numbers, measure: str, ray_first: bool
 ) -> dict[int, int]:
-    """By id of each looker: the id of the one thing it means; those that mean none are left out."""
+    """Return for each looking object the id of the one object in its focus; those without one are left out."""
     found: dict[int, int] = {}
     facing = world.values_of(rows, "facing")
     if ray_first:

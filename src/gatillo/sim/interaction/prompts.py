@@ -91,7 +91,7 @@ class PromptContext(PromptApi):
 
 
 def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) -> None:
-    """Let prompts be offered, begun, completed and broken off in this tick.
+    """Offer, begin, complete and break off prompts in this tick.
 
     `behaviours` are the level's prompts: number, behaviour, and rows of those that have it switched on.
     """
@@ -152,7 +152,7 @@ def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) 
 
 
 def _offered_entries(world: World, prompt: int, entries: tuple[str, ...]) -> tuple[str, ...]:
-    """Of a menu's entries those whose condition holds as it opens."""
+    """Return the entries of a menu whose condition holds as it opens."""
     row = world.row_of_id(prompt)
     if row < 0 or not entries:
         return entries

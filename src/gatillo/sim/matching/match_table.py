@@ -222,7 +222,7 @@ def keys_of(world: World, table: Matches) -> list[Hashable]:
 
 
 def where_keys(keys: Iterable[Hashable], wanted: Any) -> NDArray[np.bool_]:
-    """For each key, whether it is in `wanted`."""
+    """Return for each key whether it is in `wanted`."""
     return np.fromiter((key in wanted for key in keys), dtype=bool)
 
 

@@ -102,7 +102,7 @@ class BehaviourContext(BehaviourApi):
         return self._nearest_of_pairs(rows, others, role, only)
 
     def _nearest_of_pairs(self, rows: Rows, others: Rows, role: Role, only: Formula) -> Rows:
-        """For each row the nearest of those with which a formula about both holds."""
+        """Return for each row the nearest of those with which a formula about both holds."""
         assert self.behaviour is not None
         world, found = self.world, np.full(len(rows), -1, dtype=np.int64)
         own = token(world.program.kinds[self.behaviour.kind].name)
@@ -119,7 +119,7 @@ class BehaviourContext(BehaviourApi):
         return found
 
     def _holds(self, only: Formula, rows: dict[str, Rows], n: int) -> NDArray[np.bool_]:
-        """For which of n combinations a behaviour's condition holds; one without an answer does not, and is told."""
+        """Return for which of n combinations a behaviour's condition holds. One without an answer does not, with a fault."""
         assert self.behaviour is not None
         view = View(self.world, Matches(n, rows), self.behaviour.identity)
         holds = np.broadcast_to(np.asarray(only.evaluate(view), dtype=bool), (n,))

@@ -40,7 +40,7 @@ def set_out(
     *,
     sent: bool,
 ) -> None:
-    """Let objects walk a route from where they stand; those sent by a rule keep to that route.
+    """Make objects walk a route from where they are; those sent by a rule keep to that route.
 
     `speed` in units a second counts where `leg_time` (seconds) is 0. One that walks this route already goes on.
     """

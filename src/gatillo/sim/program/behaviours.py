@@ -89,7 +89,7 @@ def behaviours_of(index: Index, problems: list[Problem]) -> tuple[Behaviour, ...
 def own_settings(
     index: Index, behaviours: tuple[Behaviour, ...], problems: list[Problem]
 ) -> dict[int, dict[str, float | bool]]:
-    """By object id: the columns of its own settings, with what they start with."""
+    """Return the settings of single objects: by object id, the columns with their start values."""
     number = {kind.name: at for at, kind in enumerate(index.level.kinds)}
     found: dict[int, dict[str, float | bool]] = {}
     for thing in index.level.objects:

@@ -247,7 +247,7 @@ class _Lowering:
         return None
 
     def find_chains(self) -> None:
-        """Let each action know the actions that can be done with it in one go."""
+        """Record for each action the actions that can be done with it in one go."""
         for card in reversed(self.cards.values()):
             line = card.line
             if line is None or line.part not in ("do", "else"):
@@ -285,7 +285,7 @@ class _Lowering:
     # signals
 
     def take_wires(self) -> None:
-        """Let each output know the cards that it leads to."""
+        """Record for each output the cards that it leads to."""
         edges: list[tuple[int, int]] = []
         for number, wire in enumerate(self.graph.wires):
             start, end = end_of(wire.start), end_of(wire.end)

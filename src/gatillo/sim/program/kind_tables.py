@@ -95,12 +95,12 @@ class KindTables:
         return found
 
     def carriers_of(self, tag: str) -> tuple[np.ndarray, np.ndarray]:
-        """Who carries a tag from the start: yes or no by kind, shape (kinds,), and the ids of single objects."""
+        """Return which objects carry a tag from the start: yes or no by kind, shape (kinds,), and the ids of single objects."""
         of_kinds = np.array([tag in kind.tags for kind in self.kinds], dtype=bool)
         return of_kinds, np.array(self._own_tags.get(tag, ()), dtype=np.int64)
 
     def point_offsets(self, point: str) -> np.ndarray:
-        """By kind: the offset of a named point from the middle at angle 0 and scale 1; shape (2, kinds)."""
+        """Return for each kind the offset of a named point from the middle at angle 0 and scale 1; shape (2, kinds)."""
         found = self._point_offsets.get(point)
         if found is None:
             named = [next((p for p in kind.points if p.name == point), None) for kind in self.kinds]

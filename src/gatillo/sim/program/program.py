@@ -108,7 +108,7 @@ def _is_branch(clause: Clause, branch: str) -> bool:
 
 
 def _turn_round(line: CompiledLine) -> None:
-    """Within “none of”: each line, turned round, must hold, and none brings anybody in."""
+    """Negate the lines within each “none of”: all of them must hold, and none brings an object in."""
     for inner in line.of:
         if line.entry.joins == "none" and not line.negated:
             inner.negated, inner.brings = not inner.negated, False

@@ -71,7 +71,7 @@ class ActionExecutor:
         self.work = 0
 
     def rounds(self, own: tuple[str, str], acting: Matches) -> list[NDArray[np.int64]] | None:
-        """In which rounds an action is done that reads what it writes; None where no two matches write the same."""
+        """Return in which rounds an action is done that reads what it writes; None if no two matches write the same."""
         owner, how = own
         one_by_one = np.arange(acting.n)
         if not owner:
@@ -313,7 +313,7 @@ class ActionExecutor:
     def carry_out(
         self, rule: CompiledRule, line: CompiledLine, acting: Matches, given: dict[str, Any]
     ) -> ActionContext:
-        """Let an action's entry act with what its slots hold, and report its faults; return what it left behind."""
+        """Carry out an action's entry with what its slots hold, report its faults, and return what it left behind."""
         acted = ActionContext(self.world, self.recorder, line, acting)
         line.entry.compute(acted, **given)
         if self.recorder.watching:
@@ -422,7 +422,7 @@ class ActionExecutor:
         rows: dict[str, Rows],
         there: NDArray[np.bool_],
     ) -> NDArray[np.bool_]:
-        """Of matches that wait for a formula: for which it holds now. The others wait on; one that faults ends there."""
+        """Return for which of the matches that wait for a formula it holds now. The others wait on; one with a fault ends."""
         try:
             table = self.matcher.with_roles(line.roles, line, Matches(wait.n, rows).take(there).tracked())
         except TooManyMatches as error:

@@ -72,7 +72,7 @@ def _on_change(turn: GraphTurn, card: CompiledCard, entered: str, table: Matches
 
 @watches("on_change")
 def _end(turn: GraphTurn, card: CompiledCard) -> None:
-    """Let a card that reports changes act at the end of the turn on what came a tick ago and did not come now."""
+    """Act at the end of the turn on what came to a card a tick ago and did not come now."""
     came = turn.begun.get(card.node.id, {})
     gone = {key: ids for key, ids in turn.a_tick_ago(card).items() if key not in came}
     for roles, keys in _by_roles(list(gone)):
@@ -170,7 +170,7 @@ def _beat(turn: GraphTurn, card: CompiledCard, entered: str, table: Matches) -> 
 
 @watches("beat")
 def _beat_now(turn: GraphTurn, card: CompiledCard) -> None:
-    """Let a card beat for the matches whose time has come."""
+    """Beat for the matches whose time has come."""
     due = turn.memory(card)
     rate, tick = turn.executor.program.rate, turn.world.tick
     now = [key for key, (at, _) in due.items() if math.ceil(at * rate - 1e-9) <= tick]

@@ -121,7 +121,7 @@ class GraphTurn:
             self.hand_together(Way.DO)
 
     def watch(self, card: CompiledCard, when: str) -> None:
-        """Let a card that does so do what it does though nothing reaches it, before or after the occasions."""
+        """Run a card that acts though nothing reaches it, before or after the occasions."""
         if card.card is not None and card.card.watches == when:
             WATCHES[card.node.use](self, card)
 
@@ -138,7 +138,7 @@ class GraphTurn:
         self.hand_together(Way.RESUMED)
 
     def hand_together(self, way: Way) -> None:
-        """Let the cards that gather hand on what has come to them, by their numbers."""
+        """Hand on what has come to the cards that gather, by their numbers."""
         while self.gathered:
             card = self.graph.cards[min(self.gathered)]
             parts = self.gathered.pop(card.node.id)
@@ -336,7 +336,7 @@ class GraphTurn:
         self.fault(card, more, f"a card remembers no more than {MOST_KEPT:,} matches; {more:,} are left out")
 
     def keys(self, card: CompiledCard, table: Matches) -> tuple[tuple[str, ...], list[Hashable]]:
-        """Under what a card keeps something for each match: its objects, one of them, or nothing where it is for all."""
+        """Return the keys by which a card remembers something for each match: its objects, one of them, or none if it is for all."""
         per = card.words.get("per", EACH_MATCH)
         if per == EACH_MATCH and table.rows:
             return tuple(sorted(table.rows)), keys_of(self.world, table)
@@ -355,7 +355,7 @@ class GraphTurn:
         return memory.get("before", {}) if memory.get("tick") == self.world.tick else {}
 
     def matches_of(self, table: Matches) -> list[tuple[tuple[str, ...], Hashable]]:
-        """Under what a card keeps matches that it hands on by itself: their roles, since several sorts may come, and objects."""
+        """Return keys for matches that a card hands on later: their roles, since several sorts may come, and their objects."""
         roles = tuple(table.rows)
         return [(roles, key) for key in keys_of(self.world, table)]
 

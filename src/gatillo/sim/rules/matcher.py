@@ -344,7 +344,7 @@ class Matcher:
 
 
 def _lost(units: Matches, table: Matches) -> Matches:
-    """Of the matches from which a table was made, those of which nothing is left in it."""
+    """Return those of the matches from which a table was made of which nothing is left in it."""
     assert table.origin is not None
     return units.take(np.setdiff1d(np.arange(units.n), table.origin))
 

@@ -36,7 +36,7 @@ _PROGRAM_WIDE = tuple(
 
 
 def shared_ticks(before: Run, program: Program, trial: Trial) -> int:
-    """Up to which tick a run of this program and trial does to the last bit what one did that was made before; 0 for none."""
+    """Return up to which tick a run of this program and trial equals one that was made before, to the last bit; 0 for none."""
     if before.trial.seed != trial.seed or not _alike_at_the_start(before.program, program):
         return 0
     last = min(before.done, trial_ticks(trial, program.rate))
@@ -131,7 +131,7 @@ def _rule_matters_from(before: Run, at: int, was: Rule, now: Rule) -> int:
 
 
 def first_ticks(noted: tuple[NDArray[np.int64], NDArray[np.int64]]) -> dict[int, int]:
-    """By turn the first of its ticks: of turns and ticks, in the order of the ticks."""
+    """Return the first tick of each rule, from rules and ticks in the order of the ticks."""
     turns, ticks = noted
     first: dict[int, int] = {}
     found, at = np.unique(turns, return_index=True)

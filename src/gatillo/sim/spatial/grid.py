@@ -34,7 +34,7 @@ class Grid:
         return int((np.searchsorted(self._code, (columns + 1).ravel(), side="right") - low).sum())
 
     def around(self, x: Floats, y: Floats) -> tuple[Rows, Rows]:
-        """For points of shape (n,): pairs (number of the point, row) of all in the cells about each."""
+        """Return for points of shape (n,) the pairs (number of the point, row) of all rows in the cells about each."""
         columns = (_cells(x, self.cell)[:, None] + _AROUND) * _COLUMN + _cells(y, self.cell)[:, None]
         low = np.searchsorted(self._code, (columns - 1).ravel(), side="left")
         counts = np.searchsorted(self._code, (columns + 1).ravel(), side="right") - low

@@ -134,7 +134,7 @@ class Recorder(Protocol):
         """A rule wrote a text into the trace."""
 
     def takes_part(self, table: Matches, ids: dict[str, NDArray[np.int64]]) -> None:
-        """Who takes part in the firing at hand: ids by role, shape (n,) each. Only asked when `watching`."""
+        """Hear which objects take part in the firing: ids by role, shape (n,) each. Called only if `watching`."""
 
     def changed(
         self, part: str, line: int, name: str, ids: list[int] | None, before: Any, after: Any
@@ -308,12 +308,12 @@ class Trace(NullRecorder):
         return [self._firing(tick, i - start + 1, i) for i in range(start, end)]
 
     def firing_ticks(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """Of all firings in their order: whose turn, and in which tick; shape (firings,) each."""
+        """Return the rule and the tick of all firings in their order; shape (firings,) each."""
         turns = np.array(self._turn, dtype=np.int64)
         return turns, np.searchsorted(np.array(self._firing_start), np.arange(len(turns)), side="right") - 1
 
     def look_ticks(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """Of all times that a turn was looked at with candidates, in their order: whose, and in which tick; shape (looks,) each."""
+        """Return the rule and the tick of each turn with candidates, in their order; shape (looks,) each."""
         at = np.array(self._looked_at, dtype=np.int64)
         turns = np.array(self._looked, dtype=np.int64)[at] if len(at) else at
         return turns, np.searchsorted(np.array(self._looked_start), np.arange(len(at)), side="right") - 1

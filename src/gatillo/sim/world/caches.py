@@ -61,7 +61,7 @@ class Caches:
     """While a replay asks for it: pairs that solid bodies parted in this tick, whether a rule senses them or not."""
 
     def clone(self) -> Caches:
-        """For a copy of the world: what conditions remember is asked again there."""
+        """Return empty caches for a copy of the world."""
         return replace(
             self,
             changes=dict(self.changes),

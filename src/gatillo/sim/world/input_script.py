@@ -32,7 +32,7 @@ class TickInput:
 
 
 def held_bars(bars: tuple[KeyBar, ...]) -> list[tuple[str, float, float]]:
-    """When each key is down: its bars by their beginning, those that overlap or meet made one (key, from, to in s)."""
+    """Return when each key is held: (key, from, to in s) by their beginning; bars that overlap or meet are joined."""
     found: list[tuple[str, float, float]] = []
     for bar in sorted(bars, key=lambda b: (b.key, b.start, b.end)):
         before = found[-1] if found else None
@@ -84,24 +84,24 @@ class Script:
             before = move
 
     def point(self, tick: int, x: float, y: float) -> None:
-        """Let the pointer be at a point of the level from a tick on."""
+        """Put the pointer at a point of the level from a tick on."""
         self.pointer[tick] = (x, y)
 
     def choose(self, tick: int, text: str) -> None:
-        """Let a topic be chosen in a tick."""
+        """Choose a topic in a tick."""
         self.choices[tick] = text
 
     def _at(self, tick: int) -> KeyEvents:
         return self.events.setdefault(tick, KeyEvents(set(), set()))
 
     def press(self, tick: int, key: str) -> None:
-        """Let a key go down in a tick."""
+        """Press a key in a tick."""
         events = self._at(tick)
         events.down.add(key)
         events.stays.add(key)
 
     def release(self, tick: int, key: str) -> None:
-        """Let a key go up in a tick."""
+        """Release a key in a tick."""
         events = self._at(tick)
         events.up.add(key)
         events.stays.discard(key)

@@ -104,7 +104,7 @@ _SAMPLE = 32
 
 
 def size_of(value: Any) -> int:
-    """About how many bytes a value takes. Of a long list only some are looked at: they are of one sort."""
+    """Return about how many bytes a value takes. Of a long list only some items are measured."""
     if isinstance(value, np.ndarray):
         return int(value.nbytes)
     if isinstance(value, dict):

@@ -55,7 +55,7 @@ FEW_ROWS = 512
 
 @cache
 def _of_contact(contacts: tuple[int, ...]) -> str:
-    """Under what the rows of these contacts are kept."""
+    """Return the key for the rows of these contacts."""
     return f"contact {contacts}"
 
 
@@ -300,7 +300,7 @@ class World:
         return np.asarray(self.kind == self.program.kind_number[role.of])
 
     def tagged(self, tag: str) -> NDArray[np.bool_]:
-        """For each row, whether it carries a tag: its kind's, its own, or one that a rule has given it."""
+        """Return for each row whether it carries a tag: its kind's, its own, or one that a rule has given it."""
         mask = self.tags.get(tag)
         if mask is None:
             mask = self.caches.tags.get(tag)

@@ -49,7 +49,7 @@ class ArrowPainter:
             self._echo(p, start, end)
 
     def causes(self, p: QPainter, row_y: dict[int, float]) -> None:
-        """From causes to what they brought about, for the answer that is shown."""
+        """Paint arrows from causes to effects, for the answer that is shown."""
         scale, run = self.lanes.scale, self.lanes.bench.run
         indices = {rule.source.id: rule.index for rule in run.program.rules}
         for (one, tick, position), (other, then, after) in self.lanes.bench.answers.arrows():

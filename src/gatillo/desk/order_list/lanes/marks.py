@@ -66,7 +66,7 @@ class MarkPainter:
             self._compared(p, row.rule.id, y, t.fires)
 
     def card_runs(self, p: QPainter, row: Row, area: QRectF) -> None:
-        """When a card of a graph ran: a bar upon the lane's line, as wide as its tick, with how many came to it."""
+        """Paint when a card of a graph ran: a bar on the lane's line, as wide as its tick, with the number of matches."""
         if row.sort != "card" or row.rule_index is None:
             return
         scale, t = self.lanes.scale, theme()

@@ -38,7 +38,7 @@ class LaneRowPainter:
             self._dropped(p, row, area)
 
     def _before_edit(self, p: QPainter, ticks: np.ndarray, area: QRectF) -> None:
-        """When a rule fired in the run before the edit, pale, where the new one has not come to yet."""
+        """Paint when a rule fired in the run before the edit, pale, where the new run has not come to yet."""
         ticks = self.lanes.in_sight(ticks[ticks > self.lanes.data.ticks])
         pixels = np.unique(
             np.round(self.lanes.scale.left + (ticks + 0.5 - self.lanes.scale.first) * self.lanes.scale.pixels)
