@@ -39,7 +39,7 @@ from gatillo.desk.session.history import History
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import LevelFileError, decode_level, encode_level, why_not_written
 from gatillo.formula.compiling import compile_formula
-from gatillo.formula.functions import FUNCTIONS
+from gatillo.formula.function_table import FUNCTIONS
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.findings import findings
 from gatillo.level.roles import Index

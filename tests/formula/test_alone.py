@@ -9,7 +9,7 @@ from test_formula import INDEX, LEVEL
 
 from gatillo.catalogue.contexts.values import Candidates
 from gatillo.formula.compiling import compile_formula
-from gatillo.formula.functions import spread
+from gatillo.formula.values import spread
 from gatillo.sim.matching.match_table import View, join_role, table_of
 from gatillo.sim.program.program import Program
 from gatillo.sim.world.world import World

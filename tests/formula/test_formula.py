@@ -12,9 +12,10 @@ from hypothesis import strategies as st
 from building import add, c, kind, level, rule, run, things
 from gatillo.catalogue.contexts.values import Candidates
 from gatillo.formula.compiling import compile_formula
-from gatillo.formula.functions import FUNCTIONS, function, half_open_degrees
+from gatillo.formula.function_table import FUNCTIONS, function
 from gatillo.formula.syntax import FormulaError, parse
 from gatillo.formula.template import compile_template
+from gatillo.formula.values import half_open_degrees
 from gatillo.level.model import Area, Circle, Rectangle, Spot
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import View, join_role, table_of

@@ -11,8 +11,8 @@ from test_formula import INDEX, view
 
 from building import level
 from gatillo.formula.compiling import compile_formula
-from gatillo.formula.functions import write_out
 from gatillo.formula.syntax import FormulaError
+from gatillo.formula.values import write_out
 from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.naming import RESERVED
 from gatillo.level.roles import Index

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from building import START, add, c, kind, level, rule, run, things
 from gatillo.catalogue.contexts.values import Candidates
 from gatillo.formula.compiling import compile_formula
-from gatillo.formula.functions import FUNCTIONS
+from gatillo.formula.function_table import FUNCTIONS
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
 from gatillo.inspect.findings import findings

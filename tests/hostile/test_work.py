@@ -7,7 +7,7 @@ import pytest
 from msgspec.structs import replace
 
 from building import START, add, c, kind, level, rule, run, things
-from gatillo.formula.functions import LONGEST_TEXT
+from gatillo.formula.values import LONGEST_TEXT
 from gatillo.level.model import Clause, Settings
 from gatillo.sim.collision import contacts as contact
 from gatillo.sim.collision import proximity as nearness

@@ -5,7 +5,7 @@ from __future__ import annotations
 from gatillo.catalogue import CATALOGUE, Entry
 from gatillo.catalogue.cards.graph_cards import CARDS, Card
 from gatillo.catalogue.declare.subjects import SUBJECTS, in_order
-from gatillo.formula.functions import FUNCTIONS
+from gatillo.formula.function_table import FUNCTIONS
 
 _GROUPS = {
     "occasion": ("Occasions", "*when*: what lets a rule be looked at, and the matches it begins with."),

@@ -13,8 +13,9 @@ import numpy as np
 
 from gatillo.formula.formula import CHANCE, EVERY, PROPERTY_TYPES, THERE, Evaluate, Formula, column_key
 from gatillo.formula.frame import Frame
-from gatillo.formula.functions import FUNCTIONS, Function, finite
+from gatillo.formula.function_table import FUNCTIONS, Function
 from gatillo.formula.syntax import FormulaError, Node, names_in, parse
+from gatillo.formula.values import finite
 from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import Area, Graph, Spot
 from gatillo.level.naming import did_you_mean

@@ -10,10 +10,7 @@ from numpy.typing import NDArray
 
 Mask = Any
 """A yes/no array of length n, or one yes/no for all matches."""
-
 FloatArray = NDArray[np.float64]
-
-
 Method = TypeVar("Method", bound=Callable[..., Any])
 
 

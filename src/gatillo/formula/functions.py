@@ -1,156 +1,18 @@
-"""The functions a formula may call: one declaration each, with types, help and computation."""
+"""The functions that a formula may call: one declaration each, with types, help and computation."""
 
 from __future__ import annotations
 
-import inspect
 import math
 import zlib
 from collections.abc import Callable
-from dataclasses import dataclass
-from types import CodeType, FunctionType
-from typing import Any, Literal, get_args
+from typing import Any
 
 import numpy as np
 
 from gatillo.formula.frame import Frame
+from gatillo.formula.function_table import Argument, function
+from gatillo.formula.values import finite, guarded, half_open_degrees, least, put_together, spread, write_out
 from gatillo.level.model import Area, Circle
-from gatillo.level.properties import PROPERTIES
-
-Argument = Literal[
-    "number",
-    "yes/no",
-    "text",
-    "location",
-    "role",
-    "area",
-    "kind",
-    "kind variable",
-    "any",
-    "same",
-    "each of kind",
-    "message",
-    "timer",
-    "item",
-    "key",
-    "rule",
-    "card",
-]
-"""`each of kind` is a yes/no part in which the kind's name speaks of each of its objects in turn; `card` is the number of a
-card of the graph named before it; the four before that and `rule`, a graph's, are names in double quotes."""
-
-
-@dataclass(frozen=True, slots=True)
-class Function:
-    """A formula function: how it is written, what it takes and gives, and what it means."""
-
-    name: str
-    written: str
-    arguments: tuple[Argument, ...]
-    result: Literal["number", "yes/no", "text", "same"]
-    help: str
-    compute: Callable[..., Any]
-    repeats: bool = False
-    """The last argument may be given any number of times."""
-    reads: frozenset[str] = frozenset()
-    """What of the run it reads by itself, derived from its code: `clock`, `chance`, `timer` … (frame.py)."""
-    properties: tuple[str, ...] = ()
-    """The properties that it reads of the objects it is given, derived from its code."""
-    draws: bool = False
-    """Whether it draws a random number for each place where it is in a formula."""
-
-    @property
-    def steady(self) -> bool:
-        """Whether its value can change only when its arguments do."""
-        return not self.reads
-
-
-FUNCTIONS: dict[str, Function] = {}
-
-
-def function(
-    written: str,
-    arguments: tuple[Argument, ...],
-    result: Literal["number", "yes/no", "text", "same"],
-    help: str,
-    *,
-    repeats: bool = False,
-) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-    """Declare a formula function; `written` is how it is shown, e.g. `sin(a)`.
-
-    What it reads follows from its code. Raises TypeError for a name that is taken, an unknown type of argument, or a
-    computation that does not take these arguments.
-    """
-
-    def declare(compute: Callable[..., Any]) -> Callable[..., Any]:
-        name = written.split("(")[0]
-        if name in FUNCTIONS:
-            raise TypeError(f"two formula functions are called {name}")
-        unknown = set(arguments) - set(get_args(Argument))
-        if unknown:
-            raise TypeError(f"{name}: there is no argument of type {', '.join(sorted(unknown))}")
-        code = compute.__code__
-        takes, any_number = code.co_argcount - 1, bool(code.co_flags & inspect.CO_VARARGS)
-        if not any_number and takes != sum(_TAKES.get(wanted, 1) for wanted in arguments):
-            raise TypeError(f"{name} declares {len(arguments)} arguments, and its computation takes {takes}")
-        used, words = _used_by(compute)
-        reads = {what for one in used if (what := getattr(getattr(Frame, one), "__reads__", ""))}
-        draws = "call" in code.co_varnames[: code.co_argcount + code.co_kwonlyargcount]
-        if draws and "chance" not in reads:
-            raise TypeError(f"{name} takes a call for its draws, and draws nothing")
-        properties = tuple(
-            dict.fromkeys(
-                stored
-                for word, made in PROPERTIES.items()
-                if word in words and "role" in arguments
-                for stored in (made.of or (word,))
-            )
-        )
-        FUNCTIONS[name] = Function(
-            name, written, arguments, result, help, compute, repeats, frozenset(reads), properties, draws
-        )
-        return compute
-
-    return declare
-
-
-_TAKES = {"kind variable": 2}
-"""By type of argument: how many values its computation is given for it, where that is not one."""
-
-
-def _used_by(compute: Callable[..., Any]) -> tuple[set[str], set[str]]:
-    """Return the methods of the frame that a computation calls, also by way of other functions, and the texts in its code."""
-    used: set[str] = set()
-    words: set[str] = set()
-    seen: set[FunctionType] = set()
-    left = [compute]
-    while left:
-        function = left.pop()
-        if not isinstance(function, FunctionType) or function in seen:
-            continue
-        seen.add(function)
-        left += [cell.cell_contents for cell in function.__closure__ or ()]
-        codes = [function.__code__]
-        while codes:
-            code = codes.pop()
-            used.update(name for name in code.co_names if hasattr(Frame, name))
-            words.update(one for one in code.co_consts if isinstance(one, str))
-            codes += [one for one in code.co_consts if isinstance(one, CodeType)]
-            called = (function.__globals__.get(name) for name in code.co_names)
-            left += [one for one in called if isinstance(one, FunctionType) and one.__module__ == __name__]
-    return used, words
-
-
-def _guarded(f: Frame, bad: Any, why: str, instead: Any, value: Any) -> Any:
-    """Report `bad` matches as faults and put a harmless value in their place before computing on."""
-    if isinstance(bad, bool | np.bool_):
-        if not bad:
-            return value
-        f.fault(True, why)
-        return instead
-    if not bad.any():
-        return value
-    f.fault(bad, why)
-    return np.where(bad, instead, value)
 
 
 def _plain(compute: Callable[..., Any]) -> Callable[..., Any]:
@@ -159,6 +21,7 @@ def _plain(compute: Callable[..., Any]) -> Callable[..., Any]:
 
 _ONE: tuple[Argument, ...] = ("number",)
 _TWO: tuple[Argument, ...] = ("number", "number")
+
 
 for _written, _help, _compute in (
     ("abs(a)", "Distance of a from 0.", np.abs),
@@ -176,34 +39,25 @@ for _written, _help, _compute in (
 ):
     function(_written, _ONE, "number", _help)(_plain(_compute))
 
+
 function("min(a, b, …)", _TWO, "number", "The least of its values.", repeats=True)(
     _plain(lambda *v: _fold(np.minimum, v))
 )
+
+
 function("max(a, b, …)", _TWO, "number", "The greatest of its values.", repeats=True)(
     _plain(lambda *v: _fold(np.maximum, v))
 )
+
+
 function("clamp(a, low, high)", ("number",) * 3, "number", "a, but never below low nor above high.")(
     _plain(lambda a, low, high: np.minimum(np.maximum(a, low), high))
 )
+
+
 function("mix(a, b, t)", ("number",) * 3, "number", "a at t = 0, b at t = 1, in proportion between.")(
     _plain(lambda a, b, t: a + (b - a) * t)
 )
-
-
-def half_open_degrees(angle: Any) -> Any:
-    """Return angles (degrees, one or an array) above -180 up to 180; those that lie there already keep their last bit."""
-    if isinstance(angle, int | float):
-        if -180.0 < angle <= 180.0:
-            return angle
-        turned = 180.0 - np.mod(180.0 - angle, 360.0)
-        # just above 180, the remainder rounds to 360
-        return turned if turned > -180.0 else 180.0
-    inside = (angle > -180.0) & (angle <= 180.0)
-    if inside.all():
-        return angle
-    turned = 180.0 - np.mod(180.0 - angle, 360.0)
-    turned = np.where(turned > -180.0, turned, 180.0)
-    return np.where(inside, angle, turned) if np.ndim(turned) else float(turned)
 
 
 function("atan2(y, x)", _TWO, "number", "Direction of the point x, y from 0, 0, in degrees.")(
@@ -220,25 +74,25 @@ def _fold(pairwise: Callable[[Any, Any], Any], values: tuple[Any, ...]) -> Any:
 
 @function("sqrt(a)", _ONE, "number", "Square root; a may not be negative.")
 def _sqrt(f: Frame, a: Any) -> Any:
-    return np.sqrt(_guarded(f, a < 0, f"takes the square root of a negative number ({least(a)})", 0.0, a))
+    return np.sqrt(guarded(f, a < 0, f"takes the square root of a negative number ({least(a)})", 0.0, a))
 
 
 @function("log(a)", _ONE, "number", "Natural logarithm; a must be above 0.")
 def _log(f: Frame, a: Any) -> Any:
-    return np.log(_guarded(f, a <= 0, f"takes the logarithm of {least(a)}, which is not above 0", 1.0, a))
+    return np.log(guarded(f, a <= 0, f"takes the logarithm of {least(a)}, which is not above 0", 1.0, a))
 
 
 @function("asin(a)", _ONE, "number", "Angle in degrees whose sine is a; a is from -1 to 1.")
 def _asin(f: Frame, a: Any) -> Any:
     return np.degrees(
-        np.arcsin(_guarded(f, np.abs(a) > 1, "asks for the arc sine of a value outside -1 … 1", 0.0, a))
+        np.arcsin(guarded(f, np.abs(a) > 1, "asks for the arc sine of a value outside -1 … 1", 0.0, a))
     )
 
 
 @function("acos(a)", _ONE, "number", "Angle in degrees whose cosine is a; a is from -1 to 1.")
 def _acos(f: Frame, a: Any) -> Any:
     return np.degrees(
-        np.arccos(_guarded(f, np.abs(a) > 1, "asks for the arc cosine of a value outside -1 … 1", 0.0, a))
+        np.arccos(guarded(f, np.abs(a) > 1, "asks for the arc cosine of a value outside -1 … 1", 0.0, a))
     )
 
 
@@ -418,8 +272,14 @@ def _over_kind(name: str, help: str, compute: Callable[[Any], Any], empty: float
 
 
 _over_kind("total", "Sum over all objects of the kind; 0 when there is none.", np.sum, 0.0)
+
+
 _over_kind("lowest", "Least value over all objects of the kind.", np.min, None)
+
+
 _over_kind("highest", "Greatest value over all objects of the kind.", np.max, None)
+
+
 _over_kind("average", "Mean value over all objects of the kind.", np.mean, None)
 
 
@@ -481,90 +341,6 @@ def _text(f: Frame, value: Any) -> Any:
     return write_out(finite(f, value))
 
 
-def finite(f: Frame, value: Any) -> Any:
-    """Return a value where it is finite; elsewhere a fault, and 0."""
-    if type(value) is float and value - value == 0:
-        return value
-    if isinstance(value, np.ndarray) and value.ndim:
-        if value.dtype != np.float64:
-            return value
-        # a sum is finite only where all of it is: one walk over the values, for nearly always
-        total = np.add.reduce(value)
-        if total - total == 0:
-            return value
-        bad = ~np.isfinite(value)
-        return _guarded(f, bad, "a part of it has no finite answer", 0.0, value) if bad.any() else value
-    if isinstance(value, bool | np.bool_ | str):
-        return value
-    if value - value == 0:
-        return value
-    return _guarded(f, True, "a part of it has no finite answer", 0.0, value)
-
-
 @function("join(a, b, …)", ("any", "any"), "text", "Its values written one after another.", repeats=True)
 def _join(f: Frame, *values: Any) -> Any:
     return put_together(f, [write_out(finite(f, v)) for v in values])
-
-
-LONGEST_TEXT = 5_000
-"""Letters: a text that a rule makes longer and longer, tick after tick, would fill the memory."""
-
-
-def put_together(f: Frame, written: list[Any]) -> Any:
-    """Texts, and arrays of texts, written one after another; one that would be too long is a fault, and empty."""
-    why = f"the text would be longer than {LONGEST_TEXT:,} letters"
-    if all(isinstance(w, str) for w in written):
-        if sum(map(len, written)) > LONGEST_TEXT:
-            f.fault(True, why)
-            return ""
-        return "".join(written)
-    rows = list(zip(*[spread(w, f.n).tolist() for w in written], strict=True))
-    bad = np.array([sum(map(len, row)) > LONGEST_TEXT for row in rows], dtype=bool)
-    if bad.any():
-        f.fault(bad, why)
-    result = np.empty(f.n, dtype=object)
-    result[:] = ["" if long else "".join(row) for row, long in zip(rows, bad.tolist(), strict=True)]
-    return result
-
-
-def least(value: Any) -> str:
-    """Return the least of a value or of an array, written out: for a fault's sentence."""
-    values = np.asarray(value, dtype=np.float64)
-    finite = values[np.isfinite(values)]
-    return write_number(float(finite.min())) if finite.size else "an endless number"
-
-
-def spread(value: Any, n: int) -> Any:
-    """Return the value as an array of length n."""
-    if isinstance(value, np.ndarray) and value.ndim:
-        return value
-    if isinstance(value, str):
-        result = np.empty(n, dtype=object)
-        result[:] = value
-        return result
-    return np.full(n, value)
-
-
-def write_number(value: float) -> str:
-    """Return a number as people write it: no trailing zeros, at most six digits after the point."""
-    if value - value != 0:
-        return "endless" if value == value else "no number"
-    if value == int(value) and abs(value) < 1e15:
-        return str(int(value))
-    if abs(value) >= 1e9:
-        return f"{value:.6g}"
-    written = f"{value:.6f}".rstrip("0").rstrip(".")
-    return "0" if written == "-0" else written
-
-
-def write_out(value: Any) -> Any:
-    """Return a value, or each value of an array, as text."""
-    if isinstance(value, np.ndarray) and value.ndim:
-        result = np.empty(len(value), dtype=object)
-        result[:] = [write_out(v) for v in value.tolist()]
-        return result
-    if isinstance(value, bool | np.bool_):
-        return "yes" if value else "no"
-    if isinstance(value, str):
-        return value
-    return write_number(float(value))

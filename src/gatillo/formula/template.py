@@ -8,8 +8,8 @@ from typing import Any
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.formula import Formula
 from gatillo.formula.frame import Frame
-from gatillo.formula.functions import finite, put_together, write_out
 from gatillo.formula.syntax import FormulaError
+from gatillo.formula.values import finite, put_together, write_out
 from gatillo.level.roles import Index
 
 

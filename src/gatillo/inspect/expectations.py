@@ -12,8 +12,8 @@ from typing import Any, Literal
 
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.formula import CHANCE, EVERY, Formula
-from gatillo.formula.functions import write_out
 from gatillo.formula.syntax import FormulaError
+from gatillo.formula.values import write_out
 from gatillo.inspect.watching import Following, Unanswered, follow, value_in
 from gatillo.level.expectations import (
     KINDS,

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gatillo.formula.functions import spread
+from gatillo.formula.values import spread
 from gatillo.sim.matching.match_table import Matches, View
 from gatillo.sim.world.world import World
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from gatillo.formula.functions import write_number, write_out
+from gatillo.formula.values import write_number, write_out
 
 
 def value_words(value: Any) -> str:

@@ -21,7 +21,7 @@ from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.catalogue.declare.slot_types import WRITABLE, variables_for
 from gatillo.catalogue.declare.subjects import in_order
 from gatillo.formula.compiling import compile_formula
-from gatillo.formula.functions import FUNCTIONS
+from gatillo.formula.function_table import FUNCTIONS
 from gatillo.formula.syntax import FormulaError
 from gatillo.language.binding import bind
 from gatillo.language.choices import choices

@@ -16,7 +16,7 @@ from msgspec.structs import replace
 from gatillo.catalogue.cards.graph_cards import CARDS
 from gatillo.catalogue.declare.entry import CATALOGUE
 from gatillo.catalogue.declare.slot_types import SLOT_TYPES
-from gatillo.formula.functions import FUNCTIONS
+from gatillo.formula.function_table import FUNCTIONS
 from gatillo.level.expectations import (
     RULE,
     Expectation,

@@ -9,7 +9,7 @@ from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import Numbers, Rows
 from gatillo.catalogue.declare.entry import choice, number, per, pick, role, slot
 from gatillo.catalogue.declare.subjects import Subject
-from gatillo.formula.functions import spread
+from gatillo.formula.values import spread
 
 SUBJECT = Subject("picks", place=130)
 

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from gatillo.desk.session.workbench import Workbench
-from gatillo.formula.functions import write_out
+from gatillo.formula.values import write_out
 from gatillo.level.model import Graph
 
 MOST_VALUES = 3

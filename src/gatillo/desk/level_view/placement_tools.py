@@ -14,7 +14,7 @@ from gatillo.desk.level_view.canvas import Canvas
 from gatillo.desk.level_view.scenery_painter import reach_of, scenery_of
 from gatillo.desk.looks.theme import theme, with_alpha
 from gatillo.desk.session.selection import Selection, Thing
-from gatillo.formula.functions import half_open_degrees
+from gatillo.formula.values import half_open_degrees
 from gatillo.level import edits, thing_edits
 from gatillo.level.model import Area, Circle, ClipPoint, Object, Place, Rectangle, Route, Spot
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from gatillo.desk.session.moment_cache import AT_ONCE
-from gatillo.formula.functions import write_number, write_out
+from gatillo.formula.values import write_number, write_out
 from gatillo.sim.run.run import Change, Cursor, Run, Witnessed
 from gatillo.sim.trace.trace import Way
 from gatillo.sim.world.world import World

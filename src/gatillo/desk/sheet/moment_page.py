@@ -14,7 +14,7 @@ from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.questions import about_firing, ask, value_link
 from gatillo.desk.writing.sentence_layout import kind_of
 from gatillo.formula.formula import column_key
-from gatillo.formula.functions import write_number, write_out
+from gatillo.formula.values import write_number, write_out
 from gatillo.graphs.outline import card_words, wired_slots
 from gatillo.inspect.findings import Finding
 from gatillo.language.sentence import pieces

@@ -12,8 +12,9 @@ from gatillo.catalogue.declare.slot_types import SLOT_TYPES
 from gatillo.desk.session.workbench import Workbench
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.formula import PROPERTY_TYPES, Formula
-from gatillo.formula.functions import FUNCTIONS, write_out
+from gatillo.formula.function_table import FUNCTIONS
 from gatillo.formula.syntax import FormulaError
+from gatillo.formula.values import write_out
 from gatillo.level.model import Graph
 from gatillo.level.roles import Index, all_logic
 from gatillo.sim.matching.match_table import Matches, View

@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.formula import Formula
-from gatillo.formula.functions import spread
 from gatillo.formula.syntax import FormulaError, Node, parse
+from gatillo.formula.values import spread
 from gatillo.inspect.value_words import value_words
 from gatillo.language.binding import Argument, RoleArgument, VariableArgument, WhereArgument, Word
 from gatillo.level.model import Area, Rectangle

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Rows, apart
-from gatillo.formula.functions import spread
+from gatillo.formula.values import spread
 from gatillo.sim.spatial.grid import Grid
 from gatillo.sim.world.world import World
 

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Rows
-from gatillo.formula.functions import spread
+from gatillo.formula.values import spread
 from gatillo.sim.collision.shapes import cos_sin
 from gatillo.sim.program.bodies import FIXED, MOVABLE, SENSED
 from gatillo.sim.world.world import World

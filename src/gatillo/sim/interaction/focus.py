@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.focus import FocusApi
 from gatillo.catalogue.contexts.values import Numbers, Rows
-from gatillo.formula.functions import spread
+from gatillo.formula.values import spread
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import within_reach
 from gatillo.sim.collision.raycast import first_hits

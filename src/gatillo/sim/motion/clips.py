@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Rows
-from gatillo.formula.functions import half_open_degrees
+from gatillo.formula.values import half_open_degrees
 from gatillo.level.model import Clip
 from gatillo.level.roles import Role
 from gatillo.sim.world.records import Playing

@@ -11,7 +11,8 @@ from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.values import Numbers, Rows, Where
 from gatillo.catalogue.entries.flocking import Urge
 from gatillo.formula.formula import Formula
-from gatillo.formula.functions import half_open_degrees, random_point, spread
+from gatillo.formula.functions import random_point
+from gatillo.formula.values import half_open_degrees, spread
 from gatillo.level.naming import spoken, token
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import near_rows, nearest_rows

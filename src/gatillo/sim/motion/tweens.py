@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from gatillo.catalogue.contexts.values import A_HANDFUL
-from gatillo.formula.functions import half_open_degrees
+from gatillo.formula.values import half_open_degrees
 from gatillo.sim.world.records import Tween
 from gatillo.sim.world.world import World
 

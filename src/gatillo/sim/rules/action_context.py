@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.contexts.action import ActionApi
 from gatillo.catalogue.contexts.values import Numbers, Rows, Target, Where
 from gatillo.catalogue.declare.entry import CATALOGUE
-from gatillo.formula.functions import half_open_degrees, spread, write_number
+from gatillo.formula.values import half_open_degrees, spread, write_number
 from gatillo.level.naming import token
 from gatillo.level.properties import FARTHEST_AWAY, FASTEST, PROPERTIES
 from gatillo.sim.collision.solids import part_rows

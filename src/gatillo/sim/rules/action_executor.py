@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Rows, Target
-from gatillo.formula.functions import spread
+from gatillo.formula.values import spread
 from gatillo.sim.matching.match_table import (
     ONE_MATCH,
     Matches,

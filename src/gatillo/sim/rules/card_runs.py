@@ -16,7 +16,7 @@ from gatillo.catalogue.cards.graph_cards import (
     PASS,
     cases_of,
 )
-from gatillo.formula.functions import write_number
+from gatillo.formula.values import write_number
 from gatillo.level.graphs import OUTPUT, OWN
 from gatillo.sim.matching.match_table import (
     Matches,

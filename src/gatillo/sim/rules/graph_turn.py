@@ -15,7 +15,7 @@ from gatillo.catalogue.cards.graph_cards import (
     EACH_MATCH,
 )
 from gatillo.catalogue.contexts.values import Candidates
-from gatillo.formula.functions import spread
+from gatillo.formula.values import spread
 from gatillo.sim.matching.match_table import (
     Matches,
     TooManyMatches,

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.formula.functions import half_open_degrees
+from gatillo.formula.values import half_open_degrees
 from gatillo.level.model import Object
 from gatillo.sim.program.program import Program
 from gatillo.sim.world.records import Sort

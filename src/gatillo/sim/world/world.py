@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
 from gatillo.formula.formula import column_key
-from gatillo.formula.functions import half_open_degrees
+from gatillo.formula.values import half_open_degrees
 from gatillo.level.model import Object
 from gatillo.level.naming import token
 from gatillo.level.properties import PROPERTIES, stored

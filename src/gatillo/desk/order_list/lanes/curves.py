@@ -10,7 +10,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPen
 from gatillo.desk.looks.theme import figures, text_font, theme, with_alpha
 from gatillo.desk.order_list.lanes.base import Lanes
 from gatillo.desk.order_list.rows import Row
-from gatillo.formula.functions import write_out
+from gatillo.formula.values import write_out
 
 
 class CurvePainter:
