@@ -363,7 +363,9 @@ def swap(
     before, after = judge(run) if verdicts is None else verdicts, judge(other)
     finding.verdicts = sum(a.outcome != b.outcome for a, b in zip(before, after, strict=True))
     parted = next(differences(run.world, other.world), None)
-    finding.value = "" if parted is None else f"{parted.name} is {parted.before}, swapped {parted.after}"
+    finding.value = (
+        "" if parted is None else f"{parted.name} is {parted.before}, and {parted.after} if they are swapped"
+    )
     return other
 
 
