@@ -194,8 +194,8 @@ def readings(
             if not words:
                 found.append(Reading(Clause(use=entry.name, slots=own, negated=negated), part, 0.0))
                 continue
-            laid = reader.lay(entry)
-            other = turned.lay(entry) if turned is not None else None
+            laid = reader.match_sentence(entry)
+            other = turned.match_sentence(entry) if turned is not None else None
             if other is not None and (laid is None or other[0] + _TURNED < laid[0]):
                 laid = other[0] + _TURNED, other[1]
             if laid is not None:
@@ -259,8 +259,8 @@ class _Reader:
         self.instead: dict[str, str] = {}
         """By variable that was read for a word that is nearly its name: the new one that may be meant instead."""
 
-    def lay(self, entry: Entry) -> tuple[float, dict[str, str]] | None:
-        """Cost and slots of the cheapest way, or None where too little of the sentence is met."""
+    def match_sentence(self, entry: Entry) -> tuple[float, dict[str, str]] | None:
+        """Return cost and slots of the cheapest match with a sentence, or None if too little of it is met."""
         pieces = _pieces(entry.sentence)
         n = len(self.words)
         met_words = any(

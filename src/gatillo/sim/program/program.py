@@ -8,16 +8,12 @@ from contextlib import contextmanager
 from dataclasses import dataclass, replace
 
 from gatillo.catalogue import CATALOGUE
-from gatillo.catalogue.declare.facts import FACTS, EveryTick, Fact
 from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.catalogue.entries.prompts import menu_conditions
-from gatillo.formula.compiling import compile_formula
-from gatillo.formula.formula import EVERY, Formula
-from gatillo.formula.syntax import FormulaError
-from gatillo.formula.template import compile_template
+from gatillo.formula.formula import EVERY
 from gatillo.graphs.conversion import GROUP_OF, Drawn, drawn_rule, speaks_of_own_nodes
 from gatillo.language.binding import Bound, RoleArgument, VariableArgument, bind
-from gatillo.level.model import Clause, Graph, Level, Logic, Node, Readout, Rule, Section
+from gatillo.level.model import Clause, Graph, Level, Logic, Node, Rule, Section
 from gatillo.level.naming import token
 from gatillo.level.roles import Index, Role, all_logic
 from gatillo.sim.program.behaviours import behaviours_of, own_settings
@@ -28,19 +24,20 @@ from gatillo.sim.program.compiled_line import (
     Limits,
     Part,
     effect_on_itself,
-    facts_of,
     make_step,
     moved,
     steps_of,
     ticks_of,
 )
-from gatillo.sim.program.compiled_rule import Alarm, CompiledRule, Named, named_by, whose
+from gatillo.sim.program.compiled_rule import CompiledRule, Named, named_by, whose
 from gatillo.sim.program.dependencies import depends_on
 from gatillo.sim.program.flattening import Flat, Origin, flattened
 from gatillo.sim.program.graph_lowering import as_rule, compile_graph, lines_of
 from gatillo.sim.program.kind_tables import KindTables
+from gatillo.sim.program.own_formulas import about_itself, compiled_readouts
 from gatillo.sim.program.problems import Problem
 from gatillo.sim.program.tick_tables import TickTables
+from gatillo.sim.program.wake_index import wake_index
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,29 +157,33 @@ class Program:
         """Every role by token, those of graphs too."""
         self._find_switched()
         self.kind_tokens = tuple(token(kind.name) for kind in level.kinds)
-        self.readouts = self._readouts()
+        self.readouts = compiled_readouts(index, self.kinds, self.problems)
         self.topic_conditions = tuple(
-            tuple(self._about_itself(t.only_if, at, "topic", i) for i, t in enumerate(kind.topics))
-            for at, kind in enumerate(self.kinds)
+            tuple(
+                about_itself(index, kind, t.only_if, self.problems, "topic", i)
+                for i, t in enumerate(kind.topics)
+            )
+            for kind in self.kinds
         )
         """By kind and topic: under which condition it can be chosen, None for always."""
         self.behaviours = behaviours_of(self.index, self.problems)
         self.entry_conditions = {
-            (b.kind, entry): self._about_itself(asked, b.kind, "behaviour", 0, "entries")
+            (b.kind, entry): about_itself(
+                index, self.kinds[b.kind], asked, self.problems, "behaviour", 0, "entries"
+            )
             for b in self.behaviours
             if "entries" in b.words
             for entry, asked in menu_conditions(b.words["entries"]).items()
         }
         """By kind and entry of its prompt's menu: under which condition it is offered."""
         self.own_settings = own_settings(self.index, self.behaviours, self.problems)
-        self.alarms: list[Alarm] = []
-        self.wakes: dict[Fact, tuple[int, ...]] = {}
-        """By fact (catalogue.facts): the turns to look at when it comes true."""
-        self.always: tuple[int, ...] = ()
-        """The turns to look at in every tick."""
-        self.noticed: tuple[type[Fact], ...] = ()
-        """The types of those facts."""
-        self._index_wakes()
+        woken = wake_index(self.rules)
+        self.wakes, self.always, self.noticed, self.alarms = (
+            woken.wakes,
+            woken.always,
+            woken.noticed,
+            woken.alarms,
+        )
         self.messages = self._message_names()
         self._name_writes(before)
         self.tick_tables = TickTables(level, index, self.rules, self.behaviours, self.wakes)
@@ -450,73 +451,6 @@ class Program:
         for at, clause in enumerate(clauses):
             if _is_branch(clause, "otherwise") and (at == 0 or not _is_branch(clauses[at - 1], "if")):
                 problem("", NO_IF)
-
-    def _about_itself(self, text: str, kind: int, part: str, line: int, slot: str = "") -> Formula | None:
-        """Return a yes/no formula that speaks of an object by its kind's name only; None with a problem, or if there is none."""
-        if not text.strip():
-            return None
-        try:
-            formula = compile_formula(self.index, text, "yes/no")
-            others = set(formula.roles) - {token(self.kinds[kind].name)}
-            if others:
-                raise FormulaError(f"this speaks of its own {self.kinds[kind].name} only", 0, 1)
-        except FormulaError as error:
-            self.problems.append(Problem(-1, self.kinds[kind].name, part, line, slot, error.message))
-            return None
-        return formula
-
-    def _readouts(self) -> tuple[tuple[int, int, Readout, Formula, Formula | None], ...]:
-        """Return what hangs on objects: kind, place among its readouts, and the compiled value and most."""
-        found: list[tuple[int, int, Readout, Formula, Formula | None]] = []
-        for at, kind in enumerate(self.kinds):
-            for place, readout in enumerate(kind.readouts):
-                try:
-                    if readout.shows == "text":
-                        value, most = compile_template(self.index, readout.value), None
-                    else:
-                        value = compile_formula(self.index, readout.value, "number")
-                        most = compile_formula(self.index, readout.most, "number")
-                    for formula in (value, most):
-                        others = set(formula.roles if formula else ()) - {token(kind.name)}
-                        if others:
-                            raise FormulaError(f"a readout speaks of its own {kind.name} only", 0, 1)
-                except FormulaError as error:
-                    self.problems.append(Problem(-1, kind.name, "readout", place, "", error.message))
-                    continue
-                found.append((at, place, readout, value, most))
-        return tuple(found)
-
-    # what wakes a rule
-
-    def _index_wakes(self) -> None:
-        wakes: dict[Fact, list[int]] = {}
-        for rule in self.rules:
-            if not rule.runs:
-                continue
-            facts = [fact for line in rule.when for fact in self._facts(rule, line)]
-            if rule.graph is not None and rule.graph.watchful:
-                # it may do something though nothing reaches it
-                facts = [*facts, EveryTick()]
-            # a rule that runs in every tick must still register its facts: contacts are computed only where some rule needs them
-            for fact in dict.fromkeys(facts if rule.when or rule.graph is not None else [EveryTick()]):
-                wakes.setdefault(fact, []).append(rule.index)
-        self.wakes = {fact: tuple(turns) for fact, turns in wakes.items()}
-        # in every tick: it need not be noticed
-        self.always = self.wakes.pop(EveryTick(), ())
-        self.noticed = tuple(kind for kind in FACTS if any(type(fact) is kind for fact in self.wakes))
-
-    def _facts(self, rule: CompiledRule, line: CompiledLine) -> list[Fact]:
-        entry = line.entry
-        if entry.alarm is not None:
-            first, period = (line.arguments.get(name) for name in entry.alarm)
-            assert isinstance(first, Formula)
-            self.alarms.append(
-                Alarm(rule.index, line.number, first, period if isinstance(period, Formula) else None)
-            )
-            return []
-        if entry.wakes is None:
-            return [EveryTick()]
-        return facts_of(line)
 
     def _message_names(self) -> dict[str, int]:
         names: dict[str, int] = {}
