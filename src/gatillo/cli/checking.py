@@ -123,7 +123,7 @@ def check_levels(
             results.append(result)
             progress.advance(bar)
             if tell is not None:
-                _tell(result, tell)
+                _print_result(result, tell)
     return results
 
 
@@ -191,7 +191,7 @@ def _check(task: Task) -> Checked:
     )
 
 
-def _tell(result: Checked, console: Console) -> None:
+def _print_result(result: Checked, console: Console) -> None:
     counts = tally(result.verdicts)
     words = ", ".join(f"{count} {MARKS[outcome]}" for outcome, count in counts.items() if count)
     if result.fails:

@@ -77,7 +77,7 @@ def decode_level(raw: bytes, name: str = "the file", between: Callable[[], objec
     try:
         level = msgspec.json.decode(raw, type=Level)
     except (msgspec.ValidationError, RecursionError) as error:
-        raise _told(str(error), text, name) from None
+        raise _with_place(str(error), text, name) from None
     for flaw in flaws(level):
         raise LevelFileError(f"{name}, line {line_of(text, flaw.path)} ({flaw.path}): {flaw.message}")
     return level
@@ -156,7 +156,7 @@ def _check_version(raw: bytes, text: str, name: str) -> None:
     except msgspec.ValidationError:
         raise LevelFileError(f"{name} is not a level file: it does not begin with a JSON object") from None
     except (msgspec.DecodeError, RecursionError) as error:
-        raise _told(str(error), text, name) from None
+        raise _with_place(str(error), text, name) from None
     version = head.gatillo
     if version is None:
         raise LevelFileError(
@@ -173,7 +173,7 @@ def _check_version(raw: bytes, text: str, name: str) -> None:
         )
 
 
-def _told(message: str, text: str, name: str) -> LevelFileError:
+def _with_place(message: str, text: str, name: str) -> LevelFileError:
     """Msgspec's message as a sentence with its line."""
     path = re.search(r" - at `(?:key in )?(\$[^`]*)`", message)
     if path:

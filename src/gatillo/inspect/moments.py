@@ -16,8 +16,6 @@ from gatillo.sim.matching.match_table import Matches
 from gatillo.sim.run.run import Cursor, Run
 from gatillo.sim.trace.trace import Did, NullRecorder, Way
 
-VERBS = ("sends", "writes", "creates", "removes", "fires", "faults")
-
 
 @dataclass(slots=True)
 class Found:

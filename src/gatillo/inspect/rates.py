@@ -127,7 +127,7 @@ def seed_check(
                 if ticks[0] == tick
             )
             gone = rule in comparison.gone and comparison.gone[rule][0] == tick
-            _tell(apart, own, other, rule, tick, tick, missing=gone)
+            _explain(apart, own, other, rule, tick, tick, missing=gone)
             apart.parted = first_parted(own, other)[:3]
         found.append(apart)
     return found
@@ -177,7 +177,7 @@ def apart_at_rates(own: Run, other: Run) -> Apart:
     seconds, rule, missing, _ = first
     apart.seconds = seconds
     tick, there = (max(1, round(seconds * run.program.rate)) for run in (own, other))
-    _tell(apart, own, other, rule, tick, there, missing=missing)
+    _explain(apart, own, other, rule, tick, there, missing=missing)
     before_it = (max(0, tick - 1), max(0, there - 1))
     one = own.world_at(own.end_of(before_it[0]))
     two = other.world_at(other.end_of(before_it[1]))
@@ -262,7 +262,9 @@ def _far(parted: Parted, slack: float) -> bool:
         return True
 
 
-def _tell(apart: Apart, own: Run, other: Run, rule_id: int, tick: int, there: int, *, missing: bool) -> None:
+def _explain(
+    apart: Apart, own: Run, other: Run, rule_id: int, tick: int, there: int, *, missing: bool
+) -> None:
     """Put into words which rule fires on one side only, and why on both."""
     name = next(t.source.name for t in own.program.rules if t.source.id == rule_id)
     apart.rule = name

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection
-from typing import Any
 
 from msgspec.structs import replace
 
@@ -65,11 +64,6 @@ def change_cards(
         graph_id,
         lambda g: replace(g, nodes=tuple([change(n) if n.id in numbers else n for n in g.nodes])),
     )
-
-
-def set_card(level: Level, graph_id: int, number: int, **fields: Any) -> Level:
-    """Give fields of a card new values."""
-    return change_cards(level, graph_id, (number,), lambda n: replace(n, **fields))
 
 
 def set_card_slot(level: Level, graph_id: int, number: int, slot: str, text: str) -> Level:

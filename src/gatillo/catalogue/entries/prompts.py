@@ -70,7 +70,7 @@ def menu_conditions(text: str) -> dict[str, str]:
     return {name.strip(): asked.strip() for name, _, asked in parts}
 
 
-def _told(world: QueryApi, what: str, a: Role, by: Role, entry: str = "") -> Candidates:
+def _prompts(world: QueryApi, what: str, a: Role, by: Role, entry: str = "") -> Candidates:
     answered, answerers = world.prompts(what, a, by, entry)
     return Candidates(len(answered), {a.token: answered, by.token: answerers})
 
@@ -83,7 +83,7 @@ def _told(world: QueryApi, what: str, a: Role, by: Role, entry: str = "") -> Can
     by=role("who answers it"),
 )
 def prompt_begun(world: QueryApi, a: Role, by: Role) -> Candidates:
-    return _told(world, "begun", a, by)
+    return _prompts(world, "begun", a, by)
 
 
 @occasion(
@@ -94,7 +94,7 @@ def prompt_begun(world: QueryApi, a: Role, by: Role) -> Candidates:
     by=role("who answers it"),
 )
 def prompt_completed(world: QueryApi, a: Role, by: Role) -> Candidates:
-    return _told(world, "completed", a, by)
+    return _prompts(world, "completed", a, by)
 
 
 @occasion(
@@ -106,7 +106,7 @@ def prompt_completed(world: QueryApi, a: Role, by: Role) -> Candidates:
     by=role("who answers it"),
 )
 def prompt_broken_off(world: QueryApi, a: Role, by: Role) -> Candidates:
-    return _told(world, "broken off", a, by)
+    return _prompts(world, "broken off", a, by)
 
 
 @occasion(
@@ -118,7 +118,7 @@ def prompt_broken_off(world: QueryApi, a: Role, by: Role) -> Candidates:
     by=role("who answers it"),
 )
 def entry_chosen(world: QueryApi, entry: str, a: Role, by: Role) -> Candidates:
-    return _told(world, "chosen", a, by, entry)
+    return _prompts(world, "chosen", a, by, entry)
 
 
 @condition(

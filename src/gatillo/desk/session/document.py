@@ -8,7 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from gatillo.desk.session.history import History
-from gatillo.desk.session.open_file import LevelFile
+from gatillo.desk.session.open_file import LevelFile, nothing
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.worker import Gate
 from gatillo.files.level_file import LevelFileError, why_not_written
@@ -22,10 +22,6 @@ from gatillo.sim.run.run import Run
 
 MOST_CHECKED = 3_000
 """Objects up to which a level is checked whole at each edit: some milliseconds."""
-
-
-def _nothing() -> None:
-    """What is done when nothing is to be done."""
 
 
 def _why_not_saved(level: Level) -> str:
@@ -55,7 +51,7 @@ class Document(QObject):
         """Counts the documents that have been open."""
         self.trial_name = ""
         self.selection = Selection()
-        self.pause: Callable[[], object] = _nothing
+        self.pause: Callable[[], object] = nothing
         """Called before the level changes: what runs is paused."""
         self.show: Callable[[bool, Run | None], object] = lambda fresh, ready: None
         """Called with the level changed: whether it is another document, and its run where one is made already."""
@@ -144,7 +140,7 @@ class Document(QObject):
         """Where the level is saved; None while it has no file of its own."""
         return self.file.path
 
-    def open(self, path: Path, then: Callable[[], object] = _nothing) -> bool:
+    def open(self, path: Path, then: Callable[[], object] = nothing) -> bool:
         """Open a level file and call `then`; if it cannot be read, say why and keep the open level.
 
         A large one is read in a worker: then True says no more than that it is being read.
@@ -206,7 +202,7 @@ class Document(QObject):
         self.selectionChanged.emit()
         self.show(True, ready)
 
-    def save(self, path: Path, then: Callable[[], object] = _nothing) -> bool:
+    def save(self, path: Path, then: Callable[[], object] = nothing) -> bool:
         """Save the level and call `then`; when that fails, say why.
 
         A large one is written in a worker: then True says no more than that it is being written.

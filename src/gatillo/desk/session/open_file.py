@@ -37,11 +37,11 @@ def _made_ready(path: Path) -> tuple[Level, Run] | LevelFileError:
     return level, Run(Program(edits.as_tried(level, trial)), trial)
 
 
-def _nothing() -> None:
+def nothing() -> None:
     """What is done when nothing is to be done."""
 
 
-def _written(path: Path, level: Level, between: Callable[[], object] = _nothing) -> str | LevelFileError:
+def _written(path: Path, level: Level, between: Callable[[], object] = nothing) -> str | LevelFileError:
     """Save a level: a sentence where there is something to say, or why it failed."""
     try:
         return write_level(path, level, between)

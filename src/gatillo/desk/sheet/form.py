@@ -153,16 +153,16 @@ class Form:
         """
         bench = self.bench
         if bench.level is self.level:
-            return self._told(take(value))
+            return self._show_problem(take(value))
         if bench.document.number != self.document or self.selection.within(bench.level) != self.selection:
             return False
         try:
-            return self._told(take(value))
+            return self._show_problem(take(value))
         except (LookupError, StopIteration):
             # a part of it is gone: an expectation, a topic, a variable
             return False
 
-    def _told(self, problem: str | None) -> bool:
+    def _show_problem(self, problem: str | None) -> bool:
         if problem:
             self.bench.notify(problem[0].upper() + problem[1:] + ("" if problem.endswith(".") else "."))
         return bool(problem)

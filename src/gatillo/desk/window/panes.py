@@ -19,7 +19,7 @@ class Pane:
     """A part of the window. Panes are listed in the order in which Ctrl+Tab goes through them."""
 
     name: str
-    """For messages and tests."""
+    """What it is called in tests."""
     widget: QWidget
     place: Place
     restyle: Callable[[], object]

@@ -145,7 +145,7 @@ class SlotEditor(QObject):
         self.field.style().unpolish(self.field)
         self.field.style().polish(self.field)
         self._underline()
-        self._tell(problem, wrong=bool(problem) and bool(self.field.text().strip()))
+        self._show_hint(problem, wrong=bool(problem) and bool(self.field.text().strip()))
 
     def _underline(self) -> None:
         """Underline the part of the text that is wrong."""
@@ -162,7 +162,7 @@ class SlotEditor(QObject):
             marks = [QInputMethodEvent.Attribute(kind, start, found.end - found.start, wavy)]
         QCoreApplication.sendEvent(self.field, QInputMethodEvent("", marks))
 
-    def _tell(self, problem: str, *, wrong: bool) -> None:
+    def _show_hint(self, problem: str, *, wrong: bool) -> None:
         """Below the field: what is wrong with it, or its value at the cursor, or what may stand there."""
         assert self.field is not None and self._edited is not None
         words = problem if wrong else ""

@@ -250,20 +250,16 @@ class Journal:
             if any(a.what == what and a.kind == kind for a in writes)
         ]
 
-    def turns_that_write(self, access: Access) -> list[int]:
+    def rules_that_write(self, access: Access) -> list[int]:
         """Return the turns that may write something."""
         return [rule_index for rule_index, writes in self._writers if any(access.meets(a) for a in writes)]
-
-    def turns_that_write_of(self, kind: str, what: str) -> list[int]:
-        """Return the turns that may write something of a kind's objects, whatever it is called."""
-        return self.turns_that_write(Access(what, kind))
 
     def ticks_with_writers(self, access: Access) -> list[int]:
         """Return the ticks in which a turn that may write something has fired, the last first."""
         found = self._ticks_of.get(access)
         if found is None:
             tick, _, turn, _, _ = self.run.trace.columns()
-            mine = np.isin(turn, self.turns_that_write(access))
+            mine = np.isin(turn, self.rules_that_write(access))
             found = self._ticks_of[access] = np.unique(tick[mine])[::-1].tolist()
         return found
 
@@ -341,7 +337,7 @@ class Journal:
         if any(o.kind == kind and o.attached for o in program.level.objects):
             return True
         causes = ("vx", "vy", "tween", "clip", "route", "bond", "contact", "gravity")
-        return any(self.turns_that_write(Access(what, kind)) for what in causes)
+        return any(self.rules_that_write(Access(what, kind)) for what in causes)
 
 
 def upto_end(run: Run, tick: int) -> Moment:

@@ -192,7 +192,7 @@ def _answer_menu(
         world.prompts.menu = None
 
 
-def told(world: World, what: str, a: Role, by: Role, entry: str) -> tuple[Rows, Rows]:
+def prompt_events(world: World, what: str, a: Role, by: Role, entry: str) -> tuple[Rows, Rows]:
     """Return rows of the prompts to which something happened in this tick, and of who did it."""
     pairs = [(p, w) for kind, p, w, e in world.prompts.events if kind == what and e == entry]
     if not pairs:

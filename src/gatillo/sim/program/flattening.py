@@ -124,7 +124,9 @@ class _Flattening:
             known = {"graph", *roles, *faces(used, INPUT, A_VALUE)}
             for slot in (name for name in node.slots if name not in known):
                 there = ", ".join(sorted(known - {"graph"})) or "none"
-                self.tell(graph, node.id, at, slot, f"“{used.name}” has no slot “{slot}”; there are: {there}")
+                self.report(
+                    graph, node.id, at, slot, f"“{used.name}” has no slot “{slot}”; there are: {there}"
+                )
             more = self.placed(used, origin, (*path, used.name), given)
             inner[node.id] = used, more.numbers
             found.nodes += more.nodes
@@ -190,7 +192,7 @@ class _Flattening:
                 if given is None:
                     known = ", ".join(faces(used, INPUT, A_VALUE)) or "none"
                     sentence = f"“{used.name}” has no value input “{end.port}”; there are: {known}"
-                    self.tell(graph, end.node, at, end.port, sentence)
+                    self.report(graph, end.node, at, end.port, sentence)
                     continue
                 to, port = theirs[given.id], _GIVEN
                 texts[to] = _GIVEN
@@ -208,14 +210,16 @@ class _Flattening:
             why = f"there is no own node called “{name}”{did_you_mean(name, own)}"
             if found is not None:
                 why = f"“{name}” is no own node: it needs inputs or outputs, and no occasion"
-            self.tell(graph, node.id, at, "graph", why)
+            self.report(graph, node.id, at, "graph", why)
             return None
         if name in path:
             round_ = " → ".join(f"“{n}”" for n in (*path[path.index(name) :], name))
-            self.tell(graph, node.id, at, "graph", f"these would stand within one another for ever: {round_}")
+            self.report(
+                graph, node.id, at, "graph", f"these would stand within one another for ever: {round_}"
+            )
             return None
         if len(path) > DEEPEST or self.many > MOST_CARDS:
-            self.tell(graph, node.id, at, "graph", "too many own nodes stand within one another here")
+            self.report(graph, node.id, at, "graph", "too many own nodes stand within one another here")
             return None
         self.uses[name] = found
         return found
@@ -242,7 +246,7 @@ class _Flattening:
         if found is None:
             what = "output" if use == OUTPUT else "input"
             known = f"; there are: {', '.join(there)}" if there else ""
-            self.tell(graph, end.node, at, "", f"“{used_graph.name}” has no {what} “{name}”{known}")
+            self.report(graph, end.node, at, "", f"“{used_graph.name}” has no {what} “{name}”{known}")
             return None
         return End(theirs[found.id])
 
@@ -260,11 +264,13 @@ class _Flattening:
         found = there.get(name)
         if found is None:
             known = ", ".join(there) or "none"
-            self.tell(graph, start.node, at, "", f"“{used.name}” gives no value “{name}”; there are: {known}")
+            self.report(
+                graph, start.node, at, "", f"“{used.name}” gives no value “{name}”; there are: {known}"
+            )
             return None
         return End(theirs[found.id])
 
-    def tell(self, graph: Graph, number: int, at: Origin | None, slot: str, sentence: str) -> None:
+    def report(self, graph: Graph, number: int, at: Origin | None, slot: str, sentence: str) -> None:
         node = next((n for n in graph.nodes if n.id == number), None)
         if at is not None:
             # reported at the card of the whole graph

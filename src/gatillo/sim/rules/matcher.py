@@ -120,7 +120,7 @@ class Matcher:
         return self.filter_cached(rule, line, table)
 
     def filter_cached(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
-        """Like `keep`, but return the cached result while nothing that the condition depends on has changed."""
+        """Like `filter_by`, but return the cached result while nothing that the condition depends on has changed."""
         world = self.world
         kept: CacheEntry | None = world.caches.kept.get(id(line))
         in_vain = 0
@@ -141,7 +141,7 @@ class Matcher:
         return answer
 
     def filter_fresh(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
-        """Like `keep`, but always evaluate the condition."""
+        """Like `filter_by`, but always evaluate the condition."""
         rows = table.rows
         if not line.entry.holds:
             # fast path: every role is already in the table, or the condition is about all objects of one role

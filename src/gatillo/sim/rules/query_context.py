@@ -15,7 +15,7 @@ from gatillo.level.roles import Role
 from gatillo.sim.collision.contacts import contact_candidates, pair_codes
 from gatillo.sim.collision.raycast import clear_views, first_hits
 from gatillo.sim.interaction.focus import focus_changes, has_focus
-from gatillo.sim.interaction.prompts import are_offered, told
+from gatillo.sim.interaction.prompts import are_offered, prompt_events
 from gatillo.sim.matching.match_table import View
 from gatillo.sim.motion.clips import clip_ended
 from gatillo.sim.program.bodies import on_column
@@ -119,7 +119,7 @@ class QueryContext(QueryApi):
     # prompts, behaviours, clips
 
     def prompts(self, what: str, a: Role, by: Role, entry: str) -> tuple[Rows, Rows]:
-        return told(self.world, what, a, by, entry)
+        return prompt_events(self.world, what, a, by, entry)
 
     def are_offered(self, a: Rows, by: Rows) -> Yes:
         return are_offered(self.world, a, by)
