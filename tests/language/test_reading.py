@@ -32,7 +32,6 @@ INDEX = Index(LEVEL)
 
 LINES = {
     "gardener touches seed pod": "Gardener begins to touch Seed pod",
-    "gardener touch pod": "Gardener begins to touch …",
     "seed pod touches seed pod": "Seed pod begins to touch another Seed pod",
     "space is pressed": "Space is pressed",
     "press space": "Space is pressed",
@@ -107,16 +106,34 @@ def test_a_variable_that_is_not_there_is_offered_as_a_new_one_of_the_right_type(
         assert readings(INDEX, typed)[0].new_variables(INDEX) == made
 
 
-@pytest.mark.parametrize("typed", ["pod", "podds", "podd", "PODS", "level.pod"])
-def test_a_variable_that_is_begun_or_nearly_written_comes_before_a_new_one_of_that_name(typed):
-    first, *others = readings(INDEX, f"do add 1 to {typed}")
-    assert first.clause.slots["variable"] == "level.pods" and not first.new_variables(INDEX)
-    made = [r.new_variables(INDEX) for r in others if r.clause.use == "add_to"]
-    assert made == ([] if typed == "PODS" else [[("level", typed.removeprefix("level."), 0.0)]])
+@pytest.mark.parametrize("typed", ["pod", "PODS", "level.pod"])
+def test_a_variable_in_the_singular_or_in_other_letters_is_the_one_that_is_there(typed):
+    best = readings(INDEX, f"do add 1 to {typed}")[0]
+    assert best.clause.slots["variable"] == "level.pods"
+    assert not best.new_variables(INDEX) and not best.questions(INDEX)
 
 
-def test_a_name_typed_slightly_wrong_is_still_found():
-    assert sentence(readings(INDEX, "gardner touches lamp")[0].clause) == "Gardener begins to touch Lamp"
+@pytest.mark.parametrize("typed", ["podds", "podd"])
+def test_a_variable_that_is_nearly_written_stays_as_typed_and_the_near_one_is_offered(typed):
+    best = readings(INDEX, f"do add 1 to {typed}")[0]
+    assert best.clause.slots["variable"] == f"level.{typed}"
+    (offer,) = best.questions(INDEX)
+    assert (offer.typed, offer.make) == (typed, "level variable")
+    assert offer.nearest(INDEX, best.entry) == ["level.pods"]
+
+
+def test_a_name_typed_slightly_wrong_stays_as_typed_and_the_near_one_is_offered():
+    best = readings(INDEX, "gardner touches lamp")[0]
+    assert sentence(best.clause) == "gardner begins to touch Lamp"
+    (offer,) = best.questions(INDEX)
+    assert offer.nearest(INDEX, best.entry)[0] == "Gardener"
+
+
+def test_a_begun_name_is_written_out_and_said_to_be():
+    best = readings(INDEX, "remove gard")[0]
+    assert best.clause.slots == {"who": "Gardener"}
+    assert [(o.typed, o.filled) for o in best.offers] == [("gard", "Gardener")]
+    assert not best.questions(INDEX)
 
 
 def test_slots_that_nothing_fills_are_told():

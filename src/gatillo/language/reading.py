@@ -1,9 +1,7 @@
-"""Reading a typed line: which sentences of the catalogue it may be, with their slots filled in.
+"""Reading a typed line: which sentences of the catalogue it may be, with their slots filled in, and what of it was not read.
 
-The typed words are laid along each sentence: a word of the sentence may be met, nearly met or left out, a
-slot takes the words that fit it, and what fits nowhere counts against the reading. The cheapest ways of
-laying them are the best readings (alignment by dynamic programming: Needleman & Wunsch, J. Mol. Biol. 48
-(1970), 443).
+A line is laid along the sentence and the further wordings of each entry (alignment.py); what its words make in slots is in
+slot_fits.py. A line that says several lines of a rule is read in rule_lines.py.
 """
 
 from __future__ import annotations
@@ -11,20 +9,21 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from difflib import SequenceMatcher
-from functools import lru_cache
-from operator import ne
+from typing import NamedTuple
 
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
-from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Group, Slot
+from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Group
 from gatillo.catalogue.declare.named_types import is_own_node
-from gatillo.catalogue.declare.slot_types import WRITABLE, variables_for
+from gatillo.catalogue.declare.slot_types import WRITABLE
 from gatillo.catalogue.declare.subjects import in_order
 from gatillo.formula.compiling import compile_formula
-from gatillo.formula.function_table import FUNCTIONS
 from gatillo.formula.syntax import FormulaError
+from gatillo.language.alignment import UNREAD, Alignment, Line, align
 from gatillo.language.binding import bind
-from gatillo.language.choices import choices
+from gatillo.language.level_names import names_of
+from gatillo.language.slot_fits import PRONOUN, Missing, SlotFits
+from gatillo.language.typed_words import TypedWord, split_words
+from gatillo.language.wordings import Pattern, pattern_index
 from gatillo.level.edits import Part
 from gatillo.level.graphs import OUTPUT, OWN
 from gatillo.level.model import Clause, Graph, Value
@@ -39,52 +38,99 @@ GROUPS_OF: dict[Part, tuple[Group, ...]] = {
     "else": ("action",),
 }
 
-_LEFT_OUT = 0.35
-_SMALL_LEFT_OUT = 0.06
-_EMPTY_SLOT = 0.55
-_DEFAULT_SLOT = 0.25
-_TO_COME = 0.12
-_STRAY = 1.7
-_CONTINUING = 0.6
-_LATER_PART = 0.35
-_TURNED = 0.6
-_NEW_VARIABLE = 0.5
-_NEW_INSTEAD = 0.05
+_CONTINUING = 0.05
+_LATER_PART = 0.1
 _WORST = 2.6
-_MOST_WORDS = 24
-_NEVER = float("inf")
-_SMALL = frozenset(
-    [
-        "the",
-        "a",
-        "an",
-        "is",
-        "are",
-        "of",
-        "at",
-        "to",
-        "by",
-        "on",
-        "in",
-        "for",
-        "with",
-        "it",
-        "s",
-        "and",
-        "let",
-        "be",
-        "begins",
-    ]
-)
+_OTHER_PART = 0.6
+"""What it costs to take an occasion for a condition, or the other way round, against the word before it."""
+_ASKS = 0.5
+_GOOD, _NEAR = 0.5, 1.6
+"""Beside a reading that costs less than the first, those are looked at that cost at most so much more."""
+_COMMANDS = ("let", "make")
+_MOST_WORDS = 40
+MARKERS: dict[str, Part | None] = {
+    "when": "when",
+    "whenever": "when",
+    "once": "when",
+    "on": "when",
+    "upon": "when",
+    "as soon as": "when",
+    "every time": "when",
+    "each time": "when",
+    "if": "if",
+    "only if": "if",
+    "provided": "if",
+    "unless": "if",
+    "and": None,
+    "and if": "if",
+    "or": None,
+    "or when": "when",
+    "while": None,
+    "as long as": None,
+    "do": "do",
+    "then": "do",
+    "and then": "do",
+    "else": "else",
+    "otherwise": "else",
+    "or else": "else",
+    "if not": "if",
+}
+"""Words that say at the start of a line which part of a rule it is; None where they do not."""
+_MARKER = re.compile(rf"\s*({'|'.join(sorted(MARKERS, key=len, reverse=True))})\b[:,]?\s*", re.IGNORECASE)
+_CONTINUES = ("while", "as long as")
+_MAYBE_OWN: dict[str, tuple[Part, ...]] = {
+    "on": (),
+    "once": (),
+    "or": (),
+    "and": (),
+    "do": ("do", "else"),
+    "then": ("do", "else"),
+    "otherwise": ("do", "else"),
+    "if": ("do", "else"),
+}
+"""Markers with which a sentence itself may begin, and the parts in which it then is; () for any."""
+
+
+@dataclass(frozen=True, slots=True)
+class Offer:
+    """A name in a reading that the level lacks: what was typed, and what may be meant."""
+
+    slot: str
+    typed: str
+    make: str = ""
+    """What can be made of that name: “kind”, “object”, “spot”, “area”, “route”, “level variable”, “kind variable”, “message”, “item” …"""
+    owner: str = ""
+    """For a variable: the role before its dot, "level" for the level."""
+    filled: str = ""
+    """For a name that was only begun: the name that the slot has been given. Such an offer needs no answer."""
+
+    def nearest(self, index: Index, entry: Entry) -> list[str]:
+        """Return the existing names that look most like it, as the slot writes them."""
+        if self.filled:
+            return [self.filled]
+        names = names_of(index)
+        slot = entry.slots.get(self.slot)
+        if slot is None:
+            return []
+        if self.make.endswith("variable") or slot.kind.holds in ("variable", "formula"):
+            return names.near_variable(self.typed.rpartition(".")[2], self.owner)
+        return names.table(slot).near(self.typed)
 
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """A sentence that a typed line may be. Lower cost is the better reading."""
+    """A sentence that a typed line may be, or several lines of a rule. Lower cost is the better reading."""
 
     clause: Clause
     part: Part
     cost: float
+    unread: tuple[str, ...] = ()
+    """Typed words that have no place in it."""
+    offers: tuple[Offer, ...] = ()
+    remark: str = ""
+    """What should be known of it, such as an amount in each tick."""
+    lines: tuple[Reading, ...] = ()
+    """The readings of its lines, if it is several lines of a rule; its clause and part are those of the first."""
 
     @property
     def entry(self) -> Entry:
@@ -100,17 +146,31 @@ class Reading:
             return "own node"
         return "card" if self.clause.use in CARD_ENTRIES else self.part
 
+    @property
+    def all_lines(self) -> tuple[Reading, ...]:
+        """Its lines; itself, if it is one."""
+        return self.lines or (self,)
+
+    def questions(self, index: Index) -> list[Offer]:
+        """Return the offers that need an answer before it is taken: names nearly like others, and those that cannot be made."""
+        return [
+            offer
+            for line in self.all_lines
+            for offer in line.offers
+            if not offer.filled and (not offer.make or offer.nearest(index, line.entry))
+        ]
+
+    @property
+    def all_unread(self) -> tuple[str, ...]:
+        """The words that are not read in any of its lines."""
+        return (*self.unread, *(word for line in self.lines for word in line.unread))
+
     def new_variables(self, index: Index) -> list[tuple[str, str, Value]]:
         """Variables that it names and the level lacks: owner (`level` or a kind), name, and what it starts with."""
         found: list[tuple[str, str, Value]] = []
-        for name, slot in self.entry.slots.items():
-            owner, dot, variable = self.clause.slots.get(name, "").rpartition(".")
-            if slot.kind.holds == "variable" and dot and _is_new(index, owner, variable):
-                value = self.clause.slots.get("value", "")
-                yes_no = slot.kind.gives == "yes/no" or value in ("yes", "no")
-                text = not slot.kind.gives and value.startswith('"')
-                found.append((owner, variable, False if yes_no else "" if text else 0.0))
-        return found
+        for line in self.all_lines:
+            found += _new_variables(index, line)
+        return list(dict.fromkeys(found))
 
     def empty_slots(self) -> list[str]:
         """Slots still to be filled."""
@@ -121,25 +181,55 @@ class Reading:
         ]
 
 
+def _new_variables(index: Index, reading: Reading) -> list[tuple[str, str, Value]]:
+    found: list[tuple[str, str, Value]] = []
+    for name, slot in reading.entry.slots.items():
+        owner, dot, variable = reading.clause.slots.get(name, "").rpartition(".")
+        if slot.kind.holds == "variable" and dot and _is_new(index, owner, variable):
+            value = reading.clause.slots.get("value", "")
+            yes_no = slot.kind.gives == "yes/no" or value in ("yes", "no")
+            text = not slot.kind.gives and value.startswith('"')
+            found.append((_kind_of(index, owner), variable, False if yes_no else "" if text else 0.0))
+    for offer in reading.offers:
+        slot_ = reading.entry.slots.get(offer.slot)
+        if slot_ is not None and slot_.kind.holds == "formula" and offer.make.endswith("variable"):
+            wanted = slot_.kind.gives == "yes/no" and reading.clause.slots.get(offer.slot, "").endswith(
+                offer.typed
+            )
+            found.append((_kind_of(index, offer.owner), offer.typed, False if wanted else 0.0))
+    return found
+
+
+def _kind_of(index: Index, owner: str) -> str:
+    """Return the kind that a role's new variable would belong to; `level` for the level's."""
+    role = index.role(owner)
+    return (
+        role.kinds[0]
+        if role is not None and owner not in index.kinds and owner != "level" and role.kinds
+        else owner
+    )
+
+
 def _is_new(index: Index, owner: str, variable: str) -> bool:
     if name_problem(variable) or variable in WRITABLE:
         return False
     if owner == "level":
         return token(variable) not in index.level_tokens
-    return owner in index.kinds and token(variable) not in {
-        token(v.name) for v in index.kinds[owner].variables
-    }
+    role = index.role(owner)
+    if role is None or len(role.kinds) != 1:
+        return False
+    return token(variable) not in {token(v.name) for v in index.kinds[role.kinds[0]].variables}
 
 
-@dataclass(frozen=True, slots=True)
-class _Word:
+class _Way(NamedTuple):
+    """One way to take a line: its words without what marks its part, and what that mark says."""
+
     text: str
-    start: int
-    end: int
-
-    @property
-    def plain(self) -> str:
-        return self.text.lower().strip('.,;:"“”')
+    parts: tuple[Part, ...]
+    negated: bool = False
+    continues: bool = False
+    more: float = 0.0
+    marked: bool = False
 
 
 def readings(
@@ -150,72 +240,289 @@ def readings(
     here: Iterable[str] = (),
     most: int = 12,
     cards: bool = False,
+    ended: bool = True,
 ) -> list[Reading]:
-    """Return the best readings of a typed line, best first.
+    """Return the best readings of a typed line as one sentence, best first.
 
-    It may begin with `when`, `if`, `do` or `else`, which then says the part, and a condition with `not`.
-    With `cards` it may also be a card that only graphs have, or an own node by its name. With no words, every sentence that may stand there is given, part by part, in the order of subjects. `here` are the
-    roles that the rule speaks of already: they are preferred.
+    It may begin with `when`, `if`, `do` or `else`, which then says the part; *not* and the like turn a condition round.
+    With `cards` it may also be a card that only graphs have, or an own node by its name. With no words, every sentence that
+    may stand there is given, part by part, in the order of subjects. `here` are the roles that the rule speaks of already:
+    they are preferred. `ended` is false for a piece of a line: its last word is whole, and nothing is still to be typed.
     """
-    allowed = tuple(parts)
-    negated = False
-    first = re.match(r"\s*(when|if|do|else|or|and|then)\b\s*", text)
-    if first:
-        said: Part | None = {
-            "when": "when",
-            "if": "if",
-            "and": "if",
-            "do": "do",
-            "then": "do",
-            "else": "else",
-        }.get(  # type: ignore[assignment]
-            first.group(1)
+    allowed, known = tuple(parts), tuple(here)
+    if not text.strip():
+        return _everything(index, allowed, cards)
+    found: dict[tuple[object, ...], Reading] = {}
+    if cards and "do" in allowed:
+        for reading in _own_nodes(index, text, allowed.index("do") * _LATER_PART):
+            found["do", OWN, False, reading.clause.slots["graph"]] = reading
+    for way in _ways(text, allowed):
+        for reading in _read(index, way, known, cards, ended):
+            clause = reading.clause
+            key = (
+                reading.part,
+                clause.use,
+                clause.negated,
+                clause.slots.get("graph") if clause.use == OWN else None,
+            )
+            if key not in found or reading.cost < found[key].cost:
+                found[key] = reading
+    ordered = sorted(found.values(), key=lambda r: r.cost)
+    return [r for r in ordered[:most] if r.cost <= ordered[0].cost + _WORST]
+
+
+def _own_nodes(index: Index, text: str, more: float) -> list[Reading]:
+    """Return the own nodes whose name a line is, or begins."""
+    typed = text.strip().lower()
+    return [
+        Reading(
+            Clause(use=OWN, slots={"graph": name}), "do", more - 0.1 if typed == name.lower() else more + 0.2
         )
-        allowed = (said,) if said is not None else allowed
-        text = text[first.end() :]
-    if re.match(r"\s*not\b", text) and "if" in allowed:
-        negated, allowed = True, ("if",)
-        text = re.sub(r"^\s*not\b:?\s*", "", text)
-    words = _words(text)
-    known = tuple(here)
-    found: list[Reading] = []
-    reader = _Reader(index, text, words[:_MOST_WORDS], known)
-    turned = None
-    if 2 <= len(words) <= 3:
-        # “press space” for “space is pressed”
-        swapped = f"{text[words[1].start :].rstrip()} {words[0].text}"
-        turned = _Reader(index, swapped, _words(swapped), known)
-    more = [*CARD_ENTRIES.values(), *map(own_entry, own_nodes_of(index))] if cards else []
-    for place, part in enumerate(allowed):
-        for entry in (*CATALOGUE.values(), *(more if part == "do" else ())):
-            if entry.group not in GROUPS_OF[part]:
-                continue
-            own = {"graph": entry.sentence} if entry.name == OWN else {}
-            if not words:
-                found.append(Reading(Clause(use=entry.name, slots=own, negated=negated), part, 0.0))
-                continue
-            laid = reader.match_sentence(entry)
-            other = turned.match_sentence(entry) if turned is not None else None
-            if other is not None and (laid is None or other[0] + _TURNED < laid[0]):
-                laid = other[0] + _TURNED, other[1]
-            if laid is not None:
-                cost, slots = laid[0] + _LATER_PART * place, {**laid[1], **own}
-                clause = Clause(use=entry.name, slots=slots, negated=negated)
-                found.append(Reading(clause, part, cost))
-                new = {
-                    name: reader.instead[filled]
-                    for name, filled in slots.items()
-                    if filled in reader.instead
-                    and name in entry.slots
-                    and entry.slots[name].kind.holds == "variable"
-                }
-                if new:
-                    clause = Clause(use=entry.name, slots={**slots, **new}, negated=negated)
-                    found.append(Reading(clause, part, cost + _NEW_INSTEAD))
+        for name in own_nodes_of(index)
+        if name.lower().startswith(typed)
+    ]
+
+
+def _everything(index: Index, parts: tuple[Part, ...], cards: bool) -> list[Reading]:
+    """Return every sentence that may stand in some parts."""
+    found = [
+        Reading(
+            Clause(use=entry.name, slots={"graph": entry.sentence} if entry.name == OWN else {}), part, 0.0
+        )
+        for part in parts
+        for entry in (*CATALOGUE.values(), *(_cards_of(index) if cards and part == "do" else ()))
+        if entry.group in GROUPS_OF[part]
+    ]
+    return sorted(found, key=lambda r: (parts.index(r.part), in_order(r.entry.subject)))
+
+
+def _cards_of(index: Index) -> list[Entry]:
+    return [*CARD_ENTRIES.values(), *map(own_entry, own_nodes_of(index))]
+
+
+def _ways(text: str, allowed: tuple[Part, ...]) -> list[_Way]:
+    """Return the ways to take a line: with and without what marks its part, and turned round where it says *not*."""
+    ways: list[_Way] = []
+    marked = _MARKER.match(text)
+    if marked is None:
+        ways.append(_Way(text, allowed))
+    else:
+        word = marked.group(1).lower()
+        part = MARKERS[word]
+        rest = text[marked.end() :]
+        said: tuple[Part, ...] = (part,) if part is not None else allowed
+        if word in _CONTINUES:
+            said = ("when", "if")
+        if word == "and" and allowed == ("when", "if", "do"):
+            said = ("if", "do", "when")
+        if rest.strip():
+            ways.append(_Way(rest, said, word in ("unless", "if not"), word in _CONTINUES, marked=True))
+            if said == ("when",) and ("if" in allowed or len(allowed) == 1):
+                ways.append(_Way(rest, ("if",), more=_OTHER_PART, marked=True))
+            elif said == ("if",) and ("when" in allowed or len(allowed) == 1) and word == "if":
+                ways.append(_Way(rest, ("when",), more=_OTHER_PART, marked=True))
+        if word in _MAYBE_OWN or not rest.strip():
+            own = tuple(p for p in allowed if not _MAYBE_OWN.get(word) or p in _MAYBE_OWN[word])
+            ways.append(_Way(text, own, more=0.05))
+    for way in tuple(ways):
+        turned = _without_negation(way.text)
+        if turned is not None and "if" in way.parts:
+            ways.append(_Way(turned, ("if",), not way.negated, way.continues, way.more + 0.02, way.marked))
+    return ways
+
+
+def _sets(text: str) -> bool:
+    """Return whether a line has a plain sign of equality."""
+    return re.search(r"(?<![<>=!+\-*/])=(?!=)", text) is not None
+
+
+def _without_negation(text: str) -> str | None:
+    """Return a line without its one *not*, *never*, *without* or *no longer*; None if it has none, or several."""
+    words = split_words(text)
+    found = [n for n, w in enumerate(words) if w.plain in _NEGATING or _no_longer(words, n)]
+    if found and found[0] > 0 and words[found[0] - 1].plain in _IN_FORMULA:
+        return None
+    if len(found) != 1:
+        return None
+    first = words[found[0]]
+    last = words[found[0] + 1] if _no_longer(words, found[0]) else first
+    end = last.end + (1 if text[last.end : last.end + 1] == ":" else 0)
+    instead = "has " if first.plain == "without" else ""
+    return (
+        f"{text[: first.start]}{instead}{text[end:].lstrip()}"
+        if instead
+        else f"{text[: first.start]}{text[end:]}"
+    )
+
+
+_NEGATING = ("not", "never", "without")
+_IN_FORMULA = ("=", "and", "or", "<>")
+
+
+def _no_longer(words: tuple[TypedWord, ...], n: int) -> bool:
+    return words[n].plain == "no" and n + 1 < len(words) and words[n + 1].plain == "longer"
+
+
+def _read(index: Index, way: _Way, here: tuple[str, ...], cards: bool, ended: bool) -> list[Reading]:
+    words = split_words(way.text)[:_MOST_WORDS]
     if not words:
-        return sorted(found, key=lambda r: (allowed.index(r.part), in_order(r.entry.subject)))
-    found.sort(key=lambda r: r.cost)
-    return [r for r in found[:most] if r.cost <= found[0].cost + _WORST]
+        return []
+    fits = SlotFits(index, way.text, words, here)
+    line = Line(fits, ended=ended)
+    groups: dict[Group, list[tuple[int, Part]]] = {}
+    for place, part in enumerate(way.parts):
+        for group in GROUPS_OF[part]:
+            groups.setdefault(group, []).append((place, part))
+    best: dict[str, Alignment] = {}
+    cheapest = UNREAD * len(words)
+    for pattern in _candidates(line):
+        entry = pattern.entry
+        if entry.group not in groups or (entry.name in CARD_ENTRIES and not cards):
+            continue
+        if pattern.negated and entry.group != "condition":
+            continue
+        key = f"{entry.name}{pattern.negated}"
+        far = _NEAR if cheapest < _GOOD else _WORST + 0.5
+        limit = min(cheapest + far, best[key].cost if key in best else UNREAD * 99)
+        laid = align(pattern, line, limit)
+        if laid is None or (not pattern.content and _is_a_guess(laid, way)):
+            continue
+        best[key] = laid
+        cheapest = min(cheapest, laid.cost)
+    made: list[Reading] = []
+    for laid in best.values():
+        entry = laid.pattern.entry
+        for place, part in groups[entry.group]:
+            more = way.more + _LATER_PART * place
+            if entry.continuing and not way.continues:
+                more += _CONTINUING
+            if not way.marked and part == "if" and _sets(way.text) and "do" in way.parts:
+                # “pods = 5” alone sets; after “if” it compares
+                more += _ASKS
+            if entry.group != "action" and line.plain[0] in _COMMANDS:
+                more += _ASKS
+            if way.continues and entry.group == "occasion" and not entry.continuing:
+                more += _ASKS
+            made.append(_made(index, laid, line, words, part, way, more, here))
+    return made
+
+
+def _is_a_guess(laid: Alignment, way: _Way) -> bool:
+    """Whether words that name nothing would be taken for a formula, without a sign that they are one."""
+    if not any(fit.missing for _, fit in laid.fits):
+        return False
+    formula_like = way.parts == ("if",) or re.search(r"[.=<>(*/+]", way.text) is not None
+    return not formula_like or len(laid.fits) < len(laid.pattern.pieces)
+
+
+def _candidates(line: Line) -> list[Pattern]:
+    """Return the patterns of which a word is typed, and those that are nearly all slots."""
+    patterns = pattern_index()
+    found: dict[int, Pattern] = {id(p): p for p in patterns.wordless}
+    for word in line.all_likes:
+        for pattern in patterns.by_word.get(word, ()):
+            found[id(pattern)] = pattern
+    # those of which most is typed come first: what costs much more than they is not looked at to the end
+    return sorted(found.values(), key=lambda p: len(p.content) - 2 * line.met_words(p))
+
+
+def _made(
+    index: Index,
+    laid: Alignment,
+    line: Line,
+    words: tuple[TypedWord, ...],
+    part: Part,
+    way: _Way,
+    more: float,
+    here: tuple[str, ...],
+) -> Reading:
+    entry = laid.pattern.entry
+    slots: dict[str, str] = {}
+    offers: list[Offer] = []
+    unread = [words[j].text for j in laid.unread]
+    remark = ""
+    cost = laid.cost + more
+    for name, fit in laid.fits:
+        slot, text = entry.slots[name], fit.text
+        if text == PRONOUN and slot.kind.holds in ("role", "where"):
+            text = here[-1] if here else PRONOUN
+        if (
+            slot.kind.holds == "role"
+            and not slot.kind.all_matches
+            and text in slots.values()
+            and text != PRONOUN
+        ):
+            # a second role of one kind is distinguished
+            other = f"another {text.removeprefix('any ')}"
+            if index.role(other) is not None:
+                text = other
+        slots[name] = text
+        offers += [
+            Offer(name, m.typed, m.make, m.owner) for m in fit.missing if _is_missing(index, entry, name, m)
+        ]
+        offers += [Offer(name, typed, "", "", filled) for typed, filled in fit.begun]
+        remark = remark or fit.remark
+    _fill_by_wording(laid.pattern, slots)
+    cost += _of_one_type(index, entry, slots, offers)
+    ordered = {name: slots[name] for name in ("graph", *entry.slots) if name in slots}
+    negated = way.negated != laid.pattern.negated
+    clause = Clause(use=entry.name, slots=ordered, negated=negated)
+    return Reading(clause, part, cost, tuple(unread), tuple(offers), remark)
+
+
+def _is_missing(index: Index, entry: Entry, slot: str, missing: Missing) -> bool:
+    """Whether a name is really missing: a free one, such as of a message, may be there already; a card names its own ports."""
+    if entry.name in CARD_ENTRIES and entry.slots[slot].type == "entry":
+        return False
+    known = names_of(index).table(entry.slots[slot]).exact if entry.slots[slot].kind.holds == "name" else {}
+    return missing.typed.lower() not in known
+
+
+def _fill_by_wording(pattern: Pattern, slots: dict[str, str]) -> None:
+    """Fill the slots that a wording's own words fill: a number is worked out, a formula put in brackets."""
+    typed = {name: slot.default for name, slot in pattern.entry.slots.items() if slot.default} | slots
+    for name, template in pattern.filled.items():
+        named = re.findall(r"\{(\w+)\}", template)
+        if any(n not in typed for n in named):
+            continue
+        text = template
+        for n in named:
+            inner = typed[n]
+            plain = re.fullmatch(r"[\w.]+", inner) or template == f"{{{n}}}"
+            text = text.replace(f"{{{n}}}", inner if plain else f"({inner})")
+        sum_ = re.fullmatch(r"(-?\d+(?:\.\d+)?) ([-+/*]) (\d+(?:\.\d+)?)", text)
+        if sum_:
+            left, right = float(sum_[1]), float(sum_[3])
+            worked = {
+                "+": left + right,
+                "-": left - right,
+                "*": left * right,
+                "/": left / right if right else 0.0,
+            }[sum_[2]]
+            text = f"{worked:.12g}" if sum_[2] != "/" or right else text
+        slots[name] = text.removeprefix("--")
+
+
+def _of_one_type(index: Index, entry: Entry, slots: dict[str, str], offers: list[Offer]) -> float:
+    """Let a value be of its variable's type: a word for a text variable is a text. Return what it costs if it is not."""
+    variable = next((n for n, s in entry.slots.items() if s.kind.holds == "variable"), None)
+    value = next((n for n, s in entry.slots.items() if s.type == "value"), None)
+    if variable is None or value is None or variable not in slots or value not in slots:
+        return 0.0
+    owner, _, name = slots[variable].rpartition(".")
+    if owner == "level":
+        known = index.level_tokens.get(token(name))
+    else:
+        found = names_of(index).variable_of(owner, name)
+        known = found[1] if found is not None else None
+    text = slots[value]
+    if known == "text" and re.fullmatch(r"[^\W\d]\w*", text) and any(o.slot == value for o in offers):
+        slots[value] = f'"{text}"'
+        offers[:] = [o for o in offers if o.slot != value]
+        return -0.7
+    if known == "number" and text in ("yes", "no"):
+        return 0.5
+    return 0.0
 
 
 def own_nodes_of(index: Index) -> list[str]:
@@ -225,14 +532,21 @@ def own_nodes_of(index: Index) -> list[str]:
 
 def own_entry(name: str) -> Entry:
     """Return an own node as a sentence: its name."""
-    return replace(CARD_ENTRIES[OUTPUT], name=OWN, sentence=name, help="An own node of this level.", slots={})
+    return replace(
+        CARD_ENTRIES[OUTPUT],
+        name=OWN,
+        sentence=name,
+        help="An own node of this level.",
+        slots={},
+        wordings=(),
+    )
 
 
 def written_out(index: Index, formula: str) -> str:
     """Return a formula with its names as the level writes them, and those that are begun written to their end."""
     text = formula.strip()
-    reader = _Reader(index, text, [], ())
-    for tried in (text, reader.cased(text), reader.written_out(text)):
+    fits = SlotFits(index, text, (), ())
+    for tried in (text, fits.cased(text), fits.written_out(text)):
         try:
             compile_formula(index, tried)
         except FormulaError:
@@ -241,304 +555,11 @@ def written_out(index: Index, formula: str) -> str:
     return text
 
 
-def _words(text: str) -> list[_Word]:
-    found = re.finditer(r'"[^"]*"|“[^”]*”|[^\s,]+', text)
-    return [_Word(m.group(), m.start(), m.end()) for m in found]
-
-
-class _Reader:
-    """Lays one typed line along sentences; what fits a type of slot is worked out once."""
-
-    def __init__(self, index: Index, text: str, words: list[_Word], here: tuple[str, ...]) -> None:
-        self.index = index
-        self.text = text
-        self.words = words
-        self.here = here
-        self._fits: dict[tuple[str, str, int, int], tuple[float, str]] = {}
-        self._names: dict[str, list[tuple[str, str]]] = {}
-        self.instead: dict[str, str] = {}
-        """By variable that was read for a word that is nearly its name: the new one that may be meant instead."""
-
-    def match_sentence(self, entry: Entry) -> tuple[float, dict[str, str]] | None:
-        """Return cost and slots of the cheapest match with a sentence, or None if too little of it is met."""
-        pieces = _pieces(entry.sentence)
-        n = len(self.words)
-        met_words = any(
-            _likeness(word.plain, p) < 1 for word in self.words for p in pieces if not p.startswith("{")
-        )
-        # without a word of its own in the line, only a sentence that is nearly all slots may be meant
-        wordless = entry.group == "condition" and all(p.startswith("{") for p in pieces)
-        if not met_words and not wordless:
-            return None
-        # best[j]: cost of having laid the first j words along the pieces so far, and how
-        best: list[tuple[float, dict[str, str], float]] = [(_NEVER, {}, 0.0)] * (n + 1)
-        best[0] = (0.0, {}, 0.0)
-        for j in range(1, n + 1):
-            best[j] = (best[j - 1][0] + _STRAY, {}, 0.0)
-        for piece in pieces:
-            best = self._slot(entry, piece[1:-1], best) if piece.startswith("{") else self._plain(piece, best)
-            for j in range(1, n + 1):
-                if best[j - 1][0] + _STRAY < best[j][0]:
-                    best[j] = (best[j - 1][0] + _STRAY, best[j - 1][1], best[j - 1][2])
-        cost, slots, met = best[n]
-        if cost == _NEVER or (met < 0.5 and len(slots) < (min(2, len(pieces)) if wordless else 2)):
-            return None
-        if entry.continuing:
-            cost += _CONTINUING
-        return cost, slots
-
-    def _plain(
-        self, piece: str, best: list[tuple[float, dict[str, str], float]]
-    ) -> list[tuple[float, dict[str, str], float]]:
-        out = _SMALL_LEFT_OUT if piece in _SMALL else _LEFT_OUT
-        new = [(cost + out, slots, met) for cost, slots, met in best]
-        # what comes after the last typed word may yet be typed
-        cost, slots, met = best[-1]
-        new[-1] = (cost + min(out, _TO_COME), slots, met)
-        for j, word in enumerate(self.words):
-            cost, slots, met = best[j]
-            unlike = _likeness(word.plain, piece)
-            if unlike < 1 and cost + unlike < new[j + 1][0]:
-                new[j + 1] = (cost + unlike, slots, met + (0.1 if piece in _SMALL else 1.0))
-        return new
-
-    def _slot(
-        self, entry: Entry, name: str, best: list[tuple[float, dict[str, str], float]]
-    ) -> list[tuple[float, dict[str, str], float]]:
-        slot = entry.slots[name]
-        empty = _DEFAULT_SLOT if slot.default else _EMPTY_SLOT
-        new = [(cost + empty, slots, met) for cost, slots, met in best]
-        cost, slots, met = best[-1]
-        new[-1] = (cost + min(empty, _TO_COME), slots, met)
-        longest = slot.kind.words
-        for j in range(len(self.words)):
-            cost, slots, met = best[j]
-            if cost == _NEVER:
-                continue
-            for k in range(j + 1, min(len(self.words), j + longest) + 1):
-                unfit, filled = self.fit(slot, j, k)
-                if cost + unfit < new[k][0]:
-                    # a second role of one kind is distinguished
-                    if slot.kind.holds == "role" and not slot.kind.all_matches and filled in slots.values():
-                        other = f"another {filled.removeprefix('any ')}"
-                        if self.index.role(other) is None:
-                            continue
-                        filled = other
-                    new[k] = (cost + unfit, {**slots, name: filled}, met)
-        return new
-
-    def fit(self, slot: Slot, start: int, end: int) -> tuple[float, str]:
-        """Return how ill some words fit a slot (0: well, infinite: not at all), and the text they make there."""
-        key = (slot.type, "|".join(slot.options), start, end)
-        found = self._fits.get(key)
-        if found is None:
-            raw = self.text[self.words[start].start : self.words[end - 1].end].strip()
-            found = self._fits[key] = self._fit(slot, raw, end - start)
-        return found
-
-    def _fit(self, slot: Slot, raw: str, many: int) -> tuple[float, str]:
-        kind = slot.kind
-        if kind.holds == "formula":
-            if kind.gives != "number":
-                return self._formula(raw, kind.gives or None)
-            return self._number(raw.removesuffix(kind.unit).strip())
-        if kind.holds == "text":
-            quoted = raw[:1] in '"“' and raw[-1:] in '"”'
-            return (0.0 if quoted else 0.25 + 0.02 * many), raw.strip('"“”')
-        if kind.holds == "variable":
-            known = self._variable(raw, kind.gives)
-            if known[0] < _NEVER:
-                return known
-            new, near = self._new_variable(raw), self._near_variable(raw, kind.gives)
-            if near[0] == _NEVER:
-                return new
-            if new[0] < _NEVER:
-                self.instead[near[1]] = new[1]
-            return near
-        if kind.wrong is not None and kind.names is None and not kind.optional:
-            # of what has a form and no names
-            return (0.0, raw) if not kind.wrong(self.index, raw) else (_NEVER, "")
-        free = kind.wrong is not None and not kind.wrong(self.index, "a new name")
-        if free and many <= 3 and not re.search(r"[()=<>]", raw):
-            named = self._named(slot, raw)
-            return named if named[0] < 0.3 else (0.4 + 0.15 * (many - 1), raw.strip('"“”'))
-        return self._named(slot, raw)
-
-    def _number(self, raw: str) -> tuple[float, str]:
-        if re.fullmatch(r"-?\d+(\.\d+)?", raw):
-            return 0.0, raw
-        return self._formula(raw, "number")
-
-    def _formula(self, raw: str, wanted: str | None) -> tuple[float, str]:
-        if (
-            re.fullmatch(r"\w+", raw)
-            and not re.fullmatch(r"[\d.]+", raw)
-            and raw
-            not in (("yes", "no", "time") if wanted == "number" else ("yes", "no", "time", "tick", "dt"))
-        ):
-            # a single word is a variable of the level, if anything
-            owned = self._variable(raw, wanted or "")
-            return (owned[0] + 0.1, owned[1].replace(" ", "_")) if owned[0] < _NEVER else (_NEVER, "")
-        for text in dict.fromkeys((raw, self.cased(raw), self.written_out(raw))):
-            try:
-                compiled = compile_formula(self.index, text, wanted)  # type: ignore[arg-type]
-            except FormulaError:
-                continue
-            if compiled.type not in ("object", "place"):
-                return 0.08, text
-        return _NEVER, ""
-
-    def cased(self, raw: str) -> str:
-        """Return a formula with names written as the level writes them."""
-        known = {t.lower(): t for t in (*self.index.role_tokens, *self.index.place_tokens)}
-        level = {t.lower(): f"level.{t}" for t in self.index.level_tokens}
-
-        def named(match: re.Match[str]) -> str:
-            word = match.group()
-            return known.get(word.lower()) or level.get(word.lower(), word)
-
-        return re.sub(r'(?<![\w."])[^\W\d]\w*(?!["\w(])', named, raw)
-
-    def written_out(self, raw: str) -> str:
-        """Return a formula with names and functions begun written to their end, where only one begins so: dist(mo, la)."""
-        names = [*self.index.role_tokens, *self.index.place_tokens]
-        names = [n for n in names if not n.startswith(("another_", "new_"))]
-
-        def ended(match: re.Match[str]) -> str:
-            word = match.group()
-            known = FUNCTIONS if raw[match.end() :].lstrip().startswith("(") else names
-            begun = sorted((n for n in known if n.lower().startswith(word.lower())), key=len)
-            # “mo” means Moth where all that begins so is a Moth, as Moth_1 is
-            sure = begun and all(n == begun[0] or n.startswith(f"{begun[0]}_") for n in begun)
-            return begun[0] if sure and word not in known else word
-
-        # what follows a dot, or stands for itself, is not a beginning
-        return self.cased(
-            re.sub(r'(?<![\w."])(?!(?:level|pointer|time|dt)\b)[^\W\d]\w+(?!["\w])', ended, raw)
-        )
-
-    def _variable(self, raw: str, type: str) -> tuple[float, str]:
-        plain = token(raw.lower())
-        best = (_NEVER, "")
-        for name in variables_for(self.index, type):
-            owner, _, variable = name.rpartition(".")
-            if plain == token(name.lower()):
-                return 0.0, name
-            if plain == token(variable.lower()):
-                cost = 0.1 if owner == "level" else 0.2 if owner in self.here else 0.3
-                best = min(best, (cost, name), key=lambda b: b[0])
-        # a variable of another role than the kind itself
-        owner, dot, variable = raw.rpartition(".")
-        role = self._named(Slot("role"), owner) if dot else (_NEVER, "")
-        if role[0] < 0.5 and best[0] == _NEVER:
-            wanted = f"{role[1]}.{variable}"
-            known = self.index.role(role[1])
-            if known is not None and (
-                self.index.variable_type(known, token(variable)) or variable in WRITABLE
-            ):
-                return role[0], wanted
-        return best
-
-    def _near_variable(self, raw: str, type: str) -> tuple[float, str]:
-        """Return the variable whose name begins so, or is nearly written so: more likely than a new one that is called nearly the same."""
-        plain = raw.lower().replace("_", " ")
-        best = (_NEVER, 0, "")
-        for name in variables_for(self.index, type) if len(plain) > 2 else ():
-            owner, _, variable = name.rpartition(".")
-            whole = (name if "." in plain else variable).lower()
-            unlike = _unlike_name(plain, whole)
-            if unlike == _NEVER and len(plain) == len(whole) > 3 and sum(map(ne, plain, whole)) == 1:
-                unlike = 0.4  # one letter amiss
-            if unlike < _NEVER:
-                cost = unlike + (0.0 if owner == "level" else 0.1 if owner in self.here else 0.2)
-                best = min(best, (cost, len(name), name))
-        return min(best[0], _NEW_VARIABLE) if best[2] else _NEVER, best[2]
-
-    def _new_variable(self, raw: str) -> tuple[float, str]:
-        """Return a variable that is to be made: of the level, or of the kind before its dot."""
-        owner, dot, name = raw.rpartition(".")
-        if not dot:
-            owner = "level"
-        elif owner != "level":
-            kind = self._named(Slot("kind"), owner)
-            owner = kind[1] if kind[0] < 0.3 else ""
-        known = {*self.index.role_tokens, *self.index.place_tokens}
-        taken = token(name.lower()) in {k.lower() for k in known}
-        if not owner or taken or not _is_new(self.index, owner, name):
-            return _NEVER, ""
-        return _NEW_VARIABLE, f"{owner}.{name}"
-
-    def _named(self, slot: Slot, raw: str) -> tuple[float, str]:
-        key = f"{slot.type}|{'|'.join(slot.options)}"
-        names = self._names.get(key)
-        if names is None:
-            names = self._names[key] = [
-                (name.lower().replace("_", " "), name) for name in choices(self.index, slot, self.here)
-            ]
-            if slot.kind.holds in ("role", "where"):
-                # a tag alone means any that carries it
-                names += [(tag.lower(), f"any {tag}") for tag in self.index.tags]
-        plain = raw.lower().replace("_", " ").strip('"“”')
-        best = (_NEVER, "")
-        for lower, name in names:
-            cost = _unlike_name(plain, lower)
-            if slot.options and cost > 0.15 and f" {plain} " in f" {lower} ":
-                # some words of a choice, without a gap, will do
-                cost = 0.15
-            if name in self.here and cost > 0:
-                cost -= 0.03
-            if cost < best[0]:
-                best = (cost, name)
-                if cost <= 0:
-                    break
-        return best
-
-
-def _pieces(sentence: str) -> list[str]:
-    return re.findall(r"\{\w+\}|[^\s{},;:]+", sentence)
-
-
-@lru_cache(maxsize=50_000)
-def _unlike_name(typed: str, name: str) -> float:
-    if typed == name:
-        return 0.0
-    if typed.rstrip("s") == name.rstrip("s"):
-        return 0.05
-    if len(typed) >= 2 and name.startswith(typed):
-        return 0.2
-    if (
-        len(typed) >= 4
-        and abs(len(typed) - len(name)) <= 2
-        and SequenceMatcher(None, typed, name).ratio() > 0.8
-    ):
-        return 0.35
-    return _NEVER
-
-
-@lru_cache(maxsize=50_000)
-def _likeness(typed: str, word: str) -> float:
-    """Return how unlike a typed word and a word of a sentence are: 0 the same, 1 nothing in common."""
-    word = word.lower().strip("°“”")
-    if typed == word:
-        return 0.0
-    if _stem(typed) == _stem(word) and len(typed) > 2:
-        return 0.1
-    if len(typed) >= 3 and word.startswith(typed):
-        return 0.2
-    if len(typed) >= 4 and len(word) >= 4 and SequenceMatcher(None, typed, word).ratio() > 0.8:
-        return 0.4
-    return 1.0
-
-
-def _stem(word: str) -> str:
-    for ending in ("es", "ed", "ing", "s"):
-        if word.endswith(ending) and len(word) - len(ending) >= 3:
-            return word[: -len(ending)]
-    return word
-
-
 def runs(index: Index, reading: Reading) -> str:
     """Return what keeps a reading from running as it stands; empty if nothing does."""
-    group = "occasion" if reading.part == "when" else "condition" if reading.part == "if" else "action"
-    problems = bind(index, reading.clause, group).problems  # type: ignore[arg-type]
-    return problems[0].message if problems else ""
+    for line in reading.all_lines:
+        group = "occasion" if line.part == "when" else "condition" if line.part == "if" else "action"
+        problems = bind(index, line.clause, group).problems  # type: ignore[arg-type]
+        if problems:
+            return problems[0].message
+    return ""

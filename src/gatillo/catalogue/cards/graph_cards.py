@@ -11,6 +11,7 @@ from functools import cache, lru_cache
 from typing import Literal
 
 from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Slot, choice, number, seconds, slot
+from gatillo.catalogue.declare.wording import Wording, check_wordings
 from gatillo.formula.compiling import KEEPING
 from gatillo.level.graphs import INPUT, OUTPUT, OWN
 
@@ -48,6 +49,8 @@ class Card:
     """Whether it may do something though nothing reaches it: before a turn's occasions, or after them."""
     holds: Literal["", "conditions"] = ""
     """Whether lines stand within it."""
+    wordings: tuple[Wording, ...] = ()
+    """Further ways to say its sentence, by which a typed line finds it."""
 
     @property
     def shares(self) -> bool:
@@ -77,13 +80,15 @@ def _card(
     value_is: Literal["", "formula", "kept", "count"] = "",
     watches: Literal["", "before", "after"] = "",
     holds: Literal["", "conditions"] = "",
+    says: tuple[str, ...] = (),
     **slots: Slot,
 ) -> None:
     if name in CATALOGUE or name in CARDS:
         raise TypeError(f"two cards are called {name}")
     if bool(value_is) != bool(ports.gives):
         raise TypeError(f"nothing says what the value of {name} is")
-    CARDS[name] = Card(name, sentence, help, slots, ports, value_is, watches, holds)
+    wordings = check_wordings(sentence, slots, says)
+    CARDS[name] = Card(name, sentence, help, slots, ports, value_is, watches, holds, wordings)
     if value_is in ("kept", "count"):
         KEEPING.add(name)
 
@@ -95,12 +100,24 @@ _card(
     Ports((), (), gives="any"),
     value_is="formula",
     value=slot("value", "0", "any formula"),
+    says=(
+        "calculate/compute {value}",
+        "work out {value}",
+        "value {value}",
+        "= {value}",
+    ),
 )
 _card(
     "in_order",
     "in order",
     "Hands the same matches to each output, one output after the other.",
     Ports(outputs=(NUMBERED,)),
+    says=(
+        "one after another/other",
+        "in sequence",
+        "sequence",
+        "step by step",
+    ),
 )
 _card(
     "first_time",
@@ -108,6 +125,12 @@ _card(
     "Lets a match through once, until “again” comes for it.",
     Ports(("in", "again")),
     per=_PER,
+    says=(
+        "only once [for {per}]",
+        "only the first time for {per}",
+        "once for {per}",
+        "just once",
+    ),
 )
 _card(
     "on_change",
@@ -115,6 +138,12 @@ _card(
     "“begins” for matches that were not there a tick ago, “ends” for those that are there no longer.",
     Ports(outputs=("begins", "ends")),
     watches="after",
+    says=(
+        "when it changes",
+        "changes",
+        "begin and end",
+        "on becoming true",
+    ),
 )
 _card(
     "gate",
@@ -123,6 +152,12 @@ _card(
     Ports(("in", "open", "close")),
     start=choice("closed", "open"),
     per=_PER,
+    says=(
+        "latch/valve/switch for {per}",
+        "[an] {start} gate [for {per}]",
+        "open or closed for {per}",
+        "let through while open",
+    ),
 )
 _card(
     "count_to",
@@ -132,18 +167,36 @@ _card(
     value_is="count",
     count=number("3", "how often"),
     per=_PER,
+    says=(
+        "counter [up] to {count} [for {per}]",
+        "every {count} times",
+        "after {count} times [for {per}]",
+        "count up to {count}",
+    ),
 )
 _card(
     "each",
     "each on its own",
     "Hands on one match after the other along “one”, then all along “done”.",
     Ports(outputs=("one", "done")),
+    says=(
+        "one by one",
+        "one at a time",
+        "each alone/separately/individually",
+        "for each",
+    ),
 )
 _card(
     "both_come",
     "when both have come",
     "Hands a match on once both inputs have had it in this tick.",
     Ports(("1", "2")),
+    says=(
+        "wait for both",
+        "both inputs",
+        "both have come/arrived",
+        "join both",
+    ),
 )
 _card(
     "hold",
@@ -153,6 +206,11 @@ _card(
     value_is="kept",
     value=slot("value", "0", "what is kept"),
     per=_PER,
+    says=(
+        "remember/store/save/memorise {value} [for {per}]",
+        "memory of {value}",
+        "keep {value} for {per}",
+    ),
 )
 _card(
     "beat",
@@ -161,6 +219,11 @@ _card(
     Ports(("in", "stop"), ("beat",), later=("beat",)),
     watches="before",
     period=seconds("1", "from one beat to the next"),
+    says=(
+        "pulse/tick/beat every {period}",
+        "repeat every {period}",
+        "metronome {period}",
+    ),
 )
 _card(
     "switch_by",
@@ -169,6 +232,11 @@ _card(
     Ports(outputs=(CASES, "else")),
     value=slot("value", "0", "what they are parted by"),
     cases=slot("entries", "1, 2", "the cases, with commas between"),
+    says=(
+        "split/sort/part/branch/divide by {value} [into] {cases}",
+        "case/cases of {value} {cases}",
+        "choose by {value} {cases}",
+    ),
 )
 
 GATHER, ALL_HOLD, FIRING, ELSE_FIRING = "gather", "all_hold", "firing", "else_firing"
@@ -179,6 +247,12 @@ _card(
     "all that have come",
     "Keeps what comes in a turn and hands it on together, each match once, when the occasions have had their turn; that is a firing of its own.",
     Ports(),
+    says=(
+        "collect/merge/gather/join all [that] [comes]",
+        "collect what comes",
+        "everything that has come",
+        "bring all together",
+    ),
 )
 _card(
     ALL_HOLD,
@@ -186,6 +260,12 @@ _card(
     "The conditions and picks within it are looked at one after the other, as those of a rule: “yes” for what passes all, “no” for what fails one.",
     Ports(outputs=("yes", "no")),
     holds="conditions",
+    says=(
+        "if all/every of these are true",
+        "check all of these",
+        "all conditions [hold]",
+        "if every one of these holds",
+    ),
 )
 _card(
     FIRING,
@@ -198,12 +278,23 @@ _card(
     rest_per=choice(ALL_MATCHES, EACH_MATCH),
     takes=choice("all at once", "one at a time", "one for all"),
     meanwhile=choice("stack", "ignore", "restart"),
+    says=(
+        "fire only {fires}",
+        "cooldown [of] {rest} [for {rest_per}]",
+        "rest {rest} [after firing]",
+        "limit [the] firing",
+    ),
 )
 _card(
     ELSE_FIRING,
     "else, as a firing of its own",
     "Keeps what comes until what the occasion leads to is over, and then hands it on: a firing of its own, reported as “else”.",
     Ports(),
+    says=(
+        "otherwise as a firing",
+        "else firing",
+        "otherwise on its own",
+    ),
 )
 
 
@@ -228,6 +319,11 @@ _card(
     name=slot("entry", "in", "its name, which is the port's"),
     carries=choice(MATCHES, A_VALUE, A_ROLE),
     value=slot("value", "0", "for a value or a role: what it is, or who, when none is given"),
+    says=(
+        "in/entry/parameter {name}",
+        "incoming {name}",
+        "takes in {name}",
+    ),
 )
 _card(
     OUTPUT,
@@ -238,6 +334,11 @@ _card(
     name=slot("entry", "then", "its name, which is the port's"),
     carries=choice(MATCHES, A_VALUE),
     value=slot("value", "0", "for a value: its formula"),
+    says=(
+        "out/result/return {name}",
+        "outgoing {name}",
+        "gives out {name}",
+    ),
 )
 _card(PASS, "hand on", "Hands on what comes: an input or an output of an own node in its place.", Ports())
 
@@ -247,7 +348,16 @@ def _not_as_a_line(*given: object) -> None:
 
 
 CARD_ENTRIES: dict[str, Entry] = {
-    card.name: Entry(card.name, "action", "flow", card.sentence, card.help, card.slots, _not_as_a_line)
+    card.name: Entry(
+        card.name,
+        "action",
+        "flow",
+        card.sentence,
+        card.help,
+        card.slots,
+        _not_as_a_line,
+        wordings=card.wordings,
+    )
     for card in CARDS.values()
     if card.name not in (OWN, PASS)
 }

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import inspect
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from functools import cache
 from typing import Any, Literal, get_args
@@ -18,6 +18,7 @@ from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.declare.derived import Derived, derived
 from gatillo.catalogue.declare.facts import Wakes, checked
 from gatillo.catalogue.declare.slot_types import SLOT_TYPES, SlotType
+from gatillo.catalogue.declare.wording import Wording, check_wordings
 from gatillo.level.roles import TAG_GIVERS, Role
 
 Phase = Literal["first", "urge", "motion", "follow", "focus", "prompts"]
@@ -93,6 +94,8 @@ class Entry:
     """For a behaviour: it matters where its object faces, so that this is drawn."""
     urges: Callable[..., Any] | None = None
     """For a behaviour that several urges drive: gives each of them, with its name."""
+    wordings: tuple[Wording, ...] = ()
+    """Further ways to say its sentence, by which a typed line finds it."""
     times: tuple[str, ...] = field(init=False)
     """Slots with a time in seconds."""
     _derived: list[Derived] = field(default_factory=list, init=False, repr=False, compare=False)
@@ -191,6 +194,8 @@ def _declare(
         if option in more and more[option] not in among:
             raise TypeError(f"{more[option]!r} is no {option}; there are: {', '.join(map(repr, among))}")
 
+    more["wordings"] = check_wordings(sentence, slots, more.pop("says", ()))
+
     def declare(compute: Any) -> Any:
         name = compute.__name__
         if name in CATALOGUE:
@@ -222,6 +227,7 @@ def occasion(
     continuing: bool = False,
     measured: tuple[str, ...] = (),
     begins: str = "",
+    says: Iterable[str | Wording] = (),
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare an occasion. `compute(world, **slots)` gives its candidate matches.
@@ -234,6 +240,7 @@ def occasion(
         sentence,
         help,
         slots,
+        says=says,
         wakes=wakes,
         alarm=alarm,
         continuing=continuing,
@@ -249,6 +256,7 @@ def condition(
     pair: tuple[str, str, Literal["distance", "contact"]] | None = None,
     joins: Literal["", "all", "any", "none"] = "",
     measured: tuple[str, ...] = (),
+    says: Iterable[str | Wording] = (),
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare a condition. `compute(world, **slots)` gives yes/no per match; one that `joins` holds lines of its own."""
@@ -257,6 +265,7 @@ def condition(
         sentence,
         help,
         slots,
+        says=says,
         pair=pair,
         holds="conditions" if joins else "",
         joins=joins,
@@ -264,9 +273,16 @@ def condition(
     )
 
 
-def pick(sentence: str, help: str, *, measured: tuple[str, ...] = (), **slots: Slot) -> Callable[[Any], Any]:
+def pick(
+    sentence: str,
+    help: str,
+    *,
+    measured: tuple[str, ...] = (),
+    says: Iterable[str | Wording] = (),
+    **slots: Slot,
+) -> Callable[[Any], Any]:
     """Declare a pick. `compute(world, **slots)` gives which matches it keeps, yes/no per match."""
-    return _declare("pick", sentence, help, slots, measured=measured)
+    return _declare("pick", sentence, help, slots, says=says, measured=measured)
 
 
 def action(
@@ -276,6 +292,7 @@ def action(
     one_shot: bool = False,
     holds: Literal["", "conditions", "actions"] = "",
     branch: Literal["", "if", "otherwise"] = "",
+    says: Iterable[str | Wording] = (),
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare an action. `compute(deed, **slots)` carries it out, for all its matches at once."""
@@ -284,6 +301,7 @@ def action(
         sentence,
         help,
         slots,
+        says=says,
         one_shot=one_shot,
         holds=holds,
         branch=branch,
@@ -299,6 +317,7 @@ def behaviour(
     wants: str = "",
     faces: bool = False,
     urges: Callable[..., Any] | None = None,
+    says: Iterable[str | Wording] = (),
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare a behaviour. `compute(motion, rows, **settings)` acts once a tick on all who have it.
@@ -310,6 +329,7 @@ def behaviour(
         sentence,
         help,
         slots,
+        says=says,
         phase=phase,
         remembers=remembers or {},
         wants=wants,
@@ -337,7 +357,7 @@ def seconds(default: str = "1", help: str = "") -> Slot:
 
 
 def choice(*options: str, help: str = "") -> Slot:
-    """Return a slot for one of a few words, the first of them at first."""
+    """Return a slot for one of a few words, the first of them at first. Further words for them are in wording.py."""
     return Slot("choice", options[0], help, options)
 
 

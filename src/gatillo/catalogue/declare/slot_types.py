@@ -142,7 +142,8 @@ def menu_entries(text: str) -> tuple[str, ...]:
 
 def _places(index: Index, here: tuple[str, ...]) -> list[str]:
     points = [f"{point} of {kind}" for point, kinds in index.points.items() for kind in kinds]
-    return [*index.places, *roles_for(index, here), *points, "pointer"]
+    spots = [name for name in index.places if name not in index.routes]
+    return [*spots, *roles_for(index, here), *points, "pointer"]
 
 
 def _numbers(index: Index, here: tuple[str, ...]) -> list[str]:

@@ -7,6 +7,7 @@ from gatillo.catalogue.contexts.values import NOBODY, ONCE, Candidates, Numbers,
 from gatillo.catalogue.declare.entry import area, choice, condition, number, occasion, role, slot
 from gatillo.catalogue.declare.facts import AreaChanged, AreaOccupied
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 from gatillo.catalogue.entries.variables import COMPARISONS
 from gatillo.level.roles import Role
 
@@ -26,6 +27,15 @@ def _who(world: QueryApi, state: str, a: Role, place: str) -> Candidates:
     place=area(),
     measured=("inside", "a", "place"),
     begins="been inside",
+    says=[
+        "{a} goes/comes/walks/gets/steps/moves/runs/flies/crosses/drives/rolls/swims/wanders in/into/inside/to {place}",
+        "{a} goes/comes/walks/gets/steps/moves inside {place}",
+        "{a} arrives in/at {place}",
+        "{a} reaches {place}",
+        "{place} is entered/reached by {a}",
+        "{a} gets to {place}",
+        "{a} starts to be in {place}",
+    ],
 )
 def enters(world: QueryApi, a: Role, place: str) -> Candidates:
     return _who(world, "entered", a, place)
@@ -39,6 +49,12 @@ def enters(world: QueryApi, a: Role, place: str) -> Candidates:
     a=role(),
     place=area(),
     measured=("inside", "a", "place"),
+    says=[
+        "{a} is inside/within {place}",
+        "{a} is inside of {place}",
+        "{a} stays/remains/stands/waits in/inside {place}",
+        "{a} keeps being in {place}",
+    ],
 )
 def is_in(world: QueryApi, a: Role, place: str) -> Candidates:
     return _who(world, "in", a, place)
@@ -51,6 +67,14 @@ def is_in(world: QueryApi, a: Role, place: str) -> Candidates:
     a=role(),
     place=area(),
     measured=("outside", "a", "place"),
+    says=[
+        "{a} exits/quits/departs {place}",
+        "{a} goes/comes/walks/gets/steps/moves/runs/flies out of {place}",
+        "{a} goes/comes/walks/gets/steps/moves/runs out {place}",
+        "{a} is no longer in/inside/within {place}",
+        "{place} is left/exited by {a}",
+        "{a} has left {place}",
+    ],
 )
 def leaves(world: QueryApi, a: Role, place: str) -> Candidates:
     return _who(world, "left", a, place)
@@ -62,6 +86,13 @@ def leaves(world: QueryApi, a: Role, place: str) -> Candidates:
     wakes=lambda a, place: [AreaChanged(place)],
     place=area(),
     a=role(),
+    says=[
+        "{place} gets/is occupied by {a}",
+        "first {a} enters/reaches/in {place}",
+        "{place} is no longer empty of {a}",
+        "{a} is first into/in {place}",
+        "{place} gets its first {a}",
+    ],
 )
 def becomes_occupied(world: QueryApi, a: Role, place: str) -> Candidates:
     now, before = len(world.in_area("in", a, place)), world.were_in(a, place)
@@ -74,6 +105,17 @@ def becomes_occupied(world: QueryApi, a: Role, place: str) -> Candidates:
     wakes=lambda a, place: [AreaChanged(place)],
     place=area(),
     a=role(),
+    says=[
+        "{place} is/gets emptied of {a}",
+        "{place} gets empty of {a}",
+        "last {a} leaves/exits {place}",
+        "no [more] {a} is left in {place}",
+        "no more {a} in {place}",
+        "{place} has no [more] {a} [left]",
+        "all {a} have left {place}",
+        "every {a} has left {place}",
+        "{place} is clear/free of {a}",
+    ],
 )
 def becomes_empty(world: QueryApi, a: Role, place: str) -> Candidates:
     now, before = len(world.in_area("in", a, place)), world.were_in(a, place)
@@ -86,6 +128,14 @@ def becomes_empty(world: QueryApi, a: Role, place: str) -> Candidates:
     who=role(),
     place=area(),
     measured=("inside", "who", "place"),
+    says=[
+        "{who} is in/inside {place}",
+        "{who} is inside of {place}",
+        "{who} stands/sits/lies/stays/remains in/inside/within {place}",
+        worded("{who} is outside [of] {place}", negated=True),
+        worded("{who} is out of {place}", negated=True),
+        "{place} contains/holds {who}",
+    ],
 )
 def in_area(world: QueryApi, who: Rows, place: str) -> Any:
     return world.inside(who, place)
@@ -98,6 +148,22 @@ def in_area(world: QueryApi, who: Rows, place: str) -> Any:
     count=number("0"),
     kind=slot("kind"),
     measured=("count", "kind"),
+    says=[
+        "[number/count of] {kind} is {comparison} {count}",
+        "number/count of {kind} {comparison} {count}",
+        "there is/are {comparison} {count} {kind} left/remaining/around",
+        "{comparison} {count} {kind} left/remain/remaining/exist/exists",
+        worded("{count} {kind} left/remain/remaining/exist/exists", comparison="="),
+        worded("no [more] {kind} [are] left/remaining", comparison="=", count="0"),
+        worded("there are/is no [more] {kind} [left/remaining]", comparison="=", count="0"),
+        worded("no more {kind}", comparison="=", count="0"),
+        worded("all {kind} are gone/removed/destroyed/dead", comparison="=", count="0"),
+        worded("only {count} {kind} [are] left", comparison="="),
+        worded("any/some {kind} [are] left/exist/exists/remain", comparison=">", count="0"),
+        worded("there is a {kind}", comparison=">=", count="1"),
+        "{comparison} {count} {kind}",
+        worded("there is/are still/some/any {kind} [left]", comparison=">", count="0"),
+    ],
 )
 def there_are(world: QueryApi, comparison: str, count: Numbers, kind: str) -> Any:
     return COMPARISONS[comparison](world.count(kind, None), count)
@@ -111,6 +177,17 @@ def there_are(world: QueryApi, comparison: str, count: Numbers, kind: str) -> An
     kind=slot("kind"),
     place=area(),
     measured=("count", "kind", "place"),
+    says=[
+        "number/count of {kind} in/inside {place} is {comparison} {count}",
+        "number/count of {kind} in/inside {place} {comparison} {count}",
+        "{place} has/contains/holds {comparison} {count} {kind}",
+        "{comparison} {count} {kind} [are] in/inside {place}",
+        worded("no [more] {kind} [are] [left] in/inside {place}", comparison="=", count="0"),
+        worded("there are/is no [more] {kind} [left] in/inside {place}", comparison="=", count="0"),
+        worded("{place} is empty of {kind}", comparison="=", count="0"),
+        worded("{place} has/contains/holds no {kind}", comparison="=", count="0"),
+        worded("there is/are some/any {kind} in/inside {place}", comparison=">", count="0"),
+    ],
 )
 def there_are_in(world: QueryApi, comparison: str, count: Numbers, kind: str, place: str) -> Any:
     return COMPARISONS[comparison](world.count(kind, place), count)

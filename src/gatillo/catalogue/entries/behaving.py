@@ -10,6 +10,7 @@ from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import Numbers, Rows
 from gatillo.catalogue.declare.entry import action, condition, number, role, slot
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 
 SUBJECT = Subject("behaviours", place=280)
 
@@ -19,6 +20,14 @@ SUBJECT = Subject("behaviours", place=280)
     "Whether the object has a behaviour and it is switched on.",
     behaviour=slot("behaviour"),
     who=role(),
+    says=[
+        "{behaviour} of/on/for {who} is active/enabled/running/working",
+        "{who} has {behaviour} on",
+        worded("{behaviour} of/on/for {who} is off/disabled/inactive", negated=True),
+        "behaviour {behaviour} is on for {who}",
+        "behaviour {behaviour} of {who} is on/active/enabled",
+        "{who} is doing {behaviour}",
+    ],
 )
 def behaviour_is_on(world: QueryApi, behaviour: str, who: Rows) -> NDArray[np.bool_]:
     return world.behaves(who, behaviour)
@@ -29,6 +38,16 @@ def behaviour_is_on(world: QueryApi, behaviour: str, who: Rows) -> NDArray[np.bo
     "The behaviour continues from the present state.",
     behaviour=slot("behaviour"),
     who=role(),
+    says=[
+        "turn/switch on {behaviour} of/on/for {who}",
+        "turn/switch/set {behaviour} of/on/for {who} on",
+        "turn/switch {who} 's {behaviour} on",
+        "enable/activate/start/resume/restart {behaviour} of/on/for {who}",
+        "enable/activate/start/resume {who} 's {behaviour}",
+        "turn/switch on {who} 's {behaviour}",
+        "let {who} {behaviour} [again]",
+        "{who} starts [to] {behaviour}",
+    ],
 )
 def switch_behaviour_on(world: ActionApi, behaviour: str, who: Rows) -> None:
     world.switch_behaviour(who, behaviour, True)
@@ -39,6 +58,16 @@ def switch_behaviour_on(world: ActionApi, behaviour: str, who: Rows) -> None:
     "The behaviour stops; a velocity that it set stays until something else changes it.",
     behaviour=slot("behaviour"),
     who=role(),
+    says=[
+        "turn/switch off {behaviour} of/on/for {who}",
+        "turn/switch/set {behaviour} of/on/for {who} off",
+        "turn/switch {who} 's {behaviour} off",
+        "disable/deactivate/stop/pause/end {behaviour} of/on/for {who}",
+        "disable/deactivate/stop/pause {who} 's {behaviour}",
+        "turn/switch off {who} 's {behaviour}",
+        "{who} stops [to] {behaviour}",
+        "stop {who} from {behaviour}",
+    ],
 )
 def switch_behaviour_off(world: ActionApi, behaviour: str, who: Rows) -> None:
     world.switch_behaviour(who, behaviour, False)
@@ -50,6 +79,14 @@ def switch_behaviour_off(world: ActionApi, behaviour: str, who: Rows) -> None:
     setting=slot("setting"),
     who=role(),
     value=number("0"),
+    says=[
+        "change/make/adjust {setting} of/for {who} [to] {value}",
+        "{setting} of {who} = {value}",
+        "set {who} 's {setting} to {value}",
+        "set {who} {setting} to {value}",
+        "change {who} 's {setting} to {value}",
+        "set setting {setting} of {who} to {value}",
+    ],
 )
 def set_setting(world: ActionApi, setting: str, who: Rows, value: Numbers) -> None:
     world.set_setting(who, setting, value)

@@ -14,6 +14,16 @@ SUBJECT = Subject("attaching, items", place=160)
     who=role(),
     carrier=role(),
     how=choice("keeping the offset", "at its middle"),
+    says=[
+        "fix/tie/bind/fasten/stick/glue/join/hook/parent/connect/pin/link {who} to/on/onto/with {carrier} {how}",
+        "pick up {who} with {carrier} {how}",
+        "pick {who} up with {carrier} {how}",
+        "{carrier} picks up {who}",
+        "{carrier} grabs/takes/holds/carries {who}",
+        "let {carrier} carry/hold/grab/take {who}",
+        "grab/hold/carry {who} with/by {carrier} {how}",
+        "attach {who} on/onto/with {carrier} {how}",
+    ],
 )
 def attach(world: ActionApi, who: Rows, carrier: Rows, how: str) -> None:
     world.attach(who, carrier, how == "keeping the offset", 0.0)
@@ -26,6 +36,14 @@ def attach(world: ActionApi, who: Rows, carrier: Rows, how: str) -> None:
     who=role(),
     carrier=role(),
     time=seconds("0.2"),
+    says=[
+        "attach/tie/fasten/fix/bind {who} to {carrier} with [a] [lag/delay] [of] {time} [lag/delay]",
+        "attach/tie {who} to {carrier} loosely",
+        "let {who} lag/trail/follow [behind] {carrier} [by] {time}",
+        "attach/tie {who} to {carrier} {time} behind",
+        "drag/pull {who} behind {carrier} [lagging] [by] {time}",
+        "attach/tie {who} to {carrier} with {time} lag/delay",
+    ],
 )
 def attach_lagging(world: ActionApi, who: Rows, carrier: Rows, time: Numbers) -> None:
     world.attach(who, carrier, True, time)
@@ -37,12 +55,31 @@ def attach_lagging(world: ActionApi, who: Rows, carrier: Rows, time: Numbers) ->
     who=role(),
     point=slot("point"),
     carrier=role(),
+    says=[
+        "attach/fix/tie/fasten/stick/hook/pin/put {who} to/at/in/into/on [the] {point} of/on {carrier}",
+        "attach/fix/tie/fasten/stick/hook/pin {who} to/at {carrier} 's {point}",
+        "put {who} in/into/on {carrier} 's {point}",
+        "{carrier} takes/holds {who} in/at/by [the/its] {point}",
+        "attach {who} to {carrier} at/by [the/its] {point}",
+    ],
 )
 def attach_at_point(world: ActionApi, who: Rows, point: str, carrier: Rows) -> None:
     world.attach_at(who, carrier, point)
 
 
-@action("detach {who}", "It no longer follows anything.", who=role())
+@action(
+    "detach {who}",
+    "It no longer follows anything.",
+    who=role(),
+    says=[
+        "drop/release/unfasten/untie/unhook/free/disconnect/unparent/unlink {who}",
+        "let go of {who}",
+        "let {who} go",
+        "put down {who}",
+        "put {who} down",
+        "set {who} free",
+    ],
+)
 def detach(world: ActionApi, who: Rows) -> None:
     world.detach(who)
 
@@ -53,6 +90,14 @@ def detach(world: ActionApi, who: Rows) -> None:
     count=number("1"),
     item=slot("item"),
     who=role(),
+    says=[
+        "give {who} {count} {item}",
+        "hand {who} {count} {item}",
+        "hand/pass {count} {item} [over] to {who}",
+        "add {count} {item} to {who}",
+        "{who} gets/receives/gains/obtains/finds {count} {item}",
+        "put {count} {item} in/into [the] inventory/bag/pocket/hands of {who}",
+    ],
 )
 def give(world: ActionApi, count: Numbers, item: str, who: Rows) -> None:
     world.give(who, item, count)
@@ -64,6 +109,15 @@ def give(world: ActionApi, count: Numbers, item: str, who: Rows) -> None:
     count=number("1"),
     item=slot("item"),
     who=role(),
+    says=[
+        "remove {count} {item} from {who}",
+        "take {count} {item} away from {who}",
+        "take away {count} {item} from {who}",
+        "{who} loses/spends/uses {count} {item}",
+        "use up {count} {item} of/from {who}",
+        "take {who} 's {item}",
+        "take {who} 's {count} {item}",
+    ],
 )
 def take(world: ActionApi, count: Numbers, item: str, who: Rows) -> None:
     world.give(who, item, -count)

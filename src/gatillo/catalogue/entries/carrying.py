@@ -29,6 +29,12 @@ _DRAG_AXES = ("both axes", "the x axis only", "the y axis only")
     remembers={"follows": 0.0, "lead_x": 0.0, "lead_y": 0.0},
     leader=role("the object it follows"),
     lag=seconds("0.3"),
+    says=[
+        "follow {leader} [by] {lag}",
+        "tag along after/behind {leader}",
+        "lag behind {leader} [by] {lag}",
+        "be pulled behind {leader}",
+    ],
 )
 def trail(world: BehaviourApi, rows: Rows, leader: Role, lag: Floats) -> None:
     found = world.nearest(rows, leader)
@@ -59,6 +65,12 @@ def trail(world: BehaviourApi, rows: Rows, leader: Role, lag: Floats) -> None:
     axes=choice(*_DRAG_AXES),
     front=choice(FRONT, "all under the pointer"),
     sensitivity=number("1", "how far it goes for each unit of the pointer's way"),
+    says=[
+        "drag with/by the pointer/mouse",
+        "draggable/movable by/with the pointer/mouse",
+        "follow the pointer/mouse while pressed",
+        "drag and drop",
+    ],
 )
 def be_dragged(world: BehaviourApi, rows: Rows, axes: str, front: str, sensitivity: Floats) -> None:
     pressed, held, released = world.key_state("pointer left")
@@ -98,6 +110,12 @@ def be_dragged(world: BehaviourApi, rows: Rows, axes: str, front: str, sensitivi
     ahead=number("26", "units between the middles"),
     weight=choice(LIGHT, HEAVY),
     far=number("90", "units between the middles"),
+    says=[
+        "be picked up by {by}",
+        "pick up and carry with {key}",
+        "carryable/portable/grabbable by {by}",
+        "be held by {by}",
+    ],
 )
 def be_carried(
     world: BehaviourApi,

@@ -46,6 +46,15 @@ def _changed(world: QueryApi, variable: Watched, turned: Turned) -> Candidates:
     "When a variable has another value than at this rule's previous turn; on its first turn, than in "
     "the level as laid out.",
     variable=slot("variable"),
+    says=[
+        "{variable} is changed/modified/updated/altered",
+        "{variable} gets another/new value",
+        "value of {variable} changes",
+        "{variable} becomes different",
+        "change of/in {variable}",
+        "{variable} alters/varies",
+        "on change of {variable}",
+    ],
 )
 def variable_changes(world: QueryApi, variable: Watched) -> Candidates:
     return _changed(world, variable, lambda was, now: was != now)
@@ -58,6 +67,15 @@ def variable_changes(world: QueryApi, variable: Watched) -> Candidates:
     limit=number("0"),
     measured=("above", "variable", "limit"),
     begins="been above",
+    says=[
+        "{variable} goes/gets/climbs/is/comes above/over/past/beyond {limit}",
+        "{variable} exceeds/passes/surpasses {limit}",
+        "{variable} becomes/gets more/greater/higher/bigger/larger than {limit}",
+        "{variable} grows/rises past/beyond/over/above {limit}",
+        "{variable} grows/rises to more than {limit}",
+        "{variable} crosses {limit} upward/upwards",
+        "{variable} crosses above {limit}",
+    ],
 )
 def rises_above(world: QueryApi, variable: Watched, limit: Numbers) -> Candidates:
     return _changed(world, variable, lambda was, now: (was <= limit) & (now > limit))
@@ -70,12 +88,32 @@ def rises_above(world: QueryApi, variable: Watched, limit: Numbers) -> Candidate
     limit=number("0"),
     measured=("below", "variable", "limit"),
     begins="been below",
+    says=[
+        "{variable} goes/gets/drops/sinks/is/comes below/under {limit}",
+        "{variable} becomes/gets less/lower/smaller/fewer than {limit}",
+        "{variable} falls/drops/sinks/shrinks below/under {limit}",
+        "{variable} falls/drops to less than {limit}",
+        "{variable} crosses {limit} downward/downwards",
+        "{variable} crosses below {limit}",
+    ],
 )
 def falls_below(world: QueryApi, variable: Watched, limit: Numbers) -> Candidates:
     return _changed(world, variable, lambda was, now: (was >= limit) & (now < limit))
 
 
-@occasion("{a} is created", "Once for each object that a rule has created since.", a=role())
+@occasion(
+    "{a} is created",
+    "Once for each object that a rule has created since.",
+    a=role(),
+    says=[
+        "{a} is spawned/made/added/born",
+        "{a} appears/spawns",
+        "new {a} appears/spawns",
+        "{a} comes into being/existence",
+        "creation/birth of {a}",
+        "{a} gets/has been created/spawned",
+    ],
+)
 def is_created(world: QueryApi, a: Role) -> Candidates:
     next_id, rows = world.created_since(world.recall(0), a)
     world.remember(next_id)
@@ -86,6 +124,13 @@ def is_created(world: QueryApi, a: Role) -> Candidates:
     "{a} is removed",
     "Once for each object that was removed since; its last values can still be read.",
     a=role(),
+    says=[
+        "{a} is destroyed/deleted/killed/erased/gone",
+        "{a} dies/disappears/vanishes/despawns",
+        "{a} gets/has been destroyed/removed/deleted/killed",
+        "{a} destroyed/removed/deleted/killed",
+        "death/removal/destruction of {a}",
+    ],
 )
 def is_removed(world: QueryApi, a: Role) -> Candidates:
     rows = world.removed_since(world.recall(0), a)
@@ -98,6 +143,15 @@ def is_removed(world: QueryApi, a: Role) -> Candidates:
     "Once for each tick in which another rule fired, some seconds later.",
     time=seconds("1"),
     rule=slot("rule"),
+    says=[
+        "{time} after/since rule {rule} [fires/fired/ran/runs/happened]",
+        "{time} after/since {rule} fires/ran/runs/happened/happens",
+        "rule {rule} fired/ran/happened {time} ago",
+        "{rule} fired/ran/happened {time} ago",
+        "{time} later than {rule}",
+        "{time} after {rule}",
+        "after {rule} by {time}",
+    ],
 )
 def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
     seen, dues = world.recall((0, ()))
@@ -115,6 +169,15 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
     timer=slot("timer"),
     time=seconds("1"),
     measured=("timer", "timer", "time"),
+    says=[
+        "timer/clock/stopwatch {timer} hits/passes/is/gets/shows/at/reaches [to] {time}",
+        "{timer} timer/clock reaches/hits/passes/is {time}",
+        "{time} on timer {timer}",
+        "timer {timer} ends/finishes/expires [at/after] {time}",
+        "timer {timer} runs out [at/after] {time}",
+        "timer {timer} has run [for] {time}",
+        "{timer} timer runs out/ends/expires [after] {time}",
+    ],
 )
 def timer_reaches(world: QueryApi, timer: str, time: Numbers) -> Candidates:
     before = world.recall(0.0)

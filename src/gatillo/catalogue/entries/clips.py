@@ -19,6 +19,13 @@ SUBJECT = Subject("recorded motion", place=270)
     wakes=lambda clip, a: [ClipEnded(clip)],
     clip=slot("clip"),
     a=role(),
+    says=[
+        "{clip} finishes/stops/completes/over/done on {a}",
+        "[the] clip/recording/motion {clip} on {a} ends/finishes/over",
+        "[the] clip/recording/motion {clip} ends/finishes on {a}",
+        "{a} finishes [playing] {clip}",
+        "{a} ends playing {clip}",
+    ],
 )
 def clip_ends(world: QueryApi, clip: str, a: Role) -> Candidates:
     rows = world.clip_ended(clip, a)
@@ -33,11 +40,29 @@ def clip_ends(world: QueryApi, clip: str, a: Role) -> Candidates:
     how=choice("once", "in a loop", "there and back"),
     speed=number("1", "1 is as fast as it was recorded"),
     axes=choice("the level's", "its own"),
+    says=[
+        "run/start/replay [the] [clip/recording/motion/animation] {clip} on/for/with {who} {how}",
+        "play [the] [clip/recording/motion/animation] {clip} on/for/with {who} {how}",
+        "start/replay/run {clip} on {who} {how}",
+        "{who} plays/performs {clip} {how}",
+        "let {who} play/perform {clip} {how}",
+        "animate {who} with {clip} {how}",
+    ],
 )
 def play_clip(world: ActionApi, clip: str, who: Rows, how: str, speed: Numbers, axes: str) -> None:
     world.play(who, clip, how, speed, axes == "its own")
 
 
-@action("stop the clip on {who}", "It stays where the clip has taken it.", who=role())
+@action(
+    "stop the clip on {who}",
+    "It stays where the clip has taken it.",
+    who=role(),
+    says=[
+        "end/cancel/halt/stop [the] clip/recording/motion/animation on/of {who}",
+        "stop/end/cancel {who} 's clip/recording/motion/animation",
+        "stop playing on {who}",
+        "{who} stops playing",
+    ],
+)
 def stop_clip(world: ActionApi, who: Rows) -> None:
     world.halt(who)

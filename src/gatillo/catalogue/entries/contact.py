@@ -15,7 +15,7 @@ SUBJECT = Subject("touching", place=30)
 State = Literal["begun", "touching", "ended"]
 
 
-def _contact(state: State, sentence: str, help: str, name: str) -> None:
+def _contact(state: State, sentence: str, help: str, name: str, says: list[str]) -> None:
     def wakes(a: Role, b: Role) -> Iterator[Contact]:
         for one in a.kinds:
             for other in b.kinds:
@@ -33,6 +33,7 @@ def _contact(state: State, sentence: str, help: str, name: str) -> None:
         measured=("gap", "a", "b"),
         begins="touched" if state == "begun" else "",
         a=role(),
+        says=says,
         b=role(),
     )(compute)
 
@@ -42,11 +43,54 @@ _contact(
     "{a} begins to touch {b}",
     "Once for each pair, in the tick in which their shapes meet.",
     "begins_to_touch",
+    [
+        "{a} touches {b}",
+        "{a} hits/bumps/strikes/meets/contacts/overlaps/rams {b}",
+        "{a} collides with/into {b}",
+        "{a} bumps/runs/crashes/walks/knocks/steps into/against {b}",
+        "{a} comes/gets in/into contact with {b}",
+        "{a} makes contact with {b}",
+        "{a} starts touching {b}",
+        "{a} starts to touch {b}",
+        "{a} starts/begins overlapping {b}",
+        "{a} and {b} collide/meet/touch/overlap",
+        "collision/contact/collisions of/between {a} and/with {b}",
+        "{a} lands/steps on/onto {b}",
+        "{a} reaches {b}",
+        "{b} is hit/touched/struck/reached by {a}",
+    ],
 )
-_contact("touching", "{a} touches {b}", "In every tick in which their shapes meet, for each pair.", "touches")
+_contact(
+    "touching",
+    "{a} touches {b}",
+    "In every tick in which their shapes meet, for each pair.",
+    "touches",
+    [
+        "{a} keeps/stays touching {b}",
+        "{a} is touching/overlapping {b}",
+        "{a} stays/is/remains in contact with {b}",
+        "{a} rests/stands/sits on/against {b}",
+        "{a} and {b} are touching",
+        "{a} continues touching/to-touch {b}",
+    ],
+)
 _contact(
     "ended",
     "{a} stops touching {b}",
     "Once for each pair, in the tick in which their shapes separate.",
     "stops_touching",
+    [
+        "{a} no longer touches/overlaps {b}",
+        "{a} is no longer touching {b}",
+        "{a} does not touch {b} anymore/any-longer",
+        "{a} does not touch {b} any more",
+        "{a} leaves/separates/parts from {b}",
+        "{a} ends/loses contact with {b}",
+        "{a} moves/comes/gets/goes/steps off/away from {b}",
+        "{a} moves/comes/gets/goes/steps off {b}",
+        "{a} and {b} separate/part",
+        "{a} stops/ends/ceases overlapping/hitting {b}",
+        "{a} stops/ceases to touch {b}",
+        "{a} and {b} stop touching",
+    ],
 )

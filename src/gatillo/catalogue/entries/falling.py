@@ -10,6 +10,7 @@ from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.values import Numbers, Rows
 from gatillo.catalogue.declare.entry import action, behaviour, choice, number, role
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 
 SUBJECT = Subject("falling and bouncing", place=240)
 
@@ -27,6 +28,12 @@ def _part(value: Numbers) -> Numbers:
     gravity=number("600", "units a second per second, downward"),
     bounce=number("0.5", "of the speed at which it hits, the part that is left: 0 to 1"),
     slowing=number("0", "the part of its speed that it loses in a second: 0 to 1"),
+    says=[
+        "gravity {gravity}",
+        "drop/fall with gravity {gravity}",
+        "bounce [off] things",
+        "ball/physics",
+    ],
 )
 def fall_and_bounce(
     world: BehaviourApi, rows: Rows, gravity: Floats, bounce: Floats, slowing: Floats
@@ -39,6 +46,17 @@ def fall_and_bounce(
     "Sets what pulls it down from now on, in units a second per second; 0 lets it float.",
     who=role(),
     gravity=number("600", "units a second per second, downward"),
+    says=[
+        "gravity of {who} = {gravity}",
+        "change/make [the] gravity of/on/for {who} [to] {gravity}",
+        "set {who} [an] gravity to {gravity}",
+        "set {who} 's gravity to {gravity}",
+        "set gravity on/for {who} to {gravity}",
+        "give {who} [a] gravity [of] {gravity}",
+        worded("make {who} weightless", gravity="0"),
+        "let {who} fall with [gravity] {gravity}",
+        worded("turn/switch off gravity for/of/on {who}", gravity="0"),
+    ],
 )
 def set_gravity(world: ActionApi, who: Rows, gravity: Numbers) -> None:
     world.set_physical(who, "gravity", gravity)
@@ -50,6 +68,14 @@ def set_gravity(world: ActionApi, who: Rows, gravity: Numbers) -> None:
     "tenth of a second; with gravity, friction acts on what it rests on.",
     who=role(),
     friction=number("0.2", "0 to 1"),
+    says=[
+        "friction of {who} = {friction}",
+        "change/make [the] friction of/on/for {who} [to] {friction}",
+        "set {who} friction to {friction}",
+        "set {who} 's friction to {friction}",
+        "set friction on/for {who} to {friction}",
+        "give {who} [a] friction [of] {friction}",
+    ],
 )
 def set_friction(world: ActionApi, who: Rows, friction: Numbers) -> None:
     world.set_physical(who, "friction", friction)
@@ -60,6 +86,14 @@ def set_friction(world: ActionApi, who: Rows, friction: Numbers) -> None:
     "How much of its speed is left after a hit: 0 none, 1 all.",
     who=role(),
     bounce=number("0.5", "0 to 1"),
+    says=[
+        "bounce/bounciness of {who} = {bounce}",
+        "change/make/set [the] bounce/bounciness of/on/for {who} [to] {bounce}",
+        "set {who} bounce/bounciness to {bounce}",
+        "set {who} 's bounce/bounciness to {bounce}",
+        "give {who} [a] bounce/bounciness [of] {bounce}",
+        "let/make {who} bounce by/with {bounce}",
+    ],
 )
 def set_bounce(world: ActionApi, who: Rows, bounce: Numbers) -> None:
     world.set_physical(who, "bounce", bounce)
@@ -70,6 +104,14 @@ def set_bounce(world: ActionApi, who: Rows, bounce: Numbers) -> None:
     "Sets its mass from now on: of two that push one another, the lighter one moves more.",
     who=role(),
     mass=number("1", "above 0"),
+    says=[
+        "mass/weight of {who} = {mass}",
+        "change/make/set [the] mass/weight of/on/for {who} [to] {mass}",
+        "set {who} mass/weight to {mass}",
+        "set {who} 's mass/weight to {mass}",
+        "give {who} [a] mass/weight [of] {mass}",
+        "let/make {who} weigh {mass}",
+    ],
 )
 def set_mass(world: ActionApi, who: Rows, mass: Numbers) -> None:
     world.set_physical(who, "mass", mass)
@@ -80,6 +122,15 @@ def set_mass(world: ActionApi, who: Rows, mass: Numbers) -> None:
     "Sets whether it is ignored, only noticed, pushed or immovable from now on. Once movable, it is pulled by the level's gravity.",
     who=role(),
     contact=choice("movable", "fixed", "sensed", "none"),
+    says=[
+        "contact/collision of {who} = {contact}",
+        "change/make/set [the] contact/collision/collisions of/on/for {who} [to] {contact}",
+        "set {who} contact/collision/collisions to {contact}",
+        "set {who} 's contact/collision to {contact}",
+        "make {who} {contact}",
+        worded("turn/switch off [the] contact/collision/collisions of/for/on {who}", contact="none"),
+        worded("ignore [the] contact/collision/collisions of {who}", contact="none"),
+    ],
 )
 def set_contact(world: ActionApi, who: Rows, contact: str) -> None:
     world.set_contact(who, contact)

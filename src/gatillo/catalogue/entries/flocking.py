@@ -56,6 +56,12 @@ def _urges(world: BehaviourApi, rows: Rows, *, others: Role, speed: Floats, **se
     speed=number("90", "units a second"),
     acceleration=number("240", "units a second per second"),
     facing=choice(FACES, KEEPS_FACING),
+    says=[
+        "swarm/school/herd with {others}",
+        "move as a group/swarm/flock/herd",
+        "boids",
+        "stay together",
+    ],
 )
 def flock(
     world: BehaviourApi,
@@ -276,6 +282,12 @@ def _few_cut(x: float, y: float, most: float) -> tuple[float, float]:
     target=role("to what"),
     radius=number("400", "units"),
     weight=number("1"),
+    says=[
+        "be attracted/pulled to/by {target}",
+        "seek {target}",
+        "attraction to {target}",
+        "fly to {target}",
+    ],
 )
 def be_drawn(world: BehaviourApi, rows: Rows, target: Role, radius: Floats, weight: Floats) -> None:
     _toward(world, rows, target, radius, weight, 1.0)
@@ -289,6 +301,12 @@ def be_drawn(world: BehaviourApi, rows: Rows, target: Role, radius: Floats, weig
     target=role("from what"),
     radius=number("110", "units"),
     weight=number("3"),
+    says=[
+        "avoid/flee {target}",
+        "run away from {target}",
+        "be repelled by {target}",
+        "shy away from {target}",
+    ],
 )
 def keep_away(world: BehaviourApi, rows: Rows, target: Role, radius: Floats, weight: Floats) -> None:
     _toward(world, rows, target, radius, weight, -1.0)

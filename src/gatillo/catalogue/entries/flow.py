@@ -10,17 +10,46 @@ from gatillo.catalogue.declare.subjects import Subject
 SUBJECT = Subject("timers, switching, telling", place=120)
 
 
-@action("start timer {timer}", "Starts a timer, or continues it from its present time.", timer=slot("timer"))
+@action(
+    "start timer {timer}",
+    "Starts a timer, or continues it from its present time.",
+    timer=slot("timer"),
+    says=[
+        "run/begin/launch/start [the] timer/clock/stopwatch {timer}",
+        "start/run/begin/launch [the] {timer} timer/clock/stopwatch",
+        "timer {timer} starts",
+        "set timer {timer} going",
+    ],
+)
 def start_timer(world: ActionApi, timer: str) -> None:
     world.timer(timer, "start")
 
 
-@action("stop timer {timer}", "Stops a timer; it keeps its time.", timer=slot("timer"))
+@action(
+    "stop timer {timer}",
+    "Stops a timer; it keeps its time.",
+    timer=slot("timer"),
+    says=[
+        "halt/pause/freeze/end/stop [the] timer/clock/stopwatch {timer}",
+        "stop/halt/pause/freeze/end [the] {timer} timer/clock/stopwatch",
+        "timer {timer} stops",
+    ],
+)
 def stop_timer(world: ActionApi, timer: str) -> None:
     world.timer(timer, "stop")
 
 
-@action("reset timer {timer}", "Sets a timer to 0; if it runs, it runs on from there.", timer=slot("timer"))
+@action(
+    "reset timer {timer}",
+    "Sets a timer to 0; if it runs, it runs on from there.",
+    timer=slot("timer"),
+    says=[
+        "restart/zero/clear/rewind/reset [the] timer/clock/stopwatch {timer}",
+        "reset/restart/zero/clear/rewind [the] {timer} timer/clock/stopwatch",
+        "set [the] timer {timer} [back] to 0/zero",
+        "set [the] {timer} timer [back] to 0/zero",
+    ],
+)
 def reset_timer(world: ActionApi, timer: str) -> None:
     world.timer(timer, "reset")
 
@@ -29,12 +58,33 @@ def reset_timer(world: ActionApi, timer: str) -> None:
     "switch rule {rule} on",
     "The rule takes its turn again, from now on.",
     rule=slot("rule"),
+    says=[
+        "turn/switch on [the] [rule] {rule}",
+        "turn/switch [the] [rule] {rule} [back] on",
+        "turn/switch [the] {rule} rule on",
+        "enable/activate [the] [rule] {rule}",
+        "enable/activate [the] {rule} rule",
+        "start rule {rule}",
+        "let rule {rule} run/fire",
+    ],
 )
 def switch_rule_on(world: ActionApi, rule: str) -> None:
     world.switch(f"rule {rule}", True)
 
 
-@action("switch rule {rule} off", "The rule takes no more turns, from now on.", rule=slot("rule"))
+@action(
+    "switch rule {rule} off",
+    "The rule takes no more turns, from now on.",
+    rule=slot("rule"),
+    says=[
+        "turn/switch off [the] [rule] {rule}",
+        "turn/switch [the] [rule] {rule} off",
+        "turn/switch [the] {rule} rule off",
+        "disable/deactivate/suspend [the] [rule] {rule}",
+        "disable/deactivate/suspend [the] {rule} rule",
+        "stop rule {rule}",
+    ],
+)
 def switch_rule_off(world: ActionApi, rule: str) -> None:
     world.switch(f"rule {rule}", False)
 
@@ -43,6 +93,15 @@ def switch_rule_off(world: ActionApi, rule: str) -> None:
     "switch section {section} on",
     "The section's rules take their turns again.",
     section=slot("section"),
+    says=[
+        "turn/switch on [the] section {section}",
+        "turn/switch [the] section {section} on",
+        "turn/switch [the] {section} section on",
+        "turn/switch on [the] {section} section",
+        "enable/activate/start [the] section {section}",
+        "enable/activate/start [the] {section} section",
+        "turn/switch {section} on",
+    ],
 )
 def switch_section_on(world: ActionApi, section: str) -> None:
     world.switch(f"section {section}", True)
@@ -52,6 +111,15 @@ def switch_section_on(world: ActionApi, section: str) -> None:
     "switch section {section} off",
     "The section's rules take no turn from now on.",
     section=slot("section"),
+    says=[
+        "turn/switch off [the] section {section}",
+        "turn/switch [the] section {section} off",
+        "turn/switch [the] {section} section off",
+        "turn/switch off [the] {section} section",
+        "disable/deactivate/stop/suspend [the] section {section}",
+        "disable/deactivate/stop [the] {section} section",
+        "turn/switch {section} off",
+    ],
 )
 def switch_section_off(world: ActionApi, section: str) -> None:
     world.switch(f"section {section}", False)
@@ -62,6 +130,14 @@ def switch_section_off(world: ActionApi, section: str) -> None:
     "Does the lines within it several times, in the same tick.",
     holds="actions",
     count=number("3"),
+    says=[
+        "do this/these/it/following {count} times",
+        "loop [for] {count} [times]",
+        "for {count} times",
+        "{count} times",
+        "repeat [this/these/it] {count}",
+        "again {count} times",
+    ],
 )
 def repeat(world: ActionApi, count: Numbers) -> None:
     """Carried out by the executor, line by line."""
@@ -73,6 +149,13 @@ def repeat(world: ActionApi, count: Numbers) -> None:
     holds="actions",
     branch="if",
     formula=slot("yes/no formula"),
+    says=[
+        "only if {formula}",
+        "in case [that] {formula}",
+        "do this/these only if {formula}",
+        "provided [that] {formula}",
+        "check whether/that/if {formula}",
+    ],
 )
 def if_so(world: ActionApi, formula: Any) -> None:
     """Carried out by the executor, line by line."""
@@ -83,6 +166,13 @@ def if_so(world: ActionApi, formula: Any) -> None:
     "Does the lines within it for those matches for which the “if” just above did not hold.",
     holds="actions",
     branch="otherwise",
+    says=[
+        "else",
+        "if not",
+        "in any other case",
+        "or else",
+        "if none [of these]",
+    ],
 )
 def otherwise(world: ActionApi) -> None:
     """Carried out by the executor, line by line."""
@@ -92,28 +182,78 @@ def otherwise(world: ActionApi) -> None:
     "cancel the waits of {rule}",
     "Everything that waits in that rule is cancelled; the rule may fire again.",
     rule=slot("rule"),
+    says=[
+        "stop/abort/clear/drop/forget/cancel [the] [all] waits/waiting/pauses of/in/for [rule] {rule}",
+        "cancel/stop/abort what waits in {rule}",
+        "stop waiting in {rule}",
+        "cancel waits of rule {rule}",
+        "abort [rule] {rule}",
+    ],
 )
 def cancel_waits(world: ActionApi, rule: str) -> None:
     world.cancel_waits(rule)
 
 
-@action("end the trial", "The run ends after this tick.", one_shot=True)
+@action(
+    "end the trial",
+    "The run ends after this tick.",
+    one_shot=True,
+    says=[
+        "end/finish/stop/quit [the] level/game/run/trial/test/simulation",
+        "game over",
+        "stop/end/finish everything",
+        "level/game/run/trial is over",
+    ],
+)
 def end_trial(world: ActionApi) -> None:
     world.end()
 
 
 @action(
-    "tell the player {text}", "Shows a message until another comes or it is cleared.", text=slot("text", "…")
+    "tell the player {text}",
+    "Shows a message until another comes or it is cleared.",
+    text=slot("text", "…"),
+    says=[
+        "show/display [the] message/hint/notice/text {text}",
+        "show/display/tell/give [the] player [the] [message/hint] {text}",
+        "message/hint/inform/notify/alert [the] player {text}",
+        "print/show/display/write {text} on [the] screen",
+        "pop up {text}",
+        "hint {text}",
+        "tell them {text}",
+    ],
 )
 def tell_player(world: ActionApi, text: Any) -> None:
     world.show_message(text)
 
 
-@action("clear the message to the player", "Removes the message that is shown.")
+@action(
+    "clear the message to the player",
+    "Removes the message that is shown.",
+    says=[
+        "hide/remove/clear/erase/delete [the] message/text/hint/notice",
+        "take away the message/text/hint",
+        "stop telling the player",
+        "clear the screen",
+        "message/hint goes away",
+    ],
+)
 def clear_message(world: ActionApi) -> None:
     world.show_message("")
 
 
-@action("note {text} to the trace", "Writes a text into the trace.", text=slot("text", "…"))
+@action(
+    "note {text} to the trace",
+    "Writes a text into the trace.",
+    text=slot("text", "…"),
+    says=[
+        "log/print/record {text}",
+        "log/print/record/write/put/note {text} to/in/into [the] log/trace/console/record",
+        "note down {text}",
+        "note/log that {text}",
+        "note {text}",
+        "add {text} to the trace/log",
+    ],
+)
 def note(world: ActionApi, text: Any) -> None:
     world.note(text)

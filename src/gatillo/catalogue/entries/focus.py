@@ -33,6 +33,12 @@ RAY_FIRST = "but what lies straight ahead first"
     half_angle=number("60", "degrees to either side of where it faces"),
     measure=choice(*MEASURES),
     ray=choice(RAY_FIRST, "by the measure alone"),
+    says=[
+        "look for/at {on}",
+        "select/choose/highlight {on}",
+        "notice/see {on}",
+        "attention",
+    ],
 )
 def focus(
     presence: FocusApi, rows: Rows, on: Role, reach: Floats, half_angle: Floats, measure: str, ray: str
@@ -46,6 +52,13 @@ def focus(
     wakes=lambda a, by: [FocusChanged()],
     a=role("what"),
     by=role("whose focus"),
+    says=[
+        "{by} focuses [on] {a}",
+        "{a} becomes/is/gets [the] focus of {by}",
+        "{a} gets/receives [the] focus [of {by}]",
+        "{a} comes into focus [of {by}]",
+        "{a} is focused [by {by}]",
+    ],
 )
 def gains_focus(world: QueryApi, a: Role, by: Role) -> Candidates:
     rows, whose = world.focus_changes("gained", a, by)
@@ -58,6 +71,12 @@ def gains_focus(world: QueryApi, a: Role, by: Role) -> Candidates:
     wakes=lambda a, by: [FocusChanged()],
     a=role("what"),
     by=role("whose focus"),
+    says=[
+        "{by} stops focusing [on] {a}",
+        "{a} is no longer [the] focus [of {by}]",
+        "{a} goes/drops/comes out of [the] focus [of {by}]",
+        "{by} looks away from {a}",
+    ],
 )
 def loses_focus(world: QueryApi, a: Role, by: Role) -> Candidates:
     rows, whose = world.focus_changes("lost", a, by)
@@ -69,6 +88,14 @@ def loses_focus(world: QueryApi, a: Role, by: Role) -> Candidates:
     "Whether it is the focus.",
     a=role("what"),
     by=role("whose focus"),
+    says=[
+        "{a} is [the] focus of {by}",
+        "{a} is in focus [of] {by}",
+        "{by} has [its] focus on {a}",
+        "{by} focuses/focusses on {a}",
+        "{by} is focusing on {a}",
+        "{a} is focused [by {by}]",
+    ],
 )
 def has_focus(world: QueryApi, a: Rows, by: Rows) -> NDArray[np.bool_]:
     return world.has_focus(a, by)

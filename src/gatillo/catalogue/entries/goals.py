@@ -60,6 +60,12 @@ def _arrivals(world: BehaviourApi, rows: Rows, there: NDArray[np.bool_], away: F
     speed=number("80", "units a second"),
     gap=number("0", "units before the goal"),
     facing=choice(FACES, KEEPS_FACING),
+    says=[
+        "move/walk/travel/head to/towards {goal}",
+        "approach {goal}",
+        "seek {goal}",
+        "navigate to {goal}",
+    ],
 )
 def go_to_goal(world: BehaviourApi, rows: Rows, goal: Where, speed: Floats, gap: Floats, facing: str) -> None:
     goal_x, goal_y = world.goal(rows, goal)
@@ -78,6 +84,11 @@ def go_to_goal(world: BehaviourApi, rows: Rows, goal: Where, speed: Floats, gap:
     speed=number("80", "units a second"),
     gap=number("0", "units before the goal"),
     facing=choice(FACES, KEEPS_FACING),
+    says=[
+        "move/walk/travel to/towards [the] nearest/closest {target}",
+        "approach the nearest/closest {target}",
+        "seek those {target}",
+    ],
 )
 def go_to_those(
     world: BehaviourApi, rows: Rows, target: Role, only: Formula, speed: Floats, gap: Floats, facing: str
@@ -93,6 +104,11 @@ def go_to_those(
     speed=number("80", "units a second"),
     gap=number("0", "units between the middles"),
     facing=choice(FACES, KEEPS_FACING),
+    says=[
+        "follow/pursue/hunt {target}",
+        "run after {target}",
+        "catch {target}",
+    ],
 )
 def chase(world: BehaviourApi, rows: Rows, target: Role, speed: Floats, gap: Floats, facing: str) -> None:
     _chase(world, rows, world.nearest(rows, target), speed, gap, facing)
@@ -108,6 +124,11 @@ def chase(world: BehaviourApi, rows: Rows, target: Role, speed: Floats, gap: Flo
     speed=number("80", "units a second"),
     gap=number("0", "units between the middles"),
     facing=choice(FACES, KEEPS_FACING),
+    says=[
+        "follow/pursue/hunt [the] nearest/closest {target}",
+        "run after the nearest {target}",
+        "hunt only those {target}",
+    ],
 )
 def chase_those(
     world: BehaviourApi, rows: Rows, target: Role, only: Formula, speed: Floats, gap: Floats, facing: str
@@ -134,6 +155,12 @@ def _chase(world: BehaviourApi, rows: Rows, found: Rows, speed: Floats, gap: Flo
     speed=number("50", "units a second"),
     pause=seconds("1"),
     facing=choice(FACES, KEEPS_FACING),
+    says=[
+        "roam/stroll/patrol [about] in {where}",
+        "walk about/around in {where}",
+        "move/go at random/randomly in {where}",
+        "idle about",
+    ],
 )
 def wander(world: BehaviourApi, rows: Rows, where: str, speed: Floats, pause: Floats, facing: str) -> None:
     x, y = world.place(rows)
@@ -251,6 +278,12 @@ GOING, LOOKING, RETURNING, HOME = 1, 2, 3, 4
     speed=number("80", "units a second"),
     gap=number("18", "units before the place of the noise"),
     time=seconds("4", "how long it looks about"),
+    says=[
+        "investigate {message}",
+        "react/respond to {message}",
+        "go and see {message}",
+        "hear {message}",
+    ],
 )
 def look_into(
     world: BehaviourApi,
@@ -411,6 +444,14 @@ def _few_look_into(
     "Once, in the tick in which it reaches what it goes to, chases, wanders to or looks into.",
     wakes=lambda who: [Arrival("goal")],
     who=role(),
+    says=[
+        "{who} reaches/gets [to] its/the/his/her goal/target/destination",
+        "{who} arrives/there",
+        "{who} arrives at its/the goal/target/destination",
+        "{who} is/comes at its goal/target/destination",
+        "{who} has arrived",
+        "{who} is there",
+    ],
 )
 def arrives_at_goal(world: QueryApi, who: Role) -> Candidates:
     rows, _ = world.arrived("goal", who)

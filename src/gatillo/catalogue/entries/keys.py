@@ -14,6 +14,19 @@ SUBJECT = Subject("keys", place=20)
     "Once, in the tick in which the key goes down.",
     wakes=lambda key: [KeyState("pressed", key)],
     key=key(),
+    says=[
+        "press/presses/hit/tap/push/strike {key}",
+        "{key} [key] is hit/tapped/pushed/struck/pressed",
+        "{key} [key] goes down",
+        "key/button {key} is pressed/hit/tapped/pushed/down",
+        "key/button {key} goes down",
+        "player presses/hits/taps/pushes {key} [key]",
+        "press/hit/tap/push [the] key/button {key}",
+        "press/hit/tap/push [the] {key} key/button",
+        "{key} key",
+        "key {key}",
+        "{key} keypress/keydown",
+    ],
 )
 def key_pressed(world: QueryApi, key: str) -> Candidates:
     return ONCE if world.key_state(key)[0] else NOBODY
@@ -25,6 +38,16 @@ def key_pressed(world: QueryApi, key: str) -> Candidates:
     continuing=True,
     wakes=lambda key: [KeyState("held", key)],
     key=key(),
+    says=[
+        "hold/holds/holding [down] {key} [key] [down]",
+        "keep {key} [key] pressed/down",
+        "{key} [key] is/stays/kept held/down/pressed",
+        "{key} [key] is held down",
+        "{key} [key] is kept/stays down/pressed",
+        "key/button {key} is held [down]",
+        "player holds/keeps {key} [key] [down]",
+        "{key} [key] is down",
+    ],
 )
 def key_held(world: QueryApi, key: str) -> Candidates:
     return ONCE if world.key_state(key)[1] else NOBODY
@@ -35,6 +58,18 @@ def key_held(world: QueryApi, key: str) -> Candidates:
     "Once, in the tick in which the key goes up.",
     wakes=lambda key: [KeyState("released", key)],
     key=key(),
+    says=[
+        "release/releases {key} [key]",
+        "let/lets go of {key} [key]",
+        "{key} [key] is let go",
+        "{key} [key] goes/comes up",
+        "{key} [key] up",
+        "key/button {key} is released",
+        "key/button {key} goes/comes up",
+        "player releases {key} [key]",
+        "player lets go of {key} [key]",
+        "{key} [key] is no longer held/down/pressed",
+    ],
 )
 def key_released(world: QueryApi, key: str) -> Candidates:
     return ONCE if world.key_state(key)[2] else NOBODY

@@ -7,6 +7,7 @@ from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.values import Numbers, Rows, Where
 from gatillo.catalogue.declare.entry import action, behaviour, number, role, seconds, slot
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 
 SUBJECT = Subject("coming, going, looks", place=90)
 
@@ -16,6 +17,12 @@ SUBJECT = Subject("coming, going, looks", place=90)
     "Removes the object when its time is over; the time counts while this is on.",
     remembers={"lived": 0.0},
     time=seconds("3", "from when it is created, or from the start"),
+    says=[
+        "die/vanish/disappear/expire after {time}",
+        "be removed after {time}",
+        "last [for] {time}",
+        "lifetime/timeout {time}",
+    ],
 )
 def life_span(world: BehaviourApi, rows: Rows, time: np.ndarray) -> None:
     lived = world.recall("lived") + world.dt
@@ -33,12 +40,36 @@ def life_span(world: BehaviourApi, rows: Rows, time: np.ndarray) -> None:
     count=number("1", "how many, for each match"),
     kind=slot("kind"),
     where=slot("where"),
+    says=[
+        "spawn/make/add/place/generate/produce/drop/put {count} [new] {kind} at/in/on/near/by/inside/from {where}",
+        "create {count} [new] {kind} in/on/near/by/inside/from {where}",
+        "spawn/make/generate/produce/add [a] [new] {kind}",
+        "bring in {count} {kind} at/in {where}",
+        "new {kind} at/in/on {where}",
+        "{count} {kind} appear/appears/spawn/spawns at/in/on {where}",
+        "let {count} {kind} appear at/in/on {where}",
+        "create/spawn/make at {where} {count} {kind}",
+    ],
 )
 def create(world: ActionApi, count: Numbers, kind: str, where: Where) -> None:
     world.create(kind, where, count)
 
 
-@action("remove {who}", "Takes the object out of the level at the end of the tick.", who=role())
+@action(
+    "remove {who}",
+    "Takes the object out of the level at the end of the tick.",
+    who=role(),
+    says=[
+        "destroy/delete/kill/erase/despawn/eliminate/scrap {who}",
+        "get rid of {who}",
+        "{who} is removed/destroyed/deleted",
+        "{who} vanishes/dies/despawns",
+        "take {who} away",
+        "take away {who}",
+        "let {who} vanish/die",
+        "make {who} vanish",
+    ],
+)
 def remove(world: ActionApi, who: Rows) -> None:
     world.remove(who)
 
@@ -51,12 +82,31 @@ def remove(world: ActionApi, who: Rows) -> None:
     kind=slot("kind"),
     where=slot("where"),
     radius=number("60", "units"),
+    says=[
+        "spawn/make/create/place/add/put {count} {kind} in [a] circle/ring around/about/round {where} [with] [radius/of] {radius}",
+        "[make/create/spawn] [a] ring/circle of {count} {kind} around/about/round {where} [with] [radius] {radius}",
+        "surround {where} with/by {count} {kind} [radius {radius}]",
+        "spawn/make/create/place {count} {kind} around/round {where} [with] [radius] {radius}",
+    ],
 )
 def create_ring(world: ActionApi, count: Numbers, kind: str, where: Where, radius: Numbers) -> None:
     world.create(kind, where, count, ring=radius)
 
 
-@action("show {who}", "Draws it from now on.", who=role())
+@action(
+    "show {who}",
+    "Draws it from now on.",
+    who=role(),
+    says=[
+        "make {who} visible",
+        "let {who} appear",
+        "make {who} appear",
+        "reveal/unhide/display {who}",
+        "not hide {who}",
+        "turn {who} visible",
+        "{who} appears",
+    ],
+)
 def show(world: ActionApi, who: Rows) -> None:
     world.put_property(who, "shown", True)
 
@@ -65,6 +115,15 @@ def show(world: ActionApi, who: Rows) -> None:
     "hide {who}",
     "Stops drawing it; it still matches and touches.",
     who=role(),
+    says=[
+        "make {who} invisible",
+        "let {who} disappear",
+        "make {who} disappear",
+        "conceal {who}",
+        "not show/display/draw {who}",
+        "turn {who} invisible",
+        "{who} disappears",
+    ],
 )
 def hide(world: ActionApi, who: Rows) -> None:
     world.put_property(who, "shown", False)
@@ -75,6 +134,14 @@ def hide(world: ActionApi, who: Rows) -> None:
     "Of two overlapping objects, the one with the higher number is in front.",
     who=role(),
     depth=number("0"),
+    says=[
+        "depth/layer of {who} = {depth}",
+        "change/make/set [the] depth/layer of {who} [to] {depth}",
+        "set {who} depth/layer to {depth}",
+        "set {who} 's depth/layer to {depth}",
+        "draw {who} at/on/in depth/layer {depth}",
+        "put/move/bring {who} on/at/to/in depth/layer {depth}",
+    ],
 )
 def set_depth(world: ActionApi, who: Rows, depth: Numbers) -> None:
     world.put_property(who, "depth", depth)
@@ -85,6 +152,16 @@ def set_depth(world: ActionApi, who: Rows, depth: Numbers) -> None:
     "1 is the size of its kind; it stays above 0.",
     who=role(),
     scale=number("1"),
+    says=[
+        "scale/resize {who} [to/by] {scale}",
+        "size/scale of {who} = {scale}",
+        "change/make/set [the] size/scale of {who} [to] {scale}",
+        "set {who} scale/size to {scale}",
+        "set {who} 's scale/size to {scale}",
+        "make {who} {scale} times as big/large",
+        worded("make {who} twice as big/large", scale="2"),
+        worded("make {who} half as big/large", scale="0.5"),
+    ],
 )
 def set_scale(world: ActionApi, who: Rows, scale: Numbers) -> None:
     world.put_property(who, "scale", np.maximum(scale, 0.001))
@@ -95,6 +172,14 @@ def set_scale(world: ActionApi, who: Rows, scale: Numbers) -> None:
     "Gives it a colour of its own.",
     who=role(),
     colour=slot("colour", "#0E6B50"),
+    says=[
+        "colour/color/paint/tint/dye {who} [in/with] {colour}",
+        "colour/color of {who} = {colour}",
+        "change/make/set [the] colour/color of {who} [to] {colour}",
+        "set {who} colour/color to {colour}",
+        "set {who} 's colour/color to {colour}",
+        "make/turn {who} {colour}",
+    ],
 )
 def set_colour(world: ActionApi, who: Rows, colour: str) -> None:
     world.colour(who, colour)

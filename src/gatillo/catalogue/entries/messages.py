@@ -19,6 +19,16 @@ SUBJECT = Subject("messages", place=50)
     "In the tick after the message was sent, once for each time.",
     wakes=lambda message: [Heard(message)],
     message=slot("message"),
+    says=[
+        "{message} arrives/received/comes",
+        "{message} comes in",
+        "hear/receive/get/hears/receives {message}",
+        "[message/signal] {message} is received/sent/broadcast/heard",
+        "message/signal {message} arrives/comes",
+        "on message/signal {message}",
+        "message/signal {message}",
+        "{message} message/signal",
+    ],
 )
 def message_heard(world: QueryApi, message: str) -> Candidates:
     return Candidates(world.heard(message))
@@ -30,6 +40,17 @@ def message_heard(world: QueryApi, message: str) -> Candidates:
     wakes=lambda message, a: [Heard(message)],
     message=slot("message"),
     a=role("who sent it"),
+    says=[
+        "{message} is received/arrives/comes from {a}",
+        "{message} comes from {a}",
+        "message/signal {message} from {a}",
+        "message/signal {message} comes/arrives from {a}",
+        "{message} from {a} is heard/received",
+        "{a} sends/broadcasts/emits/shouts {message}",
+        "{a} has sent {message}",
+        "hear/receive {message} from {a}",
+        "{message} is sent/broadcast by {a}",
+    ],
 )
 def heard_from(world: QueryApi, message: str, a: Role) -> Candidates:
     rows = world.senders(message, a)
@@ -45,6 +66,12 @@ def heard_from(world: QueryApi, message: str, a: Role) -> Candidates:
     comparison=choice("=", ">", ">=", "<>", "<=", "<"),
     limit=number("0"),
     measured=("sent", "message", "a", "comparison", "limit"),
+    says=[
+        "number/value sent with {message} [by/from {a}] is {comparison} {limit}",
+        "number/value from {a} with {message} is {comparison} {limit}",
+        "{a} sent {message} with [a] [number] {comparison} {limit}",
+        "number/value of {message} [by/from {a}] is {comparison} {limit}",
+    ],
 )
 def sent_number(world: QueryApi, message: str, a: Rows, comparison: str, limit: Numbers) -> Any:
     return COMPARISONS[comparison](world.sent_numbers(message, a), limit)
@@ -57,6 +84,14 @@ def sent_number(world: QueryApi, message: str, a: Rows, comparison: str, limit: 
     who=role(),
     message=slot("message"),
     number=number("0"),
+    says=[
+        "{who} sends/broadcasts/emits/shouts {message} [with] [the] [number] {number}",
+        "{who} sends/broadcasts/emits/shouts {message}",
+        "send/broadcast/emit {message} from/by {who} [with] [the] [number] {number}",
+        "let/make {who} send/broadcast/emit/shout {message} [with] [the] [number/value] {number}",
+        "send/broadcast/emit {message} with [the] [number/value] {number} from/by {who}",
+        "as {who} send {message}",
+    ],
 )
 def send_from(world: ActionApi, who: Rows, message: str, number: Numbers) -> None:
     world.send(message, who, number)
@@ -67,6 +102,13 @@ def send_from(world: ActionApi, who: Rows, message: str, number: Numbers) -> Non
     "Every rule that listens hears it in the next tick, wherever the rule is in the order.",
     one_shot=True,
     message=slot("message"),
+    says=[
+        "broadcast/emit/post/fire/raise/shout/announce/signal/trigger/dispatch [the] [message/signal/event] {message}",
+        "send [the] [message/signal/event] {message}",
+        "send out {message}",
+        "call out {message}",
+        "tell everyone {message}",
+    ],
 )
 def send_message(world: ActionApi, message: str) -> None:
     world.send(message)
@@ -79,6 +121,16 @@ def send_message(world: ActionApi, message: str) -> None:
     text=slot("text", "…"),
     who=role(),
     time=seconds("2"),
+    says=[
+        "{who} says/speaks/shouts {text} for {time}",
+        "{who} says/speaks/shouts {text}",
+        "let/make {who} say/speak/shout {text} for {time}",
+        "let/make {who} say/speak/shout {text}",
+        "say/write/show {text} at/to/from/above/over/by/near {who} for {time}",
+        "say {text} for {time} at/above/over {who}",
+        "speech bubble {text} at/over/above/by {who} for {time}",
+        "show/display [speech] {text} at/above/over/near {who} for {time}",
+    ],
 )
 def say(world: ActionApi, text: Any, who: Rows, time: Numbers) -> None:
     world.say(who, text, time)

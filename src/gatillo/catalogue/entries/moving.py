@@ -6,6 +6,7 @@ from gatillo.catalogue.contexts.action import ActionApi
 from gatillo.catalogue.contexts.values import Numbers, Rows, Where
 from gatillo.catalogue.declare.entry import action, choice, number, role, seconds, slot
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 
 SUBJECT = Subject("moving and turning", place=80)
 
@@ -26,6 +27,35 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
     dx=number("0", "units along the first axis"),
     dy=number("0", "units along the second axis"),
     axes=choice("the level's", "its own"),
+    says=[
+        "shift/slide/nudge/displace/translate/move {who} [by] {dx} {dy} [along] [the] {axes} [axes]",
+        "move/shift/slide/nudge {who} by {dx} and {dy}",
+        worded("move/shift/slide/nudge {who} [by] {dx} [to] [the] right/rightwards", dy="0"),
+        worded("move/shift/slide/nudge {who} right/rightwards [by] {dx}", dy="0"),
+        worded("move/shift/slide/nudge {who} [by] {dx} [to] [the] left/leftwards", dx="-{dx}", dy="0"),
+        worded("move/shift/slide/nudge {who} left/leftwards [by] {dx}", dx="-{dx}", dy="0"),
+        worded("move/shift/slide/nudge {who} [by] {dy} up/upward/upwards", dx="0"),
+        worded("move/shift/slide/nudge {who} up/upward/upwards [by] {dy}", dx="0"),
+        worded("move/shift/slide/nudge/raise/lift {who} up {dy}", dx="0"),
+        worded("move/shift/slide/nudge {who} [by] {dy} down/downward/downwards", dx="0", dy="-{dy}"),
+        worded("move/shift/slide/nudge {who} down/downward/downwards [by] {dy}", dx="0", dy="-{dy}"),
+        worded("raise/lift {who} [by] {dy}", dx="0"),
+        worded("lower {who} [by] {dy}", dx="0", dy="-{dy}"),
+        worded("move/shift/slide/nudge {who} [by] {dx} forward/forwards/ahead", dy="0", axes="its own"),
+        worded("move/shift/slide/nudge {who} forward/forwards/ahead [by] {dx}", dy="0", axes="its own"),
+        worded(
+            "move/shift/slide/nudge {who} [by] {dx} back/backward/backwards",
+            dx="-{dx}",
+            dy="0",
+            axes="its own",
+        ),
+        worded(
+            "move/shift/slide/nudge {who} back/backward/backwards [by] {dx}",
+            dx="-{dx}",
+            dy="0",
+            axes="its own",
+        ),
+    ],
 )
 def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
     world.shift(who, *along_axes(world, who, dx, dy, axes))
@@ -36,6 +66,19 @@ def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) ->
     "Turns at once; positive is counter-clockwise.",
     who=role(),
     angle=number("90", "degrees, counter-clockwise"),
+    says=[
+        "rotate/spin/swivel/twist/pivot {who} [by] {angle}",
+        "turn {who} {angle}",
+        "turn/rotate/spin {who} [by] {angle} counterclockwise/counter-clockwise/anticlockwise",
+        worded("turn/rotate/spin {who} [by] {angle} clockwise", angle="-{angle}"),
+        worded("turn/rotate/spin {who} clockwise [by] {angle}", angle="-{angle}"),
+        "turn/rotate/spin {who} [by] {angle} [to] [the] left",
+        "turn/rotate/spin {who} left [by] {angle}",
+        worded("turn/rotate/spin {who} [by] {angle} [to] [the] right", angle="-{angle}"),
+        worded("turn/rotate/spin {who} right [by] {angle}", angle="-{angle}"),
+        worded("turn/rotate/spin {who} back [by] {angle}", angle="-{angle}"),
+        worded("turn {who} around/round", angle="180"),
+    ],
 )
 def turn_by(world: ActionApi, who: Rows, angle: Numbers) -> None:
     world.rotate(who, angle)
@@ -50,6 +93,12 @@ _EASING = choice(*EASINGS)
     "Moves at once to a spot, into an area, to an object or the pointer.",
     who=role(),
     where=slot("where"),
+    says=[
+        "teleport/place/warp/jump/position/drop/bring/transport {who} to/at/on/in/into/onto/back {where}",
+        "put/set {who} at/on/in/into/onto/to {where}",
+        "move {who} to/into {where} instantly/immediately/directly",
+        "move/send {who} to/back {where}",
+    ],
 )
 def put_at(world: ActionApi, who: Rows, where: Where) -> None:
     world.put(who, *world.points(where))
@@ -61,6 +110,15 @@ def put_at(world: ActionApi, who: Rows, where: Where) -> None:
     who=role(),
     x=number("0", "units to the right"),
     y=number("0", "units up"),
+    says=[
+        "teleport/place/set/jump/position {who} to/at [position/coordinates/point] {x} {y}",
+        "teleport/place/set/move/jump/position/put {who} to/at x {x} y {y}",
+        "put {who} at position/coordinates/point {x} {y}",
+        "set/change [the] position/location of {who} to {x} {y}",
+        "set/change {who} position/location to {x} {y}",
+        "set {who} 's position/location to {x} {y}",
+        "put/teleport/place {who} at/to {x} and {y}",
+    ],
 )
 def put_at_point(world: ActionApi, who: Rows, x: Numbers, y: Numbers) -> None:
     world.put(who, x, y)
@@ -73,6 +131,12 @@ def put_at_point(world: ActionApi, who: Rows, x: Numbers, y: Numbers) -> None:
     where=slot("where"),
     time=seconds("1"),
     easing=_EASING,
+    says=[
+        "glide/slide/bring/ease/travel/tween/float/drift/move/send {who} to/into {where} in/over/within/during/for {time} {easing}",
+        "{who} goes/moves/glides/slides/travels/flies to {where} in/over/within {time} {easing}",
+        "let {who} go/glide/move/slide/fly to {where} in/over/within {time} {easing}",
+        "take {time} to move {who} to {where} {easing}",
+    ],
 )
 def move_to_over(world: ActionApi, who: Rows, where: Where, time: Numbers, easing: str) -> None:
     world.glide(who, *world.points(where), time, easing, "")
@@ -86,6 +150,12 @@ def move_to_over(world: ActionApi, who: Rows, where: Where, time: Numbers, easin
     time=seconds("1"),
     easing=_EASING,
     message=slot("message"),
+    says=[
+        "glide/slide/bring/ease/travel/tween/move/send {who} to/into {where} in/over/within {time} {easing} and/then send {message}",
+        "move/glide/slide {who} to {where} in/over {time} then broadcast/emit {message}",
+        "{who} goes/moves/glides to {where} in/over {time} then sends {message}",
+        "let {who} go/glide/move to {where} in/over {time} then send {message}",
+    ],
 )
 def move_to_then(world: ActionApi, who: Rows, where: Where, time: Numbers, easing: str, message: str) -> None:
     world.glide(who, *world.points(where), time, easing, message)
@@ -100,6 +170,46 @@ def move_to_then(world: ActionApi, who: Rows, where: Where, time: Numbers, easin
     axes=choice("the level's", "its own"),
     time=seconds("1"),
     easing=_EASING,
+    says=[
+        "move/slide/shift/glide/tween {who} [by] {dx} {dy} in/over/within/during {time} {easing}",
+        "move/slide/shift/glide/tween {who} [by] {dx} and {dy} in/over/within/during {time} {easing}",
+        "move/slide/shift/glide {who} [by] {dx} {dy} along {axes} axes in/over/within/during {time} {easing}",
+        worded(
+            "move/slide/shift/glide {who} [by] {dx} [to] [the] right in/over/within/during {time} {easing}",
+            dy="0",
+        ),
+        worded("move/slide/shift/glide {who} right [by] {dx} in/over/within/during {time} {easing}", dy="0"),
+        worded(
+            "move/slide/shift/glide {who} [by] {dx} [to] [the] left in/over/within/during {time} {easing}",
+            dx="-{dx}",
+            dy="0",
+        ),
+        worded(
+            "move/slide/shift/glide {who} left [by] {dx} in/over/within/during {time} {easing}",
+            dx="-{dx}",
+            dy="0",
+        ),
+        worded(
+            "move/slide/shift/glide/raise/lift {who} [by] {dy} up in/over/within/during {time} {easing}",
+            dx="0",
+        ),
+        worded(
+            "move/slide/shift/glide/raise/lift {who} up [by] {dy} in/over/within/during {time} {easing}",
+            dx="0",
+        ),
+        worded("raise/lift {who} [by] {dy} in/over/within/during {time} {easing}", dx="0"),
+        worded(
+            "move/slide/shift/glide/lower {who} [by] {dy} down in/over/within/during {time} {easing}",
+            dx="0",
+            dy="-{dy}",
+        ),
+        worded(
+            "move/slide/shift/glide/lower {who} down [by] {dy} in/over/within/during {time} {easing}",
+            dx="0",
+            dy="-{dy}",
+        ),
+        worded("lower {who} [by] {dy} in/over/within/during {time} {easing}", dx="0", dy="-{dy}"),
+    ],
 )
 def move_by_over(
     world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str, time: Numbers, easing: str
@@ -115,6 +225,15 @@ def move_by_over(
     who=role(),
     where=slot("where"),
     speed=number("100", "units a second"),
+    says=[
+        "walk/step/bring/steer/pull/drive/head/fly {who} to/toward/towards {where} at/with [speed] {speed}",
+        "move {who} to/towards {where} at/with [speed] {speed}",
+        "{who} goes/moves/walks/heads/flies/runs to/toward/towards {where} at/with [speed] {speed}",
+        "{who} chases/follows/approaches/pursues {where} at/with [speed] {speed}",
+        "let/make {who} chase/approach/follow/pursue {where} at/with [speed] {speed}",
+        "let/make {who} go/move/walk to/toward/towards {where} at/with [speed] {speed}",
+        "chase {where} with {who} at/with [speed] {speed}",
+    ],
 )
 def move_toward(world: ActionApi, who: Rows, where: Where, speed: Numbers) -> None:
     x, y = world.place(who)
@@ -130,6 +249,13 @@ def move_toward(world: ActionApi, who: Rows, where: Where, speed: Numbers) -> No
     "Moves objects away from one another until none overlaps or comes nearer than the gap.",
     who=role(),
     gap=number("0", "units between their edges"),
+    says=[
+        "push/keep/force/separate/spread/space {who} apart [with/by] {gap} [between]",
+        "keep {who} from overlapping",
+        "separate/spread [overlapping] {who} [by/with] {gap}",
+        "push overlapping {who} apart",
+        "stop {who} [from] overlapping",
+    ],
 )
 def move_apart(world: ActionApi, who: Rows, gap: Numbers) -> None:
     world.push_apart(who, gap)
@@ -140,6 +266,15 @@ def move_apart(world: ActionApi, who: Rows, gap: Numbers) -> None:
     "Turns at once to face a place, an object or the pointer, whichever way its picture is drawn.",
     who=role(),
     where=slot("where"),
+    says=[
+        "turn/point/aim/rotate/orient/direct {who} to/toward/towards/at {where}",
+        "{who} looks/points/aims/turns at/to/toward/towards {where}",
+        "{who} faces {where}",
+        "let/make {who} look/point/aim/face at/to/toward/towards {where}",
+        "make {who} face {where}",
+        "face {who} to/toward/towards {where}",
+        "look at {where} with {who}",
+    ],
 )
 def face(world: ActionApi, who: Rows, where: Where) -> None:
     x, y = world.place(who)
@@ -155,6 +290,16 @@ def face(world: ActionApi, who: Rows, where: Where) -> None:
     "Turns at once to a direction, counter-clockwise from the right.",
     who=role(),
     angle=number("0"),
+    says=[
+        "turn/rotate/point {who} to [an] [angle] {angle}",
+        "set/change [the] facing/direction/heading/orientation of {who} to {angle}",
+        "set/change {who} facing/direction/heading/orientation to {angle}",
+        "set [the] angle/rotation of {who} to {angle}",
+        "set {who} 's facing/direction/heading/angle/rotation to {angle}",
+        "{who} faces/looks {angle}",
+        "point {who} at [angle] {angle}",
+        "face {who} {angle}",
+    ],
 )
 def face_angle(world: ActionApi, who: Rows, angle: Numbers) -> None:
     world.face(who, angle)
@@ -167,6 +312,14 @@ def face_angle(world: ActionApi, who: Rows, angle: Numbers) -> None:
     dx=number("0", "units a second"),
     dy=number("0", "units a second"),
     axes=choice("the level's", "its own"),
+    says=[
+        "set/change/make {who} velocity to {dx} {dy} [along] [{axes}] [axes]",
+        "set {who} 's velocity to {dx} {dy} [along] [{axes}] [axes]",
+        "velocity of {who} = {dx} {dy}",
+        "move/fly {who} with/at velocity {dx} {dy}",
+        "give {who} [the/a] velocity [of] {dx} {dy}",
+        "change/make [the] velocity of {who} [to] {dx} {dy}",
+    ],
 )
 def set_velocity(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
     world.set_velocity(who, *along_axes(world, who, dx, dy, axes))
@@ -179,6 +332,17 @@ def set_velocity(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: st
     dx=number("0", "units a second"),
     dy=number("0", "units a second"),
     axes=choice("the level's", "its own"),
+    says=[
+        "shove/kick/knock/impulse/bump/hit {who} [by/with] {dx} {dy} [along] [{axes}] [axes]",
+        "push {who} {dx} {dy}",
+        "apply [an/a] impulse/force [of] {dx} {dy} to {who}",
+        "give {who} [a/an] push/kick/shove/impulse [of/by] {dx} {dy}",
+        "add [a] velocity [of] {dx} {dy} to {who}",
+        worded("push/shove/kick {who} up [by/with] {dy}", dx="0"),
+        worded("push/shove/kick {who} right [by/with] {dx}", dy="0"),
+        worded("push/shove/kick {who} left [by/with] {dx}", dx="-{dx}", dy="0"),
+        worded("push/shove/kick {who} forward/ahead [by/with] {dx}", dy="0", axes="its own"),
+    ],
 )
 def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
     vx, vy = world.velocity(who)
@@ -192,13 +356,34 @@ def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> No
     who=role(),
     angle=number("45"),
     speed=number("200", "units a second"),
+    says=[
+        "throw/shoot/fire/fling/hurl/toss/catapult/launch {who} at [angle] {angle} with/at [a] [speed] [of] {speed}",
+        "throw/shoot/fire/fling/hurl/toss/launch {who} with [a] [speed] [of] {speed} at [an] [angle] [of] {angle}",
+        "let {who} fly at {angle} with [speed] {speed}",
+        "throw/shoot/fire/fling/hurl/toss {who}",
+        "{who} shoots off at {angle} with [speed] {speed}",
+    ],
 )
 def launch(world: ActionApi, who: Rows, angle: Numbers, speed: Numbers) -> None:
     turned = np.radians(angle)
     world.set_velocity(who, speed * np.cos(turned), speed * np.sin(turned))
 
 
-@action("stop {who}", "Removes its velocity and any movement over a time.", who=role())
+@action(
+    "stop {who}",
+    "Removes its velocity and any movement over a time.",
+    who=role(),
+    says=[
+        "halt/freeze/brake {who}",
+        "{who} stops/halts",
+        "bring {who} to a stop/halt/standstill",
+        "let/make {who} stop/halt",
+        "let/make {who} stand still",
+        "hold/keep {who} still",
+        "stop {who} moving",
+        "set [the] velocity of {who} to zero",
+    ],
+)
 def stop(world: ActionApi, who: Rows) -> None:
     world.set_velocity(who, 0.0, 0.0)
     world.halt(who)

@@ -21,6 +21,12 @@ def _replaced(*asked: Any, **given: Any) -> NoReturn:
     "Inputs that are not given have their defaults.",
     graph=slot("own node"),
     given=slot("given"),
+    says=[
+        "{graph} is true/yes",
+        "own node {graph} [says] [yes]",
+        "{graph} answers/says yes",
+        "{graph} holds",
+    ],
 )
 def own_says(*asked: Any, **given: Any) -> Any:
     return _replaced(*asked, **given)
@@ -31,6 +37,12 @@ def own_says(*asked: Any, **given: Any) -> Any:
     "An own node that selects matches: those that leave at its output “kept” (else “yes”, else its first).",
     graph=slot("own node"),
     given=slot("given"),
+    says=[
+        "keep those/what/matches {graph} keeps",
+        "filter by/with {graph}",
+        "those which {graph} keeps",
+        "matches of {graph}",
+    ],
 )
 def own_keeps(*asked: Any, **given: Any) -> Any:
     return _replaced(*asked, **given)
@@ -42,6 +54,11 @@ def own_keeps(*asked: Any, **given: Any) -> Any:
     "leaves at its first output or, where it has none, with the same matches.",
     graph=slot("own node"),
     given=slot("given"),
+    says=[
+        "run/call/use/perform/execute [own] [node] {graph} [given {given}]",
+        "do own node {graph} [given {given}]",
+        "run/call/use {graph} with {given}",
+    ],
 )
 def own_does(*asked: Any, **given: Any) -> Any:
     return _replaced(*asked, **given)

@@ -9,6 +9,7 @@ from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import Numbers, Rows
 from gatillo.catalogue.declare.entry import choice, number, per, pick, role, slot
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 from gatillo.formula.values import spread
 
 SUBJECT = Subject("picks", place=130)
@@ -39,6 +40,15 @@ def best(score: Any, per: Per, n: int, count: int = 1) -> Yes:
     where=slot("where"),
     per=per(),
     measured=("nearest", "a", "where"),
+    says=[
+        "[pick/choose/take/only/just/select] [the] nearest/closest {a} to/from/by {where}",
+        "nearest/closest {a} to/from {where}",
+        "only/just/keep/pick/choose/take the {a} nearest/closest to {where}",
+        "the {a} that is nearest/closest to {where}",
+        "whichever {a} is nearest/closest to {where}",
+        "whoever {a} is nearest/closest to {where}",
+        "{a} nearest/closest to {where}",
+    ],
 )
 def nearest(world: QueryApi, a: Rows, where: tuple[Any, Any], per: Per) -> Yes:
     x, y = world.place(a)
@@ -52,6 +62,12 @@ def nearest(world: QueryApi, a: Rows, where: tuple[Any, Any], per: Per) -> Yes:
     value=number("", "a formula, such as distance(Gardener, Pod)"),
     per=per(),
     measured=("value", "value"),
+    says=[
+        "[pick/choose/take/only/select] [the] [one] with [the] {end} {value}",
+        "[pick/choose/take/only/select] [the] {end} {value}",
+        "one whose {value} is {end}",
+        "the one with {end} {value}",
+    ],
 )
 def best_by(world: QueryApi, end: str, value: Numbers, per: Per) -> Yes:
     n = world.matches()
@@ -64,6 +80,12 @@ def best_by(world: QueryApi, end: str, value: Numbers, per: Per) -> Yes:
     a=role(),
     per=per(),
     measured=("depth", "a"),
+    says=[
+        "[only/pick/choose/take] [the] topmost/uppermost/frontmost/front-most {a}",
+        "[only/pick/choose/take] [the] {a} in front",
+        "[only/pick/choose/take] [the] {a} on top",
+        "keep the front/top {a}",
+    ],
 )
 def front_most(world: QueryApi, a: Rows, per: Per) -> Yes:
     depth = world.property(a, "depth")
@@ -74,7 +96,19 @@ def front_most(world: QueryApi, a: Rows, per: Per) -> Yes:
     return best(-rank, per, len(a))
 
 
-@pick("keep a random one, of {per}", "Of several, one at random.", per=per())
+@pick(
+    "keep a random one, of {per}",
+    "Of several, one at random.",
+    per=per(),
+    says=[
+        "[pick/choose/take/select/keep] any/a/one [of them] at random",
+        "[pick/choose/take/select/keep] one/a random/randomly",
+        "pick/choose/select/randomly random/randomly [one]",
+        "random one/match",
+        "any one [of them]",
+        "randomly pick/choose/select one",
+    ],
+)
 def random_one(world: QueryApi, per: Per) -> Yes:
     return best(world.draw(), per, world.matches())
 
@@ -84,6 +118,16 @@ def random_one(world: QueryApi, per: Per) -> Yes:
     "Of several, the oldest ones, as many as given.",
     count=number("1"),
     per=per(),
+    says=[
+        "only/pick/take/choose [the] first {count} [of {per}]",
+        "limit [to] [the] [first] {count}",
+        "no more than {count} [matches]",
+        "at most {count} [matches]",
+        worded("just/only/at-most one [of them]", count="1"),
+        worded("only [the] first", count="1"),
+        worded("[the] first one only", count="1"),
+        "keep only {count}",
+    ],
 )
 def first_n(world: QueryApi, count: Numbers, per: Per) -> Yes:
     n = world.matches()

@@ -25,6 +25,17 @@ def _key(button: str) -> str:
     "Once, in the tick in which the button goes down, wherever the pointer is.",
     wakes=lambda button: [KeyState("pressed", _key(button))],
     button=_BUTTON,
+    says=[
+        "[{button}] mouse [button] is pressed/clicked/down",
+        "{button} [mouse/pointer] button is pressed/clicked/down",
+        "{button} click/clicked",
+        "click/clicked/clicks",
+        "mouse/pointer/cursor is pressed/clicked",
+        "press/click/push [the] {button} [mouse/pointer] button",
+        "press/click [the] mouse/pointer [button]",
+        "player clicks [the] [{button}] [mouse] [button]",
+        "mouse/pointer [button] goes down",
+    ],
 )
 def pointer_pressed(world: QueryApi, button: str) -> Candidates:
     return ONCE if world.key_state(_key(button))[0] else NOBODY
@@ -36,6 +47,14 @@ def pointer_pressed(world: QueryApi, button: str) -> Candidates:
     continuing=True,
     wakes=lambda button: [KeyState("held", _key(button))],
     button=_BUTTON,
+    says=[
+        "hold/holding [down] [the] {button} [mouse/pointer] button [down]",
+        "hold/holding [down] [the] mouse/pointer [button] [down]",
+        "{button} [mouse/pointer] button is/stays held/down",
+        "{button} [mouse/pointer] button is held down",
+        "mouse/pointer [button] is/stays held/down",
+        "mouse/pointer [button] is held down",
+    ],
 )
 def pointer_held(world: QueryApi, button: str) -> Candidates:
     return ONCE if world.key_state(_key(button))[1] else NOBODY
@@ -46,6 +65,16 @@ def pointer_held(world: QueryApi, button: str) -> Candidates:
     "Once, in the tick in which the button goes up, wherever the pointer is.",
     wakes=lambda button: [KeyState("released", _key(button))],
     button=_BUTTON,
+    says=[
+        "release [the] [{button}] mouse/pointer [button]",
+        "release [the] {button} button",
+        "{button} [mouse/pointer] button is released",
+        "{button} [mouse/pointer] button goes/comes up",
+        "mouse/pointer [button] is released",
+        "mouse/pointer [button] goes/comes up",
+        "let go of [the] [{button}] mouse/pointer [button]",
+        "click ends",
+    ],
 )
 def pointer_released(world: QueryApi, button: str) -> Candidates:
     return ONCE if world.key_state(_key(button))[2] else NOBODY
@@ -65,6 +94,18 @@ def _on(world: QueryApi, happens: bool, a: Role, which: str) -> Candidates:
     button=_BUTTON,
     a=role(),
     which=_WHICH,
+    says=[
+        "click/press/tap/clicks [on] {a} {which}",
+        "click on {a} {which}",
+        "{button} click [on] {a} {which}",
+        "{a} is clicked/tapped/pressed {which}",
+        "{a} is clicked [on] with the {button} [mouse/pointer] button {which}",
+        "{a} gets clicked {which}",
+        "player clicks [on] {a}",
+        "[{button}] mouse/pointer [button] is pressed/clicked on {a} {which}",
+        "{button} button is pressed/clicked on {a} {which}",
+        "press [the] {button} [mouse/pointer] button on {a} {which}",
+    ],
 )
 def pointer_pressed_on(world: QueryApi, button: str, a: Role, which: str) -> Candidates:
     return _on(world, world.key_state(_key(button))[0], a, which)
@@ -78,6 +119,15 @@ def pointer_pressed_on(world: QueryApi, button: str, a: Role, which: str) -> Can
     button=_BUTTON,
     a=role(),
     which=_WHICH,
+    says=[
+        "hold [the] [{button}] mouse/pointer [button] [down] on/over {a} {which}",
+        "hold [the] {button} button on/over {a} {which}",
+        "[{button}] mouse/pointer [button] is held [down] on/over {a} {which}",
+        "{button} button is held [down] on/over {a} {which}",
+        "{a} is held [down] with/by the pointer/mouse",
+        "keep [the] mouse/pointer pressed on {a}",
+        "{a} is held [down] {which}",
+    ],
 )
 def pointer_held_on(world: QueryApi, button: str, a: Role, which: str) -> Candidates:
     return _on(world, world.key_state(_key(button))[1], a, which)
@@ -90,6 +140,15 @@ def pointer_held_on(world: QueryApi, button: str, a: Role, which: str) -> Candid
     button=_BUTTON,
     a=role(),
     which=_WHICH,
+    says=[
+        "release [the] [{button}] mouse/pointer [button] on/over {a} {which}",
+        "release [the] {button} button on/over {a} {which}",
+        "let go of [the] mouse/pointer [button] on/over {a} {which}",
+        "[{button}] mouse/pointer [button] is released on/over {a} {which}",
+        "{button} button is released on/over {a} {which}",
+        "{button} [mouse/pointer] button goes up on/over {a} {which}",
+        "click ends on {a}",
+    ],
 )
 def pointer_released_on(world: QueryApi, button: str, a: Role, which: str) -> Candidates:
     return _on(world, world.key_state(_key(button))[2], a, which)
@@ -100,6 +159,12 @@ def pointer_released_on(world: QueryApi, button: str, a: Role, which: str) -> Ca
     "In every tick in which the pointer moves.",
     continuing=True,
     wakes=lambda: [PointerMoved()],
+    says=[
+        "mouse/cursor moves",
+        "move [the] mouse/pointer/cursor",
+        "pointer/mouse is moved",
+        "player moves the mouse/pointer",
+    ],
 )
 def pointer_moves(world: QueryApi) -> Candidates:
     return ONCE if world.pointer_moved else NOBODY
@@ -110,6 +175,14 @@ def pointer_moves(world: QueryApi) -> Candidates:
     "Once for each object, in the tick in which the pointer comes over it.",
     wakes=lambda a: [UnderPointerChanged()],
     a=role(),
+    says=[
+        "mouse/pointer/cursor enters {a}",
+        "hover/hovers/hovering [over] {a}",
+        "mouse/pointer/cursor moves/goes/comes/gets over/onto/on {a}",
+        "mouse/pointer/cursor hovers [over] {a}",
+        "{a} is hovered [over]",
+        "start hovering [over] {a}",
+    ],
 )
 def pointer_comes_over(world: QueryApi, a: Role) -> Candidates:
     rows = world.over_changes(a)[0]
@@ -122,6 +195,12 @@ def pointer_comes_over(world: QueryApi, a: Role) -> Candidates:
     continuing=True,
     wakes=lambda a: [UnderPointer()],
     a=role(),
+    says=[
+        "mouse/cursor is over/on {a}",
+        "pointer/mouse/cursor stays/rests/remains over/on {a}",
+        "{a} is under [the] pointer/mouse/cursor",
+        "keep hovering over {a}",
+    ],
 )
 def pointer_over(world: QueryApi, a: Role) -> Candidates:
     rows = world.under(a, False)
@@ -133,18 +212,46 @@ def pointer_over(world: QueryApi, a: Role) -> Candidates:
     "Once for each object, in the tick in which the pointer leaves it.",
     wakes=lambda a: [UnderPointerChanged()],
     a=role(),
+    says=[
+        "mouse/pointer/cursor leaves/exits {a}",
+        "mouse/pointer/cursor goes/moves off/away [from] {a}",
+        "mouse/pointer/cursor goes/moves off {a}",
+        "stop hovering [over] {a}",
+        "mouse/pointer/cursor is no longer over/on {a}",
+    ],
 )
 def pointer_leaves(world: QueryApi, a: Role) -> Candidates:
     rows = world.over_changes(a)[1]
     return Candidates(len(rows), {a.token: rows})
 
 
-@condition("the {button} pointer button is down", "Whether a pointer button is down.", button=_BUTTON)
+@condition(
+    "the {button} pointer button is down",
+    "Whether a pointer button is down.",
+    button=_BUTTON,
+    says=[
+        "[{button}] mouse [button] is down/held/pressed",
+        "{button} [mouse/pointer] button is down/held/pressed",
+        "mouse/pointer is down/held/pressed",
+        "holding/hold the [{button}] mouse/pointer [button]",
+    ],
+)
 def pointer_is_held(world: QueryApi, button: str) -> bool:
     return world.key_state(_key(button))[1]
 
 
-@condition("the pointer is over {a} now", "Whether the pointer is over the object.", a=role())
+@condition(
+    "the pointer is over {a} now",
+    "Whether the pointer is over the object.",
+    a=role(),
+    says=[
+        "mouse/cursor is over/on {a} [now]",
+        "{a} is under [the] mouse/pointer/cursor",
+        "hovering [over] {a}",
+        "mouse/pointer/cursor hovers [over] {a}",
+        "mouse/pointer/cursor points at {a}",
+    ],
+)
 def pointer_is_over(world: QueryApi, a: Rows) -> NDArray[np.bool_]:
     found: NDArray[np.bool_] = np.isin(world.ids(a), world.under_ids())
     return found

@@ -48,6 +48,12 @@ CLEAR = "in clear view"
     view=choice(CLEAR, "even without a clear view"),
     rest=seconds("0", "how long it is not offered after it was completed"),
     entries=slot("entries"),
+    says=[
+        "interact/use with key",
+        "press/hold key to use",
+        "interaction/action hint/prompt",
+        "menu of choices",
+    ],
 )
 def prompt(
     presence: PromptApi,
@@ -81,6 +87,12 @@ def _prompts(world: QueryApi, what: str, a: Role, by: Role, entry: str = "") -> 
     wakes=lambda a, by: [PromptChanged("begun")],
     a=role("what offers it"),
     by=role("who answers it"),
+    says=[
+        "{by} starts/begins [the] prompt on/of {a}",
+        "prompt on/of {a} is started [by {by}]",
+        "{by} starts/begins using {a}",
+        "{a} prompt starts/begins",
+    ],
 )
 def prompt_begun(world: QueryApi, a: Role, by: Role) -> Candidates:
     return _prompts(world, "begun", a, by)
@@ -92,6 +104,13 @@ def prompt_begun(world: QueryApi, a: Role, by: Role) -> Candidates:
     wakes=lambda a, by: [PromptChanged("completed")],
     a=role("what offers it"),
     by=role("who answers it"),
+    says=[
+        "{by} completes/finishes/answers [the] prompt on/of {a}",
+        "prompt on/of {a} is done/finished/answered [by {by}]",
+        "{by} uses {a}",
+        "{by} interacts with {a}",
+        "{a} is used by {by}",
+    ],
 )
 def prompt_completed(world: QueryApi, a: Role, by: Role) -> Candidates:
     return _prompts(world, "completed", a, by)
@@ -104,6 +123,13 @@ def prompt_completed(world: QueryApi, a: Role, by: Role) -> Candidates:
     wakes=lambda a, by: [PromptChanged("broken off")],
     a=role("what offers it"),
     by=role("who answers it"),
+    says=[
+        "{by} breaks off [the] prompt on/of {a}",
+        "{by} cancels/aborts/interrupts [the] prompt on/of {a}",
+        "prompt on/of {a} is cancelled/canceled/aborted/interrupted [by {by}]",
+        "{by} stops using {a}",
+        "{by} gives up on {a}",
+    ],
 )
 def prompt_broken_off(world: QueryApi, a: Role, by: Role) -> Candidates:
     return _prompts(world, "broken off", a, by)
@@ -116,6 +142,12 @@ def prompt_broken_off(world: QueryApi, a: Role, by: Role) -> Candidates:
     entry=slot("entry"),
     a=role("what offers it"),
     by=role("who answers it"),
+    says=[
+        "{by} chooses/picks/selects {entry} from/in/on [the] [menu] [of] {a}",
+        "{entry} is picked/selected/clicked/chosen from/in/on [the] [menu] [of] {a} [by {by}]",
+        "menu entry/choice {entry} of {a}",
+        "{by} takes {entry} from the menu of {a}",
+    ],
 )
 def entry_chosen(world: QueryApi, entry: str, a: Role, by: Role) -> Candidates:
     return _prompts(world, "chosen", a, by, entry)
@@ -126,18 +158,45 @@ def entry_chosen(world: QueryApi, entry: str, a: Role, by: Role) -> Candidates:
     "Whether it could be answered in this tick.",
     a=role("what offers it"),
     by=role("the objects to which it is offered"),
+    says=[
+        "{by} can use {a}",
+        "{by} can answer [the] prompt on/of {a}",
+        "prompt on/of {a} is shown/available/visible/up [to/for {by}]",
+        "{a} offers/shows [its/the/a] prompt [to {by}]",
+        "there is a prompt on {a} for {by}",
+    ],
 )
 def prompt_offered(world: QueryApi, a: Rows, by: Rows) -> NDArray[np.bool_]:
     return world.are_offered(a, by)
 
 
-@action("enable the prompt on {who}", "It is offered again.", who=role())
+@action(
+    "enable the prompt on {who}",
+    "It is offered again.",
+    who=role(),
+    says=[
+        "turn/switch on [the] prompt on/of/for {who}",
+        "turn/switch [the] prompt on/of/for {who} on",
+        "show/offer/activate/allow/unlock [the] prompt on/of/for {who}",
+        "enable/activate {who} 's prompt",
+        "enable prompt of/for {who}",
+    ],
+)
 def enable_prompt(world: ActionApi, who: Rows) -> None:
     world.switch_behaviour(who, "prompt", True)
 
 
 @action(
-    "disable the prompt on {who}", "It is no longer offered; one that has begun is broken off.", who=role()
+    "disable the prompt on {who}",
+    "It is no longer offered; one that has begun is broken off.",
+    who=role(),
+    says=[
+        "turn/switch off [the] prompt on/of/for {who}",
+        "turn/switch [the] prompt on/of/for {who} off",
+        "hide/deactivate/forbid/block/remove/lock [the] prompt on/of/for {who}",
+        "disable/deactivate {who} 's prompt",
+        "disable prompt of/for {who}",
+    ],
 )
 def disable_prompt(world: ActionApi, who: Rows) -> None:
     world.switch_behaviour(who, "prompt", False)

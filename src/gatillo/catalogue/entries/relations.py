@@ -9,13 +9,26 @@ from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import Numbers, Rows
 from gatillo.catalogue.declare.entry import condition, key, number, role, seconds, slot
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 
 SUBJECT = Subject("who and where", place=70)
 
 Yes = NDArray[np.bool_]
 
 
-@condition("{who} is a {kind}", "Whether the object is of a kind.", who=role(), kind=slot("kind"))
+@condition(
+    "{who} is a {kind}",
+    "Whether the object is of a kind.",
+    who=role(),
+    kind=slot("kind"),
+    says=[
+        "{who} is of kind/type {kind}",
+        "kind/type of {who} is {kind}",
+        "{who} is one of the {kind}",
+        "{who} counts as {kind}",
+        "{who} is any {kind}",
+    ],
+)
 def is_of_kind(world: QueryApi, who: Rows, kind: str) -> Yes:
     return world.of_kind(who, kind)
 
@@ -28,6 +41,35 @@ def is_of_kind(world: QueryApi, who: Rows, kind: str) -> Yes:
     distance=number("100", "units between the middles"),
     where=slot("where"),
     measured=("distance", "who", "distance", "where"),
+    says=[
+        "{who} is nearer/closer than {distance} to/from {where}",
+        "{who} is nearer/closer to {where} than {distance}",
+        "{who} is in range/reach of {where}",
+        "{who} is in range/reach {distance} of {where}",
+        "{who} is within range/reach {distance} of {where}",
+        "{who} is near/close to {where}",
+        "{who} is near {where}",
+        "{who} comes/gets near/close/nearer/closer to/than {distance} to {where}",
+        "distance from/between {who} to/and {where} is less/under/below/smaller than {distance}",
+        "distance of {who} to/from {where} is less/under/below/smaller than {distance}",
+        "{who} is at most {distance} [away] from {where}",
+        "{who} is less than {distance} [away] from {where}",
+        "{who} is no more than {distance} [away] from {where}",
+        "{who} is {distance} or less from {where}",
+        "{who} is within {distance} units from/of {where}",
+        worded("{who} is farther/further than {distance} [away] from {where}", negated=True),
+        worded("{who} is farther/further [away] from {where} than {distance}", negated=True),
+        worded("{who} is more than {distance} [away] from {where}", negated=True),
+        worded("{who} is over {distance} [away] from {where}", negated=True),
+        worded("{who} is at least {distance} [away] from {where}", negated=True),
+        worded("{who} is out of range/reach [{distance}] of/from {where}", negated=True),
+        worded("{who} is beyond/outside {distance} of/from {where}", negated=True),
+        worded("{who} is far [away] from {where}", negated=True),
+        worded(
+            "distance from/between {who} to/and {where} is more/over/above/greater/larger than {distance}",
+            negated=True,
+        ),
+    ],
 )
 def within(world: QueryApi, who: Rows, distance: Numbers, where: tuple[Any, Any]) -> Any:
     x, y = world.place(who)
@@ -43,6 +85,17 @@ def within(world: QueryApi, who: Rows, distance: Numbers, where: tuple[Any, Any]
     angle=number("45", "degrees to either side"),
     a=role(),
     measured=("cone", "a", "b", "distance", "angle"),
+    says=[
+        "{a} sees {b} within {distance} and {angle}",
+        "{a} sees {b} in its cone",
+        "{b} is in the cone [of view] of {a} [within {distance}] [and {angle}]",
+        "{b} is/stands in front of {a} [within {distance}] [and {angle}]",
+        "{b} is ahead of {a} [within {distance}]",
+        "{b} is in sight/view of {a} [within {distance}]",
+        "{b} is within {distance} in front of {a}",
+        "{a} faces/looks-at {b} within {distance} and {angle}",
+        worded("{b} is behind {a}", negated=True),
+    ],
 )
 def in_cone(world: QueryApi, b: Rows, distance: Numbers, angle: Numbers, a: Rows) -> Any:
     ax, ay = world.place(a)
@@ -57,6 +110,18 @@ def in_cone(world: QueryApi, b: Rows, distance: Numbers, angle: Numbers, a: Rows
     "Whether no fixed object is between the two centres.",
     a=role(),
     b=role(),
+    says=[
+        "{a} sees/spots {b}",
+        "{a} can see {b}",
+        "{a} has [a] line of sight to {b}",
+        "{a} has [a] free/open/unblocked/clear line/view/sight to/of {b}",
+        "nothing is between {a} and {b}",
+        "nothing blocks the view from {a} to {b}",
+        "{b} is visible/seen from/to/by {a}",
+        worded("something/anything is between {a} and {b}", negated=True),
+        worded("view/line/sight from {a} to {b} is blocked", negated=True),
+        worded("{a} cannot/can-not see {b}", negated=True),
+    ],
 )
 def clear_view(world: QueryApi, a: Rows, b: Rows) -> Yes:
     return world.clear_view(a, b)
@@ -69,6 +134,14 @@ def clear_view(world: QueryApi, a: Rows, b: Rows) -> Yes:
     a=role(),
     angle=number("0", "degrees from where it faces, counter-clockwise"),
     reach=number("200", "units"),
+    says=[
+        "[a] ray from {a} hits/meets {b} [first]",
+        "[a] ray from {a} turned {angle} [reach {reach}] hits/meets {b} [first]",
+        "{b} is straight ahead of {a} [within {reach}]",
+        "first thing ahead of {a} is {b}",
+        "raycast from {a} hits {b}",
+        "{a} looks straight at {b} [reach {reach}]",
+    ],
 )
 def first_along_ray(world: QueryApi, b: Rows, a: Rows, angle: Numbers, reach: Numbers) -> Yes:
     found: Yes = world.first_hit(a, angle, reach) == b
@@ -82,27 +155,84 @@ def first_along_ray(world: QueryApi, b: Rows, a: Rows, angle: Numbers, reach: Nu
     a=role(),
     b=role(),
     measured=("gap", "a", "b"),
+    says=[
+        "{a} touches/overlaps/hits {b}",
+        "{a} is overlapping {b}",
+        "{a} is in contact with {b}",
+        "{a} stands/rests/lies/sits/is on/against {b}",
+        "{a} collides with {b}",
+        "{a} and {b} touch/overlap",
+        "{a} and {b} are touching",
+    ],
 )
 def is_touching(world: QueryApi, a: Rows, b: Rows) -> Yes:
     return world.are_touching(a, b)
 
 
-@condition("{key} is down", "Whether a key is down.", key=key())
+@condition(
+    "{key} is down",
+    "Whether a key is down.",
+    key=key(),
+    says=[
+        "{key} [key] is held/pressed [down]",
+        "hold/holding [down] {key} [key]",
+        "key/button {key} is down/held/pressed",
+        "player holds {key} [key] [down]",
+        worded("{key} [key] is up/released", negated=True),
+    ],
+)
 def key_is_held(world: QueryApi, key: str) -> bool:
     return world.key_state(key)[1]
 
 
-@condition("{who} is shown", "Whether the object is shown.", who=role())
+@condition(
+    "{who} is shown",
+    "Whether the object is shown.",
+    who=role(),
+    says=[
+        "{who} is visible/showing/displayed",
+        "{who} can be seen",
+        worded("{who} is hidden/invisible", negated=True),
+        "{who} shows",
+    ],
+)
 def is_shown(world: QueryApi, who: Rows) -> Any:
     return world.property(who, "shown")
 
 
-@condition("{a} is attached to {b}", "Whether one object follows the other.", a=role(), b=role())
+@condition(
+    "{a} is attached to {b}",
+    "Whether one object follows the other.",
+    a=role(),
+    b=role(),
+    says=[
+        "{a} is fixed/tied/bound/fastened/joined/stuck/connected to {b}",
+        "{a} is held/carried by {b}",
+        "{b} holds/carries {a}",
+        "{b} is holding/carrying {a}",
+        "{a} hangs on/from {b}",
+        worded("{a} is detached/free from {b}", negated=True),
+    ],
+)
 def is_attached(world: QueryApi, a: Rows, b: Rows) -> Yes:
     return world.attached(a, b)
 
 
-@condition("{who} moves", "Whether the object has a velocity.", who=role())
+@condition(
+    "{who} moves",
+    "Whether the object has a velocity.",
+    who=role(),
+    says=[
+        "{who} is moving/going/travelling/underway",
+        "{who} is in motion",
+        "{who} is on the move",
+        "{who} has velocity/speed",
+        worded("{who} stands still", negated=True),
+        worded("{who} is at rest", negated=True),
+        worded("{who} is still/stopped/idle/stationary/resting/motionless", negated=True),
+        worded("{who} stays still", negated=True),
+    ],
+)
 def moves(world: QueryApi, who: Rows) -> Any:
     return (world.property(who, "vx") != 0) | (world.property(who, "vy") != 0)
 
@@ -114,6 +244,21 @@ def moves(world: QueryApi, who: Rows) -> Any:
     count=number("1"),
     item=slot("item"),
     measured=("items", "who", "count", "item"),
+    says=[
+        "{who} has/carries/owns/possesses [at least] {count} {item}",
+        "{who} is carrying/holding [at least] {count} {item}",
+        "{who} holds/has/carries {count} of {item}",
+        "{who} holds {count} or more {item}",
+        "{who} has/carries/owns {count} or more {item}",
+        "{who} has got [at least] {count} {item}",
+        worded("{who} has/holds/carries/owns no [more] {item}", negated=True, count="1"),
+        worded("{who} has/holds/carries/owns fewer/less than {count} {item}", negated=True),
+        worded("{who} has/holds/carries/owns at most {count} {item}", negated=True, count="{count} + 1"),
+        worded("{who} has/holds/carries/owns no more than {count} {item}", negated=True, count="{count} + 1"),
+        worded("{who} has/holds/carries/owns more than {count} {item}", count="{count} + 1"),
+        worded("{who} is/has run out of {item}", negated=True, count="1"),
+        "{item} is held/carried/owned by {who}",
+    ],
 )
 def holds_item(world: QueryApi, who: Rows, count: Numbers, item: str) -> Any:
     return world.items(who, item) >= count
@@ -124,6 +269,13 @@ def holds_item(world: QueryApi, who: Rows, count: Numbers, item: str) -> Any:
     "Whether a rule has fired in this run.",
     rule=slot("rule"),
     measured=("fired", "rule"),
+    says=[
+        "rule {rule} has fired/run/happened",
+        "{rule} has happened/run/triggered/occurred",
+        "{rule} already fired/ran/happened",
+        "rule {rule} already fired/ran/happened",
+        worded("{rule} has yet to fire", negated=True),
+    ],
 )
 def has_fired(world: QueryApi, rule: str) -> bool:
     return world.last_fired(rule) > 0
@@ -135,6 +287,14 @@ def has_fired(world: QueryApi, rule: str) -> bool:
     rule=slot("rule"),
     time=seconds("1"),
     measured=("fired", "rule", "time"),
+    says=[
+        "{rule} fired/ran/happened less than {time} ago",
+        "{rule} fired/ran/happened {time} ago",
+        "{rule} fired/ran/happened within/in/during the last/past {time}",
+        "{rule} recently/lately fired",
+        "{rule} fired/ran/happened recently/lately",
+        "it is less than {time} since {rule} fired",
+    ],
 )
 def fired_lately(world: QueryApi, rule: str, time: Numbers) -> Any:
     last = world.last_fired(rule)
@@ -146,6 +306,18 @@ def fired_lately(world: QueryApi, rule: str, time: Numbers) -> Any:
     "Holds at random; each match draws its own.",
     percent=number("50"),
     measured=("chance", "percent"),
+    says=[
+        "{percent} chance/probability/likelihood",
+        "with [a] [chance/probability] [of] {percent}",
+        "with a {percent} chance/probability",
+        "randomly {percent} of the time",
+        "{percent} of the time",
+        worded("half the time", percent="50"),
+        "probability {percent}",
+        "random chance [of] {percent}",
+        worded("coin flip/toss", percent="50"),
+        worded("one in {percent}", percent="100 / {percent}"),
+    ],
 )
 def chance(world: QueryApi, percent: Numbers) -> Yes:
     yes: Yes = world.draw() * 100.0 < percent
@@ -157,21 +329,66 @@ def chance(world: QueryApi, percent: Numbers) -> Yes:
     "Whether the run has passed a time.",
     time=seconds("10"),
     measured=("time", "time"),
+    says=[
+        "time is past/after/over/beyond {time}",
+        "time is more/greater/later than {time}",
+        "[it] is later than {time}",
+        "after {time}",
+        "more than {time} have passed/elapsed",
+        "{time} have/has passed/elapsed/gone",
+        "{time} into the level/run",
+        worded("it is before/earlier {time}", negated=True),
+        worded("it is earlier than {time}", negated=True),
+        worded("less/fewer than {time} have passed/elapsed", negated=True),
+    ],
 )
 def past(world: QueryApi, time: Numbers) -> Any:
     return world.tick * world.dt > np.asarray(time) - 1e-9
 
 
-@condition("all of these hold", "A group: every condition in it must hold.", joins="all")
+@condition(
+    "all of these hold",
+    "A group: every condition in it must hold.",
+    joins="all",
+    says=[
+        "all of the following [hold]",
+        "all [of] these conditions [hold]",
+        "every one of these [holds]",
+        "all of these are true",
+        "all conditions",
+    ],
+)
 def all_of(world: QueryApi) -> bool:
     return True
 
 
-@condition("any of these holds", "A group: at least one condition in it must hold.", joins="any")
+@condition(
+    "any of these holds",
+    "A group: at least one condition in it must hold.",
+    joins="any",
+    says=[
+        "any/one of the following [holds]",
+        "at least one of these [holds]",
+        "either of these [holds]",
+        "any/one of these is true",
+        "one of these [holds]",
+    ],
+)
 def any_of(world: QueryApi) -> bool:
     return True
 
 
-@condition("none of these holds", "A group: no condition in it may hold.", joins="none")
+@condition(
+    "none of these holds",
+    "A group: no condition in it may hold.",
+    joins="none",
+    says=[
+        "none of the following [hold]",
+        "neither of these [holds]",
+        "not any of these",
+        "no one of these",
+        "none of these is true",
+    ],
+)
 def none_of(world: QueryApi) -> bool:
     return True

@@ -23,6 +23,12 @@ KEEPS_FACING = "keeping its facing"
     right=key("Right"),
     speed=number("120", "units a second"),
     turning=number("180", "degrees a second"),
+    says=[
+        "drive/move/turn with/by [the] keys",
+        "keyboard control/controls",
+        "player controls",
+        "car controls",
+    ],
 )
 def steer_by_keys(
     world: BehaviourApi,
@@ -50,6 +56,12 @@ def steer_by_keys(
     right=key("Right"),
     speed=number("120", "units a second"),
     facing=choice(FACES, KEEPS_FACING),
+    says=[
+        "move/walk in eight/all directions with/by [the] keys",
+        "top down/view controls/movement",
+        "keyboard movement",
+        "arrow keys",
+    ],
 )
 def steer_eight_ways(
     world: BehaviourApi, rows: Rows, up: str, down: str, left: str, right: str, speed: np.ndarray, facing: str
@@ -76,6 +88,11 @@ def steer_eight_ways(
     speed=number("120", "units a second"),
     take_off=number("260", "units a second upward, at the start of the jump"),
     facing=choice(FACES, KEEPS_FACING),
+    says=[
+        "jump and run",
+        "platform/platformer/side controls/movement",
+        "walk and jump with/by [the] keys",
+    ],
 )
 def run_and_jump(
     world: BehaviourApi,

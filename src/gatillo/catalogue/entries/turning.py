@@ -32,6 +32,11 @@ _AXES = (IN_THE_PLANE, OVER_ITS_HEIGHT, "flipping over its width")
     speed=number("60", "degrees a second, counter-clockwise"),
     start=number("0", "degrees, where it begins"),
     spread=choice(EVENLY, "each from its own angle"),
+    says=[
+        "orbit {centre}",
+        "go/move/fly/revolve around/round {centre}",
+        "circle {centre}",
+    ],
 )
 def circle_around(
     world: BehaviourApi, rows: Rows, centre: Role, radius: Floats, speed: Floats, start: Floats, spread: str
@@ -72,6 +77,11 @@ def _spread(angle: Floats, found: Rows) -> Floats:
     remembers={"flip": 0.0},
     speed=number("90", "degrees a second, counter-clockwise"),
     about=choice(*_AXES),
+    says=[
+        "rotate/turn [constantly/steadily/around]",
+        "keep turning/rotating",
+        "whirl/twirl",
+    ],
 )
 def spin(world: BehaviourApi, rows: Rows, speed: Floats, about: str) -> None:
     if about == IN_THE_PLANE:
@@ -90,6 +100,11 @@ def spin(world: BehaviourApi, rows: Rows, speed: Floats, about: str) -> None:
     phase="follow",
     target=slot("where"),
     speed=number("360", "degrees a second"),
+    says=[
+        "look/point/aim at {target}",
+        "turn toward/towards/to {target}",
+        "face {target}",
+    ],
 )
 def keep_facing(world: BehaviourApi, rows: Rows, target: Where, speed: Floats) -> None:
     _turn_to(world, rows, *world.point(rows, target), speed)
@@ -104,6 +119,11 @@ def keep_facing(world: BehaviourApi, rows: Rows, target: Where, speed: Floats) -
     target=role("the objects it faces"),
     only=slot("yes/no formula"),
     speed=number("360", "degrees a second"),
+    says=[
+        "look/point/aim at the nearest/closest {target}",
+        "turn toward/towards the nearest {target}",
+        "face only those {target}",
+    ],
 )
 def keep_facing_those(world: BehaviourApi, rows: Rows, target: Role, only: Formula, speed: Floats) -> None:
     found = world.nearest(rows, target, only)

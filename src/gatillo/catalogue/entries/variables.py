@@ -10,6 +10,7 @@ from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import Numbers, Target
 from gatillo.catalogue.declare.entry import action, choice, condition, number, slot
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 
 SUBJECT = Subject("variables", place=60)
 
@@ -30,6 +31,16 @@ COMPARISONS = {
     comparison=choice(">", ">=", "=", "<>", "<=", "<"),
     right=number(),
     measured=("comparison", "left", "comparison", "right"),
+    says=[
+        "compare {left} {comparison} {right}",
+        "value of {left} {comparison} {right}",
+        "{left} stays/remains/keeps {comparison} {right}",
+        worded("{left} is positive", comparison=">", right="0"),
+        worded("{left} is negative", comparison="<", right="0"),
+        worded("{left} is zero", comparison="=", right="0"),
+        worded("{left} is {right} or more", comparison=">="),
+        worded("{left} is {right} or less", comparison="<="),
+    ],
 )
 def compare(world: QueryApi, left: Numbers, comparison: str, right: Numbers) -> Any:
     return COMPARISONS[comparison](left, right)
@@ -40,6 +51,13 @@ def compare(world: QueryApi, left: Numbers, comparison: str, right: Numbers) -> 
     "Keeps the matches for which a yes/no formula holds.",
     formula=slot("yes/no formula"),
     measured=("formula", "formula"),
+    says=[
+        "{formula} is true/set/yes",
+        worded("{formula} is false/unset/no", negated=True),
+        "{formula} holds",
+        "check/test {formula}",
+        "formula {formula}",
+    ],
 )
 def formula_holds(world: QueryApi, formula: Any) -> Any:
     return formula
@@ -50,6 +68,24 @@ def formula_holds(world: QueryApi, formula: Any) -> Any:
     "Gives a variable a new value.",
     variable=slot("variable"),
     value=slot("value", "0"),
+    says=[
+        "{variable} = {value}",
+        "change/make/put [value] [of] {variable} [to/into] {value}",
+        "set [value] [of] {variable} = {value}",
+        "set {variable} {value}",
+        "{variable} becomes/gets {value}",
+        "{variable} is now {value}",
+        "let {variable} be {value}",
+        "assign {value} to {variable}",
+        "store/write/save/put {value} in/into {variable}",
+        worded("reset/clear/zero {variable}", value="0"),
+        "set/reset {variable} back to {value}",
+        worded("turn/switch {variable} on", value="yes"),
+        worded("turn/switch {variable} off", value="no"),
+        worded("turn/switch on {variable}", value="yes"),
+        worded("turn/switch off {variable}", value="no"),
+        "mark {variable} as {value}",
+    ],
 )
 def set_variable(world: ActionApi, variable: Target, value: Any) -> None:
     world.assign(variable, value)
@@ -60,6 +96,29 @@ def set_variable(world: ActionApi, variable: Target, value: Any) -> None:
     "Adds to a number, once for each match; a negative amount subtracts.",
     amount=number("1"),
     variable=slot("number variable"),
+    says=[
+        "increase/raise/increment/grow/up/bump {variable} [by {amount}]",
+        "{variable} += {amount}",
+        worded("{variable} -= {amount}", amount="-{amount}"),
+        worded(
+            "decrease/reduce/lower/decrement/shrink/drop/diminish {variable} [by {amount}]",
+            amount="-{amount}",
+        ),
+        worded("subtract/deduct/remove/take {amount} from {variable}", amount="-{amount}"),
+        "{variable} plus {amount}",
+        worded("{variable} minus {amount}", amount="-{amount}"),
+        "count {variable} up [by {amount}]",
+        "count up {variable} [by {amount}]",
+        worded("count {variable} down [by {amount}]", amount="-{amount}"),
+        worded("count down {variable} [by {amount}]", amount="-{amount}"),
+        "gain/score/win/get/earn {amount} {variable}",
+        worded("lose/spend {amount} {variable}", amount="-{amount}"),
+        "{amount} more {variable}",
+        worded("{amount} less/fewer {variable}", amount="-{amount}"),
+        "{variable} goes up by {amount}",
+        worded("{variable} goes down by {amount}", amount="-{amount}"),
+        "increase/raise {variable} with {amount}",
+    ],
 )
 def add_to(world: ActionApi, amount: Numbers, variable: Target) -> None:
     world.increase(variable, amount)
@@ -70,6 +129,17 @@ def add_to(world: ActionApi, amount: Numbers, variable: Target) -> None:
     "Multiplies a number, once for each match.",
     variable=slot("number variable"),
     factor=number("2"),
+    says=[
+        "{variable} *= {factor}",
+        worded("{variable} /= {factor}", factor="1 / {factor}"),
+        worded("divide {variable} by {factor}", factor="1 / {factor}"),
+        worded("double {variable}", factor="2"),
+        worded("triple {variable}", factor="3"),
+        worded("halve/half {variable}", factor="0.5"),
+        "{variable} times {factor}",
+        "scale {variable} by {factor}",
+        "multiply {variable} with {factor}",
+    ],
 )
 def multiply(world: ActionApi, variable: Target, factor: Numbers) -> None:
     world.change(variable, lambda value: value * factor)
@@ -79,6 +149,13 @@ def multiply(world: ActionApi, variable: Target, factor: Numbers) -> None:
     "toggle {variable}",
     "Turns yes into no and no into yes, once for each match.",
     variable=slot("yes/no variable"),
+    says=[
+        "flip/invert/reverse/negate {variable}",
+        "switch {variable}",
+        "turn {variable} round/around/over",
+        "{variable} = not {variable}",
+        "change {variable} to its opposite",
+    ],
 )
 def toggle(world: ActionApi, variable: Target) -> None:
     world.change(variable, operator.not_ if variable.rows is None else np.logical_not)
@@ -90,6 +167,15 @@ def toggle(world: ActionApi, variable: Target) -> None:
     variable=slot("number variable"),
     low=number("0"),
     high=number("100"),
+    says=[
+        "clamp/limit/restrict/bound/hold/constrain/confine {variable} between/to/from/in/within {low} and/to {high}",
+        "clamp/limit/restrict/keep {variable} to {low} {high}",
+        "limit/cap {variable} to/at {high}",
+        "keep {variable} below/under {high}",
+        "{variable} stays/remains between/within {low} and/to {high}",
+        "keep {variable} in/within/from {low} and/to {high}",
+        "let {variable} stay between {low} and {high}",
+    ],
 )
 def keep_between(world: ActionApi, variable: Target, low: Numbers, high: Numbers) -> None:
     world.change(variable, lambda value: np.minimum(np.maximum(value, low), high))
@@ -102,6 +188,13 @@ def keep_between(world: ActionApi, variable: Target, low: Numbers, high: Numbers
     variable=slot("number variable"),
     goal=number("0"),
     rate=number("1", "how much a second"),
+    says=[
+        "ease/bring/drive/shift/count/change/let/take {variable} toward/to/towards {goal} at/by/with {rate} [a second]",
+        "move {variable} towards/to {goal} by/at/with {rate} [a second]",
+        "{variable} goes/moves/approaches [to/toward/towards] {goal} at/by {rate} [a second]",
+        "grow/increase/raise/charge/fill {variable} to/toward/towards {goal} at/by {rate} [a second]",
+        "decrease/lower/drain/shrink {variable} to/toward/towards {goal} at/by {rate} [a second]",
+    ],
 )
 def move_number(world: ActionApi, variable: Target, goal: Numbers, rate: Numbers) -> None:
     step = np.abs(rate) * world.dt

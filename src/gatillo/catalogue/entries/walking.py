@@ -29,6 +29,11 @@ _EASING = choice(*EASINGS)
     speed=number("60", "units a second"),
     how=_HOW,
     facing=choice(FACES, KEEPS_FACING),
+    says=[
+        "follow/patrol/travel [the] route/path/track {route}",
+        "move/go along {route}",
+        "pace {route}",
+    ],
 )
 def walk_route(
     world: BehaviourApi, rows: Rows, route: str, speed: NDArray[np.float64], how: str, facing: str
@@ -45,6 +50,11 @@ def walk_route(
     easing=_EASING,
     how=_HOW,
     facing=choice(KEEPS_FACING, FACES),
+    says=[
+        "follow/travel/move [along] [the] route/path/track {route} in {time}",
+        "ride along {route}",
+        "moving platform/lift/train",
+    ],
 )
 def walk_route_timed(
     world: BehaviourApi, rows: Rows, route: str, time: NDArray[np.float64], easing: str, how: str, facing: str
@@ -60,6 +70,13 @@ def walk_route_timed(
     route=slot("route"),
     speed=number("60", "units a second"),
     how=choice("once", "in a loop", "there and back"),
+    says=[
+        "move/let/drive/run/walk/start/guide {who} along/down/over/on [the] [route/track/path] {route} [at {speed}] {how}",
+        "send {who} down/over/on [the] [route/track/path] {route} at {speed} {how}",
+        "{who} follows/walks/runs/travels/rides [along] [the] [route/track/path] {route} [at {speed}] {how}",
+        "let/make {who} follow/walk/travel/ride/go [along] [the] [route/track/path] {route} [at {speed}] {how}",
+        "send {who} along [the] route/track/path {route} at {speed} {how}",
+    ],
 )
 def send_along(world: ActionApi, who: Rows, route: str, speed: Numbers, how: str) -> None:
     world.walk(who, route, how, speed, 0.0, EASINGS[0])
@@ -74,6 +91,12 @@ def send_along(world: ActionApi, who: Rows, route: str, speed: Numbers, how: str
     time=seconds("2", "for each leg"),
     easing=_EASING,
     how=choice("once", "in a loop", "there and back"),
+    says=[
+        "move/let/drive/run/walk/guide {who} along/down/over [the] [route/track/path] {route} [in/with/taking] {time} for/per each [leg] {easing} {how}",
+        "send {who} along/down [the] [route/track/path] {route} [with/taking] {time} per/a leg {easing} {how}",
+        "{who} follows/walks/travels/rides [along] {route} {time} for/per each [leg] {easing} {how}",
+        "let/make {who} follow/walk/travel/ride [along] {route} {time} for/per each [leg] {easing} {how}",
+    ],
 )
 def send_along_timed(world: ActionApi, who: Rows, route: str, time: Numbers, easing: str, how: str) -> None:
     world.walk(who, route, how, 0.0, np.maximum(time, 1e-6), easing)
@@ -85,6 +108,13 @@ def send_along_timed(world: ActionApi, who: Rows, route: str, time: Numbers, eas
     wakes=lambda who, stop: [Arrival("stop")],
     who=role(),
     stop=number("1", "the number of the stop"),
+    says=[
+        "{who} reaches/hits/gets [to] stop/waypoint {stop}",
+        "{who} is at stop/waypoint {stop}",
+        "{who} comes/arrives to/at stop/waypoint {stop}",
+        "stop/waypoint {stop} is reached by {who}",
+        "{who} comes to stop number {stop}",
+    ],
 )
 def arrives_at_stop(world: QueryApi, who: Role, stop: float) -> Candidates:
     rows, numbers = world.arrived("stop", who)
@@ -97,6 +127,12 @@ def arrives_at_stop(world: QueryApi, who: Role, stop: float) -> Candidates:
     "Once, each time it reaches a stop.",
     wakes=lambda who: [Arrival("stop")],
     who=role(),
+    says=[
+        "{who} reaches/hits any/a/each/every stop/waypoint",
+        "{who} comes/gets to any/a/each/every stop/waypoint",
+        "{who} arrives at each/every/a/any stop/waypoint",
+        "{who} stops along its route",
+    ],
 )
 def arrives_at_any_stop(world: QueryApi, who: Role) -> Candidates:
     rows, _ = world.arrived("stop", who)
@@ -108,6 +144,13 @@ def arrives_at_any_stop(world: QueryApi, who: Role) -> Candidates:
     "Once in each round: at the last stop, or back at the first where it walks there and back.",
     wakes=lambda who: [Arrival("end")],
     who=role(),
+    says=[
+        "{who} reaches/finishes/completes/ends [the] [end] [of] its/the route/track/path",
+        "{who} arrives/is at the end [of] [its] [route/track/path]",
+        "{who} is done with its route",
+        "{who} reaches its/the last stop",
+        "{who} reaches/comes [to] the end",
+    ],
 )
 def arrives_at_end(world: QueryApi, who: Role) -> Candidates:
     rows, _ = world.arrived("end", who)

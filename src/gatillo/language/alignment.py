@@ -1,0 +1,251 @@
+"""Laying typed words along a sentence: which are its words, which fill its slots, and which are not read.
+
+A word of the sentence may be met, nearly met or left out, a slot takes the words that fit it, and what fits nowhere counts
+against the reading. The cheapest way of laying them is the reading (alignment by dynamic programming: Needleman & Wunsch,
+J. Mol. Biol. 48 (1970), 443).
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from gatillo.catalogue.declare.entry import Slot
+from gatillo.language.slot_fits import Fit, SlotFits
+from gatillo.language.typed_words import ARTICLES, OPPOSITES, SMALL, stem
+from gatillo.language.wordings import Pattern, pattern_index
+
+_LEFT_OUT = 0.4
+_LEFT_OUT_OF_WORDING = 2.0
+_SMALL_LEFT_OUT = 0.06
+_EMPTY_SLOT = 0.6
+_EMPTY_IN_WORDING = 1.0
+_DEFAULT_SLOT = 0.3
+_TO_COME = 0.12
+_TO_COME_OF_WORDING = 1.0
+_SLOT_TO_COME = 0.3
+_MET = 0.03
+_STRICT = 1.6
+_SMALL_SKIPPED = 0.13
+_ARTICLE_SKIPPED = 0.02
+UNREAD = 3.0
+"""What a word costs that is not read."""
+_WORST = 8.0
+_WORDING = 0.01
+_PARTED = 0.8
+"""What it costs that a free text holds the word that would part it from what comes after it."""
+_OPTIONAL = 0.002
+_UNSAID = 0.05
+"""What it costs to leave the end of a sentence unsaid, where all has a value of its own."""
+
+
+class Alignment(NamedTuple):
+    """Typed words laid along a pattern."""
+
+    pattern: Pattern
+    cost: float
+    fits: tuple[tuple[str, Fit], ...]
+    """What fills its slots, by their names."""
+    unread: tuple[int, ...]
+    """The words that are not read, by number."""
+
+
+_State = tuple[float, float, tuple[tuple[str, Fit], ...], tuple[int, ...]]
+"""The cost so far, how much of the sentence's words has been met, what fills its slots, and the words passed over."""
+
+
+def skip_cost(word: str) -> float:
+    """Return what it costs to pass over a typed word."""
+    if word in ARTICLES:
+        return _ARTICLE_SKIPPED
+    if not word or not any(c.isalnum() for c in word):
+        return (
+            0.0
+            if word not in ("=", "<", ">", "<=", ">=", "<>", "+=", "-=", "*=", "/=") and word != "-"
+            else UNREAD
+        )
+    return _SMALL_SKIPPED if word in SMALL else UNREAD
+
+
+class Line:
+    """The words of one typed line, with what each may be; shared by all patterns that are tried."""
+
+    def __init__(self, fits: SlotFits, *, ended: bool = True) -> None:
+        """Take the words by what they make in slots. `ended` is false for a line that goes on after these words."""
+        self.fits = fits
+        self.ended = ended
+        self.plain = [w.plain if not w.quoted else "" for w in fits.words]
+        self.plain = [w or words.text for w, words in zip(self.plain, fits.words, strict=True)]
+        many, known = len(self.plain), pattern_index()
+        self.likes = [known.likeness(word, ended and n == many - 1) for n, word in enumerate(self.plain)]
+        self.skips = [
+            UNREAD if fits.words[n].quoted else skip_cost(word) for n, word in enumerate(self.plain)
+        ]
+        self.all_likes = {word for likes in self.likes for word in likes}
+        self._spans: dict[tuple[object, ...], list[tuple[int, Fit]]] = {}
+
+    def met_words(self, pattern: Pattern) -> int:
+        """Return how many of the words that carry a pattern's meaning are typed."""
+        known = self.all_likes
+        return sum(1 for words in pattern.content if not known.isdisjoint(words))
+
+    def spans(self, slot: Slot, start: int, after_verb: bool) -> list[tuple[int, Fit]]:
+        """Return where words that fit a slot from `start` on may end, and what they make there."""
+        key = (slot.type, slot.options, slot.default == "1", start, after_verb)
+        found = self._spans.get(key)
+        if found is None:
+            last = min(len(self.plain), start + self.fits.longest(slot))
+            found = self._spans[key] = [
+                (end, fit)
+                for end in range(start + 1, last + 1)
+                if (fit := self.fits.fit(slot, start, end, after_verb=after_verb)) is not None
+            ]
+        return found
+
+
+def align(pattern: Pattern, line: Line, limit: float = _WORST) -> Alignment | None:
+    """Return the cheapest way to lay a line along a pattern.
+
+    None if it would cost `limit` or more, if too little of the pattern is met, or if the opposite was typed.
+    """
+    n = len(line.plain)
+    content = pattern.content
+    met_words = line.met_words(pattern)
+    if content and (not met_words or len(content) - met_words > max(1, met_words)):
+        return None
+    limit = min(limit, _WORST)
+    out_of, coming_of = (_LEFT_OUT, _TO_COME) if pattern.own else (_LEFT_OUT_OF_WORDING, _TO_COME_OF_WORDING)
+    best: list[_State | None] = [None] * (n + 1)
+    best[0] = (0.0 if pattern.own else _WORDING, 0.0, (), ())
+    _skip(best, line.skips, limit)
+    slots = pattern.entry.slots
+    for at, piece in enumerate(pattern.pieces):
+        new: list[_State | None] = [None] * (n + 1)
+        if piece.slot:
+            slot = slots[piece.slot]
+            empty = (
+                _DEFAULT_SLOT
+                if slot.default
+                else 0.0
+                if slot.kind.optional
+                else _EMPTY_SLOT
+                if pattern.own
+                else _EMPTY_IN_WORDING
+            )
+            if piece.optional:
+                empty = _OPTIONAL
+            coming = min(empty, _TO_COME if slot.default else _SLOT_TO_COME)
+            after = pattern.pieces[at + 1] if at + 1 < len(pattern.pieces) else None
+            unsaid = min(empty, _UNSAID) if at >= pattern.tail else coming if line.ended else empty
+            parting = frozenset(after.words) if after is not None and after.strict else None
+            for j, state in enumerate(best):
+                if state is None:
+                    continue
+                cost, met, fits, skipped = state
+                left = cost + (unsaid if j == n else empty)
+                known = new[j]
+                if left < limit and (known is None or left < known[0]):
+                    new[j] = (left, met, fits, skipped)
+                if j < n:
+                    for k, fit in line.spans(slot, j, met >= 1):
+                        sum_ = cost + fit.cost
+                        if parting and fit.cost > 0 and not parting.isdisjoint(line.plain[j:k]):
+                            sum_ += _PARTED
+                        known = new[k]
+                        if sum_ < limit and (known is None or sum_ < known[0]):
+                            new[k] = (sum_, met, (*fits, (piece.slot, fit)), skipped)
+        else:
+            words = piece.words
+            out = (
+                _OPTIONAL
+                if piece.optional
+                else _STRICT
+                if piece.strict
+                else _SMALL_LEFT_OUT
+                if piece.small
+                else out_of
+            )
+            coming = min(out, coming_of)
+            unsaid = min(out, _UNSAID) if at >= pattern.tail else coming if line.ended else out
+            more, bonus = (0.1, 0.0) if piece.small else (1.0, _MET)
+            for j, state in enumerate(best):
+                if state is None:
+                    continue
+                cost, met, fits, skipped = state
+                left = cost + (unsaid if j == n else out)
+                known = new[j]
+                if left < limit and (known is None or left < known[0]):
+                    new[j] = (left, met, fits, skipped)
+                if j < n:
+                    likes = line.likes[j]
+                    unlike = min([likes[w] for w in words if w in likes], default=1.0)
+                    if unlike < 1.0:
+                        sum_ = cost + unlike - bonus
+                        known = new[j + 1]
+                        if sum_ < limit and (known is None or sum_ < known[0]):
+                            new[j + 1] = (sum_, met + more, fits, skipped)
+        _skip(new, line.skips, limit)
+        best = new
+    last = best[n]
+    return _laid(pattern, line, last) if last is not None else None
+
+
+def _laid(pattern: Pattern, line: Line, state: _State) -> Alignment | None:
+    """Return the end of an alignment, if enough of the pattern was met and nothing was turned into its opposite."""
+    cost, met, fits, skipped = state
+    content = pattern.content
+    if content:
+        if met < (0.1 if pattern.small else 0.9) or (pattern.small and not fits and met < 0.2):
+            return None
+    elif len(fits) < min(2, len(pattern.pieces)) or not _says_how(pattern, fits):
+        return None
+    if met < _words_needed(pattern) and _swallows(pattern, fits):
+        return None
+    if _is_opposite(pattern, line, skipped):
+        return None
+    return Alignment(pattern, cost, fits, tuple(j for j in skipped if line.skips[j] >= UNREAD))
+
+
+def _says_how(pattern: Pattern, fits: tuple[tuple[str, Fit], ...]) -> bool:
+    """Whether a sentence that is all slots has its word of choice: without it, two numbers are no comparison."""
+    slots, filled = pattern.entry.slots, {name for name, _ in fits}
+    return all(p.slot in filled for p in pattern.pieces if p.slot and slots[p.slot].options)
+
+
+def _words_needed(pattern: Pattern) -> int:
+    """Return how many words must be met where a free text is not in quotes: all of a wording, of a sentence those before the text."""
+    if not pattern.own:
+        return len(pattern.content)
+    slots = pattern.entry.slots
+    first = next(
+        (n for n, p in enumerate(pattern.pieces) if p.slot and slots[p.slot].kind.holds == "text"), 0
+    )
+    return sum(1 for p in pattern.pieces[:first] if not p.slot and not p.small)
+
+
+def _swallows(pattern: Pattern, fits: tuple[tuple[str, Fit], ...]) -> bool:
+    """Whether a free text has taken words that may belong to the sentence."""
+    slots = pattern.entry.slots
+    return any(slots[name].kind.holds == "text" and fit.cost > 0 for name, fit in fits)
+
+
+def _skip(states: list[_State | None], skips: list[float], limit: float) -> None:
+    """Let each state pass over the word after it."""
+    for j, skip in enumerate(skips):
+        state = states[j]
+        if state is None:
+            continue
+        cost = state[0] + skip
+        if cost >= limit:
+            continue
+        after = states[j + 1]
+        if after is None or cost < after[0]:
+            states[j + 1] = (cost, state[1], state[2], (*state[3], j))
+
+
+def _is_opposite(pattern: Pattern, line: Line, skipped: tuple[int, ...]) -> bool:
+    """Whether a word that was passed over says the opposite of a word of the sentence."""
+    for j in skipped:
+        against = OPPOSITES.get(stem(line.plain[j]))
+        if against and not against.isdisjoint(pattern.stems):
+            return True
+    return False

@@ -1,0 +1,300 @@
+"""Reading a typed line that says several lines of a rule, or a whole rule.
+
+The line is parted where a part of a rule may begin: at *when*, *if*, *then*, *else*, at *and*, *or*, commas and semicolons, and before
+a verb with which an action can begin. Of all ways to part it, the one whose pieces are read best is taken (dynamic programming
+over the places where it may be parted).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from weakref import WeakKeyDictionary
+
+from msgspec.structs import replace as with_fields
+
+from gatillo.language.alignment import UNREAD
+from gatillo.language.reading import Reading, readings
+from gatillo.language.slot_fits import PRONOUN
+from gatillo.language.typed_words import TypedWord, split_words
+from gatillo.language.wordings import pattern_index
+from gatillo.level.edits import Part
+from gatillo.level.roles import Index
+
+_BEGINS: dict[str, tuple[Part, ...]] = {
+    "when": ("when",),
+    "whenever": ("when",),
+    "if": ("if",),
+    "unless": ("if",),
+    "while": ("when", "if"),
+    "do": ("do",),
+    "then": ("do",),
+    "else": ("else",),
+    "otherwise": ("else",),
+}
+"""Words that begin a part of a rule wherever they stand."""
+_JOINS = frozenset(["and", "or", "but", "also", ",", ";", "then", "&"])
+_STRONG = frozenset(["when", "whenever", "if", "unless", "else", "otherwise"])
+_KEPT = frozenset(["unless", "while"])
+"""Words of `_BEGINS` that say more than the part: they stay with their line."""
+_AFTER: dict[Part, tuple[Part, ...]] = {
+    "when": ("when", "if", "do"),
+    "if": ("if", "do", "when"),
+    "do": ("do", "when", "if"),
+    "else": ("else",),
+}
+"""By part: the parts that may follow without a word that says so."""
+_A_LINE = 0.3
+_UNSAID = 0.5
+"""What it costs to part a line at a verb alone."""
+_EMPTY = 0.4
+"""What each further line costs: one sentence for all words is better, if it is read as well."""
+_CARRIED = 0.5
+_POOR = 1.9
+"""A piece that costs more is no line."""
+_GOOD = 1.0
+"""A single sentence that costs less is not parted at verbs alone."""
+_MOST_PLACES = 16
+_MOST_WORDS = 80
+
+
+@dataclass(frozen=True, slots=True)
+class _Place:
+    """A place where a line may be parted: before a word, after so many words that only join."""
+
+    at: int
+    skips: int
+    parts: tuple[Part, ...] = ()
+    """The parts that may begin here; () where any may that can follow."""
+    joint: str = ""
+    strong: bool = False
+    """Whether a part begins here for certain."""
+
+
+class _Memory:
+    """What pieces of lines were read as, for the next key press."""
+
+    def __init__(self) -> None:
+        self.pieces: dict[tuple[object, ...], Reading | None] = {}
+
+    def best(
+        self, index: Index, text: str, parts: tuple[Part, ...], here: tuple[str, ...], ended: bool
+    ) -> Reading | None:
+        """Return the best reading of a piece of a line as one sentence."""
+        key = (text, parts, here, ended)
+        if key not in self.pieces:
+            if len(self.pieces) > 4_000:
+                self.pieces.clear()
+            found = readings(index, text, parts, here=here, most=1, ended=ended)
+            self.pieces[key] = found[0] if found else None
+        return self.pieces[key]
+
+
+_MEMORY: WeakKeyDictionary[Index, _Memory] = WeakKeyDictionary()
+
+
+def read_line(
+    index: Index,
+    text: str,
+    parts: Iterable[Part] = ("when", "if", "do"),
+    *,
+    here: Iterable[str] = (),
+    most: int = 12,
+    cards: bool = False,
+) -> list[Reading]:
+    """Return the best readings of a typed line, best first: as one sentence, or as several lines of a rule.
+
+    A reading of several lines has them in `lines`. Parameters are as of `readings`.
+    """
+    allowed, known = tuple(parts), tuple(here)
+    single = readings(index, text, allowed, here=known, most=most, cards=cards)
+    if cards or not text.strip():
+        return single
+    places = _places(split_words(text)[:_MAX])
+    plain = not any(p.parts or p.joint for p in places[1:])
+    if len(places) < 2 or (plain and single and not single[0].unread and single[0].cost < _GOOD):
+        several = None
+    else:
+        several = _several(index, text, places, allowed, known)
+    if several is None:
+        return [_settled(index, r) for r in single]
+    if single and single[0].cost <= several.cost:
+        return [single[0], several, *single[1:]][:most]
+    return [several, *(r for r in single if r.cost <= several.cost + UNREAD)][:most]
+
+
+def _settled(index: Index, reading: Reading) -> Reading:
+    return (
+        _with_objects([reading])[0] if any(t == PRONOUN for t in reading.clause.slots.values()) else reading
+    )
+
+
+def _several(
+    index: Index, text: str, places: list[_Place], allowed: tuple[Part, ...], here: tuple[str, ...]
+) -> Reading | None:
+    """Return the best reading of a line as several lines; None if it is but one."""
+    words = split_words(text)[:_MAX]
+    memory = _MEMORY.setdefault(index, _Memory())
+    # by place and the part that was read last: cost, and the lines so far
+    best: dict[tuple[int, Part | None], tuple[float, tuple[Reading, ...]]] = {(0, None): (0.0, ())}
+    ends = [p.at for p in places[1:]] + [len(words)]
+    for n, place in enumerate(places):
+        for last in (None, "when", "if", "do", "else"):
+            so_far = best.get((n, last))
+            if so_far is None:
+                continue
+            for m in range(n + 1, len(places) + 1):
+                start, end = place.at + place.skips, ends[m - 1]
+                if m > n + 1 and places[m - 1].strong:
+                    break
+                if start >= end or end - start > _LONGEST:
+                    continue
+                piece = text[words[start].start : words[end - 1].end]
+                parts = place.parts or (_AFTER[last] if last is not None else allowed)
+                if place.parts == () and last is not None:
+                    parts = _AFTER[last]
+                if parts == ("do",) and last == "else":
+                    parts = ("else",)
+                reading = _piece(memory, index, piece, parts, here, so_far[1], place, m == len(places))
+                if reading is None or reading.cost > _POOR + UNREAD * len(reading.unread):
+                    continue
+                cost = (
+                    so_far[0]
+                    + reading.cost
+                    + (_A_LINE if so_far[1] else 0.0)
+                    + _EMPTY * len(reading.empty_slots())
+                )
+                if so_far[1] and not place.parts and not place.joint:
+                    cost += _UNSAID
+                key = (m, reading.part)
+                if key not in best or cost < best[key][0]:
+                    best[key] = (cost, (*so_far[1], reading))
+    done = [best[key] for key in best if key[0] == len(places) and len(best[key][1]) > 1]
+    if not done:
+        return None
+    cost, lines = min(done, key=lambda d: d[0])
+    lines = tuple(_with_objects(list(lines)))
+    unread = tuple(w for line in lines for w in line.unread)
+    if len(unread) > len(lines):
+        return None
+    first = lines[0]
+    return Reading(
+        first.clause, first.part, cost, remark=next((r.remark for r in lines if r.remark), ""), lines=lines
+    )
+
+
+_MAX = _MOST_WORDS
+_LONGEST = 24
+
+
+def _piece(
+    memory: _Memory,
+    index: Index,
+    piece: str,
+    parts: tuple[Part, ...],
+    here: tuple[str, ...],
+    before: tuple[Reading, ...],
+    place: _Place,
+    ended: bool,
+) -> Reading | None:
+    """Return the reading of one piece. Where it says less than a sentence, the beginning of the piece before is carried over."""
+    found = memory.best(index, piece, parts, here, ended)
+    if place.joint not in ("and", "or", ",") or not before:
+        return found
+    if found is not None and not found.unread and not found.empty_slots() and found.cost < 0.7:
+        return found
+    last = before[-1]
+    if last.part not in parts and last.part != "else":
+        return found
+    for carried in _beginnings(last):
+        again = memory.best(index, f"{carried} {piece}", (last.part,), here, ended)
+        if again is None or again.unread or again.clause.use != last.clause.use or _lacks(again):
+            continue
+        if found is None or again.cost + _CARRIED < found.cost:
+            found = replace(again, cost=again.cost + _CARRIED)
+    return found
+
+
+def _lacks(reading: Reading) -> bool:
+    return any(not offer.filled for offer in reading.offers)
+
+
+def _beginnings(reading: Reading) -> list[str]:
+    """Return the beginnings of a sentence that may be meant for a second one too: “add”, “set Gardener”."""
+    filled: list[str] = []
+    made: list[str] = []
+    for text, slot in reading.entry.parts():
+        if slot is None:
+            filled += text.split()
+        else:
+            value = reading.clause.slots.get(slot, "")
+            owner, dot, _ = value.rpartition(".")
+            if dot and reading.entry.slots[slot].kind.holds == "variable":
+                made.append(" ".join([*filled, owner]))
+            filled.append(value)
+        made.append(" ".join(filled))
+    return [m for m in dict.fromkeys(made) if m.strip()][:-1][:4]
+
+
+def _with_objects(lines: list[Reading]) -> list[Reading]:
+    """Put the object that was named last in the place of “it”."""
+    last, made = "", []
+    for line in lines:
+        slots = dict(line.clause.slots)
+        unread = line.unread
+        for name, slot in line.entry.slots.items():
+            text = slots.get(name, "")
+            if slot.kind.holds not in ("role", "where") or not text:
+                continue
+            if text == PRONOUN:
+                if last:
+                    slots[name] = last
+                else:
+                    del slots[name]
+            elif text not in ("pointer", "all matches"):
+                last = text
+        cost = line.cost + (UNREAD if len(unread) > len(line.unread) else 0.0)
+        clause = with_fields(line.clause, slots=slots) if slots != line.clause.slots else line.clause
+        made.append(replace(line, clause=clause, unread=unread, cost=cost))
+    return made
+
+
+def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
+    """Return the places where a line may be parted, in order; the first is its beginning."""
+    made: list[_Place] = []
+    verbs = pattern_index().first_words
+    at, n = 0, len(words)
+    plain = [w.plain or w.text for w in words]
+    while at < n:
+        start, joint, strong = at, "", False
+        parts: tuple[Part, ...] = ()
+        # words that join, and a word that begins a part
+        while at < n and plain[at] in _JOINS and not words[at].quoted:
+            joint = joint if joint in ("and", "or") else plain[at]
+            if plain[at] == "then":
+                parts = ("do",)
+            at += 1
+        if at < n and plain[at] in _BEGINS and not words[at].quoted:
+            parts = _BEGINS[plain[at]]
+            joint, strong = "", plain[at] in _STRONG
+            if plain[at] not in _KEPT:
+                at += 1
+                if at < n and plain[at] in (":", ","):
+                    at += 1
+        if start == 0:
+            made.append(_Place(0, at, parts, joint))
+            at = max(at, 1)
+            continue
+        verb = not parts and not joint and plain[at] in verbs
+        if at > start or verb:
+            made.append(_Place(start, at - start, parts, joint, strong))
+        at = max(at, start + 1)
+    if len(made) > _MOST_PLACES:
+        made = [p for p in made if p.at == 0 or p.parts or p.joint][:_MOST_PLACES]
+    return made
+
+
+def is_several(text: str) -> bool:
+    """Return whether a line says plainly that it is several lines of a rule."""
+    return re.search(r"\b(if|then|else|unless|otherwise)\b|;", text) is not None

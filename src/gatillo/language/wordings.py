@@ -1,0 +1,183 @@
+"""The sentences and further wordings of the catalogue, made ready to be laid along typed words."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+from difflib import SequenceMatcher
+from typing import NamedTuple
+
+from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
+from gatillo.catalogue.declare.entry import CATALOGUE, Entry
+from gatillo.language.slot_fits import KNOWN_WORDS
+from gatillo.language.typed_words import NEGATIONS, OPPOSITES, SMALL, stem
+
+
+class Piece(NamedTuple):
+    """A piece of a pattern: words of which one is meant, or a slot."""
+
+    words: tuple[str, ...]
+    slot: str
+    small: bool
+    strict: bool
+    """Whether it parts a free text from the slot after it, and so cannot be left out."""
+    optional: bool = False
+    """Whether it may be left out without a cost."""
+
+
+_MOST_WORDS = 20_000
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """One way to say an entry's sentence."""
+
+    entry: Entry
+    pieces: tuple[Piece, ...]
+    own: bool
+    """Whether it is the entry's own sentence."""
+    negated: bool = False
+    filled: dict[str, str] = field(default_factory=dict)
+    content: tuple[tuple[str, ...], ...] = ()
+    """The words that carry its meaning: of each of them one is typed, in a line that says it whole."""
+    small: bool = False
+    """Whether it has no other words than small ones."""
+    tail: int = 99
+    """The number of the piece after the last slot that must be filled: what follows may be left unsaid."""
+    stems: frozenset[str] = frozenset()
+    """The stems of all its words."""
+
+
+def _pieces(entry: Entry, text: str) -> tuple[Piece, ...]:
+    made: list[Piece] = []
+    free = within = False
+    for found in re.findall(r"[\[\]]|\{\w+\}|[^\s{},;\[\]]+", text):
+        if found in "[]":
+            within = found == "["
+        elif found.startswith("{"):
+            name = found[1:-1]
+            if entry.slots[name].kind.optional and made and not made[-1].slot:
+                # it is only there for what may be left out
+                made[-1] = made[-1]._replace(small=True)
+            made.append(Piece((), name, False, False, within))
+            free = entry.slots[name].kind.holds in ("text", "given", "entries")
+        else:
+            whole = not any(c.isalpha() for c in found)
+            words = tuple(w.strip("°“”:%×").lower() for w in ((found,) if whole else found.split("/")))
+            if any(words):
+                made.append(Piece(words, "", all(w in SMALL for w in words), free and not within, within))
+                free = free and within
+    return tuple(made)
+
+
+def patterns_of(entry: Entry) -> list[Pattern]:
+    """Return the ways to say an entry's sentence, its own first."""
+    made: list[Pattern] = []
+    ways = [
+        (entry.sentence, True, False, {}),
+        *((w.text, False, w.negated, w.filled) for w in entry.wordings),
+    ]
+    for text, own, negated, filled in ways:
+        pieces = _pieces(entry, text)
+        plain = [p for p in pieces if not p.slot and not p.optional]
+        content = tuple(p.words for p in plain if not p.small) or tuple(p.words for p in plain)
+        small = all(p.small for p in plain)
+        stems = frozenset(stem(w) for p in pieces for w in p.words)
+        made.append(
+            Pattern(
+                entry,
+                pieces,
+                own,
+                negated,
+                filled,
+                content,
+                small,
+                _tail(entry, pieces) if own else 99,
+                stems,
+            )
+        )
+    return made
+
+
+def _tail(entry: Entry, pieces: tuple[Piece, ...]) -> int:
+    """Return the number of the piece after the last slot that has no text of its own; a high one if there is none."""
+    must = [n for n, p in enumerate(pieces) if p.slot and not entry.slots[p.slot].default]
+    return must[-1] + 1 if must else 99
+
+
+class PatternIndex:
+    """Patterns by the words that carry their meaning."""
+
+    def __init__(self, entries: Iterable[Entry], known: int) -> None:
+        """Make the patterns of some entries; `known` is how many there were, to notice another."""
+        self.known = known
+        self._likeness: dict[tuple[str, bool], dict[str, float]] = {}
+        self.patterns = [p for entry in entries for p in patterns_of(entry)]
+        self.wordless = [p for p in self.patterns if not p.content]
+        self.by_word: dict[str, list[Pattern]] = {}
+        for pattern in self.patterns:
+            for word in {w for words in pattern.content for w in words}:
+                self.by_word.setdefault(word, []).append(pattern)
+        self.words = {w for p in self.patterns for piece in p.pieces for w in piece.words}
+        self.by_stem: dict[str, list[str]] = {}
+        for word in self.words:
+            self.by_stem.setdefault(stem(word), []).append(word)
+        self.first_words = frozenset(
+            w
+            for p in self.patterns
+            if p.entry.group == "action" and p.pieces and not p.pieces[0].slot
+            for w in p.pieces[0].words
+        )
+        """The words with which an action can begin."""
+
+    def likeness(self, typed: str, last: bool) -> dict[str, float]:
+        """Return the words of patterns that a typed word may be, with how unlike they are: 0 the same.
+
+        The last word of a line may be a beginning.
+        """
+        found = self._likeness.get((typed, last))
+        if found is None:
+            if len(self._likeness) > _MOST_WORDS:
+                self._likeness.clear()
+            found = self._likeness[typed, last] = dict(self._like(typed, last))
+        return found
+
+    def _like(self, typed: str, last: bool) -> Iterator[tuple[str, float]]:
+        exact = typed in self.words
+        if exact:
+            yield typed, 0.0
+        if typed in NEGATIONS:
+            return
+        forms = [word for word in self.by_stem.get(stem(typed), ()) if word != typed]
+        yield from ((word, 0.05) for word in forms)
+        if typed in SMALL or stem(typed) in OPPOSITES:
+            # neither a beginning nor a slip: “off” is not “offer”
+            return
+        begun: list[str] = []
+        if len(typed) >= (2 if last else 3):
+            begun = [w for w in self.words if w.startswith(typed) and w != typed and w not in forms]
+            yield from ((word, 0.2) for word in begun)
+        if len(typed) >= 5 and not (exact or forms or begun):
+            yield from ((word, 0.4) for word in self.words if _is_slip(typed, word))
+
+
+def _is_slip(typed: str, word: str) -> bool:
+    """Return whether a word was probably meant, with a letter amiss."""
+    if abs(len(word) - len(typed)) > 1 or len(word) < 5 or word[0] != typed[0]:
+        return False
+    return SequenceMatcher(None, typed, word).ratio() > 0.83
+
+
+_MADE: list[PatternIndex] = []
+
+
+def pattern_index() -> PatternIndex:
+    """Return the patterns of all sentences that can be typed: of rules, and of the cards that only graphs have."""
+    known = len(CATALOGUE) + len(CARD_ENTRIES)
+    if not _MADE or _MADE[0].known != known:
+        entries = [e for e in CATALOGUE.values() if e.group != "behaviour"]
+        _MADE[:] = [PatternIndex([*entries, *CARD_ENTRIES.values()], known)]
+        KNOWN_WORDS.clear()
+        KNOWN_WORDS.update(_MADE[0].words)
+    return _MADE[0]
