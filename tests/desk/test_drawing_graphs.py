@@ -124,7 +124,7 @@ def test_study_12s_graph_is_drawn_by_typing_alone(open_window, qtbot, record_pro
     hands.enter("to 10.f")
     go_to(hands, window, 9, UP, UP, DOWN, RIGHT)
     hands.enter("add cone")
-    hands.enter("to within 170 50")
+    hands.enter("tool within 170 50")
     # asked for what is still empty: who is spoken of is offered
     hands.key(ENTER)
     hands.enter("one low")

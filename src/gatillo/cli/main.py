@@ -329,6 +329,24 @@ def lint(
 
 
 @app.command()
+def read(
+    file: File,
+    lines: Annotated[list[str], typer.Argument(help="typed lines, each in quotes", metavar="LINE…")],
+    part: Annotated[str, typer.Option("--part", help="read them as: when, if, do or else")] = "",
+    as_json: AsJson = False,
+) -> None:
+    """Print what typed lines mean in a level, best reading first.
+
+    Each reading has its sentence, the words that are not read, and the names that do not exist. The exit code is 1 if a line
+    has no reading.
+    """
+    from gatillo.cli.line_readings import print_readings
+
+    if not print_readings(file, lines, part, as_json):
+        raise typer.Exit(1)
+
+
+@app.command()
 def why(
     file: File,
     rule: Annotated[str, typer.Option("--rule", help="which rule or graph")] = "",

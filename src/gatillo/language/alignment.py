@@ -110,7 +110,7 @@ def align(pattern: Pattern, line: Line, limit: float = _WORST) -> Alignment | No
     n = len(line.plain)
     content = pattern.content
     met_words = line.met_words(pattern)
-    if content and (not met_words or len(content) - met_words > max(1, met_words)):
+    if content and not (met_words and (pattern.own or len(content) - met_words <= max(1, met_words))):
         return None
     limit = min(limit, _WORST)
     out_of, coming_of = (_LEFT_OUT, _TO_COME) if pattern.own else (_LEFT_OUT_OF_WORDING, _TO_COME_OF_WORDING)

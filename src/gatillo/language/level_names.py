@@ -197,6 +197,14 @@ class LevelNames:
         )
 
     @cached_property
+    def owned_names(self) -> NameTable:
+        """The variables of kinds, without their owner."""
+        kinds = self.index.level.kinds
+        return NameTable(
+            (v.name.lower().replace("_", " "), f"{k.name}.{v.name}") for k in kinds for v in k.variables
+        )
+
+    @cached_property
     def owned_variables(self) -> dict[str, list[str]]:
         """By a variable's name in small letters: the kinds that have it."""
         found: dict[str, list[str]] = {}

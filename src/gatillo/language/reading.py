@@ -11,7 +11,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
-from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
+from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES, FORMULA
 from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Group
 from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.catalogue.declare.slot_types import WRITABLE
@@ -103,6 +103,8 @@ class Offer:
     """For a variable: the role before its dot, "level" for the level."""
     filled: str = ""
     """For a name that was only begun: the name that the slot has been given. Such an offer needs no answer."""
+    accepted: bool = False
+    """Whether it was chosen to make that name."""
 
     def nearest(self, index: Index, entry: Entry) -> list[str]:
         """Return the existing names that look most like it, as the slot writes them."""
@@ -157,7 +159,7 @@ class Reading:
             offer
             for line in self.all_lines
             for offer in line.offers
-            if not offer.filled and (not offer.make or offer.nearest(index, line.entry))
+            if not (offer.filled or offer.accepted) and (not offer.make or offer.nearest(index, line.entry))
         ]
 
     @property
@@ -394,6 +396,9 @@ def _read(index: Index, way: _Way, here: tuple[str, ...], cards: bool, ended: bo
         entry = laid.pattern.entry
         for place, part in groups[entry.group]:
             more = way.more + _LATER_PART * place
+            if entry.name == FORMULA and not laid.pattern.content:
+                # a bare word is more often the beginning of a sentence
+                more += _ASKS
             if entry.continuing and not way.continues:
                 more += _CONTINUING
             if not way.marked and part == "if" and _sets(way.text) and "do" in way.parts:

@@ -365,6 +365,12 @@ class SlotFits:
             begun = names.level_variables.begun(plain)
             if begun is not None and self._type_fits(begun.name, wanted):
                 return Fit(begun.cost + 0.05, begun.name, begun=((typed, begun.name),))
+            begun = names.owned_names.begun(plain)
+            if begun is not None:
+                owner, _, name = begun.name.rpartition(".")
+                found = names.variable_of(owner, name)
+                if found is not None and wanted in ("", found[1]):
+                    return Fit(begun.cost + 0.1, begun.name, begun=((typed, begun.name),))
         return None
 
     def _type_fits(self, variable: str, wanted: str) -> bool:
@@ -468,6 +474,9 @@ class SlotFits:
             return None if seconds and words[0].plain == "tick" else self._single(words[0], wanted)
         if wanted != "number" and (state := self._state(start, end)) is not None:
             return state
+        if wanted == "yes/no" and self._plain[start] == "not":
+            # the condition is turned round, not its formula
+            return None
         joined = self._joined(start, end, wanted)
         if joined is None:
             return None
@@ -529,7 +538,7 @@ class SlotFits:
             return None
         owned = self._known_variable(plain, wanted)
         if owned is not None:
-            return owned._replace(text=_as_formula(owned.text))
+            return owned._replace(cost=owned.cost + 0.1 * len(owned.begun), text=_as_formula(owned.text))
         if (
             plain in SMALL
             or plain in PRONOUNS

@@ -18,9 +18,9 @@ from gatillo.desk.writing.slot_editor import Edited, SlotEditor
 from gatillo.desk.writing.typed_line import TypedLine
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
+from gatillo.language.answers import with_names_made
 from gatillo.language.binding import SlotProblem, bind
 from gatillo.language.reading import Reading
-from gatillo.level import thing_edits
 from gatillo.level.edits import Part
 from gatillo.level.graphs import OWN
 from gatillo.level.model import Clause, Graph, Node
@@ -96,11 +96,8 @@ class CardWriter(QObject):
 
     def _take(self, reading: Reading) -> None:
         bench = self.commands.opened.bench
-        level, clause = bench.level, reading.clause
-        for owner, name, value in reading.new_variables(bench.program.index):
-            kind = None if owner == "level" else owner
-            level, _ = thing_edits.add_variable(level, kind, name)
-            level = thing_edits.set_variable(level, kind, name, value=value)
+        level, reading = with_names_made(bench.level, bench.program.index, reading)
+        clause = reading.clause
         # what is in a slot at first stands there for good, as in rules
         slots = {
             name: text

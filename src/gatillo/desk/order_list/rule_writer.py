@@ -19,6 +19,7 @@ from gatillo.desk.session.selection import Selection
 from gatillo.desk.writing.slot_editor import Edited, SlotEditor
 from gatillo.desk.writing.typed_line import TypedLine
 from gatillo.desk.writing.words import Word
+from gatillo.language.answers import with_names_made
 from gatillo.language.binding import SlotProblem, bind
 from gatillo.language.reading import Reading
 from gatillo.language.renaming import Sort
@@ -95,7 +96,7 @@ class RuleWriter(QObject):
         """The rule that is being written; None while it has no line yet."""
         self._after: int | None = None
         self._section = ""
-        self._filling: tuple[int, Part, int] | None = None
+        self._filling: tuple[int, tuple[tuple[Part | None, int], ...]] | None = None
         self._then_new = False
         """Whether a new rule follows the line that is being taken."""
 
@@ -169,43 +170,48 @@ class RuleWriter(QObject):
         return row.writing if row.sort == "new" else row.rule is not None and row.rule.id == self.rule_id
 
     def _take(self, reading: Reading) -> None:
-        """A reading was chosen: put its line into the level, then its empty slots, then the next line."""
-        level, clause, part = self.bench.level, filled(reading.clause), reading.part
+        """A reading was chosen: put its lines into the level, then their empty slots, then the next line."""
+        level = self.bench.level
         if self.rule_id is not None and not any(r.id == self.rule_id for _, _, r in all_rules(level)):
             # it was taken back, or has become a graph, while its line was open
             self.bench.notify("The rule that this line belongs to is gone; nothing was added.")
             self.state.end_draft()
             self.rule_id = None
             return
-        for owner, name, value in reading.new_variables(self.bench.program.index):
-            kind = None if owner == "level" else owner
-            level, _ = thing_edits.add_variable(level, kind, name)
-            level = thing_edits.set_variable(level, kind, name, value=value)
-        if self.rule_id is None:
-            rule = replace(Rule(id=0, name=name_for(clause)), **{rule_edits.FIELD[part]: (clause,)})
-            level, self.rule_id = rule_edits.add_rule(level, rule, self._after, self._section)
-            label, line = f"add the rule “{rule.name}”", 0
-        else:
-            line = len(clauses_of(rule_edits.rule_of(level, self.rule_id), part))
-            level = rule_edits.add_line(level, self.rule_id, part, clause)
-            label = f"add “{sentence(clause)}”"
+        level, reading = with_names_made(level, self.bench.program.index, reading)
+        added: list[tuple[Part, int]] = []
+        label = ""
+        for line in reading.all_lines:
+            clause, part = filled(line.clause), line.part
+            if self.rule_id is None:
+                rule = replace(Rule(id=0, name=name_for(clause)), **{rule_edits.FIELD[part]: (clause,)})
+                level, self.rule_id = rule_edits.add_rule(level, rule, self._after, self._section)
+                label = f"add the rule “{rule.name}”"
+                added.append((part, 0))
+            else:
+                added.append((part, len(clauses_of(rule_edits.rule_of(level, self.rule_id), part))))
+                level = rule_edits.add_line(level, self.rule_id, part, clause)
+                label = label or f"add “{sentence(clause)}”"
+        assert self.rule_id is not None
+        if len(added) > 1 and label.startswith("add “"):
+            label = f"add {len(added)} lines"
         # said before the edit, so that the rows are built once
         self.state.end_draft()
         self.state.open_rule(self.rule_id)
         self.bench.edit(level, label)
         self.bench.select(Selection(rule=self.rule_id))
-        self._filling = (self.rule_id, part, line)
+        self._filling = (self.rule_id, tuple(added))
         self._fill_next()
 
     def _fill_next(self) -> None:
-        """Open the next slot of the new line that is still empty; when none is, the next line."""
+        """Open the next slot of the new lines that is still empty; when none is, the next line."""
         if self._filling is None:
             return
-        rule_id, part, line = self._filling
+        rule_id, lines = self._filling
         for at, row in enumerate(self.state.rows):
             if row.sort == "line" and row.rule is not None and row.rule.id == rule_id:
                 for number, word in enumerate(self.state.slots_of(at)):
-                    if (word.part, word.line) == (part, line) and word.text in EMPTY:
+                    if (word.part, word.line) in lines and word.text in EMPTY:
                         self.state.stand_at(at, number)
                         self.edit_slot(listing=self.line.clicked)
                         return

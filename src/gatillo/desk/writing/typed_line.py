@@ -4,8 +4,31 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-from PySide6.QtCore import QEvent, QModelIndex, QObject, QPoint, QRect, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QKeyEvent, QPainter, QPen, QStandardItem, QStandardItemModel, QWheelEvent
+from PySide6.QtCore import (
+    QCoreApplication,
+    QEvent,
+    QModelIndex,
+    QObject,
+    QPoint,
+    QRect,
+    QRectF,
+    QSize,
+    Qt,
+    QTimer,
+    Signal,
+)
+from PySide6.QtGui import (
+    QAction,
+    QColor,
+    QInputMethodEvent,
+    QKeyEvent,
+    QPainter,
+    QPen,
+    QStandardItem,
+    QStandardItemModel,
+    QTextCharFormat,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import (
     QLineEdit,
     QListView,
@@ -22,17 +45,21 @@ from gatillo.desk.looks.theme import text_font, theme
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.sentence_layout import SentenceLayout
 from gatillo.desk.writing.words import Word
-from gatillo.language.reading import Reading, readings
+from gatillo.language.answers import Answer, answers, notes
+from gatillo.language.reading import Reading
+from gatillo.language.rule_lines import read_line
 from gatillo.language.sentence import Piece, pieces, sentence
 from gatillo.level.edits import Part
 
 ITEM = 46
+LINE = 22
 SHOWN = 7
 READING = Qt.ItemDataRole.UserRole + 1
+ANSWER = Qt.ItemDataRole.UserRole + 2
 
 
 class _ReadingPainter(QStyledItemDelegate):
-    """A reading: its part and sentence, typeset as in the order list, and its line of help."""
+    """A reading: its lines, typeset as in the order list, and what is to be said of it; or an answer to what it leaves open."""
 
     def __init__(self, bench: Workbench, parent: QObject) -> None:
         super().__init__(parent)
@@ -42,11 +69,13 @@ class _ReadingPainter(QStyledItemDelegate):
         """Whether each line says its subject: in the list of all."""
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:  # type: ignore[override]
-        return QSize(200, ITEM)
+        reading: Reading = index.data(READING)
+        return QSize(200, ITEM + LINE * (len(reading.all_lines) - 1))
 
     def paint(self, p: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:  # type: ignore[override]
         t = theme()
         reading: Reading = index.data(READING)
+        answer: Answer | None = index.data(ANSWER)
         area = QRectF(option.rect)
         p.save()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -54,39 +83,66 @@ class _ReadingPainter(QStyledItemDelegate):
         p.fillRect(area, t.field if chosen else t.panel)
         if chosen:
             p.fillRect(QRectF(area.left(), area.top(), 3, area.height()), t.cursor)
-        words = [Word(reading.label, "label")]
-        words += [offered_word(reading, piece) for piece in pieces(reading.clause)]
-        top = QRectF(area.left() + 14, area.top() + 3, area.width() - 22, 22)
-        known = self.bench.program.index
-        self.layout_.paint(p, self.layout_.lay_out(words, known), top, known, True, None)
-        p.setFont(text_font(-1.5))
-        p.setPen(t.quiet)
-        below = QRectF(area.left() + 14, area.top() + 23, area.width() - 22, 18)
-        makes = [f"{owner}.{name}" for owner, name, _ in reading.new_variables(self.bench.program.index)]
-        help_ = (
-            f"Makes the new variable {', '.join(makes)}. {reading.entry.help}"
-            if makes
-            else reading.entry.help
-        )
-        words_of = p.fontMetrics().elidedText(help_, Qt.TextElideMode.ElideRight, int(below.width()))
-        p.drawText(below, Qt.AlignmentFlag.AlignVCenter, words_of)
-        if self.subjects:
+        top = QRectF(area.left() + 14, area.top() + 3, area.width() - 22, LINE)
+        if answer is not None:
+            p.setFont(text_font(0))
+            p.setPen(t.ink)
+            p.drawText(top, Qt.AlignmentFlag.AlignVCenter, answer.label)
+            self._below(p, area, [(t.quiet, answer.help)])
+        else:
+            self._sentences(p, top, reading)
+            colours = {"unread": t.fault, "missing": t.finding, "makes": t.finding}
+            said = [
+                (colours.get(note.sort, t.quiet), note.text)
+                for note in notes(self.bench.program.index, reading)
+            ]
+            self._below(p, area, [*said, (t.quiet, "" if reading.lines else reading.entry.help)])
+        if self.subjects and answer is None:
+            p.setPen(t.quiet)
+            p.setFont(text_font(-1.5))
             right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             p.drawText(top, right, SUBJECTS[reading.entry.subject].title)
         p.setPen(QPen(t.hairline, 1))
         p.drawLine(area.bottomLeft(), area.bottomRight())
         p.restore()
 
+    def _sentences(self, p: QPainter, top: QRectF, reading: Reading) -> None:
+        known = self.bench.program.index
+        for number, line in enumerate(reading.all_lines):
+            words = [Word(line.label, "label")]
+            words += [offered_word(line, piece) for piece in pieces(line.clause)]
+            self.layout_.paint(
+                p, self.layout_.lay_out(words, known), top.translated(0, LINE * number), known, True, None
+            )
+
+    def _below(self, p: QPainter, area: QRectF, said: list[tuple[QColor, str]]) -> None:
+        """Draw sentences one after the other in the last line, as many as there is room for."""
+        p.setFont(text_font(-1.5))
+        below = QRectF(area.left() + 14, area.bottom() - 23, area.width() - 22, 18)
+        for colour, words in said:
+            if not words or below.width() < 40:
+                continue
+            p.setPen(colour)
+            cut = p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(below.width()))
+            p.drawText(below, Qt.AlignmentFlag.AlignVCenter, cut)
+            below.setLeft(below.left() + p.fontMetrics().horizontalAdvance(cut) + 10)
+
 
 def offered_word(reading: Reading, piece: Piece) -> Word:
-    """Return a word of a sentence that is offered; an empty slot says what belongs there."""
+    """Return a word of a sentence that is offered; an empty slot says what belongs there, a name that is missing is marked."""
     if piece.empty:
         return Word(reading.entry.slots[piece.slot].kind.blank, "blank")
+    if piece.slot and any(o.slot == piece.slot and not o.filled for o in reading.offers):
+        return Word(piece.text, "unknown")
     return Word(piece.text, piece.sort)
 
 
 class TypedLine(QObject):
-    """A line edit with the list of readings below it. Enter takes one, Escape or an empty Enter ends."""
+    """A line edit with the list of readings below it. Enter takes one, Escape or an empty Enter ends.
+
+    A reading with a name that the level lacks, or with words that were not read, is not taken at once: the answers to what it
+    leaves open are listed in the place of the readings, and Escape goes back to them.
+    """
 
     taken = Signal(object)
     """A reading was chosen."""
@@ -114,6 +170,8 @@ class TypedLine(QObject):
         self._all = False
         self.clicked = False
         """Whether the reading that was taken last was clicked, not typed."""
+        self.asking: Reading | None = None
+        """The reading whose open questions are listed."""
         self.cards = False
         """Whether it may be a card that only graphs have, too."""
         self.plain: Callable[[str], bool] | None = None
@@ -163,19 +221,58 @@ class TypedLine(QObject):
         if self.field is None:
             return
         text = self.field.text()
-        found = readings(self.bench.program.index, text, self.parts, here=self.here, cards=self.cards)
+        index = self.bench.program.index
+        found = read_line(index, text, self.parts, here=self.here, cards=self.cards)
         self.model.clear()
+        self.asking = None
         self._painter.subjects = not text.strip()
         for reading in found:
-            item = QStandardItem(f"{reading.part} {sentence(reading.clause)}")
-            item.setData(reading, READING)
-            item.setToolTip(plain.tip(reading.entry.help))
-            item.setEditable(False)
-            self.model.appendRow(item)
+            words = "; ".join(f"{line.part} {sentence(line.clause)}" for line in reading.all_lines)
+            said = " ".join(note.text for note in notes(index, reading))
+            self._add(f"{words}. {said}" if said else words, reading, reading.entry.help)
         if found and text.strip():
             self.list.setCurrentIndex(self.model.index(0, 0))
+        self._mark_unread(found[0].all_unread if found and text.strip() else ())
         # an empty line covers nothing until all sentences are asked for
         self._place(len(found) if text.strip() or self._all else 0)
+
+    def _add(self, words: str, reading: Reading, help_: str, answer: Answer | None = None) -> None:
+        item = QStandardItem(words)
+        item.setData(reading, READING)
+        item.setData(answer, ANSWER)
+        item.setToolTip(plain.tip(help_))
+        item.setEditable(False)
+        self.model.appendRow(item)
+
+    def _mark_unread(self, words: tuple[str, ...]) -> None:
+        """Underline the words of the line that the first reading leaves unread."""
+        assert self.field is not None
+        text, cursor = self.field.text(), self.field.cursorPosition()
+        wavy = QTextCharFormat()
+        wavy.setUnderlineStyle(QTextCharFormat.UnderlineStyle.SpellCheckUnderline)
+        wavy.setUnderlineColor(theme().fault)
+        marks, after = [], 0
+        for word in words:
+            at = text.find(word, after)
+            if at >= 0:
+                kind = QInputMethodEvent.AttributeType.TextFormat
+                marks.append(QInputMethodEvent.Attribute(kind, at - cursor, len(word), wavy))
+                after = at + len(word)
+        QCoreApplication.sendEvent(self.field, QInputMethodEvent("", marks))
+
+    def _ask(self, reading: Reading) -> bool:
+        """List the answers to what a reading leaves open; False if it leaves nothing open."""
+        offered = answers(self.bench.program.index, reading)
+        if not offered:
+            return False
+        self.asking = reading
+        self.model.clear()
+        self._painter.subjects = False
+        for answer in offered:
+            self._add(f"{answer.label}. {answer.help}", answer.reading, answer.help, answer)
+        self.list.setCurrentIndex(self.model.index(0, 0))
+        self._place(len(offered))
+        return True
 
     def _place(self, many: int) -> None:
         assert self.field is not None
@@ -185,7 +282,8 @@ class TypedLine(QObject):
         if not many:
             self.list.hide()
             return
-        height = min(many, SHOWN) * ITEM + 2
+        rows = [self.list.sizeHintForRow(row) for row in range(min(many, SHOWN))]
+        height = min(sum(rows), SHOWN * ITEM) + 2
         under = self.field.mapTo(window, QPoint(0, self.field.height() + 2))
         above = self.field.mapTo(window, QPoint(0, -2)).y()
         room = window.height() - under.y() - 6
@@ -215,10 +313,12 @@ class TypedLine(QObject):
         self.take()
 
     def take(self) -> None:
-        """Take the reading that is chosen; with none, end."""
+        """Take the reading that is chosen; with none, end. What it leaves open is asked for first."""
         reading = self.chosen()
         if reading is None:
             self._end()
+            return
+        if self._ask(reading):
             return
         self.close_line()
         self.taken.emit(reading)
@@ -272,7 +372,10 @@ class TypedLine(QObject):
                 self._walk(steps[key])
                 return True
             if key == Qt.Key.Key_Escape:
-                self._end()
+                if self.asking is not None:
+                    self.refresh()
+                else:
+                    self._end()
                 return True
             if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Tab):
                 if (
