@@ -37,6 +37,11 @@ def texts_of(source: Path):
         for node in ast.walk(tree)
         if isinstance(node, ast.Expr) and isinstance(node.value, ast.Constant)
     }
+    # further wordings are what people type, not what they read
+    typed = [
+        k.value for n in ast.walk(tree) if isinstance(n, ast.Call) for k in n.keywords if k.arg == "says"
+    ]
+    notes |= {id(node) for says in typed for node in ast.walk(says)}
     for node in ast.walk(tree):
         text = node.value if isinstance(node, ast.Constant) and id(node) not in notes else None
         if isinstance(text, str) and len(text.split()) >= 3:

@@ -23,6 +23,7 @@ _DEFAULT_SLOT = 0.3
 _TO_COME = 0.12
 _TO_COME_OF_WORDING = 1.0
 _SLOT_TO_COME = 0.3
+_WORDING_SLOT_TO_COME = 0.45
 _MET = 0.03
 _STRICT = 1.6
 _SMALL_SKIPPED = 0.13
@@ -133,7 +134,9 @@ def align(pattern: Pattern, line: Line, limit: float = _WORST) -> Alignment | No
             )
             if piece.optional:
                 empty = _OPTIONAL
-            coming = min(empty, _TO_COME if slot.default else _SLOT_TO_COME)
+            coming = min(
+                empty, _TO_COME if slot.default else _SLOT_TO_COME if pattern.own else _WORDING_SLOT_TO_COME
+            )
             after = pattern.pieces[at + 1] if at + 1 < len(pattern.pieces) else None
             unsaid = min(empty, _UNSAID) if at >= pattern.tail else coming if line.ended else empty
             parting = frozenset(after.words) if after is not None and after.strict else None

@@ -8,9 +8,12 @@ from typing import Literal, NamedTuple
 
 from msgspec.structs import replace as with_fields
 
-from gatillo.language.reading import Offer, Reading
+from gatillo.catalogue.declare.entry import Slot
+from gatillo.language.reading import Offer, Reading, nearest_names
+from gatillo.language.slot_fits import SlotFits
+from gatillo.language.typed_words import split_words
 from gatillo.level import edits, thing_edits
-from gatillo.level.model import Level, Place
+from gatillo.level.model import Level, Place, Value
 from gatillo.level.naming import token
 from gatillo.level.roles import Index
 
@@ -76,14 +79,14 @@ def answers(index: Index, reading: Reading) -> list[Answer]:
     if reading.all_unread:
         words = ", ".join(f"“{word}”" for word in reading.all_unread)
         without = replace(reading, unread=(), lines=tuple(replace(one, unread=()) for one in reading.lines))
-        return [Answer(f"take it without {words}", "These words have no place in the sentence.", without)]
+        return [Answer(f"Take it without {words}", "These words have no place in the sentence.", without)]
     return []
 
 
 def _name_answers(index: Index, reading: Reading, at: int, line: Reading, offer: Offer) -> list[Answer]:
     found = [
         Answer(
-            f"did you mean {name}?",
+            f"Did you mean {name}?",
             f"{name} exists; “{offer.typed}” does not.",
             _instead(reading, at, line, offer, name),
         )
@@ -92,12 +95,12 @@ def _name_answers(index: Index, reading: Reading, at: int, line: Reading, offer:
     if offer.make:
         accepted = _changed(reading, at, line, offer, replace(offer, accepted=True), None)
         found.append(
-            Answer(f"make {made_words(offer)}", "It is added to the level with this line.", accepted)
+            Answer(f"Make {made_words(offer)}", "It is added to the level with this line.", accepted)
         )
     kept = _changed(reading, at, line, offer, None, None)
     found.append(
         Answer(
-            f"keep “{offer.typed}” as typed",
+            f"Keep “{offer.typed}” as typed",
             "The line stays as it is, with a finding until the name exists.",
             kept,
         )
@@ -149,8 +152,10 @@ def with_names_made(level: Level, index: Index, reading: Reading) -> tuple[Level
         for offer in line.offers:
             if offer.make in ("level variable", "kind variable"):
                 line = _written(line, offer)
+            elif offer.make == "tag":
+                level = _with_tag(level, line, offer.typed)
             elif offer.make:
-                level = _with_thing(level, line, offer)
+                level = _with_thing(level, offer, line.clause.slots.get(offer.slot, offer.typed))
         lines.append(line)
     if not reading.lines:
         return level, lines[0]
@@ -165,13 +170,10 @@ def _written(line: Reading, offer: Offer) -> Reading:
     return replace(line, clause=with_fields(line.clause, slots={**line.clause.slots, offer.slot: text}))
 
 
-def _with_thing(level: Level, line: Reading, offer: Offer) -> Level:
-    """Return a level with the kind, object, place or tag that an offer makes."""
-    name = line.clause.slots.get(offer.slot, offer.typed)
+def _with_thing(level: Level, offer: Offer, name: str) -> Level:
+    """Return a level with the kind, object or place of a name that an offer makes."""
     x, y = _middle(level)
     taken = {k.name for k in level.kinds} | {o.name for o in level.objects} | {p.name for p in level.places}
-    if offer.make == "tag":
-        return _with_tag(level, line, offer.typed)
     if name in taken:
         return level
     if offer.make == "kind":
@@ -210,3 +212,57 @@ def _middle(level: Level) -> tuple[float, float]:
         return 0.0, 0.0
     many = len(level.objects)
     return round(sum(o.x for o in level.objects) / many), round(sum(o.y for o in level.objects) / many)
+
+
+@dataclass(frozen=True, slots=True)
+class SlotAnswer:
+    """One answer to a name in a slot that the level lacks."""
+
+    label: str
+    help: str
+    text: str
+    """The slot's text after it."""
+    make: Offer | None = None
+    """What is to be made, if anything."""
+
+
+def slot_answers(index: Index, slot: Slot, text: str, here: tuple[str, ...] = ()) -> list[SlotAnswer]:
+    """Return the answers to the first name in a slot's text that the level lacks; [] if none is missing."""
+    words = split_words(text)
+    if not words:
+        return []
+    fit = SlotFits(index, text, words, here).fit(slot, 0, len(words), after_verb=True)
+    if fit is None or not fit.missing:
+        return []
+    missing = fit.missing[0]
+    offer = Offer("", missing.typed, missing.make, missing.owner)
+    formula = slot.kind.holds == "formula"
+    found = [
+        SlotAnswer(
+            f"Did you mean {name}?",
+            f"{name} exists; “{offer.typed}” does not.",
+            in_formula(text, offer, name) if formula else name,
+        )
+        for name in nearest_names(index, slot, offer)
+    ]
+    if offer.make and offer.make not in _FREE:
+        written = in_formula(text, offer, f"{offer.owner or 'level'}.{offer.typed}") if formula else fit.text
+        found.append(SlotAnswer(f"Make {made_words(offer)}", "It is added to the level.", written, offer))
+    found.append(
+        SlotAnswer(f"Keep “{offer.typed}” as typed", "The line has a finding until the name exists.", text)
+    )
+    return found
+
+
+_FREE = ("message", "item", "timer", "topic", "tag")
+"""Names that need no making: they are there by being used."""
+
+
+def with_name_made(level: Level, index: Index, offer: Offer, value: Value = 0.0) -> Level:
+    """Return a level with the variable, kind, object or place that an offer makes."""
+    if offer.make in ("level variable", "kind variable"):
+        owner = index.role(offer.owner)
+        kind = owner.kinds[0] if offer.make == "kind variable" and owner is not None else None
+        level, name = thing_edits.add_variable(level, kind, offer.typed)
+        return thing_edits.set_variable(level, kind, name, value=value)
+    return _with_thing(level, offer, offer.typed)

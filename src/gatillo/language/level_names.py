@@ -99,7 +99,8 @@ class NameTable:
         close += (
             [t for t in self.ordered if len(typed) > 2 and typed in t.split()] if len(close) < most else []
         )
-        return list(dict.fromkeys(self.exact[t] for t in close))[:most]
+        names = dict.fromkeys(self.exact[t] for t in close)
+        return [name for name in names if not name.startswith(("another ", "third ", "new "))][:most]
 
 
 class LevelNames:

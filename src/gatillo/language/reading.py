@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES, FORMULA
-from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Group
+from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Group, Slot
 from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.catalogue.declare.slot_types import WRITABLE
 from gatillo.catalogue.declare.subjects import in_order
@@ -110,13 +110,16 @@ class Offer:
         """Return the existing names that look most like it, as the slot writes them."""
         if self.filled:
             return [self.filled]
-        names = names_of(index)
         slot = entry.slots.get(self.slot)
-        if slot is None:
-            return []
-        if self.make.endswith("variable") or slot.kind.holds in ("variable", "formula"):
-            return names.near_variable(self.typed.rpartition(".")[2], self.owner)
-        return names.table(slot).near(self.typed)
+        return nearest_names(index, slot, self) if slot is not None else []
+
+
+def nearest_names(index: Index, slot: Slot, offer: Offer) -> list[str]:
+    """Return the existing names that look most like the name that an offer is about, as a slot writes them."""
+    names = names_of(index)
+    if offer.make.endswith("variable") or slot.kind.holds in ("variable", "formula"):
+        return names.near_variable(offer.typed.rpartition(".")[2], offer.owner)
+    return names.table(slot).near(offer.typed)
 
 
 @dataclass(frozen=True, slots=True)

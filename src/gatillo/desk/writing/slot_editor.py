@@ -16,7 +16,9 @@ from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import Words, tip
 from gatillo.desk.looks.theme import figures, text_font, theme
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.writing.answer_list import AnswerList
 from gatillo.desk.writing.formula_help import MOST_SHOWN, NameCompleter, value_now
+from gatillo.language.answers import SlotAnswer, made_words, slot_answers, with_name_made
 from gatillo.language.binding import SlotProblem
 from gatillo.language.choices import choices
 from gatillo.level.roles import Index
@@ -56,6 +58,8 @@ class SlotEditor(QObject):
         self.bench = bench
         self.field: QLineEdit | None = None
         self._edited: Edited | None = None
+        self.answers: AnswerList | None = None
+        """What may be meant by a name that does not exist, while that is asked."""
         self.last_key: Any = None
         """By which the slot that was edited last is known."""
 
@@ -193,21 +197,88 @@ class SlotEditor(QObject):
             text = _unquoted(text)
         if keep and self.problem():
             self.check()
+            self._ask()
             return False
+        self._leave(field, edited, text, keep=keep)
+        return True
+
+    def _ask(self) -> None:
+        """List what may be meant by a name that the level lacks: a near one, a new one, or the name as typed."""
+        assert self.field is not None and self._edited is not None
+        edited = self._edited
+        index = self.bench.program.index
+        found = slot_answers(index, edited.declared, self.field.text().strip(), edited.roles)
+        self._put_answers_away()
+        if found:
+            self.hint.hide()
+            self.answers = AnswerList(self.field, found, self._answered)
+
+    def _put_answers_away(self) -> None:
+        if self.answers is not None:
+            self.answers.hide()
+            self.answers.deleteLater()
+            self.answers = None
+
+    def _answered(self, answer: SlotAnswer) -> None:
+        """Take an answer: a near name is put into the field, what is made is added to the level, the rest stays as typed."""
+        field, edited = self.field, self._edited
+        if field is None or edited is None:
+            return
+        self._put_answers_away()
+        if answer.make is not None:
+            level, made = self.bench.level, answer.make
+            value = False if edited.declared.kind.gives == "yes/no" else 0.0
+            self._leave(
+                field,
+                edited,
+                answer.text,
+                keep=True,
+                made=lambda: self.bench.edit(
+                    with_name_made(level, self.bench.program.index, made, value), f"make {made_words(made)}"
+                ),
+            )
+        elif answer.text != field.text().strip():
+            field.setText(answer.text)
+            self.close_editor(keep=True)
+        else:
+            self._leave(field, edited, answer.text, keep=True)
+
+    def _leave(
+        self,
+        field: QLineEdit,
+        edited: Edited,
+        text: str,
+        *,
+        keep: bool,
+        made: Callable[[], object] | None = None,
+    ) -> None:
+        self._put_answers_away()
         self.field = self._edited = None
         field.removeEventFilter(self)
         self.hint.hide()
         self.hint.deleteLater()
         field.hide()
         field.deleteLater()
+        if made is not None:
+            made()
         if keep:
             self.taken.emit(edited.key, text)
         self.closed.emit(keep)
-        return True
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
             key = event.key()
+            if self.answers is not None:
+                if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+                    self.answers.walk(1 if key == Qt.Key.Key_Down else -1)
+                    return True
+                if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Tab):
+                    self.answers.take()
+                    return True
+                self._put_answers_away()
+                if key == Qt.Key.Key_Escape:
+                    self.check()
+                    return True
             if key == Qt.Key.Key_Escape:
                 self.close_editor(keep=False)
                 return True
