@@ -408,7 +408,7 @@ class SlotFits:
                 return Fit(_UNKNOWN + 0.2, raw, (Missing(raw, "", ""),)) if dotted else None
             raw = plain
         lower = raw.lower()
-        if self.names.roles.find(lower) is not None or token(raw) in self.index.place_tokens:
+        if lower in self.names.roles.exact or token(raw) in self.index.place_tokens:
             return None
         if lower in SMALL or lower in NEGATIONS or lower in PRONOUNS:
             return None
@@ -539,12 +539,7 @@ class SlotFits:
         owned = self._known_variable(plain, wanted)
         if owned is not None:
             return owned._replace(cost=owned.cost + 0.1 * len(owned.begun), text=_as_formula(owned.text))
-        if (
-            plain in SMALL
-            or plain in PRONOUNS
-            or self.names.roles.find(plain) is not None
-            or self.names.role(plain)
-        ):
+        if plain in SMALL or plain in PRONOUNS or plain in self.names.roles.exact or self.names.role(plain):
             return None
         if token(word.text) in self.index.place_tokens or plain in FUNCTIONS:
             return None
