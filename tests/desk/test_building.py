@@ -32,7 +32,7 @@ def test_study_1_is_built_from_nothing(open_window, qtbot, record_property):
     hands.enter("ga tou po")
     hands.enter("rem")
     hands.key(ENTER)
-    hands.enter("add 1 to pods")
+    hands.enter("pods += 1")
     # the trial: play it, then expect of it what it did
     hands.key(Qt.Key.Key_P, CTRL)
     hands.hold(Qt.Key.Key_Up, lambda: window.bench.run.world.x[0] > 170)

@@ -78,13 +78,27 @@ def _start(window: MainWindow) -> None:
 
 
 def _typed(window: MainWindow) -> None:
-    """A rule being written: the typed line open, with what it may mean."""
+    """Show a whole rule being typed in one line, with its lines as they are read."""
+    _typing(
+        window,
+        "when gardener hits pod if pods < wanted destroy pod and add 1 to pods else say full at gardener",
+    )
+
+
+def _unknown(window: MainWindow) -> None:
+    """Show a line with a name that does not exist, and the answers to choose from."""
+    _typing(window, "every 2 s turn basket by pds * dt")
+    window.order.writer.line.take()
+    QApplication.processEvents()
+
+
+def _typing(window: MainWindow, text: str) -> None:
     _whole(window)
     bench, order = window.bench, window.order
     first = bench.program.rules[0].source
     order.state.show_rule(first.id)
     bench.select(Selection(rule=first.id))
-    order.writer.new_rule("gardener touches ba")
+    order.writer.new_rule(text)
     QApplication.processEvents()
 
 
@@ -135,7 +149,7 @@ def _graph_typed(window: MainWindow) -> None:
     """Show a graph with a line being typed below a card."""
     _graph(window)
     QApplication.processEvents()
-    window.graph_page.view.type_card(window.graph_page.view.output_now(), None, "say a light")
+    window.graph_page.view.type_card(window.graph_page.view.output_now(), None, "say good evening at lamp")
     QApplication.processEvents()
 
 
@@ -216,6 +230,7 @@ VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "desk-zoomed": ("light", _zoomed),
     "start": ("light", _start),
     "typed-line": ("light", _typed),
+    "unknown-name": ("dark", _unknown),
     "formula": ("dark", _formula),
     "trial": ("dark", _trial),
     "graph": ("light", _graph),

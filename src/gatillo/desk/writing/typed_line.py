@@ -70,7 +70,8 @@ class _ReadingPainter(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:  # type: ignore[override]
         reading: Reading = index.data(READING)
-        return QSize(200, ITEM + LINE * (len(reading.all_lines) - 1))
+        lines = 1 if index.data(ANSWER) is not None else len(reading.all_lines)
+        return QSize(200, ITEM + LINE * (lines - 1))
 
     def paint(self, p: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:  # type: ignore[override]
         t = theme()
@@ -96,7 +97,7 @@ class _ReadingPainter(QStyledItemDelegate):
                 (colours.get(note.sort, t.quiet), note.text)
                 for note in notes(self.bench.program.index, reading)
             ]
-            self._below(p, area, [*said, (t.quiet, "" if reading.lines else reading.entry.help)])
+            self._below(p, area, [*said, (t.quiet, self._help(reading))])
         if self.subjects and answer is None:
             p.setPen(t.quiet)
             p.setFont(text_font(-1.5))
@@ -105,6 +106,12 @@ class _ReadingPainter(QStyledItemDelegate):
         p.setPen(QPen(t.hairline, 1))
         p.drawLine(area.bottomLeft(), area.bottomRight())
         p.restore()
+
+    @staticmethod
+    def _help(reading: Reading) -> str:
+        if reading.lines:
+            return f"{len(reading.lines)} lines, taken together."
+        return reading.entry.help
 
     def _sentences(self, p: QPainter, top: QRectF, reading: Reading) -> None:
         known = self.bench.program.index
