@@ -52,6 +52,7 @@ shots: $(STAMP)
 
 schema: $(STAMP)
 	$(PY) tools/touches.py
+	$(PY) tools/follows.py
 	$(VENV)/bin/gatillo schema > docs/level.schema.json
 	$(VENV)/bin/gatillo catalogue > docs/catalogue.md
 	$(PY) tools/floors.py

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import pytest
-from hands import ENTER, Hands
-from PySide6.QtCore import Qt
+from hands import ENTER, SHIFT, Hands
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
 
 from building import START, c, kind, level, rule, things
+from gatillo.desk.writing.pointing import mime_of
 from gatillo.desk.writing.typed_line import ANSWER, READING
 from gatillo.language.sentence import rule_sentence
 from gatillo.level.model import Area, Rectangle, Spot
@@ -176,3 +178,127 @@ def test_a_slot_asks_about_a_name_that_does_not_exist(at_work):
     hands.key(ENTER)
     assert "pacee" in [v.name for v in window.bench.level.variables]
     assert last_rule(window).endswith("do turn Lamp by level.pacee * dt°")
+
+
+# pointing instead of typing
+
+
+def level_point(window, x: float, y: float) -> QPoint:
+    return window.level_view.to_pixels(x, y).toPoint()
+
+
+def test_a_click_on_an_object_writes_its_name_into_the_open_line(at_work):
+    window, hands = at_work
+    hands.enter("every 2 s")
+    hands.type("remove ")
+    hands.click(window.level_view, level_point(window, 90, 50))
+    line = window.order.writer.line
+    assert line.field.text() == "remove Pod 1" and line.field.hasFocus()
+    hands.key(ENTER)
+    assert last_rule(window).endswith("do remove Pod 1")
+
+
+def test_with_shift_a_click_on_an_object_writes_its_kind(at_work):
+    window, hands = at_work
+    hands.type("gardener touches")
+    hands.click(window.level_view, level_point(window, 90, 50), SHIFT)
+    assert window.order.writer.line.field.text() == "gardener touches Pod"
+
+
+def test_a_click_on_a_place_or_a_kind_of_the_shelf_writes_its_name(at_work):
+    window, hands = at_work
+    hands.enter("every 2 s")
+    hands.type("create 1")
+    hands.click(next(b for b in window.shelf.buttons if b.kind.name == "Lamp"))
+    hands.type(" at")
+    hands.click(window.level_view, level_point(window, 1, 2))
+    assert window.order.writer.line.field.text() in ("create 1 Lamp at gate", "create 1 Lamp at Lamp 1")
+
+
+def test_a_click_on_a_rules_row_writes_the_rules_name(at_work):
+    window, hands = at_work
+    hands.enter("every 2 s")
+    hands.type("switch off rule")
+    order = window.order
+    row = next(n for n, r in enumerate(order.state.rows) if r.sort == "rule" and r.rule.name == "Begin")
+    area = order.geometry_.text_area(row)
+    hands.click(order.viewport(), QPoint(int(area.right()) - 4, int(area.center().y())))
+    assert order.writer.line.field.text() == "switch off rule Begin"
+    hands.key(ENTER)
+    assert last_rule(window).endswith("do switch rule Begin off")
+
+
+def test_a_click_beside_everything_leaves_the_line_as_it_is(at_work):
+    window, hands = at_work
+    hands.type("gardener touches ")
+    hands.click(window.level_view, level_point(window, 35, -30))
+    assert (
+        window.order.writer.line.field is None or window.order.writer.line.field.text() == "gardener touches "
+    )
+
+
+def test_pointing_fills_the_slot_that_is_edited(at_work):
+    window, hands = at_work
+    hands.enter("gardener touches pod")
+    hands.key(Qt.Key.Key_Escape)
+    state, writer = window.order.state, window.order.writer
+    row = next(
+        n
+        for n, r in enumerate(state.rows)
+        if r.sort == "line" and r.part == "when" and r.rule.name != "Begin"
+    )
+    state.stand_at(row, 1)
+    writer.edit_slot()
+    hands.click(next(b for b in window.shelf.buttons if b.kind.name == "Lamp"))
+    assert writer.editor.field.text() == "Lamp"
+    hands.key(ENTER)
+    assert last_rule(window) == "when Gardener begins to touch Lamp"
+
+
+def dropped(view, point: QPointF, name: str) -> None:
+    data = mime_of(name)
+    actions, buttons, keys = (
+        Qt.DropAction.CopyAction,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
+    entered = QDragEnterEvent(point.toPoint(), actions, data, buttons, keys)
+    view.dragEnterEvent(entered)
+    assert entered.isAccepted()
+    view.dropEvent(QDropEvent(point, actions, data, buttons, keys))
+
+
+def test_a_place_that_is_dropped_on_a_slot_fills_it(at_work):
+    window, hands = at_work
+    hands.enter("every 2 s")
+    hands.enter("create 1 pod at gate")
+    hands.key(Qt.Key.Key_Escape)
+    order = window.order
+    row = next(
+        n
+        for n, r in enumerate(order.state.rows)
+        if r.sort == "line" and r.part == "do" and r.rule.name != "Begin"
+    )
+    word = next(w for w in order.state.slots_of(row) if w.slot == "where")
+    dropped(order, order.geometry_.word_area(row, word).center(), "yard")
+    assert last_rule(window).endswith("do create 1 Pod at yard")
+
+
+def test_a_name_that_is_dropped_on_an_empty_line_begins_a_line_about_it(at_work):
+    window, hands = at_work
+    hands.key(Qt.Key.Key_Escape)
+    order = window.order
+    row = next(n for n, r in enumerate(order.state.rows) if r.sort == "new")
+    dropped(order, order.geometry_.text_area(row).center(), "Lamp")
+    assert order.writer.line.field.text() == "Lamp "
+    assert all("Lamp" in text for text in offered(window)) and offered(window)
+
+
+def test_an_empty_line_lists_the_likeliest_first(at_work):
+    window, hands = at_work
+    hands.enter("gardener touches pod")
+    line = window.order.writer.line
+    line.offer_all()
+    first = [line.model.item(row).data(READING) for row in range(8)]
+    assert "remove" in [reading.clause.use for reading in first]
+    assert next(r for r in first if r.clause.use == "remove").clause.slots == {"who": "Pod"}

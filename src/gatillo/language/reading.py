@@ -21,7 +21,8 @@ from gatillo.formula.syntax import FormulaError
 from gatillo.language.alignment import UNREAD, Alignment, Line, align
 from gatillo.language.binding import bind
 from gatillo.language.level_names import names_of
-from gatillo.language.slot_fits import PRONOUN, Missing, SlotFits
+from gatillo.language.likely import likelihood
+from gatillo.language.slot_fits import MOST_NAME_WORDS, PRONOUN, Missing, SlotFits
 from gatillo.language.typed_words import TypedWord, split_words
 from gatillo.language.wordings import Pattern, pattern_index
 from gatillo.level.edits import Part
@@ -44,6 +45,8 @@ _WORST = 2.6
 _OTHER_PART = 0.6
 """What it costs to take an occasion for a condition, or the other way round, against the word before it."""
 _ASKS = 0.5
+_LIKELY = 8
+"""How many of the likeliest sentences come first where nothing is typed yet."""
 _GOOD, _NEAR = 0.5, 1.6
 """Beside a reading that costs less than the first, those are looked at that cost at most so much more."""
 _COMMANDS = ("let", "make")
@@ -245,18 +248,21 @@ def readings(
     here: Iterable[str] = (),
     most: int = 12,
     cards: bool = False,
+    after: str = "",
     ended: bool = True,
 ) -> list[Reading]:
     """Return the best readings of a typed line as one sentence, best first.
 
     It may begin with `when`, `if`, `do` or `else`, which then says the part; *not* and the like turn a condition round.
     With `cards` it may also be a card that only graphs have, or an own node by its name. With no words, every sentence that
-    may stand there is given, part by part, in the order of subjects. `here` are the roles that the rule speaks of already:
-    they are preferred. `ended` is false for a piece of a line: its last word is whole, and nothing is still to be typed.
+    may stand there is given: first those that are likeliest after the line or card `after`, then all, part by part, in the order
+    of subjects. A line that is only a name gives the sentences that can speak of it, likeliest first. `here` are the roles that
+    the rule speaks of already: they are preferred. `ended` is false for a piece of a line: its last word is whole, and nothing
+    is still to be typed.
     """
     allowed, known = tuple(parts), tuple(here)
     if not text.strip():
-        return _everything(index, allowed, cards)
+        return _everything(index, allowed, known, cards, after)
     found: dict[tuple[object, ...], Reading] = {}
     if cards and "do" in allowed:
         for reading in _own_nodes(index, text, allowed.index("do") * _LATER_PART):
@@ -272,6 +278,10 @@ def readings(
             )
             if key not in found or reading.cost < found[key].cost:
                 found[key] = reading
+    if ended and all(reading.cost > _ASKS + 1 or reading.unread for reading in found.values()):
+        about = _about(index, text.strip(), allowed, known, cards, after)
+        if about:
+            return about[:most]
     ordered = sorted(found.values(), key=lambda r: r.cost)
     return [r for r in ordered[:most] if r.cost <= ordered[0].cost + _WORST]
 
@@ -288,8 +298,10 @@ def _own_nodes(index: Index, text: str, more: float) -> list[Reading]:
     ]
 
 
-def _everything(index: Index, parts: tuple[Part, ...], cards: bool) -> list[Reading]:
-    """Return every sentence that may stand in some parts."""
+def _everything(
+    index: Index, parts: tuple[Part, ...], here: tuple[str, ...], cards: bool, after: str
+) -> list[Reading]:
+    """Return every sentence that may stand in some parts: the likeliest first, then all by subject."""
     found = [
         Reading(
             Clause(use=entry.name, slots={"graph": entry.sentence} if entry.name == OWN else {}), part, 0.0
@@ -298,7 +310,54 @@ def _everything(index: Index, parts: tuple[Part, ...], cards: bool) -> list[Read
         for entry in (*CATALOGUE.values(), *(_cards_of(index) if cards and part == "do" else ()))
         if entry.group in GROUPS_OF[part]
     ]
-    return sorted(found, key=lambda r: (parts.index(r.part), in_order(r.entry.subject)))
+    chance = likelihood(index, after)
+    by_subject = sorted(found, key=lambda r: (parts.index(r.part), in_order(r.entry.subject)))
+    likely = sorted(
+        (r for r in by_subject if chance.get(r.clause.use, 0.0) >= 1 and r.clause.use != OWN),
+        key=lambda r: -chance[r.clause.use],
+    )[:_LIKELY]
+    first = [_with_roles(index, reading, here) for reading in likely]
+    return [*first, *(r for r in by_subject if r not in likely)]
+
+
+def _with_roles(index: Index, reading: Reading, here: tuple[str, ...]) -> Reading:
+    """Return a reading whose empty slots for objects are filled with the roles at hand: the last for the only one."""
+    known = [text for text in here if index.role(text) is not None]
+    wanted = [
+        n
+        for n, s in reading.entry.slots.items()
+        if s.kind.holds == "role" and not s.default and s.type == "role"
+    ]
+    if not known or not wanted:
+        return reading
+    filling = [known[-1]] if len(wanted) == 1 else list(dict.fromkeys([*known[:1], known[-1]]))
+    slots = dict(zip(wanted, filling, strict=False))
+    return replace(reading, clause=Clause(use=reading.clause.use, slots=slots))
+
+
+def _about(
+    index: Index, text: str, parts: tuple[Part, ...], here: tuple[str, ...], cards: bool, after: str
+) -> list[Reading]:
+    """Return the sentences that can speak of what a line names, likeliest first; [] if it is not just a name."""
+    words = split_words(text)
+    if not words or len(words) > MOST_NAME_WORDS:
+        return []
+    fits = SlotFits(index, text, words, here)
+    chance = likelihood(index, after)
+    found: list[Reading] = []
+    for part in parts:
+        for entry in (*CATALOGUE.values(), *(CARD_ENTRIES.values() if cards and part == "do" else ())):
+            if entry.group not in GROUPS_OF[part]:
+                continue
+            for name, slot in entry.slots.items():
+                if slot.kind.holds in ("text", "formula", "given", "entries") or slot.options:
+                    continue
+                fit = fits.fit(slot, 0, len(words), after_verb=False)
+                if fit is not None and not fit.missing and not fit.begun and fit.text != PRONOUN:
+                    clause = Clause(use=entry.name, slots={name: fit.text})
+                    found.append(Reading(clause, part, 2.0 - min(chance.get(entry.name, 0.0), 100.0) / 100))
+                    break
+    return sorted(found, key=lambda r: r.cost)
 
 
 def _cards_of(index: Index) -> list[Entry]:

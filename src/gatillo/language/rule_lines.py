@@ -102,13 +102,14 @@ def read_line(
     here: Iterable[str] = (),
     most: int = 12,
     cards: bool = False,
+    after: str = "",
 ) -> list[Reading]:
     """Return the best readings of a typed line, best first: as one sentence, or as several lines of a rule.
 
     A reading of several lines has them in `lines`. Parameters are as of `readings`.
     """
     allowed, known = tuple(parts), tuple(here)
-    single = readings(index, text, allowed, here=known, most=most, cards=cards)
+    single = readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
     if cards or not text.strip():
         return single
     places = _places(split_words(text)[:_MAX])

@@ -79,9 +79,15 @@ class CardWriter(QObject):
             if start is not None
             else "when something happens …"
         )
-        self.line.open_line(area, parts, self.roles(), hint, text)
+        self.line.open_line(area, parts, self.roles(), hint, text, self._use_of(start))
         if offers:
             self.line.offer_all()
+
+    def _use_of(self, start: tuple[int, str] | None) -> str:
+        """Return what the card uses whose output is gone on from."""
+        graph = self.commands.opened.graph
+        nodes = graph.nodes if graph is not None and start is not None else ()
+        return next((node.use for node in nodes if start is not None and node.id == start[0]), "")
 
     def roles(self) -> tuple[str, ...]:
         """Return the roles that the cards name already."""

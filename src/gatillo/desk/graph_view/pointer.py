@@ -8,12 +8,14 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QLineEdit
 
+from gatillo.catalogue.cards.graph_cards import sentence_of
 from gatillo.desk.graph_view.canvas import REACH, Drag, GraphCanvas
 from gatillo.desk.graph_view.card_layout import CardShape, Sheet, WireShape
 from gatillo.desk.graph_view.small_map import SmallMap
 from gatillo.desk.graph_view.wire_routes import points_along
 from gatillo.desk.writing.number_drag import PLAIN_NUMBER, dragged
 from gatillo.level.graphs import OWN
+from gatillo.level.naming import token
 
 
 class GraphPointer:
@@ -248,6 +250,26 @@ class GraphPointer:
             self.canvas.opened.emit(card.node.slots.get("graph", ""))
         else:
             self.press(event)
+
+    def drop(self, point: QPointF, name: str) -> None:
+        """A name was dropped: it fills the slot under the pointer, or the cards that speak of it are listed."""
+        sheet = self.canvas.commands.opened.sheet()
+        if sheet is None:
+            return
+        at = self.canvas.to_sheet(point)
+        card = sheet.card_under(at)
+        for word in card.words if card is not None else ():
+            slot = word.run.word.slot
+            assert card is not None
+            if slot and word.area.translated(card.area.topLeft()).contains(at):
+                entry = sentence_of(card.node.use)
+                formula = (
+                    entry is not None and slot in entry.slots and entry.slots[slot].kind.holds == "formula"
+                )
+                self.canvas.commands.cards.set_slot(card.node.id, slot, token(name) if formula else name)
+                return
+        self.canvas.setFocus()
+        self.canvas.type_card(None, at, f"{name} ", offers=True)
 
     def name_frame(self, number: int) -> None:
         """Open a field for a frame's title, where the title is."""

@@ -5,6 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import (
     QContextMenuEvent,
+    QDragEnterEvent,
+    QDropEvent,
     QFocusEvent,
     QHelpEvent,
     QKeyEvent,
@@ -27,6 +29,7 @@ from gatillo.desk.graph_view.wire_routes import signal_way, value_way, way_path
 from gatillo.desk.looks.plain import tip
 from gatillo.desk.looks.theme import theme, with_alpha
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.writing.pointing import NAME_MIME, name_in
 from gatillo.graphs.outline import card_words, wired_slots
 from gatillo.level.graphs import OWN
 
@@ -39,6 +42,17 @@ class GraphView(GraphCanvas):
         self.small_map = SmallMap(self)
         self.pointer = GraphPointer(self, self.small_map)
         self.keys = GraphKeys(self)
+        self.setAcceptDrops(True)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasFormat(NAME_MIME):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        name = name_in(event.mimeData())
+        if name:
+            self.pointer.drop(event.position(), name)
+            event.acceptProposedAction()
 
     # painting
 

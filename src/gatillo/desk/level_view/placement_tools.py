@@ -47,6 +47,8 @@ class _Hold:
     start: tuple[float, float]
     at: int = -1
     moved: bool = False
+    edited: bool = False
+    """Whether it has been moved in the level."""
 
 
 class PlacementTools(QObject):
@@ -215,6 +217,16 @@ class PlacementTools(QObject):
             f"Recorded “{name}”, {recorded[-1].at:g} s. To play it, type “play {name} on …” as a line of a rule."
         )
 
+    def held_place_out(self) -> str:
+        """Return the place that is held, and leave it where it was: it is dragged out of the view; "" if none is held."""
+        hold = self._hold
+        if hold is None or hold.what != "place":
+            return ""
+        self._hold = None
+        if hold.edited:
+            self.bench.document.undo()
+        return hold.name
+
     # what lies where
 
     def place_at(self, point: QPointF) -> Place | None:
@@ -318,6 +330,7 @@ class PlacementTools(QObject):
             if not (dx or dy):
                 return
             hold.start = (hold.start[0] + dx, hold.start[1] + dy)
+            hold.edited = True
             self.bench.edit(
                 thing_edits.move_place(level, hold.name, dx, dy),
                 f"move {hold.name}",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QByteArray, QMimeData, QPoint, QSize, Qt, Signal
+from PySide6.QtCore import QByteArray, QPoint, QSize, Qt, Signal
 from PySide6.QtGui import QDrag, QIcon, QMouseEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QScrollArea, QToolButton, QWidget
 
@@ -13,6 +13,7 @@ from gatillo.desk.looks.plain import Words
 from gatillo.desk.looks.small_pictures import kind_picture
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.writing.pointing import Named, mime_of
 from gatillo.level.model import Kind
 
 HEIGHT = 44
@@ -40,6 +41,10 @@ class _KindButton(QToolButton):
         )
         self.setAccessibleName(f"Place a {kind.name}")
 
+    def named_at(self, point: QPoint, kind: bool) -> Named | None:
+        """Return the kind, for its name to be filled in."""
+        return Named(self.kind.name, "kind")
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._press = event.position().toPoint()
         super().mousePressEvent(event)
@@ -54,7 +59,7 @@ class _KindButton(QToolButton):
         self._press = None
         self.setDown(False)
         drag = QDrag(self)
-        data = QMimeData()
+        data = mime_of(self.kind.name)
         data.setData(KIND_MIME, QByteArray(self.kind.name.encode()))
         drag.setMimeData(data)
         picture = kind_picture(self.kind, 32)

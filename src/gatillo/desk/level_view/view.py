@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
@@ -25,8 +25,10 @@ from gatillo.desk.level_view.object_commands import ObjectCommands
 from gatillo.desk.level_view.offers import choice_at
 from gatillo.desk.level_view.placement_tools import KIND_MIME, PlacementTools
 from gatillo.desk.level_view.scenery_painter import scenery_at, scenery_in
+from gatillo.desk.looks.small_pictures import kind_picture
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.writing.pointing import Named, drag_name
 from gatillo.level.arranging import grouped_with
 
 POINTER_KEYS = {
@@ -98,6 +100,23 @@ class LevelView(Canvas):
             # what was to be placed is gone: undone, renamed, or of another level
             self.tools.arm(None)
         self.update()
+
+    def named_at(self, point: QPoint, kind: bool) -> Named | None:
+        """Return the object or place at a point, for a name to be filled in; with `kind`, the object's kind."""
+        if self.bench.player.playing:
+            return None
+        where = QPointF(point)
+        found = self.object_at(where)
+        thing = next((o for o in self.bench.level.objects if o.id == found), None)
+        if thing is not None:
+            return Named(thing.kind, "kind") if kind else Named(thing.name, "object")
+        if found is not None:
+            # it was created in the run: no name is its own
+            world = self.bench.world
+            row = int(np.flatnonzero(world.id == found)[0])
+            return Named(self.bench.program.kinds[world.kind.item(row)].name, "kind")
+        place = self.tools.place_at(where)
+        return Named(place.name, "place") if place is not None else None
 
     # painting
 
@@ -171,10 +190,17 @@ class LevelView(Canvas):
         if self.bench.player.playing:
             self.bench.player.point(*self.to_level(event.position()))
             return
+        if self._drag is None and not self.rect().contains(event.position().toPoint()):
+            place = self.tools.held_place_out()
+            if place:
+                drag_name(self, place)
+                return
         if self._drag is None and self.tools.move(event.position()):
             return
         drag = self._drag
         if drag is None:
+            return
+        if drag.what == "move" and self._drag_out(event):
             return
         before, drag.now = drag.now, event.position()
         drag.moved = drag.moved or (drag.now - drag.start).manhattanLength() > 4
@@ -182,6 +208,19 @@ class LevelView(Canvas):
             step = drag.now - before
             self.centre = (self.centre[0] - step.x() / self.zoom, self.centre[1] + step.y() / self.zoom)
         self.update()
+
+    def _drag_out(self, event: QMouseEvent) -> bool:
+        """Drag what is held out of the view as a name, leaving it where it was; False while the pointer is within."""
+        if self.rect().contains(event.position().toPoint()):
+            return False
+        chosen = self.bench.selection.objects
+        thing = next((o for o in self.bench.level.objects if o.id in chosen), None)
+        self._drag, self.tools.guides = None, []
+        self.update()
+        if thing is not None:
+            kind = next(k for k in self.bench.level.kinds if k.name == thing.kind)
+            drag_name(self, thing.name, kind_picture(kind, 32))
+        return True
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.bench.player.playing:

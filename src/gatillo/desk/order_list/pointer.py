@@ -8,12 +8,18 @@ from PySide6.QtCore import QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QAbstractScrollArea
 
+from gatillo.catalogue import CATALOGUE
 from gatillo.desk.order_list.drag import Drag
 from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.row_sizes import LINE_X, SWITCH, TEXT_X
-from gatillo.desk.order_list.rule_writer import RuleWriter
+from gatillo.desk.order_list.rule_writer import RuleWriter, edited_slot
 from gatillo.desk.session.moment_words import firing_words, look_words, step_words
+from gatillo.desk.writing.pointing import Named
+from gatillo.desk.writing.words import Word
+from gatillo.level.edits import line_at
+from gatillo.level.model import Rule
+from gatillo.level.naming import token
 from gatillo.sim.run.run import Cursor
 
 NEAR_A_SLOT, FARTHEST_SLOT = 7.0, 400.0
@@ -206,6 +212,61 @@ class Pointer(QObject):
             if off <= reach and (best is None or off < best[0]):
                 best = off, number
         return best[1] if best is not None else None
+
+    def named_at(self, point: QPointF) -> Named | None:
+        """Return what is named under a point: the rule of a mark or row, or what a slot of a rule's line names."""
+        at = self.geometry.row_at(point.y())
+        if at is None:
+            return None
+        row = self.state.rows[at]
+        if point.x() < self.geometry.scale.left and row.rule is not None:
+            number = self._slot_near(at, point, 0.0)
+            named = self._slot_name(row.rule, self.state.slots_of(at)[number]) if number is not None else None
+            if named is not None:
+                return named
+        if row.entry is None or row.sort in ("more", "new") or point.x() < TEXT_X:
+            return None
+        if point.x() > self.geometry.scale.left and self.mark_at(point) is None:
+            return None
+        return Named(row.entry.name, "rule")
+
+    @staticmethod
+    def _slot_name(rule: Rule, word: Word) -> Named | None:
+        if word.part is None:
+            return None
+        clause = line_at(rule, word.part, word.line, word.within)
+        entry = CATALOGUE.get(clause.use)
+        text = clause.slots.get(word.slot, "")
+        if entry is None or not text:
+            return None
+        kind = entry.slots[word.slot].kind
+        if kind.holds == "name":
+            return Named(text, kind.name)
+        return (
+            Named(text, "kind")
+            if kind.holds == "role"
+            else Named(text, "place")
+            if kind.holds == "where"
+            else None
+        )
+
+    def drop(self, point: QPointF, name: str) -> None:
+        """A name was dropped: it fills the slot under the pointer, or begins a line about it."""
+        at = self.geometry.row_at(point.y())
+        number = self._slot_near(at, point, NEAR_A_SLOT) if at is not None else None
+        if at is not None and number is not None and (rule := self.state.rows[at].rule) is not None:
+            word = self.state.slots_of(at)[number]
+            declared = edited_slot(self.state.bench.program.index, rule, word).declared
+            text = token(name) if declared.kind.holds == "formula" else name
+            self.state.set_slot(rule, word, text)
+            return
+        if at is not None:
+            self.state.choose(at)
+        row = self.state.rows[at] if at is not None else None
+        if row is not None and row.rule is not None:
+            self.writer.new_line(f"{name} ")
+        else:
+            self.writer.new_rule(f"{name} ")
 
     def _scrub(self, x: float) -> None:
         tick = self.geometry.scale.tick(

@@ -150,11 +150,14 @@ class RuleWriter(QObject):
         names = [kind.name.lower() for kind in self.bench.level.kinds]
         remove = f"remove {names[-1]} · " if names else ""
         hint = f"and then? {remove}else …  (↓ lists all, Enter ends)"
-        self._open(at, parts, roles_here(rule), hint, text)
+        lines = (*rule.when, *rule.if_, *rule.do)
+        self._open(at, parts, roles_here(rule), hint, text, lines[-1].use if lines else "")
 
-    def _open(self, at: int, parts: tuple[Part, ...], here: tuple[str, ...], hint: str, text: str) -> None:
+    def _open(
+        self, at: int, parts: tuple[Part, ...], here: tuple[str, ...], hint: str, text: str, after: str = ""
+    ) -> None:
         self.state.stand_at(at)
-        self.line.open_line(self.geometry.text_area(at), parts, here, hint, text)
+        self.line.open_line(self.geometry.text_area(at), parts, here, hint, text, after)
 
     def reopen_in_place(self) -> None:
         """Lay the open line over its row again, after rows or the view have moved."""

@@ -4,8 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import (
+    QContextMenuEvent,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
 from gatillo.desk.looks.plain import tip
@@ -20,6 +31,7 @@ from gatillo.desk.order_list.row_painter import RowPainter
 from gatillo.desk.order_list.row_sizes import HEADER, LEAST_PIXELS, MOST_PIXELS, ROW
 from gatillo.desk.order_list.rule_writer import RuleWriter, is_typed
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.writing.pointing import NAME_MIME, Named, name_in
 
 
 class OrderView(QAbstractScrollArea):
@@ -54,6 +66,7 @@ class OrderView(QAbstractScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Order of rules and their lanes")
         self.viewport().setMouseTracking(True)
+        self.setAcceptDrops(True)
         self.setMinimumHeight(120)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         # all of it is painted: what is there can then be moved instead of repainted
@@ -311,6 +324,24 @@ class OrderView(QAbstractScrollArea):
         return found
 
     # pointing
+
+    def named_at(self, point: QPoint, kind: bool) -> Named | None:
+        """Return what is named at a point, for a name to be filled in."""
+        return self.pointer.named_at(QPointF(self.viewport().mapFrom(self, point)))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasFormat(NAME_MIME):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        if event.mimeData().hasFormat(NAME_MIME):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        name = name_in(event.mimeData())
+        if name:
+            self.pointer.drop(event.position(), name)
+            event.acceptProposedAction()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.pointer.press(event)

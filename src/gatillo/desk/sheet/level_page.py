@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QPoint, QSize, Qt
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
@@ -16,6 +16,7 @@ from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.picture_field import picture_field
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.desk.sheet.word_page import WORD_SORTS
+from gatillo.desk.writing.pointing import Named, drag_name
 from gatillo.level import thing_edits
 from gatillo.level.model import Area, Graph, Place, Route
 from gatillo.level.roles import all_logic
@@ -23,6 +24,7 @@ from gatillo.level.roles import all_logic
 GROUND_SIDE = 1_024
 """Pixels of a ground's picture, of its longer side."""
 TARGET = Qt.ItemDataRole.UserRole
+NAMED = Qt.ItemDataRole.UserRole + 1
 LONGEST = 9
 
 
@@ -146,6 +148,7 @@ class _Index(QListWidget):
         self.setObjectName("index-list")
         self.setAccessibleName("Everything in this level")
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setDragEnabled(True)
         self.itemActivated.connect(self._choose)
         self.itemClicked.connect(self._choose)
         self.show_matching("")
@@ -195,9 +198,22 @@ class _Index(QListWidget):
             return
         item = QListWidgetItem(icon or QIcon(blank_picture()), text)
         item.setData(TARGET, target)
+        item.setData(NAMED, Named(name, _sort_of(target, sort)))
         item.setForeground(theme().ink)
         item.setSizeHint(QSize(0, 26))
         self.addItem(item)
+
+    def named_at(self, point: QPoint, kind: bool) -> Named | None:
+        """Return what the line at a point names, for it to be filled in."""
+        item = self.itemAt(self.viewport().mapFrom(self, point))
+        named: Named | None = item.data(NAMED) if item is not None else None
+        return named
+
+    def startDrag(self, supported: Qt.DropAction) -> None:
+        item = self.currentItem()
+        named: Named | None = item.data(NAMED) if item is not None else None
+        if item is not None and named is not None:
+            drag_name(self, named.name, item.icon().pixmap(18, 18))
 
     def choose_first(self) -> None:
         """Choose the first one shown."""
@@ -207,6 +223,13 @@ class _Index(QListWidget):
     def _choose(self, item: QListWidgetItem) -> None:
         target: Selection = item.data(TARGET)
         self.bench.select(target)
+
+
+def _sort_of(target: Selection, sort: str) -> str:
+    """Return the sort of name that a line of the index is."""
+    if target.rule is not None:
+        return "rule"
+    return target.thing.sort if target.thing is not None else "object"
 
 
 def add_kind(bench: Workbench) -> str:

@@ -18,9 +18,11 @@ from gatillo.desk.looks.theme import figures, text_font, theme
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.answer_list import AnswerList
 from gatillo.desk.writing.formula_help import MOST_SHOWN, NameCompleter, value_now
+from gatillo.desk.writing.pointing import Named, Pointing, put_into
 from gatillo.language.answers import SlotAnswer, made_words, slot_answers, with_name_made
 from gatillo.language.binding import SlotProblem
 from gatillo.language.choices import choices
+from gatillo.level.naming import token
 from gatillo.level.roles import Index
 
 
@@ -58,6 +60,7 @@ class SlotEditor(QObject):
         self.bench = bench
         self.field: QLineEdit | None = None
         self._edited: Edited | None = None
+        self._pointing: Pointing | None = None
         self.answers: AnswerList | None = None
         """What may be meant by a name that does not exist, while that is asked."""
         self.last_key: Any = None
@@ -114,6 +117,7 @@ class SlotEditor(QObject):
         field.installEventFilter(self)
         field.textChanged.connect(lambda: self.check())
         self.field, self._edited, self.last_key = field, edited, edited.key
+        self._pointing = Pointing(field, self._accepts, self._point_out)
         self.hint = Words(parent=self.page)
         self.hint.setObjectName("slot-hint")
         self.hint.setFont(text_font(-1))
@@ -122,6 +126,29 @@ class SlotEditor(QObject):
         self.check()
         if listing and self._offer is not None and (known or not text) and declared.kind.holds != "text":
             self._offer()
+
+    def _accepts(self, sort: str) -> bool:
+        """Whether a name of a sort may stand in the slot."""
+        if self._edited is None:
+            return False
+        declared = self._edited.declared
+        if declared.kind.holds in ("role", "where", "formula", "text", "variable"):
+            return sort in ("object", "kind") or (
+                sort == "place" and declared.kind.holds in ("where", "formula")
+            )
+        return sort == declared.type or (sort == "place" and declared.type in ("area", "route"))
+
+    def _point_out(self, named: Named) -> None:
+        """Put the name of what was clicked into the field: into a formula at the caret, else in the place of what is there."""
+        if self.field is None or self._edited is None:
+            return
+        holds = self._edited.declared.kind.holds
+        if holds == "formula":
+            put_into(self.field, token(named.name))
+        elif holds == "text":
+            put_into(self.field, named.name)
+        else:
+            self.field.setText(named.name)
 
     def _list_known(self) -> None:
         """List all that may stand here; what is clicked is taken."""
@@ -253,6 +280,9 @@ class SlotEditor(QObject):
         made: Callable[[], object] | None = None,
     ) -> None:
         self._put_answers_away()
+        if self._pointing is not None:
+            self._pointing.end()
+            self._pointing = None
         self.field = self._edited = None
         field.removeEventFilter(self)
         self.hint.hide()

@@ -43,6 +43,7 @@ from gatillo.desk.looks import plain
 from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.theme import text_font, theme
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.writing.pointing import Pointing, put_into
 from gatillo.desk.writing.sentence_layout import SentenceLayout
 from gatillo.desk.writing.words import Word
 from gatillo.language.answers import Answer, answers, notes
@@ -177,6 +178,7 @@ class TypedLine(QObject):
         self._all = False
         self.clicked = False
         """Whether the reading that was taken last was clicked, not typed."""
+        self._pointing: Pointing | None = None
         self.asking: Reading | None = None
         """The reading whose open questions are listed."""
         self.cards = False
@@ -185,6 +187,8 @@ class TypedLine(QObject):
         """Takes a text that is no sentence, and says whether it did."""
         self.parts: tuple[Part, ...] = ()
         self.here: tuple[str, ...] = ()
+        self.after = ""
+        """What the line or card before this one uses."""
 
     @property
     def is_open(self) -> bool:
@@ -192,11 +196,23 @@ class TypedLine(QObject):
         return self.field is not None
 
     def open_line(
-        self, area: QRectF, parts: Iterable[Part], here: Iterable[str], hint: str, text: str = ""
+        self,
+        area: QRectF,
+        parts: Iterable[Part],
+        here: Iterable[str],
+        hint: str,
+        text: str = "",
+        after: str = "",
     ) -> None:
-        """Lay the line over an area of the page."""
+        """Lay the line over an area of the page. `after` is what the line or card before it uses."""
         self.close_line()
-        self.parts, self.here, self._all, self.clicked = tuple(parts), tuple(here), False, False
+        self.parts, self.here, self.after, self._all, self.clicked = (
+            tuple(parts),
+            tuple(here),
+            after,
+            False,
+            False,
+        )
         field = QLineEdit(self.page)
         field.setObjectName("typed-line")
         field.setAccessibleName("Type a line of a rule")
@@ -208,16 +224,26 @@ class TypedLine(QObject):
         everything.triggered.connect(self._toggle_all)
         field.addAction(everything, QLineEdit.ActionPosition.TrailingPosition)
         self.field = field
+        self._pointing = Pointing(field, self._accepts, lambda named: put_into(field, named.name))
         field.show()
         field.setFocus()
         field.setText(text)
         self.refresh()
         self.opened.emit()
 
+    def _accepts(self, sort: str) -> bool:
+        """Whether a click on something named fills it in: on a rule only while a sentence is begun, as a click there else ends it."""
+        return sort in ("object", "kind", "place") or (
+            self.field is not None and bool(self.field.text().strip())
+        )
+
     def close_line(self) -> None:
         """Take the line and its list away."""
         field, self.field = self.field, None
         self.list.hide()
+        if self._pointing is not None:
+            self._pointing.end()
+            self._pointing = None
         if field is not None:
             field.removeEventFilter(self)
             field.hide()
@@ -229,7 +255,7 @@ class TypedLine(QObject):
             return
         text = self.field.text()
         index = self.bench.program.index
-        found = read_line(index, text, self.parts, here=self.here, cards=self.cards)
+        found = read_line(index, text, self.parts, here=self.here, cards=self.cards, after=self.after)
         self.model.clear()
         self.asking = None
         self._painter.subjects = not text.strip()
