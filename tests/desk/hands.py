@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QDoubleSpinBox,
     QLineEdit,
     QListView,
+    QListWidget,
     QWidget,
 )
 
@@ -97,6 +98,16 @@ class Hands:
         QApplication.processEvents()
         self.click(view.viewport(), item)
 
+    def add_behaviour(self, words: str) -> None:
+        """Open the list of behaviours in a kind's page, and click the one of this name."""
+        self.press_button("kind-add-behaviour")
+        found = self.field("kind-behaviour-list")
+        assert isinstance(found, QListWidget)
+        item = next(i for i in map(found.item, range(found.count())) if i.text() == words)
+        found.scrollToItem(item)
+        QApplication.processEvents()
+        self.click(found.viewport(), found.visualItemRect(item).center())
+
     def put(self, name: str, value: str) -> None:
         """Click into a field, select what is there and type another value."""
         field = self.field(name)
@@ -132,8 +143,8 @@ class Hands:
         """Click the row in which a new rule is typed."""
         order = self.window.order
         at = next(i for i, r in enumerate(order.state.rows) if r.sort == "new")
-        area = order.geometry_.row_area(at)
-        self.click(order.viewport(), QPoint(120, int(area.center().y())))
+        words = next(w for w in order.state.rows[at].words if w.text == "+ rule")
+        self.click(order.viewport(), order.geometry_.word_area(at, words).center().toPoint())
 
     def hold(self, key: Qt.Key, until) -> None:
         """Hold a key down until something is so."""

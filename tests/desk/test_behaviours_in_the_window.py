@@ -54,7 +54,7 @@ def kind_of(window, name):
 def test_a_behaviour_that_is_added_is_filled_in_with_what_the_level_has(at_work, words, slots):
     window, hands = at_work
     window.bench.select(Selection(thing=Thing("kind", "Lamp")))
-    hands.choose("kind-add-behaviour", words)
+    hands.add_behaviour(words)
     made = kind_of(window, "Lamp").behaviours[0]
     assert made.slots == slots
 
@@ -197,7 +197,7 @@ def test_what_a_behaviour_lacks_is_told_where_it_stands_until_it_is_there(open_w
         return [label.text() for label in labels if label.text().startswith("▲")]
 
     window.bench.select(Selection(thing=Thing("kind", "Moth")))
-    hands.choose("kind-add-behaviour", "wander")
+    hands.add_behaviour("wander")
     assert said() == ["▲ Where: choose an area here; the level has no area yet, so make one first."]
     window.things.new_place("area")
     window.bench.select(Selection(thing=Thing("kind", "Moth")))

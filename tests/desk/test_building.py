@@ -22,7 +22,7 @@ def test_study_1_is_built_from_nothing(open_window, qtbot, record_property):
     window = open_window(empty_level())
     hands = Hands(qtbot, window)
     hands.new_kind("Gardener")
-    hands.choose("kind-add-behaviour", "steer by keys")
+    hands.add_behaviour("steer by keys")
     hands.put_down((100, 250))
     hands.new_kind("Bed")
     hands.put_down((150, 250))
@@ -87,7 +87,7 @@ def test_study_7s_call_is_built_from_nothing(open_window, qtbot, record_property
     hands = Hands(qtbot, window)
     view = window.level_view
     hands.new_kind("Guest")
-    hands.choose("kind-add-behaviour", "steer by keys")
+    hands.add_behaviour("steer by keys")
     hands.put_down((40, 250), (20, 300))
     # the second of them alone carries the tag
     hands.put("object-tags", "staff")

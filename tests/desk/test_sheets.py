@@ -130,7 +130,7 @@ def test_behaviours_are_added_set_by_field_and_slider_and_removed(at_work):
     assert kind_of(window).behaviours[0].slots["speed"] == "45"
     hands.press_button("kind-behaviour-0-remove")
     assert kind_of(window).behaviours == ()
-    hands.choose("kind-add-behaviour", "prompt")
+    hands.add_behaviour("prompt")
     hands.put("kind-behaviour-0-by", "Gardner")
     assert "did you mean “Gardener”" in window.message.words.text()
     hands.put("kind-behaviour-0-by", "Gardener")

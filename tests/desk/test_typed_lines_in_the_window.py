@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 
 from building import START, c, kind, level, rule, things
+from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.writing.pointing import mime_of
 from gatillo.desk.writing.typed_line import ANSWER, READING
 from gatillo.language.sentence import rule_sentence
@@ -231,7 +232,7 @@ def test_a_click_on_a_rules_row_writes_the_rules_name(at_work):
 def test_a_click_beside_everything_leaves_the_line_as_it_is(at_work):
     window, hands = at_work
     hands.type("gardener touches ")
-    hands.click(window.level_view, level_point(window, 35, -30))
+    hands.click(window.level_view, QPoint(4, 4))
     assert (
         window.order.writer.line.field is None or window.order.writer.line.field.text() == "gardener touches "
     )
@@ -302,3 +303,34 @@ def test_an_empty_line_lists_the_likeliest_first(at_work):
     first = [line.model.item(row).data(READING) for row in range(8)]
     assert "remove" in [reading.clause.use for reading in first]
     assert next(r for r in first if r.clause.use == "remove").clause.slots == {"who": "Pod"}
+
+
+@pytest.mark.parametrize(("words", "made"), [("+ graph", "graph"), ("+ section", "section")])
+def test_a_graph_and_a_section_are_added_at_the_end_of_the_list(at_work, words, made):
+    window, hands = at_work
+    hands.key(Qt.Key.Key_Escape)
+    order = window.order
+    row = next(n for n, r in enumerate(order.state.rows) if r.sort == "new")
+    assert [w.text for w in order.state.rows[row].words][:3] == ["+ rule", "+ graph", "+ section"]
+    word = next(w for w in order.state.rows[row].words if w.text == words)
+    hands.click(order.viewport(), order.geometry_.word_area(row, word).center().toPoint())
+    assert type(window.bench.level.order[-1]).__name__.lower() == made
+
+
+# the behaviours of a kind
+
+
+def test_behaviours_are_listed_by_subject_and_found_by_further_words(at_work):
+    window, hands = at_work
+    hands.key(Qt.Key.Key_Escape)
+    window.bench.select(Selection(thing=Thing("kind", "Lamp")))
+    hands.press_button("kind-add-behaviour")
+    found = hands.field("kind-behaviour-list")
+    texts = [found.item(n).text() for n in range(found.count())]
+    assert {"Routes", "go to goal", "flock"} <= set(texts)
+    hands.type("patrol")
+    texts = [found.item(n).text() for n in range(found.count())]
+    assert "walk route" in texts and "flock" not in texts
+    hands.key(ENTER)
+    (lamp,) = (k for k in window.bench.level.kinds if k.name == "Lamp")
+    assert [b.use for b in lamp.behaviours] in (["walk_route"], ["wander"])

@@ -13,6 +13,7 @@ from gatillo.desk.order_list.drag import Drag
 from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.row_sizes import LINE_X, SWITCH, TEXT_X
+from gatillo.desk.order_list.rows import NEW
 from gatillo.desk.order_list.rule_writer import RuleWriter, edited_slot
 from gatillo.desk.session.moment_words import firing_words, look_words, step_words
 from gatillo.desk.writing.pointing import Named
@@ -93,6 +94,8 @@ class Pointer(QObject):
         self.area = area
         self.on_graph: Callable[[int], None] = lambda number: None
         """Told of a graph whose row is pressed twice."""
+        self.on_new: Callable[[str], None] = lambda command: None
+        """Told of a command that adds something at the end of the list."""
         self.on_ask: Callable[[], None] = lambda: None
         """Told of a lane that is pressed twice, at a mark or between marks."""
         self._drag = ""
@@ -190,7 +193,11 @@ class Pointer(QObject):
             self._drag = "rule"
             return
         if row.sort == "new":
-            self.writer.new_rule()
+            command = self._new_under(at, point)
+            if command == "new rule":
+                self.writer.new_rule()
+            else:
+                self.on_new(command)
             return
         if row.sort == "more":
             self.writer.new_line()
@@ -212,6 +219,13 @@ class Pointer(QObject):
             if off <= reach and (best is None or off < best[0]):
                 best = off, number
         return best[1] if best is not None else None
+
+    def _new_under(self, at: int, point: QPointF) -> str:
+        """Return the command of what can be added that lies under a point: a rule, unless it is another's words."""
+        areas = {
+            c: self.geometry.word_area(at, w) for w in self.state.rows[at].words if (c := NEW.get(w.text))
+        }
+        return next((c for c, area in areas.items() if area.contains(point)), "new rule")
 
     def named_at(self, point: QPointF) -> Named | None:
         """Return what is named under a point: the rule of a mark or row, or what a slot of a rule's line names."""

@@ -187,11 +187,15 @@ def _card_rows(graph: Graph, rule_index: int, on: bool, problems: dict[tuple[int
     return rows
 
 
+NEW = {"+ rule": "new rule", "+ graph": "new graph", "+ section": "new section"}
+"""What can be added at the end of the list: the words there, and the command (window/commands.py)."""
+
+
 def _new_row(*, writing: bool, first: bool) -> Row:
-    hint = "click or type here, or press Ctrl+Enter on any rule"
+    hint = "or type here"
     if first:
-        hint = "When something happens, do something: click here and type"
-    return Row("new", [Word("+ rule", "mode"), Word(hint, "hint")], writing=writing)
+        hint = "When something happens, do something: type it here"
+    return Row("new", [*(Word(words, "mode") for words in NEW), Word(hint, "hint")], writing=writing)
 
 
 def build_rows(

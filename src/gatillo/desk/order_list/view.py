@@ -40,6 +40,8 @@ class OrderView(QAbstractScrollArea):
     zoomChanged = Signal()
     graphWanted = Signal(int)
     """A graph is to be shown beside the level."""
+    newWanted = Signal(str)
+    """Something is to be added at the end of the list, by the command that does it."""
     asked = Signal()
     """Why is asked of what is selected now, at the cursor."""
     menuWanted = Signal(object, object)
@@ -56,6 +58,7 @@ class OrderView(QAbstractScrollArea):
         self.pointer = Pointer(self.state, self.geometry_, self.drag, self.writer, self)
         self.pointer.on_graph = self.graphWanted.emit
         self.pointer.on_ask = self.asked.emit
+        self.pointer.on_new = self.newWanted.emit
         self.pointer.splitMoved.connect(self._refresh)
         self._fitted = False
         self._document = bench.document.number

@@ -11,6 +11,7 @@ from gatillo.desk.looks.plain import Words
 from gatillo.desk.looks.theme import text_font
 from gatillo.desk.looks.wheel import scrolls_unless_clicked
 from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.sheet.behaviour_finder import BehaviourFinder
 from gatillo.desk.sheet.form import Form
 from gatillo.language.binding import bind
 from gatillo.language.choices import choices, usual_slots
@@ -26,13 +27,23 @@ def behaviour_fields(form: Form, kind: Kind) -> None:
     for number, behaviour in enumerate(kind.behaviours):
         _behaviour(form, kind, number, behaviour)
     have = {b.use for b in kind.behaviours}
-    free = [(n, spoken(n)) for n, e in CATALOGUE.items() if e.group == "behaviour" and n not in have]
+    free = [n for n, e in CATALOGUE.items() if e.group == "behaviour" and n not in have]
     if free:
-        adder = form.combo(
-            "add-behaviour", "add a behaviour", None, free, lambda use: _add_behaviour(bench, kind, use)
+        finder = BehaviourFinder(
+            f"{form.prefix}-behaviour",
+            free,
+            lambda use: form.give(lambda u: _add_behaviour(bench, kind, u), use),
         )
-        adder.setPlaceholderText("+ behaviour")
-        form.alone(adder)
+        finder.hide()
+
+        def find() -> None:
+            finder.setVisible(not finder.isVisible())
+            finder.field.setFocus()
+
+        form.alone(
+            form.button("+ behaviour", "add-behaviour", find, tip="Choose another behaviour for this kind")
+        )
+        form.column.addWidget(finder)
 
 
 def _add_behaviour(bench: Workbench, kind: Kind, use: str) -> None:

@@ -35,6 +35,7 @@ from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import ShortWords
 from gatillo.desk.looks.theme import choose_theme, theme
 from gatillo.desk.order_list.view import OrderView
+from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.stops import Stops
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.sheet import Sheet
@@ -135,6 +136,7 @@ class MainWindow(QMainWindow):
         for view in (self.order.viewport(), self.graph_page.view):
             self.stops.changed.connect(view.update)
         self.order.asked.connect(self.asking.why)
+        self.order.newWanted.connect(self._add_at_end)
         self.order.menuWanted.connect(self.show_menu)
         self.level_view.menuWanted.connect(self.show_menu)
         self._heights: dict[bool, list[int]] = {}
@@ -154,6 +156,11 @@ class MainWindow(QMainWindow):
         self._on_level()
         self._restore()
         self.order.setFocus()
+
+    def _add_at_end(self, command: str) -> None:
+        """Add a graph or a section at the end of the order list."""
+        self.bench.select(Selection())
+        self.actions_[command].trigger()
 
     def _runs(self) -> dict[str, Run]:
         """Return every command by name, with what it does."""
