@@ -71,6 +71,7 @@ def test_pages_use_plain_words(page):
     found = [
         f"{page}:{line}: {flaw}"
         for line, text in enumerate((ROOT / page).read_text(encoding="utf-8").splitlines(), 1)
+        if not text.startswith("Also typed: ")
         for flaw in flaws_in(text)
     ]
     assert found == []

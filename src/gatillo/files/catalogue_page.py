@@ -21,7 +21,7 @@ def _sentence(entry: Entry) -> str:
 
 
 def _entry(entry: Entry) -> list[str]:
-    lines = [f"**{_sentence(entry)}** — `{entry.name}`", "", entry.help, ""]
+    lines = [f"**{_sentence(entry)}** — `{entry.name}`", "", entry.help, "", *_also(entry)]
     for name, slot in entry.slots.items():
         first = f"; first `{slot.default}`" if slot.default else ""
         options = f": {', '.join(slot.options)}" if slot.options else ""
@@ -29,12 +29,20 @@ def _entry(entry: Entry) -> list[str]:
     return [*lines, ""] if entry.slots else lines
 
 
+def _also(said: Entry | Card) -> list[str]:
+    """Return the line with the further wordings of a sentence."""
+    if not said.wordings:
+        return []
+    ways = (f"`{'not: ' if one.negated else ''}{one.text}`" for one in said.wordings)
+    return [f"Also typed: {' · '.join(ways)}", ""]
+
+
 def _card(card: Card) -> list[str]:
     inputs, outputs = card.ports.inputs, card.ports.outputs
     ways = f"{', '.join(inputs) or '–'} → {', '.join(outputs) or '–'}" + (
         "; gives a value" if card.value else ""
     )
-    lines = [f"**{card.sentence}** — `{card.name}` ({ways})", "", card.help, ""]
+    lines = [f"**{card.sentence}** — `{card.name}` ({ways})", "", card.help, "", *_also(card)]
     for name, slot in card.slots.items():
         options = f": {', '.join(slot.options)}" if slot.options else ""
         first = f"; first `{slot.default}`" if slot.default else ""
@@ -48,6 +56,9 @@ def catalogue_page() -> str:
         "# The catalogue",
         "",
         "What rules can be made of. This page is made from the declarations by `make schema`.",
+        "",
+        "*Also typed* lists further wordings by which a typed line finds the sentence ([typed lines](typed-lines.md)): `a/b` are words of which "
+        "one is meant, `[a]` may be left out, and *not:* says the opposite of the sentence.",
         "",
     ]
     for group, (title, what) in _GROUPS.items():

@@ -311,9 +311,12 @@ def _everything(
         if entry.group in GROUPS_OF[part]
     ]
     chance = likelihood(index, after)
+    first_part = {use for use, entry in CATALOGUE.items() if entry.group in GROUPS_OF[parts[0]]}
+    # what follows nothing directly is the likelier for being of the first part
+    chance = {use: many if many >= 1 or use in first_part else many / 10 for use, many in chance.items()}
     by_subject = sorted(found, key=lambda r: (parts.index(r.part), in_order(r.entry.subject)))
     likely = sorted(
-        (r for r in by_subject if chance.get(r.clause.use, 0.0) >= 1 and r.clause.use != OWN),
+        (r for r in by_subject if chance.get(r.clause.use, 0.0) > 0 and r.clause.use != OWN),
         key=lambda r: -chance[r.clause.use],
     )[:_LIKELY]
     first = [_with_roles(index, reading, here) for reading in likely]

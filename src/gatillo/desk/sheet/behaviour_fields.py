@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QSlider, QWidget
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QScrollArea, QSlider, QWidget
 
 from gatillo.catalogue.declare.entry import CATALOGUE, Slot
 from gatillo.desk.looks.plain import Words
@@ -39,11 +39,21 @@ def behaviour_fields(form: Form, kind: Kind) -> None:
         def find() -> None:
             finder.setVisible(not finder.isVisible())
             finder.field.setFocus()
+            QTimer.singleShot(0, lambda: _show_all_of(finder))
 
         form.alone(
             form.button("+ behaviour", "add-behaviour", find, tip="Choose another behaviour for this kind")
         )
         form.column.addWidget(finder)
+
+
+def _show_all_of(widget: QWidget) -> None:
+    """Scroll the sheet so that a part of it is seen whole."""
+    above = widget.parentWidget()
+    while above is not None and not isinstance(above, QScrollArea):
+        above = above.parentWidget()
+    if above is not None:
+        above.ensureWidgetVisible(widget, 0, 8)
 
 
 def _add_behaviour(bench: Workbench, kind: Kind, use: str) -> None:
