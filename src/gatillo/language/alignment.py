@@ -29,6 +29,8 @@ _STRICT = 1.6
 _SMALL_SKIPPED = 0.13
 _ARTICLE_SKIPPED = 0.02
 UNREAD = 3.0
+_PARTICLES = frozenset(["on", "in", "by", "to"])
+"""Small words that say something where they end a line."""
 """What a word costs that is not read."""
 _WORST = 8.0
 _WORDING = 0.01
@@ -81,6 +83,9 @@ class Line:
         self.skips = [
             UNREAD if fits.words[n].quoted else skip_cost(word) for n, word in enumerate(self.plain)
         ]
+        if many > 1 and self.plain[-1] in _PARTICLES:
+            # “turn lamp on” is not “turn lamp”
+            self.skips[-1] = UNREAD
         self.all_likes = {word for likes in self.likes for word in likes}
         self._spans: dict[tuple[object, ...], list[tuple[int, Fit]]] = {}
 

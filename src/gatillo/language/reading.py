@@ -480,7 +480,8 @@ def _read(index: Index, way: _Way, here: tuple[str, ...], cards: bool, ended: bo
 def _is_a_guess(laid: Alignment, way: _Way) -> bool:
     """Whether words that name nothing would be taken for a formula, without a sign that they are one."""
     if not any(fit.missing for _, fit in laid.fits):
-        return False
+        # “no” alone is no condition, if nothing says that it is one
+        return not way.marked and any(fit.text in ("yes", "no") for _, fit in laid.fits)
     formula_like = way.parts == ("if",) or re.search(r"[.=<>(*/+]", way.text) is not None
     return not formula_like or len(laid.fits) < len(laid.pattern.pieces)
 

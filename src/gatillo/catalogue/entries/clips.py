@@ -44,7 +44,7 @@ def clip_ends(world: QueryApi, clip: str, a: Role) -> Candidates:
         "run/start/replay [the] [clip/recording/motion/animation] {clip} on/for/with {who} {how}",
         "play [the] [clip/recording/motion/animation] {clip} on/for/with {who} {how}",
         "start/replay/run {clip} on {who} {how}",
-        "{who} plays/performs {clip} {how}",
+        "{who} plays/performs [the] [clip/animation/recording] {clip} {how}",
         "let {who} play/perform {clip} {how}",
         "animate {who} with {clip} {how}",
     ],

@@ -47,6 +47,9 @@ def fall_and_bounce(
     who=role(),
     gravity=number("600", "units a second per second, downward"),
     says=[
+        worded("no gravity for/on {who}", gravity="0"),
+        "{who} gravity {gravity}",
+        worded("{who} has no gravity", gravity="0"),
         "gravity of {who} = {gravity}",
         "change/make [the] gravity of/on/for {who} [to] {gravity}",
         "set {who} [an] gravity to {gravity}",
@@ -69,6 +72,7 @@ def set_gravity(world: ActionApi, who: Rows, gravity: Numbers) -> None:
     who=role(),
     friction=number("0.2", "0 to 1"),
     says=[
+        "{who} friction {friction}",
         "friction of {who} = {friction}",
         "change/make [the] friction of/on/for {who} [to] {friction}",
         "set {who} friction to {friction}",
@@ -87,6 +91,7 @@ def set_friction(world: ActionApi, who: Rows, friction: Numbers) -> None:
     who=role(),
     bounce=number("0.5", "0 to 1"),
     says=[
+        "{who} bounce/bounciness {bounce}",
         "bounce/bounciness of {who} = {bounce}",
         "change/make/set [the] bounce/bounciness of/on/for {who} [to] {bounce}",
         "set {who} bounce/bounciness to {bounce}",
@@ -105,6 +110,7 @@ def set_bounce(world: ActionApi, who: Rows, bounce: Numbers) -> None:
     who=role(),
     mass=number("1", "above 0"),
     says=[
+        "{who} mass/weight {mass}",
         "mass/weight of {who} = {mass}",
         "change/make/set [the] mass/weight of/on/for {who} [to] {mass}",
         "set {who} mass/weight to {mass}",

@@ -214,6 +214,7 @@ def end_trial(world: ActionApi) -> None:
     "Shows a message until another comes or it is cleared.",
     text=slot("text", "…"),
     says=[
+        "show/display/say {text} to [the] player",
         "show/display [the] message/hint/notice/text {text}",
         "show/display/tell/give [the] player [the] [message/hint] {text}",
         "message/hint/inform/notify/alert [the] player {text}",

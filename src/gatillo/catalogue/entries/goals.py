@@ -446,11 +446,10 @@ def _few_look_into(
     who=role(),
     says=[
         "{who} reaches/gets [to] its/the/his/her goal/target/destination",
-        "{who} arrives/there",
+        "{who} arrives",
         "{who} arrives at its/the goal/target/destination",
         "{who} is/comes at its goal/target/destination",
         "{who} has arrived",
-        "{who} is there",
     ],
 )
 def arrives_at_goal(world: QueryApi, who: Role) -> Candidates:

@@ -15,6 +15,7 @@ SUBJECT = Subject("keys", place=20)
     wakes=lambda key: [KeyState("pressed", key)],
     key=key(),
     says=[
+        "{key} [key] down",
         "press/presses/hit/tap/push/strike {key}",
         "{key} [key] is hit/tapped/pushed/struck/pressed",
         "{key} [key] goes down",

@@ -135,6 +135,7 @@ def hide(world: ActionApi, who: Rows) -> None:
     who=role(),
     depth=number("0"),
     says=[
+        "{who} depth/layer {depth}",
         "depth/layer of {who} = {depth}",
         "change/make/set [the] depth/layer of {who} [to] {depth}",
         "set {who} depth/layer to {depth}",
@@ -153,6 +154,7 @@ def set_depth(world: ActionApi, who: Rows, depth: Numbers) -> None:
     who=role(),
     scale=number("1"),
     says=[
+        "{who} scale/size {scale}",
         "scale/resize {who} [to/by] {scale}",
         "size/scale of {who} = {scale}",
         "change/make/set [the] size/scale of {who} [to] {scale}",
@@ -173,6 +175,7 @@ def set_scale(world: ActionApi, who: Rows, scale: Numbers) -> None:
     who=role(),
     colour=slot("colour", "#0E6B50"),
     says=[
+        "{who} colour/color {colour}",
         "colour/color/paint/tint/dye {who} [in/with] {colour}",
         "colour/color of {who} = {colour}",
         "change/make/set [the] colour/color of {who} [to] {colour}",

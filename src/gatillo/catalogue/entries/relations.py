@@ -42,6 +42,8 @@ def is_of_kind(world: QueryApi, who: Rows, kind: str) -> Yes:
     where=slot("where"),
     measured=("distance", "who", "distance", "where"),
     says=[
+        "distance from/between {who} to/and {where} < {distance}",
+        worded("distance from/between {who} to/and {where} > {distance}", negated=True),
         "{who} is nearer/closer than {distance} to/from {where}",
         "{who} is nearer/closer to {where} than {distance}",
         "{who} is in range/reach of {where}",
@@ -111,6 +113,7 @@ def in_cone(world: QueryApi, b: Rows, distance: Numbers, angle: Numbers, a: Rows
     a=role(),
     b=role(),
     says=[
+        "[clear] line of sight from {a} to {b}",
         "{a} sees/spots {b}",
         "{a} can see {b}",
         "{a} has [a] line of sight to {b}",

@@ -53,6 +53,7 @@ def give_tag(world: ActionApi, who: Rows, tag: str) -> None:
     tag=slot("tag"),
     who=role(),
     says=[
+        "remove {tag} from {who}",
         "remove/drop/delete/clear [the] tag {tag} from/of/off {who}",
         "untag {who} [as] {tag}",
         "take [the] tag {tag} off/away {who}",

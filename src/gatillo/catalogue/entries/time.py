@@ -56,6 +56,7 @@ def every_tick(world: QueryApi) -> Candidates:
     wakes=lambda who: [EveryTick()],
     who=role(),
     says=[
+        "each/every tick/frame for each/every {who}",
         "each/every {who} each/every/always tick/frame/step",
         "for each/every/all {who} each/every tick/frame/step",
         "always for each/every {who}",

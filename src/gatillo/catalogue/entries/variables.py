@@ -32,6 +32,8 @@ COMPARISONS = {
     right=number(),
     measured=("comparison", "left", "comparison", "right"),
     says=[
+        worded("{left} drops/falls/sinks/shrinks to {right}", comparison="<="),
+        worded("{left} grows/rises/climbs to {right}", comparison=">="),
         "compare {left} {comparison} {right}",
         "value of {left} {comparison} {right}",
         "{left} stays/remains/keeps {comparison} {right}",
@@ -69,6 +71,7 @@ def formula_holds(world: QueryApi, formula: Any) -> Any:
     variable=slot("variable"),
     value=slot("value", "0"),
     says=[
+        "increase/raise/decrease/lower/reduce {variable} to {value}",
         "{variable} = {value}",
         "change/make/put [value] [of] {variable} [to/into] {value}",
         "set [value] [of] {variable} = {value}",
@@ -97,6 +100,8 @@ def set_variable(world: ActionApi, variable: Target, value: Any) -> None:
     amount=number("1"),
     variable=slot("number variable"),
     says=[
+        "{variable} + {amount}",
+        worded("{variable} - {amount}", amount="-{amount}"),
         "increase/raise/increment/grow/up/bump {variable} [by {amount}]",
         "{variable} += {amount}",
         worded("{variable} -= {amount}", amount="-{amount}"),
@@ -130,6 +135,7 @@ def add_to(world: ActionApi, amount: Numbers, variable: Target) -> None:
     variable=slot("number variable"),
     factor=number("2"),
     says=[
+        "{variable} * {factor}",
         "{variable} *= {factor}",
         worded("{variable} /= {factor}", factor="1 / {factor}"),
         worded("divide {variable} by {factor}", factor="1 / {factor}"),
