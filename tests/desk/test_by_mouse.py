@@ -164,6 +164,11 @@ class Pointer:
         for word in words:
             self.hands.pick_offered(word)
 
+    def has(self, number: int, **slots: str) -> None:
+        """The roles at hand were filled in already, as the sentence was offered."""
+        node = self.shape(number).node
+        assert {name: node.slots.get(name) for name in slots} == slots
+
     def choose(self, number: int, slot: str, word: str) -> None:
         self.hands.click(self.view, self.word(number, slot).toPoint())
         self.pick(word)
@@ -220,7 +225,7 @@ def test_study_12s_graph_is_drawn_by_the_mouse_alone(open_window, qtbot, record_
     mouse.pick("level.cone ticks")
     mouse.show_all()
     cone = mouse.next_card(cones, "then", 0, 60, "in_cone")
-    mouse.pick("Tool", "Gardener")
+    mouse.has(cone, b="Tool", a="Gardener")
     mouse.pull(cone, "distance", 120)
     mouse.pull(cone, "angle", 20)
     best = mouse.next_card(cone, "yes", 0, 60, "best_by")

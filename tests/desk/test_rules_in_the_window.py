@@ -102,6 +102,10 @@ def test_a_wrong_text_is_marked_and_not_taken(open_window):
     assert "did you mean “pods”" in window.order.writer.editor.problem()
     QTest.keyClick(field, Qt.Key.Key_Return)
     assert window.order.writer.editor.field is field
+    # it asks what is meant; Escape goes back to the text, and once more leaves it as it was
+    assert window.order.writer.editor.answers is not None
+    QTest.keyClick(field, Qt.Key.Key_Escape)
+    assert window.order.writer.editor.field is field
     QTest.keyClick(field, Qt.Key.Key_Escape)
     assert window.order.writer.editor.field is None
     assert window.bench.level is before

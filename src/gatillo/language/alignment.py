@@ -87,16 +87,16 @@ class Line:
             # “turn lamp on” is not “turn lamp”
             self.skips[-1] = UNREAD
         self.all_likes = {word for likes in self.likes for word in likes}
-        self._spans: dict[tuple[object, ...], list[tuple[int, Fit]]] = {}
+        self._spans: dict[tuple[int, int, bool], list[tuple[int, Fit]]] = {}
 
     def met_words(self, pattern: Pattern) -> int:
         """Return how many of the words that carry a pattern's meaning are typed."""
         known = self.all_likes
         return sum(1 for words in pattern.content if not known.isdisjoint(words))
 
-    def spans(self, slot: Slot, start: int, after_verb: bool) -> list[tuple[int, Fit]]:
+    def spans(self, slot: Slot, sort: int, start: int, after_verb: bool) -> list[tuple[int, Fit]]:
         """Return where words that fit a slot from `start` on may end, and what they make there."""
-        key = (slot.type, slot.options, slot.default == "1", start, after_verb)
+        key = (sort, start, after_verb)
         found = self._spans.get(key)
         if found is None:
             last = min(len(self.plain), start + self.fits.longest(slot))
@@ -154,7 +154,7 @@ def align(pattern: Pattern, line: Line, limit: float = _WORST) -> Alignment | No
                 if left < limit and (known is None or left < known[0]):
                     new[j] = (left, met, fits, skipped)
                 if j < n:
-                    for k, fit in line.spans(slot, j, met >= 1):
+                    for k, fit in line.spans(slot, piece.sort, j, met >= 1):
                         sum_ = cost + fit.cost
                         if parting and fit.cost > 0 and not parting.isdisjoint(line.plain[j:k]):
                             sum_ += _PARTED

@@ -50,6 +50,7 @@ class NameTable:
         self.exact: dict[str, str] = {}
         for typed, name in names:
             self.exact.setdefault(typed, name)
+        self._begun: dict[tuple[str, tuple[str, ...]], Found | None] = {}
 
     @cached_property
     def singulars(self) -> dict[str, str]:
@@ -57,6 +58,14 @@ class NameTable:
         found: dict[str, str] = {}
         for typed, name in self.exact.items():
             found.setdefault(singular(typed), name)
+        return found
+
+    @cached_property
+    def of_shape(self) -> dict[tuple[int, str], list[str]]:
+        """What may be typed, by how many spaces it has and its first letter."""
+        found: dict[tuple[int, str], list[str]] = {}
+        for typed in self.exact:
+            found.setdefault((typed.count(" "), typed[:1]), []).append(typed)
         return found
 
     @cached_property
@@ -76,6 +85,12 @@ class NameTable:
         """Return the name that begins with a text, or None: one of `first`, one whose word ends there, else the shortest."""
         if len(typed) < 2:
             return None
+        key = typed, tuple(first)
+        if key not in self._begun:
+            self._begun[key] = self._find_begun(typed, first)
+        return self._begun[key]
+
+    def _find_begun(self, typed: str, first: Iterable[str]) -> Found | None:
         at = bisect_left(self.ordered, typed)
         found: list[str] = []
         while at < len(self.ordered) and self.ordered[at].startswith(typed) and len(found) < 200:
@@ -109,6 +124,7 @@ class LevelNames:
     def __init__(self, index: Index) -> None:
         self.index = index
         self._tables: dict[object, NameTable] = {}
+        self._free: dict[str, bool] = {}
         self.fits: dict[tuple[object, ...], Any] = {}
         """What words were found to make in slots (slot_fits.py), for the next key press."""
 
@@ -157,6 +173,16 @@ class LevelNames:
                 found = NameTable(names)
             self._tables[key] = found
         return found
+
+    def is_free(self, slot: Slot) -> bool:
+        """Return whether any new name may stand in a slot, as that of a message."""
+        known = self._free.get(slot.type)
+        if known is None:
+            wrong = slot.kind.wrong
+            known = self._free[slot.type] = (
+                slot.kind.names is not None and wrong is not None and not wrong(self.index, "a new name")
+            )
+        return known
 
     def role(self, typed: str) -> Found | None:
         """Return the role that a text in small letters names: an article and “every” may be before it, an “'s” after it."""
@@ -288,5 +314,5 @@ def number_in_words(typed: str) -> str | None:
 
 
 def looks_like(typed: str, table: NameTable) -> bool:
-    """Return whether a text is nearly written like one of some names."""
-    return any(nearly(typed, name) for name in table.exact)
+    """Return whether a text of several words is nearly written like one of some names."""
+    return any(nearly(typed, name) for name in table.of_shape.get((typed.count(" "), typed[:1]), ()))

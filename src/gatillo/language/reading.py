@@ -268,6 +268,9 @@ def readings(
         for reading in _own_nodes(index, text, allowed.index("do") * _LATER_PART):
             found["do", OWN, False, reading.clause.slots["graph"]] = reading
     for way in _ways(text, allowed):
+        if way.more >= _OTHER_PART and any(r.cost < _GOOD and not r.unread for r in found.values()):
+            # what the word before it says has been found
+            continue
         for reading in _read(index, way, known, cards, ended):
             clause = reading.clause
             key = (

@@ -7,7 +7,6 @@ over the places where it may be parted).
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from weakref import WeakKeyDictionary
@@ -112,9 +111,12 @@ def read_line(
     single = readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
     if cards or not text.strip():
         return single
-    places = _places(split_words(text)[:_MAX])
+    words = split_words(text)[:_MAX]
+    places = _places(words)
     plain = not any(p.parts or p.joint for p in places[1:])
-    if len(places) < 2 or (plain and single and not single[0].unread and single[0].cost < _GOOD):
+    # the last word may be half typed
+    read = bool(single) and single[0].cost < _GOOD + UNREAD and set(single[0].unread) <= {words[-1].text}
+    if len(places) < 2 or (plain and read and (single[0].unread or single[0].cost < _GOOD)):
         several = None
     else:
         several = _several(index, text, places, allowed, known)
@@ -287,7 +289,11 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
             made.append(_Place(0, at, parts, joint))
             at = max(at, 1)
             continue
-        verb = not parts and not joint and plain[at] in verbs
+        verb = not parts and not joint and at < n and plain[at] in verbs
+        if joint and not parts and _is_a_number(plain, start - 1) and _is_a_number(plain, at):
+            # “between 0 and 10”, “by 20, 30”
+            at = max(at, start + 1)
+            continue
         if at > start or verb:
             made.append(_Place(start, at - start, parts, joint, strong))
         at = max(at, start + 1)
@@ -296,6 +302,5 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
     return made
 
 
-def is_several(text: str) -> bool:
-    """Return whether a line says plainly that it is several lines of a rule."""
-    return re.search(r"\b(if|then|else|unless|otherwise)\b|;", text) is not None
+def _is_a_number(plain: list[str], n: int) -> bool:
+    return 0 <= n < len(plain) and plain[n].lstrip("-")[:1].isdigit()

@@ -218,7 +218,7 @@ class SlotFits:
             if slot.options:
                 whole = begun.name.lower().startswith(typed)
                 return Fit(begun.cost, begun.name) if whole else None
-            if kind.wrong is not None and begun.cost < 0.19 and not kind.wrong(self.index, "a new name"):
+            if begun.cost < 0.19 and self.names.is_free(slot):
                 # a whole word is a name of its own, where names can be chosen freely
                 return self._free(slot, start, end, after_verb)
             if slot.type in ("rule", "section"):
@@ -226,7 +226,7 @@ class SlotFits:
             return Fit(begun.cost, begun.name, begun=((raw, begun.name),))
         if slot.options:
             return self._option(slot, typed)
-        if kind.wrong is not None and not kind.wrong(self.index, "a new name"):
+        if self.names.is_free(slot):
             return self._free(slot, start, end, after_verb)
         return self._missing(slot, start, end)
 

@@ -9,7 +9,7 @@ from difflib import SequenceMatcher
 from typing import NamedTuple
 
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
-from gatillo.catalogue.declare.entry import CATALOGUE, Entry
+from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Slot
 from gatillo.language.slot_fits import KNOWN_WORDS
 from gatillo.language.typed_words import NEGATIONS, OPPOSITES, SMALL, stem
 
@@ -24,6 +24,8 @@ class Piece(NamedTuple):
     """Whether it parts a free text from the slot after it, and so cannot be left out."""
     optional: bool = False
     """Whether it may be left out without a cost."""
+    sort: int = -1
+    """For a slot: a number that it shares with all slots in which the same words make the same (slot_sort)."""
 
 
 _MOST_WORDS = 20_000
@@ -49,6 +51,14 @@ class Pattern:
     """The stems of all its words."""
 
 
+_SORTS: dict[tuple[object, ...], int] = {}
+
+
+def slot_sort(slot: Slot) -> int:
+    """Return a number for what words make in a slot: the same for slots of one type, options and kind of default."""
+    return _SORTS.setdefault((slot.type, slot.options, slot.default == "1"), len(_SORTS))
+
+
 def _pieces(entry: Entry, text: str) -> tuple[Piece, ...]:
     made: list[Piece] = []
     free = within = False
@@ -60,7 +70,7 @@ def _pieces(entry: Entry, text: str) -> tuple[Piece, ...]:
             if entry.slots[name].kind.optional and made and not made[-1].slot:
                 # it is only there for what may be left out
                 made[-1] = made[-1]._replace(small=True)
-            made.append(Piece((), name, False, False, within))
+            made.append(Piece((), name, False, False, within, slot_sort(entry.slots[name])))
             free = entry.slots[name].kind.holds in ("text", "given", "entries")
         else:
             whole = not any(c.isalpha() for c in found)

@@ -12,6 +12,8 @@ from PySide6.QtCore import QByteArray, QEvent, QMimeData, QObject, QPoint, Qt
 from PySide6.QtGui import QDrag, QMouseEvent, QPixmap
 from PySide6.QtWidgets import QApplication, QLineEdit, QToolTip, QWidget
 
+from gatillo.desk.looks import plain
+
 NAME_MIME = "application/x-gatillo-name"
 """What is dragged out of the level, the shelf and the index: a name."""
 
@@ -64,7 +66,8 @@ class Pointing(QObject):
             found = self._under(watched, event)
             self._show_shape(found is not None)
             if found is not None:
-                QToolTip.showText(event.globalPosition().toPoint(), f"Click to write “{found.name}”", watched)
+                where = event.globalPosition().toPoint()
+                QToolTip.showText(where, plain.tip(f"Click to write “{found.name}”"), watched)
             return False
         if event.button() != Qt.MouseButton.LeftButton:
             return False
