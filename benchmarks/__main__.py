@@ -370,6 +370,11 @@ if __name__ == "__main__":
     if known.returncode == 0:
         subprocess.run([sys.executable, "-m", "benchmarks.against", EARLIER], check=True)
     # in processes of their own: they need an event loop
-    for module in ("benchmarks.window", "benchmarks.graph_page", "benchmarks.reasons"):
+    for module in (
+        "benchmarks.window",
+        "benchmarks.graph_page",
+        "benchmarks.reasons",
+        "benchmarks.typed_lines",
+    ):
         offscreen = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
         subprocess.run([sys.executable, "-m", module], check=True, stderr=subprocess.DEVNULL, env=offscreen)

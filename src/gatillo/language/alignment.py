@@ -10,7 +10,8 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from gatillo.catalogue.declare.entry import Slot
-from gatillo.language.slot_fits import Fit, SlotFits
+from gatillo.language.fits import Fit
+from gatillo.language.slot_fits import SlotFits
 from gatillo.language.typed_words import ARTICLES, OPPOSITES, SMALL, stem
 from gatillo.language.wordings import Pattern, pattern_index
 

@@ -20,9 +20,11 @@ from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.language.alignment import UNREAD, Alignment, Line, align
 from gatillo.language.binding import bind
+from gatillo.language.fits import PRONOUN, Missing
+from gatillo.language.formula_fits import FormulaFits
 from gatillo.language.level_names import names_of
 from gatillo.language.likely import likelihood
-from gatillo.language.slot_fits import MOST_NAME_WORDS, PRONOUN, Missing, SlotFits
+from gatillo.language.slot_fits import MOST_NAME_WORDS, SlotFits
 from gatillo.language.typed_words import TypedWord, split_words
 from gatillo.language.wordings import Pattern, pattern_index
 from gatillo.level.edits import Part
@@ -619,7 +621,7 @@ def own_entry(name: str) -> Entry:
 def written_out(index: Index, formula: str) -> str:
     """Return a formula with its names as the level writes them, and those that are begun written to their end."""
     text = formula.strip()
-    fits = SlotFits(index, text, (), ())
+    fits = FormulaFits(index, text, (), ())
     for tried in (text, fits.cased(text), fits.written_out(text)):
         try:
             compile_formula(index, tried)

@@ -14,8 +14,8 @@ from weakref import WeakKeyDictionary
 from msgspec.structs import replace as with_fields
 
 from gatillo.language.alignment import UNREAD
+from gatillo.language.fits import PRONOUN
 from gatillo.language.reading import Reading, readings
-from gatillo.language.slot_fits import PRONOUN
 from gatillo.language.typed_words import TypedWord, split_words
 from gatillo.language.wordings import pattern_index
 from gatillo.level.edits import Part
@@ -33,12 +33,12 @@ _BEGINS: dict[str, tuple[Part, ...]] = {
     "otherwise": ("else",),
 }
 """Words that begin a part of a rule wherever they stand."""
-_JOINS = frozenset(["and", "or", "but", "also", ",", ";", "then", "&"])
+_JOINS = frozenset(["and", "or", "but", "also", ",", ";", ":", "then", "&"])
 _STRONG = frozenset(["when", "whenever", "if", "unless", "else", "otherwise"])
 _KEPT = frozenset(["unless", "while"])
 """Words of `_BEGINS` that say more than the part: they stay with their line."""
 _AFTER: dict[Part, tuple[Part, ...]] = {
-    "when": ("when", "if", "do"),
+    "when": ("do", "if", "when"),
     "if": ("if", "do", "when"),
     "do": ("do", "when", "if"),
     "else": ("else",),
@@ -108,18 +108,22 @@ def read_line(
     A reading of several lines has them in `lines`. Parameters are as of `readings`.
     """
     allowed, known = tuple(parts), tuple(here)
-    single = readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
-    if cards or not text.strip():
-        return single
     words = split_words(text)[:_MAX]
-    places = _places(words)
+    places = _places(words) if words and not cards else []
+    if any(place.strong for place in places[1:]):
+        # it says itself that it is several lines
+        several = _several(index, text, places, allowed, known)
+        if several is not None and not several.all_unread:
+            return [several]
+    single = readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
     plain = not any(p.parts or p.joint for p in places[1:])
     # the last word may be half typed
     read = bool(single) and single[0].cost < _GOOD + UNREAD and set(single[0].unread) <= {words[-1].text}
     if len(places) < 2 or (plain and read and (single[0].unread or single[0].cost < _GOOD)):
-        several = None
-    else:
-        several = _several(index, text, places, allowed, known)
+        return [_settled(index, r) for r in single] if not cards else single
+    several = _several(index, text, places, allowed, known)
+    if several is None and not single:
+        several = _several(index, text, places, allowed, known, poor=UNREAD)
     if several is None:
         return [_settled(index, r) for r in single]
     if single and single[0].cost <= several.cost:
@@ -134,9 +138,14 @@ def _settled(index: Index, reading: Reading) -> Reading:
 
 
 def _several(
-    index: Index, text: str, places: list[_Place], allowed: tuple[Part, ...], here: tuple[str, ...]
+    index: Index,
+    text: str,
+    places: list[_Place],
+    allowed: tuple[Part, ...],
+    here: tuple[str, ...],
+    poor: float = _POOR,
 ) -> Reading | None:
-    """Return the best reading of a line as several lines; None if it is but one."""
+    """Return the best reading of a line as several lines; None if it is but one. A piece that costs more than `poor` is no line."""
     words = split_words(text)[:_MAX]
     memory = _MEMORY.setdefault(index, _Memory())
     # by place and the part that was read last: cost, and the lines so far
@@ -155,12 +164,12 @@ def _several(
                     continue
                 piece = text[words[start].start : words[end - 1].end]
                 parts = place.parts or (_AFTER[last] if last is not None else allowed)
-                if place.parts == () and last is not None:
-                    parts = _AFTER[last]
+                if last == "when" and place.joint == "or" and not place.parts:
+                    parts = ("when",)
                 if parts == ("do",) and last == "else":
                     parts = ("else",)
                 reading = _piece(memory, index, piece, parts, here, so_far[1], place, m == len(places))
-                if reading is None or reading.cost > _POOR + UNREAD * len(reading.unread):
+                if reading is None or reading.cost > poor + UNREAD * len(reading.unread):
                     continue
                 cost = (
                     so_far[0]

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
 from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Slot
-from gatillo.language.slot_fits import KNOWN_WORDS
+from gatillo.language.fits import KNOWN_WORDS
 from gatillo.language.typed_words import NEGATIONS, OPPOSITES, SMALL, stem
 
 

@@ -28,7 +28,7 @@ def _who(world: QueryApi, state: str, a: Role, place: str) -> Candidates:
     measured=("inside", "a", "place"),
     begins="been inside",
     says=[
-        "{a} goes/comes/walks/gets/steps/moves/runs/flies/crosses/drives/rolls/swims/wanders in/into/inside/to {place}",
+        "{a} goes/comes/walks/gets/steps/moves/runs/flies/crosses/drives/rolls/swims/wanders in/into/inside/to/onto/on {place}",
         "{a} goes/comes/walks/gets/steps/moves inside {place}",
         "{a} arrives in/at {place}",
         "{a} reaches {place}",

@@ -26,6 +26,7 @@ SUBJECT = Subject("messages", place=50)
         "[message/signal] {message} is received/sent/broadcast/heard",
         "message/signal {message} arrives/comes",
         "on message/signal {message}",
+        "on {message}",
         "message/signal {message}",
         "{message} message/signal",
     ],

@@ -1,0 +1,337 @@
+"""Formulas and numbers among the words of a typed line: with units, with names as they are spoken, kept as typed if a name is missing."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from gatillo.catalogue.declare.entry import Slot
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.function_table import FUNCTIONS
+from gatillo.formula.syntax import FormulaError, Node, parse
+from gatillo.language.fits import KNOWN_WORDS, NAME, UNKNOWN, UNKNOWN_BUT_A_WORD, Fit, Missing
+from gatillo.language.level_names import PRONOUNS, names_of, number_in_words
+from gatillo.language.typed_words import ARTICLES, NEGATIONS, SMALL, TypedWord
+from gatillo.language.variable_fits import as_formula, known_variable
+from gatillo.level.naming import token
+from gatillo.level.roles import Index
+
+_UNITS = frozenset(
+    [
+        "°",
+        "deg",
+        "degs",
+        "degree",
+        "degrees",
+        "unit",
+        "units",
+        "px",
+        "pixel",
+        "pixels",
+        "%",
+        "percent",
+        "per cent",
+        "times",
+        "x",
+        "×",
+    ]
+)
+_SECONDS = {
+    "s": 1.0, "sec": 1.0, "secs": 1.0, "second": 1.0, "seconds": 1.0, "ms": 0.001, "millisecond": 0.001,
+    "milliseconds": 0.001, "m": 60.0, "min": 60.0, "mins": 60.0, "minute": 60.0, "minutes": 60.0,
+}  # fmt: skip
+_A_SECOND = (
+    ("per", "second"),
+    ("a", "second"),
+    ("each", "second"),
+    ("every", "second"),
+    ("per", "sec"),
+    ("per", "s"),
+)
+_A_TICK = tuple((one, other) for one in ("per", "a", "each", "every") for other in ("tick", "frame"))
+_OPERATORS = frozenset(["+", "-", "*", "/", "^", "mod"])
+_COMPARES = frozenset(["and", "or", "<", ">", "=", "<=", ">=", "<>"])
+_WRITTEN = {"times": "*", "plus": "+", "minus": "-", "==": "=", "!=": "<>"}
+PER_TICK = (
+    "This is an amount in each tick: the effect depends on the tick rate. A speed in units a second is * dt."
+)
+
+
+class FormulaFits:
+    """What the words of one line make where a formula may stand."""
+
+    def __init__(self, index: Index, text: str, words: tuple[TypedWord, ...], here: tuple[str, ...]) -> None:
+        self.index = index
+        self.names = names_of(index)
+        self.text = text
+        self.words = words
+        self.here = here
+        self._plain = [w.plain or w.text for w in words]
+
+    def _raw(self, start: int, end: int) -> str:
+        return self.text[self.words[start].start : self.words[end - 1].end].strip()
+
+    def value(self, slot: Slot, start: int, end: int) -> Fit | None:
+        """Return what the words from `start` to `end` make in a slot for a formula; None if they are none."""
+        wanted = slot.kind.gives
+        plain = self._plain
+        remark, factor, unit = "", 1.0, False
+        if wanted == "number" and end - start > 1:
+            if (
+                plain[end - 2 : end]
+                and (plain[end - 2], plain[end - 1]) in _A_SECOND
+                and slot.type != "seconds"
+            ):
+                end, unit = end - 2, True
+            elif (plain[end - 2], plain[end - 1]) in _A_TICK and slot.type != "seconds" and end - start > 2:
+                end, unit, remark = end - 2, True, PER_TICK
+            if slot.type == "seconds" and plain[end - 1] in _SECONDS and end - start > 1:
+                factor, unit, end = _SECONDS[plain[end - 1]], True, end - 1
+                if plain[start:end] == ["half", "a"]:
+                    return Fit(0.02, _decimal(0.5 * factor))
+            elif slot.type == "seconds" and plain[end - 1] in ("tick", "ticks", "frame", "frames"):
+                raw = self._raw(start, end - 1)
+                return Fit(0.1, f"{raw} * dt") if re.fullmatch(r"\d+", raw) else None
+            elif slot.type != "seconds" and end - start > 1 and plain[end - 1] in _UNITS:
+                unit, end = True, end - 1
+        if end <= start:
+            return None
+        raw = self._raw(start, end)
+        one = end - start == 1
+        if one and slot.type == "seconds" and plain[start] in ("second", "minute"):
+            # “every minute”
+            return Fit(0.1, _decimal(_SECONDS[plain[start]]))
+        if one and re.fullmatch(r"-?\d+(\.\d+)?", raw) and wanted != "yes/no":
+            shown = raw if factor == 1.0 else _decimal(float(raw) * factor)
+            return Fit(0.0 if not unit else -0.01, shown, remark=remark)
+        if one and wanted != "yes/no" and (word := number_in_words(raw.lower())) is not None:
+            if raw.lower() in ("a", "an") and not unit and slot.default != "1":
+                # one of something, not a distance
+                return None
+            cost = 0.15 if raw.lower() in ("a", "an", "once", "half", "zero") and not unit else 0.03
+            return Fit(cost, word if factor == 1.0 else _decimal(float(word) * factor), remark=remark)
+        found = self._formula(start, end, wanted, seconds=slot.type == "seconds")
+        if found is None:
+            return None
+        text = found.text if factor == 1.0 else f"({found.text}) * {_decimal(factor)}"
+        return found._replace(text=text, remark=remark)
+
+    def _formula(self, start: int, end: int, wanted: str, *, seconds: bool) -> Fit | None:
+        words = self.words[start:end]
+        if len(words) == 1 and words[0].quoted:
+            if wanted:
+                return None
+            return Fit(0.02, f'"{words[0].text.strip(chr(34) + "“”")}"')
+        single = len(words) == 1 and NAME.fullmatch(words[0].text) is not None
+        if single:
+            return None if seconds and words[0].plain == "tick" else self._single(words[0], wanted)
+        if wanted != "number" and (state := self._state(start, end)) is not None:
+            return state
+        if wanted == "yes/no" and self._plain[start] == "not":
+            # the condition is turned round, not its formula
+            return None
+        joined = self._joined(start, end, wanted)
+        if joined is None:
+            return None
+        raw = self._raw(start, end)
+        for text in self._written(raw, joined):
+            if self._lacks_a_name(text):
+                continue
+            try:
+                compiled = compile_formula(self.index, text, wanted or None)  # type: ignore[arg-type]
+            except FormulaError:
+                continue
+            if compiled.type not in ("object", "place"):
+                return Fit(0.06, text)
+        owned = known_variable(self.names, self.here, " ".join(self._plain[start:end]), wanted)
+        if owned is not None:
+            return owned._replace(cost=owned.cost + 0.05, text=as_formula(owned.text))
+        return self._unknown_formula(self.cased(joined), raw, wanted)
+
+    def _written(self, raw: str, joined: str) -> Iterator[str]:
+        """Yield the ways in which a formula may be meant: as typed, with the level's spelling, with begun names written out."""
+        for text in dict.fromkeys((raw, joined)):
+            yield text
+            yield self.cased(text)
+            yield self.written_out(text)
+
+    def _lacks_a_name(self, text: str) -> bool:
+        """Whether a formula cannot be read, or names something that the level lacks."""
+        try:
+            tree = parse(text)
+        except FormulaError:
+            return True
+        return bool(self._names_missing(tree))
+
+    def _state(self, start: int, end: int) -> Fit | None:
+        """Return “lamp is lit” as the yes/no variable that it names."""
+        plain = self._plain[start:end]
+        verbs = ("is", "are", "has", "was")
+        at = next((n for n, word in enumerate(plain) if word in verbs and 0 < n < len(plain) - 1), None)
+        if at is None:
+            return None
+        after = at + 1 + (plain[at + 1] == "been" and at + 2 < len(plain))
+        owner, state = " ".join(plain[:at]), "_".join(plain[after:])
+        role = self.names.role(owner.removeprefix("the ")) if owner != "level" else None
+        found = self.names.variable_of(role.name, state.replace("_", " ")) if role is not None else None
+        if found is not None and found[1] == "yes/no":
+            return Fit(0.08, as_formula(found[0]))
+        return None
+
+    def _single(self, word: TypedWord, wanted: str) -> Fit | None:
+        """Return a single word as a formula: a value, a variable, or one that is not there."""
+        plain = word.plain
+        if plain in ("yes", "no", "true", "false") and wanted != "number":
+            return Fit(0.0, {"true": "yes", "false": "no"}.get(plain, plain))
+        if plain in ("time", "tick", "dt") and wanted != "yes/no":
+            return Fit(0.0, plain)
+        if plain in ("on", "off") and wanted == "":
+            return Fit(0.1, "yes" if plain == "on" else "no")
+        if plain in NEGATIONS or plain in ARTICLES or plain in _OPERATORS or plain in _COMPARES:
+            return None
+        owned = known_variable(self.names, self.here, plain, wanted)
+        if owned is not None:
+            return owned._replace(cost=owned.cost + 0.1 * len(owned.begun), text=as_formula(owned.text))
+        if plain in SMALL or plain in PRONOUNS or plain in self.names.roles.exact or self.names.role(plain):
+            return None
+        if token(word.text) in self.index.place_tokens or plain in FUNCTIONS:
+            return None
+        cost = (
+            UNKNOWN + 0.15 + UNKNOWN_BUT_A_WORD * (plain in KNOWN_WORDS) + 0.4 * (plain in self.names.words)
+        )
+        make = "" if token(word.text) in self.index.level_tokens else "level variable"
+        return Fit(cost, word.text, (Missing(word.text, make, "level"),))
+
+    def _joined(self, start: int, end: int, wanted: str) -> str | None:
+        """Return words as a formula, names of several words written as one; None if they cannot be one."""
+        parts: list[str] = []
+        at, operand = start, True
+        while at < end:
+            word, plain = self.words[at], self._plain[at]
+            if not operand:
+                sign = _WRITTEN.get(plain, plain)
+                joins = sign in _OPERATORS or (sign in _COMPARES and wanted != "number")
+                if joins:
+                    parts.append(sign)
+                    at, operand = at + 1, True
+                    continue
+                if word.text[:1] in "+-*/" and len(word.text) > 1:
+                    # the sign is written at the next operand
+                    parts.append(word.text)
+                    at += 1
+                    continue
+                return None
+            if (plain == "-" or (plain == "not" and wanted != "number")) and at + 1 < end:
+                parts.append(plain)
+                at += 1
+                continue
+            taken, text = self._operand(at, end)
+            if not taken:
+                return None
+            parts.append(text)
+            at += taken
+            operand = text[-1:] in "+-*/^"
+        return " ".join(parts) if parts and not operand else None
+
+    def _operand(self, at: int, end: int) -> tuple[int, str]:
+        """Return how many words from here are one operand of a formula, and how a formula writes it."""
+        for many in range(min(5, end - at), 1, -1):
+            typed = " ".join(self._plain[at : at + many])
+            owned = known_variable(self.names, self.here, typed, "")
+            if owned is not None and not owned.begun:
+                return many, as_formula(owned.text)
+            head, dot, rest = typed.partition(".")
+            role = self.names.roles.exact.get(head.replace("_", " ")) if dot else None
+            if role is not None and " " in head and " " not in rest:
+                return many, f"{token(role)}.{rest}"
+        text = self.words[at].text
+        if self.words[at].quoted:
+            return 1, f'"{text.strip(chr(34) + "“”")}"'
+        plain = self._plain[at]
+        if plain in _OPERATORS or plain in _COMPARES or not re.search(r"\w", text):
+            return 0, ""
+        if NAME.fullmatch(text) and plain in SMALL:
+            return 0, ""
+        return 1, text
+
+    def _unknown_formula(self, text: str, raw: str, wanted: str) -> Fit | None:
+        """Return a formula that reads as one, and names something that the level lacks: it is kept as it was typed."""
+        try:
+            tree = parse(text)
+        except FormulaError:
+            return None
+        missing = self._names_missing(tree)
+        if missing:
+            return Fit(0.7 + 0.1 * len(missing), text, tuple(missing))
+        if wanted == "yes/no":
+            return None
+        try:
+            compile_formula(self.index, text, wanted or None)  # type: ignore[arg-type]
+        except FormulaError:
+            # all its names are there: it is wrong in another way, which the slot will say
+            return Fit(1.2, text, (Missing(raw, ""),))
+        return None
+
+    def _names_missing(self, tree: Node) -> list[Missing]:
+        found: list[Missing] = []
+        index = self.index
+
+        def walk(node: Node) -> None:
+            op, name, member = node.op, node.name, node.member
+            if op == "member":
+                if name == "level":
+                    if member not in index.level_tokens:
+                        found.append(Missing(member, "level variable", "level"))
+                elif name in index.role_tokens:
+                    role = index.role_tokens[name]
+                    if self.names.variable_of(role.text, member) is None:
+                        make = "kind variable" if len(role.kinds) == 1 else ""
+                        found.append(Missing(member, make, role.text))
+                elif name not in index.place_tokens and name not in ("pointer", "self"):
+                    found.append(Missing(name, ""))
+            elif op == "name":
+                known = (
+                    name in index.role_tokens
+                    or name in index.place_tokens
+                    or name in ("time", "dt", "tick", "nobody")
+                )
+                if not known:
+                    found.append(Missing(name, "level variable", "level"))
+            elif op == "call" and name not in FUNCTIONS:
+                found.append(Missing(name, ""))
+            for part in node.parts:
+                walk(part)
+
+        walk(tree)
+        return list(dict.fromkeys(found))
+
+    def cased(self, raw: str) -> str:
+        """Return a formula with names written as the level writes them."""
+        known, level = self.names.cased
+
+        def named(match: re.Match[str]) -> str:
+            word = match.group()
+            return known.get(word.lower()) or level.get(word.lower(), word)
+
+        return re.sub(r'(?<![\w."])[^\W\d]\w*(?!["\w(])', named, raw)
+
+    def written_out(self, raw: str) -> str:
+        """Return a formula with begun names and functions written to their end, where only one begins so: dist(mo, la)."""
+        names = self.names.formula_names
+
+        def ended(match: re.Match[str]) -> str:
+            word = match.group()
+            known = FUNCTIONS if raw[match.end() :].lstrip().startswith("(") else names
+            begun = sorted((n for n in known if n.lower().startswith(word.lower())), key=len)
+            # “mo” means Moth where all that begins so is a Moth, as Moth_1 is
+            sure = begun and all(n == begun[0] or n.startswith(f"{begun[0]}_") for n in begun)
+            return begun[0] if sure and word not in known else word
+
+        # what follows a dot, or stands for itself, is not a beginning
+        return self.cased(
+            re.sub(r'(?<![\w."])(?!(?:level|pointer|time|dt)\b)[^\W\d]\w+(?!["\w])', ended, raw)
+        )
+
+
+def _decimal(value: float) -> str:
+    return f"{value:g}"
