@@ -10,7 +10,7 @@ import pytest
 
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
-from gatillo.language.reading import readings
+from gatillo.language.line_reading import readings
 from gatillo.language.sentence import sentence
 from gatillo.level.model import Level, Rule
 from gatillo.level.roles import Index, all_logic

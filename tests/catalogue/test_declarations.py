@@ -27,7 +27,7 @@ from gatillo.catalogue.declare.slot_types import SLOT_TYPES, SlotType, declare
 from gatillo.catalogue.entries.own import OWN_LINES
 from gatillo.language.binding import bind
 from gatillo.language.choices import choices
-from gatillo.language.reading import readings
+from gatillo.language.line_reading import readings
 from gatillo.language.renaming import rename
 from gatillo.language.sentence import pieces
 from gatillo.level.properties import PROPERTIES, Property

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication
 from building import EVERY_TICK, POD, add, kind, level, rule, things
 from conftest import settle
 from gatillo.catalogue.declare.slot_types import SLOT_TYPES, hint_here
-from gatillo.language.reading import readings
+from gatillo.language.line_reading import readings
 from gatillo.language.sentence import sentence
 from gatillo.level.roles import Index
 

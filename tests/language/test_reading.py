@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from building import c, heard, kind, level, rule, things
 from gatillo.catalogue import CATALOGUE
 from gatillo.language.binding import bind
-from gatillo.language.reading import readings
+from gatillo.language.line_reading import readings
 from gatillo.language.sentence import sentence
 from gatillo.level.model import Area, Rectangle, Spot
 from gatillo.level.roles import Index

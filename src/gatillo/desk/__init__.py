@@ -14,5 +14,5 @@ import gatillo.inspect.moments
 import gatillo.inspect.order
 import gatillo.inspect.rates
 import gatillo.inspect.tracks
-import gatillo.language.reading
+import gatillo.language.rule_lines
 import gatillo.sim.run.resuming  # noqa: F401

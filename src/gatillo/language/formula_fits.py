@@ -333,5 +333,18 @@ class FormulaFits:
         )
 
 
+def written_out(index: Index, formula: str) -> str:
+    """Return a formula with its names as the level writes them, and those that are begun written to their end."""
+    text = formula.strip()
+    fits = FormulaFits(index, text, (), ())
+    for tried in (text, fits.cased(text), fits.written_out(text)):
+        try:
+            compile_formula(index, tried)
+        except FormulaError:
+            continue
+        return tried
+    return text
+
+
 def _decimal(value: float) -> str:
     return f"{value:g}"

@@ -15,7 +15,8 @@ from msgspec.structs import replace as with_fields
 
 from gatillo.language.alignment import UNREAD
 from gatillo.language.fits import PRONOUN
-from gatillo.language.reading import Reading, readings
+from gatillo.language.line_reading import readings
+from gatillo.language.reading import Reading
 from gatillo.language.typed_words import TypedWord, split_words
 from gatillo.language.wordings import pattern_index
 from gatillo.level.edits import Part
@@ -109,18 +110,20 @@ def read_line(
     """
     allowed, known = tuple(parts), tuple(here)
     words = split_words(text)[:_MAX]
-    places = _places(words) if words and not cards else []
+    if cards or not words:
+        return readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
+    places = _places(words)
     if any(place.strong for place in places[1:]):
         # it says itself that it is several lines
         several = _several(index, text, places, allowed, known)
         if several is not None and not several.all_unread:
             return [several]
-    single = readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
+    single = readings(index, text, allowed, here=known, most=most, after=after)
     plain = not any(p.parts or p.joint for p in places[1:])
     # the last word may be half typed
     read = bool(single) and single[0].cost < _GOOD + UNREAD and set(single[0].unread) <= {words[-1].text}
     if len(places) < 2 or (plain and read and (single[0].unread or single[0].cost < _GOOD)):
-        return [_settled(index, r) for r in single] if not cards else single
+        return [_settled(index, r) for r in single]
     several = _several(index, text, places, allowed, known)
     if several is None and not single:
         several = _several(index, text, places, allowed, known, poor=UNREAD)

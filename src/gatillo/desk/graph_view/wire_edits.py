@@ -13,7 +13,7 @@ from gatillo.desk.graph_view.card_layout import WireShape
 from gatillo.desk.graph_view.open_graph import OpenGraph
 from gatillo.formula.compiling import KEEPING, compile_formula, unknown_names
 from gatillo.formula.syntax import FormulaError
-from gatillo.language.reading import written_out
+from gatillo.language.formula_fits import written_out
 from gatillo.level import edits, graph_edits
 from gatillo.level.graphs import wires_of
 from gatillo.level.model import Node

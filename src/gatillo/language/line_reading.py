@@ -1,0 +1,251 @@
+"""Reading a typed line as one sentence: which of the catalogue's it may be, with their slots filled in, and what was not read.
+
+A line is laid along the sentence and the further wordings of each entry (alignment.py); what its words make in slots is in
+slot_fits.py. A line that says several lines of a rule is read in rule_lines.py.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+
+from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES, FORMULA
+from gatillo.catalogue.declare.entry import Entry, Group
+from gatillo.language.alignment import UNREAD, Alignment, Line, align
+from gatillo.language.fits import PRONOUN, Missing
+from gatillo.language.level_names import names_of
+from gatillo.language.line_marks import OTHER_PART, Way, sets_a_value, ways_of
+from gatillo.language.listed_readings import about_a_name, all_sentences, own_node_readings
+from gatillo.language.reading import GROUPS_OF, Offer, Reading
+from gatillo.language.slot_fits import SlotFits
+from gatillo.language.typed_words import TypedWord, split_words
+from gatillo.language.wordings import Pattern, pattern_index
+from gatillo.level.edits import Part
+from gatillo.level.graphs import OWN
+from gatillo.level.model import Clause
+from gatillo.level.naming import token
+from gatillo.level.roles import Index
+
+_CONTINUING = 0.05
+_LATER_PART = 0.1
+_WORST = 2.6
+_ASKS = 0.5
+_GOOD, _NEAR = 0.5, 1.6
+"""Beside a reading that costs less than the first, those are looked at that cost at most so much more."""
+_COMMANDS = ("let", "make")
+_MOST_WORDS = 40
+
+
+def readings(
+    index: Index,
+    text: str,
+    parts: Iterable[Part] = ("when", "if", "do"),
+    *,
+    here: Iterable[str] = (),
+    most: int = 12,
+    cards: bool = False,
+    after: str = "",
+    ended: bool = True,
+) -> list[Reading]:
+    """Return the best readings of a typed line as one sentence, best first.
+
+    It may begin with `when`, `if`, `do` or `else`, which then says the part; *not* and the like turn a condition round.
+    With `cards` it may also be a card that only graphs have, or an own node by its name. With no words, every sentence that
+    may stand there is given: first those that are likeliest after the line or card `after`, then all, part by part, in the order
+    of subjects. A line that is only a name gives the sentences that can speak of it, likeliest first. `here` are the roles that
+    the rule speaks of already: they are preferred. `ended` is false for a piece of a line: its last word is whole, and nothing
+    is still to be typed.
+    """
+    allowed, known = tuple(parts), tuple(here)
+    if not text.strip():
+        return all_sentences(index, allowed, known, cards, after)
+    found: dict[tuple[object, ...], Reading] = {}
+    if cards and "do" in allowed:
+        for reading in own_node_readings(index, text, allowed.index("do") * _LATER_PART):
+            found["do", OWN, False, reading.clause.slots["graph"]] = reading
+    for way in ways_of(text, allowed):
+        if way.more >= OTHER_PART and any(r.cost < _GOOD and not r.unread for r in found.values()):
+            # what the word before it says has been found
+            continue
+        for reading in _read(index, way, known, cards, ended):
+            clause = reading.clause
+            key = (
+                reading.part,
+                clause.use,
+                clause.negated,
+                clause.slots.get("graph") if clause.use == OWN else None,
+            )
+            if key not in found or reading.cost < found[key].cost:
+                found[key] = reading
+    if ended and all(reading.cost > _ASKS + 1 or reading.unread for reading in found.values()):
+        about = about_a_name(index, text.strip(), allowed, known, cards, after)
+        if about:
+            return about[:most]
+    ordered = sorted(found.values(), key=lambda r: r.cost)
+    return [r for r in ordered[:most] if r.cost <= ordered[0].cost + _WORST]
+
+
+def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: bool) -> list[Reading]:
+    words = split_words(way.text)[:_MOST_WORDS]
+    if not words:
+        return []
+    fits = SlotFits(index, way.text, words, here)
+    line = Line(fits, ended=ended)
+    groups: dict[Group, list[tuple[int, Part]]] = {}
+    for place, part in enumerate(way.parts):
+        for group in GROUPS_OF[part]:
+            groups.setdefault(group, []).append((place, part))
+    best: dict[str, Alignment] = {}
+    cheapest = UNREAD * len(words)
+    for pattern in _candidates(line):
+        entry = pattern.entry
+        if entry.group not in groups or (entry.name in CARD_ENTRIES and not cards):
+            continue
+        if pattern.negated and entry.group != "condition":
+            continue
+        key = f"{entry.name}{pattern.negated}"
+        far = _NEAR if cheapest < _GOOD else _WORST + 0.5
+        limit = min(cheapest + far, best[key].cost if key in best else UNREAD * 99)
+        laid = align(pattern, line, limit)
+        if laid is None or (not pattern.content and _is_a_guess(laid, way)):
+            continue
+        best[key] = laid
+        cheapest = min(cheapest, laid.cost)
+    made: list[Reading] = []
+    for laid in best.values():
+        entry = laid.pattern.entry
+        for place, part in groups[entry.group]:
+            more = way.more + _LATER_PART * place
+            if entry.name == FORMULA and not laid.pattern.content:
+                # a bare word is more often the beginning of a sentence
+                more += _ASKS
+            if entry.continuing and not way.continues:
+                more += _CONTINUING
+            if not way.marked and part == "if" and sets_a_value(way.text) and "do" in way.parts:
+                # “pods = 5” alone sets; after “if” it compares
+                more += _ASKS
+            if entry.group != "action" and line.plain[0] in _COMMANDS:
+                more += _ASKS
+            if way.continues and entry.group == "occasion" and not entry.continuing:
+                more += _ASKS
+            made.append(_made(index, laid, line, words, part, way, more, here))
+    return made
+
+
+def _is_a_guess(laid: Alignment, way: Way) -> bool:
+    """Whether words that name nothing would be taken for a formula, without a sign that they are one."""
+    if not any(fit.missing for _, fit in laid.fits):
+        # “no” alone is no condition, if nothing says that it is one
+        return not way.marked and any(fit.text in ("yes", "no") for _, fit in laid.fits)
+    formula_like = way.parts == ("if",) or re.search(r"[.=<>(*/+]", way.text) is not None
+    return not formula_like or len(laid.fits) < len(laid.pattern.pieces)
+
+
+def _candidates(line: Line) -> list[Pattern]:
+    """Return the patterns of which a word is typed, and those that are nearly all slots."""
+    patterns = pattern_index()
+    found: dict[int, Pattern] = {id(p): p for p in patterns.wordless}
+    for word in line.all_likes:
+        for pattern in patterns.by_word.get(word, ()):
+            found[id(pattern)] = pattern
+    # those of which most is typed come first: what costs much more than they is not looked at to the end
+    return sorted(found.values(), key=lambda p: len(p.content) - 2 * line.met_words(p))
+
+
+def _made(
+    index: Index,
+    laid: Alignment,
+    line: Line,
+    words: tuple[TypedWord, ...],
+    part: Part,
+    way: Way,
+    more: float,
+    here: tuple[str, ...],
+) -> Reading:
+    entry = laid.pattern.entry
+    slots: dict[str, str] = {}
+    offers: list[Offer] = []
+    unread = [words[j].text for j in laid.unread]
+    remark = ""
+    cost = laid.cost + more
+    for name, fit in laid.fits:
+        slot, text = entry.slots[name], fit.text
+        if text == PRONOUN and slot.kind.holds in ("role", "where"):
+            text = here[-1] if here else PRONOUN
+        if (
+            slot.kind.holds == "role"
+            and not slot.kind.all_matches
+            and text in slots.values()
+            and text != PRONOUN
+        ):
+            # a second role of one kind is distinguished
+            other = f"another {text.removeprefix('any ')}"
+            if index.role(other) is not None:
+                text = other
+        slots[name] = text
+        offers += [
+            Offer(name, m.typed, m.make, m.owner) for m in fit.missing if _is_missing(index, entry, name, m)
+        ]
+        offers += [Offer(name, typed, "", "", filled) for typed, filled in fit.begun]
+        remark = remark or fit.remark
+    _fill_by_wording(laid.pattern, slots)
+    cost += _of_one_type(index, entry, slots, offers)
+    ordered = {name: slots[name] for name in ("graph", *entry.slots) if name in slots}
+    negated = way.negated != laid.pattern.negated
+    clause = Clause(use=entry.name, slots=ordered, negated=negated)
+    return Reading(clause, part, cost, tuple(unread), tuple(offers), remark)
+
+
+def _is_missing(index: Index, entry: Entry, slot: str, missing: Missing) -> bool:
+    """Whether a name is really missing: a free one, such as of a message, may be there already; a card names its own ports."""
+    if entry.name in CARD_ENTRIES and entry.slots[slot].type == "entry":
+        return False
+    known = names_of(index).table(entry.slots[slot]).exact if entry.slots[slot].kind.holds == "name" else {}
+    return missing.typed.lower() not in known
+
+
+def _fill_by_wording(pattern: Pattern, slots: dict[str, str]) -> None:
+    """Fill the slots that a wording's own words fill: a number is worked out, a formula put in brackets."""
+    typed = {name: slot.default for name, slot in pattern.entry.slots.items() if slot.default} | slots
+    for name, template in pattern.filled.items():
+        named = re.findall(r"\{(\w+)\}", template)
+        if any(n not in typed for n in named):
+            continue
+        text = template
+        for n in named:
+            inner = typed[n]
+            plain = re.fullmatch(r"[\w.]+", inner) or template == f"{{{n}}}"
+            text = text.replace(f"{{{n}}}", inner if plain else f"({inner})")
+        sum_ = re.fullmatch(r"(-?\d+(?:\.\d+)?) ([-+/*]) (\d+(?:\.\d+)?)", text)
+        if sum_:
+            left, right = float(sum_[1]), float(sum_[3])
+            worked = {
+                "+": left + right,
+                "-": left - right,
+                "*": left * right,
+                "/": left / right if right else 0.0,
+            }[sum_[2]]
+            text = f"{worked:.12g}" if sum_[2] != "/" or right else text
+        slots[name] = text.removeprefix("--")
+
+
+def _of_one_type(index: Index, entry: Entry, slots: dict[str, str], offers: list[Offer]) -> float:
+    """Let a value be of its variable's type: a word for a text variable is a text. Return what it costs if it is not."""
+    variable = next((n for n, s in entry.slots.items() if s.kind.holds == "variable"), None)
+    value = next((n for n, s in entry.slots.items() if s.type == "value"), None)
+    if variable is None or value is None or variable not in slots or value not in slots:
+        return 0.0
+    owner, _, name = slots[variable].rpartition(".")
+    if owner == "level":
+        known = index.level_tokens.get(token(name))
+    else:
+        found = names_of(index).variable_of(owner, name)
+        known = found[1] if found is not None else None
+    text = slots[value]
+    if known == "text" and re.fullmatch(r"[^\W\d]\w*", text) and any(o.slot == value for o in offers):
+        slots[value] = f'"{text}"'
+        offers[:] = [o for o in offers if o.slot != value]
+        return -0.7
+    if known == "number" and text in ("yes", "no"):
+        return 0.5
+    return 0.0
