@@ -16,7 +16,7 @@ from gatillo.language.typed_words import ARTICLES, OPPOSITES, SMALL, stem
 from gatillo.language.wordings import Pattern, pattern_index
 
 _LEFT_OUT = 0.4
-_LEFT_OUT_OF_WORDING = 2.0
+_LEFT_OUT_OF_WORDING = 9.0
 _SMALL_LEFT_OUT = 0.06
 _EMPTY_SLOT = 0.6
 _EMPTY_IN_WORDING = 1.0
@@ -61,12 +61,8 @@ def skip_cost(word: str) -> float:
     """Return what it costs to pass over a typed word."""
     if word in ARTICLES:
         return _ARTICLE_SKIPPED
-    if not word or not any(c.isalnum() for c in word):
-        return (
-            0.0
-            if word not in ("=", "<", ">", "<=", ">=", "<>", "+=", "-=", "*=", "/=") and word != "-"
-            else UNREAD
-        )
+    if not any(c.isalnum() for c in word):
+        return 0.0 if all(c in ",;:.!?°" for c in word) else UNREAD
     return _SMALL_SKIPPED if word in SMALL else UNREAD
 
 

@@ -18,7 +18,7 @@ from gatillo.language.line_marks import OTHER_PART, Way, sets_a_value, ways_of
 from gatillo.language.listed_readings import about_a_name, all_sentences, own_node_readings
 from gatillo.language.reading import GROUPS_OF, Offer, Reading
 from gatillo.language.slot_fits import SlotFits
-from gatillo.language.typed_words import TypedWord, split_words
+from gatillo.language.typed_words import SMALL, TypedWord, split_words
 from gatillo.language.wordings import Pattern, pattern_index
 from gatillo.level.edits import Part
 from gatillo.level.graphs import OWN
@@ -107,7 +107,7 @@ def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: boo
         far = _NEAR if cheapest < _GOOD else _WORST + 0.5
         limit = min(cheapest + far, best[key].cost if key in best else UNREAD * 99)
         laid = align(pattern, line, limit)
-        if laid is None or (not pattern.content and _is_a_guess(laid, way)):
+        if laid is None or (not pattern.content and _is_a_guess(laid, way, cards)):
             continue
         best[key] = laid
         cheapest = min(cheapest, laid.cost)
@@ -124,7 +124,9 @@ def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: boo
             if not way.marked and part == "if" and sets_a_value(way.text) and "do" in way.parts:
                 # “pods = 5” alone sets; after “if” it compares
                 more += _ASKS
-            if entry.group != "action" and line.plain[0] in _COMMANDS:
+            if entry.group != "action" and (
+                line.plain[0] in _COMMANDS or _commands(line.plain[0], laid.pattern)
+            ):
                 more += _ASKS
             if way.continues and entry.group == "occasion" and not entry.continuing:
                 more += _ASKS
@@ -132,11 +134,18 @@ def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: boo
     return made
 
 
-def _is_a_guess(laid: Alignment, way: Way) -> bool:
+def _commands(word: str, pattern: Pattern) -> bool:
+    """Whether a first word is a command, and a pattern has it only in another form: “destroy” of “is destroyed”."""
+    if word in SMALL:
+        return False
+    return word in pattern_index().first_words and not any(word in piece.words for piece in pattern.pieces)
+
+
+def _is_a_guess(laid: Alignment, way: Way, cards: bool) -> bool:
     """Whether words that name nothing would be taken for a formula, without a sign that they are one."""
     if not any(fit.missing for _, fit in laid.fits):
-        # “no” alone is no condition, if nothing says that it is one
-        return not way.marked and any(fit.text in ("yes", "no") for _, fit in laid.fits)
+        # “no” alone is no condition, if nothing says that it is one; a card of it can take a wire
+        return not (way.marked or cards) and any(fit.text in ("yes", "no") for _, fit in laid.fits)
     formula_like = way.parts == ("if",) or re.search(r"[.=<>(*/+]", way.text) is not None
     return not formula_like or len(laid.fits) < len(laid.pattern.pieces)
 

@@ -35,6 +35,8 @@ _BEGINS: dict[str, tuple[Part, ...]] = {
 }
 """Words that begin a part of a rule wherever they stand."""
 _JOINS = frozenset(["and", "or", "but", "also", ",", ";", ":", "then", "&"])
+_NO_VERBS = frozenset(["after", "for", "again", "only", "if", "message", "conversation", "game", "level"])
+"""Words with which an action can begin, but before which a line is not parted: “remove pod after 2 s”."""
 _STRONG = frozenset(["when", "whenever", "if", "unless", "else", "otherwise"])
 _KEPT = frozenset(["unless", "while"])
 """Words of `_BEGINS` that say more than the part: they stay with their line."""
@@ -51,6 +53,9 @@ _UNSAID = 0.5
 _EMPTY = 0.4
 """What each further line costs: one sentence for all words is better, if it is read as well."""
 _CARRIED = 0.5
+_WELL = 0.7
+_OTHER = 0.3
+"""What it costs beside that a piece is of another part than the one before, if it can be a second one of that."""
 _POOR = 1.9
 """A piece that costs more is no line."""
 _GOOD = 1.0
@@ -217,16 +222,19 @@ def _piece(
     found = memory.best(index, piece, parts, here, ended)
     if place.joint not in ("and", "or", ",") or not before:
         return found
-    if found is not None and not found.unread and not found.empty_slots() and found.cost < 0.7:
-        return found
     last = before[-1]
+    well = found is not None and not found.unread and not found.empty_slots() and found.cost < _WELL
+    if found is not None and well and found.part == last.part:
+        return found
     if last.part not in parts and last.part != "else":
         return found
     for carried in _beginnings(last):
         again = memory.best(index, f"{carried} {piece}", (last.part,), here, ended)
         if again is None or again.unread or again.clause.use != last.clause.use or _lacks(again):
             continue
-        if found is None or again.cost + _CARRIED < found.cost:
+        if found is None or again.cost + (_CARRIED / 2 if well else _CARRIED) < found.cost + (
+            _OTHER if well else 0
+        ):
             found = replace(again, cost=again.cost + _CARRIED)
     return found
 
@@ -301,7 +309,7 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
             made.append(_Place(0, at, parts, joint))
             at = max(at, 1)
             continue
-        verb = not parts and not joint and at < n and plain[at] in verbs
+        verb = not parts and not joint and at < n and plain[at] in verbs and plain[at] not in _NO_VERBS
         if joint and not parts and _is_a_number(plain, start - 1) and _is_a_number(plain, at):
             # “between 0 and 10”, “by 20, 30”
             at = max(at, start + 1)

@@ -11,7 +11,7 @@ ARTICLES = frozenset(["the", "a", "an"])
 SMALL = ARTICLES | {
     *("is", "are", "was", "be", "being", "been", "does", "do", "did", "has", "have", "gets", "get", "will", "should"),
     *("must", "can", "could", "of", "at", "to", "by", "on", "in", "for", "with", "from", "into", "onto", "as", "than"),
-    *("it", "its", "'s", "s", "their", "his", "her", "own", "them", "this", "these", "that", "which", "there", "some"),
+    *("it", "its", "'s", "s", "their", "his", "her", "own", "them", "this", "these", "that", "which", "some"),
     *("and", "so", "then", "let", "begins", "please", "now", "just", "yet", "already", "again", "called", "named"),
 }  # fmt: skip
 """Words that may be skipped: they hold a sentence together."""
@@ -97,6 +97,9 @@ class TypedWord:
     @property
     def plain(self) -> str:
         """The word in small letters, without quotes and punctuation about it."""
+        if not any(c.isalnum() for c in self.text):
+            # a sign: “!=” is not “=”
+            return self.text
         return self.text.lower().strip('.,;:!?"“”')
 
     @property

@@ -40,6 +40,7 @@ def key_pressed(world: QueryApi, key: str) -> Candidates:
     wakes=lambda key: [KeyState("held", key)],
     key=key(),
     says=[
+        "press and hold {key} [key] [down]",
         "hold/holds/holding [down] {key} [key] [down]",
         "keep {key} [key] pressed/down",
         "{key} [key] is/stays/kept held/down/pressed",

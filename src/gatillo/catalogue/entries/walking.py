@@ -92,10 +92,10 @@ def send_along(world: ActionApi, who: Rows, route: str, speed: Numbers, how: str
     easing=_EASING,
     how=choice("once", "in a loop", "there and back"),
     says=[
-        "move/let/drive/run/walk/guide {who} along/down/over [the] [route/track/path] {route} [in/with/taking] {time} for/per each [leg] {easing} {how}",
-        "send {who} along/down [the] [route/track/path] {route} [with/taking] {time} per/a leg {easing} {how}",
-        "{who} follows/walks/travels/rides [along] {route} {time} for/per each [leg] {easing} {how}",
-        "let/make {who} follow/walk/travel/ride [along] {route} {time} for/per each [leg] {easing} {how}",
+        "move/let/drive/run/walk/guide {who} along/down/over [the] [route/track/path] {route} [in/with/taking] {time} for/per [each/a] [leg] {easing} {how}",
+        "send {who} along/down [the] [route/track/path] {route} [with/taking] {time} per/a/each leg {easing} {how}",
+        "{who} follows/walks/travels/rides [along] {route} {time} for/per [each/a] [leg] {easing} {how}",
+        "let/make {who} follow/walk/travel/ride [along] {route} {time} for/per [each/a] [leg] {easing} {how}",
     ],
 )
 def send_along_timed(world: ActionApi, who: Rows, route: str, time: Numbers, easing: str, how: str) -> None:
