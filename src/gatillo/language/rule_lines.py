@@ -186,7 +186,7 @@ def _several(
                     + _EMPTY * len(reading.empty_slots())
                 )
                 if so_far[1] and not place.parts and not place.joint:
-                    cost += _UNSAID
+                    cost += _UNSAID + (_GOOD if _lacks(reading) or _lacks(so_far[1][-1]) else 0.0)
                 key = (m, reading.part)
                 if key not in best or cost < best[key][0]:
                     best[key] = (cost, (*so_far[1], reading))

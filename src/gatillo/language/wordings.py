@@ -76,9 +76,17 @@ def _pieces(entry: Entry, text: str) -> tuple[Piece, ...]:
             whole = not any(c.isalpha() for c in found)
             words = tuple(w.strip("°“”:%×").lower() for w in ((found,) if whole else found.split("/")))
             if any(words):
-                made.append(Piece(words, "", all(w in SMALL for w in words), free and not within, within))
+                small = all(w in SMALL for w in words) and not _is_a_particle(words, made)
+                made.append(Piece(words, "", small, free and not within, within))
                 free = free and within
+    if len(made) > 1 and made[-1].words == ("on",) and made[-2].slot:
+        made[-1] = made[-1]._replace(small=False)
     return tuple(made)
+
+
+def _is_a_particle(words: tuple[str, ...], before: list[Piece]) -> bool:
+    """Whether a small word carries the meaning: “turn on” is not “turn”."""
+    return words == ("on",) and bool(before) and not {"turn", "switch"}.isdisjoint(before[-1].words)
 
 
 def patterns_of(entry: Entry) -> list[Pattern]:
@@ -136,8 +144,9 @@ class PatternIndex:
         self.first_words = frozenset(
             w
             for p in self.patterns
-            if p.entry.group == "action" and p.pieces and not p.pieces[0].slot
+            if p.entry.group == "action" and p.entry.name in CATALOGUE and p.pieces
             for w in p.pieces[0].words
+            if w not in SMALL
         )
         """The words with which an action can begin."""
 

@@ -37,8 +37,7 @@ def behaviour_fields(form: Form, kind: Kind) -> None:
         finder.hide()
 
         def find() -> None:
-            finder.setVisible(not finder.isVisible())
-            finder.field.setFocus()
+            finder.toggle()
             QTimer.singleShot(0, lambda: _show_all_of(finder))
 
         form.alone(

@@ -106,7 +106,15 @@ class BehaviourFinder(QWidget):
         self.field.textChanged.connect(self.show_matching)
         self.field.installEventFilter(self)
         self.list.itemClicked.connect(self._choose)
-        self.show_matching("")
+
+    def toggle(self) -> None:
+        """Open the list with the keyboard in its field, or close it."""
+        if self.isVisible():
+            self.hide()
+            return
+        self.show_matching(self.field.text())
+        self.show()
+        self.field.setFocus()
 
     def show_matching(self, words: str) -> None:
         """List the behaviours that some words find, under the titles of their subjects."""
