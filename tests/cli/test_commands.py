@@ -491,3 +491,31 @@ def test_ctrl_c_ends_a_check_and_its_processes():
             break
         time.sleep(0.05)
     assert left == []
+
+
+def test_read_prints_what_lines_mean_with_what_they_leave_open():
+    found = call("read", STUDY, "gardener hits pod", "turn basket slowly by 9", "add 1 to podz")
+    assert found.exit_code == 0
+    assert "when Gardener begins to touch Pod" in found.output
+    assert "(Not read: slowly.)" in found.output
+    assert "“podz” does not exist" in found.output
+
+
+def test_read_writes_json_a_program_can_read():
+    found = call("read", STUDY, "add 1 to podz", "if pods > 3 remove pod", "--json")
+    one, several = json.loads(found.output)
+    best = one["readings"][0]
+    assert (best["part"], best["entry"], best["negated"]) == ("do", "add_to", False)
+    assert best["slots"] == {"amount": "1", "variable": "level.podz"} and best["unread"] == []
+    assert best["offers"] == [
+        {"slot": "variable", "typed": "podz", "nearest": ["level.pods"], "make": "level variable"}
+    ]
+    lines = several["readings"][0]["lines"]
+    assert [(line["part"], line["entry"]) for line in lines] == [("if", "compare"), ("do", "remove")]
+
+
+def test_read_takes_a_part_and_leaves_with_1_when_a_line_has_no_reading():
+    assert "if not: level.done" in call("read", STUDY, "not done", "--part", "if").output
+    nothing = call("read", STUDY, "xyzzy plugh qwrt")
+    assert nothing.exit_code == 1 and "no sentence matches this" in nothing.output
+    assert call("read", STUDY, "wait 1 s", "--part", "perhaps").exit_code == 2

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import pytest
 from hands import ENTER, SHIFT, Hands
-from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from building import START, c, kind, level, rule, things
 from gatillo.desk.session.selection import Selection, Thing
@@ -334,3 +336,39 @@ def test_behaviours_are_listed_by_subject_and_found_by_further_words(at_work):
     hands.key(ENTER)
     (lamp,) = (k for k in window.bench.level.kinds if k.name == "Lamp")
     assert [b.use for b in lamp.behaviours] in (["walk_route"], ["wander"])
+
+
+def test_an_object_that_is_dragged_out_of_the_level_stays_where_it_is(at_work, monkeypatch):
+    window, hands = at_work
+    hands.key(Qt.Key.Key_Escape)
+    dragged = []
+    monkeypatch.setattr(
+        "gatillo.desk.level_view.view.drag_name", lambda view, name, *more: dragged.append(name)
+    )
+    before = window.bench.level
+    start = level_point(window, 90, 50)
+    QTest.mousePress(window.level_view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
+    for point in (start + QPoint(8, 0), QPoint(start.x(), window.level_view.height() + 40)):
+        moved = QMouseEvent(
+            QEvent.Type.MouseMove,
+            QPointF(point),
+            QPointF(window.level_view.mapToGlobal(point)),
+            Qt.MouseButton.NoButton,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+        )
+        QApplication.sendEvent(window.level_view, moved)
+    assert dragged == ["Pod 1"]
+    assert window.bench.level is before
+
+
+def test_a_name_that_is_dropped_on_a_graphs_ground_lists_the_cards_that_speak_of_it(at_work):
+    window, hands = at_work
+    hands.key(Qt.Key.Key_Escape)
+    window.bench.select(Selection())
+    window.actions_["new graph"].trigger()
+    view = window.graph_page.view
+    dropped(view, QPointF(80, 60), "Lamp")
+    line = view.writer.line
+    assert line.field.text() == "Lamp " and line.model.rowCount() > 3
+    assert all("Lamp" in line.model.item(n).text() for n in range(line.model.rowCount()))

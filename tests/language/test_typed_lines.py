@@ -10,17 +10,20 @@ from functools import cache
 from pathlib import Path
 
 import pytest
-from evening import INDEX
+from evening import EVENING, INDEX
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
-from gatillo.catalogue.declare.wording import OPTION_WORDINGS
+from gatillo.catalogue.declare.wording import OPTION_WORDINGS, check_wordings
+from gatillo.language.answers import answers, notes, with_names_made
+from gatillo.language.binding import bind
 from gatillo.language.reading import Reading
 from gatillo.language.rule_lines import read_line
 from gatillo.language.sentence import sentence
 from gatillo.language.typed_words import NEGATIONS, SMALL, are_opposites, split_words, stem
+from gatillo.level.roles import Index
 
 HERE = Path(__file__).parent
 
@@ -266,3 +269,73 @@ def _turned(line: Reading, word: str) -> bool:
     return any(
         stem(word) in {stem(w) for w in re.findall(r"[\w-]+", one.text)} for one in line.entry.wordings
     ) or any(word in text.lower() for text in line.clause.slots.values())
+
+
+@pytest.mark.parametrize("name", [*CATALOGUE, *(n for n in CARD_ENTRIES)])
+def test_every_sentence_has_three_further_wordings(name):
+    entry = CATALOGUE.get(name) or CARD_ENTRIES[name]
+    assert len({one.text for one in entry.wordings}) >= 3
+
+
+def test_a_wording_that_names_a_slot_which_the_entry_lacks_is_refused():
+    with pytest.raises(TypeError, match="names slots that it does not have"):
+        check_wordings("remove {who}", ["who"], ["destroy {whom}"])
+
+
+def test_words_for_options_are_for_options_that_there_are():
+    options = {
+        o for e in (*CATALOGUE.values(), *CARD_ENTRIES.values()) for s in e.slots.values() for o in s.options
+    }
+    assert set(OPTION_WORDINGS) <= options
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.text(max_size=60))
+def test_any_text_is_read_and_answered_without_an_error(text):
+    for one in read_line(INDEX, text)[:3]:
+        notes(INDEX, one)
+        for _ in range(10):
+            if not (offered := answers(INDEX, one)):
+                break
+            one = offered[0].reading
+        assert not answers(INDEX, one)
+        with_names_made(EVENING, INDEX, one)
+
+
+@pytest.mark.parametrize(
+    ("typed", "made"),
+    [
+        ("create 1 wasp at cellar", {"kinds": "wasp", "places": "cellar"}),
+        ("gardener enters cellar", {"places": "cellar"}),
+        ("send cart along canal", {"places": "canal"}),
+        ("remove pod 9", {"objects": "Pod 9"}),
+        ("add 1 to crumbs", {"variables": "crumbs"}),
+        ("turn lamp by crumbs * dt", {"variables": "crumbs"}),
+    ],
+)
+def test_what_a_line_makes_is_in_the_level_afterwards(typed, made):
+    one = read_line(INDEX, typed)[0]
+    while offered := answers(INDEX, one):
+        one = next(a for a in offered if a.label.startswith("Make")).reading
+    level, read_ = with_names_made(EVENING, INDEX, one)
+    for where, name in made.items():
+        assert name in [thing.name for thing in getattr(level, where)]
+    assert not bind(Index(level), read_.clause, "occasion" if read_.part == "when" else "action").problems
+
+
+def test_a_tag_that_is_made_is_carried_by_the_kind_of_the_line():
+    one = read_line(INDEX, "if pod has tag rotten")[0]
+    level, _ = with_names_made(EVENING, INDEX, one)
+    assert "rotten" in next(k for k in level.kinds if k.name == "Pod").tags
+
+
+def test_a_line_that_is_only_a_name_gives_what_can_be_said_of_it():
+    found = read_line(INDEX, "lamp")
+    assert len(found) > 5
+    assert all("Lamp" in one.clause.slots.values() for one in found)
+
+
+def test_the_likeliest_lines_come_first_with_the_roles_at_hand():
+    found = read_line(INDEX, "", ("do", "if", "when"), after="begins_to_touch", here=("Gardener", "Pod"))
+    assert any(sentence(one.clause) == "remove Pod" for one in found[:8])
+    assert len(found) > 100
