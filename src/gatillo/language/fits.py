@@ -8,6 +8,8 @@ from typing import NamedTuple
 
 KNOWN_WORDS: set[str] = set()
 """Every word of a wording of the catalogue; wordings.py fills it. A name that is made up is less likely to be one of them."""
+VERBS: set[str] = set()
+"""The words with which an action can begin; wordings.py fills it. A free text is less likely to hold “and” before one of them."""
 PRONOUN = "it"
 """In a slot: the object that was named last, to be put in when the whole line has been read."""
 UNKNOWN = 0.9

@@ -195,7 +195,8 @@ class LevelNames:
             if typed.startswith(every):
                 rest = typed[len(every) :]
                 found = self.roles.find(rest) if not rest.startswith(_OTHERS) else None
-                return found and Found(found.cost + 0.02, found.name)
+                # “all pods are gone” says more than “a pod is gone”
+                return found and Found(found.cost + (0.7 if every == "all " else 0.02), found.name)
         for other in ("the other ", "other ", "second ", "a second ", "a different "):
             if typed.startswith(other):
                 found = self.roles.find(f"another {typed[len(other) :]}")

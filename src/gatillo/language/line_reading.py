@@ -175,7 +175,7 @@ def _made(
     slots: dict[str, str] = {}
     offers: list[Offer] = []
     unread = [words[j].text for j in laid.unread]
-    remark = ""
+    remark = named = ""
     cost = laid.cost + more
     for name, fit in laid.fits:
         slot, text = entry.slots[name], fit.text
@@ -192,6 +192,8 @@ def _made(
             if index.role(other) is not None:
                 text = other
         slots[name] = text
+        if slot.kind.holds in ("role", "where") and text not in (PRONOUN, "pointer", "all matches"):
+            named = text
         offers += [
             Offer(name, m.typed, m.make, m.owner) for m in fit.missing if _is_missing(index, entry, name, m)
         ]
@@ -202,7 +204,7 @@ def _made(
     ordered = {name: slots[name] for name in ("graph", *entry.slots) if name in slots}
     negated = way.negated != laid.pattern.negated
     clause = Clause(use=entry.name, slots=ordered, negated=negated)
-    return Reading(clause, part, cost, tuple(unread), tuple(offers), remark)
+    return Reading(clause, part, cost, tuple(unread), tuple(offers), remark, named)
 
 
 def _is_missing(index: Index, entry: Entry, slot: str, missing: Missing) -> bool:

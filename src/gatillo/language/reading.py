@@ -66,6 +66,8 @@ class Reading:
     offers: tuple[Offer, ...] = ()
     remark: str = ""
     """What should be known of it, such as an amount in each tick."""
+    named: str = ""
+    """The object that was named last in the line."""
     lines: tuple[Reading, ...] = ()
     """The readings of its lines, if it is several lines of a rule; its clause and part are those of the first."""
 

@@ -47,6 +47,8 @@ _AFTER: dict[Part, tuple[Part, ...]] = {
     "else": ("else",),
 }
 """By part: the parts that may follow without a word that says so."""
+_AFTER_WHEN: dict[str, tuple[Part, ...]] = {"or": ("when",), "and": ("if", "do", "when")}
+"""What may follow an occasion after these words."""
 _A_LINE = 0.3
 _UNSAID = 0.5
 """What it costs to part a line at a verb alone."""
@@ -172,8 +174,8 @@ def _several(
                     continue
                 piece = text[words[start].start : words[end - 1].end]
                 parts = place.parts or (_AFTER[last] if last is not None else allowed)
-                if last == "when" and place.joint == "or" and not place.parts:
-                    parts = ("when",)
+                if last == "when" and not place.parts and place.joint in _AFTER_WHEN:
+                    parts = _AFTER_WHEN[place.joint]
                 if parts == ("do",) and last == "else":
                     parts = ("else",)
                 reading = _piece(memory, index, piece, parts, here, so_far[1], place, m == len(places))
@@ -275,8 +277,7 @@ def _with_objects(lines: list[Reading]) -> list[Reading]:
                     slots[name] = last
                 else:
                     del slots[name]
-            elif text not in ("pointer", "all matches"):
-                last = text
+        last = line.named or last
         cost = line.cost + (UNREAD if len(unread) > len(line.unread) else 0.0)
         clause = with_fields(line.clause, slots=slots) if slots != line.clause.slots else line.clause
         made.append(replace(line, clause=clause, unread=unread, cost=cost))
@@ -314,7 +315,7 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
             # “between 0 and 10”, “by 20, 30”
             at = max(at, start + 1)
             continue
-        if at > start or verb:
+        if at > start or verb or parts:
             made.append(_Place(start, at - start, parts, joint, strong))
         at = max(at, start + 1)
     if len(made) > _MOST_PLACES:

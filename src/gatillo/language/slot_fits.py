@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 
 from gatillo.catalogue.declare.entry import Slot
-from gatillo.language.fits import KNOWN_WORDS, NAME, PRONOUN, UNKNOWN, UNKNOWN_BUT_A_WORD, Fit, Missing
+from gatillo.language.fits import KNOWN_WORDS, NAME, PRONOUN, UNKNOWN, UNKNOWN_BUT_A_WORD, VERBS, Fit, Missing
 from gatillo.language.formula_fits import FormulaFits
 from gatillo.language.level_names import PRONOUNS, Found, looks_like, names_of
 from gatillo.language.typed_words import ARTICLES, NEGATIONS, QUANTIFIERS, SMALL, TypedWord
@@ -25,6 +26,9 @@ MOST_FORMULA_WORDS = 14
 MOST_KEPT = 20_000
 """Fits of a level that are kept for the next key press."""
 _FREE = 0.45
+_GOES_ON = 1.2
+"""What a free text costs that may hold the next line."""
+_JOINING = frozenset(["and", "then", ",", ";"])
 _MAKES = {"role": "kind", "kind": "kind", "where": "spot", "area": "area", "route": "route", "tag": "tag"}
 
 
@@ -255,4 +259,8 @@ class SlotFits:
             return None
         if not quoted and self._plain[start] in (",", ";", ":"):
             return None
-        return Fit(0.0 if quoted else 0.4 + 0.005 * many, raw.strip('"“”') if quoted else raw)
+        if quoted:
+            return Fit(0.0, raw.strip('"“”'))
+        plain = self._plain[start:end]
+        goes_on = any(one in _JOINING and other in VERBS for one, other in pairwise(plain))
+        return Fit(0.4 + 0.005 * many + (_GOES_ON if goes_on else 0.0), raw)

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
 from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Slot
-from gatillo.language.fits import KNOWN_WORDS
+from gatillo.language.fits import KNOWN_WORDS, VERBS
 from gatillo.language.typed_words import NEGATIONS, OPPOSITES, SMALL, stem
 
 
@@ -199,4 +199,6 @@ def pattern_index() -> PatternIndex:
         _MADE[:] = [PatternIndex([*entries, *CARD_ENTRIES.values()], known)]
         KNOWN_WORDS.clear()
         KNOWN_WORDS.update(_MADE[0].words)
+        VERBS.clear()
+        VERBS.update(_MADE[0].first_words)
     return _MADE[0]
