@@ -7,6 +7,7 @@ J. Mol. Biol. 48 (1970), 443).
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import NamedTuple
 
 from gatillo.catalogue.declare.entry import Slot
@@ -21,6 +22,7 @@ _SMALL_LEFT_OUT = 0.06
 _EMPTY_SLOT = 0.6
 _EMPTY_IN_WORDING = 1.0
 _DEFAULT_SLOT = 0.3
+_DEFAULT_IN_WORDING = 0.9
 _TO_COME = 0.12
 _TO_COME_OF_WORDING = 1.0
 _SLOT_TO_COME = 0.3
@@ -80,6 +82,10 @@ class Line:
         self.skips = [
             UNREAD if fits.words[n].quoted else skip_cost(word) for n, word in enumerate(self.plain)
         ]
+        for n, (word, after) in enumerate(pairwise(self.plain)):
+            if word == "to" and after.lstrip("-")[:1].isdigit():
+                # “to 10” is not “by 10”
+                self.skips[n] = UNREAD
         if many > 1 and self.plain[-1] in _PARTICLES:
             # “turn lamp on” is not “turn lamp”
             self.skips[-1] = UNREAD
@@ -136,6 +142,8 @@ def align(pattern: Pattern, line: Line, limit: float = _WORST) -> Alignment | No
             )
             if piece.optional:
                 empty = _OPTIONAL
+            elif slot.default not in ("", "1") and not pattern.own:
+                empty = _DEFAULT_IN_WORDING
             coming = min(
                 empty, _TO_COME if slot.default else _SLOT_TO_COME if pattern.own else _WORDING_SLOT_TO_COME
             )

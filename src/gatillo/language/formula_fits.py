@@ -172,6 +172,9 @@ class FormulaFits:
             return None
         after = at + 1 + (plain[at + 1] == "been" and at + 2 < len(plain))
         owner, state = " ".join(plain[:at]), "_".join(plain[after:])
+        if owner.startswith("all "):
+            # of one match it is asked whether its lamp is lit, not whether all are
+            return None
         role = self.names.role(owner.removeprefix("the ")) if owner != "level" else None
         found = self.names.variable_of(role.name, state.replace("_", " ")) if role is not None else None
         if found is not None and found[1] == "yes/no":

@@ -211,6 +211,7 @@ class LevelNames:
         """Return the place, object or point that a text in small letters names."""
         if typed in _POINTER:
             return Found(0.0 if typed == "pointer" else 0.02, "pointer")
+        typed = typed.removesuffix(" 's position")
         found = self.table(slot).find(typed) or self.role(typed)
         if found is None and " 's " in typed:
             whose, _, point = typed.partition(" 's ")

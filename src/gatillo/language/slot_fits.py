@@ -263,4 +263,7 @@ class SlotFits:
             return Fit(0.0, raw.strip('"“”'))
         plain = self._plain[start:end]
         goes_on = any(one in _JOINING and other in VERBS for one, other in pairwise(plain))
+        if many == 1 and "." in raw and known_variable(self.names, self.here, plain[0], "") is not None:
+            # a variable's value is meant, not its name
+            raw = f"{{{raw}}}"
         return Fit(0.4 + 0.005 * many + (_GOES_ON if goes_on else 0.0), raw)

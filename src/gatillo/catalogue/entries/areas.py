@@ -149,6 +149,7 @@ def in_area(world: QueryApi, who: Rows, place: str) -> Any:
     kind=slot("kind"),
     measured=("count", "kind"),
     says=[
+        worded("{kind} are gone/removed/destroyed", comparison="=", count="0"),
         "[number/count of] {kind} is {comparison} {count}",
         "number/count of {kind} {comparison} {count}",
         "there is/are {comparison} {count} {kind} left/remaining/around",

@@ -110,6 +110,7 @@ def give(world: ActionApi, count: Numbers, item: str, who: Rows) -> None:
     item=slot("item"),
     who=role(),
     says=[
+        "take/remove {count} {item} off {who}",
         "remove {count} {item} from {who}",
         "take {count} {item} away from {who}",
         "take away {count} {item} from {who}",

@@ -41,8 +41,8 @@ def life_span(world: BehaviourApi, rows: Rows, time: np.ndarray) -> None:
     kind=slot("kind"),
     where=slot("where"),
     says=[
-        "spawn/make/add/place/generate/produce/drop/put {count} [new] {kind} at/in/on/near/by/inside/from {where}",
-        "create {count} [new] {kind} in/on/near/by/inside/from {where}",
+        "spawn/make/add/place/generate/produce/drop/put {count} [new] {kind} at/in/on/near/by/inside/from/beside/next {where}",
+        "create {count} [new] {kind} in/on/near/by/inside/from/beside/next {where}",
         "spawn/make/generate/produce/add [a] [new] {kind}",
         "bring in {count} {kind} at/in {where}",
         "new {kind} at/in/on {where}",

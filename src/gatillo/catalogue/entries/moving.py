@@ -267,6 +267,8 @@ def move_apart(world: ActionApi, who: Rows, gap: Numbers) -> None:
     who=role(),
     where=slot("where"),
     says=[
+        "turn/rotate {who} to face {where}",
+        "face {where}",
         "turn/point/aim/rotate/orient/direct {who} to/toward/towards/at {where}",
         "{who} looks/points/aims/turns at/to/toward/towards {where}",
         "{who} faces {where}",

@@ -226,6 +226,8 @@ def is_attached(world: QueryApi, a: Rows, b: Rows) -> Yes:
     "Whether the object has a velocity.",
     who=role(),
     says=[
+        worded("{who} stops moving", negated=True),
+        "{who} starts moving",
         "{who} is moving/going/travelling/underway",
         "{who} is in motion",
         "{who} is on the move",
@@ -338,7 +340,7 @@ def chance(world: QueryApi, percent: Numbers) -> Yes:
         "[it] is later than {time}",
         "after {time}",
         "more than {time} have passed/elapsed",
-        "{time} have/has passed/elapsed/gone",
+        "{time} have/has passed/elapsed",
         "{time} into the level/run",
         worded("it is before/earlier {time}", negated=True),
         worded("it is earlier than {time}", negated=True),

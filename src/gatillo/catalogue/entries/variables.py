@@ -32,6 +32,7 @@ COMPARISONS = {
     right=number(),
     measured=("comparison", "left", "comparison", "right"),
     says=[
+        worded("{left} becomes/hits {right}", comparison="="),
         worded("{left} drops/falls/sinks/shrinks to {right}", comparison="<="),
         worded("{left} grows/rises/climbs to {right}", comparison=">="),
         "compare {left} {comparison} {right}",
@@ -54,6 +55,8 @@ def compare(world: QueryApi, left: Numbers, comparison: str, right: Numbers) -> 
     formula=slot("yes/no formula"),
     measured=("formula", "formula"),
     says=[
+        "{formula} becomes true/yes",
+        worded("{formula} becomes false/no", negated=True),
         "{formula} is true/set/yes",
         worded("{formula} is false/unset/no", negated=True),
         "{formula} holds",
