@@ -22,7 +22,7 @@ from gatillo.language.binding import bind
 from gatillo.language.reading import Reading
 from gatillo.language.rule_lines import read_line
 from gatillo.language.sentence import sentence
-from gatillo.language.typed_words import NEGATIONS, SMALL, are_opposites, split_words, stem
+from gatillo.language.typed_words import NEGATIONS, NUMBERS, SMALL, are_opposites, split_words, stem
 from gatillo.level.roles import Index
 
 HERE = Path(__file__).parent
@@ -184,7 +184,7 @@ LINES = st.lists(
     min_size=1,
     max_size=7,
 ).map(" ".join)
-_SAID = {"once": "1", "twice": "2"}
+_SAID = NUMBERS
 
 
 @settings(max_examples=120, deadline=None)

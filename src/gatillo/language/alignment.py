@@ -37,6 +37,8 @@ _PARTICLES = frozenset(["on", "in", "by", "to"])
 """What a word costs that is not read."""
 _WORST = 8.0
 _WORDING = 0.01
+_BEGUN = 0.2
+"""How unlike a word is that is only begun, or has a letter amiss."""
 _PARTED = 0.8
 """What it costs that a free text holds the word that would part it from what comes after it."""
 _OPTIONAL = 0.002
@@ -78,7 +80,16 @@ class Line:
         self.plain = [w.plain if not w.quoted else "" for w in fits.words]
         self.plain = [w or words.text for w, words in zip(self.plain, fits.words, strict=True)]
         many, known = len(self.plain), pattern_index()
-        self.likes = [known.likeness(word, ended and n == many - 1) for n, word in enumerate(self.plain)]
+        named = fits.names.words
+        self.likes = [
+            # a name of the level is no slip for a word: “crate” is not “create”
+            {
+                w: c
+                for w, c in known.likeness(word, ended and n == many - 1).items()
+                if c < _BEGUN or word not in named
+            }
+            for n, word in enumerate(self.plain)
+        ]
         self.skips = [
             UNREAD if fits.words[n].quoted else skip_cost(word) for n, word in enumerate(self.plain)
         ]
