@@ -14,7 +14,7 @@ from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.writing.pointing import mime_of
 from gatillo.desk.writing.typed_line import ANSWER, READING
 from gatillo.language.sentence import rule_sentence
-from gatillo.level.model import Area, Rectangle, Spot
+from gatillo.level.model import Area, Graph, Rectangle, Spot
 from gatillo.level.roles import all_rules
 
 
@@ -372,3 +372,17 @@ def test_a_name_that_is_dropped_on_a_graphs_ground_lists_the_cards_that_speak_of
     line = view.writer.line
     assert line.field.text() == "Lamp " and line.model.rowCount() > 3
     assert all("Lamp" in line.model.item(n).text() for n in range(line.model.rowCount()))
+
+
+def test_a_whole_rule_is_typed_into_a_graph_as_cards_one_below_the_other(at_work):
+    window, hands = at_work
+    hands.key(Qt.Key.Key_Escape)
+    window.bench.select(Selection())
+    window.actions_["new graph"].trigger()
+    hands.enter("when gardener hits pod if pods < 3 destroy pod and add 1 to pods else say full at gardener")
+    (graph,) = (e for e in window.bench.level.order if isinstance(e, Graph))
+    assert [n.use for n in graph.nodes] == ["begins_to_touch", "compare", "remove", "add_to", "say"]
+    assert [(w.start, w.end) for w in graph.wires] == [("1", "2"), ("2.yes", "3"), ("3", "4"), ("2.no", "5")]
+    window.bench.document.undo()
+    (graph,) = (e for e in window.bench.level.order if isinstance(e, Graph))
+    assert graph.nodes == ()

@@ -117,7 +117,7 @@ def read_line(
     """
     allowed, known = tuple(parts), tuple(here)
     words = split_words(text)[:_MAX]
-    if cards or not words:
+    if not words:
         return readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
     places = _places(words)
     if any(place.strong for place in places[1:]):
@@ -125,7 +125,7 @@ def read_line(
         several = _several(index, text, places, allowed, known)
         if several is not None and not several.all_unread:
             return [several]
-    single = readings(index, text, allowed, here=known, most=most, after=after)
+    single = readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
     plain = not any(p.parts or p.joint for p in places[1:])
     # the last word may be half typed
     read = bool(single) and single[0].cost < _GOOD + UNREAD and set(single[0].unread) <= {words[-1].text}

@@ -25,9 +25,14 @@ class CardEdits:
         self.opened = opened
 
     def put(
-        self, clause: Clause, start: tuple[int, str] | None, at: QPointF | None, level: Level | None = None
+        self,
+        clause: Clause,
+        start: tuple[int, str] | None,
+        at: QPointF | None,
+        level: Level | None = None,
+        join: str = "",
     ) -> int | None:
-        """Put a card onto the sheet, wired to an output where one is given; its number."""
+        """Put a card onto the sheet, wired to an output where one is given; its number. Edits with the same `join` are undone together."""
         graph = self.opened.graph
         if graph is None or self.opened.graph_id is None:
             return None
@@ -38,7 +43,7 @@ class CardEdits:
         level, number = graph_edits.add_card(level, self.opened.graph_id, clause, spot.x(), spot.y())
         if start is not None and face.inputs:
             level = graph_edits.add_wire(level, self.opened.graph_id, self.opened.out_of(*start), End(number))
-        self.opened.bench.edit(level, f"add “{shortened(card_words(node), 60)}”")
+        self.opened.bench.edit(level, f"add “{shortened(card_words(node), 60)}”", join)
         self.opened.choose({number})
         self.opened.shown.emit(number)
         return number

@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, QPointF, QRectF, QTimer, Signal
 from PySide6.QtWidgets import QWidget
 
 from gatillo.catalogue.cards.faces import VALUED
-from gatillo.catalogue.cards.graph_cards import CARDS, FORMULA, sentence_of
+from gatillo.catalogue.cards.graph_cards import CARDS, FORMULA, ports_of, sentence_of
 from gatillo.catalogue.declare.entry import CATALOGUE, Slot
 from gatillo.desk.graph_view.card_layout import LINE, CardShape
 from gatillo.desk.graph_view.graph_commands import GraphCommands
@@ -23,7 +23,7 @@ from gatillo.language.binding import SlotProblem, bind
 from gatillo.language.reading import Reading
 from gatillo.level.edits import Part
 from gatillo.level.graphs import OWN
-from gatillo.level.model import Clause, Graph, Node
+from gatillo.level.model import Clause, Graph, Level, Node
 
 _GROUPS = {"occasion": "occasion", "condition": "condition", "pick": "condition", "action": "action"}
 
@@ -55,7 +55,7 @@ class CardWriter(QObject):
         """The output to which the card that is typed is wired."""
         self.at: QPointF | None = None
         """Where on the sheet it is put; None: below the one that it is wired to."""
-        self._filling: int | None = None
+        self._filling: list[int] | None = None
 
     @property
     def is_open(self) -> bool:
@@ -101,30 +101,41 @@ class CardWriter(QObject):
         return False
 
     def _take(self, reading: Reading) -> None:
+        """A reading was chosen: put its cards onto the sheet, one below the other, then ask for their empty slots."""
         bench = self.commands.opened.bench
         level, reading = with_names_made(bench.level, bench.program.index, reading)
-        clause = reading.clause
-        # what is in a slot at first stands there for good, as in rules
-        slots = {
-            name: text
-            for name, slot in reading.entry.slots.items()
-            if (text := clause.slots.get(name, "") or slot.default)
-        }
-        made = Clause(use=clause.use, slots=slots if clause.use != OWN else clause.slots)
-        number = self.commands.cards.put(made, self.start, self.at, level)
-        if number is None:
+        first: Level | None = level
+        start, at = self.start, self.at
+        asked: tuple[int, bool] | None = None
+        put: list[int] = []
+        join = f"cards of a line {id(reading)}" if reading.lines else ""
+        for line in reading.all_lines:
+            if line.part == "else" and asked is not None:
+                # what is done otherwise goes on at the other output of the condition
+                start, asked = (asked[0], "yes" if asked[1] else "no"), None
+            made = Clause(use=line.clause.use, slots=_whole(line))
+            number = self.commands.cards.put(made, start, at, first, join)
+            if number is None:
+                break
+            put.append(number)
+            self.placed.emit(number, line.clause.negated)
+            if line.part == "if":
+                asked = number, line.clause.negated
+            start, at, first = (number, _goes_on_at(line)), None, None
+        self._filling = put
+        if not put:
             self.done.emit()
             return
-        self.placed.emit(number, clause.negated)
-        self._filling = number
         self._fill_next()
 
     def _fill_next(self) -> None:
-        """Open the next slot of the new card that is still empty."""
-        number, sheet = self._filling, self.commands.opened.sheet()
-        card = sheet.cards.get(number) if sheet is not None and number is not None else None
-        entry = sentence_of(card.node.use) if card is not None else None
-        if card is not None and entry is not None:
+        """Open the next slot of the new cards that is still empty."""
+        sheet = self.commands.opened.sheet()
+        for number in self._filling or ():
+            card = sheet.cards.get(number) if sheet is not None else None
+            entry = sentence_of(card.node.use) if card is not None else None
+            if card is None or entry is None:
+                continue
             for name, slot in entry.slots.items():
                 filled = card.node.slots.get(name, slot.default)
                 if not filled and not slot.kind.optional and any(w.run.word.slot == name for w in card.words):
@@ -232,3 +243,22 @@ def roles_of(graph: Graph) -> tuple[str, ...]:
             if slot.kind.holds in ("role", "where") and node.slots.get(name) and node.use not in CARDS:
                 found[node.slots[name]] = None
     return tuple(found)
+
+
+def _whole(line: Reading) -> dict[str, str]:
+    """Return the slots of a line; what is in a slot at first stands there for good, as in rules."""
+    if line.clause.use == OWN:
+        return line.clause.slots
+    given = line.clause.slots
+    return {
+        name: text for name, slot in line.entry.slots.items() if (text := given.get(name, "") or slot.default)
+    }
+
+
+def _goes_on_at(line: Reading) -> str:
+    """Return the output of a line's card at which the next line goes on."""
+    ports = ports_of(line.clause.use)
+    outputs = ports.outputs if ports is not None else ()
+    if line.clause.negated and "no" in outputs:
+        return "no"
+    return "after" if "after" in outputs else outputs[0] if outputs else "then"
