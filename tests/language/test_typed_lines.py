@@ -339,3 +339,10 @@ def test_the_likeliest_lines_come_first_with_the_roles_at_hand():
     found = read_line(INDEX, "", ("do", "if", "when"), after="begins_to_touch", here=("Gardener", "Pod"))
     assert any(sentence(one.clause) == "remove Pod" for one in found[:8])
     assert len(found) > 100
+
+
+def test_words_beyond_the_most_that_are_read_are_said_to_be_unread():
+    line = "when gardener hits pod " + " and ".join(f"add {n} to pods" for n in range(40))
+    best = read_line(INDEX, line)[0]
+    assert len(best.all_lines) > 10
+    assert {"39", "38"} <= set(best.all_unread)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from dataclasses import replace
 
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES, FORMULA
 from gatillo.catalogue.declare.entry import Entry, Group
@@ -34,6 +35,7 @@ _GOOD, _NEAR = 0.5, 1.6
 """Beside a reading that costs less than the first, those are looked at that cost at most so much more."""
 _COMMANDS = ("let", "make")
 _MOST_WORDS = 40
+"""Words of one sentence that are read; further ones are said to be unread."""
 
 
 def readings(
@@ -86,9 +88,11 @@ def readings(
 
 
 def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: bool) -> list[Reading]:
-    words = split_words(way.text)[:_MOST_WORDS]
+    words = split_words(way.text)
     if not words:
         return []
+    rest = tuple(word.text for word in words[_MOST_WORDS:])
+    words = words[:_MOST_WORDS]
     fits = SlotFits(index, way.text, words, here)
     line = Line(fits, ended=ended)
     groups: dict[Group, list[tuple[int, Part]]] = {}
@@ -130,7 +134,8 @@ def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: boo
                 more += _ASKS
             if way.continues and entry.group == "occasion" and not entry.continuing:
                 more += _ASKS
-            made.append(_made(index, laid, line, words, part, way, more, here))
+            reading = _made(index, laid, line, words, part, way, more, here)
+            made.append(replace(reading, unread=(*reading.unread, *rest)) if rest else reading)
     return made
 
 

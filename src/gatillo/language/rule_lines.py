@@ -50,20 +50,28 @@ _AFTER: dict[Part, tuple[Part, ...]] = {
 _AFTER_WHEN: dict[str, tuple[Part, ...]] = {"or": ("when",), "and": ("if", "do", "when")}
 """What may follow an occasion after these words."""
 _A_LINE = 0.3
+"""What each further line costs: one sentence for all words is better, if it is read as well."""
 _UNSAID = 0.5
 """What it costs to part a line at a verb alone."""
 _EMPTY = 0.4
-"""What each further line costs: one sentence for all words is better, if it is read as well."""
+"""What each slot costs that a line leaves empty."""
 _CARRIED = 0.5
+"""What it costs to carry the beginning of the piece before over to a piece."""
 _WELL = 0.7
+"""A piece that costs less is read well without that."""
 _OTHER = 0.3
-"""What it costs beside that a piece is of another part than the one before, if it can be a second one of that."""
+"""What a piece costs that is of another part than the one before, if it can also be a second one of that part."""
 _POOR = 1.9
 """A piece that costs more is no line."""
 _GOOD = 1.0
 """A single sentence that costs less is not parted at verbs alone."""
-_MOST_PLACES = 16
+_MOST_PLACES = 40
+_WIDEST = 5
+"""How many places one piece may reach over, at most."""
 _MOST_WORDS = 80
+"""Words that are read; further ones are said to be unread."""
+_LONGEST = 24
+"""Words that one piece may have."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,35 +124,35 @@ def read_line(
     A reading of several lines has them in `lines`. Parameters are as of `readings`.
     """
     allowed, known = tuple(parts), tuple(here)
-    words = split_words(text)[:_MAX]
+    words = split_words(text)
     if not words:
         return readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
+    if len(words) > _MOST_WORDS:
+        rest = tuple(word.text for word in words[_MOST_WORDS:])
+        shorter = text[: words[_MOST_WORDS - 1].end]
+        found = read_line(index, shorter, allowed, here=known, most=most, cards=cards, after=after)
+        return [replace(reading, unread=(*reading.unread, *rest)) for reading in found]
     places = _places(words)
     if any(place.strong for place in places[1:]):
         # it says itself that it is several lines
         several = _several(index, text, places, allowed, known)
         if several is not None and not several.all_unread:
             return [several]
-    single = readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
+    found = readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
+    single = [_with_objects([reading])[0] for reading in found]
     plain = not any(p.parts or p.joint for p in places[1:])
     # the last word may be half typed
     read = bool(single) and single[0].cost < _GOOD + UNREAD and set(single[0].unread) <= {words[-1].text}
     if len(places) < 2 or (plain and read and (single[0].unread or single[0].cost < _GOOD)):
-        return [_settled(index, r) for r in single]
+        return single
     several = _several(index, text, places, allowed, known)
     if several is None and not single:
         several = _several(index, text, places, allowed, known, poor=UNREAD)
     if several is None:
-        return [_settled(index, r) for r in single]
+        return single
     if single and single[0].cost <= several.cost:
         return [single[0], several, *single[1:]][:most]
     return [several, *(r for r in single if r.cost <= several.cost + UNREAD)][:most]
-
-
-def _settled(index: Index, reading: Reading) -> Reading:
-    return (
-        _with_objects([reading])[0] if any(t == PRONOUN for t in reading.clause.slots.values()) else reading
-    )
 
 
 def _several(
@@ -156,7 +164,7 @@ def _several(
     poor: float = _POOR,
 ) -> Reading | None:
     """Return the best reading of a line as several lines; None if it is but one. A piece that costs more than `poor` is no line."""
-    words = split_words(text)[:_MAX]
+    words = split_words(text)
     memory = _MEMORY.setdefault(index, _Memory())
     # by place and the part that was read last: cost, and the lines so far
     best: dict[tuple[int, Part | None], tuple[float, tuple[Reading, ...]]] = {(0, None): (0.0, ())}
@@ -168,7 +176,7 @@ def _several(
                 continue
             for m in range(n + 1, len(places) + 1):
                 start, end = place.at + place.skips, ends[m - 1]
-                if m > n + 1 and places[m - 1].strong:
+                if m > n + _WIDEST or (m > n + 1 and places[m - 1].strong):
                     break
                 if start >= end or end - start > _LONGEST:
                     continue
@@ -204,10 +212,6 @@ def _several(
     return Reading(
         first.clause, first.part, cost, remark=next((r.remark for r in lines if r.remark), ""), lines=lines
     )
-
-
-_MAX = _MOST_WORDS
-_LONGEST = 24
 
 
 def _piece(
@@ -267,7 +271,6 @@ def _with_objects(lines: list[Reading]) -> list[Reading]:
     last, made = "", []
     for line in lines:
         slots = dict(line.clause.slots)
-        unread = line.unread
         for name, slot in line.entry.slots.items():
             text = slots.get(name, "")
             if slot.kind.holds not in ("role", "where") or not text:
@@ -278,9 +281,8 @@ def _with_objects(lines: list[Reading]) -> list[Reading]:
                 else:
                     del slots[name]
         last = line.named or last
-        cost = line.cost + (UNREAD if len(unread) > len(line.unread) else 0.0)
         clause = with_fields(line.clause, slots=slots) if slots != line.clause.slots else line.clause
-        made.append(replace(line, clause=clause, unread=unread, cost=cost))
+        made.append(replace(line, clause=clause))
     return made
 
 
