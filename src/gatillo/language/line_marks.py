@@ -42,6 +42,7 @@ _MARKER = re.compile(rf"\s*({'|'.join(sorted(MARKERS, key=len, reverse=True))})\
 CONTINUES = ("while", "as long as")
 _MAYBE_OWN: dict[str, tuple[Part, ...]] = {
     "on": (),
+    "upon": (),
     "once": (),
     "or": (),
     "and": (),

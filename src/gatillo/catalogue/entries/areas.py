@@ -149,6 +149,8 @@ def in_area(world: QueryApi, who: Rows, place: str) -> Any:
     kind=slot("kind"),
     measured=("count", "kind"),
     says=[
+        worded("there is/are [a/an/any/some] {kind}", comparison=">=", count="1"),
+        worded("there is/are [a/an/any/some] {kind} left/around/remaining", comparison=">=", count="1"),
         worded("{kind} are gone/removed/destroyed", comparison="=", count="0"),
         "[number/count of] {kind} is {comparison} {count}",
         "number/count of {kind} {comparison} {count}",
@@ -179,6 +181,7 @@ def there_are(world: QueryApi, comparison: str, count: Numbers, kind: str) -> An
     place=area(),
     measured=("count", "kind", "place"),
     says=[
+        worded("there is/are [a/an/any/some] {kind} in/inside {place}", comparison=">=", count="1"),
         "number/count of {kind} in/inside {place} is {comparison} {count}",
         "number/count of {kind} in/inside {place} {comparison} {count}",
         "{place} has/contains/holds {comparison} {count} {kind}",

@@ -125,6 +125,7 @@ def is_created(world: QueryApi, a: Role) -> Candidates:
     "Once for each object that was removed since; its last values can still be read.",
     a=role(),
     says=[
+        "{a} is no more",
         "{a} is destroyed/deleted/killed/erased/gone",
         "{a} dies/disappears/vanishes/despawns",
         "{a} gets/has been destroyed/removed/deleted/killed",
@@ -171,7 +172,7 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
     measured=("timer", "timer", "time"),
     says=[
         "timer/clock/stopwatch {timer} hits/passes/is/gets/shows/at/reaches [to] {time}",
-        "{timer} timer/clock reaches/hits/passes/is {time}",
+        "{timer} timer/clock reaches/hits/passes/is/gets [to] {time}",
         "{time} on timer {timer}",
         "timer {timer} ends/finishes/expires [at/after] {time}",
         "timer {timer} runs out [at/after] {time}",

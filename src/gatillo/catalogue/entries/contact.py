@@ -80,6 +80,7 @@ _contact(
     "Once for each pair, in the tick in which their shapes separate.",
     "stops_touching",
     [
+        "{a} is no longer in contact with {b}",
         "{a} no longer touches/overlaps {b}",
         "{a} is no longer touching {b}",
         "{a} does not touch {b} anymore/any-longer",

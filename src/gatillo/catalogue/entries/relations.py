@@ -250,6 +250,7 @@ def moves(world: QueryApi, who: Rows) -> Any:
     item=slot("item"),
     measured=("items", "who", "count", "item"),
     says=[
+        "{who} has/holds/carries {count} {item} or more",
         "{who} has/carries/owns/possesses [at least] {count} {item}",
         "{who} is carrying/holding [at least] {count} {item}",
         "{who} holds/has/carries {count} of {item}",

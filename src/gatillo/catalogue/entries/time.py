@@ -75,6 +75,7 @@ def each_in_every_tick(world: QueryApi, who: Role) -> Candidates:
     period=seconds("1", "time from one to the next, in seconds"),
     first=seconds("1", "time from the start to the first, in seconds"),
     says=[
+        worded("once per second", period="1"),
         "each/every/repeatedly {period}",
         "once every/each {period}",
         "repeat/repeats every/each {period}",

@@ -148,7 +148,7 @@ def arrives_at_any_stop(world: QueryApi, who: Role) -> Candidates:
         "{who} reaches/finishes/completes/ends [the] [end] [of] its/the route/track/path",
         "{who} arrives/is at the end [of] [its] [route/track/path]",
         "{who} is done with its route",
-        "{who} reaches its/the last stop",
+        "{who} reaches/gets [to] its/the last stop",
         "{who} reaches/comes [to] the end",
     ],
 )
