@@ -137,7 +137,7 @@ def align(pattern: Pattern, line: Line, limit: float = _WORST) -> Alignment | No
     best: list[_State | None] = [None] * (n + 1)
     best[0] = (0.0 if pattern.own else _WORDING, 0.0, (), ())
     _skip(best, line.skips, limit)
-    slots = pattern.entry.slots
+    slots = pattern.slots
     for at, piece in enumerate(pattern.pieces):
         new: list[_State | None] = [None] * (n + 1)
         if piece.slot:
@@ -231,7 +231,7 @@ def _laid(pattern: Pattern, line: Line, state: _State) -> Alignment | None:
 
 def _says_how(pattern: Pattern, fits: tuple[tuple[str, Fit], ...]) -> bool:
     """Whether a sentence that is all slots has its word of choice: without it, two numbers are no comparison."""
-    slots, filled = pattern.entry.slots, {name for name, _ in fits}
+    slots, filled = pattern.slots, {name for name, _ in fits}
     return all(p.slot in filled for p in pattern.pieces if p.slot and slots[p.slot].options)
 
 
@@ -239,7 +239,7 @@ def _words_needed(pattern: Pattern) -> int:
     """Return how many words must be met where a free text is not in quotes: all of a wording, of a sentence those before the text."""
     if not pattern.own:
         return len(pattern.content)
-    slots = pattern.entry.slots
+    slots = pattern.slots
     first = next(
         (n for n, p in enumerate(pattern.pieces) if p.slot and slots[p.slot].kind.holds == "text"), 0
     )
@@ -248,7 +248,7 @@ def _words_needed(pattern: Pattern) -> int:
 
 def _swallows(pattern: Pattern, fits: tuple[tuple[str, Fit], ...]) -> bool:
     """Whether a free text has taken words that may belong to the sentence."""
-    slots = pattern.entry.slots
+    slots = pattern.slots
     return any(slots[name].kind.holds == "text" and fit.cost > 0 for name, fit in fits)
 
 

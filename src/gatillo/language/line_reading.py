@@ -11,7 +11,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES, FORMULA
-from gatillo.catalogue.declare.entry import Entry, Group
+from gatillo.catalogue.declare.entry import Entry, Group, Slot
 from gatillo.language.alignment import UNREAD, Alignment, Line, align
 from gatillo.language.fits import PRONOUN, Missing
 from gatillo.language.level_names import names_of
@@ -183,7 +183,7 @@ def _made(
     remark = named = ""
     cost = laid.cost + more
     for name, fit in laid.fits:
-        slot, text = entry.slots[name], fit.text
+        slot, text = laid.pattern.slots[name], fit.text
         if text == PRONOUN and slot.kind.holds in ("role", "where"):
             text = here[-1] if here else PRONOUN
         if (
@@ -200,11 +200,15 @@ def _made(
         if slot.kind.holds in ("role", "where") and text not in (PRONOUN, "pointer", "all matches"):
             named = text
         offers += [
-            Offer(name, m.typed, m.make, m.owner) for m in fit.missing if _is_missing(index, entry, name, m)
+            Offer(name, m.typed, m.make, m.owner) for m in fit.missing if _is_missing(index, entry, slot, m)
         ]
         offers += [Offer(name, typed, "", "", filled) for typed, filled in fit.begun]
         remark = remark or fit.remark
     _fill_by_wording(laid.pattern, slots)
+    # a name in a slot of the wording alone stands in the formula that it fills
+    offers = [
+        o if o.slot in entry.slots else replace(o, slot=next(iter(laid.pattern.filled))) for o in offers
+    ]
     cost += _of_one_type(index, entry, slots, offers)
     ordered = {name: slots[name] for name in ("graph", *entry.slots) if name in slots}
     negated = way.negated != laid.pattern.negated
@@ -212,11 +216,11 @@ def _made(
     return Reading(clause, part, cost, tuple(unread), tuple(offers), remark, named)
 
 
-def _is_missing(index: Index, entry: Entry, slot: str, missing: Missing) -> bool:
+def _is_missing(index: Index, entry: Entry, slot: Slot, missing: Missing) -> bool:
     """Whether a name is really missing: a free one, such as of a message, may be there already; a card names its own ports."""
-    if entry.name in CARD_ENTRIES and entry.slots[slot].type == "entry":
+    if entry.name in CARD_ENTRIES and slot.type == "entry":
         return False
-    known = names_of(index).table(entry.slots[slot]).exact if entry.slots[slot].kind.holds == "name" else {}
+    known = names_of(index).table(slot).exact if slot.kind.holds == "name" else {}
     return missing.typed.lower() not in known
 
 

@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
 from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Slot
+from gatillo.catalogue.declare.wording import Wording
 from gatillo.language.fits import KNOWN_WORDS, VERBS
 from gatillo.language.typed_words import NEGATIONS, OPPOSITES, SMALL, stem
 
@@ -41,6 +42,8 @@ class Pattern:
     """Whether it is the entry's own sentence."""
     negated: bool = False
     filled: dict[str, str] = field(default_factory=dict)
+    slots: dict[str, Slot] = field(default_factory=dict)
+    """The entry's slots, and those of the wording alone."""
     content: tuple[tuple[str, ...], ...] = ()
     """The words that carry its meaning: of each of them one is typed, in a line that says it whole."""
     small: bool = False
@@ -59,7 +62,7 @@ def slot_sort(slot: Slot) -> int:
     return _SORTS.setdefault((slot.type, slot.options, slot.default == "1"), len(_SORTS))
 
 
-def _pieces(entry: Entry, text: str) -> tuple[Piece, ...]:
+def _pieces(slots: dict[str, Slot], text: str) -> tuple[Piece, ...]:
     made: list[Piece] = []
     free = within = False
     for found in re.findall(r"[\[\]]|\{\w+\}|[^\s{},;\[\]]+", text):
@@ -67,11 +70,11 @@ def _pieces(entry: Entry, text: str) -> tuple[Piece, ...]:
             within = found == "["
         elif found.startswith("{"):
             name = found[1:-1]
-            if entry.slots[name].kind.optional and made and not made[-1].slot:
+            if slots[name].kind.optional and made and not made[-1].slot:
                 # it is only there for what may be left out
                 made[-1] = made[-1]._replace(small=True)
-            made.append(Piece((), name, False, False, within, slot_sort(entry.slots[name])))
-            free = entry.slots[name].kind.holds in ("text", "given", "entries")
+            made.append(Piece((), name, False, False, within, slot_sort(slots[name])))
+            free = slots[name].kind.holds in ("text", "given", "entries")
         else:
             whole = not any(c.isalpha() for c in found)
             words = tuple(w.strip("°“”:%×").lower() for w in ((found,) if whole else found.split("/")))
@@ -92,35 +95,22 @@ def _is_a_particle(words: tuple[str, ...], before: list[Piece]) -> bool:
 def patterns_of(entry: Entry) -> list[Pattern]:
     """Return the ways to say an entry's sentence, its own first."""
     made: list[Pattern] = []
-    ways = [
-        (entry.sentence, True, False, {}),
-        *((w.text, False, w.negated, w.filled) for w in entry.wordings),
-    ]
-    for text, own, negated, filled in ways:
-        pieces = _pieces(entry, text)
+    for way in (Wording(entry.sentence), *entry.wordings):
+        own = way.text == entry.sentence
+        slots = entry.slots | {name: Slot("number") for name in way.numbers}
+        pieces = _pieces(slots, way.text)
         plain = [p for p in pieces if not p.slot and not p.optional]
         content = tuple(p.words for p in plain if not p.small) or tuple(p.words for p in plain)
         small = all(p.small for p in plain)
         stems = frozenset(stem(w) for p in pieces for w in p.words)
-        made.append(
-            Pattern(
-                entry,
-                pieces,
-                own,
-                negated,
-                filled,
-                content,
-                small,
-                _tail(entry, pieces) if own else 99,
-                stems,
-            )
-        )
+        tail = _tail(slots, pieces) if own else 99
+        made.append(Pattern(entry, pieces, own, way.negated, way.filled, slots, content, small, tail, stems))
     return made
 
 
-def _tail(entry: Entry, pieces: tuple[Piece, ...]) -> int:
+def _tail(slots: dict[str, Slot], pieces: tuple[Piece, ...]) -> int:
     """Return the number of the piece after the last slot that has no text of its own; a high one if there is none."""
-    must = [n for n, p in enumerate(pieces) if p.slot and not entry.slots[p.slot].default]
+    must = [n for n, p in enumerate(pieces) if p.slot and not slots[p.slot].default]
     return must[-1] + 1 if must else 99
 
 

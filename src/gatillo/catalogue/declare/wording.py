@@ -150,14 +150,17 @@ class Wording:
     """Whether it says the opposite of the sentence: “is farther than” of “is within”."""
     filled: dict[str, str] = field(default_factory=dict)
     """Slots that its words fill: the text, in which `{slot}` is replaced by what was typed for that slot."""
+    numbers: tuple[str, ...] = ()
+    """Slots of its own for numbers, which only `filled` uses."""
 
 
-def worded(text: str, *, negated: bool = False, **filled: str) -> Wording:
+def worded(text: str, *, negated: bool = False, numbers: tuple[str, ...] = (), **filled: str) -> Wording:
     """Return a wording whose words fill slots themselves, or that says the opposite.
 
-    For example, `worded("double {variable}", factor="2")`, or `worded("subtract {amount} from {variable}", amount="-{amount}")`.
+    For example, `worded("double {variable}", factor="2")`, or `worded("subtract {amount} from {variable}", amount="-{amount}")`. `numbers`
+    names slots for numbers that the entry does not have, for `filled` to make a formula of.
     """
-    return Wording(text, negated, filled)
+    return Wording(text, negated, filled, numbers)
 
 
 def check_wordings(
@@ -168,6 +171,6 @@ def check_wordings(
     known = set(slots)
     for one in made:
         named = set(re.findall(r"\{(\w+)\}", " ".join((one.text, *one.filled.values())))) | set(one.filled)
-        if unknown := sorted(named - known):
+        if unknown := sorted(named - known - set(one.numbers)):
             raise TypeError(f"a wording of {sentence!r} names slots that it does not have: {unknown}")
     return made

@@ -55,6 +55,11 @@ def compare(world: QueryApi, left: Numbers, comparison: str, right: Numbers) -> 
     formula=slot("yes/no formula"),
     measured=("formula", "formula"),
     says=[
+        worded(
+            "{left} is between {low} and {high}",
+            numbers=("left", "low", "high"),
+            formula="{left} >= {low} and {left} <= {high}",
+        ),
         "{formula} becomes true/yes",
         worded("{formula} becomes false/no", negated=True),
         "{formula} is true/set/yes",
