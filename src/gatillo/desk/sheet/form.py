@@ -201,6 +201,8 @@ class Form:
 
         def done() -> None:
             text = field.text().strip()
+            # what is taken is the level's to undo, no longer the field's
+            field.setModified(False)
             if text != value and self.give(take, text):
                 field.setText(value)
 

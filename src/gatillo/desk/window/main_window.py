@@ -46,6 +46,7 @@ from gatillo.desk.window.ask_dialogs import Questions
 from gatillo.desk.window.command_finder import CommandFinder
 from gatillo.desk.window.commands import Run
 from gatillo.desk.window.expectation_commands import ExpectationCommands
+from gatillo.desk.window.field_undo import FieldUndo
 from gatillo.desk.window.file_commands import FileCommands
 from gatillo.desk.window.graph_menu import GraphMenu
 from gatillo.desk.window.help_pages import CataloguePage, Tour
@@ -129,6 +130,7 @@ class MainWindow(QMainWindow):
             self._open_study,
             bench.notify,
         )
+        self.field_undo = FieldUndo(self)
         self.run_bar.fill(self.actions_)
         self.shelf.newKindWanted.connect(self.things.new_kind)
         self._lay_out()
