@@ -346,3 +346,15 @@ def test_words_beyond_the_most_that_are_read_are_said_to_be_unread():
     best = read_line(INDEX, line)[0]
     assert len(best.all_lines) > 10
     assert {"39", "38"} <= set(best.all_unread)
+
+
+def test_names_in_the_braces_of_a_text_are_names():
+    (best, *_) = read("say {gardener.x} and {level.windd} windd at lamp")
+    assert best.clause.slots["text"] == "{Gardener.x} and {level.windd} windd"
+    assert [offer.typed for offer in best.offers] == ["windd"]
+    meant = next(one for one in answers(INDEX, best) if one.label == "Did you mean level.wind?")
+    assert meant.reading.clause.slots["text"] == "{Gardener.x} and {level.wind} windd"
+    made = next(one for one in answers(INDEX, best) if one.label.startswith("Make "))
+    level, line = with_names_made(EVENING, INDEX, made.reading)
+    assert "windd" in {variable.name for variable in level.variables}
+    assert line.clause.slots["text"] == "{Gardener.x} and {level.windd} windd"

@@ -111,16 +111,19 @@ def _name_answers(index: Index, reading: Reading, at: int, line: Reading, offer:
 def _instead(reading: Reading, at: int, line: Reading, offer: Offer, name: str) -> Reading:
     """Return a reading with an existing name in the place of one that is missing."""
     slot, text = line.entry.slots[offer.slot], line.clause.slots[offer.slot]
-    text = in_formula(text, offer, name) if slot.kind.holds == "formula" else name
+    text = _with_name(text, offer, name) if slot.kind.has_formulas else name
     return _changed(reading, at, line, offer, None, text)
 
 
-def in_formula(text: str, offer: Offer, name: str) -> str:
-    """Return a formula with the name of an offer replaced by a variable, as a slot names it."""
+def _with_name(text: str, offer: Offer, name: str) -> str:
+    """Return a formula, or a text with formulas in braces, with the name of an offer replaced by a variable."""
     owner, dot, variable = name.rpartition(".")
     written = f"{token(owner)}.{token(variable)}" if dot else token(name)
     before = rf"(?:{re.escape(token(offer.owner))}\.)?" if offer.owner else r"(?<![\w.])"
-    return re.sub(rf"{before}(?<!\w){re.escape(offer.typed)}(?!\w)", lambda _: written, text, count=1)
+    name_typed = re.compile(rf"{before}(?<!\w){re.escape(offer.typed)}(?!\w)")
+    if "{" not in text:
+        return name_typed.sub(lambda _: written, text, count=1)
+    return re.sub(r"\{[^{}]*\}", lambda braces: name_typed.sub(lambda _: written, braces[0]), text)
 
 
 def _changed(
@@ -164,9 +167,9 @@ def with_names_made(level: Level, index: Index, reading: Reading) -> tuple[Level
 
 def _written(line: Reading, offer: Offer) -> Reading:
     slot = line.entry.slots.get(offer.slot)
-    if slot is None or slot.kind.holds != "formula":
+    if slot is None or not slot.kind.has_formulas:
         return line
-    text = in_formula(line.clause.slots[offer.slot], offer, f"{offer.owner or 'level'}.{offer.typed}")
+    text = _with_name(line.clause.slots[offer.slot], offer, f"{offer.owner or 'level'}.{offer.typed}")
     return replace(line, clause=with_fields(line.clause, slots={**line.clause.slots, offer.slot: text}))
 
 
@@ -236,17 +239,17 @@ def slot_answers(index: Index, slot: Slot, text: str, here: tuple[str, ...] = ()
         return []
     missing = fit.missing[0]
     offer = Offer("", missing.typed, missing.make, missing.owner)
-    formula = slot.kind.holds == "formula"
+    formula = slot.kind.has_formulas
     found = [
         SlotAnswer(
             f"Did you mean {name}?",
             f"{name} exists; “{offer.typed}” does not.",
-            in_formula(text, offer, name) if formula else name,
+            _with_name(text, offer, name) if formula else name,
         )
         for name in nearest_names(index, slot, offer)
     ]
     if offer.make and offer.make not in _FREE:
-        written = in_formula(text, offer, f"{offer.owner or 'level'}.{offer.typed}") if formula else fit.text
+        written = _with_name(text, offer, f"{offer.owner or 'level'}.{offer.typed}") if formula else fit.text
         found.append(SlotAnswer(f"Make {made_words(offer)}", "It is added to the level.", written, offer))
     found.append(
         SlotAnswer(f"Keep “{offer.typed}” as typed", "The line has a finding until the name exists.", text)

@@ -9,6 +9,7 @@ from gatillo.catalogue.declare.entry import Slot
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.function_table import FUNCTIONS
 from gatillo.formula.syntax import FormulaError, Node, parse
+from gatillo.formula.template import split_braces
 from gatillo.language.fits import KNOWN_WORDS, NAME, UNKNOWN, UNKNOWN_BUT_A_WORD, Fit, Missing
 from gatillo.language.level_names import PRONOUNS, names_of, number_in_words
 from gatillo.language.typed_words import ARTICLES, NEGATIONS, SMALL, TypedWord
@@ -199,9 +200,10 @@ class FormulaFits:
             return None
         if token(word.text) in self.index.place_tokens or plain in FUNCTIONS:
             return None
-        cost = (
-            UNKNOWN + 0.15 + UNKNOWN_BUT_A_WORD * (plain in KNOWN_WORDS) + 0.4 * (plain in self.names.words)
-        )
+        # “if finished” says nothing else that the word could be for
+        alone = len(self.words) == 1 and wanted == "yes/no"
+        a_word = plain in KNOWN_WORDS and not alone
+        cost = UNKNOWN + 0.15 + UNKNOWN_BUT_A_WORD * a_word + 0.4 * (plain in self.names.words)
         make = "" if token(word.text) in self.index.level_tokens else "level variable"
         return Fit(cost, word.text, (Missing(word.text, make, "level"),))
 
@@ -274,6 +276,21 @@ class FormulaFits:
             # all its names are there: it is wrong in another way, which the slot will say
             return Fit(1.2, text, (Missing(raw, ""),))
         return None
+
+    def text_with_formulas(self, text: str) -> tuple[str, tuple[Missing, ...]]:
+        """Return a text with the formulas in its braces as the level spells their names, and the names there that it lacks."""
+        found: list[Missing] = []
+        spelled = text
+        try:
+            for piece, at in reversed(split_braces(text)):
+                if at is not None:
+                    written = self.cased(piece)
+                    found = self._names_missing(parse(written)) + found
+                    spelled = spelled[:at] + written + spelled[at + len(piece) :]
+        except FormulaError:
+            # the slot will say what is wrong
+            return text, ()
+        return spelled, tuple(dict.fromkeys(found))
 
     def _names_missing(self, tree: Node) -> list[Missing]:
         found: list[Missing] = []

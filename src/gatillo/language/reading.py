@@ -49,7 +49,7 @@ class Offer:
 def nearest_names(index: Index, slot: Slot, offer: Offer) -> list[str]:
     """Return the existing names that look most like the name that an offer is about, as a slot writes them."""
     names = names_of(index)
-    if offer.make.endswith("variable") or slot.kind.holds in ("variable", "formula"):
+    if offer.make.endswith("variable") or slot.kind.holds == "variable" or slot.kind.has_formulas:
         return names.near_variable(offer.typed.rpartition(".")[2], offer.owner)
     return names.table(slot).near(offer.typed)
 
@@ -131,7 +131,7 @@ def _new_variables(index: Index, reading: Reading) -> list[tuple[str, str, Value
             found.append((_kind_of(index, owner), variable, False if yes_no else "" if text else 0.0))
     for offer in reading.offers:
         slot_ = reading.entry.slots.get(offer.slot)
-        if slot_ is not None and slot_.kind.holds == "formula" and offer.make.endswith("variable"):
+        if slot_ is not None and slot_.kind.has_formulas and offer.make.endswith("variable"):
             wanted = slot_.kind.gives == "yes/no" and reading.clause.slots.get(offer.slot, "").endswith(
                 offer.typed
             )

@@ -37,6 +37,7 @@ _BEGINS: dict[str, tuple[Part, ...]] = {
 _JOINS = frozenset(["and", "or", "but", "also", ",", ";", ":", "then", "&"])
 _NO_VERBS = frozenset(["after", "for", "again", "only", "if", "message", "conversation", "game", "level"])
 """Words with which an action can begin, but before which a line is not parted: “remove pod after 2 s”."""
+_PREPOSITIONS = frozenset(["at", "by", "from", "in", "of", "to", "with"])
 _STRONG = frozenset(["when", "whenever", "if", "unless", "else", "otherwise"])
 _KEPT = frozenset(["unless", "while"])
 """Words of `_BEGINS` that say more than the part: they stay with their line."""
@@ -55,6 +56,8 @@ _UNSAID = 0.5
 """What it costs to part a line at a verb alone."""
 _EMPTY = 0.4
 """What each slot costs that a line leaves empty."""
+_VERB_ALONE = 1.0
+"""What it costs besides if a line says nothing but its verb."""
 _CARRIED = 0.5
 """What it costs to carry the beginning of the piece before over to a piece."""
 _WELL = 0.7
@@ -195,6 +198,8 @@ def _several(
                     + (_A_LINE if so_far[1] else 0.0)
                     + _EMPTY * len(reading.empty_slots())
                 )
+                if reading.entry.slots and not reading.clause.slots:
+                    cost += _VERB_ALONE
                 if so_far[1] and not place.parts and not place.joint:
                     cost += _UNSAID + (_GOOD if _lacks(reading) or _lacks(so_far[1][-1]) else 0.0)
                 key = (m, reading.part)
@@ -313,6 +318,8 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
             at = max(at, 1)
             continue
         verb = not parts and not joint and at < n and plain[at] in verbs and plain[at] not in _NO_VERBS
+        # what follows a preposition is its object: “push lamp by kick”
+        verb = verb and plain[at - 1] not in _PREPOSITIONS
         if joint and not parts and _is_a_number(plain, start - 1) and _is_a_number(plain, at):
             # “between 0 and 10”, “by 20, 30”
             at = max(at, start + 1)

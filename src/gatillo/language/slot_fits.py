@@ -260,10 +260,12 @@ class SlotFits:
         if not quoted and self._plain[start] in (",", ";", ":"):
             return None
         if quoted:
-            return Fit(0.0, raw.strip('"“”'))
+            return Fit(0.0, *self._formulas.text_with_formulas(raw.strip('"“”')))
         plain = self._plain[start:end]
         goes_on = any(one in _JOINING and other in VERBS for one, other in pairwise(plain))
         if many == 1 and "." in raw and known_variable(self.names, self.here, plain[0], "") is not None:
             # a variable's value is meant, not its name
             raw = f"{{{raw}}}"
-        return Fit(0.4 + 0.005 * many + (_GOES_ON if goes_on else 0.0), raw)
+        return Fit(
+            0.4 + 0.005 * many + (_GOES_ON if goes_on else 0.0), *self._formulas.text_with_formulas(raw)
+        )

@@ -62,6 +62,11 @@ class SlotType:
         return self.holds in ("role", "variable", "where") or self.name == "kind"
 
     @property
+    def has_formulas(self) -> bool:
+        """Whether it is a formula, or a text that may have formulas in braces."""
+        return self.holds in ("formula", "text")
+
+    @property
     def words(self) -> int:
         """How many words of a typed line may fill it at most."""
         return 12 if self.holds in ("formula", "text", "given") else 5
