@@ -75,6 +75,7 @@ class GraphCanvas(QWidget):
         self.setMinimumSize(220, 140)
         self.setAccessibleName("Graph")
         bench.levelChanged.connect(self._on_level)
+        bench.document.replaced.connect(self._forget)
         bench.runChanged.connect(self.update)
         bench.cursorMoved.connect(self.update)
         bench.selectionChanged.connect(self._on_selection)
@@ -201,6 +202,11 @@ class GraphCanvas(QWidget):
         self.commands.opened.choose({hits[at]})
         self.show_card(hits[at])
         return True
+
+    def _forget(self) -> None:
+        """Put away what is being typed, and the places in graphs of the level before."""
+        self.writer.give_up()
+        self._places.clear()
 
     def _on_level(self) -> None:
         if self.commands.opened.graph is None:

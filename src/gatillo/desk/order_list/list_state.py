@@ -45,6 +45,12 @@ class ListState(QObject):
         bench.trialChosen.connect(self.fold_switched_off)
         bench.selectionChanged.connect(self._on_selection)
 
+    def forget(self) -> None:
+        """Forget which rules are unfolded and which row is the current one: another level has other rules."""
+        self.opened.clear()
+        self.current, self.current_slot = 0, -1
+        self.mark_stale()
+
     # rows
 
     @property

@@ -61,7 +61,6 @@ class OrderView(QAbstractScrollArea):
         self.pointer.on_new = self.newWanted.emit
         self.pointer.splitMoved.connect(self._refresh)
         self._fitted = False
-        self._document = bench.document.number
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
@@ -78,7 +77,8 @@ class OrderView(QAbstractScrollArea):
         self.state.rowsChanged.connect(self._soon.start)
         self.state.currentChanged.connect(self.viewport().update)
         self.state.rowWanted.connect(self._show_row)
-        bench.levelChanged.connect(self._on_level)
+        bench.document.replaced.connect(self.writer.give_up)
+        bench.document.replaced.connect(self.state.forget)
         bench.runChanged.connect(self._on_run)
         bench.cursorMoved.connect(self._on_cursor)
         bench.progressed.connect(self._update_lanes)
@@ -87,11 +87,6 @@ class OrderView(QAbstractScrollArea):
         self._refresh()
 
     # what is shown
-
-    def _on_level(self) -> None:
-        if self._document != self.bench.document.number:
-            self._document = self.bench.document.number
-            self.writer.give_up()
 
     def _refresh(self) -> None:
         """Take up other rows: once for all that changed in a turn of the event loop."""

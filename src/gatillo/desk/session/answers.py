@@ -121,6 +121,7 @@ class Answers(QObject):
         self._explainer: tuple[Run, Explainer] | None = None
         document.selectionChanged.connect(self.dismiss)
         document.levelChanged.connect(self._on_level)
+        document.replaced.connect(self._forget)
 
     # showing
 
@@ -146,6 +147,12 @@ class Answers(QObject):
             self.last, self.page = (None if self.page.busy else self.page), None
             self._worker.drop()
             self.changed.emit()
+
+    def _forget(self) -> None:
+        """Forget all that was asked: it was about a level that is no longer here."""
+        self._worker.drop()
+        self.page = self.last = self._again = self._found = self._explainer = None
+        self.changed.emit()
 
     def show_again(self) -> None:
         """Show the answer that was closed last."""

@@ -35,6 +35,8 @@ class Document(QObject):
 
     levelChanged = Signal()
     """The level is another one (an edit, undo, or a file opened)."""
+    replaced = Signal()
+    """Another level was begun or opened in its place; emitted before it is shown."""
     fileChanged = Signal()
     """The file's name or whether it is saved has changed."""
     selectionChanged = Signal()
@@ -199,6 +201,7 @@ class Document(QObject):
         self.number += 1
         self.trial_name = ""
         self.selection = Selection()
+        self.replaced.emit()
         self.selectionChanged.emit()
         self.show(True, ready)
 

@@ -152,6 +152,7 @@ class MainWindow(QMainWindow):
         bench.levelChanged.connect(self._on_level)
         bench.runningChanged.connect(self._on_running)
         bench.notified.connect(self.message.say)
+        bench.document.replaced.connect(self.message.hide)
         bench.awaitsFile.connect(self._on_awaits_file)
         bench.changedOnDisk.connect(self._on_changed_on_disk)
         self._on_file()
