@@ -120,13 +120,25 @@ def test_f9_asks_why_and_links_unfold_to_any_depth(open_window, qtbot):
     assert "bang was sent" not in text(window)
 
 
+def test_an_answer_opens_to_the_second_cause(open_window, qtbot):
+    window = opened(open_window, qtbot)
+    to_firing(window, "hear")
+    window.asking.why()
+    asked(qtbot, window)
+    page = window.bench.answers.page
+    second = page.reason((0, 0, 0))
+    assert second is not None and second.sentence in text(window)
+    assert [p for p, _ in page.lines() if len(p) == 3]
+
+
 def test_the_lanes_have_arrows_from_causes_and_a_reason_is_gone_to(open_window, qtbot):
     window = opened(open_window, qtbot)
     to_firing(window, "hear")
     window.asking.why()
     asked(qtbot, window)
     answers = window.bench.answers
-    for path in ((0, 0), (0, 0, 0), (0, 0, 0, 0), (0, 0, 0, 0, 1)):
+    # the cause of the cause is open already
+    for path in ((0, 0, 0), (0, 0, 0, 0), (0, 0, 0, 0, 1)):
         answers.fold(path)
         asked(qtbot, window)
     hear, read, write = (rule_id(window, n) for n in ("hear", "read", "write"))
@@ -548,8 +560,6 @@ def test_a_study_is_asked_from_the_window_alone(open_window, qtbot):
     bench.select(Selection(frozenset({apprentice})))
     (link,) = [m for m in re.findall(r'href="(value:[^"]*)"', window.sheet.live.text()) if m.endswith(".x")]
     window.sheet.live.linkActivated.emit(link)
-    asked(qtbot, window)
-    bench.answers.fold((0, 0))
     asked(qtbot, window)
     assert "by “All go down”, action 1" in text(window)
     assert "it acts on all 2 of “any person”" in text(window)

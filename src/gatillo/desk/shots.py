@@ -181,7 +181,7 @@ def _why(window: MainWindow) -> None:
     bench.move_cursor(Cursor(firing.tick, firing.position))
     bench.answers.why(firing.tick, firing.position)
     _answered(window)
-    _unfold(window, (0, 0), (0, 0, 0), (0, 0, 0, 0), (0, 0, 0, 0, 1), (0, 0, 0, 0, 1, 0))
+    _unfold(window, (0, 0, 0), (0, 0, 0, 0), (0, 0, 0, 0, 1), (0, 0, 0, 0, 1, 0))
     window.order.zoom_to(40.0)
     QApplication.processEvents()
 

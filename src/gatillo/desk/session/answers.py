@@ -32,6 +32,8 @@ from gatillo.sim.run.run import Cursor, Run
 Path = tuple[int, ...]
 """A reason of a page: which root, which of its reasons, and so on."""
 Offer = tuple[str, Callable[[], object]]
+MOST_OPENED = 3
+"""So many causes of a new answer are unfolded by themselves."""
 MOST_TRIED = 12
 """So many pairs are exchanged by themselves when order findings are asked for."""
 MOST_OFFERED = 6
@@ -489,9 +491,12 @@ def _moments_page(text: str, found: Found) -> Page:
 
 
 def _page(title: str, reason: Reason) -> Page:
-    """Return a page of one reason, unfolded once."""
-    reason.because()
-    return Page(title, roots=[reason], unfolded={(0,)}, chosen=(0,))
+    """Return a page of one reason, unfolded to the second cause."""
+    unfolded: set[Path] = {(0,)}
+    for at, cause in enumerate(reason.because()):
+        if len(unfolded) <= MOST_OPENED and cause.because():
+            unfolded.add((0, at))
+    return Page(title, roots=[reason], unfolded=unfolded, chosen=(0,))
 
 
 def _known(reason: Reason) -> bool:
