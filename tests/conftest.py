@@ -14,6 +14,7 @@ os.environ["GATILLO_STATE"] = tempfile.mkdtemp(prefix="gatillo-tests-")
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parent / "catalogue")]
 
 # the same examples each time, so that a change is judged by what it changes; HYPOTHESIS_PROFILE=others tries others
-settings.register_profile("same", derandomize=True)
-settings.register_profile("others")
+# no deadline: tests are not timed, and the first example warms what later ones find ready
+settings.register_profile("same", derandomize=True, deadline=None)
+settings.register_profile("others", deadline=None)
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "same"))

@@ -358,3 +358,12 @@ def test_names_in_the_braces_of_a_text_are_names():
     level, line = with_names_made(EVENING, INDEX, made.reading)
     assert "windd" in {variable.name for variable in level.variables}
     assert line.clause.slots["text"] == "{Gardener.x} and {level.windd} windd"
+
+
+def test_an_amount_a_second_is_never_taken_for_one_each_time():
+    (best, *_) = read("pods += 2 per second")
+    assert best.clause.slots["amount"] == "2 * dt" and "a second" in best.remark
+    (best, *_) = read("multiply wind by 2 per second")
+    assert best.unread == ("per", "second")
+    (best, *_) = read("walk gardener toward gate at 40 units per second")
+    assert best.clause.slots["speed"] == "40" and not best.remark

@@ -41,7 +41,7 @@ _SECONDS = {
     "s": 1.0, "sec": 1.0, "secs": 1.0, "second": 1.0, "seconds": 1.0, "ms": 0.001, "millisecond": 0.001,
     "milliseconds": 0.001, "m": 60.0, "min": 60.0, "mins": 60.0, "minute": 60.0, "minutes": 60.0,
 }  # fmt: skip
-_A_SECOND = (
+A_SECOND = (
     ("per", "second"),
     ("a", "second"),
     ("each", "second"),
@@ -56,6 +56,7 @@ _WRITTEN = {"times": "*", "plus": "+", "minus": "-", "==": "=", "!=": "<>"}
 PER_TICK = (
     "This is an amount in each tick: the effect depends on the tick rate. A speed in units a second is * dt."
 )
+PER_SECOND = "This is an amount a second, * dt in each tick: the rule should fire in every tick."
 
 
 class FormulaFits:
@@ -80,10 +81,10 @@ class FormulaFits:
         if wanted == "number" and end - start > 1:
             if (
                 plain[end - 2 : end]
-                and (plain[end - 2], plain[end - 1]) in _A_SECOND
+                and (plain[end - 2], plain[end - 1]) in A_SECOND
                 and slot.type != "seconds"
             ):
-                end, unit = end - 2, True
+                end, unit, remark = end - 2, True, PER_SECOND
             elif (plain[end - 2], plain[end - 1]) in _A_TICK and slot.type != "seconds" and end - start > 2:
                 end, unit, remark = end - 2, True, PER_TICK
             if slot.type == "seconds" and plain[end - 1] in _SECONDS and end - start > 1:

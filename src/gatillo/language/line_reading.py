@@ -9,11 +9,13 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from dataclasses import replace
+from itertools import pairwise
 
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES, FORMULA
 from gatillo.catalogue.declare.entry import Entry, Group, Slot
 from gatillo.language.alignment import UNREAD, Alignment, Line, align
 from gatillo.language.fits import PRONOUN, Missing
+from gatillo.language.formula_fits import A_SECOND, PER_SECOND
 from gatillo.language.level_names import names_of
 from gatillo.language.line_marks import OTHER_PART, Way, sets_a_value, ways_of
 from gatillo.language.listed_readings import about_a_name, all_sentences, own_node_readings
@@ -181,6 +183,7 @@ def _made(
     offers: list[Offer] = []
     unread = [words[j].text for j in laid.unread]
     remark = named = ""
+    a_second: list[str] = []
     cost = laid.cost + more
     for name, fit in laid.fits:
         slot, text = laid.pattern.slots[name], fit.text
@@ -203,8 +206,19 @@ def _made(
             Offer(name, m.typed, m.make, m.owner) for m in fit.missing if _is_missing(index, entry, slot, m)
         ]
         offers += [Offer(name, typed, "", "", filled) for typed, filled in fit.begun]
-        remark = remark or fit.remark
+        if fit.remark == PER_SECOND:
+            a_second.append(name)
+        else:
+            remark = remark or fit.remark
     _fill_by_wording(laid.pattern, slots)
+    if a_second and entry.group == "action":
+        adds = [name for name, slot in entry.slots.items() if slot.adds and slots.get(name, "0") != "0"]
+        for name in adds:
+            plain = re.fullmatch(r"-?[\w.]+", slots[name]) is not None
+            slots[name] = f"{slots[name]} * dt" if plain else f"({slots[name]}) * dt"
+            remark = PER_SECOND
+        if not adds and not all(name in entry.slots and entry.slots[name].is_rate for name in a_second):
+            unread += _a_second(words)
     # a name in a slot of the wording alone stands in the formula that it fills
     offers = [
         o if o.slot in entry.slots else replace(o, slot=next(iter(laid.pattern.filled))) for o in offers
@@ -214,6 +228,12 @@ def _made(
     negated = way.negated != laid.pattern.negated
     clause = Clause(use=entry.name, slots=ordered, negated=negated)
     return Reading(clause, part, cost, tuple(unread), tuple(offers), remark, named)
+
+
+def _a_second(words: tuple[TypedWord, ...]) -> list[str]:
+    """Return the words of a line that say “per second”."""
+    pairs = pairwise(words)
+    return next(([one.text, two.text] for one, two in pairs if (one.plain, two.plain) in A_SECOND), [])
 
 
 def _is_missing(index: Index, entry: Entry, slot: Slot, missing: Missing) -> bool:

@@ -38,6 +38,8 @@ class Slot:
     options: tuple[str, ...] = ()
     makes: bool = False
     """Whether a name exists by standing here, as a tag that an action gives."""
+    adds: bool = False
+    """Whether it is an amount that is added each time: `* dt` makes it an amount a second."""
 
     def __post_init__(self) -> None:
         if self.type not in SLOT_TYPES:
@@ -47,6 +49,11 @@ class Slot:
     def kind(self) -> SlotType:
         """All that is particular to its type."""
         return SLOT_TYPES[self.type]
+
+    @property
+    def is_rate(self) -> bool:
+        """Whether it is an amount a second."""
+        return "a second" in self.help
 
     @property
     def hint(self) -> str:
@@ -346,9 +353,9 @@ def role(help: str = "", default: str = "") -> Slot:
     return Slot("role", default, help)
 
 
-def number(default: str = "0", help: str = "") -> Slot:
-    """Return a slot for a number or a formula; `help` says its unit."""
-    return Slot("number", default, help)
+def number(default: str = "0", help: str = "", *, adds: bool = False) -> Slot:
+    """Return a slot for a number or a formula; `help` says its unit, `adds` that it is added each time."""
+    return Slot("number", default, help, adds=adds)
 
 
 def seconds(default: str = "1", help: str = "") -> Slot:

@@ -24,8 +24,8 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
     "move {who} by {dx}, {dy} along {axes} axes",
     "Moves at once by an offset: x to the right and y up, or ahead and to the left of its facing.",
     who=role(),
-    dx=number("0", "units along the first axis"),
-    dy=number("0", "units along the second axis"),
+    dx=number("0", "units along the first axis", adds=True),
+    dy=number("0", "units along the second axis", adds=True),
     axes=choice("the level's", "its own"),
     says=[
         "shift/slide/nudge/displace/translate/move {who} [by] {dx} {dy} [along] [the] {axes} [axes]",
@@ -65,7 +65,7 @@ def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) ->
     "turn {who} by {angle}°",
     "Turns at once; positive is counter-clockwise.",
     who=role(),
-    angle=number("90", "degrees, counter-clockwise"),
+    angle=number("90", "degrees, counter-clockwise", adds=True),
     says=[
         "rotate/spin/swivel/twist/pivot {who} [by] {angle}",
         "turn {who} {angle}",

@@ -105,7 +105,7 @@ def set_variable(world: ActionApi, variable: Target, value: Any) -> None:
 @action(
     "add {amount} to {variable}",
     "Adds to a number, once for each match; a negative amount subtracts.",
-    amount=number("1"),
+    amount=number("1", adds=True),
     variable=slot("number variable"),
     says=[
         "{variable} + {amount}",
