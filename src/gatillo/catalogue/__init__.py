@@ -4,7 +4,7 @@ from importlib import import_module
 from pkgutil import iter_modules
 
 from gatillo.catalogue import entries
-from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Slot
+from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Slot, check_undone
 from gatillo.catalogue.declare.subjects import add_subjects
 
 __all__ = ["CATALOGUE", "Entry", "Slot"]
@@ -15,3 +15,4 @@ add_subjects(
         for found in iter_modules(entries.__path__)
     }
 )
+check_undone()

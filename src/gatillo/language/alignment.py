@@ -35,6 +35,8 @@ UNREAD = 3.0
 _PARTICLES = frozenset(["on", "in", "by", "to"])
 """Small words that say something where they end a line."""
 """What a word costs that is not read."""
+_EARLIER = 0.01
+"""What it costs more to leave a word unread, for each word after it."""
 _WORST = 8.0
 _WORDING = 0.01
 _BEGUN = 0.2
@@ -97,9 +99,16 @@ class Line:
             if word == "to" and after.lstrip("-")[:1].isdigit():
                 # “to 10” is not “by 10”
                 self.skips[n] = UNREAD
+            if word in ("turn", "switch") and after in ("on", "off"):
+                self.skips[n + 1] = UNREAD
+            if after == "s" and word.lstrip("-")[:1].isdigit():
+                # “2 s” is a time, “moth s” is not
+                self.skips[n + 1] = UNREAD
         if many > 1 and self.plain[-1] in _PARTICLES:
             # “turn lamp on” is not “turn lamp”
             self.skips[-1] = UNREAD
+        # of two words one of which is left over, the first is what the line is about
+        self.skips = [s + _EARLIER * (many - n) if s >= UNREAD else s for n, s in enumerate(self.skips)]
         self.all_likes = {word for likes in self.likes for word in likes}
         self._spans: dict[tuple[int, int, bool], list[tuple[int, Fit]]] = {}
 
@@ -155,11 +164,15 @@ def align(pattern: Pattern, line: Line, limit: float = _WORST) -> Alignment | No
                 empty = _OPTIONAL
             elif slot.default not in ("", "1") and not pattern.own:
                 empty = _DEFAULT_IN_WORDING
+            if piece.slot not in pattern.entry.slots:
+                # nothing else would hold what was typed for the wording's other slots
+                empty = _LEFT_OUT_OF_WORDING
             coming = min(
                 empty, _TO_COME if slot.default else _SLOT_TO_COME if pattern.own else _WORDING_SLOT_TO_COME
             )
             after = pattern.pieces[at + 1] if at + 1 < len(pattern.pieces) else None
             unsaid = min(empty, _UNSAID) if at >= pattern.tail else coming if line.ended else empty
+            unsaid = max(unsaid, empty) if piece.slot not in pattern.entry.slots else unsaid
             parting = frozenset(after.words) if after is not None and after.strict else None
             for j, state in enumerate(best):
                 if state is None:

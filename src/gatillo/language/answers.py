@@ -9,6 +9,7 @@ from typing import Literal, NamedTuple
 from msgspec.structs import replace as with_fields
 
 from gatillo.catalogue.declare.entry import Slot
+from gatillo.language.lacking import lacking
 from gatillo.language.reading import Offer, Reading, nearest_names
 from gatillo.language.slot_fits import SlotFits
 from gatillo.language.typed_words import split_words
@@ -17,7 +18,7 @@ from gatillo.level.model import Level, Place, Value
 from gatillo.level.naming import token
 from gatillo.level.roles import Index
 
-NoteSort = Literal["unread", "missing", "makes", "begun", "remark"]
+NoteSort = Literal["lacking", "unread", "missing", "makes", "begun", "remark"]
 
 
 class Note(NamedTuple):
@@ -41,6 +42,8 @@ def notes(index: Index, reading: Reading) -> list[Note]:
     found: list[Note] = []
     if reading.all_unread:
         found.append(Note("unread", f"Not read: {', '.join(reading.all_unread)}."))
+    if said := lacking(reading):
+        found.insert(0, Note("lacking", said))
     asked = reading.questions(index)
     if asked:
         names = ", ".join(f"“{offer.typed}”" for offer in asked)

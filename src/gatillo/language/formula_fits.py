@@ -12,7 +12,8 @@ from gatillo.formula.syntax import FormulaError, Node, parse
 from gatillo.formula.template import split_braces
 from gatillo.language.fits import KNOWN_WORDS, NAME, UNKNOWN, UNKNOWN_BUT_A_WORD, Fit, Missing
 from gatillo.language.level_names import PRONOUNS, names_of, number_in_words
-from gatillo.language.typed_words import ARTICLES, NEGATIONS, SMALL, TypedWord
+from gatillo.language.spoken_formulas import COMPARED, SPOKEN, as_number, in_brackets
+from gatillo.language.typed_words import ARTICLES, NEGATIONS, SMALL, TypedWord, split_words
 from gatillo.language.variable_fits import as_formula, known_variable
 from gatillo.level.naming import token
 from gatillo.level.roles import Index
@@ -132,10 +133,13 @@ class FormulaFits:
         if wanted == "yes/no" and self._plain[start] == "not":
             # the condition is turned round, not its formula
             return None
+        raw = self._raw(start, end)
+        spoken = self._spoken(raw, wanted)
+        if spoken is not None:
+            return spoken
         joined = self._joined(start, end, wanted)
         if joined is None:
             return None
-        raw = self._raw(start, end)
         for text in self._written(raw, joined):
             if self._lacks_a_name(text):
                 continue
@@ -149,6 +153,72 @@ class FormulaFits:
         if owned is not None:
             return owned._replace(cost=owned.cost + 0.05, text=as_formula(owned.text))
         return self._unknown_formula(self.cased(joined), raw, wanted)
+
+    def _spoken(self, raw: str, wanted: str) -> Fit | None:
+        """Return a formula that is spoken: “half of pods”. All that it names must be there."""
+        if not re.search(r"[^\W\d]", raw):
+            return None
+        if wanted == "yes/no":
+            return self._compared(raw)
+        for way in SPOKEN:
+            found = way.said.fullmatch(raw)
+            if found is None:
+                continue
+            parts = {n: self._part(text, objects=way.objects) for n, text in found.groupdict().items()}
+            if any(part is None for part in parts.values()):
+                continue
+            formula = way.written.format(**parts)
+            try:
+                compiled = compile_formula(self.index, formula, wanted or None)  # type: ignore[arg-type]
+            except FormulaError:
+                continue
+            if compiled.type == "number":
+                return Fit(0.08, formula)
+        return None
+
+    def _compared(self, raw: str) -> Fit | None:
+        """Return a comparison in words as a formula: “the wind is less than 2”."""
+        for said, sign in COMPARED:
+            left, found, right = raw.partition(f" {said} ")
+            if not found:
+                continue
+            text = self._text_variable(left)
+            if text and sign in ("=", "<>"):
+                value = right.strip().strip('"“”')
+                return Fit(0.1, f'{text} {sign} "{value}"') if re.fullmatch(r"[\w ]+", value) else None
+            parts = self._part(left, objects=False), self._part(right, objects=False)
+            if None not in parts:
+                return Fit(0.1, f"{parts[0]} {sign} {parts[1]}")
+        return None
+
+    def _text_variable(self, typed: str) -> str:
+        """Return the variable with a text that some words name, as a formula writes it; "" if they name none."""
+        found = known_variable(self.names, self.here, typed.strip().lower().removeprefix("the "), "text")
+        return as_formula(found.text) if found is not None and not found.begun else ""
+
+    def _part(self, text: str, *, objects: bool) -> str | None:
+        """Return what a part of a spoken formula is as a formula writes it; None if it is nothing that the level has."""
+        plain = text.strip().lower()
+        for article in ("the ", "a ", "an "):
+            plain = plain.removeprefix(article)
+        if objects:
+            role = self.names.role(plain)
+            if role is not None:
+                return token(role.name)
+            place = self.names.cased[0].get(token(plain))
+            return place or ("pointer" if plain in ("pointer", "mouse") else None)
+        number = as_number(plain)
+        if re.fullmatch(r"-?\d+(\.\d+)?", number):
+            return number
+        words = split_words(text)
+        inner = FormulaFits(self.index, text, words, self.here)
+        if len(words) == 1:
+            owned = known_variable(self.names, self.here, plain, "number")
+            found = None if owned is None or owned.begun else as_formula(owned.text)
+        else:
+            fit = inner._formula(0, len(words), "number", seconds=False)
+            found = fit.text if fit is not None and not fit.missing and fit.cost < 0.5 else None
+        return in_brackets(found) if found is not None else None
 
     def _written(self, raw: str, joined: str) -> Iterator[str]:
         """Yield the ways in which a formula may be meant: as typed, with the level's spelling, with begun names written out."""

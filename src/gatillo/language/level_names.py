@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from bisect import bisect_left
 from collections.abc import Iterable
 from difflib import get_close_matches
@@ -32,6 +33,12 @@ _KEYS = {
     "right arrow": "Right", "up arrow": "Up", "down arrow": "Down", "arrow left": "Left", "arrow right": "Right",
     "arrow up": "Up", "arrow down": "Down",
 }  # fmt: skip
+
+
+_WHERE = re.compile(
+    r"where (?:the )?(.+?) (?:is|stands|lies|was|are)(?: now)?|(?:the )?(?:position|place|location) of (?:the )?(.+)|(?:the )?same place as (?:the )?(.+)"
+)
+"""How a place is named by what is there."""
 
 
 class Found(NamedTuple):
@@ -211,7 +218,9 @@ class LevelNames:
         """Return the place, object or point that a text in small letters names."""
         if typed in _POINTER:
             return Found(0.0 if typed == "pointer" else 0.02, "pointer")
-        typed = typed.removesuffix(" 's position")
+        typed = typed.removesuffix(" 's position").removesuffix(" 's place").removesuffix(" 's location")
+        said = _WHERE.fullmatch(typed)
+        typed = (said[1] or said[2] or said[3]) if said is not None else typed
         found = self.table(slot).find(typed) or self.role(typed)
         if found is None and " 's " in typed:
             whose, _, point = typed.partition(" 's ")

@@ -16,6 +16,7 @@ MARKERS: dict[str, Part | None] = {
     "once": "when",
     "on": "when",
     "upon": "when",
+    "after": "when",
     "as soon as": "when",
     "every time": "when",
     "each time": "when",
@@ -28,6 +29,11 @@ MARKERS: dict[str, Part | None] = {
     "or": None,
     "or when": "when",
     "while": None,
+    "every tick that": None,
+    "every tick while": None,
+    "every tick": None,
+    "every frame": None,
+    "in every tick": None,
     "as long as": None,
     "do": "do",
     "then": "do",
@@ -39,11 +45,23 @@ MARKERS: dict[str, Part | None] = {
 }
 """Words that say at the start of a line which part of a rule it is; None where they do not."""
 _MARKER = re.compile(rf"\s*({'|'.join(sorted(MARKERS, key=len, reverse=True))})\b[:,]?\s*", re.IGNORECASE)
-CONTINUES = ("while", "as long as")
+CONTINUES = (
+    "while",
+    "as long as",
+    "every tick that",
+    "every tick while",
+    "every tick",
+    "every frame",
+    "in every tick",
+)
 _MAYBE_OWN: dict[str, tuple[Part, ...]] = {
     "on": (),
     "upon": (),
+    "after": (),
     "once": (),
+    "every tick": (),
+    "every frame": (),
+    "in every tick": (),
     "or": (),
     "and": (),
     "do": ("do", "else"),

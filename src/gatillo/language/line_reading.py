@@ -11,6 +11,8 @@ from collections.abc import Iterable
 from dataclasses import replace
 from itertools import pairwise
 
+from msgspec.structs import replace as with_fields
+
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES, FORMULA
 from gatillo.catalogue.declare.entry import Entry, Group, Slot
 from gatillo.language.alignment import UNREAD, Alignment, Line, align
@@ -21,6 +23,7 @@ from gatillo.language.line_marks import OTHER_PART, Way, sets_a_value, ways_of
 from gatillo.language.listed_readings import about_a_name, all_sentences, own_node_readings
 from gatillo.language.reading import GROUPS_OF, Offer, Reading
 from gatillo.language.slot_fits import SlotFits
+from gatillo.language.state_phrases import state_readings
 from gatillo.language.typed_words import SMALL, TypedWord, split_words
 from gatillo.language.wordings import Pattern, pattern_index
 from gatillo.level.edits import Part
@@ -35,6 +38,10 @@ _WORST = 2.6
 _ASKS = 0.5
 _GOOD, _NEAR = 0.5, 1.6
 """Beside a reading that costs less than the first, those are looked at that cost at most so much more."""
+_WHERE_IT_IS = re.compile(
+    r"(?<=\S )where ((?:the )?[^\W\d]\w*(?: \d+)?) (?:is|stands|lies|was|are)\b", re.IGNORECASE
+)
+"""“Where the gardener is” names a place as “at the gardener” does."""
 _COMMANDS = ("let", "make")
 _MOST_WORDS = 40
 """Words of one sentence that are read; further ones are said to be unread."""
@@ -61,6 +68,7 @@ def readings(
     is still to be typed.
     """
     allowed, known = tuple(parts), tuple(here)
+    text = _WHERE_IT_IS.sub(r"at \1", text)
     if not text.strip():
         return all_sentences(index, allowed, known, cards, after)
     found: dict[tuple[object, ...], Reading] = {}
@@ -71,7 +79,17 @@ def readings(
         if way.more >= OTHER_PART and any(r.cost < _GOOD and not r.unread for r in found.values()):
             # what the word before it says has been found
             continue
-        for reading in _read(index, way, known, cards, ended):
+        states = state_readings(index, way.text, way.parts, known)
+        states = [
+            replace(
+                r,
+                cost=r.cost + way.more,
+                clause=with_fields(r.clause, negated=r.clause.negated != way.negated),
+            )
+            for r in states
+            if not (way.negated and r.part != "if")
+        ]
+        for reading in [*states, *_read(index, way, known, cards, ended)]:
             clause = reading.clause
             key = (
                 reading.part,
@@ -202,6 +220,10 @@ def _made(
         slots[name] = text
         if slot.kind.holds in ("role", "where") and text not in (PRONOUN, "pointer", "all matches"):
             named = text
+        elif slot.kind.has_formulas and not named:
+            # of “pod.age > 5” it is the pod that is spoken of
+            spoken = [t for t in re.findall(r"([^\W\d]\w*)\.", text) if t in index.role_tokens]
+            named = index.role_tokens[spoken[-1]].text if spoken else ""
         offers += [
             Offer(name, m.typed, m.make, m.owner) for m in fit.missing if _is_missing(index, entry, slot, m)
         ]
@@ -214,14 +236,21 @@ def _made(
     if a_second and entry.group == "action":
         adds = [name for name, slot in entry.slots.items() if slot.adds and slots.get(name, "0") != "0"]
         for name in adds:
+            if "* dt" in slots[name]:
+                continue
             plain = re.fullmatch(r"-?[\w.]+", slots[name]) is not None
             slots[name] = f"{slots[name]} * dt" if plain else f"({slots[name]}) * dt"
             remark = PER_SECOND
         if not adds and not all(name in entry.slots and entry.slots[name].is_rate for name in a_second):
             unread += _a_second(words)
     # a name in a slot of the wording alone stands in the formula that it fills
+    filled = next(iter(laid.pattern.filled), "")
+    if not filled:
+        unread += [o.typed for o in offers if o.slot not in entry.slots]
     offers = [
-        o if o.slot in entry.slots else replace(o, slot=next(iter(laid.pattern.filled))) for o in offers
+        o if o.slot in entry.slots else replace(o, slot=filled)
+        for o in offers
+        if o.slot in entry.slots or filled
     ]
     cost += _of_one_type(index, entry, slots, offers)
     ordered = {name: slots[name] for name in ("graph", *entry.slots) if name in slots}
@@ -253,7 +282,9 @@ def _fill_by_wording(pattern: Pattern, slots: dict[str, str]) -> None:
             continue
         text = template
         for n in named:
-            inner = typed[n]
+            of_object = pattern.slots[n].kind.holds == "role" and template != f"{{{n}}}"
+            # a formula writes a name of several words as one
+            inner = token(typed[n]) if of_object else typed[n]
             plain = re.fullmatch(r"[\w.]+", inner) or template == f"{{{n}}}"
             text = text.replace(f"{{{n}}}", inner if plain else f"({inner})")
         sum_ = re.fullmatch(r"(-?\d+(?:\.\d+)?) ([-+/*]) (\d+(?:\.\d+)?)", text)
@@ -266,7 +297,7 @@ def _fill_by_wording(pattern: Pattern, slots: dict[str, str]) -> None:
                 "/": left / right if right else 0.0,
             }[sum_[2]]
             text = f"{worked:.12g}" if sum_[2] != "/" or right else text
-        slots[name] = text.removeprefix("--")
+        slots[name] = "0" if text == "-0" else text.removeprefix("--")
 
 
 def _of_one_type(index: Index, entry: Entry, slots: dict[str, str], offers: list[Offer]) -> float:

@@ -7,6 +7,7 @@ over the places where it may be parted).
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from weakref import WeakKeyDictionary
@@ -15,7 +16,10 @@ from msgspec.structs import replace as with_fields
 
 from gatillo.language.alignment import UNREAD
 from gatillo.language.fits import PRONOUN
+from gatillo.language.for_a_while import after_a_while, for_a_while
+from gatillo.language.line_marks import OTHER_PART
 from gatillo.language.line_reading import readings
+from gatillo.language.qualified import qualified
 from gatillo.language.reading import Reading
 from gatillo.language.typed_words import TypedWord, split_words
 from gatillo.language.wordings import pattern_index
@@ -34,6 +38,7 @@ _BEGINS: dict[str, tuple[Part, ...]] = {
     "otherwise": ("else",),
 }
 """Words that begin a part of a rule wherever they stand."""
+ACTIONS: tuple[Part, ...] = ("do", "else")
 _JOINS = frozenset(["and", "or", "but", "also", ",", ";", ":", "then", "&"])
 _NO_VERBS = frozenset(["after", "for", "again", "only", "if", "message", "conversation", "game", "level"])
 """Words with which an action can begin, but before which a line is not parted: “remove pod after 2 s”."""
@@ -68,6 +73,11 @@ _POOR = 1.9
 """A piece that costs more is no line."""
 _GOOD = 1.0
 """A single sentence that costs less is not parted at verbs alone."""
+_EITHER_KEY = re.compile(
+    r"(?<=\b)(?!or\b)(\S+) or (\S+)( is| are| goes| gets)?( pressed| held| released| down| tapped| hit)(?=\b)",
+    re.IGNORECASE,
+)
+"""“Up or W is pressed” is “up is pressed or W is pressed”."""
 _MOST_PLACES = 40
 _WIDEST = 5
 """How many places one piece may reach over, at most."""
@@ -105,8 +115,35 @@ class _Memory:
             if len(self.pieces) > 4_000:
                 self.pieces.clear()
             found = readings(index, text, parts, here=here, most=1, ended=ended)
-            self.pieces[key] = found[0] if found else None
+            self.pieces[key] = _or_several(index, text, found[0] if found else None, parts, here)
         return self.pieces[key]
+
+
+def _or_several(
+    index: Index, text: str, found: Reading | None, parts: tuple[Part, ...], here: tuple[str, ...]
+) -> Reading | None:
+    """Return the reading of an action as several lines, if it is for some seconds or some objects only; else the one that was found."""
+    if found is not None and not found.all_unread and found.part not in ACTIONS:
+        return found
+
+    def read(words: str, part: Part) -> Reading | None:
+        one = readings(index, words, (part,), here=here, most=1)
+        return one[0] if one else None
+
+    for part in ACTIONS:
+        if part not in parts:
+            continue
+        while_ = for_a_while(text, read, part)
+        if while_ is not None and not (found and found.entry.times and found.cost < while_.cost):
+            return while_
+        later = after_a_while(text, read, part) if found is None or found.all_unread or found.offers else None
+        if later is not None:
+            return later
+        if found is None or found.all_unread or found.offers or found.cost > _GOOD:
+            some = qualified(text, read, part)
+            if some is not None and (found is None or found.all_unread or some.cost < found.cost):
+                return some
+    return found
 
 
 _MEMORY: WeakKeyDictionary[Index, _Memory] = WeakKeyDictionary()
@@ -127,6 +164,7 @@ def read_line(
     A reading of several lines has them in `lines`. Parameters are as of `readings`.
     """
     allowed, known = tuple(parts), tuple(here)
+    text = _EITHER_KEY.sub(r"\1\3\4 or \2\3\4", text)
     words = split_words(text)
     if not words:
         return readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
@@ -142,7 +180,15 @@ def read_line(
         if several is not None and not several.all_unread:
             return [several]
     found = readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
-    single = [_with_objects([reading])[0] for reading in found]
+    first = _or_several(index, text, found[0] if found else None, allowed, known)
+    if first is not None and first.lines and first not in found[:1]:
+        found = [first, *found]
+    single = [
+        replace(reading, lines=tuple(_with_objects(list(reading.lines))))
+        if reading.lines
+        else _with_objects([reading])[0]
+        for reading in found
+    ]
     plain = not any(p.parts or p.joint for p in places[1:])
     # the last word may be half typed
     read = bool(single) and single[0].cost < _GOOD + UNREAD and set(single[0].unread) <= {words[-1].text}
@@ -153,6 +199,9 @@ def read_line(
         several = _several(index, text, places, allowed, known, poor=UNREAD)
     if several is None:
         return single
+    if single and single[0].lines:
+        same = [line.clause for line in single[0].lines] == [line.clause for line in several.lines]
+        single = single[1:] if same else single
     if single and single[0].cost <= several.cost:
         return [single[0], several, *single[1:]][:most]
     return [several, *(r for r in single if r.cost <= several.cost + UNREAD)][:most]
@@ -209,7 +258,7 @@ def _several(
     if not done:
         return None
     cost, lines = min(done, key=lambda d: d[0])
-    lines = tuple(_with_objects(list(lines)))
+    lines = tuple(_with_objects([one for line in lines for one in line.all_lines]))
     unread = tuple(w for line in lines for w in line.unread)
     if len(unread) > len(lines):
         return None
@@ -231,6 +280,24 @@ def _piece(
 ) -> Reading | None:
     """Return the reading of one piece. Where it says less than a sentence, the beginning of the piece before is carried over."""
     found = memory.best(index, piece, parts, here, ended)
+    if piece.lower().startswith(("it ", "it's ")) and before and "if" in parts:
+        # “it” may be the number that was spoken of
+        last = before[-1]
+        slot = next((n for n, s in last.entry.slots.items() if s.kind.holds == "variable"), "")
+        if slot and last.clause.slots.get(slot):
+            rest = (
+                piece.partition(" ")[2]
+                if piece.lower().startswith("it ")
+                else f"is {piece.partition(' ')[2]}"
+            )
+            other = memory.best(index, f"{last.clause.slots[slot]} {rest}", ("if",), here, ended)
+            if other is not None and not other.unread and (found is None or other.cost <= found.cost + 0.5):
+                found = other
+    if (found is None or found.unread) and parts == ("when",):
+        # “when pods is 0” is asked as a condition
+        other = memory.best(index, piece, ("if",), here, ended)
+        if other is not None and not other.unread:
+            found = replace(other, cost=other.cost + OTHER_PART)
     if place.joint not in ("and", "or", ",") or not before:
         return found
     last = before[-1]
@@ -317,6 +384,10 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
             made.append(_Place(0, at, parts, joint))
             at = max(at, 1)
             continue
+        if at > start == 0:
+            pass
+        elif not parts and at > 0 and plain[at : at + 1] == ["every"] and _is_a_time(plain, at + 1):
+            parts = ("when",)
         verb = not parts and not joint and at < n and plain[at] in verbs and plain[at] not in _NO_VERBS
         # what follows a preposition is its object: “push lamp by kick”
         verb = verb and plain[at - 1] not in _PREPOSITIONS
@@ -330,6 +401,11 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
     if len(made) > _MOST_PLACES:
         made = [p for p in made if p.at == 0 or p.parts or p.joint][:_MOST_PLACES]
     return made
+
+
+def _is_a_time(plain: list[str], n: int) -> bool:
+    """Whether “every” before a word says when: “every 2 seconds”."""
+    return _is_a_number(plain, n) or plain[n : n + 1] in (["half"], ["second"], ["tick"], ["minute"], ["few"])
 
 
 def _is_a_number(plain: list[str], n: int) -> bool:

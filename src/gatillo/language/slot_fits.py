@@ -9,8 +9,8 @@ from gatillo.catalogue.declare.entry import Slot
 from gatillo.language.fits import KNOWN_WORDS, NAME, PRONOUN, UNKNOWN, UNKNOWN_BUT_A_WORD, VERBS, Fit, Missing
 from gatillo.language.formula_fits import FormulaFits
 from gatillo.language.level_names import PRONOUNS, Found, looks_like, names_of
-from gatillo.language.typed_words import ARTICLES, NEGATIONS, QUANTIFIERS, SMALL, TypedWord
-from gatillo.language.variable_fits import known_variable, new_variable
+from gatillo.language.typed_words import ARTICLES, NEGATIONS, QUANTIFIERS, SMALL, TypedWord, stem
+from gatillo.language.variable_fits import as_formula, known_variable, new_variable
 from gatillo.level.naming import free_name_problem, name_problem, token
 from gatillo.level.roles import Index
 
@@ -166,6 +166,10 @@ class SlotFits:
             return self.names.role(typed)
         if slot.kind.holds == "where":
             return self.names.where(slot, typed)
+        if slot.type == "behaviour" and " " not in typed:
+            # “spinning” is the behaviour “spin”
+            forms = (name for name in self.names.table(slot).exact if stem(name) == stem(typed))
+            typed = next(forms, typed)
         return self.names.table(slot).find(typed) or (self.names.role(typed) if slot.type == "per" else None)
 
     def _option(self, slot: Slot, typed: str) -> Fit | None:
@@ -263,9 +267,22 @@ class SlotFits:
             return Fit(0.0, *self._formulas.text_with_formulas(raw.strip('"“”')))
         plain = self._plain[start:end]
         goes_on = any(one in _JOINING and other in VERBS for one, other in pairwise(plain))
-        if many == 1 and "." in raw and known_variable(self.names, self.here, plain[0], "") is not None:
-            # a variable's value is meant, not its name
-            raw = f"{{{raw}}}"
+        if many <= 3:
+            raw = self._value_of(" ".join(plain), many == 1 and "." not in raw) or raw
         return Fit(
             0.4 + 0.005 * many + (_GOES_ON if goes_on else 0.0), *self._formulas.text_with_formulas(raw)
         )
+
+    def _value_of(self, typed: str, alone: bool) -> str:
+        """Return the value of the variable that a text is the name of, as a text has it in braces; "" if it is no such name.
+
+        A word that stands `alone` must be a variable of the level: “done”, but not “fuel”.
+        """
+        owned = known_variable(self.names, self.here, typed, "")
+        if owned is None or owned.begun:
+            return ""
+        owner, _, name = owned.text.rpartition(".")
+        named = owner == "level" or (owner and not alone)
+        if not named or name.lower().replace("_", " ") not in typed.replace(".", " "):
+            return ""
+        return f"{{{as_formula(owned.text)}}}"

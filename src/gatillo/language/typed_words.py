@@ -111,7 +111,7 @@ class TypedWord:
 _TOKEN = re.compile(
     r"""\s*(?:
     (?P<quoted>"[^"]*"?|“[^”]*”?)
-    |(?P<sign>>=|<=|<>|!=|==|\+=|-=|\*=|/=|=|>|<)
+    |(?P<sign>(?<=\w)(?:\+\+|--)(?!\S)|>=|<=|<>|!=|==|\+=|-=|\*=|/=|=|>|<)
     |(?P<unit>(?<![\w.])-?\d+(?:\.\d+)?(?=(?:ms|sec|secs|s|m|min|deg|x|px)\b|[°%×]))
     |(?P<mark>[,;:])
     )""",
@@ -153,6 +153,7 @@ def _plain_end(text: str, at: int) -> int:
         elif (
             (depth <= 0 and (c.isspace() or c in ',;“"' or c in "<>=!"))
             or (depth <= 0 and c in "+-*/" and at > start and text[at + 1 : at + 2] == "=")
+            or (depth <= 0 and c in "+-" and at > start and text[at : at + 3].rstrip() == c + c)
             or (depth <= 0 and c == ":" and at > start)
         ):
             break

@@ -10,10 +10,18 @@ from gatillo.language.typed_words import NEGATIONS, SMALL
 from gatillo.level.naming import name_problem, token
 from gatillo.level.roles import Index
 
+_OWNED = (" from ", " to ", " for ", " on ")
+"""Words between a variable's name and its owner: “fuel from the lamp”."""
+_CALLED = (" counter", " variable", " count", " number", " value", " score", " total", " flag")
+"""Words that may follow a level variable's name: “the pods counter”."""
+
 
 def known_variable(names: LevelNames, here: tuple[str, ...], typed: str, wanted: str) -> Fit | None:
     """Return the variable that words in small letters name, of a type if one is wanted; None if there is none. `here` are the roles at hand."""
     typed = typed.removeprefix("level variable ").removeprefix("variable ")
+    for called in _CALLED:
+        if typed.endswith(called) and names.level_variables.find(typed.removesuffix(called)) is not None:
+            typed = typed.removesuffix(called)
     if typed.count(" ") > 7:
         return None
     for owner, name, cost in owner_and_name(typed):
@@ -116,6 +124,10 @@ def owner_and_name(typed: str) -> list[tuple[str, str, float]]:
     if " 's " in typed:
         owner, _, name = typed.partition(" 's ")
         return [(owner, name.replace(" ", "_"), 0.03)]
+    for word in _OWNED:
+        name, joined, owner = typed.rpartition(word)
+        if joined:
+            found.append((owner.removeprefix("the "), name.replace(" ", "_"), 0.06))
     if " of " in typed:
         name, _, owner = typed.rpartition(" of ")
         found.append((owner, name.replace(" ", "_"), 0.05))

@@ -77,9 +77,10 @@ def _pieces(slots: dict[str, Slot], text: str) -> tuple[Piece, ...]:
             free = slots[name].kind.holds in ("text", "given", "entries")
         else:
             whole = not any(c.isalpha() for c in found)
-            words = tuple(w.strip("°“”:%×").lower() for w in ((found,) if whole else found.split("/")))
+            needed = found.endswith("!") and not whole
+            words = tuple(w.strip("°“”:%×!").lower() for w in ((found,) if whole else found.split("/")))
             if any(words):
-                small = all(w in SMALL for w in words) and not _is_a_particle(words, made)
+                small = not needed and all(w in SMALL for w in words) and not _is_a_particle(words, made)
                 made.append(Piece(words, "", small, free and not within, within))
                 free = free and within
     if len(made) > 1 and made[-1].words == ("on",) and made[-2].slot:
@@ -98,6 +99,7 @@ def patterns_of(entry: Entry) -> list[Pattern]:
     for way in (Wording(entry.sentence), *entry.wordings):
         own = way.text == entry.sentence
         slots = entry.slots | {name: Slot("number") for name in way.numbers}
+        slots |= {name: Slot("role") for name in way.objects}
         pieces = _pieces(slots, way.text)
         plain = [p for p in pieces if not p.slot and not p.optional]
         content = tuple(p.words for p in plain if not p.small) or tuple(p.words for p in plain)

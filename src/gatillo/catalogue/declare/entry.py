@@ -91,6 +91,8 @@ class Entry:
     """For a group of conditions: how many of them must hold."""
     branch: Literal["", "if", "otherwise"] = ""
     """For an action that holds lines: whether they are done once for those for which it holds, or for the others."""
+    undone_by: str = ""
+    """For an action: the one that undoes it, by name. That one has no slots but its own."""
     phase: Phase = "motion"
     """For a behaviour: when in a tick it acts."""
     remembers: dict[str, float] = field(default_factory=dict)
@@ -225,6 +227,16 @@ def _declare(
     return declare
 
 
+def check_undone() -> None:
+    """Raise TypeError for an action that is undone by something else than an action with some of its slots."""
+    for entry in CATALOGUE.values():
+        if not entry.undone_by:
+            continue
+        undoing = CATALOGUE.get(entry.undone_by)
+        if undoing is None or undoing.group != "action" or set(undoing.slots) - set(entry.slots):
+            raise TypeError(f"{entry.name} cannot be undone by {entry.undone_by}")
+
+
 def occasion(
     sentence: str,
     help: str,
@@ -299,6 +311,7 @@ def action(
     one_shot: bool = False,
     holds: Literal["", "conditions", "actions"] = "",
     branch: Literal["", "if", "otherwise"] = "",
+    undone_by: str = "",
     says: Iterable[str | Wording] = (),
     **slots: Slot,
 ) -> Callable[[Any], Any]:
@@ -312,6 +325,7 @@ def action(
         one_shot=one_shot,
         holds=holds,
         branch=branch,
+        undone_by=undone_by,
     )
 
 

@@ -3,7 +3,8 @@
 A wording is a sentence with some of the entry's slots. It is never shown; the entry's own sentence is. In its text,
 
 - `a/b` are words of which one is meant: `destroy/delete {who}`,
-- `[a]` may be left out: `{key} [key] goes down`.
+- `[a]` may be left out: `{key} [key] goes down`,
+- `a!` must be typed, though it is a small word: `move {who} to! {x} {y}`.
 """
 
 from __future__ import annotations
@@ -152,15 +153,24 @@ class Wording:
     """Slots that its words fill: the text, in which `{slot}` is replaced by what was typed for that slot."""
     numbers: tuple[str, ...] = ()
     """Slots of its own for numbers, which only `filled` uses."""
+    objects: tuple[str, ...] = ()
+    """Slots of its own for objects, which only `filled` uses: “behind {other}”."""
 
 
-def worded(text: str, *, negated: bool = False, numbers: tuple[str, ...] = (), **filled: str) -> Wording:
+def worded(
+    text: str,
+    *,
+    negated: bool = False,
+    numbers: tuple[str, ...] = (),
+    objects: tuple[str, ...] = (),
+    **filled: str,
+) -> Wording:
     """Return a wording whose words fill slots themselves, or that says the opposite.
 
     For example, `worded("double {variable}", factor="2")`, or `worded("subtract {amount} from {variable}", amount="-{amount}")`. `numbers`
-    names slots for numbers that the entry does not have, for `filled` to make a formula of.
+    and `objects` name slots that the entry does not have, for `filled` to make a formula of.
     """
-    return Wording(text, negated, filled, numbers)
+    return Wording(text, negated, filled, numbers, objects)
 
 
 def check_wordings(
@@ -171,6 +181,6 @@ def check_wordings(
     known = set(slots)
     for one in made:
         named = set(re.findall(r"\{(\w+)\}", " ".join((one.text, *one.filled.values())))) | set(one.filled)
-        if unknown := sorted(named - known - set(one.numbers)):
+        if unknown := sorted(named - known - {*one.numbers, *one.objects}):
             raise TypeError(f"a wording of {sentence!r} names slots that it does not have: {unknown}")
     return made

@@ -74,6 +74,7 @@ def is_in(world: QueryApi, a: Role, place: str) -> Candidates:
         "{a} is no longer in/inside/within {place}",
         "{place} is left/exited by {a}",
         "{a} has left {place}",
+        "after {a} leaves/exits {place}",
     ],
 )
 def leaves(world: QueryApi, a: Role, place: str) -> Candidates:
@@ -150,7 +151,7 @@ def in_area(world: QueryApi, who: Rows, place: str) -> Any:
     measured=("count", "kind"),
     says=[
         worded("there is/are [a/an/any/some] {kind}", comparison=">=", count="1"),
-        worded("there is/are [a/an/any/some] {kind} left/around/remaining", comparison=">=", count="1"),
+        worded("there is/are [a/an] {kind} left/around/remaining", comparison=">=", count="1"),
         worded("{kind} are gone/removed/destroyed", comparison="=", count="0"),
         "[number/count of] {kind} is {comparison} {count}",
         "number/count of {kind} {comparison} {count}",
@@ -191,6 +192,7 @@ def there_are(world: QueryApi, comparison: str, count: Numbers, kind: str) -> An
         worded("{place} is empty of {kind}", comparison="=", count="0"),
         worded("{place} has/contains/holds no {kind}", comparison="=", count="0"),
         worded("there is/are some/any {kind} in/inside {place}", comparison=">", count="0"),
+        worded("nothing/nobody/none [is/are] in/inside {place}", comparison="=", count="0"),
     ],
 )
 def there_are_in(world: QueryApi, comparison: str, count: Numbers, kind: str, place: str) -> Any:

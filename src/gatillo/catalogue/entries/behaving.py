@@ -38,6 +38,7 @@ def behaviour_is_on(world: QueryApi, behaviour: str, who: Rows) -> NDArray[np.bo
     "The behaviour continues from the present state.",
     behaviour=slot("behaviour"),
     who=role(),
+    undone_by="switch_behaviour_off",
     says=[
         "turn/switch on {behaviour} of/on/for {who}",
         "turn/switch/set {behaviour} of/on/for {who} on",
@@ -47,6 +48,10 @@ def behaviour_is_on(world: QueryApi, behaviour: str, who: Rows) -> NDArray[np.bo
         "turn/switch on {who} 's {behaviour}",
         "let {who} {behaviour} [again]",
         "{who} starts [to] {behaviour}",
+        "let/make {who} {behaviour}",
+        "let/make {who} start [to] {behaviour}",
+        "{who} starts/begins [to] {behaviour}",
+        "turn/switch/enable {behaviour} [back] on for/of/on {who}",
     ],
 )
 def switch_behaviour_on(world: ActionApi, behaviour: str, who: Rows) -> None:
@@ -58,6 +63,7 @@ def switch_behaviour_on(world: ActionApi, behaviour: str, who: Rows) -> None:
     "The behaviour stops; a velocity that it set stays until something else changes it.",
     behaviour=slot("behaviour"),
     who=role(),
+    undone_by="switch_behaviour_on",
     says=[
         "turn/switch off {behaviour} of/on/for {who}",
         "turn/switch/set {behaviour} of/on/for {who} off",
@@ -67,6 +73,10 @@ def switch_behaviour_on(world: ActionApi, behaviour: str, who: Rows) -> None:
         "turn/switch off {who} 's {behaviour}",
         "{who} stops [to] {behaviour}",
         "stop {who} from {behaviour}",
+        "stop {who} [from] {behaviour}",
+        "let/make {who} stop {behaviour}",
+        "turn/switch {behaviour} off for/of/on {who}",
+        "{who} stops {behaviour}",
     ],
 )
 def switch_behaviour_off(world: ActionApi, behaviour: str, who: Rows) -> None:

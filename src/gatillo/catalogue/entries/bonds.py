@@ -4,6 +4,7 @@ from gatillo.catalogue.contexts.action import ActionApi
 from gatillo.catalogue.contexts.values import Numbers, Rows
 from gatillo.catalogue.declare.entry import action, choice, number, role, seconds, slot
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 
 SUBJECT = Subject("attaching, items", place=160)
 
@@ -14,6 +15,7 @@ SUBJECT = Subject("attaching, items", place=160)
     who=role(),
     carrier=role(),
     how=choice("keeping the offset", "at its middle"),
+    undone_by="detach",
     says=[
         "fix/tie/bind/fasten/stick/glue/join/hook/parent/connect/pin/link {who} to/on/onto/with {carrier} {how}",
         "pick up {who} with {carrier} {how}",
@@ -23,6 +25,8 @@ SUBJECT = Subject("attaching, items", place=160)
         "let {carrier} carry/hold/grab/take {who}",
         "grab/hold/carry {who} with/by {carrier} {how}",
         "attach {who} on/onto/with {carrier} {how}",
+        "let/make {who} ride [on/in] {carrier}",
+        "{who} rides [on/in] {carrier}",
     ],
 )
 def attach(world: ActionApi, who: Rows, carrier: Rows, how: str) -> None:
@@ -36,6 +40,7 @@ def attach(world: ActionApi, who: Rows, carrier: Rows, how: str) -> None:
     who=role(),
     carrier=role(),
     time=seconds("0.2"),
+    undone_by="detach",
     says=[
         "attach/tie/fasten/fix/bind {who} to {carrier} with [a] [lag/delay] [of] {time} [lag/delay]",
         "attach/tie {who} to {carrier} loosely",
@@ -55,6 +60,7 @@ def attach_lagging(world: ActionApi, who: Rows, carrier: Rows, time: Numbers) ->
     who=role(),
     point=slot("point"),
     carrier=role(),
+    undone_by="detach",
     says=[
         "attach/fix/tie/fasten/stick/hook/pin/put {who} to/at/in/into/on [the] {point} of/on {carrier}",
         "attach/fix/tie/fasten/stick/hook/pin {who} to/at {carrier} 's {point}",
@@ -78,6 +84,9 @@ def attach_at_point(world: ActionApi, who: Rows, point: str, carrier: Rows) -> N
         "put down {who}",
         "put {who} down",
         "set {who} free",
+        worded("{by} drops/releases {who}", objects=("by",)),
+        worded("{by} lets go of {who}", objects=("by",)),
+        worded("{by} puts {who} down", objects=("by",)),
     ],
 )
 def detach(world: ActionApi, who: Rows) -> None:
@@ -118,6 +127,10 @@ def give(world: ActionApi, count: Numbers, item: str, who: Rows) -> None:
         "use up {count} {item} of/from {who}",
         "take {who} 's {item}",
         "take {who} 's {count} {item}",
+        "consume/spend/use {count} {item}",
+        "{who} consumes/spends/uses/loses {count} {item}",
+        worded("{who} loses all {item}", count='items({who}, "{item}")'),
+        worded("take/remove all {item} [away] from {who}", count='items({who}, "{item}")'),
     ],
 )
 def take(world: ActionApi, count: Numbers, item: str, who: Rows) -> None:

@@ -178,6 +178,9 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
         "timer {timer} runs out [at/after] {time}",
         "timer {timer} has run [for] {time}",
         "{timer} timer runs out/ends/expires [after] {time}",
+        "{timer} reaches/hits/passes/exceeds/gets [to] {time}",
+        "{timer} runs out [after] {time}",
+        "{timer} is up/over/done",
     ],
 )
 def timer_reaches(world: QueryApi, timer: str, time: Numbers) -> Candidates:

@@ -47,6 +47,7 @@ def clip_ends(world: QueryApi, clip: str, a: Role) -> Candidates:
         "{who} plays/performs [the] [clip/animation/recording] {clip} {how}",
         "let {who} play/perform {clip} {how}",
         "animate {who} with {clip} {how}",
+        "run/start/replay/play [the] {clip} clip/recording/motion/animation on/for/with {who} {how}",
     ],
 )
 def play_clip(world: ActionApi, clip: str, who: Rows, how: str, speed: Numbers, axes: str) -> None:

@@ -59,6 +59,7 @@ def fall_and_bounce(
         worded("make {who} weightless", gravity="0"),
         "let {who} fall with [gravity] {gravity}",
         worded("turn/switch off gravity for/of/on {who}", gravity="0"),
+        worded("turn/switch gravity off for/of/on {who}", gravity="0"),
     ],
 )
 def set_gravity(world: ActionApi, who: Rows, gravity: Numbers) -> None:

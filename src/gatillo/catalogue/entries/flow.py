@@ -14,6 +14,7 @@ SUBJECT = Subject("timers, switching, telling", place=120)
     "start timer {timer}",
     "Starts a timer, or continues it from its present time.",
     timer=slot("timer"),
+    undone_by="stop_timer",
     says=[
         "run/begin/launch/start [the] timer/clock/stopwatch {timer}",
         "start/run/begin/launch [the] {timer} timer/clock/stopwatch",
@@ -58,6 +59,7 @@ def reset_timer(world: ActionApi, timer: str) -> None:
     "switch rule {rule} on",
     "The rule takes its turn again, from now on.",
     rule=slot("rule"),
+    undone_by="switch_rule_off",
     says=[
         "turn/switch on [the] [rule] {rule}",
         "turn/switch [the] [rule] {rule} [back] on",
@@ -76,6 +78,7 @@ def switch_rule_on(world: ActionApi, rule: str) -> None:
     "switch rule {rule} off",
     "The rule takes no more turns, from now on.",
     rule=slot("rule"),
+    undone_by="switch_rule_on",
     says=[
         "turn/switch off [the] [rule] {rule}",
         "turn/switch [the] [rule] {rule} off",
@@ -93,6 +96,7 @@ def switch_rule_off(world: ActionApi, rule: str) -> None:
     "switch section {section} on",
     "The section's rules take their turns again.",
     section=slot("section"),
+    undone_by="switch_section_off",
     says=[
         "turn/switch on [the] section {section}",
         "turn/switch [the] section {section} on",
@@ -111,6 +115,7 @@ def switch_section_on(world: ActionApi, section: str) -> None:
     "switch section {section} off",
     "The section's rules take no turn from now on.",
     section=slot("section"),
+    undone_by="switch_section_on",
     says=[
         "turn/switch off [the] section {section}",
         "turn/switch [the] section {section} off",
@@ -213,6 +218,7 @@ def end_trial(world: ActionApi) -> None:
     "tell the player {text}",
     "Shows a message until another comes or it is cleared.",
     text=slot("text", "…"),
+    undone_by="clear_message",
     says=[
         "show/display/say {text} to [the] player",
         "show/display [the] message/hint/notice/text {text}",
@@ -222,6 +228,7 @@ def end_trial(world: ActionApi) -> None:
         "pop up {text}",
         "hint {text}",
         "tell them {text}",
+        "show/display/give/print [a/the] message/text/hint/notice saying/reading/that {text}",
     ],
 )
 def tell_player(world: ActionApi, text: Any) -> None:
@@ -254,6 +261,7 @@ def clear_message(world: ActionApi) -> None:
         "note/log that {text}",
         "note {text}",
         "add {text} to the trace/log",
+        "write/log/record {text} to/in/into [the] trace/log",
     ],
 )
 def note(world: ActionApi, text: Any) -> None:

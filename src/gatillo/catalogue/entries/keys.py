@@ -27,6 +27,7 @@ SUBJECT = Subject("keys", place=20)
         "{key} key",
         "key {key}",
         "{key} keypress/keydown",
+        "you/player/user press/presses/hit/hits {key} [key]",
     ],
 )
 def key_pressed(world: QueryApi, key: str) -> Candidates:
@@ -71,6 +72,8 @@ def key_held(world: QueryApi, key: str) -> Candidates:
         "player releases {key} [key]",
         "player lets go of {key} [key]",
         "{key} [key] is no longer held/down/pressed",
+        "{key} [key] is let go",
+        "you/player/user let/lets go of {key} [key]",
     ],
 )
 def key_released(world: QueryApi, key: str) -> Candidates:

@@ -49,6 +49,11 @@ def life_span(world: BehaviourApi, rows: Rows, time: np.ndarray) -> None:
         "{count} {kind} appear/appears/spawn/spawns at/in/on {where}",
         "let {count} {kind} appear at/in/on {where}",
         "create/spawn/make at {where} {count} {kind}",
+        "spawn/make/add/place/put/create {count} [new] {kind} at [a] random place/position/point/spot in/of/inside {where}",
+        "spawn/make/add/place/put/create {count} [new] {kind} somewhere/anywhere in/inside {where}",
+        worded("make/create/spawn [a] copy/clone/duplicate of {kind}", where="{kind}", count="1"),
+        worded("copy/clone/duplicate {kind}", where="{kind}", count="1"),
+        "spawn/make/add/place/put/create {count} [new] {kind} next to! {where}",
     ],
 )
 def create(world: ActionApi, count: Numbers, kind: str, where: Where) -> None:
@@ -68,6 +73,9 @@ def create(world: ActionApi, count: Numbers, kind: str, where: Where) -> None:
         "take away {who}",
         "let {who} vanish/die",
         "make {who} vanish",
+        "clear/wipe [away/out] {who}",
+        "blow up {who}",
+        "blow {who} up",
     ],
 )
 def remove(world: ActionApi, who: Rows) -> None:
@@ -97,6 +105,7 @@ def create_ring(world: ActionApi, count: Numbers, kind: str, where: Where, radiu
     "show {who}",
     "Draws it from now on.",
     who=role(),
+    undone_by="hide",
     says=[
         "make {who} visible",
         "let {who} appear",
@@ -115,6 +124,7 @@ def show(world: ActionApi, who: Rows) -> None:
     "hide {who}",
     "Stops drawing it; it still matches and touches.",
     who=role(),
+    undone_by="show",
     says=[
         "make {who} invisible",
         "let {who} disappear",
@@ -142,6 +152,19 @@ def hide(world: ActionApi, who: Rows) -> None:
         "set {who} 's depth/layer to {depth}",
         "draw {who} at/on/in depth/layer {depth}",
         "put/move/bring {who} on/at/to/in depth/layer {depth}",
+        worded(
+            "put/move/bring/draw {who} behind/below/under/beneath {other}",
+            objects=("other",),
+            depth="{other}.depth - 1",
+        ),
+        worded(
+            "put/move/bring/draw {who} [in] front [of] {other}", objects=("other",), depth="{other}.depth + 1"
+        ),
+        worded(
+            "put/move/bring/draw {who} above/over/before {other}",
+            objects=("other",),
+            depth="{other}.depth + 1",
+        ),
     ],
 )
 def set_depth(world: ActionApi, who: Rows, depth: Numbers) -> None:
@@ -163,6 +186,17 @@ def set_depth(world: ActionApi, who: Rows, depth: Numbers) -> None:
         "make {who} {scale} times as big/large",
         worded("make {who} twice as big/large", scale="2"),
         worded("make {who} half as big/large", scale="0.5"),
+        "shrink/grow/enlarge/stretch {who} to {scale}",
+        worded(
+            "shrink/grow/enlarge/scale/stretch {who} by [factor] {factor}",
+            numbers=("factor",),
+            scale="{who}.scale * {factor}",
+        ),
+        worded("grow/enlarge {who}", scale="{who}.scale * 1.25"),
+        worded("double/twice [the] size/scale of {who}", scale="{who}.scale * 2"),
+        worded("halve/half [the] size/scale of {who}", scale="{who}.scale / 2"),
+        worded("double {who} 's size/scale", scale="{who}.scale * 2"),
+        worded("halve {who} 's size/scale", scale="{who}.scale / 2"),
     ],
 )
 def set_scale(world: ActionApi, who: Rows, scale: Numbers) -> None:
@@ -182,6 +216,10 @@ def set_scale(world: ActionApi, who: Rows, scale: Numbers) -> None:
         "set {who} colour/color to {colour}",
         "set {who} 's colour/color to {colour}",
         "make/turn {who} {colour}",
+        "swap/change/turn/switch [the] colour/color of {who} to/into {colour}",
+        "change/turn/swap/switch {who} colour/color to/into {colour}",
+        "change/turn/swap/switch {who} to/into {colour}",
+        "{who} turns/becomes/goes {colour}",
     ],
 )
 def set_colour(world: ActionApi, who: Rows, colour: str) -> None:

@@ -55,6 +55,94 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
             dy="0",
             axes="its own",
         ),
+        worded(
+            "move/push/run {who} away from {other} at/with [speed] {speed}",
+            objects=("other",),
+            numbers=("speed",),
+            dx="{speed} * dt * cos(direction({other}, {who}))",
+            dy="{speed} * dt * sin(direction({other}, {who}))",
+        ),
+        worded(
+            "let/make {who} move/run/walk/go/flee away from {other} at/with [speed] {speed}",
+            objects=("other",),
+            numbers=("speed",),
+            dx="{speed} * dt * cos(direction({other}, {who}))",
+            dy="{speed} * dt * sin(direction({other}, {who}))",
+        ),
+        worded(
+            "let/make {who} run/move/go/flee/get away [from] {other}",
+            objects=("other",),
+            dx="100 * dt * cos(direction({other}, {who}))",
+            dy="100 * dt * sin(direction({other}, {who}))",
+        ),
+        worded(
+            "let/make {who} flee {other}",
+            objects=("other",),
+            dx="100 * dt * cos(direction({other}, {who}))",
+            dy="100 * dt * sin(direction({other}, {who}))",
+        ),
+        worded(
+            "{who} moves/walks/goes/flies [to] [the] right/rightwards at/with [speed] {speed}",
+            numbers=("speed",),
+            dx="{speed} * dt",
+            dy="0",
+        ),
+        worded(
+            "{who} moves/walks/goes/flies [to] [the] left/leftwards at/with [speed] {speed}",
+            numbers=("speed",),
+            dx="-{speed} * dt",
+            dy="0",
+        ),
+        worded(
+            "{who} moves/walks/goes/flies up/upward/upwards at/with [speed] {speed}",
+            numbers=("speed",),
+            dx="0",
+            dy="{speed} * dt",
+        ),
+        worded(
+            "{who} moves/walks/goes/falls down/downward/downwards at/with [speed] {speed}",
+            numbers=("speed",),
+            dx="0",
+            dy="-{speed} * dt",
+        ),
+        worded(
+            "move/walk/slide {who} [to] [the] right/rightwards at/with [speed] {speed}",
+            numbers=("speed",),
+            dx="{speed} * dt",
+            dy="0",
+        ),
+        worded(
+            "move/walk/slide {who} [to] [the] left/leftwards at/with [speed] {speed}",
+            numbers=("speed",),
+            dx="-{speed} * dt",
+            dy="0",
+        ),
+        worded(
+            "move/walk/slide {who} up/upward/upwards at/with [speed] {speed}",
+            numbers=("speed",),
+            dx="0",
+            dy="{speed} * dt",
+        ),
+        worded(
+            "move/walk/slide {who} down/downward/downwards at/with [speed] {speed}",
+            numbers=("speed",),
+            dx="0",
+            dy="-{speed} * dt",
+        ),
+        worded(
+            "{who} moves/walks/goes/flies forward/forwards/ahead at/with [speed] {speed}",
+            numbers=("speed",),
+            dx="{speed} * dt",
+            dy="0",
+            axes="its own",
+        ),
+        worded(
+            "move/walk/slide {who} forward/forwards/ahead at/with [speed] {speed}",
+            numbers=("speed",),
+            dx="{speed} * dt",
+            dy="0",
+            axes="its own",
+        ),
     ],
 )
 def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
@@ -78,6 +166,7 @@ def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) ->
         worded("turn/rotate/spin {who} right [by] {angle}", angle="-{angle}"),
         worded("turn/rotate/spin {who} back [by] {angle}", angle="-{angle}"),
         worded("turn {who} around/round", angle="180"),
+        "tilt/lean/tip/rotate {who} [by] {angle}",
     ],
 )
 def turn_by(world: ActionApi, who: Rows, angle: Numbers) -> None:
@@ -98,6 +187,11 @@ _EASING = choice(*EASINGS)
         "put/set {who} at/on/in/into/onto/to {where}",
         "move {who} to/into {where} instantly/immediately/directly",
         "move/send {who} to/back {where}",
+        "snap/reset/return {who} to/at {where}",
+        "put/move/place/teleport {who} at/to [a] random place/position/point/spot in/of/inside {where}",
+        "put/move/place/teleport {who} somewhere/anywhere in/inside {where}",
+        "put/bring/move/send {who} back at/to/in {where}",
+        "put/place/move/teleport {who} next to! {where}",
     ],
 )
 def put_at(world: ActionApi, who: Rows, where: Where) -> None:
@@ -118,6 +212,35 @@ def put_at(world: ActionApi, who: Rows, where: Where) -> None:
         "set/change {who} position/location to {x} {y}",
         "set {who} 's position/location to {x} {y}",
         "put/teleport/place {who} at/to {x} and {y}",
+        worded(
+            "put/place/teleport/move {who} {gap} [units] above/over {other}",
+            objects=("other",),
+            numbers=("gap",),
+            x="{other}.x",
+            y="{other}.y + {gap}",
+        ),
+        worded(
+            "put/place/teleport/move {who} {gap} [units] below/under {other}",
+            objects=("other",),
+            numbers=("gap",),
+            x="{other}.x",
+            y="{other}.y - {gap}",
+        ),
+        worded(
+            "put/place/teleport/move {who} {gap} [units] [to] [the] left [of] {other}",
+            objects=("other",),
+            numbers=("gap",),
+            x="{other}.x - {gap}",
+            y="{other}.y",
+        ),
+        worded(
+            "put/place/teleport/move {who} {gap} [units] [to] [the] right [of] {other}",
+            objects=("other",),
+            numbers=("gap",),
+            x="{other}.x + {gap}",
+            y="{other}.y",
+        ),
+        "move/send/bring {who} to! {x} {y}",
     ],
 )
 def put_at_point(world: ActionApi, who: Rows, x: Numbers, y: Numbers) -> None:
@@ -301,6 +424,10 @@ def face(world: ActionApi, who: Rows, where: Where) -> None:
         "{who} faces/looks {angle}",
         "point {who} at [angle] {angle}",
         "face {who} {angle}",
+        worded("face/point/aim {who} [to] [the] right/rightwards", angle="0"),
+        worded("face/point/aim {who} [to] [the] left/leftwards", angle="180"),
+        worded("face/point/aim {who} up/upward/upwards", angle="90"),
+        worded("face/point/aim {who} down/downward/downwards", angle="-90"),
     ],
 )
 def face_angle(world: ActionApi, who: Rows, angle: Numbers) -> None:
@@ -344,6 +471,29 @@ def set_velocity(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: st
         worded("push/shove/kick {who} right [by/with] {dx}", dy="0"),
         worded("push/shove/kick {who} left [by/with] {dx}", dx="-{dx}", dy="0"),
         worded("push/shove/kick {who} forward/ahead [by/with] {dx}", dy="0", axes="its own"),
+        worded(
+            "push/shove/kick/knock {who} away from {other}",
+            objects=("other",),
+            dx="100 * cos(direction({other}, {who}))",
+            dy="100 * sin(direction({other}, {who}))",
+        ),
+        worded(
+            "push/shove/kick/knock {who} away from {other} by/with/at [speed/force] {force}",
+            objects=("other",),
+            numbers=("force",),
+            dx="{force} * cos(direction({other}, {who}))",
+            dy="{force} * sin(direction({other}, {who}))",
+        ),
+        worded(
+            "push/shove/kick/pull/knock {who} to/toward/towards {other} by/with/at [speed/force] {force}",
+            objects=("other",),
+            numbers=("force",),
+            dx="{force} * cos(direction({who}, {other}))",
+            dy="{force} * sin(direction({who}, {other}))",
+        ),
+        worded("push/shove/kick {who} down [by/with] {dy}", dx="0", dy="-{dy}"),
+        worded("give {who} a push/kick/shove [to] [the] left [of/by/with] {dx}", dx="-{dx}", dy="0"),
+        worded("give {who} a push/kick/shove [to] [the] right [of/by/with] {dx}", dy="0"),
     ],
 )
 def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
@@ -364,6 +514,47 @@ def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> No
         "let {who} fly at {angle} with [speed] {speed}",
         "throw/shoot/fire/fling/hurl/toss {who}",
         "{who} shoots off at {angle} with [speed] {speed}",
+        worded("throw/shoot/fire/fling/hurl/toss/launch {who} [to] [the] right/rightwards", angle="0"),
+        worded("throw/shoot/fire/fling/hurl/toss/launch {who} [to] [the] left/leftwards", angle="180"),
+        worded("throw/shoot/fire/fling/hurl/toss/launch {who} up/upward/upwards", angle="90"),
+        worded("throw/shoot/fire/fling/hurl/toss/launch {who} down/downward/downwards", angle="-90"),
+        worded(
+            "throw/shoot/fire/fling/hurl/toss/launch {who} at/toward/towards {other}",
+            objects=("other",),
+            angle="direction({who}, {other})",
+        ),
+        worded(
+            "throw/shoot/fire/fling/hurl/toss/launch {who} away from {other}",
+            objects=("other",),
+            angle="direction({other}, {who})",
+        ),
+        worded("throw/shoot/fire/fling/hurl/toss/launch {who} forward/forwards/ahead", angle="facing({who})"),
+        worded(
+            "throw/shoot/fire/fling/hurl/toss/launch {who} [to] [the] right/rightwards with/at [a] [speed] [of] {speed}",
+            angle="0",
+        ),
+        worded(
+            "throw/shoot/fire/fling/hurl/toss/launch {who} [to] [the] left/leftwards with/at [a] [speed] [of] {speed}",
+            angle="180",
+        ),
+        worded(
+            "throw/shoot/fire/fling/hurl/toss/launch {who} up/upward/upwards with/at [a] [speed] [of] {speed}",
+            angle="90",
+        ),
+        worded(
+            "throw/shoot/fire/fling/hurl/toss/launch {who} at/toward/towards {other} with/at [a] [speed] [of] {speed}",
+            objects=("other",),
+            angle="direction({who}, {other})",
+        ),
+        worded(
+            "throw/shoot/fire/fling/hurl/toss/launch {who} away from {other} with/at [a] [speed] [of] {speed}",
+            objects=("other",),
+            angle="direction({other}, {who})",
+        ),
+        worded(
+            "throw/shoot/fire/fling/hurl/toss/launch {who} forward/forwards/ahead with/at [a] [speed] [of] {speed}",
+            angle="facing({who})",
+        ),
     ],
 )
 def launch(world: ActionApi, who: Rows, angle: Numbers, speed: Numbers) -> None:

@@ -48,6 +48,7 @@ def best(score: Any, per: Per, n: int, count: int = 1) -> Yes:
         "whichever {a} is nearest/closest to {where}",
         "whoever {a} is nearest/closest to {where}",
         "{a} nearest/closest to {where}",
+        "[only/keep/pick/choose/take] [the] nearest/closest one/match [to {where}]",
     ],
 )
 def nearest(world: QueryApi, a: Rows, where: tuple[Any, Any], per: Per) -> Yes:
@@ -67,6 +68,7 @@ def nearest(world: QueryApi, a: Rows, where: tuple[Any, Any], per: Per) -> Yes:
         "[pick/choose/take/only/select] [the] {end} {value}",
         "one whose {value} is {end}",
         "the one with {end} {value}",
+        worded("[keep/pick/choose/take] [the] {a} with [the] {end} {value}", objects=("a",)),
     ],
 )
 def best_by(world: QueryApi, end: str, value: Numbers, per: Per) -> Yes:
@@ -107,6 +109,7 @@ def front_most(world: QueryApi, a: Rows, per: Per) -> Yes:
         "random one/match",
         "any one [of them]",
         "randomly pick/choose/select one",
+        "pick/choose/select/take/keep one/any of the matches at random",
     ],
 )
 def random_one(world: QueryApi, per: Per) -> Yes:

@@ -105,6 +105,7 @@ def _on(world: QueryApi, happens: bool, a: Role, which: str) -> Candidates:
         "[{button}] mouse/pointer [button] is pressed/clicked on {a} {which}",
         "{button} button is pressed/clicked on {a} {which}",
         "press [the] {button} [mouse/pointer] button on {a} {which}",
+        "pointer/mouse [button] is pressed/clicked over/on {a}",
     ],
 )
 def pointer_pressed_on(world: QueryApi, button: str, a: Role, which: str) -> Candidates:

@@ -110,6 +110,8 @@ def prompt_begun(world: QueryApi, a: Role, by: Role) -> Candidates:
         "{by} uses {a}",
         "{by} interacts with {a}",
         "{a} is used by {by}",
+        "{a} 's prompt is used/done/finished/completed/answered [by {by}]",
+        "[the] prompt of/on/at {a} is used",
     ],
 )
 def prompt_completed(world: QueryApi, a: Role, by: Role) -> Candidates:
@@ -174,6 +176,7 @@ def prompt_offered(world: QueryApi, a: Rows, by: Rows) -> NDArray[np.bool_]:
     "enable the prompt on {who}",
     "It is offered again.",
     who=role(),
+    undone_by="disable_prompt",
     says=[
         "turn/switch on [the] prompt on/of/for {who}",
         "turn/switch [the] prompt on/of/for {who} on",
@@ -190,6 +193,7 @@ def enable_prompt(world: ActionApi, who: Rows) -> None:
     "disable the prompt on {who}",
     "It is no longer offered; one that has begun is broken off.",
     who=role(),
+    undone_by="enable_prompt",
     says=[
         "turn/switch off [the] prompt on/of/for {who}",
         "turn/switch [the] prompt on/of/for {who} off",

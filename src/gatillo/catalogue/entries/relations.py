@@ -71,6 +71,11 @@ def is_of_kind(world: QueryApi, who: Rows, kind: str) -> Yes:
             "distance from/between {who} to/and {where} is more/over/above/greater/larger than {distance}",
             negated=True,
         ),
+        worded("{who} is at/on {where}", distance="10"),
+        "{who} and {where} are less/closer/nearer than {distance} apart",
+        "{who} and {where} are within {distance} of each other",
+        worded("{who} and {where} are more/farther/further than {distance} apart", negated=True),
+        "{who} comes/gets/goes within {distance} of {where}",
     ],
 )
 def within(world: QueryApi, who: Rows, distance: Numbers, where: tuple[Any, Any]) -> Any:
@@ -166,6 +171,7 @@ def first_along_ray(world: QueryApi, b: Rows, a: Rows, angle: Numbers, reach: Nu
         "{a} collides with {b}",
         "{a} and {b} touch/overlap",
         "{a} and {b} are touching",
+        "there is [a/an] {a} on/touching {b}",
     ],
 )
 def is_touching(world: QueryApi, a: Rows, b: Rows) -> Yes:
@@ -236,6 +242,9 @@ def is_attached(world: QueryApi, a: Rows, b: Rows) -> Yes:
         worded("{who} is at rest", negated=True),
         worded("{who} is still/stopped/idle/stationary/resting/motionless", negated=True),
         worded("{who} stays still", negated=True),
+        worded("{who} stops/halts moving", negated=True),
+        worded("{who} has stopped/halted", negated=True),
+        "{who} starts/begins [to] move/moving",
     ],
 )
 def moves(world: QueryApi, who: Rows) -> Any:
@@ -346,6 +355,8 @@ def chance(world: QueryApi, percent: Numbers) -> Yes:
         worded("it is before/earlier {time}", negated=True),
         worded("it is earlier than {time}", negated=True),
         worded("less/fewer than {time} have passed/elapsed", negated=True),
+        "it has been [more than] {time}",
+        "more than {time} have/has passed/elapsed/gone",
     ],
 )
 def past(world: QueryApi, time: Numbers) -> Any:

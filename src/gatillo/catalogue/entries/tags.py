@@ -35,12 +35,14 @@ def has_tag(world: QueryApi, who: Rows, tag: str) -> NDArray[np.bool_]:
     "It carries the tag from now on; rules about that tag include it.",
     who=role(),
     tag=slot("tag", makes=True),
+    undone_by="take_tag",
     says=[
         "add [the] tag {tag} to {who}",
         "tag {who} [as/with] {tag}",
         "mark/label {who} as/with {tag}",
         "give/put [the] tag {tag} to/on {who}",
         "{who} gets [the] tag {tag}",
+        "add/put/give/stick [the] {tag} tag to/on {who}",
     ],
 )
 def give_tag(world: ActionApi, who: Rows, tag: str) -> None:
@@ -52,6 +54,7 @@ def give_tag(world: ActionApi, who: Rows, tag: str) -> None:
     "It no longer carries the tag.",
     tag=slot("tag"),
     who=role(),
+    undone_by="give_tag",
     says=[
         "remove {tag} from {who}",
         "remove/drop/delete/clear [the] tag {tag} from/of/off {who}",
@@ -60,6 +63,8 @@ def give_tag(world: ActionApi, who: Rows, tag: str) -> None:
         "take [the] tag {tag} away from {who}",
         "{who} loses [the] tag {tag}",
         "unmark {who} as {tag}",
+        "remove/drop/delete/clear [the] {tag} tag from/of/off {who}",
+        "remove/drop/delete/clear/take [the] {tag} tag",
     ],
 )
 def take_tag(world: ActionApi, tag: str, who: Rows) -> None:

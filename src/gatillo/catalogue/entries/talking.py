@@ -57,6 +57,7 @@ def is_talking(world: QueryApi) -> bool:
     "Shows the topics that its kind knows; only one conversation goes on at a time.",
     one_shot=True,
     who=role(),
+    undone_by="end_conversation",
     says=[
         "talk/speak/chat with/to {who}",
         "begin/open/start [a/the] conversation/dialogue/dialog/talk/chat with {who}",

@@ -86,6 +86,9 @@ def each_in_every_tick(world: QueryApi, who: Role) -> Candidates:
         worded("twice a second", period="0.5"),
         worded("every half second", period="0.5"),
         worded("{period} times a/per/each/every second", period="1 / {period}"),
+        "once every {period}",
+        "every {period} [or] so",
+        worded("every other second", period="2"),
     ],
 )
 def every_seconds(world: QueryApi) -> Candidates:
@@ -107,6 +110,8 @@ def every_seconds(world: QueryApi) -> Candidates:
         "at time {time}",
         "once {time} have/has passed/elapsed",
         "when {time} have/has passed/elapsed",
+        "when/after/once {time} have/has gone [by]",
+        "{time} have/has gone/passed/elapsed [by]",
     ],
 )
 def after_start(world: QueryApi) -> Candidates:

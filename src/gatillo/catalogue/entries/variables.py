@@ -43,6 +43,9 @@ COMPARISONS = {
         worded("{left} is zero", comparison="=", right="0"),
         worded("{left} is {right} or more", comparison=">="),
         worded("{left} is {right} or less", comparison="<="),
+        worded("{left} reaches/hits 0/zero", comparison="<=", right="0"),
+        worded("{left} runs out", comparison="<=", right="0"),
+        worded("{left} is used up", comparison="<=", right="0"),
     ],
 )
 def compare(world: QueryApi, left: Numbers, comparison: str, right: Numbers) -> Any:
@@ -67,6 +70,15 @@ def compare(world: QueryApi, left: Numbers, comparison: str, right: Numbers) -> 
         "{formula} holds",
         "check/test {formula}",
         "formula {formula}",
+        worded("{a} is [to] [the] left of {b}", objects=("a", "b"), formula="{a}.x < {b}.x"),
+        worded("{a} is [to] [the] right of {b}", objects=("a", "b"), formula="{a}.x > {b}.x"),
+        worded("{a} is above/over {b}", objects=("a", "b"), formula="{a}.y > {b}.y"),
+        worded("{a} is below/under {b}", objects=("a", "b"), formula="{a}.y < {b}.y"),
+        worded("{a} is higher [up] than {b}", objects=("a", "b"), formula="{a}.y > {b}.y"),
+        worded("{a} is lower [down] than {b}", objects=("a", "b"), formula="{a}.y < {b}.y"),
+        worded("{left} is even", numbers=("left",), formula="{left} mod 2 = 0"),
+        worded("{left} is odd", numbers=("left",), formula="{left} mod 2 = 1"),
+        worded("it is [the] first tick", formula="tick = 1"),
     ],
 )
 def formula_holds(world: QueryApi, formula: Any) -> Any:
@@ -96,6 +108,9 @@ def formula_holds(world: QueryApi, formula: Any) -> Any:
         worded("turn/switch on {variable}", value="yes"),
         worded("turn/switch off {variable}", value="no"),
         "mark {variable} as {value}",
+        "fill/reset/restore/refill {variable} to! {value}",
+        "set/make {variable} equal to {value}",
+        "copy {value} to/into {variable}",
     ],
 )
 def set_variable(world: ActionApi, variable: Target, value: Any) -> None:
@@ -131,6 +146,11 @@ def set_variable(world: ActionApi, variable: Target, value: Any) -> None:
         "{variable} goes up by {amount}",
         worded("{variable} goes down by {amount}", amount="-{amount}"),
         "increase/raise {variable} with {amount}",
+        worded("{variable} ++", amount="1"),
+        worded("{variable} --", amount="-1"),
+        "bump/step {variable} [up] [by] {amount}",
+        worded("drain/deplete/shrink/drop {variable} by {amount}", amount="-{amount}"),
+        worded("take/remove {amount} {variable}", amount="-{amount}"),
     ],
 )
 def add_to(world: ActionApi, amount: Numbers, variable: Target) -> None:
@@ -153,6 +173,8 @@ def add_to(world: ActionApi, amount: Numbers, variable: Target) -> None:
         "{variable} times {factor}",
         "scale {variable} by {factor}",
         "multiply {variable} with {factor}",
+        worded("negate/invert/reverse {variable}", factor="-1"),
+        worded("flip [the] sign of {variable}", factor="-1"),
     ],
 )
 def multiply(world: ActionApi, variable: Target, factor: Numbers) -> None:
@@ -189,6 +211,7 @@ def toggle(world: ActionApi, variable: Target) -> None:
         "{variable} stays/remains between/within {low} and/to {high}",
         "keep {variable} in/within/from {low} and/to {high}",
         "let {variable} stay between {low} and {high}",
+        "clamp/limit/restrict/bound/hold/constrain/confine {variable} to between {low} and/to {high}",
     ],
 )
 def keep_between(world: ActionApi, variable: Target, low: Numbers, high: Numbers) -> None:

@@ -12,6 +12,7 @@ from gatillo.catalogue.contexts.values import Candidates, Numbers, Rows
 from gatillo.catalogue.declare.entry import action, behaviour, choice, number, occasion, role, seconds, slot
 from gatillo.catalogue.declare.facts import Arrival
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 from gatillo.catalogue.entries.moving import EASINGS
 from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
 from gatillo.level.roles import Role
@@ -76,6 +77,10 @@ def walk_route_timed(
         "{who} follows/walks/runs/travels/rides [along] [the] [route/track/path] {route} [at {speed}] {how}",
         "let/make {who} follow/walk/travel/ride/go [along] [the] [route/track/path] {route} [at {speed}] {how}",
         "send {who} along [the] route/track/path {route} at {speed} {how}",
+        "patrol {route} [with {who}]",
+        "let/make {who} patrol/follow {route}",
+        "{who} follows/walks/rides/patrols {route} {how} at/with [speed] {speed}",
+        worded("make/let {who} loop/circle {route} [at/with] [speed] {speed}", how="in a loop"),
     ],
 )
 def send_along(world: ActionApi, who: Rows, route: str, speed: Numbers, how: str) -> None:
@@ -150,6 +155,7 @@ def arrives_at_any_stop(world: QueryApi, who: Role) -> Candidates:
         "{who} is done with its route",
         "{who} reaches/gets [to] its/the last stop",
         "{who} reaches/comes [to] the end",
+        "{who} gets/comes/goes/arrives/is to/at [the] end [of] [its] [route/way/path]",
     ],
 )
 def arrives_at_end(world: QueryApi, who: Role) -> Candidates:

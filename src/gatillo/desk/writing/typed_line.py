@@ -47,6 +47,7 @@ from gatillo.desk.writing.pointing import Pointing, put_into
 from gatillo.desk.writing.sentence_layout import SentenceLayout
 from gatillo.desk.writing.words import Word
 from gatillo.language.answers import Answer, answers, notes
+from gatillo.language.lacking import of_words
 from gatillo.language.reading import Reading
 from gatillo.language.rule_lines import read_line
 from gatillo.language.sentence import Piece, pieces, sentence
@@ -93,7 +94,7 @@ class _ReadingPainter(QStyledItemDelegate):
             self._below(p, area, [(t.quiet, answer.help)])
         else:
             self._sentences(p, top, reading)
-            colours = {"unread": t.fault, "missing": t.finding, "makes": t.finding}
+            colours = {"lacking": t.fault, "unread": t.fault, "missing": t.finding, "makes": t.finding}
             said = [
                 (colours.get(note.sort, t.quiet), note.text)
                 for note in notes(self.bench.program.index, reading)
@@ -420,7 +421,8 @@ class TypedLine(QObject):
                     return True
                 if self.field is not None and self.field.text().strip() and not self.model.rowCount():
                     self.bench.notify(
-                        "No sentence in the catalogue matches this. Try other words, or clear the line to see all."
+                        of_words(self.field.text().split())
+                        or "No sentence in the catalogue matches this. Try other words, or clear the line to see all."
                     )
                     return True
                 self.take()

@@ -1,0 +1,75 @@
+"""Reading “hide the cart for 2 seconds”: an action, a wait, and the action that undoes it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import replace
+
+from gatillo.catalogue.declare.entry import CATALOGUE
+from gatillo.language.reading import Reading
+from gatillo.level.edits import Part
+from gatillo.level.model import Clause
+
+Read = Callable[[str, Part], Reading | None]
+"""Reads a text as one line of a part of a rule."""
+
+_FOR = re.compile(
+    r"(?P<what>.+?),? (?:for|during) (?P<time>(?:\S+ |half an? |a )?(?:\S+? ?(?:s|secs?|seconds?|ms|mins?|minutes?)))\s*",
+    re.IGNORECASE,
+)
+_LATER = re.compile(
+    r"(?P<what>.+?),? (?:after|in|with a delay of|delayed by) (?P<time>(?:\S+ |half an? |a )?(?:\S+? ?(?:s|secs?|seconds?|ms|mins?|minutes?)))\s*",
+    re.IGNORECASE,
+)
+_OTHER = {"yes": "no", "no": "yes"}
+_A_WHILE = 0.1
+
+
+def after_a_while(text: str, read: Read, part: Part = "do") -> Reading | None:
+    """Return a line that ends in “after … seconds” as a wait and an action; None if it is no such line."""
+    later = _LATER.fullmatch(text)
+    if later is None:
+        return None
+    action, wait = read(later["what"], part), read(f"wait {later['time']}", part)
+    if action is None or wait is None or not _is_whole(action) or not _is_whole(wait):
+        return None
+    if wait.clause.use != "wait":
+        return None
+    cost = action.cost + wait.cost + _A_WHILE
+    return Reading(wait.clause, part, cost, named=action.named, lines=(wait, action))
+
+
+def for_a_while(text: str, read: Read, part: Part = "do") -> Reading | None:
+    """Return a line that ends in “for … seconds” as three actions; None if it is no such line, or cannot be undone."""
+    said = _FOR.fullmatch(text)
+    if said is None:
+        return None
+    first = read(said["what"], part)
+    wait = read(f"wait {said['time']}", part)
+    if first is None or wait is None or wait.clause.use != "wait" or wait.unread or first.unread:
+        return None
+    undone = _undone(first.clause)
+    if undone is None or first.empty_slots():
+        return None
+    last = replace(first, clause=undone, offers=(), remark="")
+    cost = first.cost + wait.cost + _A_WHILE
+    return Reading(first.clause, first.part, cost, named=first.named, lines=(first, wait, last))
+
+
+def _is_whole(reading: Reading) -> bool:
+    """Whether a reading leaves nothing open."""
+    return not (reading.all_unread or reading.offers or reading.empty_slots())
+
+
+def _undone(clause: Clause) -> Clause | None:
+    """Return the action that undoes one; None if there is none."""
+    if clause.use == "set_variable" and clause.slots.get("value") in _OTHER:
+        slots = {**clause.slots, "value": _OTHER[clause.slots["value"]]}
+        return Clause(use=clause.use, slots=slots)
+    if clause.use == "toggle":
+        return clause
+    undoing = CATALOGUE.get(CATALOGUE[clause.use].undone_by) if clause.use in CATALOGUE else None
+    if undoing is None:
+        return None
+    return Clause(use=undoing.name, slots={name: clause.slots.get(name, "") for name in undoing.slots})

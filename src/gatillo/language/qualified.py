@@ -1,0 +1,89 @@
+"""Reading “remove the pods in the yard”: an action for some of its objects, as a condition or a pick and the action."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from msgspec.structs import replace as with_fields
+
+from gatillo.language.reading import Reading
+from gatillo.language.typed_words import split_words
+from gatillo.level.edits import Part
+
+Read = Callable[[str, Part], Reading | None]
+"""Reads a text as one line of a part of a rule."""
+
+_THAT = frozenset(["that", "which", "who"])
+_WHERE = frozenset(
+    ["in", "inside", "within", "outside", "touching", "near", "close", "on", "closer", "farther", "further", "holding", "carrying",
+     "older", "younger", "facing", "attached", "not"]
+)  # fmt: skip
+_PICKED = frozenset(["nearest", "closest", "farthest", "furthest", "random", "first", "frontmost", "topmost"])
+_UNTIL = frozenset(["to", "from"])
+_COST = 0.25
+
+
+def qualified(text: str, read: Read, part: Part = "do") -> Reading | None:
+    """Return a line about some objects only as a condition or a pick, and an action; None if it is no such line."""
+    words = split_words(text)
+    plain = [w.plain for w in words]
+    for n in range(2, len(words) - 1):
+        if plain[n] not in _THAT and plain[n] not in _WHERE:
+            continue
+        action = _whole(read(text[: words[n - 1].end], part))
+        if action is None or not action.named:
+            continue
+        rest = text[words[n].end :] if plain[n] in _THAT else f"is {text[words[n].start :]}"
+        condition = _whole(read(f"{action.named} {rest.strip()}", "if"))
+        if condition is not None and not condition.empty_slots():
+            return _together(condition, action)
+    for n in range(1, len(words) - 1):
+        if plain[n] not in _PICKED:
+            continue
+        found = _picked(text, words[n].start, words[n].end, read, part)
+        if found is not None:
+            return found
+    return None
+
+
+def _picked(text: str, start: int, end: int, read: Read, part: Part) -> Reading | None:
+    """Return the reading of “hide the nearest lamp to the gardener” as a pick and an action."""
+    which = text[start:end]
+    words = split_words(text[end:])
+    ends = [n for n, w in enumerate(words) if w.plain in _UNTIL and n > 0] if which != "random" else []
+    for n in (*ends, len(words)):
+        what = text[end : end + words[n - 1].end].strip()
+        action = _whole(read(f"{text[:start]}{what}", part))
+        if action is None or action.empty_slots() or not action.named:
+            continue
+        pick = read(f"keep the {which} {what} {text[end + words[n - 1].end :].strip()}".strip(), "if")
+        if which == "random":
+            pick = read("keep a random one", "if")
+        pick = _seen_from(pick, action)
+        if pick is not None and not pick.all_unread and not pick.offers and pick.entry.group == "pick":
+            return _together(pick, action)
+    return None
+
+
+def _seen_from(pick: Reading | None, action: Reading) -> Reading | None:
+    """Return a pick with the other object of its action as what is nearest to, where it names none: “to the nearest lamp”."""
+    if pick is None or pick.clause.use != "nearest" or pick.clause.slots.get("where"):
+        return pick
+    own = pick.clause.slots.get("a")
+    roles = [n for n, s in action.entry.slots.items() if s.kind.holds == "role"]
+    other = next((t for n in roles if (t := action.clause.slots.get(n, "")) and t != own), "")
+    slots = {**pick.clause.slots, "where": other} if other else pick.clause.slots
+    return replace(pick, clause=with_fields(pick.clause, slots=slots))
+
+
+def _together(condition: Reading, action: Reading) -> Reading:
+    cost = condition.cost + action.cost + _COST
+    return Reading(condition.clause, condition.part, cost, named=action.named, lines=(condition, action))
+
+
+def _whole(reading: Reading | None) -> Reading | None:
+    """Return a reading that leaves nothing open; None for any other."""
+    if reading is None or reading.all_unread or reading.lines or any(not o.filled for o in reading.offers):
+        return None
+    return replace(reading, cost=max(reading.cost, 0.0))

@@ -1,0 +1,264 @@
+"""Reading “open the door” and “turn the lamp off”: actions and conditions about the yes/no variable of an object."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gatillo.language.level_names import names_of
+from gatillo.language.reading import Reading
+from gatillo.language.typed_words import ARTICLES, NUMBERS, OPPOSITES, TypedWord, split_words, stem
+from gatillo.language.variable_fits import as_formula, known_variable
+from gatillo.level.edits import Part
+from gatillo.level.model import Clause
+from gatillo.level.naming import token
+from gatillo.level.roles import Index
+
+_SWITCHED = ("on", "lit", "active", "powered", "enabled", "running", "working", "open")
+"""Of several yes/no variables, which one is meant by “on” and “off”; the first that is there."""
+_MAKES = frozenset(["set", "make", "mark", "let", "leave", "keep"])
+_BETWEEN = frozenset(["to", "be", "as", "become"])
+_FORMS = {
+    stem(word): named
+    for named, words in {
+        stem("lit"): "light ignite kindle lit",
+        f"-{stem('lit')}": "extinguish douse unlit dark",
+        stem("active"): "activate active",
+        f"-{stem('active')}": "deactivate inactive",
+        f"-{stem('open')}": "shut",
+    }.items()
+    for word in words.split()
+}
+"""Words by their stems: the stem of the state that they name, with “-” before it for its opposite."""
+_COST = 0.12
+_COUNTED_COST = -0.05
+"""“All lamps are lit” is no condition of one lamp."""
+
+
+def state_readings(index: Index, text: str, parts: tuple[Part, ...], here: tuple[str, ...]) -> list[Reading]:
+    """Return what a line says of an object's yes/no variable: at most one action, one occasion and one condition."""
+    words = [w for w in split_words(text) if w.plain not in ARTICLES and w.plain not in (".", ",")]
+    if not 2 <= len(words) <= 8 or any(w.quoted for w in words):
+        return []
+    found: list[Reading] = []
+    if words[-1].plain in ("left", "now", "anymore"):
+        words = words[:-1]
+    action: Part | None = next((part for part in parts if part in ("do", "else")), None)
+    if action is not None:
+        for clause in _actions(index, words, here):
+            found.append(Reading(clause, action, _COST, named=clause.slots["variable"].rpartition(".")[0]))
+            break
+    if "when" in parts and (changed := _changes(index, words, here)) is not None:
+        variable, condition = changed
+        owner = variable.rpartition(".")[0]
+        occasion = Clause(use="variable_changes", slots={"variable": variable})
+        asked: tuple[tuple[Clause, Part], ...] = ((occasion, "when"), (condition, "if"))
+        lines = tuple(Reading(one, part, 0.05, named=owner) for one, part in asked)
+        found.append(Reading(occasion, "when", _COST, named=owner, lines=lines))
+    if "if" in parts:
+        for clause, owner in _conditions(index, words, here):
+            counted = "count_where" in clause.slots["formula"]
+            found.append(Reading(clause, "if", _COUNTED_COST if counted else _COST, named=owner))
+            break
+    return found
+
+
+def _actions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Iterator[Clause]:
+    plain = [w.plain for w in words]
+    plain = ["extinguish", *plain[2:]] if plain[:2] == ["put", "out"] else plain
+    if len(plain) < 2:
+        return
+    first, rest = plain[0], plain[1:]
+    if first in ("turn", "switch", "flick") and len(rest) > 1:
+        for way, owner in ((rest[0], rest[1:]), (rest[-1], rest[:-1])):
+            if way in ("on", "off"):
+                yield from _set(_switched(index, " ".join(owner), here), way == "on")
+        return
+    if first in ("toggle", "flip", "invert"):
+        variable = _switched(index, " ".join(rest), here, alone=True)
+        if variable:
+            yield Clause(use="toggle", slots={"variable": variable})
+        return
+    if first in _MAKES and len(rest) > 1:
+        state, owner = rest[-1], rest[:-1]
+        on = True
+        while owner and (owner[-1] in _BETWEEN or owner[-1] == "not"):
+            on = on and owner[-1] != "not"
+            owner = owner[:-1]
+        if state in ("on", "off") and owner:
+            yield from _set(_switched(index, " ".join(owner), here), (state == "on") == on)
+        found = _state_of(index, " ".join(owner), state, here)
+        yield from _set(found[0], found[1] == on) if found else ()
+        return
+    if first in ("set", "mark", "unset", "clear"):
+        known = names_of(index).level_variables.find(" ".join(rest))
+        if known is not None and index.level_tokens.get(token(known.name.rpartition(".")[2])) == "yes/no":
+            yield from _set(known.name, first in ("set", "mark"))
+            return
+    found = _state_of(index, " ".join(rest), first, here)
+    yield from _set(found[0], found[1]) if found else ()
+
+
+def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Iterator[tuple[Clause, str]]:
+    plain = [w.plain for w in words]
+    verb = next((n for n, word in enumerate(plain) if word in ("is", "are") and n > 0), None)
+    if verb is None:
+        return
+    after = [word for word in plain[verb + 1 :] if word not in ("now", "still", "already")]
+    turned = after[:1] == ["not"]
+    after = after[turned:]
+    if plain[0] == "there" and after[:1] == ["no"] and len(after) >= 3:
+        # “there are no lit lamps”
+        yield from _of_many(index, ["no", *after[2:]], after[1], False, here)
+        return
+    if len(after) != 1:
+        return
+    owner = " ".join(plain[:verb])
+    yield from _of_many(index, plain[:verb], after[0], turned, here)
+    if after[0] in ("on", "off"):
+        switched = _switched(index, owner, here)
+        found = (switched, after[0] == "on") if switched else None
+    else:
+        found = _state_of(index, owner, after[0], here)
+    if found is not None:
+        variable, on = found
+        clause = Clause(use="formula_holds", slots={"formula": as_formula(variable)}, negated=on == turned)
+        yield clause, variable.rpartition(".")[0]
+
+
+_ALL = frozenset(["all", "every", "each"])
+_NONE = frozenset(["no", "none"])
+_COUNTED = {
+    "at least": ">=",
+    "at most": "<=",
+    "more than": ">",
+    "fewer than": "<",
+    "less than": "<",
+    "exactly": "=",
+    "only": "=",
+}
+
+
+def _of_many(
+    index: Index, who: list[str], state: str, turned: bool, here: tuple[str, ...]
+) -> Iterator[tuple[Clause, str]]:
+    """Yield what is said of all, none or some number of a kind's objects: “all lamps are lit”."""
+    sign, number, rest = "", "0", who
+    if who[0] in _ALL:
+        sign, rest, turned = "=", who[1:], not turned
+    elif who[0] in _NONE:
+        sign, rest = "=", who[1:]
+    else:
+        two = " ".join(who[:2])
+        if two in _COUNTED and len(who) > 3:
+            sign, rest = _COUNTED[two], who[2:]
+        elif who[0] in _COUNTED and len(who) > 2:
+            sign, rest = _COUNTED[who[0]], who[1:]
+        elif who[0].isdigit():
+            sign = "="
+        if sign:
+            number, rest = NUMBERS.get(rest[0], rest[0]), rest[1:]
+            if not number.isdigit():
+                return
+    rest = [word for word in rest if word not in ("of", "the", "them")]
+    if not sign or not rest:
+        return
+    typed = " ".join(rest)
+    on_off = _switched(index, typed, here) if state in ("on", "off") else ""
+    found = (on_off, state == "on") if on_off else _state_of(index, typed, state, here)
+    if found is None:
+        return
+    variable, on = found
+    role = variable.rpartition(".")[0]
+    if role not in index.kinds:
+        return
+    holds = as_formula(variable) if on != turned else f"not {as_formula(variable)}"
+    formula = f"count_where({token(role)}, {holds}) {sign} {number}"
+    yield Clause(use="formula_holds", slots={"formula": formula}), role
+
+
+def _changes(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> tuple[str, Clause] | None:
+    """Return the variable that a line says to have changed, and the condition that it now has the value: “the door opens”."""
+    plain = [w.plain for w in words]
+    at = next((n for n, word in enumerate(plain) if word in _BECOMES and n > 0), None)
+    if at is not None and at + 1 < len(plain):
+        after = plain[at + 1 :]
+        if (
+            plain[at] in ("changes", "goes", "turns", "switches")
+            and after[0] in ("to", "into")
+            and len(after) > 1
+        ):
+            after = after[1:]
+        if after[0] in ("switched", "turned") and len(after) > 1:
+            after = after[1:]
+        owner = " ".join(plain[:at])
+        if len(after) == 1:
+            if after[0] in ("on", "off"):
+                switched = _switched(index, owner, here)
+                found = (switched, after[0] == "on") if switched else None
+            else:
+                found = _state_of(index, owner, after[0], here)
+            if found is not None:
+                return found[0], _holds(*found)
+        return _becomes_value(index, owner, " ".join(after), here)
+    found = _state_of(index, " ".join(plain[:-1]), plain[-1], here)
+    return (found[0], _holds(*found)) if found is not None and plain[-1].endswith("s") else None
+
+
+_BECOMES = frozenset(["becomes", "turns", "gets", "goes", "changes", "switches", "is"])
+
+
+def _becomes_value(index: Index, typed: str, value: str, here: tuple[str, ...]) -> tuple[str, Clause] | None:
+    """Return a variable and the condition that it has a value: “mood changes to calm”."""
+    found = known_variable(names_of(index), here, typed, "text")
+    if found is not None and not found.begun:
+        formula = f'{as_formula(found.text)} = "{value.strip(chr(34))}"'
+        return found.text, Clause(use="formula_holds", slots={"formula": formula})
+    found = known_variable(names_of(index), here, typed, "yes/no")
+    if found is not None and not found.begun and value in ("true", "yes", "on", "false", "no", "off"):
+        return found.text, _holds(found.text, value in ("true", "yes", "on"))
+    return None
+
+
+def _holds(variable: str, on: bool) -> Clause:
+    return Clause(use="formula_holds", slots={"formula": as_formula(variable)}, negated=not on)
+
+
+def _set(variable: str, on: bool) -> Iterator[Clause]:
+    if variable:
+        yield Clause(use="set_variable", slots={"variable": variable, "value": "yes" if on else "no"})
+
+
+def _yes_no(index: Index, typed: str, here: tuple[str, ...]) -> tuple[str, list[str]]:
+    """Return the role that some words name, and the yes/no variables of its kind; ("", []) if they name none."""
+    names = names_of(index)
+    role = here[-1] if typed == "it" and here else getattr(names.role(typed), "name", "")
+    known = index.role(role) if role else None
+    if known is None or len(known.kinds) != 1:
+        return "", []
+    variables = index.kinds[known.kinds[0]].variables
+    return role, [v.name for v in variables if isinstance(v.value, bool)]
+
+
+def _switched(index: Index, typed: str, here: tuple[str, ...], *, alone: bool = False) -> str:
+    """Return the variable of an object that “on” and “off” are about; "" if that is not clear."""
+    role, names = _yes_no(index, typed, here)
+    plain = {name.lower(): name for name in names}
+    name = next((plain[one] for one in _SWITCHED if one in plain), "") if not alone else ""
+    name = name or (names[0] if len(names) == 1 else "")
+    return f"{role}.{name}" if name else ""
+
+
+def _state_of(index: Index, typed: str, state: str, here: tuple[str, ...]) -> tuple[str, bool] | None:
+    """Return the variable of an object that a word names, and whether it names it or its opposite."""
+    if not typed:
+        return None
+    role, names = _yes_no(index, typed, here)
+    said = stem(state)
+    said = _FORMS.get(said, said)
+    for name in names:
+        own = _FORMS.get(stem(name.lower()), stem(name.lower()))
+        if said == own:
+            return f"{role}.{name}", True
+        if said == f"-{own}" or said == f"un{own}" or own in OPPOSITES.get(said, ()):
+            return f"{role}.{name}", False
+    return None
