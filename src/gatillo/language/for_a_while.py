@@ -34,7 +34,7 @@ def after_a_while(text: str, read: Read, part: Part = "do") -> Reading | None:
     action, wait = read(later["what"], part), read(f"wait {later['time']}", part)
     if action is None or wait is None or not _is_whole(action) or not _is_whole(wait):
         return None
-    if wait.clause.use != "wait":
+    if not wait.entry.times:
         return None
     cost = action.cost + wait.cost + _A_WHILE
     return Reading(wait.clause, part, cost, named=action.named, lines=(wait, action))
@@ -47,7 +47,7 @@ def for_a_while(text: str, read: Read, part: Part = "do") -> Reading | None:
         return None
     first = read(said["what"], part)
     wait = read(f"wait {said['time']}", part)
-    if first is None or wait is None or wait.clause.use != "wait" or wait.unread or first.unread:
+    if first is None or wait is None or not wait.entry.times or wait.unread or first.unread:
         return None
     undone = _undone(first.clause)
     if undone is None or first.empty_slots():
@@ -64,12 +64,15 @@ def _is_whole(reading: Reading) -> bool:
 
 def _undone(clause: Clause) -> Clause | None:
     """Return the action that undoes one; None if there is none."""
-    if clause.use == "set_variable" and clause.slots.get("value") in _OTHER:
-        slots = {**clause.slots, "value": _OTHER[clause.slots["value"]]}
-        return Clause(use=clause.use, slots=slots)
-    if clause.use == "toggle":
-        return clause
-    undoing = CATALOGUE.get(CATALOGUE[clause.use].undone_by) if clause.use in CATALOGUE else None
-    if undoing is None:
+    entry = CATALOGUE.get(clause.use)
+    undoing = CATALOGUE.get(entry.undone_by) if entry is not None else None
+    if entry is None or undoing is None:
         return None
-    return Clause(use=undoing.name, slots={name: clause.slots.get(name, "") for name in undoing.slots})
+    slots = {name: clause.slots.get(name, "") for name in undoing.slots}
+    if undoing is entry:
+        # the same action, with the other value
+        for name in (n for n, slot in entry.slots.items() if slot.type == "value"):
+            if slots[name] not in _OTHER:
+                return None
+            slots[name] = _OTHER[slots[name]]
+    return Clause(use=undoing.name, slots=slots)

@@ -68,12 +68,13 @@ def _picked(text: str, start: int, end: int, read: Read, part: Part) -> Reading 
 
 def _seen_from(pick: Reading | None, action: Reading) -> Reading | None:
     """Return a pick with the other object of its action as what is nearest to, where it names none: “to the nearest lamp”."""
-    if pick is None or pick.clause.use != "nearest" or pick.clause.slots.get("where"):
+    empty = [n for n in pick.empty_slots() if pick.entry.slots[n].kind.holds == "where"] if pick else []
+    if pick is None or not empty:
         return pick
-    own = pick.clause.slots.get("a")
+    named = pick.clause.slots.values()
     roles = [n for n, s in action.entry.slots.items() if s.kind.holds == "role"]
-    other = next((t for n in roles if (t := action.clause.slots.get(n, "")) and t != own), "")
-    slots = {**pick.clause.slots, "where": other} if other else pick.clause.slots
+    other = next((t for n in roles if (t := action.clause.slots.get(n, "")) and t not in named), "")
+    slots = {**pick.clause.slots, empty[0]: other} if other else pick.clause.slots
     return replace(pick, clause=with_fields(pick.clause, slots=slots))
 
 

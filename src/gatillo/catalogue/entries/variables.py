@@ -90,6 +90,7 @@ def formula_holds(world: QueryApi, formula: Any) -> Any:
     "Gives a variable a new value.",
     variable=slot("variable"),
     value=slot("value", "0"),
+    undone_by="set_variable",
     says=[
         "increase/raise/decrease/lower/reduce {variable} to {value}",
         "{variable} = {value}",
@@ -185,6 +186,7 @@ def multiply(world: ActionApi, variable: Target, factor: Numbers) -> None:
     "toggle {variable}",
     "Turns yes into no and no into yes, once for each match.",
     variable=slot("yes/no variable"),
+    undone_by="toggle",
     says=[
         "flip/invert/reverse/negate {variable}",
         "switch {variable}",
