@@ -252,4 +252,4 @@ def test_a_menus_entry_is_chosen_by_a_click_while_playing(open_window, qtbot):
     hands.click(window.level_view, lines[0][1].center().toPoint())
     qtbot.waitUntil(lambda: bench.run.world.x[0] > 500, timeout=5_000)
     bench.player.stop()
-    assert [c.text for c in bench.trial.input.choices] == ["fern house"]
+    assert [c.text for c in bench.tried.input.choices] == ["fern house"]

@@ -173,7 +173,7 @@ def test_zooming_in_shows_tick_numbers_and_keeps_the_tick_under_the_pointer(open
 # playing
 
 
-def test_playing_by_keys_is_recorded_into_the_trial_and_replays_the_same(open_window, qtbot):
+def test_what_is_played_first_is_the_script_of_a_trial_without_one_and_replays_the_same(open_window, qtbot):
     walker = kind("Gardener", 10, behaviours=(c("steer_by_keys", speed="60"),))
     window = open_window(level(kinds=(walker,), objects=things("Gardener", (0, 0)), seconds=0.5))
     bench, view = window.bench, window.level_view
@@ -194,7 +194,7 @@ def test_playing_by_keys_is_recorded_into_the_trial_and_replays_the_same(open_wi
         ("Up", pytest.approx(1 / 60), pytest.approx(41 / 60))
     ]
     assert (bench.run.trace.to_bytes(), bench.run.world.x[0]) == played
-    assert window.actions_["undo"].text() == "&Undo: record input into “trial”"
+    assert window.actions_["undo"].text() == "&Undo: keep a take as the script of “trial”"
 
 
 def test_playing_from_the_middle_keeps_what_was_pressed_before(open_window, qtbot):
@@ -207,8 +207,9 @@ def test_playing_from_the_middle_keeps_what_was_pressed_before(open_window, qtbo
     bench.player.go_on(50)
     bench.player.stop()
     settle(qtbot, window)
-    assert [(b.key, b.start) for b in bench.trial.input.keys] == [("Up", 0.5)]
-    assert bench.trial.input.keys[0].end == pytest.approx(101 / 60)
+    keys = bench.tried.input.keys
+    assert [(b.key, b.start) for b in keys] == [("Up", 0.5)]
+    assert keys[0].end == pytest.approx(101 / 60)
     assert bench.cursor.tick == 150
 
 

@@ -77,7 +77,7 @@ def left_behind(folder: Path | None = None) -> list[Left]:
     found: list[Left] = []
     for file in (folder or state_folder()).glob(f"*{SUFFIX}"):
         process = file.name.partition("-")[0]
-        if process.isdigit() and _runs(int(process)):
+        if process.isdigit() and is_running(int(process)):
             continue
         try:
             draft = msgspec.json.decode(file.read_bytes(), type=_Draft)
@@ -103,7 +103,8 @@ def throw_away(left: Left) -> None:
         left.file.unlink()
 
 
-def _runs(process: int) -> bool:
+def is_running(process: int) -> bool:
+    """Return whether a process runs."""
     if process == os.getpid():
         return True
     try:
@@ -131,7 +132,7 @@ class OpenMark:
             process = int(self.file.read_text())
         except (OSError, ValueError):
             return None
-        return process if process != os.getpid() and _runs(process) else None
+        return process if process != os.getpid() and is_running(process) else None
 
     def set(self) -> None:
         """Record that this process has the file open."""

@@ -219,6 +219,13 @@ def add_trial(level: Level) -> tuple[Level, str]:
     return replace(level, trials=(*level.trials, Trial(name=name))), name
 
 
+def trial_of_take(level: Level, trial: Trial) -> tuple[Level, str]:
+    """Add a copy of a trial that has other input, without its expectations; the level and the name of the copy."""
+    name = free_name(trial.name, {t.name for t in level.trials})
+    new = replace(trial, name=name, expectations=(), fails=0, note="")
+    return replace(level, trials=(*level.trials, new)), name
+
+
 def delete_trial(level: Level, name: str) -> Level:
     """Return the level without a trial."""
     return replace(level, trials=tuple(t for t in level.trials if t.name != name))

@@ -23,6 +23,8 @@ class Canvas(QWidget):
     """A piece of the level on screen. x to the right, y up; one unit is one pixel at 100 %."""
 
     zoomChanged = Signal()
+    followedChanged = Signal()
+    """Another object is followed, or none."""
 
     def __init__(self, bench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -38,9 +40,34 @@ class Canvas(QWidget):
         """Where the names of places stand, in pixels, as last painted (level_view/labels.py)."""
         self.labels_for: tuple[object, ...] = ()
         self._fitted = False
+        self.followed: int | None = None
+        """The object that stays in the middle while the run goes on, by its id."""
+
+    def follow(self, wanted: int | None) -> None:
+        """Keep an object in the middle, at the same zoom; with None, none."""
+        if wanted != self.followed:
+            self.followed = wanted
+            self.keep_followed()
+            self.followedChanged.emit()
+            self.update()
+
+    def keep_followed(self) -> None:
+        """Put the object that is followed in the middle. Once it is gone, the view stays where it is."""
+        if self.followed is None:
+            return
+        world = self.bench.world
+        rows = np.flatnonzero((world.id == self.followed) & world.alive)
+        if len(rows):
+            self.centre = (world.x.item(rows[0]), world.y.item(rows[0]))
+
+    def followed_name(self) -> str:
+        """Return the name of the object that is followed; "" if none is, or it has none."""
+        found = (o.name for o in self.bench.level.objects if o.id == self.followed)
+        return next(found, "an object" if self.followed is not None else "")
 
     def fit(self) -> None:
         """Show the whole level."""
+        self.follow(None)
         settings = self.bench.level.settings
         self.centre = (settings.width / 2, settings.height / 2)
         room_x, room_y = max(50, self.width() - 28), max(50, self.height() - 24)

@@ -89,6 +89,7 @@ class LevelPainter:
                 else "Make a kind first, with “+ kind” below; then click where you want one."
             )
             p.drawText(self.canvas.rect().adjusted(20, 20, -20, -20), _IN_LINES, words)
+        self._paint_followed(p)
         self._paint_banner(p)
 
     def _paint_grid(self, p: QPainter) -> None:
@@ -217,12 +218,32 @@ class LevelPainter:
             p.setPen(QPen(t.fires, 3))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(self.canvas.rect().adjusted(1, 1, -2, -2))
-            self._words(p, "Playing: keys drive the level and are recorded. Esc stops.", t.fires, t.on_fires)
+            self._words(
+                p,
+                "Playing: keys and pointer drive the level. Esc stops; the trial stays as it is.",
+                t.fires,
+                t.on_fires,
+            )
         elif self.tools.tool:
             hint = next(words for tool, _, words in TOOLS if tool == self.tools.tool)
             self._words(p, f"{hint}. Esc cancels.", t.cursor, t.panel)
         elif self.tools.armed is not None:
             self._words(p, f"Click where a {self.tools.armed} should be. Esc cancels.", t.cursor, t.panel)
+
+    def _paint_followed(self, p: QPainter) -> None:
+        """Say at the lower left which object is followed."""
+        name = self.canvas.followed_name()
+        if not name:
+            return
+        t = theme()
+        words = f"Following {name}. A drag of the view lets it go."
+        p.setFont(text_font(-1))
+        box = QRectF(8, self.canvas.height() - 28, p.fontMetrics().horizontalAdvance(words) + 16, 20)
+        p.setPen(QPen(t.hairline, 1))
+        p.setBrush(t.panel)
+        p.drawRoundedRect(box, 4, 4)
+        p.setPen(t.quiet)
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def _words(self, p: QPainter, words: str, ground: QColor, ink: QColor, top: float = 8) -> None:
         p.setFont(text_font(0, bold=True))

@@ -135,7 +135,7 @@ def _corners(p: QPainter, box: QRectF) -> None:
 
 def paint_pointer(p: QPainter, view: Canvas, world: World) -> None:
     """Where the trial's pointer is, when it has one."""
-    if not view.bench.trial.input.pointer and not view.bench.player.playing:
+    if not view.bench.tried.input.pointer and not view.bench.player.playing:
         return
     t = theme()
     at = view.to_pixels(world.input.pointer_x, world.input.pointer_y)

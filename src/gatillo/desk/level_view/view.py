@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
+    QCursor,
     QDragEnterEvent,
     QDropEvent,
     QFocusEvent,
@@ -50,7 +52,7 @@ class _Drag:
 
 MENUS = (
     ("new kind", "new spot", "new area", "new route", "select all", "fit level", "settings"),
-    ("rename", "duplicate", "row", "ring", "delete", "ask value", "expect as now"),
+    ("follow", "rename", "duplicate", "row", "ring", "delete", "ask value", "expect as now"),
     (
         "duplicate",
         "row",
@@ -75,6 +77,8 @@ class LevelView(Canvas):
 
     def __init__(self, bench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(bench, parent)
+        self.ends_play: Callable[[QKeyEvent], bool] = lambda event: False
+        """Whether a key that is pressed while playing is no key of the level's, but ends it."""
         self.tools = PlacementTools(self)
         self.objects = ObjectCommands(self)
         self.painter = LevelPainter(self, self.tools)
@@ -87,7 +91,8 @@ class LevelView(Canvas):
         self.setAccessibleName("Level")
         bench.levelChanged.connect(self._take_level)
         bench.runChanged.connect(self.update)
-        bench.cursorMoved.connect(self.update)
+        bench.cursorMoved.connect(self._on_moment)
+        bench.document.replaced.connect(lambda: self.follow(None))
         bench.selectionChanged.connect(self.update)
         bench.runningChanged.connect(self.update)
         bench.answers.changed.connect(self.update)
@@ -100,6 +105,15 @@ class LevelView(Canvas):
             # what was to be placed is gone: undone, renamed, or of another level
             self.tools.arm(None)
         self.update()
+
+    def _on_moment(self) -> None:
+        self.keep_followed()
+        self.update()
+
+    def follow_selected(self) -> None:
+        """Follow the selected object, or let it go."""
+        chosen = sorted(self.bench.selection.objects)
+        self.follow(None if self.followed is not None or len(chosen) != 1 else chosen[0])
 
     def named_at(self, point: QPoint, kind: bool) -> Named | None:
         """Return the object or place at a point, for a name to be filled in; with `kind`, the object's kind."""
@@ -205,6 +219,7 @@ class LevelView(Canvas):
         before, drag.now = drag.now, event.position()
         drag.moved = drag.moved or (drag.now - drag.start).manhattanLength() > 4
         if drag.what == "pan":
+            self.follow(None)
             step = drag.now - before
             self.centre = (self.centre[0] - step.x() / self.zoom, self.centre[1] + step.y() / self.zoom)
         self.update()
@@ -291,7 +306,7 @@ class LevelView(Canvas):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if self.bench.player.playing:
-            if event.key() == Qt.Key.Key_Escape:
+            if event.key() == Qt.Key.Key_Escape or self.ends_play(event):
                 self.bench.player.stop()
                 return
             name = key_name(event)
@@ -324,6 +339,12 @@ class LevelView(Canvas):
         elif event.key() == Qt.Key.Key_Space:
             self._panning = True
             self.setCursor(Qt.CursorShape.OpenHandCursor)
+        elif event.key() == Qt.Key.Key_F and not held:
+            under = self.object_at(QPointF(self.mapFromGlobal(QCursor.pos())))
+            if under is not None and self.underMouse() and under != self.followed:
+                self.follow(under)
+            else:
+                self.follow_selected()
         elif event.key() in (Qt.Key.Key_PageDown, Qt.Key.Key_PageUp):
             self.objects.select_next(1 if event.key() == Qt.Key.Key_PageDown else -1)
         else:

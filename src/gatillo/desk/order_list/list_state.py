@@ -42,6 +42,8 @@ class ListState(QObject):
         bench.levelChanged.connect(self.mark_stale)
         bench.judgedChanged.connect(self.mark_stale)
         bench.runChanged.connect(self._on_run)
+        bench.takes.changed.connect(self.mark_stale)
+        bench.runningChanged.connect(self.mark_stale)
         bench.trialChosen.connect(self.fold_switched_off)
         bench.selectionChanged.connect(self._on_selection)
 

@@ -44,6 +44,8 @@ class Row:
     bars: tuple[KeyBar, ...] = ()
     keys: int = 0
     """For a row of all the keys of an input: how many there are."""
+    pale: bool = False
+    """For an input: that of the trial's script, while a take is shown or played."""
     watch: Watch | None = None
     verdict: Verdict | None = None
     problem: str = ""
@@ -198,6 +200,34 @@ def _new_row(*, writing: bool, first: bool) -> Row:
     return Row("new", [*(Word(words, "mode") for words in NEW), Word(hint, "hint")], writing=writing)
 
 
+def _pressed(bench: Workbench) -> tuple[str, tuple[KeyBar, ...]] | None:
+    """Return the name of the take that is shown or played, and its keys; None where the script is shown."""
+    if bench.player.playing:
+        return "playing", bench.run.script.as_input(bench.run.done).keys
+    take = bench.takes.shown
+    return (f"take {take.number}", take.input.keys) if take is not None else None
+
+
+def _input_rows(bars: tuple[KeyBar, ...], tag: str, *, folded: bool, pale: bool = False) -> list[Row]:
+    """Return the rows of the keys of an input; those of more than a few stand together in one, which can be unfolded."""
+    rows: list[Row] = []
+    keys: dict[str, list[KeyBar]] = {}
+    for bar in bars:
+        keys.setdefault(bar.key, []).append(bar)
+    many = len(keys) > FEW_KEYS
+    if many:
+        named = [Word(tag, "tag"), Word(f"{len(keys)} keys", "strong"), Word(", ".join(keys), "hint")]
+        rows.append(
+            Row("input", named, bars=bars if folded else (), keys=len(keys), folded=folded, pale=pale)
+        )
+    if not (many and folded):
+        for key, its in keys.items():
+            rows.append(Row("input", [Word(tag, "tag"), Word(key, "strong")], bars=tuple(its), pale=pale))
+    if not keys and tag != "input":
+        rows.append(Row("input", [Word(tag, "tag"), Word("no key is pressed", "hint")], pale=pale))
+    return rows
+
+
 def build_rows(
     bench: Workbench,
     folded_sections: set[str],
@@ -210,17 +240,11 @@ def build_rows(
     `new_after` says where a rule is being typed: after a rule, or at the end of a section (“”: of the list). The keys
     of an input of more than a few stand together in one row, which can be unfolded.
     """
+    pressed = _pressed(bench)
     rows: list[Row] = []
-    keys: dict[str, list[KeyBar]] = {}
-    for bar in bench.trial.input.keys:
-        keys.setdefault(bar.key, []).append(bar)
-    if len(keys) > FEW_KEYS:
-        named = [Word("input", "tag"), Word(f"{len(keys)} keys", "strong"), Word(", ".join(keys), "hint")]
-        bars = bench.trial.input.keys if inputs_folded else ()
-        rows.append(Row("input", named, bars=bars, keys=len(keys), folded=inputs_folded))
-    if len(keys) <= FEW_KEYS or not inputs_folded:
-        for key, its in keys.items():
-            rows.append(Row("input", [Word("input", "tag"), Word(key, "strong")], bars=tuple(its)))
+    if pressed is not None:
+        rows += _input_rows(pressed[1], pressed[0], folded=inputs_folded)
+    rows += _input_rows(bench.trial.input.keys, "input", folded=inputs_folded, pale=pressed is not None)
     problems: dict[int, str] = {}
     at_lines: dict[tuple[int, str, int], str] = {}
     at_cards: dict[tuple[int, int], str] = {}

@@ -27,6 +27,7 @@ from gatillo.inspect.reasons.reason import Reason
 from gatillo.inspect.reasons.sides import why_on_both_sides
 from gatillo.inspect.state import Parted
 from gatillo.level.edits import as_tried
+from gatillo.level.model import Trial
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 from gatillo.sim.world.world import World
@@ -109,6 +110,11 @@ class Beside(QObject):
         trial = next((t for t in level.trials if t.name == name), None)
         if trial is not None:
             self._make(f"trial “{name}”", lambda: Run(Program(as_tried(level, trial)), trial))
+
+    def compare_with_tried(self, label: str, trial: Trial) -> None:
+        """The viewed trial with other input: a take, or its script."""
+        level = self._document.level
+        self._make(label, lambda: Run(Program(as_tried(level, trial)), trial))
 
     def compare_with_variant(self, name: str) -> None:
         """A variant of the level, with the trial that is shown."""

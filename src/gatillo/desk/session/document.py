@@ -37,6 +37,8 @@ class Document(QObject):
     """The level is another one (an edit, undo, or a file opened)."""
     replaced = Signal()
     """Another level was begun or opened in its place; emitted before it is shown."""
+    takesWanted = Signal(str)
+    """A level was opened: takes that a crash left of it may be taken over, or those of this process."""
     fileChanged = Signal()
     """The file's name or whether it is saved has changed."""
     selectionChanged = Signal()
@@ -154,6 +156,7 @@ class Document(QObject):
 
         def opened(level: Level, run: Run) -> None:
             self._put_on(level, run)
+            self.takesWanted.emit("")
             then()
 
         return self.file.read(path, wanted, opened)
@@ -178,6 +181,7 @@ class Document(QObject):
         self.file.path = left.of
         self.history.mark_unsaved()
         self.file.save_draft(level, left.of)
+        self.takesWanted.emit(left.file.name.partition("-")[0])
         throw_away(left)
         self.fileChanged.emit()
         self.notified.emit(

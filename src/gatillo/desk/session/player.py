@@ -40,8 +40,10 @@ class Player(QObject):
         """Whether the shown run is still being made, so that it may come on yet."""
         self.before_play: Callable[[], object] = lambda: None
         """Called before a run is played: nothing else may replace the shown run then."""
-        self.record: Callable[[Run], object] = lambda run: None
-        """Called with a run that was played, once that stops."""
+        self.record: Callable[[Run, int], object] = lambda run, begun: None
+        """Called with a run that was played, once that stops, and with the tick after which the live keyboard took over."""
+        self.begun = 0
+        """The tick after which the live keyboard took over last."""
         self._shown, self._moment = shown, moment
         self._plays_soon = False
         moment.ready.connect(self._on_ready)
@@ -72,7 +74,7 @@ class Player(QObject):
         self._start_clock()
 
     def play(self) -> None:
-        """Go on from the cursor with the live keyboard; what is pressed is recorded."""
+        """Go on from the cursor with the live keyboard; what is pressed becomes a take."""
         self.stop()
         tick = self._moment.cursor.tick
         world = self._moment.world_at_end(tick)
@@ -85,14 +87,21 @@ class Player(QObject):
         for key in sorted(live.world.input.held):
             live.script.release(tick + 1, key)
         self.before_play()
+        self.begun = tick
         self._shown.play(live)
         self.playing = True
         self._start_clock()
         self.began.emit()
         self._moment.put(Cursor(tick, live.trace.count_at(tick)))
 
+    def play_from(self, tick: int) -> None:
+        """Play from the end of a tick of the run."""
+        self.stop()
+        self._moment.put(self._shown.run.end_of(min(tick, self._shown.run.done)))
+        self.play()
+
     def stop(self) -> None:
-        """Pause; what was pressed while playing is recorded."""
+        """Pause; what was pressed while playing is a take."""
         self._plays_soon = False
         if not (self.running or self.playing):
             return
@@ -102,7 +111,7 @@ class Player(QObject):
         self._clock.stop()
         self.runningChanged.emit()
         if played:
-            self.record(self._shown.run)
+            self.record(self._shown.run, self.begun)
 
     def _on_ready(self) -> None:
         if self._plays_soon:

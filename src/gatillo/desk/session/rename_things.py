@@ -30,6 +30,8 @@ def take_name(
         bench.document.selection = Selection(thing=Thing(selected.sort, new))
     if sort == "trial" and bench.trial.name == old:
         bench.document.trial_name = new
+    if sort == "trial":
+        bench.takes.renamed(old, new)
     bench.edit(level, f"rename {old} to {new}")
     return None
 

@@ -104,7 +104,8 @@ class ShownRun:
     def play(self, run: Run) -> None:
         """Show a run that begins to be played."""
         self.state, self.run, self.growing = State.PLAYED, run, None
-        self.forget_judgement()
+        # the verdicts stay: they are about the trial's script
+        self.watches = []
         self.compare_with_none()
 
     def fail(self) -> None:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import AbstractContextManager
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
@@ -20,10 +21,12 @@ from gatillo.desk.session.player import Player
 from gatillo.desk.session.replay import Replayed, Replayer
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.shown_moment import ShownMoment
-from gatillo.desk.session.shown_run import ShownRun
+from gatillo.desk.session.shown_run import ShownRun, State
+from gatillo.desk.session.takes import Takes, is_empty
 from gatillo.desk.session.worker import Gate
+from gatillo.files.kept_takes import Take
 from gatillo.inspect.findings import Finding, repaired
-from gatillo.level import edits
+from gatillo.level import edits, thing_edits
 from gatillo.level.model import Level, Trial, empty_level
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.resuming import resumed, shared_ticks
@@ -86,6 +89,9 @@ class Workbench(QObject):
         self.shown = ShownRun(Run(self.program, self.trial))
         self.moment = ShownMoment(self.shown, gate, self)
         self.player = Player(self.shown, self.moment, gate, self)
+        self.takes = Takes(self)
+        self._scripted: tuple[Level, Replayed] | None = None
+        """The run of the trial's script and what was found about it, and the level that it is of."""
         self.answers = Answers(self.document, self.shown, self.moment, gate, self)
         self.beside = Beside(self.document, self.shown, self.moment, self.answers, gate, self)
         self._replayer = Replayer(gate, self)
@@ -97,7 +103,11 @@ class Workbench(QObject):
         self.document.pause, self.document.show = self.player.stop, self._show
         self.player.made_on = lambda: self.progress is not None
         self.player.before_play = self._stop_replaying
-        self.player.record = self._record
+        self.player.record = self._end_take
+        self.document.replaced.connect(self.takes.forget)
+        self.document.takesWanted.connect(lambda process: self.takes.take_over(self.path, process))
+        self._verdicts = Replayer(self._gate, self)
+        self._verdicts.judged.connect(self._on_script_judged)
         for part, signals in (
             (self.document, "levelChanged fileChanged selectionChanged awaitsFile changedOnDisk notified"),
             (self.moment, "notified"),
@@ -123,6 +133,8 @@ class Workbench(QObject):
         self._later.stop()
         for part in (self.answers, self.beside, self.moment, self.player, self.document.file, self._replayer):
             part.close()
+        self._verdicts.close()
+        self.takes.close()
 
     # what views ask for most
 
@@ -135,6 +147,11 @@ class Workbench(QObject):
     def trial(self) -> Trial:
         """The trial that is viewed."""
         return self.document.trial
+
+    @property
+    def tried(self) -> Trial:
+        """The trial as it is run: with the take that is shown in the place of its script, if one is."""
+        return self.takes.tried(self.trial)
 
     @property
     def path(self) -> Path | None:
@@ -185,6 +202,7 @@ class Workbench(QObject):
         """View another trial."""
         if name != self.trial.name:
             self.player.stop()
+            self.takes.show(None)
             self.document.trial_name = name
             self._show(fresh=True)
             self.trialChosen.emit()
@@ -211,7 +229,7 @@ class Workbench(QObject):
             self.program = Program(edits.as_tried(self.level, self.trial), self.program)
         selection = self.selection.within(self.level)
         if fresh:
-            self.shown.open(ready or Run(self.program, self.trial))
+            self.shown.open(ready or Run(self.program, self.tried))
             self.moment.reset()
             self.beside.dismiss()
         if selection != self.selection:
@@ -237,23 +255,92 @@ class Workbench(QObject):
 
     def _replay(self, before: Run | None) -> None:
         self._since.start()
-        self._replayer.replay(self.program, self.trial, before, self.cursor.tick)
+        self._verdicts.cancel()
+        self._replayer.replay(self.program, self.tried, before, self.cursor.tick)
 
     def _stop_replaying(self) -> None:
         self._later.stop()
         self._replayer.cancel()
+        self._verdicts.cancel()
 
-    def _record(self, run: Run) -> None:
-        """Record what was pressed in a played run into the trial."""
-        level = edits.record_input(
-            self.level, self.trial.name, run.script.as_input(run.done), run.done / self.program.rate
-        )
-        if level == self.level:
-            self._replay(None)
-            return
+    # takes
+
+    def _end_take(self, run: Run, begun: int) -> None:
+        """A run has been played: it is a take, or the script of a trial that has none yet."""
+        trial = self.trial
+        take = self.takes.made_of(run, begun, trial.name)
+        if take.input == trial.input:
+            # as the script has it: nothing was pressed, or nothing else
+            self.show_script()
+        elif is_empty(trial.input):
+            self._keep_as_script(take)
+            self.notify(
+                f"What you pressed is now the script of “{trial.name}”, which had none. Undo takes it back."
+            )
+        else:
+            self.takes.add(take, self.path, self.level.name)
+            self._run_take()
+            self.takes.ended.emit(take)
+
+    def _run_take(self) -> None:
+        """Run the shown take by itself, for its watches; what is seen stays."""
         self._wanted_cursor = self.cursor
-        label = f"record input into “{self.trial.name}”"
+        self._replay(None)
+
+    def _keep_as_script(self, take: Take) -> None:
+        level = edits.record_input(self.level, take.trial, take.input, take.seconds)
+        self._wanted_cursor = self.cursor
+        label = f"keep a take as the script of “{take.trial}”"
         self.document.change(lambda: self.document.history.do(level, label))
+
+    def show_take(self, take: Take) -> None:
+        """Show a take in the place of the trial's script."""
+        self.player.stop()
+        if take.trial != self.trial.name:
+            self.choose_trial(take.trial)
+        self.takes.show(take)
+        self._run_take()
+
+    def show_script(self) -> None:
+        """Show the trial's script again."""
+        self.player.stop()
+        self.takes.show(None)
+        self._wanted_cursor = self.cursor
+        scripted = self._scripted
+        if scripted is not None and scripted[0] is self.level and scripted[1].run.trial is self.trial:
+            self._stop_replaying()
+            self._on_ran(replace(scripted[1], comparison=None))
+            self._on_judged(scripted[1])
+        else:
+            self._replay(None)
+
+    def play_again(self) -> None:
+        """Play once more, from where the shown take began."""
+        take = self.takes.shown
+        self.player.play_from(take.begun if take is not None else self.player.begun)
+
+    def keep_take_as_script(self) -> None:
+        """Make the shown take the script of its trial."""
+        take = self.takes.shown
+        if take is not None:
+            self.takes.show(None)
+            self._keep_as_script(take)
+
+    def keep_take_as_trial(self) -> None:
+        """Make a new trial of the shown take; it is viewed then."""
+        take = self.takes.shown
+        if take is None:
+            return
+        level, name = thing_edits.trial_of_take(self.level, take.of(self.trial))
+        self.takes.show(None)
+        self._wanted_cursor = self.cursor
+
+        def add() -> None:
+            self.document.history.do(level, f"keep a take as the trial “{name}”")
+            self.document.trial_name = name
+
+        self.document.change(add)
+        self.trialChosen.emit()
 
     # while a value is dragged
 
@@ -275,7 +362,7 @@ class Workbench(QObject):
         In this thread: beside a worker every paint would wait for the interpreter again and again.
         """
         before = self.shown.whole
-        shared = shared_ticks(before, self.program, self.trial) if before is not None else 0
+        shared = shared_ticks(before, self.program, self.tried) if before is not None else 0
         shared = min(shared, self.cursor.tick)
         if self.run.pace * (self.cursor.tick - shared) > AT_ONCE:
             # that would hold the window up at each step of the drag
@@ -285,9 +372,9 @@ class Workbench(QObject):
         clock = QElapsedTimer()
         clock.start()
         if shared and before is not None:
-            run = resumed(before, self.program, self.trial, shared)
+            run = resumed(before, self.program, self.tried, shared)
         else:
-            run = Run(self.program, self.trial)
+            run = Run(self.program, self.tried)
         run.advance(min(self.cursor.tick, run.length) - run.done)
         # the level view shows this moment: it is not to be replayed for it
         run.add_keyframe()
@@ -312,6 +399,9 @@ class Workbench(QObject):
         self.runChanged.emit()
 
     def _on_grown(self, run: Run) -> None:
+        if self.shown.state is State.PLAYED:
+            # what was played is shown whole already
+            return
         self.shown.grow(run, self.cursor.tick)
         self.runChanged.emit()
         self.moment.put(self.cursor)
@@ -324,5 +414,23 @@ class Workbench(QObject):
         self.moment.put(wanted or self.cursor)
 
     def _on_judged(self, found: Replayed) -> None:
-        self.shown.judge(found)
+        take = self.takes.shown
+        if take is None:
+            self._scripted = self.level, found
+            self.shown.judge(found)
+        else:
+            # the verdicts are those of the script, whatever is played
+            scripted = self._scripted
+            known = scripted is not None and scripted[0] is self.level and scripted[1].run.trial is self.trial
+            self.shown.judge(found)
+            self.shown.verdicts = scripted[1].verdicts if scripted is not None and known else []
+            if not known:
+                self._verdicts.replay(self.program, self.trial, None)
         self.judgedChanged.emit()
+
+    def _on_script_judged(self, found: Replayed) -> None:
+        """The verdicts of the script, which was run beside the take that is shown."""
+        self._scripted = self.level, found
+        if self.takes.shown is not None:
+            self.shown.verdicts = found.verdicts
+            self.judgedChanged.emit()

@@ -124,16 +124,25 @@ class AskCommands:
     # side by side
 
     def lay_beside(self) -> None:
-        """Compare this run with another trial or a variant."""
+        """Compare this run with another trial, a variant, a take, or the script that a take is of."""
         level = self.bench.level
         trials = {f"trial “{t.name}”": t.name for t in level.trials if t.name != self.bench.trial.name}
         variants = {f"variant “{v.name}”": v.name for v in level.variants}
-        words = [*trials, *variants]
+        takes = {take.label: take for take in self.bench.takes.of_trial(self.bench.trial.name)}
+        takes = {label: take for label, take in takes.items() if take is not self.bench.takes.shown}
+        script = f"the script of “{self.bench.trial.name}”"
+        words = [*([script] if self.bench.takes.shown is not None else []), *takes, *trials, *variants]
         if not words:
-            self.bench.notify("There is no other trial and no variant; make one with Level › New variant.")
+            self.bench.notify(
+                "There is nothing to compare with: no other trial, no variant and no take. Play, or make a variant with Level › New variant."
+            )
             return
         chosen = self.choose("Compare this run with:", words)
-        if chosen in trials:
+        if chosen == script:
+            self.bench.beside.compare_with_tried(script, self.bench.trial)
+        elif chosen in takes:
+            self.bench.beside.compare_with_tried(chosen, takes[chosen].of(self.bench.trial))
+        elif chosen in trials:
             self.bench.beside.compare_with_trial(trials[chosen])
         elif chosen in variants:
             self.bench.beside.compare_with_variant(variants[chosen])

@@ -48,6 +48,7 @@ STUDIES = "&File/Open a s&tudy"
 _PLACES, _ARRANGE = "&Level/New &place", "&Level/&Arrange objects"
 _LINES, _GROUP = "R&ule/&Line", "R&ule/&Group the condition"
 _CARDS, _OWN = "&Graph/&Cards", "&Graph/Own &nodes"
+_PLAY = "&Run/P&lay"
 _STOPS, _COMPARE = "&Run/St&ops", "&Ask/&Compare"
 _OVER, _ZOOM, _LOOK = "&View/Show &over the level", "&View/&Zoom", "&View/Loo&k"
 EDGES = ("left", "right", "top", "bottom", "middle across", "middle up")
@@ -147,11 +148,22 @@ COMMANDS: tuple[Command, ...] = (
     Command("run", "&Run", "&Run or pause", "Ctrl+R"),
     Command(
         "play keys",
-        "&Run",
-        "&Play by keys and record",
+        _PLAY,
+        "From the &cursor",
         "Ctrl+P",
-        "Play from the cursor by keys; what you press is recorded into the trial",
+        "Play from the cursor with keys and pointer; the trial stays as it is",
     ),
+    Command(
+        "play start",
+        _PLAY,
+        "From the &start",
+        "Ctrl+Shift+P",
+        "Play from the start with keys and pointer; the trial stays as it is",
+    ),
+    Command("play again", _PLAY, "&Again", "F5", "Play again, from where the last play began"),
+    Command("keep script", _PLAY, "&Keep the take as this trial's script", needs="take", parted=True),
+    Command("keep trial", _PLAY, "Keep the take as a &new trial", needs="take"),
+    Command("show script", _PLAY, "&Back to the script", "Shift+F5", needs="take"),
     Command(
         "start", "&Run", "To the &start", "Ctrl+Home", "To the start: the level as laid out", parted=True
     ),
@@ -247,6 +259,13 @@ COMMANDS: tuple[Command, ...] = (
         "Run the trial with ten seeds; show what differs first, and why",
     ),
     *(Command(f"overlay {name}", _OVER, label, checkable=True) for name, label in OVERLAYS),
+    Command(
+        "follow",
+        "&View",
+        "Follo&w the object",
+        tip="Keep the selected object in the middle of the view; F in the level does the same, a drag of the view lets it go",
+        needs="one object",
+    ),
     Command("snap", "&View", "S&nap to the grid", "Ctrl+Shift+N", checkable=True),
     Command("zoom in", _ZOOM, "Zoom &in", "Ctrl+Shift++", "Make ticks wider"),
     Command("zoom out", _ZOOM, "Zoom &out", "Ctrl+Shift+-", "Make ticks narrower"),

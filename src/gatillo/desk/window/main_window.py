@@ -64,6 +64,7 @@ from gatillo.desk.window.selection_commands import SelectionCommands
 from gatillo.desk.window.thing_commands import ThingCommands
 from gatillo.examples import study_path
 from gatillo.examples.starters import STARTERS
+from gatillo.files.kept_takes import Take
 from gatillo.files.level_file import SUFFIX
 
 FILTER = f"Levels (*{SUFFIX})"
@@ -155,6 +156,7 @@ class MainWindow(QMainWindow):
         bench.document.replaced.connect(self.message.hide)
         bench.awaitsFile.connect(self._on_awaits_file)
         bench.changedOnDisk.connect(self._on_changed_on_disk)
+        bench.takes.ended.connect(self._on_take)
         self._on_file()
         self._on_level()
         self._restore()
@@ -206,7 +208,13 @@ class MainWindow(QMainWindow):
             "tick": lambda: bench.moment.step_tick(1),
             "end": bench.moment.to_end,
             "play keys": self.play,
+            "play start": lambda: self.play(0),
+            "play again": self.play_again,
+            "keep script": bench.keep_take_as_script,
+            "keep trial": bench.keep_take_as_trial,
+            "show script": bench.show_script,
             **{f"overlay {name}": partial(self._toggle_overlay, name) for name, _ in OVERLAYS},
+            "follow": level_view.follow_selected,
             "snap": self._toggle_snap,
             "zoom in": lambda: order.zoom(1.5),
             "zoom out": lambda: order.zoom(1 / 1.5),
@@ -436,15 +444,35 @@ class MainWindow(QMainWindow):
 
     # other commands
 
-    def play(self) -> None:
-        """Play by keys from the cursor, with the keyboard in the level view."""
+    def play(self, tick: int | None = None) -> None:
+        """Play from a tick, or from the cursor, with the keyboard in the level view. While playing, stop."""
         if self.bench.player.playing:
             self.bench.player.stop()
             return
+        self._get_ready_to_play()
+        self.bench.player.play_from(self.bench.cursor.tick if tick is None else tick)
+
+    def play_again(self) -> None:
+        """Play once more from where the last play began. While playing, stop and begin again."""
+        self._get_ready_to_play()
+        self.bench.play_again()
+
+    def _get_ready_to_play(self) -> None:
+        self.message.hide()
         self.region.show()
         self.region.show_level()
         self.level_view.setFocus()
-        self.bench.player.play()
+
+    def _on_take(self, take: Take) -> None:
+        """Offer what can be done with what was just played."""
+        bench = self.bench
+        self.message.offer(
+            f"Take {take.number}: {take.seconds:.1f} s. The trial is as it was.",
+            ("Play again", self.play_again),
+            ("Keep as this trial's script", bench.keep_take_as_script),
+            ("Keep as a new trial", bench.keep_take_as_trial),
+            ("Back to the script", bench.show_script),
+        )
 
     def choose_look(self, look: str) -> None:
         """Take the light or dark look, or the desktop's."""

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 from gatillo.desk.looks.plain import Words
 from gatillo.desk.looks.theme import theme
 
-WIDEST = 760
+WIDEST = 940
 SHORT = 60
 SHOWN_FOR = 4_000
 """Letters up to which a sentence goes by itself, and after how many milliseconds."""

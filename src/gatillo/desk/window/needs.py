@@ -36,6 +36,10 @@ def needs_of(bench: Workbench, page: GraphPage, shows_graph: Callable[[], bool])
 
     return {
         "": Need(lambda: True, ""),
+        "take": Need(
+            lambda: bench.takes.shown is not None,
+            "Play first (Ctrl+P), or choose a take in the list of trials in the run bar.",
+        ),
         "rule": Need(
             lambda: (found := logic()) is not None and not isinstance(found, Graph),
             "Select a rule first: click its row in the order list.",

@@ -38,6 +38,7 @@ class RunBar(QWidget):
         super().__init__(parent)
         self.bench = bench
         self._was_narrow = False
+        self._listed: list[object] = []
         self._where = ""
         self.setFixedHeight(42)
         row = QHBoxLayout(self)
@@ -49,8 +50,8 @@ class RunBar(QWidget):
         self.trial.setMinimumWidth(150)
         self.trial.setMaximumWidth(200)
         self.trial.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-        self.trial.setToolTip("Which trial is run")
-        self.trial.textActivated.connect(bench.choose_trial)
+        self.trial.setToolTip("Which trial is run; below the trials, what you played lately")
+        self.trial.activated.connect(self._choose)
         row.addWidget(self.trial)
         row.addSpacing(8)
         self.buttons: dict[str, QToolButton] = {}
@@ -92,6 +93,8 @@ class RunBar(QWidget):
         bench.judgedChanged.connect(self._on_run)
         bench.cursorMoved.connect(self._on_cursor)
         bench.runningChanged.connect(self.restyle)
+        bench.takes.changed.connect(self._on_level)
+        bench.takes.changed.connect(self._on_run)
         self.restyle()
         self._on_level()
         self._on_run()
@@ -141,11 +144,30 @@ class RunBar(QWidget):
 
     def _on_level(self) -> None:
         names = [t.name for t in self.bench.level.trials]
-        if names != [self.trial.itemText(i) for i in range(self.trial.count())]:
+        takes = self.bench.takes.of_trial(self.bench.trial.name)
+        if [*names, *takes] != self._listed:
+            self._listed = [*names, *takes]
             self.trial.clear()
             self.trial.addItems(names)
-        self.trial.setCurrentText(self.bench.trial.name)
+            if takes:
+                self.trial.insertSeparator(len(names))
+            for take in takes:
+                self.trial.addItem(take.label, take)
+        shown = self.bench.takes.shown
+        at = names.index(self.bench.trial.name) if self.bench.trial.name in names else -1
+        self.trial.setCurrentIndex(len(names) + 1 + takes.index(shown) if shown in takes else at)
         self._show_findings()
+
+    def _choose(self, at: int) -> None:
+        """View a trial, or one of its takes."""
+        bench, take = self.bench, self.trial.itemData(at)
+        if take is not None:
+            bench.show_take(take)
+        elif self.trial.itemText(at) == bench.trial.name:
+            if bench.takes.shown is not None:
+                bench.show_script()
+        else:
+            bench.choose_trial(self.trial.itemText(at))
 
     def _show_findings(self) -> None:
         found = [f.sentence() for f in self.bench.shown.findings] or [
@@ -167,7 +189,7 @@ class RunBar(QWidget):
         bench = self.bench
         self._show_findings()
         if bench.player.playing:
-            self.note.say("recording")
+            self.note.say("playing")
         elif bench.shown.overlaid is not None:
             self.note.say("running again …")
         elif bench.shown.compared:
@@ -180,6 +202,10 @@ class RunBar(QWidget):
             if self.is_narrow:
                 words = words.removeprefix("replayed: ")
             self.note.say(words)
+        elif bench.takes.shown is not None:
+            self.note.say(
+                f"take {bench.takes.shown.number}, from {bench.takes.shown.begun / bench.takes.shown.rate:.1f} s"
+            )
         elif bench.shown.verdicts:
             held = sum(v.outcome == "held" for v in bench.shown.verdicts)
             words = (

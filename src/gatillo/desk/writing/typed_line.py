@@ -56,6 +56,8 @@ from gatillo.level.edits import Part
 ITEM = 46
 LINE = 22
 SHOWN = 7
+BESIDE = 56
+"""Room in the field beside its text: its margins and the button that lists all sentences."""
 READING = Qt.ItemDataRole.UserRole + 1
 ANSWER = Qt.ItemDataRole.UserRole + 2
 
@@ -177,6 +179,7 @@ class TypedLine(QObject):
         self.list.setAccessibleName("What the typed line may mean")
         self.list.clicked.connect(self._clicked)
         self._all = False
+        self._width = 0
         self.clicked = False
         """Whether the reading that was taken last was clicked, not typed."""
         self._pointing: Pointing | None = None
@@ -219,6 +222,7 @@ class TypedLine(QObject):
         field.setAccessibleName("Type a line of a rule")
         field.setPlaceholderText(hint)
         field.setGeometry(area.adjusted(-6, 1, 0, -1).toRect())
+        self._width = field.width()
         field.installEventFilter(self)
         field.textChanged.connect(lambda: self.refresh())
         everything = QAction(icon("list", theme().quiet), "List all sentences (↓)", field)
@@ -255,6 +259,7 @@ class TypedLine(QObject):
         if self.field is None:
             return
         text = self.field.text()
+        self._grow()
         index = self.bench.program.index
         found = read_line(index, text, self.parts, here=self.here, cards=self.cards, after=self.after)
         self.model.clear()
@@ -269,6 +274,13 @@ class TypedLine(QObject):
         self._mark_unread(found[0].all_unread if found and text.strip() else ())
         # an empty line covers nothing until all sentences are asked for
         self._place(len(found) if text.strip() or self._all else 0)
+
+    def _grow(self) -> None:
+        """Make the field as wide as its text, as far as there is room."""
+        assert self.field is not None
+        needed = self.field.fontMetrics().horizontalAdvance(self.field.text()) + BESIDE
+        room = self.page.width() - self.field.x() - 6
+        self.field.resize(max(self._width, min(needed, room)), self.field.height())
 
     def _add(self, words: str, reading: Reading, help_: str, answer: Answer | None = None) -> None:
         item = QStandardItem(words)

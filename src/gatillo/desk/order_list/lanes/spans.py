@@ -50,13 +50,8 @@ class LaneRowPainter:
     def _input(self, p: QPainter, row: Row, area: QRectF) -> None:
         t, scale, rate = theme(), self.lanes.scale, self.lanes.bench.program.rate
         bars = [(tick_at(b.start, rate), tick_at(b.end, rate)) for b in row.bars]
-        if self.lanes.bench.player.playing:
-            key = row.words[1].text
-            played = self.lanes.bench.run.script.as_input(self.lanes.bench.run.done).keys
-            mine = [b for b in played if row.keys or b.key == key] if row.folded or not row.keys else []
-            bars = [(tick_at(b.start, rate), tick_at(b.end, rate)) for b in mine]
         p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(t.input)
+        p.setBrush(with_alpha(t.input, 0.3) if row.pale else t.input)
         for start, end in bars:
             left, right = max(scale.x(start), area.left() - 4), min(scale.x(end), area.right() + 4)
             if right >= left:
