@@ -51,6 +51,8 @@ def opened(open_window, qtbot, made: Level, name: str):
     settle(qtbot, window)
     number = next(e.id for _, _, e in all_logic(window.bench.level) if e.name == name)
     window.activateWindow()
+    # alone, so that a whole sheet can be read
+    window.actions_["graph instead"].trigger()
     window.region.open_graph(number)
     QApplication.processEvents()
     return window, number
@@ -482,7 +484,7 @@ def test_a_graph_is_opened_from_its_row_and_keeps_its_place(open_window, qtbot):
     window.order.setFocus()
     window.order.state.show_rule(900)
     hands.key(ENTER)
-    assert window.region.shows_graph
+    assert window.region.shows_graph and window.region.shows_level
     assert window.region.tabs["graph"].text() == "Graph: sort"
     view = window.graph_page.view
     view.set_zoom(1.5)

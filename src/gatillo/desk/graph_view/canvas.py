@@ -12,8 +12,9 @@ from gatillo.catalogue.cards.faces import CardFace
 from gatillo.desk.graph_view.card_layout import Sheet, WireShape
 from gatillo.desk.graph_view.card_writer import CardWriter
 from gatillo.desk.graph_view.graph_commands import GraphCommands
-from gatillo.desk.graph_view.what_ran import WhatRan, what_ran
+from gatillo.desk.graph_view.what_ran import WhatRan, what_lately_ran, what_ran
 from gatillo.desk.graph_view.wire_routes import points_along
+from gatillo.desk.session.glow import goes_on
 from gatillo.desk.session.workbench import Workbench
 from gatillo.graphs.outline import card_words, outline_order, wired_slots
 
@@ -64,6 +65,8 @@ class GraphCanvas(QWidget):
         self.panning = False
         self.drag: Drag | None = None
         self._ran: tuple[object, WhatRan] | None = None
+        self._values: dict[int, tuple[int, str]] = {}
+        """While a run goes on: by card, the tick in which it gave a value last, and that value."""
         self._places: dict[int, tuple[QPointF, float]] = {}
         """Where the page stood for each graph that was shown."""
         self.writer = CardWriter(self, commands, self.to_screen)
@@ -79,7 +82,7 @@ class GraphCanvas(QWidget):
         bench.runChanged.connect(self.update)
         bench.cursorMoved.connect(self.update)
         bench.selectionChanged.connect(self._on_selection)
-        bench.runningChanged.connect(self.update)
+        bench.runningChanged.connect(self._on_running)
 
     # what is shown
 
@@ -116,8 +119,13 @@ class GraphCanvas(QWidget):
     def ran(self) -> WhatRan:
         """What ran of it by the cursor."""
         graph, bench = self.commands.opened.graph, self.bench
-        if graph is None or bench.player.running or bench.player.playing or bench.live:
+        if graph is None or (bench.live and not goes_on(bench)):
             return WhatRan()
+        if goes_on(bench):
+            moving: object = (bench.run, bench.cursor, graph)
+            if self._ran is None or self._ran[0] != moving:
+                self._ran = (moving, what_lately_ran(bench, graph, self._values))
+            return self._ran[1]
         key = (bench.run, bench.cursor, graph, bench.moment.awaited, bench.run.done)
         if self._ran is None or self._ran[0] != key:
             self._ran = (key, what_ran(bench, graph))
@@ -202,6 +210,11 @@ class GraphCanvas(QWidget):
         self.commands.opened.choose({hits[at]})
         self.show_card(hits[at])
         return True
+
+    def _on_running(self) -> None:
+        self._ran = None
+        self._values.clear()
+        self.update()
 
     def _forget(self) -> None:
         """Put away what is being typed, and the places in graphs of the level before."""

@@ -77,7 +77,7 @@ class GraphPainter:
         t = theme()
         inside = [n for n, other in self.sheet.folded.items() if other == box]
         ran = sum(n in self.ran.cards for n in inside)
-        p.setOpacity(self.strength(bool(ran)))
+        p.setOpacity(self.strength(max([self.ran.light(n) for n in inside], default=0.0)))
         p.setPen(QPen(t.quiet, 1.2, Qt.PenStyle.DashLine))
         p.setBrush(t.field)
         p.drawRect(box)
@@ -112,9 +112,9 @@ class GraphPainter:
         p.setPen(QPen(t.cursor, 6))
         p.drawRects([self.sheet.cards[n].area for n in chosen if n in self.sheet.cards])
 
-    def strength(self, ran: bool) -> float:
-        """Return how strong something is painted: what did not run in a turn that came steps back."""
-        return 1.0 if ran or not self.ran.known else BACK
+    def strength(self, light: float) -> float:
+        """Return how strong something is painted: what did not run in a turn that came steps back, what fades does so slowly."""
+        return 1.0 if not self.ran.known else BACK + (1.0 - BACK) * light
 
     # wires
 
@@ -124,7 +124,7 @@ class GraphPainter:
         path = wire.path
         if wire.value:
             given = self.ran.values.get(wire.start.node, "")
-            p.setOpacity(self.strength(bool(given)))
+            p.setOpacity(self.strength(self.ran.light(wire.start.node) if given else 0.0))
             p.setPen(QPen(t.cursor, 2.4 if chosen else 1.4))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawPath(path)
@@ -136,7 +136,7 @@ class GraphPainter:
             return
         went = wire.number in self.ran.wires
         colour = t.fires if went else t.ink if not self.ran.known else t.quiet
-        p.setOpacity(self.strength(went))
+        p.setOpacity(self.strength(self.ran.wire_light(wire.number)))
         p.setPen(QPen(colour, 3.2 if chosen else 2.4 if went else 1.3))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawPath(path)
@@ -172,7 +172,7 @@ class GraphPainter:
         t = theme()
         box = wire.place_box
         went = wire.number in self.ran.wires
-        p.setOpacity(self.strength(went))
+        p.setOpacity(self.strength(self.ran.wire_light(wire.number)))
         p.setPen(QPen(t.fires if went else t.quiet, 1.2))
         p.setBrush(t.panel)
         p.drawRect(box)
@@ -189,8 +189,7 @@ class GraphPainter:
         """A card: its sentence on paper, a rule at its left, its ends at its edges."""
         t, number, area = theme(), card.node.id, card.area
         place, many = self.ran.cards.get(number, (0, 0))
-        gave = number in self.ran.values
-        p.setOpacity(self.strength(bool(place) or gave))
+        p.setOpacity(self.strength(self.ran.light(number)))
         edge = t.fires if place else t.quiet
         p.setPen(QPen(t.cursor if chosen else t.fault if finding else t.hairline, 2.0 if chosen else 1.2))
         p.setBrush(t.panel)

@@ -78,6 +78,11 @@ class GraphPage(QObject):
         """The graph that is shown."""
         return self.commands.opened.graph
 
+    @property
+    def has_values(self) -> bool:
+        """Whether the graph that is shown has wires of values."""
+        return self.graph is not None and bool(self.graph.values)
+
     def open_graph(self, graph_id: int) -> None:
         """Show a graph by itself."""
         self.way = [graph_id]

@@ -7,9 +7,11 @@ from typing import Any
 
 import numpy as np
 
+from gatillo.desk.session.glow import Glow
 from gatillo.desk.session.workbench import Workbench
 from gatillo.formula.values import write_out
 from gatillo.level.model import Graph
+from gatillo.sim.program.compiled_rule import CompiledRule
 
 MOST_VALUES = 3
 
@@ -30,20 +32,25 @@ class WhatRan:
     """By card: the value that it gave."""
     kept: dict[int, str] = field(default_factory=dict)
     """By card: what it keeps."""
+    lit: dict[int, float] = field(default_factory=dict)
+    """By card, while the run goes on: how strongly it is still lit, from 1 down to 0."""
+    lit_wires: dict[int, float] = field(default_factory=dict)
+    """The same by wire."""
+
+    def light(self, card: int) -> float:
+        """Return how strongly a card is lit: 1 if it ran at the cursor, less while it fades, 0 if it did not run."""
+        return self.lit.get(card, 1.0) if card in self.cards or card in self.values else 0.0
+
+    def wire_light(self, wire: int) -> float:
+        """Return how strongly a wire is lit, as `light` says of cards."""
+        return self.lit_wires.get(wire, 1.0) if wire in self.wires else 0.0
 
 
 def what_ran(bench: Workbench, graph: Graph) -> WhatRan:
     """Return what ran of a graph in the cursor's tick, up to the cursor."""
     found = WhatRan()
     run, cursor = bench.run, bench.cursor
-    rule = next(
-        (
-            t
-            for t in run.program.rules
-            if t.graph is not None and t.source.id == graph.id and t.graph.drawn is None
-        ),
-        None,
-    )
+    rule = _rule_of(bench, graph)
     if rule is None or rule.graph is None or bench.moment.awaited:
         return found
     compiled = rule.graph
@@ -67,6 +74,60 @@ def what_ran(bench: Workbench, graph: Graph) -> WhatRan:
             found.last = number
     _values(bench, graph, found)
     return found
+
+
+def what_lately_ran(bench: Workbench, graph: Graph, values: dict[int, tuple[int, str]]) -> WhatRan:
+    """Return what ran of a graph in the last moments of a run that goes on, each as strongly lit as its age says.
+
+    `values` has what cards gave last, with the tick: what is given now is put into it.
+    """
+    found = WhatRan(known=True)
+    run, glow = bench.run, Glow(bench)
+    rule = _rule_of(bench, graph)
+    if rule is None or rule.graph is None:
+        return found
+    compiled = rule.graph
+    ticks, runs = run.trace.card_columns()
+    low, high = np.searchsorted(ticks, [glow.first, bench.cursor.tick + 1])
+    places: dict[int, dict[int, int]] = {}
+    for at in range(int(low), int(high)):
+        _, _, turn, card, wire, many = runs[at].tolist()
+        if turn != rule.index:
+            continue
+        tick = int(ticks[at])
+        number, _ = compiled.place_of(card)
+        within = places.setdefault(tick, {})
+        place = within.setdefault(number, len(within) + 1)
+        before = found.cards.get(number, (0, 0))[1] if found.lit.get(number) == glow.of(tick) else 0
+        found.cards[number] = place, before + many
+        found.lit[number] = glow.of(tick)
+        drawn = wire if compiled.wire_of is None or wire < 0 else compiled.wire_of[wire]
+        if drawn >= 0:
+            found.wires.add(drawn)
+            found.lit_wires[drawn] = glow.of(tick)
+    own = {node.id for node in graph.nodes}
+    for (graph_id, number), value in bench.moment.pulled().items():
+        if graph_id == graph.id and number in own:
+            values[number] = bench.cursor.tick, _words(value)
+    for number, (tick, words) in values.items():
+        if glow.of(tick) > 0:
+            found.values[number] = words
+            found.lit.setdefault(number, glow.of(tick))
+    for (graph_id, number), kept in bench.world.rules.cards.items():
+        if graph_id == graph.id and number in own:
+            found.kept[number] = _kept_words(kept)
+    return found
+
+
+def _rule_of(bench: Workbench, graph: Graph) -> CompiledRule | None:
+    return next(
+        (
+            t
+            for t in bench.run.program.rules
+            if t.graph is not None and t.source.id == graph.id and t.graph.drawn is None
+        ),
+        None,
+    )
 
 
 def _ended(bench: Workbench) -> bool:

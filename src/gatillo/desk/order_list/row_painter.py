@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
-from gatillo.desk.looks.theme import text_font, theme
+from gatillo.desk.looks.theme import figures, text_font, theme, with_alpha
 from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.lane_painter import LanePainter
 from gatillo.desk.order_list.list_state import ListState
 from gatillo.desk.order_list.row_sizes import HEADER, NUMBER_X, ROW, SWITCH
 from gatillo.desk.order_list.rows import Row
+from gatillo.desk.session.glow import Glow, goes_on
 
 
 class RowPainter:
@@ -20,6 +22,14 @@ class RowPainter:
         self.state = state
         self.geometry = geometry
         self.focused = focused
+        self.glow = Glow(state.bench) if goes_on(state.bench) else None
+        """What is lit, while the run goes on."""
+
+    def _last_fired(self, rule_index: int) -> tuple[int, int]:
+        """Return how often a rule has fired by the cursor, and the tick in which it did so last; -1 for never."""
+        ticks = self.state.lanes.lane(rule_index).tick
+        many = int(np.searchsorted(ticks, self.state.bench.cursor.tick, side="right"))
+        return many, int(ticks[many - 1]) if many else -1
 
     def header(self, p: QPainter, whole: QRectF, painter: LanePainter) -> None:
         """The head of the list, with the ruler of its lanes."""
@@ -68,6 +78,13 @@ class RowPainter:
             p.fillRect(
                 QRectF(self.geometry.scale.left, area.top(), self.geometry.scale.width, ROW), t.selected
             )
+        if self.glow is not None and row.sort in ("rule", "graph") and row.rule_index is not None:
+            light = self.glow.of(self._last_fired(row.rule_index)[1])
+            if light:
+                p.fillRect(
+                    QRectF(area.left(), area.top(), self.geometry.scale.left, ROW),
+                    with_alpha(t.fires, 0.30 * light),
+                )
         p.setPen(QPen(t.hairline, 1))
         if not (
             row.sort in ("line", "card")
@@ -104,6 +121,8 @@ class RowPainter:
         text = self.geometry.text_area(at)
         if row.problem:
             text = text.adjusted(0, 0, -18, 0)
+        if self.glow is not None and row.sort in ("rule", "graph") and row.rule_index is not None:
+            text = text.adjusted(0, 0, -self._count(p, row.rule_index, text), 0)
         index = self.state.bench.program.index
         self.geometry.words.paint(
             p, self.geometry.words.lay_out(row.words, index), text, index, row.on, current
@@ -113,6 +132,18 @@ class RowPainter:
             p.setBrush(t.finding)
             x = self.geometry.scale.left - 14
             p.drawPolygon([QPointF(x, middle - 5), QPointF(x + 6, middle + 5), QPointF(x - 6, middle + 5)])
+
+    def _count(self, p: QPainter, rule_index: int, text: QRectF) -> float:
+        """Write how often a rule has fired at the end of its row; return the room that takes."""
+        many, last = self._last_fired(rule_index)
+        if not many or self.glow is None:
+            return 0.0
+        words = f"{many:,} ×"
+        p.setFont(figures(-1, bold=self.glow.of(last) > 0))
+        p.setPen(theme().fires if self.glow.of(last) else theme().quiet)
+        wide = p.fontMetrics().horizontalAdvance(words) + 8
+        p.drawText(text, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+        return float(wide)
 
     def fold(self, p: QPainter, x: float, y: float, folded: bool) -> None:
         """The sign that something can be folded or unfolded."""

@@ -30,6 +30,7 @@ from gatillo.desk.order_list.pointer import Pointer
 from gatillo.desk.order_list.row_painter import RowPainter
 from gatillo.desk.order_list.row_sizes import HEADER, LEAST_PIXELS, MOST_PIXELS, ROW
 from gatillo.desk.order_list.rule_writer import RuleWriter, is_typed
+from gatillo.desk.session.glow import goes_on
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.pointing import NAME_MIME, Named, name_in
 
@@ -160,8 +161,8 @@ class OrderView(QAbstractScrollArea):
         self._update_lanes()
 
     def _update_lanes(self) -> None:
-        """Time has moved, not the rules: the right half is repainted."""
-        left = int(self.scale.left) - 1
+        """Time has moved, not the rules: the right half is repainted; all of it while rows light up."""
+        left = int(self.scale.left) - 1 if not goes_on(self.bench) else 0
         self.viewport().update(left, 0, self.viewport().width() - left, self.viewport().height())
 
     def scrollContentsBy(self, dx: int, dy: int) -> None:

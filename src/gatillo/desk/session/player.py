@@ -44,6 +44,8 @@ class Player(QObject):
         """Called with a run that was played, once that stops, and with the tick after which the live keyboard took over."""
         self.begun = 0
         """The tick after which the live keyboard took over last."""
+        self.values_wanted: Callable[[], bool] = lambda: False
+        """Whether the values that cards give are shown while a run goes on."""
         self._shown, self._moment = shown, moment
         self._plays_soon = False
         moment.ready.connect(self._on_ready)
@@ -162,7 +164,14 @@ class Player(QObject):
         """Take a run that is running or being played some ticks on."""
         run, moment = self._shown.run, self._moment
         if self.playing and ticks * run.pace <= AT_ONCE:
-            run.advance(ticks)
+            if self.values_wanted() and not run.world.rules.over:
+                run.advance(ticks - 1)
+                # the state before the last tick, which is run once more for its values
+                run.add_keyframe()
+                run.advance(1)
+                moment.pull_at_end(run, run.done)
+            else:
+                run.advance(ticks)
             self._show_played(run)
         elif self.playing:
             self._play_slowly(ticks)
@@ -172,6 +181,9 @@ class Player(QObject):
                 self.stop()
                 moment.put(held)
                 return
+            to = min(moment.cursor.tick + ticks, run.done)
+            if self.values_wanted() and run.seconds_to(run.end_of(max(0, to - 1))) + run.pace <= AT_ONCE:
+                moment.pull_at_end(run, to)
             moment.put(run.end_of(moment.cursor.tick + ticks))
             if moment.cursor.tick >= run.done and not (self.made_on() and run.done < run.length):
                 self.stop()

@@ -77,13 +77,22 @@ class ShownMoment(QObject):
     def pulled(self) -> dict[tuple[int, int], Any]:
         """Return the values that cards gave in the cursor's tick up to it; none while the run goes on or where it is slow."""
         run, cursor = self._shown.run, self.cursor
-        if self.goes_on() or not 1 <= cursor.tick <= run.done:
+        if self.goes_on():
+            # those of the frame, if a graph wanted them
+            return self._pulled[2] if self._pulled is not None and self._pulled[:2] == (run, cursor) else {}
+        if not 1 <= cursor.tick <= run.done:
             return {}
         if run.seconds_to(run.end_of(cursor.tick - 1)) + run.pace > AT_ONCE:
             return {}
         if self._pulled is None or self._pulled[0] is not run or self._pulled[1] != cursor:
             self._pulled = (run, cursor, run.pulled_at(cursor))
         return self._pulled[2]
+
+    def pull_at_end(self, run: Run, tick: int) -> None:
+        """Have the values that cards gave in a tick of a run that goes on, for `pulled`. The state before that tick is at hand."""
+        if 1 <= tick <= run.done:
+            cursor = run.end_of(tick)
+            self._pulled = (run, cursor, run.pulled_at(cursor))
 
     # moving the cursor
 

@@ -50,6 +50,7 @@ _LINES, _GROUP = "R&ule/&Line", "R&ule/&Group the condition"
 _CARDS, _OWN = "&Graph/&Cards", "&Graph/Own &nodes"
 _PLAY = "&Run/P&lay"
 _STOPS, _COMPARE = "&Run/St&ops", "&Ask/&Compare"
+_STANDS = "&View/A &graph stands"
 _OVER, _ZOOM, _LOOK = "&View/Show &over the level", "&View/&Zoom", "&View/Loo&k"
 EDGES = ("left", "right", "top", "bottom", "middle across", "middle up")
 
@@ -122,8 +123,8 @@ COMMANDS: tuple[Command, ...] = (
         parted=True,
     ),
     Command("new graph", "&Graph", "Ne&w graph", "Ctrl+Alt+H"),
-    Command("open graph", "&Graph", "&Open beside the level", "F4", needs="graph"),
-    Command("to level", "&Graph", "Back to the &level", "Shift+F4", needs="shown graph"),
+    Command("open graph", "&Graph", "&Open", "F4", needs="graph"),
+    Command("to level", "&Graph", "Put the graph awa&y", "Shift+F4", needs="shown graph"),
     Command("back graph", "&Graph", "Back to the graph that &uses it", "Alt+Left", needs="way back"),
     Command(
         "to rule",
@@ -282,6 +283,9 @@ COMMANDS: tuple[Command, ...] = (
     Command("show level", "&View", "Le&vel", "Ctrl+3", checkable=True),
     Command("next part", "&View", "Next &pane", "Ctrl+Tab"),
     Command("previous part", "&View", "P&revious pane", "Ctrl+Shift+Tab"),
+    Command("graph beside", _STANDS, "&Beside the level", checkable=True, one_of="graph"),
+    Command("graph below", _STANDS, "Be&low the level", checkable=True, one_of="graph"),
+    Command("graph instead", _STANDS, "&In the place of the level", checkable=True, one_of="graph"),
     Command("look desktop", _LOOK, "As the &desktop", checkable=True, one_of="look"),
     Command("look light", _LOOK, "&Light", checkable=True, one_of="look"),
     Command("look dark", _LOOK, "D&ark", checkable=True, one_of="look"),

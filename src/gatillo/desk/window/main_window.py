@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QEvent, QObject, QPoint, QSettings, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QShowEvent
+from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -58,7 +58,7 @@ from gatillo.desk.window.menus import make_menus
 from gatillo.desk.window.message_bar import MessageBar
 from gatillo.desk.window.needs import needs_of
 from gatillo.desk.window.panes import Pane, shows_and_hides
-from gatillo.desk.window.region import Region
+from gatillo.desk.window.region import WAYS, Region
 from gatillo.desk.window.run_bar import RunBar
 from gatillo.desk.window.selection_commands import SelectionCommands
 from gatillo.desk.window.thing_commands import ThingCommands
@@ -131,6 +131,8 @@ class MainWindow(QMainWindow):
             self._open_study,
             bench.notify,
         )
+        self.level_view.ends_play = self._ends_play
+        bench.player.values_wanted = lambda: self.region.shows_graph and self.graph_page.has_values
         self.field_undo = FieldUndo(self)
         self.run_bar.fill(self.actions_)
         self.shelf.newKindWanted.connect(self.things.new_kind)
@@ -147,6 +149,7 @@ class MainWindow(QMainWindow):
         self._showed_graph = False
         self.region.changed.connect(self._on_region)
         self.actions_["look desktop"].setChecked(True)
+        self.actions_["graph beside"].setChecked(True)
         room = self.screen().availableSize()
         self.resize(min(1280, room.width()), min(800, room.height()))
         bench.fileChanged.connect(self._on_file)
@@ -222,6 +225,7 @@ class MainWindow(QMainWindow):
             "fit run": order.fit,
             "fit level": level_view.fit,
             **shows_and_hides(self.panes, self._on_shown),
+            **{f"graph {way}": partial(self._stand_graph, way) for way in WAYS},
             **{f"look {look}": partial(self.choose_look, look) for look in ("desktop", "light", "dark")},
             "tour": self.begin_tour,
             "catalogue": self.show_catalogue,
@@ -457,10 +461,18 @@ class MainWindow(QMainWindow):
         self._get_ready_to_play()
         self.bench.play_again()
 
+    def _ends_play(self, event: QKeyEvent) -> bool:
+        """Whether a key is that of a command that plays: the same key stops."""
+        pressed = QKeySequence(event.keyCombination())
+        return any(
+            self.actions_[name].shortcut() == pressed for name in ("play keys", "play start", "play again")
+        )
+
     def _get_ready_to_play(self) -> None:
         self.message.hide()
         self.region.show()
-        self.region.show_level()
+        if not self.region.shows_level:
+            self.region.show_level()
         self.level_view.setFocus()
 
     def _on_take(self, take: Take) -> None:
@@ -482,6 +494,10 @@ class MainWindow(QMainWindow):
         self._restyle()
         for pane in self.panes:
             pane.restyle()
+
+    def _stand_graph(self, way: str) -> None:
+        self.region.stand(way)
+        self.actions_[f"graph {way}"].setChecked(True)
 
     def _toggle_overlay(self, name: str) -> None:
         self.level_view.overlays ^= {name}
@@ -559,6 +575,11 @@ class MainWindow(QMainWindow):
             state = self.settings.value(f"arrangement/{name}")
             if isinstance(state, QByteArray):
                 splitter.restoreState(state)
+        way = str(self.settings.value("arrangement/graph", "beside"))
+        if way in WAYS:
+            parted = self.settings.value("arrangement/graph parted")
+            self.region.restore(way, parted if isinstance(parted, QByteArray) else None)
+            self.actions_[f"graph {way}"].setChecked(True)
         geometry = self.settings.value("arrangement/window")
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
@@ -580,6 +601,8 @@ class MainWindow(QMainWindow):
             return
         for name, splitter in (("upper", self.upper), ("whole", self.whole)):
             self.settings.setValue(f"arrangement/{name}", splitter.saveState())
+        self.settings.setValue("arrangement/graph", self.region.way)
+        self.settings.setValue("arrangement/graph parted", self.region.saved())
         self.settings.setValue("arrangement/window", self.saveGeometry())
         self.settings.setValue("arrangement/split", self.order.geometry_.split)
         self.bench.close()

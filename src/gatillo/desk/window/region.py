@@ -1,123 +1,187 @@
-"""The region at the left upper side: the level, or a graph beside it, with a tab for each."""
+"""The region at the left upper side: the level, with a graph beside it, below it, or in its place."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QToolButton, QVBoxLayout, QWidget
+from collections.abc import Callable
+
+from PySide6.QtCore import QByteArray, Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QSplitter, QToolButton, QVBoxLayout, QWidget
 
 from gatillo.desk.graph_view.page import GraphPage
+from gatillo.desk.looks import plain
 from gatillo.desk.looks.theme import text_font, theme
 
 HEIGHT = 30
+WAYS = {"beside": "Beside the level", "below": "Below the level", "instead": "In the place of the level"}
+"""Where a graph stands, and how that is called."""
+MOST_LETTERS = 32
 
 
-class Region(QWidget):
-    """One page at a time: the level with its tools and shelf, or a graph."""
+class _Half(QWidget):
+    """A page with a head: a tab with its name, and tools."""
 
-    changed = Signal()
-    """Another page is shown."""
-
-    def __init__(self, level: QWidget, level_tools: QWidget, level_note: QWidget, graph: GraphPage) -> None:
+    def __init__(self, page: QWidget, tab: QToolButton, *head: QWidget) -> None:
         super().__init__()
-        self.level = level
-        self.graph = graph
-        self.tabs: dict[str, QToolButton] = {}
         self.head = QWidget()
         self.head.setFixedHeight(HEIGHT)
         row = QHBoxLayout(self.head)
-        row.setContentsMargins(10, 0, 14, 0)
+        row.setContentsMargins(10, 0, 8, 0)
         row.setSpacing(6)
-        for name, words, run in (("level", "Level", self.show_level), ("graph", "", self.show_graph)):
-            tab = QToolButton()
-            tab.setObjectName("tab")
-            tab.setText(words)
-            tab.setFont(text_font(0, bold=True))
-            tab.setCheckable(True)
-            tab.clicked.connect(run)
-            row.addWidget(tab)
-            self.tabs[name] = tab
+        row.addWidget(tab)
         row.addSpacing(4)
-        self.heads = QStackedWidget()
-        level_head = QWidget()
-        level_row = QHBoxLayout(level_head)
-        level_row.setContentsMargins(0, 0, 0, 0)
-        level_row.addWidget(level_note, 1)
-        level_row.addWidget(level_tools)
-        self.heads.addWidget(level_head)
-        self.heads.addWidget(graph.head)
-        row.addWidget(self.heads, 1)
+        for at, widget in enumerate(head):
+            row.addWidget(widget, 1 if at == 0 else 0)
         self.line = QWidget()
         self.line.setFixedHeight(1)
-        self.stack = QStackedWidget()
-        self.stack.addWidget(level)
-        self.stack.addWidget(graph.view)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.head)
         column.addWidget(self.line)
-        column.addWidget(self.stack, 1)
+        column.addWidget(page, 1)
+
+
+class Region(QWidget):
+    """The level with its tools and shelf, and a graph where one is open."""
+
+    changed = Signal()
+    """A graph is shown or put away, or stands elsewhere."""
+
+    def __init__(self, level: QWidget, level_tools: QWidget, level_note: QWidget, graph: GraphPage) -> None:
+        super().__init__()
+        self.graph = graph
+        self.way = "beside"
+        """Where a graph stands: a name of `WAYS`."""
+        self.tabs: dict[str, QToolButton] = {}
+        self._sizes: dict[str, QByteArray] = {}
+        self.level_half = _Half(level, self._tab("level", self.show_level), level_note, level_tools)
+        self.tabs["level"].setText("Level")
+        self._back = self._tool("Level", "Back to the level", self.show_level)
+        self._away = self._tool("Close", "Put the graph away", self.show_level)
+        self.graph_half = _Half(
+            graph.view, self._tab("graph", self.show_graph), graph.head, self._back, self._away
+        )
+        self.splitter = QSplitter(Qt.Orientation.Horizontal)
+        self.splitter.setHandleWidth(1)
+        self.splitter.setChildrenCollapsible(False)
+        self.splitter.addWidget(self.level_half)
+        self.splitter.addWidget(self.graph_half)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.splitter)
+        self._shows = False
         graph.shown.connect(self._on_graph)
+        self._arrange()
         self._on_graph()
         self.restyle()
 
+    def _tab(self, name: str, run: Callable[[], None]) -> QToolButton:
+        tab = self.tabs[name] = QToolButton()
+        tab.setObjectName("tab")
+        tab.setFont(text_font(0, bold=True))
+        tab.setCheckable(True)
+        tab.setChecked(True)
+        tab.clicked.connect(run)
+        return tab
+
+    def _tool(self, words: str, tip: str, run: Callable[[], None]) -> QToolButton:
+        tool = QToolButton()
+        tool.setObjectName("tool")
+        tool.setText(words)
+        tool.setToolTip(plain.tip(tip))
+        tool.setAccessibleName(tip)
+        tool.clicked.connect(run)
+        return tool
+
     @property
     def shows_graph(self) -> bool:
-        """Whether the graph is the page that is shown."""
-        return self.stack.currentWidget() is self.graph.view
+        """Whether a graph is shown."""
+        return self._shows
+
+    @property
+    def shows_level(self) -> bool:
+        """Whether the level is shown."""
+        return not (self._shows and self.way == "instead")
 
     def show_level(self) -> None:
-        """Show the level."""
+        """Put the graph away."""
         self.graph.view.leave()
-        self._turn_to(0)
+        self._turn(False)
 
     def show_graph(self) -> None:
         """Show the graph that was opened last."""
-        self._turn_to(1 if self.graph.graph is not None else 0)
+        self._turn(self.graph.graph is not None)
         if self.shows_graph:
             self.show()
             self.graph.view.setFocus()
 
     def open_graph(self, graph_id: int) -> None:
         """Show a graph."""
+        first = not self._shows
+        if first:
+            # its page has its size before the sheet is fitted into it
+            self._turn(True)
         self.graph.open_graph(graph_id)
         self.show_graph()
 
-    def _turn_to(self, page: int) -> None:
-        self.heads.setCurrentIndex(page)
-        self.stack.setCurrentIndex(page)
-        for at, tab in enumerate(self.tabs.values()):
-            tab.setChecked(at == page)
+    def stand(self, way: str) -> None:
+        """Let graphs stand beside the level, below it or in its place."""
+        if way in WAYS and way != self.way:
+            self._sizes[self.way] = self.splitter.saveState()
+            self.way = way
+            self._arrange()
+            self.changed.emit()
+
+    def saved(self) -> QByteArray:
+        """Return how the region is parted, to be kept."""
+        return self.splitter.saveState()
+
+    def restore(self, way: str, parted: QByteArray | None) -> None:
+        """Take an arrangement that was kept."""
+        self.stand(way)
+        if parted is not None:
+            self.splitter.restoreState(parted)
+            self._arrange()
+
+    def _turn(self, shows: bool) -> None:
+        self._shows = shows
+        self._arrange()
         self.changed.emit()
+
+    def _arrange(self) -> None:
+        below = self.way == "below"
+        wanted = Qt.Orientation.Vertical if below else Qt.Orientation.Horizontal
+        if self.splitter.orientation() != wanted:
+            self.splitter.setOrientation(wanted)
+            kept = self._sizes.get(self.way)
+            if kept is None or not self.splitter.restoreState(kept):
+                self.splitter.setSizes([100, 100])
+            self.splitter.setOrientation(wanted)
+        self.graph_half.setVisible(self._shows)
+        self.level_half.setVisible(self.shows_level)
+        self._back.setVisible(self.way == "instead")
+        self._away.setVisible(self.way != "instead")
 
     def _on_graph(self) -> None:
         graph = self.graph.graph
-        tab = self.tabs["graph"]
-        tab.setVisible(graph is not None)
         name = graph.name if graph is not None else ""
-        tab.setText(
-            f"Graph: {name}".replace("&", "&&")
-            if len(name) < 32
-            else f"Graph: {name[:30]}…".replace("&", "&&")
-        )
+        shown = name if len(name) < MOST_LETTERS else f"{name[: MOST_LETTERS - 2]}…"
+        self.tabs["graph"].setText(f"Graph: {shown}".replace("&", "&&"))
         if graph is None and self.shows_graph:
             self.show_level()
-        elif not self.shows_graph:
-            self.tabs["level"].setChecked(True)
 
     def restyle(self) -> None:
         """The theme or the font has changed."""
         t = theme()
-        self.head.setStyleSheet(
-            f"background: {t.field.name()};"
-            f"QToolButton#tab {{ border: none; padding: 3px 8px; color: {t.quiet.name()}; }}"
-        )
-        self.line.setStyleSheet(f"background: {t.hairline.name()};")
+        for half in (self.level_half, self.graph_half):
+            half.head.setStyleSheet(f"background: {t.field.name()};")
+            half.line.setStyleSheet(f"background: {t.hairline.name()};")
+        self.splitter.setStyleSheet(f"QSplitter::handle {{ background: {t.hairline.name()}; }}")
         for tab in self.tabs.values():
+            tab.setChecked(True)
             tab.setStyleSheet(
                 "QToolButton { border: none; border-bottom: 2px solid transparent; padding: 4px 6px 2px 6px;"
-                f" color: {t.quiet.name()}; background: {t.field.name()}; }}"
-                f"QToolButton:checked {{ color: {t.ink.name()}; border-bottom: 2px solid {t.cursor.name()}; }}"
+                f" color: {t.ink.name()}; background: {t.field.name()}; }}"
                 f"QToolButton:focus {{ border-bottom: 2px dotted {t.cursor.name()}; }}"
             )
         self.graph.restyle()
