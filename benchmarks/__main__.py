@@ -375,6 +375,7 @@ if __name__ == "__main__":
         "benchmarks.graph_page",
         "benchmarks.reasons",
         "benchmarks.typed_lines",
+        "benchmarks.playing",
     ):
         offscreen = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
         subprocess.run([sys.executable, "-m", module], check=True, stderr=subprocess.DEVNULL, env=offscreen)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import pytest
-from conftest import settle
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication
 
 from building import c, kind, level, rule, things
+from conftest import settle
 from gatillo.desk.looks.motion import CHOSEN, reduces_motion
 from gatillo.desk.session.glow import Glow
 from gatillo.desk.session.workbench import Workbench

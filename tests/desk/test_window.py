@@ -61,7 +61,7 @@ def test_the_run_bar_says_which_firing_of_the_tick_the_cursor_stands_at(open_win
     window = open_window()
     window.bench.move_cursor(Cursor(794, 3))
     assert "3rd of 3: Good night" in window.run_bar.place.text()
-    assert "13.233" in window.run_bar.time.text()
+    assert "13.233" in window.run_bar.place.text()
     assert "Good night" in window.sheet.live.text()
 
 

@@ -75,6 +75,8 @@ class GraphCanvas(QWidget):
         commands.opened.shown.connect(self.show_card)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
+        # all of it is painted: nothing below it needs to be
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumSize(220, 140)
         self.setAccessibleName("Graph")
         bench.levelChanged.connect(self._on_level)

@@ -10,6 +10,7 @@ from gatillo.desk.graph_view.graph_commands import GraphCommands
 from gatillo.desk.graph_view.view import GraphView
 from gatillo.desk.looks import plain
 from gatillo.desk.looks.plain import ShortWords, Words
+from gatillo.desk.session.glow import goes_on
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.level.graphs import OWN
@@ -29,6 +30,7 @@ class GraphPage(QObject):
         self.commands = GraphCommands(bench, self)
         self.view = GraphView(bench, self.commands)
         self.view.opened.connect(self.go_into)
+        self._told: list[int] = []
         self.way: list[int] = []
         """The graphs from which one went into own nodes, and the one that is shown."""
         self.head = QWidget()
@@ -66,6 +68,7 @@ class GraphPage(QObject):
         bench.levelChanged.connect(self._on_level)
         bench.selectionChanged.connect(self._tell)
         bench.cursorMoved.connect(self._tell)
+        bench.runningChanged.connect(self._tell)
         self.restyle()
 
     def restyle(self) -> None:
@@ -138,6 +141,9 @@ class GraphPage(QObject):
 
     def _tell(self) -> None:
         graph = self.graph
+        if goes_on(self.bench) and self._told == self.way:
+            return
+        self._told = list(self.way) if goes_on(self.bench) else []
         if graph is None:
             self.note.setText("")
             return
@@ -156,7 +162,7 @@ class GraphPage(QObject):
             words.append(f"{position + 1}. in the order")
         if graph.for_:
             words.append(f"for each {graph.for_}")
-        if self.bench.cursor.tick:
+        if self.bench.cursor.tick and not goes_on(self.bench):
             many = len(self.view.ran.cards)
             words.append(f"{many} card{'s' if many != 1 else ''} ran" if many else "did not run in this tick")
         self.note.setText(" · ".join(words))

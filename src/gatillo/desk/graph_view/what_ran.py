@@ -6,11 +6,13 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gatillo.desk.session.glow import Glow
 from gatillo.desk.session.workbench import Workbench
 from gatillo.formula.values import write_out
 from gatillo.level.model import Graph
+from gatillo.sim.program.compiled_graph import CompiledGraph
 from gatillo.sim.program.compiled_rule import CompiledRule
 
 MOST_VALUES = 3
@@ -89,22 +91,19 @@ def what_lately_ran(bench: Workbench, graph: Graph, values: dict[int, tuple[int,
     compiled = rule.graph
     ticks, runs = run.trace.card_columns()
     low, high = np.searchsorted(ticks, [glow.first, bench.cursor.tick + 1])
-    places: dict[int, dict[int, int]] = {}
-    for at in range(int(low), int(high)):
-        _, _, turn, card, wire, many = runs[at].tolist()
-        if turn != rule.index:
-            continue
-        tick = int(ticks[at])
+    mine = np.flatnonzero(runs[low:high, 2] == rule.index) + low
+    last: dict[int, int] = {}
+    for card, tick in _last_ticks(runs[mine, 3], ticks[mine]).items():
         number, _ = compiled.place_of(card)
-        within = places.setdefault(tick, {})
-        place = within.setdefault(number, len(within) + 1)
-        before = found.cards.get(number, (0, 0))[1] if found.lit.get(number) == glow.of(tick) else 0
-        found.cards[number] = place, before + many
-        found.lit[number] = glow.of(tick)
+        last[number] = max(tick, last.get(number, 0))
+    for tick in set(last.values()):
+        _lit_in(found, compiled, runs[mine[ticks[mine] == tick]], tick, last)
+    found.lit = {number: glow.of(tick) for number, tick in last.items()}
+    for wire, tick in _last_ticks(runs[mine, 4], ticks[mine]).items():
         drawn = wire if compiled.wire_of is None or wire < 0 else compiled.wire_of[wire]
         if drawn >= 0:
             found.wires.add(drawn)
-            found.lit_wires[drawn] = glow.of(tick)
+            found.lit_wires[drawn] = max(glow.of(tick), found.lit_wires.get(drawn, 0.0))
     own = {node.id for node in graph.nodes}
     for (graph_id, number), value in bench.moment.pulled().items():
         if graph_id == graph.id and number in own:
@@ -117,6 +116,24 @@ def what_lately_ran(bench: Workbench, graph: Graph, values: dict[int, tuple[int,
         if graph_id == graph.id and number in own:
             found.kept[number] = _kept_words(kept)
     return found
+
+
+def _last_ticks(numbers: NDArray[np.int32], ticks: NDArray[np.int32]) -> dict[int, int]:
+    """Return the last tick of each number, from numbers and their ticks in ascending order."""
+    found, at = np.unique(numbers[::-1], return_index=True)
+    return dict(zip(found.tolist(), ticks[::-1][at].tolist(), strict=True))
+
+
+def _lit_in(
+    found: WhatRan, compiled: CompiledGraph, runs: NDArray[np.int32], tick: int, last: dict[int, int]
+) -> None:
+    """Take up the places and matches of the cards that ran last in a tick."""
+    places: dict[int, int] = {}
+    for card, many in runs[:, [3, 5]].tolist():
+        number, _ = compiled.place_of(card)
+        place = places.setdefault(number, len(places) + 1)
+        if last[number] == tick:
+            found.cards[number] = place, found.cards.get(number, (0, 0))[1] + many
 
 
 def _rule_of(bench: Workbench, graph: Graph) -> CompiledRule | None:

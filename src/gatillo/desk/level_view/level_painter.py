@@ -23,10 +23,11 @@ from gatillo.desk.level_view.overlays import paint_overlays
 from gatillo.desk.level_view.placement_tools import TOOLS, PlacementTools
 from gatillo.desk.level_view.scenery_painter import Piece, depth_of, scenery_in_sight
 from gatillo.desk.level_view.specks import Specks
+from gatillo.desk.level_view.still_objects import MOST, StillObjects
 from gatillo.desk.looks.object_painter import draw_object, draw_place, fill_of, foreshortened
 from gatillo.desk.looks.picture_import import picture_of
 from gatillo.desk.looks.theme import kind_colour, text_font, theme, with_alpha
-from gatillo.level.model import Circle
+from gatillo.level.model import Circle, Kind
 from gatillo.sim.world.world import World
 
 MANY = 1_000
@@ -44,6 +45,9 @@ class LevelPainter:
     def __init__(self, canvas: Canvas, tools: PlacementTools) -> None:
         self.canvas = canvas
         self.tools = tools
+        self._still = StillObjects()
+        self._others: dict[tuple[int, str], tuple[Kind, Kind]] = {}
+        """Kinds in the colours that objects have of their own."""
         self._grid: tuple[object, list[QPointF]] | None = None
 
     def paint(
@@ -130,6 +134,7 @@ class LevelPainter:
             p, world, self.canvas.in_sight(world, order, reach + dragged), flips, offset
         )
         pieces = scenery_in_sight(self.canvas)
+        self._still.forget_all_but(len(order))
         for row in order.tolist():
             while pieces and depth_of(pieces[0]) <= world.depth.item(row):
                 self._paint_piece(p, pieces.pop(0), offset)
@@ -140,10 +145,13 @@ class LevelPainter:
             kind = kinds[world.kind.item(row)]
             own_colour = world.display.colours.get(world.id.item(row))
             if own_colour is not None:
-                kind = replace(kind, colour=own_colour)
+                kind = self._coloured(kind, own_colour)
             size = self.canvas.zoom * abs(world.scale.item(row))
             hidden, angle = not world.shown.item(row), world.angle.item(row)
             wide, high = flips.get(row, (1.0, 1.0))
+            if wide == high == 1.0 and len(order) <= MOST:
+                self._still.draw(p, world.id.item(row), kind, at, angle, size, hidden=hidden)
+                continue
             if wide == high == 1.0:
                 draw_object(p, kind, at.x(), at.y(), angle, size, hidden=hidden)
                 continue
@@ -156,6 +164,14 @@ class LevelPainter:
             p.restore()
         for piece in pieces:
             self._paint_piece(p, piece, offset)
+
+    def _coloured(self, kind: Kind, colour: str) -> Kind:
+        """Return a kind in another colour; the same object each time."""
+        key = id(kind), colour
+        found = self._others.get(key)
+        if found is None or found[0] is not kind:
+            found = self._others[key] = (kind, replace(kind, colour=colour))
+        return found[1]
 
     def _paint_piece(self, p: QPainter, piece: Piece, offset: tuple[float, float] | None) -> None:
         thing, kind = piece

@@ -86,6 +86,8 @@ class LevelView(Canvas):
         self._panning = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
+        # all of it is painted: nothing below it needs to be
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAcceptDrops(True)
         self.setMinimumSize(220, 140)
         self.setAccessibleName("Level")

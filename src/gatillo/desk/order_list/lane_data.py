@@ -99,6 +99,12 @@ class LaneData:
             self._lanes[rule_index] = found
         return found
 
+    def last_fired(self, rule_index: int | None, tick: int) -> tuple[int, int]:
+        """Return how often a rule has fired by a tick, and the tick in which it did so last; 0 and -1 for never."""
+        ticks = self.lane(rule_index).tick if rule_index is not None else _NONE
+        many = int(np.searchsorted(ticks, tick, side="right"))
+        return many, int(ticks[many - 1]) if many else -1
+
     def card(self, rule_index: int, card: int) -> CardMarks:
         """Return when a card of a graph ran; for an own node's card, when one of its cards did."""
         if self._cards is None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Signal
 
 from gatillo.desk.order_list.lane_data import LaneData
-from gatillo.desk.order_list.rows import Row, build_rows
+from gatillo.desk.order_list.rows import Row, build_rows, refresh_input
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.words import Word
@@ -92,7 +92,8 @@ class ListState(QObject):
 
     def _on_run(self) -> None:
         self._lanes = None
-        self.mark_stale()
+        if self._rows is None or not self.bench.player.playing or not refresh_input(self.bench, self._rows):
+            self.mark_stale()
 
     def current_row(self) -> Row | None:
         """Return the row that keys act on."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
@@ -24,12 +23,6 @@ class RowPainter:
         self.focused = focused
         self.glow = Glow(state.bench) if goes_on(state.bench) else None
         """What is lit, while the run goes on."""
-
-    def _last_fired(self, rule_index: int) -> tuple[int, int]:
-        """Return how often a rule has fired by the cursor, and the tick in which it did so last; -1 for never."""
-        ticks = self.state.lanes.lane(rule_index).tick
-        many = int(np.searchsorted(ticks, self.state.bench.cursor.tick, side="right"))
-        return many, int(ticks[many - 1]) if many else -1
 
     def header(self, p: QPainter, whole: QRectF, painter: LanePainter) -> None:
         """The head of the list, with the ruler of its lanes."""
@@ -79,18 +72,18 @@ class RowPainter:
                 QRectF(self.geometry.scale.left, area.top(), self.geometry.scale.width, ROW), t.selected
             )
         if self.glow is not None and row.sort in ("rule", "graph") and row.rule_index is not None:
-            light = self.glow.of(self._last_fired(row.rule_index)[1])
+            light = self.glow.of(self.state.lanes.last_fired(row.rule_index, self.state.bench.cursor.tick)[1])
             if light:
                 p.fillRect(
                     QRectF(area.left(), area.top(), self.geometry.scale.left, ROW),
                     with_alpha(t.fires, 0.30 * light),
                 )
-        p.setPen(QPen(t.hairline, 1))
         if not (
             row.sort in ("line", "card")
             or (at + 1 < len(self.state.rows) and self.state.rows[at + 1].sort in ("line", "card"))
         ):
-            p.drawLine(QPointF(area.left(), area.bottom() - 0.5), QPointF(area.right(), area.bottom() - 0.5))
+            # a filled rectangle: an antialiased line this long takes many times as long
+            p.fillRect(QRectF(area.left(), area.bottom() - 1, area.width(), 1), t.hairline)
 
     def left(self, p: QPainter, at: int) -> None:
         """The left half: number, switch, fold, and the sentence."""
@@ -135,7 +128,7 @@ class RowPainter:
 
     def _count(self, p: QPainter, rule_index: int, text: QRectF) -> float:
         """Write how often a rule has fired at the end of its row; return the room that takes."""
-        many, last = self._last_fired(rule_index)
+        many, last = self.state.lanes.last_fired(rule_index, self.state.bench.cursor.tick)
         if not many or self.glow is None:
             return 0.0
         words = f"{many:,} ×"

@@ -228,6 +228,20 @@ def _input_rows(bars: tuple[KeyBar, ...], tag: str, *, folded: bool, pale: bool 
     return rows
 
 
+def refresh_input(bench: Workbench, rows: list[Row]) -> bool:
+    """Bring the rows of what is being pressed up to date; return False where there must be other rows."""
+    pressed = _pressed(bench)
+    if pressed is None:
+        return False
+    shown = [row for row in rows if row.sort == "input" and not row.pale]
+    wanted = _input_rows(pressed[1], pressed[0], folded=any(row.keys and row.folded for row in shown))
+    if [[w.text for w in row.words] for row in wanted] != [[w.text for w in row.words] for row in shown]:
+        return False
+    for row, new in zip(shown, wanted, strict=True):
+        row.bars = new.bars
+    return True
+
+
 def build_rows(
     bench: Workbench,
     folded_sections: set[str],

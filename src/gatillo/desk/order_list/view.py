@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
@@ -15,6 +15,7 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QRegion,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
@@ -30,7 +31,7 @@ from gatillo.desk.order_list.pointer import Pointer
 from gatillo.desk.order_list.row_painter import RowPainter
 from gatillo.desk.order_list.row_sizes import HEADER, LEAST_PIXELS, MOST_PIXELS, ROW
 from gatillo.desk.order_list.rule_writer import RuleWriter, is_typed
-from gatillo.desk.session.glow import goes_on
+from gatillo.desk.session.glow import Glow, goes_on
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.pointing import NAME_MIME, Named, name_in
 
@@ -62,6 +63,8 @@ class OrderView(QAbstractScrollArea):
         self.pointer.on_new = self.newWanted.emit
         self.pointer.splitMoved.connect(self._refresh)
         self._fitted = False
+        self._lit: set[int] = set()
+        """The rows that were lit when they were painted last."""
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
@@ -161,9 +164,25 @@ class OrderView(QAbstractScrollArea):
         self._update_lanes()
 
     def _update_lanes(self) -> None:
-        """Time has moved, not the rules: the right half is repainted; all of it while rows light up."""
-        left = int(self.scale.left) - 1 if not goes_on(self.bench) else 0
+        """Time has moved, not the rules: the right half is repainted, and the rows that light up or fade."""
+        left = int(self.scale.left) - 1
         self.viewport().update(left, 0, self.viewport().width() - left, self.viewport().height())
+        lit = self._rows_lit() if goes_on(self.bench) else set[int]()
+        for at in lit | self._lit:
+            self.viewport().update(self._left_of(at))
+        self._lit = lit
+
+    def _rows_lit(self) -> set[int]:
+        """Return the rows in sight whose rules fired a moment ago."""
+        glow, tick = Glow(self.bench), self.bench.cursor.tick
+        scrolled = self.verticalScrollBar().value()
+        first, last = scrolled // ROW, (scrolled + self.viewport().height()) // ROW + 1
+        rows, lanes = self.state.rows, self.state.lanes
+        return {
+            at
+            for at in range(max(0, first), min(len(rows), last))
+            if rows[at].sort in ("rule", "graph") and glow.of(lanes.last_fired(rows[at].rule_index, tick)[1])
+        }
 
     def scrollContentsBy(self, dx: int, dy: int) -> None:
         # what is painted already is moved; only the rows that come into sight are painted
@@ -204,11 +223,11 @@ class OrderView(QAbstractScrollArea):
         # an error must not leave the painter open: Qt would crash on it
         try:
             with self.bench.worker_held():
-                self._paint(p, QRectF(event.rect()))
+                self._paint(p, QRectF(event.rect()), event.region())
         finally:
             p.end()
 
-    def _paint(self, p: QPainter, exposed: QRectF) -> None:
+    def _paint(self, p: QPainter, exposed: QRectF, region: QRegion) -> None:
         """Paint what is exposed: all of it, the right half, or the rows that were scrolled into sight."""
         self.geometry_.lay_out()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -230,7 +249,8 @@ class OrderView(QAbstractScrollArea):
                 rows.ground(p, at)
             self._paint_lanes(p, painter, lanes, sight)
             if exposed.left() < self.scale.left:
-                self._paint_rules(p, rows, sight)
+                seen = [at for at in sight if region.intersects(self._left_of(at))]
+                self._paint_rules(p, rows, seen)
         self._paint_progress(p, lanes)
         p.setClipping(False)
         if exposed.top() < HEADER:
@@ -251,7 +271,11 @@ class OrderView(QAbstractScrollArea):
             painter.marks.firings(p, self.state.rows[at], self.geometry_.lane_area(at))
             painter.marks.card_runs(p, self.state.rows[at], self.geometry_.lane_area(at))
 
-    def _paint_rules(self, p: QPainter, rows: RowPainter, sight: range) -> None:
+    def _left_of(self, at: int) -> QRect:
+        """Return the left half of a row."""
+        return QRect(0, int(self.geometry_.row_area(at).top()), int(self.scale.left) - 1, ROW)
+
+    def _paint_rules(self, p: QPainter, rows: RowPainter, sight: Sequence[int]) -> None:
         p.setClipRect(QRectF(0, HEADER, self.scale.left, self.viewport().height() - HEADER))
         for at in sight:
             rows.left(p, at)

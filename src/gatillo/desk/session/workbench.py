@@ -129,7 +129,8 @@ class Workbench(QObject):
         self._replayer.failed.connect(self._on_failed)
 
     def close(self) -> None:
-        """Stop the workers."""
+        """Stop what runs, and the workers. A play that is broken off is kept as a take before that."""
+        self.player.stop()
         self._later.stop()
         for part in (self.answers, self.beside, self.moment, self.player, self.document.file, self._replayer):
             part.close()

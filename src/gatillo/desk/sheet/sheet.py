@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from gatillo.desk.looks.plain import Rich, Words
 from gatillo.desk.looks.theme import text_font
+from gatillo.desk.session.glow import goes_on
 from gatillo.desk.session.selection import ThingSort
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet import moment_page as words
@@ -25,6 +26,9 @@ from gatillo.desk.sheet.variant_page import variant_page
 from gatillo.desk.sheet.word_page import WORD_SORTS, word_page
 from gatillo.level.model import Graph, Section
 from gatillo.level.roles import all_logic
+
+EVERY = 1_000
+"""Milliseconds between two texts about the moment while a run goes on."""
 
 
 class Sheet(QScrollArea):
@@ -44,6 +48,10 @@ class Sheet(QScrollArea):
         self._shown: object = None
         self._building = False
         self._again = False
+        self._lately = QTimer(self)
+        """While a run goes on: no other text until it is over."""
+        self._lately.setSingleShot(True)
+        self._lately.setInterval(EVERY)
         bench.levelChanged.connect(self.rebuild)
         bench.selectionChanged.connect(self.rebuild)
         bench.runChanged.connect(self.refresh)
@@ -57,6 +65,10 @@ class Sheet(QScrollArea):
         """Describe the moment at the cursor again; while a value is dragged the level and the lanes show it."""
         if self.bench.live:
             return
+        if goes_on(self.bench) and self._lately.isActive():
+            # a page of text at each picture could not be read, and takes as long as all the rest
+            return
+        self._lately.start()
         words = self._tell()
         if words != self.live.text():
             self.live.setText(words)

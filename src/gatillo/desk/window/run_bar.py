@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from html import escape
 
-from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QAction
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QAction, QPainter
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QToolButton, QWidget
 
 from gatillo.desk.looks.icons import icon
@@ -22,13 +21,46 @@ NARROW = 140
 """Letters: below that words are left out."""
 
 
-class _Place(Rich):
-    """Where the cursor is, in the room that is left."""
+class _Moment(QWidget):
+    """Where the cursor is: seconds, tick and what fires there, cut where there is no room.
 
-    resized = Signal()
+    Painted by itself: a label would lay the whole bar out anew at each picture of a run.
+    """
 
-    def resizeEvent(self, event: object) -> None:
-        self.resized.emit()
+    def __init__(self) -> None:
+        super().__init__()
+        self._time, self._rest, self._where = "", "", ""
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.setMinimumWidth(190)
+        self.setMaximumWidth(480)
+
+    def show_moment(self, seconds: float, tick: int, where: str) -> None:
+        """Show another moment."""
+        said = f"{seconds:06.3f}", f"s   tick {tick}   ", where
+        if said != (self._time, self._rest, self._where):
+            self._time, self._rest, self._where = said
+            self.setToolTip(tip(f"tick {tick}: {where}"))
+            self.setAccessibleName(self.text())
+            self.update()
+
+    def text(self) -> str:
+        """Return all that is said."""
+        return f"{self._time} {self._rest}{self._where}"
+
+    def paintEvent(self, event: object) -> None:
+        p, t = QPainter(self), theme()
+        left = 0
+        for words, font, colour in (
+            (f"{self._time} ", figures(3, bold=True), t.cursor),
+            (self._rest, text_font(0), t.ink),
+            (self._where, text_font(0), t.quiet),
+        ):
+            p.setFont(font)
+            p.setPen(colour)
+            cut = p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, max(0, self.width() - left))
+            p.drawText(self.rect().adjusted(left, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, cut)
+            left += p.fontMetrics().horizontalAdvance(words)
+        p.end()
 
 
 class RunBar(QWidget):
@@ -39,7 +71,6 @@ class RunBar(QWidget):
         self.bench = bench
         self._was_narrow = False
         self._listed: list[object] = []
-        self._where = ""
         self.setFixedHeight(42)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 4, 14, 4)
@@ -69,21 +100,13 @@ class RunBar(QWidget):
         self.speed.currentIndexChanged.connect(self._on_speed)
         row.addWidget(self.speed)
         row.addSpacing(10)
-        self.time = Rich()
-        self.time.setFont(figures(3, bold=True))
-        self.place = _Place()
-        self.place.resized.connect(self._fit_place)
-        # as wide as its words where there is room; in a narrow window they are cut, and whole in its hint
-        self.place.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.place.setMinimumWidth(110)
-        self.place.setMaximumWidth(400)
+        self.place = _Moment()
         self.note = GivingWay()
         self.note.setObjectName("note")
         self.note.setFixedHeight(24)
         self.findings = Rich()
         for box in (self.trial, self.speed):
             box.setFixedHeight(28)
-        row.addWidget(self.time)
         row.addWidget(self.place, 12)
         row.addWidget(self.note)
         row.addStretch(1)
@@ -220,9 +243,8 @@ class RunBar(QWidget):
         self.note.setVisible(bool(self.note.whole))
 
     def _on_cursor(self) -> None:
-        t, bench, cursor = theme(), self.bench, self.bench.cursor
+        bench, cursor = self.bench, self.bench.cursor
         rate = bench.program.rate
-        self.time.setText(f'<span style="color:{t.cursor.name()}">{cursor.tick / rate:06.3f}</span>')
         count = bench.run.trace.count_at(cursor.tick)
         if bench.moment.awaited:
             where = "computing this moment …"
@@ -238,16 +260,4 @@ class RunBar(QWidget):
             firing = bench.run.trace.firings_at(cursor.tick)[cursor.position - 1]
             name = bench.run.program.rules[firing.rule_index].source.name
             where = f"{ordinal(cursor.position)} of {count}: {name}"
-        self.place.setFont(text_font(0))
-        self.place.setTextFormat(Qt.TextFormat.RichText)
-        self._where = where
-        self._fit_place()
-
-    def _fit_place(self) -> None:
-        """Say where the cursor is, cut where there is no room; it is whole in the hint."""
-        tick, metrics = self.bench.cursor.tick, self.place.fontMetrics()
-        room = self.place.width() - metrics.horizontalAdvance(f"s   tick {tick}   ") - 4
-        cut = metrics.elidedText(self._where, Qt.TextElideMode.ElideRight, max(0, room))
-        quiet = theme().quiet.name()
-        self.place.setText(f's &nbsp; tick {tick} &nbsp; <span style="color:{quiet}">{escape(cut)}</span>')
-        self.place.setToolTip(tip(f"tick {tick}: {self._where}"))
+        self.place.show_moment(cursor.tick / rate, cursor.tick, where)
