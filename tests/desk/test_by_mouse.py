@@ -195,6 +195,7 @@ def test_study_12s_graph_is_drawn_by_the_mouse_alone(open_window, qtbot, record_
     window = open_window(delete_rule(whole, wanted.id))
     settle(qtbot, window)
     hands = Hands(qtbot, window)
+    window.actions_["graph instead"].trigger()
     hands.choose_command("Graph", "New graph")
     QTest.qWait(20)
     mouse = Pointer(hands, window)

@@ -145,6 +145,21 @@ def _graph(window: MainWindow) -> None:
     window.graph_page.commands.opened.choose({4})
 
 
+def _playing(window: MainWindow) -> None:
+    """Night shift while it is played, with a graph beside the level in which two branches ran a moment ago."""
+    bench = window.bench
+    _open_graph(window, "Lamps wake")
+    bench.move_cursor(bench.run.end_of(858))
+    window.graph_page.view.fit()
+    window.play()
+    bench.player._clock.stop()
+    window.order.state.show_selected()
+    bench.player.press("Right")
+    for _ in range(4):
+        bench.player.go_on(2)
+        QApplication.processEvents()
+
+
 def _graph_typed(window: MainWindow) -> None:
     """Show a graph with a line being typed below a card."""
     _graph(window)
@@ -235,6 +250,8 @@ VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "trial": ("dark", _trial),
     "graph": ("light", _graph),
     "graph-dark": ("dark", _graph_typed),
+    "playing": ("light", _playing),
+    "playing-dark": ("dark", _playing),
     "own-node": ("light", _own_node),
     "why": ("light", _why),
     "why-not": ("light", _why_not),

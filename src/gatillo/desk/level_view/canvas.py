@@ -40,6 +40,8 @@ class Canvas(QWidget):
         """Where the names of places stand, in pixels, as last painted (level_view/labels.py)."""
         self.labels_for: tuple[object, ...] = ()
         self._fitted = False
+        self._as_fitted: tuple[float, tuple[float, float]] | None = None
+        """Zoom and middle as the whole level was shown; while they are the same, it is shown whole at any size."""
         self.followed: int | None = None
         """The object that stays in the middle while the run goes on, by its id."""
 
@@ -73,6 +75,7 @@ class Canvas(QWidget):
         room_x, room_y = max(50, self.width() - 28), max(50, self.height() - 24)
         self.set_zoom(min(room_x / settings.width, room_y / settings.height, 2.0))
         self._fitted = True
+        self._as_fitted = (self.zoom, self.centre)
 
     def set_zoom(self, zoom: float, around: QPointF | None = None) -> None:
         """Zoom, keeping the level's point under a pixel in place."""
@@ -120,7 +123,7 @@ class Canvas(QWidget):
         return seen[:MOST_MARKED]
 
     def resizeEvent(self, event: object) -> None:
-        if not self._fitted or self.width() < 60:
+        if not self._fitted or self.width() < 60 or self._as_fitted == (self.zoom, self.centre):
             self.fit()
             self._fitted = self.isVisible()
 

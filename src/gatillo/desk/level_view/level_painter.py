@@ -236,7 +236,7 @@ class LevelPainter:
             p.drawRect(self.canvas.rect().adjusted(1, 1, -2, -2))
             self._words(
                 p,
-                "Playing: keys and pointer drive the level. Esc stops; the trial stays as it is.",
+                "Playing. Esc stops.",
                 t.fires,
                 t.on_fires,
             )

@@ -69,6 +69,8 @@ from gatillo.files.level_file import SUFFIX
 
 FILTER = f"Levels (*{SUFFIX})"
 
+NARROW_SHEET = 360
+"""How wide the sheet is at first beside a level and a graph."""
 GRAPH_SHARE = 0.64
 """Which part of the height a graph has at first, beside the order list."""
 
@@ -146,6 +148,8 @@ class MainWindow(QMainWindow):
         self.level_view.menuWanted.connect(self.show_menu)
         self._heights: dict[bool, list[int]] = {}
         """For the level and for a graph: how the window is parted between it and the order list."""
+        self._widths: dict[bool, list[int]] = {}
+        """The same for the region and the sheet."""
         self._showed_graph = False
         self.region.changed.connect(self._on_region)
         self.actions_["look desktop"].setChecked(True)
@@ -519,7 +523,11 @@ class MainWindow(QMainWindow):
         if graph == self._showed_graph:
             return
         self._heights[self._showed_graph] = self.whole.sizes()
+        self._widths[self._showed_graph] = self.upper.sizes()
         self._showed_graph = graph
+        wide = sum(self.upper.sizes())
+        narrow = [wide - NARROW_SHEET, NARROW_SHEET]
+        self.upper.setSizes(self._widths.get(graph, narrow if graph and wide else self.upper.sizes()))
         total = sum(self.whole.sizes())
         share = [int(total * GRAPH_SHARE), total - int(total * GRAPH_SHARE)]
         self.whole.setSizes(self._heights.get(graph, share if graph else [384, 350]))

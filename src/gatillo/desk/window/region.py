@@ -69,6 +69,8 @@ class Region(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.splitter)
+        self._parted: set[str] = set()
+        """The ways in which the region has been parted once."""
         self._shows = False
         graph.shown.connect(self._on_graph)
         self._arrange()
@@ -141,12 +143,16 @@ class Region(QWidget):
         self.stand(way)
         if parted is not None:
             self.splitter.restoreState(parted)
+            self._parted.add(way)
             self._arrange()
 
     def _turn(self, shows: bool) -> None:
         self._shows = shows
         self._arrange()
         self.changed.emit()
+        if shows and self.way not in self._parted and self.isVisible():
+            self._parted.add(self.way)
+            self.splitter.setSizes([1_000, 1_000])
 
     def _arrange(self) -> None:
         below = self.way == "below"
@@ -155,7 +161,7 @@ class Region(QWidget):
             self.splitter.setOrientation(wanted)
             kept = self._sizes.get(self.way)
             if kept is None or not self.splitter.restoreState(kept):
-                self.splitter.setSizes([100, 100])
+                self.splitter.setSizes([1_000, 1_000])
             self.splitter.setOrientation(wanted)
         self.graph_half.setVisible(self._shows)
         self.level_half.setVisible(self.shows_level)
