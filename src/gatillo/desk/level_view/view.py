@@ -379,5 +379,9 @@ class LevelView(Canvas):
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         if self.bench.player.playing:
-            self.bench.player.stop()
+            if event.reason() == Qt.FocusReason.ActiveWindowFocusReason:
+                self.bench.player.stop()
+            else:
+                # a number may be tuned while it is played; a key that is still held would never be let go
+                self.bench.player.release_all()
         super().focusOutEvent(event)

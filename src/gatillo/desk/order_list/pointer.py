@@ -25,6 +25,8 @@ from gatillo.sim.run.run import Cursor
 
 NEAR_A_SLOT, FARTHEST_SLOT = 7.0, 400.0
 """Pixels from a slot's word within which a click means it, and a double click."""
+NEAR_A_FLAG = 8
+"""Pixels from a flag on the time axis within which it is meant."""
 MARK_MENU = ("ask why", "ask caused", "next of it", "previous of it", "stop at it")
 STRETCH_MENU = ("ask why not", "ask never", "next of it", "previous of it", "stop at it")
 EMPTY_MENU = ("new rule", "new graph", "new section", "paste")
@@ -98,6 +100,8 @@ class Pointer(QObject):
         """Told of a command that adds something at the end of the list."""
         self.on_ask: Callable[[], None] = lambda: None
         """Told of a lane that is pressed twice, at a mark or between marks."""
+        self._stretched_from = 0
+        """The tick at which the stretch that is being marked begins."""
         self._drag = ""
         """What is being dragged: the split, the cursor, a rule or line, a value; or nothing."""
 
@@ -153,6 +157,11 @@ class Pointer(QObject):
             return
         at = self.geometry.row_at(point.y())
         if point.x() > self.geometry.scale.left:
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+                self._drag = "stretch"
+                self._stretched_from = self._tick_at(point.x())
+                self.state.bench.mark_stretch(None)
+                return
             self._press_lane(point, at)
             return
         if at is not None:
@@ -282,11 +291,13 @@ class Pointer(QObject):
         else:
             self.writer.new_rule(f"{name} ")
 
+    def _tick_at(self, x: float) -> int:
+        """Return the tick under a pixel, or at the end of the lanes that is nearer to it."""
+        scale = self.geometry.scale
+        return scale.tick(min(max(x, scale.left), scale.left + scale.width))
+
     def _scrub(self, x: float) -> None:
-        tick = self.geometry.scale.tick(
-            min(max(x, self.geometry.scale.left), self.geometry.scale.left + self.geometry.scale.width)
-        )
-        self.state.bench.move_cursor(self.state.bench.run.end_of(tick))
+        self.state.bench.move_cursor(self.state.bench.run.end_of(self._tick_at(x)))
 
     def move(self, event: QMouseEvent) -> None:
         """The pointer moved: what is held follows; else its shape says what can be done here."""
@@ -296,6 +307,9 @@ class Pointer(QObject):
             self.splitMoved.emit()
         elif self._drag == "cursor":
             self._scrub(x)
+        elif self._drag == "stretch":
+            first, last = sorted((self._stretched_from, self._tick_at(x)))
+            self.state.bench.mark_stretch((first, last) if last > first else None)
         elif self._drag == "rule":
             self.drag.carry(event.position().y())
             self.area.viewport().update()
@@ -369,7 +383,7 @@ class Pointer(QObject):
         """Return what hovering a point shows: a firing's who and what, a finding, a verdict's reason, a whole sentence."""
         at = self.geometry.row_at(point.y())
         if at is None:
-            return ""
+            return self._flag_words(point)
         row = self.state.rows[at]
         if point.x() < self.geometry.scale.left:
             if row.problem:
@@ -387,3 +401,11 @@ class Pointer(QObject):
         if row.sort in ("rule", "graph") and row.rule_index is not None:
             return look_words(self.state.bench.run, row.rule_index, self.geometry.scale.tick(point.x()))
         return ""
+
+    def _flag_words(self, point: QPointF) -> str:
+        """Return what was changed where a flag stands on the time axis under a point."""
+        bench, scale = self.state.bench, self.geometry.scale
+        near = [f for f in bench.flags if abs(scale.middle(f.tick) - point.x()) < NEAR_A_FLAG]
+        if not near:
+            return ""
+        return "\n".join(f"{flag.tick / bench.program.rate:.3f} s: {flag.label}" for flag in near)

@@ -47,6 +47,7 @@ class RowPainter:
         )
         p.setClipRect(QRectF(self.geometry.scale.left, 0, self.geometry.scale.width, HEADER))
         painter.frame.ruler(p, QRectF(self.geometry.scale.left, 0, self.geometry.scale.width, HEADER))
+        painter.frame.flags(p, QRectF(self.geometry.scale.left, 0, self.geometry.scale.width, HEADER))
         x = painter.frame.cursor_x()
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(t.cursor)

@@ -86,6 +86,7 @@ class OrderView(QAbstractScrollArea):
         bench.runChanged.connect(self._on_run)
         bench.cursorMoved.connect(self._on_cursor)
         bench.progressed.connect(self._update_lanes)
+        bench.stretchChanged.connect(self.viewport().update)
         bench.answers.changed.connect(self.viewport().update)
         bench.beside.changed.connect(self.viewport().update)
         self._refresh()
@@ -262,6 +263,7 @@ class OrderView(QAbstractScrollArea):
         painter.frame.grid(p, lanes)
         for at in sight:
             painter.rows.row(p, self.state.rows[at], self.geometry_.lane_area(at))
+        painter.frame.stretch(p, lanes)
         painter.frame.cursor(p, lanes, 0)
         if self.scale.pixels >= NUMBERED:
             painter.arrows.threads(p, self._row_heights())

@@ -57,6 +57,8 @@ class Document(QObject):
         self.selection = Selection()
         self.pause: Callable[[], object] = nothing
         """Called before the level changes: what runs is paused."""
+        self.goes_on_with: Callable[[Level], bool] = lambda level: False
+        """Whether what runs can go on with an edited level, so that it need not be paused."""
         self.show: Callable[[bool, Run | None], object] = lambda fresh, ready: None
         """Called with the level changed: whether it is another document, and its run where one is made already."""
         self.file = LevelFile(gate, self)
@@ -85,7 +87,8 @@ class Document(QObject):
         level = tidied(level)
         if edits.same(level, self.level):
             return
-        self.pause()
+        if not self.goes_on_with(level):
+            self.pause()
         why = _why_not_saved(level) if len(level.objects) <= MOST_CHECKED else ""
         if why and not _why_not_saved(self.level):
             self.notified.emit(f"That cannot be done: {why}.")

@@ -12,7 +12,9 @@ from gatillo.desk.session.shown_moment import ShownMoment
 from gatillo.desk.session.shown_run import ShownRun
 from gatillo.desk.session.worker import Gate, Job, Worker
 from gatillo.sim.interaction.talk import choices
+from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Cursor, Run
+from gatillo.sim.run.tuning import tuned
 
 SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
 
@@ -46,12 +48,19 @@ class Player(QObject):
         """Called before a run is played: nothing else may replace the shown run then."""
         self.record: Callable[[Run, int], object] = lambda run, begun: None
         """Called with a run that was played, once that stops, and with the tick after which the live keyboard took over."""
+        self.anew: Callable[[], object] = lambda: None
+        """Called when a run that went on with other numbers stops: the trial is to be run anew."""
+        self.tuned = False
+        """Whether the run that goes on is one with other numbers, which is made as it is shown."""
         self.begun = 0
         """The tick after which the live keyboard took over last."""
         self.values_wanted: Callable[[], bool] = lambda: False
         """Whether the values that cards give are shown while a run goes on."""
         self._shown, self._moment = shown, moment
         self._plays_soon = False
+        self._loop: tuple[Run, int] | None = None
+        """For a loop: the run as it stands at its beginning, and the tick at whose end it begins again."""
+        self._loops_soon: tuple[int, int] | None = None
         moment.ready.connect(self._on_ready)
         moment.pause, moment.goes_on = self.stop, lambda: self.running or self.playing
         self._clock = Clock(self)
@@ -110,25 +119,80 @@ class Player(QObject):
 
     def stop(self) -> None:
         """Pause; what was pressed while playing is a take."""
-        self._plays_soon = False
+        self._plays_soon, self._loops_soon = False, None
         if not (self.running or self.playing):
             return
         self._ahead.drop()
         self._under_way = 0
         played, self.running, self.playing = self.playing, False, False
+        was_tuned, self.tuned, self._loop = self.tuned, False, None
         self._clock.stop()
         self.runningChanged.emit()
         if played:
             self.record(self._shown.run, self.begun)
+        elif was_tuned:
+            self.anew()
 
     def _on_ready(self) -> None:
         if self._plays_soon:
             self.play()
+        elif self._loops_soon is not None:
+            first, last = self._loops_soon
+            self._loops_soon = None
+            self.loop(first, last)
 
     def _start_clock(self) -> None:
         self._pictures = -1
         self._clock.start()
         self.runningChanged.emit()
+
+    def go_on_with(self, program: Program) -> bool:
+        """Let what runs or is played go on with other numbers from the next tick on; return False if it cannot."""
+        run = self._shown.run
+        if self.running and not self.tuned:
+            # what is shown was made before: from the cursor on it is made again
+            world = self._moment.world_at_end(self._moment.cursor.tick)
+            if world is None:
+                return False
+            run = run.resume_at(self._moment.cursor.tick, world)
+        self._ahead.drop()
+        self._under_way = 0
+        other = tuned(run, program)
+        if other is None:
+            return False
+        self.tuned = True
+        self._shown.play(other)
+        self._show_played(other)
+        return True
+
+    @property
+    def loops(self) -> bool:
+        """Whether a stretch is run round and round."""
+        return self._loop is not None
+
+    def loop(self, first: int, last: int) -> None:
+        """Run from the end of one tick to the end of a later one, round and round; what comes before is not run again."""
+        self.stop()
+        run = self._shown.run
+        first = min(first, run.done)
+        self._moment.put(run.end_of(first))
+        world = self._moment.world_at_end(first)
+        if world is None:
+            self._loops_soon = first, last
+            return
+        self._loop = run.resume_at(first, world), last
+        self.running = self.tuned = True
+        self._begin_round(run.program)
+        self._start_clock()
+        self.began.emit()
+
+    def _begin_round(self, program: Program) -> None:
+        """Begin the stretch of the loop again, with the numbers as they are now."""
+        assert self._loop is not None
+        start, _ = self._loop
+        run = tuned(start, program) or start.resume_at(start.done)
+        self._shown.play(run)
+        self._show_played(run)
 
     # what is pressed
 
@@ -146,6 +210,12 @@ class Player(QObject):
         """A key went up while playing."""
         if self.playing and key:
             self._shown.run.script.release(self._next_tick, key)
+
+    def release_all(self) -> None:
+        """The keyboard is elsewhere: let go of all keys that are held."""
+        if self.playing:
+            for key in sorted(self._shown.run.world.input.held):
+                self.release(key)
 
     def point(self, x: float, y: float) -> None:
         """The pointer moved while playing, to a point of the level."""
@@ -170,7 +240,20 @@ class Player(QObject):
     def go_on(self, ticks: int) -> None:
         """Take a run that is running or being played some ticks on."""
         run, moment = self._shown.run, self._moment
-        if self.playing and ticks * run.pace <= AT_ONCE:
+        if self._loop is not None and run.done >= self._loop[1]:
+            self._begin_round(run.program)
+            return
+        if self.tuned and not self.playing:
+            end = run.length if self._loop is None else min(run.length, self._loop[1])
+            ticks = min(ticks, end - run.done)
+            if ticks <= 0:
+                if self._loop is None:
+                    self.stop()
+                else:
+                    self._begin_round(run.program)
+                return
+        live = self.playing or self.tuned
+        if live and ticks * run.pace <= AT_ONCE:
             self._pictures += 1
             if self._pictures % VALUES_EVERY == 0 and self.values_wanted() and not run.world.rules.over:
                 run.advance(ticks - 1)
@@ -181,7 +264,7 @@ class Player(QObject):
             else:
                 run.advance(ticks)
             self._show_played(run)
-        elif self.playing:
+        elif live:
             self._play_slowly(ticks)
         elif self.running and not moment.awaited:
             held = self.held_at(moment.cursor, moment.cursor.tick + ticks)

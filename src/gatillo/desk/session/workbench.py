@@ -10,6 +10,7 @@ from collections.abc import Callable
 from contextlib import AbstractContextManager
 from dataclasses import replace
 from pathlib import Path
+from typing import NamedTuple
 
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
@@ -31,6 +32,7 @@ from gatillo.level.model import Level, Trial, empty_level
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.resuming import resumed, shared_ticks
 from gatillo.sim.run.run import Cursor, Run
+from gatillo.sim.run.tuning import differ_in_numbers_alone
 from gatillo.sim.world.world import World
 
 FIRST_PAINT = 60
@@ -40,6 +42,13 @@ LIVE_MILLISECONDS = 20
 LIVE_CHUNK = 15
 PROGRESS_AFTER = 300
 """Milliseconds after which a replay says how far it is."""
+
+
+class Flag(NamedTuple):
+    """Where a number was changed while the run went on: the tick, and what was changed."""
+
+    tick: int
+    label: str
 
 
 class Workbench(QObject):
@@ -52,6 +61,8 @@ class Workbench(QObject):
     judgedChanged = Signal()
     """Verdicts and watches of the shown run are there."""
     cursorMoved = Signal()
+    stretchChanged = Signal()
+    """Another stretch of time is marked, or none."""
     trialChosen = Signal()
     """Another trial is viewed: other rules may be switched on."""
     selectionChanged = Signal()
@@ -73,6 +84,11 @@ class Workbench(QObject):
         gate = self._gate = Gate()
         self.live = False
         """While a value is being dragged."""
+        self.flags: list[Flag] = []
+        """Where a number was changed while the run went on."""
+        self._flagged_live = False
+        self.stretch: tuple[int, int] | None = None
+        """The stretch of time that is marked, from the end of one tick to that of another."""
         self.progress: tuple[int, int] | None = None
         """How far a replay has come, and how long it will be, in ticks; None while none that takes long goes on."""
         self.stops_at: Callable[[int, int], bool] = lambda rule, card: False
@@ -104,7 +120,11 @@ class Workbench(QObject):
         self.player.made_on = lambda: self.progress is not None
         self.player.before_play = self._stop_replaying
         self.player.record = self._end_take
+        self.player.anew = self._run_anew
+        self.document.goes_on_with = self._goes_on_with
         self.document.replaced.connect(self.takes.forget)
+        self.document.replaced.connect(lambda: self.mark_stretch(None))
+        self.document.replaced.connect(self.flags.clear)
         self.document.takesWanted.connect(lambda process: self.takes.take_over(self.path, process))
         self._verdicts = Replayer(self._gate, self)
         self._verdicts.judged.connect(self._on_script_judged)
@@ -118,6 +138,7 @@ class Workbench(QObject):
             for name in signals.split():
                 getattr(part, name).connect(getattr(self, name))
         self.moment.moved.connect(self.cursorMoved)
+        self.player.began.connect(self.flags.clear)
         self.player.began.connect(self.runChanged)
         self.player.advanced.connect(self.runChanged)
         self.beside.marked.connect(self.judgedChanged)
@@ -199,6 +220,12 @@ class Workbench(QObject):
         """Return a context in which the workers stand aside: for what must be done at once."""
         return self._gate.shut()
 
+    def mark_stretch(self, stretch: tuple[int, int] | None) -> None:
+        """Mark a stretch of time, from the end of one tick to that of a later one; None marks none."""
+        if stretch != self.stretch:
+            self.stretch = stretch
+            self.stretchChanged.emit()
+
     def choose_trial(self, name: str) -> None:
         """View another trial."""
         if name != self.trial.name:
@@ -220,7 +247,37 @@ class Workbench(QObject):
     def _show(self, fresh: bool = False, ready: Run | None = None) -> None:
         with self.worker_held():
             self._show_level(fresh, ready)
-        self._run_level(fresh)
+        if (self.player.running or self.player.playing) and not fresh:
+            self._go_on_tuned()
+        else:
+            self._run_level(fresh)
+
+    def _goes_on_with(self, level: Level) -> bool:
+        """Whether what runs or is played can go on with an edited level: only numbers and other texts of slots differ."""
+        going = self.player.running or self.player.playing
+        return going and differ_in_numbers_alone(self.level, level)
+
+    def _go_on_tuned(self) -> None:
+        """What runs or is played goes on with the level as it is now, and a flag in the lanes says so."""
+        tick, label = self.run.done if self.player.tuned or self.player.playing else self.cursor.tick, ""
+        if self.player.go_on_with(self.program):
+            label = self.document.history.undoes or ""
+            before = self.flags[-1] if self.flags else None
+            if before is not None and self.live and self._flagged_live:
+                # one drag is one tuning
+                self.flags[-1] = Flag(before.tick, label)
+            else:
+                self.flags.append(Flag(tick, label))
+            self._flagged_live = self.live
+            self.runChanged.emit()
+        else:
+            self.player.stop()
+            self._run_level(False)
+
+    def _run_anew(self) -> None:
+        """What went on with other numbers has stopped: the trial is run with them from its start."""
+        self._wanted_cursor = self.cursor
+        self._replay(None)
 
     def _show_level(self, fresh: bool, ready: Run | None) -> None:
         document = self.document
@@ -352,10 +409,11 @@ class Workbench(QObject):
     def end_live(self) -> None:
         """The value was released: the run is made whole and judged."""
         if self.live:
-            self.live = False
+            self.live = self._flagged_live = False
             self.document.history.settle()
             self.document.levelChanged.emit()
-            self._replay(self.shown.whole)
+            if not (self.player.running or self.player.playing):
+                self._replay(self.shown.whole)
 
     def _run_live(self) -> None:
         """Run as far as the cursor, and on for as long as a frame has time; the rest comes when the value is released.

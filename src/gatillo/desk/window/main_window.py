@@ -217,6 +217,8 @@ class MainWindow(QMainWindow):
             "play keys": self.play,
             "play start": lambda: self.play(0),
             "play again": self.play_again,
+            "play mark": lambda: self.play(bench.stretch[0] if bench.stretch is not None else None),
+            "loop": self.loop,
             "keep script": bench.keep_take_as_script,
             "keep trial": bench.keep_take_as_trial,
             "show script": bench.show_script,
@@ -460,6 +462,14 @@ class MainWindow(QMainWindow):
         self._get_ready_to_play()
         self.bench.player.play_from(self.bench.cursor.tick if tick is None else tick)
 
+    def loop(self) -> None:
+        """Run the marked stretch round and round; once more, stop."""
+        bench = self.bench
+        if bench.player.loops:
+            bench.player.stop()
+        elif bench.stretch is not None:
+            bench.player.loop(*bench.stretch)
+
     def play_again(self) -> None:
         """Play once more from where the last play began. While playing, stop and begin again."""
         self._get_ready_to_play()
@@ -469,7 +479,8 @@ class MainWindow(QMainWindow):
         """Whether a key is that of a command that plays: the same key stops."""
         pressed = QKeySequence(event.keyCombination())
         return any(
-            self.actions_[name].shortcut() == pressed for name in ("play keys", "play start", "play again")
+            self.actions_[name].shortcut() == pressed
+            for name in ("play keys", "play start", "play again", "play mark")
         )
 
     def _get_ready_to_play(self) -> None:

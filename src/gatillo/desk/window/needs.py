@@ -36,6 +36,10 @@ def needs_of(bench: Workbench, page: GraphPage, shows_graph: Callable[[], bool])
 
     return {
         "": Need(lambda: True, ""),
+        "stretch": Need(
+            lambda: bench.stretch is not None,
+            "Mark a stretch first: drag along the time axis with Shift.",
+        ),
         "take": Need(
             lambda: bench.takes.shown is not None,
             "Play first (Ctrl+P), or choose a take in the list of trials in the run bar.",

@@ -58,6 +58,37 @@ class FramePainter:
                 p.setPen(QPen(t.quiet, 1, Qt.PenStyle.DashLine))
                 p.drawLine(QPointF(end, area.top()), QPointF(end, area.bottom()))
 
+    def stretch(self, p: QPainter, area: QRectF) -> None:
+        """The stretch of time that is marked: a loop runs in it."""
+        marked, scale, t = self.lanes.bench.stretch, self.lanes.scale, theme()
+        if marked is None:
+            return
+        left, right = scale.x(marked[0] + 1), scale.x(marked[1] + 1)
+        box = QRectF(left, area.top(), right - left, area.height()).intersected(area)
+        p.fillRect(box, with_alpha(t.held, 0.08))
+        p.setPen(QPen(with_alpha(t.held, 0.8), 1.2))
+        for x in (left, right):
+            if area.left() <= x <= area.right():
+                p.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
+
+    def flags(self, p: QPainter, area: QRectF) -> None:
+        """On the time axis: the marked stretch, and a flag where a number was changed while it ran."""
+        bench, scale, t = self.lanes.bench, self.lanes.scale, theme()
+        if bench.stretch is not None:
+            left, right = scale.x(bench.stretch[0] + 1), scale.x(bench.stretch[1] + 1)
+            p.fillRect(QRectF(left, area.bottom() - 4, right - left, 3), t.held)
+        for flag in bench.flags:
+            x = scale.middle(flag.tick)
+            p.setPen(QPen(t.finding, 1.4))
+            p.drawLine(QPointF(x, area.top() + 5), QPointF(x, area.bottom() - 2))
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(t.finding)
+            p.drawPolygon(
+                QPolygonF(
+                    [QPointF(x, area.top() + 5), QPointF(x + 9, area.top() + 9), QPointF(x, area.top() + 13)]
+                )
+            )
+
     def cursor(self, p: QPainter, area: QRectF, top: float) -> None:
         """The cursor through all lanes: the tick's column, and a line after the firing it stands at."""
         t, scale, cursor = theme(), self.lanes.scale, self.lanes.bench.cursor
