@@ -18,7 +18,17 @@ MADE = FOLDER / "made-from.json"
 EXAMPLES = ROOT / "src" / "gatillo" / "examples"
 LEVEL = EXAMPLES / "01-seed-pods.gatillo"
 WHOLE = EXAMPLES / "night-shift.gatillo"
-ON_THE_WHOLE = ("desk", "desk-dark", "desk-zoomed", "trial", "graph", "graph-dark", "own-node", "playing", "playing-dark")
+ON_THE_WHOLE = (
+    "desk",
+    "desk-dark",
+    "desk-zoomed",
+    "trial",
+    "graph",
+    "graph-dark",
+    "own-node",
+    "playing",
+    "playing-dark",
+)
 """Views that are shown on the whole level; the others on the first study."""
 
 

@@ -347,6 +347,42 @@ def read(
 
 
 @app.command()
+def sweep(
+    file: File,
+    settings: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--set",
+            metavar="NAME=VALUES",
+            help="a number and what to try: 20,40,80 or 3..9 step 2; several are crossed",
+        ),
+    ] = None,
+    trial: TrialName = None,
+    seeds: Annotated[int, typer.Option(help="how many seeds each is run with", min=1, max=1000)] = 1,
+    watch: Annotated[list[str] | None, typer.Option("--watch", help="a formula to follow")] = None,
+    to_csv: Annotated[
+        Path | None, typer.Option("--csv", metavar="OUT", help="write a row for each run")
+    ] = None,
+    jobs: Annotated[int, typer.Option(help="how many processes; 0 for one on each core", min=0, max=256)] = 0,
+    names: Annotated[
+        bool, typer.Option("--names", help="list the numbers that can be tried instead")
+    ] = False,
+    as_json: AsJson = False,
+) -> None:
+    """Run a trial with several values of numbers, on all cores.
+
+    For example: gatillo sweep moths.gatillo --set "Moth chase.speed=20,40,80" --set "level.wanted=3..9 step 2" --seeds 5
+    --watch "level.pods". The exit code is 1 if a value cannot be put in, and 130 after Ctrl+C.
+    """
+    from gatillo.cli.sweeping import print_sweep, print_targets
+
+    if names:
+        print_targets(file)
+    elif not print_sweep(file, trial, settings or [], seeds, watch or [], to_csv, as_json, jobs):
+        raise typer.Exit(1)
+
+
+@app.command()
 def why(
     file: File,
     rule: Annotated[str, typer.Option("--rule", help="which rule or graph")] = "",

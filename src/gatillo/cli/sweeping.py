@@ -1,0 +1,181 @@
+"""`gatillo sweep`: a trial run with several values, on all cores, as a table, JSON or CSV."""
+
+from __future__ import annotations
+
+import csv
+import json
+import math
+import sys
+from pathlib import Path
+from statistics import fmean, stdev
+from typing import Any
+
+import typer
+
+from gatillo.cli.console import err, give_up, out
+from gatillo.cli.levels import level_from, trial_from
+from gatillo.inspect.sweep.cases import Sweep, sweep_of
+from gatillo.inspect.sweep.outcomes import Outcome, compiled_watches, swept
+from gatillo.inspect.sweep.targets import SweepError, targets
+
+BROKEN_OFF = 130
+"""The exit code after Ctrl+C, as shells have it."""
+
+
+def print_targets(file: Path) -> None:
+    """Print every number of a level that can be tried, with what it is now."""
+    for target in targets(level_from(file)):
+        out.print(f"{target.name} = {target.text}", markup=False)
+
+
+def print_sweep(
+    file: Path,
+    trial_name: str | None,
+    settings: list[str],
+    seeds: int,
+    watches: list[str],
+    to_csv: Path | None,
+    as_json: bool,
+    jobs: int,
+) -> bool:
+    """Run a sweep and print what came of it. Return whether every run was made."""
+    level = level_from(file)
+    trial = trial_from(level, trial_name)
+    try:
+        sweep = sweep_of(level, settings, seeds)
+        compiled_watches(level, trial, watches)
+    except SweepError as error:
+        give_up(f"{error}")
+    outcomes = _outcomes(level, trial, sweep, watches, jobs)
+    if to_csv is not None:
+        try:
+            _write_csv(to_csv, sweep, outcomes, watches, trial.seed)
+        except OSError as error:
+            give_up(f"{to_csv} cannot be written: {error.strerror or error}")
+    if as_json:
+        records = [_record(sweep, one, watches, trial.seed) for one in outcomes]
+        found = {"level": level.name, "trial": trial.name, "cases": records}
+        sys.stdout.write(json.dumps(found, ensure_ascii=False, indent=2, allow_nan=False) + "\n")
+    else:
+        _print_table(sweep, outcomes, watches)
+    return not any(one.problem for one in outcomes)
+
+
+def _outcomes(level: Any, trial: Any, sweep: Sweep, watches: list[str], jobs: int) -> list[Outcome]:
+    """Return what each case came to, in their order; progress is told on the error output where that is a terminal."""
+    cases = sweep.cases
+    found: dict[int, Outcome] = {}
+    shown = sys.stderr.isatty()
+    try:
+        for number, outcome in swept(level, trial, sweep, watches, jobs=jobs):
+            found[number] = outcome
+            if shown:
+                sys.stderr.write(f"\r{len(found)} of {len(cases)} runs")
+                sys.stderr.flush()
+    except KeyboardInterrupt:
+        err.print(f"\nbroken off after {len(found)} of {len(cases)} runs", markup=False)
+        raise typer.Exit(BROKEN_OFF) from None
+    if shown:
+        sys.stderr.write("\r" + " " * 40 + "\r")
+    return [found[number] for number in range(len(cases))]
+
+
+def _last(values: list[float | None]) -> float | None:
+    return next((v for v in reversed(values) if v is not None), None)
+
+
+def _record(sweep: Sweep, outcome: Outcome, watches: list[str], seed: int) -> dict[str, Any]:
+    made: dict[str, Any] = {
+        "values": {t.name: text for t, text in zip(sweep.targets, outcome.case.texts, strict=True)},
+        "seed": seed + outcome.case.seed,
+    }
+    if outcome.problem:
+        return made | {"problem": outcome.problem}
+    return made | {
+        "ticks": outcome.ticks,
+        "held": outcome.held,
+        "expectations": [{"sentence": sentence, "outcome": how} for sentence, how in outcome.verdicts],
+        "firings": outcome.firings,
+        "faults": outcome.faults,
+        "watches": {text: _summary(values) for text, values in zip(watches, outcome.watched, strict=True)},
+    }
+
+
+def _summary(values: list[float | None]) -> dict[str, float | None]:
+    known = [v for v in values if v is not None and math.isfinite(v)]
+    return {"end": _last(values), "least": min(known, default=None), "most": max(known, default=None)}
+
+
+def _write_csv(path: Path, sweep: Sweep, outcomes: list[Outcome], watches: list[str], seed: int) -> None:
+    rules = list(dict.fromkeys(name for one in outcomes for name in one.firings))
+    with path.open("w", newline="", encoding="utf-8") as file:
+        rows = csv.writer(file)
+        rows.writerow(
+            [
+                *(_safe(t.name) for t in sweep.targets),
+                "seed",
+                "ticks",
+                "held",
+                "failed",
+                "faults",
+                *(_safe(f"end of {w}") for w in watches),
+                *(_safe(f"firings of {r}") for r in rules),
+                "problem",
+            ]
+        )
+        for one in outcomes:
+            failed = sum(how == "failed" for _, how in one.verdicts)
+            ends = [_last(values) for values in one.watched] or [None for _ in watches]
+            rows.writerow(
+                [
+                    *one.case.texts,
+                    seed + one.case.seed,
+                    one.ticks,
+                    one.held,
+                    failed,
+                    one.faults,
+                    *("" if end is None else f"{end:.10g}" for end in ends),
+                    *(one.firings.get(rule, 0) for rule in rules),
+                    _safe(one.problem),
+                ]
+            )
+
+
+def _safe(text: str) -> str:
+    """Return a text that no spreadsheet takes for a formula."""
+    return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text
+
+
+def _print_table(sweep: Sweep, outcomes: list[Outcome], watches: list[str]) -> None:
+    """Print a row for each combination of values, with all its seeds together."""
+    from rich.table import Table
+    from rich.text import Text
+
+    table = Table()
+    for target in sweep.targets:
+        table.add_column(Text(target.name), justify="right")
+    for heading in ("hold", "firings", "faults", *(f"{w}, at the end" for w in watches)):
+        table.add_column(Text(heading), justify="right")
+    for first in range(0, len(outcomes), sweep.seeds):
+        rows = outcomes[first : first + sweep.seeds]
+        problem = next((one.problem for one in rows if one.problem), "")
+        if problem:
+            table.add_row(*map(Text, rows[0].case.texts), Text(problem))
+            continue
+        held, all_ = sum(one.held for one in rows), sum(len(one.verdicts) for one in rows)
+        cells = [
+            f"{held} of {all_}",
+            _spread([sum(one.firings.values()) for one in rows]),
+            _spread([one.faults for one in rows]),
+        ]
+        for number in range(len(watches)):
+            ends = [end for one in rows if (end := _last(one.watched[number])) is not None]
+            cells.append(_spread(ends) if ends else "–")
+        table.add_row(*map(Text, (*rows[0].case.texts, *cells)))
+    out.print(table)
+
+
+def _spread(values: list[float] | list[int]) -> str:
+    """Return a mean, with the standard deviation over several seeds."""
+    middle = f"{fmean(values):.6g}"
+    return f"{middle} ± {stdev(values):.3g}" if len(values) > 1 else middle
