@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import csv
 import json
-import math
 import sys
 from pathlib import Path
-from statistics import fmean, stdev
 from typing import Any
 
 import typer
@@ -16,6 +13,7 @@ from gatillo.cli.console import err, give_up, out
 from gatillo.cli.levels import level_from, trial_from
 from gatillo.inspect.sweep.cases import Sweep, sweep_of
 from gatillo.inspect.sweep.outcomes import Outcome, compiled_watches, swept
+from gatillo.inspect.sweep.tables import headings, row, summary, write_csv
 from gatillo.inspect.sweep.targets import SweepError, targets
 
 BROKEN_OFF = 130
@@ -49,7 +47,7 @@ def print_sweep(
     outcomes = _outcomes(level, trial, sweep, watches, jobs)
     if to_csv is not None:
         try:
-            _write_csv(to_csv, sweep, outcomes, watches, trial.seed)
+            write_csv(to_csv, sweep, outcomes, watches, trial.seed)
         except OSError as error:
             give_up(f"{to_csv} cannot be written: {error.strerror or error}")
     if as_json:
@@ -80,10 +78,6 @@ def _outcomes(level: Any, trial: Any, sweep: Sweep, watches: list[str], jobs: in
     return [found[number] for number in range(len(cases))]
 
 
-def _last(values: list[float | None]) -> float | None:
-    return next((v for v in reversed(values) if v is not None), None)
-
-
 def _record(sweep: Sweep, outcome: Outcome, watches: list[str], seed: int) -> dict[str, Any]:
     made: dict[str, Any] = {
         "values": {t.name: text for t, text in zip(sweep.targets, outcome.case.texts, strict=True)},
@@ -97,53 +91,8 @@ def _record(sweep: Sweep, outcome: Outcome, watches: list[str], seed: int) -> di
         "expectations": [{"sentence": sentence, "outcome": how} for sentence, how in outcome.verdicts],
         "firings": outcome.firings,
         "faults": outcome.faults,
-        "watches": {text: _summary(values) for text, values in zip(watches, outcome.watched, strict=True)},
+        "watches": {text: summary(values) for text, values in zip(watches, outcome.watched, strict=True)},
     }
-
-
-def _summary(values: list[float | None]) -> dict[str, float | None]:
-    known = [v for v in values if v is not None and math.isfinite(v)]
-    return {"end": _last(values), "least": min(known, default=None), "most": max(known, default=None)}
-
-
-def _write_csv(path: Path, sweep: Sweep, outcomes: list[Outcome], watches: list[str], seed: int) -> None:
-    rules = list(dict.fromkeys(name for one in outcomes for name in one.firings))
-    with path.open("w", newline="", encoding="utf-8") as file:
-        rows = csv.writer(file)
-        rows.writerow(
-            [
-                *(_safe(t.name) for t in sweep.targets),
-                "seed",
-                "ticks",
-                "held",
-                "failed",
-                "faults",
-                *(_safe(f"end of {w}") for w in watches),
-                *(_safe(f"firings of {r}") for r in rules),
-                "problem",
-            ]
-        )
-        for one in outcomes:
-            failed = sum(how == "failed" for _, how in one.verdicts)
-            ends = [_last(values) for values in one.watched] or [None for _ in watches]
-            rows.writerow(
-                [
-                    *one.case.texts,
-                    seed + one.case.seed,
-                    one.ticks,
-                    one.held,
-                    failed,
-                    one.faults,
-                    *("" if end is None else f"{end:.10g}" for end in ends),
-                    *(one.firings.get(rule, 0) for rule in rules),
-                    _safe(one.problem),
-                ]
-            )
-
-
-def _safe(text: str) -> str:
-    """Return a text that no spreadsheet takes for a formula."""
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text
 
 
 def _print_table(sweep: Sweep, outcomes: list[Outcome], watches: list[str]) -> None:
@@ -152,30 +101,8 @@ def _print_table(sweep: Sweep, outcomes: list[Outcome], watches: list[str]) -> N
     from rich.text import Text
 
     table = Table()
-    for target in sweep.targets:
-        table.add_column(Text(target.name), justify="right")
-    for heading in ("hold", "firings", "faults", *(f"{w}, at the end" for w in watches)):
+    for heading in headings(sweep, watches):
         table.add_column(Text(heading), justify="right")
     for first in range(0, len(outcomes), sweep.seeds):
-        rows = outcomes[first : first + sweep.seeds]
-        problem = next((one.problem for one in rows if one.problem), "")
-        if problem:
-            table.add_row(*map(Text, rows[0].case.texts), Text(problem))
-            continue
-        held, all_ = sum(one.held for one in rows), sum(len(one.verdicts) for one in rows)
-        cells = [
-            f"{held} of {all_}",
-            _spread([sum(one.firings.values()) for one in rows]),
-            _spread([one.faults for one in rows]),
-        ]
-        for number in range(len(watches)):
-            ends = [end for one in rows if (end := _last(one.watched[number])) is not None]
-            cells.append(_spread(ends) if ends else "–")
-        table.add_row(*map(Text, (*rows[0].case.texts, *cells)))
+        table.add_row(*map(Text, row(outcomes[first : first + sweep.seeds], watches)))
     out.print(table)
-
-
-def _spread(values: list[float] | list[int]) -> str:
-    """Return a mean, with the standard deviation over several seeds."""
-    middle = f"{fmean(values):.6g}"
-    return f"{middle} ± {stdev(values):.3g}" if len(values) > 1 else middle

@@ -31,7 +31,9 @@ from gatillo.desk.looks.theme import theme, with_alpha
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.pointing import NAME_MIME, name_in
 from gatillo.graphs.outline import card_words, wired_slots
+from gatillo.inspect.sweep.targets import target_at_card, targets
 from gatillo.level.graphs import OWN
+from gatillo.level.model import Node
 
 
 class GraphView(GraphCanvas):
@@ -167,6 +169,9 @@ class GraphView(GraphCanvas):
         elif card is not None:
             if card.node.id not in commands.opened.chosen:
                 commands.opened.choose({card.node.id})
+            number = self.number_of(card.node)
+            if number:
+                menu.addAction("Try values …", lambda: self.bench.tryWanted.emit(number))
             menu.addAction("Edit its first slot", lambda: self.writer.edit_first(card.node.id))
             if card.face.outputs:
                 menu.addAction("Type what comes next", lambda: self.type_card(self.output_now(), None))
@@ -200,6 +205,14 @@ class GraphView(GraphCanvas):
             menu.addAction("Show all", self.fit)
         self.update()
         return menu
+
+    def number_of(self, node: Node) -> str:
+        """Return how the first number on a card is spoken of; "" if it has none."""
+        graph = self.commands.opened.graph
+        if graph is None:
+            return ""
+        begin = target_at_card(graph, node.id, "")
+        return next((t.name for t in targets(self.bench.level) if t.name.startswith(begin)), "")
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent):

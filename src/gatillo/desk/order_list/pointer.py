@@ -39,6 +39,7 @@ ROW_MENUS = {
         "unfold",
         "rename",
         "to graph",
+        "try values",
         "ask never",
         "stop at it",
         "expect as now",
@@ -55,6 +56,7 @@ ROW_MENUS = {
         *_WHOLE,
     ),
     "line": (
+        "try values",
         "new line",
         "negate",
         "group any_of",

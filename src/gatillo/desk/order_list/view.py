@@ -34,6 +34,7 @@ from gatillo.desk.order_list.rule_writer import RuleWriter, is_typed
 from gatillo.desk.session.glow import Glow, goes_on
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.pointing import NAME_MIME, Named, name_in
+from gatillo.inspect.sweep.targets import target_at_line, targets
 
 
 class OrderView(QAbstractScrollArea):
@@ -347,6 +348,21 @@ class OrderView(QAbstractScrollArea):
             if row.sort in ("rule", "graph") and row.rule_index is not None:
                 found[row.rule_index] = self.geometry_.row_area(at).center().y()
         return found
+
+    def number_now(self) -> str:
+        """Return how the current number is spoken of: that of the current slot, or the first of the current row; "" for none."""
+        state = self.state
+        row, slots = state.current_row(), state.slots_of(state.current)
+        if row is None or row.rule is None:
+            return ""
+        chosen = slots[state.current_slot : state.current_slot + 1] if state.current_slot >= 0 else slots
+        known = {target.name for target in targets(self.bench.level)}
+        for word in chosen:
+            if word.part is not None:
+                name = target_at_line(row.rule, word.part, word.line, word.slot, word.within)
+                if name in known:
+                    return name
+        return ""
 
     # pointing
 

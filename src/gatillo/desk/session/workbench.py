@@ -61,6 +61,8 @@ class Workbench(QObject):
     judgedChanged = Signal()
     """Verdicts and watches of the shown run are there."""
     cursorMoved = Signal()
+    tryWanted = Signal(str)
+    """Values are to be tried for a number, by its name (inspect/sweep/targets.py)."""
     stretchChanged = Signal()
     """Another stretch of time is marked, or none."""
     trialChosen = Signal()

@@ -13,6 +13,8 @@ from gatillo.desk.looks.wheel import scrolls_unless_clicked
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.behaviour_finder import BehaviourFinder
 from gatillo.desk.sheet.form import Form
+from gatillo.desk.sheet.trying_menu import TryingMenu
+from gatillo.inspect.sweep.targets import target_of_behaviour
 from gatillo.language.binding import bind
 from gatillo.language.choices import choices, usual_slots
 from gatillo.level import edits, thing_edits
@@ -96,7 +98,8 @@ def _behaviour(form: Form, kind: Kind, number: int, behaviour: Clause) -> None:
         def take(value: object, n: str = name) -> str | None:
             return _set_behaviour(bench, kind, behaviour, n, value)
 
-        _slot_field(form, f"behaviour-{number}-{name}", spoken(name), slot, text, take)
+        target = target_of_behaviour(kind, number, name)
+        _slot_field(form, f"behaviour-{number}-{name}", spoken(name), slot, text, take, target)
 
 
 def _set_behaviour(bench: Workbench, kind: Kind, behaviour: Clause, name: str, value: object) -> str | None:
@@ -115,12 +118,14 @@ def _set_behaviour(bench: Workbench, kind: Kind, behaviour: Clause, name: str, v
     return problem
 
 
-def _slot_field(form: Form, name: str, label: str, slot: Slot, text: str, take) -> None:  # type: ignore[no-untyped-def]
+def _slot_field(form: Form, name: str, label: str, slot: Slot, text: str, take, target: str = "") -> None:  # type: ignore[no-untyped-def]
     if slot.type in ("number", "seconds"):
         try:
             value = float(text)
         except ValueError:
-            form.text(label, name, text, take, hint=slot.hint)
+            line = form.text(label, name, text, take, hint=slot.hint)
+            if target:
+                TryingMenu(form.bench, line, target)
             return
         row = form.row()
         least = 0.0 if slot.type == "seconds" else -1e6
@@ -128,6 +133,8 @@ def _slot_field(form: Form, name: str, label: str, slot: Slot, text: str, take) 
             name, slot.help or label, value, take, least=least, step=5.0 if abs(value) >= 20 else 0.1
         )
         row.addWidget(spin)
+        if target:
+            TryingMenu(form.bench, spin, target)
         slider = _slider(form.bench, spin, value)
         row.addWidget(slider)
         row.addWidget(_formula_instead(form, name, label, text, take, (spin, slider), row))

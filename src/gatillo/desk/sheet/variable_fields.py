@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QWidget
 
 from gatillo.desk.session.rename_things import delete_thing, take_name
 from gatillo.desk.sheet.form import Form, Take
+from gatillo.desk.sheet.trying_menu import TryingMenu
 from gatillo.language.renaming import Sort
 from gatillo.level import thing_edits
 from gatillo.level.model import Reference, Value
@@ -48,19 +49,20 @@ def variable_fields(form: Form, kind: str | None) -> None:
                 ),
             )
         )
-        row.addWidget(
-            value_field(
-                form,
-                f"variable-{at}-value",
-                f"{variable.name} starts with",
-                variable.value,
-                lambda value, v=variable: bench.edit(
-                    thing_edits.set_variable(bench.level, kind, v.name, value=value),
-                    f"let {v.name} start with {value.to or 'nobody' if isinstance(value, Reference) else value}",
-                    join=f"variable {kind} {v.name}",
-                ),
-            )
+        starts = value_field(
+            form,
+            f"variable-{at}-value",
+            f"{variable.name} starts with",
+            variable.value,
+            lambda value, v=variable: bench.edit(
+                thing_edits.set_variable(bench.level, kind, v.name, value=value),
+                f"let {v.name} start with {value.to or 'nobody' if isinstance(value, Reference) else value}",
+                join=f"variable {kind} {v.name}",
+            ),
         )
+        row.addWidget(starts)
+        if type_of(variable.value) == "number":
+            TryingMenu(bench, starts, f"{kind or 'level'}.{variable.name}")
         row.addWidget(
             form.remover(
                 f"variable-{at}-remove",

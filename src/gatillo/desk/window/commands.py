@@ -192,6 +192,13 @@ COMMANDS: tuple[Command, ...] = (
     Command("tick", "&Run", "&Next tick", "Ctrl+Right"),
     Command("end", "&Run", "To the &end", "Ctrl+End"),
     Command(
+        "try values",
+        "&Run",
+        "Try &values …",
+        "Ctrl+Shift+T",
+        "Run the trial with several values of a number, side by side",
+    ),
+    Command(
         "stop at it",
         _STOPS,
         "&Stop here (on/off)",

@@ -164,6 +164,7 @@ class MainWindow(QMainWindow):
         bench.awaitsFile.connect(self._on_awaits_file)
         bench.changedOnDisk.connect(self._on_changed_on_disk)
         bench.takes.ended.connect(self._on_take)
+        bench.tryWanted.connect(self.try_values)
         self._on_file()
         self._on_level()
         self._restore()
@@ -219,6 +220,7 @@ class MainWindow(QMainWindow):
             "play again": self.play_again,
             "play mark": lambda: self.play(bench.stretch[0] if bench.stretch is not None else None),
             "loop": self.loop,
+            "try values": lambda: self.try_values(order.number_now()),
             "keep script": bench.keep_take_as_script,
             "keep trial": bench.keep_take_as_trial,
             "show script": bench.show_script,
@@ -461,6 +463,14 @@ class MainWindow(QMainWindow):
             return
         self._get_ready_to_play()
         self.bench.player.play_from(self.bench.cursor.tick if tick is None else tick)
+
+    def try_values(self, target: str = "") -> None:
+        """Open the window that tries values, for a number by its name."""
+        # pyqtgraph takes as long to import as the whole window to open
+        from gatillo.desk.trying.try_values import TryValues
+
+        self.trying = TryValues(self.bench, target, self)
+        self.trying.show()
 
     def loop(self) -> None:
         """Run the marked stretch round and round; once more, stop."""

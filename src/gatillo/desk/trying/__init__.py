@@ -1,0 +1,1 @@
+"""The window in which several values of a number are tried beside one another."""
