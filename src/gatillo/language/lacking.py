@@ -20,7 +20,7 @@ _LACKING = {
         "Rules cannot move the view. For the edge of a screen, draw an area and ask who leaves it."
     ),
     "restart restarts reload reloads reboot": (
-        "A rule cannot start the level anew. It can end the trial, or set variables and places back."
+        "A rule cannot restart the level. It can end the trial, or set variables and places back."
     ),
     "blink blinks blinking flash flashes flashing flicker flickers": (
         "Nothing blinks by itself. A rule “every 0.3 s” that toggles an object's “shown” does it."

@@ -37,7 +37,7 @@ class WhatRan:
     lit: dict[int, float] = field(default_factory=dict)
     """By card, while the run goes on: how strongly it is still lit, from 1 down to 0."""
     lit_wires: dict[int, float] = field(default_factory=dict)
-    """The same by wire."""
+    """By wire, while the run goes on: how strongly it is still lit, from 1 down to 0."""
 
     def light(self, card: int) -> float:
         """Return how strongly a card is lit: 1 if it ran at the cursor, less while it fades, 0 if it did not run."""

@@ -194,7 +194,7 @@ COMMANDS: tuple[Command, ...] = (
     Command(
         "try values",
         "&Run",
-        "Try &values …",
+        "Try val&ues …",
         "Ctrl+Shift+T",
         "Run the trial with several values of a number, side by side",
     ),

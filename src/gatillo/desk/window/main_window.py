@@ -149,7 +149,7 @@ class MainWindow(QMainWindow):
         self._heights: dict[bool, list[int]] = {}
         """For the level and for a graph: how the window is parted between it and the order list."""
         self._widths: dict[bool, list[int]] = {}
-        """The same for the region and the sheet."""
+        """Without and with a graph: how the upper half is parted between the region and the sheet."""
         self._showed_graph = False
         self.region.changed.connect(self._on_region)
         self.actions_["look desktop"].setChecked(True)
