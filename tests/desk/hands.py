@@ -43,6 +43,11 @@ class Hands:
         assert found is not None
         return found
 
+    def two_strokes(self, key: Qt.Key) -> None:
+        """Press Ctrl+M, and then a key."""
+        self.key(Qt.Key.Key_M, CTRL)
+        self.key(key)
+
     def key(self, key: Qt.Key, modifiers: Qt.KeyboardModifier = NONE, times: int = 1) -> None:
         for _ in range(times):
             QTest.keyClick(self.focus(), key, modifiers)

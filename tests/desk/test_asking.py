@@ -212,7 +212,7 @@ def test_a_value_in_the_sheet_is_a_link_that_asks_why(open_window, qtbot):
 def test_what_a_firing_caused_is_asked(open_window, qtbot):
     window = opened(open_window, qtbot)
     to_firing(window, "read")
-    Hands(qtbot, window).key(F9, CTRL)
+    Hands(qtbot, window).two_strokes(Qt.Key.Key_C)
     asked(qtbot, window)
     assert "it sent bang (action 1)" in text(window)
 
@@ -499,7 +499,7 @@ def test_a_run_stands_still_at_a_stop_and_stops_are_kept_for_the_file(open_windo
     path = tmp_path / "chain.gatillo"
     assert bench.document.save(path)
     bench.select(Selection(rule=rule_id(window, "read")))
-    Hands(qtbot, window).key(Qt.Key.Key_F8, CTRL)
+    Hands(qtbot, window).two_strokes(Qt.Key.Key_P)
     bench.moment.to_start()
     bench.player.toggle_run()
     bench.player.go_on(30)

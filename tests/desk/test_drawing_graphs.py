@@ -107,7 +107,7 @@ def test_study_12s_graph_is_drawn_by_typing_alone(open_window, qtbot, record_pro
     hands = Hands(qtbot, window)
     window.activateWindow()
     window.order.setFocus()
-    hands.key(Qt.Key.Key_H, CTRL | ALT)
+    hands.two_strokes(Qt.Key.Key_H)
     hands.enter("tick")
     hands.enter("too ray ga 0 170")
     hands.enter("hold tick al")
@@ -379,7 +379,7 @@ def test_cards_are_folded_and_unfolded_gone_into_and_back(open_window, qtbot):
     hands = Hands(qtbot, window)
     before = window.bench.run.trace.firings()
     window.graph_page.commands.opened.choose({2, 3, 4})
-    hands.key(Qt.Key.Key_N, CTRL | ALT)
+    hands.two_strokes(Qt.Key.Key_N)
     settle(qtbot, window)
     assert window.bench.run.trace.firings() == before
     assert [n.use for n in drawn_now(window).nodes] == ["each_in_every_tick", "own", "formula"]

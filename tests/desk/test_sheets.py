@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from hands import ALT, CTRL, Hands
+from hands import CTRL, Hands
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QSlider, QWidget
@@ -192,7 +192,7 @@ def test_places_are_edited(at_work):
 
 def test_a_trials_keys_expectations_and_watches_are_edited(at_work):
     window, hands = at_work
-    hands.key(Qt.Key.Key_E, CTRL | ALT)
+    hands.two_strokes(Qt.Key.Key_E)
     hands.put("trial-length", "3")
     hands.put("trial-rates", "30, 60")
     hands.press_button("trial-add-key")
@@ -214,7 +214,7 @@ def test_a_trials_keys_expectations_and_watches_are_edited(at_work):
 
 def test_the_levels_settings_and_variables_are_edited(at_work):
     window, hands = at_work
-    hands.key(Qt.Key.Key_L, CTRL | ALT)
+    hands.two_strokes(Qt.Key.Key_L)
     hands.put("level-name", "The yard")
     hands.put("level-rate", "30")
     hands.press_button("level-add-variable")
