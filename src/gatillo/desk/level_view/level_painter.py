@@ -18,7 +18,7 @@ from gatillo.desk.level_view.marks import (
     paint_sayings,
     paint_selection,
 )
-from gatillo.desk.level_view.offers import paint_offers
+from gatillo.desk.level_view.offers import choice_box, paint_offers
 from gatillo.desk.level_view.overlays import paint_overlays
 from gatillo.desk.level_view.placement_tools import TOOLS, PlacementTools
 from gatillo.desk.level_view.scenery_painter import Piece, depth_of, scenery_in_sight
@@ -71,8 +71,9 @@ class LevelPainter:
         paint_selection(p, self.canvas, world, dragged or (0.0, 0.0))
         if self.canvas.overlays:
             paint_overlays(p, self.canvas, world)
-        paint_sayings(p, self.canvas, world)
-        paint_offers(p, self.canvas, world)
+        chosen_from = choice_box(self.canvas, world)
+        said = paint_sayings(p, self.canvas, world, chosen_from)
+        paint_offers(p, self.canvas, world, [*chosen_from, *said])
         paint_pointer(p, self.canvas, world)
         self.tools.paint(p)
         if self.canvas.unmarked:

@@ -208,10 +208,10 @@ def _clear(box: QRectF, placed: list[Bubble], own: Bubble, taken: list[QRectF]) 
     return box
 
 
-def paint_sayings(p: QPainter, view: Canvas, world: World) -> None:
-    """What objects say, above them."""
+def paint_sayings(p: QPainter, view: Canvas, world: World, taken: Iterable[QRectF] = ()) -> list[QRectF]:
+    """What objects say, above them and off what is `taken`; gives the boxes in which it stands."""
     if not world.display.sayings:
-        return
+        return []
     _, high = world.reach()
     now, sayings = world.time, world.display.sayings
     ids = np.fromiter(sayings, np.int64, len(sayings))
@@ -225,9 +225,10 @@ def paint_sayings(p: QPainter, view: Canvas, world: World) -> None:
         if until > now:
             said.append((text, view.to_pixels(world.x.item(row), world.y.item(row) + high.item(row))))
     if not said:
-        return
+        return []
     t, font = theme(), text_font(0)
-    for bubble in bubbles(said, QFontMetricsF(font), view.width(), view.labels.values()):
+    placed = bubbles(said, QFontMetricsF(font), view.width(), [*view.labels.values(), *taken])
+    for bubble in placed:
         box = bubble.box
         p.setPen(QPen(t.ink, 1.2))
         for at in bubble.speakers:
@@ -243,3 +244,4 @@ def paint_sayings(p: QPainter, view: Canvas, world: World) -> None:
         p.setFont(font)
         p.setPen(t.paper)
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, bubble.words)
+    return [bubble.box for bubble in placed]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 
@@ -16,10 +18,16 @@ LINE = 24
 BAR = 40.0
 
 
-def paint_offers(p: QPainter, view: Canvas, world: World) -> None:
-    """Readouts on objects, prompts below what offers them, and the list of what can be chosen."""
+def choice_box(view: Canvas, world: World) -> list[QRectF]:
+    """Return the panel of what can be chosen, if anything can be."""
+    box, lines = _choice_areas(view, world)
+    return [box] if lines else []
+
+
+def paint_offers(p: QPainter, view: Canvas, world: World, taken: Iterable[QRectF] = ()) -> None:
+    """Readouts on objects, prompts below what offers them and off what is `taken`, and the list of what can be chosen."""
     _paint_readouts(p, view, world)
-    _paint_prompts(p, view, world)
+    _paint_prompts(p, view, world, taken)
     _paint_choices(p, view, world)
 
 
@@ -44,8 +52,23 @@ def _paint_readouts(p: QPainter, view: Canvas, world: World) -> None:
         p.drawRoundedRect(QRectF(track.left(), track.top(), BAR * shown.full, 5), 2, 2)
 
 
-def _paint_prompts(p: QPainter, view: Canvas, world: World) -> None:
-    t = theme()
+def clear_of(box: QRectF, taken: Iterable[QRectF], height: float) -> QRectF:
+    """Return a box moved down, or up where there is no more room, until it lies upon none of those that are taken."""
+    others = list(taken)
+    for way in (1, -1):
+        tried = QRectF(box)
+        for _ in range(len(others) + 1):
+            under = next((other for other in others if other.adjusted(0, -2, 0, 2).intersects(tried)), None)
+            if under is None:
+                break
+            tried.moveTop(under.bottom() + 3 if way > 0 else under.top() - tried.height() - 3)
+        if tried.top() >= 0 and tried.bottom() <= height:
+            return tried
+    return box
+
+
+def _paint_prompts(p: QPainter, view: Canvas, world: World, taken: Iterable[QRectF]) -> None:
+    t, placed = theme(), list(taken)
     p.setFont(text_font(-1))
     for offer in world.prompts.offers:
         row = world.row_of_id(offer.prompt)
@@ -56,7 +79,11 @@ def _paint_prompts(p: QPainter, view: Canvas, world: World) -> None:
         width = p.fontMetrics().horizontalAdvance(words) + 20
         # below it: what it says stands above
         at = view.to_pixels(world.x.item(row), world.y.item(row) - world.reach()[1].item(row))
-        box = QRectF(at.x() - width / 2, at.y() + 8, width, 22)
+        below = 6 if offer.hold > 0 else 0
+        left = min(max(2.0, at.x() - width / 2), max(2.0, view.width() - width - 2))
+        whole = clear_of(QRectF(left, at.y() + 8, width, 22 + below), placed, view.height())
+        placed.append(whole)
+        box = whole.adjusted(0, 0, 0, -below)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(t.ink)
         p.drawRoundedRect(box, 4, 4)

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.declare.facts import Heard
+from gatillo.level.edits import Part
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Did, Trace, Way
@@ -48,6 +49,14 @@ class CardMarks:
         )
 
 
+@dataclass(frozen=True, slots=True)
+class LineMarks:
+    """Marks of one line of a rule: ticks in which it held or acted, and ticks in which it was looked at and did not hold."""
+
+    held: Ints
+    failed: Ints
+
+
 _NONE = np.zeros(0, dtype=np.int32)
 _NO_RUNS = CardMarks(_NONE, _NONE, _NONE, _NONE)
 _EMPTY = Marks(_NONE, _NONE, _NONE, np.zeros(0, dtype=np.int8), np.zeros(0, dtype=bool))
@@ -74,6 +83,7 @@ class LaneData:
         self._sorted = Marks(tick[order], position[order], matches[order], plain[order], fault[order])
         self._lanes: dict[int, Marks] = {}
         self._cards: dict[tuple[int, int], CardMarks] | None = None
+        self._lines: dict[tuple[int, Part, int], LineMarks] = {}
         self._faults: dict[int, list[int]] = {}
         for told in run.trace.faults:
             self._faults.setdefault(told.rule_index, []).append(told.tick)
@@ -98,6 +108,37 @@ class LaneData:
             )
             self._lanes[rule_index] = found
         return found
+
+    def line(self, rule_index: int, part: Part, number: int) -> LineMarks:
+        """Return when a line of a rule's own level held or acted, and when a condition was looked at and failed.
+
+        Of several occasions it is not known which one came; then none is marked.
+        """
+        key = rule_index, part, number
+        if key not in self._lines:
+            self._lines[key] = self._line(rule_index, part, number)
+        return self._lines[key]
+
+    def _line(self, rule_index: int, part: Part, number: int) -> LineMarks:
+        then = self._then.get(rule_index, -1)
+        if then < 0:
+            return LineMarks(_NONE, _NONE)
+        rule = self.run.program.rules[then]
+        if part in ("do", "else"):
+            marks = self.lane(rule_index)
+            lines = rule.do if part == "do" else rule.else_
+            waited = part == "do" and any(line.entry.derived.waits for line in lines[:number])
+            way = Way.RESUMED if waited else Way.DO if part == "do" else Way.ELSE
+            return LineMarks(np.unique(marks.tick[marks.way == way]), _NONE)
+        ticks, looks = self.run.trace.looks_of(then)
+        if part == "when":
+            came = ticks[looks[:, 0] > 0] if len(rule.when) == 1 else _NONE
+            return LineMarks(np.unique(came), _NONE)
+        if number + 1 >= looks.shape[1]:
+            return LineMarks(_NONE, _NONE)
+        asked, passed = looks[:, number] > 0, looks[:, number + 1] > 0
+        held = np.unique(ticks[passed])
+        return LineMarks(held, np.setdiff1d(ticks[asked & ~passed], held))
 
     def last_fired(self, rule_index: int | None, tick: int) -> tuple[int, int]:
         """Return how often a rule has fired by a tick, and the tick in which it did so last; 0 and -1 for never."""

@@ -273,6 +273,7 @@ class OrderView(QAbstractScrollArea):
         for at in sight:
             painter.marks.firings(p, self.state.rows[at], self.geometry_.lane_area(at))
             painter.marks.card_runs(p, self.state.rows[at], self.geometry_.lane_area(at))
+            painter.marks.lines(p, self.state.rows[at], self.geometry_.lane_area(at))
 
     def _left_of(self, at: int) -> QRect:
         """Return the left half of a row."""

@@ -234,9 +234,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("answer again", "&Ask", "&Reopen the answer", "Ctrl+M, 3", parted=True),
     Command("answer done", "&Ask", "C&lose the answer", "Ctrl+Backspace", needs="answer"),
     Command("find moment", "&Ask", "&Find a moment …", "Ctrl+M, M", parted=True),
-    Command(
-        "next of it", "&Ask", "Ne&xt firing of the selection", "Ctrl+M, Right", needs="logic or objects"
-    ),
+    Command("next of it", "&Ask", "Ne&xt firing of the selection", "Ctrl+M, Right", needs="logic or objects"),
     Command(
         "previous of it",
         "&Ask",
@@ -303,6 +301,13 @@ COMMANDS: tuple[Command, ...] = (
     Command("fit run", _ZOOM, "To the whole &run", "Ctrl+0"),
     Command("fit level", _ZOOM, "To the whole &level", "Ctrl+9"),
     Command("show sheet", "&View", "&Sheet", "Ctrl+2", checkable=True, parted=True),
+    Command(
+        "tall sheet",
+        "&View",
+        "Sheet over the whole h&eight",
+        tip="Let the sheet take the lanes' corner too, so that its page needs less scrolling",
+        checkable=True,
+    ),
     Command("show level", "&View", "Le&vel", "Ctrl+3", checkable=True),
     Command("next part", "&View", "Next &pane", "Ctrl+Tab"),
     Command("previous part", "&View", "P&revious pane", "Ctrl+Shift+Tab"),

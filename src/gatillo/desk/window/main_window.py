@@ -225,6 +225,7 @@ class MainWindow(QMainWindow):
             "keep trial": bench.keep_take_as_trial,
             "show script": bench.show_script,
             **{f"overlay {name}": partial(self._toggle_overlay, name) for name, _ in OVERLAYS},
+            "tall sheet": self._stretch_sheet,
             "follow": level_view.follow_selected,
             "snap": self._toggle_snap,
             "zoom in": lambda: order.zoom(1.5),
@@ -310,6 +311,11 @@ class MainWindow(QMainWindow):
         self.whole.setSizes([384, 350])
         self.whole.setHandleWidth(1)
         self.whole.setChildrenCollapsible(False)
+        self.outer = QSplitter(Qt.Orientation.Horizontal)
+        self.outer.addWidget(self.whole)
+        self.outer.setStretchFactor(0, 1)
+        self.outer.setHandleWidth(1)
+        self.outer.setChildrenCollapsible(False)
 
         self.start_page.starterChosen.connect(self.files.start_from)
         self.start_page.fileChosen.connect(lambda path: self.open_path(path))
@@ -325,7 +331,7 @@ class MainWindow(QMainWindow):
             if pane.place == "above":
                 column.addWidget(pane.widget)
                 column.addWidget(self._line())
-        column.addWidget(self.whole, 1)
+        column.addWidget(self.outer, 1)
         self.pages = QStackedWidget()
         self.pages.addWidget(body)
         self.pages.addWidget(self.start_page)
@@ -535,8 +541,25 @@ class MainWindow(QMainWindow):
         for pane in self.panes:
             if pane.command:
                 self.actions_[pane.command].setChecked(not pane.widget.isHidden())
-        beside = [pane.widget for pane in self.panes if pane.place == "beside"]
+        beside = [
+            pane.widget for pane in self.panes if pane.place == "beside" and pane.widget in self._upper()
+        ]
         self.upper.setVisible(not all(widget.isHidden() for widget in beside))
+
+    def _upper(self) -> list[QWidget | None]:
+        """Return what stands in the upper half: the region, and the sheet unless it takes the whole height."""
+        return [self.upper.widget(at) for at in range(self.upper.count())]
+
+    def _stretch_sheet(self) -> None:
+        """Let the sheet take the whole height at the right, or only the upper half."""
+        tall = self.actions_["tall sheet"].isChecked()
+        wide = self.sheet.width()
+        (self.outer if tall else self.upper).addWidget(self.sheet)
+        if tall:
+            self.outer.setSizes([max(300, self.width() - wide), wide])
+        else:
+            self.upper.setSizes([max(300, self.width() - wide), wide])
+        self._on_shown()
 
     def _on_region(self) -> None:
         """A graph wants more height than the level; each keeps what it was given."""
@@ -604,6 +627,9 @@ class MainWindow(QMainWindow):
             state = self.settings.value(f"arrangement/{name}")
             if isinstance(state, QByteArray):
                 splitter.restoreState(state)
+        if str(self.settings.value("arrangement/tall sheet", "false")).lower() == "true":
+            self.actions_["tall sheet"].setChecked(True)
+            self._stretch_sheet()
         way = str(self.settings.value("arrangement/graph", "beside"))
         if way in WAYS:
             parted = self.settings.value("arrangement/graph parted")
@@ -630,6 +656,7 @@ class MainWindow(QMainWindow):
             return
         for name, splitter in (("upper", self.upper), ("whole", self.whole)):
             self.settings.setValue(f"arrangement/{name}", splitter.saveState())
+        self.settings.setValue("arrangement/tall sheet", self.actions_["tall sheet"].isChecked())
         self.settings.setValue("arrangement/graph", self.region.way)
         self.settings.setValue("arrangement/graph parted", self.region.saved())
         self.settings.setValue("arrangement/window", self.saveGeometry())

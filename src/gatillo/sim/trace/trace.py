@@ -447,6 +447,28 @@ class Trace(NullRecorder):
             np.array(self._way, dtype=np.int8),
         )
 
+    def looks_of(self, rule_index: int) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+        """Return when a turn was looked at, shape (n,), and what it let through, shape (n, 1 + conditions).
+
+        The first number of each look is how many candidates there were, then how many of them passed each condition in turn.
+        """
+        at = np.array(self._looked_at, dtype=np.int64)
+        if not len(at):
+            return np.zeros(0, dtype=np.int32), np.zeros((0, 1), dtype=np.int32)
+        flat = np.array(self._looked, dtype=np.int32)
+        starts = np.array(self._looked_start, dtype=np.int64)
+        tick = np.repeat(np.arange(len(starts)), np.diff(np.append(starts, len(at)))).astype(np.int32)
+        mine = flat[at] == rule_index
+        at, tick = at[mine], tick[mine]
+        if not len(at):
+            return tick, np.zeros((0, 1), dtype=np.int32)
+        # conditions after one that nobody passed are not asked, and have no number
+        passed = [
+            np.where(n < flat[at + 2], flat[np.minimum(at + 3 + n, len(flat) - 1)], 0)
+            for n in range(int(flat[at + 2].max()))
+        ]
+        return tick, np.column_stack([flat[at + 1], *passed])
+
     def dropped_columns(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
         """Looks at which a turn had candidates but fired for none: (tick, turn) arrays."""
         flat = np.array(self._looked, dtype=np.int32)

@@ -65,6 +65,31 @@ class MarkPainter:
         if self.lanes.bench.shown.compared and row.rule is not None and self.lanes.overlaid is None:
             self._compared(p, row.rule.id, y, t.fires)
 
+    def lines(self, p: QPainter, row: Row, area: QRectF) -> None:
+        """The marks of a rule's line: where it held or acted a bar, where it was looked at and did not hold a small ring."""
+        if row.sort != "line" or row.rule_index is None or row.part is None or row.within:
+            return
+        scale, t = self.lanes.scale, theme()
+        marks = self.lanes.data.line(row.rule_index, row.part, row.line)
+        colour = t.fires if row.part in ("do", "else") else t.held
+        y = area.center().y()
+        held = self.lanes.in_sight(marks.held)
+        if scale.pixels < DOTTED:
+            self._strokes(p, held, np.ones(len(held), dtype=int), y, colour)
+        else:
+            for tick in held.tolist():
+                p.fillRect(QRectF(scale.x(tick) + 1.5, y - 3, scale.pixels - 3, 6), with_alpha(colour, 0.7))
+        p.setPen(QPen(with_alpha(t.quiet, 0.7), 1.1))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        radius = max(1.2, min(3.0, scale.pixels / 4))
+        columns: set[int] = set()
+        for tick in self.lanes.in_sight(marks.failed).tolist():
+            x = scale.middle(tick)
+            # one ring a few pixels, however many ticks lie there
+            if int(x) // 4 not in columns:
+                columns.add(int(x) // 4)
+                p.drawEllipse(QPointF(x, y), radius, radius)
+
     def card_runs(self, p: QPainter, row: Row, area: QRectF) -> None:
         """Paint when a card of a graph ran: a bar on the lane's line, as wide as its tick, with the number of matches."""
         if row.sort != "card" or row.rule_index is None:
@@ -89,11 +114,13 @@ class MarkPainter:
                     QRectF(scale.x(tick), y - 15, scale.pixels, 12), Qt.AlignmentFlag.AlignCenter, f"×{many}"
                 )
 
-    def _strokes(self, p: QPainter, ticks: np.ndarray, matches: np.ndarray, y: float) -> None:
+    def _strokes(
+        self, p: QPainter, ticks: np.ndarray, matches: np.ndarray, y: float, colour: QColor | None = None
+    ) -> None:
         """Marks narrower than dots: a stroke each; firing tick after tick makes a bar."""
         if not len(ticks):
             return
-        scale, fires = self.lanes.scale, theme().fires
+        scale, fires = self.lanes.scale, colour or theme().fires
         breaks = np.flatnonzero(np.diff(ticks) > 1) + 1
         starts, ends = np.concatenate(([0], breaks)), np.concatenate((breaks, [len(ticks)]))
         first, last = ticks[starts], ticks[ends - 1]
