@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import pytest
-from conftest import settle
 from PySide6.QtCore import QRectF, QSettings
 from PySide6.QtWidgets import QApplication
 
 from building import START, c, kind, level, rule, send, things
+from conftest import settle
 from gatillo.desk.level_view.offers import clear_of
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.main_window import MainWindow
@@ -41,7 +41,7 @@ def test_a_box_moves_off_all_that_are_taken_and_stays_in_the_view(top):
     taken = [QRectF(0, 20, 100, 30), QRectF(20, 60, 100, 30), QRectF(0, 100, 50, 20)]
     box = clear_of(QRectF(10, top, 60, 20), taken, 200)
     assert not any(other.intersects(box) for other in taken)
-    assert 0 <= box.top() and box.bottom() <= 200
+    assert box.top() >= 0 and box.bottom() <= 200
 
 
 def test_at_the_foot_of_the_view_it_moves_up():
