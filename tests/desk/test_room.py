@@ -29,7 +29,6 @@ def test_the_sheet_takes_the_whole_height_when_asked_and_that_is_remembered(open
     window.close()
     again = MainWindow(Workbench(level()), settings)
     qtbot.addWidget(again)
-    again.show()
     assert again.actions_["tall sheet"].isChecked() and again.outer.indexOf(again.sheet) == 1
     again.actions_["tall sheet"].trigger()
     assert again.upper.indexOf(again.sheet) >= 0

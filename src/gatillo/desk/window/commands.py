@@ -194,7 +194,7 @@ COMMANDS: tuple[Command, ...] = (
     Command(
         "try values",
         "&Run",
-        "Try val&ues …",
+        "Tr&y values …",
         "Ctrl+Shift+T",
         "Run the trial with several values of a number, side by side",
     ),
