@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+import contextlib
+import random
+
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from building import c, kind, level, rule, things
 from conftest import settle
+from gatillo.examples import study_path
+from gatillo.files.level_file import decode_level, encode_level, read_level
+from gatillo.inspect.sweep.targets import SweepError, targets
 from gatillo.level import edits, thing_edits
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
@@ -165,8 +172,6 @@ def test_a_stretch_is_marked_on_the_time_axis_with_shift(window):
     first, last = order.scale.middle(50), order.scale.middle(110)
     viewport = order.viewport()
     shift = Qt.KeyboardModifier.ShiftModifier
-    from PySide6.QtCore import QPoint
-
     QTest.mousePress(viewport, Qt.MouseButton.LeftButton, shift, QPoint(round(first), y))
     QTest.mouseMove(viewport, QPoint(round(last), y))
     QTest.mouseRelease(viewport, Qt.MouseButton.LeftButton, shift, QPoint(round(last), y))
@@ -184,3 +189,98 @@ def test_playing_from_the_marked_moment_begins_there(window):
     bench.player._clock.stop()
     assert bench.player.playing and bench.run.done == 60
     bench.player.stop()
+
+
+@pytest.mark.parametrize("seed", [3, 11])
+def test_anybody_can_play_tune_and_loop_at_random(open_window, qtbot, seed):
+    """Random playing, tuning, looping, edits and undo: nothing raises, and the level can always be saved and opened."""
+    chance = random.Random(seed)
+    window = open_window(read_level(study_path("06-moths.gatillo")))
+    bench, player = window.bench, window.bench.player
+    window.region.stand(chance.choice(["beside", "below", "instead"]))
+
+    def go_on():
+        player._clock.stop()
+        player.go_on(chance.randrange(1, 25))
+
+    def press():
+        name = chance.choice(["Up", "Left", "Space", "F"])
+        (player.press if chance.random() < 0.6 else player.release)(name)
+        player.point(chance.uniform(0, 800), chance.uniform(0, 500))
+
+    def tune_any():
+        target = chance.choice(targets(bench.level))
+        if chance.random() < 0.4:
+            bench.begin_live()
+        text = chance.choice(["0", "1", "7.5", "-3", "200", "1 / 0", "nobody", ""])
+        with contextlib.suppress(SweepError):
+            bench.edit(target.put(bench.level, text), "tune", target.name)
+        if chance.random() < 0.7:
+            bench.end_live()
+
+    def command():
+        names = [
+            "run",
+            "play keys",
+            "play start",
+            "play again",
+            "play mark",
+            "loop",
+            "keep script",
+            "keep trial",
+            "show script",
+        ]
+        names += ["undo", "redo", "start", "tick", "back tick", "rule on", "next of it", "follow", "ask why"]
+        window.actions_[chance.choice(names)].trigger()
+
+    def mark():
+        first = chance.randrange(0, 200)
+        bench.mark_stretch(chance.choice([None, (first, first + chance.randrange(1, 90))]))
+
+    def take():
+        box = window.run_bar.trial
+        at = chance.randrange(box.count())
+        if box.itemText(at):
+            box.activated.emit(at)
+
+    for number in range(150):
+        chance.choice([go_on, go_on, go_on, press, tune_any, tune_any, command, command, mark, take])()
+        QApplication.processEvents()
+        if number % 10 == 0:
+            assert decode_level(encode_level(bench.level)) == bench.level
+    bench.end_live()
+    player.stop()
+    settle(qtbot, window)
+    tried = Run(Program(edits.as_tried(bench.level, bench.tried)), bench.tried)
+    tried.advance()
+    assert bench.run.trace.to_bytes() == tried.trace.to_bytes()
+    assert not window.grab().isNull()
+
+
+def test_a_number_is_dragged_in_the_order_list_while_it_is_played_with_real_presses(window, qtbot):
+    bench, order = window.bench, window.order
+    window.actions_["play keys"].trigger()
+    bench.player._clock.stop()
+    QTest.keyPress(window.level_view, Qt.Key.Key_Up)
+    bench.player.go_on(10)
+    at = next(i for i, row in enumerate(order.state.rows) if row.rule is not None)
+    word = next(w for w in order.state.slots_of(at) if w.slot == "amount")
+    start = order.geometry_.word_area(at, word).center().toPoint()
+    viewport, left = order.viewport(), Qt.MouseButton.LeftButton
+    QTest.mousePress(viewport, left, Qt.KeyboardModifier.NoModifier, start)
+    for step in (8, 24, 44):
+        QTest.mouseMove(viewport, start + QPoint(step, 0))
+        bench.player.go_on(5)
+        assert bench.player.playing
+    QTest.mouseRelease(viewport, left, Qt.KeyboardModifier.NoModifier, start + QPoint(44, 0))
+    amount = float(bench.level.order[0].do[0].slots["amount"])
+    assert amount > 1 and bench.player.playing and len(bench.flags) == 1
+    before = bench.world.level["n"]
+    bench.player.go_on(3)
+    assert bench.world.level["n"] == pytest.approx(before + 3 * amount)
+    assert bench.document.history.undoes is not None
+    bench.player.stop()
+    settle(qtbot, window)
+    window.actions_["undo"].trigger()
+    window.actions_["undo"].trigger()
+    assert bench.level.order[0].do[0].slots["amount"] == "1"

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from PySide6.QtCore import QEventLoop, QSettings, QTimer
+from PySide6.QtCore import QEventLoop, QSettings, Qt, QTimer
 from PySide6.QtWidgets import QApplication, QWidget
 
 from gatillo.desk.application import make_application
@@ -18,6 +18,7 @@ from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.start.start_page import PICTURE
 from gatillo.desk.window.main_window import MainWindow
+from gatillo.desk.writing.number_drag import PLAIN_NUMBER
 from gatillo.examples import example_names, picture_path, study_path
 from gatillo.files.level_file import read_level
 from gatillo.inspect.expectations import Verdict
@@ -160,6 +161,50 @@ def _playing(window: MainWindow) -> None:
         QApplication.processEvents()
 
 
+def _loop(window: MainWindow) -> None:
+    """A stretch of the study that loops, while the number of a rule's action is being dragged."""
+    bench = window.bench
+    bench.mark_stretch((60, 260))
+    bench.player.loop(60, 260)
+    bench.player._clock.stop()
+    for _ in range(40):
+        bench.player.go_on(2)
+    chosen = next(
+        (at, number)
+        for at, row in enumerate(window.order.state.rows)
+        if row.rule is not None
+        for number, word in enumerate(window.order.state.slots_of(at))
+        if word.part == "do" and PLAIN_NUMBER.fullmatch(word.text)
+    )
+    window.order.state.stand_at(*chosen)
+    word = window.order.state.slots_of(chosen[0])[chosen[1]]
+    window.order.drag.hold(word, 0.0)
+    for step in range(1, 6):
+        window.order.drag.pull(step * 12.0, Qt.KeyboardModifier.NoModifier)
+        bench.player.go_on(4)
+        QApplication.processEvents()
+
+
+def _values(window: MainWindow) -> None:
+    """Four values of how far moths keep apart, over three seeds."""
+    window.open_path(study_path("06-moths.gatillo"), study=True)
+    window.bench.choose_trial("A swarm between the fires")
+    _whole_run(window.bench)
+    window.try_values("Swarm moth flock.apart")
+    trying = window.trying
+    trying.values[0].setText("18, 36, 72, 120")
+    trying.seeds.setValue(3)
+    trying.watch.setText("average(Swarm_moth.x); highest(Swarm_moth.y)")
+    trying.run()
+    wait_for(lambda: not trying.results.isHidden())
+    trying.time.setValue(300)
+    trying.choose(1)
+
+
+def _whole_run(bench: Workbench) -> None:
+    wait_for(lambda: bench.run.program is bench.program and bench.run.done >= bench.run.length)
+
+
 def _graph_typed(window: MainWindow) -> None:
     """Show a graph with a line being typed below a card."""
     _graph(window)
@@ -252,6 +297,8 @@ VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "graph-dark": ("dark", _graph_typed),
     "playing": ("light", _playing),
     "playing-dark": ("dark", _playing),
+    "loop": ("light", _loop),
+    "values": ("light", _values),
     "own-node": ("light", _own_node),
     "why": ("light", _why),
     "why-not": ("light", _why_not),
@@ -328,7 +375,7 @@ def save_shot(path: Path, view: str, picture: Path) -> tuple[Run, list[Verdict]]
 
     def whole(window: MainWindow) -> QWidget:
         made.append((window.bench.run, window.bench.shown.verdicts))
-        return window
+        return window.trying if view == "values" else window
 
     _alone(lambda: _save(path, look, set_up, picture, whole))
     return made[0]

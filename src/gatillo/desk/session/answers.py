@@ -261,6 +261,9 @@ class Answers(QObject):
         return self._explainer[1]
 
     def _ask(self, title: str, work: Callable[[Job, Explainer], Page], again: Callable[[], None]) -> None:
+        if self._shown.run.true_from:
+            self.notified.emit("Numbers were changed while this ran. Ask again once the trial has been run with them.")
+            return
         self._moment.pause()
         if not self._shown.run.done:
             self.notified.emit("There is no run to ask about yet.")

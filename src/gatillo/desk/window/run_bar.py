@@ -213,6 +213,10 @@ class RunBar(QWidget):
         self._show_findings()
         if bench.player.playing:
             self.note.say("playing")
+        elif bench.player.loops:
+            self.note.say("looping")
+        elif bench.player.tuned:
+            self.note.say("running with other numbers")
         elif bench.shown.overlaid is not None:
             self.note.say("running again …")
         elif bench.shown.compared:

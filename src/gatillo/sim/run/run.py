@@ -161,6 +161,8 @@ class Run:
         self._keeps = record
         self.after_tick: Callable[[World], None] | None = None
         """Called with the world at the end of each tick that is run on, to look and not to change."""
+        self.true_from = 0
+        """The tick up to which it was made with other numbers (tuning.py): what is before that cannot be looked at in full."""
         self.followed: dict[str, list[Any]] = {}
         """By text: what formulas gave at tick 0 and at the end of each tick, stored here when they were followed."""
         self._size = self.world.size() if record else 0
@@ -284,7 +286,7 @@ class Run:
 
     def witness(self, tick: int, between: Callable[[], None] = _at_ease) -> list[Witnessed]:
         """Return each firing of a tick in full, replayed: who took part and what it changed."""
-        if not 1 <= tick <= self.done:
+        if not self.true_from < tick <= self.done:
             return []
         world = self._settled(tick - 1, between).clone()
         between()
@@ -315,7 +317,7 @@ class Run:
 
     def steps_at(self, tick: int, between: Callable[[], None] = _at_ease) -> list[Ran]:
         """Return each step of a tick, replayed: every action's line that was done and every card that ran, in their order."""
-        if not 1 <= tick <= self.done:
+        if not self.true_from < tick <= self.done:
             return []
         world = self._settled(tick - 1, between).clone()
         between()
@@ -325,7 +327,7 @@ class Run:
 
     def pulled_at(self, cursor: Cursor, between: Callable[[], None] = _at_ease) -> dict[tuple[int, int], Any]:
         """Return the values that cards of graphs gave in a tick up to a moment, replayed: by graph and card, one value for each match."""
-        if not 1 <= cursor.tick <= self.done:
+        if not self.true_from < cursor.tick <= self.done:
             return {}
         world = self._settled(cursor.tick - 1, between).clone()
         between()
@@ -371,6 +373,7 @@ class Run:
         other.trace = self.trace.up_to(tick)
         other.recorder = other.trace
         other._taken = self._taken.copy()
+        other.true_from = self.true_from
         other.keyframes = {t: w.of_program(program) for t, w in self.keyframes.items() if t <= tick}
         other._keeps, other.spacing, other._size = True, self.spacing, self._size
         return other

@@ -81,7 +81,8 @@ def tuned(run: Run, program: Program) -> Run | None:
     _take_starts(world, before, after)
     other = run.taken_over(program, run.trial, run.done, world)
     # moments before this one are of the level as it was
-    other.keyframes = {run.done: other.world.clone()}
+    other.keyframes[run.done] = other.world.clone()
+    other.true_from = run.done
     other.script = run.script
     return other
 
