@@ -262,7 +262,9 @@ class Answers(QObject):
 
     def _ask(self, title: str, work: Callable[[Job, Explainer], Page], again: Callable[[], None]) -> None:
         if self._shown.run.true_from:
-            self.notified.emit("Numbers were changed while this ran. Ask again once the trial has been run with them.")
+            self.notified.emit(
+                "Numbers were changed while this ran. Ask again once the trial has been run with them."
+            )
             return
         self._moment.pause()
         if not self._shown.run.done:
