@@ -22,13 +22,16 @@ _LATER = re.compile(
     r"(?P<what>.+?),? (?:after|in|with a delay of|delayed by) (?P<time>(?:\S+ |half an? |a )?(?:\S+? ?(?:s|secs?|seconds?|ms|mins?|minutes?)))\s*",
     re.IGNORECASE,
 )
+_SOON = re.compile(
+    r"in (?P<time>(?:\S+ |half an? |a )(?:s|secs?|seconds?|ms|mins?|minutes?)),? (?P<what>.+)", re.IGNORECASE
+)
 _OTHER = {"yes": "no", "no": "yes"}
 _A_WHILE = 0.1
 
 
 def after_a_while(text: str, read: Read, part: Part = "do") -> Reading | None:
-    """Return a line that ends in “after … seconds” as a wait and an action; None if it is no such line."""
-    later = _LATER.fullmatch(text)
+    """Return a line that ends in “after … seconds”, or begins with “in … seconds”, as a wait and an action; None if it is no such line."""
+    later = _LATER.fullmatch(text) or _SOON.fullmatch(text)
     if later is None:
         return None
     action, wait = read(later["what"], part), read(f"wait {later['time']}", part)

@@ -13,6 +13,7 @@ from gatillo.formula.template import split_braces
 from gatillo.language.fits import KNOWN_WORDS, NAME, UNKNOWN, UNKNOWN_BUT_A_WORD, Fit, Missing
 from gatillo.language.level_names import PRONOUNS, names_of, number_in_words
 from gatillo.language.spoken_formulas import COMPARED, SPOKEN, as_number, in_brackets
+from gatillo.language.state_phrases import formula_of_state
 from gatillo.language.typed_words import ARTICLES, NEGATIONS, SMALL, TypedWord, split_words
 from gatillo.language.variable_fits import as_formula, known_variable
 from gatillo.level.naming import token
@@ -177,7 +178,10 @@ class FormulaFits:
         return None
 
     def _compared(self, raw: str) -> Fit | None:
-        """Return a comparison in words as a formula: “the wind is less than 2”."""
+        """Return a comparison or a state in words as a formula: “the wind is less than 2”, “all lamps are lit”."""
+        state = formula_of_state(self.index, raw, self.here)
+        if state:
+            return Fit(0.2, state)
         for said, sign in COMPARED:
             left, found, right = raw.partition(f" {said} ")
             if not found:

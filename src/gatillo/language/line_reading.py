@@ -282,7 +282,8 @@ def _fill_by_wording(pattern: Pattern, slots: dict[str, str]) -> None:
             continue
         text = template
         for n in named:
-            of_object = pattern.slots[n].kind.holds == "role" and template != f"{{{n}}}"
+            in_formula = pattern.entry.slots[name].kind.has_formulas and template != f"{{{n}}}"
+            of_object = in_formula and pattern.slots[n].kind.holds in ("role", "where")
             # a formula writes a name of several words as one
             inner = token(typed[n]) if of_object else typed[n]
             plain = re.fullmatch(r"[\w.]+", inner) or template == f"{{{n}}}"

@@ -78,6 +78,10 @@ _EITHER_KEY = re.compile(
     re.IGNORECASE,
 )
 """“Up or W is pressed” is “up is pressed or W is pressed”."""
+_PERIODS = frozenset(
+    ["s", "sec", "secs", "second", "seconds", "tick", "ticks", "frame", "frames", "minute", "minutes"]
+)
+"""Words with which a period of time can end."""
 _MOST_PLACES = 40
 _WIDEST = 5
 """How many places one piece may reach over, at most."""
@@ -123,7 +127,7 @@ def _or_several(
     index: Index, text: str, found: Reading | None, parts: tuple[Part, ...], here: tuple[str, ...]
 ) -> Reading | None:
     """Return the reading of an action as several lines, if it is for some seconds or some objects only; else the one that was found."""
-    if found is not None and not found.all_unread and found.part not in ACTIONS:
+    if found is not None and not (found.all_unread or found.offers) and found.part not in ACTIONS:
         return found
 
     def read(words: str, part: Part) -> Reading | None:
@@ -384,10 +388,11 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
             made.append(_Place(0, at, parts, joint))
             at = max(at, 1)
             continue
-        if at > start == 0:
-            pass
-        elif not parts and at > 0 and plain[at : at + 1] == ["every"] and _is_a_time(plain, at + 1):
+        if not parts and plain[at : at + 1] == ["every"] and _is_a_time(plain, at + 1):
             parts = ("when",)
+        if not parts and not joint and _ends_a_period(plain, at):
+            # “every 2 s the moth turns”
+            joint = ","
         verb = not parts and not joint and at < n and plain[at] in verbs and plain[at] not in _NO_VERBS
         # what follows a preposition is its object: “push lamp by kick”
         verb = verb and plain[at - 1] not in _PREPOSITIONS
@@ -395,7 +400,7 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
             # “between 0 and 10”, “by 20, 30”
             at = max(at, start + 1)
             continue
-        if at > start or verb or parts:
+        if at > start or verb or parts or joint:
             made.append(_Place(start, at - start, parts, joint, strong))
         at = max(at, start + 1)
     if len(made) > _MOST_PLACES:
@@ -406,6 +411,11 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
 def _is_a_time(plain: list[str], n: int) -> bool:
     """Whether “every” before a word says when: “every 2 seconds”."""
     return _is_a_number(plain, n) or plain[n : n + 1] in (["half"], ["second"], ["tick"], ["minute"], ["few"])
+
+
+def _ends_a_period(plain: list[str], n: int) -> bool:
+    """Whether the words before one say “every 2 s”."""
+    return n > 1 and plain[n - 1] in _PERIODS and "every" in plain[max(0, n - 3) : n - 1]
 
 
 def _is_a_number(plain: list[str], n: int) -> bool:

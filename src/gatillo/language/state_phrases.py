@@ -62,6 +62,17 @@ def state_readings(index: Index, text: str, parts: tuple[Part, ...], here: tuple
     return found
 
 
+def formula_of_state(index: Index, text: str, here: tuple[str, ...]) -> str:
+    """Return what a text says of the states of objects as a formula: “all lamps are lit”; "" if it says nothing of the kind."""
+    words = [w for w in split_words(text) if w.plain not in ARTICLES]
+    if len(words) < 3 or any(w.quoted for w in words):
+        return ""
+    for clause, _ in _conditions(index, words, here):
+        formula = clause.slots["formula"]
+        return f"not {formula}" if clause.negated else formula
+    return ""
+
+
 def _actions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Iterator[Clause]:
     plain = [w.plain for w in words]
     plain = ["extinguish", *plain[2:]] if plain[:2] == ["put", "out"] else plain
@@ -199,7 +210,9 @@ def _changes(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> tup
                 found = _state_of(index, owner, after[0], here)
             if found is not None:
                 return found[0], _holds(*found)
-        return _becomes_value(index, owner, " ".join(after), here)
+        turned = after[0] == "not"
+        value = " ".join(w for w in after[turned:] if w not in ("any", "more", "anymore", "longer"))
+        return _becomes_value(index, owner, value, turned, here)
     found = _state_of(index, " ".join(plain[:-1]), plain[-1], here)
     return (found[0], _holds(*found)) if found is not None and plain[-1].endswith("s") else None
 
@@ -207,15 +220,17 @@ def _changes(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> tup
 _BECOMES = frozenset(["becomes", "turns", "gets", "goes", "changes", "switches", "is"])
 
 
-def _becomes_value(index: Index, typed: str, value: str, here: tuple[str, ...]) -> tuple[str, Clause] | None:
-    """Return a variable and the condition that it has a value: “mood changes to calm”."""
+def _becomes_value(
+    index: Index, typed: str, value: str, turned: bool, here: tuple[str, ...]
+) -> tuple[str, Clause] | None:
+    """Return a variable and the condition that it has a value, or with `turned` another: “mood changes to calm”."""
     found = known_variable(names_of(index), here, typed, "text")
     if found is not None and not found.begun:
-        formula = f'{as_formula(found.text)} = "{value.strip(chr(34))}"'
+        formula = f'{as_formula(found.text)} {"<>" if turned else "="} "{value.strip(chr(34))}"'
         return found.text, Clause(use="formula_holds", slots={"formula": formula})
     found = known_variable(names_of(index), here, typed, "yes/no")
     if found is not None and not found.begun and value in ("true", "yes", "on", "false", "no", "off"):
-        return found.text, _holds(found.text, value in ("true", "yes", "on"))
+        return found.text, _holds(found.text, (value in ("true", "yes", "on")) != turned)
     return None
 
 

@@ -100,6 +100,7 @@ def patterns_of(entry: Entry) -> list[Pattern]:
         own = way.text == entry.sentence
         slots = entry.slots | {name: Slot("number") for name in way.numbers}
         slots |= {name: Slot("role") for name in way.objects}
+        slots |= {name: Slot("where") for name in way.places}
         pieces = _pieces(slots, way.text)
         plain = [p for p in pieces if not p.slot and not p.optional]
         content = tuple(p.words for p in plain if not p.small) or tuple(p.words for p in plain)

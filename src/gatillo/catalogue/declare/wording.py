@@ -155,6 +155,8 @@ class Wording:
     """Slots of its own for numbers, which only `filled` uses."""
     objects: tuple[str, ...] = ()
     """Slots of its own for objects, which only `filled` uses: “behind {other}”."""
+    places: tuple[str, ...] = ()
+    """The same for objects and places: “away from {other}”."""
 
 
 def worded(
@@ -163,14 +165,15 @@ def worded(
     negated: bool = False,
     numbers: tuple[str, ...] = (),
     objects: tuple[str, ...] = (),
+    places: tuple[str, ...] = (),
     **filled: str,
 ) -> Wording:
     """Return a wording whose words fill slots themselves, or that says the opposite.
 
-    For example, `worded("double {variable}", factor="2")`, or `worded("subtract {amount} from {variable}", amount="-{amount}")`. `numbers`
-    and `objects` name slots that the entry does not have, for `filled` to make a formula of.
+    For example, `worded("double {variable}", factor="2")`, or `worded("subtract {amount} from {variable}", amount="-{amount}")`. `numbers`,
+    `objects` and `places` name slots that the entry does not have, for `filled` to make a formula of.
     """
-    return Wording(text, negated, filled, numbers, objects)
+    return Wording(text, negated, filled, numbers, objects, places)
 
 
 def check_wordings(
@@ -181,6 +184,6 @@ def check_wordings(
     known = set(slots)
     for one in made:
         named = set(re.findall(r"\{(\w+)\}", " ".join((one.text, *one.filled.values())))) | set(one.filled)
-        if unknown := sorted(named - known - {*one.numbers, *one.objects}):
+        if unknown := sorted(named - known - {*one.numbers, *one.objects, *one.places}):
             raise TypeError(f"a wording of {sentence!r} names slots that it does not have: {unknown}")
     return made

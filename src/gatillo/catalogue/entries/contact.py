@@ -8,6 +8,7 @@ from gatillo.catalogue.contexts.values import Candidates
 from gatillo.catalogue.declare.entry import occasion, role
 from gatillo.catalogue.declare.facts import Contact
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import Wording, worded
 from gatillo.level.roles import Role
 
 SUBJECT = Subject("touching", place=30)
@@ -15,7 +16,7 @@ SUBJECT = Subject("touching", place=30)
 State = Literal["begun", "touching", "ended"]
 
 
-def _contact(state: State, sentence: str, help: str, name: str, says: list[str]) -> None:
+def _contact(state: State, sentence: str, help: str, name: str, says: list[str | Wording]) -> None:
     def wakes(a: Role, b: Role) -> Iterator[Contact]:
         for one in a.kinds:
             for other in b.kinds:
@@ -58,6 +59,8 @@ _contact(
         "{a} lands/steps on/onto {b}",
         "{a} reaches {b}",
         "{b} is hit/touched/struck/reached by {a}",
+        worded("two {a} touch/collide/meet/overlap", b="another {a}"),
+        worded("{a} touch/collide/meet/overlap each-other/another", b="another {a}"),
     ],
 )
 _contact(

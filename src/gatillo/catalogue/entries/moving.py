@@ -143,6 +143,10 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
             dy="0",
             axes="its own",
         ),
+        worded("{who} moves/goes/slides/shifts [by] {dx} [to] [the] right/rightwards", dy="0"),
+        worded("{who} moves/goes/slides/shifts [by] {dx} [to] [the] left/leftwards", dx="-{dx}", dy="0"),
+        worded("{who} moves/goes/slides/shifts [by] {dy} up/upward/upwards", dx="0"),
+        worded("{who} moves/goes/slides/shifts [by] {dy} down/downward/downwards", dx="0", dy="-{dy}"),
     ],
 )
 def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
@@ -167,6 +171,7 @@ def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) ->
         worded("turn/rotate/spin {who} back [by] {angle}", angle="-{angle}"),
         worded("turn {who} around/round", angle="180"),
         "tilt/lean/tip/rotate {who} [by] {angle}",
+        "{who} turns/rotates/spins [by] {angle}",
     ],
 )
 def turn_by(world: ActionApi, who: Rows, angle: Numbers) -> None:
@@ -399,6 +404,7 @@ def move_apart(world: ActionApi, who: Rows, gap: Numbers) -> None:
         "make {who} face {where}",
         "face {who} to/toward/towards {where}",
         "look at {where} with {who}",
+        "face/look in/into [the] direction of {where}",
     ],
 )
 def face(world: ActionApi, who: Rows, where: Where) -> None:
@@ -473,20 +479,20 @@ def set_velocity(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: st
         worded("push/shove/kick {who} forward/ahead [by/with] {dx}", dy="0", axes="its own"),
         worded(
             "push/shove/kick/knock {who} away from {other}",
-            objects=("other",),
+            places=("other",),
             dx="100 * cos(direction({other}, {who}))",
             dy="100 * sin(direction({other}, {who}))",
         ),
         worded(
             "push/shove/kick/knock {who} away from {other} by/with/at [speed/force] {force}",
-            objects=("other",),
+            places=("other",),
             numbers=("force",),
             dx="{force} * cos(direction({other}, {who}))",
             dy="{force} * sin(direction({other}, {who}))",
         ),
         worded(
             "push/shove/kick/pull/knock {who} to/toward/towards {other} by/with/at [speed/force] {force}",
-            objects=("other",),
+            places=("other",),
             numbers=("force",),
             dx="{force} * cos(direction({who}, {other}))",
             dy="{force} * sin(direction({who}, {other}))",
@@ -520,12 +526,12 @@ def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> No
         worded("throw/shoot/fire/fling/hurl/toss/launch {who} down/downward/downwards", angle="-90"),
         worded(
             "throw/shoot/fire/fling/hurl/toss/launch {who} at/toward/towards {other}",
-            objects=("other",),
+            places=("other",),
             angle="direction({who}, {other})",
         ),
         worded(
             "throw/shoot/fire/fling/hurl/toss/launch {who} away from {other}",
-            objects=("other",),
+            places=("other",),
             angle="direction({other}, {who})",
         ),
         worded("throw/shoot/fire/fling/hurl/toss/launch {who} forward/forwards/ahead", angle="facing({who})"),
@@ -543,12 +549,12 @@ def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> No
         ),
         worded(
             "throw/shoot/fire/fling/hurl/toss/launch {who} at/toward/towards {other} with/at [a] [speed] [of] {speed}",
-            objects=("other",),
+            places=("other",),
             angle="direction({who}, {other})",
         ),
         worded(
             "throw/shoot/fire/fling/hurl/toss/launch {who} away from {other} with/at [a] [speed] [of] {speed}",
-            objects=("other",),
+            places=("other",),
             angle="direction({other}, {who})",
         ),
         worded(

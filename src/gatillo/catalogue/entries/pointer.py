@@ -8,6 +8,7 @@ from gatillo.catalogue.contexts.values import NOBODY, ONCE, Candidates, Rows
 from gatillo.catalogue.declare.entry import choice, condition, occasion, role
 from gatillo.catalogue.declare.facts import KeyState, PointerMoved, UnderPointer, UnderPointerChanged
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 from gatillo.level.roles import Role
 
 SUBJECT = Subject("pointer", place=110)
@@ -106,6 +107,8 @@ def _on(world: QueryApi, happens: bool, a: Role, which: str) -> Candidates:
         "{button} button is pressed/clicked on {a} {which}",
         "press [the] {button} [mouse/pointer] button on {a} {which}",
         "pointer/mouse [button] is pressed/clicked over/on {a}",
+        worded("{a} is right clicked/right-clicked", button="right"),
+        worded("{a} is left clicked/left-clicked", button="left"),
     ],
 )
 def pointer_pressed_on(world: QueryApi, button: str, a: Role, which: str) -> Candidates:

@@ -81,6 +81,7 @@ def walk_route_timed(
         "let/make {who} patrol/follow {route}",
         "{who} follows/walks/rides/patrols {route} {how} at/with [speed] {speed}",
         worded("make/let {who} loop/circle {route} [at/with] [speed] {speed}", how="in a loop"),
+        "let/make {who} go/walk/move/ride/run {how} along {route}",
     ],
 )
 def send_along(world: ActionApi, who: Rows, route: str, speed: Numbers, how: str) -> None:
