@@ -37,6 +37,7 @@ SPOKEN = (
     _said(rf"(?:something|anything|anywhere) (?:between|from) {_BOTH}", "random({a}, {b})"),
     _said(r"(?:half|50 %)(?: of)? (?:the )?(?P<a>.+)", "{a} / 2"),
     _said(r"third of (?:the )?(?P<a>.+)", "{a} / 3"),
+    _said(r"(?:one )?tenth of (?:the )?(?P<a>.+)", "{a} / 10"),
     _said(r"quarter of (?:the )?(?P<a>.+)", "{a} / 4"),
     _said(rf"(?P<a>[\d.]+) ?{_PERCENT} of (?:the )?(?P<b>.+)", "{b} * {a} / 100"),
     _said(r"(?:twice|double)(?: of)?(?: the)? (?P<a>.+)", "{a} * 2"),

@@ -30,6 +30,8 @@ _FORMS = {
 }
 """Words by their stems: the stem of the state that they name, with “-” before it for its opposite."""
 _COST = 0.12
+_IS = 0.2
+"""What it costs to take “is” for “becomes”."""
 _COUNTED_COST = -0.05
 """“All lamps are lit” is no condition of one lamp."""
 
@@ -53,7 +55,9 @@ def state_readings(index: Index, text: str, parts: tuple[Part, ...], here: tuple
         occasion = Clause(use="variable_changes", slots={"variable": variable})
         asked: tuple[tuple[Clause, Part], ...] = ((occasion, "when"), (condition, "if"))
         lines = tuple(Reading(one, part, 0.05, named=owner) for one, part in asked)
-        found.append(Reading(occasion, "when", _COST, named=owner, lines=lines))
+        # “the lamp is lit” alone is a condition
+        cost = _COST + (_IS if any(w.plain in ("is", "are") for w in words) else 0.0)
+        found.append(Reading(occasion, "when", cost, named=owner, lines=lines))
     if "if" in parts:
         for clause, owner in _conditions(index, words, here):
             counted = "count_where" in clause.slots["formula"]
@@ -227,6 +231,11 @@ def _becomes_value(
     found = known_variable(names_of(index), here, typed, "text")
     if found is not None and not found.begun:
         formula = f'{as_formula(found.text)} {"<>" if turned else "="} "{value.strip(chr(34))}"'
+        return found.text, Clause(use="formula_holds", slots={"formula": formula})
+    number = NUMBERS.get(value, value)
+    found = known_variable(names_of(index), here, typed, "number")
+    if found is not None and not found.begun and number.lstrip("-").replace(".", "", 1).isdigit():
+        formula = f"{as_formula(found.text)} {'<>' if turned else '='} {number}"
         return found.text, Clause(use="formula_holds", slots={"formula": formula})
     found = known_variable(names_of(index), here, typed, "yes/no")
     if found is not None and not found.begun and value in ("true", "yes", "on", "false", "no", "off"):

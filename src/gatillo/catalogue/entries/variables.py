@@ -214,6 +214,8 @@ def toggle(world: ActionApi, variable: Target) -> None:
         "keep {variable} in/within/from {low} and/to {high}",
         "let {variable} stay between {low} and {high}",
         "clamp/limit/restrict/bound/hold/constrain/confine {variable} to between {low} and/to {high}",
+        worded("keep {variable} above/over {low}", high="1000000"),
+        worded("keep {variable} at least {low}", high="1000000"),
     ],
 )
 def keep_between(world: ActionApi, variable: Target, low: Numbers, high: Numbers) -> None:
@@ -233,6 +235,7 @@ def keep_between(world: ActionApi, variable: Target, low: Numbers, high: Numbers
         "{variable} goes/moves/approaches [to/toward/towards] {goal} at/by {rate} [a second]",
         "grow/increase/raise/charge/fill {variable} to/toward/towards {goal} at/by {rate} [a second]",
         "decrease/lower/drain/shrink {variable} to/toward/towards {goal} at/by {rate} [a second]",
+        "let {variable} go/rise/grow/climb/fall/sink [up/down] to {goal}",
     ],
 )
 def move_number(world: ActionApi, variable: Target, goal: Numbers, rate: Numbers) -> None:
