@@ -15,6 +15,7 @@ from conftest import settle
 from gatillo.desk.session import takes as takes_module
 from gatillo.files.kept_takes import TakeKeeper
 from gatillo.files.level_file import encode_level
+from gatillo.level import thing_edits
 from gatillo.sim.run.run import Cursor
 
 SHIFT_F5 = (Qt.Key.Key_F5, Qt.KeyboardModifier.ShiftModifier)
@@ -250,3 +251,13 @@ def test_playing_from_the_start_begins_there_and_the_same_key_stops(study):
         Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier,
     )
     assert not bench.player.playing
+
+
+def test_a_take_of_another_trial_is_not_shown_in_the_lanes_of_this_one(study, qtbot):
+    bench = study.bench
+    play(study, keys=(("Right", 30),))
+    bench.edit(thing_edits.delete_trial(bench.level, bench.trial.name), "delete the trial")
+    settle(qtbot, study)
+    assert bench.take is None
+    assert not any(tag.startswith("take") for tag, _ in inputs(study))
+    assert bench.tried == bench.trial

@@ -171,3 +171,20 @@ def test_the_table_and_pictures_tell_what_holds(open_window, qtbot):
     assert trying.pictures[0].said == "1 of 1 hold, 60 firings"
     assert trying.watched.isHidden()
     trying.close()
+
+
+def test_scenery_stands_in_the_pictures_and_the_kinds_are_the_right_ones(open_window, qtbot):
+    from msgspec.structs import replace
+
+    made = counting()
+    grass = replace(kind("Grass", 20), scenery=True)
+    made = replace(
+        made, kinds=(grass, *made.kinds), objects=(*things("Grass", (50, 50), first=90), *made.objects)
+    )
+    window = open_window(made)
+    trying = tried(window, qtbot, watch="")
+    picture = trying.pictures[0]
+    assert [picture.kinds[number].name for number in picture.frame_now().kind.tolist()] == ["Moth"]
+    assert [thing.kind for thing, _ in picture.scenery] == ["Grass"]
+    picture.grab()
+    trying.close()

@@ -11,6 +11,7 @@ import sys
 import time
 from pathlib import Path
 
+import msgspec
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -247,3 +248,12 @@ def _of_group(group: int, least: int) -> bool:
     found = subprocess.run(["ps", "-eww", "-o", "pgid=,args="], capture_output=True, text=True, check=False)
     lines = [line.split(None, 1) for line in found.stdout.splitlines()]
     return sum(int(one[0]) == group and "spawn_main" in one[1] for one in lines if len(one) == 2) >= least
+
+
+def test_a_trial_that_starts_a_variable_itself_leaves_it_to_the_sweep():
+    made = yard(0.5)
+    trial = msgspec.structs.replace(made.trials[0], values={"step": 100.0, "m": 9.0})
+    sweep = sweep_of(made, ["level.step=1,2"])
+    found = dict(swept(made, trial, sweep, ["level.step", "level.m"], jobs=1))
+    assert [found[n].watched[0][-1] for n in (0, 1)] == [1.0, 2.0]
+    assert found[0].watched[1][0] == 9.0

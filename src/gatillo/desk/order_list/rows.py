@@ -204,7 +204,7 @@ def _pressed(bench: Workbench) -> tuple[str, tuple[KeyBar, ...]] | None:
     """Return the name of the take that is shown or played, and its keys; None where the script is shown."""
     if bench.player.playing:
         return "playing", bench.run.script.as_input(bench.run.done).keys
-    take = bench.takes.shown
+    take = bench.take
     return (f"take {take.number}", take.input.keys) if take is not None else None
 
 

@@ -33,8 +33,12 @@ class Takes(QObject):
 
     def tried(self, trial: Trial) -> Trial:
         """Return what a trial is run as: with the shown take, if it is one of that trial, else with its script."""
-        take = self.shown
-        return take.of(trial) if take is not None and take.trial == trial.name else trial
+        take = self.shown_of(trial.name)
+        return take.of(trial) if take is not None else trial
+
+    def shown_of(self, trial: str) -> Take | None:
+        """Return the shown take, if it is one of the trial of that name."""
+        return self.shown if self.shown is not None and self.shown.trial == trial else None
 
     def of_trial(self, name: str) -> list[Take]:
         """Return the takes of a trial, the newest first."""

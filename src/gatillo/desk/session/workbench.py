@@ -173,6 +173,11 @@ class Workbench(QObject):
         return self.document.trial
 
     @property
+    def take(self) -> Take | None:
+        """The take that is shown in the place of the viewed trial's script; None where the script is shown."""
+        return self.takes.shown_of(self.trial.name)
+
+    @property
     def tried(self) -> Trial:
         """The trial as it is run: with the take that is shown in the place of its script, if one is."""
         return self.takes.tried(self.trial)
@@ -376,19 +381,19 @@ class Workbench(QObject):
 
     def play_again(self) -> None:
         """Play once more, from where the shown take began."""
-        take = self.takes.shown
+        take = self.take
         self.player.play_from(take.begun if take is not None else self.player.begun)
 
     def keep_take_as_script(self) -> None:
         """Make the shown take the script of its trial."""
-        take = self.takes.shown
+        take = self.take
         if take is not None:
             self.takes.show(None)
             self._keep_as_script(take)
 
     def keep_take_as_trial(self) -> None:
         """Make a new trial of the shown take; it is viewed then."""
-        take = self.takes.shown
+        take = self.take
         if take is None:
             return
         level, name = thing_edits.trial_of_take(self.level, take.of(self.trial))
@@ -475,7 +480,7 @@ class Workbench(QObject):
         self.moment.put(wanted or self.cursor)
 
     def _on_judged(self, found: Replayed) -> None:
-        take = self.takes.shown
+        take = self.take
         if take is None:
             self._scripted = self.level, found
             self.shown.judge(found)
@@ -492,6 +497,6 @@ class Workbench(QObject):
     def _on_script_judged(self, found: Replayed) -> None:
         """The verdicts of the script, which was run beside the take that is shown."""
         self._scripted = self.level, found
-        if self.takes.shown is not None:
+        if self.take is not None:
             self.shown.verdicts = found.verdicts
             self.judgedChanged.emit()

@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QWidget
 from gatillo.desk.looks.object_painter import draw_object, draw_place
 from gatillo.desk.looks.theme import text_font, theme
 from gatillo.inspect.sweep.outcomes import Frame, Outcome
-from gatillo.level.model import Kind, Level
+from gatillo.level.model import Level
+from gatillo.level.scenery import without_scenery
 
 WIDTH, HEIGHT, HEAD = 214, 150, 36
 
@@ -23,6 +24,10 @@ class CasePicture(QWidget):
     def __init__(self, level: Level, outcome: Outcome, words: str, said: str) -> None:
         super().__init__()
         self.level, self.outcome = level, outcome
+        # frames number the kinds that take part
+        self.kinds = without_scenery(level).kinds
+        scenery = {kind.name: kind for kind in level.kinds if kind.scenery}
+        self.scenery = [(thing, scenery[thing.kind]) for thing in level.objects if thing.kind in scenery]
         self.words, self.said = words, said
         self.tick = 0
         self.is_chosen = False
@@ -87,10 +92,12 @@ class CasePicture(QWidget):
         p.drawRect(QRectF(point(0, settings.height), point(settings.width, 0)))
         for place in self.level.places:
             draw_place(p, place, point, size)
+        for thing, look in self.scenery:
+            at = point(thing.x, thing.y)
+            draw_object(p, look, at.x(), at.y(), thing.angle, size * thing.scale)
         if frame is None:
             return
-        kinds: tuple[Kind, ...] = self.level.kinds
         columns = (frame.kind, frame.x, frame.y, frame.angle, frame.scale)
         for kind, x, y, angle, scale in zip(*(c.tolist() for c in columns), strict=True):
             at = point(x, y)
-            draw_object(p, kinds[kind], at.x(), at.y(), angle, size * abs(scale))
+            draw_object(p, self.kinds[kind], at.x(), at.y(), angle, size * abs(scale))

@@ -129,9 +129,9 @@ class AskCommands:
         trials = {f"trial “{t.name}”": t.name for t in level.trials if t.name != self.bench.trial.name}
         variants = {f"variant “{v.name}”": v.name for v in level.variants}
         takes = {take.label: take for take in self.bench.takes.of_trial(self.bench.trial.name)}
-        takes = {label: take for label, take in takes.items() if take is not self.bench.takes.shown}
+        takes = {label: take for label, take in takes.items() if take is not self.bench.take}
         script = f"the script of “{self.bench.trial.name}”"
-        words = [*([script] if self.bench.takes.shown is not None else []), *takes, *trials, *variants]
+        words = [*([script] if self.bench.take is not None else []), *takes, *trials, *variants]
         if not words:
             self.bench.notify(
                 "There is nothing to compare with: no other trial, no variant and no take. Play, or make a variant with Level › New variant."

@@ -41,7 +41,7 @@ def needs_of(bench: Workbench, page: GraphPage, shows_graph: Callable[[], bool])
             "Mark a stretch first: drag along the time axis with Shift.",
         ),
         "take": Need(
-            lambda: bench.takes.shown is not None,
+            lambda: bench.take is not None,
             "Play first (Ctrl+P), or choose a take in the list of trials in the run bar.",
         ),
         "rule": Need(

@@ -176,7 +176,7 @@ class RunBar(QWidget):
                 self.trial.insertSeparator(len(names))
             for take in takes:
                 self.trial.addItem(take.label, take)
-        shown = self.bench.takes.shown
+        shown = self.bench.take
         at = names.index(self.bench.trial.name) if self.bench.trial.name in names else -1
         self.trial.setCurrentIndex(len(names) + 1 + takes.index(shown) if shown in takes else at)
         self._show_findings()
@@ -187,7 +187,7 @@ class RunBar(QWidget):
         if take is not None:
             bench.show_take(take)
         elif self.trial.itemText(at) == bench.trial.name:
-            if bench.takes.shown is not None:
+            if bench.take is not None:
                 bench.show_script()
         else:
             bench.choose_trial(self.trial.itemText(at))
@@ -229,10 +229,8 @@ class RunBar(QWidget):
             if self.is_narrow:
                 words = words.removeprefix("replayed: ")
             self.note.say(words)
-        elif bench.takes.shown is not None:
-            self.note.say(
-                f"take {bench.takes.shown.number}, from {bench.takes.shown.begun / bench.takes.shown.rate:.1f} s"
-            )
+        elif bench.take is not None:
+            self.note.say(f"take {bench.take.number}, from {bench.take.begun / bench.take.rate:.1f} s")
         elif bench.shown.verdicts:
             held = sum(v.outcome == "held" for v in bench.shown.verdicts)
             words = (

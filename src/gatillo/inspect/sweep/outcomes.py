@@ -86,6 +86,7 @@ def outcome_of(
     level: Level, trial: Trial, sweep: Sweep, case: Case, watches: Sequence[str], every: int = 0
 ) -> Outcome:
     """Return what one case comes to. With `every`, a frame is kept each so many ticks."""
+    trial = _leaving(trial, sweep)
     try:
         made = sweep.level(level, case)
         usual = {str(p) for p in Program(as_tried(level, trial)).problems}
@@ -120,6 +121,13 @@ def outcome_of(
         watched=[[_number(v) for v in one] for one in values[: len(formulas)]],
         frames=frames,
     )
+
+
+def _leaving(trial: Trial, sweep: Sweep) -> Trial:
+    """Return a trial that leaves what level variables start with to the sweep, where it would start them itself."""
+    names = {target.name for target in sweep.targets}
+    kept = {name: value for name, value in trial.values.items() if f"level.{name}" not in names}
+    return replace(trial, values=kept) if len(kept) < len(trial.values) else trial
 
 
 def _number(value: Any) -> float | None:
