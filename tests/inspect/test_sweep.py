@@ -167,14 +167,22 @@ def test_what_is_stopped_leaves_nothing_running():
     sweep = sweep_of(made, ["level.step=1..40"])
     asked = iter(range(10_000))
     list(swept(made, made.trials[0], sweep, jobs=2, stop=lambda: next(asked) > 3))
-    assert not _children()
+    assert not _workers(parent=os.getpid())
 
 
-def _children() -> list[str]:
-    found = subprocess.run(
-        ["ps", "-ww", "--ppid", str(os.getpid()), "-o", "args="], capture_output=True, text=True, check=False
-    )
-    return [line for line in found.stdout.splitlines() if "spawn_main" in line]
+def _workers(*, parent: int = 0, group: int = 0) -> int:
+    """Return how many processes that make runs belong to a parent, or to a process group."""
+    found = 0
+    for folder in Path("/proc").glob("[0-9]*"):
+        try:
+            after = (folder / "stat").read_text().rpartition(")")[2].split()
+            words = (folder / "cmdline").read_bytes()
+        except OSError:
+            # it has ended meanwhile
+            continue
+        mine = int(after[1]) == parent if parent else int(after[2]) == group
+        found += mine and b"spawn_main" in words
+    return found
 
 
 @pytest.fixture
@@ -234,20 +242,13 @@ def test_ctrl_c_ends_it_without_leftovers(tmp_path):
         asked, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, start_new_session=True
     ) as process:
         deadline = time.monotonic() + 30
-        while not _of_group(process.pid, 2) and time.monotonic() < deadline:
+        while _workers(group=process.pid) < 2 and time.monotonic() < deadline:
             time.sleep(0.1)
         os.killpg(process.pid, signal.SIGINT)
         _, said = process.communicate(timeout=30)
     assert process.returncode == 130, said
     assert "broken off after" in said
-    assert not _of_group(process.pid, 1)
-
-
-def _of_group(group: int, least: int) -> bool:
-    """Whether at least so many worker processes of a group run."""
-    found = subprocess.run(["ps", "-eww", "-o", "pgid=,args="], capture_output=True, text=True, check=False)
-    lines = [line.split(None, 1) for line in found.stdout.splitlines()]
-    return sum(int(one[0]) == group and "spawn_main" in one[1] for one in lines if len(one) == 2) >= least
+    assert not _workers(group=process.pid)
 
 
 def test_a_trial_that_starts_a_variable_itself_leaves_it_to_the_sweep():
