@@ -156,7 +156,7 @@ class Wording:
     objects: tuple[str, ...] = ()
     """Slots of its own for objects, which only `filled` uses: “behind {other}”."""
     places: tuple[str, ...] = ()
-    """The same for objects and places: “away from {other}”."""
+    """Slots of its own for objects or places, which only `filled` uses: “away from {other}”."""
 
 
 def worded(

@@ -5,8 +5,10 @@ from __future__ import annotations
 import multiprocessing
 import os
 import signal
+import threading
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -166,6 +168,19 @@ def _one(work: tuple[int, Case]) -> tuple[int, Outcome]:
     return number, outcome_of(level, trial, sweep, case, watches, every)
 
 
+@contextmanager
+def _ctrl_c_ignored() -> Iterator[None]:
+    """Let processes that are started within take no notice of Ctrl+C from their first moment on."""
+    if threading.current_thread() is not threading.main_thread():
+        yield
+        return
+    before = signal.signal(signal.SIGINT, signal.SIG_IGN)
+    try:
+        yield
+    finally:
+        signal.signal(signal.SIGINT, before)
+
+
 def swept(
     level: Level,
     trial: Trial,
@@ -191,7 +206,8 @@ def swept(
     settings = [f"{t.name}={','.join(v)}" for t, v in zip(sweep.targets, sweep.values, strict=True)]
     task = (level, trial, settings, tuple(watches), every)
     # a fresh interpreter each: a forked one would share the window's threads
-    pool = multiprocessing.get_context("spawn").Pool(min(jobs, len(cases)), _begin, (task,))
+    with _ctrl_c_ignored():
+        pool = multiprocessing.get_context("spawn").Pool(min(jobs, len(cases)), _begin, (task,))
     try:
         found = pool.imap_unordered(_one, list(enumerate(cases)))
         while True:
