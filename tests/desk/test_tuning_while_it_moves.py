@@ -8,10 +8,11 @@ import random
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QSlider
 
 from building import c, kind, level, rule, things
 from conftest import settle
+from gatillo.desk.session.selection import Selection, Thing
 from gatillo.examples import study_path
 from gatillo.files.level_file import decode_level, encode_level, read_level
 from gatillo.inspect.sweep.targets import SweepError, targets
@@ -284,3 +285,24 @@ def test_a_number_is_dragged_in_the_order_list_while_it_is_played_with_real_pres
     window.actions_["undo"].trigger()
     window.actions_["undo"].trigger()
     assert bench.level.order[0].do[0].slots["amount"] == "1"
+
+
+def test_a_setting_is_tuned_by_its_slider_while_it_runs(window, qtbot):
+    bench = window.bench
+    bench.select(Selection(thing=Thing("kind", "Cart")))
+    QApplication.processEvents()
+    run(window)
+    bench.player.go_on(10)
+    slider = next(s for s in window.sheet.findChildren(QSlider) if s.objectName().endswith("speed-slider"))
+    slider.setSliderDown(True)
+    for at in (120, 150, 180):
+        slider.setSliderPosition(at)
+        bench.player.go_on(3)
+        assert bench.player.running
+    slider.setSliderDown(False)
+    assert float(bench.level.kinds[0].behaviours[0].slots["speed"]) > 60
+    assert [flag.tick for flag in bench.flags] == [10]
+    bench.player.stop()
+    settle(qtbot, window)
+    window.actions_["undo"].trigger()
+    assert bench.document.history.undoes is None, "one tuning is one undo"
