@@ -258,3 +258,11 @@ def test_a_trial_that_starts_a_variable_itself_leaves_it_to_the_sweep():
     found = dict(swept(made, trial, sweep, ["level.step", "level.m"], jobs=1))
     assert [found[n].watched[0][-1] for n in (0, 1)] == [1.0, 2.0]
     assert found[0].watched[1][0] == 9.0
+
+
+def test_a_watch_without_a_number_is_empty_in_json(file):
+    asked = ["sweep", str(file), "--set", "level.step=1", "--watch", "exp(level.step * 10000)", "--watch", "Moth.x / (level.step - 1)", "--json"]  # fmt: skip
+    done = CliRunner().invoke(app, asked)
+    assert done.exit_code == 0, done.output
+    watches = json.loads(done.stdout)["cases"][0]["watches"]
+    assert all(found == {"end": None, "least": None, "most": None} for found in watches.values())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import multiprocessing
 import os
 import signal
@@ -135,7 +136,7 @@ def _leaving(trial: Trial, sweep: Sweep) -> Trial:
 def _number(value: Any) -> float | None:
     if isinstance(value, Unanswered | str):
         return None
-    return float(value) if isinstance(value, bool | int | float) else None
+    return float(value) if isinstance(value, bool | int | float) and math.isfinite(value) else None
 
 
 def _frame(world: World) -> Frame:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import math
 from collections.abc import Sequence
 from pathlib import Path
 from statistics import fmean, stdev
@@ -19,7 +18,7 @@ def last_value(values: Sequence[float | None]) -> float | None:
 
 def summary(values: Sequence[float | None]) -> dict[str, float | None]:
     """Return the last, the least and the most of some values, by “end”, “least” and “most”."""
-    known = [v for v in values if v is not None and math.isfinite(v)]
+    known = [v for v in values if v is not None]
     return {"end": last_value(values), "least": min(known, default=None), "most": max(known, default=None)}
 
 
