@@ -8,7 +8,7 @@ import pytest
 from asking import random_level
 from msgspec.structs import replace
 
-from building import EVERY_TICK, POD, START, add, c, level, rule, run, things
+from building import EVERY_TICK, POD, START, add, c, kind, level, rule, run, things
 from gatillo.examples import study_names, study_path
 from gatillo.files.exports import write_trace
 from gatillo.files.level_file import decode_level, encode_level, read_level
@@ -18,11 +18,11 @@ from gatillo.inspect.rates import rate_check, seed_check
 from gatillo.inspect.reasons.sides import why_on_both_sides
 from gatillo.language.renaming import rename
 from gatillo.level.edits import as_tried
-from gatillo.level.model import Level, Section, Variant
+from gatillo.level.model import Level, Section, Spot, Variant
 from gatillo.level.thing_edits import add_variant, delete_variable, delete_variant
 from gatillo.level.validation import flaws
 from gatillo.sim.program.program import Program
-from gatillo.sim.run.run import run_trial
+from gatillo.sim.run.run import Run, run_trial
 
 
 def count_to(limit: str, at: str = "0.3"):
@@ -258,3 +258,26 @@ def test_runs_at_other_rates_have_no_ticks_in_common():
     slow = replace(built, settings=replace(built.settings, rate=30))
     with pytest.raises(ValueError, match="tick rates"):
         first_parted(run(built), run(slow))
+
+
+def test_an_object_that_only_one_run_has_created_is_spoken_of_in_both():
+    def made(time):
+        creates = rule(
+            "Make",
+            when=c("after_start", time=time),
+            do=c("create", count="1", kind="Moth", where="gate"),
+            id=1,
+        )
+        moth = kind("Moth", 5)
+        return level(creates, kinds=(moth,), objects=things("Moth", (0, 0)), places=(Spot(name="gate", x=1, y=2),), seconds=1)  # fmt: skip
+
+    runs = []
+    for time in ("0.2", "0.5"):
+        built = made(time)
+        run = Run(Program(built), built.trials[0])
+        run.advance()
+        runs.append(run)
+    parted = first_parted(*runs)
+    assert any(one.object_id is not None and one.object_id >= 1_000_000 for one in parted)
+    for one in parted:
+        assert all(reason.sentence for reason in why_on_both_sides(*runs, one))

@@ -239,7 +239,13 @@ def test_ctrl_c_ends_it_without_leftovers(tmp_path):
         "2",
     ]
     with subprocess.Popen(
-        asked, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, start_new_session=True
+        asked,
+        # a shell lets what it runs in the background ignore Ctrl+C
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        text=True,
+        start_new_session=True,
     ) as process:
         deadline = time.monotonic() + 30
         while _workers(group=process.pid) < 2 and time.monotonic() < deadline:

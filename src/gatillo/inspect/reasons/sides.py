@@ -32,6 +32,9 @@ def _why(run: Run, parted: Parted, value: str) -> Reason:
             return Reason(f"{parted.name}: {value}", "value", tick)
         leaf = Leaf(parted.name, value, Site(Access("variable", LEVEL, name)), None)
         return explainer.leaf_reason(leaf, world, upto_end(run, tick))
+    if parted.object_id not in run.program.names and parted.object_id not in world.created_of:
+        # only the other run has created it
+        return Reason(f"{parted.name}: {value}", "value", tick)
     name = parted.name.removeprefix(f"{world.name_of(parted.object_id)}.")
     if name == parted.name:
         return explainer.there(parted.object_id, tick)
