@@ -129,11 +129,7 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
         return
     owner = " ".join(plain[:verb])
     yield from _of_many(index, plain[:verb], after[0], turned, here)
-    if after[0] in ("on", "off"):
-        switched = _switched(index, owner, here)
-        found = (switched, after[0] == "on") if switched else None
-    else:
-        found = _state_of(index, owner, after[0], here)
+    found = _on_off_or_state(index, owner, after[0], here)
     if found is not None:
         variable, on = found
         clause = Clause(use="formula_holds", slots={"formula": as_formula(variable)}, negated=on == turned)
@@ -207,11 +203,7 @@ def _changes(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> tup
             after = after[1:]
         owner = " ".join(plain[:at])
         if len(after) == 1:
-            if after[0] in ("on", "off"):
-                switched = _switched(index, owner, here)
-                found = (switched, after[0] == "on") if switched else None
-            else:
-                found = _state_of(index, owner, after[0], here)
+            found = _on_off_or_state(index, owner, after[0], here)
             if found is not None:
                 return found[0], _holds(*found)
         turned = after[0] == "not"
@@ -270,6 +262,14 @@ def _switched(index: Index, typed: str, here: tuple[str, ...], *, alone: bool = 
     name = next((plain[one] for one in _SWITCHED if one in plain), "") if not alone else ""
     name = name or (names[0] if len(names) == 1 else "")
     return f"{role}.{name}" if name else ""
+
+
+def _on_off_or_state(index: Index, typed: str, state: str, here: tuple[str, ...]) -> tuple[str, bool] | None:
+    """Return the variable that “on”, “off” or another word of state is about, and whether it is then yes."""
+    if state not in ("on", "off"):
+        return _state_of(index, typed, state, here)
+    switched = _switched(index, typed, here)
+    return (switched, state == "on") if switched else None
 
 
 def _state_of(index: Index, typed: str, state: str, here: tuple[str, ...]) -> tuple[str, bool] | None:
