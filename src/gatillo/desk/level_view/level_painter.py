@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from gatillo.desk.level_view.canvas import GRID, Canvas
+from gatillo.desk.level_view.ground_picture import GroundPicture
 from gatillo.desk.level_view.labels import paint_labels
 from gatillo.desk.level_view.marks import (
     paint_ghosts,
@@ -45,7 +46,8 @@ class LevelPainter:
     def __init__(self, canvas: Canvas, tools: PlacementTools) -> None:
         self.canvas = canvas
         self.tools = tools
-        self._still = StillObjects()
+        self._ground = GroundPicture()
+        self._still, self._still_pieces = StillObjects(), StillObjects()
         self._others: dict[tuple[int, str], tuple[Kind, Kind]] = {}
         """Kinds in the colours that objects have of their own."""
         self._grid: tuple[object, list[QPointF]] | None = None
@@ -54,13 +56,9 @@ class LevelPainter:
         self, p: QPainter, dragged: tuple[float, float] | None = None, box: QRectF | None = None
     ) -> None:
         """Paint all: with the selected objects dragged by an offset in units, and a box drawn about some in pixels."""
-        t = theme()
+        t, level, world = theme(), self.canvas.bench.level, self.canvas.bench.world
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        p.fillRect(self.canvas.rect(), t.field)
-        self._paint_grid(p)
-        for place in self.canvas.bench.level.places:
-            draw_place(p, place, self.canvas.to_pixels, self.canvas.zoom)
-        world = self.canvas.bench.world
+        self._ground.draw(p, self.canvas, (level.settings, level.places), self._paint_ground)
         self.canvas.unmarked = 0
         self._paint_starts(p, world, dragged or (0.0, 0.0))
         self._paint_objects(p, world, dragged)
@@ -96,6 +94,12 @@ class LevelPainter:
             p.drawText(self.canvas.rect().adjusted(20, 20, -20, -20), _IN_LINES, words)
         self._paint_followed(p)
         self._paint_banner(p)
+
+    def _paint_ground(self, p: QPainter) -> None:
+        p.fillRect(self.canvas.rect(), theme().field)
+        self._paint_grid(p)
+        for place in self.canvas.bench.level.places:
+            draw_place(p, place, self.canvas.to_pixels, self.canvas.zoom)
 
     def _paint_grid(self, p: QPainter) -> None:
         t, settings = theme(), self.canvas.bench.level.settings
@@ -136,6 +140,7 @@ class LevelPainter:
         )
         pieces = scenery_in_sight(self.canvas)
         self._still.forget_all_but(len(order))
+        self._still_pieces.forget_all_but(len(pieces))
         for row in order.tolist():
             while pieces and depth_of(pieces[0]) <= world.depth.item(row):
                 self._paint_piece(p, pieces.pop(0), offset)
@@ -179,7 +184,11 @@ class LevelPainter:
         dragged = offset if offset and thing.id in self.canvas.bench.selection.objects else (0.0, 0.0)
         at = self.canvas.to_pixels(thing.x + dragged[0], thing.y + dragged[1])
         size = self.canvas.zoom * thing.scale
-        draw_object(p, kind, at.x(), at.y(), thing.angle, size, hidden=not thing.shown)
+        hidden = not thing.shown
+        if dragged == (0.0, 0.0):
+            self._still_pieces.draw(p, thing.id, kind, at, thing.angle, size, hidden=hidden)
+        else:
+            draw_object(p, kind, at.x(), at.y(), thing.angle, size, hidden=hidden)
 
     def _paint_specks(
         self,

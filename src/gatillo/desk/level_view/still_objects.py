@@ -7,14 +7,14 @@ import math
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter, QPixmap
 
-from gatillo.desk.looks.object_painter import draw_object
+from gatillo.desk.looks.object_painter import draw_object, looks_somewhere
 from gatillo.desk.looks.theme import theme
-from gatillo.level.model import Kind
+from gatillo.level.model import Kind, Rectangle
 
 MOST = 400
 """Objects up to which pictures are kept."""
-LARGEST = 300
-"""Pixels up to which an object is kept as a picture."""
+LARGEST = 90_000
+"""Pixels that the picture of an object may have; what is larger is drawn each time."""
 
 
 class StillObjects:
@@ -32,12 +32,12 @@ class StillObjects:
         self, p: QPainter, number: int, kind: Kind, at: QPointF, angle: float, size: float, *, hidden: bool
     ) -> None:
         """Draw an object by its id, as `draw_object` does."""
-        half = max(kind.shape.halves) * size * 1.6 + 8
-        if half * 2 > LARGEST:
+        half_width, half_height = _room(kind, angle, size)
+        if 4 * half_width * half_height > LARGEST:
             draw_object(p, kind, at.x(), at.y(), angle, size, hidden=hidden)
             return
         ratio = p.device().devicePixelRatioF()
-        left, top = math.floor(at.x() - half), math.floor(at.y() - half)
+        left, top = math.floor(at.x() - half_width), math.floor(at.y() - half_height)
         key = (id(kind), at.x() - left, at.y() - top, angle, size, hidden, theme().dark, ratio)
         known = self._kept.get(number)
         if known is None or known[0] != key:
@@ -47,8 +47,8 @@ class StillObjects:
             return
         picture = known[1]
         if picture is None:
-            wide = math.ceil(2 * half) + 2
-            picture = QPixmap(round(wide * ratio), round(wide * ratio))
+            wide, high = math.ceil(2 * half_width) + 2, math.ceil(2 * half_height) + 2
+            picture = QPixmap(round(wide * ratio), round(high * ratio))
             picture.setDevicePixelRatio(ratio)
             picture.fill(Qt.GlobalColor.transparent)
             inner = QPainter(picture)
@@ -57,3 +57,14 @@ class StillObjects:
             inner.end()
             self._kept[number] = (key, picture, kind)
         p.drawPixmap(left, top, picture)
+
+
+def _room(kind: Kind, angle: float, size: float) -> tuple[float, float]:
+    """Return half the width and height that drawing an object may take, in pixels."""
+    if isinstance(kind.shape, Rectangle) and not looks_somewhere(kind):
+        turned = math.radians(angle)
+        c, s = abs(math.cos(turned)), abs(math.sin(turned))
+        width, height = kind.shape.halves
+        return (width * c + height * s) * size + 8, (width * s + height * c) * size + 8
+    half = max(kind.shape.halves) * size * 1.6 + 8
+    return half, half

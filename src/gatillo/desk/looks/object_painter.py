@@ -88,7 +88,7 @@ def draw_object(
         p.setBrush(brush)
         outline(p, kind.shape, size)
     drawn = not hidden and bool(kind.drawing) and draw_ready(p, kind, size)
-    if any(b.use in LOOKS_SOMEWHERE for b in kind.behaviours):
+    if looks_somewhere(kind):
         reach = _reach(kind) * size
         p.rotate(-kind.drawn_facing)
         p.setPen(QPen(colour, max(1.4, 2.2 * size), Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
@@ -100,6 +100,11 @@ def draw_object(
 
 LOOKS_SOMEWHERE = frozenset(name for name, entry in CATALOGUE.items() if entry.faces)
 """Behaviours for which it matters where an object faces."""
+
+
+def looks_somewhere(kind: Kind) -> bool:
+    """Return whether objects of a kind are drawn with a line that shows where they face."""
+    return any(b.use in LOOKS_SOMEWHERE for b in kind.behaviours)
 
 
 def foreshortened(world: World) -> dict[int, tuple[float, float]]:

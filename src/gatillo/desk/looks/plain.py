@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from html import escape
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QPainter
+from PySide6.QtCore import QEvent, QSize, Qt, Signal
+from PySide6.QtGui import QPainter, QResizeEvent
 from PySide6.QtWidgets import QLabel, QSizePolicy, QWidget
 
 FEWEST = 6
@@ -86,6 +87,75 @@ class Rich(QLabel):
     def __init__(self, html: str = "", parent: QWidget | None = None) -> None:
         super().__init__(html, parent)
         self.setTextFormat(Qt.TextFormat.RichText)
+
+
+class LiveText(QWidget):
+    """Rich text that changes while the page about it stays: the page is laid out again only when its height changes.
+
+    It is given in parts below each other; only a part that is another is laid out again.
+    """
+
+    linkActivated = Signal(str)
+
+    def __init__(self, name: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._name = name
+        self._parts: list[Rich] = []
+        self._highs: list[int] = []
+        self.setFixedHeight(0)
+
+    def text(self) -> str:
+        """Return the text as it is shown, with its markup."""
+        return "".join(part.text() for part in self._parts)
+
+    def set_parts(self, parts: Sequence[str]) -> None:
+        """Show these parts, each rich text."""
+        while len(self._parts) < len(parts):
+            self._parts.append(self._part())
+            self._highs.append(0)
+        for at, label in enumerate(self._parts):
+            html = parts[at] if at < len(parts) else ""
+            if html != label.text():
+                label.setText(html)
+                self._highs[at] = self._high(label)
+        self._place()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        if event.oldSize().width() != self.width():
+            self._highs = [self._high(part) for part in self._parts]
+        self._place()
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.FontChange:
+            self._highs = [self._high(part) for part in self._parts]
+            self._place()
+
+    def _part(self) -> Rich:
+        label = Rich("", self)
+        label.setWordWrap(True)
+        label.setAlignment(Qt.AlignmentFlag.AlignTop)
+        label.setTextInteractionFlags(
+            Qt.TextInteractionFlag.TextSelectableByMouse
+            | Qt.TextInteractionFlag.LinksAccessibleByMouse
+            | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
+        )
+        label.setAccessibleName(self._name)
+        label.linkActivated.connect(self.linkActivated)
+        label.show()
+        return label
+
+    def _high(self, label: Rich) -> int:
+        return label.heightForWidth(self.width()) if label.text() else 0
+
+    def _place(self) -> None:
+        top = 0
+        for label, high in zip(self._parts, self._highs, strict=True):
+            label.setGeometry(0, top, self.width(), high)
+            label.setVisible(high > 0)
+            top += high
+        if top != self.height():
+            self.setFixedHeight(top)
 
 
 def tip(words: str) -> str:

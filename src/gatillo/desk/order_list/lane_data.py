@@ -173,9 +173,10 @@ class LaneData:
 
     def faults_without_firing(self, rule_index: int) -> Ints:
         """Return ticks in which the rule had a fault and did not fire: in a condition, or at a bound."""
-        fired = self.lane(rule_index).tick
-        faulted = np.unique(np.array(self._faults.get(self._then.get(rule_index, -1), ()), dtype=np.int32))
-        return np.setdiff1d(faulted, fired)
+        faults = self._faults.get(self._then.get(rule_index, -1))
+        if not faults:
+            return _EMPTY.tick
+        return np.setdiff1d(np.unique(np.array(faults, dtype=np.int32)), self.lane(rule_index).tick)
 
     def dropped(self, rule_index: int) -> Ints:
         """Return ticks at which the rule had candidates and fired for none."""

@@ -19,10 +19,6 @@ from gatillo.sim.run.tuning import tuned
 SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 8.0)
 
 
-VALUES_EVERY = 3
-"""While a run goes on, the values that cards give are worked out for each third picture: that takes as long as a tick."""
-
-
 class Player(QObject):
     """Runs and plays the shown run."""
 
@@ -68,8 +64,6 @@ class Player(QObject):
         self._ahead = Worker("playing", gate, self)
         """Takes a run that is slow on while it is played."""
         self._ahead.failed.connect(self.stop)
-        self._pictures = -1
-        """How many pictures have been shown of the run that goes on."""
         self._under_way = 0
         """Up to which tick the worker is taking it."""
 
@@ -142,7 +136,6 @@ class Player(QObject):
             self.loop(first, last)
 
     def _start_clock(self) -> None:
-        self._pictures = -1
         self._clock.start()
         self.runningChanged.emit()
 
@@ -254,13 +247,8 @@ class Player(QObject):
                 return
         live = self.playing or self.tuned
         if live and ticks * run.pace <= AT_ONCE:
-            self._pictures += 1
-            if self._pictures % VALUES_EVERY == 0 and self.values_wanted() and not run.world.rules.over:
-                run.advance(ticks - 1)
-                # the state before the last tick, which is run once more for its values
-                run.add_keyframe()
-                run.advance(1)
-                moment.pull_at_end(run, run.done)
+            if self.values_wanted():
+                moment.give_pulled(run, run.advance_and_pull(ticks))
             else:
                 run.advance(ticks)
             self._show_played(run)
@@ -273,9 +261,7 @@ class Player(QObject):
                 moment.put(held)
                 return
             to = min(moment.cursor.tick + ticks, run.done)
-            self._pictures += 1
-            pulls = self._pictures % VALUES_EVERY == 0 and self.values_wanted()
-            if pulls and run.seconds_to(run.end_of(max(0, to - 1))) + run.pace <= AT_ONCE:
+            if self.values_wanted() and run.seconds_to(run.end_of(max(0, to - 1))) + run.pace <= AT_ONCE:
                 moment.pull_at_end(run, to)
             moment.put(run.end_of(moment.cursor.tick + ticks))
             if moment.cursor.tick >= run.done and not (self.made_on() and run.done < run.length):

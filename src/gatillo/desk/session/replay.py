@@ -8,6 +8,8 @@ from functools import partial
 from time import monotonic
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from gatillo.desk.session.worker import Gate, Job, Worker
@@ -45,6 +47,14 @@ class Watch:
     type: str = "number"
     values: list[Any] = field(default_factory=list)
     problem: str = ""
+    _numbers: tuple[list[Any], NDArray[np.float64]] | None = None
+
+    def numbers(self) -> NDArray[np.float64]:
+        """Return the values as numbers, by tick; NaN where a value is none."""
+        if self._numbers is None or self._numbers[0] is not self.values:
+            numbers = np.array([v if isinstance(v, float) else np.nan for v in self.values])
+            self._numbers = self.values, numbers
+        return self._numbers[1]
 
 
 @dataclass(slots=True)

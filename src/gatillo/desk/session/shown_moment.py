@@ -88,8 +88,12 @@ class ShownMoment(QObject):
             self._pulled = (run, cursor, run.pulled_at(cursor))
         return self._pulled[2]
 
+    def give_pulled(self, run: Run, given: dict[tuple[int, int], Any]) -> None:
+        """Give `pulled` what cards gave in the last tick of a run that goes on."""
+        self._pulled = (run, run.end_of(run.done), given)
+
     def pull_at_end(self, run: Run, tick: int) -> None:
-        """Have the values that cards gave in a tick of a run that goes on, for `pulled`. The state before that tick is at hand."""
+        """Work out for `pulled` what cards gave in a tick that a run has passed, and the state at its end."""
         if 1 <= tick <= run.done:
             cursor = run.end_of(tick)
             self._pulled = (run, cursor, run.pulled_at(cursor))

@@ -162,22 +162,20 @@ def object_html(bench: Workbench, object_id: int) -> str:
     return heading(f"Values {when}") + table(rows) + there
 
 
-def level_html(bench: Workbench) -> str:
-    """Return the whole level: its variables at the cursor, who is there, what is expected."""
+def variables_html(bench: Workbench) -> str:
+    """Return the level's variables at the cursor, as markup."""
     world, level = bench.world, bench.level
-    words = ""
-    if level.variables:
-        rows = [
-            (
-                value_link("level", v.name, f"level.{v.name}"),
-                escape(_value(world, v, world.level.get(token(v.name), v.value))),
-            )
-            for v in level.variables
-        ]
-        words += heading(
-            f"Variables at tick {bench.cursor.tick}" if bench.cursor.tick else "Variables at the start"
-        ) + table(rows)
-    return words + verdicts_html(bench)
+    if not level.variables:
+        return ""
+    rows = [
+        (
+            value_link("level", v.name, f"level.{v.name}"),
+            escape(_value(world, v, world.level.get(token(v.name), v.value))),
+        )
+        for v in level.variables
+    ]
+    when = f"Variables at tick {bench.cursor.tick}" if bench.cursor.tick else "Variables at the start"
+    return heading(when) + table(rows)
 
 
 def verdicts_html(bench: Workbench) -> str:

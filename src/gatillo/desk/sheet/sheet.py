@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
-from gatillo.desk.looks.plain import Rich, Words
+from gatillo.desk.looks.plain import LiveText, Rich, Words
 from gatillo.desk.looks.theme import text_font
 from gatillo.desk.session.glow import goes_on
 from gatillo.desk.session.selection import ThingSort
@@ -27,6 +27,7 @@ from gatillo.desk.sheet.word_page import WORD_SORTS, word_page
 from gatillo.level.model import Graph, Section
 from gatillo.level.roles import all_logic
 
+AT_THE_CURSOR = "At the cursor"
 EVERY = 1_000
 """Milliseconds between two texts about the moment while a run goes on."""
 
@@ -42,9 +43,10 @@ class Sheet(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setAccessibleName("Sheet")
-        self.live = Rich()
+        self.live = LiveText(AT_THE_CURSOR)
         self.title = Words()
-        self._tell: Callable[[], str] = lambda: ""
+        self._tell: Callable[[], Sequence[str]] = lambda: ()
+        """Returns what is said of the moment at the cursor: parts of rich text."""
         self._shown: object = None
         self._building = False
         self._again = False
@@ -69,9 +71,7 @@ class Sheet(QScrollArea):
             # a page of text at each picture could not be read, and takes as long as all the rest
             return
         self._lately.start()
-        words = self._tell()
-        if words != self.live.text():
-            self.live.setText(words)
+        self.live.set_parts(self._tell())
 
     def focus_first(self) -> None:
         """Put the keyboard into the first field."""
@@ -109,16 +109,7 @@ class Sheet(QScrollArea):
         self.title.setWordWrap(True)
         self.title.setFont(text_font(3, bold=True))
         column.addWidget(self.title)
-        self.live = Rich()
-        self.live.setWordWrap(True)
-        self.live.setTextFormat(Qt.TextFormat.RichText)
-        self.live.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.live.setTextInteractionFlags(
-            Qt.TextInteractionFlag.TextSelectableByMouse
-            | Qt.TextInteractionFlag.LinksAccessibleByMouse
-            | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
-        )
-        self.live.setAccessibleName("At the cursor")
+        self.live = LiveText(AT_THE_CURSOR)
         self.live.linkActivated.connect(lambda link: follow(self.bench, link))
         self._fill(column)
         column.addWidget(self.live)
@@ -151,7 +142,7 @@ class Sheet(QScrollArea):
         if page is not None:
             self.title.setText(page.title)
             answer_page(bench, column, page)
-            self._tell = lambda: ""
+            self._tell = lambda: ()
             return
         if bench.answers.last is not None:
             back = Rich(ask("back:", "‹ back to the answer"))
@@ -161,7 +152,7 @@ class Sheet(QScrollArea):
         selection = bench.selection
         objects = [o for o in level.objects if o.id in selection.objects]
         rule = next((r for _, _, r in all_logic(level) if r.id == selection.rule), None)
-        self._tell = lambda: words.firing_html(bench)
+        self._tell = lambda: (words.firing_html(bench),)
         if rule is not None:
             self.title.setText(rule.name)
             if isinstance(rule, Graph):
@@ -172,10 +163,11 @@ class Sheet(QScrollArea):
             card = next(iter(selection.cards)) if len(selection.cards) == 1 else 0
             if card and isinstance(rule, Graph):
                 drawn = rule
-                self._tell = lambda: words.card_html(bench, drawn, card) + words.firing_html(bench)
+                self._tell = lambda: (words.card_html(bench, drawn, card), words.firing_html(bench))
                 return
             self._tell = lambda: (
-                words.rule_counts_html(bench, rule_id) + about_rule(bench, rule_id) + words.firing_html(bench)
+                words.rule_counts_html(bench, rule_id) + about_rule(bench, rule_id),
+                words.firing_html(bench),
             )
         elif selection.thing is not None:
             self._thing(column, selection.thing.sort, selection.thing.name)
@@ -183,7 +175,7 @@ class Sheet(QScrollArea):
             self.title.setText(objects[0].name)
             object_page(bench, column, objects[0])
             object_id = objects[0].id
-            self._tell = lambda: words.object_html(bench, object_id) + words.firing_html(bench)
+            self._tell = lambda: (words.object_html(bench, object_id), words.firing_html(bench))
         elif objects:
             self.title.setText(f"{len(objects)} objects")
             self._quiet(column, "Drag them or use the arrow keys to move them together.")
@@ -192,12 +184,16 @@ class Sheet(QScrollArea):
             there = created in bench.world.id
             self.title.setText(bench.world.name_of(created) if there else "A created object")
             self._quiet(column, "A rule created this object during the run.")
-            self._tell = lambda: words.object_html(bench, created)
+            self._tell = lambda: (words.object_html(bench, created),)
         else:
             self.title.setText(level.name)
             self._quiet(column, level.note)
             index_page(bench, column)
-            self._tell = lambda: words.firing_html(bench) + words.level_html(bench)
+            self._tell = lambda: (
+                words.firing_html(bench),
+                words.variables_html(bench),
+                words.verdicts_html(bench),
+            )
 
     def _thing(self, column: QVBoxLayout, sort: ThingSort, name: str) -> None:
         bench, level = self.bench, self.bench.level
@@ -208,7 +204,7 @@ class Sheet(QScrollArea):
             place_page(bench, column, next(p for p in level.places if p.name == name))
         elif sort == "trial":
             trial_page(bench, column, next(t for t in level.trials if t.name == name))
-            self._tell = lambda: words.verdicts_html(bench)
+            self._tell = lambda: (words.verdicts_html(bench),)
         elif sort == "variant":
             variant_page(bench, column, next(v for v in level.variants if v.name == name))
         elif sort == "section":

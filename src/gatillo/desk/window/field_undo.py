@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QAbstractSpinBox, QApplication, QLineEdit
+from PySide6.QtWidgets import QAbstractSpinBox, QApplication, QLineEdit, QWidget
 
 
 class FieldUndo(QObject):
@@ -16,8 +16,16 @@ class FieldUndo(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         app = QApplication.instance()
-        assert app is not None
-        app.installEventFilter(self)
+        assert isinstance(app, QApplication)
+        # only where the keyboard is: a filter of the whole application is called for every event of every widget
+        app.focusChanged.connect(self._follow)
+        self._follow(None, app.focusWidget())
+
+    def _follow(self, old: QWidget | None, new: QWidget | None) -> None:
+        if old is not None:
+            old.removeEventFilter(self)
+        if isinstance(new, QLineEdit | QAbstractSpinBox):
+            new.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() != QEvent.Type.ShortcutOverride or not isinstance(event, QKeyEvent):

@@ -322,10 +322,13 @@ class View(Frame):
         return counts if others else float(counts[0])
 
     def pulled(self, card: tuple[int, int], identity: int, evaluate: Any) -> Any:
-        kept = self.world.caches.pulled.get(card)
+        caches = self.world.caches
+        kept = caches.pulled.get(card)
         if kept is None or kept[0] is not self.table:
             view = View(self.world, self.table, identity)
-            kept = self.world.caches.pulled[card] = (self.table, evaluate(view), view.faults)
+            kept = caches.pulled[card] = (self.table, evaluate(view), view.faults)
+            if caches.given is not None:
+                caches.given[card] = kept[1]
         for where, sentence in kept[2]:
             self.fault(where, sentence)
         return kept[1]

@@ -79,13 +79,10 @@ class _DetailRecorder(NullRecorder):
 
     watching = True
 
-    def __init__(self, world: World | None = None) -> None:
+    def __init__(self) -> None:
         self.seen: list[Witnessed] = []
         self.steps: list[Ran] = []
         self.tick = 0
-        self.world = world
-        self.pulled: dict[tuple[int, int], Any] = {}
-        """By graph and card: the value that it gave last."""
 
     def tick_begins(self, tick: int) -> None:
         self.tick = tick
@@ -101,8 +98,6 @@ class _DetailRecorder(NullRecorder):
         wire: int,
         matches: int,
     ) -> None:
-        if self.world is not None:
-            self.pulled.update({card: kept[1] for card, kept in self.world.caches.pulled.items()})
         self.steps.append(
             Ran(
                 self.tick,
@@ -331,11 +326,23 @@ class Run:
             return {}
         world = self._settled(cursor.tick - 1, between).clone()
         between()
-        seen = _DetailRecorder(world)
-        ended = cursor.position >= self.trace.count_at(cursor.tick)
+        ended = not cursor.step and cursor.position >= self.trace.count_at(cursor.tick)
         stop_at = None if cursor.step or ended else cursor.position
-        self._replay_tick(world, seen, stop_at, cursor.step or None)
-        return seen.pulled
+        given = world.caches.given = {}
+        self._replay_tick(world, NullRecorder(), stop_at, cursor.step or None)
+        world.caches.given = None
+        if ended:
+            # most often the state there is wanted too
+            self._at_hand = world
+        return given
+
+    def advance_and_pull(self, ticks: int) -> dict[tuple[int, int], Any]:
+        """Like `advance`; return the values that cards of graphs gave in the last of these ticks, by graph and card."""
+        self.advance(ticks - 1)
+        given = self.world.caches.given = {}
+        self.advance(1)
+        self.world.caches.given = None
+        return given
 
     def resume_at(self, tick: int, world: World | None = None) -> Run:
         """Return a new run of the same trial that runs on by itself from a tick that this one has passed; at once when its state is given.

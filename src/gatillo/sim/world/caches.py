@@ -27,6 +27,8 @@ class Caches:
     """What remembering conditions answered last."""
     pulled: dict[tuple[int, int], Any] = field(default_factory=dict)
     """What the cards of graphs gave last, with the table of matches that they were asked about."""
+    given: dict[tuple[int, int], Any] | None = None
+    """While somebody wants to see them: by graph and card, the value that each card gave last."""
     whole: dict[tuple[str, ...], Any] = field(default_factory=dict)
     """Tables of all that some roles stand for."""
     rows: dict[str, Rows] = field(default_factory=dict)
@@ -68,6 +70,7 @@ class Caches:
             kept={},
             whole={},
             pulled={},
+            given=None,
             rows=dict(self.rows),
             runs=dict(self.runs),
             members=dict(self.members),

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPainterPath, QPen
+from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from gatillo.desk.looks.theme import figures, text_font, theme, with_alpha
 from gatillo.desk.order_list.lanes.base import Lanes
 from gatillo.desk.order_list.rows import Row
 from gatillo.formula.values import write_out
+
+NARROWEST_FIGURE = 19.0
+"""Pixels that a value of one figure needs."""
 
 
 class CurvePainter:
@@ -31,7 +34,7 @@ class CurvePainter:
         scale = self.lanes.scale
         first, last = max(0, scale.tick(area.left()) - 1), min(len(watch.values) - 1, scale.last)
         if watch.type == "number":
-            self._step_line(p, watch.values, first, last, area)
+            self._step_line(p, watch.numbers(), first, last, area)
             return
         start = first
         for tick in range(first, last + 1):
@@ -48,49 +51,58 @@ class CurvePainter:
                 p.drawText(box.adjusted(4, -5, 0, 5), Qt.AlignmentFlag.AlignVCenter, value)
             start = tick + 1
 
-    def _step_line(self, p: QPainter, values: list[Any], first: int, last: int, area: QRectF) -> None:
+    def _step_line(
+        self, p: QPainter, numbers: NDArray[np.float64], first: int, last: int, area: QRectF
+    ) -> None:
         t, scale = theme(), self.lanes.scale
-        numbers = [v if isinstance(v, float) else None for v in values]
-        known = [v for v in numbers if v is not None]
-        if not known:
+        known = np.isfinite(numbers)
+        if not known.any():
             return
-        low, high = min(known), max(known)
+        low, high = float(numbers[known].min()), float(numbers[known].max())
         span = (high - low) or 1.0
-        top, height = area.top() + 6, area.height() - 12
-
-        def y(value: float) -> float:
-            return top + height * (1 - (value - low) / span)
-
-        path = QPainterPath()
-        pen_down = False
-        changes: list[tuple[int, float]] = []
-        previous: float | None = None
-        for tick in range(first, last + 1):
-            value = numbers[tick]
-            if value is None:
-                pen_down, previous = False, None
-                continue
-            x = scale.middle(tick)
-            if not pen_down:
-                path.moveTo(x, y(value))
-                pen_down = True
-                changes.append((tick, value))
-            elif value != previous:
-                path.lineTo(x, path.currentPosition().y())
-                path.lineTo(x, y(value))
-                changes.append((tick, value))
-            previous = value
-        if pen_down:
-            path.lineTo(scale.middle(last), path.currentPosition().y())
+        tops = area.top() + 6 + (area.height() - 12) * (1 - (numbers[first : last + 1] - low) / span)
+        edges = np.flatnonzero(np.diff(known[first : last + 1], prepend=False, append=False))
         p.setPen(QPen(t.ink, 1.3))
         p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawPath(path)
+        for start, end in edges.reshape(-1, 2).tolist():
+            p.drawPolyline(self._steps(tops[start:end], first + start))
         p.setFont(figures(-2))
         p.setPen(t.quiet)
         # a value is written where it stays long enough to be read
-        until = [*(tick for tick, _ in changes[1:]), last + 1]
-        for (tick, value), end in zip(changes, until, strict=False):
-            words = str(write_out(round(float(value), 2)))
-            if (end - tick) * scale.pixels >= 7.0 * len(words) + 12:
-                above = y(value) > area.center().y()
-                p.drawText(QPointF(scale.middle(tick) + 4, y(value) + (-3 if above else 10)), words)
+        starts = _changes(tops)
+        lengths = np.diff(starts, append=len(tops)) * scale.pixels
+        for at in np.flatnonzero(~np.isnan(tops[starts]) & (lengths >= NARROWEST_FIGURE)).tolist():
+            here = int(starts[at])
+            words = str(write_out(round(float(numbers[first + here]), 2)))
+            if lengths[at] >= 7.0 * len(words) + 12:
+                y = float(tops[here])
+                above = y > area.center().y()
+                p.drawText(QPointF(scale.middle(first + here) + 4, y + (-3 if above else 10)), words)
+
+    def _steps(self, tops: NDArray[np.float64], first: int) -> QPolygonF:
+        """Return the steps through the heights of consecutive ticks; of ticks in one column of pixels, the lowest and the highest."""
+        scale = self.lanes.scale
+        starts = _changes(tops)
+        x = scale.middle(first) + starts * scale.pixels
+        columns = np.flatnonzero(np.concatenate(([True], np.diff(np.floor(x)) > 0)))
+        heights = tops[starts]
+        left = heights[np.append(columns[1:], len(heights)) - 1]
+        ys = np.stack(
+            (
+                np.concatenate((heights[:1], left[:-1])),
+                heights[columns],
+                np.minimum.reduceat(heights, columns),
+                np.maximum.reduceat(heights, columns),
+                left,
+            ),
+            axis=1,
+        ).ravel()
+        xs = np.repeat(x[columns], 5)
+        xs, ys = np.append(xs, scale.middle(first + len(tops) - 1)), np.append(ys, ys[-1])
+        new = np.concatenate(([True], (np.diff(xs) != 0) | (np.diff(ys) != 0)))
+        return QPolygonF([QPointF(a, b) for a, b in zip(xs[new].tolist(), ys[new].tolist(), strict=True)])
+
+
+def _changes(values: NDArray[np.float64]) -> NDArray[np.intp]:
+    """Return where values differ from the one before them; the first is among them."""
+    return np.flatnonzero(np.concatenate(([True], values[1:] != values[:-1])))
