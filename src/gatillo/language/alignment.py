@@ -31,10 +31,15 @@ _MET = 0.03
 _STRICT = 1.6
 _SMALL_SKIPPED = 0.13
 _ARTICLE_SKIPPED = 0.02
+_RELATION_SKIPPED = 0.7
 UNREAD = 3.0
+"""What a word costs that is not read."""
 _PARTICLES = frozenset(["on", "in", "by", "to"])
 """Small words that say something where they end a line."""
-"""What a word costs that is not read."""
+_RELATIONS = frozenset(
+    ["to", "into", "onto", "from", "with", "on", "in", "at", "by", "for", "of", "has", "have", "it", "them"]
+)
+"""Small words that say how two things are related: a sentence without them seldom means the same."""
 _EARLIER = 0.01
 """What it costs more to leave a word unread, for each word after it."""
 _WORST = 8.0
@@ -69,6 +74,8 @@ def skip_cost(word: str) -> float:
         return _ARTICLE_SKIPPED
     if not any(c.isalnum() for c in word):
         return 0.0 if all(c in ",;:.!?°" for c in word) else UNREAD
+    if word in _RELATIONS:
+        return _RELATION_SKIPPED
     return _SMALL_SKIPPED if word in SMALL else UNREAD
 
 

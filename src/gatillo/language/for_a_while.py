@@ -35,7 +35,7 @@ def after_a_while(text: str, read: Read, part: Part = "do") -> Reading | None:
     if later is None:
         return None
     action, wait = read(later["what"], part), read(f"wait {later['time']}", part)
-    if action is None or wait is None or not _is_whole(action) or not _is_whole(wait):
+    if action is None or wait is None or not action.is_whole or not wait.is_whole:
         return None
     if not wait.entry.times:
         return None
@@ -58,11 +58,6 @@ def for_a_while(text: str, read: Read, part: Part = "do") -> Reading | None:
     last = replace(first, clause=undone, offers=(), remark="")
     cost = first.cost + wait.cost + _A_WHILE
     return Reading(first.clause, first.part, cost, named=first.named, lines=(first, wait, last))
-
-
-def _is_whole(reading: Reading) -> bool:
-    """Whether a reading leaves nothing open."""
-    return not (reading.all_unread or reading.offers or reading.empty_slots())
 
 
 def _undone(clause: Clause) -> Clause | None:

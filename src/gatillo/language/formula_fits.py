@@ -10,6 +10,7 @@ from gatillo.formula.compiling import compile_formula
 from gatillo.formula.function_table import FUNCTIONS
 from gatillo.formula.syntax import FormulaError, Node, parse
 from gatillo.formula.template import split_braces
+from gatillo.language.amount_phrases import formula_of_amount
 from gatillo.language.fits import KNOWN_WORDS, NAME, UNKNOWN, UNKNOWN_BUT_A_WORD, Fit, Missing
 from gatillo.language.level_names import PRONOUNS, names_of, number_in_words
 from gatillo.language.spoken_formulas import COMPARED, SPOKEN, as_number, in_brackets
@@ -179,7 +180,7 @@ class FormulaFits:
 
     def _compared(self, raw: str) -> Fit | None:
         """Return a comparison or a state in words as a formula: “the wind is less than 2”, “all lamps are lit”."""
-        state = formula_of_state(self.index, raw, self.here)
+        state = formula_of_state(self.index, raw, self.here) or formula_of_amount(self.index, raw)
         if state:
             return Fit(0.2, state)
         for said, sign in COMPARED:

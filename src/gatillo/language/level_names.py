@@ -27,7 +27,13 @@ _EVERYTHING = frozenset(
 _POINTER = frozenset(["pointer", "mouse", "cursor", "mouse pointer", "mouse cursor"])
 PRONOUNS = frozenset(["it", "itself", "him", "himself", "her", "herself", "them", "they", "he", "she"])
 """Words for the object that was named last."""
-_PROPERTIES = {"rotation": "angle", "size": "scale", "visible": "shown", "direction": "angle"}
+_PROPERTIES = {
+    "rotation": "angle",
+    "size": "scale",
+    "visible": "shown",
+    "visibility": "shown",
+    "direction": "angle",
+}
 _KEYS = {
     "spacebar": "Space", "space bar": "Space", "return": "Enter", "ctrl": "Control", "left arrow": "Left",
     "right arrow": "Right", "up arrow": "Up", "down arrow": "Down", "arrow left": "Left", "arrow right": "Right",

@@ -16,6 +16,7 @@ from msgspec.structs import replace as with_fields
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES, FORMULA
 from gatillo.catalogue.declare.entry import Entry, Group, Slot
 from gatillo.language.alignment import UNREAD, Alignment, Line, align
+from gatillo.language.amount_phrases import amount_readings
 from gatillo.language.fits import PRONOUN, Missing
 from gatillo.language.formula_fits import A_SECOND, PER_SECOND
 from gatillo.language.level_names import names_of
@@ -79,7 +80,10 @@ def readings(
         if way.more >= OTHER_PART and any(r.cost < _GOOD and not r.unread for r in found.values()):
             # what the word before it says has been found
             continue
-        states = state_readings(index, way.text, way.parts, known)
+        states = [
+            *state_readings(index, way.text, way.parts, known),
+            *amount_readings(index, way.text, way.parts),
+        ]
         states = [
             replace(
                 r,

@@ -104,6 +104,11 @@ class Reading:
         """The words that are not read in any of its lines."""
         return (*self.unread, *(word for line in self.lines for word in line.unread))
 
+    @property
+    def is_whole(self) -> bool:
+        """Whether it leaves nothing open: every word is read, every name known and every slot filled."""
+        return not (self.all_unread or self.offers or self.empty_slots())
+
     def new_variables(self, index: Index) -> list[tuple[str, str, Value]]:
         """Variables that it names and the level lacks: owner (`level` or a kind), name, and what it starts with."""
         found: list[tuple[str, str, Value]] = []

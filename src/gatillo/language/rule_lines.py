@@ -7,7 +7,6 @@ over the places where it may be parted).
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from weakref import WeakKeyDictionary
@@ -19,8 +18,10 @@ from gatillo.language.fits import PRONOUN
 from gatillo.language.for_a_while import after_a_while, for_a_while
 from gatillo.language.line_marks import OTHER_PART
 from gatillo.language.line_reading import readings
+from gatillo.language.own_words import with_owners
 from gatillo.language.qualified import qualified
 from gatillo.language.reading import Reading
+from gatillo.language.turns_of_phrase import as_written
 from gatillo.language.typed_words import TypedWord, split_words
 from gatillo.language.wordings import pattern_index
 from gatillo.level.edits import Part
@@ -73,15 +74,15 @@ _POOR = 1.9
 """A piece that costs more is no line."""
 _GOOD = 1.0
 """A single sentence that costs less is not parted at verbs alone."""
-_EITHER_KEY = re.compile(
-    r"(?<=\b)(?!or\b)(\S+) or (\S+)( is| are| goes| gets)?( pressed| held| released| down| tapped| hit)(?=\b)",
-    re.IGNORECASE,
-)
-"""“Up or W is pressed” is “up is pressed or W is pressed”."""
 _PERIODS = frozenset(
     ["s", "sec", "secs", "second", "seconds", "tick", "ticks", "frame", "frames", "minute", "minutes"]
 )
 """Words with which a period of time can end."""
+_ITS_VERBS = frozenset(
+    ["is", "isn't", "has", "hasn't", "holds", "carries", "touches", "stands", "lies", "moves", "faces", "looks",
+     "sees", "doesn't", "does", "walks", "rests", "hits", "overlaps"]
+)  # fmt: skip
+"""Verbs with which a further condition of the same object can begin."""
 _MOST_PLACES = 40
 _WIDEST = 5
 """How many places one piece may reach over, at most."""
@@ -140,7 +141,7 @@ def _or_several(
         while_ = for_a_while(text, read, part)
         if while_ is not None and not (found and found.entry.times and found.cost < while_.cost):
             return while_
-        later = after_a_while(text, read, part) if found is None or found.all_unread or found.offers else None
+        later = after_a_while(text, read, part) if found is None or not found.is_whole else None
         if later is not None:
             return later
         if found is None or found.all_unread or found.offers or found.cost > _GOOD:
@@ -168,7 +169,7 @@ def read_line(
     A reading of several lines has them in `lines`. Parameters are as of `readings`.
     """
     allowed, known = tuple(parts), tuple(here)
-    text = _EITHER_KEY.sub(r"\1\3\4 or \2\3\4", text)
+    text = with_owners(index, as_written(text, occasions="when" in allowed))
     words = split_words(text)
     if not words:
         return readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
@@ -302,9 +303,12 @@ def _piece(
         other = memory.best(index, piece, ("if",), here, ended)
         if other is not None and not other.unread:
             found = replace(other, cost=other.cost + OTHER_PART)
-    if place.joint not in ("and", "or", ",") or not before:
+    if place.joint not in ("and", "or", ",", "but") or not before:
         return found
     last = before[-1]
+    same = _of_the_same(memory, index, piece, last, here) if "if" in parts else None
+    if same is not None and (found is None or same.cost < found.cost + _CARRIED or _lacks(found)):
+        return same
     well = found is not None and not found.unread and not found.empty_slots() and found.cost < _WELL
     if found is not None and well and found.part == last.part:
         return found
@@ -319,6 +323,20 @@ def _piece(
         ):
             found = replace(again, cost=again.cost + _CARRIED)
     return found
+
+
+def _of_the_same(
+    memory: _Memory, index: Index, piece: str, last: Reading, here: tuple[str, ...]
+) -> Reading | None:
+    """Return a piece that begins with its verb as a condition of the object that the piece before it speaks of: “and has a key”."""
+    if piece.split(" ", 1)[0].lower() not in _ITS_VERBS or last.part not in ("when", "if"):
+        return None
+    first = next((n for n, slot in last.entry.slots.items() if slot.kind.holds == "role"), "")
+    role = last.clause.slots.get(first, "") or last.named
+    if not role:
+        return None
+    found = memory.best(index, f"{role} {piece}", ("if",), here, True)
+    return found if found is not None and not found.all_unread and not _lacks(found) else None
 
 
 def _lacks(reading: Reading) -> bool:
@@ -388,7 +406,7 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
             made.append(_Place(0, at, parts, joint))
             at = max(at, 1)
             continue
-        if not parts and plain[at : at + 1] == ["every"] and _is_a_time(plain, at + 1):
+        if not parts and plain[at : at + 1] in (["every"], ["each"]) and _is_a_time(plain, at + 1):
             parts = ("when",)
         if not parts and not joint and _ends_a_period(plain, at):
             # “every 2 s the moth turns”

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from itertools import pairwise
 
 from gatillo.catalogue.declare.entry import Slot
@@ -30,6 +31,12 @@ _GOES_ON = 1.2
 """What a free text costs that may hold the next line."""
 _JOINING = frozenset(["and", "then", ",", ";"])
 _MAKES = {"role": "kind", "kind": "kind", "where": "spot", "area": "area", "route": "route", "tag": "tag"}
+
+_MORE = frozenset(
+    ["after", "before", "over", "near", "until", "while", "back",
+     "for", "at", "to", "from", "in", "on", "with", "into", "onto", "by"]
+)  # fmt: skip
+"""Words that say more of what is named before them."""
 
 
 class SlotFits:
@@ -199,6 +206,9 @@ class SlotFits:
             near = many > 1 and looks_like(raw.lower(), self.names.table(slot))
             if many > 1 and not near and (not after_verb or words[0] in SMALL or words[-1] in SMALL):
                 return None
+            if any(w in _MORE and self._is_known(slot, words[:at]) for at, w in enumerate(words) if at):
+                # a name that exists, and words that say more: “arrived to the gardener”, “pod for 2 seconds”
+                return None
             if many == 1 and (words[0] in SMALL or not NAME.match(raw)):
                 return None
             if re.fullmatch(r"-?\d+(\.\d+)?", words[0]):
@@ -206,6 +216,10 @@ class SlotFits:
         spoken = 0.25 * sum(w in KNOWN_WORDS or w in self.names.words for w in words) if not quoted else 0.0
         cost = _FREE + 0.12 * (many - 1) + min(spoken, 0.75)
         return Fit(cost, raw, (Missing(raw, slot.type),))
+
+    def _is_known(self, slot: Slot, words: Sequence[str]) -> bool:
+        typed = " ".join(words)
+        return typed in self.names.table(slot).exact or typed in self.names.roles.exact
 
     def _missing(self, slot: Slot, start: int, end: int) -> Fit | None:
         """Return a name that the level lacks: one word, several in quotes, or a kind and a number."""

@@ -27,6 +27,10 @@ def _said(said: str, written: str, *, objects: bool = False) -> Spoken:
 
 SPOKEN = (
     _said(
+        rf"(?:whole|whole random|random whole) (?:number|value|amount)(?: (?:between|from|of))? {_BOTH}(?: at random)?",
+        "floor(random({a}, {b} + 1))",
+    ),
+    _said(
         rf"random(?:ly)?(?: chosen)?(?: whole)?(?: (?:number|value|amount|figure|angle|speed|time))?(?: (?:between|from|of))? {_BOTH}",
         "random({a}, {b})",
     ),
@@ -57,6 +61,7 @@ SPOKEN = (
         r"(?:direction|angle) from (?P<a>.+?) to(?:wards?)? (?P<b>.+)", "direction({a}, {b})", objects=True
     ),
     _said(r"number of (?P<a>\S+)", "count({a})", objects=True),
+    _said(r"number of (?:the )?(?P<a>\S+) (?:in|inside) (?P<b>.+)", "count_in({a}, {b})", objects=True),
     _said(r"(?P<a>\S+) count", "count({a})", objects=True),
     _said(r"(?:current )?speed of (?:the )?(?P<a>.+)", "speed({a})", objects=True),
 )

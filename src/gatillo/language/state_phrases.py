@@ -39,7 +39,7 @@ _COUNTED_COST = -0.05
 def state_readings(index: Index, text: str, parts: tuple[Part, ...], here: tuple[str, ...]) -> list[Reading]:
     """Return what a line says of an object's yes/no variable: at most one action, one occasion and one condition."""
     words = [w for w in split_words(text) if w.plain not in ARTICLES and w.plain not in (".", ",")]
-    if not 2 <= len(words) <= 8 or any(w.quoted for w in words):
+    if not 2 <= len(words) <= 8 or any(w.quoted for w in words[:-1]):
         return []
     found: list[Reading] = []
     if words[-1].plain in ("left", "now", "anymore"):
@@ -202,6 +202,11 @@ def _changes(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> tup
         if after[0] in ("switched", "turned") and len(after) > 1:
             after = after[1:]
         owner = " ".join(plain[:at])
+        if plain[0] in _ALL or plain[0] in _NONE:
+            # “every lamp is lit” is not about one lamp
+            return None
+        if after == ["out"] and plain[at] == "goes":
+            after = ["off"]
         if len(after) == 1:
             found = _on_off_or_state(index, owner, after[0], here)
             if found is not None:
@@ -213,7 +218,7 @@ def _changes(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> tup
     return (found[0], _holds(*found)) if found is not None and plain[-1].endswith("s") else None
 
 
-_BECOMES = frozenset(["becomes", "turns", "gets", "goes", "changes", "switches", "is"])
+_BECOMES = frozenset(["becomes", "comes", "turns", "gets", "goes", "changes", "switches", "is"])
 
 
 def _becomes_value(

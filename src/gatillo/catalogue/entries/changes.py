@@ -14,6 +14,7 @@ from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import NOBODY, ONCE, Candidates, Numbers, Watched
 from gatillo.catalogue.declare.entry import number, occasion, role, seconds, slot
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 from gatillo.level.roles import Role
 
 SUBJECT = Subject("changes", place=100)
@@ -152,6 +153,7 @@ def is_removed(world: QueryApi, a: Role) -> Candidates:
         "{time} later than {rule}",
         "{time} after {rule}",
         "after {rule} by {time}",
+        worded("rule {rule} fires/runs/acts/happens", time="0"),
     ],
 )
 def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
@@ -181,6 +183,8 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
         "{timer} reaches/hits/passes/exceeds/gets [to] {time}",
         "{timer} runs out [after] {time}",
         "{timer} is up/over/done",
+        "{timer} timer/clock ends/finishes/expires",
+        "{timer} timer/clock runs out",
     ],
 )
 def timer_reaches(world: QueryApi, timer: str, time: Numbers) -> Candidates:

@@ -137,6 +137,9 @@ def set_mass(world: ActionApi, who: Rows, mass: Numbers) -> None:
         "make {who} {contact}",
         worded("turn/switch off [the] contact/collision/collisions of/for/on {who}", contact="none"),
         worded("ignore [the] contact/collision/collisions of {who}", contact="none"),
+        worded("let {who} be pushed", contact="movable"),
+        worded("make {who} pushable/loose/movable", contact="movable"),
+        worded("make {who} immovable/stuck/solid", contact="fixed"),
     ],
 )
 def set_contact(world: ActionApi, who: Rows, contact: str) -> None:

@@ -71,7 +71,7 @@ def heard_from(world: QueryApi, message: str, a: Role) -> Candidates:
     says=[
         "number/value sent with {message} [by/from {a}] is {comparison} {limit}",
         "number/value from {a} with {message} is {comparison} {limit}",
-        "{a} sent {message} with [a] [number] {comparison} {limit}",
+        "{a} sent {message} with [a] number {comparison} {limit}",
         "number/value of {message} [by/from {a}] is {comparison} {limit}",
     ],
 )
@@ -133,6 +133,7 @@ def send_message(world: ActionApi, message: str) -> None:
         "say {text} for {time} at/above/over {who}",
         "speech bubble {text} at/over/above/by {who} for {time}",
         "show/display [speech] {text} at/above/over/near {who} for {time}",
+        "show/display/write/say the text/words {text} at/above/over/near/on {who} for {time}",
     ],
 )
 def say(world: ActionApi, text: Any, who: Rows, time: Numbers) -> None:

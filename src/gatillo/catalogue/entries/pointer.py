@@ -35,6 +35,7 @@ def _key(button: str) -> str:
         "press/click/push [the] {button} [mouse/pointer] button",
         "press/click [the] mouse/pointer [button]",
         "player clicks [the] [{button}] [mouse] [button]",
+        "[player] clicks/click/clicked anywhere/somewhere",
         "mouse/pointer [button] goes down",
     ],
 )

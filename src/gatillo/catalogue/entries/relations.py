@@ -165,6 +165,7 @@ def first_along_ray(world: QueryApi, b: Rows, a: Rows, angle: Numbers, reach: Nu
     measured=("gap", "a", "b"),
     says=[
         "{a} touches/overlaps/hits {b}",
+        "{b} has {a} on it/top",
         "{a} is overlapping {b}",
         "{a} is in contact with {b}",
         "{a} stands/rests/lies/sits/is on/against {b}",
@@ -356,6 +357,7 @@ def chance(world: QueryApi, percent: Numbers) -> Yes:
         worded("it is earlier than {time}", negated=True),
         worded("less/fewer than {time} have passed/elapsed", negated=True),
         "it has been [more than] {time}",
+        "from [second] {time} on/onward/onwards",
         "more than {time} have/has passed/elapsed/gone",
     ],
 )

@@ -25,6 +25,7 @@ SUBJECT = Subject("time", place=10)
         "start/beginning/begin [of] [the] level/game/run",
         "everything starts/begins",
         "initially/setup",
+        "once/first [of all]",
         "first tick",
     ],
 )

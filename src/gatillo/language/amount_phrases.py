@@ -1,0 +1,190 @@
+"""Reading conditions about amounts: “the lamp has less than 10 fuel”, “there are more moths than lamps”, “no moth is near”."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from gatillo.language.level_names import names_of
+from gatillo.language.reading import Reading
+from gatillo.language.typed_words import NUMBERS
+from gatillo.language.variable_fits import as_formula
+from gatillo.level.edits import Part
+from gatillo.level.model import Area, Clause
+from gatillo.level.naming import token
+from gatillo.level.roles import Index
+
+_COST = 0.1
+_COUNTED_COST = -0.05
+_SIGNS = {
+    "at least": ">=",
+    "at most": "<=",
+    "no more than": "<=",
+    "no less than": ">=",
+    "no fewer than": ">=",
+    "not more than": "<=",
+    "not less than": ">=",
+    "more than": ">",
+    "over": ">",
+    "less than": "<",
+    "fewer than": "<",
+    "under": "<",
+    "exactly": "=",
+    "only": "=",
+}
+"""How an amount is compared, with the sign of a formula."""
+_SIGN = "|".join(sorted(_SIGNS, key=len, reverse=True))
+_HAS = re.compile(
+    rf"(?:the |an? )?(?P<who>.+?) (?:has|have|holds?|'s got|has got|got) (?:(?P<sign>{_SIGN}) )?(?:(?P<none>no|any|some) (?:more )?|(?P<number>\S+) )?"
+    r"(?P<what>[\w ]+?)(?: left| remaining)?",
+    re.IGNORECASE,
+)
+_MORE = re.compile(
+    r"(?:there (?:are|is) )?(?P<how>more|fewer|less|as many) (?P<a>\w+) (?:than|as)(?: there are)? (?P<b>\w+)",
+    re.IGNORECASE,
+)
+_NEAR = re.compile(
+    rf"(?P<how>{_SIGN}|no|\d+|one|two|three|four|five|six)(?: (?P<number>\w+))? (?P<kind>\w+) (?:is|are|stands?|comes?) "
+    r"(?:near|close to|around|within (?P<far>[\d.]+)(?: units| pixels)? of) (?:the |an? )?(?P<who>.+)",
+    re.IGNORECASE,
+)
+_ALL_IN = re.compile(
+    r"(?P<not>not )?(?:all|every|each)(?: of)?(?: the)? (?P<kind>\w+) (?:is|are|stands?) (?:in|inside|within) (?:the )?(?P<area>.+)",
+    re.IGNORECASE,
+)
+_FASTER = re.compile(
+    r"(?:the |an? )?(?P<who>.+?) (?:is|are|moves?|goes|go|flies) (?P<how>faster|slower) than (?P<number>\d+(?:\.\d+)?)(?: units)?(?: (?:a|per) second)?",
+    re.IGNORECASE,
+)
+_THERE_ARE = re.compile(
+    rf"there (?:are|is) (?:(?P<sign>{_SIGN}) )?(?:(?P<number>no|\w+) )?(?P<kind>\w+)(?: left)?(?: (?:in|inside) (?:the )?(?P<area>.+))?",
+    re.IGNORECASE,
+)
+_CLOSE = "100"
+"""Units that are near where no number is typed, as in the condition “within”."""
+
+
+def amount_readings(index: Index, text: str, parts: tuple[Part, ...]) -> list[Reading]:
+    """Return the conditions that a line says about an amount: at most one of them."""
+    if "if" not in parts:
+        return []
+    plain = text.strip().rstrip(".!")
+    for read in (_owned, _compared_counts, _counted_near, _all_in, _faster):
+        for formula, role in read(index, plain):
+            clause = Clause(use="formula_holds", slots={"formula": formula})
+            # “every moth is in the shed” is no condition of one moth
+            return [Reading(clause, "if", _COUNTED_COST if "count" in formula else _COST, named=role)]
+    return []
+
+
+def formula_of_amount(index: Index, text: str) -> str:
+    """Return what a text says of an amount as a formula: “there are 3 pods in the shed”; "" if it says nothing of the kind."""
+    plain = text.strip().rstrip(".!")
+    for read in (_owned, _compared_counts, _counted_near, _all_in, _counted):
+        for formula, _ in read(index, plain):
+            return formula
+    return ""
+
+
+def _counted(index: Index, text: str) -> Iterator[tuple[str, str]]:
+    """Yield what a line says of how many objects there are: “there are at least 3 pods in the shed”."""
+    said = _THERE_ARE.fullmatch(text)
+    if said is None:
+        return
+    kind, area = _kind(index, said["kind"]), _area(index, (said["area"] or "").lower())
+    value = (said["number"] or "1").lower()
+    value = "0" if value == "no" else NUMBERS.get(value, value)
+    sign = _SIGNS[said["sign"].lower()] if said["sign"] else "=" if said["number"] else ">="
+    if kind and value.isdigit() and bool(area) == bool(said["area"]):
+        yield (
+            (f"count_in({token(kind)}, {token(area)})" if area else f"count({token(kind)})")
+            + f" {sign} {value}",
+            kind,
+        )
+
+
+def _owned(index: Index, text: str) -> Iterator[tuple[str, str]]:
+    """Yield what a line says of an amount that an object has: “the lamp has less than 10 fuel”."""
+    said = _HAS.fullmatch(text)
+    if said is None:
+        return
+    names = names_of(index)
+    role = names.role(said["who"].lower())
+    found = (
+        names.variable_of(role.name, said["what"].lower()) if role is not None and not role.begun else None
+    )
+    if role is None or found is None or found[1] != "number":
+        return
+    number = said["number"]
+    value = NUMBERS.get(number.lower(), number) if number else ""
+    if value and not value.replace(".", "", 1).isdigit():
+        return
+    if said["none"] or not value:
+        if said["sign"]:
+            return
+        none = (said["none"] or "some").lower() == "no"
+        yield f"{as_formula(found[0])} {'<=' if none else '>'} 0", role.name
+        return
+    sign = _SIGNS[said["sign"].lower()] if said["sign"] else ">="
+    yield f"{as_formula(found[0])} {sign} {value}", role.name
+
+
+def _compared_counts(index: Index, text: str) -> Iterator[tuple[str, str]]:
+    """Yield what a line says of two kinds' numbers: “there are more moths than lamps”."""
+    said = _MORE.fullmatch(text)
+    if said is None:
+        return
+    a, b = (_kind(index, said[part]) for part in ("a", "b"))
+    if a and b:
+        sign = {"more": ">", "as many": "="}.get(said["how"].lower(), "<")
+        yield f"count({token(a)}) {sign} count({token(b)})", a
+
+
+def _counted_near(index: Index, text: str) -> Iterator[tuple[str, str]]:
+    """Yield what a line says of how many objects are near another: “no moth is near the lamp”."""
+    said = _NEAR.fullmatch(text)
+    if said is None:
+        return
+    how, number = said["how"].lower(), (said["number"] or "").lower()
+    if how in _SIGNS:
+        sign, value = _SIGNS[how], NUMBERS.get(number, number)
+    elif number:
+        return
+    else:
+        sign, value = "=", "0" if how == "no" else NUMBERS.get(how, how)
+    kind, role = _kind(index, said["kind"]), names_of(index).role(said["who"].lower())
+    if not kind or role is None or role.begun or role.name == kind or not value.isdigit():
+        return
+    near = f"distance({token(kind)}, {token(role.name)}) <= {said['far'] or _CLOSE}"
+    yield f"count_where({token(kind)}, {near}) {sign} {value}", kind
+
+
+def _faster(index: Index, text: str) -> Iterator[tuple[str, str]]:
+    """Yield what a line says of how fast an object is: “the moth is faster than 50”."""
+    said = _FASTER.fullmatch(text)
+    role = names_of(index).role(said["who"].lower()) if said is not None else None
+    if said is not None and role is not None and not role.begun:
+        sign = ">" if said["how"].lower() == "faster" else "<"
+        yield f"speed({token(role.name)}) {sign} {said['number']}", role.name
+
+
+def _all_in(index: Index, text: str) -> Iterator[tuple[str, str]]:
+    """Yield what a line says of all objects of a kind: “every moth is in the shed”."""
+    said = _ALL_IN.fullmatch(text)
+    if said is None:
+        return
+    kind, area = _kind(index, said["kind"]), _area(index, said["area"].lower())
+    if kind and area:
+        sign = "<" if said["not"] else "="
+        yield f"count_in({token(kind)}, {token(area)}) {sign} count({token(kind)})", kind
+
+
+def _area(index: Index, typed: str) -> str:
+    """Return the area that some words name; "" if they name none."""
+    return next((p.name for p in index.level.places if isinstance(p, Area) and p.name.lower() == typed), "")
+
+
+def _kind(index: Index, typed: str) -> str:
+    """Return the kind that a word names, in the singular or the plural; "" if it names none."""
+    found = names_of(index).role(typed.lower())
+    return found.name if found is not None and not found.begun and found.name in index.kinds else ""

@@ -1,0 +1,76 @@
+"""Turns of phrase that are put in another way before a line is read, such as “every time” for “whenever”."""
+
+from __future__ import annotations
+
+import re
+
+_KEYS = re.compile(
+    r"(?<=\b)(?!or\b|and\b)(\S+) (or|and) (\S+)(?: both)?( is| are| goes| gets)?( pressed| held| released| down| tapped| hit)(?: together| at once| at the same time)?(?=\b)",
+    re.IGNORECASE,
+)
+"""“Up or W is pressed” is “up is pressed or W is pressed”."""
+_PERCENT = re.compile(r"(?<=\d) ?(?:%|per cent\b)")
+_EVERY_TIME = re.compile(r"\b(?:every|each|any) time(?: that)?\b", re.IGNORECASE)
+_THERE = re.compile(
+    r"(?<!^)(?<!if )(?<!when )(?<!until )(?<!are )(?<!is )\bthere\b(?! (?:is|are)\b)", re.IGNORECASE
+)
+"""“There” for the place of the object that was named last."""
+_QUARTER = re.compile(r"\b(?:a )?quarter (?:of )?(?:an? )?(?=second\b)", re.IGNORECASE)
+_NOTHING = re.compile(
+    r"^(?P<word>when |if |while )?(?:nothing|nobody|no one) (?=(?:touches|hits|sees|faces|stands on|lies on|rests on|overlaps)\b)",
+    re.IGNORECASE,
+)
+"""“Nothing touches the plate” is “not anything touches the plate”."""
+_NEITHER = re.compile(r"\bneither (\S+) nor (\S+) (is|are) (\S+)", re.IGNORECASE)
+_NTH_STOP = re.compile(r"\b(?:the )?(first|second|third|fourth|fifth|sixth) stop\b", re.IGNORECASE)
+_NUMBERS = {"first": 1, "second": 2, "third": 3, "fourth": 4, "fifth": 5, "sixth": 6}
+_CLICKS = re.compile(
+    r"(?:(?:someone|somebody|anyone|the player|player|user|the user) )?(?:(?P<button>right|left|middle)[- ])clicks?(?: on)?(?= \S)",
+    re.IGNORECASE,
+)
+_SOMEONE_CLICKS = re.compile(
+    r"(?:someone|somebody|anyone|the user|user) (?=(?:clicks?|presses|press|lets|releases)\b)", re.IGNORECASE
+)
+_FIRST_SECONDS = re.compile(r"(?:for|in|during|within) the first (?P<time>\S+ ?\S+)$", re.IGNORECASE)
+_STEPS = re.compile(r"(?<=\d) steps?\b", re.IGNORECASE)
+_EVERY_WITHIN = re.compile(
+    r"(?P<before>.+?) (?P<every>(?:every|each) (?:(?:\S+|half a|few) )?(?:s|secs?|seconds?|ticks?|minutes?)) "
+    r"(?P<after>(?:at|in|on|to|from|by|near|above|with|around|into|inside|toward|towards) .+)",
+    re.IGNORECASE,
+)
+"""“Create a pod every 2 seconds at the gate” is “every 2 seconds create a pod at the gate”."""
+_QUOTES = re.compile(r"""["“”]""")
+
+
+def as_written(text: str, *, occasions: bool) -> str:
+    """Return a line without turns of phrase that the catalogue's wordings do not have; what is in quotes stays as it is.
+
+    `occasions` says whether the line may have an occasion.
+    """
+    text = _KEYS.sub(_both_keys, text)
+    if _QUOTES.search(text):
+        return text
+    text = _NTH_STOP.sub(lambda found: f"stop {_NUMBERS[found[1].lower()]}", text)
+    text = _NEITHER.sub(r"not \1 is \4 and not \2 is \4", text)
+    text = _CLICKS.sub(lambda found: f"the {found['button'].lower()} mouse button is pressed on", text)
+    text = _SOMEONE_CLICKS.sub("the player ", text)
+    if _FIRST_SECONDS.fullmatch(text):
+        return _FIRST_SECONDS.sub(r"if it is not past \g<time>", text)
+    text = _NOTHING.sub(lambda found: f"{found['word'] or ''}not anything ", text)
+    text = _PERCENT.sub(" percent", text)
+    text = _QUARTER.sub("0.25 ", text)
+    text = _STEPS.sub(" units", text)
+    text = _THERE.sub("at it", text)
+    if occasions:
+        text = _EVERY_TIME.sub("whenever", text)
+        text = _EVERY_WITHIN.sub(r"\g<every> \g<before> \g<after>", text)
+    return text
+
+
+def _both_keys(found: re.Match[str]) -> str:
+    """Return what two keys do in full: of two that go down together, one is down already."""
+    a, joint, b, is_, does = (part or "" for part in found.groups())
+    second = (
+        " down" if joint.lower() == "and" and does.strip().lower() in ("pressed", "tapped", "hit") else does
+    )
+    return f"{a}{is_}{does} {joint} {b}{is_}{second}"
