@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 from hands import CTRL, LEFT, NONE, SHIFT
+from msgspec.structs import replace
 from pointing_at import drag, placed, point_of
 from PySide6.QtCore import QByteArray, QMimeData, QPointF, Qt
 from PySide6.QtGui import QDropEvent
@@ -13,6 +14,7 @@ from PySide6.QtWidgets import QDoubleSpinBox, QLineEdit
 from building import kind, level, things
 from conftest import settle  # type: ignore[attr-defined]
 from gatillo.desk.level_view.view import KIND_MIME
+from gatillo.level.model import Area, Rectangle
 from gatillo.sim.run.run import Cursor
 
 
@@ -158,3 +160,30 @@ def test_of_very_many_small_objects_each_is_still_seen_where_it_stands(open_wind
         assert seen != paper
         between = view.to_pixels(x + 6, y + 6)
         assert picture.pixelColor(round(between.x() * ratio), round(between.y() * ratio)) != seen
+
+
+def test_what_is_kept_as_a_picture_looks_as_if_it_were_drawn_and_follows_every_change(open_window, qtbot):
+    long_wall = kind("Wall", box=(160, 12), contact="fixed")
+    yard = Area(name="yard", x=40, y=40, shape=Rectangle(width=60, height=60))
+    built = level(
+        kinds=(long_wall, kind("Hedge", box=(30, 30), scenery=True)),
+        objects=(*things("Wall", (60, 20)), *things("Hedge", (-60, -40), first=5)),
+        places=(yard,),
+    )
+    window = open_window(built)
+    settle(qtbot, window)
+    view = window.level_view
+
+    def seen():
+        return view.grab().toImage()
+
+    seen()
+    drawn, kept, again = seen(), seen(), seen()
+    assert drawn == kept == again
+    moved = replace(built, places=(replace(yard, x=70),))
+    window.bench.document.take(moved)
+    settle(qtbot, window)
+    fresh = [seen() for _ in range(3)]
+    assert fresh[0] == fresh[2] and fresh[2] != again
+    view.zoom *= 1.5
+    assert [seen() for _ in range(3)][2] != fresh[2]

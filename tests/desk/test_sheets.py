@@ -390,3 +390,19 @@ def test_a_trial_says_how_many_faults_it_expects_and_when_it_has_others(open_win
     assert "there was 1 fault; the trial expects none" in told
     hands.put("trial-faults", "1")
     assert window.bench.level.trials[0].faults == 1
+
+
+def test_the_text_about_the_moment_takes_the_height_that_it_needs_and_its_parts_do_not_overlap(at_work):
+    window, _hands = at_work
+    live = window.sheet.live
+    window.bench.select(Selection())
+    parts = [part for part in live.findChildren(QLabel) if part.isVisible()]
+    assert parts and "Variables" in live.text()
+    assert live.height() == sum(part.height() for part in parts)
+    assert all(part.height() >= part.heightForWidth(part.width()) for part in parts)
+    before = live.height()
+    live.set_parts(["<p>one<p>two<p>three<p>four<p>five<p>six<p>seven<p>eight", "<p>and more"])
+    first, second = (part for part in live.findChildren(QLabel) if part.isVisible())
+    assert live.height() > before and second.y() == first.height()
+    live.set_parts(["", "<p>and more"])
+    assert live.text() == "<p>and more" and second.y() == 0 and live.height() == second.height()
