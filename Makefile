@@ -11,8 +11,8 @@ export PYTHONDONTWRITEBYTECODE :=
 
 setup: $(STAMP)
 
-$(STAMP): pyproject.toml constraints.txt
-	tools/system-libraries
+$(STAMP): pyproject.toml constraints.txt setup.py $(wildcard src/gatillo/sim/kernels/*.p*)
+	tools/system-libraries "$(PYTHON)"
 	tools/make-venv "$(PYTHON)" "$(VENV)"
 	$(VENV)/bin/pip install --quiet --constraint constraints.txt --editable ".[desk,dev]"
 	touch $(STAMP)
@@ -57,10 +57,12 @@ schema: $(STAMP)
 	$(VENV)/bin/gatillo catalogue > docs/catalogue.md
 	$(PY) tools/floors.py
 
-# a wheel and an sdist in dist/; tools/try-package installs the wheel in an environment of its own
+# in dist/ an sdist, a wheel with the compiled kernels where there is a compiler, and one for any machine;
+# tools/try-package installs the wheels in environments of their own
 package: $(STAMP)
 	rm -rf dist
 	$(PY) -m build --no-isolation --outdir dist .
+	GATILLO_KERNELS=python $(PY) -m build --no-isolation --wheel --outdir dist .
 
 clean:
 	rm -rf dist $(VENV) .pytest_cache .mypy_cache .ruff_cache .hypothesis

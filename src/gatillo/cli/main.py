@@ -505,7 +505,9 @@ def main() -> None:
     """Entry point: a first word that is no command is a file to open."""
     words = sys.argv[1:]
     if words[:1] == ["--version"]:
-        out.print(f"gatillo {__version__}")
+        from gatillo.sim.kernels import SENTENCE
+
+        out.print(f"gatillo {__version__}, {SENTENCE}")
         return
     names = {c.name or getattr(c.callback, "__name__", "") for c in app.registered_commands}
     if not words or (words[0] not in names and words[0] not in ("--help", "-h")):

@@ -66,6 +66,7 @@ from gatillo.examples import study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.kept_takes import Take
 from gatillo.files.level_file import SUFFIX
+from gatillo.sim.kernels import SENTENCE
 
 FILTER = f"Levels (*{SUFFIX})"
 
@@ -617,7 +618,7 @@ class MainWindow(QMainWindow):
             self,
             "About Gatillo",
             f"<b>Gatillo {__version__}</b><p>Event rules for level designers: write them, run them, "
-            "see which fired, when and for which objects.</p><p>MIT licence. Made with Qt through PySide6, NumPy, msgspec and lark.</p>",
+            f"see which fired, when and for which objects.</p><p>Installed {SENTENCE}.</p><p>MIT licence. Made with Qt through PySide6, NumPy, msgspec and lark.</p>",
         )
 
     # arrangement

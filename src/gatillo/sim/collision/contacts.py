@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.contexts.values import A_HANDFUL, Candidates, Rows
 from gatillo.level.roles import Role
 from gatillo.sim.collision.shapes import separation, separation_of
+from gatillo.sim.kernels import COMPILED, column, nearness, room
 from gatillo.sim.program.bodies import NONE
 from gatillo.sim.spatial.grid import Grid
 from gatillo.sim.spatial.neighbour_list import RESTS, TICKS_AHEAD, TOO_SHORT, Neighbours
@@ -28,7 +29,7 @@ MOST_PAIRS = 500_000
 MOST_AT_ONCE = 2_000_000
 """So many pairs of neighbouring cells are held at a time."""
 
-_FEW_PAIRS = 200
+_FEW_PAIRS = 4_000 if COMPILED else 200
 _ALL_PAIRS_UP_TO = 30_000
 _NO_PAIRS = np.zeros(0, dtype=np.int64)
 _LOW = np.int64(0xFFFFFFFF)
@@ -236,26 +237,12 @@ def _by_size(world: World, rows: Rows) -> tuple[Rows, Rows, float]:
 
 
 def _few_pairs(world: World, some: Rows, all_rows: Rows, margin: float) -> tuple[Rows, Rows]:
-    """Plain loops: for a handful of objects they take a tenth of the time that arrays take."""
+    """Like `_every_pair`, pair by pair: for few objects that is much faster than arrays."""
     half_width, half_height = world.reach()
-    x, y = world.x[all_rows].tolist(), world.y[all_rows].tolist()
-    rows, wide, high = world.listed(all_rows)
-    found_i: list[int] = []
-    found_j: list[int] = []
-    for i in some.tolist():
-        own_x, own_y = world.x.item(i), world.y.item(i)
-        own_wide, own_high = half_width.item(i) + SKIN + margin, half_height.item(i) + SKIN + margin
-        for j, at_x, half_wide, at_y, half_high in zip(rows, x, wide, y, high, strict=True):
-            if (
-                abs(at_x - own_x) <= half_wide + own_wide
-                and abs(at_y - own_y) <= half_high + own_high
-                and i != j
-            ):
-                found_i.append(i)
-                found_j.append(j)
-    if not found_i:
-        return _NO_PAIRS, _NO_PAIRS
-    return np.array(found_i, dtype=np.int64), np.array(found_j, dtype=np.int64)
+    found = room(2, len(some) * len(all_rows))
+    x, y, wide, high = (column(part) for part in (world.x, world.y, half_width, half_height))
+    many = nearness.overlapping(x, y, wide, high, column(some), column(all_rows), SKIN, margin, column(found))
+    return found[0, :many], found[1, :many]
 
 
 def _every_pair(

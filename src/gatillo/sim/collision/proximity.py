@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.contexts.values import Rows, apart
+from gatillo.catalogue.contexts.values import Rows
 from gatillo.formula.values import spread
+from gatillo.sim.kernels import COMPILED, column, nearness, room
 from gatillo.sim.spatial.grid import Grid
 from gatillo.sim.world.world import World
 
-FEW_WITHIN = 96
+FEW_WITHIN = 4_000 if COMPILED else 96
 """Up to so many pairs are looked at in plain numbers."""
 _ALL_PAIRS_UP_TO = 20_000
 _AT_ONCE = 2_000_000
@@ -70,25 +70,15 @@ def within_reach(
 def _few_within(
     world: World, a: Rows, b: Rows, reach: Any, most: int
 ) -> tuple[NDArray[np.int64], Rows, bool]:
-    reaches = [reach] * len(a) if isinstance(reach, float) else spread(reach, len(a)).tolist()
-    x, y = world.x.item, world.y.item
-    others = [(row, x(row), y(row)) for row in b.tolist()]
-    at: list[int] = []
-    rows: list[int] = []
-    for position, (row, far) in enumerate(zip(a.tolist(), reaches, strict=True)):
-        own_x, own_y = x(row), y(row)
-        for other, other_x, other_y in others:
-            dx, dy = own_x - other_x, own_y - other_y
-            # nearly all are farther off along one axis already
-            if -far <= dx <= far and -far <= dy <= far and apart(dx, dy) <= far:
-                at.append(position)
-                rows.append(other)
-    if not at:
-        return _NOTHING, _NOTHING, False
-    more = len(at) > most
-    if more:
-        at, rows = at[: most + 1], rows[: most + 1]
-    return np.array(at, dtype=np.int64), np.array(rows, dtype=np.int64), more
+    reaches = np.full(len(a), reach) if isinstance(reach, float) else _contiguous(spread(reach, len(a)))
+    found = room(2, min(len(a) * len(b), most + 1))
+    x, y, some, others = (column(part) for part in (world.x, world.y, a, b))
+    many = nearness.within(x, y, some, others, column(reaches), most + 1, column(found))
+    return found[0, :many], found[1, :many], many > most
+
+
+def _contiguous(values: NDArray[Any]) -> NDArray[np.float64]:
+    return np.ascontiguousarray(values, dtype=np.float64)
 
 
 def _together(found: list[tuple[NDArray[np.int64], Rows]], most: int) -> tuple[NDArray[np.int64], Rows]:
@@ -203,21 +193,9 @@ def _oldest_at(world: World, rows: Rows, among: Rows, least: NDArray[np.float64]
 
 
 def _few_nearest(world: World, rows: Rows, among: Rows) -> Rows:
-    x, y = world.x.item, world.y.item
-    others = [(row, x(row), y(row)) for row in among.tolist()]
-    found: list[int] = []
-    for row in rows.tolist():
-        own_x, own_y = x(row), y(row)
-        best, least = -1, math.inf
-        for other, other_x, other_y in others:
-            if other != row:
-                dx, dy = other_x - own_x, other_y - own_y
-                if -least < dx < least and -least < dy < least:
-                    away = apart(dx, dy)
-                    if away < least:
-                        best, least = other, away
-        found.append(best)
-    return np.array(found, dtype=np.int64)
+    found = np.empty(len(rows), dtype=np.int64)
+    nearness.nearest(*map(column, (world.x, world.y, rows, among, found)))
+    return found
 
 
 def near_rows(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDArray[np.int64], Rows]:

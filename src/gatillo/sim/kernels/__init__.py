@@ -1,0 +1,67 @@
+"""Plain loops over numbers, which are compiled where there is a compiler (setup.py) and run as Python elsewhere.
+
+A kernel is a Python module of functions over numbers and buffers, and beside it a `.pxd` file with the same functions' C types.
+Both ways the same operations are done in the same order, so that the results have the same bits. A kernel knows no world: it
+is given columns of numbers, and writes what it finds into buffers that it is given. Arrays are given to it through `column`.
+With GATILLO_KERNELS=python in the environment the Python sources are used though they have been compiled.
+"""
+
+from __future__ import annotations
+
+import os
+import warnings
+from importlib.util import module_from_spec, spec_from_file_location
+from pathlib import Path
+from types import ModuleType
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+_FOLDER = Path(__file__).parent
+
+
+def as_python(name: str) -> ModuleType:
+    """Return a kernel's source as a Python module, whether it has been compiled or not."""
+    spec = spec_from_file_location(f"{__name__}.{name}", _FOLDER / f"{name}.py")
+    assert spec is not None and spec.loader is not None
+    module = module_from_spec(spec)
+    spec.loader.exec_module(module)
+    return module
+
+
+if TYPE_CHECKING or os.environ.get("GATILLO_KERNELS") != "python":
+    from gatillo.sim.kernels import nearness
+else:
+    nearness = as_python("nearness")
+
+KERNELS: dict[str, ModuleType] = {"nearness": nearness}
+COMPILED = not any(str(kernel.__file__).endswith(".py") for kernel in KERNELS.values())
+"""Whether the kernels are compiled here, and the compiled ones are used."""
+
+SENTENCE = (
+    "with compiled kernels"
+    if COMPILED
+    else "without compiled kernels: runs give the same results, and take longer"
+)
+"""What is said of this installation."""
+
+
+def _is_stale(kernel: ModuleType) -> bool:
+    """Return whether a source was changed after it was compiled."""
+    made = Path(str(kernel.__file__)).stat().st_mtime
+    sources = (_FOLDER / f"{kernel.__name__.rpartition('.')[2]}{ending}" for ending in (".py", ".pxd"))
+    return any(source.exists() and source.stat().st_mtime > made + 2 for source in sources)
+
+
+if COMPILED and any(map(_is_stale, KERNELS.values())):
+    warnings.warn("a kernel was changed after it was compiled; “make setup” compiles it", stacklevel=2)
+
+# an index into an array makes a NumPy number, which is slow: a memoryview gives plain numbers
+column: Any = (lambda array: array) if COMPILED else memoryview
+"""Return an array as a kernel takes it."""
+
+
+def room(rows: int, many: int) -> NDArray[np.int64]:
+    """Return an uninitialised buffer of whole numbers, shape (rows, many), for what a kernel finds."""
+    return np.empty((rows, many), dtype=np.int64)
