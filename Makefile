@@ -11,7 +11,7 @@ export PYTHONDONTWRITEBYTECODE :=
 
 setup: $(STAMP)
 
-$(STAMP): pyproject.toml constraints.txt setup.py $(wildcard src/gatillo/sim/kernels/*.p*)
+$(STAMP): pyproject.toml constraints.txt setup.py $(wildcard src/gatillo/kernels/*.p*)
 	tools/system-libraries "$(PYTHON)"
 	tools/make-venv "$(PYTHON)" "$(VENV)"
 	$(VENV)/bin/pip install --quiet --constraint constraints.txt --editable ".[desk,dev]"

@@ -1,4 +1,4 @@
-"""Compiles the kernels (src/gatillo/sim/kernels) where that is possible; all else is in pyproject.toml.
+"""Compiles the kernels (src/gatillo/kernels) where that is possible; all else is in pyproject.toml.
 
 Without Cython, a compiler or Python's headers the kernels stay Python modules, which do the same more slowly. With
 GATILLO_KERNELS=python in the environment nothing is compiled; with GATILLO_KERNELS=compiled a failure is an error.
@@ -12,9 +12,9 @@ from typing import Any
 
 from setuptools import Extension, setup
 
-KERNELS = Path("src/gatillo/sim/kernels")
+KERNELS = Path("src/gatillo/kernels")
 NOT_KERNELS = ("__init__", "plain")
-PLAIN, COMPILED = "from gatillo.sim.kernels.plain import", "from cython.cimports.libc.math import"
+PLAIN, COMPILED = "from gatillo.kernels.plain import", "from cython.cimports.libc.math import"
 WANTED = os.environ.get("GATILLO_KERNELS", "")
 # no fused multiply-add: results must have the same bits on every processor
 FLAGS = ["-O2", "-g0", "-ffp-contract=off", "-fno-fast-math"]
@@ -31,9 +31,9 @@ def extensions() -> list[Any]:
             raise
         return []
     # Cython finds the types of a module by its package
-    build = Path("build/kernels/gatillo/sim/kernels")
+    build = Path("build/kernels/gatillo/kernels")
     build.mkdir(parents=True, exist_ok=True)
-    for package in (build, build.parent, build.parent.parent):
+    for package in (build, build.parent):
         (package / "__init__.py").touch()
     found = []
     for source in sorted(KERNELS.glob("*.py")):
@@ -50,7 +50,7 @@ def extensions() -> list[Any]:
                 path.write_text(words, encoding="utf-8")
         found.append(
             Extension(
-                f"gatillo.sim.kernels.{name}",
+                f"gatillo.kernels.{name}",
                 [str(build / f"{name}.py")],
                 extra_compile_args=FLAGS,
             )

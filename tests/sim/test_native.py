@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -10,7 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-import gatillo.sim.kernels as kernels
+import gatillo.kernels as kernels
 from building import kind, level, things
 from gatillo.cli.main import main
 from gatillo.examples import example_names, study_path
@@ -20,8 +21,6 @@ from gatillo.sim.collision import contacts, proximity
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 
-USERS = (contacts, proximity)
-"""Modules that call kernels."""
 ODD = [0.0, -0.0, 1e-320, 5.0, -7.25, 1e308, -1e308, math.inf, -math.inf, math.nan]
 NUMBERS = st.one_of(st.sampled_from(ODD), st.floats(-60, 60))
 
@@ -31,12 +30,12 @@ def in_python(monkeypatch):
     """Have the kernels run as Python modules."""
 
     def switch():
-        for name in kernels.KERNELS:
-            plain = kernels.as_python(name)
-            for module in USERS:
-                monkeypatch.setattr(module, name, plain, raising=False)
-        for module in USERS:
-            monkeypatch.setattr(module, "column", memoryview, raising=False)
+        plain = {id(kernel): kernels.as_python(name) for name, kernel in kernels.KERNELS.items()}
+        plain[id(kernels.column)] = memoryview
+        for module in [m for name, m in sys.modules.items() if name.startswith("gatillo.")]:
+            for name, value in list(vars(module).items()):
+                if id(value) in plain and module is not kernels:
+                    monkeypatch.setattr(module, name, plain[id(value)])
 
     return switch
 
@@ -68,6 +67,28 @@ def test_every_kernel_finds_the_same_compiled_and_as_python(places, step, margin
         assert compiled == plain and plain[0] <= most
     compiled, plain = each_way("nearness", "nearest", (x, y, some, rows), out=((len(some),),))
     assert compiled == plain
+
+
+@given(st.integers(0, 10_000), st.integers(1, 9), st.integers(0, 30))
+@settings(max_examples=60, deadline=None)
+def test_a_flock_is_steered_the_same_compiled_and_as_python(seed, n, pairs):
+    chance = np.random.default_rng(seed)
+
+    def some(*shape):
+        # round numbers too: equal ranges, nothing wished for, neighbours at one place
+        return chance.uniform(-40, 40, shape).round(int(chance.integers(-1, 3)))
+
+    at = np.sort(chance.integers(0, n, pairs))
+    given_ = (at, some(4, pairs), some(4, n), np.abs(some(3, n)) + 1e-9, some(3, n), some(n), some(3, n))
+    limits = np.array([1 / 60, 1.0, 0.5, 4.0])
+    made = []
+    for kernel in (kernels.flocking, kernels.as_python("flocking")):
+        column = memoryview if str(kernel.__file__).endswith(".py") else np.asarray
+        new = np.empty((2, n))
+        rest = (np.full(n, 90.0), np.full(n, 240.0), limits, np.zeros((8, n)), new)
+        kernel.steer(*map(column, given_), *map(column, rest))
+        made.append(new.tobytes())
+    assert made[0] == made[1]
 
 
 @given(st.integers(0, 10_000), st.integers(2, 40))
@@ -131,3 +152,13 @@ def test_the_version_says_whether_kernels_are_compiled(capsys, monkeypatch):
     monkeypatch.setattr("sys.argv", ["gatillo", "--version"])
     main()
     assert kernels.SENTENCE in " ".join(capsys.readouterr().out.split())
+
+
+def test_compiled_kernels_have_the_types_of_their_declarations():
+    if not kernels.COMPILED:
+        pytest.skip("the kernels are not compiled here")
+    numbers, rows = np.zeros(3), np.arange(3, dtype=np.int32)
+    with pytest.raises(ValueError, match="Buffer dtype mismatch"):
+        kernels.nearness.nearest(numbers, numbers, rows, rows, np.zeros(3, dtype=np.int64))
+    with pytest.raises(ValueError, match="Buffer dtype mismatch"):
+        kernels.flocking.steer(rows, *[numbers] * 11)

@@ -505,7 +505,7 @@ def main() -> None:
     """Entry point: a first word that is no command is a file to open."""
     words = sys.argv[1:]
     if words[:1] == ["--version"]:
-        from gatillo.sim.kernels import SENTENCE
+        from gatillo.kernels import SENTENCE
 
         out.print(f"gatillo {__version__}, {SENTENCE}")
         return

@@ -7,7 +7,6 @@ their weighted sum is cut to the top acceleration.
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,6 +18,8 @@ from gatillo.catalogue.contexts.values import A_HANDFUL, Rows, apart
 from gatillo.catalogue.declare.entry import behaviour, choice, number, role
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
+from gatillo.kernels import column
+from gatillo.kernels import flocking as kernel
 from gatillo.level.roles import Role
 
 SUBJECT = Subject("flocking", place=220)
@@ -195,64 +196,27 @@ def _cut(x: Floats | float, y: Floats | float, most: Floats) -> tuple[Floats, Fl
 
 def _few_steer(
     world: BehaviourApi, rows: Rows, others: Role, terms: Terms, most: Floats
-) -> tuple[Floats, Floats]:
-    """Return the new velocities of a few that flock: what `urges_of` and `flock` work out over arrays."""
-    n, dt = len(rows), world.dt
-    columns = (terms.apart, terms.aligned, terms.together, terms.apart_weight, terms.aligned_weight)
-    keep_apart, aligned, together, apart_weight, aligned_weight = (column.tolist() for column in columns)
-    together_weight, top = terms.together_weight.tolist(), terms.top.tolist()
-    at, near = world.near(rows, others, max(*keep_apart, *aligned, *together, 0.0))
-    neighbours = _few_neighbours(world, rows, at, near)
-    vx, vy = (v.tolist() for v in world.velocity(rows))
-    urged = [part.tolist() if isinstance(part, np.ndarray) else [part] * n for part in world.urged(rows)]
-    reaches = [_few_reach(reach) for reach in (keep_apart, aligned, together)]
-    new_x, new_y = np.empty(n), np.empty(n)
-    for i in range(n):
-        wish_x, wish_y, wishes = urged[0][i], urged[1][i], urged[2][i]
-        urges = [_few_urge(vx[i], vy[i], SLOW, ONWARD)]
-        if len(at):
-            away_x = away_y = way_x = way_y = to_x = to_y = same_way = close = 0.0
-            apart_i, aligned_i, together_i = (reach[i] for reach in reaches)
-            for dx, dy, away, other_vx, other_vy in neighbours[i]:
-                # one that is no nearer than a range adds nothing by it
-                if away < apart_i:
-                    count = (1.0 - away / apart_i) / away
-                    away_x, away_y = away_x + -count * dx, away_y + -count * dy
-                if away < aligned_i:
-                    count = 1.0 - away / aligned_i
-                    same_way += count
-                    way_x, way_y = way_x + count * other_vx, way_y + count * other_vy
-                if away < together_i:
-                    count = 1.0 - away / together_i
-                    close += count
-                    to_x, to_y = to_x + count * dx, to_y + count * dy
-            share = aligned_weight[i] * min(same_way, 1.0)
-            part = share / (same_way * max(top[i], 1e-9)) if same_way > 0 else 0.0
-            close = max(close, 1.0)
-            urges += [
-                _few_urge(away_x, away_y, 1.0, apart_weight[i]),
-                (part * way_x, part * way_y, share),
-                _few_urge(to_x / close, to_y / close, max(together[i], 1e-9) / 2, together_weight[i]),
-            ]
-        for x, y, weight in urges:
-            wish_x, wish_y, wishes = wish_x + x, wish_y + y, wishes + weight
-        ax, ay = REACTION * (wish_x * top[i] - wishes * vx[i]), REACTION * (wish_y * top[i] - wishes * vy[i])
-        ax, ay = _few_cut(ax, ay, most.item(i))
-        new_x[i], new_y[i] = _few_cut(vx[i] + ax * dt, vy[i] + ay * dt, top[i])
-    return new_x, new_y
-
-
-def _few_neighbours(
-    world: BehaviourApi, rows: Rows, at: NDArray[np.int64], near: Rows
-) -> list[list[tuple[float, float, float, float, float]]]:
-    """Return for each object its neighbours: the offset, the distance, and the velocity of each."""
-    found: list[list[tuple[float, float, float, float, float]]] = [[] for _ in range(len(rows))]
-    x, y = (v.tolist() for v in world.place(rows))
-    others = (v.tolist() for v in (*world.place(near), *world.velocity(near)))
-    for i, other_x, other_y, other_vx, other_vy in zip(at.tolist(), *others, strict=True):
-        dx, dy = other_x - x[i], other_y - y[i]
-        found[i].append((dx, dy, max(math.sqrt(dx * dx + dy * dy), 1e-9), other_vx, other_vy))
-    return found
+) -> NDArray[np.float64]:
+    """Return the new velocities of a few that flock, shape (2, n): what `urges_of` and `flock` work out over arrays."""
+    n = len(rows)
+    reaches = [column.tolist() for column in (terms.apart, terms.aligned, terms.together)]
+    at, near = world.near(rows, others, max(*reaches[0], *reaches[1], *reaches[2], 0.0))
+    other = np.array((*world.place(near), *world.velocity(near)))
+    place = np.array((*world.place(rows), *world.velocity(rows)))
+    ranges = np.array([_few_reach(reach) for reach in reaches])
+    weights = np.array((terms.apart_weight, terms.aligned_weight, terms.together_weight))
+    urged = np.zeros((3, n))
+    for total, part in zip(urged, world.urged(rows), strict=True):
+        total[:] = part
+    limits, new = np.array((world.dt, SLOW, ONWARD, REACTION)), np.empty((2, n))
+    kernel.steer(
+        *(
+            column(part)
+            for part in (at, other, place, ranges, weights, terms.together, urged, terms.top, most)
+        ),
+        *(column(part) for part in (limits, np.zeros((8, n)), new)),
+    )
+    return new
 
 
 def _few_reach(reach: list[float]) -> list[float]:
@@ -260,18 +224,6 @@ def _few_reach(reach: list[float]) -> list[float]:
     if all(other == reach[0] for other in reach):
         return reach
     return [max(own, 1e-9) for own in reach]
-
-
-def _few_urge(to_x: float, to_y: float, full: float, weight: float) -> tuple[float, float, float]:
-    long = math.sqrt(to_x * to_x + to_y * to_y)
-    strength = weight * min(long / full, 1.0)
-    part = strength / long if long > 1e-12 else 0.0
-    return part * to_x, part * to_y, strength
-
-
-def _few_cut(x: float, y: float, most: float) -> tuple[float, float]:
-    part = min(1.0, most / max(math.sqrt(x * x + y * y), 1e-12))
-    return x * part, y * part
 
 
 @behaviour(

@@ -66,7 +66,7 @@ from gatillo.examples import study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.kept_takes import Take
 from gatillo.files.level_file import SUFFIX
-from gatillo.sim.kernels import SENTENCE
+from gatillo.kernels import SENTENCE
 
 FILTER = f"Levels (*{SUFFIX})"
 

@@ -13,9 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Candidates, Rows
+from gatillo.kernels import COMPILED, column, nearness, room
 from gatillo.level.roles import Role
 from gatillo.sim.collision.shapes import separation, separation_of
-from gatillo.sim.kernels import COMPILED, column, nearness, room
 from gatillo.sim.program.bodies import NONE
 from gatillo.sim.spatial.grid import Grid
 from gatillo.sim.spatial.neighbour_list import RESTS, TICKS_AHEAD, TOO_SHORT, Neighbours

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Rows
 from gatillo.formula.values import spread
-from gatillo.sim.kernels import COMPILED, column, nearness, room
+from gatillo.kernels import COMPILED, column, nearness, room
 from gatillo.sim.spatial.grid import Grid
 from gatillo.sim.world.world import World
 

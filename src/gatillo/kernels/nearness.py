@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from gatillo.sim.kernels.plain import hypot
+from gatillo.kernels.plain import hypot
 
 
 def overlapping(

@@ -31,11 +31,11 @@ def as_python(name: str) -> ModuleType:
 
 
 if TYPE_CHECKING or os.environ.get("GATILLO_KERNELS") != "python":
-    from gatillo.sim.kernels import nearness
+    from gatillo.kernels import flocking, nearness
 else:
-    nearness = as_python("nearness")
+    flocking, nearness = as_python("flocking"), as_python("nearness")
 
-KERNELS: dict[str, ModuleType] = {"nearness": nearness}
+KERNELS: dict[str, ModuleType] = {"flocking": flocking, "nearness": nearness}
 COMPILED = not any(str(kernel.__file__).endswith(".py") for kernel in KERNELS.values())
 """Whether the kernels are compiled here, and the compiled ones are used."""
 

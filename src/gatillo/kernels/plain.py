@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from math import sqrt as sqrt
 
 
 def hypot(dx: float, dy: float) -> float:
