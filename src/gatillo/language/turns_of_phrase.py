@@ -32,6 +32,9 @@ _SOMEONE_CLICKS = re.compile(
     r"(?:someone|somebody|anyone|the user|user) (?=(?:clicks?|presses|press|lets|releases)\b)", re.IGNORECASE
 )
 _FIRST_SECONDS = re.compile(r"(?:for|in|during|within) the first (?P<time>\S+ ?\S+)$", re.IGNORECASE)
+_HAVE = re.compile(r"^have (?=(?:the|an|a|every|each|all|it|them)\b)", re.IGNORECASE)
+"""“Have the gardener look up” is “let the gardener look up”."""
+_WAIT_FOR = re.compile(r"\bwait for (?P<who>.+?) to (?:be |become |get |go )?(?P<state>\w+)$", re.IGNORECASE)
 _STEPS = re.compile(r"(?<=\d) steps?\b", re.IGNORECASE)
 _EVERY_WITHIN = re.compile(
     r"(?P<before>.+?) (?P<every>(?:every|each) (?:(?:\S+|half a|few) )?(?:s|secs?|seconds?|ticks?|minutes?)) "
@@ -56,6 +59,7 @@ def as_written(text: str, *, occasions: bool) -> str:
     text = _SOMEONE_CLICKS.sub("the player ", text)
     if _FIRST_SECONDS.fullmatch(text):
         return _FIRST_SECONDS.sub(r"if it is not past \g<time>", text)
+    text = _WAIT_FOR.sub(r"wait until \g<who> is \g<state>", _HAVE.sub("let ", text))
     text = _NOTHING.sub(lambda found: f"{found['word'] or ''}not anything ", text)
     text = _PERCENT.sub(" percent", text)
     text = _QUARTER.sub("0.25 ", text)

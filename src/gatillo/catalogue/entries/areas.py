@@ -136,6 +136,7 @@ def becomes_empty(world: QueryApi, a: Role, place: str) -> Candidates:
         worded("{who} is outside [of] {place}", negated=True),
         worded("{who} is out of {place}", negated=True),
         "{place} contains/holds {who}",
+        "{who} is somewhere/anywhere in/inside {place}",
     ],
 )
 def in_area(world: QueryApi, who: Rows, place: str) -> Any:

@@ -27,6 +27,10 @@ SUBJECT = Subject("behaviours", place=280)
         "behaviour {behaviour} is on for {who}",
         "behaviour {behaviour} of {who} is on/active/enabled",
         "{who} is doing {behaviour}",
+        "{who} is [still/busy] {behaviour}",
+        "{who} 's {behaviour} is on/active/running",
+        worded("{who} 's {behaviour} is off/inactive", negated=True),
+        worded("{who} has {behaviour} off", negated=True),
     ],
 )
 def behaviour_is_on(world: QueryApi, behaviour: str, who: Rows) -> NDArray[np.bool_]:
@@ -77,6 +81,8 @@ def switch_behaviour_on(world: ActionApi, behaviour: str, who: Rows) -> None:
         "let/make {who} stop {behaviour}",
         "turn/switch {behaviour} off for/of/on {who}",
         "{who} stops {behaviour}",
+        "make/let {who} quit/cease {behaviour}",
+        "{who} quits/ceases {behaviour}",
     ],
 )
 def switch_behaviour_off(world: ActionApi, behaviour: str, who: Rows) -> None:

@@ -27,6 +27,7 @@ SUBJECT = Subject("attaching, items", place=160)
         "attach {who} on/onto/with {carrier} {how}",
         "let/make {who} ride [on/in] {carrier}",
         "{who} rides [on/in] {carrier}",
+        "hang/mount/strap/nail {who} on/onto/to/from {carrier} {how}",
     ],
 )
 def attach(world: ActionApi, who: Rows, carrier: Rows, how: str) -> None:
@@ -132,6 +133,7 @@ def give(world: ActionApi, count: Numbers, item: str, who: Rows) -> None:
         "let/make {who} drop/lose/spend {count} {item}",
         worded("{who} loses all {item}", count='items({who}, "{item}")'),
         worded("take/remove all {item} [away] from {who}", count='items({who}, "{item}")'),
+        "deduct/subtract/remove/drop {count} {item} from {who}",
     ],
 )
 def take(world: ActionApi, count: Numbers, item: str, who: Rows) -> None:

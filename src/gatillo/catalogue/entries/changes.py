@@ -55,6 +55,8 @@ def _changed(world: QueryApi, variable: Watched, turned: Turned) -> Candidates:
         "change of/in {variable}",
         "{variable} alters/varies",
         "on change of {variable}",
+        "{variable} is different [than/from/to] [before/earlier]",
+        "{variable} is no longer the same",
     ],
 )
 def variable_changes(world: QueryApi, variable: Watched) -> Candidates:
@@ -185,6 +187,8 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
         "{timer} is up/over/done",
         "{timer} timer/clock ends/finishes/expires",
         "{timer} timer/clock runs out",
+        "{timer} shows/reads {time}",
+        "{timer} timer/clock shows/reads/stands [at] {time}",
     ],
 )
 def timer_reaches(world: QueryApi, timer: str, time: Numbers) -> Candidates:

@@ -8,6 +8,7 @@ from gatillo.catalogue.contexts.values import Candidates, Numbers, Rows
 from gatillo.catalogue.declare.entry import action, choice, number, occasion, role, slot
 from gatillo.catalogue.declare.facts import ClipEnded
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.catalogue.declare.wording import worded
 from gatillo.level.roles import Role
 
 SUBJECT = Subject("recorded motion", place=270)
@@ -25,6 +26,8 @@ SUBJECT = Subject("recorded motion", place=270)
         "[the] clip/recording/motion {clip} ends/finishes on {a}",
         "{a} finishes [playing] {clip}",
         "{a} ends playing {clip}",
+        "{clip} on {a} is over/done/finished",
+        "{clip} of/on {a} finishes/stops/completes",
     ],
 )
 def clip_ends(world: QueryApi, clip: str, a: Role) -> Candidates:
@@ -48,6 +51,10 @@ def clip_ends(world: QueryApi, clip: str, a: Role) -> Candidates:
         "let {who} play/perform {clip} {how}",
         "animate {who} with {clip} {how}",
         "run/start/replay/play [the] {clip} clip/recording/motion/animation on/for/with {who} {how}",
+        "run/start/play [the] clip {clip} on/for {who}",
+        worded("play/run [the] [clip] {clip} on/for {who} twice as fast", speed="2"),
+        worded("play/run [the] [clip] {clip} on/for {who} half as fast", speed="0.5"),
+        "play/run [the] [clip] {clip} on/for {who} {speed} times as fast",
     ],
 )
 def play_clip(world: ActionApi, clip: str, who: Rows, how: str, speed: Numbers, axes: str) -> None:

@@ -80,6 +80,7 @@ def set_gravity(world: ActionApi, who: Rows, gravity: Numbers) -> None:
         "set {who} 's friction to {friction}",
         "set friction on/for {who} to {friction}",
         "give {who} [a] friction [of] {friction}",
+        worded("make {who} slippery/smooth", friction="0"),
     ],
 )
 def set_friction(world: ActionApi, who: Rows, friction: Numbers) -> None:
@@ -140,6 +141,8 @@ def set_mass(world: ActionApi, who: Rows, mass: Numbers) -> None:
         worded("let {who} be pushed", contact="movable"),
         worded("make {who} pushable/loose/movable", contact="movable"),
         worded("make {who} immovable/stuck/solid", contact="fixed"),
+        worded("make {who} [a] ghost/passable/intangible", contact="none"),
+        worded("let {who} block [the] others/everything/everyone/anything", contact="fixed"),
     ],
 )
 def set_contact(world: ActionApi, who: Rows, contact: str) -> None:

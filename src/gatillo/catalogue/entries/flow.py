@@ -20,6 +20,8 @@ SUBJECT = Subject("timers, switching, telling", place=120)
         "start/run/begin/launch [the] {timer} timer/clock/stopwatch",
         "timer {timer} starts",
         "set timer {timer} going",
+        "let [the] {timer} timer/clock run/start/go",
+        "let timer {timer} run/start/go",
     ],
 )
 def start_timer(world: ActionApi, timer: str) -> None:
@@ -68,6 +70,8 @@ def reset_timer(world: ActionApi, timer: str) -> None:
         "enable/activate [the] {rule} rule",
         "start rule {rule}",
         "let rule {rule} run/fire",
+        "wake [up] rule {rule}",
+        "let rule {rule} act/work/run [again]",
     ],
 )
 def switch_rule_on(world: ActionApi, rule: str) -> None:
@@ -86,6 +90,8 @@ def switch_rule_on(world: ActionApi, rule: str) -> None:
         "disable/deactivate/suspend [the] [rule] {rule}",
         "disable/deactivate/suspend [the] {rule} rule",
         "stop rule {rule}",
+        "let rule {rule} sleep/rest",
+        "put rule {rule} to sleep",
     ],
 )
 def switch_rule_off(world: ActionApi, rule: str) -> None:
@@ -142,6 +148,7 @@ def switch_section_off(world: ActionApi, section: str) -> None:
         "{count} times",
         "repeat [this/these/it] {count}",
         "again {count} times",
+        "do/run [the] next/following/rest [lines/actions/steps] {count} times",
     ],
 )
 def repeat(world: ActionApi, count: Numbers) -> None:
@@ -229,6 +236,9 @@ def end_trial(world: ActionApi) -> None:
         "hint {text}",
         "tell them {text}",
         "show/display/give/print [a/the] message/text/hint/notice saying/reading/that {text}",
+        "show/display [the] message/words {text} [to the player]",
+        "show/display [the] message/words {text} to the player",
+        "tell the player that {text}",
     ],
 )
 def tell_player(world: ActionApi, text: Any) -> None:
@@ -244,6 +254,7 @@ def tell_player(world: ActionApi, text: Any) -> None:
         "stop telling the player",
         "clear the screen",
         "message/hint goes away",
+        "take/wipe/remove [the] message/text away/off",
     ],
 )
 def clear_message(world: ActionApi) -> None:
@@ -262,6 +273,7 @@ def clear_message(world: ActionApi) -> None:
         "note {text}",
         "add {text} to the trace/log",
         "write/log/record {text} to/in/into [the] trace/log",
+        "write down {text} [in/to/into the trace]",
     ],
 )
 def note(world: ActionApi, text: Any) -> None:

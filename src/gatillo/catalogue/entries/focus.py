@@ -58,6 +58,8 @@ def focus(
         "{a} gets/receives [the] focus [of {by}]",
         "{a} comes into focus [of {by}]",
         "{a} is focused [by {by}]",
+        "{a} comes/gets into [the] focus of {by}",
+        "{a} comes/gets into {by} 's focus",
     ],
 )
 def gains_focus(world: QueryApi, a: Role, by: Role) -> Candidates:
@@ -95,6 +97,8 @@ def loses_focus(world: QueryApi, a: Role, by: Role) -> Candidates:
         "{by} focuses/focusses on {a}",
         "{by} is focusing on {a}",
         "{a} is focused [by {by}]",
+        "{by} has {a} in focus",
+        "{by} keeps/holds {a} in focus",
     ],
 )
 def has_focus(world: QueryApi, a: Rows, by: Rows) -> NDArray[np.bool_]:

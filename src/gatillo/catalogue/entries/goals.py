@@ -450,6 +450,8 @@ def _few_look_into(
         "{who} arrives at its/the goal/target/destination",
         "{who} is/comes at its goal/target/destination",
         "{who} has arrived",
+        "{who} gets/comes to where it was going/heading",
+        "{who} reaches where it was going/heading",
     ],
 )
 def arrives_at_goal(world: QueryApi, who: Role) -> Candidates:

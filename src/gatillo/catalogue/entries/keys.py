@@ -28,6 +28,7 @@ SUBJECT = Subject("keys", place=20)
         "key {key}",
         "{key} keypress/keydown",
         "you/player/user press/presses/hit/hits {key} [key]",
+        "key down {key}",
     ],
 )
 def key_pressed(world: QueryApi, key: str) -> Candidates:
@@ -75,6 +76,7 @@ def key_held(world: QueryApi, key: str) -> Candidates:
         "{key} [key] is no longer held/down/pressed",
         "{key} [key] is let go",
         "you/player/user let/lets go of {key} [key]",
+        "key goes up {key}",
     ],
 )
 def key_released(world: QueryApi, key: str) -> Candidates:

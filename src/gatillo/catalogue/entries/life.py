@@ -99,6 +99,9 @@ def remove(world: ActionApi, who: Rows) -> None:
         "[make/create/spawn] [a] ring/circle of {count} {kind} around/about/round {where} [with] [radius] {radius}",
         "surround {where} with/by {count} {kind} [radius {radius}]",
         "spawn/make/create/place {count} {kind} around/round {where} [with] [radius] {radius}",
+        "put/place/create/make/spawn/add {count} {kind} around {where} in a circle/ring",
+        "put/place/create/make/spawn/add {count} {kind} around {where} in a circle/ring of [radius] {radius}",
+        "put/place/create/make/spawn/add {count} {kind} in a circle/ring of [radius] {radius} around/about {where}",
     ],
 )
 def create_ring(world: ActionApi, count: Numbers, kind: str, where: Where, radius: Numbers) -> None:
@@ -118,6 +121,7 @@ def create_ring(world: ActionApi, count: Numbers, kind: str, where: Where, radiu
         "not hide {who}",
         "turn {who} visible",
         "{who} appears",
+        "let {who} be seen/visible/shown",
     ],
 )
 def show(world: ActionApi, who: Rows) -> None:
@@ -216,6 +220,14 @@ def set_depth(world: ActionApi, who: Rows, depth: Numbers) -> None:
         worded("halve/half [the] size/scale of {who}", scale="{who}.scale / 2"),
         worded("double {who} 's size/scale", scale="{who}.scale * 2"),
         worded("halve {who} 's size/scale", scale="{who}.scale / 2"),
+        worded("enlarge/grow {who} by half", scale="{who}.scale * 1.5"),
+        worded("shrink/reduce {who} by half", scale="{who}.scale / 2"),
+        worded("make {who} tiny", scale="0.25"),
+        worded("make {who} small/little", scale="0.5"),
+        worded("make {who} big/large", scale="2"),
+        worded("make {who} huge/giant/enormous", scale="4"),
+        worded("make {who} bigger/larger", scale="{who}.scale * 1.25"),
+        worded("make {who} smaller", scale="{who}.scale / 1.25"),
     ],
 )
 def set_scale(world: ActionApi, who: Rows, scale: Numbers) -> None:

@@ -30,6 +30,7 @@ SUBJECT = Subject("messages", place=50)
         "on/upon {message}",
         "message/signal {message}",
         "{message} message/signal",
+        "someone/somebody/anyone/anything says/sends/shouts/broadcasts {message}",
     ],
 )
 def message_heard(world: QueryApi, message: str) -> Candidates:

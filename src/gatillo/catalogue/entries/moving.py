@@ -197,6 +197,7 @@ _EASING = choice(*EASINGS)
         "put/move/place/teleport {who} somewhere/anywhere in/inside {where}",
         "put/bring/move/send {who} back at/to/in {where}",
         "put/place/move/teleport {who} next to! {where}",
+        "set/put {who} down at/on/in {where}",
     ],
 )
 def put_at(world: ActionApi, who: Rows, where: Where) -> None:
@@ -362,6 +363,8 @@ def move_by_over(
         "let/make {who} go/move/walk to/toward/towards {where} at/with [speed] {speed}",
         "chase {where} with {who} at/with [speed] {speed}",
         "move/go/walk/head/fly to/toward/towards {where}",
+        "go/run after {where} at/with [speed] {speed}",
+        "{who} goes/runs after {where} at/with [speed] {speed}",
     ],
 )
 def move_toward(world: ActionApi, who: Rows, where: Where, speed: Numbers) -> None:
@@ -384,6 +387,8 @@ def move_toward(world: ActionApi, who: Rows, where: Where, speed: Numbers) -> No
         "separate/spread [overlapping] {who} [by/with] {gap}",
         "push overlapping {who} apart",
         "stop {who} [from] overlapping",
+        "spread {who} out [by] {gap} [apart]",
+        "spread out {who} [by] {gap} [apart]",
     ],
 )
 def move_apart(world: ActionApi, who: Rows, gap: Numbers) -> None:

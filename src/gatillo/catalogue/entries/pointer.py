@@ -153,6 +153,8 @@ def pointer_held_on(world: QueryApi, button: str, a: Role, which: str) -> Candid
         "{button} button is released on/over {a} {which}",
         "{button} [mouse/pointer] button goes up on/over {a} {which}",
         "click ends on {a}",
+        "pointer/mouse/cursor is let go on/over {a}",
+        "let go of [the] mouse/pointer on/over {a}",
     ],
 )
 def pointer_released_on(world: QueryApi, button: str, a: Role, which: str) -> Candidates:

@@ -149,6 +149,8 @@ def prompt_broken_off(world: QueryApi, a: Role, by: Role) -> Candidates:
         "{entry} is picked/selected/clicked/chosen from/in/on [the] [menu] [of] {a} [by {by}]",
         "menu entry/choice {entry} of {a}",
         "{by} takes {entry} from the menu of {a}",
+        "{entry} is picked/chosen/selected from {a} 's menu",
+        "{entry} is picked/chosen/selected from [the] {a} menu",
     ],
 )
 def entry_chosen(world: QueryApi, entry: str, a: Role, by: Role) -> Candidates:

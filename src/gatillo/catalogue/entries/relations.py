@@ -27,6 +27,7 @@ Yes = NDArray[np.bool_]
         "{who} is one of the {kind}",
         "{who} counts as {kind}",
         "{who} is any {kind}",
+        "thing/it/this/object is a {kind}",
     ],
 )
 def is_of_kind(world: QueryApi, who: Rows, kind: str) -> Yes:
@@ -102,6 +103,7 @@ def within(world: QueryApi, who: Rows, distance: Numbers, where: tuple[Any, Any]
         "{b} is within {distance} in front of {a}",
         "{a} faces/looks-at {b} within {distance} and {angle}",
         worded("{b} is behind {a}", negated=True),
+        "{b} is in front of {a} within {distance}",
     ],
 )
 def in_cone(world: QueryApi, b: Rows, distance: Numbers, angle: Numbers, a: Rows) -> Any:
@@ -129,6 +131,8 @@ def in_cone(world: QueryApi, b: Rows, distance: Numbers, angle: Numbers, a: Rows
         worded("something/anything is between {a} and {b}", negated=True),
         worded("view/line/sight from {a} to {b} is blocked", negated=True),
         worded("{a} cannot/can-not see {b}", negated=True),
+        "nothing stands/is/lies between {a} and {b}",
+        "{a} has {b} in view/sight",
     ],
 )
 def clear_view(world: QueryApi, a: Rows, b: Rows) -> Yes:
@@ -333,6 +337,9 @@ def fired_lately(world: QueryApi, rule: str, time: Numbers) -> Any:
         "random chance [of] {percent}",
         worded("coin flip/toss", percent="50"),
         worded("one in {percent}", percent="100 / {percent}"),
+        worded("half of the time", percent="50"),
+        worded("one/1 time/times in/of {n}", numbers=("n",), percent="100 / {n}"),
+        worded("one/1 out of {n} times", numbers=("n",), percent="100 / {n}"),
     ],
 )
 def chance(world: QueryApi, percent: Numbers) -> Yes:
@@ -359,6 +366,7 @@ def chance(world: QueryApi, percent: Numbers) -> Yes:
         "it has been [more than] {time}",
         "from [second] {time} on/onward/onwards",
         "more than {time} have/has passed/elapsed/gone",
+        "more than {time} is/are over/gone/up",
     ],
 )
 def past(world: QueryApi, time: Numbers) -> Any:

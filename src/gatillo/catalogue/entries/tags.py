@@ -65,6 +65,8 @@ def give_tag(world: ActionApi, who: Rows, tag: str) -> None:
         "unmark {who} as {tag}",
         "remove/drop/delete/clear [the] {tag} tag from/of/off {who}",
         "remove/drop/delete/clear/take [the] {tag} tag",
+        "strip/pull/peel [the] {tag} tag off/from {who}",
+        "strip/pull/peel [the] tag {tag} off/from {who}",
     ],
 )
 def take_tag(world: ActionApi, tag: str, who: Rows) -> None:

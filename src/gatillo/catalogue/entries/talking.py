@@ -64,6 +64,7 @@ def is_talking(world: QueryApi) -> bool:
         "start/begin talking with/to {who}",
         "let [the] player talk to/with {who}",
         "converse with {who}",
+        "strike up [a] conversation/talk with {who}",
     ],
 )
 def start_conversation(world: ActionApi, who: Rows) -> None:

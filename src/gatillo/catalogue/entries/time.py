@@ -27,6 +27,7 @@ SUBJECT = Subject("time", place=10)
         "initially/setup",
         "once/first [of all]",
         "first tick",
+        "right at [the] start/beginning",
     ],
 )
 def level_starts(world: QueryApi) -> Candidates:

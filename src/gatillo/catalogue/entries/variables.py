@@ -197,6 +197,7 @@ def multiply(world: ActionApi, variable: Target, factor: Numbers) -> None:
         "turn {variable} round/around/over",
         "{variable} = not {variable}",
         "change {variable} to its opposite",
+        "flip/toggle/invert/switch/reverse [the] value of {variable}",
     ],
 )
 def toggle(world: ActionApi, variable: Target) -> None:
@@ -220,6 +221,9 @@ def toggle(world: ActionApi, variable: Target) -> None:
         "clamp/limit/restrict/bound/hold/constrain/confine {variable} to between {low} and/to {high}",
         worded("keep {variable} above/over {low}", high="1000000"),
         worded("keep {variable} at least {low}", high="1000000"),
+        "make sure {variable} stays/is/remains in/within/between/inside {low} and/to {high}",
+        "hold {variable} in/within/between {low} and/to {high}",
+        "{variable} stays in/within/between {low} and/to {high}",
     ],
 )
 def keep_between(world: ActionApi, variable: Target, low: Numbers, high: Numbers) -> None:
@@ -240,6 +244,7 @@ def keep_between(world: ActionApi, variable: Target, low: Numbers, high: Numbers
         "grow/increase/raise/charge/fill {variable} to/toward/towards {goal} at/by {rate} [a second]",
         "decrease/lower/drain/shrink {variable} to/toward/towards {goal} at/by {rate} [a second]",
         "let {variable} go/rise/grow/climb/fall/sink [up/down] to {goal}",
+        "let {variable} creep/rise/climb/drift/sink/grow [up/down] to/toward/towards {goal} by/at {rate} [a second]",
     ],
 )
 def move_number(world: ActionApi, variable: Target, goal: Numbers, rate: Numbers) -> None:

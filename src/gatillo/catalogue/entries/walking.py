@@ -82,6 +82,9 @@ def walk_route_timed(
         "{who} follows/walks/rides/patrols {route} {how} at/with [speed] {speed}",
         worded("make/let {who} loop/circle {route} [at/with] [speed] {speed}", how="in a loop"),
         "let/make {who} go/walk/move/ride/run {how} along {route}",
+        worded("run/drive/send/move {who} back and forth along {route}", how="there and back"),
+        worded("let {who} run/drive/move/go back and forth along {route}", how="there and back"),
+        "take {who} along [the] {route} [at {speed}]",
     ],
 )
 def send_along(world: ActionApi, who: Rows, route: str, speed: Numbers, how: str) -> None:
@@ -102,6 +105,7 @@ def send_along(world: ActionApi, who: Rows, route: str, speed: Numbers, how: str
         "send {who} along/down [the] [route/track/path] {route} [with/taking] {time} per/a/each leg {easing} {how}",
         "{who} follows/walks/travels/rides [along] {route} {time} for/per [each/a] [leg] {easing} {how}",
         "let/make {who} follow/walk/travel/ride [along] {route} {time} for/per [each/a] [leg] {easing} {how}",
+        "take {who} along [the] {route} in {time} [a/each/per leg]",
     ],
 )
 def send_along_timed(world: ActionApi, who: Rows, route: str, time: Numbers, easing: str, how: str) -> None:
@@ -138,6 +142,8 @@ def arrives_at_stop(world: QueryApi, who: Role, stop: float) -> Candidates:
         "{who} comes/gets to any/a/each/every stop/waypoint",
         "{who} arrives at each/every/a/any stop/waypoint",
         "{who} stops along its route",
+        "at every/each/any stop of {who}",
+        "{who} stops anywhere",
     ],
 )
 def arrives_at_any_stop(world: QueryApi, who: Role) -> Candidates:
