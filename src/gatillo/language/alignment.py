@@ -40,6 +40,8 @@ _RELATIONS = frozenset(
     ["to", "into", "onto", "from", "with", "on", "in", "at", "by", "for", "of", "has", "have", "it", "them"]
 )
 """Small words that say how two things are related: a sentence without them seldom means the same."""
+_PER = frozenset(["of", "per", "each", "every", "for", "by", "among"])
+"""Words before what something is kept for each of."""
 _EARLIER = 0.01
 """What it costs more to leave a word unread, for each word after it."""
 _WORST = 8.0
@@ -124,8 +126,21 @@ class Line:
         known = self.all_likes
         return sum(1 for words in pattern.content if not known.isdisjoint(words))
 
+    def may_go_on(self, pattern: Pattern, limit: float) -> bool:
+        """Return whether only the last words of a wording are missing, and few enough: they may still be typed."""
+        known, missing = self.all_likes, 0
+        for words in pattern.content:
+            if known.isdisjoint(words):
+                missing += 1
+            elif missing:
+                return False
+        return self.ended and missing * _TO_COME_OF_WORDING < limit
+
     def spans(self, slot: Slot, sort: int, start: int, after_verb: bool) -> list[tuple[int, Fit]]:
         """Return where words that fit a slot from `start` on may end, and what they make there."""
+        if slot.type == "per" and (not start or self.plain[start - 1] not in _PER):
+            # “the first two moths” are not the first two of each moth
+            return []
         key = (sort, start, after_verb)
         found = self._spans.get(key)
         if found is None:
@@ -149,6 +164,8 @@ def align(pattern: Pattern, line: Line, limit: float = _WORST) -> Alignment | No
     if content and not (met_words and (pattern.own or len(content) - met_words <= max(1, met_words))):
         return None
     limit = min(limit, _WORST)
+    if not pattern.own and met_words < len(content) and not line.may_go_on(pattern, limit):
+        return None
     out_of, coming_of = (_LEFT_OUT, _TO_COME) if pattern.own else (_LEFT_OUT_OF_WORDING, _TO_COME_OF_WORDING)
     best: list[_State | None] = [None] * (n + 1)
     best[0] = (0.0 if pattern.own else _WORDING, 0.0, (), ())
@@ -227,6 +244,8 @@ def align(pattern: Pattern, line: Line, limit: float = _WORST) -> Alignment | No
                         known = new[j + 1]
                         if sum_ < limit and (known is None or sum_ < known[0]):
                             new[j + 1] = (sum_, met + more, fits, skipped)
+        if new.count(None) > n:
+            return None
         _skip(new, line.skips, limit)
         best = new
     last = best[n]

@@ -56,6 +56,14 @@ _FASTER = re.compile(
     r"(?:the |an? )?(?P<who>.+?) (?:is|are|moves?|goes|go|flies) (?P<how>faster|slower) than (?P<number>\d+(?:\.\d+)?)(?: units)?(?: (?:a|per) second)?",
     re.IGNORECASE,
 )
+_IN = re.compile(
+    r"(?:the |an? )?(?P<who>.+?) is (?P<not>not )?(?:in|inside|within) (?:the )?(?P<where>[^\d].*)",
+    re.IGNORECASE,
+)
+_WITHIN = re.compile(
+    r"(?:the |an? )?(?P<who>.+?) is (?P<not>not )?within (?P<far>\d+(?:\.\d+)?)(?: units)? of (?:the |an? )?(?P<where>.+)",
+    re.IGNORECASE,
+)
 _THERE_ARE = re.compile(
     rf"there (?:are|is) (?:(?P<sign>{_SIGN}) )?(?:(?P<number>no|\w+) )?(?P<kind>\w+)(?: left)?(?: (?:in|inside) (?:the )?(?P<area>.+))?",
     re.IGNORECASE,
@@ -80,10 +88,28 @@ def amount_readings(index: Index, text: str, parts: tuple[Part, ...]) -> list[Re
 def formula_of_amount(index: Index, text: str) -> str:
     """Return what a text says of an amount as a formula: “there are 3 pods in the shed”; "" if it says nothing of the kind."""
     plain = text.strip().rstrip(".!")
-    for read in (_owned, _compared_counts, _counted_near, _all_in, _counted):
+    for read in (_owned, _compared_counts, _counted_near, _all_in, _counted, _faster, _in_or_near):
         for formula, _ in read(index, plain):
             return formula
     return ""
+
+
+def _in_or_near(index: Index, text: str) -> Iterator[tuple[str, str]]:
+    """Yield what a line says of where an object is: “the gardener is in the shed”, “the moth is within 40 of the lamp”."""
+    said = _IN.fullmatch(text) or _WITHIN.fullmatch(text)
+    role = names_of(index).role(said["who"].lower()) if said is not None else None
+    if said is None or role is None or role.begun:
+        return
+    other = said["where"].lower()
+    turned = "not " if said["not"] else ""
+    if said.re is _IN:
+        if area := _area(index, other):
+            yield f"{turned}in_area({token(role.name)}, {token(area)})", role.name
+        return
+    to = names_of(index).role(other)
+    place = token(to.name) if to is not None and not to.begun else names_of(index).cased[0].get(token(other))
+    if place:
+        yield f"distance({token(role.name)}, {place}) {'>' if turned else '<='} {said['far']}", role.name
 
 
 def _counted(index: Index, text: str) -> Iterator[tuple[str, str]]:

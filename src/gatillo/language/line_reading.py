@@ -40,7 +40,8 @@ _ASKS = 0.5
 _GOOD, _NEAR = 0.5, 1.6
 """Beside a reading that costs less than the first, those are looked at that cost at most so much more."""
 _WHERE_IT_IS = re.compile(
-    r"(?<=\S )where ((?:the )?[^\W\d]\w*(?: \d+)?) (?:is|stands|lies|was|are)\b(?! (?:going|heading))", re.IGNORECASE
+    r"(?<=\S )where ((?:the )?[^\W\d]\w*(?: \d+)?) (?:is|stands|lies|was|are)\b(?! (?:going|heading))",
+    re.IGNORECASE,
 )
 """“Where the gardener is” names a place as “at the gardener” does."""
 _COMMANDS = ("let", "make")

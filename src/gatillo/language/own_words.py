@@ -8,7 +8,9 @@ from gatillo.language.level_names import names_of
 from gatillo.language.typed_words import ARTICLES
 from gatillo.level.roles import Index
 
-_OWN = re.compile(r"\b(?:its|his|their)(?: own)? (?P<what>\w+)\b", re.IGNORECASE)
+_OWN = re.compile(
+    r"(?<!half )(?<!twice )(?<!double )\b(?:its|his|their)(?: own)? (?P<what>\w+)\b", re.IGNORECASE
+)
 _WORD = re.compile(r"\w+")
 _MEASURED = frozenset(["speed"])
 """What every object has, and a formula asks for with a function."""

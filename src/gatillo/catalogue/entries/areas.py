@@ -54,6 +54,7 @@ def enters(world: QueryApi, a: Role, place: str) -> Candidates:
         "{a} is inside of {place}",
         "{a} stays/remains/stands/waits in/inside {place}",
         "{a} keeps being in {place}",
+        "{a} flies/runs/drives/rolls/moves [around/about] in/inside {place}",
     ],
 )
 def is_in(world: QueryApi, a: Role, place: str) -> Candidates:
@@ -75,6 +76,7 @@ def is_in(world: QueryApi, a: Role, place: str) -> Candidates:
         "{place} is left/exited by {a}",
         "{a} has left {place}",
         "after {a} leaves/exits {place}",
+        "{a} rolls/drives/flies/runs out of {place}",
     ],
 )
 def leaves(world: QueryApi, a: Role, place: str) -> Candidates:
@@ -168,6 +170,7 @@ def in_area(world: QueryApi, who: Rows, place: str) -> Any:
         worded("there is a {kind}", comparison=">=", count="1"),
         "{comparison} {count} {kind}",
         worded("there is/are still/some/any {kind} [left]", comparison=">", count="0"),
+        worded("only {count} {kind} remain/remains", comparison="="),
     ],
 )
 def there_are(world: QueryApi, comparison: str, count: Numbers, kind: str) -> Any:

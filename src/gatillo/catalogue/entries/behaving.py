@@ -31,6 +31,8 @@ SUBJECT = Subject("behaviours", place=280)
         "{who} 's {behaviour} is on/active/running",
         worded("{who} 's {behaviour} is off/inactive", negated=True),
         worded("{who} has {behaviour} off", negated=True),
+        "{behaviour} is switched/turned on for/on/at {who}",
+        worded("{behaviour} is switched/turned off for/on/at {who}", negated=True),
     ],
 )
 def behaviour_is_on(world: QueryApi, behaviour: str, who: Rows) -> NDArray[np.bool_]:

@@ -88,6 +88,7 @@ def attach_at_point(world: ActionApi, who: Rows, point: str, carrier: Rows) -> N
         worded("{by} drops/releases {who}", objects=("by",)),
         worded("{by} lets go of {who}", objects=("by",)),
         worded("{by} puts {who} down", objects=("by",)),
+        worded("separate {who} from {by}", objects=("by",)),
     ],
 )
 def detach(world: ActionApi, who: Rows) -> None:
@@ -107,6 +108,8 @@ def detach(world: ActionApi, who: Rows) -> None:
         "add {count} {item} to {who}",
         "{who} gets/receives/gains/obtains/finds {count} {item}",
         "put {count} {item} in/into [the] inventory/bag/pocket/hands of {who}",
+        "{who} picks up {count} {item}",
+        "let {who} pick up {count} {item}",
     ],
 )
 def give(world: ActionApi, count: Numbers, item: str, who: Rows) -> None:
@@ -134,6 +137,9 @@ def give(world: ActionApi, count: Numbers, item: str, who: Rows) -> None:
         worded("{who} loses all {item}", count='items({who}, "{item}")'),
         worded("take/remove all {item} [away] from {who}", count='items({who}, "{item}")'),
         "deduct/subtract/remove/drop {count} {item} from {who}",
+        "{who} uses up {count} {item}",
+        "use up {count} {item} of {who}",
+        "use/spend {count} {item} of/from {who}",
     ],
 )
 def take(world: ActionApi, count: Numbers, item: str, who: Rows) -> None:

@@ -189,6 +189,7 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
         "{timer} timer/clock runs out",
         "{timer} shows/reads {time}",
         "{timer} timer/clock shows/reads/stands [at] {time}",
+        "{time} is/are on [the] {timer} timer/clock",
     ],
 )
 def timer_reaches(world: QueryApi, timer: str, time: Numbers) -> Candidates:

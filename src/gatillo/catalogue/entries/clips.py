@@ -28,6 +28,8 @@ SUBJECT = Subject("recorded motion", place=270)
         "{a} ends playing {clip}",
         "{clip} on {a} is over/done/finished",
         "{clip} of/on {a} finishes/stops/completes",
+        "after [the] {clip} on {a}",
+        "{clip} on {a} has ended/finished",
     ],
 )
 def clip_ends(world: QueryApi, clip: str, a: Role) -> Candidates:
@@ -55,6 +57,10 @@ def clip_ends(world: QueryApi, clip: str, a: Role) -> Candidates:
         worded("play/run [the] [clip] {clip} on/for {who} twice as fast", speed="2"),
         worded("play/run [the] [clip] {clip} on/for {who} half as fast", speed="0.5"),
         "play/run [the] [clip] {clip} on/for {who} {speed} times as fast",
+        "play/run/start [the] {clip} clip on/for {who}",
+        worded("play/run/start [the] {clip} [clip] on/for {who} at half speed", speed="0.5"),
+        worded("play/run/start [the] {clip} [clip] on/for {who} at double speed", speed="2"),
+        "let/make {who} do/play/perform [the] {clip}",
     ],
 )
 def play_clip(world: ActionApi, clip: str, who: Rows, how: str, speed: Numbers, axes: str) -> None:
@@ -70,6 +76,7 @@ def play_clip(world: ActionApi, clip: str, who: Rows, how: str, speed: Numbers, 
         "stop/end/cancel {who} 's clip/recording/motion/animation",
         "stop playing on {who}",
         "{who} stops playing",
+        "end/stop/halt [the] clip on/of {who}",
     ],
 )
 def stop_clip(world: ActionApi, who: Rows) -> None:

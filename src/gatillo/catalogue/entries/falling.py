@@ -60,6 +60,7 @@ def fall_and_bounce(
         "let {who} fall with [gravity] {gravity}",
         worded("turn/switch off gravity for/of/on {who}", gravity="0"),
         worded("turn/switch gravity off for/of/on {who}", gravity="0"),
+        worded("let {who} float/hover", gravity="0"),
     ],
 )
 def set_gravity(world: ActionApi, who: Rows, gravity: Numbers) -> None:
@@ -81,6 +82,9 @@ def set_gravity(world: ActionApi, who: Rows, gravity: Numbers) -> None:
         "set friction on/for {who} to {friction}",
         "give {who} [a] friction [of] {friction}",
         worded("make {who} slippery/smooth", friction="0"),
+        worded("let {who} slide without friction", friction="0"),
+        "make {who} rough with friction {friction}",
+        "give {who} [a] friction [of] {friction}",
     ],
 )
 def set_friction(world: ActionApi, who: Rows, friction: Numbers) -> None:
@@ -100,6 +104,8 @@ def set_friction(world: ActionApi, who: Rows, friction: Numbers) -> None:
         "set {who} 's bounce/bounciness to {bounce}",
         "give {who} [a] bounce/bounciness [of] {bounce}",
         "let/make {who} bounce by/with {bounce}",
+        worded("let/make {who} not bounce", bounce="0"),
+        worded("stop {who} bouncing", bounce="0"),
     ],
 )
 def set_bounce(world: ActionApi, who: Rows, bounce: Numbers) -> None:
@@ -119,6 +125,9 @@ def set_bounce(world: ActionApi, who: Rows, bounce: Numbers) -> None:
         "set {who} 's mass/weight to {mass}",
         "give {who} [a] mass/weight [of] {mass}",
         "let/make {who} weigh {mass}",
+        worded("make {who} twice as heavy", mass="{who}.mass * 2"),
+        worded("make {who} half as heavy", mass="{who}.mass / 2"),
+        worded("make {who} {n} times as heavy", numbers=("n",), mass="{who}.mass * {n}"),
     ],
 )
 def set_mass(world: ActionApi, who: Rows, mass: Numbers) -> None:
@@ -143,6 +152,8 @@ def set_mass(world: ActionApi, who: Rows, mass: Numbers) -> None:
         worded("make {who} immovable/stuck/solid", contact="fixed"),
         worded("make {who} [a] ghost/passable/intangible", contact="none"),
         worded("let {who} block [the] others/everything/everyone/anything", contact="fixed"),
+        worded("let {who} pass/go/fly/walk through everything/anything/all/others", contact="none"),
+        worded("freeze/fix {who} in place", contact="fixed"),
     ],
 )
 def set_contact(world: ActionApi, who: Rows, contact: str) -> None:

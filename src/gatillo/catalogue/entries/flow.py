@@ -72,6 +72,8 @@ def reset_timer(world: ActionApi, timer: str) -> None:
         "let rule {rule} run/fire",
         "wake [up] rule {rule}",
         "let rule {rule} act/work/run [again]",
+        "let {rule} run/act/work again",
+        "let rule {rule} run/act/work",
     ],
 )
 def switch_rule_on(world: ActionApi, rule: str) -> None:
@@ -130,6 +132,8 @@ def switch_section_on(world: ActionApi, section: str) -> None:
         "disable/deactivate/stop/suspend [the] section {section}",
         "disable/deactivate/stop [the] {section} section",
         "turn/switch {section} off",
+        "skip/ignore/omit [the] {section} section",
+        "skip/ignore/omit [the] section {section}",
     ],
 )
 def switch_section_off(world: ActionApi, section: str) -> None:
@@ -149,6 +153,7 @@ def switch_section_off(world: ActionApi, section: str) -> None:
         "repeat [this/these/it] {count}",
         "again {count} times",
         "do/run [the] next/following/rest [lines/actions/steps] {count} times",
+        "run/do this/these/that {count} times",
     ],
 )
 def repeat(world: ActionApi, count: Numbers) -> None:
@@ -215,6 +220,8 @@ def cancel_waits(world: ActionApi, rule: str) -> None:
         "game over",
         "stop/end/finish everything",
         "level/game/run/trial is over",
+        "that's it",
+        "end it",
     ],
 )
 def end_trial(world: ActionApi) -> None:
@@ -239,6 +246,8 @@ def end_trial(world: ActionApi) -> None:
         "show/display [the] message/words {text} [to the player]",
         "show/display [the] message/words {text} to the player",
         "tell the player that {text}",
+        "announce {text}",
+        "announce {text} to [the] player",
     ],
 )
 def tell_player(world: ActionApi, text: Any) -> None:
@@ -255,6 +264,7 @@ def tell_player(world: ActionApi, text: Any) -> None:
         "clear the screen",
         "message/hint goes away",
         "take/wipe/remove [the] message/text away/off",
+        "remove/clear/delete [the] player 's message/text",
     ],
 )
 def clear_message(world: ActionApi) -> None:

@@ -60,6 +60,8 @@ def focus(
         "{a} is focused [by {by}]",
         "{a} comes/gets into [the] focus of {by}",
         "{a} comes/gets into {by} 's focus",
+        "{by} starts looking at {a}",
+        "{by} starts/begins focusing [on] {a}",
     ],
 )
 def gains_focus(world: QueryApi, a: Role, by: Role) -> Candidates:
@@ -78,6 +80,7 @@ def gains_focus(world: QueryApi, a: Role, by: Role) -> Candidates:
         "{a} is no longer [the] focus [of {by}]",
         "{a} goes/drops/comes out of [the] focus [of {by}]",
         "{by} looks away from {a}",
+        "{by} stops looking at {a}",
     ],
 )
 def loses_focus(world: QueryApi, a: Role, by: Role) -> Candidates:

@@ -52,6 +52,8 @@ def key_pressed(world: QueryApi, key: str) -> Candidates:
         "key/button {key} is held [down]",
         "player holds/keeps {key} [key] [down]",
         "{key} [key] is down",
+        "player keeps pressing/holding {key}",
+        "keep pressing/holding {key}",
     ],
 )
 def key_held(world: QueryApi, key: str) -> Candidates:
@@ -77,6 +79,8 @@ def key_held(world: QueryApi, key: str) -> Candidates:
         "{key} [key] is let go",
         "you/player/user let/lets go of {key} [key]",
         "key goes up {key}",
+        "player stops pressing/holding {key}",
+        "stop pressing/holding {key}",
     ],
 )
 def key_released(world: QueryApi, key: str) -> Candidates:

@@ -58,6 +58,8 @@ def life_span(world: BehaviourApi, rows: Rows, time: np.ndarray) -> None:
         worded("make/create/spawn [a] copy/clone/duplicate of {kind} at/in/on {where}", count="1"),
         worded("copy/clone/duplicate {kind} at/in/on/to {where}", count="1"),
         "spawn/make/add/place/put/create {count} [new] {kind} next to! {where}",
+        "make/create/spawn/add {count} more {kind} at/in/on/near {where}",
+        worded("make/create/spawn/add another {kind} at/in/on/near {where}", count="1"),
     ],
 )
 def create(world: ActionApi, count: Numbers, kind: str, where: Where) -> None:
@@ -141,6 +143,7 @@ def show(world: ActionApi, who: Rows) -> None:
         "not show/display/draw {who}",
         "turn {who} invisible",
         "{who} disappears",
+        "let {who} be hidden/invisible/unseen",
     ],
 )
 def hide(world: ActionApi, who: Rows) -> None:
@@ -228,6 +231,8 @@ def set_depth(world: ActionApi, who: Rows, depth: Numbers) -> None:
         worded("make {who} huge/giant/enormous", scale="4"),
         worded("make {who} bigger/larger", scale="{who}.scale * 1.25"),
         worded("make {who} smaller", scale="{who}.scale / 1.25"),
+        worded("make {who} half its size", scale="{who}.scale / 2"),
+        worded("make {who} double/twice its size", scale="{who}.scale * 2"),
     ],
 )
 def set_scale(world: ActionApi, who: Rows, scale: Numbers) -> None:

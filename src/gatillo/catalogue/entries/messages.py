@@ -112,6 +112,7 @@ def send_from(world: ActionApi, who: Rows, message: str, number: Numbers) -> Non
         "send out {message}",
         "call out {message}",
         "tell everyone {message}",
+        "signal/trigger/raise/fire/sound [the] [message/signal] {message}",
     ],
 )
 def send_message(world: ActionApi, message: str) -> None:

@@ -147,6 +147,8 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
         worded("{who} moves/goes/slides/shifts [by] {dx} [to] [the] left/leftwards", dx="-{dx}", dy="0"),
         worded("{who} moves/goes/slides/shifts [by] {dy} up/upward/upwards", dx="0"),
         worded("{who} moves/goes/slides/shifts [by] {dy} down/downward/downwards", dx="0", dy="-{dy}"),
+        worded("step/move/walk/go {who} forward/ahead by {dx}", dy="0", axes="its own"),
+        worded("step/move/walk/go {who} back/backward/backwards by {dx}", dx="-{dx}", dy="0", axes="its own"),
     ],
 )
 def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
@@ -172,6 +174,7 @@ def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) ->
         worded("turn {who} around/round", angle="180"),
         "tilt/lean/tip/rotate {who} [by] {angle}",
         "{who} turns/rotates/spins [by] {angle}",
+        worded("flip/spin/turn {who} around/round", angle="180"),
     ],
 )
 def turn_by(world: ActionApi, who: Rows, angle: Numbers) -> None:
@@ -198,6 +201,8 @@ _EASING = choice(*EASINGS)
         "put/bring/move/send {who} back at/to/in {where}",
         "put/place/move/teleport {who} next to! {where}",
         "set/put {who} down at/on/in {where}",
+        "send/move/bring/take {who} to {where} at once/instantly/immediately",
+        "put {who} instantly/immediately at/to {where}",
     ],
 )
 def put_at(world: ActionApi, who: Rows, where: Where) -> None:
@@ -265,6 +270,9 @@ def put_at_point(world: ActionApi, who: Rows, x: Numbers, y: Numbers) -> None:
         "{who} goes/moves/glides/slides/travels/flies to {where} in/over/within {time} {easing}",
         "let {who} go/glide/move/slide/fly to {where} in/over/within {time} {easing}",
         "take {time} to move {who} to {where} {easing}",
+        "fly/drift/float/walk/drive/run {who} to {where} in/over/within {time}",
+        "let {who} fly/glide/slide/drift/float/walk/drive/run to {where} in/over/within {time}",
+        worded("ease {who} to {where} in/over {time} slow at both ends", easing="easing in and out"),
     ],
 )
 def move_to_over(world: ActionApi, who: Rows, where: Where, time: Numbers, easing: str) -> None:
@@ -338,6 +346,10 @@ def move_to_then(world: ActionApi, who: Rows, where: Where, time: Numbers, easin
             dy="-{dy}",
         ),
         worded("lower {who} [by] {dy} in/over/within/during {time} {easing}", dx="0", dy="-{dy}"),
+        worded("let {who} slide/glide/move/drift up by {dy} in/over/within {time}", dx="0"),
+        worded("let {who} slide/glide/move/drift down by {dy} in/over/within {time}", dx="0", dy="-{dy}"),
+        worded("let {who} slide/glide/move/drift right by {dx} in/over/within {time}", dy="0"),
+        worded("let {who} slide/glide/move/drift left by {dx} in/over/within {time}", dx="-{dx}", dy="0"),
     ],
 )
 def move_by_over(
@@ -365,6 +377,10 @@ def move_by_over(
         "move/go/walk/head/fly to/toward/towards {where}",
         "go/run after {where} at/with [speed] {speed}",
         "{who} goes/runs after {where} at/with [speed] {speed}",
+        "creep/crawl/sneak/inch toward/towards/to {where} at/with [speed] {speed}",
+        "creep/crawl/sneak/inch {who} toward/towards/to {where} at/with [speed] {speed}",
+        "move {who} step by step toward/towards {where} at/with [speed] {speed}",
+        "move {who} step by step toward/towards {where}",
     ],
 )
 def move_toward(world: ActionApi, who: Rows, where: Where, speed: Numbers) -> None:

@@ -76,6 +76,8 @@ def pointer_held(world: QueryApi, button: str) -> Candidates:
         "mouse/pointer [button] goes/comes up",
         "let go of [the] [{button}] mouse/pointer [button]",
         "click ends",
+        "button is let go",
+        "let go of [the] {button} [mouse/pointer] button",
     ],
 )
 def pointer_released(world: QueryApi, button: str) -> Candidates:
@@ -110,6 +112,7 @@ def _on(world: QueryApi, happens: bool, a: Role, which: str) -> Candidates:
         "pointer/mouse [button] is pressed/clicked over/on {a}",
         worded("{a} is right clicked/right-clicked", button="right"),
         worded("{a} is left clicked/left-clicked", button="left"),
+        "player grabs/takes {a} with [the] mouse/pointer",
     ],
 )
 def pointer_pressed_on(world: QueryApi, button: str, a: Role, which: str) -> Candidates:

@@ -131,6 +131,7 @@ def prompt_completed(world: QueryApi, a: Role, by: Role) -> Candidates:
         "prompt on/of {a} is cancelled/canceled/aborted/interrupted [by {by}]",
         "{by} stops using {a}",
         "{by} gives up on {a}",
+        "[the] {a} prompt is interrupted/aborted/cancelled/stopped",
     ],
 )
 def prompt_broken_off(world: QueryApi, a: Role, by: Role) -> Candidates:
@@ -151,6 +152,8 @@ def prompt_broken_off(world: QueryApi, a: Role, by: Role) -> Candidates:
         "{by} takes {entry} from the menu of {a}",
         "{entry} is picked/chosen/selected from {a} 's menu",
         "{entry} is picked/chosen/selected from [the] {a} menu",
+        "player chooses/picks/selects {entry}",
+        "player chooses/picks/selects {entry} at/from/on {a}",
     ],
 )
 def entry_chosen(world: QueryApi, entry: str, a: Role, by: Role) -> Candidates:
@@ -168,6 +171,8 @@ def entry_chosen(world: QueryApi, entry: str, a: Role, by: Role) -> Candidates:
         "prompt on/of {a} is shown/available/visible/up [to/for {by}]",
         "{a} offers/shows [its/the/a] prompt [to {by}]",
         "there is a prompt on {a} for {by}",
+        "{a} 's prompt is available/offered/shown",
+        "[the] prompt on/of/at {a} is available",
     ],
 )
 def prompt_offered(world: QueryApi, a: Rows, by: Rows) -> NDArray[np.bool_]:

@@ -97,13 +97,15 @@ def within(world: QueryApi, who: Rows, distance: Numbers, where: tuple[Any, Any]
         "{a} sees {b} within {distance} and {angle}",
         "{a} sees {b} in its cone",
         "{b} is in the cone [of view] of {a} [within {distance}] [and {angle}]",
-        "{b} is/stands in front of {a} [within {distance}] [and {angle}]",
+        "{b} is/stands in front of {a} [within {distance}]",
+        "{b} is/stands in front of {a} within {distance} and {angle}",
         "{b} is ahead of {a} [within {distance}]",
         "{b} is in sight/view of {a} [within {distance}]",
         "{b} is within {distance} in front of {a}",
         "{a} faces/looks-at {b} within {distance} and {angle}",
         worded("{b} is behind {a}", negated=True),
-        "{b} is in front of {a} within {distance}",
+        "{b} is in {a} 's field of view/vision",
+        "{b} is in the field of view/vision of {a}",
     ],
 )
 def in_cone(world: QueryApi, b: Rows, distance: Numbers, angle: Numbers, a: Rows) -> Any:
@@ -278,6 +280,8 @@ def moves(world: QueryApi, who: Rows) -> Any:
         worded("{who} has/holds/carries/owns more than {count} {item}", count="{count} + 1"),
         worded("{who} is/has run out of {item}", negated=True, count="1"),
         "{item} is held/carried/owned by {who}",
+        worded("{who} lacks {count} {item}", negated=True),
+        worded("{who} is missing {count} {item}", negated=True),
     ],
 )
 def holds_item(world: QueryApi, who: Rows, count: Numbers, item: str) -> Any:

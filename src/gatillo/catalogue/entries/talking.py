@@ -26,6 +26,7 @@ SUBJECT = Subject("talking", place=180)
         "{topic} is chosen/picked/selected with {a}",
         "conversation with {a} about/on {topic}",
         "{topic} is discussed with {a}",
+        "player talks/speaks about {topic}",
     ],
 )
 def topic_chosen(world: QueryApi, topic: str, a: Role) -> Candidates:

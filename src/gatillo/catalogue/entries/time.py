@@ -91,6 +91,7 @@ def each_in_every_tick(world: QueryApi, who: Role) -> Candidates:
         "once every {period}",
         "every {period} [or] so",
         worded("every other second", period="2"),
+        "every {period} from the start [on]",
     ],
 )
 def every_seconds(world: QueryApi) -> Candidates:
@@ -114,6 +115,7 @@ def every_seconds(world: QueryApi) -> Candidates:
         "when {time} have/has passed/elapsed",
         "when/after/once {time} have/has gone [by]",
         "{time} have/has gone/passed/elapsed [by]",
+        "{time} in/into",
     ],
 )
 def after_start(world: QueryApi) -> Candidates:
@@ -131,6 +133,7 @@ def after_start(world: QueryApi) -> Candidates:
         "after {time}",
         "[a] {time} pause/delay/wait",
         "[a] pause/delay of {time}",
+        "take a break of {time}",
     ],
 )
 def wait(world: ActionApi, time: Numbers) -> None:

@@ -180,6 +180,8 @@ def add_to(world: ActionApi, amount: Numbers, variable: Target) -> None:
         "multiply {variable} with {factor}",
         worded("negate/invert/reverse {variable}", factor="-1"),
         worded("flip [the] sign of {variable}", factor="-1"),
+        "make {variable} {factor} times as large/big/high/much",
+        worded("cut {variable} in half", factor="0.5"),
     ],
 )
 def multiply(world: ActionApi, variable: Target, factor: Numbers) -> None:
@@ -224,6 +226,11 @@ def toggle(world: ActionApi, variable: Target) -> None:
         "make sure {variable} stays/is/remains in/within/between/inside {low} and/to {high}",
         "hold {variable} in/within/between {low} and/to {high}",
         "{variable} stays in/within/between {low} and/to {high}",
+        worded("never let {variable} drop/fall/go/sink below/under {low}", high="1000000"),
+        worded("never let {variable} rise/go/climb/get above/over {high}", low="-1000000"),
+        worded("don't let {variable} drop/fall/go/sink below/under {low}", high="1000000"),
+        worded("don't let {variable} rise/go/climb/get above/over {high}", low="-1000000"),
+        worded("let {variable} not exceed/pass {high}", low="-1000000"),
     ],
 )
 def keep_between(world: ActionApi, variable: Target, low: Numbers, high: Numbers) -> None:

@@ -124,6 +124,8 @@ def send_along_timed(world: ActionApi, who: Rows, route: str, time: Numbers, eas
         "{who} comes/arrives to/at stop/waypoint {stop}",
         "stop/waypoint {stop} is reached by {who}",
         "{who} comes to stop number {stop}",
+        "{who} passes [stop] {stop}",
+        "{who} passes stop {stop} of its route",
     ],
 )
 def arrives_at_stop(world: QueryApi, who: Role, stop: float) -> Candidates:
@@ -163,6 +165,7 @@ def arrives_at_any_stop(world: QueryApi, who: Role) -> Candidates:
         "{who} reaches/gets [to] its/the last stop",
         "{who} reaches/comes [to] the end",
         "{who} gets/comes/goes/arrives/is to/at [the] end [of] [its] [route/way/path]",
+        "{who} is done with its route",
     ],
 )
 def arrives_at_end(world: QueryApi, who: Role) -> Candidates:
