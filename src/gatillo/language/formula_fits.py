@@ -86,6 +86,8 @@ class FormulaFits:
                 plain[end - 2 : end]
                 and (plain[end - 2], plain[end - 1]) in A_SECOND
                 and slot.type != "seconds"
+                # “10 percent each second” is a chance, and says when
+                and plain[end - 3 : end - 2] not in (["percent"], ["%"])
             ):
                 end, unit, remark = end - 2, True, PER_SECOND
             elif (plain[end - 2], plain[end - 1]) in _A_TICK and slot.type != "seconds" and end - start > 2:
@@ -96,7 +98,8 @@ class FormulaFits:
                     return Fit(0.02, _decimal(0.5 * factor))
             elif slot.type == "seconds" and plain[end - 1] in ("tick", "ticks", "frame", "frames"):
                 raw = self._raw(start, end - 1)
-                return Fit(0.1, f"{raw} * dt") if re.fullmatch(r"\d+", raw) else None
+                many = number_in_words(raw.lower()) or raw
+                return Fit(0.1, f"{many} * dt") if re.fullmatch(r"\d+", many) else None
             elif slot.type != "seconds" and end - start > 1 and plain[end - 1] in _UNITS:
                 unit, end = True, end - 1
         if end <= start:

@@ -7,6 +7,7 @@ over the places where it may be parted).
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from weakref import WeakKeyDictionary
@@ -78,6 +79,32 @@ _PERIODS = frozenset(
     ["s", "sec", "secs", "second", "seconds", "tick", "ticks", "frame", "frames", "minute", "minutes"]
 )
 """Words with which a period of time can end."""
+_IT = re.compile(r"\bit\b(?!'s)", re.IGNORECASE)
+_STATE_VERBS = frozenset(
+    ["open", "close", "shut", "light", "lock", "unlock", "extinguish", "activate", "deactivate"]
+)
+"""Verbs of state: an action can begin with them, if what comes before does not make them a state."""
+_BEFORE_A_STATE = frozenset(
+    [
+        "is",
+        "are",
+        "isn't",
+        "not",
+        "be",
+        "becomes",
+        "gets",
+        "the",
+        "a",
+        "an",
+        "to",
+        "no",
+        "stays",
+        "turns",
+        "goes",
+        "and",
+        "or",
+    ]
+)
 _ITS_VERBS = frozenset(
     ["is", "isn't", "has", "hasn't", "holds", "carries", "touches", "stands", "lies", "moves", "faces", "looks",
      "sees", "doesn't", "does", "walks", "rests", "hits", "overlaps"]
@@ -285,6 +312,17 @@ def _piece(
 ) -> Reading | None:
     """Return the reading of one piece. Where it says less than a sentence, the beginning of the piece before is carried over."""
     found = memory.best(index, piece, parts, here, ended)
+    for name in _it_may_be(piece, before):
+        other = memory.best(index, _IT.sub(name, piece), parts, here, ended)
+        if (
+            other is not None
+            and not other.unread
+            # “it” in a text is a word of the text
+            and not any(slot.kind.holds == "text" for slot in other.entry.slots.values())
+            and (found is None or other.unread < found.unread or other.cost <= found.cost)
+        ):
+            found = other
+            break
     if piece.lower().startswith(("it ", "it's ")) and before and "if" in parts:
         # “it” may be the number that was spoken of
         last = before[-1]
@@ -298,10 +336,10 @@ def _piece(
             other = memory.best(index, f"{last.clause.slots[slot]} {rest}", ("if",), here, ended)
             if other is not None and not other.unread and (found is None or other.cost <= found.cost + 0.5):
                 found = other
-    if (found is None or found.unread) and parts == ("when",):
+    if (found is None or found.unread or _lacks(found)) and parts == ("when",):
         # “when pods is 0” is asked as a condition
         other = memory.best(index, piece, ("if",), here, ended)
-        if other is not None and not other.unread:
+        if other is not None and not other.unread and (found is None or found.unread or not _lacks(other)):
             found = replace(other, cost=other.cost + OTHER_PART)
     if place.joint not in ("and", "or", ",", "but") or not before:
         return found
@@ -323,6 +361,25 @@ def _piece(
         ):
             found = replace(again, cost=again.cost + _CARRIED)
     return found
+
+
+def _it_may_be(piece: str, before: tuple[Reading, ...]) -> list[str]:
+    """Return the objects that “it” in a piece may be, the likeliest first: what was named before and the piece does not name itself."""
+    if not before or not _IT.search(piece) or any(mark in piece for mark in '"“”'):
+        return []
+    found: dict[str, None] = {}
+    for line in reversed([one for reading in before for one in reading.all_lines]):
+        made = line.clause.slots.get("kind", "") if line.entry.group == "action" else ""
+        if made and line.part in ACTIONS:
+            found[f"new {made}"] = None
+        if line.named:
+            found[line.named] = None
+        for name, slot in line.entry.slots.items():
+            role = line.clause.slots.get(name, "")
+            if slot.kind.holds == "role" and role and role != PRONOUN:
+                found[role] = None
+    words = f" {piece.lower()} "
+    return [name for name in found if f" {name.lower()} " not in words][:3]
 
 
 def _of_the_same(
@@ -412,6 +469,13 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
             # “every 2 s the moth turns”
             joint = ","
         verb = not parts and not joint and at < n and plain[at] in verbs and plain[at] not in _NO_VERBS
+        verb = verb or (
+            not parts
+            and not joint
+            and 0 < at < n
+            and plain[at] in _STATE_VERBS
+            and plain[at - 1] not in _BEFORE_A_STATE
+        )
         # what follows a preposition is its object: “push lamp by kick”
         verb = verb and plain[at - 1] not in _PREPOSITIONS
         if joint and not parts and _is_a_number(plain, start - 1) and _is_a_number(plain, at):

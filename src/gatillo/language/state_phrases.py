@@ -88,6 +88,12 @@ def _actions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Ite
             if way in ("on", "off"):
                 yield from _set(_switched(index, " ".join(owner), here), way == "on")
         return
+    if len(plain) > 2 and plain[-2] in ("turns", "switches", "goes") and plain[-1] in ("on", "off"):
+        # “every lamp turns on”
+        whose = plain[:-2]
+        whose = whose[1:] if whose[0] in _ALL and len(whose) > 1 else whose
+        yield from _set(_switched(index, " ".join(whose), here), plain[-1] == "on")
+        return
     if first in ("toggle", "flip", "invert"):
         variable = _switched(index, " ".join(rest), here, alone=True)
         if variable:

@@ -89,6 +89,7 @@ def attach_at_point(world: ActionApi, who: Rows, point: str, carrier: Rows) -> N
         worded("{by} lets go of {who}", objects=("by",)),
         worded("{by} puts {who} down", objects=("by",)),
         worded("separate {who} from {by}", objects=("by",)),
+        worded("detach/release/unhook/untie/unlink/free/disconnect {who} from {by}", objects=("by",)),
     ],
 )
 def detach(world: ActionApi, who: Rows) -> None:

@@ -154,6 +154,8 @@ def prompt_broken_off(world: QueryApi, a: Role, by: Role) -> Candidates:
         "{entry} is picked/chosen/selected from [the] {a} menu",
         "player chooses/picks/selects {entry}",
         "player chooses/picks/selects {entry} at/from/on {a}",
+        "{by} picks/chooses/selects {entry} from {a} 's menu",
+        "{by} picks/chooses/selects {entry} from [the] menu of {a}",
     ],
 )
 def entry_chosen(world: QueryApi, entry: str, a: Role, by: Role) -> Candidates:
