@@ -120,7 +120,7 @@ def test_opposites_are_read_as_opposites(typed, meant):
         "don't turn lamp by 90",
         "don't stop timer oven",
         "do not switch spin of lamp off",
-        "keep the farthest moth to lamp",
+        "keep the oldest moth to lamp",
         "turn lamp slowly by 90",
         "keep the last 3",
     ],

@@ -130,6 +130,7 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
     if plain[0] == "there" and after[:1] == ["no"] and len(after) >= 3:
         # “there are no lit lamps”
         yield from _of_many(index, ["no", *after[2:]], after[1], False, here)
+        yield from _of_many(index, ["no", *after[1:-1]], after[-1], False, here)
         return
     if len(after) != 1:
         return

@@ -17,7 +17,7 @@ _THERE = re.compile(
 """“There” for the place of the object that was named last."""
 _QUARTER = re.compile(r"\b(?:a )?quarter (?:of )?(?:an? )?(?=second\b)", re.IGNORECASE)
 _NOTHING = re.compile(
-    r"^(?P<word>when |if |while )?(?:nothing|nobody|no one) (?=(?:touches|hits|sees|faces|stands on|lies on|rests on|overlaps)\b)",
+    r"^(?P<word>when |if |while )?(?:nothing|nobody|no one) (?=(?:touches|hits|holds|has|carries|sees|faces|stands on|lies on|rests on|overlaps)\b)",
     re.IGNORECASE,
 )
 """“Nothing touches the plate” is “not anything touches the plate”."""

@@ -77,6 +77,8 @@ def is_in(world: QueryApi, a: Role, place: str) -> Candidates:
         "{a} has left {place}",
         "after {a} leaves/exits {place}",
         "{a} rolls/drives/flies/runs out of {place}",
+        "{a} stops being in/inside {place}",
+        "{a} is not in {place} any more/longer",
     ],
 )
 def leaves(world: QueryApi, a: Role, place: str) -> Candidates:

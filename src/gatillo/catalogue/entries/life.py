@@ -60,6 +60,8 @@ def life_span(world: BehaviourApi, rows: Rows, time: np.ndarray) -> None:
         "spawn/make/add/place/put/create {count} [new] {kind} next to! {where}",
         "make/create/spawn/add {count} more {kind} at/in/on/near {where}",
         worded("make/create/spawn/add another {kind} at/in/on/near {where}", count="1"),
+        "make/create/spawn {count} copies/clones/duplicates of {kind} at/in/on {where}",
+        worded("make/create/spawn {count} copies/clones/duplicates of {kind}", where="{kind}"),
     ],
 )
 def create(world: ActionApi, count: Numbers, kind: str, where: Where) -> None:
@@ -82,6 +84,8 @@ def create(world: ActionApi, count: Numbers, kind: str, where: Where) -> None:
         "clear/wipe [away/out] {who}",
         "blow up {who}",
         "blow {who} up",
+        "erase/delete/take {who} from [the] level/game/world",
+        "delete/erase/remove this {who}",
     ],
 )
 def remove(world: ActionApi, who: Rows) -> None:
@@ -233,6 +237,7 @@ def set_depth(world: ActionApi, who: Rows, depth: Numbers) -> None:
         worded("make {who} smaller", scale="{who}.scale / 1.25"),
         worded("make {who} half its size", scale="{who}.scale / 2"),
         worded("make {who} double/twice its size", scale="{who}.scale * 2"),
+        "scale {who} down/up to {scale}",
     ],
 )
 def set_scale(world: ActionApi, who: Rows, scale: Numbers) -> None:

@@ -31,6 +31,8 @@ SUBJECT = Subject("messages", place=50)
         "message/signal {message}",
         "{message} message/signal",
         "someone/somebody/anyone/anything says/sends/shouts/broadcasts {message}",
+        "message {message} comes/arrives [in]",
+        "{message} comes in",
     ],
 )
 def message_heard(world: QueryApi, message: str) -> Candidates:
@@ -113,6 +115,8 @@ def send_from(world: ActionApi, who: Rows, message: str, number: Numbers) -> Non
         "call out {message}",
         "tell everyone {message}",
         "signal/trigger/raise/fire/sound [the] [message/signal] {message}",
+        "send/broadcast [the] message {message} to everyone/all/everybody",
+        "send/broadcast {message} to everyone/all/everybody",
     ],
 )
 def send_message(world: ActionApi, message: str) -> None:

@@ -63,6 +63,19 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
             dy="{speed} * dt * sin(direction({other}, {who}))",
         ),
         worded(
+            "move/run/walk {who} away from {other}",
+            objects=("other",),
+            dx="100 * dt * cos(direction({other}, {who}))",
+            dy="100 * dt * sin(direction({other}, {who}))",
+        ),
+        worded(
+            "{who} moves/runs/walks/goes/flees away from {other} at/with [speed] {speed}",
+            objects=("other",),
+            numbers=("speed",),
+            dx="{speed} * dt * cos(direction({other}, {who}))",
+            dy="{speed} * dt * sin(direction({other}, {who}))",
+        ),
+        worded(
             "let/make {who} move/run/walk/go/flee away from {other} at/with [speed] {speed}",
             objects=("other",),
             numbers=("speed",),
@@ -149,6 +162,10 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
         worded("{who} moves/goes/slides/shifts [by] {dy} down/downward/downwards", dx="0", dy="-{dy}"),
         worded("step/move/walk/go {who} forward/ahead by {dx}", dy="0", axes="its own"),
         worded("step/move/walk/go {who} back/backward/backwards by {dx}", dx="-{dx}", dy="0", axes="its own"),
+        worded("pull/drag/draw {who} down by {dy}", dx="0", dy="-{dy}"),
+        worded("pull/drag/draw {who} up by {dy}", dx="0"),
+        worded("pull/drag/draw {who} left by {dx}", dx="-{dx}", dy="0"),
+        worded("pull/drag/draw {who} right by {dx}", dy="0"),
     ],
 )
 def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
@@ -175,6 +192,9 @@ def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) ->
         "tilt/lean/tip/rotate {who} [by] {angle}",
         "{who} turns/rotates/spins [by] {angle}",
         worded("flip/spin/turn {who} around/round", angle="180"),
+        "turn/rotate {who} counterclockwise/counter-clockwise/anticlockwise [by] {angle}",
+        worded("turn/rotate {who} [by] a quarter/quarter-turn turn", angle="90"),
+        worded("turn/rotate {who} [by] a half turn", angle="180"),
     ],
 )
 def turn_by(world: ActionApi, who: Rows, angle: Numbers) -> None:
@@ -616,6 +636,8 @@ def launch(world: ActionApi, who: Rows, angle: Numbers, speed: Numbers) -> None:
         "hold/keep {who} still",
         "stop {who} moving",
         "set [the] velocity of {who} to zero",
+        "stop moving {who}",
+        "stop [the] movement/motion of {who}",
     ],
 )
 def stop(world: ActionApi, who: Rows) -> None:

@@ -69,6 +69,13 @@ def nearest(world: QueryApi, a: Rows, where: tuple[Any, Any], per: Per) -> Yes:
         "one whose {value} is {end}",
         "the one with {end} {value}",
         worded("[keep/pick/choose/take] [the] {a} with [the] {end} {value}", objects=("a",)),
+        worded("[only/keep/pick/choose/take] [only] [the] {a} with [the] {end} {value}", objects=("a",)),
+        worded(
+            "[keep/pick/choose/take] [the] farthest/furthest/remotest {a} to/from/of {other}",
+            objects=("a", "other"),
+            end="highest",
+            value="distance({a}, {other})",
+        ),
     ],
 )
 def best_by(world: QueryApi, end: str, value: Numbers, per: Per) -> Yes:

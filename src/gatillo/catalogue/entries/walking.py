@@ -85,6 +85,8 @@ def walk_route_timed(
         worded("run/drive/send/move {who} back and forth along {route}", how="there and back"),
         worded("let {who} run/drive/move/go back and forth along {route}", how="there and back"),
         "take {who} along [the] {route} [at {speed}]",
+        "let {who} roll/glide/slide along [the] {route} [at {speed}]",
+        "{who} rolls/glides/slides along [the] {route} [at {speed}]",
     ],
 )
 def send_along(world: ActionApi, who: Rows, route: str, speed: Numbers, how: str) -> None:
@@ -166,6 +168,7 @@ def arrives_at_any_stop(world: QueryApi, who: Role) -> Candidates:
         "{who} reaches/comes [to] the end",
         "{who} gets/comes/goes/arrives/is to/at [the] end [of] [its] [route/way/path]",
         "{who} is done with its route",
+        "{who} finishes/completes its route",
     ],
 )
 def arrives_at_end(world: QueryApi, who: Role) -> Candidates:
