@@ -61,6 +61,14 @@ PER_TICK = (
 )
 PER_SECOND = "This is an amount a second, * dt in each tick: the rule should fire in every tick."
 
+_THAT_ARE = re.compile(
+    r"(?:the )?number of (?P<kind>\w+) (?:that|which|who) are (?P<state>\w+)", re.IGNORECASE
+)
+_BETWEEN = re.compile(
+    r"(?P<what>.+?) is (?P<not>not )?(?:between|from|in the range of|in the range) (?P<low>.+?) (?:and|to) (?P<high>.+)",
+    re.IGNORECASE,
+)
+
 
 class FormulaFits:
     """What the words of one line make where a formula may stand."""
@@ -165,6 +173,11 @@ class FormulaFits:
             return None
         if wanted == "yes/no":
             return self._compared(raw)
+        counted = _THAT_ARE.fullmatch(raw)
+        if counted is not None:
+            asked = formula_of_state(self.index, f"1 {counted['kind']} are {counted['state']}", self.here)
+            if asked.endswith(" = 1"):
+                return Fit(0.08, asked.removesuffix(" = 1"))
         for way in SPOKEN:
             found = way.said.fullmatch(raw)
             if found is None:
@@ -186,6 +199,12 @@ class FormulaFits:
         state = formula_of_state(self.index, raw, self.here) or formula_of_amount(self.index, raw)
         if state:
             return Fit(0.2, state)
+        between = _BETWEEN.fullmatch(raw)
+        if between is not None:
+            what, low, high = (self._part(between[n], objects=False) for n in ("what", "low", "high"))
+            if None not in (what, low, high):
+                inside = f"{what} >= {low} and {what} <= {high}"
+                return Fit(0.1, f"not ({inside})" if between["not"] else inside)
         for said, sign in COMPARED:
             left, found, right = raw.partition(f" {said} ")
             if not found:
@@ -218,6 +237,7 @@ class FormulaFits:
         number = as_number(plain)
         if re.fullmatch(r"-?\d+(\.\d+)?", number):
             return number
+        text = re.sub(r"^(?:the|an?) ", "", text.strip(), flags=re.IGNORECASE)
         words = split_words(text)
         inner = FormulaFits(self.index, text, words, self.here)
         if len(words) == 1:

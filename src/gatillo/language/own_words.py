@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from gatillo.language.level_names import names_of
+from gatillo.language.level_names import LevelNames, names_of
 from gatillo.language.typed_words import ARTICLES
 from gatillo.level.roles import Index
 
@@ -14,6 +14,7 @@ _OWN = re.compile(
 _WORD = re.compile(r"\w+")
 _MEASURED = frozenset(["speed"])
 """What every object has, and a formula asks for with a function."""
+_CLAUSE = re.compile(r"[,;]|\b(?:and|then|when|if|do|else)\b", re.IGNORECASE)
 _LONGEST = 3
 """Words of a name that are looked for."""
 
@@ -36,8 +37,16 @@ def with_owners(index: Index, text: str) -> str:
 
 def _owner(index: Index, before: str, variable: str) -> str:
     names = names_of(index)
+    # what the clause is about comes first in it: “move the moth toward the lamp at its speed”
+    clause = _CLAUSE.split(before)[-1]
+    return _named(names, clause, variable, first=True) or _named(names, before, variable, first=False)
+
+
+def _named(names: LevelNames, before: str, variable: str, *, first: bool) -> str:
+    """Return the first or the last object that a text names and that has a variable; "" if there is none."""
     words = [m.group().lower() for m in _WORD.finditer(before.replace("'s", "").replace("’s", ""))]
-    for end in range(len(words), 0, -1):
+    ends = range(len(words), 0, -1)
+    for end in reversed(ends) if first else ends:
         for start in range(max(0, end - _LONGEST), end):
             if words[start] in ARTICLES:
                 continue

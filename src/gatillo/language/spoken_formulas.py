@@ -9,6 +9,8 @@ from gatillo.catalogue.declare.wording import OPTION_WORDINGS
 from gatillo.language.typed_words import NUMBERS
 
 _BOTH = r"(?P<a>.+?) (?:and|to|up to|through|or) (?P<b>.+)"
+_TERM = r"(?:(?! plus | minus | [+-] ).)+?"
+"""A part of a product: no sum."""
 _PERCENT = r"(?:%|percent|per cent)"
 
 
@@ -39,6 +41,21 @@ SPOKEN = (
         "random({a}, {b})",
     ),
     _said(rf"(?:something|anything|anywhere) (?:between|from) {_BOTH}", "random({a}, {b})"),
+    _said(r"random (?:number|value|amount) (?:up to|below|under) (?P<a>.+)", "random(0, {a})"),
+    _said(r"square root of (?P<a>.+)", "sqrt({a})"),
+    _said(r"absolute value of (?P<a>.+)", "abs({a})"),
+    _said(r"(?:opposite|negative) of (?P<a>.+)", "-{a}"),
+    _said(r"(?:remainder|rest) of (?P<a>.+?) (?:divided )?by (?P<b>.+)", "{a} mod {b}"),
+    _said(r"(?:average|mean) of (?P<a>.+?) and (?P<b>.+)", "({a} + {b}) / 2"),
+    _said(r"(?P<a>.+?),? (?:but )?(?:at most|no more than) (?P<b>.+)", "min({a}, {b})"),
+    _said(r"(?P<a>.+?),? (?:but )?(?:at least|no less than) (?P<b>.+)", "max({a}, {b})"),
+    _said(rf"(?P<a>.+?) (?:\+|plus) (?P<b>[\d.]+) ?{_PERCENT}", "{a} * (1 + {b} / 100)"),
+    _said(rf"(?P<a>.+?) (?:-|minus|less) (?P<b>[\d.]+) ?{_PERCENT}", "{a} * (1 - {b} / 100)"),
+    _said(r"(?P<a>[\d.]+|one|two|three|four|five|ten) less than (?P<b>.+)", "{b} - {a}"),
+    _said(r"(?:current |present )?time(?: now)?(?: in seconds)?", "time"),
+    _said(r"how many (?P<a>\S+)(?: there are| are there| are left)?", "count({a})", objects=True),
+    _said(r"how many (?P<a>\S+) are (?:in|inside) (?P<b>.+)", "count_in({a}, {b})", objects=True),
+    _said(r"(?P<a>.+?)(?:'s|’s) distance (?:from|to) (?P<b>.+)", "distance({a}, {b})", objects=True),
     _said(r"(?:half|50 %)(?: of)? (?:the )?(?P<a>.+)", "{a} / 2"),
     _said(r"third of (?:the )?(?P<a>.+)", "{a} / 3"),
     _said(r"(?:one )?tenth of (?:the )?(?P<a>.+)", "{a} / 10"),
@@ -56,6 +73,10 @@ SPOKEN = (
     _said(r"(?:smaller|lesser|minimum|lower) of (?P<a>.+?) and (?P<b>.+)", "min({a}, {b})"),
     _said(r"(?:larger|greater|bigger|maximum|higher) of (?P<a>.+?) and (?P<b>.+)", "max({a}, {b})"),
     _said(r"(?P<a>.+?) rounded", "round({a})"),
+    _said(r"(?P<a>.+?) rounded down", "floor({a})"),
+    _said(r"(?P<a>.+?) rounded up", "ceil({a})"),
+    _said(r"(?P<a>.+?) squared", "{a} * {a}"),
+    _said(rf"(?P<a>{_TERM}) (?:times|multiplied by) (?P<b>{_TERM})", "{a} * {b}"),
     _said(rf"distance (?:between|from|of) {_BOTH}", "distance({a}, {b})", objects=True),
     _said(
         r"(?:direction|angle) from (?P<a>.+?) to(?:wards?)? (?P<b>.+)", "direction({a}, {b})", objects=True

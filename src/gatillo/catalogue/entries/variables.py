@@ -169,6 +169,20 @@ def add_to(world: ActionApi, amount: Numbers, variable: Target) -> None:
     variable=slot("number variable"),
     factor=number("2"),
     says=[
+        worded("add {share} percent to {variable}", numbers=("share",), factor="1 + {share} / 100"),
+        worded(
+            "subtract/take {share} percent from {variable}", numbers=("share",), factor="1 - {share} / 100"
+        ),
+        worded(
+            "increase/raise/grow {variable} by {share} percent",
+            numbers=("share",),
+            factor="1 + {share} / 100",
+        ),
+        worded(
+            "decrease/reduce/lower/shrink {variable} by {share} percent",
+            numbers=("share",),
+            factor="1 - {share} / 100",
+        ),
         "{variable} * {factor}",
         "{variable} *= {factor}",
         worded("{variable} /= {factor}", factor="1 / {factor}"),
