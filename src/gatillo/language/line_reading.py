@@ -25,7 +25,7 @@ from gatillo.language.listed_readings import about_a_name, all_sentences, own_no
 from gatillo.language.reading import GROUPS_OF, Offer, Reading
 from gatillo.language.slot_fits import SlotFits
 from gatillo.language.state_phrases import state_readings
-from gatillo.language.typed_words import SMALL, TypedWord, split_words
+from gatillo.language.typed_words import SMALL, TypedWord, split_words, stem
 from gatillo.language.wordings import Pattern, pattern_index
 from gatillo.level.edits import Part
 from gatillo.level.graphs import OWN
@@ -36,6 +36,9 @@ from gatillo.level.roles import Index
 _CONTINUING = 0.05
 _LATER_PART = 0.1
 _WORST = 2.6
+_TOGETHER = frozenset(["all", "both"])
+_NOT_OF_ALL = 0.6
+"""What it costs to take “all” of some objects for any of them."""
 _ASKS = 0.5
 _GOOD, _NEAR = 0.5, 1.6
 """Beside a reading that costs less than the first, those are looked at that cost at most so much more."""
@@ -150,6 +153,11 @@ def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: boo
                 more += _ASKS
             if entry.continuing and not way.continues:
                 more += _CONTINUING
+            if part in ("when", "if") and any(
+                w in _TOGETHER and stem(w) not in laid.pattern.stems for w in line.plain
+            ):
+                # “all moths are gone” is not about any moth
+                more += _NOT_OF_ALL
             if not way.marked and part == "if" and sets_a_value(way.text) and "do" in way.parts:
                 # “pods = 5” alone sets; after “if” it compares
                 more += _ASKS

@@ -61,6 +61,8 @@ _A_LINE = 0.3
 """What each further line costs: one sentence for all words is better, if it is read as well."""
 _UNSAID = 0.5
 """What it costs to part a line at a verb alone."""
+_NOT_OR = 0.5
+"""How much dearer an action may be than a second occasion that does not follow an “or”: two occasions are alternatives."""
 _EMPTY = 0.4
 """What each slot costs that a line leaves empty."""
 _VERB_ALONE = 1.0
@@ -312,6 +314,10 @@ def _piece(
 ) -> Reading | None:
     """Return the reading of one piece. Where it says less than a sentence, the beginning of the piece before is carried over."""
     found = memory.best(index, piece, parts, here, ended)
+    if found is not None and found.part == "when" and before and place.joint != "or" and "do" in parts:
+        done = memory.best(index, piece, ("do",), here, ended)
+        if done is not None and done.is_whole and done.cost < found.cost + _NOT_OR:
+            found = done
     for name in _it_may_be(piece, before):
         other = memory.best(index, _IT.sub(name, piece), parts, here, ended)
         if (
@@ -336,7 +342,7 @@ def _piece(
             other = memory.best(index, f"{last.clause.slots[slot]} {rest}", ("if",), here, ended)
             if other is not None and not other.unread and (found is None or other.cost <= found.cost + 0.5):
                 found = other
-    if (found is None or found.unread or _lacks(found)) and parts == ("when",):
+    if (found is None or found.unread or _lacks(found) or found.cost > _GOOD) and parts == ("when",):
         # “when pods is 0” is asked as a condition
         other = memory.best(index, piece, ("if",), here, ended)
         if other is not None and not other.unread and (found is None or found.unread or not _lacks(other)):

@@ -30,6 +30,8 @@ _FORMS = {
 }
 """Words by their stems: the stem of the state that they name, with “-” before it for its opposite."""
 _COST = 0.12
+_TOLD = 0.3
+"""What it costs to take what is told as happening for an action."""
 _IS = 0.2
 """What it costs to take “is” for “becomes”."""
 _COUNTED_COST = -0.05
@@ -48,6 +50,10 @@ def state_readings(index: Index, text: str, parts: tuple[Part, ...], here: tuple
     if action is not None:
         for clause in _actions(index, words, here):
             found.append(Reading(clause, action, _COST, named=clause.slots["variable"].rpartition(".")[0]))
+            break
+        for clause in _done(index, words, here) if not found else ():
+            named = clause.slots["variable"].rpartition(".")[0]
+            found.append(Reading(clause, action, _COST + _TOLD, named=named))
             break
     if "when" in parts and (changed := _changes(index, words, here)) is not None:
         variable, condition = changed
@@ -116,7 +122,22 @@ def _actions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Ite
             yield from _set(known.name, first in ("set", "mark"))
             return
     found = _state_of(index, " ".join(rest), first, here)
+    if found is None and first in _POWER:
+        found = _switched(index, " ".join(rest), here), _POWER[first]
     yield from _set(found[0], found[1]) if found else ()
+
+
+_POWER = {"activate": True, "enable": True, "deactivate": False, "disable": False}
+"""Verbs that switch on or off what has no state of that name."""
+
+
+def _done(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Iterator[Clause]:
+    """Yield what a line tells as if it happened: “the door opens”."""
+    plain = [w.plain for w in words]
+    if len(plain) >= 2 and plain[-1].endswith("s") and plain[0] not in _NONE:
+        whose = plain[1:-1] if plain[0] in _ALL and len(plain) > 2 else plain[:-1]
+        found = _state_of(index, " ".join(whose), plain[-1], here)
+        yield from _set(found[0], found[1]) if found else ()
 
 
 def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Iterator[tuple[Clause, str]]:

@@ -35,6 +35,7 @@ _FIRST_SECONDS = re.compile(r"(?:for|in|during|within) the first (?P<time>\S+ ?\
 _HAVE = re.compile(r"^have (?=(?:the|an|a|every|each|all|it|them)\b)", re.IGNORECASE)
 """“Have the gardener look up” is “let the gardener look up”."""
 _WAIT_FOR = re.compile(r"\bwait for (?P<who>.+?) to (?:be |become |get |go )?(?P<state>\w+)$", re.IGNORECASE)
+_PROBABILITY = re.compile(r"\bprobability (?:of )?(0?\.\d+)(?! ?%| percent)", re.IGNORECASE)
 _STEPS = re.compile(r"(?<=\d) steps?\b", re.IGNORECASE)
 _EVERY_WITHIN = re.compile(
     r"(?P<before>.+?) (?P<every>(?:every|each) (?:(?:\S+|half a|few) )?(?:s|secs?|seconds?|ticks?|minutes?)) "
@@ -61,6 +62,7 @@ def as_written(text: str, *, occasions: bool) -> str:
         return _FIRST_SECONDS.sub(r"if it is not past \g<time>", text)
     text = _WAIT_FOR.sub(r"wait until \g<who> is \g<state>", _HAVE.sub("let ", text))
     text = _NOTHING.sub(lambda found: f"{found['word'] or ''}not anything ", text)
+    text = _PROBABILITY.sub(lambda found: f"probability {float(found[1]) * 100:g} percent", text)
     text = _PERCENT.sub(" percent", text)
     text = _QUARTER.sub("0.25 ", text)
     text = _STEPS.sub(" units", text)

@@ -61,6 +61,8 @@ def fall_and_bounce(
         worded("turn/switch off gravity for/of/on {who}", gravity="0"),
         worded("turn/switch gravity off for/of/on {who}", gravity="0"),
         worded("let {who} float/hover", gravity="0"),
+        "turn/switch gravity on for {who} at/with {gravity}",
+        "turn/switch on gravity for {who} at/with {gravity}",
     ],
 )
 def set_gravity(world: ActionApi, who: Rows, gravity: Numbers) -> None:
@@ -128,6 +130,8 @@ def set_bounce(world: ActionApi, who: Rows, bounce: Numbers) -> None:
         worded("make {who} twice as heavy", mass="{who}.mass * 2"),
         worded("make {who} half as heavy", mass="{who}.mass / 2"),
         worded("make {who} {n} times as heavy", numbers=("n",), mass="{who}.mass * {n}"),
+        worded("make {who} heavier by {n}", numbers=("n",), mass="{who}.mass + {n}"),
+        worded("make {who} lighter by {n}", numbers=("n",), mass="{who}.mass - {n}"),
     ],
 )
 def set_mass(world: ActionApi, who: Rows, mass: Numbers) -> None:

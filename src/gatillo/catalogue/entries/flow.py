@@ -236,7 +236,8 @@ def end_trial(world: ActionApi) -> None:
     says=[
         "show/display/say {text} to [the] player",
         "show/display [the] message/hint/notice/text {text}",
-        "show/display/tell/give [the] player [the] [message/hint] {text}",
+        "show/display/tell [the] player [the] [message/hint] {text}",
+        "give [the] player [the] message/hint/text {text}",
         "message/hint/inform/notify/alert [the] player {text}",
         "print/show/display/write {text} on [the] screen",
         "pop up {text}",

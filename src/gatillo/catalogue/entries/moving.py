@@ -555,6 +555,9 @@ def set_velocity(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: st
         worded("{who} jumps/hops/leaps [up/upward/upwards]", dx="0", dy="260"),
         worded("give {who} a push/kick/shove [to] [the] left [of/by/with] {dx}", dx="-{dx}", dy="0"),
         worded("give {who} a push/kick/shove [to] [the] right [of/by/with] {dx}", dy="0"),
+        worded(
+            "knock/push/kick {who} back/backward/backwards by/with {dx}", dx="-{dx}", dy="0", axes="its own"
+        ),
     ],
 )
 def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
