@@ -53,7 +53,7 @@ _ALL_IN = re.compile(
     re.IGNORECASE,
 )
 _FASTER = re.compile(
-    r"(?:the |an? )?(?P<who>.+?) (?:is|are|moves?|goes|go|flies) (?P<how>faster|slower) than (?P<number>\d+(?:\.\d+)?)(?: units)?(?: (?:a|per) second)?",
+    r"(?:the |an? )?(?P<who>.+?) (?:is|are|moves?|goes|go|flies) (?P<how>faster|slower|smaller|bigger|larger) than (?P<number>\d+(?:\.\d+)?)(?: units)?(?: (?:a|per) second)?",
     re.IGNORECASE,
 )
 _IN = re.compile(
@@ -81,7 +81,14 @@ def amount_readings(index: Index, text: str, parts: tuple[Part, ...]) -> list[Re
         for formula, role in read(index, plain):
             clause = Clause(use="formula_holds", slots={"formula": formula})
             # “every moth is in the shed” is no condition of one moth
-            return [Reading(clause, "if", _COUNTED_COST if "count" in formula else _COST, named=role)]
+            return [
+                Reading(
+                    clause,
+                    "if",
+                    _COUNTED_COST if "count" in formula or ".scale" in formula else _COST,
+                    named=role,
+                )
+            ]
     return []
 
 
@@ -190,8 +197,12 @@ def _faster(index: Index, text: str) -> Iterator[tuple[str, str]]:
     said = _FASTER.fullmatch(text)
     role = names_of(index).role(said["who"].lower()) if said is not None else None
     if said is not None and role is not None and not role.begun:
-        sign = ">" if said["how"].lower() == "faster" else "<"
-        yield f"speed({token(role.name)}) {sign} {said['number']}", role.name
+        how = said["how"].lower()
+        measured = (
+            f"speed({token(role.name)})" if how in ("faster", "slower") else f"{token(role.name)}.scale"
+        )
+        sign = "<" if how in ("slower", "smaller") else ">"
+        yield f"{measured} {sign} {said['number']}", role.name
 
 
 def _all_in(index: Index, text: str) -> Iterator[tuple[str, str]]:

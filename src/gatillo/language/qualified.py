@@ -20,7 +20,27 @@ _WHERE = frozenset(
      "older", "younger", "facing", "attached", "not"]
 )  # fmt: skip
 _PICKED = frozenset(["nearest", "closest", "farthest", "furthest", "random", "first", "frontmost", "topmost"])
+_ALIKE = {"closest": "nearest", "topmost": "front-most", "frontmost": "front-most"}
 _UNTIL = frozenset(["to", "from"])
+_MORE = frozenset(
+    [
+        "at",
+        "by",
+        "with",
+        "over",
+        "for",
+        "up",
+        "down",
+        "left",
+        "right",
+        "forward",
+        "back",
+        "toward",
+        "towards",
+        "away",
+    ]
+)
+"""Words that go on with an action after what is picked."""
 _COST = 0.25
 
 
@@ -49,7 +69,7 @@ def qualified(text: str, read: Read, part: Part = "do") -> Reading | None:
 
 def _picked(text: str, start: int, end: int, read: Read, part: Part) -> Reading | None:
     """Return the reading of “hide the nearest lamp to the gardener” as a pick and an action."""
-    which = text[start:end]
+    which = _ALIKE.get(text[start:end].lower(), text[start:end])
     words = split_words(text[end:])
     ends = [n for n, w in enumerate(words) if w.plain in _UNTIL and n > 0] if which != "random" else []
     for n in (*ends, len(words)):
@@ -63,7 +83,24 @@ def _picked(text: str, start: int, end: int, read: Read, part: Part) -> Reading 
         pick = _seen_from(pick, action)
         if pick is not None and not pick.all_unread and not pick.offers and pick.entry.group == "pick":
             return _together(pick, action)
-    return None
+    return _picked_before_more(text, start, end, read, part)
+
+
+def _picked_before_more(text: str, start: int, end: int, read: Read, part: Part) -> Reading | None:
+    """Like `_picked`, where more of the action follows what is picked: “move the moth toward the nearest lamp at 40”."""
+    words = split_words(text[end:])
+    last = next((n for n, w in enumerate(words) if w.plain in _MORE and n > 0), 0)
+    if not last:
+        return None
+    action = _whole(read(f"{text[:start]}{text[end:].strip()}", part))
+    which = _ALIKE.get(text[start:end].lower(), text[start:end])
+    pick = read(f"keep the {which} {text[end : end + words[last - 1].end].strip()}", "if")
+    if action is None or action.empty_slots() or pick is None:
+        return None
+    pick = _seen_from(pick, action)
+    if pick is None or pick.all_unread or pick.offers or pick.entry.group != "pick":
+        return None
+    return _together(pick, action)
 
 
 def _seen_from(pick: Reading | None, action: Reading) -> Reading | None:

@@ -36,6 +36,15 @@ _HAVE = re.compile(r"^have (?=(?:the|an|a|every|each|all|it|them)\b)", re.IGNORE
 """“Have the gardener look up” is “let the gardener look up”."""
 _WAIT_FOR = re.compile(r"\bwait for (?P<who>.+?) to (?:be |become |get |go )?(?P<state>\w+)$", re.IGNORECASE)
 _PROBABILITY = re.compile(r"\bprobability (?:of )?(0?\.\d+)(?! ?%| percent)", re.IGNORECASE)
+_TOUCHES_NOTHING = re.compile(
+    r"\b(touches|is touching|sees|holds|carries) (?:nothing|nobody|no one)\b", re.IGNORECASE
+)
+_AND_CLICKED = re.compile(
+    r"the (?:pointer|mouse|cursor) is (?:over|on) (?P<what>.+?) and (?:the )?(?:(?P<button>left|right|middle) )?"
+    r"(?:mouse|pointer|button|mouse button)?(?: is)? ?(?:clicked|pressed)",
+    re.IGNORECASE,
+)
+"""“The pointer is over the lamp and the mouse is clicked” is one occasion."""
 _STEPS = re.compile(r"(?<=\d) steps?\b", re.IGNORECASE)
 _EVERY_WITHIN = re.compile(
     r"(?P<before>.+?) (?P<every>(?:every|each) (?:(?:\S+|half a|few) )?(?:s|secs?|seconds?|ticks?|minutes?)) "
@@ -44,6 +53,14 @@ _EVERY_WITHIN = re.compile(
 )
 """“Create a pod every 2 seconds at the gate” is “every 2 seconds create a pod at the gate”."""
 _QUOTES = re.compile(r"""["“”]""")
+
+_NOT_IT = {
+    "touches": "is not touching",
+    "is touching": "is not touching",
+    "sees": "does not see",
+    "holds": "does not hold",
+    "carries": "does not carry",
+}
 
 
 def as_written(text: str, *, occasions: bool) -> str:
@@ -61,6 +78,10 @@ def as_written(text: str, *, occasions: bool) -> str:
     if _FIRST_SECONDS.fullmatch(text):
         return _FIRST_SECONDS.sub(r"if it is not past \g<time>", text)
     text = _WAIT_FOR.sub(r"wait until \g<who> is \g<state>", _HAVE.sub("let ", text))
+    text = _TOUCHES_NOTHING.sub(lambda found: f"{_NOT_IT[found[1].lower()]} anything", text)
+    text = _AND_CLICKED.sub(
+        lambda found: f"the {found['button'] or 'left'} mouse button is pressed on {found['what']}", text
+    )
     text = _NOTHING.sub(lambda found: f"{found['word'] or ''}not anything ", text)
     text = _PROBABILITY.sub(lambda found: f"probability {float(found[1]) * 100:g} percent", text)
     text = _PERCENT.sub(" percent", text)

@@ -238,6 +238,16 @@ def set_depth(world: ActionApi, who: Rows, depth: Numbers) -> None:
         worded("make {who} half its size", scale="{who}.scale / 2"),
         worded("make {who} double/twice its size", scale="{who}.scale * 2"),
         "scale {who} down/up to {scale}",
+        worded(
+            "make {who} {share} percent bigger/larger",
+            numbers=("share",),
+            scale="{who}.scale * (1 + {share} / 100)",
+        ),
+        worded(
+            "make {who} {share} percent smaller",
+            numbers=("share",),
+            scale="{who}.scale * (1 - {share} / 100)",
+        ),
     ],
 )
 def set_scale(world: ActionApi, who: Rows, scale: Numbers) -> None:
