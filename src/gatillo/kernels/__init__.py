@@ -57,9 +57,10 @@ def _is_stale(kernel: ModuleType) -> bool:
 if COMPILED and any(map(_is_stale, KERNELS.values())):
     warnings.warn("a kernel was changed after it was compiled; “make setup” compiles it", stacklevel=2)
 
-# an index into an array makes a NumPy number, which is slow: a memoryview gives plain numbers
-column: Any = (lambda array: array) if COMPILED else memoryview
-"""Return an array as a kernel takes it."""
+
+def column(array: NDArray[Any]) -> Any:
+    """Return an array as a kernel takes it: as it is, or for a kernel in Python as a memoryview of it, which gives plain numbers."""
+    return array if COMPILED else memoryview(array)
 
 
 def room(rows: int, many: int) -> NDArray[np.int64]:
