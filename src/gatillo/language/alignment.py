@@ -138,7 +138,11 @@ class Line:
 
     def spans(self, slot: Slot, sort: int, start: int, after_verb: bool) -> list[tuple[int, Fit]]:
         """Return where words that fit a slot from `start` on may end, and what they make there."""
-        if slot.type == "per" and (not start or self.plain[start - 1] not in _PER):
+        if (
+            slot.type == "per"
+            and not "all".startswith(self.plain[start][:3])
+            and (not start or self.plain[start - 1] not in _PER)
+        ):
             # “the first two moths” are not the first two of each moth
             return []
         key = (sort, start, after_verb)

@@ -113,7 +113,7 @@ def formula_holds(world: QueryApi, formula: Any) -> Any:
         "fill/reset/restore/refill {variable} to! {value}",
         "set/make {variable} equal to {value}",
         "copy {value} to/into {variable}",
-        "swap/switch/turn {variable} to/into {value}",
+        "swap {variable} to/into {value}",
     ],
 )
 def set_variable(world: ActionApi, variable: Target, value: Any) -> None:
