@@ -60,7 +60,7 @@ if COMPILED and any(map(_is_stale, KERNELS.values())):
 
 def column(array: NDArray[Any]) -> Any:
     """Return an array as a kernel takes it: as it is, or for a kernel in Python as a memoryview of it, which gives plain numbers."""
-    return array if COMPILED else memoryview(array)
+    return array if COMPILED else array.data
 
 
 def room(rows: int, many: int) -> NDArray[np.int64]:
