@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QSlider, QWidget
 
 from building import START, add, c, kind, level, rule, things
+from gatillo.desk.looks.plain import GAP
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.level.model import Area, Circle, Rectangle, Reference, Route, Spot, Stop, Topic
 
@@ -398,11 +399,11 @@ def test_the_text_about_the_moment_takes_the_height_that_it_needs_and_its_parts_
     window.bench.select(Selection())
     parts = [part for part in live.findChildren(QLabel) if part.isVisible()]
     assert parts and "Variables" in live.text()
-    assert live.height() == sum(part.height() for part in parts)
+    assert live.height() == sum(part.height() for part in parts) + GAP * (len(parts) - 1)
     assert all(part.height() >= part.heightForWidth(part.width()) for part in parts)
     before = live.height()
     live.set_parts(["<p>one<p>two<p>three<p>four<p>five<p>six<p>seven<p>eight", "<p>and more"])
     first, second = (part for part in live.findChildren(QLabel) if part.isVisible())
-    assert live.height() > before and second.y() == first.height()
+    assert live.height() > before and second.y() == first.height() + GAP
     live.set_parts(["", "<p>and more"])
     assert live.text() == "<p>and more" and second.y() == 0 and live.height() == second.height()

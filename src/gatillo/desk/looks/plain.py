@@ -12,6 +12,9 @@ from PySide6.QtWidgets import QLabel, QSizePolicy, QWidget
 FEWEST = 6
 """Letters that are worth showing of a text that is cut."""
 
+GAP = 14
+"""Pixels between two parts of a live text."""
+
 
 class Words(QLabel):
     """A label that shows its text as it stands."""
@@ -151,6 +154,8 @@ class LiveText(QWidget):
     def _place(self) -> None:
         top = 0
         for label, high in zip(self._parts, self._highs, strict=True):
+            # a text's own margin above its first line is not drawn
+            top += GAP if top and high else 0
             label.setGeometry(0, top, self.width(), high)
             label.setVisible(high > 0)
             top += high
