@@ -36,7 +36,7 @@ def steer(
         i = at[k]
         dx, dy = others[0, k] - place[0, i], others[1, k] - place[1, i]
         away = max(sqrt(dx * dx + dy * dy), 1e-9)
-        # one that is no nearer than a range adds nothing by it
+        # a neighbour counts only within the range of each urge
         if away < ranges[0, i]:
             count = (1.0 - away / ranges[0, i]) / away
             sums[0, i] = sums[0, i] + -count * dx

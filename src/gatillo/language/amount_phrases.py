@@ -16,7 +16,7 @@ from gatillo.level.roles import Index
 
 _COST = 0.1
 _COUNTED_COST = -0.05
-_SIGNS = {
+COUNT_SIGNS = {
     "at least": ">=",
     "at most": "<=",
     "no more than": "<=",
@@ -33,7 +33,7 @@ _SIGNS = {
     "only": "=",
 }
 """How an amount is compared, with the sign of a formula."""
-_SIGN = "|".join(sorted(_SIGNS, key=len, reverse=True))
+_SIGN = "|".join(sorted(COUNT_SIGNS, key=len, reverse=True))
 _HAS = re.compile(
     rf"(?:the |an? )?(?P<who>.+?) (?:has|have|holds?|'s got|has got|got) (?:(?P<sign>{_SIGN}) )?(?:(?P<none>no|any|some) (?:more )?|(?P<number>\S+) )?"
     r"(?P<what>[\w ]+?)(?: left| remaining)?",
@@ -127,7 +127,7 @@ def _counted(index: Index, text: str) -> Iterator[tuple[str, str]]:
     kind, area = _kind(index, said["kind"]), _area(index, (said["area"] or "").lower())
     value = (said["number"] or "1").lower()
     value = "0" if value == "no" else NUMBERS.get(value, value)
-    sign = _SIGNS[said["sign"].lower()] if said["sign"] else "=" if said["number"] else ">="
+    sign = COUNT_SIGNS[said["sign"].lower()] if said["sign"] else "=" if said["number"] else ">="
     if kind and value.isdigit() and bool(area) == bool(said["area"]):
         yield (
             (f"count_in({token(kind)}, {token(area)})" if area else f"count({token(kind)})")
@@ -158,7 +158,7 @@ def _owned(index: Index, text: str) -> Iterator[tuple[str, str]]:
         none = (said["none"] or "some").lower() == "no"
         yield f"{as_formula(found[0])} {'<=' if none else '>'} 0", role.name
         return
-    sign = _SIGNS[said["sign"].lower()] if said["sign"] else ">="
+    sign = COUNT_SIGNS[said["sign"].lower()] if said["sign"] else ">="
     yield f"{as_formula(found[0])} {sign} {value}", role.name
 
 
@@ -179,8 +179,8 @@ def _counted_near(index: Index, text: str) -> Iterator[tuple[str, str]]:
     if said is None:
         return
     how, number = said["how"].lower(), (said["number"] or "").lower()
-    if how in _SIGNS:
-        sign, value = _SIGNS[how], NUMBERS.get(number, number)
+    if how in COUNT_SIGNS:
+        sign, value = COUNT_SIGNS[how], NUMBERS.get(number, number)
     elif number:
         return
     else:
@@ -193,7 +193,7 @@ def _counted_near(index: Index, text: str) -> Iterator[tuple[str, str]]:
 
 
 def _faster(index: Index, text: str) -> Iterator[tuple[str, str]]:
-    """Yield what a line says of how fast an object is: “the moth is faster than 50”."""
+    """Yield what a line says of how fast or large an object is: “the moth is faster than 50”, “the pod is smaller than 1”."""
     said = _FASTER.fullmatch(text)
     role = names_of(index).role(said["who"].lower()) if said is not None else None
     if said is not None and role is not None and not role.begun:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from gatillo.language.amount_phrases import COUNT_SIGNS
 from gatillo.language.level_names import names_of
 from gatillo.language.reading import Reading
 from gatillo.language.typed_words import ARTICLES, NUMBERS, OPPOSITES, TypedWord, split_words, stem
@@ -166,15 +167,6 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
 
 _ALL = frozenset(["all", "every", "each"])
 _NONE = frozenset(["no", "none"])
-_COUNTED = {
-    "at least": ">=",
-    "at most": "<=",
-    "more than": ">",
-    "fewer than": "<",
-    "less than": "<",
-    "exactly": "=",
-    "only": "=",
-}
 
 
 def _of_many(
@@ -188,10 +180,10 @@ def _of_many(
         sign, rest = "=", who[1:]
     else:
         two = " ".join(who[:2])
-        if two in _COUNTED and len(who) > 3:
-            sign, rest = _COUNTED[two], who[2:]
-        elif who[0] in _COUNTED and len(who) > 2:
-            sign, rest = _COUNTED[who[0]], who[1:]
+        if two in COUNT_SIGNS and len(who) > 3:
+            sign, rest = COUNT_SIGNS[two], who[2:]
+        elif who[0] in COUNT_SIGNS and len(who) > 2:
+            sign, rest = COUNT_SIGNS[who[0]], who[1:]
         elif who[0].isdigit():
             sign = "="
         if sign:

@@ -21,7 +21,7 @@ SUBJECT = Subject("behaviours", place=280)
     behaviour=slot("behaviour"),
     who=role(),
     says=[
-        "{behaviour} of/on/for {who} is active/enabled/running/working",
+        "{behaviour} of/on/for {who} is working/active/enabled/running",
         "{who} has {behaviour} on",
         worded("{behaviour} of/on/for {who} is off/disabled/inactive", negated=True),
         "behaviour {behaviour} is on for {who}",

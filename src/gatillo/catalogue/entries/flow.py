@@ -71,9 +71,9 @@ def reset_timer(world: ActionApi, timer: str) -> None:
         "start rule {rule}",
         "let rule {rule} run/fire",
         "wake [up] rule {rule}",
-        "let rule {rule} act/work/run [again]",
-        "let {rule} run/act/work again",
-        "let rule {rule} run/act/work",
+        "let rule {rule} work/run/act [again]",
+        "let {rule} work/run/act again",
+        "let rule {rule} work/run/act",
     ],
 )
 def switch_rule_on(world: ActionApi, rule: str) -> None:
