@@ -13,11 +13,20 @@ from typing import Any
 from setuptools import Extension, setup
 
 KERNELS = Path("src/gatillo/kernels")
-NOT_KERNELS = ("__init__", "plain")
-PLAIN, COMPILED = "from gatillo.kernels.plain import", "from cython.cimports.libc.math import"
+INSTEAD = {
+    "from gatillo.kernels.plain import": "from cython.cimports.gatillo.kernels.native import",
+    "from gatillo.kernels.elementary import": "from cython.cimports.gatillo.kernels.elementary import",
+}
+"""What a compiled kernel imports in the place of Python functions: C functions of the same names."""
 WANTED = os.environ.get("GATILLO_KERNELS", "")
 # no fused multiply-add: results must have the same bits on every processor
 FLAGS = ["-O2", "-g0", "-ffp-contract=off", "-fno-fast-math"]
+
+
+def write(path: Path, words: str) -> None:
+    """Write a file anew if it has other words: what depends on it is compiled again then."""
+    if not path.exists() or path.read_text(encoding="utf-8") != words:
+        path.write_text(words, encoding="utf-8")
 
 
 def extensions() -> list[Any]:
@@ -25,6 +34,7 @@ def extensions() -> list[Any]:
     if WANTED == "python":
         return []
     try:
+        import numpy
         from Cython.Build import cythonize
     except ImportError:
         if WANTED == "compiled":
@@ -35,23 +45,24 @@ def extensions() -> list[Any]:
     build.mkdir(parents=True, exist_ok=True)
     for package in (build, build.parent):
         (package / "__init__.py").touch()
+    for types in KERNELS.glob("*.pxd"):
+        write(build / types.name, types.read_text(encoding="utf-8"))
     found = []
-    for source in sorted(KERNELS.glob("*.py")):
+    for source in sorted((*KERNELS.glob("*.py"), *KERNELS.glob("*.pyx"))):
         name = source.stem
-        if name in NOT_KERNELS:
+        if source.suffix == ".py" and not source.with_suffix(".pxd").exists():
             continue
-        # the same source, with the C library's functions in the place of Python's
-        text = source.read_text(encoding="utf-8").replace(PLAIN, COMPILED)
-        for path, words in (
-            (build / f"{name}.py", text),
-            (build / f"{name}.pxd", source.with_suffix(".pxd").read_text(encoding="utf-8")),
-        ):
-            if not path.exists() or path.read_text(encoding="utf-8") != words:
-                path.write_text(words, encoding="utf-8")
+        # the same source, with C functions in the place of Python's
+        text = source.read_text(encoding="utf-8")
+        for python, native in INSTEAD.items():
+            text = text.replace(python, native)
+        write(build / source.name, text)
         found.append(
             Extension(
                 f"gatillo.kernels.{name}",
-                [str(build / f"{name}.py")],
+                [str(build / source.name)],
+                include_dirs=[numpy.get_include()],
+                define_macros=[("NPY_NO_DEPRECATED_API", "NPY_2_0_API_VERSION")],
                 extra_compile_args=FLAGS,
             )
         )

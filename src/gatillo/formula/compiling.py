@@ -16,6 +16,7 @@ from gatillo.formula.frame import Frame
 from gatillo.formula.function_table import FUNCTIONS, Function
 from gatillo.formula.syntax import FormulaError, Node, names_in, parse
 from gatillo.formula.values import finite
+from gatillo.kernels.mathematics import power as exponentiated
 from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import Area, Graph, Spot
 from gatillo.level.naming import did_you_mean
@@ -256,7 +257,7 @@ class _Compiler:
             whole = self.text_of(node)
 
             def power(f: Frame) -> Any:
-                raised = np.power(np.asarray(left(f), dtype=np.float64), right(f))
+                raised = np.asarray(exponentiated(left(f), right(f)))
                 bad = ~np.isfinite(raised)
                 if bad.any():
                     f.fault(bad, f"“{whole}” has no finite answer")

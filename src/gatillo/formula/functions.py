@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import zlib
 from collections.abc import Callable
 from typing import Any
@@ -12,6 +11,20 @@ import numpy as np
 from gatillo.formula.frame import Frame
 from gatillo.formula.function_table import Argument, function
 from gatillo.formula.values import finite, guarded, half_open_degrees, least, put_together, spread, write_out
+from gatillo.kernels.mathematics import (
+    DEGREE,
+    RADIAN,
+    acosd,
+    asind,
+    atan2d,
+    cosd,
+    exp,
+    length,
+    log,
+    sind,
+    sum_of,
+    tand,
+)
 from gatillo.level.model import Area, Circle
 
 
@@ -29,13 +42,12 @@ for _written, _help, _compute in (
     ("round(a)", "Nearest whole number; halves go up.", lambda a: np.floor(a + 0.5)),
     ("floor(a)", "Whole number at or below a.", np.floor),
     ("ceil(a)", "Whole number at or above a.", np.ceil),
-    ("sin(a)", "Sine of an angle in degrees.", lambda a: np.sin(np.radians(a))),
-    ("cos(a)", "Cosine of an angle in degrees.", lambda a: np.cos(np.radians(a))),
-    ("tan(a)", "Tangent of an angle in degrees.", lambda a: np.tan(np.radians(a))),
-    ("atan(a)", "Angle in degrees whose tangent is a.", lambda a: np.degrees(np.arctan(a))),
-    ("radians(a)", "Degrees to radians.", np.radians),
-    ("degrees(a)", "Radians to degrees.", np.degrees),
-    ("exp(a)", "e to the power a.", np.exp),
+    ("sin(a)", "Sine of an angle in degrees.", sind),
+    ("cos(a)", "Cosine of an angle in degrees.", cosd),
+    ("atan(a)", "Angle in degrees whose tangent is a.", lambda a: atan2d(a, 1.0)),
+    ("radians(a)", "Degrees to radians.", lambda a: a * RADIAN),
+    ("degrees(a)", "Radians to degrees.", lambda a: a * DEGREE),
+    ("exp(a)", "e to the power a.", exp),
 ):
     function(_written, _ONE, "number", _help)(_plain(_compute))
 
@@ -61,7 +73,7 @@ function("mix(a, b, t)", ("number",) * 3, "number", "a at t = 0, b at t = 1, in 
 
 
 function("atan2(y, x)", _TWO, "number", "Direction of the point x, y from 0, 0, in degrees.")(
-    _plain(lambda y, x: half_open_degrees(np.degrees(np.arctan2(y, x))))
+    _plain(lambda y, x: half_open_degrees(atan2d(y, x)))
 )
 
 
@@ -77,23 +89,26 @@ def _sqrt(f: Frame, a: Any) -> Any:
     return np.sqrt(guarded(f, a < 0, f"takes the square root of a negative number ({least(a)})", 0.0, a))
 
 
+@function("tan(a)", _ONE, "number", "Tangent of an angle in degrees; 90, 270 … have none.")
+def _tan(f: Frame, a: Any) -> Any:
+    return tand(
+        guarded(f, cosd(a) == 0.0, f"takes the tangent of {least(a)} degrees, which has none", 0.0, a)
+    )
+
+
 @function("log(a)", _ONE, "number", "Natural logarithm; a must be above 0.")
 def _log(f: Frame, a: Any) -> Any:
-    return np.log(guarded(f, a <= 0, f"takes the logarithm of {least(a)}, which is not above 0", 1.0, a))
+    return log(guarded(f, a <= 0, f"takes the logarithm of {least(a)}, which is not above 0", 1.0, a))
 
 
 @function("asin(a)", _ONE, "number", "Angle in degrees whose sine is a; a is from -1 to 1.")
 def _asin(f: Frame, a: Any) -> Any:
-    return np.degrees(
-        np.arcsin(guarded(f, np.abs(a) > 1, "asks for the arc sine of a value outside -1 … 1", 0.0, a))
-    )
+    return asind(guarded(f, np.abs(a) > 1, "asks for the arc sine of a value outside -1 … 1", 0.0, a))
 
 
 @function("acos(a)", _ONE, "number", "Angle in degrees whose cosine is a; a is from -1 to 1.")
 def _acos(f: Frame, a: Any) -> Any:
-    return np.degrees(
-        np.arccos(guarded(f, np.abs(a) > 1, "asks for the arc cosine of a value outside -1 … 1", 0.0, a))
-    )
+    return acosd(guarded(f, np.abs(a) > 1, "asks for the arc cosine of a value outside -1 … 1", 0.0, a))
 
 
 @function("random(a, b)", _TWO, "number", "A random number from a up to b; each match draws its own.")
@@ -123,7 +138,7 @@ def _pick(f: Frame, *values: Any, call: int) -> Any:
     "How far apart two objects, places or the pointer are.",
 )
 def _distance(f: Frame, a: Any, b: Any) -> Any:
-    return np.hypot(b[0] - a[0], b[1] - a[1])
+    return length(b[0] - a[0], b[1] - a[1])
 
 
 @function(
@@ -133,7 +148,7 @@ def _distance(f: Frame, a: Any, b: Any) -> Any:
     "Direction from A to B in degrees, counter-clockwise from the right.",
 )
 def _direction(f: Frame, a: Any, b: Any) -> Any:
-    return half_open_degrees(np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0])))
+    return half_open_degrees(atan2d(b[1] - a[1], b[0] - a[0]))
 
 
 @function(
@@ -168,7 +183,7 @@ def _bearing(f: Frame, role: str, b: Any) -> Any:
 @function("speed(A)", ("role",), "number", "How fast A moves, in units a second.")
 def _speed(f: Frame, role: str) -> Any:
     rows = f.rows(role)
-    return np.hypot(f.values_of(rows, "vx"), f.values_of(rows, "vy"))
+    return length(f.values_of(rows, "vx"), f.values_of(rows, "vy"))
 
 
 @function("count(Kind)", ("kind",), "number", "How many objects of the kind there are now.")
@@ -271,7 +286,7 @@ def _over_kind(name: str, help: str, compute: Callable[[Any], Any], empty: float
     function(f"{name}(Kind.variable)", ("kind variable",), "number", help)(over)
 
 
-_over_kind("total", "Sum over all objects of the kind; 0 when there is none.", np.sum, 0.0)
+_over_kind("total", "Sum over all objects of the kind; 0 when there is none.", sum_of, 0.0)
 
 
 _over_kind("lowest", "Least value over all objects of the kind.", np.min, None)
@@ -280,7 +295,9 @@ _over_kind("lowest", "Least value over all objects of the kind.", np.min, None)
 _over_kind("highest", "Greatest value over all objects of the kind.", np.max, None)
 
 
-_over_kind("average", "Mean value over all objects of the kind.", np.mean, None)
+_over_kind(
+    "average", "Mean value over all objects of the kind.", lambda values: sum_of(values) / len(values), None
+)
 
 
 @function("in_area(A, P)", ("location", "area"), "yes/no", "Whether the centre of A is in the area P.")
@@ -292,7 +309,7 @@ def inside_area(area: Area, x: Any, y: Any) -> Any:
     """Return whether points lie in an area, its edge included."""
     dx, dy = x - area.x, y - area.y
     if isinstance(area.shape, Circle):
-        return np.hypot(dx, dy) <= area.shape.radius
+        return length(dx, dy) <= area.shape.radius
     return (np.abs(dx) <= area.shape.width / 2) & (np.abs(dy) <= area.shape.height / 2)
 
 
@@ -301,8 +318,8 @@ def random_point(area: Area, first: Any, second: Any) -> tuple[Any, Any]:
     if isinstance(area.shape, Circle):
         reach = area.shape.radius * np.sqrt(first)
         return (
-            area.x + reach * np.cos(2 * math.pi * second),
-            area.y + reach * np.sin(2 * math.pi * second),
+            area.x + reach * cosd(360.0 * second),
+            area.y + reach * sind(360.0 * second),
         )
     return (
         area.x + (first - 0.5) * area.shape.width,

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import os
 import warnings
+from importlib import import_module
 from importlib.util import module_from_spec, spec_from_file_location
 from pathlib import Path
 from types import ModuleType
@@ -31,13 +32,23 @@ def as_python(name: str) -> ModuleType:
 
 
 if TYPE_CHECKING or os.environ.get("GATILLO_KERNELS") != "python":
-    from gatillo.kernels import flocking, nearness
+    from gatillo.kernels import elementary, elimination, flocking, nearness
 else:
-    flocking, nearness = as_python("flocking"), as_python("nearness")
+    elementary, elimination, flocking, nearness = map(
+        as_python, ("elementary", "elimination", "flocking", "nearness")
+    )
 
-KERNELS: dict[str, ModuleType] = {"flocking": flocking, "nearness": nearness}
+KERNELS: dict[str, ModuleType] = {
+    str(kernel.__name__).rpartition(".")[2]: kernel
+    for kernel in (elementary, elimination, flocking, nearness)
+}
+ufuncs: Any = None
+"""The elementary functions over arrays, compiled; None where kernels are not compiled."""
 COMPILED = not any(str(kernel.__file__).endswith(".py") for kernel in KERNELS.values())
 """Whether the kernels are compiled here, and the compiled ones are used."""
+
+if COMPILED:
+    ufuncs = import_module("gatillo.kernels.ufuncs")
 
 SENTENCE = (
     "with compiled kernels"

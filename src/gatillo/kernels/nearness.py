@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from gatillo.kernels.plain import hypot
+from gatillo.kernels.plain import sqrt
 
 
 def overlapping(
@@ -51,7 +51,7 @@ def within(x: Any, y: Any, some: Any, others: Any, reaches: Any, most: int, foun
             j = others[n]
             dx, dy = own_x - x[j], own_y - y[j]
             # nearly all are farther off along one axis already
-            if -far <= dx <= far and -far <= dy <= far and hypot(dx, dy) <= far:
+            if -far <= dx <= far and -far <= dy <= far and sqrt(dx * dx + dy * dy) <= far:
                 if many == most:
                     return many
                 found[0, many], found[1, many] = m, j
@@ -73,7 +73,7 @@ def nearest(x: Any, y: Any, some: Any, others: Any, found: Any) -> None:
             if j != i:
                 dx, dy = x[j] - own_x, y[j] - own_y
                 if -least < dx < least and -least < dy < least:
-                    away = hypot(dx, dy)
+                    away = sqrt(dx * dx + dy * dy)
                     if away < least:
                         best, least = j, away
         found[m] = best

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Collection
 from typing import Literal
 
 from msgspec.structs import replace
 
+from gatillo.kernels.mathematics import cosd, sind
 from gatillo.level.edits import change_objects, duplicate_objects
 from gatillo.level.model import Level, Object
 from gatillo.level.naming import free_name
@@ -67,8 +67,7 @@ def copies_in_ring(level: Level, object_id: int, count: int, radius: float) -> t
     made: list[int] = []
     for number in range(1, count):
         turn = 360.0 * number / count
-        angle = math.radians(turn)
-        dx, dy = radius * (math.cos(angle) - 1.0), radius * math.sin(angle)
+        dx, dy = radius * (cosd(turn) - 1.0), radius * sind(turn)
         level, new = duplicate_objects(level, (object_id,), dx, dy)
         turned = round(180.0 - (180.0 - (thing.angle + turn)) % 360.0, 3)
         level = change_objects(level, new, lambda o, a=turned: replace(o, angle=a))  # type: ignore[misc]

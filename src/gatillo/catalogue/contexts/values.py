@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Protocol
@@ -18,14 +17,6 @@ A_HANDFUL = 12
 Rows = NDArray[np.int64]
 Numbers = Any
 """One float for all matches, or an array with one per match."""
-
-
-def apart(dx: float, dy: float) -> float:
-    """Return how long a vector is, in plain numbers: the C library's hypot, as over arrays."""
-    try:
-        return abs(complex(dx, dy))
-    except OverflowError:
-        return math.inf
 
 
 @dataclass(slots=True)

@@ -9,6 +9,7 @@ from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.values import Rows
 from gatillo.catalogue.declare.entry import behaviour, choice, key, number, role, seconds
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.kernels.mathematics import atan2d, exp, length
 from gatillo.level.roles import Role
 
 SUBJECT = Subject("leading and carrying", place=250)
@@ -51,7 +52,7 @@ def trail(world: BehaviourApi, rows: Rows, leader: Role, lag: Floats) -> None:
         world.remember(name, value)
     # exact for a leader that goes straight within a tick, so that the path is the same at every tick rate
     late = np.maximum(lag, 1e-9)
-    left = np.exp(-world.dt / late)
+    left = exp(-world.dt / late)
     behind_x, behind_y = (lead_x - was_x) / world.dt * late, (lead_y - was_y) / world.dt * late
     new_x = lead_x - behind_x + (x - was_x + behind_x) * left
     new_y = lead_y - behind_y + (y - was_y + behind_y) * left
@@ -140,7 +141,7 @@ def be_carried(
     if held.any():
         at = carriers[np.minimum(np.searchsorted(carrier_ids, held_by[held]), len(carriers) - 1)]
         carrier_x, carrier_y = world.place(at)
-        lost = np.hypot(x[held] - carrier_x, y[held] - carrier_y) > far[held]
+        lost = length(x[held] - carrier_x, y[held] - carrier_y) > far[held]
         world.release(rows[held][lost])
     if not pressed:
         return
@@ -155,8 +156,8 @@ def be_carried(
         one = np.array([carrier])
         carrier_x, carrier_y = world.place(one)
         dx, dy = x - carrier_x, y - carrier_y
-        away = np.hypot(dx, dy)
-        aside = np.abs(np.mod(np.degrees(np.arctan2(dy, dx)) - world.facing(one) + 180.0, 360.0) - 180.0)
+        away = length(dx, dy)
+        aside = np.abs(np.mod(atan2d(dy, dx) - world.facing(one) + 180.0, 360.0) - 180.0)
         # what lies where the carrier is has no direction: rounding must not decide whether it is ahead
         free = (held_by == 0) & (away <= reach) & ((aside <= 60.0) | (away < 1e-6)) & (rows != carrier)
         if free.any():

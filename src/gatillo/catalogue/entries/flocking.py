@@ -14,12 +14,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
-from gatillo.catalogue.contexts.values import A_HANDFUL, Rows, apart
+from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
 from gatillo.catalogue.declare.entry import behaviour, choice, number, role
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
 from gatillo.kernels import column
 from gatillo.kernels import flocking as kernel
+from gatillo.kernels.mathematics import atan2d, length
 from gatillo.level.roles import Role
 
 SUBJECT = Subject("flocking", place=220)
@@ -99,9 +100,9 @@ def flock(
 def _go(world: BehaviourApi, rows: Rows, vx: Floats, vy: Floats, facing: str) -> None:
     world.set_velocity(rows, vx, vy)
     if facing == FACES:
-        goes = np.hypot(vx, vy) > SLOW
+        goes = length(vx, vy) > SLOW
         if goes.any():
-            world.face(rows[goes], np.degrees(np.arctan2(vy[goes], vx[goes])))
+            world.face(rows[goes], atan2d(vy[goes], vx[goes]))
 
 
 @dataclass(frozen=True, slots=True)
@@ -278,7 +279,7 @@ def _toward(
     x, y = world.place(some)
     to_x, to_y = world.place(to)
     dx, dy = way * (to_x - x), way * (to_y - y)
-    away = np.hypot(dx, dy)
+    away = length(dx, dy)
     near = (away < radius[there]) & (away > 0)
     if not near.any():
         return
@@ -298,7 +299,7 @@ def _few_toward(
     wishes: list[tuple[int, float, float, float]] = []
     for i, other in enumerate(found.tolist()):
         dx, dy = way * (to_x[i] - x[i]), way * (to_y[i] - y[i])
-        away, reach = apart(dx, dy), radius.item(i)
+        away, reach = length(dx, dy), radius.item(i)
         if other < 0 or not 0 < away < reach:
             continue
         strength = max(reach / max(away, 1e-6) - 1.0, 0.0) if way < 0 else 1.0

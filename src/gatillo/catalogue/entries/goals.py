@@ -7,12 +7,13 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.query import QueryApi
-from gatillo.catalogue.contexts.values import A_HANDFUL, Candidates, Rows, Where, apart
+from gatillo.catalogue.contexts.values import A_HANDFUL, Candidates, Rows, Where
 from gatillo.catalogue.declare.entry import area, behaviour, choice, number, occasion, role, seconds, slot
 from gatillo.catalogue.declare.facts import Arrival
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
 from gatillo.formula.formula import Formula
+from gatillo.kernels.mathematics import atan2d, length
 from gatillo.level.roles import Role
 
 SUBJECT = Subject("goals", place=200)
@@ -29,7 +30,7 @@ def approach(
     """Head for points, never past the gap before them; gives who is there at the end of this tick."""
     x, y = world.place(rows)
     dx, dy = goal_x - x, goal_y - y
-    away = np.hypot(dx, dy)
+    away = length(dx, dy)
     left = np.maximum(away - np.maximum(gap, 0.0), 0.0)
     step = np.minimum(np.maximum(speed, 0.0) * world.dt, left)
     part = np.divide(step, away, out=np.zeros(len(rows)), where=away > 0) / world.dt
@@ -37,7 +38,7 @@ def approach(
     if facing == FACES:
         goes = step > 0
         if goes.any():
-            world.face(rows[goes], np.degrees(np.arctan2(dy[goes], dx[goes])))
+            world.face(rows[goes], atan2d(dy[goes], dx[goes]))
     there: NDArray[np.bool_] = left - step <= 1e-9
     return there
 
@@ -71,7 +72,7 @@ def go_to_goal(world: BehaviourApi, rows: Rows, goal: Where, speed: Floats, gap:
     goal_x, goal_y = world.goal(rows, goal)
     x, y = world.place(rows)
     there = approach(world, rows, goal_x, goal_y, speed, gap, facing)
-    _arrivals(world, rows, there, np.hypot(goal_x - x, goal_y - y), gap)
+    _arrivals(world, rows, there, length(goal_x - x, goal_y - y), gap)
 
 
 @behaviour(
@@ -143,7 +144,7 @@ def _chase(world: BehaviourApi, rows: Rows, found: Rows, speed: Floats, gap: Flo
     goal_x, goal_y = world.place_at_end(np.where(there_is, found, rows))
     goal_x, goal_y = np.where(there_is, goal_x, x), np.where(there_is, goal_y, y)
     there = approach(world, rows, goal_x, goal_y, speed, gap, facing) & there_is
-    away = np.where(there_is, np.hypot(goal_x - x, goal_y - y), np.inf)
+    away = np.where(there_is, length(goal_x - x, goal_y - y), np.inf)
     _arrivals(world, rows, there, away, gap)
 
 
@@ -184,7 +185,7 @@ def wander(world: BehaviourApi, rows: Rows, where: str, speed: Floats, pause: Fl
         rests = np.minimum(rest, left)
         rest -= rests
         left -= rests
-        away = np.hypot(goal_x - x, goal_y - y)
+        away = length(goal_x - x, goal_y - y)
         step = np.minimum(away / fast, left)
         arrives = (left > 1e-12) & (away / fast <= left + 1e-9)
         part = np.divide(step * fast, away, out=np.zeros(len(rows)), where=away > 0)
@@ -235,7 +236,7 @@ def _few_wander(
             rests = min(rest, left)
             rest -= rests
             left -= rests
-            away = apart(goal_x - x, goal_y - y)
+            away = length(goal_x - x, goal_y - y)
             step = min(away / fast, left)
             arrives = left > 1e-12 and away / fast <= left + 1e-9
             if not arrives:
@@ -305,7 +306,7 @@ def look_into(
     noise_x, noise_y = world.heard_at(message)
     x, y = world.place(rows)
     if len(noise_x) and len(rows):
-        away = np.hypot(noise_x[None, :] - x[:, None], noise_y[None, :] - y[:, None])
+        away = length(noise_x[None, :] - x[:, None], noise_y[None, :] - y[:, None])
         nearest = np.argmin(away, axis=1)
         hears = away[np.arange(len(rows)), nearest] <= hearing
         leaves = hears & (stage == 0)
@@ -359,7 +360,7 @@ def _look_into(
             continue
         goal_x, goal_y, stops, then = goals[leg]
         dx, dy = goal_x - x, goal_y - y
-        away = np.hypot(dx, dy)
+        away = length(dx, dy)
         way = np.maximum(away - stops, 0.0)
         step = np.where(here, np.minimum(pace * left, way), 0.0)
         part = np.divide(step, away, out=np.zeros(len(mine)), where=away > 0)
@@ -384,7 +385,7 @@ def _go_facing(world: BehaviourApi, rows: Rows, vx: Floats, vy: Floats, way_x: F
     world.set_velocity(rows, vx, vy)
     goes = (way_x != 0) | (way_y != 0)
     if goes.any():
-        world.face(rows[goes], np.degrees(np.arctan2(way_y[goes], way_x[goes])))
+        world.face(rows[goes], atan2d(way_y[goes], way_x[goes]))
 
 
 def _few_look_into(
@@ -419,7 +420,7 @@ def _few_look_into(
                 (goal_x.item(i), goal_y.item(i)) if leg == GOING else (home_x.item(i), home_y.item(i))
             )
             dx, dy = to_x - x, to_y - y
-            away = apart(dx, dy)
+            away = length(dx, dy)
             way = max(away - (max(gap.item(i), 0.0) if leg == GOING else 0.0), 0.0)
             step = min(pace * left, way)
             part = step / away if away > 0 else 0.0

@@ -7,6 +7,7 @@ from gatillo.catalogue.contexts.values import Numbers, Rows, Where
 from gatillo.catalogue.declare.entry import action, choice, number, role, seconds, slot
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.declare.wording import worded
+from gatillo.kernels.mathematics import atan2d, cosd, length, sind
 
 SUBJECT = Subject("moving and turning", place=80)
 
@@ -15,8 +16,8 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
     """Return an offset along the level's axes, from one that may be ahead and to the left of each object."""
     if axes == "the level's":
         return dx, dy
-    facing = np.radians(world.angles(who))
-    cos, sin = np.cos(facing), np.sin(facing)
+    facing = world.angles(who)
+    cos, sin = cosd(facing), sind(facing)
     return dx * cos - dy * sin, dx * sin + dy * cos
 
 
@@ -406,7 +407,7 @@ def move_by_over(
 def move_toward(world: ActionApi, who: Rows, where: Where, speed: Numbers) -> None:
     x, y = world.place(who)
     goal_x, goal_y = world.points(where)
-    away = np.hypot(goal_x - x, goal_y - y)
+    away = length(goal_x - x, goal_y - y)
     step = np.minimum(np.maximum(speed, 0.0) * world.dt, away)
     part = np.divide(step, away, out=np.zeros(len(who)), where=away > 0)
     world.shift(who, (goal_x - x) * part, (goal_y - y) * part)
@@ -453,7 +454,7 @@ def face(world: ActionApi, who: Rows, where: Where) -> None:
     x, y = world.place(who)
     goal_x, goal_y = world.points(where)
     there = (goal_x != x) | (goal_y != y)
-    toward = np.degrees(np.arctan2(goal_y - y, goal_x - x))
+    toward = atan2d(goal_y - y, goal_x - x)
     # standing on it there is no direction: it keeps its own
     world.face(who, np.where(there, toward, world.angles(who)))
 
@@ -622,8 +623,7 @@ def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> No
     ],
 )
 def launch(world: ActionApi, who: Rows, angle: Numbers, speed: Numbers) -> None:
-    turned = np.radians(angle)
-    world.set_velocity(who, speed * np.cos(turned), speed * np.sin(turned))
+    world.set_velocity(who, speed * cosd(angle), speed * sind(angle))
 
 
 @action(

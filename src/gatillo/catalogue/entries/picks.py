@@ -11,6 +11,7 @@ from gatillo.catalogue.declare.entry import choice, number, per, pick, role, slo
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.declare.wording import worded
 from gatillo.formula.values import spread
+from gatillo.kernels.mathematics import length
 
 SUBJECT = Subject("picks", place=130)
 
@@ -53,7 +54,7 @@ def best(score: Any, per: Per, n: int, count: int = 1) -> Yes:
 )
 def nearest(world: QueryApi, a: Rows, where: tuple[Any, Any], per: Per) -> Yes:
     x, y = world.place(a)
-    return best(np.hypot(where[0] - x, where[1] - y), per, len(a))
+    return best(length(where[0] - x, where[1] - y), per, len(a))
 
 
 @pick(

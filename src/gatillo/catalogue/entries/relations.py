@@ -10,6 +10,7 @@ from gatillo.catalogue.contexts.values import Numbers, Rows
 from gatillo.catalogue.declare.entry import condition, key, number, role, seconds, slot
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.declare.wording import worded
+from gatillo.kernels.mathematics import atan2d, length
 
 SUBJECT = Subject("who and where", place=70)
 
@@ -81,7 +82,7 @@ def is_of_kind(world: QueryApi, who: Rows, kind: str) -> Yes:
 )
 def within(world: QueryApi, who: Rows, distance: Numbers, where: tuple[Any, Any]) -> Any:
     x, y = world.place(who)
-    return np.hypot(where[0] - x, where[1] - y) <= distance
+    return length(where[0] - x, where[1] - y) <= distance
 
 
 @condition(
@@ -111,9 +112,9 @@ def within(world: QueryApi, who: Rows, distance: Numbers, where: tuple[Any, Any]
 def in_cone(world: QueryApi, b: Rows, distance: Numbers, angle: Numbers, a: Rows) -> Any:
     ax, ay = world.place(a)
     bx, by = world.place(b)
-    off = np.degrees(np.arctan2(by - ay, bx - ax)) - world.facing(a)
+    off = atan2d(by - ay, bx - ax) - world.facing(a)
     off = 180.0 - np.mod(180.0 - off, 360.0)
-    return (np.hypot(bx - ax, by - ay) <= distance) & (np.abs(off) <= angle)
+    return (length(bx - ax, by - ay) <= distance) & (np.abs(off) <= angle)
 
 
 @condition(

@@ -6,6 +6,7 @@ from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.values import Rows
 from gatillo.catalogue.declare.entry import behaviour, choice, key, number
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.kernels.mathematics import atan2d, length
 
 SUBJECT = Subject("steering", place=190)
 
@@ -72,10 +73,10 @@ def steer_eight_ways(
         world.set_velocity(rows, 0.0, 0.0)
         return
     # two keys are no faster than one
-    part = 1.0 / np.hypot(dx, dy)
+    part = 1.0 / length(float(dx), float(dy))
     world.set_velocity(rows, dx * part * speed, dy * part * speed)
     if facing == FACES:
-        world.face(rows, float(np.degrees(np.arctan2(dy, dx))))
+        world.face(rows, atan2d(dy, dx))
 
 
 @behaviour(

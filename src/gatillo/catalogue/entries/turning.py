@@ -10,6 +10,7 @@ from gatillo.catalogue.contexts.values import Rows, Where
 from gatillo.catalogue.declare.entry import behaviour, choice, number, role, slot
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.formula.formula import Formula
+from gatillo.kernels.mathematics import atan2d, cosd, sind
 from gatillo.level.roles import Role
 
 SUBJECT = Subject("circling and turning", place=230)
@@ -51,8 +52,7 @@ def circle_around(
     if not there.all():
         rows, found, angle, radius = rows[there], found[there], angle[there], radius[there]
     x, y = world.place(found)
-    at = np.radians(angle)
-    world.put(rows, x + radius * np.cos(at), y + radius * np.sin(at))
+    world.put(rows, x + radius * cosd(angle), y + radius * sind(angle))
 
 
 def _spread(angle: Floats, found: Rows) -> Floats:
@@ -139,7 +139,7 @@ def _turn_to(world: BehaviourApi, rows: Rows, to_x: Floats, to_y: Floats, speed:
     some = (dx != 0) | (dy != 0)
     if not some.any():
         return
-    wanted = np.degrees(np.arctan2(dy[some], dx[some]))
+    wanted = atan2d(dy[some], dx[some])
     now = world.facing(rows[some])
     left = np.mod(wanted - now + 180.0, 360.0) - 180.0
     most = np.maximum(speed[some], 0.0) * world.dt

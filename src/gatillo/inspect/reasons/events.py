@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 from functools import partial
 
@@ -16,6 +15,7 @@ from gatillo.inspect.reasons.journal import Moment
 from gatillo.inspect.reasons.reason import Reason
 from gatillo.inspect.reasons.reason_words import called, quoted, seconds
 from gatillo.inspect.value_words import value_words
+from gatillo.kernels.mathematics import length
 from gatillo.language.binding import Word
 from gatillo.sim.collision.raycast import clear_views
 from gatillo.sim.program.compiled_line import CompiledLine, facts_of
@@ -86,7 +86,7 @@ def broken_off(explainer: Explaining, world: World, match: Match, tick: int) -> 
             if not world.variables[behaviour.on].item(rows[0][0]):
                 yield Reason(f"the prompt of {name} is switched off", "value", tick, ids=(prompt,))
             reach = world.variables[behaviour.columns["reach"]].item(rows[0][0])
-            away = math.hypot(*((column[rows[0][0]] - column[rows[1][0]]) for column in (world.x, world.y)))
+            away = length(*((column[rows[0][0]] - column[rows[1][0]]) for column in (world.x, world.y)))
             if away > reach:
                 far = f"{value_words(round(away, 2))} units from {name}, {value_words(round(away - reach, 2))} beyond its reach of {value_words(reach)}"
                 reason = Reason(f"{other} was {far}", "value", tick, ids=(by, prompt))

@@ -16,6 +16,7 @@ from gatillo.formula.formula import Formula
 from gatillo.formula.syntax import FormulaError, Node, parse
 from gatillo.formula.values import spread
 from gatillo.inspect.value_words import value_words
+from gatillo.kernels.mathematics import atan2d, length
 from gatillo.language.binding import Argument, RoleArgument, VariableArgument, WhereArgument, Word
 from gatillo.level.model import Area, Rectangle
 from gatillo.level.roles import Index
@@ -263,7 +264,7 @@ def _formula(probe: Probe, slot: str) -> Measure | None:
 def _distance(probe: Probe, one: str, distance: str, where_slot: str) -> Measure:
     who = probe.rows(one)
     x, y = probe.point(where_slot)
-    away = np.hypot(x - probe.world.x[who], y - probe.world.y[who])
+    away = length(x - probe.world.x[who], y - probe.world.y[who])
     reach = probe.numbers(distance)
     where = probe.line.clause.slots.get(where_slot, "there") if probe.line.clause is not None else "there"
     others = probe.argument(where_slot)
@@ -280,8 +281,8 @@ def _distance(probe: Probe, one: str, distance: str, where_slot: str) -> Measure
 def _cone(probe: Probe, one: str, other: str, distance: str, angle: str) -> Measure:
     world, a, b = probe.world, probe.rows(one), probe.rows(other)
     dx, dy = world.x[b] - world.x[a], world.y[b] - world.y[a]
-    away, reach, half = np.hypot(dx, dy), probe.numbers(distance), probe.numbers(angle)
-    off = np.degrees(np.arctan2(dy, dx)) - world.values_of(a, "facing")
+    away, reach, half = length(dx, dy), probe.numbers(distance), probe.numbers(angle)
+    off = atan2d(dy, dx) - world.values_of(a, "facing")
     aside = np.abs(180.0 - np.mod(180.0 - off, 360.0))
 
     def show(at: int) -> str:
@@ -311,9 +312,9 @@ def area_distance(area: Area, x: Any, y: Any) -> Any:
     dx, dy = np.abs(np.asarray(x) - area.x), np.abs(np.asarray(y) - area.y)
     if isinstance(area.shape, Rectangle):
         over_x, over_y = dx - area.shape.width / 2, dy - area.shape.height / 2
-        outside = np.hypot(np.maximum(over_x, 0.0), np.maximum(over_y, 0.0))
+        outside = length(np.maximum(over_x, 0.0), np.maximum(over_y, 0.0))
         return np.where(outside > 0, outside, np.maximum(over_x, over_y))
-    return np.hypot(dx, dy) - area.shape.radius
+    return length(dx, dy) - area.shape.radius
 
 
 def _area(leaves: bool, probe: Probe, slot: str, place: str) -> Measure | None:

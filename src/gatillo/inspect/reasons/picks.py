@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from gatillo.inspect.reasons.instruments import Match, Seen, Table, table
 from gatillo.inspect.reasons.measures import Probe, by
 from gatillo.inspect.reasons.reason_words import called
+from gatillo.kernels.mathematics import length
 from gatillo.language.binding import RoleArgument, Word
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import Matches, TooManyMatches, join_role
@@ -108,7 +109,7 @@ def scores(run: Run, index: Index, one: Seen) -> tuple[NDArray[np.float64], str,
 def _nearest(probe: Probe, who: str, where: str) -> tuple[NDArray[np.float64], str]:
     x, y = probe.point(where)
     rows = probe.rows(who)
-    return np.hypot(x - probe.world.x[rows], y - probe.world.y[rows]), " units"
+    return length(x - probe.world.x[rows], y - probe.world.y[rows]), " units"
 
 
 def _value(probe: Probe, value: str) -> tuple[NDArray[np.float64], str]:

@@ -7,6 +7,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from gatillo.kernels.mathematics import exp
 from gatillo.sim.collision.shapes import Outline, outline_of
 from gatillo.sim.program.bodies import MOVABLE
 from gatillo.sim.world.world import World
@@ -86,7 +87,7 @@ class Body:
             return self.x, self.y, self.vx, self.vy
         left, reach, drop = 1.0, d, d * d / 2
         if self.drag:
-            left = float(np.exp(-self.drag * d))
+            left = exp(-self.drag * d)
             if self.drag > 1e-9:
                 reach = (1.0 - left) / self.drag
                 drop = (d - reach) / self.drag

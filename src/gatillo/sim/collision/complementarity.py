@@ -13,12 +13,16 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gatillo.kernels import COMPILED, column, elimination
+
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 MOST_EXACT = 240
 """Up to so many contacts are solved exactly; more in sweeps."""
 SWEEPS = 60
+_FEW = 6
+"""Where kernels are not compiled, up to so many contacts are worked out in plain numbers."""
 _STIFF = 1e-12
 """Contacts that say the same twice (a box over two floors) share the push."""
 _NOTHING = 1e-14
@@ -54,15 +58,49 @@ def pushes(contacts: Contacts, wanted: Floats) -> Floats:
 
 def _stiffness(contacts: Contacts) -> Floats:
     """Return by how much each contact parts when another pushes with 1; shape (m, m)."""
-    many, bodies = len(contacts.a), len(contacts.light)
-    out = np.zeros((many, 2 * bodies))
-    rows = np.arange(many)
-    for body, sign in ((contacts.a, -1.0), (contacts.b, 1.0)):
-        root = sign * np.sqrt(contacts.light[body])
-        out[rows, 2 * body] += root * contacts.nx
-        out[rows, 2 * body + 1] += root * contacts.ny
-    stiffness: Floats = out @ out.T
-    return stiffness
+    a, b, nx, ny, light = contacts.a, contacts.b, contacts.nx, contacts.ny, contacts.light
+    many = len(a)
+    if _by_kernel(many):
+        stiffness = np.empty((many, many))
+        elimination.stiffness(*map(column, (a, b, nx, ny, light, stiffness)))
+        return stiffness
+    # the same over arrays, in the same order
+    shared = np.where(a[:, None] == a, light[a][:, None], 0.0)
+    shared = shared + np.where(b[:, None] == b, light[b][:, None], 0.0)
+    shared = shared - np.where(a[:, None] == b, light[a][:, None], 0.0)
+    shared = shared - np.where(b[:, None] == a, light[b][:, None], 0.0)
+    return np.asarray(shared * (nx[:, None] * nx + ny[:, None] * ny))
+
+
+def _by_kernel(many: int) -> bool:
+    return COMPILED or many <= _FEW
+
+
+def _solve(matrix: Floats, wanted: Floats) -> Floats:
+    """Return the answer of a symmetric positive definite system, shape (n,)."""
+    found = wanted.copy()
+    if _by_kernel(len(found)):
+        elimination.solve(column(matrix), column(found))
+        return found
+    for k in range(len(found)):
+        part = matrix[k, k + 1 :] / matrix[k, k]
+        matrix[k + 1 :, k + 1 :] -= part[:, None] * matrix[k, k + 1 :]
+        found[k + 1 :] -= part * found[k]
+    for i in range(len(found) - 1, -1, -1):
+        found[i] /= matrix[i, i]
+        found[:i] -= matrix[:i, i] * found[i]
+    return found
+
+
+def _times(matrix: Floats, by: Floats) -> Floats:
+    """Return a matrix times a column, added up from the first on; shape (n,)."""
+    out = np.zeros(len(by))
+    if _by_kernel(len(by)):
+        elimination.times(column(matrix), column(by), column(out))
+        return out
+    for at, value in enumerate(by.tolist()):
+        out += matrix[:, at] * value
+    return out
 
 
 def _pivots(stiffness: Floats, wanted: Floats) -> Floats:
@@ -78,8 +116,8 @@ def _pivots(stiffness: Floats, wanted: Floats) -> Floats:
         at = presses.nonzero()[0]
         force = np.zeros(many)
         if len(at):
-            force[at] = np.linalg.solve(stiffness[np.ix_(at, at)], wanted[at])
-        slack = stiffness @ force - wanted
+            force[at] = _solve(stiffness[np.ix_(at, at)], wanted[at])
+        slack = _times(stiffness, force) - wanted
         wrong = np.where(presses, force < 0, slack < -1e-13 * scale)
         count = int(np.count_nonzero(wrong))
         if not count:

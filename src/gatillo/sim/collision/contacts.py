@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Candidates, Rows
 from gatillo.kernels import COMPILED, column, nearness, room
+from gatillo.kernels.mathematics import doublings
 from gatillo.level.roles import Role
 from gatillo.sim.collision.shapes import separation, separation_of
 from gatillo.sim.program.bodies import NONE
@@ -279,7 +280,7 @@ def _grid_pairs(
     # in steps of two, so that the grid of what stands still serves again and again
     cell = 2 * (usual + SKIN)
     if margin > 0:
-        cell += usual * 2.0 ** max(-2, math.ceil(math.log2(margin / usual)))
+        cell += usual * math.ldexp(1.0, max(-2, doublings(margin / usual)))
     found: list[tuple[Rows, Rows]] = []
     total, at = 0, 0
     step = len(some)
@@ -366,8 +367,8 @@ def _list_pairs(
 ) -> Neighbours | None:
     fastest = float(np.maximum(np.abs(world.vx[some]), np.abs(world.vy[some])).max()) * world.dt
     # in steps of two, so that the grid of what stands still serves again and again
-    steps = min(4, max(0, math.ceil(math.log2(max(TICKS_AHEAD * fastest / most, 1e-9)))))
-    margin = most * 2.0**steps
+    steps = min(4, max(0, doublings(max(TICKS_AHEAD * fastest / most, 1e-9))))
+    margin = math.ldexp(most, steps)
     pairs = _around(world, some, all_rows, 2 * (most + SKIN) + margin, MOST_AT_ONCE)
     if pairs is None:
         return None

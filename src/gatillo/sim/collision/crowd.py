@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Rows
+from gatillo.kernels.mathematics import exp
 from gatillo.sim.collision.body import DRIVE, HOP, THERE
 from gatillo.sim.collision.contacts import pair_codes
 from gatillo.sim.collision.shapes import separation_by_arrays
@@ -45,7 +46,7 @@ class Crowd:
         drag, g = self.drag[rows], self.gravity[rows]
         slow = drag > 1e-9
         safe = np.where(slow, drag, 1.0)
-        left = np.exp(-drag * d)
+        left = exp(-drag * d)
         reach = np.where(slow, (1.0 - left) / safe, d)
         drop = np.where(slow, (d - reach) / safe, d * d / 2)
         vx, vy = self.vx[rows], self.vy[rows]

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.contexts.values import Rows
 from gatillo.formula.values import spread
 from gatillo.kernels import COMPILED, column, nearness, room
+from gatillo.kernels.mathematics import length
 from gatillo.sim.spatial.grid import Grid
 from gatillo.sim.world.world import World
 
@@ -35,7 +36,7 @@ def within_reach(
         return _few_within(world, a, b, reach, most)
     if len(a) == 1 and len(b) <= _AT_ONCE:
         row = a.item()
-        away = np.hypot(world.x.item(row) - world.x[b], world.y.item(row) - world.y[b])
+        away = length(world.x.item(row) - world.x[b], world.y.item(row) - world.y[b])
         rows = b[away <= reach]
         return np.zeros(min(len(rows), most + 1), dtype=np.int64), rows[: most + 1], len(rows) > most
     reach = spread(reach, len(a))
@@ -54,7 +55,7 @@ def within_reach(
                 at, rows = grid.around(world.x[some], world.y[some])
             else:
                 at, rows = np.repeat(np.arange(len(some)), len(b)), np.tile(b, len(some))
-            away = np.hypot(world.x[some[at]] - world.x[rows], world.y[some[at]] - world.y[rows])
+            away = length(world.x[some[at]] - world.x[rows], world.y[some[at]] - world.y[rows])
             near = away <= reach[start + at]
             at, rows = at[near], rows[near]
             if grid is not None:
@@ -109,9 +110,7 @@ def _some_near(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDA
     points = np.column_stack((world.x[rows], world.y[rows]))
     away, found = cKDTree(np.column_stack((world.x[among], world.y[among]))).query(points, k=each)
     near = away <= reach
-    at, others = np.repeat(np.arange(len(rows)), each)[near.ravel()], among[found[near]]
-    other = rows[at] != others
-    return at[other], others[other]
+    return _in_order(rows, among, np.repeat(np.arange(len(rows)), each)[near.ravel()], found[near])
 
 
 def nearest_rows(world: World, rows: Rows, among: Rows) -> Rows:
@@ -125,7 +124,7 @@ def nearest_rows(world: World, rows: Rows, among: Rows) -> Rows:
     if len(rows) * len(among) <= FEW_WITHIN:
         return _few_nearest(world, rows, among)
     if len(rows) * len(among) <= _ALL_PAIRS_UP_TO:
-        away = np.hypot(
+        away = length(
             world.x[among][None, :] - world.x[rows][:, None], world.y[among][None, :] - world.y[rows][:, None]
         )
         away[rows[:, None] == among[None, :]] = np.inf
@@ -140,7 +139,7 @@ def nearest_rows(world: World, rows: Rows, among: Rows) -> Rows:
     tree = cKDTree(np.column_stack((world.x[among], world.y[among])))
     away, at = tree.query(here, k=min(_NEAREST, len(among)))
     others = among[at]
-    exact = np.hypot(world.x[others] - here[:, :1], world.y[others] - here[:, 1:])
+    exact = length(world.x[others] - here[:, :1], world.y[others] - here[:, 1:])
     exact[others == rows[:, None]] = np.inf
     least = exact.min(axis=1)
     found[:] = np.where(exact == least[:, None], others, np.iinfo(np.int64).max).min(axis=1)
@@ -155,6 +154,7 @@ _NEAREST = 6
 """So many of the nearest are looked at first: one of them may be the object itself, the others as near as one another."""
 _ALIKE = 1.0 + 1e-14
 """Distances that differ by a smaller factor may be equal: the tree and NumPy round differently."""
+_A_LITTLE_MORE = 1.0 + 1e-12
 
 
 def _oldest_at(world: World, rows: Rows, among: Rows, least: NDArray[np.float64]) -> Rows:
@@ -178,7 +178,7 @@ def _oldest_at(world: World, rows: Rows, among: Rows, least: NDArray[np.float64]
 
     def points_from(x: float, y: float, away: float) -> list[tuple[int, int]]:
         points = np.array(tree.query_ball_point((x, y), away * _ALIKE), dtype=np.int64)
-        exact = np.hypot(world.x[oldest[points]] - x, world.y[oldest[points]] - y) == away
+        exact = length(world.x[oldest[points]] - x, world.y[oldest[points]] - y) == away
         points = points[exact]
         return list(zip(oldest[points].tolist(), next_oldest[points].tolist(), strict=True))
 
@@ -213,14 +213,29 @@ def near_rows(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDAr
     tree = cKDTree(np.column_stack((world.x[rows], world.y[rows])))
     if _crowded(world, among, reach):
         return _some_near(world, rows, among, reach)
+    # the tree rounds in its own way: it finds a little more, of which we choose
     if rows is among or np.array_equal(rows, among):
-        pairs = tree.query_pairs(reach, output_type="ndarray")
+        pairs = tree.query_pairs(reach * _A_LITTLE_MORE, output_type="ndarray")
         at, to = np.concatenate((pairs[:, 0], pairs[:, 1])), np.concatenate((pairs[:, 1], pairs[:, 0]))
     else:
         found = tree.sparse_distance_matrix(
-            cKDTree(np.column_stack((world.x[among], world.y[among]))), reach, output_type="coo_matrix"
+            cKDTree(np.column_stack((world.x[among], world.y[among]))),
+            reach * _A_LITTLE_MORE,
+            output_type="coo_matrix",
         )
         at, to = found.row.astype(np.int64), found.col.astype(np.int64)
-        other = rows[at] != among[to]
-        at, to = at[other], to[other]
-    return at, among[to]
+    one, other = rows[at], among[to]
+    near = length(world.x[one] - world.x[other], world.y[one] - world.y[other]) <= reach
+    return _in_order(rows, among, at[near], to[near])
+
+
+def _in_order(
+    rows: Rows, among: Rows, at: NDArray[np.int64], to: NDArray[np.int64]
+) -> tuple[NDArray[np.int64], Rows]:
+    """Return pairs of positions in the order of both, without an object's pair with itself, as `near_rows` gives them."""
+    pairs = at * len(among) + to
+    pairs.sort()
+    at, to = np.divmod(pairs, len(among))
+    others = among[to]
+    apart = rows[at] != others
+    return at[apart], others[apart]

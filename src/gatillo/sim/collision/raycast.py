@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Rows
 from gatillo.formula.values import spread
-from gatillo.sim.collision.shapes import cos_sin
+from gatillo.kernels.mathematics import cosd, sind
 from gatillo.sim.program.bodies import FIXED, MOVABLE, SENSED
 from gatillo.sim.world.world import World
 
@@ -39,8 +39,8 @@ def first_hits(world: World, rows: Rows, angle: Any, reach: Any) -> Rows:
     step = max(1, _MOST_AT_ONCE // len(solid))
     for start in range(0, len(rows), step):
         some = rows[start : start + step]
-        turned = np.radians(angle[start : start + step])
-        ray, target, away = meetings(world, some, np.cos(turned), np.sin(turned), solid)
+        turned = angle[start : start + step]
+        ray, target, away = meetings(world, some, cosd(turned), sind(turned), solid)
         other = (some[ray] != target) & (away <= reach[start : start + step][ray])
         ray, target, away = ray[other], target[other], away[other]
         # of each ray the nearest; of two equally near the older
@@ -95,7 +95,7 @@ def meetings(world: World, rows: Rows, dx: Floats, dy: Floats, targets: Rows) ->
     away = np.empty(len(ray))
     for some, flat in ((sizes[:, 2] > 0, False), (sizes[:, 2] <= 0, True)):
         if flat and some.any():
-            turned = np.radians(world.angle[targets[at[some]]])
+            turned = world.angle[targets[at[some]]]
             away[some] = _to_boxes(off_x[some], off_y[some], dx[some], dy[some], sizes[some], turned)
         elif some.any():
             away[some] = _to_discs(off_x[some], off_y[some], dx[some], dy[some], sizes[some, 2])
@@ -106,15 +106,15 @@ def meetings(world: World, rows: Rows, dx: Floats, dy: Floats, targets: Rows) ->
 def _to_discs(off_x: Floats, off_y: Floats, dx: Floats, dy: Floats, radius: Floats) -> Floats:
     """Return the nearest approach, then back along the ray by half the chord."""
     with np.errstate(all="ignore"):
-        along = off_x * dx + off_y * dy
-        half_chord = np.sqrt(radius**2 - (off_x * dy - off_y * dx) ** 2)
+        along, aside = off_x * dx + off_y * dy, off_x * dy - off_y * dx
+        half_chord = np.sqrt(radius * radius - aside * aside)
         away: Floats = np.where(along + half_chord >= 0, np.maximum(along - half_chord, 0.0), np.inf)
         return away
 
 
 def _to_boxes(off_x: Floats, off_y: Floats, dx: Floats, dy: Floats, sizes: Floats, turned: Floats) -> Floats:
-    """Enter the last slab before leaving the first, in the frame of the box; `turned` in radians."""
-    cos, sin = np.cos(turned), np.sin(turned)
+    """Enter the last slab before leaving the first, in the frame of the box; `turned` in degrees."""
+    cos, sin = cosd(turned), sind(turned)
     enters, ends = np.full(len(dx), -np.inf), np.full(len(dx), np.inf)
     with np.errstate(all="ignore"):
         for offset, direction, half in (
@@ -149,7 +149,7 @@ def _few_first_hits(world: World, rows: Rows, angle: Any, reach: Any, solid: Row
 
 
 def _first_hit(world: World, row: int, angle: float, reach: float, targets: list[int]) -> int:
-    dx, dy = cos_sin(math.radians(angle))
+    dx, dy = cosd(angle), sind(angle)
     best, nearest = -1, math.inf
     for target in targets:
         away = _away(world, row, dx, dy, target) if target != row else math.inf
@@ -171,8 +171,8 @@ def _away(world: World, row: int, dx: float, dy: float, target: int) -> float:
             return math.inf
         along, half_chord = off_x * dx + off_y * dy, math.sqrt(room)
         return max(along - half_chord, 0.0) if along + half_chord >= 0 else math.inf
-    turned = math.radians(world.angle.item(target))
-    cos, sin = cos_sin(turned)
+    turned = world.angle.item(target)
+    cos, sin = cosd(turned), sind(turned)
     enters, ends = -math.inf, math.inf
     for offset, direction, half in (
         (off_x * cos + off_y * sin, dx * cos + dy * sin, wide * scale),

@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.contexts.values import A_HANDFUL, Rows, apart
+from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
 from gatillo.formula.functions import inside_area
+from gatillo.kernels.mathematics import cosd, length, sind
 from gatillo.level.model import Area, Circle
 from gatillo.sim.world.world import World
 
@@ -49,7 +50,7 @@ def _few_inside(world: World, rows: Rows, area: Area, before: Ids | None) -> Ids
     for row in rows.tolist():
         dx, dy = world.x.item(row) - area.x, world.y.item(row) - area.y
         if (
-            apart(dx, dy) <= shape.radius
+            length(dx, dy) <= shape.radius
             if isinstance(shape, Circle)
             else abs(dx) <= shape.width / 2 and abs(dy) <= shape.height / 2
         ):
@@ -92,12 +93,11 @@ def under_point(world: World, x: float, y: float, slack: float = 0.0) -> Rows:
     rows = near.nonzero()[0]
     sizes = world.program.kind_tables.boxes[world.kind[rows]] * np.abs(world.scale[rows])[:, None]
     dx, dy = x - world.x[rows], y - world.y[rows]
-    turned = np.radians(world.angle[rows])
-    cos, sin = np.cos(turned), np.sin(turned)
+    cos, sin = cosd(world.angle[rows]), sind(world.angle[rows])
     in_box = (np.abs(dx * cos + dy * sin) <= sizes[:, 0] + slack) & (
         np.abs(dy * cos - dx * sin) <= sizes[:, 1] + slack
     )
-    held = np.where(sizes[:, 2] > 0, np.hypot(dx, dy) <= sizes[:, 2] + slack, in_box)
+    held = np.where(sizes[:, 2] > 0, length(dx, dy) <= sizes[:, 2] + slack, in_box)
     rows = rows[held]
     # deeper numbers in front, and of equal ones the younger, which is drawn later
     front: Rows = rows[np.lexsort((-rows, -world.depth[rows]))]

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
+from gatillo.kernels.mathematics import cosd, sind
 from gatillo.sim.world.world import World
 
 Floats = NDArray[np.float64]
@@ -62,8 +63,7 @@ def _two_discs(
 def _disc_and_box(
     world: World, i: Rows, j: Rows, size_i: Floats, size_j: Floats, dx: Floats, dy: Floats
 ) -> tuple[Floats, Floats, Floats]:
-    turned = np.radians(world.angle[j])
-    cos, sin = np.cos(turned), np.sin(turned)
+    cos, sin = cosd(world.angle[j]), sind(world.angle[j])
     # the box's middle seen from the disc, in the frame of the box
     across, along = dx * cos + dy * sin, dy * cos - dx * sin
     half_width, half_height = size_j[:, 0], size_j[:, 1]
@@ -96,13 +96,14 @@ def _two_boxes(
 ) -> tuple[Floats, Floats, Floats]:
     best = np.full(len(i), -np.inf)
     best_x, best_y = np.ones(len(i)), np.zeros(len(i))
-    angle_i, angle_j = np.radians(world.angle[i]), np.radians(world.angle[j])
+    angle_i, angle_j = world.angle[i], world.angle[j]
     between = angle_j - angle_i
-    cos, sin = np.abs(np.cos(between)), np.abs(np.sin(between))
+    cos, sin = np.abs(cosd(between)), np.abs(sind(between))
     for angle, own, other in ((angle_i, size_i, size_j), (angle_j, size_j, size_i)):
+        own_cos, own_sin = cosd(angle), sind(angle)
         for quarter in (0, 1):
-            axis_x = np.cos(angle) if quarter == 0 else -np.sin(angle)
-            axis_y = np.sin(angle) if quarter == 0 else np.cos(angle)
+            axis_x = own_cos if quarter == 0 else -own_sin
+            axis_y = own_sin if quarter == 0 else own_cos
             offset = dx * axis_x + dy * axis_y
             first, second = (cos, sin) if quarter == 0 else (sin, cos)
             gap = np.abs(offset) - own[:, quarter] - other[:, 0] * first - other[:, 1] * second
@@ -134,8 +135,8 @@ def outline_of(world: World, row: int) -> Outline:
     scale = abs(world.scale.item(row))
     if radius > 0:
         return Outline(0.0, 0.0, radius * scale, 0.0, 1.0, 0.0)
-    angle = math.radians(world.angle.item(row))
-    return Outline(half_width * scale, half_height * scale, 0.0, angle, *cos_sin(angle))
+    angle = world.angle.item(row)
+    return Outline(half_width * scale, half_height * scale, 0.0, angle, cosd(angle), sind(angle))
 
 
 def separation_of(world: World, i: int, j: int) -> tuple[float, float, float]:
@@ -183,7 +184,7 @@ def passes(one: Outline, other: Outline, dx: float, dy: float, wx: float, wy: fl
     """
     if one.radius > 0 or other.radius > 0:
         return False
-    cos, sin = abs(math.cos(other.angle - one.angle)), abs(math.sin(other.angle - one.angle))
+    cos, sin = abs(cosd(other.angle - one.angle)), abs(sind(other.angle - one.angle))
     meets: list[tuple[float, float]] = []
     past = False
     for own, far, axis in ((one, other, one), (other, one, other)):
@@ -198,12 +199,6 @@ def passes(one: Outline, other: Outline, dx: float, dy: float, wx: float, wy: fl
             meets.append((axis_x, axis_y))
     corner = any(abs(ax * by - ay * bx) > 0.1 for ax, ay in meets for bx, by in meets)
     return corner and past
-
-
-def cos_sin(angle: float) -> tuple[float, float]:
-    """Cosine and sine of an angle in radians, to the same last bit as over arrays."""
-    # by the same library as over arrays, whose last bits can differ from the system's
-    return (float(np.cos(angle)), float(np.sin(angle))) if angle else (1.0, angle)
 
 
 def _from_disc(
@@ -235,10 +230,10 @@ def _from_box(
     dx: float,
     dy: float,
 ) -> tuple[float, float, float]:
-    cos, sin = (abs(part) for part in cos_sin(angle_j - angle_i))
+    cos, sin = abs(cosd(angle_j - angle_i)), abs(sind(angle_j - angle_i))
     best, best_x, best_y = -math.inf, 1.0, 0.0
     for angle, own, other in ((angle_i, size_i, size_j), (angle_j, size_j, size_i)):
-        axis_x, axis_y = cos_sin(angle)
+        axis_x, axis_y = cosd(angle), sind(angle)
         for quarter, (first, second) in enumerate(((cos, sin), (sin, cos))):
             offset = dx * axis_x + dy * axis_y
             gap = abs(offset) - own[quarter] - other[0] * first - other[1] * second

@@ -266,7 +266,7 @@ def _settle(world: World, rows: Rows) -> None:
     if not len(rows):
         return
     before_x, before_y = world.caches.before
-    hardly = SETTLED * world.gravity[rows] * world.dt**2
+    hardly = SETTLED * world.gravity[rows] * (world.dt * world.dt)
     still = (np.abs(world.x[rows] - before_x[rows]) <= hardly) & (
         np.abs(world.y[rows] - before_y[rows]) <= hardly
     )

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+from gatillo.kernels.mathematics import exp, log
 from gatillo.sim.collision.body import CLOSED, NEVER, THERE, Body
 
 
@@ -59,7 +60,7 @@ def _along(drag: float, speed: float, pull: float, step: float) -> tuple[float, 
     """Return how far something comes along a direction in a time, and its speed then."""
     if not drag:
         return speed * step + pull * (step * step / 2), speed + pull * step
-    part = math.exp(-drag * step)
+    part = exp(-drag * step)
     if drag <= 1e-9:
         return speed * step + pull * (step * step / 2), speed * part + pull * step
     reach = (1.0 - part) / drag
@@ -109,4 +110,4 @@ def stopping_time(speed: float, along: float, drag: float) -> float:
     """Return the time in which a speed is gone that changes by `along` a second, against it, and is slowed by drag."""
     if drag <= 1e-9:
         return -speed / along
-    return math.log(1.0 - speed * drag / along) / drag
+    return float(log(1.0 - speed * drag / along)) / drag

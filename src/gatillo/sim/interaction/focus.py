@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.focus import FocusApi
 from gatillo.catalogue.contexts.values import Numbers, Rows
 from gatillo.formula.values import spread
+from gatillo.kernels.mathematics import RADIAN, atan2d, length
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import within_reach
 from gatillo.sim.collision.raycast import first_hits
@@ -68,11 +67,11 @@ def meant(
     at, things, _ = within_reach(world, rows[left], world.rows_of(on), np.asarray(reach)[left], most)
     lookers = rows[left][at]
     dx, dy = world.x[things] - world.x[lookers], world.y[things] - world.y[lookers]
-    away = np.hypot(dx, dy)
-    aside = np.abs(np.mod(np.degrees(np.arctan2(dy, dx)) - facing[left][at] + 180.0, 360.0) - 180.0)
+    away = length(dx, dy)
+    aside = np.abs(np.mod(atan2d(dy, dx) - facing[left][at] + 180.0, 360.0) - 180.0)
     can = (things != lookers) & (aside <= np.asarray(half_angle)[left][at]) & world.shown[things]
     at, things, away, aside = at[can], things[can], away[can], aside[can]
-    value = {"angle": aside, "distance": away}.get(measure, np.radians(aside) * away)
+    value = {"angle": aside, "distance": away}.get(measure, RADIAN * aside * away)
     # of equal ones the older: rows ascend with age
     order = np.lexsort((things, away, value, at))
     for number in order[np.unique(at[order], return_index=True)[1]].tolist():
@@ -90,13 +89,13 @@ def _meant_by(
         if thing == row or not world.shown.item(thing):
             continue
         dx, dy = world.x.item(thing) - world.x.item(row), world.y.item(thing) - world.y.item(row)
-        away = float(np.hypot(dx, dy))
+        away = length(dx, dy)
         if away > reach:
             continue
-        aside = abs(float(np.mod(np.degrees(np.arctan2(dy, dx)) - facing + 180.0, 360.0)) - 180.0)
+        aside = abs(float(np.mod(atan2d(dy, dx) - facing + 180.0, 360.0)) - 180.0)
         if aside > half_angle:
             continue
-        value = {"angle": aside, "distance": away}.get(measure, math.radians(aside) * away)
+        value = {"angle": aside, "distance": away}.get(measure, RADIAN * aside * away)
         # of equal ones the nearer, then the older
         if best is None or (value, away, thing) < best:
             best = (value, away, thing)

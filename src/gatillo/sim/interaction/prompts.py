@@ -13,7 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.prompts import PromptApi
-from gatillo.catalogue.contexts.values import A_HANDFUL, Numbers, PromptTerms, Rows, apart
+from gatillo.catalogue.contexts.values import A_HANDFUL, Numbers, PromptTerms, Rows
+from gatillo.kernels.mathematics import length
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import within_reach
 from gatillo.sim.collision.raycast import clear_views
@@ -64,7 +65,7 @@ class PromptContext(PromptApi):
             at[keep].tolist(), prompts[keep].tolist(), answerers[keep].tolist(), strict=True
         ):
             prompt = world.id.item(row)
-            away = apart(world.x.item(row) - world.x.item(by), world.y.item(row) - world.y.item(by))
+            away = length(world.x.item(row) - world.x.item(by), world.y.item(row) - world.y.item(by))
             self.can.append(
                 _Term(
                     prompt,
@@ -85,7 +86,7 @@ class PromptContext(PromptApi):
             own_x, own_y, far = x(row), y(row), reach.item(position)
             for other_x, other_y in answerers:
                 dx, dy = own_x - other_x, own_y - other_y
-                if -far <= dx <= far and -far <= dy <= far and apart(dx, dy) <= far:
+                if -far <= dx <= far and -far <= dy <= far and length(dx, dy) <= far:
                     return True
         return False
 

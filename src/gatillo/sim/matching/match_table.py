@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.contexts.values import Candidates, Rows
 from gatillo.formula.formula import column_key
 from gatillo.formula.frame import Frame
+from gatillo.kernels.mathematics import cosd, sind
 from gatillo.level.roles import Role
 from gatillo.sim.spatial.random_draws import uniform
 from gatillo.sim.world.world import DERIVED, World
@@ -285,8 +286,7 @@ class View(Frame):
         along, across = (
             world.program.kind_tables.point_offsets(point)[:, world.kind[rows]] * world.scale[rows]
         )
-        turned = np.radians(world.angle[rows])
-        cos, sin = np.cos(turned), np.sin(turned)
+        cos, sin = cosd(world.angle[rows]), sind(world.angle[rows])
         return world.x[rows] + along * cos - across * sin, world.y[rows] + along * sin + across * cos
 
     def timer(self, name: str) -> float:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Rows
 from gatillo.formula.values import half_open_degrees
+from gatillo.kernels.mathematics import cosd, sind
 from gatillo.level.model import Clip
 from gatillo.level.roles import Role
 from gatillo.sim.world.records import Playing
@@ -67,8 +66,7 @@ def follow_clips(world: World) -> None:
         clip = world.program.index.clips[playing.clip]
         at, over = clip_time(clip, (world.time - playing.begins) * playing.speed, playing.how)
         dx, dy, by = clip_pose(world.program.kind_tables.clip_points[playing.clip], at)
-        axes = math.radians(playing.axes)
-        cos, sin = math.cos(axes), math.sin(axes)
+        cos, sin = cosd(playing.axes), sind(playing.axes)
         world.x[row] = playing.x + dx * cos - dy * sin
         world.y[row] = playing.y + dx * sin + dy * cos
         moved.append(row)

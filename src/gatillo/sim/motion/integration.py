@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
+from gatillo.kernels.mathematics import exp, log1p
 from gatillo.sim.collision.body import UPRIGHT, Body
 from gatillo.sim.collision.contacts import SKIN, near_pairs
 from gatillo.sim.collision.crowd import Crowd
@@ -380,13 +381,13 @@ def _rates_of(parts: Floats) -> Floats:
     if len(parts) <= A_HANDFUL:
         return np.array([_rate_of(part) for part in parts.tolist()])
     whole = parts >= 1.0
-    rate: Floats = np.where(whole, AT_ONCE, -np.log1p(-np.where(whole, 0.0, parts)))
+    rate: Floats = np.where(whole, AT_ONCE, -log1p(-np.where(whole, 0.0, parts)))
     return rate
 
 
 @lru_cache(maxsize=1024)
 def _rate_of(part: float) -> float:
-    return AT_ONCE if part >= 1.0 else float(-np.log1p(-part))
+    return AT_ONCE if part >= 1.0 else -log1p(-part)
 
 
 def _fly(world: World, rows: Rows, dt: float, drag: Floats | None, falls: Floats | None) -> None:
@@ -399,7 +400,7 @@ def _fly(world: World, rows: Rows, dt: float, drag: Floats | None, falls: Floats
     drop: Floats | float = dt * dt / 2
     left: Floats | float = 1.0
     if drag is not None:
-        left = np.exp(-drag * dt)
+        left = exp(-drag * dt)
         slow = drag > 1e-9
         safe = np.where(slow, drag, 1.0)
         reach = np.where(slow, (1.0 - left) / safe, dt)

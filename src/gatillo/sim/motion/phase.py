@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -13,6 +11,7 @@ from gatillo.catalogue.entries.flocking import Urge
 from gatillo.formula.formula import Formula
 from gatillo.formula.functions import random_point
 from gatillo.formula.values import half_open_degrees, spread
+from gatillo.kernels.mathematics import cosd, sind
 from gatillo.level.naming import spoken, token
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import near_rows, nearest_rows
@@ -283,16 +282,15 @@ class BehaviourContext(BehaviourApi):
         if len(rows) <= A_FEW:
             self._few_go(rows, _plain_each(speed, len(rows)))
             return
-        facing = np.radians(self.facing(rows))
-        self.set_velocity(rows, speed * np.cos(facing), speed * np.sin(facing))
+        facing = self.facing(rows)
+        self.set_velocity(rows, speed * cosd(facing), speed * sind(facing))
 
     def _few_go(self, rows: Rows, speeds: list[float]) -> None:
         world = self.world
         for row, fast in zip(rows.tolist(), speeds, strict=True):
             drawn = world.program.kind_tables.drawn_facing.item(world.kind.item(row))
-            facing = math.radians(half_open_degrees(world.angle.item(row) + drawn))
-            # the sines of arrays: they may differ from the C library's in the last bit
-            world.vx[row], world.vy[row] = fast * np.cos(facing), fast * np.sin(facing)
+            facing = half_open_degrees(world.angle.item(row) + drawn)
+            world.vx[row], world.vy[row] = fast * cosd(facing), fast * sind(facing)
         self._drives(rows, BOTH)
 
     def set_velocity(self, rows: Rows, vx: Numbers, vy: Numbers | None) -> None:

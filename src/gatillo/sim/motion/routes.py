@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Numbers, Rows
 from gatillo.catalogue.entries.moving import EASINGS
+from gatillo.kernels.mathematics import atan2d
 from gatillo.sim.motion.tweens import eased
 from gatillo.sim.program.bodies import BUSY, WALK
 from gatillo.sim.world.world import World
@@ -184,7 +185,7 @@ def _go_on(moving: Any, keeps: dict[str, Floats], rows: Rows, vx: Floats, vy: Fl
 def _give(moving: Any, rows: Rows, vx: Any, vy: Any, faces_on: NDArray[np.bool_] | None) -> None:
     moving.set_velocity(rows, vx, vy)
     if faces_on is not None:
-        moving.face(rows[faces_on], np.degrees(np.arctan2(vy[faces_on], vx[faces_on])))
+        moving.face(rows[faces_on], atan2d(vy[faces_on], vx[faces_on]))
 
 
 def _eased(keeps: dict[str, Floats], rows: Rows, timed: NDArray[np.bool_]) -> Floats:

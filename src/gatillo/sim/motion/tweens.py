@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 from typing import Any
 
@@ -10,6 +9,7 @@ import numpy as np
 
 from gatillo.catalogue.contexts.values import A_HANDFUL
 from gatillo.formula.values import half_open_degrees
+from gatillo.kernels.mathematics import cosd, exp, sind
 from gatillo.sim.world.records import Tween
 from gatillo.sim.world.world import World
 
@@ -21,7 +21,7 @@ def eased(part: Any, easing: str) -> Any:
     if easing == "easing out":
         return part * (2.0 - part)
     if easing == "easing in and out":
-        return np.where(part < 0.5, 2.0 * part * part, 1.0 - 2.0 * (1.0 - part) ** 2)
+        return np.where(part < 0.5, 2.0 * part * part, 1.0 - 2.0 * (1.0 - part) * (1.0 - part))
     return part
 
 
@@ -141,12 +141,12 @@ def _follow(world: World, child: int, done: dict[int, int], above: tuple[int, ..
         # a bond whose carrier or object is gone is over
         del world.movement.bonds[child]
         return
-    turned = math.radians(world.angle.item(carrier))
-    cos, sin = math.cos(turned), math.sin(turned)
+    turned = world.angle.item(carrier)
+    cos, sin = cosd(turned), sind(turned)
     x = world.x.item(carrier) + bond.along * cos - bond.across * sin
     y = world.y.item(carrier) + bond.along * sin + bond.across * cos
     # exponential approach: the same at every tick rate
-    part = 1.0 if bond.lag <= 0 else 1.0 - math.exp(-world.dt / bond.lag)
+    part = 1.0 if bond.lag <= 0 else 1.0 - exp(-world.dt / bond.lag)
     if part < 1.0:
         world.x[row] += (x - world.x.item(row)) * part
         world.y[row] += (y - world.y.item(row)) * part

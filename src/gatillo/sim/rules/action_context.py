@@ -13,6 +13,7 @@ from gatillo.catalogue.contexts.action import ActionApi
 from gatillo.catalogue.contexts.values import Numbers, Rows, Target, Where
 from gatillo.catalogue.declare.entry import CATALOGUE
 from gatillo.formula.values import half_open_degrees, spread, write_number
+from gatillo.kernels.mathematics import cosd, sind, sum_of
 from gatillo.level.naming import token
 from gatillo.level.properties import FARTHEST_AWAY, FASTEST, PROPERTIES
 from gatillo.sim.collision.solids import part_rows
@@ -95,7 +96,7 @@ class ActionContext(ActionApi):
     def increase(self, target: Target, by: Numbers) -> None:
         world, rows = self.world, target.rows
         if rows is None:
-            total = float(np.sum(by)) if isinstance(by, np.ndarray) and by.ndim else by * self.n
+            total = sum_of(by) if isinstance(by, np.ndarray) and by.ndim else by * self.n
             before = world.level[target.name]
             after = float(before) + total
             if after - after != 0:
@@ -513,9 +514,9 @@ class ActionContext(ActionApi):
         x, y = where.point(view)
         x, y = (spread(v, len(positions)).astype(np.float64) for v in (x, y))
         if ring is not None:
-            turned = 2 * np.pi * view.ordinal / np.maximum(counts[positions], 1)
+            turned = 360.0 * view.ordinal / np.maximum(counts[positions], 1)
             radius = spread(ring, self.n)[positions]
-            x, y = x + radius * np.cos(turned), y + radius * np.sin(turned)
+            x, y = x + radius * cosd(turned), y + radius * sind(turned)
         good = (np.abs(x) <= FARTHEST_AWAY) & (np.abs(y) <= FARTHEST_AWAY)
         if not good.all():
             self.fault(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import fields
 from functools import cache
 from typing import Any
@@ -13,6 +12,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
 from gatillo.formula.formula import column_key
 from gatillo.formula.values import half_open_degrees
+from gatillo.kernels.mathematics import cosd, sind
 from gatillo.level.model import Object
 from gatillo.level.naming import token
 from gatillo.level.properties import PROPERTIES, stored
@@ -180,18 +180,19 @@ class World:
         """Return the bond of an object to its carrier as they stand now."""
         if not keep_offset:
             return Bond(self.id.item(carrier), 0.0, 0.0, 0.0, lag)
-        turned = math.radians(self.angle.item(carrier))
+        turned = self.angle.item(carrier)
+        cos, sin = cosd(turned), sind(turned)
         dx, dy = self.x.item(row) - self.x.item(carrier), self.y.item(row) - self.y.item(carrier)
-        along = dx * math.cos(turned) + dy * math.sin(turned)
-        across = dy * math.cos(turned) - dx * math.sin(turned)
+        along = dx * cos + dy * sin
+        across = dy * cos - dx * sin
         return Bond(
             self.id.item(carrier), along, across, self.angle.item(row) - self.angle.item(carrier), lag
         )
 
     def held_ahead(self, row: int, carrier: int, ahead: float, lag: float) -> Bond:
         """Return the bond of an object that is carried so far ahead of where its carrier faces."""
-        facing = math.radians(float(self.program.kind_tables.drawn_facing[self.kind[carrier]]))
-        along, across = ahead * math.cos(facing), ahead * math.sin(facing)
+        facing = self.program.kind_tables.drawn_facing.item(self.kind.item(carrier))
+        along, across = ahead * cosd(facing), ahead * sind(facing)
         angle = self.angle.item(row) - self.angle.item(carrier)
         return Bond(self.id.item(carrier), along, across, angle, lag, held=True)
 
@@ -386,8 +387,8 @@ class World:
 
     def _reach_of(self, rows: Rows | slice) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         sizes = self.program.kind_tables.boxes[self.kind[rows]] * np.abs(self.scale[rows])[:, None]
-        turned = np.radians(self.angle[rows])
-        cos, sin = np.abs(np.cos(turned)), np.abs(np.sin(turned))
+        turned = self.angle[rows]
+        cos, sin = np.abs(cosd(turned)), np.abs(sind(turned))
         return (
             sizes[:, 0] * cos + sizes[:, 1] * sin + sizes[:, 2],
             sizes[:, 0] * sin + sizes[:, 1] * cos + sizes[:, 2],
@@ -442,8 +443,8 @@ class World:
         """`_reach_of` in plain numbers, to the same last bit."""
         boxes, kind, scale = self.program.kind_tables.boxes, self.kind.item(row), abs(self.scale.item(row))
         along, across, round_ = (boxes.item(kind, at) * scale for at in range(3))
-        turned = math.radians(self.angle.item(row))
-        cos, sin = abs(float(np.cos(turned))), abs(float(np.sin(turned)))
+        turned = self.angle.item(row)
+        cos, sin = abs(cosd(turned)), abs(sind(turned))
         return along * cos + across * sin + round_, along * sin + across * cos + round_
 
     def touch_rows(self, rows: Rows) -> None:
