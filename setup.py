@@ -15,7 +15,10 @@ from setuptools import Extension, setup
 KERNELS = Path("src/gatillo/kernels")
 INSTEAD = {
     "from gatillo.kernels.plain import": "from cython.cimports.gatillo.kernels.native import",
-    "from gatillo.kernels.elementary import": "from cython.cimports.gatillo.kernels.elementary import",
+    **{
+        f"from gatillo.kernels.{name} import": f"from cython.cimports.gatillo.kernels.{name} import"
+        for name in ("columns", "elementary", "nearness")
+    },
 }
 """What a compiled kernel imports in the place of Python functions: C functions of the same names."""
 WANTED = os.environ.get("GATILLO_KERNELS", "")

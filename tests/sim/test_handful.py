@@ -8,7 +8,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from building import START, c, kind, level, rule, things
-from gatillo.catalogue.entries import flocking, goals
+from gatillo.catalogue.entries import goals
 from gatillo.catalogue.entries.steering import FACES
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
@@ -21,7 +21,7 @@ from gatillo.sim.collision import raycast as rays
 from gatillo.sim.interaction import focus, prompts
 from gatillo.sim.matching import match_table
 from gatillo.sim.motion import integration as flight
-from gatillo.sim.motion import phase, tweens
+from gatillo.sim.motion import by_kernel, phase, tweens
 from gatillo.sim.motion import routes as walking
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
@@ -40,7 +40,7 @@ TWO_WAYS = (
     (match_table, "ALONE"),
     (shapes, "A_HANDFUL"),
     (walking, "A_HANDFUL"),
-    (flocking, "A_HANDFUL"),
+    (by_kernel, "FEW"),
     (goals, "A_HANDFUL"),
     (prompts, "A_HANDFUL"),
     (worlds, "A_HANDFUL"),

@@ -69,28 +69,6 @@ def test_every_kernel_finds_the_same_compiled_and_as_python(places, step, margin
     assert compiled == plain
 
 
-@given(st.integers(0, 10_000), st.integers(1, 9), st.integers(0, 30))
-@settings(max_examples=60, deadline=None)
-def test_a_flock_is_steered_the_same_compiled_and_as_python(seed, n, pairs):
-    chance = np.random.default_rng(seed)
-
-    def some(*shape):
-        # round numbers too: equal ranges, nothing wished for, neighbours at one place
-        return chance.uniform(-40, 40, shape).round(int(chance.integers(-1, 3)))
-
-    at = np.sort(chance.integers(0, n, pairs))
-    given_ = (at, some(4, pairs), some(4, n), np.abs(some(3, n)) + 1e-9, some(3, n), some(n), some(3, n))
-    limits = np.array([1 / 60, 1.0, 0.5, 4.0])
-    made = []
-    for kernel in (kernels.flocking, kernels.as_python("flocking")):
-        column = memoryview if str(kernel.__file__).endswith(".py") else np.asarray
-        new = np.empty((2, n))
-        rest = (np.full(n, 90.0), np.full(n, 240.0), limits, np.zeros((8, n)), new)
-        kernel.steer(*map(column, given_), *map(column, rest))
-        made.append(new.tobytes())
-    assert made[0] == made[1]
-
-
 @given(st.integers(0, 10_000), st.integers(2, 40))
 @settings(max_examples=60, deadline=None)
 def test_kernels_find_what_arrays_find(seed, many):
@@ -160,5 +138,5 @@ def test_compiled_kernels_have_the_types_of_their_declarations():
     numbers, rows = np.zeros(3), np.arange(3, dtype=np.int32)
     with pytest.raises(ValueError, match="Buffer dtype mismatch"):
         kernels.nearness.nearest(numbers, numbers, rows, rows, np.zeros(3, dtype=np.int64))
-    with pytest.raises(ValueError, match="Buffer dtype mismatch"):
-        kernels.flocking.steer(rows, *[numbers] * 11)
+    with pytest.raises(TypeError, match="columns"):
+        kernels.flocking.flock(numbers, rows, 0.1)

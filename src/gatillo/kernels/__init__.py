@@ -9,12 +9,14 @@ With GATILLO_KERNELS=python in the environment the Python sources are used thoug
 from __future__ import annotations
 
 import os
+import sys
 import warnings
 from importlib import import_module
+from importlib.machinery import EXTENSION_SUFFIXES
 from importlib.util import module_from_spec, spec_from_file_location
 from pathlib import Path
 from types import ModuleType
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,20 +33,21 @@ def as_python(name: str) -> ModuleType:
     return module
 
 
-if TYPE_CHECKING or os.environ.get("GATILLO_KERNELS") != "python":
-    from gatillo.kernels import elementary, elimination, flocking, nearness
-else:
-    elementary, elimination, flocking, nearness = map(
-        as_python, ("elementary", "elimination", "flocking", "nearness")
-    )
+def _loaded(name: str) -> ModuleType:
+    whole = f"{__package__}.{name}"
+    if os.environ.get("GATILLO_KERNELS") == "python":
+        # under its own name, so that the others import it and not the compiled one
+        sys.modules[whole] = as_python(name)
+    return import_module(whole)
+
 
 KERNELS: dict[str, ModuleType] = {
-    str(kernel.__name__).rpartition(".")[2]: kernel
-    for kernel in (elementary, elimination, flocking, nearness)
+    name: _loaded(name) for name in sorted(path.stem for path in _FOLDER.glob("*.pxd")) if name != "native"
 }
+"""The kernels by name: what has C types beside it."""
 ufuncs: Any = None
 """The elementary functions over arrays, compiled; None where kernels are not compiled."""
-COMPILED = not any(str(kernel.__file__).endswith(".py") for kernel in KERNELS.values())
+COMPILED = all(str(kernel.__file__).endswith(tuple(EXTENSION_SUFFIXES)) for kernel in KERNELS.values())
 """Whether the kernels are compiled here, and the compiled ones are used."""
 
 if COMPILED:

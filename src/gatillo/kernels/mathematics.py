@@ -32,12 +32,13 @@ DEGREE = 57.29577951308232
 _EXACT = 256
 """Up to so many numbers are added without rounding between."""
 
+_SOURCE = Path(__file__).with_name("elementary.py")
 _chained: dict[str, Any] = {}
 
 
 def _chain(name: str) -> Callable[..., Any]:
     if not _chained:
-        _chained.update(over_arrays(Path(__file__).with_name("elementary.py")))
+        _chained.update(over_arrays(_SOURCE))
     function: Callable[..., Any] = _chained[name]
     return function
 
@@ -49,7 +50,7 @@ def _uncompiled(name: str) -> Callable[..., Any]:
     def over(*values: Any) -> Any:
         arrays = np.broadcast_arrays(*(np.asarray(value, dtype=np.float64) for value in values))
         out = np.empty(arrays[0].shape)
-        if out.size <= FEW:
+        if out.size <= FEW or not _SOURCE.exists():
             out.reshape(-1)[:] = [
                 one(*numbers) for numbers in zip(*(a.ravel().tolist() for a in arrays), strict=True)
             ]

@@ -61,6 +61,19 @@ class Slot:
         return self.help or self.kind.hint
 
 
+Does = Literal["puts", "turns"]
+
+
+@dataclass(frozen=True, slots=True)
+class Kernel:
+    """A loop over numbers in the place of a behaviour's computation (gatillo.kernels)."""
+
+    run: Callable[[Any, Any, float], int]
+    """Given columns, settings and the time of a tick: how many rows it wrote into `found`; -1 where it has done nothing."""
+    does: Does
+    """Whether the rows that it finds have been put elsewhere, or turned."""
+
+
 @dataclass(frozen=True, slots=True)
 class Entry:
     """One entry of the catalogue. `compute` is called with arrays, one value per match."""
@@ -103,6 +116,8 @@ class Entry:
     """For a behaviour: it matters where its object faces, so that this is drawn."""
     urges: Callable[..., Any] | None = None
     """For a behaviour that several urges drive: gives each of them, with its name."""
+    kernel: Kernel | None = None
+    """For a behaviour: a loop that does the same for a few objects."""
     wordings: tuple[Wording, ...] = ()
     """Further ways to say its sentence, by which a typed line finds it."""
     times: tuple[str, ...] = field(init=False)
@@ -157,6 +172,7 @@ _SEEN_BY: dict[str, type] = {
 }
 
 CATALOGUE: dict[str, Entry] = {}
+
 
 _SOMEBODY = Role("x", "x", "kind", ("x",), "x")
 
@@ -338,10 +354,14 @@ def behaviour(
     wants: str = "",
     faces: bool = False,
     urges: Callable[..., Any] | None = None,
+    kernel: Kernel | None = None,
     says: Iterable[str | Wording] = (),
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare a behaviour. `compute(motion, rows, **settings)` acts once a tick on all who have it.
+
+    A `kernel` does the same for a few, to the last bit; of its slots those with numbers, at most one role and at most one choice
+    are looked at.
 
     In the phases “focus” and “prompts” it is given what is where for good in this tick (`Looks`, `Offers`).
     """
@@ -356,6 +376,7 @@ def behaviour(
         wants=wants,
         faces=faces or "facing" in slots,
         urges=urges,
+        kernel=kernel,
     )
 
 

@@ -14,11 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
-from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
-from gatillo.catalogue.declare.entry import behaviour, choice, number, role
+from gatillo.catalogue.contexts.values import Rows
+from gatillo.catalogue.declare.entry import Kernel, behaviour, choice, number, role
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
-from gatillo.kernels import column
 from gatillo.kernels import flocking as kernel
 from gatillo.kernels.mathematics import atan2d, length
 from gatillo.level.roles import Role
@@ -27,12 +26,8 @@ SUBJECT = Subject("flocking", place=220)
 
 Floats = NDArray[np.float64]
 
-REACTION = 4.0
-"""An urge of weight 1 alone changes the velocity to what it wants by this part of the difference in a second."""
-ONWARD = 0.5
-"""Weight of the urge to go on at top speed."""
-SLOW = 1.0
-"""Below this speed, in units a second, an object keeps facing as it did."""
+ONWARD, REACTION, SLOW = kernel.TERMS
+"""Weight of the urge to go on, what an urge of weight 1 changes in a second, and the speed from which it faces its way."""
 
 
 def _urges(world: BehaviourApi, rows: Rows, *, others: Role, speed: Floats, **settings: Any) -> list[Urge]:
@@ -48,6 +43,7 @@ def _urges(world: BehaviourApi, rows: Rows, *, others: Role, speed: Floats, **se
     "Keeps its distance from neighbours, aligns with them, and stays with them. Alone it goes straight "
     "on. “be drawn” and “keep away” add to its urges.",
     urges=_urges,
+    kernel=Kernel(kernel.flock, "turns"),
     others=role("the objects it flocks with"),
     apart=number("24", "units"),
     apart_weight=number("1.5"),
@@ -81,11 +77,6 @@ def flock(
 ) -> None:
     vx, vy = world.velocity(rows)
     top = np.maximum(speed, 0.0)
-    if len(rows) <= A_HANDFUL:
-        terms = Terms(apart, apart_weight, aligned, aligned_weight, together, together_weight, top)
-        vx, vy = _few_steer(world, rows, others, terms, np.maximum(acceleration, 0.0))
-        _go(world, rows, vx, vy, facing)
-        return
     # every urge is a wish for top speed some way, less the present velocity, by its weight
     wish_x, wish_y, wishes = world.urged(rows)
     terms = Terms(apart, apart_weight, aligned, aligned_weight, together, together_weight, top)
@@ -192,46 +183,12 @@ def _cut(x: Floats | float, y: Floats | float, most: Floats) -> tuple[Floats, Fl
     return x * part, y * part
 
 
-# a handful, in plain numbers: the same to the last bit
-
-
-def _few_steer(
-    world: BehaviourApi, rows: Rows, others: Role, terms: Terms, most: Floats
-) -> NDArray[np.float64]:
-    """Return the new velocities of a few that flock, shape (2, n): what `urges_of` and `flock` work out over arrays."""
-    n = len(rows)
-    reaches = [column.tolist() for column in (terms.apart, terms.aligned, terms.together)]
-    at, near = world.near(rows, others, max(*reaches[0], *reaches[1], *reaches[2], 0.0))
-    other = np.array((*world.place(near), *world.velocity(near)))
-    place = np.array((*world.place(rows), *world.velocity(rows)))
-    ranges = np.array([_few_reach(reach) for reach in reaches])
-    weights = np.array((terms.apart_weight, terms.aligned_weight, terms.together_weight))
-    urged = np.zeros((3, n))
-    for total, part in zip(urged, world.urged(rows), strict=True):
-        total[:] = part
-    limits, new = np.array((world.dt, SLOW, ONWARD, REACTION)), np.empty((2, n))
-    kernel.steer(
-        *(
-            column(part)
-            for part in (at, other, place, ranges, weights, terms.together, urged, terms.top, most)
-        ),
-        *(column(part) for part in (limits, np.zeros((8, n)), new)),
-    )
-    return new
-
-
-def _few_reach(reach: list[float]) -> list[float]:
-    """Return how far each looks by one of the ranges, as `_nearness` has it."""
-    if all(other == reach[0] for other in reach):
-        return reach
-    return [max(own, 1e-9) for own in reach]
-
-
 @behaviour(
     "be drawn to {target} within {radius}, weight {weight}",
     "A flocking object makes for the nearest of the objects named, if one is near enough.",
     phase="urge",
     wants="flock",
+    kernel=Kernel(kernel.be_drawn, "turns"),
     target=role("to what"),
     radius=number("400", "units"),
     weight=number("1"),
@@ -251,6 +208,7 @@ def be_drawn(world: BehaviourApi, rows: Rows, target: Role, radius: Floats, weig
     "A flocking object turns away from the nearest of the objects named, more strongly the nearer it is.",
     phase="urge",
     wants="flock",
+    kernel=Kernel(kernel.keep_away, "turns"),
     target=role("from what"),
     radius=number("110", "units"),
     weight=number("3"),
@@ -269,9 +227,6 @@ def _toward(
     world: BehaviourApi, rows: Rows, target: Role, radius: Floats, weight: Floats, way: float
 ) -> None:
     found = world.nearest(rows, target)
-    if len(rows) <= A_HANDFUL:
-        _few_toward(world, rows, found, radius, weight, way)
-        return
     there = found >= 0
     if not there.any():
         return
@@ -288,24 +243,3 @@ def _toward(
     wish = weight[there] * strength * near
     part = np.divide(wish, away, out=np.zeros(len(some)), where=near)
     world.urge(some, part * dx, part * dy, wish)
-
-
-def _few_toward(
-    world: BehaviourApi, rows: Rows, found: Rows, radius: Floats, weight: Floats, way: float
-) -> None:
-    """Like `_toward` for a few rows, in plain numbers."""
-    x, y = (v.tolist() for v in world.place(rows))
-    to_x, to_y = (v.tolist() for v in world.place(found))
-    wishes: list[tuple[int, float, float, float]] = []
-    for i, other in enumerate(found.tolist()):
-        dx, dy = way * (to_x[i] - x[i]), way * (to_y[i] - y[i])
-        away, reach = length(dx, dy), radius.item(i)
-        if other < 0 or not 0 < away < reach:
-            continue
-        strength = max(reach / max(away, 1e-6) - 1.0, 0.0) if way < 0 else 1.0
-        wish = weight.item(i) * strength
-        part = wish / away
-        wishes.append((i, part * dx, part * dy, wish))
-    if wishes:
-        at, wish_x, wish_y, weights = (np.array(column) for column in zip(*wishes, strict=True))
-        world.urge(rows[at], wish_x, wish_y, weights)

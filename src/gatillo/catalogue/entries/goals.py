@@ -8,11 +8,22 @@ from numpy.typing import NDArray
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import A_HANDFUL, Candidates, Rows, Where
-from gatillo.catalogue.declare.entry import area, behaviour, choice, number, occasion, role, seconds, slot
+from gatillo.catalogue.declare.entry import (
+    Kernel,
+    area,
+    behaviour,
+    choice,
+    number,
+    occasion,
+    role,
+    seconds,
+    slot,
+)
 from gatillo.catalogue.declare.facts import Arrival
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
 from gatillo.formula.formula import Formula
+from gatillo.kernels import wandering
 from gatillo.kernels.mathematics import atan2d, length
 from gatillo.level.roles import Role
 
@@ -151,6 +162,7 @@ def _chase(world: BehaviourApi, rows: Rows, found: Rows, speed: Floats, gap: Flo
 @behaviour(
     "wander in {where} at {speed}, resting {pause} s at each point, {facing}",
     "Goes to one random point of the area after another; each object draws its own.",
+    kernel=Kernel(wandering.wander, "turns"),
     remembers={"nth": 0.0, "goal_x": 0.0, "goal_y": 0.0, "rest": 0.0},
     where=area(),
     speed=number("50", "units a second"),
@@ -168,12 +180,6 @@ def wander(world: BehaviourApi, rows: Rows, where: str, speed: Floats, pause: Fl
     start_x, start_y = x.copy(), y.copy()
     nth, rest = world.recall("nth"), world.recall("rest")
     goal_x, goal_y = world.recall("goal_x"), world.recall("goal_y")
-    if len(rows) <= A_HANDFUL:
-        x, y = _few_wander(world, rows, where, speed, pause, (x, y, nth, rest, goal_x, goal_y))
-        _wandered(world, rows, x, y, start_x, start_y, facing)
-        for name, value in (("nth", nth), ("rest", rest), ("goal_x", goal_x), ("goal_y", goal_y)):
-            world.remember(name, value)
-        return
     left = np.full(len(rows), world.dt)
     fast = np.maximum(speed, 1e-9)
     # what is left of a tick on arriving is rested and walked on with: the same at every tick rate
@@ -213,47 +219,6 @@ def _wandered(
         _go_facing(world, rows, vx, vy, vx, vy)
     else:
         world.set_velocity(rows, vx, vy)
-
-
-def _few_wander(
-    world: BehaviourApi, rows: Rows, where: str, speed: Floats, pause: Floats, kept: tuple[Floats, ...]
-) -> tuple[Floats, Floats]:
-    """Return where a handful of wanderers come to in a tick, in plain numbers and to the same last bit; `kept` is changed."""
-    all_x, all_y, all_nth, all_rest, goals_x, goals_y = kept
-    arrivals: list[tuple[int, int]] = []
-    for i in range(len(rows)):
-        x, y, nth, rest, goal_x, goal_y = (column.item(i) for column in kept)
-        left, fast = world.dt, max(speed.item(i), 1e-9)
-
-        def fresh(nth: float, i: int = i) -> tuple[float, float]:
-            to_x, to_y = world.anywhere(rows[i : i + 1], where, np.array([nth]))
-            return to_x.item(), to_y.item()
-
-        for leg in range(8):
-            if nth == 0:
-                nth = 1.0
-                goal_x, goal_y = fresh(nth)
-            rests = min(rest, left)
-            rest -= rests
-            left -= rests
-            away = length(goal_x - x, goal_y - y)
-            step = min(away / fast, left)
-            arrives = left > 1e-12 and away / fast <= left + 1e-9
-            if not arrives:
-                part = step * fast / away if away > 0 else 0.0
-                x, y = x + (goal_x - x) * part, y + (goal_y - y) * part
-                break
-            x, y = goal_x, goal_y
-            left -= step
-            arrivals.append((leg, i))
-            rest = max(pause.item(i), 0.0)
-            nth += 1
-            goal_x, goal_y = fresh(nth)
-        all_x[i], all_y[i], all_nth[i], all_rest[i], goals_x[i], goals_y[i] = x, y, nth, rest, goal_x, goal_y
-    # all first arrivals before all second ones
-    for _, i in sorted(arrivals):
-        world.arrive(rows[i : i + 1], "goal")
-    return all_x, all_y
 
 
 GOING, LOOKING, RETURNING, HOME = 1, 2, 3, 4

@@ -7,9 +7,10 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.values import Rows, Where
-from gatillo.catalogue.declare.entry import behaviour, choice, number, role, slot
+from gatillo.catalogue.declare.entry import Kernel, behaviour, choice, number, role, slot
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.formula.formula import Formula
+from gatillo.kernels import turning as kernel
 from gatillo.kernels.mathematics import atan2d, cosd, sind
 from gatillo.level.roles import Role
 
@@ -27,6 +28,7 @@ _AXES = (IN_THE_PLANE, OVER_ITS_HEIGHT, "flipping over its width")
     "Circles the nearest of the objects named, counter-clockwise for a speed above 0. Spread evenly, "
     "the objects of its kind on one circle keep equal angles between them.",
     phase="follow",
+    kernel=Kernel(kernel.circle_around, "puts"),
     remembers={"turned": 0.0},
     centre=role("about what"),
     radius=number("80", "units"),
@@ -74,6 +76,7 @@ def _spread(angle: Floats, found: Rows) -> Floats:
     "spin by {speed}° a second {about}",
     "Turns in the plane, or flips over an axis in the plane, which is drawn as getting narrow and wide "
     "again.",
+    kernel=Kernel(kernel.spin, "turns"),
     remembers={"flip": 0.0},
     speed=number("90", "degrees a second, counter-clockwise"),
     about=choice(*_AXES),

@@ -11,6 +11,7 @@ from gatillo.catalogue.entries.flocking import Urge
 from gatillo.formula.formula import Formula
 from gatillo.formula.functions import random_point
 from gatillo.formula.values import half_open_degrees, spread
+from gatillo.kernels.columns import Columns
 from gatillo.kernels.mathematics import cosd, sind
 from gatillo.level.naming import spoken, token
 from gatillo.level.roles import Role
@@ -19,6 +20,7 @@ from gatillo.sim.collision.regions import under_point
 from gatillo.sim.collision.solids import push_apart
 from gatillo.sim.matching.match_table import Matches, View, _join_reference
 from gatillo.sim.motion import routes as walking
+from gatillo.sim.motion.by_kernel import acts_by_kernel
 from gatillo.sim.motion.clips import follow_clips
 from gatillo.sim.motion.integration import BOTH, SIDEWAYS, integrate
 from gatillo.sim.motion.tweens import follow_carriers, follow_tweens
@@ -52,6 +54,7 @@ class BehaviourContext(BehaviourApi):
         self.urges: Floats | None = None
         """Of each row: wished-for direction x, y, and the weights; shape (3, rows)."""
         self.slowing: Floats | None = None
+        self.columns: Columns | None = None
         self.arrivals: list[tuple[str, int, int]] = []
         self._grabbable: Rows | None = None
         self._held_ids: set[int] | None = None
@@ -62,6 +65,8 @@ class BehaviourContext(BehaviourApi):
         self.behaviour, self.rows = behaviour, rows
         if behaviour.formulas:
             work_out(self.world, self.recorder, behaviour, rows)
+        if behaviour.entry.kernel is not None and acts_by_kernel(self, behaviour, rows):
+            return
         variables = self.world.variables
         # those that stand in one run are read as a slice: nothing is copied
         at = self.world.caches.runs.get(id(rows), rows)
@@ -300,9 +305,13 @@ class BehaviourContext(BehaviourApi):
         self._drives(rows, SIDEWAYS if vy is None else BOTH)
 
     def _drives(self, rows: Rows, how: int) -> None:
+        self.all_driven()[rows] = how
+
+    def all_driven(self) -> NDArray[np.int8]:
+        """Return whose velocity a behaviour has given in this tick, by row, to be written into."""
         if self.driven is None:
             self.driven = np.zeros(len(self.world.id), dtype=np.int8)
-        self.driven[rows] = how
+        return self.driven
 
     def put(self, rows: Rows, x: Numbers, y: Numbers) -> None:
         world = self.world
@@ -315,11 +324,15 @@ class BehaviourContext(BehaviourApi):
         self.world.vy[rows] = speed
 
     def urge(self, rows: Rows, wish_x: Numbers, wish_y: Numbers, weight: Numbers) -> None:
+        # a behaviour acts once on each object: no row comes twice
+        for total, added in zip(self.all_urges(), (wish_x, wish_y, weight), strict=True):
+            total[rows] += added
+
+    def all_urges(self) -> Floats:
+        """Return the summed urges of all, shape (3, rows), to be written into."""
         if self.urges is None:
             self.urges = np.zeros((3, len(self.world.id)))
-        # a behaviour acts once on each object: no row comes twice
-        for total, added in zip(self.urges, (wish_x, wish_y, weight), strict=True):
-            total[rows] += added
+        return self.urges
 
     def urged_arrays(self, rows: Rows) -> Floats:
         """Return the summed urges (x, y, weight) of rows; shape (3, rows), zeros where nothing urges."""

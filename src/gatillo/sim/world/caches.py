@@ -59,6 +59,11 @@ class Caches:
     before: tuple[NDArray[np.float64], NDArray[np.float64]] = (np.zeros(0), np.zeros(0))
     """Where everything stood, x and y by row, before it moved: kept for the rest of the Move phase only."""
 
+    columns: Any = None
+    """The world's columns as kernels take them; None when they are to be bound anew."""
+    bound: dict[int, Any] = field(default_factory=dict)
+    """What kernels are given of behaviours, by their identity."""
+
     all_hits: list[int] | None = None
     """While a replay asks for it: pairs that solid bodies parted in this tick, whether a rule senses them or not."""
 
@@ -76,6 +81,8 @@ class Caches:
             members=dict(self.members),
             tags=dict(self.tags),
             listed={},
+            columns=None,
+            bound={},
             all_hits=None,
         )
 
@@ -89,6 +96,8 @@ class Caches:
         self.numbers = None
         self.reach = None
         self.listed.clear()
+        self.columns = None
+        self.bound = {}
         self.grids = ()
         self.neighbours = ()
         self.crowded = False

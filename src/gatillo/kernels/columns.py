@@ -1,0 +1,71 @@
+"""What kernels are given of a world: its columns, bound once for as long as nobody comes or goes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from gatillo.kernels.plain import fmod
+
+
+class Columns:
+    """A world's columns by row, each a buffer of one number for each object.
+
+    `kind` is the kind by number, `drawn` the facing in which each kind is drawn, by kind. `moved` says who has moved in this
+    tick, `driven` whose velocity a behaviour has given; `urges`, shape (3, rows), what flocking objects wish for so far.
+    """
+
+    def __init__(self, x: Any, y: Any, vx: Any, vy: Any, angle: Any, kind: Any, drawn: Any) -> None:
+        self.x = x
+        self.y = y
+        self.vx = vx
+        self.vy = vy
+        self.angle = angle
+        self.kind = kind
+        self.drawn = drawn
+
+    def of_tick(self, driven: Any, urges: Any) -> None:
+        """Bind what begins anew in each tick."""
+        self.driven = driven
+        self.urges = urges
+
+
+class Settings:
+    """What a behaviour is given: who has it, what it goes by, and the columns of its numbers.
+
+    `rows` have it, `others` are what it goes by. `n0` and so on are the columns of its settings, in the order of its sentence;
+    `m0` and so on those of what it remembers. `word` is the place of its first choice among its options. A kernel writes
+    into `found` the rows that it has turned; `a`, `b`, `c`, `d`, as long as `rows`, and `sums`, shape (8, rows), are room to
+    work in.
+    """
+
+    def __init__(self, rows: Any, word: int, found: Any, room: Any, sums: Any) -> None:
+        self.rows = rows
+        self.word = word
+        self.others = rows
+        self.found = found
+        self.a, self.b, self.c, self.d = room
+        self.sums = sums
+
+
+def half_open(angle: float) -> float:
+    """Return an angle in degrees above -180 up to 180; one that lies there already keeps its last bit."""
+    if -180.0 < angle <= 180.0:
+        return angle
+    left = fmod(180.0 - angle, 360.0)
+    left = 0.0 if left == 0.0 else left + 360.0 if left < 0.0 else left
+    return 180.0 - left if left < 360.0 else 180.0
+
+
+def within_turn(angle: float) -> float:
+    """Return an angle in degrees from 0 to below 360, as the remainder of a division by 360."""
+    left = fmod(angle, 360.0)
+    return 0.0 if left == 0.0 else left + 360.0 if left < 0.0 else left
+
+
+def faces(columns: Any, row: int, angle: float) -> bool:
+    """Let an object face a direction, in degrees. Return whether it has turned."""
+    angle = half_open(angle - columns.drawn[columns.kind[row]])
+    if angle == columns.angle[row]:
+        return False
+    columns.angle[row] = angle
+    return True
