@@ -18,10 +18,10 @@ from gatillo.level.model import Object, Route, Settings, Stop
 from gatillo.sim.collision import contacts as contact
 from gatillo.sim.collision import proximity, regions, shapes
 from gatillo.sim.collision import raycast as rays
-from gatillo.sim.interaction import focus, prompts
+from gatillo.sim.interaction import focus
 from gatillo.sim.matching import match_table
-from gatillo.sim.motion import integration as flight
 from gatillo.sim.motion import by_kernel, phase, tweens
+from gatillo.sim.motion import integration as flight
 from gatillo.sim.motion import routes as walking
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
@@ -42,7 +42,6 @@ TWO_WAYS = (
     (walking, "A_HANDFUL"),
     (by_kernel, "FEW"),
     (goals, "A_HANDFUL"),
-    (prompts, "A_HANDFUL"),
     (worlds, "A_HANDFUL"),
     (worlds, "FEW_ROWS"),
     (proximity, "FEW_WITHIN"),

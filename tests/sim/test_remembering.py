@@ -14,10 +14,11 @@ from gatillo.sim.run.run import Run
 
 
 def run_both(built, trial=None, ticks=None):
-    """The run as it is, and the run of a program none of whose conditions remembers."""
+    """The run as it is, and the run of a program none of whose conditions and turns remembers."""
     trial = trial or built.trials[0]
     remembering, forgetful = Program(built), Program(built)
     for turn in forgetful.rules:
+        turn.stirs = None
         for step in every_step(turn):
             step.depends = None
     runs = Run(remembering, trial), Run(forgetful, trial)

@@ -1,16 +1,26 @@
 # The C types of columns.py.
 cimport cython
 
+cdef class Walk:
+    cdef public double[:] going, sent, route, stop, rest, speed, leg_time, gone, faces, how, easing, vx, vy
+    cdef public const double[:, :] stops
+    cdef public const long[:] first
+    cdef public const double[:] busy
+    cdef public const unsigned char[:] on, alive
+    cdef public long[:] rows, found
+    cdef public long many
+
 cdef class Columns:
     cdef public double[:] x, y, vx, vy, angle
     cdef public const long[:] kind
     cdef public const double[:] drawn
     cdef public signed char[:] driven
     cdef public double[:, :] urges
+    cdef public Walk walk
 
 cdef class Settings:
     cdef public const long[:] rows, others
-    cdef public long word
+    cdef public long w0, w1, w2, w3
     cdef public long[:] found
     cdef public double[:] a, b, c, d
     cdef public double[:, :] sums

@@ -7,11 +7,39 @@ from typing import Any
 from gatillo.kernels.plain import fmod
 
 
+class Walk:
+    """What objects keep that walk a route, by row, and the routes.
+
+    `stops` are x, y and pause of the stops of all routes, shape (stops, 3); those of route r are from `first[r]` to `first[r + 1]`.
+    `busy` are those who do something else, `on` whether the behaviour by which an object walks is switched on. A tick's
+    velocities are kept in `rows`, `vx`, `vy`, for the first `many` of them; `found` takes those who have turned.
+    """
+
+    def __init__(self, keeps: Any, stops: Any, first: Any, busy: Any, on: Any, alive: Any, room: Any) -> None:
+        self.going, self.sent, self.route, self.stop = (
+            keeps["going"],
+            keeps["sent"],
+            keeps["route"],
+            keeps["stop"],
+        )
+        self.rest, self.speed, self.leg_time = keeps["rest"], keeps["speed"], keeps["leg_time"]
+        self.gone, self.faces, self.how, self.easing = (
+            keeps["gone"],
+            keeps["faces"],
+            keeps["how"],
+            keeps["easing"],
+        )
+        self.stops, self.first, self.busy, self.on, self.alive = stops, first, busy, on, alive
+        self.rows, self.found, self.vx, self.vy = room
+        self.many = 0
+
+
 class Columns:
     """A world's columns by row, each a buffer of one number for each object.
 
     `kind` is the kind by number, `drawn` the facing in which each kind is drawn, by kind. `moved` says who has moved in this
-    tick, `driven` whose velocity a behaviour has given; `urges`, shape (3, rows), what flocking objects wish for so far.
+    tick, `driven` whose velocity a behaviour has given; `urges`, shape (3, rows), what flocking objects wish for so far. `walk` is
+    what those keep that walk a route, where there are routes.
     """
 
     def __init__(self, x: Any, y: Any, vx: Any, vy: Any, angle: Any, kind: Any, drawn: Any) -> None:
@@ -22,6 +50,7 @@ class Columns:
         self.angle = angle
         self.kind = kind
         self.drawn = drawn
+        self.walk: Walk | None = None
 
     def of_tick(self, driven: Any, urges: Any) -> None:
         """Bind what begins anew in each tick."""
@@ -33,14 +62,14 @@ class Settings:
     """What a behaviour is given: who has it, what it goes by, and the columns of its numbers.
 
     `rows` have it, `others` are what it goes by. `n0` and so on are the columns of its settings, in the order of its sentence;
-    `m0` and so on those of what it remembers. `word` is the place of its first choice among its options. A kernel writes
-    into `found` the rows that it has turned; `a`, `b`, `c`, `d`, as long as `rows`, and `sums`, shape (8, rows), are room to
+    `m0` and so on those of what it remembers. `w0` and so on are the places of its choices among their options, and of its route
+    among the level's. A kernel writes into `found` the rows that it has turned; `a`, `b`, `c`, `d`, as long as `rows`, and `sums`, shape (8, rows), are room to
     work in.
     """
 
-    def __init__(self, rows: Any, word: int, found: Any, room: Any, sums: Any) -> None:
+    def __init__(self, rows: Any, words: Any, found: Any, room: Any, sums: Any) -> None:
         self.rows = rows
-        self.word = word
+        self.w0, self.w1, self.w2, self.w3 = words
         self.others = rows
         self.found = found
         self.a, self.b, self.c, self.d = room

@@ -112,7 +112,7 @@ def flock(columns: Any, settings: Any, dt: float) -> int:
         vx, vy = new_x[i], new_y[i]
         columns.vx[row], columns.vy[row] = vx, vy
         columns.driven[row] = 2
-        if settings.word == 0 and sqrt(vx * vx + vy * vy) > SLOW:
+        if settings.w0 == 0 and sqrt(vx * vx + vy * vy) > SLOW:
             found[many] = row
             many += 1
             if faces(columns, row, atan2d(vy, vx)):

@@ -59,6 +59,19 @@ def within(x: Any, y: Any, some: Any, others: Any, reaches: Any, most: int, foun
     return many
 
 
+def any_within(x: Any, y: Any, some: Any, others: Any, far: float) -> bool:
+    """Return whether any row of `some` has its middle at most `far` from that of one of `others`; a row is near itself."""
+    for m in range(len(some)):
+        i = some[m]
+        own_x, own_y = x[i], y[i]
+        for n in range(len(others)):
+            j = others[n]
+            dx, dy = own_x - x[j], own_y - y[j]
+            if -far <= dx <= far and -far <= dy <= far and sqrt(dx * dx + dy * dy) <= far:
+                return True
+    return False
+
+
 def nearest(x: Any, y: Any, some: Any, others: Any, found: Any) -> None:
     """Find, for each row of `some`, the nearest other row of `others`: the first of two that are equally near, -1 for none.
 

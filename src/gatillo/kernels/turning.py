@@ -16,7 +16,7 @@ def spin(columns: Any, settings: Any, dt: float) -> int:
     """Turn by a speed in degrees a second: in the plane, or flipping over an axis."""
     rows, speed, flip = settings.rows, settings.n0, settings.m0
     n = len(rows)
-    if settings.word == 0:
+    if settings.w0 == 0:
         turns = 0
         for i in range(n):
             if speed[rows[i]] != 0.0:
@@ -53,7 +53,7 @@ def circle_around(columns: Any, settings: Any, dt: float) -> int:
         a[i] = now + start[row]
         if found[i] != found[0]:
             alike = 0
-    if settings.word == 0:
+    if settings.w0 == 0:
         first = a[0]
         for i in range(n):
             b[i] = first + 360.0 / n * i

@@ -33,7 +33,7 @@ def wander(columns: Any, settings: Any, dt: float) -> int:
         rest[row] = c[i]
         columns.vx[row], columns.vy[row] = a[i], b[i]
         columns.driven[row] = 2
-        if settings.word == 0 and (a[i] != 0.0 or b[i] != 0.0):
+        if settings.w0 == 0 and (a[i] != 0.0 or b[i] != 0.0):
             settings.found[many] = row
             many += 1
     return _turned(columns, settings, many)

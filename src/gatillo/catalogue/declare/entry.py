@@ -96,6 +96,8 @@ class Entry:
     """For what can be missed by more or less: how that is measured (inspect/reasons/measures.py), and the slots it goes by."""
     begins: str = ""
     """For an occasion that comes once, when something begins: what goes on then, as in “had touched”."""
+    depends: tuple[str, ...] | None = None
+    """For an occasion that yields the same, or nobody, while nothing changes: the slots with the variables that it reads."""
     continuing: bool = False
     """For an occasion that comes in tick after tick for as long as something goes on."""
     holds: Literal["", "conditions", "actions"] = ""
@@ -262,13 +264,15 @@ def occasion(
     continuing: bool = False,
     measured: tuple[str, ...] = (),
     begins: str = "",
+    depends: tuple[str, ...] | None = None,
     says: Iterable[str | Wording] = (),
     **slots: Slot,
 ) -> Callable[[Any], Any]:
     """Declare an occasion. `compute(world, **slots)` gives its candidate matches.
 
     `wakes` gives, from the slots, the facts at which the rule must be looked at; without it and
-    without `alarm` the rule is looked at every tick.
+    without `alarm` the rule is looked at every tick. With `depends`, what it yields depends on who is there
+    and on the variables in these slots alone: asked again while none of that has changed, it yields the same, or nobody.
     """
     return _declare(
         "occasion",
@@ -281,6 +285,7 @@ def occasion(
         continuing=continuing,
         measured=measured,
         begins=begins,
+        depends=depends,
     )
 
 

@@ -46,6 +46,7 @@ def _changed(world: QueryApi, variable: Watched, turned: Turned) -> Candidates:
     "{variable} changes",
     "When a variable has another value than at this rule's previous turn; on its first turn, than in "
     "the level as laid out.",
+    depends=("variable",),
     variable=slot("variable"),
     says=[
         "{variable} is changed/modified/updated/altered",
@@ -66,6 +67,7 @@ def variable_changes(world: QueryApi, variable: Watched) -> Candidates:
 @occasion(
     "{variable} rises above {limit}",
     "When a number that was at or below a limit is above it.",
+    depends=("variable",),
     variable=slot("number variable"),
     limit=number("0"),
     measured=("above", "variable", "limit"),
@@ -87,6 +89,7 @@ def rises_above(world: QueryApi, variable: Watched, limit: Numbers) -> Candidate
 @occasion(
     "{variable} falls below {limit}",
     "When a number that was at or above a limit is below it.",
+    depends=("variable",),
     variable=slot("number variable"),
     limit=number("0"),
     measured=("below", "variable", "limit"),
@@ -107,6 +110,7 @@ def falls_below(world: QueryApi, variable: Watched, limit: Numbers) -> Candidate
 @occasion(
     "{a} is created",
     "Once for each object that a rule has created since.",
+    depends=(),
     a=role(),
     says=[
         "{a} is spawned/made/added/born",

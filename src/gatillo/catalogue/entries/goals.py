@@ -261,6 +261,9 @@ def look_into(
     time: Floats,
 ) -> None:
     stage = world.recall("stage")
+    noise_x, noise_y = world.heard_at(message)
+    if not len(noise_x) and not stage.any():
+        return
     back = stage == HOME
     if back.any():
         # exactly where it broke off, and from here on it does what it did
@@ -268,7 +271,6 @@ def look_into(
         world.face(rows[back], world.recall("home_facing")[back])
         stage = np.where(back, 0, stage)
         world.remember("stage", stage)
-    noise_x, noise_y = world.heard_at(message)
     x, y = world.place(rows)
     if len(noise_x) and len(rows):
         away = length(noise_x[None, :] - x[:, None], noise_y[None, :] - y[:, None])

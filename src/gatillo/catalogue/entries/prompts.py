@@ -12,6 +12,7 @@ from gatillo.catalogue.contexts.prompts import PromptApi
 from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import Candidates, PromptTerms, Rows
 from gatillo.catalogue.declare.entry import (
+    Kernel,
     action,
     behaviour,
     choice,
@@ -26,6 +27,7 @@ from gatillo.catalogue.declare.entry import (
 from gatillo.catalogue.declare.facts import PromptChanged
 from gatillo.catalogue.declare.slot_types import menu_entries
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.kernels import prompting
 from gatillo.level.roles import Role
 
 SUBJECT = Subject("prompts and menus", place=170)
@@ -40,6 +42,7 @@ CLEAR = "in clear view"
     "nearest is offered. Releasing the key early breaks it off. With a menu, answering it offers the "
     "entries.",
     phase="prompts",
+    kernel=Kernel(prompting.nobody_near, "puts"),
     text=slot("text", "use"),
     by=role("the objects to which it is offered"),
     key=key("F"),

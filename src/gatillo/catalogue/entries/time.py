@@ -38,6 +38,7 @@ def level_starts(world: QueryApi) -> Candidates:
     "every tick",
     "In each tick of the run.",
     continuing=True,
+    depends=(),
     wakes=lambda: [EveryTick()],
     says=[
         "always/constantly/continuously",
@@ -55,6 +56,7 @@ def every_tick(world: QueryApi) -> Candidates:
     "each {who} in every tick",
     "In each tick of the run, once for each object meant.",
     continuing=True,
+    depends=(),
     wakes=lambda who: [EveryTick()],
     who=role(),
     says=[

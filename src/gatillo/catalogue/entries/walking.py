@@ -9,12 +9,23 @@ from gatillo.catalogue.contexts.action import ActionApi
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import Candidates, Numbers, Rows
-from gatillo.catalogue.declare.entry import action, behaviour, choice, number, occasion, role, seconds, slot
+from gatillo.catalogue.declare.entry import (
+    Kernel,
+    action,
+    behaviour,
+    choice,
+    number,
+    occasion,
+    role,
+    seconds,
+    slot,
+)
 from gatillo.catalogue.declare.facts import Arrival
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.declare.wording import worded
 from gatillo.catalogue.entries.moving import EASINGS
 from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
+from gatillo.kernels import walking as kernel
 from gatillo.level.roles import Role
 
 SUBJECT = Subject("routes", place=210)
@@ -26,6 +37,7 @@ _EASING = choice(*EASINGS)
 @behaviour(
     "walk the route {route} at {speed}, {how}, {facing}",
     "Walks from where it is to the first stop and on, resting at each stop for that stop's pause.",
+    kernel=Kernel(kernel.keep_walking, "turns"),
     route=slot("route"),
     speed=number("60", "units a second"),
     how=_HOW,
@@ -46,6 +58,7 @@ def walk_route(
     "ride the route {route}, {time} s for each leg, {easing}, {how}, {facing}",
     "Takes the same time from each stop to the next, whatever the distance, and can ease in and out of "
     "each leg.",
+    kernel=Kernel(kernel.keep_riding, "turns"),
     route=slot("route"),
     time=seconds("2", "for each leg"),
     easing=_EASING,

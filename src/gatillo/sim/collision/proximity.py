@@ -68,6 +68,14 @@ def within_reach(
     return (*_together(found, total), False)
 
 
+def nobody_within(world: World, a: Rows, b: Rows, reach: float) -> bool:
+    """Return whether it is certain that no pair of rows lies within a reach; False where it was not looked."""
+    if len(a) * len(b) > FEW_WITHIN:
+        return False
+    x, y, some, others = map(column, (world.x, world.y, a, b))
+    return not nearness.any_within(x, y, some, others, reach)
+
+
 def _few_within(
     world: World, a: Rows, b: Rows, reach: Any, most: int
 ) -> tuple[NDArray[np.int64], Rows, bool]:

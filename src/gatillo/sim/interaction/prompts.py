@@ -13,13 +13,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.prompts import PromptApi
-from gatillo.catalogue.contexts.values import A_HANDFUL, Numbers, PromptTerms, Rows
+from gatillo.catalogue.contexts.values import Numbers, PromptTerms, Rows
 from gatillo.kernels.mathematics import length
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import within_reach
 from gatillo.sim.collision.raycast import clear_views
 from gatillo.sim.interaction.talk import holds_for
 from gatillo.sim.matching.match_table import Matches, View
+from gatillo.sim.motion.by_kernel import asked_by_kernel
 from gatillo.sim.program.bodies import Behaviour
 from gatillo.sim.world.records import Answering, Menu, Offer
 from gatillo.sim.world.world import World
@@ -51,8 +52,6 @@ class PromptContext(PromptApi):
     def offer(self, rows: Rows, terms: PromptTerms, hold: Numbers, reach: Numbers, rest: Numbers) -> None:
         """Note who could answer the prompts of these objects."""
         world, whom = self.world, self.world.rows_of(terms.by)
-        if len(rows) * len(whom) <= A_HANDFUL and not self._any_near(rows, whom, reach):
-            return
         most = world.program.level.settings.most_matches
         at, answerers, _ = within_reach(world, rows, whom, reach, most)
         prompts = rows[at]
@@ -78,18 +77,6 @@ class PromptContext(PromptApi):
                 )
             )
 
-    def _any_near(self, rows: Rows, whom: Rows, reach: Numbers) -> bool:
-        """Return whether anybody of a few is near enough to one of a few prompts at all."""
-        x, y = self.world.x.item, self.world.y.item
-        answerers = [(x(by), y(by)) for by in whom.tolist()]
-        for position, row in enumerate(rows.tolist()):
-            own_x, own_y, far = x(row), y(row), reach.item(position)
-            for other_x, other_y in answerers:
-                dx, dy = own_x - other_x, own_y - other_y
-                if -far <= dx <= far and -far <= dy <= far and length(dx, dy) <= far:
-                    return True
-        return False
-
 
 def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) -> None:
     """Offer, begin, complete and break off prompts in this tick.
@@ -99,12 +86,19 @@ def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) 
     if world.caches.any_moved:
         offering = PromptContext(world)
         for number, behaviour, rows in behaviours:
+            if asked_by_kernel(world, behaviour, rows) == 0:
+                continue
             offering.behaviour = number
             settings = {name: world.variables[column][rows] for name, column in behaviour.columns.items()}
             behaviour.entry.compute(offering, rows, **behaviour.words, **settings)
         # the nearest first, of equally near ones the older
         world.prompts.answerable = tuple(sorted(offering.can, key=lambda t: (t.away, t.prompt)))
     terms: tuple[_Term, ...] = world.prompts.answerable
+    prompts = world.prompts
+    if not (terms or prompts.answering or prompts.menu is not None or prompts.rests):
+        # nothing is offered, under way or resting
+        prompts.events = prompts.offers = ()
+        return
     events: list[tuple[str, int, int, str]] = []
     can = {(term.by, term.terms.key, term.prompt): term for term in terms}
     going = _go_on(world, can, events)

@@ -9,10 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
-from gatillo.kernels import COMPILED, column
-from gatillo.kernels.columns import Columns, Settings
+from gatillo.kernels import COMPILED, column, walking
+from gatillo.kernels.columns import Columns, Settings, Walk
 from gatillo.level.roles import Role
-from gatillo.sim.program.bodies import Behaviour
+from gatillo.sim.program.bodies import BUSY, WALK, Behaviour
 from gatillo.sim.world.world import World
 
 FEW = 2_000 if COMPILED else A_HANDFUL
@@ -45,26 +45,59 @@ class Bound:
 
 def acts_by_kernel(moving: _Moving, behaviour: Behaviour, rows: Rows) -> bool:
     """Let a behaviour act on objects by its kernel. Return False, with nothing done, where it must be worked out over arrays."""
-    kernel = behaviour.entry.kernel
+    kernel = behaviour.kernel
     if kernel is None or len(rows) > FEW:
         return False
     world = moving.world
-    caches = world.caches
-    bound: Bound | None = caches.bound.get(behaviour.identity)
-    if bound is None or bound.rows is not rows:
-        bound = _bind(world, behaviour, rows)
-        caches.bound[behaviour.identity] = bound
-    if bound.role is not None:
-        others = world.rows_of(bound.role)
-        if bound.others is not others:
-            bound.others = others
-            bound.settings.others = column(others)
-    columns = caches.columns
+    bound = _bound(world, behaviour, rows)
+    columns = world.caches.columns
     if columns is None or columns is not moving.columns:
         columns = _bind_columns(moving)
     many = kernel.run(columns, bound.settings, moving.dt)
     if many > 0:
         (world.touch_rows if kernel.does == "puts" else world.turned)(bound.found[:many])
+    return many >= 0
+
+
+def asked_by_kernel(world: World, behaviour: Behaviour, rows: Rows) -> int:
+    """Return what a kernel that changes nothing answers: -1 where it must be worked out over arrays."""
+    kernel, caches = behaviour.kernel, world.caches
+    if kernel is None or len(rows) > FEW:
+        return -1
+    bound = _bound(world, behaviour, rows)
+    if caches.columns is None:
+        caches.columns = columns_of(world)
+    return kernel.run(caches.columns, bound.settings, world.dt)
+
+
+def _bound(world: World, behaviour: Behaviour, rows: Rows) -> Bound:
+    """Return what a behaviour's kernel is given, bound anew where somebody came or went."""
+    bound: Bound | None = world.caches.bound.get(behaviour.identity)
+    if bound is None or bound.rows is not rows:
+        bound = world.caches.bound[behaviour.identity] = _bind(world, behaviour, rows)
+    if bound.role is not None:
+        others = world.rows_of(bound.role)
+        if bound.others is not others:
+            bound.others = others
+            bound.settings.others = column(others)
+    return bound
+
+
+def walk_by_kernel(moving: _Moving, *, again: bool = False) -> bool:
+    """Take all who walk a route through the tick, or give them its velocities once more.
+
+    Return False, with nothing done, where somebody ends or comes to a stop, or there are too many objects.
+    """
+    world = moving.world
+    if len(world.id) > FEW:
+        return False
+    columns = world.caches.columns
+    if columns is None or columns is not moving.columns:
+        columns = _bind_columns(moving)
+    walk = columns.walk
+    many = walking.walk_again(columns, walk) if again else walking.walk_on(columns, walk, moving.dt)
+    if many > 0:
+        world.turned(np.asarray(walk.found)[:many])
     return many >= 0
 
 
@@ -79,28 +112,54 @@ def _bind_columns(moving: _Moving) -> Columns:
     return columns
 
 
-def can_act(behaviour: Behaviour) -> bool:
-    """Return whether a behaviour's kernel can do what its words say: it goes by objects of their own, not by references to them."""
-    return not any(isinstance(word, Role) and word.source == "reference" for word in behaviour.words.values())
-
-
 def columns_of(world: World) -> Columns:
     """Return a world's columns as kernels take them."""
     drawn = world.program.kind_tables.drawn_facing
     parts = (world.x, world.y, world.vx, world.vy, world.angle, world.kind, drawn)
-    return Columns(*map(column, parts))
+    columns = Columns(*map(column, parts))
+    if world.program.tick_tables.walking:
+        columns.walk = _walk_of(world)
+    return columns
+
+
+def _walk_of(world: World) -> Walk:
+    n, program, nobody = len(world.id), world.program, np.zeros(len(world.id))
+    on = np.ones(n, dtype=bool)
+    for behaviour in program.behaviours:
+        if behaviour.entry.walks:
+            rows = world.rows_of_kind(behaviour.kind)
+            on[rows] &= world.variables[behaviour.on][rows]
+    stops = program.kind_tables.stops
+    first = np.cumsum([0, *(len(of_one) for of_one in stops)], dtype=np.int64)
+    all_stops = np.concatenate((np.zeros((0, 3)), *stops))
+    busy = world.variables.get(BUSY, nobody)
+    room = (np.empty(n, dtype=np.int64), np.empty(n, dtype=np.int64), np.empty(n), np.empty(n))
+    return Walk(
+        {name: column(world.variables[at]) for name, at in WALK.items()},
+        column(all_stops),
+        column(first),
+        column(busy),
+        column(on.view(np.uint8)),
+        column(world.alive.view(np.uint8)),
+        tuple(map(column, room)),
+    )
 
 
 def _bind(world: World, behaviour: Behaviour, rows: Rows) -> Bound:
     entry, n = behaviour.entry, len(rows)
-    word, role = 0, None
+    words: list[int] = []
+    role = None
     for name, slot in entry.slots.items():
         if slot.type == "choice":
-            word = slot.options.index(behaviour.words[name])
+            words.append(slot.options.index(behaviour.words[name]))
+        elif slot.type == "route":
+            words.append(list(world.program.index.routes).index(behaviour.words[name]))
         elif slot.type == "role":
             role = behaviour.words[name]
     found, room, sums = np.empty(n, dtype=np.int64), np.empty((4, n)), np.empty((8, n))
-    settings: Any = Settings(column(rows), word, column(found), [column(part) for part in room], column(sums))
+    settings: Any = Settings(
+        column(rows), (*words, 0, 0, 0, 0)[:4], column(found), [column(part) for part in room], column(sums)
+    )
     numbers = [name for name in entry.slots if name in behaviour.columns]
     for at, name in enumerate(numbers):
         setattr(settings, f"n{at}", column(world.variables[behaviour.columns[name]]))

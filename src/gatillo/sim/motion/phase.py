@@ -20,11 +20,11 @@ from gatillo.sim.collision.regions import under_point
 from gatillo.sim.collision.solids import push_apart
 from gatillo.sim.matching.match_table import Matches, View, _join_reference
 from gatillo.sim.motion import routes as walking
-from gatillo.sim.motion.by_kernel import acts_by_kernel
+from gatillo.sim.motion.by_kernel import acts_by_kernel, walk_by_kernel
 from gatillo.sim.motion.clips import follow_clips
 from gatillo.sim.motion.integration import BOTH, SIDEWAYS, integrate
 from gatillo.sim.motion.tweens import follow_carriers, follow_tweens
-from gatillo.sim.program.bodies import BUSY, FARTHEST_SETTING, Behaviour, on_column
+from gatillo.sim.program.bodies import BUSY, FARTHEST_SETTING, WALK, Behaviour, on_column
 from gatillo.sim.program.program import Program
 from gatillo.sim.spatial.random_draws import uniform
 from gatillo.sim.trace.trace import BEHAVIOUR, Did, NullRecorder, Recorder
@@ -32,6 +32,7 @@ from gatillo.sim.world.world import World
 
 Floats = NDArray[np.float64]
 
+NOBODY = np.zeros(0)
 A_FEW = 4
 """So many at most are turned and driven one by one, in plain numbers: for more than these, arrays are quicker."""
 _PAIRS_AT_ONCE = 500_000
@@ -65,7 +66,7 @@ class BehaviourContext(BehaviourApi):
         self.behaviour, self.rows = behaviour, rows
         if behaviour.formulas:
             work_out(self.world, self.recorder, behaviour, rows)
-        if behaviour.entry.kernel is not None and acts_by_kernel(self, behaviour, rows):
+        if behaviour.kernel is not None and acts_by_kernel(self, behaviour, rows):
             return
         variables = self.world.variables
         # those that stand in one run are read as a slice: nothing is copied
@@ -219,7 +220,9 @@ class BehaviourContext(BehaviourApi):
         self.world.variables[self.behaviour.remembered[name]][self.rows] = value
 
     def heard_at(self, message: str) -> tuple[Floats, Floats]:
-        senders = sorted(self.world.messages.heard_from.get(message, {}))
+        senders = sorted(self.world.messages.heard_from.get(message, ()))
+        if not senders:
+            return NOBODY, NOBODY
         rows = self.world.rows_of_ids(np.array(senders, dtype=np.int64))
         rows = rows[rows >= 0]
         return self.world.x[rows], self.world.y[rows]
@@ -410,12 +413,14 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
         rows = behaving(world, behaviour)
         if len(rows):
             moving.act(behaviour, rows)
-    walked = walking.walk_on(world, moving) if program.tick_tables.walking else []
+    walked, by_kernel = _walk_on(program, world, moving)
     for behaviour in others:
         rows = behaving(world, behaviour)
         if len(rows):
             moving.act(behaviour, rows)
-    if walked and others:
+    if by_kernel and others:
+        walk_by_kernel(moving, again=True)
+    elif walked and others:
         walking.walk_again(moving, walked)
     world.movement.arrivals = tuple(moving.arrivals) if moving.arrivals else ()
     integrate(world, moving.driven, moving.slowing, moving.guided)
@@ -432,6 +437,15 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
         push_apart(world, moving.driven)
         # what is attached without a lag to one that has been put somewhere comes along
         follow_carriers(world, at_once=True)
+
+
+def _walk_on(program: Program, world: World, moving: BehaviourContext) -> tuple[list[walking.Walked], bool]:
+    """Take all who walk a route through the tick. Return what they were given, and whether a kernel has it."""
+    if not program.tick_tables.walking or not world.variables[WALK["going"]].any():
+        return [], False
+    if walk_by_kernel(moving):
+        return [], True
+    return walking.walk_on(world, moving), False
 
 
 def guided(world: World) -> NDArray[np.bool_] | None:

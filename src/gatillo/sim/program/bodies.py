@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
-from gatillo.catalogue.declare.entry import Entry
+from gatillo.catalogue.declare.entry import Entry, Kernel
 from gatillo.formula.formula import Formula
 from gatillo.level.model import Circle, Kind
+from gatillo.level.roles import Role
 
 NONE, SENSED, MOVABLE, FIXED = range(4)
 """What an object's contact is, as a number in its column."""
@@ -38,7 +39,12 @@ class Behaviour:
     whose: str = ""
     """Under what the rows of those for which it is are kept."""
 
+    kernel: Kernel | None = None
+    """Its entry's, unless it goes by references to objects instead of the objects of a kind or tag."""
+
     def __post_init__(self) -> None:
+        refers = any(isinstance(word, Role) and word.source == "reference" for word in self.words.values())
+        self.kernel = None if refers else self.entry.kernel
         self.on = on_column(self.entry.name)
         self.whose = f"#{self.kind} {self.on}"
 

@@ -66,6 +66,8 @@ class CompiledRule:
     plain: bool = True
     """Whether its limits are: it fires at each tick, without a rest."""
     named: Named = Named()
+    stirs: tuple[str, ...] | None = None
+    """What must change before a turn that has led to nobody can lead to somebody; None where not all of it is known."""
     graph: CompiledGraph | None = None
     """For a graph: its cards; the lines are those of its cards."""
 

@@ -8,14 +8,39 @@ every column that such a condition reads carries a count of its changes.
 from __future__ import annotations
 
 from gatillo.formula.formula import PROPERTY_TYPES, column_key
+from gatillo.language.binding import RoleArgument, VariableArgument
 from gatillo.level.properties import PROPERTIES
 from gatillo.level.roles import Index
 from gatillo.sim.program.compiled_line import CompiledLine
+from gatillo.sim.program.compiled_rule import CompiledRule
 
 THERE = "there"
 """Changes when objects come or go."""
 
 _MOST_KINDS = 4
+
+
+def stirred_by(index: Index, rule: CompiledRule) -> tuple[str, ...] | None:
+    """Return what must change before a turn that has led to nobody can lead to somebody; None where not all of it is known."""
+    if rule.graph is not None or rule.else_:
+        return None
+    found: dict[str, None] = {THERE: None}
+    for line in rule.when:
+        if line.entry.depends is None:
+            return None
+        for name, argument in line.arguments.items():
+            role = argument.role if isinstance(argument, RoleArgument | VariableArgument) else None
+            if role is not None and role.source not in ("kind", "object"):
+                return None
+            if name in line.entry.depends and isinstance(argument, VariableArgument):
+                if argument.name in PROPERTIES:
+                    return None
+                found[argument.key if role is not None else f"level.{argument.key}"] = None
+    for line in rule.if_:
+        if line.depends is None:
+            return None
+        found.update(dict.fromkeys(line.depends))
+    return tuple(found)
 
 
 def pose_of(kind: int) -> str:

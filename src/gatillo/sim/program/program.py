@@ -30,7 +30,7 @@ from gatillo.sim.program.compiled_line import (
     ticks_of,
 )
 from gatillo.sim.program.compiled_rule import CompiledRule, Named, named_by, whose
-from gatillo.sim.program.dependencies import depends_on
+from gatillo.sim.program.dependencies import depends_on, stirred_by
 from gatillo.sim.program.flattening import Flat, Origin, flattened
 from gatillo.sim.program.graph_lowering import as_rule, compile_graph, lines_of
 from gatillo.sim.program.kind_tables import KindTables
@@ -212,6 +212,7 @@ class Program:
         )
         compiled.plain = compiled.limits.plain
         compiled.graph = graph
+        compiled.stirs = stirred_by(self.index, compiled) if compiled.runs else None
         compiled.named = (self._made_graphs if graph is not None else self._made)[id(entry)].named
         return compiled
 

@@ -18,6 +18,7 @@ from gatillo.sim.matching.match_table import (
 from gatillo.sim.program.compiled_line import Part
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.rules.action_executor import ActionExecutor
+from gatillo.sim.rules.condition_cache import Sleep
 from gatillo.sim.rules.firing_limits import held_back
 from gatillo.sim.rules.graph_executor import take_turn
 from gatillo.sim.rules.graph_turn import GraphTurn
@@ -48,8 +49,12 @@ class RuleExecutor:
         if rule.graph is not None:
             take_turn(self.actions, rule)
             return
+        if rule.stirs is not None and not watching and self._sleeps(rule):
+            return
+        faults = self.matcher.faults
         table = self.matcher.candidates(rule) if rule.when else ONE_MATCH
         if not table.n:
+            self._fall_asleep(rule, faults, 0, [])
             return
         reached = table.n
         passed: list[int] = []
@@ -67,6 +72,8 @@ class RuleExecutor:
             self.matcher.fault(rule, rule.if_[len(passed)], 1, str(error))
             table = table.none()
         limits = rule.limits
+        if not table.n:
+            self._fall_asleep(rule, faults, reached, passed)
         if table.n and not (rule.plain and (not self.world.rules.waits or limits.meanwhile == "stack")):
 
             def tell(count: int, sentence: str) -> None:
@@ -81,6 +88,26 @@ class RuleExecutor:
             self.actions.fire(rule, "do", rule.do, table, Way.DO)
         for some in failed:
             self.actions.fire(rule, "else", rule.else_, some, Way.ELSE)
+
+    def _sleeps(self, rule: CompiledRule) -> bool:
+        """Return whether nothing has changed since a turn led to nobody; then that is recorded again."""
+        sleep: Sleep | None = self.world.caches.asleep.get(id(rule))
+        if sleep is None or sleep.rule is not rule:
+            return False
+        counts = self.world.caches.changes
+        for what, count in sleep.changes:
+            if counts.get(what, 0) != count:
+                return False
+        if sleep.reached:
+            self.recorder.looked(rule.index, sleep.reached, sleep.passed, 0)
+        return True
+
+    def _fall_asleep(self, rule: CompiledRule, faults: int, reached: int, passed: list[int]) -> None:
+        """Remember that a turn led to nobody, if it did so without a fault."""
+        if rule.stirs is not None and self.matcher.faults == faults:
+            counts = self.world.caches.changes
+            changes = tuple((what, counts.get(what, 0)) for what in rule.stirs)
+            self.world.caches.asleep[id(rule)] = Sleep(rule, changes, reached, passed)
 
     def resume(self) -> None:
         """Clocks: let the waits that are due go on, in the order in which they were started."""

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Rows
 from gatillo.level.roles import Role
-from gatillo.sim.collision.proximity import within_reach
+from gatillo.sim.collision.proximity import nobody_within, within_reach
 from gatillo.sim.matching.match_table import Matches, TooManyMatches, View, join_role, same_base
 from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.world.world import World
@@ -36,7 +36,11 @@ def join_pairs(world: World, table: Matches, line: CompiledLine) -> Matches | No
         reach = _reach(world, table, line)
         if reach is None:
             return None
-        at, rows, more = within_reach(world, table.rows[there], world.rows_of(tokens[missing]), reach, most)
+        some, others = table.rows[there], world.rows_of(tokens[missing])
+        if isinstance(reach, float) and nobody_within(world, some, others, reach):
+            none = table.none()
+            return Matches(0, {**none.rows, missing: others[:0]}, none.origin, none.unit)
+        at, rows, more = within_reach(world, some, others, reach, most)
     if more:
         raise TooManyMatches(len(at), most, tokens[missing].text)
     joined = table.take(at)

@@ -25,6 +25,8 @@ class Caches:
     """How often each thing that remembering conditions depend on has changed."""
     kept: dict[int, Any] = field(default_factory=dict)
     """What remembering conditions answered last."""
+    asleep: dict[int, Any] = field(default_factory=dict)
+    """By identity of a turn that led to nobody: it, and how its look came out."""
     pulled: dict[tuple[int, int], Any] = field(default_factory=dict)
     """What the cards of graphs gave last, with the table of matches that they were asked about."""
     given: dict[tuple[int, int], Any] | None = None
@@ -73,6 +75,7 @@ class Caches:
             self,
             changes=dict(self.changes),
             kept={},
+            asleep={},
             whole={},
             pulled={},
             given=None,

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
 from gatillo.formula.formula import column_key
 from gatillo.formula.values import half_open_degrees
+from gatillo.kernels import COMPILED, boxes
 from gatillo.kernels.mathematics import cosd, sind
 from gatillo.level.model import Object
 from gatillo.level.naming import token
@@ -277,6 +278,7 @@ class World:
             if not any(gone is kept for kept in self.caches.rows.values()):
                 self.caches.runs.pop(id(gone), None)
         self.caches.any_moved = True
+        self.caches.columns = None
 
     def _note_run(self, rows: Rows) -> None:
         # rows that follow one another without a gap are read as a slice: nothing is copied
@@ -426,15 +428,22 @@ class World:
         """Note that these objects turned."""
         self.touch_rows(rows)
         if self.program.kind_tables.any_box and self.caches.reach is not None:
-            boxes = self.program.kind_tables.is_box[self.kind[rows]]
-            if boxes.any():
-                self.caches.reach = self._reach_anew(rows[boxes]) if len(rows) <= A_HANDFUL else None
+            boxed = self.program.kind_tables.is_box[self.kind[rows]]
+            if boxed.any():
+                self.caches.reach = self._reach_anew(rows[boxed]) if len(rows) <= A_HANDFUL else None
 
     def _reach_anew(self, rows: Rows) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
-        """Return the reach of all with that of a few worked out again; other arrays, by which others know that it changed."""
+        """Return the reach of all with that of a few worked out again; another pair, by which others know that it changed."""
         if self.caches.reach is None:
             return None
-        all_wide, all_high = self.caches.reach[0].copy(), self.caches.reach[1].copy()
+        all_wide, all_high = self.caches.reach
+        if COMPILED:
+            # in place: a new pair says that something has changed
+            boxes.reach(
+                self.program.kind_tables.boxes, self.kind, self.scale, self.angle, rows, all_wide, all_high
+            )
+            return all_wide, all_high
+        all_wide, all_high = all_wide.copy(), all_high.copy()
         for row in rows.tolist():
             all_wide[row], all_high[row] = self._reach_of_one(row)
         return all_wide, all_high
