@@ -8,7 +8,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from building import START, c, kind, level, rule, things
-from gatillo.catalogue.entries import goals
+from gatillo.catalogue.entries import goals, turning
 from gatillo.catalogue.entries.steering import FACES
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
@@ -42,6 +42,7 @@ TWO_WAYS = (
     (walking, "A_HANDFUL"),
     (by_kernel, "FEW"),
     (goals, "A_HANDFUL"),
+    (turning, "A_HANDFUL"),
     (worlds, "A_HANDFUL"),
     (worlds, "FEW_ROWS"),
     (proximity, "FEW_WITHIN"),

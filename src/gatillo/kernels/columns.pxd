@@ -20,7 +20,7 @@ cdef class Columns:
 
 cdef class Settings:
     cdef public const long[:] rows, others
-    cdef public long w0, w1, w2, w3
+    cdef public long w0, w1, w2, w3, keys
     cdef public long[:] found
     cdef public double[:] a, b, c, d
     cdef public double[:, :] sums

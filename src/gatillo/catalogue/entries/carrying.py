@@ -131,9 +131,11 @@ def be_carried(
     pressed = world.key_state(key)[0]
     if not pressed and not world.anything_attached():
         return
+    held_by = world.carrier_of(rows)
+    if not pressed and not any(held_by.tolist()):
+        return
     carriers = world.rows_of(by)
     carrier_ids = world.ids(carriers)
-    held_by = world.carrier_of(rows)
     held = (held_by[:, None] == carrier_ids[None, :]).any(axis=1)
     if not pressed and not held.any():
         return

@@ -4,8 +4,9 @@ import numpy as np
 
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.values import Rows
-from gatillo.catalogue.declare.entry import behaviour, choice, key, number
+from gatillo.catalogue.declare.entry import Kernel, behaviour, choice, key, number
 from gatillo.catalogue.declare.subjects import Subject
+from gatillo.kernels import steering as kernel
 from gatillo.kernels.mathematics import atan2d, length
 
 SUBJECT = Subject("steering", place=190)
@@ -18,6 +19,7 @@ KEEPS_FACING = "keeping its facing"
     "steer by keys: {forward} ahead, {back} back, {left} and {right} turn; speed {speed}, turning {turning}",
     "Turn and go: ahead and back along the way it faces. Speed in units a second, turning in degrees a second.",
     faces=True,
+    kernel=Kernel(kernel.steer_by_keys, "turns"),
     forward=key("Up"),
     back=key("Down"),
     left=key("Left"),
@@ -51,6 +53,7 @@ def steer_by_keys(
 @behaviour(
     "steer in eight directions: {up}, {down}, {left}, {right}; speed {speed}, {facing}",
     "Moves along the level's axes by keys; two keys together move diagonally at the same speed.",
+    kernel=Kernel(kernel.steer_eight_ways, "turns"),
     up=key("Up"),
     down=key("Down"),
     left=key("Left"),

@@ -8,15 +8,16 @@ from __future__ import annotations
 
 import math
 from functools import cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Candidates, Rows
-from gatillo.kernels import COMPILED, column, nearness, room
+from gatillo.kernels import COMPILED, column, nearness, room, shapes
 from gatillo.kernels.mathematics import doublings
 from gatillo.level.roles import Role
-from gatillo.sim.collision.shapes import separation, separation_of
+from gatillo.sim.collision.shapes import separation
 from gatillo.sim.program.bodies import NONE
 from gatillo.sim.spatial.grid import Grid
 from gatillo.sim.spatial.neighbour_list import RESTS, TICKS_AHEAD, TOO_SHORT, Neighbours
@@ -89,12 +90,16 @@ def _meeting_now(world: World) -> Codes:
     i, j = near_pairs(world, moving, _of_interest(world, moving))
     senses, kind = world.program.tick_tables.senses, world.kind
     if len(i) <= A_HANDFUL:
-        met = [
-            pair_code(world.id.item(a), world.id.item(b))
-            for a, b in zip(i.tolist(), j.tolist(), strict=True)
-            if senses.item(kind.item(a), kind.item(b)) and separation_of(world, a, b)[0] <= SKIN
-        ]
-        return np.array(met, dtype=np.int64) if met else _NO_PAIRS
+        if not len(i):
+            return _NO_PAIRS
+        met = np.empty(len(i), dtype=np.int64)
+        columns: list[Any] = [world.x, world.y, world.angle, world.scale, kind]
+        columns += [world.program.kind_tables.boxes, senses.view(np.uint8), world.id]
+        meeting: Any = shapes.meeting
+        many = meeting(
+            *map(column, (*columns, np.ascontiguousarray(i), np.ascontiguousarray(j))), SKIN, column(met)
+        )
+        return met[:many] if many else _NO_PAIRS
     keep = senses[kind[i], kind[j]]
     i, j = i[keep], j[keep]
     if not len(i):

@@ -8,12 +8,14 @@ give the same to the last bit, so that it does not matter which of them a run us
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
+from gatillo.kernels import shapes
 from gatillo.kernels.mathematics import cosd, sind
 from gatillo.sim.world.world import World
 
@@ -129,6 +131,12 @@ class Outline(NamedTuple):
     sin: float
 
 
+Separation = tuple[float, float, float]
+"""A gap, and the unit normal x, y."""
+_from_disc: Callable[..., Separation] = shapes.disc_and_box
+_from_box: Callable[..., Separation] = shapes.two_boxes
+
+
 def outline_of(world: World, row: int) -> Outline:
     """Return the outline of one object, at its scale and angle."""
     half_width, half_height, radius = world.program.kind_tables.sizes[world.kind.item(row)]
@@ -164,8 +172,10 @@ def between(one: Outline, other: Outline, dx: float, dy: float) -> tuple[float, 
         gap, nx, ny = _from_disc(other.radius, one.half_width, one.half_height, one.cos, one.sin, -dx, -dy)
         return gap, -nx, -ny
     return _from_box(
-        (one.half_width, one.half_height),
-        (other.half_width, other.half_height),
+        one.half_width,
+        one.half_height,
+        other.half_width,
+        other.half_height,
         one.angle,
         other.angle,
         dx,
@@ -199,46 +209,3 @@ def passes(one: Outline, other: Outline, dx: float, dy: float, wx: float, wy: fl
             meets.append((axis_x, axis_y))
     corner = any(abs(ax * by - ay * bx) > 0.1 for ax, ay in meets for bx, by in meets)
     return corner and past
-
-
-def _from_disc(
-    radius: float, half_width: float, half_height: float, cos: float, sin: float, dx: float, dy: float
-) -> tuple[float, float, float]:
-    across, along = dx * cos + dy * sin, dy * cos - dx * sin
-    out_x = across - min(max(across, -half_width), half_width)
-    out_y = along - min(max(along, -half_height), half_height)
-    outside = math.sqrt(out_x * out_x + out_y * out_y)
-    if outside == 0:
-        by_x, by_y = half_width - abs(across), half_height - abs(along)
-        gap = -min(by_x, by_y) - radius
-        if by_x <= by_y:
-            out_x, out_y = (-1.0 if across < 0 else 1.0), 0.0
-        else:
-            out_x, out_y = 0.0, (-1.0 if along < 0 else 1.0)
-        outside = 1.0
-    else:
-        gap = outside - radius
-    nx, ny = out_x / outside, out_y / outside
-    return gap, nx * cos - ny * sin, nx * sin + ny * cos
-
-
-def _from_box(
-    size_i: tuple[float, float],
-    size_j: tuple[float, float],
-    angle_i: float,
-    angle_j: float,
-    dx: float,
-    dy: float,
-) -> tuple[float, float, float]:
-    cos, sin = abs(cosd(angle_j - angle_i)), abs(sind(angle_j - angle_i))
-    best, best_x, best_y = -math.inf, 1.0, 0.0
-    for angle, own, other in ((angle_i, size_i, size_j), (angle_j, size_j, size_i)):
-        axis_x, axis_y = cosd(angle), sind(angle)
-        for quarter, (first, second) in enumerate(((cos, sin), (sin, cos))):
-            offset = dx * axis_x + dy * axis_y
-            gap = abs(offset) - own[quarter] - other[0] * first - other[1] * second
-            if gap > best:
-                side = -1.0 if offset < 0 else 1.0
-                best, best_x, best_y = gap, axis_x * side, axis_y * side
-            axis_x, axis_y = -axis_y, axis_x
-    return best, best_x, best_y

@@ -41,6 +41,7 @@ class Bound:
     settings: Settings
     found: Rows
     role: Role | None
+    keys: tuple[str, ...]
 
 
 def acts_by_kernel(moving: _Moving, behaviour: Behaviour, rows: Rows) -> bool:
@@ -80,6 +81,9 @@ def _bound(world: World, behaviour: Behaviour, rows: Rows) -> Bound:
         if bound.others is not others:
             bound.others = others
             bound.settings.others = column(others)
+    if bound.keys:
+        held = world.input.held
+        bound.settings.keys = sum(1 << at for at, key in enumerate(bound.keys) if key in held)
     return bound
 
 
@@ -165,4 +169,5 @@ def _bind(world: World, behaviour: Behaviour, rows: Rows) -> Bound:
         setattr(settings, f"n{at}", column(world.variables[behaviour.columns[name]]))
     for at, name in enumerate(entry.remembers):
         setattr(settings, f"m{at}", column(world.variables[behaviour.remembered[name]]))
-    return Bound(rows, None, settings, found, role)
+    keys = tuple(behaviour.words[name] for name, slot in entry.slots.items() if slot.type == "key")
+    return Bound(rows, None, settings, found, role, keys)

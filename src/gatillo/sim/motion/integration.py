@@ -7,11 +7,13 @@ things whose ways can cross within the tick are taken from hit to hit (hits.py);
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
+from gatillo.kernels import column, flying
 from gatillo.kernels.mathematics import exp, log1p
 from gatillo.sim.collision.body import UPRIGHT, Body
 from gatillo.sim.collision.contacts import SKIN, near_pairs
@@ -21,8 +23,9 @@ from gatillo.sim.collision.shapes import separation
 from gatillo.sim.program.bodies import FIXED, MOVABLE
 from gatillo.sim.world.world import World
 
-FARTHEST = 1e12
+(FARTHEST,) = flying.BOUND
 """What flies off stops here, in level units: infinity never enters the level."""
+NO_FALLS = np.zeros(0)
 SIDEWAYS, BOTH = 1, 2
 """Of `driven`: a behaviour has given the velocity along x only, or the whole of it."""
 AT_ONCE = 1e5
@@ -71,13 +74,13 @@ def integrate(
     drag = _drag(world, rows, driven, slowing) if physical else None
     falls = pull[rows] if pull is not None else None
     solid = world.rows_in_contact(MOVABLE, FIXED)
-    flying = _take_hits(world, rows, drag, falls, driven, solid) if len(solid) > 1 else None
+    flies = _take_hits(world, rows, drag, falls, driven, solid) if len(solid) > 1 else None
     if physical and world.grounded.any():
-        world.grounded[rows if flying is None else rows[flying]] = False
-    if flying is None:
+        world.grounded[rows if flies is None else rows[flies]] = False
+    if flies is None:
         _fly(world, rows, dt, drag, falls)
-    elif flying.any():
-        _fly(world, rows[flying], dt, _some(drag, flying), _some(falls, flying))
+    elif flies.any():
+        _fly(world, rows[flies], dt, _some(drag, flies), _some(falls, flies))
 
 
 def _take_hits(
@@ -216,7 +219,7 @@ def _few_crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[R
     fixed = world.contact
     pairs: set[tuple[int, int]] = set()
     for i, x, y, half_wide, half_high, own in zip(
-        rows.tolist(), *(column[rows].tolist() for column in columns), strict=True
+        rows.tolist(), *(of_all[rows].tolist() for of_all in columns), strict=True
     ):
         for j, at_x, at_y, its_wide, its_high, its_way in others:
             room = own + its_way + SKIN_AND_MORE
@@ -235,36 +238,12 @@ def _few_crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[R
 
 def _few_near(world: World, rows: Rows, falls: Floats | None, solid: Rows) -> bool:
     """Return whether the ways of a few things can cross at all: the boxes about them, looked at before anything is worked out."""
-    dt = world.dt
-    wide, high = world.reach()
-    farthest = 0.0
-    ways: dict[int, float] = {}
-    for at, row in enumerate(rows.tolist()):
-        fall = abs(falls.item(at)) * (dt * dt / 2) if falls is not None else 0.0
-        ways[row] = (abs(world.vx.item(row)) + abs(world.vy.item(row))) * dt + fall
-        farthest = max(farthest, ways[row])
     # a little more, for sums that are rounded otherwise
-    farthest += SKIN_AND_MORE
-    others, its_wide, its_high = world.listed(solid)
-    x, y = world.x[solid].tolist(), world.y[solid].tolist()
-    for row, way in ways.items():
-        if world.contact.item(row) < MOVABLE:
-            continue
-        own_x, own_y = world.x.item(row), world.y.item(row)
-        room = way + SKIN + SKIN_AND_MORE
-        own_wide, own_high = wide.item(row) + room, high.item(row) + room
-        # with the farthest way of all first: hardly anybody is so near
-        far_wide, far_high = own_wide + farthest, own_high + farthest
-        for other, at_x, half_wide, at_y, half_high in zip(others, x, its_wide, y, its_high, strict=True):
-            if (
-                abs(at_x - own_x) <= far_wide + half_wide
-                and abs(at_y - own_y) <= far_high + half_high
-                and other != row
-                and abs(at_x - own_x) <= own_wide + half_wide + ways.get(other, 0.0)
-                and abs(at_y - own_y) <= own_high + half_high + ways.get(other, 0.0)
-            ):
-                return True
-    return False
+    room = SKIN + SKIN_AND_MORE
+    parts: list[Any] = [world.x, world.y, world.vx, world.vy, *world.reach(), world.contact, rows]
+    parts += [NO_FALLS if falls is None else falls, solid, np.zeros(len(world.id))]
+    can_cross: Any = flying.can_cross
+    return bool(can_cross(*map(column, parts), world.dt, room))
 
 
 def _every_crossing(world: World, rows: Rows, solid: Rows, way: Floats) -> tuple[Rows, Rows]:
@@ -417,14 +396,7 @@ def _fly(world: World, rows: Rows, dt: float, drag: Floats | None, falls: Floats
 
 def _few_fly(world: World, rows: Rows, dt: float, falls: Floats | None) -> None:
     """Integrate a few rows without drag, in plain numbers."""
-    x, y, drop = world.x, world.y, dt * dt / 2
-    for at, row in enumerate(rows.tolist()):
-        vx, vy = world.vx.item(row), world.vy.item(row)
-        dy = vy * dt
-        if falls is not None:
-            fall = falls.item(at)
-            dy -= fall * drop
-            world.vy[row] = vy - fall * dt
-        x[row] = min(max(x.item(row) + vx * dt, -FARTHEST), FARTHEST)
-        y[row] = min(max(y.item(row) + dy, -FARTHEST), FARTHEST)
+    parts: list[Any] = [world.x, world.y, world.vx, world.vy, rows, NO_FALLS if falls is None else falls]
+    fly: Any = flying.fly
+    fly(*map(column, parts), dt)
     world.touch_rows(rows)

@@ -491,12 +491,7 @@ def tell_faults(world: World, recorder: Recorder, behaviour: Behaviour, view: Vi
 def behaving(world: World, behaviour: Behaviour) -> Rows:
     """Return rows of the objects that have a behaviour and have it switched on."""
     rows = world.rows_with(behaviour.kind, behaviour.on, behaviour.whose)
-    leads = behaviour.entry.derived.drives or behaviour.entry.phase in ("urge", "motion")
-    if (
-        leads
-        and behaviour.entry.phase != "first"
-        and behaviour.kind in world.program.tick_tables.kinds_looking
-    ):
+    if behaviour.kind in world.program.tick_tables.kinds_looking and behaviour.leads:
         free = world.variables[BUSY][rows] == 0
         return rows if free.all() else rows[free]
     return rows

@@ -39,6 +39,7 @@ class Behaviour:
     whose: str = ""
     """Under what the rows of those for which it is are kept."""
 
+    _leads: bool | None = None
     kernel: Kernel | None = None
     """Its entry's, unless it goes by references to objects instead of the objects of a kind or tag."""
 
@@ -47,6 +48,14 @@ class Behaviour:
         self.kernel = None if refers else self.entry.kernel
         self.on = on_column(self.entry.name)
         self.whose = f"#{self.kind} {self.on}"
+
+    @property
+    def leads(self) -> bool:
+        """Whether it drives its objects, so that it rests while they look into a noise."""
+        if self._leads is None:
+            phase = self.entry.phase
+            self._leads = phase != "first" and (phase in ("urge", "motion") or self.entry.derived.drives)
+        return self._leads
 
 
 def on_column(behaviour: str) -> str:

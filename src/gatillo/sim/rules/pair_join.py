@@ -54,9 +54,11 @@ def join_pairs(world: World, table: Matches, line: CompiledLine) -> Matches | No
 
 def _reach(world: World, table: Matches, line: CompiledLine) -> NDArray[np.float64] | float | None:
     """Return the distance that the condition asks for, if it can be worked out before the role is there."""
-    formula = dict(line.worked_out).get("distance")
+    formula = next((f for name, f in line.worked_out if name == "distance"), None)
     if formula is None:
         return float(line.fixed["distance"])
+    if isinstance(formula.constant, float):
+        return formula.constant
     if not all(role in table.rows for role in formula.roles):
         return None
     view = View(world, table, line.identity)
