@@ -44,5 +44,8 @@ class Formula:
     reads: tuple[tuple[str, str], ...]
     evaluate: Evaluate
     constant: Any = None
+    """What it comes to, where that is known and nothing asks to see it worked out."""
     steady: bool = False
     """Whether its value can only change when something in `reads` is written, or objects come or go."""
+    always: Any = None
+    """What it comes to, where that is known; of a card of a graph too, whose value is worked out to be seen."""

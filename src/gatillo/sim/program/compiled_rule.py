@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from gatillo.formula.formula import Formula
 from gatillo.language.binding import VariableArgument, Word
 from gatillo.level.model import Rule
+from gatillo.level.roles import Role
 from gatillo.sim.program.compiled_graph import CompiledGraph
 from gatillo.sim.program.compiled_line import PARTS, UNLIMITED, CompiledLine, Limits, Part, steps_of
 
@@ -46,6 +47,20 @@ def whose(variable: VariableArgument) -> str:
     return variable.role.text if variable.role else "level"
 
 
+@dataclass(frozen=True, slots=True)
+class Screen:
+    """Two roles that must come within a distance before a condition can hold; `each` says whether it is asked for each of the first."""
+
+    one: Role
+    other: Role
+    distance: float
+    each: bool
+    ran: tuple[tuple[int, int], ...] = ()
+    """For a graph: the cards up to the condition, and the wires by which they are reached, -1 for the occasion."""
+    passed: int = 1
+    """How many conditions the turn says it looked at."""
+
+
 @dataclass(slots=True)
 class CompiledRule:
     """A rule in the order list, ready to run."""
@@ -68,6 +83,8 @@ class CompiledRule:
     named: Named = Named()
     stirs: tuple[str, ...] | None = None
     """What must change before a turn that has led to nobody can lead to somebody; None where not all of it is known."""
+    screen: Screen | None = None
+    """Two roles that must come near each other before it can lead to anybody."""
     graph: CompiledGraph | None = None
     """For a graph: its cards; the lines are those of its cards."""
 

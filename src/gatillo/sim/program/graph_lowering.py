@@ -516,7 +516,7 @@ def _pulled(inner: Formula, key: tuple[int, int], number: int) -> Formula:
     def evaluate(f: Frame) -> object:
         return f.pulled(key, number, inner.evaluate)
 
-    return replace(inner, evaluate=evaluate, constant=None, steady=False)
+    return replace(inner, evaluate=evaluate, constant=None, steady=False, always=inner.constant)
 
 
 def _held(type: ValueType, key: tuple[int, int], otherwise: object) -> Formula:

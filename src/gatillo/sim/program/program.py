@@ -36,6 +36,7 @@ from gatillo.sim.program.graph_lowering import as_rule, compile_graph, lines_of
 from gatillo.sim.program.kind_tables import KindTables
 from gatillo.sim.program.own_formulas import about_itself, compiled_readouts
 from gatillo.sim.program.problems import Problem
+from gatillo.sim.program.screens import screen_of
 from gatillo.sim.program.tick_tables import TickTables
 from gatillo.sim.program.wake_index import wake_index
 
@@ -155,6 +156,8 @@ class Program:
         self._excuse_own_nodes()
         self.roles = self._roles()
         """Every role by token, those of graphs too."""
+        for rule in self.rules:
+            rule.screen = screen_of(rule, self.roles) if rule.runs else None
         self._find_switched()
         self.kind_tokens = tuple(token(kind.name) for kind in level.kinds)
         self.readouts = compiled_readouts(index, self.kinds, self.problems)

@@ -23,6 +23,7 @@ from gatillo.sim.rules.firing_limits import held_back
 from gatillo.sim.rules.graph_executor import take_turn
 from gatillo.sim.rules.graph_turn import GraphTurn
 from gatillo.sim.rules.matcher import Matcher
+from gatillo.sim.rules.pair_join import nobody_near
 from gatillo.sim.rules.waits import made_rows
 from gatillo.sim.trace.trace import Way
 from gatillo.sim.world.records import Wait
@@ -51,6 +52,11 @@ class RuleExecutor:
             return
         if rule.stirs is not None and not watching and self._sleeps(rule):
             return
+        if rule.screen is not None and not watching:
+            many = nobody_near(self.world, rule.screen)
+            if many:
+                self.recorder.looked(rule.index, many, [0], 0)
+                return
         faults = self.matcher.faults
         table = self.matcher.candidates(rule) if rule.when else ONE_MATCH
         if not table.n:

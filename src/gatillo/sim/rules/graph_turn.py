@@ -36,6 +36,7 @@ from gatillo.sim.rules.created import (
     is_new,
     same_units,
 )
+from gatillo.sim.rules.pair_join import nobody_near
 from gatillo.sim.rules.straight_graph import found_by
 from gatillo.sim.trace.trace import Way
 
@@ -127,6 +128,14 @@ class GraphTurn:
 
     def occasion(self, card: CompiledCard) -> None:
         """An occasion, and all that it leads to."""
+        screen = self.rule.screen
+        if screen is not None and not self.executor.recorder.watching and self.world.caches.given is None:
+            many = nobody_near(self.world, screen)
+            if many:
+                for number, wire in screen.ran:
+                    self.executor.card_ran(self.rule, number, many, wire)
+                self.executor.recorder.looked(self.rule.index, many, [0] * screen.passed, 0)
+                return
         table = found_by(self.executor, self.rule, self.graph, card)
         if table is not None:
             self.start(card, "then", table, Way.DO, {})

@@ -10,6 +10,7 @@ from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import nobody_within, within_reach
 from gatillo.sim.matching.match_table import Matches, TooManyMatches, View, join_role, same_base
 from gatillo.sim.program.compiled_line import CompiledLine
+from gatillo.sim.program.compiled_rule import Screen
 from gatillo.sim.world.world import World
 
 
@@ -50,6 +51,13 @@ def join_pairs(world: World, table: Matches, line: CompiledLine) -> Matches | No
         if role != missing and same_base(world, tokens[missing], role):
             joined = joined.take(joined.rows[role] != joined.rows[missing])
     return joined
+
+
+def nobody_near(world: World, screen: Screen) -> int:
+    """Return for how many a turn is looked at if it is certain that no pair it asks for is near; else 0."""
+    some, others = world.rows_of(screen.one), world.rows_of(screen.other)
+    many = len(some) if screen.each else 1
+    return many if many and nobody_within(world, some, others, screen.distance) else 0
 
 
 def _reach(world: World, table: Matches, line: CompiledLine) -> NDArray[np.float64] | float | None:
