@@ -5,7 +5,6 @@ Ray against circle and against box (slabs): Ericson, Real-Time Collision Detecti
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import numpy as np
@@ -13,6 +12,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Rows
 from gatillo.formula.values import spread
+from gatillo.kernels import COMPILED, column, rays
 from gatillo.kernels.mathematics import cosd, sind
 from gatillo.sim.program.bodies import FIXED, MOVABLE, SENSED
 from gatillo.sim.world.world import World
@@ -20,7 +20,7 @@ from gatillo.sim.world.world import World
 Floats = NDArray[np.float64]
 
 _MOST_AT_ONCE = 1_000_000
-FEW_MEETINGS = 64
+FEW_MEETINGS = 4_000 if COMPILED else 64
 """Up to so many rays times targets are tried one by one."""
 
 
@@ -56,19 +56,13 @@ def clear_views(world: World, a: Rows, b: Rows) -> NDArray[np.bool_]:
     clear = np.ones(len(a), dtype=bool)
     if not len(fixed):
         return clear
+    if len(a) * len(fixed) <= FEW_MEETINGS:
+        shapes, targets = _shapes(world), column(fixed)
+        for at, (one, other) in enumerate(zip(a.tolist(), b.tolist(), strict=True)):
+            clear[at] = rays.is_clear(shapes, one, other, targets)
+        return clear
     dx, dy = world.x[b] - world.x[a], world.y[b] - world.y[a]
     length = np.sqrt(dx * dx + dy * dy)
-    if len(a) * len(fixed) <= FEW_MEETINGS:
-        targets = fixed.tolist()
-        rays = zip(a.tolist(), b.tolist(), dx.tolist(), dy.tolist(), length.tolist(), strict=True)
-        for at, (one, other, x, y, far) in enumerate(rays):
-            safe = far if far > 0 else 1.0
-            clear[at] = not any(
-                _away(world, one, x / safe, y / safe, target) < far
-                for target in targets
-                if target not in (one, other)
-            )
-        return clear
     safe = np.where(length > 0, length, 1.0)
     step = max(1, _MOST_AT_ONCE // len(fixed))
     for start in range(0, len(a), step):
@@ -132,56 +126,22 @@ def _to_boxes(off_x: Floats, off_y: Floats, dx: Floats, dy: Floats, sizes: Float
     return away
 
 
-# a few rays, in plain numbers: the same to the last bit
+# a few rays, target by target: the same to the last bit
+
+
+def _shapes(world: World) -> rays.Shapes:
+    parts = (world.x, world.y, world.angle, world.scale, world.kind, world.program.kind_tables.boxes)
+    return rays.Shapes(*map(column, parts))
 
 
 def _few_first_hits(world: World, rows: Rows, angle: Any, reach: Any, solid: Rows) -> Rows:
     angles, reaches = spread(angle, len(rows)).tolist(), spread(reach, len(rows)).tolist()
-    targets = solid.tolist()
+    shapes, targets = _shapes(world), column(solid)
     # the matches of a rule often share one ray
     known: dict[tuple[int, float, float], int] = {}
     found: list[int] = []
     for ray in zip(rows.tolist(), angles, reaches, strict=True):
         if ray not in known:
-            known[ray] = _first_hit(world, *ray, targets)
+            known[ray] = rays.first_hit(shapes, *ray, targets)
         found.append(known[ray])
     return np.array(found, dtype=np.int64)
-
-
-def _first_hit(world: World, row: int, angle: float, reach: float, targets: list[int]) -> int:
-    dx, dy = cosd(angle), sind(angle)
-    best, nearest = -1, math.inf
-    for target in targets:
-        away = _away(world, row, dx, dy, target) if target != row else math.inf
-        # of two equally near the older, which comes first
-        if away <= reach and away < nearest:
-            best, nearest = target, away
-    return best
-
-
-def _away(world: World, row: int, dx: float, dy: float, target: int) -> float:
-    """Return how far along a ray from a row's middle it meets a target; infinite where it does not."""
-    off_x, off_y = world.x.item(target) - world.x.item(row), world.y.item(target) - world.y.item(row)
-    wide, high, radius = world.program.kind_tables.sizes[world.kind.item(target)]
-    scale = abs(world.scale.item(target))
-    if radius > 0:
-        aside = off_x * dy - off_y * dx
-        room = (radius * scale) * (radius * scale) - aside * aside
-        if room < 0:
-            return math.inf
-        along, half_chord = off_x * dx + off_y * dy, math.sqrt(room)
-        return max(along - half_chord, 0.0) if along + half_chord >= 0 else math.inf
-    turned = world.angle.item(target)
-    cos, sin = cosd(turned), sind(turned)
-    enters, ends = -math.inf, math.inf
-    for offset, direction, half in (
-        (off_x * cos + off_y * sin, dx * cos + dy * sin, wide * scale),
-        (off_y * cos - off_x * sin, dy * cos - dx * sin, high * scale),
-    ):
-        if abs(direction) < 1e-12:
-            if abs(offset) > half:
-                return math.inf
-            continue
-        one, other = (offset - half) / direction, (offset + half) / direction
-        enters, ends = max(enters, min(one, other)), min(ends, max(one, other))
-    return max(enters, 0.0) if ends >= enters and ends >= 0 else math.inf
