@@ -23,9 +23,10 @@ from gatillo.sim.world.world import World
 KEYFRAME_BUDGET = 64 << 20
 """Bytes that the keyframes of one run may take."""
 
-FIRST_SPACING, WIDE_SPACING = 12, 30
-FEW_OBJECTS = 40
-"""With so many objects at most a tick is so short that keyframes stand wider apart from the first on."""
+FIRST_SPACING, WIDE_SPACING = 12, 120
+"""Ticks between keyframes: at first, and at most before their budget is reached."""
+REPLAYED_BETWEEN = 0.02
+"""Seconds in which the ticks between two keyframes are to be replayed."""
 MEASURED_EVERY = 16
 """Keyframes between two measurements of their size, which takes as long as a copy."""
 
@@ -151,7 +152,7 @@ class Run:
         self.trace = Trace()
         self.recorder: Recorder = self.trace if record else NullRecorder()
         self.keyframes: dict[int, World] = {0: self.world.clone()} if record else {}
-        self.spacing = FIRST_SPACING if len(self.world.id) > FEW_OBJECTS else WIDE_SPACING
+        self.spacing = FIRST_SPACING
         self.budget = budget
         self._keeps = record
         self.after_tick: Callable[[World], None] | None = None
@@ -199,6 +200,10 @@ class Run:
             self._taken.clear()
         if timed:
             self._taken.append(thread_time() - begun)
+        if world.tick == TIMED_AT_FIRST and self.spacing == FIRST_SPACING and len(self.keyframes) == 1:
+            # as far apart as is replayed at once
+            ticks = int(REPLAYED_BETWEEN / max(self.pace, 1e-6))
+            self.spacing = min(max(ticks, FIRST_SPACING), WIDE_SPACING)
         if self._keeps and world.tick % self.spacing == 0:
             self.keyframes[world.tick] = world.clone()
             self._thin_out()
