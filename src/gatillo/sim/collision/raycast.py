@@ -57,7 +57,7 @@ def clear_views(world: World, a: Rows, b: Rows) -> NDArray[np.bool_]:
     if not len(fixed):
         return clear
     if len(a) * len(fixed) <= FEW_MEETINGS:
-        shapes, targets = _shapes(world), column(fixed)
+        shapes, targets = shapes_of(world), column(fixed)
         for at, (one, other) in enumerate(zip(a.tolist(), b.tolist(), strict=True)):
             clear[at] = rays.is_clear(shapes, one, other, targets)
         return clear
@@ -129,14 +129,15 @@ def _to_boxes(off_x: Floats, off_y: Floats, dx: Floats, dy: Floats, sizes: Float
 # a few rays, target by target: the same to the last bit
 
 
-def _shapes(world: World) -> rays.Shapes:
+def shapes_of(world: World) -> rays.Shapes:
+    """Return where things stand and what shape they have, as kernels take it."""
     parts = (world.x, world.y, world.angle, world.scale, world.kind, world.program.kind_tables.boxes)
     return rays.Shapes(*map(column, parts))
 
 
 def _few_first_hits(world: World, rows: Rows, angle: Any, reach: Any, solid: Rows) -> Rows:
     angles, reaches = spread(angle, len(rows)).tolist(), spread(reach, len(rows)).tolist()
-    shapes, targets = _shapes(world), column(solid)
+    shapes, targets = shapes_of(world), column(solid)
     # the matches of a rule often share one ray
     known: dict[tuple[int, float, float], int] = {}
     found: list[int] = []

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
 from gatillo.formula.functions import inside_area
+from gatillo.kernels import COMPILED, column, pointing
 from gatillo.kernels.mathematics import cosd, length, sind
 from gatillo.level.model import Area, Circle
+from gatillo.sim.collision.raycast import shapes_of
 from gatillo.sim.world.world import World
 
-FEW_ROWS = 64
-"""In a world of so many rows at most it is first asked whether anything lies there at all."""
+FEW_ROWS = 2_000 if COMPILED else 64
+"""Up to so many rows are looked at one by one."""
 Ids = NDArray[np.int64]
-_NOTHING = np.zeros(0, dtype=np.int64)
 
 
 def settle_areas(world: World) -> None:
@@ -69,21 +72,12 @@ def settle_under(world: World) -> None:
     world.input.under = tuple(world.id[rows].tolist())
 
 
-def _anything_near(world: World, x: float, y: float, slack: float) -> bool:
-    """Return whether a point lies in the upright box about any of a few objects."""
-    wide, high = world.reach()
-    columns = world.x, world.y, wide, high
-    for its_x, its_y, half_wide, half_high in zip(*(column.tolist() for column in columns), strict=True):
-        if abs(its_x - x) <= half_wide + slack and abs(its_y - y) <= half_high + slack:
-            return True
-    return False
-
-
 def under_point(world: World, x: float, y: float, slack: float = 0.0) -> Rows:
     """Return rows of the shown objects whose shape holds a point, front-most first; `slack` makes shapes larger."""
     wide, high = world.reach()
-    if len(world.id) <= FEW_ROWS and not _anything_near(world, x, y, slack):
-        return _NOTHING
+    if len(world.id) <= FEW_ROWS:
+        rows = _few_under(world, x, y, slack)
+        return rows if len(rows) < 2 else _front_most(world, rows)
     near = (
         world.alive
         & world.shown
@@ -98,7 +92,20 @@ def under_point(world: World, x: float, y: float, slack: float = 0.0) -> Rows:
         np.abs(dy * cos - dx * sin) <= sizes[:, 1] + slack
     )
     held = np.where(sizes[:, 2] > 0, length(dx, dy) <= sizes[:, 2] + slack, in_box)
-    rows = rows[held]
+    return _front_most(world, rows[held])
+
+
+def _front_most(world: World, rows: Rows) -> Rows:
     # deeper numbers in front, and of equal ones the younger, which is drawn later
     front: Rows = rows[np.lexsort((-rows, -world.depth[rows]))]
     return front
+
+
+def _few_under(world: World, x: float, y: float, slack: float) -> Rows:
+    """Return rows of the shown objects whose shape holds a point, from the oldest on."""
+    found = np.empty(len(world.id), dtype=np.int64)
+    there, shown = world.alive.view(np.uint8), world.shown.view(np.uint8)
+    columns = [column(part) for part in (*world.reach(), there, shown)]
+    under: Any = pointing.under
+    many = under(shapes_of(world), *columns, x, y, slack, column(found))
+    return found[:many]
