@@ -70,6 +70,13 @@ _BETWEEN = re.compile(
 )
 
 
+_NUMBER_OF = re.compile(
+    r"(?:the )?(?:(?:number|count|amount) of|how many) (?P<what>.+?)(?: there are| are there| are left| remain)?",
+    re.IGNORECASE,
+)
+"""What asks for a number of objects where a text is wanted."""
+
+
 class FormulaFits:
     """What the words of one line make where a formula may stand."""
 
@@ -193,6 +200,12 @@ class FormulaFits:
             if compiled.type == "number":
                 return Fit(0.08, formula)
         return None
+
+    def number_of(self, raw: str) -> str:
+        """Return the formula of a text that asks for a number of objects, as “the number of pods”; "" for any other text."""
+        asked = _NUMBER_OF.fullmatch(raw)
+        found = self._spoken(f"number of {asked['what']}", "number") if asked is not None else None
+        return found.text if found is not None else ""
 
     def _compared(self, raw: str) -> Fit | None:
         """Return a comparison or a state in words as a formula: “the wind is less than 2”, “all lamps are lit”."""

@@ -281,6 +281,8 @@ class SlotFits:
             return Fit(0.0, *self._formulas.text_with_formulas(raw.strip('"“”')))
         plain = self._plain[start:end]
         goes_on = any(one in _JOINING and other in VERBS for one, other in pairwise(plain))
+        if (counted := self._formulas.number_of(raw)) != "":
+            return Fit(0.1, f"{{{counted}}}")
         if many <= 3:
             raw = self._value_of(" ".join(plain), many == 1 and "." not in raw) or raw
         return Fit(
