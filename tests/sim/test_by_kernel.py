@@ -100,6 +100,17 @@ def random_level(name, seed):
     )
 
 
+def both_ways(built):
+    """Runs of a level by kernels and over arrays, each with its program and its states."""
+    kept = by_kernel.FEW, by_kernel.FEW_IN_PAIRS
+    try:
+        by_kernels = run_of(built)
+        by_kernel.FEW, by_kernel.FEW_IN_PAIRS = -1, 0
+        return by_kernels, run_of(built)
+    finally:
+        by_kernel.FEW, by_kernel.FEW_IN_PAIRS = kept
+
+
 def run_of(built):
     program = Program(built)
     made = Run(program, built.trials[0])
@@ -113,14 +124,7 @@ def run_of(built):
 @given(st.integers(0, 100_000))
 @TRIES
 def test_a_behaviour_is_the_same_by_its_kernel_and_over_arrays(name, seed):
-    built = random_level(name, seed)
-    few = by_kernel.FEW
-    try:
-        program, one, states = run_of(built)
-        by_kernel.FEW = -1
-        _, other, again = run_of(built)
-    finally:
-        by_kernel.FEW = few
+    (program, one, states), (_, other, again) = both_ways(random_level(name, seed))
     assert [p.sentence() for p in program.problems if "does nothing" not in p.sentence()] == []
     assert states == again
     assert one.trace.to_bytes() == other.trace.to_bytes()
@@ -183,3 +187,28 @@ def test_turns_are_the_same_asleep_screened_and_taken(seed):
         one.advance()
         made.append((one.trace.to_bytes(), states))
     assert made[0] == made[1]
+
+
+@pytest.mark.parametrize("many", [75, 150])
+@given(st.integers(0, 10_000), st.booleans())
+@settings(max_examples=4, deadline=None)
+def test_a_large_flock_is_steered_the_same_in_pairs_and_over_arrays(many, seed, alike):
+    # so many that near ones are looked for first; more than some 140 are found by a tree
+    chance = np.random.default_rng(seed)
+    slots = {"others": "Moth", "apart": "14" if alike else "Moth.own", "speed": "60", "together": "35"}
+    slots |= {"acceleration": "240", "apart_weight": "1.5"}
+    line = filled(CATALOGUE["flock"], chance, "Moth")
+    moth = kind(
+        "Moth", 3, has={"own": 12.0}, behaviours=(Clause(use="flock", slots={**line.slots, **slots}),)
+    )
+    points = tuple(map(tuple, chance.uniform(-90, 90, (many, 2)).round(1).tolist()))
+    built = level(
+        rule("own", when=START, do=c("set_variable", variable="Moth.own", value="random(0, 30)")),
+        kinds=(moth,),
+        objects=things("Moth", *points),
+        has={"n": 3.0},
+        seconds=0.4,
+    )
+    (_, one, states), (_, _, again) = both_ways(built)
+    assert states == again
+    assert not np.allclose(one.world.vx, 0.0)

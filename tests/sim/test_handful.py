@@ -41,6 +41,7 @@ TWO_WAYS = (
     (shapes, "A_HANDFUL"),
     (walking, "A_HANDFUL"),
     (by_kernel, "FEW"),
+    (by_kernel, "FEW_IN_PAIRS"),
     (goals, "A_HANDFUL"),
     (turning, "A_HANDFUL"),
     (worlds, "A_HANDFUL"),

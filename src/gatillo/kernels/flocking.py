@@ -26,57 +26,94 @@ def flock(columns: Any, settings: Any, dt: float) -> int:
     Settings: the range and the weight of keeping apart, of going the same way and of gathering, the top speed and the greatest
     acceleration. Gives how many face the way they go, written into `found`, if any of them has turned.
     """
-    rows, others, sums, found = settings.rows, settings.others, settings.sums, settings.found
-    apart, apart_weight, aligned, aligned_weight = settings.n0, settings.n1, settings.n2, settings.n3
-    together, together_weight, speed, acceleration = settings.n4, settings.n5, settings.n6, settings.n7
-    n = len(rows)
-    if n * len(others) > MOST_PAIRS:
+    rows, others = settings.rows, settings.others
+    if len(rows) * len(others) > MOST_PAIRS:
         return -1
-    # where all look equally far a range may be 0; else each looks a little way
-    first, reach = rows[0], 0.0
-    alike_apart, alike_aligned, alike_together = True, True, True
-    for i in range(n):
+    far, pairs = reach(settings), 0
+    _begin(settings)
+    for i in range(len(rows)):
         row = rows[i]
-        reach = max(reach, apart[row], aligned[row], together[row])
-        alike_apart = alike_apart and apart[row] == apart[first]
-        alike_aligned = alike_aligned and aligned[row] == aligned[first]
-        alike_together = alike_together and together[row] == together[first]
-    pairs = 0
-    for i in range(n):
-        row = rows[i]
-        far_apart = apart[row] if alike_apart else max(apart[row], 1e-9)
-        far_aligned = aligned[row] if alike_aligned else max(aligned[row], 1e-9)
-        far_together = together[row] if alike_together else max(together[row], 1e-9)
-        for k in range(8):
-            sums[k, i] = 0.0
         for j in range(len(others)):
             other = others[j]
-            if other == row:
-                continue
             dx, dy = columns.x[other] - columns.x[row], columns.y[other] - columns.y[row]
-            if not (-reach <= dx <= reach and -reach <= dy <= reach):
+            if other == row or not (-far <= dx <= far and -far <= dy <= far):
                 continue
             away = sqrt(dx * dx + dy * dy)
-            if away > reach:
-                continue
-            pairs += 1
-            away = max(away, 1e-9)
-            # a neighbour counts only within the range of each urge
-            if away < far_apart:
-                count = (1.0 - away / far_apart) / away
-                sums[0, i] = sums[0, i] + -count * dx
-                sums[1, i] = sums[1, i] + -count * dy
-            if away < far_aligned:
-                count = 1.0 - away / far_aligned
-                sums[2, i] = sums[2, i] + count
-                sums[3, i] = sums[3, i] + count * columns.vx[other]
-                sums[4, i] = sums[4, i] + count * columns.vy[other]
-            if away < far_together:
-                count = 1.0 - away / far_together
-                sums[5, i] = sums[5, i] + count
-                sums[6, i] = sums[6, i] + count * dx
-                sums[7, i] = sums[7, i] + count * dy
+            if away <= far:
+                pairs += 1
+                _count(columns, settings, i, row, other, dx, dy, away)
+    return _steer(columns, settings, pairs, dt)
+
+
+def flock_in_pairs(columns: Any, settings: Any, at: Any, near: Any, dt: float) -> int:
+    """Steer those who flock as `flock`, given all pairs that are near: the place of one among `rows`, and the row of the other."""
+    rows = settings.rows
+    _begin(settings)
+    for k in range(len(at)):
+        i, other = at[k], near[k]
+        row = rows[i]
+        dx, dy = columns.x[other] - columns.x[row], columns.y[other] - columns.y[row]
+        _count(columns, settings, i, row, other, dx, dy, sqrt(dx * dx + dy * dy))
+    return _steer(columns, settings, len(at), dt)
+
+
+def reach(settings: Any) -> float:
+    """Return how far a flock looks: the widest range of any of its members."""
+    far, rows = 0.0, settings.rows
+    for i in range(len(rows)):
+        row = rows[i]
+        far = max(far, settings.n0[row], settings.n2[row], settings.n4[row])
+    return far
+
+
+def _begin(settings: Any) -> None:
+    """Clear the sums, and note in `c` who shares its ranges with all: then they may be 0, else each looks a little way."""
+    rows, alike = settings.rows, settings.c
+    ranges = 0
+    for i in range(len(rows)):
+        row, first = rows[i], rows[0]
+        # a bit for each of the ranges that is not the same for all
+        ranges |= (settings.n0[row] != settings.n0[first]) * 1
+        ranges |= (settings.n2[row] != settings.n2[first]) * 2
+        ranges |= (settings.n4[row] != settings.n4[first]) * 4
+        for k in range(8):
+            settings.sums[k, i] = 0.0
+    for i in range(len(rows)):
+        alike[i] = ranges
+
+
+def _count(
+    columns: Any, settings: Any, i: int, row: int, other: int, dx: float, dy: float, away: float
+) -> None:
+    """Add a neighbour to the sums; it counts only within the range of each urge, and the more the nearer it is."""
+    sums, ranges = settings.sums, int(settings.c[i])
+    far = max(settings.n0[row], 1e-9) if ranges & 1 else settings.n0[row]
+    away = max(away, 1e-9)
+    if away < far:
+        count = (1.0 - away / far) / away
+        sums[0, i] = sums[0, i] + -count * dx
+        sums[1, i] = sums[1, i] + -count * dy
+    far = max(settings.n2[row], 1e-9) if ranges & 2 else settings.n2[row]
+    if away < far:
+        count = 1.0 - away / far
+        sums[2, i] = sums[2, i] + count
+        sums[3, i] = sums[3, i] + count * columns.vx[other]
+        sums[4, i] = sums[4, i] + count * columns.vy[other]
+    far = max(settings.n4[row], 1e-9) if ranges & 4 else settings.n4[row]
+    if away < far:
+        count = 1.0 - away / far
+        sums[5, i] = sums[5, i] + count
+        sums[6, i] = sums[6, i] + count * dx
+        sums[7, i] = sums[7, i] + count * dy
+
+
+def _steer(columns: Any, settings: Any, pairs: int, dt: float) -> int:
+    """Give each the velocity that comes of its urges."""
+    rows, sums, found = settings.rows, settings.sums, settings.found
+    apart_weight, aligned_weight, together_weight = settings.n1, settings.n3, settings.n5
+    together, speed, acceleration = settings.n4, settings.n6, settings.n7
     new_x, new_y = settings.a, settings.b
+    n = len(rows)
     for i in range(n):
         row = rows[i]
         vx, vy = columns.vx[row], columns.vy[row]

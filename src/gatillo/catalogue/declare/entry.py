@@ -72,6 +72,10 @@ class Kernel:
     """Given columns, settings and the time of a tick: how many rows it wrote into `found`; -1 where it has done nothing."""
     does: Does
     """Whether the rows that it finds have been put elsewhere, or turned."""
+    in_pairs: Callable[[Any, Any, Any, Any, float], int] | None = None
+    """The same for many, given which of them are near one another."""
+    reach: Callable[[Any], float] | None = None
+    """For that: how near, from its settings."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -43,7 +43,7 @@ def _urges(world: BehaviourApi, rows: Rows, *, others: Role, speed: Floats, **se
     "Keeps its distance from neighbours, aligns with them, and stays with them. Alone it goes straight "
     "on. “be drawn” and “keep away” add to its urges.",
     urges=_urges,
-    kernel=Kernel(kernel.flock, "turns"),
+    kernel=Kernel(kernel.flock, "turns", kernel.flock_in_pairs, kernel.reach),
     others=role("the objects it flocks with"),
     apart=number("24", "units"),
     apart_weight=number("1.5"),

@@ -118,7 +118,11 @@ def _some_near(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDA
     points = np.column_stack((world.x[rows], world.y[rows]))
     away, found = cKDTree(np.column_stack((world.x[among], world.y[among]))).query(points, k=each)
     near = away <= reach
-    return _in_order(rows, among, np.repeat(np.arange(len(rows)), each)[near.ravel()], found[near])
+    pairs = (np.arange(len(rows))[:, None] * len(among) + found)[near]
+    pairs.sort()
+    at, to = np.divmod(pairs, len(among))
+    other = rows[at] != among[to]
+    return at[other], among[to[other]]
 
 
 def nearest_rows(world: World, rows: Rows, among: Rows) -> Rows:
@@ -221,29 +225,28 @@ def near_rows(world: World, rows: Rows, among: Rows, reach: float) -> tuple[NDAr
     tree = cKDTree(np.column_stack((world.x[rows], world.y[rows])))
     if _crowded(world, among, reach):
         return _some_near(world, rows, among, reach)
-    # the tree rounds in its own way: it finds a little more, of which we choose
+    # the tree rounds in its own way: it finds a little more, of which we choose, in an order of its own, which we do not keep
     if rows is among or np.array_equal(rows, among):
         pairs = tree.query_pairs(reach * _A_LITTLE_MORE, output_type="ndarray")
-        at, to = np.concatenate((pairs[:, 0], pairs[:, 1])), np.concatenate((pairs[:, 1], pairs[:, 0]))
-    else:
-        found = tree.sparse_distance_matrix(
-            cKDTree(np.column_stack((world.x[among], world.y[among]))),
-            reach * _A_LITTLE_MORE,
-            output_type="coo_matrix",
-        )
-        at, to = found.row.astype(np.int64), found.col.astype(np.int64)
-    one, other = rows[at], among[to]
-    near = length(world.x[one] - world.x[other], world.y[one] - world.y[other]) <= reach
-    return _in_order(rows, among, at[near], to[near])
+        one, other = _near_of(world, rows, among, pairs[:, 0], pairs[:, 1], reach)
+        return np.concatenate((one, other)), among[np.concatenate((other, one))]
+    found = tree.sparse_distance_matrix(
+        cKDTree(np.column_stack((world.x[among], world.y[among]))),
+        reach * _A_LITTLE_MORE,
+        output_type="coo_matrix",
+    )
+    at, to = _near_of(world, rows, among, found.row.astype(np.int64), found.col.astype(np.int64), reach)
+    apart = rows[at] != among[to]
+    return at[apart], among[to[apart]]
 
 
-def _in_order(
-    rows: Rows, among: Rows, at: NDArray[np.int64], to: NDArray[np.int64]
-) -> tuple[NDArray[np.int64], Rows]:
-    """Return pairs of positions in the order of both, without an object's pair with itself, as `near_rows` gives them."""
-    pairs = at * len(among) + to
+def _near_of(
+    world: World, rows: Rows, among: Rows, at: NDArray[np.int64], to: NDArray[np.int64], reach: float
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Return, of pairs of positions, those within a reach, in the order of both."""
+    x, y = world.x, world.y
+    dx, dy = x[rows][at] - x[among][to], y[rows][at] - y[among][to]
+    near = length(dx, dy) <= reach
+    pairs = (at * len(among) + to)[near]
     pairs.sort()
-    at, to = np.divmod(pairs, len(among))
-    others = among[to]
-    apart = rows[at] != others
-    return at[apart], others[apart]
+    return np.divmod(pairs, len(among))

@@ -12,11 +12,14 @@ from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
 from gatillo.kernels import COMPILED, column, walking
 from gatillo.kernels.columns import Columns, Settings, Walk
 from gatillo.level.roles import Role
+from gatillo.sim.collision.proximity import near_rows
 from gatillo.sim.program.bodies import BUSY, WALK, Behaviour
 from gatillo.sim.world.world import World
 
 FEW = 2_000 if COMPILED else A_HANDFUL
 """Up to so many objects are taken one by one."""
+FEW_IN_PAIRS = 1_000_000 if COMPILED else 0
+"""Up to so many are taken pair by pair."""
 
 
 class _Moving(Protocol):
@@ -47,7 +50,7 @@ class Bound:
 def acts_by_kernel(moving: _Moving, behaviour: Behaviour, rows: Rows) -> bool:
     """Let a behaviour act on objects by its kernel. Return False, with nothing done, where it must be worked out over arrays."""
     kernel = behaviour.kernel
-    if kernel is None or len(rows) > FEW:
+    if kernel is None or (len(rows) > FEW and (kernel.in_pairs is None or FEW_IN_PAIRS <= 0)):
         return False
     world = moving.world
     bound = _bound(world, behaviour, rows)
@@ -55,6 +58,10 @@ def acts_by_kernel(moving: _Moving, behaviour: Behaviour, rows: Rows) -> bool:
     if columns is None or columns is not moving.columns:
         columns = _bind_columns(moving)
     many = kernel.run(columns, bound.settings, moving.dt)
+    if many < 0 and kernel.in_pairs is not None and kernel.reach is not None and len(rows) <= FEW_IN_PAIRS:
+        assert bound.others is not None
+        at, near = near_rows(world, rows, bound.others, kernel.reach(bound.settings))
+        many = kernel.in_pairs(columns, bound.settings, column(at), column(near), moving.dt)
     if many > 0:
         (world.touch_rows if kernel.does == "puts" else world.turned)(bound.found[:many])
     return many >= 0
