@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from building import add, c, fired, kind, level, rule, run, things
-from gatillo.level.model import Object, Reference, Spot, Variable
+from gatillo.level.model import Object, Point, Reference, Spot, Variable
 from gatillo.sim.collision import proximity as nearness
 from gatillo.sim.program.program import Program
 from gatillo.sim.world.world import World
@@ -95,3 +95,21 @@ def test_more_than_may_be_found_are_told(most):
     at, near, more = nearness.within_reach(world, np.array([0]), np.arange(9), 100.0, most)
     assert more
     assert len(at) == len(near) == most + 1
+
+
+@pytest.mark.parametrize("brings", [True, False])
+def test_a_named_point_may_lie_far_from_the_middle_of_its_object(brings):
+    crane = kind("Crane", 5, points=(Point(name="hook", x=80, y=0),))
+    built = level(
+        rule(
+            "under it",
+            when=c("each_in_every_tick", who="Pod") if brings else (),
+            if_=c("within", who="Pod", distance="10", where="hook of Crane"),
+            do=add("level.n"),
+        ),
+        kinds=(kind("Pod", 5), crane),
+        objects=(*things("Pod", (85, 0), (200, 0)), *things("Crane", (0, 0), first=10)),
+        has={"n": 0.0},
+    )
+    made = run(built, 3)
+    assert made.world.level["n"] == 3.0

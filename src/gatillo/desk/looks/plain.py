@@ -9,7 +9,7 @@ from PySide6.QtCore import QEvent, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QResizeEvent
 from PySide6.QtWidgets import QLabel, QSizePolicy, QWidget
 
-FEWEST = 6
+FEWEST = 8
 """Letters that are worth showing of a text that is cut."""
 
 GAP = 14
@@ -37,7 +37,7 @@ class ShortWords(Words):
         try:
             cut = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
             if cut != self.text() and len(cut) < FEWEST:
-                # two letters and an ellipsis say nothing
+                # a few letters and an ellipsis say nothing
                 cut = ""
             p.setPen(self.palette().color(self.foregroundRole()))
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, cut)

@@ -133,6 +133,9 @@ def _pair(entry: Entry, bound: Bound) -> tuple[str, str, str] | None:
         if isinstance(argument, RoleArgument):
             found.append(argument.role.token)
         elif isinstance(argument, WhereArgument) and argument.roles:
+            if {what for _, what in argument.reads} != {"x", "y"}:
+                # a named point of an object may lie far from its middle
+                return None
             found.append(argument.roles[0])
     return (found[0], found[1], entry.pair[2]) if len(set(found)) == 2 else None
 
