@@ -73,9 +73,9 @@ class Kernel:
     does: Does
     """Whether the rows that it finds have been put elsewhere, or turned."""
     in_pairs: Callable[[Any, Any, Any, Any, float], int] | None = None
-    """The same for many, given which of them are near one another."""
+    """The loop for many objects, given which of them are near one another."""
     reach: Callable[[Any], float] | None = None
-    """For that: how near, from its settings."""
+    """How near neighbours must be for `in_pairs`, in level units, given the settings."""
 
 
 @dataclass(frozen=True, slots=True)
