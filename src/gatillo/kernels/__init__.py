@@ -11,6 +11,7 @@ from __future__ import annotations
 import os
 import sys
 import warnings
+from contextlib import suppress
 from importlib import import_module
 from importlib.machinery import EXTENSION_SUFFIXES
 from importlib.util import module_from_spec, spec_from_file_location
@@ -47,11 +48,12 @@ KERNELS: dict[str, ModuleType] = {
 """The kernels by name: what has C types beside it."""
 ufuncs: Any = None
 """The elementary functions over arrays, compiled; None where kernels are not compiled."""
-COMPILED = all(str(kernel.__file__).endswith(tuple(EXTENSION_SUFFIXES)) for kernel in KERNELS.values())
+if all(str(kernel.__file__).endswith(tuple(EXTENSION_SUFFIXES)) for kernel in KERNELS.values()):
+    with suppress(ImportError):
+        # each of them is compiled by itself, where that succeeds
+        ufuncs = import_module(f"{__package__}.ufuncs")
+COMPILED = ufuncs is not None
 """Whether the kernels are compiled here, and the compiled ones are used."""
-
-if COMPILED:
-    ufuncs = import_module("gatillo.kernels.ufuncs")
 
 SENTENCE = (
     "with compiled kernels"
