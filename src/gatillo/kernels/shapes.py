@@ -68,69 +68,93 @@ def two_boxes(
     return best, best_x, best_y
 
 
-def meeting(
-    x: Any,
-    y: Any,
-    angle: Any,
-    scale: Any,
-    kind: Any,
-    sizes: Any,
-    senses: Any,
-    number: Any,
-    one: Any,
-    other: Any,
-    most: float,
-    met: Any,
-) -> int:
+class Scene:
+    """Where things stand, what shape they have, and which kinds sense each other.
+
+    `x`, `y`, `angle`, `scale`, `kind`, `number` (the id), `wide` and `high` (half width and height of the upright box about each)
+    and `moved` are columns by row; `sizes`, shape (kinds, 3), are half width, half height and radius at scale 1; `senses` has
+    shape (kinds, kinds).
+    """
+
+    def __init__(
+        self,
+        x: Any,
+        y: Any,
+        angle: Any,
+        scale: Any,
+        kind: Any,
+        number: Any,
+        wide: Any,
+        high: Any,
+        moved: Any,
+        sizes: Any,
+        senses: Any,
+    ) -> None:
+        self.x, self.y, self.angle, self.scale = x, y, angle, scale
+        self.kind, self.number, self.wide, self.high, self.moved = kind, number, wide, high, moved
+        self.sizes, self.senses = sizes, senses
+
+
+def meeting(scene: Any, one: Any, other: Any, most: float, met: Any) -> int:
     """Find which pairs of rows are of kinds that sense each other, and no farther apart than `most`. Return how many.
 
-    `sizes`, shape (kinds, 3), are half width, half height and radius at scale 1; `senses`, shape (kinds, kinds), says which
-    sense each other. `met` takes the pairs as ids, the lower in the upper half.
+    `met` takes the pairs as ids, the lower in the upper half.
     """
     many = 0
     for k in range(len(one)):
         i, j = one[k], other[k]
-        first, second = kind[i], kind[j]
-        if not senses[first, second]:
-            continue
-        dx, dy = x[j] - x[i], y[j] - y[i]
-        size, its_size = fabs(scale[i]), fabs(scale[j])
-        radius, its_radius = sizes[first, 2], sizes[second, 2]
-        if radius > 0 and its_radius > 0:
-            gap = sqrt(dx * dx + dy * dy) - radius * size - its_radius * its_size
-        elif radius > 0:
-            gap, _, _ = disc_and_box(
-                radius * size,
-                sizes[second, 0] * its_size,
-                sizes[second, 1] * its_size,
-                cosd(angle[j]),
-                sind(angle[j]),
-                dx,
-                dy,
-            )
-        elif its_radius > 0:
-            gap, _, _ = disc_and_box(
-                its_radius * its_size,
-                sizes[first, 0] * size,
-                sizes[first, 1] * size,
-                cosd(angle[i]),
-                sind(angle[i]),
-                -dx,
-                -dy,
-            )
-        else:
-            gap, _, _ = two_boxes(
-                sizes[first, 0] * size,
-                sizes[first, 1] * size,
-                sizes[second, 0] * its_size,
-                sizes[second, 1] * its_size,
-                angle[i],
-                angle[j],
-                dx,
-                dy,
-            )
-        if gap <= most:
-            a, b = number[i], number[j]
-            met[many] = (a << 32) | b if a < b else (b << 32) | a
+        if scene.senses[scene.kind[i], scene.kind[j]] and _gap(scene, i, j) <= most:
+            met[many] = _code(scene.number[i], scene.number[j])
             many += 1
     return many
+
+
+def meeting_among(scene: Any, rows: Any, most: float, met: Any) -> int:
+    """Find the pairs of `meeting` among some rows, of which the first has moved; a pair may come twice. Return how many."""
+    many = 0
+    for k in range(len(rows)):
+        i = rows[k]
+        if not scene.moved[i]:
+            continue
+        x, y, wide, high = scene.x[i], scene.y[i], scene.wide[i] + most, scene.high[i] + most
+        for n in range(len(rows)):
+            j = rows[n]
+            if (
+                i != j
+                and fabs(scene.x[j] - x) <= scene.wide[j] + wide
+                and fabs(scene.y[j] - y) <= scene.high[j] + high
+                and scene.senses[scene.kind[i], scene.kind[j]]
+                and _gap(scene, i, j) <= most
+            ):
+                met[many] = _code(scene.number[i], scene.number[j])
+                many += 1
+    return many
+
+
+def _code(one: int, other: int) -> int:
+    return (one << 32) | other if one < other else (other << 32) | one
+
+
+def _gap(scene: Any, i: int, j: int) -> Any:
+    """Return the gap between the shapes of two rows."""
+    first, second = scene.kind[i], scene.kind[j]
+    dx, dy = scene.x[j] - scene.x[i], scene.y[j] - scene.y[i]
+    size, its_size = fabs(scene.scale[i]), fabs(scene.scale[j])
+    wide, high, radius = (
+        scene.sizes[first, 0] * size,
+        scene.sizes[first, 1] * size,
+        scene.sizes[first, 2] * size,
+    )
+    its_wide, its_high = scene.sizes[second, 0] * its_size, scene.sizes[second, 1] * its_size
+    its_radius = scene.sizes[second, 2] * its_size
+    if scene.sizes[first, 2] > 0 and scene.sizes[second, 2] > 0:
+        return sqrt(dx * dx + dy * dy) - radius - its_radius
+    if scene.sizes[first, 2] > 0:
+        cos, sin = cosd(scene.angle[j]), sind(scene.angle[j])
+        gap, _, _ = disc_and_box(radius, its_wide, its_high, cos, sin, dx, dy)
+    elif scene.sizes[second, 2] > 0:
+        cos, sin = cosd(scene.angle[i]), sind(scene.angle[i])
+        gap, _, _ = disc_and_box(its_radius, wide, high, cos, sin, -dx, -dy)
+    else:
+        gap, _, _ = two_boxes(wide, high, its_wide, its_high, scene.angle[i], scene.angle[j], dx, dy)
+    return gap

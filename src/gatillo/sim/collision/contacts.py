@@ -84,6 +84,12 @@ def _within_bound(world: World, now: Codes, before: Codes) -> Codes:
 def _meeting_now(world: World) -> Codes:
     """Return which of the pairs that are asked for meet, of those of which one has moved."""
     sensed = _with_contact(world, "sensed", world.program.tick_tables.sensed)
+    if len(sensed) * len(sensed) <= _FEW_PAIRS:
+        if not len(sensed):
+            return _NO_PAIRS
+        met = np.empty(len(sensed) * len(sensed), dtype=np.int64)
+        many = shapes.meeting_among(_scene(world), column(sensed), SKIN, column(met))
+        return met[:many] if many else _NO_PAIRS
     moving = sensed[world.moved[sensed]]
     if not len(moving):
         return _NO_PAIRS
@@ -93,12 +99,8 @@ def _meeting_now(world: World) -> Codes:
         if not len(i):
             return _NO_PAIRS
         met = np.empty(len(i), dtype=np.int64)
-        columns: list[Any] = [world.x, world.y, world.angle, world.scale, kind]
-        columns += [world.program.kind_tables.boxes, senses.view(np.uint8), world.id]
-        meeting: Any = shapes.meeting
-        many = meeting(
-            *map(column, (*columns, np.ascontiguousarray(i), np.ascontiguousarray(j))), SKIN, column(met)
-        )
+        pairs = column(np.ascontiguousarray(i)), column(np.ascontiguousarray(j))
+        many = shapes.meeting(_scene(world), *pairs, SKIN, column(met))
         return met[:many] if many else _NO_PAIRS
     keep = senses[kind[i], kind[j]]
     i, j = i[keep], j[keep]
@@ -108,6 +110,14 @@ def _meeting_now(world: World) -> Codes:
     one, other = world.id[i[meet]], world.id[j[meet]]
     codes: Codes = (np.minimum(one, other) << 32) | np.maximum(one, other)
     return codes
+
+
+def _scene(world: World) -> shapes.Scene:
+    """Return where things stand and what shape they have, as kernels take it."""
+    tables = world.program.kind_tables
+    parts: list[Any] = [world.x, world.y, world.angle, world.scale, world.kind, world.id, *world.reach()]
+    parts += [world.moved.view(np.uint8), tables.boxes, world.program.tick_tables.senses.view(np.uint8)]
+    return shapes.Scene(*map(column, parts))
 
 
 def pair_code(one: int, other: int) -> int:
