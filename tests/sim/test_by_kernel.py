@@ -212,3 +212,15 @@ def test_a_large_flock_is_steered_the_same_in_pairs_and_over_arrays(many, seed, 
     (_, one, states), (_, _, again) = both_ways(built)
     assert states == again
     assert not np.allclose(one.world.vx, 0.0)
+
+
+def test_a_turn_whose_limit_comes_to_have_no_answer_says_so_in_each_tick():
+    built = level(
+        rule("rises", when=c("rises_above", variable="level.n", limit="1 / level.k"), do=add("level.met")),
+        rule("zero", when=c("after_start", time="0.1"), do=c("set_variable", variable="level.k", value="0")),
+        has={"n": 0.0, "k": 1.0, "met": 0.0},
+        seconds=0.5,
+    )
+    _, made, _ = run_of(built)
+    # told from the tick after the one in which it is set: the rule above has had its turn by then
+    assert [fault.tick for fault in made.trace.faults] == list(range(7, 31))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import sys
 from pathlib import Path
 
 import numpy as np
@@ -14,8 +13,6 @@ from hypothesis import strategies as st
 import gatillo.kernels as kernels
 from building import kind, level, things
 from gatillo.cli.main import main
-from gatillo.examples import example_names, study_path
-from gatillo.files.level_file import read_level
 from gatillo.level.model import Trial
 from gatillo.sim.collision import contacts, proximity
 from gatillo.sim.program.program import Program
@@ -23,21 +20,6 @@ from gatillo.sim.run.run import Run
 
 ODD = [0.0, -0.0, 1e-320, 5.0, -7.25, 1e308, -1e308, math.inf, -math.inf, math.nan]
 NUMBERS = st.one_of(st.sampled_from(ODD), st.floats(-60, 60))
-
-
-@pytest.fixture
-def in_python(monkeypatch):
-    """Have the kernels run as Python modules."""
-
-    def switch():
-        plain = {id(kernel): kernels.as_python(name) for name, kernel in kernels.KERNELS.items()}
-        plain[id(kernels.column)] = memoryview
-        for module in [m for name, m in sys.modules.items() if name.startswith("gatillo.")]:
-            for name, value in list(vars(module).items()):
-                if id(value) in plain and module is not kernels:
-                    monkeypatch.setattr(module, name, plain[id(value)])
-
-    return switch
 
 
 def each_way(name, function, arrays, *more, out=()):
@@ -97,21 +79,6 @@ def test_kernels_find_what_arrays_find(seed, many):
     finally:
         proximity.FEW_WITHIN, contacts._FEW_PAIRS = few
     assert found[0] == found[1]
-
-
-@pytest.mark.parametrize("name", example_names())
-def test_a_run_has_the_same_bits_with_kernels_as_python(name, in_python):
-    built = read_level(study_path(name))
-    made = []
-    for switch in (None, in_python):
-        if switch is not None:
-            switch()
-        run = Run(Program(built), built.trials[0])
-        states: list[int] = []
-        run.after_tick = lambda world, states=states: states.append(hash(world.state_bytes()))
-        run.advance(400)
-        made.append((run.trace.digest(), states))
-    assert made[0] == made[1]
 
 
 def test_the_kernels_are_those_of_the_sources():

@@ -22,7 +22,7 @@ cdef class Settings:
     cdef public const long[:] rows, others
     cdef public long w0, w1, w2, w3, keys
     cdef public long[:] found
-    cdef public double[:] a, b, c, d
+    cdef public double[:] a, b, c
     cdef public double[:, :] sums
     cdef public double[:] n0, n1, n2, n3, n4, n5, n6, n7, n8
     cdef public double[:] m0, m1, m2, m3, m4, m5, m6

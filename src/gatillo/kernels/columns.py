@@ -53,7 +53,7 @@ class Columns:
         self.walk: Walk | None = None
 
     def of_tick(self, driven: Any, urges: Any) -> None:
-        """Bind what begins anew in each tick."""
+        """Bind the arrays that each tick starts with."""
         self.driven = driven
         self.urges = urges
 
@@ -63,7 +63,7 @@ class Settings:
 
     `rows` have it, `others` are what it goes by. `n0` and so on are the columns of its settings, in the order of its sentence;
     `m0` and so on those of what it remembers. `w0` and so on are the places of its choices among their options, and of its route
-    among the level's; `keys` are those of its keys that are held. A kernel writes into `found` the rows that it has turned; `a`, `b`, `c`, `d`, as long as `rows`, and `sums`, shape (8, rows), are room to
+    among the level's; `keys` are those of its keys that are held. A kernel writes into `found` the rows that it has turned; `a`, `b`, `c`, as long as `rows`, and `sums`, shape (8, rows), are room to
     work in.
     """
 
@@ -73,7 +73,7 @@ class Settings:
         self.others = rows
         self.keys = 0
         self.found = found
-        self.a, self.b, self.c, self.d = room
+        self.a, self.b, self.c = room
         self.sums = sums
 
 

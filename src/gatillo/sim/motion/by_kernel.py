@@ -113,7 +113,7 @@ def walk_by_kernel(moving: _Moving, *, again: bool = False) -> bool:
 
 
 def _bind_columns(moving: _Moving) -> Columns:
-    """Bind what begins anew in a tick, and the world's columns where they have been replaced."""
+    """Bind the arrays that a tick starts with, and the world's columns where they have been replaced."""
     caches = moving.world.caches
     if caches.columns is None:
         caches.columns = columns_of(moving.world)
@@ -167,7 +167,7 @@ def _bind(world: World, behaviour: Behaviour, rows: Rows) -> Bound:
             words.append(list(world.program.index.routes).index(behaviour.words[name]))
         elif slot.type == "role":
             role = behaviour.words[name]
-    found, room, sums = np.empty(n, dtype=np.int64), np.empty((4, n)), np.empty((8, n))
+    found, room, sums = np.empty(n, dtype=np.int64), np.empty((3, n)), np.empty((8, n))
     settings: Any = Settings(
         column(rows), (*words, 0, 0, 0, 0)[:4], column(found), [column(part) for part in room], column(sums)
     )

@@ -26,7 +26,8 @@ def stirred_by(index: Index, rule: CompiledRule) -> tuple[str, ...] | None:
         return None
     found: dict[str, None] = {THERE: None}
     for line in rule.when:
-        if line.entry.depends is None:
+        # a number that is worked out may come to have no answer, which is told in each tick
+        if line.entry.depends is None or line.worked_out:
             return None
         for name, argument in line.arguments.items():
             role = argument.role if isinstance(argument, RoleArgument | VariableArgument) else None

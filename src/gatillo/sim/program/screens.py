@@ -31,7 +31,7 @@ def _of_lines(
             distance = formula.constant if formula.always is None else formula.always
     if one is None or other is None or not isinstance(distance, float | int) or isinstance(distance, bool):
         return None
-    if any(role.source not in ("kind", "object", "tag") for role in (one, other)):
+    if any(role.new or role.source not in ("kind", "object", "tag") for role in (one, other)):
         return None
     if occasion is None:
         return Screen(one, other, float(distance), each=False)
