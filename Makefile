@@ -7,7 +7,7 @@ PYTHON ?= python3
 # where it is set, each of hundreds of processes would compile all modules anew
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo test lint bench fuzz coverage mutants shots schema package clean setup
+.PHONY: demo hashes test lint bench fuzz coverage mutants shots schema package clean setup
 
 setup: $(STAMP)
 
@@ -17,21 +17,38 @@ $(STAMP): pyproject.toml constraints.txt setup.py $(wildcard src/gatillo/kernels
 	$(VENV)/bin/pip install --quiet --constraint constraints.txt --editable ".[desk,dev]"
 	touch $(STAMP)
 
-demo: $(STAMP)
+# make demo HASHES=1 installs only what constraints-hashed.txt lists, and only if it is that to the byte
+HASHED := $(VENV)/.ready-hashed
+$(HASHED): pyproject.toml constraints-hashed.txt setup.py $(wildcard src/gatillo/kernels/*.p*)
+	tools/system-libraries "$(PYTHON)"
+	tools/make-venv "$(PYTHON)" "$(VENV)"
+	$(VENV)/bin/pip install --quiet --require-hashes --requirement constraints-hashed.txt
+	$(VENV)/bin/pip install --quiet --no-deps --no-build-isolation --editable .
+	touch $(HASHED)
+
+demo: $(if $(HASHES),$(HASHED),$(STAMP))
 	$(VENV)/bin/gatillo demo
 
+# writes constraints-hashed.txt anew after constraints.txt has changed
+hashes: $(STAMP)
+	$(VENV)/bin/pip install --quiet --constraint constraints.txt --editable ".[hashes]"
+	$(VENV)/bin/pip-compile --quiet --generate-hashes --allow-unsafe --no-header --no-annotate --strip-extras \
+		--constraint constraints.txt --extra desk --extra kernels --output-file $(VENV)/hashed.txt pyproject.toml
+	grep -v '^--' $(VENV)/hashed.txt > constraints-hashed.txt
+
 test: $(STAMP)
-	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2 --dist loadgroup
 
 coverage: $(STAMP)
-	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2 --cov=src/gatillo --cov-branch --cov-report=term:skip-covered
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2 --dist loadgroup --cov=src/gatillo --cov-branch --cov-report=term:skip-covered
 
 lint: $(STAMP)
 	$(VENV)/bin/ruff format --check .
-	$(VENV)/bin/ruff check .
+	$(VENV)/bin/ruff check --no-cache .
 	$(VENV)/bin/codespell src tests tools benchmarks docs README.md CHANGELOG.md
 	$(VENV)/bin/mypy
 	$(VENV)/bin/lint-imports
+	tools/audit $(VENV)
 
 bench: $(STAMP)
 	$(PY) -m benchmarks

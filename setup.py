@@ -17,7 +17,7 @@ INSTEAD = {
     "from gatillo.kernels.plain import": "from cython.cimports.gatillo.kernels.native import",
     **{
         f"from gatillo.kernels.{name} import": f"from cython.cimports.gatillo.kernels.{name} import"
-        for name in ("columns", "elementary", "nearness")
+        for name in ("columns", "elementary", "nearness", "shapes")
     },
 }
 """What a compiled kernel imports in the place of Python functions: C functions of the same names."""

@@ -2,13 +2,9 @@
 
 from __future__ import annotations
 
+from drawing import card
 from gatillo.level.model import Graph, Node, Wire
 from random_logic import RandomLogic
-
-
-def card(number: int, use: str, **slots: str) -> Node:
-    return Node(id=number, use=use, slots=slots)
-
 
 OUTPUTS = {
     "formula_holds": ("yes", "no"),

@@ -1,10 +1,10 @@
 """Tries to break the reader, the formulas, the runs and the saving with random input, for as long as it is given.
 
-    python tools/fuzz.py [--seconds 3600] [--seed 1] [--only files,formulas,edits,saves,window] [--jobs 2]
+    python tools/fuzz.py [--seconds 3600] [--seed 1] [--only files,formulas,edits,saves,window,commands,…] [--jobs 2]
     python tools/fuzz.py --try 1/files/204
 
 Every try must end in a level or a sentence, a value or a fault, the first level again when all is undone, a whole file,
-a window that still answers. What does not is told with the seed that
+a window that still answers, an output of plain letters. What does not is told with the seed that
 brings it back, and makes the command fail. `make fuzz` runs it for an hour.
 """
 
@@ -31,6 +31,7 @@ from typing import Any
 
 import numpy as np
 from fuzz_edits import Editor
+from fuzz_strangers import try_commands, try_disk, try_kits, try_pastes, try_pictures, try_state
 from msgspec.structs import replace
 
 from gatillo.catalogue import CATALOGUE
@@ -348,8 +349,26 @@ TRIES: dict[str, Callable[[random.Random, Counter[str]], None]] = {
     "edits": try_edits,
     "saves": try_save,
     "window": try_window,
+    "commands": try_commands,
+    "kits": try_kits,
+    "pictures": try_pictures,
+    "state": try_state,
+    "disk": try_disk,
+    "pastes": try_pastes,
 }
-SHARE = {"files": 0.4, "formulas": 0.25, "edits": 0.15, "saves": 0.05, "window": 0.15}
+SHARE = {
+    "files": 0.24,
+    "formulas": 0.15,
+    "edits": 0.1,
+    "saves": 0.05,
+    "window": 0.12,
+    "commands": 0.12,
+    "kits": 0.05,
+    "pictures": 0.04,
+    "state": 0.03,
+    "disk": 0.05,
+    "pastes": 0.05,
+}
 
 
 MEMORY = 5_000_000_000

@@ -92,3 +92,13 @@ def test_a_name_with_no_free_place_stands_where_it_lies_on_least():
     marks = [(QRectF(0, 0, 10, 10), 1.0), (QRectF(20, 0, 4, 10), 1.0)]
     assert put([Label("n", (here, there))], marks) == {"n": there}
     assert put([Label("n", (here, there)), Label("m", (there, here))], [])["m"] == there
+
+
+def test_the_next_firing_of_selected_scenery_is_a_sentence(open_window):
+    built = level(
+        kinds=(FLOOR, kind("Pod", 5)), objects=(*things("Floor", (0, 0)), *things("Pod", (9, 9), first=5))
+    )
+    window = open_window(built)
+    window.bench.select(Selection(objects=frozenset({1})))
+    window.actions_["next of it"].trigger()
+    assert "takes no part in this run" in window.message.words.text()

@@ -7,14 +7,14 @@ from pathlib import Path
 
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtCore import QEvent, QModelIndex, QPoint, QPointF, Qt
 from PySide6.QtGui import QHelpEvent, QTextDocumentFragment
 from PySide6.QtGui import Qt as Text
 from PySide6.QtWidgets import (
     QAbstractButton,
+    QAbstractItemView,
     QApplication,
     QLabel,
-    QListWidget,
     QTextEdit,
     QToolTip,
     QWidget,
@@ -86,6 +86,23 @@ def rich(text: str) -> bool:
     return "<" in text
 
 
+HINTS = (
+    Qt.ItemDataRole.ToolTipRole,
+    Qt.ItemDataRole.StatusTipRole,
+    Qt.ItemDataRole.WhatsThisRole,
+)
+"""Of an entry in a list: what Qt shows as rich text if it looks like it."""
+
+
+def hints_of(view: QAbstractItemView) -> list[str]:
+    """What the entries of a list would show as markup."""
+    model = view.model()
+    # of tables the first column has what they say of themselves
+    places = [model.index(row, 0) for row in range(model.rowCount(QModelIndex()))]
+    said = [str(place.data(role) or "") for place in places for role in HINTS]
+    return [words for words in said if "<img" in words and rich(words)]
+
+
 def amiss(root: QWidget) -> list[str]:
     """What would show the mark as markup: labels, tooltips, list entries, editors of rich text."""
     found = []
@@ -101,9 +118,8 @@ def amiss(root: QWidget) -> list[str]:
             plain = widget.textFormat() == Qt.TextFormat.PlainText
             if not plain:
                 found.append(f"label {widget.objectName()}: {widget.text()[:90]}")
-        if isinstance(widget, QListWidget):
-            tips = [widget.item(i).toolTip() for i in range(widget.count())]
-            found += [f"entry: {t[:90]}" for t in tips if "<img" in t and rich(t)]
+        if isinstance(widget, QAbstractItemView) and widget.model() is not None:
+            found += [f"entry of {widget.objectName()}: {words[:90]}" for words in hints_of(widget)]
         if isinstance(widget, QTextEdit) and "<img" in widget.toHtml():
             found.append(f"editor {widget.objectName()}")
         assert (

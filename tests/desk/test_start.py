@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
-
 import pytest
 from hands import CTRL, ENTER, SHIFT, Hands
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QPushButton, QToolButton
+from PySide6.QtWidgets import QApplication, QPushButton
 
-from building import START, add, c, kind, level, rule, things
+from building import START, c, kind, level, rule, things
 from gatillo.desk.level_view.picture import seen_amid
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.start.start_page import Card
@@ -23,7 +20,7 @@ from gatillo.examples import example_names, picture_path, study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.kits import bring_kit, clashes, make_kit
 from gatillo.files.level_file import read_level, write_level
-from gatillo.files.unsaved import DraftSaver, OpenMark, left_behind, state_folder
+from gatillo.files.unsaved import state_folder
 from gatillo.level.model import Section, Spot
 from gatillo.level.validation import flaws
 from gatillo.sim.program.program import Program
@@ -101,68 +98,6 @@ def test_levels_open_lately_are_offered(open_window, qtbot, tmp_path):
     recent = [b for b in page.findChildren(QPushButton, "recent-0") if b.isVisible()]
     Hands(qtbot, window).click(recent[0])
     assert window.bench.path == path
-
-
-def test_unsaved_work_is_kept_after_an_edit_and_gone_after_saving(open_window, qtbot, tmp_path):
-    window = open_window()
-    bench = window.bench
-    folder = state_folder()
-    before = set(folder.glob("*.unsaved"))
-    bench.edit(level(has={"n": 1.0}), "change")
-    bench.document.file.flush()
-    (kept,) = set(folder.glob("*.unsaved")) - before
-    bench.document.save(tmp_path / "a.gatillo")
-    qtbot.waitUntil(lambda: not kept.exists())
-
-
-def test_what_a_crash_left_is_brought_back_unsaved(open_window, qtbot):
-    for left in left_behind():
-        left.file.unlink()
-    ended = subprocess.Popen([sys.executable, "-c", ""])
-    ended.wait()
-    drafts = DraftSaver()
-    drafts.file = drafts.file.with_name(f"{ended.pid}-lost.unsaved")
-    drafts.save(level(rule("kept", when=START, do=add("level.n")), has={"n": 0.0}), None)
-    window = open_window()
-    page = start_page(window, qtbot)
-    offered = [b for b in page.findChildren(QPushButton, "left-0") if b.isVisible()]
-    Hands(qtbot, window).click(offered[0])
-    assert [r.name for r in window.bench.level.order] == ["kept"]
-    assert window.bench.document.history.unsaved
-    assert left_behind() == []
-
-
-def test_a_file_open_in_another_window_is_told(open_window, tmp_path):
-    window = open_window()
-    path = tmp_path / "shared.gatillo"
-    write_level(path, level())
-    other = subprocess.Popen([sys.executable, "-c", "input()"], stdin=subprocess.PIPE)
-    OpenMark(path).file.write_text(str(other.pid))
-    window.open_path(path)
-    assert f"process {other.pid}" in window.message.words.text()
-    other.communicate(b"\n", timeout=30)
-
-
-def test_a_file_changed_on_disk_is_noticed_and_can_be_loaded(open_window, qtbot, tmp_path):
-    window = open_window()
-    path = tmp_path / "shared.gatillo"
-    write_level(path, level())
-    window.open_path(path)
-    write_level(path, level(has={"from elsewhere": 1.0}))
-    qtbot.waitUntil(lambda: "changed on disk" in window.message.words.text(), timeout=5_000)
-    load = next(b for b in window.message._offers if b.text() == "Load the version on disk")
-    Hands(qtbot, window).click(load)
-    assert [v.name for v in window.bench.level.variables] == ["from elsewhere"]
-
-
-def test_saving_is_no_change_on_disk(open_window, qtbot, tmp_path):
-    window = open_window()
-    path = tmp_path / "mine.gatillo"
-    window.bench.document.save(path)
-    window.bench.edit(level(has={"n": 1.0}), "change")
-    window.bench.document.save(path)
-    qtbot.wait(200)
-    assert "changed on disk" not in window.message.words.text()
 
 
 def test_a_command_is_found_by_a_few_letters_and_done(open_window, qtbot):
@@ -317,21 +252,6 @@ def test_a_picture_of_the_program_shows_nothing_of_the_users(qtbot, tmp_path, mo
     assert str(folder) != mine
     assert recent == []
     assert os.environ["GATILLO_STATE"] == mine
-
-
-def test_what_a_crash_left_can_be_thrown_away(open_window, qtbot):
-    for left in left_behind():
-        left.file.unlink()
-    ended = subprocess.Popen([sys.executable, "-c", ""])
-    ended.wait()
-    drafts = DraftSaver()
-    drafts.file = drafts.file.with_name(f"{ended.pid}-lost.unsaved")
-    drafts.save(level(), None)
-    window = open_window()
-    page = start_page(window, qtbot)
-    (away,) = [b for b in page.findChildren(QToolButton, "left-0-away") if b.isVisible()]
-    Hands(qtbot, window).click(away)
-    assert left_behind() == []
 
 
 def test_no_study_is_read_for_a_start_page_that_nobody_sees(open_window):

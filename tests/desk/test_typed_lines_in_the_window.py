@@ -74,6 +74,17 @@ def test_a_whole_rule_is_written_with_one_line_and_one_enter(at_work):
     assert len(list(all_rules(window.bench.level))) == 1
 
 
+def test_conditions_joined_by_or_are_written_as_a_group(at_work):
+    window, hands = at_work
+    hands.enter("every 2 s")
+    hands.enter("if gardener touches pod or pods > 3")
+    (rule,) = [r for _, _, r in all_rules(window.bench.level)][-1:]
+    assert [(c.use, [inner.use for inner in c.of]) for c in rule.if_] == [
+        ("any_of", ["is_touching", "compare"])
+    ]
+    assert not window.bench.program.problems
+
+
 def test_several_actions_are_written_with_one_line(at_work):
     window, hands = at_work
     hands.enter("every 2 s")
@@ -386,3 +397,21 @@ def test_a_whole_rule_is_typed_into_a_graph_as_cards_one_below_the_other(at_work
     window.bench.document.undo()
     (graph,) = (e for e in window.bench.level.order if isinstance(e, Graph))
     assert graph.nodes == ()
+
+
+def test_a_reading_that_has_little_to_do_with_the_line_is_asked_about(at_work):
+    window, hands = at_work
+    before = window.bench.level
+    hands.type("just the first 3 pods")
+    model = window.order.writer.line.model
+    readings = [model.item(row).data(READING) for row in range(model.rowCount())]
+    # one that leaves a word out comes before it
+    assert readings[0].unread == ("pods",)
+    rough = next(at for at, reading in enumerate(readings) if reading.is_rough)
+    for _ in range(rough):
+        hands.key(Qt.Key.Key_Down)
+    hands.key(ENTER)
+    assert window.bench.level == before
+    assert answers(window) == ["Take it all the same"]
+    hands.key(ENTER)
+    assert window.bench.level != before

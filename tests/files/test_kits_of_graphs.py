@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from building import add, kind, level, rule, things
 from gatillo.files.kits import bring_kit, make_kit
-from gatillo.level.model import Graph, Node, Wire
+from gatillo.files.level_file import decode_level, encode_level
+from gatillo.level.model import Graph, Node, Object, Reference, Wire
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.program import Program
 
@@ -64,3 +65,17 @@ def test_an_own_node_that_is_there_already_is_used_and_one_that_only_has_its_nam
     outer = next(e for _, _, e in all_logic(other) if e.name == "outer")
     assert outer.nodes[2].slots == {"graph": "inner 1"}
     assert Program(other).problems == []
+
+
+def test_a_kit_brings_the_kinds_that_its_variables_refer_to_but_no_objects():
+    kinds = (
+        kind("Cart", 5, has={"driver": Reference(to="Sam", kind="Driver")}),
+        kind("Driver", 5, has={"home": Reference(kind="Shed")}),
+        kind("Shed", 5),
+        kind("Other", 5),
+    )
+    sam = Object(id=1, kind="Driver", name="Sam", x=0.0, y=0.0)
+    kit = make_kit(level(kinds=kinds, objects=(sam,)), "Kit", ["Cart"])
+    assert [k.name for k in kit.kinds] == ["Cart", "Driver", "Shed"]
+    assert kit.kinds[0].variables[0].value == Reference(kind="Driver")
+    assert decode_level(encode_level(kit)) == kit

@@ -7,11 +7,11 @@ import json
 import re
 
 import pytest
-from drawing import card, graph
 from test_graph_runs import note, scene
 from test_own_nodes import NEAR
 
 from building import EVERY_TICK, add, c, rule, run
+from drawing import card, graph
 from gatillo.examples import study_path
 from gatillo.files.exports import write_trace
 from gatillo.files.level_file import read_level

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import pytest
-from drawing import card, graph
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 from test_graph_runs import scene
 
 from building import add, c, rule, run, send
+from drawing import card, graph
 from gatillo.catalogue import CATALOGUE
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level

@@ -8,11 +8,11 @@ from io import BytesIO
 import networkx
 import pydot
 import pytest
-from drawing import card, graph
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from building import rule
+from drawing import card, graph
 from gatillo.examples import study_names, study_path
 from gatillo.files.graph_pictures import as_dot, as_graphml, output_of
 from gatillo.files.level_file import read_level

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from drawing import card, graph
 from msgspec.structs import replace
 from test_graph_runs import note, notes, scene, values
 
 from building import add, c, fired, run
+from drawing import card, graph
 from gatillo.level.model import Clause
 from gatillo.sim.program.program import Program
 from gatillo.sim.trace.trace import Way

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import pytest
-from drawing import card, graph
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from test_graph_runs import note, notes, scene
 
 from building import c, rule, run
+from drawing import card, graph
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.examples import study_path

@@ -9,10 +9,10 @@ from xml.etree import ElementTree
 
 import msgspec
 import pytest
-from drawing import card, graph
 from typer.testing import CliRunner
 
 from building import fired, kind, level, run, things
+from drawing import card, graph
 from gatillo.catalogue.cards.graph_cards import CARDS
 from gatillo.cli.main import app
 from gatillo.files.graph_pictures import as_dot, as_graphml, as_svg, laid_out

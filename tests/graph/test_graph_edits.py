@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import pytest
-from drawing import card, graph
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from test_graph_runs import scene
 
 from building import c, level, rule
+from drawing import card, graph
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.cards.graph_cards import CARDS
 from gatillo.desk.session.history import History

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import pytest
-from drawing import card, graph
 
 from building import add, c, fired, kind, level, rule, run, send, things
+from drawing import card, graph
 from gatillo.formula.formula import column_key
 from gatillo.inspect.findings import findings
 from gatillo.sim.program.program import Program

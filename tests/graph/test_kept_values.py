@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import pytest
-from drawing import card, graph
 from msgspec.structs import replace
 from test_graph_runs import scene
 
 from building import kind, level, run, things
+from drawing import card, graph
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.expectations import judge

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import pytest
-from drawing import card, graph
 from msgspec.structs import replace
 from test_graph_runs import note, notes, scene, values
 
 from building import run
+from drawing import card, graph
 from gatillo.files.level_file import decode_level, encode_level
 from gatillo.graphs.outline import outline
 from gatillo.inspect.findings import findings

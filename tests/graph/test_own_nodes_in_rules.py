@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import pytest
-from drawing import card, graph
 from msgspec.structs import replace
 from test_graph_runs import notes, scene, values
 from test_own_nodes import NEAR
 
 from building import EVERY_TICK, add, c, heard, isnt, rule, run, send
+from drawing import card, graph
 from gatillo.catalogue import CATALOGUE
 from gatillo.files.kits import make_kit
 from gatillo.files.level_file import decode_level, encode_level

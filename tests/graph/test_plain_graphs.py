@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 
 import pytest
-from drawing import card, graph
 from plain_graph import PlainGraphs
 
 from building import c, kind, level, rule, run, things
+from drawing import card, graph
 from random_graphs import RandomGraphs
 from random_logic import numbers, plain_numbers, told, too_much
 

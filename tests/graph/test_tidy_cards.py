@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import pytest
-from drawing import card, graph
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from drawing import card, graph
 from gatillo.graphs.layout import tidied
 from gatillo.level.graphs import wires_of
 from gatillo.level.model import Graph, Wire

@@ -6,16 +6,18 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from building import START, add, c, kind, level, rule, run, things
+from building import START, add, c, kind, level, names_at, rule, run, things
+from drawing import card, graph
 from gatillo.formula.values import LONGEST_TEXT
 from gatillo.level.model import Clause, Settings
 from gatillo.sim.collision import contacts as contact
 from gatillo.sim.collision import proximity as nearness
-from gatillo.sim.collision import solids
+from gatillo.sim.collision import raycast, solids
 from gatillo.sim.motion import integration as flight
 from gatillo.sim.rules import action_context as deeds
 from gatillo.sim.rules import action_executor as turns
-from gatillo.sim.rules import firing_limits
+from gatillo.sim.rules import executor, firing_limits, graph_turn, matcher, work
+from gatillo.sim.run.run import Cursor
 from gatillo.sim.trace.trace import Trace
 
 POT = kind("Pot", 10, contact="none", has={"v": 0.0})
@@ -101,12 +103,12 @@ def test_moving_apart_a_great_many_is_told_and_goes_on_tick_by_tick(monkeypatch)
         (
             "MOST_WORK",
             rule("r", when=START, do=Clause(use="repeat", slots={"count": "1000"}, of=(add("Pot.v"),))),
-            "repeats have done",
+            "has done as much as it may",
         ),
     ],
 )
 def test_what_goes_beyond_a_bound_of_work_is_left_out_and_told(monkeypatch, bound, built, words):
-    module = next(m for m in (deeds, firing_limits, turns) if hasattr(m, bound))
+    module = next(m for m in (deeds, firing_limits, turns, work) if hasattr(m, bound))
     monkeypatch.setattr(module, bound, 50)
     made = run(pots(20, built, lamps=20), 3)
     assert words in told(made)
@@ -183,3 +185,70 @@ def test_notes_are_kept_up_to_a_bound_and_then_that_is_noted(monkeypatch):
     made = run(level(rule("r", do=c("note", text="x"))), 40)
     assert len(made.trace.notes) == 21
     assert made.trace.notes[-1] == (21, "no more than 20 notes are kept; the rest is left out")
+
+
+@pytest.fixture
+def little_room(monkeypatch):
+    """Tables of more than 8 matches count, and 1,700 matches are all that a tick may look at."""
+    monkeypatch.setattr(work, "MOST_WORK", 1_700)
+    for module in (work, matcher, graph_turn):
+        monkeypatch.setattr(module, "A_CROWD", 8)
+
+
+def busy(*more):
+    """Rules that look at 400 pairs each: one with an answer that stays, others whose answers change with the tick."""
+    steady = c("formula_holds", formula="Pot.depth + Lamp.depth < 0")
+    moving = c("formula_holds", formula="Pot.v + Lamp.v + time >= 0")
+    rules = [rule("steady", when=START, if_=steady, do=add("level.n"), id=1)]
+    rules += [rule(f"still {n}", if_=steady, do=add("level.n"), id=10 + n) for n in range(2)]
+    rules += [rule(f"busy {n}", if_=moving, do=add("level.n"), id=20 + n) for n in range(4)]
+    return pots(20, *rules, *more, lamps=20)
+
+
+@pytest.mark.usefixtures("little_room")
+def test_the_work_of_all_rules_of_a_tick_together_is_bounded_and_told_once_a_tick():
+    made = run(busy(), 5)
+    fired = [names_at(made, tick) for tick in range(1, 6)]
+    assert fired[1:] == [["busy 0", "busy 1"]] * 4
+    sentences = [f.sentence for f in made.trace.faults if f.tick == 3]
+    assert len(sentences) == 2
+    assert "“busy 2”, if 1: a tick has done as much as it may" in sentences[0]
+    assert "“busy 3”" in sentences[1] and "no rule takes its turn" in sentences[1]
+
+
+@pytest.mark.usefixtures("little_room")
+def test_what_is_left_out_is_the_same_remembered_asked_anew_and_step_by_step(monkeypatch):
+    remembered = run(busy(), 40)
+    stepped = [remembered.world_at(Cursor(tick, 1)) for tick in (7, 31)]
+    monkeypatch.setattr(matcher.Matcher, "filter_cached", matcher.Matcher.filter_fresh)
+    monkeypatch.setattr(executor.RuleExecutor, "_sleeps", lambda *_: False)
+    anew = run(busy(), 40)
+    assert anew.trace.to_bytes() == remembered.trace.to_bytes()
+    assert anew.world.differs_in(remembered.world) == []
+    for found, tick in zip(stepped, (7, 31), strict=True):
+        assert found.differs_in(anew.world_at(Cursor(tick, 1))) == []
+
+
+@pytest.mark.usefixtures("little_room")
+def test_cards_that_remember_and_graphs_that_double_count_as_work(monkeypatch):
+    monkeypatch.setattr(work, "FREE_CARDS", 10)
+    monkeypatch.setattr(graph_turn, "FREE_CARDS", 10)
+    keeps = graph("keeps", card(1, "every_tick"), card(2, "first_time"), card(3, "add_to", amount="1", variable="level.n"), wires="1>2 2>3", id=40)  # fmt: skip
+    doubled = graph("doubled", card(1, "every_tick"), *(card(n, "pass_on") for n in range(2, 12)), wires=" ".join(f"{n}>{n + 1} {n}>{n + 1}" for n in range(1, 11)), id=41)  # fmt: skip
+    made = run(pots(20, keeps, doubled, rule("late", do=add("level.n"), id=42)), 2)
+    assert "“doubled”, card" in told(made) and "as much as it may" in told(made)
+    assert "late" not in names_at(made, 1)
+
+
+def test_rays_beyond_the_bound_meet_nothing_and_see_nothing(monkeypatch):
+    wall = kind("Wall", box=(4, 40), contact="fixed")
+    built = replace(
+        pots(20, rule("sees", if_=c("clear_view", a="Pot", b="Lamp"), do=add("level.n")), lamps=2),
+        kinds=(POT, LAMP, wall),
+    )
+    built = replace(built, objects=(*built.objects, *things("Wall", (500, 0), (600, 0), first=9000)))
+    assert run(built, 1).world.level["n"] == 40
+    monkeypatch.setattr(raycast, "MOST_MEETINGS", 50)
+    made = run(built, 1)
+    assert made.world.level["n"] == 25
+    assert "15 rays are not followed" in told(made)

@@ -249,7 +249,10 @@ def test_a_saved_trace_is_read_back_and_what_is_none_is_refused(tmp_path):
         path.write_text(wrong + "\n")
         with pytest.raises(SavedTraceError, match="line 1"):
             read_firings(path)
-    with pytest.raises(SavedTraceError, match="cannot be read"):
+    path.write_text('{"way": "do", "tick": 1e999, "position": 1, "rule": "r", "matches": 1}\n')
+    with pytest.raises(SavedTraceError, match="line 1"):
+        read_firings(path)
+    with pytest.raises(SavedTraceError, match="is not there"):
         read_firings(tmp_path / "none.jsonl")
 
 

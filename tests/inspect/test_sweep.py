@@ -21,7 +21,7 @@ from building import c, kind, level, rule, things
 from gatillo.cli.main import app
 from gatillo.files.level_file import encode_level
 from gatillo.inspect.sweep.cases import sweep_of, values_of
-from gatillo.inspect.sweep.outcomes import outcome_of, swept
+from gatillo.inspect.sweep.outcomes import ctrl_c_later, outcome_of, swept
 from gatillo.inspect.sweep.targets import SweepError, find_target, targets
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Clause, Graph, Node, Spot, Wire
@@ -255,6 +255,24 @@ def test_ctrl_c_ends_it_without_leftovers(tmp_path):
     assert process.returncode == 130, said
     assert "broken off after" in said
     assert not _workers(group=process.pid)
+
+
+@pytest.fixture
+def heeds_ctrl_c():
+    """Take notice of Ctrl+C: a shell lets what it runs in the background ignore it."""
+    before = signal.signal(signal.SIGINT, signal.default_int_handler)
+    yield
+    signal.signal(signal.SIGINT, before)
+
+
+@pytest.mark.usefixtures("heeds_ctrl_c")
+def test_ctrl_c_while_processes_are_started_is_not_lost():
+    with pytest.raises(KeyboardInterrupt), ctrl_c_later():
+        os.kill(os.getpid(), signal.SIGINT)
+        started = subprocess.run(
+            [sys.executable, "-c", "import os, signal; os.kill(os.getpid(), signal.SIGINT)"], check=False
+        )
+        assert started.returncode == 0
 
 
 def test_a_trial_that_starts_a_variable_itself_leaves_it_to_the_sweep():

@@ -25,6 +25,8 @@ from gatillo.language.sentence import sentence
 from gatillo.language.typed_words import NEGATIONS, NUMBERS, SMALL, are_opposites, split_words, stem
 from gatillo.level.roles import Index
 
+# in one process: what has been read is kept
+pytestmark = pytest.mark.xdist_group("typed lines")
 HERE = Path(__file__).parent
 
 

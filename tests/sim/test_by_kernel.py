@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from building import START, add, c, kind, level, rule, things
 from gatillo.catalogue import CATALOGUE
-from gatillo.level.model import Area, Clause, Rectangle, Route, Stop, Trial
+from gatillo.level.model import Area, Clause, Rectangle, Route, Spot, Stop, Trial
 from gatillo.sim.motion import by_kernel
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
@@ -38,6 +38,10 @@ def filled(entry, chance, who):
             slots[name] = str(chance.choice(["round", "short"]))
         elif slot.type == "area":
             slots[name] = "court"
+        elif slot.type == "where":
+            slots[name] = str(chance.choice(["Lamp", who, "court", "pointer", "corner", "Moth 1"]))
+        elif slot.type == "message":
+            slots[name] = "noise"
         else:
             slots[name] = slot.default
     return Clause(use=entry.name, slots=slots)
@@ -71,6 +75,11 @@ def random_level(name, seed):
             when=c("every_seconds", period="9", first="0.5"),
             do=c("create", count="2", kind="Moth", where="court"),
         ),
+        rule(
+            "noise",
+            when=c("every_seconds", period=str(chance.choice(["0.3", "5"])), first="0.2"),
+            do=c("send_from", who="Lamp 1", message="noise"),
+        ),
         rule("gone", when=c("every_seconds", period="9", first="0.7"), do=c("remove", who="Moth 1")),
     )
     stops = tuple(
@@ -90,6 +99,7 @@ def random_level(name, seed):
             *things("Post", *places[7:], first=40),
         ),
         places=(
+            Spot(name="corner", x=11.5, y=-20.0),
             Area(name="court", x=0.0, y=0.0, shape=Rectangle(width=90.0, height=70.0)),
             Route(name="round", stops=stops),
             Route(name="short", stops=stops[:1]),

@@ -8,7 +8,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from building import START, c, kind, level, rule, things
-from gatillo.catalogue.entries import goals, turning
+from gatillo.catalogue.entries import carrying
 from gatillo.catalogue.entries.steering import FACES
 from gatillo.examples import study_names, study_path
 from gatillo.files.level_file import read_level
@@ -16,9 +16,9 @@ from gatillo.graphs.conversion import as_graph
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Object, Route, Settings, Stop
 from gatillo.sim.collision import contacts as contact
-from gatillo.sim.collision import proximity, regions, shapes
+from gatillo.sim.collision import proximity, regions, shapes, solids
 from gatillo.sim.collision import raycast as rays
-from gatillo.sim.interaction import focus
+from gatillo.sim.interaction import focus, prompts
 from gatillo.sim.matching import match_table
 from gatillo.sim.motion import by_kernel, phase, tweens
 from gatillo.sim.motion import integration as flight
@@ -42,8 +42,11 @@ TWO_WAYS = (
     (walking, "A_HANDFUL"),
     (by_kernel, "FEW"),
     (by_kernel, "FEW_IN_PAIRS"),
-    (goals, "A_HANDFUL"),
-    (turning, "A_HANDFUL"),
+    (carrying, "A_HANDFUL"),
+    (contact, "FEW"),
+    (flight, "FEW"),
+    (solids, "FEW"),
+    (prompts, "FEW_PAIRS"),
     (worlds, "A_HANDFUL"),
     (worlds, "FEW_ROWS"),
     (proximity, "FEW_WITHIN"),

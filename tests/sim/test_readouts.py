@@ -15,7 +15,9 @@ from gatillo.level.pictures import MOST_BYTES, PREFIX, as_png, as_text
 from gatillo.level.validation import flaws
 from gatillo.sim.program.program import Program
 
-PNG = b"\x89PNG\r\n\x1a\n" + b"0" * 40
+HEAD = b"\x89PNG\r\n\x1a\n" + b"\0\0\0\rIHDR"
+PNG = HEAD + (8).to_bytes(4, "big") * 2 + b"0" * 40
+WIDE = HEAD + (8_000).to_bytes(4, "big") * 2 + b"0" * 40
 
 
 def cans(*readouts, order=(), **more):
@@ -88,6 +90,8 @@ def test_a_picture_comes_back_from_a_level_file_as_it_was():
         (PREFIX + "%%%", "cannot be read"),
         (PREFIX + base64.b64encode(b"GIF89a").decode(), "this is not one"),
         (PREFIX + base64.b64encode(PNG + b"0" * MOST_BYTES).decode(), "Make it smaller"),
+        (PREFIX + base64.b64encode(WIDE).decode(), "8,000 × 8,000 pixels"),
+        (PREFIX + base64.b64encode(PNG[:20]).decode(), "does not say how large"),
     ],
 )
 def test_what_is_no_small_png_is_refused_with_its_place(text, says):

@@ -359,15 +359,17 @@ def test_the_bounds_of_work_on_the_page_are_those_of_the_program():
     from gatillo.level.validation import HARD_BOUNDS
     from gatillo.sim.collision import contacts as contact
     from gatillo.sim.collision import proximity as nearness
+    from gatillo.sim.collision import raycast
     from gatillo.sim.motion import integration as flight
     from gatillo.sim.rules import action_context as deeds
     from gatillo.sim.rules import action_executor as turns
-    from gatillo.sim.rules import executor
+    from gatillo.sim.rules import executor, work
     from gatillo.sim.rules import firing_limits as limits
 
     bounds = (
         contact.MOST_PAIRS, flight.MOST_CROSSING, nearness._MOST_NEAR, turns.MOST_ONE_BY_ONE, limits.MOST_KEPT,
         turns.MOST_WAITING, executor.MOST_RESUMED, turns.MOST_TEXTS, deeds.MOST_NOTES,
+        raycast.MOST_MEETINGS, work.MOST_WORK,
     )  # fmt: skip
     table = PAGE.split("| what | at most |", 1)[1].split("\n\n", 1)[0].splitlines()[2:]
     told = [int(re.search(r"[\d,]+", row.split("|")[2]).group().replace(",", "")) for row in table]

@@ -20,7 +20,9 @@ from rich.progress import Progress
 from gatillo.cli.console import err, give_up
 from gatillo.cli.levels import trial_from
 from gatillo.cli.run_report import MARKS, print_verdicts
+from gatillo.files.xml_text import printable
 from gatillo.inspect.expectations import Verdict, all_as_meant, as_data, faults_amiss, run_and_judge, tally
+from gatillo.inspect.sweep.outcomes import ctrl_c_later
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level
 from gatillo.sim.program.problems import Problem
@@ -143,7 +145,9 @@ def _checked(levels: list[tuple[Path, Level]], tasks: list[Task], jobs: int) -> 
         jobs, mp_context=multiprocessing.get_context("spawn"), initializer=_begin, initargs=(named,)
     )
     try:
-        yield from pool.map(_check, tasks)
+        with ctrl_c_later():
+            found = pool.map(_check, tasks)
+        yield from found
     except BaseException:
         # CPython 3.11: the pool's manager thread can cancel a future that is already cancelled, and raise; silence that
         threading.excepthook = lambda told: None
@@ -207,11 +211,6 @@ def _print_result(result: Checked, console: Console) -> None:
         print_verdicts([v for v in result.verdicts if v.outcome != "held"])
 
 
-def _printable(text: str) -> str:
-    """Return a text as XML can hold it: control characters and halves of pairs stand as their numbers."""
-    return "".join(c if c.isprintable() or c in "\t\n" else f"U+{ord(c):04X}" for c in text)
-
-
 def write_junit(results: list[Checked], path: Path) -> None:
     """A report in the usual JUnit XML form: a suite for each run, a case for each expectation."""
     root = ElementTree.Element("testsuites")
@@ -223,7 +222,7 @@ def write_junit(results: list[Checked], path: Path) -> None:
         suite = ElementTree.SubElement(
             root,
             "testsuite",
-            name=_printable(result.title()),
+            name=printable(result.title()),
             tests=str(len(result.verdicts) + len(result.problems) + bool(result.amiss)),
             failures=str(failures),
             errors=str(errors),
@@ -233,33 +232,33 @@ def write_junit(results: list[Checked], path: Path) -> None:
             case = ElementTree.SubElement(
                 suite,
                 "testcase",
-                name=_printable(verdict.expectation.sentence()),
-                classname=_printable(result.file),
+                name=printable(verdict.expectation.sentence()),
+                classname=printable(result.file),
                 time="0",
             )
             if verdict.outcome == "failed" and not caught:
                 ElementTree.SubElement(
-                    case, "failure", type="expectation", message=_printable(verdict.sentence())
+                    case, "failure", type="expectation", message=printable(verdict.sentence())
                 )
             elif verdict.outcome == "could not be judged":
                 ElementTree.SubElement(
-                    case, "error", type="not judged", message=_printable(verdict.sentence())
+                    case, "error", type="not judged", message=printable(verdict.sentence())
                 )
         for problem in result.problems:
             case = ElementTree.SubElement(
                 suite,
                 "testcase",
-                name=_printable(f"finding: {problem.rule}"),
-                classname=_printable(result.file),
+                name=printable(f"finding: {problem.rule}"),
+                classname=printable(result.file),
                 time="0",
             )
-            ElementTree.SubElement(case, "error", type="finding", message=_printable(problem.sentence()))
+            ElementTree.SubElement(case, "error", type="finding", message=printable(problem.sentence()))
         if result.amiss:
             case = ElementTree.SubElement(
-                suite, "testcase", name="faults", classname=_printable(result.file), time="0"
+                suite, "testcase", name="faults", classname=printable(result.file), time="0"
             )
             words = "; ".join((result.amiss, *result.faults[:20]))
-            ElementTree.SubElement(case, "error", type="fault", message=_printable(words))
+            ElementTree.SubElement(case, "error", type="fault", message=printable(words))
     ElementTree.indent(root)
     try:
         ElementTree.ElementTree(root).write(path, encoding="utf-8", xml_declaration=True)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-import sys
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -11,7 +9,7 @@ from typing import Any
 import typer
 from msgspec.structs import replace
 
-from gatillo.cli.console import give_up, out
+from gatillo.cli.console import give_up, out, write_json
 from gatillo.cli.levels import level_from, trial_from
 from gatillo.cli.run_report import run_with_progress
 from gatillo.files.saved_trace import SavedTraceError, read_firings
@@ -60,7 +58,7 @@ def tell_comparison(one: Side, other: Side, depth: int, as_json: bool) -> None:
                 {"tick": p.tick, "name": p.name, "before": p.before, "after": p.after} for p in parted
             ],
         }
-        sys.stdout.write(json.dumps(data, ensure_ascii=False, indent=2) + "\n")
+        write_json(data)
     else:
         _print_differences(before, after, depth)
         for one_parted in parted[:10]:
@@ -105,7 +103,7 @@ def _at_rates(before: Run, after: Run, depth: int, as_json: bool) -> None:
             "sentence": apart.sentence(),
             "why": [r.as_data(depth) for r in apart.why],
         }
-        sys.stdout.write(json.dumps(data, ensure_ascii=False, indent=2) + "\n")
+        write_json(data)
     else:
         out.print(f"{before.program.rate} against {apart.sentence()}", markup=False)
         for reason in apart.why:
@@ -139,7 +137,7 @@ def _against_saved(run: Run, path: Path, as_json: bool) -> None:
                 "now": here[first] if first < len(here) else None,
             },
         }
-        sys.stdout.write(json.dumps(data, ensure_ascii=False, indent=2) + "\n")
+        write_json(data)
     elif same:
         out.print(f"the same {len(here)} firings as were saved")
     else:
@@ -194,7 +192,7 @@ def tell_order(levels: list[tuple[Path, Level]], trial: str | None, tries: int, 
                 f"{path.name}: the order of its entries makes no difference in this trial", markup=False
             )
     if as_json:
-        sys.stdout.write(json.dumps(lines, ensure_ascii=False, indent=2) + "\n")
+        write_json(lines)
     raise typer.Exit(1 if matters else 0)
 
 

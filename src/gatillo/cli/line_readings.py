@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-import json
-import sys
 from pathlib import Path
 from typing import Any
 
-from gatillo.cli.console import give_up, out
+from gatillo.catalogue.declare.entry import CATALOGUE, Entry
+from gatillo.cli.console import give_up, out, write_json
 from gatillo.cli.levels import level_from
 from gatillo.language.answers import notes
 from gatillo.language.reading import Reading
 from gatillo.language.rule_lines import read_line
 from gatillo.language.sentence import sentence
 from gatillo.level.edits import Part
+from gatillo.level.model import Clause
 from gatillo.level.roles import Index
 
 PARTS: tuple[Part, ...] = ("when", "if", "do", "else")
@@ -29,7 +29,7 @@ def print_readings(file: Path, lines: list[str], part: str, as_json: bool) -> bo
     read = [(line, read_line(index, line, parts) if line.strip() else []) for line in lines]
     if as_json:
         found = [{"line": line, "readings": [_record(index, one) for one in all_]} for line, all_ in read]
-        sys.stdout.write(json.dumps(found, ensure_ascii=False, indent=2) + "\n")
+        write_json(found)
     else:
         for line, all_ in read:
             _print(index, line, all_)
@@ -68,12 +68,16 @@ def _record(index: Index, reading: Reading) -> dict[str, Any]:
 
 
 def _clause(reading: Reading) -> dict[str, Any]:
-    clause = reading.clause
-    slots = reading.entry.slots
-    filled = {name: clause.slots.get(name, slot.default) for name, slot in slots.items()}
-    return {
-        "part": reading.part,
+    return {"part": reading.part, **_written(reading.clause, reading.entry)}
+
+
+def _written(clause: Clause, entry: Entry) -> dict[str, Any]:
+    filled = {name: clause.slots.get(name, slot.default) for name, slot in entry.slots.items()}
+    made = {
         "entry": clause.use,
         "negated": clause.negated,
         "slots": {name: text for name, text in filled.items() if text},
     }
+    # the conditions of a group
+    within = [_written(inner, CATALOGUE[inner.use]) for inner in clause.of]
+    return made | ({"of": within} if within else {})

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import json
+import os
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from gatillo import __version__
-from gatillo.cli.console import err, give_up, out
+from gatillo.cli.console import cannot_write, err, give_up, make_ready, out, write_json, write_text
 
 if TYPE_CHECKING:
     from gatillo.sim.run.run import Run
@@ -139,7 +139,7 @@ def check(
     if junit is not None:
         write_junit(results, junit)
     if as_json:
-        sys.stdout.write(json.dumps([r.as_data() for r in results], ensure_ascii=False, indent=2) + "\n")
+        write_json([r.as_data() for r in results])
     raise typer.Exit(0 if all(r.passed for r in results) else 1)
 
 
@@ -186,7 +186,7 @@ def run(
             "faults_amiss": faults_amiss(done),
             "expectations": [as_data(v) for v in verdicts],
         }
-        sys.stdout.write(json.dumps(data, ensure_ascii=False, indent=2) + "\n")
+        write_json(data)
     else:
         if trace is None:
             for line in firing_lines(done):
@@ -260,7 +260,7 @@ def print_(file: File) -> None:
     from gatillo.cli.levels import level_from
     from gatillo.files.rules_page import as_markdown
 
-    sys.stdout.write(as_markdown(level_from(file)))
+    write_text(as_markdown(level_from(file)))
 
 
 @app.command()
@@ -320,7 +320,7 @@ def lint(
             }
             for name, f in found
         ]
-        sys.stdout.write(json.dumps(lines, ensure_ascii=False, indent=2) + "\n")
+        write_json(lines)
     else:
         for name, finding in found:
             out.print(f"{name}: {finding.severity}: {finding.sentence()}", markup=False)
@@ -471,7 +471,7 @@ def schema() -> None:
     """Write the JSON Schema of the level file."""
     from gatillo.files.schema import level_schema
 
-    sys.stdout.write(json.dumps(level_schema(), ensure_ascii=False, indent=2) + "\n")
+    write_json(level_schema())
 
 
 @app.command()
@@ -479,7 +479,7 @@ def catalogue() -> None:
     """Write the reference page of the catalogue as Markdown."""
     from gatillo.files.catalogue_page import catalogue_page
 
-    sys.stdout.write(catalogue_page())
+    write_text(catalogue_page())
 
 
 @app.command()
@@ -502,8 +502,18 @@ def shot(
 
 
 def main() -> None:
-    """Entry point: a first word that is no command is a file to open."""
-    words = sys.argv[1:]
+    """Run a command, or open the file that the first word names. A full or closed output is reported in a sentence."""
+    make_ready()
+    try:
+        try:
+            _run(sys.argv[1:])
+        finally:
+            sys.stdout.flush()
+    except OSError as error:
+        cannot_write(error)
+
+
+def _run(words: list[str]) -> None:
     if words[:1] == ["--version"]:
         from gatillo.kernels import SENTENCE
 
@@ -514,7 +524,7 @@ def main() -> None:
         if words and words[0].startswith("-"):
             err.print(f"there is no option {words[0]}; try gatillo --help", markup=False)
             sys.exit(2)
-        if words and not Path(words[0]).exists() and not Path(words[0]).suffix and "/" not in words[0]:
+        if words and not Path(words[0]).suffix and "/" not in words[0] and not os.path.exists(words[0]):
             from gatillo.level.naming import did_you_mean
 
             guess = did_you_mean(words[0], names - {"open"})

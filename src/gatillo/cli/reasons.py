@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import json
-import sys
 from pathlib import Path
 
 import typer
 
-from gatillo.cli.console import give_up, out
+from gatillo.cli.console import give_up, out, write_json
 from gatillo.cli.levels import level_from, trial_from
 from gatillo.cli.run_report import run_with_progress
 from gatillo.formula.syntax import FormulaError
@@ -94,7 +92,7 @@ def _run(file: Path, trial: str | None) -> Run:
 
 def _print(reason: Reason, depth: int, as_json: bool) -> None:
     if as_json:
-        sys.stdout.write(json.dumps(reason.as_data(depth), ensure_ascii=False, indent=2) + "\n")
+        write_json(reason.as_data(depth))
         return
     for line in reason.lines(depth):
         out.print(line, markup=False, soft_wrap=True)

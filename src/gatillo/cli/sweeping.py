@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from pathlib import Path
 from typing import Any
 
 import typer
 
-from gatillo.cli.console import err, give_up, out
+from gatillo.cli.console import err, give_up, out, write_json
 from gatillo.cli.levels import level_from, trial_from
 from gatillo.inspect.sweep.cases import Sweep, sweep_of
 from gatillo.inspect.sweep.outcomes import Outcome, compiled_watches, swept
@@ -53,7 +52,7 @@ def print_sweep(
     if as_json:
         records = [_record(sweep, one, watches, trial.seed) for one in outcomes]
         found = {"level": level.name, "trial": trial.name, "cases": records}
-        sys.stdout.write(json.dumps(found, ensure_ascii=False, indent=2, allow_nan=False) + "\n")
+        write_json(found)
     else:
         _print_table(sweep, outcomes, watches)
     return not any(one.problem for one in outcomes)

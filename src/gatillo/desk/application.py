@@ -16,6 +16,7 @@ from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.main_window import MainWindow
 from gatillo.desktop import ID, icon
 from gatillo.examples import DEMO, study_path
+from gatillo.files.owners import clear_leftovers, state_folder
 
 
 def make_application() -> QApplication:
@@ -53,6 +54,7 @@ def tell_errors(window: MainWindow) -> None:
 def start(path: Path | None) -> int:
     """Open the window on a level, or on the start page; returns when it is closed."""
     application = make_application()
+    clear_leftovers(state_folder())
     window = MainWindow(Workbench())
     tell_errors(window)
     if path is None or not window.open_path(path, study=path.parent == study_path(DEMO).parent):

@@ -12,6 +12,7 @@ from typing import Any, TextIO
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.formula import Formula
 from gatillo.formula.syntax import FormulaError
+from gatillo.inspect.value_words import as_cell
 from gatillo.inspect.watching import Unanswered, follow
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.run.run import Run
@@ -202,7 +203,8 @@ def _csv(run: Run, out: TextIO) -> None:
     writer = csv.DictWriter(out, fields)
     writer.writeheader()
     for record in _records(run):
-        writer.writerow({k: "; ".join(map(str, v)) if isinstance(v, list) else v for k, v in record.items()})
+        cells = {k: "; ".join(map(str, v)) if isinstance(v, list) else v for k, v in record.items()}
+        writer.writerow({k: as_cell(v) if isinstance(v, str) else v for k, v in cells.items()})
 
 
 _VCD_SAYS = """

@@ -11,6 +11,7 @@ from pathlib import Path
 from textwrap import wrap
 
 from gatillo.catalogue.cards.graph_cards import cases_of, find_output, ports_of
+from gatillo.files.xml_text import printable
 from gatillo.graphs.layout import tidied
 from gatillo.graphs.outline import card_words, wired_slots
 from gatillo.level.graphs import End, wires_of
@@ -25,14 +26,14 @@ Place = tuple[float, float, float, float]
 
 def escape(text: str) -> str:
     """Return a text between the tags of XML."""
-    return html.escape(text, quote=False)
+    return html.escape(printable(text), quote=False)
 
 
 def quoteattr(text: str) -> str:
     """Return a text as an attribute of XML, in its quotes."""
     # what is white space is kept
     kept = {"\n": "&#10;", "\r": "&#13;", "\t": "&#9;"}
-    return f'"{"".join(kept.get(letter, letter) for letter in html.escape(text))}"'
+    return f'"{"".join(kept.get(letter, letter) for letter in html.escape(printable(text)))}"'
 
 
 def output_of(graph: Graph, end: End) -> str:

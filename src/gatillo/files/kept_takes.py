@@ -13,10 +13,12 @@ from pathlib import Path
 
 import msgspec
 
-from gatillo.files.unsaved import is_running, state_folder
+from gatillo.files.owners import is_alive, my_name, owner_of, state_folder, write_aside
+from gatillo.files.reading import NotRead, bytes_of
 from gatillo.level.model import Input, Trial
 
 SUFFIX = ".takes"
+MOST_BYTES = 16 << 20
 
 
 class Take(msgspec.Struct, frozen=True):
@@ -60,7 +62,8 @@ class TakeKeeper:
 
     def __init__(self, folder: Path | None = None) -> None:
         self._folder = folder or state_folder()
-        self.file = self._folder / f"{os.getpid()}-{os.urandom(4).hex()}{SUFFIX}"
+        self._own = os.urandom(4).hex()
+        self.file: Path | None = None
 
     def keep(self, takes: Sequence[Take], of: Path | None, name: str) -> None:
         """Write the takes of a level whose file is `of`; with none, nothing is kept. Raises OSError."""
@@ -68,26 +71,29 @@ class TakeKeeper:
             self.forget()
             return
         kept = _Kept(of=_absolute(of), name=name, takes=list(takes))
-        aside = self.file.with_suffix(".takes-part")
-        aside.write_bytes(msgspec.json.encode(kept))
-        os.replace(aside, self.file)
+        self.file = self._folder / f"{my_name(self._folder)}+{self._own}{SUFFIX}"
+        write_aside(self.file, msgspec.json.encode(kept))
 
     def forget(self) -> None:
         """Nothing is to be kept any more."""
-        for file in (self.file, self.file.with_suffix(".takes-part")):
+        if self.file is not None:
             with contextlib.suppress(OSError):
-                file.unlink()
+                self.file.unlink()
 
     def left(self, of: Path | None, process: str = "") -> list[Take]:
-        """Take over what an ended process left of a level: by its file, or of one that has none by the process."""
+        """Take over what an ended process left of a level: by its file, or of one that has none by the process's name."""
         found: list[Take] = []
-        for file in sorted(self._folder.glob(f"*{SUFFIX}")):
-            owner = file.name.partition("-")[0]
-            if not owner.isdigit() or is_running(int(owner)):
+        try:
+            files = sorted(file for file in self._folder.iterdir() if file.name.endswith(SUFFIX))
+        except OSError:
+            return []
+        for file in files:
+            owner = owner_of(file)
+            if is_alive(self._folder, owner):
                 continue
             try:
-                kept = msgspec.json.decode(file.read_bytes(), type=_Kept)
-            except (OSError, msgspec.MsgspecError):
+                kept = msgspec.json.decode(bytes_of(file, MOST_BYTES), type=_Kept)
+            except (NotRead, ValueError, RecursionError, msgspec.MsgspecError):
                 continue
             if (of is not None and kept.of == _absolute(of)) or (process and owner == process):
                 found += kept.takes

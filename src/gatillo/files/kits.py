@@ -11,12 +11,13 @@ from dataclasses import dataclass
 from msgspec.structs import replace
 
 from gatillo.catalogue.entries.own import OWN_LINES
-from gatillo.language.renaming import Sort, rename, uses
+from gatillo.language.renaming import Sort, rename, rename_rules, uses
 from gatillo.level.graphs import OWN
-from gatillo.level.model import FORMAT_VERSION, Graph, Level, Logic, Rule, Section
-from gatillo.level.naming import free_name
+from gatillo.level.model import FORMAT_VERSION, Graph, Level, Logic, Reference, Rule, Section
+from gatillo.level.naming import FreeNames, free_name
 from gatillo.level.roles import all_logic
-from gatillo.level.rule_edits import add_rule, logic_of
+from gatillo.level.rule_edits import add_rules
+from gatillo.level.tidying import tidied
 
 SUFFIX = ".gatillokit"
 
@@ -36,18 +37,29 @@ def make_kit(level: Level, name: str, kinds: Collection[str]) -> Level:
     ids = {use.rule_id for kind in kinds for use in uses(level, "kind", kind)}
     rules = _with_own_nodes(level, tuple(entry for _, _, entry in all_logic(level) if entry.id in ids))
     spoken_of = replace(level, order=rules, trials=())
-    wanted = [k.name for k in level.kinds if k.name in kinds or uses(spoken_of, "kind", k.name)]
+    wanted = {k.name for k in level.kinds if k.name in kinds or uses(spoken_of, "kind", k.name)}
+    variables = [v for v in level.variables if uses(spoken_of, "level variable", v.name)]
+    # and the kinds whose objects variables may refer to
+    ahead = [*variables, *(v for k in level.kinds if k.name in wanted for v in k.variables)]
+    while ahead:
+        value = ahead.pop().value
+        named = value.kind if isinstance(value, Reference) else ""
+        if named and named not in wanted:
+            wanted.add(named)
+            ahead += next((k.variables for k in level.kinds if k.name == named), ())
     alone = replace(level, order=rules, trials=(), kinds=tuple(k for k in level.kinds if k.name in wanted))
-    return Level(
+    kit = Level(
         format=FORMAT_VERSION,
         name=name,
-        note=f"A kit: {', '.join(wanted)}.",
+        note=f"A kit: {', '.join(k.name for k in alone.kinds)}.",
         kinds=alone.kinds,
         variables=tuple(v for v in level.variables if uses(alone, "level variable", v.name)),
         places=tuple(p for p in level.places if uses(alone, "place", p.name)),
         clips=tuple(c for c in level.clips if uses(alone, "clip", c.name)),
         order=(Section(name=name, rules=rules),) if rules else (),
     )
+    # objects do not come with it
+    return tidied(kit)
 
 
 def clashes(level: Level, kit: Level) -> list[Clash]:
@@ -79,33 +91,35 @@ def bring_kit(level: Level, kit: Level, names: dict[tuple[Sort, str], str]) -> L
         if new != old:
             kit = rename(kit, sort, old, new)
     ours = {k.name for k in level.kinds}
+    variables = {v.name for v in level.variables}
+    places, clips = {p.name for p in level.places}, {c.name for c in level.clips}
     level = replace(
         level,
         kinds=(*level.kinds, *(k for k in kit.kinds if k.name not in ours)),
         variables=(
             *level.variables,
-            *(v for v in kit.variables if v.name not in {w.name for w in level.variables}),
+            *(v for v in kit.variables if v.name not in variables),
         ),
-        places=(*level.places, *(p for p in kit.places if p.name not in {q.name for q in level.places})),
-        clips=(*level.clips, *(c for c in kit.clips if c.name not in {d.name for d in level.clips})),
+        places=(*level.places, *(p for p in kit.places if p.name not in places)),
+        clips=(*level.clips, *(c for c in kit.clips if c.name not in clips)),
     )
     section = free_section(level, kit.name)
     level = replace(level, order=(*level.order, Section(name=section)))
-    here = [entry for _, _, entry in all_logic(level)]
-    taken = {entry.name for _, _, entry in (*all_logic(level), *all_logic(kit))}
+    here = {entry.name: entry for _, _, entry in all_logic(level)}
+    free = FreeNames(entry.name for _, _, entry in (*all_logic(level), *all_logic(kit)))
     own: list[int] = []
+    renamed: dict[str, str] = {}
     for _, _, entry in all_logic(kit):
-        if any(_same_graph(entry, other) for other in here):
+        other = here.get(entry.name)
+        if other is not None and _same_graph(entry, other):
             # an own node that the level has already
             continue
         own.append(entry.id)
-        if any(entry.name == other.name for other in here):
-            free = free_name(entry.name, taken)
-            taken.add(free)
-            kit = rename(kit, "rule", entry.name, free)
-    for number in own:
-        level, _ = add_rule(level, logic_of(kit, number), section=section)
-    return level
+        if other is not None:
+            renamed[entry.name] = free.take(entry.name)
+    kit = rename_rules(kit, renamed)
+    by_id = {entry.id: entry for _, _, entry in all_logic(kit)}
+    return add_rules(level, [by_id[number] for number in own], section=section)[0]
 
 
 def _same_graph(one: Logic, other: Logic) -> bool:

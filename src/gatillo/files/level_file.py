@@ -11,6 +11,7 @@ from typing import Any
 import msgspec
 
 from gatillo.files.locate import line_of
+from gatillo.files.reading import NotRead, NotThere, bytes_of
 from gatillo.files.saving import NotSaved, save
 from gatillo.level.model import FORMAT_VERSION, Level
 from gatillo.level.naming import shortened
@@ -32,9 +33,12 @@ class _Head(msgspec.Struct):
 
 
 def why_not_written(level: Level) -> str:
-    """Return what in a level could not stand in a file (a number out of its range), in a sentence; "" when all can."""
+    """Return what in a level could not stand in a file (a number out of its range, too much of it), in a sentence; "" when all can."""
+    raw = msgspec.json.encode(level)
+    if len(raw) > MOST_BYTES:
+        return _too_large(len(raw))
     try:
-        msgspec.json.decode(msgspec.json.encode(level), type=Level)
+        msgspec.json.decode(raw, type=Level)
     except msgspec.ValidationError as error:
         what, _, path = str(error).partition(" - at ")
         return f"{_plain_words(what)} ({path.strip('`').removeprefix('$.')})"
@@ -49,6 +53,24 @@ def encode_level(level: Level) -> bytes:
     except msgspec.ValidationError:
         raise LevelFileError(f"this cannot stand in a level file: {why_not_written(level)}") from None
     return msgspec.json.format(msgspec.json.encode(plain), indent=2) + b"\n"
+
+
+def file_bytes(level: Level) -> bytes:
+    """Return what is written of a level: as `encode_level` has it, or without line breaks where that would be too much.
+
+    Raises LevelFileError where the level cannot stand in a file, or takes more than one may have.
+    """
+    raw = encode_level(level)
+    if len(raw) > MOST_BYTES:
+        # without its line breaks it may still be read
+        raw = msgspec.json.encode(level)
+    if len(raw) > MOST_BYTES:
+        raise LevelFileError(_too_large(len(raw)))
+    return raw
+
+
+def _too_large(size: int) -> str:
+    return f"it would take {size >> 20} MB, and a level file may have at most {MOST_BYTES >> 20} MB; take something out"
 
 
 def _nothing() -> None:
@@ -119,9 +141,13 @@ def _is_plainly_nested(text: str, between: Callable[[], object]) -> bool:
     return False
 
 
+MARKS = re.compile(r'("(?:[^"\\]++|\\(?s:.)?+)*+"?)(\s*:)?|[\[{\]}]')
+"""A text with the colon after it, or a bracket. An unclosed text extends to the end, so that each character is read once."""
+
+
 def _find_nesting(text: str, name: str) -> None:
     open_: list[set[str]] = []
-    for match in re.finditer(r'("(?:[^"\\]++|\\.)*+")(\s*:)?|[\[{\]}]', text):
+    for match in MARKS.finditer(text):
         first = match.group()[0]
         if first == '"':
             if match.group(2) and open_:
@@ -214,6 +240,10 @@ def _plain_words(message: str) -> str:
     if bound:
         words = {">": "above", ">=": "at least", "<": "below", "<=": "at most"}
         return f"this number must be {words[bound.group(1)]} {float(bound.group(2)):,.12g}"
+    length = re.match(r"Expected `(\w+)` of length <= (\d+)$", message)
+    if length:
+        what = "this text may have {} letters" if length.group(1) == "str" else "there may be {} of these"
+        return f"{what.format(f'{int(length.group(2)):,}')} at most"
     unknown = re.match(r"Object contains unknown field `(.+)`$", message)
     if unknown:
         return f"there is no entry called “{unknown.group(1)}” here"
@@ -231,22 +261,11 @@ def read_level(path: Path | str) -> Level:
     path = Path(path)
     name = path.name or str(path)
     try:
-        if path.is_dir():
-            raise LevelFileError(f"“{name}” is a folder, not a level file")
-        size = path.stat().st_size
-        if size > MOST_BYTES:
-            raise LevelFileError(
-                f"{name} is {size >> 20} MB; a level file may have at most {MOST_BYTES >> 20} MB"
-            )
-        raw = path.read_bytes()
-    except FileNotFoundError:
+        raw = bytes_of(path, MOST_BYTES)
+    except NotThere:
         raise LevelFileError(f"there is no file “{path}”") from None
-    except PermissionError:
-        raise LevelFileError(f"“{name}” may not be read; ask its owner for leave, or copy it") from None
-    except (OSError, ValueError) as error:
-        raise LevelFileError(
-            f"“{name}” cannot be read: {getattr(error, 'strerror', None) or error}"
-        ) from None
+    except NotRead as error:
+        raise LevelFileError(f"“{shortened(name, 100)}” {error}") from None
     return decode_level(raw, name)
 
 
@@ -257,15 +276,10 @@ def write_level(path: Path | str, level: Level, between: Callable[[], object] = 
     as it was. `between` is called now and then, for a worker that is to stand aside for others.
     """
     path = Path(path)
-    raw = encode_level(level)
-    if len(raw) > MOST_BYTES:
-        # without its line breaks it may still be read
-        raw = msgspec.json.encode(level)
-    if len(raw) > MOST_BYTES:
-        raise LevelFileError(
-            f"“{path.name}” would have {len(raw) >> 20} MB; a level file may have at most {MOST_BYTES >> 20} MB. "
-            "What was on disk is unchanged; take something out and save again"
-        )
+    try:
+        raw = file_bytes(level)
+    except LevelFileError as error:
+        raise LevelFileError(f"“{path.name}” was not saved: {error}. What was on disk is unchanged") from None
     try:
         return save(path, raw, lambda written: _is_whole(written, raw, path.name, between))
     except NotSaved as error:

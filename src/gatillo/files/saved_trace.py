@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+from gatillo.files.reading import NotRead, bytes_of
+
 MOST_BYTES = 256 << 20
 
 
@@ -15,13 +17,11 @@ class SavedTraceError(ValueError):
 def read_firings(path: Path) -> list[tuple[int, int, str, int]]:
     """Return the firings of a saved trace: tick, place in the tick, rule, matches. Raises SavedTraceError with a sentence."""
     try:
-        if path.stat().st_size > MOST_BYTES:
-            raise SavedTraceError(f"“{path}” is larger than {MOST_BYTES >> 20} MB")
-        lines = path.read_text(encoding="utf-8").splitlines()
+        lines = bytes_of(path, MOST_BYTES).decode("utf-8").splitlines()
     except UnicodeDecodeError:
         raise SavedTraceError(f"“{path}” is no text") from None
-    except OSError as error:
-        raise SavedTraceError(f"“{path}” cannot be read: {error.strerror or error}") from None
+    except NotRead as error:
+        raise SavedTraceError(f"“{path}” {error}") from None
     found = []
     for number, line in enumerate(lines, 1):
         if not line.strip():
@@ -39,7 +39,7 @@ def read_firings(path: Path) -> list[tuple[int, int, str, int]]:
                         int(record["matches"]),
                     )
                 )
-        except (ValueError, KeyError, TypeError, RecursionError):
+        except (ValueError, KeyError, TypeError, OverflowError, RecursionError):
             raise SavedTraceError(
                 f"“{path}”, line {number}: this is no line of a trace; write one with gatillo run FILE --trace OUT.jsonl"
             ) from None

@@ -14,7 +14,7 @@ import numpy as np
 from gatillo.formula.formula import CHANCE, EVERY, PROPERTY_TYPES, THERE, Evaluate, Formula, column_key
 from gatillo.formula.frame import Frame
 from gatillo.formula.function_table import FUNCTIONS, Function
-from gatillo.formula.syntax import FormulaError, Node, names_in, parse
+from gatillo.formula.syntax import FormulaError, Node, depth_of, names_in, parse
 from gatillo.formula.values import finite
 from gatillo.kernels.mathematics import power as exponentiated
 from gatillo.level.keys import KEYS, POINTER_KEYS
@@ -119,17 +119,11 @@ class _Compiler:
             raise FormulaError(
                 f"“{name}” is a function: write {FUNCTIONS[name].written}", node.start, node.end
             )
-        known = [
-            *self.index.kind_tokens,
-            *self.index.place_tokens,
-            *self.index.objects,
-            "level",
-            "pointer",
-            "time",
-            "dt",
-            "tick",
-        ]
-        raise FormulaError(f"nothing is called “{name}”{did_you_mean(name, known)}", node.start, node.end)
+        index, words = self.index, ("level", "pointer", "time", "dt", "tick")
+        known = index.known(
+            "values", lambda: (*index.kind_tokens, *index.place_tokens, *index.objects, *words)
+        )
+        raise FormulaError(f"nothing is called “{name}”{known.hint(name)}", node.start, node.end)
 
     def member(self, node: Node) -> tuple[ValueType, Evaluate]:
         first, member = node.name, node.member
@@ -137,7 +131,7 @@ class _Compiler:
             kind = self.index.level_tokens.get(member)
             if kind is None:
                 raise FormulaError(
-                    f"the level has no variable “{member}”{did_you_mean(member, self.index.level_tokens)}",
+                    f"the level has no variable “{member}”{self.index.known('level', lambda: self.index.level_tokens).hint(member)}",
                     node.start + len("level."),
                     node.end,
                 )
@@ -167,9 +161,11 @@ class _Compiler:
                 raise FormulaError(f"“{first}” is a place; it has x and y only", node.start, node.end)
             value = place.x if member == "x" else place.y
             return "number", lambda f: value
-        known = [*self.index.kind_tokens, *self.index.place_tokens, "level", "pointer"]
+        known = self.index.known(
+            "owners", lambda: (*self.index.kind_tokens, *self.index.place_tokens, "level", "pointer")
+        )
         raise FormulaError(
-            f"nothing is called “{first}”{did_you_mean(first, known)}", node.start, node.start + len(first)
+            f"nothing is called “{first}”{known.hint(first)}", node.start, node.start + len(first)
         )
 
     def variable(self, role: Role, member: str, node: Node) -> ValueType:
@@ -356,9 +352,11 @@ class _Compiler:
         if wanted == "area":
             place = self.index.place_tokens.get(part.name) if part.op == "name" else None
             if not isinstance(place, Area):
-                areas = [t for t, p in self.index.place_tokens.items() if isinstance(p, Area)]
+                areas = self.index.known(
+                    "areas", lambda: [t for t, p in self.index.place_tokens.items() if isinstance(p, Area)]
+                )
                 raise FormulaError(
-                    f"“{self.text_of(part)}” is not an area{did_you_mean(part.name, areas)}",
+                    f"“{self.text_of(part)}” is not an area{areas.hint(part.name)}",
                     part.start,
                     part.end,
                 )
@@ -367,7 +365,7 @@ class _Compiler:
             kind_name = self.index.kind_tokens.get(part.name) if part.op == "name" else None
             if kind_name is None:
                 raise FormulaError(
-                    f"“{self.text_of(part)}” is not a kind{did_you_mean(part.name, self.index.kind_tokens)}",
+                    f"“{self.text_of(part)}” is not a kind{self.index.known('kinds', lambda: self.index.kind_tokens).hint(part.name)}",
                     part.start,
                     part.end,
                 )
@@ -458,8 +456,10 @@ class _Compiler:
             if isinstance(place, Spot | Area):
                 point = (place.x, place.y)
                 return lambda f: point
-            known = [*self.index.kind_tokens, *self.index.place_tokens, "pointer"]
-            raise FormulaError(f"nothing is called “{name}”{did_you_mean(name, known)}", part.start, part.end)
+            known = self.index.known(
+                "points", lambda: (*self.index.kind_tokens, *self.index.place_tokens, "pointer")
+            )
+            raise FormulaError(f"nothing is called “{name}”{known.hint(name)}", part.start, part.end)
         raise FormulaError(
             f"“{self.text_of(part)}” is not an object, a place or the pointer", part.start, part.end
         )
@@ -538,6 +538,10 @@ def unknown_names(index: Index, source: str) -> list[str]:
     return sorted(names - known - {"level", "pointer", "time", "dt", "tick", "nobody", "if"})
 
 
+MOST_STEPS = 600
+"""Maximum depth of an evaluation, counted over the cards of a graph that pass values to one another."""
+
+
 def compile_formula(
     index: Index,
     source: str,
@@ -573,6 +577,11 @@ def _compiled(
     if wanted is not None and kind != wanted:
         raise FormulaError(f"a {wanted} is needed here, but “{source.strip()}” is {_a(kind)}", 0, len(source))
     whole = source.strip()
+    deep = depth_of(tree) + 3 + max((given.deep for given in (inputs or {}).values()), default=0)
+    if inputs and deep > MOST_STEPS:
+        raise FormulaError(
+            "too many values depend on one another here; let a variable hold one of them", 0, len(source)
+        )
 
     def evaluate(f: Frame) -> Any:
         value = code(f)
@@ -606,4 +615,6 @@ def _compiled(
         code if constant is not None or not (bare or kind == "number") else evaluate,
         constant,
         compiler.steady,
+        bool(inputs),
+        deep=deep,
     )

@@ -47,5 +47,9 @@ class Formula:
     """What it comes to, where that is known and nothing asks to see it worked out."""
     steady: bool = False
     """Whether its value can only change when something in `reads` is written, or objects come or go."""
+    given: bool = False
+    """Whether it gives what cards of a graph give, or names in it may: it says more than its text."""
     always: Any = None
     """What it comes to, where that is known; of a card of a graph too, whose value is worked out to be seen."""
+    deep: int = 0
+    """Depth of the evaluation, including the formulas whose values it uses."""

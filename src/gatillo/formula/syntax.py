@@ -178,3 +178,8 @@ def names_in(node: Node) -> set[str]:
     for part in node.parts:
         found |= names_in(part)
     return found
+
+
+def depth_of(node: Node) -> int:
+    """Return how many parts of a formula stand within one another, itself counted."""
+    return 1 + max(map(depth_of, node.parts), default=0)

@@ -71,18 +71,25 @@ def outline_cards(graph: Graph) -> list[tuple[int, int, str]]:
     return [(step.number, step.depth, step.lead) for step in _steps(graph) if step.first]
 
 
+DEEPEST_INDENT = 40
+"""Cards deeper than this are indented no further: a chain may be thousands long."""
+
+
 def outline(graph: Graph) -> list[str]:
     """Return a graph's cards as indented lines in the order in which they run, each with the output that leads to it."""
+    return list(outline_lines(graph))
+
+
+def outline_lines(graph: Graph) -> Iterator[str]:
+    """Yield the lines of `outline` one by one, for who needs only the first of them."""
     nodes, wired = {node.id: node for node in graph.nodes}, wired_slots(graph)
-    lines: list[str] = []
     for step in _steps(graph):
-        indent = "  " * step.depth
+        indent = "  " * min(step.depth, DEEPEST_INDENT)
         if not step.first:
-            lines.append(f"{indent}{step.lead}to card {step.number} above")
+            yield f"{indent}{step.lead}to card {step.number} above"
             continue
         words = card_words(nodes[step.number], wired.get(step.number))
-        lines.append(f"{indent}{step.lead}{step.number}. {words}")
-    return lines
+        yield f"{indent}{step.lead}{step.number}. {words}"
 
 
 @dataclass(frozen=True, slots=True)

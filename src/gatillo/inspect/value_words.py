@@ -16,3 +16,14 @@ def value_words(value: Any) -> str:
     if isinstance(value, float | int):
         return write_number(float(f"{float(value):.6g}"))
     return str(write_out(value))
+
+
+def as_cell(text: str) -> str:
+    """Return a text as a cell of a table that no spreadsheet takes for a formula; a number stays a number."""
+    if text[:1] not in ("=", "+", "-", "@", "\t", "\r"):
+        return text
+    try:
+        float(text)
+    except ValueError:
+        return f"'{text}"
+    return text

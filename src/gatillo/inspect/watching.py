@@ -10,6 +10,9 @@ import numpy as np
 from gatillo.formula.formula import Formula
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import ONE_MATCH, Matches, TooManyMatches, View, join_role
+from gatillo.sim.matching.one_value import NO_ANSWER
+from gatillo.sim.rules import lines_alone
+from gatillo.sim.rules.lines_alone import formula_alone, rows_alone
 from gatillo.sim.run.run import Run
 from gatillo.sim.world.world import World
 
@@ -56,6 +59,18 @@ def _value(world: World, formula: Formula, index: Index) -> Any:
     return first.item() if isinstance(first, np.generic | np.ndarray) else first
 
 
+def _of_one(world: World, formula: Formula, alone: Callable[[World, dict[str, int]], Any]) -> Any:
+    """Return the value of a formula about one object a role, or about none; None where it has to be worked out otherwise."""
+    rows = rows_alone(world, formula.roles, ONE_MATCH)
+    if rows is None:
+        return None
+    try:
+        value = alone(world, rows)
+    except NO_ANSWER:
+        return None
+    return bool(value) if formula.type == "yes/no" else value
+
+
 class Following:
     """Formulas followed while a run is run on: `values` holds of each its value at tick 0 and at the end of every tick since."""
 
@@ -74,13 +89,15 @@ class Following:
             if run.done
             else [[value_in(run.world, f)] for f in formulas]
         )
+        self._alone = [formula_alone(run.program.index, f) for f in formulas]
         if formulas:
             run.after_tick = self._note
 
     def _note(self, world: World) -> None:
         with np.errstate(all="ignore"):
-            for formula, column in zip(self.formulas, self.values, strict=True):
-                column.append(_value(world, formula, world.program.index))
+            for formula, alone, column in zip(self.formulas, self._alone, self.values, strict=True):
+                found = _of_one(world, formula, alone) if alone is not None and lines_alone.ALONE else None
+                column.append(_value(world, formula, world.program.index) if found is None else found)
 
     def end(self) -> list[list[Any]]:
         """Follow no longer; gives the values."""

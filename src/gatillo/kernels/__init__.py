@@ -13,7 +13,8 @@ import sys
 import warnings
 from contextlib import suppress
 from importlib import import_module
-from importlib.machinery import EXTENSION_SUFFIXES
+from importlib.abc import MetaPathFinder
+from importlib.machinery import EXTENSION_SUFFIXES, ModuleSpec
 from importlib.util import module_from_spec, spec_from_file_location
 from pathlib import Path
 from types import ModuleType
@@ -34,16 +35,23 @@ def as_python(name: str) -> ModuleType:
     return module
 
 
-def _loaded(name: str) -> ModuleType:
-    whole = f"{__package__}.{name}"
-    if os.environ.get("GATILLO_KERNELS") == "python":
-        # under its own name, so that the others import it and not the compiled one
-        sys.modules[whole] = as_python(name)
-    return import_module(whole)
+class _Sources(MetaPathFinder):
+    """Finds the sources of kernels in the place of what they have been compiled to, whichever imports which."""
 
+    def find_spec(self, fullname: str, path: object, target: ModuleType | None = None) -> ModuleSpec | None:
+        package, _, name = fullname.rpartition(".")
+        if package != __name__ or not (_FOLDER / f"{name}.pxd").exists():
+            return None
+        return spec_from_file_location(fullname, _FOLDER / f"{name}.py")
+
+
+if os.environ.get("GATILLO_KERNELS") == "python":
+    sys.meta_path.insert(0, _Sources())
 
 KERNELS: dict[str, ModuleType] = {
-    name: _loaded(name) for name in sorted(path.stem for path in _FOLDER.glob("*.pxd")) if name != "native"
+    name: import_module(f"{__package__}.{name}")
+    for name in sorted(path.stem for path in _FOLDER.glob("*.pxd"))
+    if name != "native"
 }
 """The kernels by name: what has C types beside it."""
 ufuncs: Any = None

@@ -20,7 +20,8 @@ cdef class Columns:
 
 cdef class Settings:
     cdef public const long[:] rows, others
-    cdef public long w0, w1, w2, w3, keys
+    cdef public long w0, w1, w2, w3, keys, heard, aims
+    cdef public double to_x, to_y
     cdef public long[:] found
     cdef public double[:] a, b, c
     cdef public double[:, :] sums

@@ -63,7 +63,8 @@ class Settings:
 
     `rows` have it, `others` are what it goes by. `n0` and so on are the columns of its settings, in the order of its sentence;
     `m0` and so on those of what it remembers. `w0` and so on are the places of its choices among their options, and of its route
-    among the level's; `keys` are those of its keys that are held. A kernel writes into `found` the rows that it has turned; `a`, `b`, `c`, as long as `rows`, and `sums`, shape (8, rows), are room to
+    among the level's; `keys` are those of its keys that are held, `heard` whether its message is. It `aims` at nothing (0), at the point `to_x`, `to_y` (1) or at
+    the nearest of the others (2). A kernel writes into `found` the rows that it has turned; `a`, `b`, `c`, as long as `rows`, and `sums`, shape (8, rows), are room to
     work in.
     """
 
@@ -71,7 +72,8 @@ class Settings:
         self.rows = rows
         self.w0, self.w1, self.w2, self.w3 = words
         self.others = rows
-        self.keys = 0
+        self.keys = self.heard = 0
+        self.aims, self.to_x, self.to_y = 0, 0.0, 0.0
         self.found = found
         self.a, self.b, self.c = room
         self.sums = sums

@@ -64,6 +64,10 @@ def _away(shapes: Any, row: int, dx: float, dy: float, target: int) -> float:
             return INFINITE
         along, half_chord = off_x * dx + off_y * dy, sqrt(room)
         return max(along - half_chord, 0.0) if along + half_chord >= 0 else INFINITE
+    bound = (shapes.sizes[kind, 0] + shapes.sizes[kind, 1]) * scale
+    if fabs(off_x * dy - off_y * dx) > bound or off_x * dx + off_y * dy < -bound:
+        # too far to the side, or behind
+        return INFINITE
     # enter the last slab before leaving the first, in the frame of the box
     cos, sin = cosd(shapes.angle[target]), sind(shapes.angle[target])
     enters, ends = -INFINITE, INFINITE

@@ -8,6 +8,11 @@ from gatillo.kernels.elementary import cosd, sind
 from gatillo.kernels.plain import fabs, sqrt
 
 INFINITE = float("inf")
+MOVABLE = 2
+LEEWAY = 1e-6
+"""Units by which ways that meet may miss one another in the last digit."""
+FEW = 64
+"""Up to so many pairs are put in order and compared with those before."""
 
 
 def disc_and_box(
@@ -69,30 +74,19 @@ def two_boxes(
 
 
 class Scene:
-    """Where things stand, what shape they have, and which kinds sense each other.
+    """Where things stand, what shape they have, how they move, and which kinds sense each other.
 
-    `x`, `y`, `angle`, `scale`, `kind`, `number` (the id), `wide` and `high` (half width and height of the upright box about each)
-    and `moved` are columns by row; `sizes`, shape (kinds, 3), are half width, half height and radius at scale 1; `senses` has
-    shape (kinds, kinds).
+    `pose` is x, y, angle, scale, kind, number (the id), and `wide` and `high`, half width and height of the upright box about each;
+    `flight` is vx, vy, gravity and friction; `marks` say with 0 or 1 who is there, has moved, sleeps and stands on something, and
+    in which tick each was found moved last; `contact` is 0 for none, 1 sensed, 2 movable, 3 fixed. All are columns by row. `sizes`,
+    shape (kinds, 3), are half width, half height and radius at scale 1; `senses` has shape (kinds, kinds).
     """
 
-    def __init__(
-        self,
-        x: Any,
-        y: Any,
-        angle: Any,
-        scale: Any,
-        kind: Any,
-        number: Any,
-        wide: Any,
-        high: Any,
-        moved: Any,
-        sizes: Any,
-        senses: Any,
-    ) -> None:
-        self.x, self.y, self.angle, self.scale = x, y, angle, scale
-        self.kind, self.number, self.wide, self.high, self.moved = kind, number, wide, high, moved
-        self.sizes, self.senses = sizes, senses
+    def __init__(self, pose: Any, flight: Any, marks: Any, contact: Any, sizes: Any, senses: Any) -> None:
+        self.x, self.y, self.angle, self.scale, self.kind, self.number, self.wide, self.high = pose
+        self.vx, self.vy, self.gravity, self.friction = flight
+        self.alive, self.moved, self.asleep, self.grounded, self.last_moved = marks
+        self.contact, self.sizes, self.senses = contact, sizes, senses
 
 
 def meeting(scene: Any, one: Any, other: Any, most: float, met: Any) -> int:
@@ -116,13 +110,11 @@ def meeting_among(scene: Any, rows: Any, most: float, met: Any) -> int:
         i = rows[k]
         if not scene.moved[i]:
             continue
-        x, y, wide, high = scene.x[i], scene.y[i], scene.wide[i] + most, scene.high[i] + most
         for n in range(len(rows)):
             j = rows[n]
             if (
                 i != j
-                and fabs(scene.x[j] - x) <= scene.wide[j] + wide
-                and fabs(scene.y[j] - y) <= scene.high[j] + high
+                and _boxes_meet(scene, i, j, most)
                 and scene.senses[scene.kind[i], scene.kind[j]]
                 and _gap(scene, i, j) <= most
             ):
@@ -131,12 +123,99 @@ def meeting_among(scene: Any, rows: Any, most: float, met: Any) -> int:
     return many
 
 
+def settle(scene: Any, sensed: Any, before: Any, most: float, tick: int, met: Any) -> int:
+    """Find which pairs of rows touch in a tick: of those `sensed`, and those that touched `before` and have stood still.
+
+    Return how many, in any order and some of them twice; -1 where they are the same as before, in which case `met` is not to
+    be looked at. Pairs are ids, the lower in the upper half; `before` is sorted. Who has moved has been looked at then.
+    """
+    many = meeting_among(scene, sensed, most, met)
+    for k in range(len(before)):
+        code = before[k]
+        if _stands(scene, code >> 32) and _stands(scene, code & 0xFFFFFFFF):
+            met[many] = code
+            many += 1
+    for row in range(len(scene.moved)):
+        if scene.moved[row]:
+            scene.last_moved[row] = tick
+            scene.moved[row] = 0
+    if many == len(before) and many <= FEW:
+        for n in range(1, many):
+            code, at = met[n], n
+            while at > 0 and met[at - 1] > code:
+                met[at] = met[at - 1]
+                at -= 1
+            met[at] = code
+        same = True
+        for n in range(many):
+            if met[n] != before[n]:
+                same = False
+        if same:
+            return -1
+    return many
+
+
+def _stands(scene: Any, number: int) -> bool:
+    """Return whether an object, by its id, is there and has not moved."""
+    low, high = 0, len(scene.number)
+    while low < high:
+        middle = (low + high) // 2
+        if scene.number[middle] < number:
+            low = middle + 1
+        else:
+            high = middle
+    return (
+        low < len(scene.number) and scene.number[low] == number and scene.alive[low] and not scene.moved[low]
+    )
+
+
+def lie_apart(scene: Any, solid: Any, skin: float, deep: float) -> bool:
+    """Return whether no two solid things overlap by more than `deep`, of which one has moved and one is movable."""
+    for k in range(len(solid)):
+        i = solid[k]
+        if not scene.moved[i]:
+            continue
+        for n in range(len(solid)):
+            j = solid[n]
+            if (
+                i != j
+                and (scene.contact[i] == MOVABLE or scene.contact[j] == MOVABLE)
+                and _boxes_meet(scene, i, j, skin)
+                and _gap(scene, i, j) < -deep
+            ):
+                return False
+    return True
+
+
+def _boxes_meet(scene: Any, i: int, j: int, most: float) -> bool:
+    """Return whether the upright boxes about two rows come within `most` of each other."""
+    wide, high = scene.wide[j] + (scene.wide[i] + most), scene.high[j] + (scene.high[i] + most)
+    return bool(fabs(scene.x[j] - scene.x[i]) <= wide and fabs(scene.y[j] - scene.y[i]) <= high)
+
+
 def _code(one: int, other: int) -> int:
     return (one << 32) | other if one < other else (other << 32) | one
 
 
 def _gap(scene: Any, i: int, j: int) -> Any:
     """Return the gap between the shapes of two rows."""
+    gap, _, _ = _apart(scene, i, j)
+    return gap
+
+
+def can_close(scene: Any, i: int, j: int, way: float, straight: bool, dt: float) -> bool:
+    """Return whether two shapes can come to touch in a tick: others stay apart along the line that is between them now.
+
+    `way` is how far both go at most, together; with `straight` neither is pulled or slowed.
+    """
+    gap, nx, ny = _apart(scene, i, j)
+    if straight and gap > 0.0:
+        way = ((scene.vx[i] - scene.vx[j]) * nx + (scene.vy[i] - scene.vy[j]) * ny) * dt
+    return bool(gap <= way + LEEWAY)
+
+
+def _apart(scene: Any, i: int, j: int) -> Any:
+    """Return the gap between the shapes of two rows, and the unit normal x, y from the first to the other."""
     first, second = scene.kind[i], scene.kind[j]
     dx, dy = scene.x[j] - scene.x[i], scene.y[j] - scene.y[i]
     size, its_size = fabs(scene.scale[i]), fabs(scene.scale[j])
@@ -148,13 +227,16 @@ def _gap(scene: Any, i: int, j: int) -> Any:
     its_wide, its_high = scene.sizes[second, 0] * its_size, scene.sizes[second, 1] * its_size
     its_radius = scene.sizes[second, 2] * its_size
     if scene.sizes[first, 2] > 0 and scene.sizes[second, 2] > 0:
-        return sqrt(dx * dx + dy * dy) - radius - its_radius
+        away = sqrt(dx * dx + dy * dy)
+        safe = away if away > 0.0 else 1.0
+        return away - radius - its_radius, dx / safe, dy / safe
     if scene.sizes[first, 2] > 0:
         cos, sin = cosd(scene.angle[j]), sind(scene.angle[j])
-        gap, _, _ = disc_and_box(radius, its_wide, its_high, cos, sin, dx, dy)
-    elif scene.sizes[second, 2] > 0:
+        gap, nx, ny = disc_and_box(radius, its_wide, its_high, cos, sin, dx, dy)
+        return gap, nx, ny
+    if scene.sizes[second, 2] > 0:
         cos, sin = cosd(scene.angle[i]), sind(scene.angle[i])
-        gap, _, _ = disc_and_box(its_radius, wide, high, cos, sin, -dx, -dy)
-    else:
-        gap, _, _ = two_boxes(wide, high, its_wide, its_high, scene.angle[i], scene.angle[j], dx, dy)
-    return gap
+        gap, nx, ny = disc_and_box(its_radius, wide, high, cos, sin, -dx, -dy)
+        return gap, -nx, -ny
+    gap, nx, ny = two_boxes(wide, high, its_wide, its_high, scene.angle[i], scene.angle[j], dx, dy)
+    return gap, nx, ny

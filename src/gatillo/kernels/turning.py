@@ -1,12 +1,13 @@
-"""Spinning and circling, one object after the other."""
+"""Spinning, circling and keeping to face something, one object after the other."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from gatillo.kernels.columns import half_open, within_turn
-from gatillo.kernels.elementary import cosd, sind
+from gatillo.kernels.columns import faces, half_open, within_turn
+from gatillo.kernels.elementary import atan2d, cosd, sind
 from gatillo.kernels.nearness import nearest
+from gatillo.kernels.plain import fabs
 
 MOST = 200
 """Among more objects than these, arrays find quicker who circles about what."""
@@ -85,3 +86,41 @@ def circle_around(columns: Any, settings: Any, dt: float) -> int:
                 went = 1
             columns.x[row], columns.y[row] = a[i], b[i]
     return many if went else 0
+
+
+def keep_facing(columns: Any, settings: Any, dt: float) -> int:
+    """Turn the shorter way to face a point or the nearest of the others, at most by a speed in degrees a second.
+
+    Gives how many have a direction to turn to, written into `found`, if any of them has turned; -1, with nothing done, where there
+    are too many.
+    """
+    rows, found, speed = settings.rows, settings.found, settings.n0
+    n = len(rows)
+    if settings.aims == 2:
+        if n * len(settings.others) > 4000:
+            return -1
+        nearest(columns.x, columns.y, rows, settings.others, found)
+    many, turned = 0, 0
+    for i in range(n):
+        row = rows[i]
+        to_x, to_y = settings.to_x, settings.to_y
+        if settings.aims == 2:
+            other = found[i]
+            if other < 0:
+                continue
+            to_x, to_y = columns.x[other], columns.y[other]
+        dx, dy = to_x - columns.x[row], to_y - columns.y[row]
+        if dx == 0.0 and dy == 0.0:
+            # one that stands on its goal keeps its own direction
+            continue
+        wanted = atan2d(dy, dx)
+        now = half_open(columns.angle[row] + columns.drawn[columns.kind[row]])
+        left = within_turn(wanted - now + 180.0) - 180.0
+        most = max(speed[row], 0.0) * dt
+        if fabs(left) > most:
+            wanted = now + min(max(left, -most), most)
+        found[many] = row
+        many += 1
+        if faces(columns, row, wanted):
+            turned = 1
+    return many if turned else 0

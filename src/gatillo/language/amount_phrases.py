@@ -68,6 +68,46 @@ _THERE_ARE = re.compile(
     rf"there (?:are|is) (?:(?P<sign>{_SIGN}) )?(?:(?P<number>no|\w+) )?(?P<kind>\w+)(?: left)?(?: (?:in|inside) (?:the )?(?P<area>.+))?",
     re.IGNORECASE,
 )
+_LESS = frozenset(
+    [
+        "drain",
+        "remove",
+        "take",
+        "subtract",
+        "lose",
+        "use",
+        "burn",
+        "spend",
+        "deduct",
+        "drop",
+        "consume",
+        "eat",
+    ]
+)
+_GAINS = frozenset(["add", "give", "gain", "get", "restore", "put", "win", "earn", "receive", "collect"])
+_RATE = r"(?P<rate>(?: (?:a|per|each|every) (?:second|s)| over time)?)"
+_HOW = "|".join(sorted({*_LESS, *_GAINS}))
+_MOVED = re.compile(
+    rf"(?P<how>{_HOW}) (?P<number>\S+) (?:units? of |of )?(?P<what>[\w ]+?) (?:from|to|into|out of) (?:the |an? )?(?P<who>[\w ]+?){_RATE}",
+    re.IGNORECASE,
+)
+_GIVEN = re.compile(
+    rf"(?P<how>give|lend|hand) (?:the |an? |each |every |all )?(?P<who>[\w ]+?) (?P<number>\d\S*|one|two|three|four|five|six|ten) (?:more )?(?P<what>[\w ]+?){_RATE}",
+    re.IGNORECASE,
+)
+_OWNER_MOVES = re.compile(
+    rf"(?:let |make )?(?:the |an? )?(?P<who>[\w ]+?) (?P<how>(?:{_HOW})s?) (?P<number>\S+) (?:units? of |of )?(?P<what>[\w ]+?){_RATE}",
+    re.IGNORECASE,
+)
+_OUT_OF = re.compile(
+    r"(?:the |an? )?(?P<who>.+?) (?:runs? out of|is out of|has run out of) (?:its )?(?P<what>\w+)",
+    re.IGNORECASE,
+)
+_ALL_OR_NONE = frozenset(["all", "every", "each", "no", "none"])
+_NONE_LEFT = re.compile(
+    r"no (?:more )?(?P<kind>\w+) (?:(?:is|are) (?:left|there)|remains?)|(?:all|every)(?: of)?(?: the)? (?P<all>\w+) (?:is|are) (?:gone|removed|destroyed|dead)",
+    re.IGNORECASE,
+)
 _CLOSE = "100"
 """Units that are near where no number is typed, as in the condition “within”."""
 
@@ -90,6 +130,28 @@ def amount_readings(index: Index, text: str, parts: tuple[Part, ...]) -> list[Re
                 )
             ]
     return []
+
+
+def changed_amounts(index: Index, text: str, parts: tuple[Part, ...]) -> list[Reading]:
+    """Return what a line does to an amount that an object has: “drain 5 fuel from the lamp”, “the lamp loses 2 fuel a second”."""
+    part: Part | None = next((part for part in parts if part in ("do", "else")), None)
+    plain = text.strip().rstrip(".!")
+    said = next((m for m in (p.fullmatch(plain) for p in (_MOVED, _GIVEN, _OWNER_MOVES)) if m), None)
+    if part is None or said is None:
+        return []
+    names = names_of(index)
+    role = names.role(said["who"].lower())
+    found = (
+        names.variable_of(role.name, said["what"].lower()) if role is not None and not role.begun else None
+    )
+    value = NUMBERS.get(said["number"].lower(), said["number"])
+    if role is None or found is None or found[1] != "number" or not value.replace(".", "", 1).isdigit():
+        return []
+    amount = f"-{value}" if said["how"].lower().rstrip("s") in _LESS else value
+    if said["rate"]:
+        amount += " * dt"
+    slots = {"amount": amount, "variable": found[0]}
+    return [Reading(Clause(use="add_to", slots=slots), part, _COST, named=role.name)]
 
 
 def formula_of_amount(index: Index, text: str) -> str:
@@ -121,6 +183,10 @@ def _in_or_near(index: Index, text: str) -> Iterator[tuple[str, str]]:
 
 def _counted(index: Index, text: str) -> Iterator[tuple[str, str]]:
     """Yield what a line says of how many objects there are: “there are at least 3 pods in the shed”."""
+    none = _NONE_LEFT.fullmatch(text)
+    gone = _kind(index, none["kind"] or none["all"]) if none is not None else ""
+    if gone:
+        yield f"count({token(gone)}) = 0", gone
     said = _THERE_ARE.fullmatch(text)
     if said is None:
         return
@@ -137,11 +203,35 @@ def _counted(index: Index, text: str) -> Iterator[tuple[str, str]]:
 
 
 def _owned(index: Index, text: str) -> Iterator[tuple[str, str]]:
+    """Yield what a line says of an amount that an object has, or that all or none of a kind have: “all lamps have fuel”."""
+    quantity, _, rest = text.partition(" ")
+    kind = (
+        _kind(index, rest.removeprefix("the ").partition(" ")[0]) if quantity.lower() in _ALL_OR_NONE else ""
+    )
+    if not kind:
+        yield from _owned_by_one(index, text)
+        return
+    for formula, role in _owned_by_one(index, rest):
+        asked = formula if quantity.lower() in ("no", "none") else f"not ({formula})"
+        yield f"count_where({token(role)}, {asked}) = 0", role
+
+
+def _owned_by_one(index: Index, text: str) -> Iterator[tuple[str, str]]:
     """Yield what a line says of an amount that an object has: “the lamp has less than 10 fuel”."""
+    names = names_of(index)
+    out = _OUT_OF.fullmatch(text)
+    if out is not None:
+        owner = names.role(out["who"].lower())
+        kept = (
+            names.variable_of(owner.name, out["what"].lower())
+            if owner is not None and not owner.begun
+            else None
+        )
+        if owner is not None and kept is not None and kept[1] == "number":
+            yield f"{as_formula(kept[0])} <= 0", owner.name
     said = _HAS.fullmatch(text)
     if said is None:
         return
-    names = names_of(index)
     role = names.role(said["who"].lower())
     found = (
         names.variable_of(role.name, said["what"].lower()) if role is not None and not role.begun else None

@@ -45,6 +45,8 @@ def notes(index: Index, reading: Reading) -> list[Note]:
     if said := lacking(reading):
         found.insert(0, Note("lacking", said))
     asked = reading.questions(index)
+    if reading.is_rough and not asked:
+        found.append(Note("unread", "This is only roughly what was typed. Enter asks."))
     if asked:
         names = ", ".join(f"“{offer.typed}”" for offer in asked)
         verb = "does" if len(asked) == 1 else "do"
@@ -81,8 +83,15 @@ def answers(index: Index, reading: Reading) -> list[Answer]:
                 return _name_answers(index, reading, at, line, offer)
     if reading.all_unread:
         words = ", ".join(f"“{word}”" for word in reading.all_unread)
-        without = replace(reading, unread=(), lines=tuple(replace(one, unread=()) for one in reading.lines))
+        without = replace(
+            reading, unread=(), sure=True, lines=tuple(replace(one, unread=()) for one in reading.lines)
+        )
         return [Answer(f"Take it without {words}", "These words have no place in the sentence.", without)]
+    if reading.is_rough:
+        label = "Take it all the same"
+        return [
+            Answer(label, "It has little to do with the words that were typed.", replace(reading, sure=True))
+        ]
     return []
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import cache
 from typing import Any, Literal
 
 from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Slot
@@ -15,7 +16,7 @@ from gatillo.formula.functions import random_point
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
 from gatillo.level.model import Area, Clause, Spot
-from gatillo.level.naming import did_you_mean, token
+from gatillo.level.naming import KnownNames, did_you_mean, token
 from gatillo.level.roles import Index, Role, ValueType
 
 DRAWS_PER_SLOT = 64
@@ -80,13 +81,17 @@ class Bound:
 ClauseGroup = Literal["occasion", "condition", "action", "behaviour"]
 
 
+@cache
+def _entries(group: ClauseGroup) -> KnownNames:
+    return KnownNames(name for name, entry in CATALOGUE.items() if entry.group == group)
+
+
 def why_not_a(group: ClauseGroup, use: str) -> str:
     """Return why an entry of this name cannot stand where a clause of this group is wanted; "" if it can."""
     entry = CATALOGUE.get(use)
     if entry is not None and (entry.group == group or (group == "condition" and entry.group == "pick")):
         return ""
-    known = [n for n, e in CATALOGUE.items() if e.group == group]
-    return f"“{use}” is not {'an' if group[0] in 'ao' else 'a'} {group}{did_you_mean(use, known)}"
+    return f"“{use}” is not {'an' if group[0] in 'ao' else 'a'} {group}{_entries(group).hint(use)}"
 
 
 def bind(index: Index, clause: Clause, group: ClauseGroup) -> Bound:
@@ -146,9 +151,9 @@ def _role(index: Index, text: str) -> Role:
 def _variable(index: Index, text: str, wanted: str) -> VariableArgument:
     owner, dot, name = text.strip().rpartition(".")
     if not dot:
-        known = [f"level.{t}" for t in index.level_tokens]
+        spoken = index.known("level with owner", lambda: [f"level.{t}" for t in index.level_tokens])
         raise FormulaError(
-            f"name a variable with its owner, such as level.score{did_you_mean(f'level.{name}', known)}",
+            f"name a variable with its owner, such as level.score{spoken.hint(f'level.{name}')}",
             0,
             len(text),
         )
@@ -158,7 +163,7 @@ def _variable(index: Index, text: str, wanted: str) -> VariableArgument:
         kind = index.level_tokens.get(name)
         if kind is None:
             raise FormulaError(
-                f"the level has no variable “{name}”{did_you_mean(name, index.level_tokens)}",
+                f"the level has no variable “{name}”{index.known('level', lambda: index.level_tokens).hint(name)}",
                 len("level."),
                 len(text),
             )
@@ -207,10 +212,10 @@ def _where(index: Index, text: str, first_call: int) -> WhereArgument:
         raise FormulaError("choose a place, an object or the pointer", 0, 1)
     if " of " in text:
         return _point_of(index, text)
-    known = [*index.places, *(r.text for r in index.role_tokens.values()), "pointer"]
-    raise FormulaError(
-        f"there is no place or object called “{text}”{did_you_mean(text, known)}", 0, len(text)
+    known = index.known(
+        "where", lambda: (*index.places, *(r.text for r in index.role_tokens.values()), "pointer")
     )
+    raise FormulaError(f"there is no place or object called “{text}”{known.hint(text)}", 0, len(text))
 
 
 def _point_of(index: Index, text: str) -> WhereArgument:
@@ -244,6 +249,8 @@ def _word(index: Index, slot: Slot, text: str) -> str:
             raise FormulaError(f"choose {a} {slot.type} here{none}", 0, 1)
         if text not in known:
             raise FormulaError(
-                f"there is no {slot.type} called “{text}”{did_you_mean(text, known)}", 0, len(text)
+                f"there is no {slot.type} called “{text}”{index.known(f'slot {slot.type}', lambda: known).hint(text)}",
+                0,
+                len(text),
             )
     return text

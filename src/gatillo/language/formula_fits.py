@@ -70,6 +70,11 @@ _BETWEEN = re.compile(
 )
 
 
+_MUCH_OF = re.compile(
+    r"how (?:much|many) (?P<what>\w+) (?:the |an? )?(?P<who>[\w ]+?) (?:has|have)(?: got)?(?: left)?",
+    re.IGNORECASE,
+)
+_OWNED = re.compile(r"(?:the |an? )?(?P<who>[\w ]+?)'s (?P<what>\w+)", re.IGNORECASE)
 _NUMBER_OF = re.compile(
     r"(?:the )?(?:(?:number|count|amount) of|how many) (?P<what>.+?)(?: there are| are there| are left| remain)?",
     re.IGNORECASE,
@@ -202,7 +207,19 @@ class FormulaFits:
         return None
 
     def number_of(self, raw: str) -> str:
-        """Return the formula of a text that asks for a number of objects, as “the number of pods”; "" for any other text."""
+        """Return the formula of a text that asks for a value: “the number of pods”, “how much fuel the lamp has”, “the lamp's name”.
+
+        "" for any other text.
+        """
+        owned = _MUCH_OF.fullmatch(raw) or _OWNED.fullmatch(raw)
+        if owned is not None:
+            role = names_of(self.index).role(owned["who"].lower())
+            if role is None or role.begun:
+                return ""
+            if owned["what"].lower() == "name":
+                return f"{token(role.name)}.name"
+            variable = names_of(self.index).variable_of(role.name, owned["what"].lower())
+            return as_formula(variable[0]) if variable is not None else ""
         asked = _NUMBER_OF.fullmatch(raw)
         found = self._spoken(f"number of {asked['what']}", "number") if asked is not None else None
         return found.text if found is not None else ""

@@ -16,7 +16,7 @@ from msgspec.structs import replace as with_fields
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES, FORMULA
 from gatillo.catalogue.declare.entry import Entry, Group, Slot
 from gatillo.language.alignment import UNREAD, Alignment, Line, align
-from gatillo.language.amount_phrases import amount_readings
+from gatillo.language.amount_phrases import amount_readings, changed_amounts
 from gatillo.language.fits import PRONOUN, Missing
 from gatillo.language.formula_fits import A_SECOND, PER_SECOND
 from gatillo.language.level_names import names_of
@@ -87,6 +87,7 @@ def readings(
         states = [
             *state_readings(index, way.text, way.parts, known),
             *amount_readings(index, way.text, way.parts),
+            *changed_amounts(index, way.text, way.parts),
         ]
         states = [
             replace(

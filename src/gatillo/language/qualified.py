@@ -42,6 +42,8 @@ _MORE = frozenset(
 )
 """Words that go on with an action after what is picked."""
 _COST = 0.25
+_BEGUN = 0.8
+"""An action that costs more has only been begun."""
 
 
 def qualified(text: str, read: Read, part: Part = "do") -> Reading | None:
@@ -52,7 +54,7 @@ def qualified(text: str, read: Read, part: Part = "do") -> Reading | None:
         if plain[n] not in _THAT and plain[n] not in _WHERE:
             continue
         action = _whole(read(text[: words[n - 1].end], part))
-        if action is None or not action.named:
+        if action is None or not action.named or action.cost > _BEGUN:
             continue
         rest = text[words[n].end :] if plain[n] in _THAT else f"is {text[words[n].start :]}"
         condition = _whole(read(f"{action.named} {rest.strip()}", "if"))
@@ -72,30 +74,39 @@ def _picked(text: str, start: int, end: int, read: Read, part: Part) -> Reading 
     which = _ALIKE.get(text[start:end].lower(), text[start:end])
     words = split_words(text[end:])
     ends = [n for n, w in enumerate(words) if w.plain in _UNTIL and n > 0] if which != "random" else []
-    for n in (*ends, len(words)):
+    found: list[Reading] = []
+    for n in (len(words), *ends):
         what = text[end : end + words[n - 1].end].strip()
         action = _whole(read(f"{text[:start]}{what}", part))
-        if action is None or action.empty_slots() or not action.named:
+        if (
+            action is None
+            or action.empty_slots()
+            or action.offers
+            or not action.named
+            or action.cost > _BEGUN
+        ):
             continue
         pick = read(f"keep the {which} {what} {text[end + words[n - 1].end :].strip()}".strip(), "if")
         if which == "random":
             pick = read("keep a random one", "if")
         pick = _seen_from(pick, action)
         if pick is not None and not pick.all_unread and not pick.offers and pick.entry.group == "pick":
-            return _together(pick, action)
+            found.append(_together(pick, action))
+    if found:
+        return min(found, key=lambda reading: reading.cost)
     return _picked_before_more(text, start, end, read, part)
 
 
 def _picked_before_more(text: str, start: int, end: int, read: Read, part: Part) -> Reading | None:
     """Like `_picked`, where more of the action follows what is picked: “move the moth toward the nearest lamp at 40”."""
     words = split_words(text[end:])
-    last = next((n for n, w in enumerate(words) if w.plain in _MORE and n > 0), 0)
+    last = next((n for n, w in enumerate(words) if (w.plain in _MORE or w.plain == "to") and n > 0), 0)
     if not last:
         return None
     action = _whole(read(f"{text[:start]}{text[end:].strip()}", part))
     which = _ALIKE.get(text[start:end].lower(), text[start:end])
     pick = read(f"keep the {which} {text[end : end + words[last - 1].end].strip()}", "if")
-    if action is None or action.empty_slots() or pick is None:
+    if action is None or action.empty_slots() or action.offers or pick is None:
         return None
     pick = _seen_from(pick, action)
     if pick is None or pick.all_unread or pick.offers or pick.entry.group != "pick":

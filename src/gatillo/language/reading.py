@@ -23,6 +23,10 @@ GROUPS_OF: dict[Part, tuple[Group, ...]] = {
 }
 
 
+ROUGH = 2.6
+"""What a reading costs that has little to do with the words that were typed, though none of them is left out."""
+
+
 @dataclass(frozen=True, slots=True)
 class Offer:
     """A name in a reading that the level lacks: what was typed, and what may be meant."""
@@ -68,6 +72,8 @@ class Reading:
     """What should be known of it, such as an amount in each tick."""
     named: str = ""
     """The object that was named last in the line."""
+    sure: bool = False
+    """Whether it was chosen though it says only roughly what was typed."""
     lines: tuple[Reading, ...] = ()
     """The readings of its lines, if it is several lines of a rule; its clause and part are those of the first."""
 
@@ -103,6 +109,13 @@ class Reading:
     def all_unread(self) -> tuple[str, ...]:
         """The words that are not read in any of its lines."""
         return (*self.unread, *(word for line in self.lines for word in line.unread))
+
+    @property
+    def is_rough(self) -> bool:
+        """Whether it says only roughly what was typed though every word is read, so that it is asked about before it is taken."""
+        # what is lost for a word that is not read, or a name that the level lacks, is told with that
+        costs = [line.cost for line in self.all_lines if not (line.offers or line.unread)]
+        return max(costs, default=0.0) >= ROUGH and not self.sure
 
     @property
     def is_whole(self) -> bool:

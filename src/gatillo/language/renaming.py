@@ -7,7 +7,7 @@ looks like the name is left alone.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal, TypeVar
 
@@ -74,14 +74,21 @@ class Use:
 def rename(level: Level, sort: Sort, old: str, new: str, *, kind: str = "") -> Level:
     """Return the level with a thing renamed wherever it is spoken of; `kind` owns a kind's variable."""
     change = _change(level, sort, old, new, kind)
-    level = _named_anew(level, sort, old, new, kind)
-    return _in_clauses(level, change, sort, old, new)
+    level = _named_anew(level, sort, {old: new}, kind)
+    return _in_clauses(level, change, sort, {old: new})
+
+
+def rename_rules(level: Level, names: Mapping[str, str]) -> Level:
+    """Return the level with rules and graphs renamed wherever they are spoken of, all in one go: from old names to new ones."""
+    change = _change_of("rule", names, _same, _same, [])
+    return _in_clauses(_named_anew(level, "rule", names, ""), change, "rule", names)
 
 
 def uses(level: Level, sort: Sort, name: str, *, kind: str = "") -> list[Use]:
     """Return every rule, behaviour and trial that speaks of a thing."""
     # what a renaming would change is what speaks of it
-    other = _in_clauses(level, _change(level, sort, name, f"{name} x9x", kind), sort, name, f"{name} x9x")
+    changed = f"{name} x9x"
+    other = _in_clauses(level, _change(level, sort, name, changed, kind), sort, {name: changed})
     found: list[Use] = []
     for mine, theirs in zip(level.order, other.order, strict=True):
         if isinstance(mine, Section) and isinstance(theirs, Section):
@@ -145,15 +152,27 @@ def _change(level: Level, sort: Sort, old: str, new: str, kind: str) -> Change:
         words, formula = _point_words(old, new), _same
     else:
         words = formula = _same
-    quoted = _quoted_names(sort, old, new)
+    return _change_of(sort, {old: new}, words, formula, owners)
+
+
+def _change_of(
+    sort: Sort,
+    names: Mapping[str, str],
+    words: Callable[[str], str],
+    formula: Callable[[str], str],
+    owners: list[str],
+) -> Change:
+    """Return what a slot's text becomes: `words` changes roles, `formula` formulas, `owners` own a renamed variable."""
+    quoted = _quoted_names(sort, names)
+    variables = {token(old): new for old, new in names.items()}
 
     def change(type: str, text: str) -> str:
         kind = SLOT_TYPES[type]
-        if sort in kind.renamed and text.strip() == old:
-            return new
+        if sort in kind.renamed and text.strip() in names:
+            return names[text.strip()]
         if kind.holds == "entries":
             return (
-                " | ".join(_entry(e.strip(), sort, old, new, formula) for e in text.split("|"))
+                " | ".join(_entry(e.strip(), sort, names, formula) for e in text.split("|"))
                 if text.strip()
                 else text
             )
@@ -165,8 +184,8 @@ def _change(level: Level, sort: Sort, old: str, new: str, kind: str) -> Change:
             return quoted(_outside_quotes(text, formula))
         if kind.holds == "variable":
             owner, dot, name = text.rpartition(".")
-            mine = owner.strip() in owners and token(name.strip()) == token(old)
-            return f"{words(owner)}{dot}{new if mine else name}"
+            mine = variables.get(token(name.strip())) if owner.strip() in owners else None
+            return f"{words(owner)}{dot}{mine or name}"
         if kind.holds == "text":
             return re.sub(r"\{[^{}]*\}", lambda m: quoted(formula(m.group())), text)
         return text
@@ -228,10 +247,11 @@ def _given_anew(text: str, change: Change) -> str:
     return given_as_text(changed) if changed != given else text
 
 
-def _entry(text: str, sort: Sort, old: str, new: str, formula: Callable[[str], str]) -> str:
+def _entry(text: str, sort: Sort, names: Mapping[str, str], formula: Callable[[str], str]) -> str:
     """Return one entry of a menu, with the condition under which it is offered."""
     name, when, asked = text.partition(" if ")
-    return f"{new if sort == 'entry' and name.strip() == old else name}{when}{formula(asked)}"
+    called = names.get(name.strip(), name) if sort == "entry" else name
+    return f"{called}{when}{formula(asked)}"
 
 
 def _point_words(old: str, new: str) -> Callable[[str], str]:
@@ -240,13 +260,15 @@ def _point_words(old: str, new: str) -> Callable[[str], str]:
     return lambda text: new + text.strip()[len(old) :] if text.strip().startswith(before) else text
 
 
-def _quoted_names(sort: Sort, old: str, new: str) -> Callable[[str], str]:
+def _quoted_names(sort: Sort, names: Mapping[str, str]) -> Callable[[str], str]:
     """Return names in double quotes that a function of formulas takes, as in timer("oven")."""
     by = [f.name for f in FUNCTIONS.values() if sort in f.arguments]
     if not by:
         return _same
-    pattern = re.compile(rf'\b({"|".join(by)})(\([^"()]*)"{re.escape(old)}"')
-    return lambda text: pattern.sub(lambda m: f'{m.group(1)}{m.group(2)}"{new}"', text)
+    pattern = re.compile(rf'\b({"|".join(by)})(\([^"()]*)"([^"]*)"')
+    return lambda text: pattern.sub(
+        lambda m: f'{m.group(1)}{m.group(2)}"{names.get(m.group(3), m.group(3))}"', text
+    )
 
 
 def _same(text: str) -> str:
@@ -310,7 +332,7 @@ def _reference_words(owners: list[str], old: str, new: str) -> Callable[[str], s
 # going through the level
 
 
-def _in_clauses(level: Level, change: Change, sort: Sort, old: str, new: str) -> Level:
+def _in_clauses(level: Level, change: Change, sort: Sort, names: Mapping[str, str]) -> Level:
     def clause(found: Clause) -> Clause:
         return change_slots(found, change)
 
@@ -352,16 +374,16 @@ def _in_clauses(level: Level, change: Change, sort: Sort, old: str, new: str) ->
         )
         for k in level.kinds
     )
-    trials = tuple(_trial(t, change, sort, old, new) for t in level.trials)
-    variants = tuple(_switches_named(v, change, sort, old, new) for v in level.variants)
+    trials = tuple(_trial(t, change, sort, names) for t in level.trials)
+    variants = tuple(_switches_named(v, sort, names) for v in level.variants)
     return replace(level, order=order, kinds=kinds, trials=trials, variants=variants)
 
 
-def _switches_named(given: Switched, change: Change, sort: Sort, old: str, new: str) -> Switched:
+def _switches_named(given: Switched, sort: Sort, names: Mapping[str, str]) -> Switched:
     """Return what a trial or a variant switches and starts otherwise, under its names now."""
 
     def named(name: str, *sorts: Sort) -> str:
-        return new if sort in sorts and name == old else name
+        return names.get(name, name) if sort in sorts else name
 
     return replace(
         given,
@@ -371,9 +393,9 @@ def _switches_named(given: Switched, change: Change, sort: Sort, old: str, new: 
     )
 
 
-def _trial(trial: Trial, change: Change, sort: Sort, old: str, new: str) -> Trial:
+def _trial(trial: Trial, change: Change, sort: Sort, names: Mapping[str, str]) -> Trial:
     def named(name: str, *sorts: Sort) -> str:
-        return new if sort in sorts and name == old else name
+        return names.get(name, name) if sort in sorts else name
 
     def formula(text: str) -> str:
         return change("yes/no formula", text)
@@ -385,18 +407,18 @@ def _trial(trial: Trial, change: Change, sort: Sort, old: str, new: str) -> Tria
 
     choices = tuple(replace(c, text=named(c.text, "topic", "entry")) for c in trial.input.choices)
     return replace(
-        _switches_named(trial, change, sort, old, new),
+        _switches_named(trial, sort, names),
         expectations=tuple(map(expectation, trial.expectations)),
         watches=tuple(map(formula, trial.watches)),
         input=replace(trial.input, choices=choices),
     )
 
 
-def _named_anew(level: Level, sort: Sort, old: str, new: str, kind: str) -> Level:
-    """Return the thing itself under its new name, and plain references to it."""
+def _named_anew(level: Level, sort: Sort, names: Mapping[str, str], kind: str) -> Level:
+    """Return the things themselves under their new names, and plain references to them."""
 
     def named(name: str) -> str:
-        return new if name == old else name
+        return names.get(name, name)
 
     def value(found: Value) -> Value:
         if isinstance(found, Reference):

@@ -15,6 +15,7 @@ from weakref import WeakKeyDictionary
 from msgspec.structs import replace as with_fields
 
 from gatillo.language.alignment import UNREAD
+from gatillo.language.alternatives import UNLESS, with_alternatives
 from gatillo.language.fits import PRONOUN
 from gatillo.language.for_a_while import after_a_while, for_a_while
 from gatillo.language.line_marks import OTHER_PART
@@ -117,6 +118,10 @@ _WIDEST = 5
 """How many places one piece may reach over, at most."""
 _MOST_WORDS = 80
 """Words that are read; further ones are said to be unread."""
+_ROUGHLY = 1.0
+"""What a reading that fits only roughly costs beside one that leaves a word out."""
+_LEAST_OF_A_GROUP = 2
+"""Words by which a group of conditions is meant."""
 _LONGEST = 24
 """Words that one piece may have."""
 
@@ -210,7 +215,7 @@ def read_line(
     places = _places(words)
     if any(place.strong for place in places[1:]):
         # it says itself that it is several lines
-        several = _several(index, text, places, allowed, known)
+        several = _several(index, text, places, allowed, known, cards=cards)
         if several is not None and not several.all_unread:
             return [several]
     found = readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
@@ -223,14 +228,16 @@ def read_line(
         else _with_objects([reading])[0]
         for reading in found
     ]
+    # one that leaves a word out may be nearer to what was meant than one that twists all of them
+    single.sort(key=lambda reading: reading.cost + (_ROUGHLY if reading.is_rough else 0.0))
     plain = not any(p.parts or p.joint for p in places[1:])
     # the last word may be half typed
     read = bool(single) and single[0].cost < _GOOD + UNREAD and set(single[0].unread) <= {words[-1].text}
     if len(places) < 2 or (plain and read and (single[0].unread or single[0].cost < _GOOD)):
         return single
-    several = _several(index, text, places, allowed, known)
+    several = _several(index, text, places, allowed, known, cards=cards)
     if several is None and not single:
-        several = _several(index, text, places, allowed, known, poor=UNREAD)
+        several = _several(index, text, places, allowed, known, poor=UNREAD, cards=cards)
     if several is None:
         return single
     if single and single[0].lines:
@@ -248,12 +255,16 @@ def _several(
     allowed: tuple[Part, ...],
     here: tuple[str, ...],
     poor: float = _POOR,
+    *,
+    cards: bool = False,
 ) -> Reading | None:
     """Return the best reading of a line as several lines; None if it is but one. A piece that costs more than `poor` is no line."""
     words = split_words(text)
     memory = _MEMORY.setdefault(index, _Memory())
     # by place and the part that was read last: cost, and the lines so far
-    best: dict[tuple[int, Part | None], tuple[float, tuple[Reading, ...]]] = {(0, None): (0.0, ())}
+    best: dict[tuple[int, Part | None], tuple[float, tuple[Reading, ...], tuple[str, ...]]] = {
+        (0, None): (0.0, (), ())
+    }
     ends = [p.at for p in places[1:]] + [len(words)]
     for n, place in enumerate(places):
         for last in (None, "when", "if", "do", "else"):
@@ -273,6 +284,9 @@ def _several(
                 if parts == ("do",) and last == "else":
                     parts = ("else",)
                 reading = _piece(memory, index, piece, parts, here, so_far[1], place, m == len(places))
+                if reading is not None and reading.entry.joins and end - start < _LEAST_OF_A_GROUP:
+                    # “one” alone is no group of conditions
+                    continue
                 if reading is None or reading.cost > poor + UNREAD * len(reading.unread):
                     continue
                 cost = (
@@ -287,12 +301,17 @@ def _several(
                     cost += _UNSAID + (_GOOD if _lacks(reading) or _lacks(so_far[1][-1]) else 0.0)
                 key = (m, reading.part)
                 if key not in best or cost < best[key][0]:
-                    best[key] = (cost, (*so_far[1], reading))
+                    joint = UNLESS if piece.lower().startswith(f"{UNLESS} ") else place.joint
+                    joints = (joint, *[""] * (len(reading.all_lines) - 1))
+                    best[key] = (cost, (*so_far[1], reading), (*so_far[2], *joints))
     done = [best[key] for key in best if key[0] == len(places) and len(best[key][1]) > 1]
     if not done:
         return None
-    cost, lines = min(done, key=lambda d: d[0])
-    lines = tuple(_with_objects([one for line in lines for one in line.all_lines]))
+    cost, lines, joints = min(done, key=lambda d: d[0])
+    each = _with_objects([one for line in lines for one in line.all_lines])
+    lines = tuple(with_alternatives(each, list(joints), cards=cards))
+    if len(lines) == 1:
+        return replace(lines[0], cost=cost)
     unread = tuple(w for line in lines for w in line.unread)
     if len(unread) > len(lines):
         return None

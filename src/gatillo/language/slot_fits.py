@@ -39,6 +39,16 @@ _MORE = frozenset(
 """Words that say more of what is named before them."""
 
 
+_LATER = frozenset(["after", "for", "in", "every"])
+"""Words before a time."""
+_HOW = frozenset(["again", "also", "forever", "instead", "now", "once", "too", "twice"])
+"""Words after a name that say how, or how often."""
+
+
+def _is_number(word: str) -> bool:
+    return re.fullmatch(r"-?\d+(\.\d+)?", word) is not None
+
+
 class SlotFits:
     """What the words of one line make in slots. Each answer is worked out once."""
 
@@ -209,6 +219,9 @@ class SlotFits:
             if any(w in _MORE and self._is_known(slot, words[:at]) for at, w in enumerate(words) if at):
                 # a name that exists, and words that say more: “arrived to the gardener”, “pod for 2 seconds”
                 return None
+            if any(w in _LATER and _is_number(after) for w, after in pairwise(words)):
+                # “go after 3 seconds” is a name and when
+                return None
             if many == 1 and (words[0] in SMALL or not NAME.match(raw)):
                 return None
             if re.fullmatch(r"-?\d+(\.\d+)?", words[0]):
@@ -234,7 +247,12 @@ class SlotFits:
                 return Fit(0.5, name, (Missing(raw, "object"),))
         if not quoted:
             near = len(words) > 1 and looks_like(raw.lower(), self.names.table(slot))
-            if len(words) > 1 and not near and slot.type not in ("rule", "section"):
+            if (
+                len(words) > 1
+                and not near
+                and slot.type not in ("rule", "section")
+                and not self._is_a_name_of_two(start, end)
+            ):
                 return None
             if any(w in SMALL or w in NEGATIONS or w in QUANTIFIERS for w in words) or not NAME.fullmatch(
                 raw.replace(" ", "_")
@@ -248,6 +266,19 @@ class SlotFits:
             if self._is_named(words[0]):
                 cost, make = cost + 0.5, ""
         return Fit(cost, raw, (Missing(raw, make),))
+
+    def _is_a_name_of_two(self, start: int, end: int) -> bool:
+        """Whether two words after an article can be one new name: “the porch step”, but not “the lamp slowly”."""
+        words = self._plain[start:end]
+        return (
+            len(words) == 2
+            and start > 0
+            and self._plain[start - 1] in ARTICLES
+            and not any(w in KNOWN_WORDS or self._is_named(w) or w in self.names.words for w in words)
+            # “the barn quickly” is one name and how it is done
+            and not words[1].endswith("ly")
+            and words[1] not in _HOW
+        )
 
     def _is_named(self, typed: str) -> bool:
         """Whether a word is the name of something else in the level."""

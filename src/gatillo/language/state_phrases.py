@@ -145,7 +145,10 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
     plain = [w.plain for w in words]
     verb = next((n for n, word in enumerate(plain) if word in ("is", "are") and n > 0), None)
     if verb is None:
-        return
+        if plain[-1] not in ("on", "off") and plain[0] not in _ALL | _NONE:
+            return
+        # “lamp off”, “all lamps lit”
+        plain, verb = [*plain[:-1], "is", plain[-1]], len(plain) - 1
     after = [word for word in plain[verb + 1 :] if word not in ("now", "still", "already")]
     turned = after[:1] == ["not"]
     after = after[turned:]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 _KEYS = re.compile(
-    r"(?<=\b)(?!or\b|and\b)(\S+) (or|and) (\S+)(?: both)?( is| are| goes| gets)?( pressed| held| released| down| tapped| hit)(?: together| at once| at the same time)?(?=\b)",
+    r"(?<=\b)(?:either |both )?(?!or\b|and\b)(\S+) (or|and) (\S+)(?: both)?( is| are| goes| gets)?( pressed| held| released| down| tapped| hit)(?: together| at once| at the same time)?(?=\b)",
     re.IGNORECASE,
 )
 """“Up or W is pressed” is “up is pressed or W is pressed”."""
@@ -29,7 +29,8 @@ _CLICKS = re.compile(
     re.IGNORECASE,
 )
 _SOMEONE_CLICKS = re.compile(
-    r"(?:someone|somebody|anyone|the user|user) (?=(?:clicks?|presses|press|lets|releases)\b)", re.IGNORECASE
+    r"\b(?:someone|somebody|anyone|the user|user|i|you|we) (?=(?:clicks?|presses|press|lets?|releases?|holds?|keeps?|moves?)\b)",
+    re.IGNORECASE,
 )
 _FIRST_SECONDS = re.compile(r"(?:for|in|during|within) the first (?P<time>\S+ ?\S+)$", re.IGNORECASE)
 _HAVE = re.compile(r"^have (?=(?:the|an|a|every|each|all|it|them)\b)", re.IGNORECASE)
@@ -45,6 +46,21 @@ _AND_CLICKED = re.compile(
     re.IGNORECASE,
 )
 """“The pointer is over the lamp and the mouse is clicked” is one occasion."""
+_STOPS = re.compile(
+    r"^(?P<word>when|whenever|once|if|while|as soon as) (?P<who>(?!the timer\b|timer\b).+?) (?:stops|halts|comes to rest|stands still)(?: moving| dead)?$",
+    re.IGNORECASE,
+)
+"""“When the cart stops” is read as a condition, because there is no occasion for it."""
+_AFTER_IT = re.compile(
+    r"\b(?:the |an? )?(?!is\b|are\b|the\b|keep\b|pick\b|only\b|choose\b|take\b|of\b|be\b)(\w+) (?:that is |which is )?(nearest|closest|farthest|furthest) (to|from) (?=\S)",
+    re.IGNORECASE,
+)
+"""“The moth nearest to the lamp” is “the nearest moth to the lamp”."""
+_ONE_OF = re.compile(r"\b(if|when|while|unless) (?:one|some|any) of the (?=\w+ )", re.IGNORECASE)
+"""“If one of the moths is in the shed” is “if any moth is in the shed”."""
+_EITHER = re.compile(
+    r"\b(if|while|unless|when|enters|leaves|touches|in|near|presses|holds) either (?=.+ or )", re.IGNORECASE
+)
 _STEPS = re.compile(r"(?<=\d) steps?\b", re.IGNORECASE)
 _EVERY_WITHIN = re.compile(
     r"(?P<before>.+?) (?P<every>(?:every|each) (?:(?:\S+|half a|few) )?(?:s|secs?|seconds?|ticks?|minutes?)) "
@@ -52,6 +68,16 @@ _EVERY_WITHIN = re.compile(
     re.IGNORECASE,
 )
 """“Create a pod every 2 seconds at the gate” is “every 2 seconds create a pod at the gate”."""
+_CLOSE = re.compile(
+    r"\bclose(?= (?:the|an?|all|every|each|it|them|that|this|its)\b)(?! the (?:conversation|dialogue|talk|chat|menu)\b)",
+    re.IGNORECASE,
+)
+"""“Close the door” is no place near the door."""
+_ONE_IN = re.compile(
+    r"\b(?:at random |randomly )?(?P<with>with )?(?:an? )?(?:one|1) in (?P<many>[1-9]\d?)(?: chances?| times)?\b(?! of\b)",
+    re.IGNORECASE,
+)
+"""“A 1 in 5 chance” is a 20 percent chance."""
 _QUOTES = re.compile(r"""["“”]""")
 
 _NOT_IT = {
@@ -84,9 +110,17 @@ def as_written(text: str, *, occasions: bool) -> str:
     )
     text = _NOTHING.sub(lambda found: f"{found['word'] or ''}not anything ", text)
     text = _PROBABILITY.sub(lambda found: f"probability {float(found[1]) * 100:g} percent", text)
+    text = _ONE_IN.sub(
+        lambda found: f"{found['with'] or ''}{100 / int(found['many']):.4g} percent chance", text
+    )
     text = _PERCENT.sub(" percent", text)
+    text = _CLOSE.sub("shut", text)
     text = _QUARTER.sub("0.25 ", text)
     text = _STEPS.sub(" units", text)
+    text = _AFTER_IT.sub(r"the \2 \1 \3 ", text)
+    text = _ONE_OF.sub(r"\1 any ", text)
+    text = _EITHER.sub(r"\1 ", text)
+    text = _STOPS.sub(r"if \g<who> does not move", text)
     text = _THERE.sub("at it", text)
     if occasions:
         text = _EVERY_TIME.sub("whenever", text)

@@ -14,6 +14,8 @@ Part = Annotated[float, Meta(ge=0, le=1)]
 """Of a whole: 0 none, 1 all."""
 Duration = Annotated[float, Meta(ge=0, le=FARTHEST)]
 """Seconds."""
+SlotText = Annotated[str, Meta(max_length=10_000)]
+"""What stands in a slot."""
 Rate = Annotated[int, Meta(ge=10, le=240)]
 """Ticks a second."""
 

@@ -69,6 +69,35 @@ def circle(edges: Iterable[tuple[int, int]]) -> list[int]:
     return []
 
 
+def longest_way(edges: Iterable[tuple[int, int]]) -> list[int]:
+    """Return the cards of the longest way along edges that lead nowhere back, in their order; empty without edges.
+
+    Kahn, Topological sorting of large networks, Communications of the ACM 5 (1962).
+    """
+    follows: dict[int, list[int]] = {}
+    waits: dict[int, int] = {}
+    for one, other in edges:
+        follows.setdefault(one, []).append(other)
+        waits.setdefault(one, 0)
+        waits[other] = waits.get(other, 0) + 1
+    before: dict[int, int | None] = {card: None for card, many in waits.items() if not many}
+    length = dict.fromkeys(before, 1)
+    ready = list(before)
+    for card in ready:
+        for other in follows.get(card, ()):
+            if length[card] >= length.get(other, 0):
+                length[other], before[other] = length[card] + 1, card
+            waits[other] -= 1
+            if not waits[other]:
+                ready.append(other)
+    way: list[int] = []
+    card_: int | None = max(length, key=lambda n: length[n], default=None)
+    while card_ is not None:
+        way.append(card_)
+        card_ = before[card_]
+    return way[::-1]
+
+
 def structure_flaws(graph: Graph, path: str) -> Iterator[tuple[str, str]]:
     """Yield what is wrong with a graph whatever its cards do: where, and a sentence."""
     known: set[int] = set()

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from gatillo.level.document import Doc, Duration, Measure, Part, Rate, Size
+from gatillo.level.document import Doc, Duration, Measure, Part, Rate, Size, SlotText
 from gatillo.level.expectations import Expectation
 
 FORMAT_VERSION = 1
@@ -68,7 +68,7 @@ class Clause(Doc, frozen=True, rename={"slots": "with"}):
     """
 
     use: str
-    slots: dict[str, str] = {}
+    slots: dict[str, SlotText] = {}
     negated: bool = False
     once: bool = False
     of: tuple[Clause, ...] = ()
@@ -252,7 +252,7 @@ class Node(Doc, frozen=True, rename={"slots": "with"}):
 
     id: Annotated[int, Meta(ge=1, le=1_000_000)]
     use: str
-    slots: dict[str, str] = {}
+    slots: dict[str, SlotText] = {}
     at: OnSheet = (0.0, 0.0)
     once: bool = False
     """For an action: it is done once for all matches."""
@@ -290,6 +290,11 @@ class Remark(Doc, frozen=True):
     at: OnSheet = (0.0, 0.0)
 
 
+MOST_CARDS = 10_000
+"""Cards that a graph may have on its own sheet; own nodes hold more."""
+Wires = Annotated[tuple[Wire, ...], Meta(max_length=2 * MOST_CARDS)]
+
+
 class Graph(Doc, frozen=True, tag="graph", tag_field="is", rename={"for_": "for"}):
     """Logic as cards and wires: an entry of the order list like a rule. `id` keys its random draws and never changes.
 
@@ -300,10 +305,10 @@ class Graph(Doc, frozen=True, tag="graph", tag_field="is", rename={"for_": "for"
     name: str
     on: bool = True
     for_: str = ""
-    nodes: tuple[Node, ...] = ()
-    wires: tuple[Wire, ...] = ()
+    nodes: Annotated[tuple[Node, ...], Meta(max_length=MOST_CARDS)] = ()
+    wires: Wires = ()
     """What carries matches."""
-    values: tuple[Wire, ...] = ()
+    values: Wires = ()
     """What carries values into slots: `7` to `5.amount`."""
     frames: tuple[Frame, ...] = ()
     notes: tuple[Remark, ...] = ()
@@ -426,7 +431,7 @@ class Level(Doc, frozen=True, rename={"format": "gatillo"}):
     settings: Settings = Settings()
     variables: tuple[Variable, ...] = ()
     kinds: tuple[Kind, ...] = ()
-    places: tuple[Place, ...] = ()
+    places: Annotated[tuple[Place, ...], Meta(max_length=5_000)] = ()
     clips: tuple[Clip, ...] = ()
     objects: tuple[Object, ...] = ()
     order: tuple[Section | Logic, ...] = ()

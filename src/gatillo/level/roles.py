@@ -8,7 +8,7 @@ variable `target` of Hatch refers to, `lead of level` the one that a level varia
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Literal
@@ -31,7 +31,7 @@ from gatillo.level.model import (
     Value,
     Variable,
 )
-from gatillo.level.naming import did_you_mean, name_problem, spoken, token
+from gatillo.level.naming import KnownNames, name_problem, spoken, token
 from gatillo.level.scenery import without_scenery
 
 OTHERS = ("another", "third")
@@ -81,6 +81,7 @@ class Index:
         self.level = level = without_scenery(level)
         self.compiled: dict[object, Any] = {}
         """Formulas compiled against these names (formula/compiling.py), so that none is compiled twice."""
+        self._known: dict[str, KnownNames] = {}
         self.kinds: dict[str, Kind] = {k.name: k for k in level.kinds}
         self.objects: dict[str, Object] = {o.name: o for o in level.objects}
         self.places: dict[str, Place] = {p.name: p for p in level.places}
@@ -269,8 +270,18 @@ class Index:
         """Return a sentence for a role that this level does not have."""
         if text in self.scenery:
             return f"“{text}” is scenery: it takes no part in a run, so that no rule can mean it. Let it take part on its kind's page"
-        known = [r.text for r in self.role_tokens.values() if not r.text.startswith((*OTHERS, "new "))]
-        return f"there is no kind, object or tag called “{text}”{did_you_mean(text, known)}"
+        known = self.known(
+            "roles",
+            lambda: [r.text for r in self.role_tokens.values() if not r.text.startswith((*OTHERS, "new "))],
+        )
+        return f"there is no kind, object or tag called “{text}”{known.hint(text)}"
+
+    def known(self, what: str, names: Callable[[], Iterable[str]]) -> KnownNames:
+        """Return names of the level with which mistyped ones are compared; put together once for each `what`."""
+        found = self._known.get(what)
+        if found is None:
+            found = self._known[what] = KnownNames(names())
+        return found
 
 
 def _acting(entry: Logic) -> tuple[tuple[Clause, ...], ...]:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any, Literal
 
 from msgspec.structs import replace
 
 from gatillo.level.edits import Part, change_line_at, change_rule, clauses_of
 from gatillo.level.model import Clause, Level, Logic, Rule, Section
-from gatillo.level.naming import free_name
+from gatillo.level.naming import FreeNames, free_name
 from gatillo.level.roles import all_logic, all_rules
 
 FIELD: dict[Part, Literal["when", "if_", "do", "else_"]] = {
@@ -49,8 +49,7 @@ def free_rule_id(level: Level) -> int:
 
 def free_rule_name(level: Level, stem: str) -> str:
     """Return the stem, or the stem with the first number that makes it free."""
-    taken = {entry.name for _, _, entry in all_logic(level)}
-    return stem if stem and stem not in taken else free_name(stem or "Rule", taken)
+    return FreeNames(entry.name for _, _, entry in all_logic(level)).take(stem)
 
 
 def add_rule(level: Level, rule: Logic, after: int | None = None, section: str = "") -> tuple[Level, int]:
@@ -58,27 +57,38 @@ def add_rule(level: Level, rule: Logic, after: int | None = None, section: str =
 
     It comes right after the rule of the id `after`; else at the end of the section named, else last.
     """
-    rule = replace(rule, id=free_rule_id(level), name=free_rule_name(level, rule.name))
+    level, ids = add_rules(level, (rule,), after, section)
+    return level, ids[0]
+
+
+def add_rules(
+    level: Level, rules: Sequence[Logic], after: int | None = None, section: str = ""
+) -> tuple[Level, list[int]]:
+    """Put rules and graphs into the order list one below the other, as `add_rule` does with one; the level and their ids."""
+    taken = {entry.name for _, _, entry in all_logic(level)}
+    first = free_rule_id(level)
+    names = FreeNames(taken)
+    added = tuple(replace(rule, id=first + at, name=names.take(rule.name)) for at, rule in enumerate(rules))
     order: list[Section | Logic] = []
     placed = False
     for entry in level.order:
         if isinstance(entry, Section):
-            rules = list(entry.rules)
-            at = next((i for i, r in enumerate(rules) if r.id == after), None)
+            inner = list(entry.rules)
+            at = next((i for i, r in enumerate(inner) if r.id == after), None)
             if at is not None:
-                rules.insert(at + 1, rule)
+                inner[at + 1 : at + 1] = added
             elif after is None and entry.name == section:
-                rules.append(rule)
-            placed = placed or len(rules) > len(entry.rules)
-            order.append(replace(entry, rules=tuple(rules)))
+                inner += added
+            placed = placed or len(inner) > len(entry.rules)
+            order.append(replace(entry, rules=tuple(inner)))
         else:
             order.append(entry)
             if entry.id == after:
-                order.append(rule)
+                order += added
                 placed = True
     if not placed:
-        order.append(rule)
-    return replace(level, order=tuple(order)), rule.id
+        order += added
+    return replace(level, order=tuple(order)), [entry.id for entry in added]
 
 
 def delete_rule(level: Level, rule_id: int) -> Level:

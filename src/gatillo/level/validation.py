@@ -17,9 +17,11 @@ from gatillo.level.graphs import structure_flaws
 from gatillo.level.model import (
     Area,
     Circle,
+    Clause,
     Graph,
     Kind,
     Level,
+    Logic,
     Object,
     Reference,
     Section,
@@ -29,7 +31,7 @@ from gatillo.level.model import (
     Variant,
 )
 from gatillo.level.naming import did_you_mean, free_name_problem, name_problem, token
-from gatillo.level.pictures import as_png
+from gatillo.level.pictures import MOST_PIXELS, as_png, size_of
 from gatillo.level.properties import PROPERTIES
 from gatillo.level.roles import all_logic, type_of
 
@@ -43,6 +45,8 @@ HARD_BOUNDS = {
 }
 """Above these no level can set its own bounds; the schema has them too."""
 LONGEST_TRIAL = 3_600.0
+MOST_NESTED = 40
+"""How deep lines may stand within one another; a file with deeper ones would not be read again."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,6 +64,7 @@ def flaws(level: Level) -> Iterator[Flaw]:
         "variable", ((f"$.variables[{i}].name", v.name) for i, v in enumerate(level.variables))
     )
     yield from _kinds(level)
+    yield from _pictures(level)
     yield from _unique("place", ((f"$.places[{i}].name", p.name) for i, p in enumerate(level.places)))
     yield from _references(level)
     clips = ((f"$.clips[{i}].name", clip.name) for i, clip in enumerate(level.clips))
@@ -110,7 +115,7 @@ def _references(level: Level) -> Iterator[Flaw]:
     ]
     for at, kind in enumerate(level.kinds):
         values += [(f"$.kinds[{at}].variables[{i}].value", v.value) for i, v in enumerate(kind.variables)]
-    for at, thing in enumerate(level.objects):
+    for at, thing in ((at, thing) for at, thing in enumerate(level.objects) if thing.values):
         values += [(f"$.objects[{at}].values.{name}", value) for name, value in thing.values.items()]
     kinds = {k.name for k in level.kinds}
     objects = {o.name: o.kind for o in level.objects}
@@ -156,16 +161,34 @@ def _settings(level: Level) -> Iterator[Flaw]:
             yield Flaw(f"$.settings.{name}", f"this bound is at least 1 and at most {most:,}")
     if settings.ground and not COLOUR.fullmatch(settings.ground):
         yield Flaw("$.settings.ground", f"“{settings.ground}” is no colour; write it as #0E6B50")
-    if settings.ground_picture:
-        try:
-            as_png(settings.ground_picture)
-        except ValueError as error:
-            yield Flaw("$.settings.ground_picture", str(error))
     if len(level.objects) > settings.most_objects:
         yield Flaw(
             "$.objects",
             f"the level has {len(level.objects):,} objects; its bound is {settings.most_objects:,}",
         )
+
+
+def _pictures(level: Level) -> Iterator[Flaw]:
+    """Yield pictures that cannot be shown, and the first that makes all together too large; a picture twice counts once."""
+    places = [("$.settings.ground_picture", level.settings.ground_picture)]
+    places += [(f"$.kinds[{at}].picture", kind.picture) for at, kind in enumerate(level.kinds)]
+    pixels = 0
+    seen: set[str] = set()
+    for path, text in places:
+        if not text or text in seen:
+            continue
+        seen.add(text)
+        try:
+            wide, high = size_of(as_png(text))
+        except ValueError as error:
+            yield Flaw(path, str(error))
+            continue
+        pixels += wide * high
+        if pixels > MOST_PIXELS >= pixels - wide * high:
+            yield Flaw(
+                path,
+                f"with this picture all of the level have {pixels:,} pixels; {MOST_PIXELS:,} are the most. Make some smaller",
+            )
 
 
 def _unique(what: str, names: Iterable[tuple[str, str]], *, free: bool = False) -> Iterator[Flaw]:
@@ -191,11 +214,6 @@ def _kinds(level: Level) -> Iterator[Flaw]:
         if kind.drawing and kind.drawing not in DRAWINGS:
             hint = did_you_mean(kind.drawing, DRAWINGS)
             yield Flaw(f"$.kinds[{at}].drawing", f"there is no ready drawing “{kind.drawing}”{hint}")
-        if kind.picture:
-            try:
-                as_png(kind.picture)
-            except ValueError as error:
-                yield Flaw(f"$.kinds[{at}].picture", str(error))
         if kind.scenery:
             for sort in ("variables", "behaviours", "topics", "readouts"):
                 if getattr(kind, sort):
@@ -229,48 +247,62 @@ def _shape(path: str, shape: Shape) -> Iterator[Flaw]:
 def _objects(level: Level) -> Iterator[Flaw]:
     kinds = {kind.name: kind for kind in level.kinds}
     # one namespace: a role may name a kind or an object
-    named = [(f"$.kinds[{i}].name", k.name) for i, k in enumerate(level.kinds)]
-    named += [(f"$.objects[{i}].name", o.name) for i, o in enumerate(level.objects)]
-    reported = {flaw.path for flaw in _kinds(level)}
-    for flaw in _unique("object", named):
-        if flaw.path not in reported:
-            yield flaw
+    names = [k.name for k in level.kinds] + [o.name for o in level.objects]
+    if len(set(map(token, names))) < len(names) or any(map(name_problem, names)):
+        named = [(f"$.kinds[{i}].name", k.name) for i, k in enumerate(level.kinds)]
+        named += [(f"$.objects[{i}].name", o.name) for i, o in enumerate(level.objects)]
+        reported = {flaw.path for flaw in _kinds(level)}
+        for flaw in _unique("object", named):
+            if flaw.path not in reported:
+                yield flaw
     ids: dict[int, int] = {}
     for at, thing in enumerate(level.objects):
-        path = f"$.objects[{at}]"
-        if not 0 < thing.id < 1_000_000:
-            yield Flaw(f"{path}.id", "an object's id must be between 1 and 999999")
-        if thing.id in ids:
-            yield Flaw(f"{path}.id", f"objects[{ids[thing.id]}] has the id {thing.id} too; ids must differ")
-        ids.setdefault(thing.id, at)
+        first = ids.setdefault(thing.id, at)
+        if first != at or not 0 < thing.id < 1_000_000:
+            path = f"$.objects[{at}]"
+            if not 0 < thing.id < 1_000_000:
+                yield Flaw(f"{path}.id", "an object's id must be between 1 and 999999")
+            if first != at:
+                yield Flaw(f"{path}.id", f"objects[{first}] has the id {thing.id} too; ids must differ")
         kind = kinds.get(thing.kind)
         if kind is None:
+            hint = did_you_mean(thing.kind, kinds)
             yield Flaw(
-                f"{path}.kind",
-                f"“{thing.name}” is of the kind “{thing.kind}”, which is not defined{did_you_mean(thing.kind, kinds)}",
+                f"$.objects[{at}].kind",
+                f"“{thing.name}” is of the kind “{thing.kind}”, which is not defined{hint}",
             )
-        else:
-            yield from _values(path, thing, kind)
-        if thing.attached:
-            yield from _attached(path, thing, level)
+        elif thing.values:
+            yield from _values(f"$.objects[{at}]", thing, kind)
         if not (abs(thing.x) <= FARTHEST and abs(thing.y) <= FARTHEST and 0 < thing.scale <= 1e6):
-            yield Flaw(path, f"“{thing.name}” is out of range: keep x and y within ±1e9 and scale above 0")
+            said = f"“{thing.name}” is out of range: keep x and y within ±1e9 and scale above 0"
+            yield Flaw(f"$.objects[{at}]", said)
+    yield from _attached(level)
 
 
-def _attached(path: str, thing: Object, level: Level) -> Iterator[Flaw]:
-    named = {o.name: o for o in level.objects}
-    if thing.attached not in named:
-        missing = f"there is no object called “{thing.attached}”{did_you_mean(thing.attached, named)}"
-        yield Flaw(f"{path}.attached", missing)
-        return
-    above, passed = named[thing.attached], {thing.name}
-    while above.attached in named and above.name not in passed:
-        passed.add(above.name)
-        above = named[above.attached]
-    if above.name == thing.name:
-        yield Flaw(
-            f"{path}.attached", f"“{thing.name}” is attached to itself, by way of others; detach one of them"
-        )
+def _attached(level: Level) -> Iterator[Flaw]:
+    """Yield what is attached to nothing that there is, or to itself. Each object is passed once, however long the chains."""
+    carriers = {thing.name: thing.attached for thing in level.objects}
+    clear: set[str] = set()
+    """Names that are known not to come back to themselves."""
+    for at, thing in enumerate(level.objects):
+        if not thing.attached:
+            continue
+        path = f"$.objects[{at}].attached"
+        if thing.attached not in carriers:
+            missing = f"there is no object called “{thing.attached}”{did_you_mean(thing.attached, carriers)}"
+            yield Flaw(path, missing)
+            continue
+        if thing.name in clear:
+            continue
+        passed: dict[str, int] = {}
+        name = thing.name
+        while name in carriers and name not in clear and name not in passed:
+            passed[name] = len(passed)
+            name = carriers[name]
+        round_from = passed.get(name, len(passed))
+        clear.update(list(passed)[:round_from])
+        if round_from == 0 and name == thing.name:
+            yield Flaw(path, f"“{thing.name}” is attached to itself, by way of others; detach one of them")
 
 
 def _values(path: str, thing: Object, kind: Kind) -> Iterator[Flaw]:
@@ -295,13 +327,18 @@ def _order(level: Level) -> Iterator[Flaw]:
         else:
             places.append((f"$.order[{at}]", entry.name, entry.id))
     yield from _unique("rule", ((f"{path}.name", name) for path, name, _ in places), free=True)
+    logic: list[tuple[str, Logic]] = []
     for at, entry in enumerate(level.order):
-        inner = entry.rules if isinstance(entry, Section) else (entry,)
-        for i, logic in enumerate(inner):
-            if isinstance(logic, Graph):
-                path = f"$.order[{at}].rules[{i}]" if isinstance(entry, Section) else f"$.order[{at}]"
-                for where, message in structure_flaws(logic, path):
-                    yield Flaw(where, message)
+        if isinstance(entry, Section):
+            logic += [(f"$.order[{at}].rules[{i}]", inner) for i, inner in enumerate(entry.rules)]
+        else:
+            logic.append((f"$.order[{at}]", entry))
+    for path, entry in logic:
+        if isinstance(entry, Graph):
+            for where, message in structure_flaws(entry, path):
+                yield Flaw(where, message)
+    for path, entry in logic:
+        yield from _nested(path, entry)
     sections = [(f"$.order[{i}].name", e.name) for i, e in enumerate(level.order) if isinstance(e, Section)]
     for path, name in sections:
         problem = free_name_problem(name)
@@ -315,3 +352,24 @@ def _order(level: Level) -> Iterator[Flaw]:
                 f"the rules “{seen[number]}” and “{name}” have the same id {number}; ids must differ",
             )
         seen.setdefault(number, name)
+
+
+def _nested(path: str, entry: Logic) -> Iterator[Flaw]:
+    """Yield the block of a rule, or the cards of a graph, whose lines stand too deep within one another."""
+    blocks: dict[str, Iterable[Clause]] = (
+        {"nodes": [node.clause for node in entry.nodes if node.of]}
+        if isinstance(entry, Graph)
+        else {"when": entry.when, "if": entry.if_, "do": entry.do, "else": entry.else_}
+    )
+    for name, block in blocks.items():
+        within = [clause for clause in block if clause.of]
+        deep = 1
+        while within:
+            deep += 1
+            if deep > MOST_NESTED:
+                yield Flaw(
+                    f"{path}.{name}",
+                    f"in “{entry.name}” lines stand more than {MOST_NESTED} deep within one another; take some out of the others",
+                )
+                break
+            within = [inner for clause in within for inner in clause.of if inner.of]

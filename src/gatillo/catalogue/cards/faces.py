@@ -40,8 +40,28 @@ class CardFace:
     """Whether a value may come in by any name."""
 
 
-def card_face(node: Node, graph: Graph, graphs: Mapping[str, Graph]) -> CardFace:
-    """Return the ends of wires that a card of a graph has; `graphs` are those of the level, by name."""
+PortsUsed = tuple[dict[int, list[str]], dict[int, list[str]]]
+"""By card: the outputs at which wires of matches begin, and the slots at which wires of values end."""
+
+
+def ports_used(graph: Graph) -> PortsUsed:
+    """Return where the wires of a graph begin and end, so that `card_face` need not go through all of them for each card."""
+    begun: dict[int, list[str]] = {}
+    ended: dict[int, list[str]] = {}
+    for start, _ in wires_of(graph):
+        begun.setdefault(start.node, []).append(start.port)
+    for _, end in wires_of(graph, values=True):
+        ended.setdefault(end.node, []).append(end.port)
+    return begun, ended
+
+
+def card_face(
+    node: Node, graph: Graph, graphs: Mapping[str, Graph], used: PortsUsed | None = None
+) -> CardFace:
+    """Return the ends of wires that a card of a graph has; `graphs` are those of the level, by name.
+
+    `used` is what `ports_used` says of the graph, for who asks about many cards.
+    """
     if node.use == OWN:
         own = graphs.get(node.slots.get("graph", ""))
         if own is None:
@@ -66,12 +86,9 @@ def card_face(node: Node, graph: Graph, graphs: Mapping[str, Graph]) -> CardFace
         return CardFace()
     outputs = ports.outputs
     if NUMBERED in outputs:
-        used = [
-            int(found)
-            for start, _ in wires_of(graph)
-            if start.node == node.id and (found := find_output(ports, start.port)) is not None
-        ]
-        outputs = tuple(str(n) for n in range(1, max(used, default=0) + 2))
+        begun = (used or ports_used(graph))[0].get(node.id, ())
+        numbers = [int(found) for port in begun if (found := find_output(ports, port)) is not None]
+        outputs = tuple(str(n) for n in range(1, max(numbers, default=0) + 2))
     elif CASES in outputs:
         cases = cases_of(node.slots.get("cases", "1, 2"))
         outputs = (*cases, *(o for o in outputs if o != CASES))
@@ -79,8 +96,6 @@ def card_face(node: Node, graph: Graph, graphs: Mapping[str, Graph]) -> CardFace
     if ports.inputs or node.use in CARDS:
         takes = tuple(name for name, slot in entry.slots.items() if slot.type in VALUED)
     if node.use == "formula":
-        takes = tuple(
-            dict.fromkeys(end.port for _, end in wires_of(graph, values=True) if end.node == node.id)
-        )
+        takes = tuple(dict.fromkeys((used or ports_used(graph))[1].get(node.id, ())))
     gives = ("",) if ports.gives else ()
     return CardFace(ports.inputs, outputs, takes, gives, NUMBERED in ports.outputs, node.use == "formula")

@@ -53,6 +53,11 @@ class Card:
     """Further ways to say its sentence, by which a typed line finds it."""
 
     @property
+    def keeps(self) -> bool:
+        """Whether it remembers something for each match."""
+        return self.shares or bool(self.watches) or self.name in ("both_come",)
+
+    @property
     def shares(self) -> bool:
         """Whether what it keeps can be kept for all uses of a shared own node together."""
         return self.value in ("kept", "count") or self.name in ("gate", "first_time")
@@ -407,7 +412,7 @@ def find_output(ports: Ports, port: str, cases: tuple[str, ...] = ()) -> str | N
         return ports.outputs[0]
     if NUMBERED in ports.outputs:
         named = port or "1"
-        return str(int(named)) if named.isdecimal() and 1 <= int(named) <= 1_000 else None
+        return str(int(named)) if named.isdecimal() and len(named) <= 4 and 1 <= int(named) <= 1_000 else None
     names = tuple(n for name in ports.outputs for n in (cases if name == CASES else (name,)))
     return _found(names, port)
 

@@ -51,6 +51,10 @@ class Where(Protocol):
         """The tokens of the roles it speaks of."""
 
     @property
+    def reads(self) -> tuple[tuple[str, str], ...]:
+        """What it reads: whose, and what of it."""
+
+    @property
     def area(self) -> Area | None:
         """The area in which it is drawn, if it is."""
 

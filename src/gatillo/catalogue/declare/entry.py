@@ -62,6 +62,7 @@ class Slot:
 
 
 Does = Literal["puts", "turns"]
+Alone = bool | Callable[..., Any]
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,6 +125,10 @@ class Entry:
     """For a behaviour that several urges drive: gives each of them, with its name."""
     kernel: Kernel | None = None
     """For a behaviour: a loop that does the same for a few objects."""
+    alone: Callable[..., Any] | None = None
+    """For an action or a condition: what it does or answers for one match, given plain values, with a row in the place of rows."""
+    same_as: str = ""
+    """For a condition: the formula that says the same, with its slots in braces."""
     wordings: tuple[Wording, ...] = ()
     """Further ways to say its sentence, by which a typed line finds it."""
     times: tuple[str, ...] = field(init=False)
@@ -226,12 +231,16 @@ def _declare(
             raise TypeError(f"{more[option]!r} is no {option}; there are: {', '.join(map(repr, among))}")
 
     more["wordings"] = check_wordings(sentence, slots, more.pop("says", ()))
+    alone = more.pop("alone", False)
 
     def declare(compute: Any) -> Any:
         name = compute.__name__
         if name in CATALOGUE:
             raise TypeError(f"two catalogue entries are called {name}")
         _check_parameters(name, group, compute, slots, more)
+        if alone:
+            more["alone"] = compute if alone is True else alone
+            _check_parameters(name, group, more["alone"], slots, {})
         subject = compute.__module__.rpartition(".")[2]
         compute.__doc__ = compute.__doc__ or help
         if (wakes := more.get("wakes")) is not None:
@@ -300,10 +309,15 @@ def condition(
     pair: tuple[str, str, Literal["distance", "contact"]] | None = None,
     joins: Literal["", "all", "any", "none"] = "",
     measured: tuple[str, ...] = (),
+    alone: Alone = False,
+    same_as: str = "",
     says: Iterable[str | Wording] = (),
     **slots: Slot,
 ) -> Callable[[Any], Any]:
-    """Declare a condition. `compute(world, **slots)` gives yes/no per match; one that `joins` holds lines of its own."""
+    """Declare a condition. `compute(world, **slots)` gives yes/no per match; one that `joins` holds lines of its own.
+
+    `same_as` is the formula that says the same, where there is one. With `alone` its computation also answers for one match given plain values, or another function does (`OneMatch`).
+    """
     return _declare(
         "condition",
         sentence,
@@ -314,6 +328,8 @@ def condition(
         holds="conditions" if joins else "",
         joins=joins,
         measured=measured,
+        alone=alone,
+        same_as=same_as,
     )
 
 
@@ -337,10 +353,14 @@ def action(
     holds: Literal["", "conditions", "actions"] = "",
     branch: Literal["", "if", "otherwise"] = "",
     undone_by: str = "",
+    alone: Alone = False,
     says: Iterable[str | Wording] = (),
     **slots: Slot,
 ) -> Callable[[Any], Any]:
-    """Declare an action. `compute(deed, **slots)` carries it out, for all its matches at once."""
+    """Declare an action. `compute(deed, **slots)` carries it out, for all its matches at once.
+
+    With `alone` its computation also does so for one match given plain values, or another function does (`OneMatch`).
+    """
     return _declare(
         "action",
         sentence,
@@ -351,6 +371,7 @@ def action(
         holds=holds,
         branch=branch,
         undone_by=undone_by,
+        alone=alone,
     )
 
 

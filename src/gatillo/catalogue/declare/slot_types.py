@@ -14,7 +14,7 @@ from typing import Literal
 
 from gatillo.level.graphs import given_in
 from gatillo.level.keys import KEYS
-from gatillo.level.naming import did_you_mean, free_name_problem
+from gatillo.level.naming import free_name_problem
 from gatillo.level.properties import PROPERTIES
 from gatillo.level.roles import Index, Role, type_of
 
@@ -163,15 +163,27 @@ def _values(index: Index, here: tuple[str, ...]) -> list[str]:
 
 
 def _wrong_key(index: Index, text: str) -> str:
-    return "" if text in KEYS else f"there is no key called “{text}”{did_you_mean(text, KEYS)}"
+    return (
+        ""
+        if text in KEYS
+        else f"there is no key called “{text}”{index.known('keys', lambda: KEYS).hint(text)}"
+    )
 
 
 def _wrong_kind(index: Index, text: str) -> str:
-    return "" if text in index.kinds else f"there is no kind called “{text}”{did_you_mean(text, index.kinds)}"
+    return (
+        ""
+        if text in index.kinds
+        else f"there is no kind called “{text}”{index.known('kind names', lambda: index.kinds).hint(text)}"
+    )
 
 
 def _wrong_tag(index: Index, text: str) -> str:
-    return "" if text in index.tags else f"nothing carries the tag “{text}”{did_you_mean(text, index.tags)}"
+    return (
+        ""
+        if text in index.tags
+        else f"nothing carries the tag “{text}”{index.known('tags', lambda: index.tags).hint(text)}"
+    )
 
 
 def _wrong_colour(index: Index, text: str) -> str:

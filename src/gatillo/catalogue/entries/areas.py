@@ -120,6 +120,8 @@ def becomes_occupied(world: QueryApi, a: Role, place: str) -> Candidates:
         "all {a} have left {place}",
         "every {a} has left {place}",
         "{place} is clear/free of {a}",
+        "nobody/nothing is in/inside {place} [any] more/anymore",
+        "{place} empties/clears",
     ],
 )
 def becomes_empty(world: QueryApi, a: Role, place: str) -> Candidates:
@@ -133,6 +135,7 @@ def becomes_empty(world: QueryApi, a: Role, place: str) -> Candidates:
     who=role(),
     place=area(),
     measured=("inside", "who", "place"),
+    alone=True,
     says=[
         "{who} is in/inside {place}",
         "{who} is inside of {place}",
@@ -173,6 +176,7 @@ def in_area(world: QueryApi, who: Rows, place: str) -> Any:
         "{comparison} {count} {kind}",
         worded("there is/are still/some/any {kind} [left]", comparison=">", count="0"),
         worded("only {count} {kind} remain/remains", comparison="="),
+        worded("no {kind}", comparison="=", count="0"),
     ],
 )
 def there_are(world: QueryApi, comparison: str, count: Numbers, kind: str) -> Any:

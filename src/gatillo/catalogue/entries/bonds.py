@@ -68,6 +68,7 @@ def attach_lagging(world: ActionApi, who: Rows, carrier: Rows, time: Numbers) ->
         "put {who} in/into/on {carrier} 's {point}",
         "{carrier} takes/holds {who} in/at/by [the/its] {point}",
         "attach {who} to {carrier} at/by [the/its] {point}",
+        "hang/put/fix/stick/tie {who} on/in/to/at/into [the] {point} of {carrier}",
     ],
 )
 def attach_at_point(world: ActionApi, who: Rows, point: str, carrier: Rows) -> None:
@@ -141,6 +142,9 @@ def give(world: ActionApi, count: Numbers, item: str, who: Rows) -> None:
         "{who} uses up {count} {item}",
         "use up {count} {item} of {who}",
         "use/spend {count} {item} of/from {who}",
+        "{who} drops/loses/uses/spends/throws {count} {item} [away]",
+        worded("{who} drops/loses/uses {item}", count="1"),
+        "let/make {who} drop/lose {count} {item}",
     ],
 )
 def take(world: ActionApi, count: Numbers, item: str, who: Rows) -> None:

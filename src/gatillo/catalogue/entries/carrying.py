@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
-from gatillo.catalogue.contexts.values import Rows
+from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
 from gatillo.catalogue.declare.entry import behaviour, choice, key, number, role, seconds
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.kernels.mathematics import atan2d, exp, length
@@ -99,6 +99,20 @@ def be_dragged(world: BehaviourApi, rows: Rows, axes: str, front: str, sensitivi
     world.remember("held", grips & (not released))
 
 
+def _few_let_go(world: BehaviourApi, rows: Rows, held_by: list[int], carriers: Rows, far: Floats) -> None:
+    """Release what is held back too far from its carrier, of a few, in a tick in which the key is not pressed."""
+    at = dict(zip(world.ids(carriers).tolist(), carriers.tolist(), strict=True))
+    held = [n for n, carrier in enumerate(held_by) if carrier in at]
+    if not held:
+        return
+    x, y = (column.tolist() for column in world.place(rows))
+    carrier_x, carrier_y = world.place(np.array([at[held_by[n]] for n in held]))
+    places = zip(held, carrier_x.tolist(), carrier_y.tolist(), strict=True)
+    lost = [n for n, to_x, to_y in places if length(x[n] - to_x, y[n] - to_y) > far.item(n)]
+    if lost:
+        world.release(rows[lost])
+
+
 @behaviour(
     "be carried by {by}: {key} picks it up within {reach}, held {ahead} ahead, {weight}, let go beyond {far}",
     "The key picks up the nearest such object within reach and within 60° of where its carrier faces, "
@@ -133,6 +147,9 @@ def be_carried(
         return
     held_by = world.carrier_of(rows)
     if not pressed and not any(held_by.tolist()):
+        return
+    if not pressed and len(rows) <= A_HANDFUL:
+        _few_let_go(world, rows, held_by.tolist(), world.rows_of(by), far)
         return
     carriers = world.rows_of(by)
     carrier_ids = world.ids(carriers)

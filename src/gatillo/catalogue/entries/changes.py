@@ -80,6 +80,8 @@ def variable_changes(world: QueryApi, variable: Watched) -> Candidates:
         "{variable} grows/rises to more than {limit}",
         "{variable} crosses {limit} upward/upwards",
         "{variable} crosses above {limit}",
+        "{variable} gets/grows/becomes stronger/bigger/higher/larger/greater/more than {limit}",
+        "{variable} gets/goes/climbs/jumps/passes past/over/above/beyond {limit}",
     ],
 )
 def rises_above(world: QueryApi, variable: Watched, limit: Numbers) -> Candidates:
@@ -101,6 +103,8 @@ def rises_above(world: QueryApi, variable: Watched, limit: Numbers) -> Candidate
         "{variable} falls/drops to less than {limit}",
         "{variable} crosses {limit} downward/downwards",
         "{variable} crosses below {limit}",
+        "{variable} gets/becomes weaker/smaller/lower/less than {limit}",
+        "{variable} gets/goes/dips/drops/sinks below/under/beneath {limit}",
     ],
 )
 def falls_below(world: QueryApi, variable: Watched, limit: Numbers) -> Candidates:
@@ -119,6 +123,9 @@ def falls_below(world: QueryApi, variable: Watched, limit: Numbers) -> Candidate
         "{a} comes into being/existence",
         "creation/birth of {a}",
         "{a} gets/has been created/spawned",
+        "{a} shows/turns/pops up",
+        "{a} comes up",
+        "{a} arrives/enters [in/on] the level/scene/game",
     ],
 )
 def is_created(world: QueryApi, a: Role) -> Candidates:
@@ -160,6 +167,9 @@ def is_removed(world: QueryApi, a: Role) -> Candidates:
         "{time} after {rule}",
         "after {rule} by {time}",
         worded("rule {rule} fires/runs/acts/happens", time="0"),
+        "{time} have/has gone by/passed since/after {rule}",
+        "{time} since {rule}",
+        worded("rule {rule} starts/begins/triggers", time="0"),
     ],
 )
 def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
@@ -194,6 +204,9 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
         "{timer} shows/reads {time}",
         "{timer} timer/clock shows/reads/stands [at] {time}",
         "{time} is/are on [the] {timer} timer/clock",
+        "{timer} timer is past/over/at {time}",
+        "timer {timer} is past/over/at {time}",
+        "{timer} timer gets/comes/goes to/past {time}",
     ],
 )
 def timer_reaches(world: QueryApi, timer: str, time: Numbers) -> Candidates:

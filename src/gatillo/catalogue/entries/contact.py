@@ -45,6 +45,8 @@ _contact(
     "Once for each pair, in the tick in which their shapes meet.",
     "begins_to_touch",
     [
+        "{a} is pushed/moved/dragged/put/carried on/onto/into/against {b}",
+        "{a} flies/runs/drives/rolls/walks/crashes/slides/falls/swims into {b}",
         "{a} touches {b}",
         "{a} hits/bumps/strikes/meets/contacts/overlaps/rams {b}",
         "{a} collides with/into {b}",
@@ -84,6 +86,7 @@ _contact(
     "Once for each pair, in the tick in which their shapes separate.",
     "stops_touching",
     [
+        "{a} rolls/slides/falls/slips/drops/goes/moves/comes off/from {b}",
         "{a} is no longer in contact with {b}",
         "{a} no longer touches/overlaps {b}",
         "{a} is no longer touching {b}",

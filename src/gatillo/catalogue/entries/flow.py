@@ -51,6 +51,8 @@ def stop_timer(world: ActionApi, timer: str) -> None:
         "reset/restart/zero/clear/rewind [the] {timer} timer/clock/stopwatch",
         "set [the] timer {timer} [back] to 0/zero",
         "set [the] {timer} timer [back] to 0/zero",
+        "start {timer} timer over/again/afresh/anew",
+        "start timer {timer} over/again/afresh/anew",
     ],
 )
 def reset_timer(world: ActionApi, timer: str) -> None:
@@ -249,6 +251,8 @@ def end_trial(world: ActionApi) -> None:
         "tell the player that {text}",
         "announce {text}",
         "announce {text} to [the] player",
+        "show [the] text/words/message {text} to [the] player",
+        "display {text} [to/for] [the] [player]",
     ],
 )
 def tell_player(world: ActionApi, text: Any) -> None:

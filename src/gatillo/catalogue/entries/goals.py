@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.query import QueryApi
-from gatillo.catalogue.contexts.values import A_HANDFUL, Candidates, Rows, Where
+from gatillo.catalogue.contexts.values import Candidates, Rows, Where
 from gatillo.catalogue.declare.entry import (
     Kernel,
     area,
@@ -23,6 +23,7 @@ from gatillo.catalogue.declare.facts import Arrival
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
 from gatillo.formula.formula import Formula
+from gatillo.kernels import goals as goal_kernel
 from gatillo.kernels import wandering
 from gatillo.kernels.mathematics import atan2d, length
 from gatillo.level.roles import Role
@@ -221,7 +222,7 @@ def _wandered(
         world.set_velocity(rows, vx, vy)
 
 
-GOING, LOOKING, RETURNING, HOME = 1, 2, 3, 4
+GOING, LOOKING, RETURNING, HOME = goal_kernel.STAGES
 
 
 @behaviour(
@@ -230,6 +231,7 @@ GOING, LOOKING, RETURNING, HOME = 1, 2, 3, 4
     "returns to where it was, and continues. A new noise on the way leads it there instead.",
     faces=True,
     phase="first",
+    kernel=Kernel(goal_kernel.look_into, "turns"),
     remembers={
         "stage": 0.0,
         "goal_x": 0.0,
@@ -298,9 +300,6 @@ def _look_into(
     time: Floats,
 ) -> None:
     """Take those who look into something through the tick; what is left of it on arriving is gone on with."""
-    if len(some) <= A_HANDFUL:
-        _few_look_into(world, rows, some, stage, speed, gap, time)
-        return
     mine = rows[some]
     start_x, start_y = world.place(mine)
     x, y, step_x, step_y = start_x.copy(), start_y.copy(), np.zeros(len(mine)), np.zeros(len(mine))
@@ -353,58 +352,6 @@ def _go_facing(world: BehaviourApi, rows: Rows, vx: Floats, vy: Floats, way_x: F
     goes = (way_x != 0) | (way_y != 0)
     if goes.any():
         world.face(rows[goes], atan2d(way_y[goes], way_x[goes]))
-
-
-def _few_look_into(
-    world: BehaviourApi,
-    rows: Rows,
-    some: NDArray[np.int64],
-    stage: Floats,
-    speed: Floats,
-    gap: Floats,
-    time: Floats,
-) -> None:
-    """Like `_look_into` for a few rows, in plain numbers; the results are bit-identical."""
-    mine, dt = rows[some], world.dt
-    all_x, all_y = (column.tolist() for column in world.place(mine))
-    names = ("goal_x", "goal_y", "home_x", "home_y")
-    goal_x, goal_y, home_x, home_y = (world.recall(name) for name in names)
-    stages, lefts = stage.copy(), world.recall("left").copy()
-    vx, vy, step_x, step_y = (np.zeros(len(mine)) for _ in range(4))
-    for at, i in enumerate(some.tolist()):
-        x, y, now, looks_on = all_x[at], all_y[at], stages.item(i), lefts.item(i)
-        pace, left = max(speed.item(i), 1e-12), dt
-        for leg in (GOING, LOOKING, RETURNING):
-            if now != leg or left <= 1e-12:
-                continue
-            if leg == LOOKING:
-                spent = min(looks_on, left)
-                looks_on, left = looks_on - spent, left - spent
-                if looks_on <= 1e-9:
-                    now = RETURNING
-                continue
-            to_x, to_y = (
-                (goal_x.item(i), goal_y.item(i)) if leg == GOING else (home_x.item(i), home_y.item(i))
-            )
-            dx, dy = to_x - x, to_y - y
-            away = length(dx, dy)
-            way = max(away - (max(gap.item(i), 0.0) if leg == GOING else 0.0), 0.0)
-            step = min(pace * left, way)
-            part = step / away if away > 0 else 0.0
-            x, y = x + dx * part, y + dy * part
-            if step > 0:
-                step_x[at], step_y[at] = dx, dy
-            left -= step / pace
-            if way - step <= 1e-9:
-                now = LOOKING if leg == GOING else HOME
-                if leg == GOING:
-                    world.arrive(mine[at : at + 1], "goal")
-                    looks_on = time.item(i)
-        vx[at], vy[at] = (x - all_x[at]) / dt, (y - all_y[at]) / dt
-        stages[i], lefts[i] = now, looks_on
-    _go_facing(world, mine, vx, vy, step_x, step_y)
-    world.remember("stage", stages)
-    world.remember("left", lefts)
 
 
 @occasion(

@@ -54,6 +54,7 @@ def key_pressed(world: QueryApi, key: str) -> Candidates:
         "{key} [key] is down",
         "player keeps pressing/holding {key}",
         "keep pressing/holding {key}",
+        "[the] player holds/keeps/hold [down] {key} [down]",
     ],
 )
 def key_held(world: QueryApi, key: str) -> Candidates:
@@ -81,6 +82,7 @@ def key_held(world: QueryApi, key: str) -> Candidates:
         "key goes up {key}",
         "player stops pressing/holding {key}",
         "stop pressing/holding {key}",
+        "[the] player lets/let go of {key}",
     ],
 )
 def key_released(world: QueryApi, key: str) -> Candidates:

@@ -62,6 +62,13 @@ def life_span(world: BehaviourApi, rows: Rows, time: np.ndarray) -> None:
         worded("make/create/spawn/add another {kind} at/in/on/near {where}", count="1"),
         "make/create/spawn {count} copies/clones/duplicates of {kind} at/in/on {where}",
         worded("make/create/spawn {count} copies/clones/duplicates of {kind}", where="{kind}"),
+        "fill {where} with {count} {kind}",
+        "populate/cover/stock {where} with {count} {kind}",
+        worded(
+            "create/spawn/make/add as many {kind} as [there] are {other}",
+            objects=("other",),
+            count="count({other})",
+        ),
     ],
 )
 def create(world: ActionApi, count: Numbers, kind: str, where: Where) -> None:
@@ -86,6 +93,8 @@ def create(world: ActionApi, count: Numbers, kind: str, where: Where) -> None:
         "blow {who} up",
         "erase/delete/take {who} from [the] level/game/world",
         "delete/erase/remove this {who}",
+        "clear/wipe/sweep [away] [all] [the] {who}",
+        "clear {who} away/out/off",
     ],
 )
 def remove(world: ActionApi, who: Rows) -> None:
@@ -128,6 +137,8 @@ def create_ring(world: ActionApi, count: Numbers, kind: str, where: Where, radiu
         "turn {who} visible",
         "{who} appears",
         "let {who} be seen/visible/shown",
+        "bring {who} [back] into/to view",
+        "{who} comes/appears into/in view",
     ],
 )
 def show(world: ActionApi, who: Rows) -> None:
@@ -248,6 +259,9 @@ def set_depth(world: ActionApi, who: Rows, depth: Numbers) -> None:
             numbers=("share",),
             scale="{who}.scale * (1 - {share} / 100)",
         ),
+        worded("reset [the] size/scale of {who}", scale="1"),
+        worded("reset {who} size/scale", scale="1"),
+        worded("set {who} back to [its] normal/usual/own size", scale="1"),
     ],
 )
 def set_scale(world: ActionApi, who: Rows, scale: Numbers) -> None:
@@ -271,8 +285,9 @@ def set_scale(world: ActionApi, who: Rows, scale: Numbers) -> None:
         "give {who} [the/a] {colour} colour/color",
         "swap/change/turn/switch [the] colour/color of {who} to/into {colour}",
         "change/turn/swap/switch {who} colour/color to/into {colour}",
-        "change/turn/swap/switch {who} to/into {colour}",
+        "change/turn {who} to/into {colour}",
         "{who} turns/becomes/goes {colour}",
+        "{who} {colour}",
     ],
 )
 def set_colour(world: ActionApi, who: Rows, colour: str) -> None:

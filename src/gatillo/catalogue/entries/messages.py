@@ -140,6 +140,7 @@ def send_message(world: ActionApi, message: str) -> None:
         "speech bubble {text} at/over/above/by {who} for {time}",
         "show/display [speech] {text} at/above/over/near {who} for {time}",
         "show/display/write/say the text/words {text} at/above/over/near/on {who} for {time}",
+        "tell {who} {text}",
     ],
 )
 def say(world: ActionApi, text: Any, who: Rows, time: Numbers) -> None:

@@ -1,5 +1,7 @@
 """Actions that move and turn objects."""
 
+from typing import Any
+
 import numpy as np
 
 from gatillo.catalogue.contexts.action import ActionApi
@@ -28,6 +30,7 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
     dx=number("0", "units along the first axis", adds=True),
     dy=number("0", "units along the second axis", adds=True),
     axes=choice("the level's", "its own"),
+    alone=True,
     says=[
         "shift/slide/nudge/displace/translate/move {who} [by] {dx} {dy} [along] [the] {axes} [axes]",
         "move/shift/slide/nudge {who} by {dx} and {dy}",
@@ -167,6 +170,10 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
         worded("pull/drag/draw {who} up by {dy}", dx="0"),
         worded("pull/drag/draw {who} left by {dx}", dx="-{dx}", dy="0"),
         worded("pull/drag/draw {who} right by {dx}", dy="0"),
+        worded("{who} right/rightwards [by] {dx}", dy="0"),
+        worded("{who} left/leftwards [by] {dx}", dx="-{dx}", dy="0"),
+        worded("{who} up/upwards [by] {dy}", dx="0"),
+        worded("{who} down/downwards [by] {dy}", dx="0", dy="-{dy}"),
     ],
 )
 def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
@@ -178,6 +185,7 @@ def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) ->
     "Turns at once; positive is counter-clockwise.",
     who=role(),
     angle=number("90", "degrees, counter-clockwise", adds=True),
+    alone=True,
     says=[
         "rotate/spin/swivel/twist/pivot {who} [by] {angle}",
         "turn {who} {angle}",
@@ -196,6 +204,7 @@ def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) ->
         "turn/rotate {who} counterclockwise/counter-clockwise/anticlockwise [by] {angle}",
         worded("turn/rotate {who} [by] a quarter/quarter-turn turn", angle="90"),
         worded("turn/rotate {who} [by] a half turn", angle="180"),
+        "make/let {who} spin/turn/rotate [round/around] [at/by] {angle}",
     ],
 )
 def turn_by(world: ActionApi, who: Rows, angle: Numbers) -> None:
@@ -211,6 +220,7 @@ _EASING = choice(*EASINGS)
     "Moves at once to a spot, into an area, to an object or the pointer.",
     who=role(),
     where=slot("where"),
+    alone=True,
     says=[
         "teleport/place/warp/jump/position/drop/bring/transport/respawn/return {who} to/at/on/in/into/onto/back {where}",
         "put/set {who} at/on/in/into/onto/to {where}",
@@ -224,6 +234,8 @@ _EASING = choice(*EASINGS)
         "set/put {who} down at/on/in {where}",
         "send/move/bring/take {who} to {where} at once/instantly/immediately",
         "put {who} instantly/immediately at/to {where}",
+        "center/centre {who} in/on/at {where}",
+        "put/place/set {who} on/atop top of {where}",
     ],
 )
 def put_at(world: ActionApi, who: Rows, where: Where) -> None:
@@ -236,8 +248,9 @@ def put_at(world: ActionApi, who: Rows, where: Where) -> None:
     who=role(),
     x=number("0", "units to the right"),
     y=number("0", "units up"),
+    alone=True,
     says=[
-        "teleport/place/set/jump/position {who} to/at [position/coordinates/point] {x} {y}",
+        "teleport/place/jump/position {who} to/at [position/coordinates/point] {x} {y}",
         "teleport/place/set/move/jump/position/put {who} to/at x {x} y {y}",
         "put {who} at position/coordinates/point {x} {y}",
         "set/change [the] position/location of {who} to {x} {y}",
@@ -294,6 +307,9 @@ def put_at_point(world: ActionApi, who: Rows, x: Numbers, y: Numbers) -> None:
         "fly/drift/float/walk/drive/run {who} to {where} in/over/within {time}",
         "let {who} fly/glide/slide/drift/float/walk/drive/run to {where} in/over/within {time}",
         worded("ease {who} to {where} in/over {time} slow at both ends", easing="easing in and out"),
+        "slide/glide/bring/carry/take/move/drift {who} over/across/along/right to! {where} in/over/within/during {time}",
+        "let/make {who} glide/slide/drift/travel to {where} in/over/within {time}",
+        "take/bring/walk/carry/lead/lift {who} to! {where} over/in/within/during {time}",
     ],
 )
 def move_to_over(world: ActionApi, who: Rows, where: Where, time: Numbers, easing: str) -> None:
@@ -313,6 +329,8 @@ def move_to_over(world: ActionApi, who: Rows, where: Where, time: Numbers, easin
         "move/glide/slide {who} to {where} in/over {time} then broadcast/emit {message}",
         "{who} goes/moves/glides to {where} in/over {time} then sends {message}",
         "let {who} go/glide/move to {where} in/over {time} then send {message}",
+        "take/bring/walk/carry/lead/lift/slide/glide/drift/ease {who} [over/across] to! {where} over/in/within/during {time} [and/,] [then] [and] send/sends {message}",
+        "take/bring/walk/carry/lead/lift/slide/glide/drift/ease/move {who} [over/across] to! {where} over/in/within/during {time} [and/,] when/once there send {message}",
     ],
 )
 def move_to_then(world: ActionApi, who: Rows, where: Where, time: Numbers, easing: str, message: str) -> None:
@@ -381,12 +399,23 @@ def move_by_over(
     world.glide(who, x + dx, y + dy, time, easing, "")
 
 
+def step_toward(world: ActionApi, who: Any, where: Any, speed: float) -> None:
+    """Do for one match what `move_toward` does."""
+    x, y = world.place(who)
+    goal_x, goal_y = world.points(where)
+    away = length(goal_x - x, goal_y - y)
+    step = min(max(speed, 0.0) * world.dt, away)
+    part = step / away if away > 0 else 0.0
+    world.shift(who, (goal_x - x) * part, (goal_y - y) * part)
+
+
 @action(
     "move {who} toward {where} at {speed}",
     "Moves toward a place by speed × dt, never past it, so it does not jitter there.",
     who=role(),
     where=slot("where"),
     speed=number("100", "units a second"),
+    alone=step_toward,
     says=[
         "walk/step/bring/steer/pull/drive/head/fly {who} to/toward/towards {where} at/with [speed] {speed}",
         "move {who} to/towards {where} at/with [speed] {speed}",
@@ -402,6 +431,8 @@ def move_by_over(
         "creep/crawl/sneak/inch {who} toward/towards/to {where} at/with [speed] {speed}",
         "move {who} step by step toward/towards {where} at/with [speed] {speed}",
         "move {who} step by step toward/towards {where}",
+        "let/make {who} roll/drive/swim/crawl/sail to/toward/towards {where} [at/with] [speed] {speed}",
+        "drive/roll/sail {who} to/toward/towards {where} at/with [speed] {speed}",
     ],
 )
 def move_toward(world: ActionApi, who: Rows, where: Where, speed: Numbers) -> None:
@@ -437,6 +468,7 @@ def move_apart(world: ActionApi, who: Rows, gap: Numbers) -> None:
     "Turns at once to face a place, an object or the pointer, whichever way its picture is drawn.",
     who=role(),
     where=slot("where"),
+    alone=True,
     says=[
         "turn/rotate {who} to face {where}",
         "face {where}",
@@ -464,6 +496,7 @@ def face(world: ActionApi, who: Rows, where: Where) -> None:
     "Turns at once to a direction, counter-clockwise from the right.",
     who=role(),
     angle=number("0"),
+    alone=True,
     says=[
         "turn/rotate/point {who} to [an] [angle] {angle}",
         "set/change [the] facing/direction/heading/orientation of {who} to {angle}",
@@ -494,6 +527,7 @@ def face_angle(world: ActionApi, who: Rows, angle: Numbers) -> None:
     dx=number("0", "units a second"),
     dy=number("0", "units a second"),
     axes=choice("the level's", "its own"),
+    alone=True,
     says=[
         "set/change/make {who} velocity to {dx} {dy} [along] [{axes}] [axes]",
         "set {who} 's velocity to {dx} {dy} [along] [{axes}] [axes]",
@@ -501,6 +535,14 @@ def face_angle(world: ActionApi, who: Rows, angle: Numbers) -> None:
         "move/fly {who} with/at velocity {dx} {dy}",
         "give {who} [the/a] velocity [of] {dx} {dy}",
         "change/make [the] velocity of {who} [to] {dx} {dy}",
+        worded("give {who} [a/the] speed/velocity of {dx} [units] [to] [the] right/rightwards", dy="0"),
+        worded(
+            "give {who} [a/the] speed/velocity of {dx} [units] [to] [the] left/leftwards", dx="-{dx}", dy="0"
+        ),
+        worded("give {who} [a/the] speed/velocity of {dy} [units] up/upward/upwards", dx="0"),
+        worded(
+            "give {who} [a/the] speed/velocity of {dy} [units] down/downward/downwards", dx="0", dy="-{dy}"
+        ),
     ],
 )
 def set_velocity(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
@@ -514,6 +556,7 @@ def set_velocity(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: st
     dx=number("0", "units a second"),
     dy=number("0", "units a second"),
     axes=choice("the level's", "its own"),
+    alone=True,
     says=[
         "shove/kick/knock/impulse/bump/hit {who} [by/with] {dx} {dy} [along] [{axes}] [axes]",
         "push {who} {dx} {dy}",
@@ -559,6 +602,13 @@ def set_velocity(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: st
         worded(
             "knock/push/kick {who} back/backward/backwards by/with {dx}", dx="-{dx}", dy="0", axes="its own"
         ),
+        worded("push/kick/shove/knock {who} {dx} [units] [to] [the] right/rightwards", dy="0"),
+        worded("push/kick/shove/knock {who} {dx} [units] [to] [the] left/leftwards", dx="-{dx}", dy="0"),
+        worded("push/kick/shove/knock {who} {dy} [units] up/upward/upwards", dx="0"),
+        worded("push/kick/shove/knock {who} {dy} [units] down/downward/downwards", dx="0", dy="-{dy}"),
+        worded("make/let {who} jump/hop/leap [up] [by/with/at] {dy}", dx="0"),
+        worded("{who} jumps/hops/leaps [up]", dx="0", dy="260"),
+        worded("jump/hop [with] {who} [up]", dx="0", dy="260"),
     ],
 )
 def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> None:
@@ -573,6 +623,7 @@ def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> No
     who=role(),
     angle=number("45"),
     speed=number("200", "units a second"),
+    alone=True,
     says=[
         "throw/shoot/fire/fling/hurl/toss/catapult/launch {who} at [angle] {angle} with/at [a] [speed] [of] {speed}",
         "throw/shoot/fire/fling/hurl/toss/launch {who} with [a] [speed] [of] {speed} at [an] [angle] [of] {angle}",
@@ -620,6 +671,14 @@ def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> No
             "throw/shoot/fire/fling/hurl/toss/launch {who} forward/forwards/ahead with/at [a] [speed] [of] {speed}",
             angle="facing({who})",
         ),
+        worded(
+            "launch/shoot/throw/fling {who} straight up/upward/upwards [at/with] [speed] {speed}", angle="90"
+        ),
+        worded("launch/shoot/throw/fling {who} straight up/upward/upwards", angle="90"),
+        worded(
+            "launch/shoot/throw/fling {who} straight down/downward/downwards [at/with] [speed] {speed}",
+            angle="-90",
+        ),
     ],
 )
 def launch(world: ActionApi, who: Rows, angle: Numbers, speed: Numbers) -> None:
@@ -630,6 +689,7 @@ def launch(world: ActionApi, who: Rows, angle: Numbers, speed: Numbers) -> None:
     "stop {who}",
     "Removes its velocity and any movement over a time.",
     who=role(),
+    alone=True,
     says=[
         "halt/freeze/brake {who}",
         "{who} stops/halts",
@@ -641,6 +701,8 @@ def launch(world: ActionApi, who: Rows, angle: Numbers, speed: Numbers) -> None:
         "set [the] velocity of {who} to zero",
         "stop moving {who}",
         "stop [the] movement/motion of {who}",
+        "stop all [movement/motion] of {who}",
+        "halt all movement/motion of {who}",
     ],
 )
 def stop(world: ActionApi, who: Rows) -> None:

@@ -50,6 +50,9 @@ def best(score: Any, per: Per, n: int, count: int = 1) -> Yes:
         "whoever {a} is nearest/closest to {where}",
         "{a} nearest/closest to {where}",
         "[only/keep/pick/choose/take] [the] nearest/closest one/match [to {where}]",
+        "prefer/want/use [the] nearest/closest {a} to/from {where}",
+        "{a} nearest/closest to {where}",
+        "keep/just only [the] nearest/closest {a} to/from {where}",
     ],
 )
 def nearest(world: QueryApi, a: Rows, where: tuple[Any, Any], per: Per) -> Yes:

@@ -1,5 +1,7 @@
 """Entries about the pointer: its buttons, where it is, what lies under it."""
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -78,6 +80,7 @@ def pointer_held(world: QueryApi, button: str) -> Candidates:
         "click ends",
         "button is let go",
         "let go of [the] {button} [mouse/pointer] button",
+        "[the] player lets go of/releases [the] [{button}] mouse/pointer [button]",
     ],
 )
 def pointer_released(world: QueryApi, button: str) -> Candidates:
@@ -113,6 +116,7 @@ def _on(world: QueryApi, happens: bool, a: Role, which: str) -> Candidates:
         worded("{a} is right clicked/right-clicked", button="right"),
         worded("{a} is left clicked/left-clicked", button="left"),
         "player grabs/takes {a} with [the] mouse/pointer",
+        "[the] [{button}] [mouse/pointer] button goes down on/over {a}",
     ],
 )
 def pointer_pressed_on(world: QueryApi, button: str, a: Role, which: str) -> Candidates:
@@ -250,10 +254,16 @@ def pointer_is_held(world: QueryApi, button: str) -> bool:
     return world.key_state(_key(button))[1]
 
 
+def is_under(world: Any, a: int) -> bool:
+    """Answer for one match what `pointer_is_over` does."""
+    return bool(world.is_under(a))
+
+
 @condition(
     "the pointer is over {a} now",
     "Whether the pointer is over the object.",
     a=role(),
+    alone=is_under,
     says=[
         "mouse/cursor is over/on {a} [now]",
         "{a} is under [the] mouse/pointer/cursor",

@@ -95,6 +95,8 @@ def _prompts(world: QueryApi, what: str, a: Role, by: Role, entry: str = "") -> 
         "prompt on/of {a} is started [by {by}]",
         "{by} starts/begins using {a}",
         "{a} prompt starts/begins",
+        "[the] player opens/uses/answers/starts [the] {a} prompt",
+        "[the] player opens/uses/answers/starts [the] prompt of/on/at {a}",
     ],
 )
 def prompt_begun(world: QueryApi, a: Role, by: Role) -> Candidates:

@@ -43,6 +43,7 @@ def is_of_kind(world: QueryApi, who: Rows, kind: str) -> Yes:
     distance=number("100", "units between the middles"),
     where=slot("where"),
     measured=("distance", "who", "distance", "where"),
+    alone=True,
     says=[
         "distance from/between {who} to/and {where} < {distance}",
         worded("distance from/between {who} to/and {where} > {distance}", negated=True),
@@ -78,6 +79,8 @@ def is_of_kind(world: QueryApi, who: Rows, kind: str) -> Yes:
         "{who} and {where} are within {distance} of each other",
         worded("{who} and {where} are more/farther/further than {distance} apart", negated=True),
         "{who} comes/gets/goes within {distance} of {where}",
+        "{who} is anywhere/somewhere/right near/around/about {where}",
+        "there is [a/an/any/some] {who} near/close-to/by {where}",
     ],
 )
 def within(world: QueryApi, who: Rows, distance: Numbers, where: tuple[Any, Any]) -> Any:
@@ -94,6 +97,7 @@ def within(world: QueryApi, who: Rows, distance: Numbers, where: tuple[Any, Any]
     angle=number("45", "degrees to either side"),
     a=role(),
     measured=("cone", "a", "b", "distance", "angle"),
+    alone=True,
     says=[
         "{a} sees {b} within {distance} and {angle}",
         "{a} sees {b} in its cone",
@@ -107,6 +111,7 @@ def within(world: QueryApi, who: Rows, distance: Numbers, where: tuple[Any, Any]
         worded("{b} is behind {a}", negated=True),
         "{b} is in {a} 's field of view/vision",
         "{b} is in the field of view/vision of {a}",
+        "{a} points/aims at/toward/towards {b}",
     ],
 )
 def in_cone(world: QueryApi, b: Rows, distance: Numbers, angle: Numbers, a: Rows) -> Any:
@@ -180,6 +185,10 @@ def first_along_ray(world: QueryApi, b: Rows, a: Rows, angle: Numbers, reach: Nu
         "{a} and {b} touch/overlap",
         "{a} and {b} are touching",
         "there is [a/an] {a} on/touching {b}",
+        worded("nothing is/lies/stands/rests on {b}", negated=True),
+        worded("{b} has nothing on it", negated=True),
+        worded("no {a} touches/hits/overlaps {b}", negated=True),
+        "{a} on {b}",
     ],
 )
 def is_touching(world: QueryApi, a: Rows, b: Rows) -> Yes:
@@ -190,12 +199,16 @@ def is_touching(world: QueryApi, a: Rows, b: Rows) -> Yes:
     "{key} is down",
     "Whether a key is down.",
     key=key(),
+    same_as='key_down("{key}")',
     says=[
         "{key} [key] is held/pressed [down]",
         "hold/holding [down] {key} [key]",
         "key/button {key} is down/held/pressed",
         "player holds {key} [key] [down]",
         worded("{key} [key] is up/released", negated=True),
+        "[the] player holds/keeps [down] {key} [down]",
+        "[the] player is holding/pressing [down] {key} [down]",
+        "{key} is being held/pressed [down]",
     ],
 )
 def key_is_held(world: QueryApi, key: str) -> bool:
@@ -222,6 +235,7 @@ def is_shown(world: QueryApi, who: Rows) -> Any:
     "Whether one object follows the other.",
     a=role(),
     b=role(),
+    alone=True,
     says=[
         "{a} is fixed/tied/bound/fastened/joined/stuck/connected to {b}",
         "{a} is held/carried by {b}",
@@ -239,6 +253,7 @@ def is_attached(world: QueryApi, a: Rows, b: Rows) -> Yes:
     "{who} moves",
     "Whether the object has a velocity.",
     who=role(),
+    alone=True,
     says=[
         worded("{who} stops moving", negated=True),
         "{who} starts moving",
@@ -253,6 +268,10 @@ def is_attached(world: QueryApi, a: Rows, b: Rows) -> Yes:
         worded("{who} stops/halts moving", negated=True),
         worded("{who} has stopped/halted", negated=True),
         "{who} starts/begins [to] move/moving",
+        worded("{who} comes to [a] rest/standstill/halt/stop", negated=True),
+        worded("{who} comes/has come to [a] rest/standstill/halt/stop", negated=True),
+        worded("{who} stands/sits/remains still/put", negated=True),
+        worded("{who} does not move", negated=True),
     ],
 )
 def moves(world: QueryApi, who: Rows) -> Any:
@@ -266,6 +285,7 @@ def moves(world: QueryApi, who: Rows) -> Any:
     count=number("1"),
     item=slot("item"),
     measured=("items", "who", "count", "item"),
+    alone=True,
     says=[
         "{who} has/holds/carries {count} {item} or more",
         "{who} has/carries/owns/possesses [at least] {count} {item}",
@@ -283,6 +303,7 @@ def moves(world: QueryApi, who: Rows) -> Any:
         "{item} is held/carried/owned by {who}",
         worded("{who} lacks {count} {item}", negated=True),
         worded("{who} is missing {count} {item}", negated=True),
+        worded("{who} no {item}", negated=True, count="1"),
     ],
 )
 def holds_item(world: QueryApi, who: Rows, count: Numbers, item: str) -> Any:
@@ -319,6 +340,7 @@ def has_fired(world: QueryApi, rule: str) -> bool:
         "{rule} recently/lately fired",
         "{rule} fired/ran/happened recently/lately",
         "it is less than {time} since {rule} fired",
+        "rule {rule} fired/ran/happened in/within [the] last/past {time}",
     ],
 )
 def fired_lately(world: QueryApi, rule: str, time: Numbers) -> Any:
@@ -345,6 +367,11 @@ def fired_lately(world: QueryApi, rule: str, time: Numbers) -> Any:
         worded("half of the time", percent="50"),
         worded("one/1 time/times in/of {n}", numbers=("n",), percent="100 / {n}"),
         worded("one/1 out of {n} times", numbers=("n",), percent="100 / {n}"),
+        worded("[with] [a] chance of one in {n}", numbers=("n",), percent="100 / {n}"),
+        worded("one time in {n}", numbers=("n",), percent="100 / {n}"),
+        worded("one out of {n} [times]", numbers=("n",), percent="100 / {n}"),
+        worded("toss/flip [of] a coin", percent="50"),
+        worded("[a] coin toss/flip", percent="50"),
     ],
 )
 def chance(world: QueryApi, percent: Numbers) -> Yes:

@@ -27,6 +27,8 @@ SUBJECT = Subject("talking", place=180)
         "conversation with {a} about/on {topic}",
         "{topic} is discussed with {a}",
         "player talks/speaks about {topic}",
+        "{a} talks/chats/speaks about {topic}",
+        "{a} is asked about {topic}",
     ],
 )
 def topic_chosen(world: QueryApi, topic: str, a: Role) -> Candidates:

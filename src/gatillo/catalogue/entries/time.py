@@ -28,6 +28,8 @@ SUBJECT = Subject("time", place=10)
         "once/first [of all]",
         "first tick",
         "right at [the] start/beginning",
+        "at [the] very start/beginning/outset",
+        "right/straight at [the] start/beginning/outset",
     ],
 )
 def level_starts(world: QueryApi) -> Candidates:
@@ -94,6 +96,28 @@ def each_in_every_tick(world: QueryApi, who: Role) -> Candidates:
         "every {period} [or] so",
         worded("every other second", period="2"),
         "every {period} from the start [on]",
+        worded(
+            "every {low} to {high} [seconds/second/s]",
+            numbers=("low", "high"),
+            period="random({low}, {high})",
+            first="random({low}, {high})",
+        ),
+        worded(
+            "every {low} - {high} [seconds/second/s]",
+            numbers=("low", "high"),
+            period="random({low}, {high})",
+            first="random({low}, {high})",
+        ),
+        worded(
+            "between every {low} and {high} [seconds/second/s]",
+            numbers=("low", "high"),
+            period="random({low}, {high})",
+            first="random({low}, {high})",
+        ),
+        worded("every/each {period} starting/beginning right/straight away/now", first="0"),
+        worded("every/each {period} starting/beginning at once/immediately", first="0"),
+        "every/each {period} after [the] first {first}",
+        "every/each {period} but first/only after {first}",
     ],
 )
 def every_seconds(world: QueryApi) -> Candidates:
@@ -118,6 +142,7 @@ def every_seconds(world: QueryApi) -> Candidates:
         "when/after/once {time} have/has gone [by]",
         "{time} have/has gone/passed/elapsed [by]",
         "{time} in/into",
+        "[at] second {time}",
     ],
 )
 def after_start(world: QueryApi) -> Candidates:
@@ -136,6 +161,16 @@ def after_start(world: QueryApi) -> Candidates:
         "[a] {time} pause/delay/wait",
         "[a] pause/delay of {time}",
         "take a break of {time}",
+        worded(
+            "wait [from/between] {low} to/and {high} [seconds/second/s]",
+            numbers=("low", "high"),
+            time="random({low}, {high})",
+        ),
+        worded(
+            "wait [a] random time from/between {low} to/and {high} [seconds/second/s]",
+            numbers=("low", "high"),
+            time="random({low}, {high})",
+        ),
     ],
 )
 def wait(world: ActionApi, time: Numbers) -> None:

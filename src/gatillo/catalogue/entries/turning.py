@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
-from gatillo.catalogue.contexts.values import A_HANDFUL, Rows, Where
+from gatillo.catalogue.contexts.values import Rows, Where
 from gatillo.catalogue.declare.entry import Kernel, behaviour, choice, number, role, slot
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.formula.formula import Formula
@@ -101,6 +101,7 @@ def spin(world: BehaviourApi, rows: Rows, speed: Floats, about: str) -> None:
     "Turns the shorter way to face a place, the nearest of the objects named, or the pointer; never past it.",
     faces=True,
     phase="follow",
+    kernel=Kernel(kernel.keep_facing, "turns"),
     target=slot("where"),
     speed=number("360", "degrees a second"),
     says=[
@@ -137,9 +138,6 @@ def keep_facing_those(world: BehaviourApi, rows: Rows, target: Role, only: Formu
 
 def _turn_to(world: BehaviourApi, rows: Rows, to_x: Floats, to_y: Floats, speed: Floats) -> None:
     x, y = world.place(rows)
-    if len(rows) <= A_HANDFUL:
-        _few_turn_to(world, rows, (to_x - x).tolist(), (to_y - y).tolist(), speed)
-        return
     dx, dy = to_x - x, to_y - y
     # standing on it there is no direction: it keeps its own
     some = (dx != 0) | (dy != 0)
@@ -151,18 +149,3 @@ def _turn_to(world: BehaviourApi, rows: Rows, to_x: Floats, to_y: Floats, speed:
     most = np.maximum(speed[some], 0.0) * world.dt
     reached = np.abs(left) <= most
     world.face(rows[some], np.where(reached, wanted, now + np.minimum(np.maximum(left, -most), most)))
-
-
-def _few_turn_to(world: BehaviourApi, rows: Rows, dx: list[float], dy: list[float], speed: Floats) -> None:
-    """Like `_turn_to` for a few rows, given where what they face lies from them; the results are bit-identical."""
-    now, some, faces = world.facing(rows).tolist(), [], []
-    for at, (x, y) in enumerate(zip(dx, dy, strict=True)):
-        if x == 0 and y == 0:
-            continue
-        wanted = atan2d(y, x)
-        left = (wanted - now[at] + 180.0) % 360.0 - 180.0
-        most = max(speed.item(at), 0.0) * world.dt
-        some.append(at)
-        faces.append(wanted if abs(left) <= most else now[at] + min(max(left, -most), most))
-    if some:
-        world.face(rows[some], np.array(faces))

@@ -31,6 +31,8 @@ COMPARISONS = {
     comparison=choice(">", ">=", "=", "<>", "<=", "<"),
     right=number(),
     measured=("comparison", "left", "comparison", "right"),
+    alone=True,
+    same_as="{left} {comparison} {right}",
     says=[
         worded("{left} becomes/hits {right}", comparison="="),
         worded("{left} drops/falls/sinks/shrinks to {right}", comparison="<="),
@@ -57,6 +59,8 @@ def compare(world: QueryApi, left: Numbers, comparison: str, right: Numbers) -> 
     "Keeps the matches for which a yes/no formula holds.",
     formula=slot("yes/no formula"),
     measured=("formula", "formula"),
+    alone=True,
+    same_as="{formula}",
     says=[
         worded(
             "{left} is between {low} and {high}",
@@ -79,6 +83,42 @@ def compare(world: QueryApi, left: Numbers, comparison: str, right: Numbers) -> 
         worded("{left} is even", numbers=("left",), formula="{left} mod 2 = 0"),
         worded("{left} is odd", numbers=("left",), formula="{left} mod 2 = 1"),
         worded("it is [the] first tick", formula="tick = 1"),
+        worded(
+            "{who} 's speed is over/above/more-than/greater-than {n}",
+            objects=("who",),
+            numbers=("n",),
+            formula="speed({who}) > {n}",
+        ),
+        worded(
+            "{who} 's speed is under/below/less-than {n}",
+            objects=("who",),
+            numbers=("n",),
+            formula="speed({who}) < {n}",
+        ),
+        worded(
+            "speed of {who} is over/above/more-than/greater-than {n}",
+            objects=("who",),
+            numbers=("n",),
+            formula="speed({who}) > {n}",
+        ),
+        worded(
+            "speed of {who} is under/below/less-than {n}",
+            objects=("who",),
+            numbers=("n",),
+            formula="speed({who}) < {n}",
+        ),
+        worded(
+            "{left} is weaker/smaller/lower than {right}",
+            numbers=("left", "right"),
+            formula="{left} < {right}",
+        ),
+        worded(
+            "{left} is stronger/bigger/higher than {right}",
+            numbers=("left", "right"),
+            formula="{left} > {right}",
+        ),
+        worded("{who} is past/beyond/over x {n}", objects=("who",), numbers=("n",), formula="{who}.x > {n}"),
+        worded("{who} is past/beyond/over y {n}", objects=("who",), numbers=("n",), formula="{who}.y > {n}"),
     ],
 )
 def formula_holds(world: QueryApi, formula: Any) -> Any:
@@ -91,6 +131,7 @@ def formula_holds(world: QueryApi, formula: Any) -> Any:
     variable=slot("variable"),
     value=slot("value", "0"),
     undone_by="set_variable",
+    alone=True,
     says=[
         "increase/raise/decrease/lower/reduce {variable} to {value}",
         "{variable} = {value}",
@@ -113,7 +154,14 @@ def formula_holds(world: QueryApi, formula: Any) -> Any:
         "fill/reset/restore/refill {variable} to! {value}",
         "set/make {variable} equal to {value}",
         "copy {value} to/into {variable}",
-        "swap {variable} to/into {value}",
+        worded("round up {variable}", value="ceil({variable})"),
+        worded("round {variable} up", value="ceil({variable})"),
+        worded("round down {variable}", value="floor({variable})"),
+        worded("round {variable} down", value="floor({variable})"),
+        worded("round off {variable}", value="round({variable})"),
+        "swap {variable} to! {value}",
+        worded("move/put/set/bring/place {who} to/at x {value}", objects=("who",), variable="{who}.x"),
+        worded("move/put/set/bring/place {who} to/at y {value}", objects=("who",), variable="{who}.y"),
     ],
 )
 def set_variable(world: ActionApi, variable: Target, value: Any) -> None:
@@ -125,6 +173,7 @@ def set_variable(world: ActionApi, variable: Target, value: Any) -> None:
     "Adds to a number, once for each match; a negative amount subtracts.",
     amount=number("1", adds=True),
     variable=slot("number variable"),
+    alone=True,
     says=[
         "{variable} + {amount}",
         worded("{variable} - {amount}", amount="-{amount}"),
@@ -157,6 +206,11 @@ def set_variable(world: ActionApi, variable: Target, value: Any) -> None:
         "bump/step {variable} [up] [by] {amount}",
         worded("drain/deplete/shrink/drop {variable} by {amount}", amount="-{amount}"),
         worded("take/remove {amount} {variable}", amount="-{amount}"),
+        "{variable} up [by] {amount}",
+        worded("{variable} down [by] {amount}", amount="-{amount}"),
+        worded("{variable} up", amount="1"),
+        worded("{variable} down", amount="-1"),
+        "move/shift/slide {variable} by {amount}",
     ],
 )
 def add_to(world: ActionApi, amount: Numbers, variable: Target) -> None:
@@ -168,6 +222,7 @@ def add_to(world: ActionApi, amount: Numbers, variable: Target) -> None:
     "Multiplies a number, once for each match.",
     variable=slot("number variable"),
     factor=number("2"),
+    alone=True,
     says=[
         worded("add {share} percent to {variable}", numbers=("share",), factor="1 + {share} / 100"),
         worded(
@@ -197,10 +252,17 @@ def add_to(world: ActionApi, amount: Numbers, variable: Target) -> None:
         worded("flip [the] sign of {variable}", factor="-1"),
         "make {variable} {factor} times as large/big/high/much",
         worded("cut {variable} in half", factor="0.5"),
+        worded("decrease/reduce/lower/cut/drop {variable} by [a/one] half", factor="0.5"),
+        worded("increase/raise {variable} by [a/one] half", factor="1.5"),
     ],
 )
 def multiply(world: ActionApi, variable: Target, factor: Numbers) -> None:
     world.change(variable, lambda value: value * factor)
+
+
+def toggle_one(world: ActionApi, variable: Target) -> None:
+    """Do for one match what `toggle` does."""
+    world.change(variable, operator.not_)
 
 
 @action(
@@ -208,6 +270,7 @@ def multiply(world: ActionApi, variable: Target, factor: Numbers) -> None:
     "Turns yes into no and no into yes, once for each match.",
     variable=slot("yes/no variable"),
     undone_by="toggle",
+    alone=toggle_one,
     says=[
         "flip/invert/reverse/negate {variable}",
         "switch {variable}",
@@ -227,6 +290,7 @@ def toggle(world: ActionApi, variable: Target) -> None:
     variable=slot("number variable"),
     low=number("0"),
     high=number("100"),
+    alone=True,
     says=[
         "clamp/limit/restrict/bound/hold/constrain/confine {variable} between/to/from/in/within {low} and/to {high}",
         "clamp/limit/restrict/keep {variable} to {low} {high}",
@@ -246,6 +310,9 @@ def toggle(world: ActionApi, variable: Target) -> None:
         worded("don't let {variable} drop/fall/go/sink below/under {low}", high="1000000"),
         worded("don't let {variable} rise/go/climb/get above/over {high}", low="-1000000"),
         worded("let {variable} not exceed/pass {high}", low="-1000000"),
+        worded("keep {variable} at most/no-more-than/under/below {high}", low="-1000000"),
+        worded("keep {variable} at least/no-less-than {low}", high="1000000"),
+        worded("limit {variable} to at most {high}", low="-1000000"),
     ],
 )
 def keep_between(world: ActionApi, variable: Target, low: Numbers, high: Numbers) -> None:
@@ -259,6 +326,7 @@ def keep_between(world: ActionApi, variable: Target, low: Numbers, high: Numbers
     variable=slot("number variable"),
     goal=number("0"),
     rate=number("1", "how much a second"),
+    alone=True,
     says=[
         "ease/bring/drive/shift/count/change/let/take {variable} toward/to/towards {goal} at/by/with {rate} [a second]",
         "move {variable} towards/to {goal} by/at/with {rate} [a second]",

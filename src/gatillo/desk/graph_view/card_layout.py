@@ -12,7 +12,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainterPath
 
-from gatillo.catalogue.cards.faces import CardFace, card_face
+from gatillo.catalogue.cards.faces import CardFace, PortsUsed, card_face, ports_used
 from gatillo.catalogue.cards.graph_cards import FORMULA, find_output, ports_of
 from gatillo.catalogue.declare.entry import CATALOGUE
 from gatillo.desk.graph_view.wire_routes import (
@@ -28,7 +28,7 @@ from gatillo.desk.writing.words import Word
 from gatillo.graphs.layout import tidied
 from gatillo.graphs.outline import card_pieces, wired_slots
 from gatillo.level.graphs import OWN, End, end_of
-from gatillo.level.model import Frame, Graph, Node
+from gatillo.level.model import MOST_CARDS, Frame, Graph, Node
 from gatillo.level.roles import Index
 
 WIDEST, LINE, PAD_X, PAD_Y, NARROWEST = 330.0, 23.0, 15.0, 6.0, 120.0
@@ -227,31 +227,60 @@ class SheetLayout:
         self._kept: dict[
             int, tuple[Node, CardFace, dict[str, str], Index, tuple[PlacedWord, ...], float, float]
         ] = {}
+        self._tidied: tuple[Graph, dict[int, tuple[float, float]], dict[int, tuple[float, float]]] | None = (
+            None
+        )
 
     def forget(self) -> None:
         """The desktop's font or the theme changed."""
         self.words.forget()
         self._kept.clear()
 
-    def sheet(self, graph: Graph, graphs: Mapping[str, Graph], index: Index) -> Sheet:
-        """Return a graph on its sheet."""
+    def sheet(
+        self, graph: Graph, graphs: Mapping[str, Graph], index: Index, before: Sheet | None = None
+    ) -> Sheet:
+        """Return a graph on its sheet; what has not changed is taken from the one before."""
         sheet, wired = Sheet(graph), wired_slots(graph)
+        ends = ports_used(graph)
         shapes = {
-            node.id: self._card(node, graph, graphs, index, wired.get(node.id, {})) for node in graph.nodes
+            node.id: self._card(node, graph, graphs, index, wired.get(node.id, {}), ends)
+            for node in graph.nodes
         }
-        places = {node.id: node.at for node in graph.nodes}
+        places: Mapping[int, tuple[float, float]] = {node.id: node.at for node in graph.nodes}
         if len(set(places.values())) < len(places):
             # cards that were never laid out lie on one another
-            places = tidied(graph, {n: (w, h) for n, (_, _, w, h) in shapes.items()})
+            places = self._laid_out(graph, {n: (w, h) for n, (_, _, w, h) in shapes.items()})
         for node in graph.nodes:
             face, words, wide, high = shapes[node.id]
             x, y = places[node.id]
             area = QRectF(x, y, wide, high)
-            sheet.cards[node.id] = CardShape(node, face, area, words)
-        self._wires(sheet)
+            kept = before.cards.get(node.id) if before is not None else None
+            if (
+                kept is None
+                or (kept.node, kept.face, kept.area) != (node, face, area)
+                or kept.words is not words
+            ):
+                kept = CardShape(node, face, area, words)
+            sheet.cards[node.id] = kept
+        self._wires(sheet, before)
         for number in sheet.folded:
             del sheet.cards[number]
         return sheet
+
+    def _laid_out(
+        self, graph: Graph, sizes: dict[int, tuple[float, float]]
+    ) -> Mapping[int, tuple[float, float]]:
+        """Return where cards stand that lie on one another in the document, as before where nothing has changed."""
+        kept = self._tidied
+        if (
+            kept is None
+            or kept[1] != sizes
+            or any(
+                getattr(kept[0], part) is not getattr(graph, part) for part in ("nodes", "wires", "values")
+            )
+        ):
+            kept = self._tidied = graph, sizes, tidied(graph, sizes)
+        return kept[2]
 
     def carried(self, sheet: Sheet, moved: Mapping[int, QPointF]) -> Sheet:
         """Return the sheet with some cards elsewhere; only what hangs on them is worked out again."""
@@ -274,30 +303,36 @@ class SheetLayout:
         self, graph: Graph, graphs: Mapping[str, Graph], index: Index
     ) -> dict[int, tuple[float, float]]:
         """Width and height of every card."""
-        wired = wired_slots(graph)
+        wired, ends = wired_slots(graph), ports_used(graph)
         return {
-            node.id: self._card(node, graph, graphs, index, wired.get(node.id, {}))[2:]
+            node.id: self._card(node, graph, graphs, index, wired.get(node.id, {}), ends)[2:]
             for node in graph.nodes
         }
 
     def _card(
-        self, node: Node, graph: Graph, graphs: Mapping[str, Graph], index: Index, wired: dict[str, str]
+        self,
+        node: Node,
+        graph: Graph,
+        graphs: Mapping[str, Graph],
+        index: Index,
+        wired: dict[str, str],
+        used: PortsUsed,
     ) -> tuple[CardFace, tuple[PlacedWord, ...], float, float]:
         kept = self._kept.get(node.id)
-        face = card_face(node, graph, graphs)
+        face = card_face(node, graph, graphs, used)
         if (
             kept is not None
             and kept[0] is node
             and kept[1] == face
             and kept[2] == wired
-            and _same(kept[3], index)
+            and same_words(kept[3], index)
         ):
             return kept[1], *kept[4:]
         placed, wide, lines = self.placed(card_word_list(node, wired), index)
         ends = max(len(face.inputs), len(face.outputs))
         wide = max(wide, NARROWEST, PORT_ROOM * (ends + 1) if ends > 1 else 0.0)
         high = max(lines, 1) * LINE + 2 * PAD_Y
-        if len(self._kept) > 5_000:
+        if len(self._kept) > 2 * MOST_CARDS:
             self._kept.clear()
         self._kept[node.id] = (node, face, wired, index, placed, wide, high)
         return face, placed, wide, high
@@ -342,8 +377,11 @@ class SheetLayout:
 
     # wires
 
-    def _wires(self, sheet: Sheet) -> None:
+    def _wires(self, sheet: Sheet, before: Sheet | None) -> None:
         graph = sheet.graph
+        ways: dict[tuple[int, bool], WireShape] = {}
+        if before is not None and before.graph.wires is graph.wires and before.graph.values is graph.values:
+            ways = {(wire.number, wire.value): wire for wire in before.wires}
         for frame in graph.frames:
             if frame.folded:
                 whole, box = QRectF(*frame.at, *frame.size), sheet.box_of(frame)
@@ -374,6 +412,16 @@ class SheetLayout:
         for shape, (one_end, other_end), hit in zip(found, ends, in_the_way, strict=True):
             # in a thicket no way round would be free, and to look for one takes long
             led_round += hit
+            kept = ways.get((shape.number, False))
+            if (
+                kept is not None
+                and not hit
+                and kept.way[:1] + kept.way[-1:] == (one_end, other_end)
+                and len(kept.way) == 4
+            ):
+                # straight from the one end to the other, as before
+                sheet.wires.append(kept)
+                continue
             way = signal_way(one_end, other_end, blocks if hit and led_round <= MOST_LED_ROUND else None)
             place = shape.place if counts[shape.start.node, shape.output] > 1 else 0
             sheet.wires.append(replace(shape, place=place, way=way))
@@ -402,7 +450,7 @@ def _meeting(boxes: np.ndarray, sight: QRectF) -> list[int]:
     return found
 
 
-def _same(one: Index, other: Index) -> bool:
+def same_words(one: Index, other: Index) -> bool:
     """Return whether what words speak of looks the same for two indexes."""
     return one is other or (one.level.kinds is other.level.kinds and one.level.objects is other.level.objects)
 

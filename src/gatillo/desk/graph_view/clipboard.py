@@ -34,7 +34,7 @@ class Clipboard:
             return False
         try:
             part = msgspec.json.decode(text[len(CLIP_START) :].encode(), type=Graph)
-        except msgspec.DecodeError:
+        except (msgspec.MsgspecError, UnicodeError, RecursionError):
             self.opened.bench.notify("The clipboard does not contain cards.")
             return True
         level, numbers = graph_edits.paste_cards(

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Collection
 
 import msgspec
 from PySide6.QtCore import QObject, QPointF, QRectF, Signal
 
-from gatillo.desk.graph_view.card_layout import Sheet, SheetLayout
+from gatillo.desk.graph_view.card_layout import Sheet, SheetLayout, same_words
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.graphs.layout import DOWN
 from gatillo.graphs.outline import card_words
 from gatillo.level import graph_edits
-from gatillo.level.graphs import End
+from gatillo.level.graphs import OWN, End
 from gatillo.level.model import Graph, Level
 from gatillo.level.naming import shortened
 from gatillo.level.roles import Index, all_logic
@@ -21,6 +22,19 @@ from gatillo.sim.program.graph_lowering import index_for
 from gatillo.sim.program.program import Program
 
 GRID = 10.0
+
+
+def _looks_the_same(kept: tuple[Graph, Program, Sheet], graph: Graph, program: Program) -> bool:
+    """Return whether a graph's sheet is as it was: only its name, its note or whether it is on may be others."""
+    before, program_before, _ = kept
+    parts = ("nodes", "wires", "values", "frames")
+    return (
+        all(getattr(before, part) is getattr(graph, part) for part in parts)
+        and before.for_ == graph.for_
+        and same_words(program_before.index, program.index)
+        # how an own node looks is said elsewhere
+        and not any(node.use == OWN for node in graph.nodes)
+    )
 
 
 class OpenGraph(QObject):
@@ -34,7 +48,7 @@ class OpenGraph(QObject):
         self.bench = bench
         self.layout_ = SheetLayout()
         self.graph_id: int | None = None
-        self._sheet: tuple[Graph, object, Sheet] | None = None
+        self._sheet: tuple[Graph, Program, Sheet] | None = None
         self._index: tuple[Index, str, Index] | None = None
 
     @property
@@ -65,7 +79,12 @@ class OpenGraph(QObject):
             return None
         program = self.bench.program
         if self._sheet is None or self._sheet[0] is not graph or self._sheet[1] is not program:
-            made = self.layout_.sheet(graph, self.graphs, program.index)
+            if self._sheet is not None and _looks_the_same(self._sheet, graph, program):
+                made = dataclasses.replace(self._sheet[2], graph=graph)
+            else:
+                same = self._sheet is not None and self._sheet[0].id == graph.id
+                before = self._sheet[2] if self._sheet is not None and same else None
+                made = self.layout_.sheet(graph, self.graphs, program.index, before)
             self._sheet = (graph, program, made)
         return self.layout_.carried(self._sheet[2], moved) if moved else self._sheet[2]
 

@@ -25,6 +25,8 @@ CROSS, STOP = 7.0, 9.0
 LINE = 2.0
 MOST_PLACED = 300
 """Names in sight that make room for one another."""
+MOST_NAMED = 600
+"""Spots and areas in sight above which none has its name written; closer by, fewer are in sight."""
 PLACED_WEIGHS = 8.0
 FLOOR = 40.0
 """Units; scenery that reaches farther from its middle is ground."""
@@ -98,6 +100,8 @@ def _labels(canvas: Canvas, level: Level, metrics: QFontMetricsF) -> list[Label]
     found = []
     high = metrics.height() + 2
     sight = QRectF(canvas.rect())
+    if len(level.places) > MOST_NAMED and _many_in_sight(canvas, level):
+        return []
     for place in level.places:
         if isinstance(place, Route):
             continue
@@ -131,6 +135,21 @@ def _labels(canvas: Canvas, level: Level, metrics: QFontMetricsF) -> list[Label]
         if any(box.intersects(sight) for box in boxes):
             found.append(Label(place.name, boxes))
     return found
+
+
+def _many_in_sight(canvas: Canvas, level: Level) -> bool:
+    """Return whether so many spots and areas are in sight that their names would cover everything."""
+    middle_x, middle_y = canvas.centre
+    half_x, half_y = canvas.width() / canvas.zoom / 2, canvas.height() / canvas.zoom / 2
+    return (
+        sum(
+            not isinstance(place, Route)
+            and abs(place.x - middle_x) <= half_x
+            and abs(place.y - middle_y) <= half_y
+            for place in level.places
+        )
+        > MOST_NAMED
+    )
 
 
 def _within(start: float, length: float, room: float) -> float:

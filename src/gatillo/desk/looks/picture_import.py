@@ -7,11 +7,15 @@ from pathlib import Path
 from defusedxml import ElementTree
 from defusedxml.common import DefusedXmlException
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QSize, Qt
-from PySide6.QtGui import QImage, QImageReader, QPainter, QPixmap
+from PySide6.QtGui import QImage, QImageReader, QPixmap
 
+from gatillo.desk.looks.svg_drawing import drawn_apart
+from gatillo.files.reading import NotRead, bytes_of
 from gatillo.level.pictures import as_png, as_text
 
 MOST_FILE = 4 << 20
+MOST_SIDE = 4096
+"""Pixels of either side of a file that is brought in: it is unpacked whole before it is made smaller."""
 SIDE = 192
 """Pixels of the longer side within a level."""
 
@@ -19,13 +23,14 @@ _kept: dict[str, QPixmap] = {}
 
 
 def import_picture(path: Path, side: int = SIDE) -> str:
-    """Return a picture file as it stands in a level, of so many pixels at most on its longer side. Raises ValueError with a sentence."""
+    """Return a picture file as it stands in a level, of so many pixels at most on its longer side. Raises ValueError with a sentence.
+
+    It may take a second: an SVG is drawn by a process of its own. It may be called from a worker.
+    """
     try:
-        if path.stat().st_size > MOST_FILE:
-            raise ValueError(f"“{path.name}” is larger than {MOST_FILE >> 20} MB; make it smaller first")
-        raw = path.read_bytes()
-    except OSError as error:
-        raise ValueError(f"“{path.name}” cannot be read: {error.strerror or error}") from None
+        raw = bytes_of(path, MOST_FILE)
+    except NotRead as error:
+        raise ValueError(f"“{path.name}” {error}") from None
     image = _svg(raw, path.name, side) if path.suffix.lower() == ".svg" else _png(raw, path.name, side)
     scaled = image.scaled(
         side, side, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
@@ -43,8 +48,8 @@ def _png(raw: bytes, name: str, side: int) -> QImage:
     data.open(QIODevice.OpenModeFlag.ReadOnly)
     reader = QImageReader(data, b"png")
     size = reader.size()
-    if not size.isValid() or size.width() > 8192 or size.height() > 8192:
-        raise ValueError(f"“{name}” is not a PNG of at most 8192 × 8192 pixels")
+    if not size.isValid() or max(size.width(), size.height()) > MOST_SIDE:
+        raise ValueError(f"“{name}” is not a PNG of at most {MOST_SIDE:,} × {MOST_SIDE:,} pixels")
     reader.setScaledSize(size.scaled(QSize(2 * side, 2 * side), Qt.AspectRatioMode.KeepAspectRatio))
     image = reader.read()
     if image.isNull():
@@ -62,18 +67,10 @@ def _svg(raw: bytes, name: str, side: int) -> QImage:
         links = [v for k, v in element.attrib.items() if k.rpartition("}")[2] == "href"]
         if tag in ("script", "foreignobject", "image") or any(not link.startswith("#") for link in links):
             raise ValueError(f"“{name}” loads something else ({tag}); only a drawing by itself can be used")
-    from PySide6.QtSvg import QSvgRenderer
-
-    renderer = QSvgRenderer(QByteArray(raw))
-    if not renderer.isValid():
-        raise ValueError(f"“{name}” is not an SVG drawing")
-    size = renderer.defaultSize().scaled(QSize(2 * side, 2 * side), Qt.AspectRatioMode.KeepAspectRatio)
-    image = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
-    image.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(image)
-    renderer.render(painter)
-    painter.end()
-    return image
+    try:
+        return QImage.fromData(drawn_apart(raw, 2 * side))
+    except ValueError as error:
+        raise ValueError(f"“{name}” {error}") from None
 
 
 def picture_of(text: str) -> QPixmap | None:

@@ -413,18 +413,16 @@ class RuleWriter(QObject):
             return
         try:
             rules = msgspec.json.decode(text[len(CLIP_START) :].encode(), type=tuple[Rule | Graph, ...])
-        except msgspec.MsgspecError:
+        except (msgspec.MsgspecError, UnicodeError, RecursionError):
             self.bench.notify("The clipboard contains only a part of a rule; copy the rule again.")
             return
         row = self.state.current_row()
         after = row.entry.id if row is not None and row.entry is not None else None
         section = row.section.name if row is not None and row.section is not None else ""
-        level = self.bench.level
-        for rule in rules:
-            level, after = rule_edits.add_rule(level, rule, after, section)
+        level, ids = rule_edits.add_rules(self.bench.level, rules, after, section)
         self.bench.edit(level, f"paste {len(rules)} rule{'s' if len(rules) != 1 else ''}")
-        if after is not None:
-            self.state.show_rule(after)
+        if ids:
+            self.state.show_rule(ids[-1])
 
 
 def filled(clause: Clause) -> Clause:
@@ -435,7 +433,13 @@ def filled(clause: Clause) -> Clause:
         for name, slot in entry.slots.items()
         if clause.slots.get(name, slot.default)
     }
-    return Clause(use=clause.use, slots=slots, negated=clause.negated, once=clause.once, of=clause.of)
+    return Clause(
+        use=clause.use,
+        slots=slots,
+        negated=clause.negated,
+        once=clause.once,
+        of=tuple(map(filled, clause.of)),
+    )
 
 
 def roles_here(rule: Rule) -> tuple[str, ...]:

@@ -20,9 +20,6 @@ from gatillo.level.validation import flaws
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 
-MOST_CHECKED = 3_000
-"""Objects up to which a level is checked whole at each edit: some milliseconds."""
-
 
 def _why_not_saved(level: Level) -> str:
     """Return why a level could not be saved and opened again, or ""."""
@@ -46,6 +43,8 @@ class Document(QObject):
     """A file is being read or written, in a sentence; with "" that is over."""
     changedOnDisk = Signal()
     """The file was written by another program."""
+    goneFromDisk = Signal()
+    """The file was removed or moved by another program."""
     notified = Signal(str)
 
     def __init__(self, level: Level, gate: Gate, parent: QObject | None = None) -> None:
@@ -65,6 +64,7 @@ class Document(QObject):
         self.file.notified.connect(self.notified)
         self.file.awaited.connect(self.awaitsFile)
         self.file.changedOnDisk.connect(self.changedOnDisk)
+        self.file.goneFromDisk.connect(self.goneFromDisk)
 
     @property
     def level(self) -> Level:
@@ -89,7 +89,7 @@ class Document(QObject):
             return
         if not self.goes_on_with(level):
             self.pause()
-        why = _why_not_saved(level) if len(level.objects) <= MOST_CHECKED else ""
+        why = _why_not_saved(level)
         if why and not _why_not_saved(self.level):
             self.notified.emit(f"That cannot be done: {why}.")
             self.levelChanged.emit()
@@ -181,10 +181,11 @@ class Document(QObject):
             self.notified.emit(str(error))
             return False
         self.take(level)
-        self.file.path = left.of
+        if left.of is not None:
+            self.file.take_up(left.of, left.when)
         self.history.mark_unsaved()
         self.file.save_draft(level, left.of)
-        self.takesWanted.emit(left.file.name.partition("-")[0])
+        self.takesWanted.emit(left.owner)
         throw_away(left)
         self.fileChanged.emit()
         self.notified.emit(

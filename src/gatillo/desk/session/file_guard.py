@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import os
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -11,6 +13,8 @@ from gatillo.files.level_file import LevelFileError
 from gatillo.files.unsaved import DraftSaver, OpenMark
 from gatillo.level.model import Level
 
+Stamp = tuple[int, int, int, int]
+"""Of a version of a file: its disk, its number there, when it was written, and its size."""
 PAUSE = 120
 """Milliseconds of rest after an edit before it is written aside, so that a drag is written once."""
 
@@ -20,6 +24,10 @@ class FileGuard(QObject):
 
     changed = Signal()
     """Somebody else has written the file."""
+    gone = Signal()
+    """Somebody else has removed or moved the file."""
+    notKept = Signal(str)
+    """Unsaved work cannot be saved aside; the sentence says why. Emitted once until it works again."""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -32,9 +40,16 @@ class FileGuard(QObject):
         self._timer.timeout.connect(self._write)
         self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(self._on_changed)
+        self._watcher.directoryChanged.connect(self._on_changed)
         self._mark: OpenMark | None = None
         self._path: Path | None = None
-        self._seen: tuple[int, int] | None = None
+        self._seen: Stamp | None = None
+        """The version on disk that this window has read or written, or that its user chose to save over."""
+        self._reported: Stamp | None = None
+        """The version on disk that was reported to the user last."""
+        self._keeps = True
+        self.is_written = False
+        """While this window itself writes the file."""
         self._closed = False
 
     # what is not saved
@@ -57,9 +72,17 @@ class FileGuard(QObject):
     def _keep(self, level: Level, of: Path | None) -> None:
         try:
             self._drafts.save(level, of)
-        except (OSError, LevelFileError):
-            # a full disk must not stop the work; saving will report it
+        except (OSError, LevelFileError) as error:
+            # it must not stop the work
+            if self._keeps:
+                self._keeps = False
+                why = error.strerror or str(error) if isinstance(error, OSError) else str(error)
+                self.notKept.emit(
+                    f"Unsaved work is not saved for recovery: “{self._drafts.folder}” cannot be written ({why}). "
+                    "Save often, make room there, or set GATILLO_STATE to another folder and start again."
+                )
             return
+        self._keeps = True
 
     def flush(self) -> None:
         """Write what waits, now."""
@@ -69,8 +92,11 @@ class FileGuard(QObject):
 
     # the open file
 
-    def watch(self, path: Path) -> int | None:
-        """Watch a file; the process of another window that has it open, if one does."""
+    def watch(self, path: Path, seen: Stamp | None = None) -> str | None:
+        """Watch a file; the number of the process of another window that has it open, if one does.
+
+        `seen` is the version that was read or written; without it, the one that is there now.
+        """
         if self._path != path:
             self.let_go()
             self._path, self._mark = path, OpenMark(path)
@@ -78,29 +104,58 @@ class FileGuard(QObject):
         other = self._mark.other()
         if other is None:
             self._mark.set()
-        self._seen = _stamp(path)
-        if str(path) not in self._watcher.files():
-            self._watcher.addPath(str(path))
+        self._seen = self._reported = seen or stamp_of(path)
+        self._look_at(path)
         return other
+
+    def _look_at(self, path: Path) -> None:
+        # the folder too: a file that was removed may be written again
+        for watched in (str(path), str(path.parent)):
+            if watched not in (*self._watcher.files(), *self._watcher.directories()) and os.path.exists(
+                watched
+            ):
+                self._watcher.addPath(watched)
+
+    def is_unseen(self) -> bool:
+        """Return whether the file on disk is a version that this window has neither read nor written."""
+        now = stamp_of(self._path) if self._path is not None else None
+        return now is not None and now != self._seen
+
+    def take_as_seen(self) -> None:
+        """The user knows of the version on disk, and keeps to their own: saving may replace it."""
+        if self._path is not None:
+            self._seen = self._reported = stamp_of(self._path)
+
+    def take_up(self, path: Path, since: float) -> None:
+        """Watch a file whose unsaved work was brought back; what was written to it `since` then (seconds since 1970) was not seen."""
+        self.watch(path)
+        with contextlib.suppress(OSError):
+            if path.stat().st_mtime > since:
+                self._seen = None
 
     def let_go(self) -> None:
         """Watch no file any more."""
-        if self._watcher.files():
-            self._watcher.removePaths(self._watcher.files())
+        watched = [*self._watcher.files(), *self._watcher.directories()]
+        if watched:
+            self._watcher.removePaths(watched)
         if self._mark is not None:
             self._mark.clear()
-        self._mark = self._path = self._seen = None
+        self._mark = self._path = self._seen = self._reported = None
 
     def _on_changed(self) -> None:
         path = self._path
-        if path is None:
+        if path is None or self.is_written:
             return
         # a file that was replaced is another one to the watcher
-        if path.exists() and str(path) not in self._watcher.files():
-            self._watcher.addPath(str(path))
-        stamp = _stamp(path)
-        if stamp is not None and stamp != self._seen:
-            self._seen = stamp
+        self._look_at(path)
+        now = stamp_of(path)
+        if now in (self._seen, self._reported):
+            self._reported = now
+            return
+        self._reported = now
+        if now is None:
+            self.gone.emit()
+        else:
             self.changed.emit()
 
     def close(self) -> None:
@@ -113,9 +168,10 @@ class FileGuard(QObject):
             self._writer.shutdown(wait=True)
 
 
-def _stamp(path: Path) -> tuple[int, int] | None:
+def stamp_of(path: Path) -> Stamp | None:
+    """Return what tells one version of a file from another, or None where there is no file."""
     try:
         found = path.stat()
-    except OSError:
+    except (OSError, ValueError):
         return None
-    return found.st_mtime_ns, found.st_size
+    return found.st_dev, found.st_ino, found.st_mtime_ns, found.st_size

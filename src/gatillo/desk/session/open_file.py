@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from gatillo.desk.session.file_guard import FileGuard
+from gatillo.desk.session.file_guard import FileGuard, Stamp, stamp_of
 from gatillo.desk.session.worker import Gate, Worker
 from gatillo.files.level_file import LevelFileError, read_level, write_level
 from gatillo.level import edits
@@ -58,6 +58,8 @@ class LevelFile(QObject):
     """The file is being read or written, in a sentence; with "" that is over."""
     changedOnDisk = Signal()
     """The file was written by another program."""
+    goneFromDisk = Signal()
+    """The file was removed or moved by another program."""
 
     def __init__(self, gate: Gate, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -67,6 +69,8 @@ class LevelFile(QObject):
         self._saving = False
         self._guard = FileGuard(self)
         self._guard.changed.connect(self.changedOnDisk)
+        self._guard.gone.connect(self.goneFromDisk)
+        self._guard.notKept.connect(self.notified)
 
     def read(self, path: Path, wanted: Callable[[], bool], opened: Callable[[Level, Run], object]) -> bool:
         """Read a level file and give it to `opened`; when it cannot be read, say why.
@@ -75,8 +79,10 @@ class LevelFile(QObject):
         still `wanted`.
         """
         self.drop()
+        # before it is read: a version that is written meanwhile has not been seen
+        seen = stamp_of(path)
         if not _is_large(path):
-            return self._take_read(_made_ready(path), path, opened)
+            return self._take_read(_made_ready(path), path, seen, opened)
 
         def read(found: tuple[Level, Run] | LevelFileError) -> None:
             self.awaited.emit("")
@@ -85,21 +91,25 @@ class LevelFile(QObject):
                     f"“{path.name}” was not opened, because this level was changed in the meantime."
                 )
                 return
-            self._take_read(found, path, opened)
+            self._take_read(found, path, seen, opened)
 
         self.awaited.emit(f"Reading “{path.name}” …")
         self._worker.ask(lambda job: _made_ready(path), read)
         return True
 
     def _take_read(
-        self, found: tuple[Level, Run] | LevelFileError, path: Path, opened: Callable[[Level, Run], object]
+        self,
+        found: tuple[Level, Run] | LevelFileError,
+        path: Path,
+        seen: Stamp | None,
+        opened: Callable[[Level, Run], object],
     ) -> bool:
         if isinstance(found, LevelFileError):
             self.notified.emit(str(found))
             return False
         self.forget_path()
         self.path = path
-        other = self._guard.watch(path)
+        other = self._guard.watch(path, seen)
         opened(*found)
         if other is not None:
             self.notified.emit(
@@ -121,12 +131,12 @@ class LevelFile(QObject):
             return self._take_written(_written(path, level), path, saved)
 
         def written(found: str | LevelFileError) -> None:
-            self._saving = False
+            self._saving = self._guard.is_written = False
             self.awaited.emit("")
             if wanted():
                 self._take_written(found, path, saved)
 
-        self._saving = True
+        self._saving = self._guard.is_written = True
         self.awaited.emit(f"Saving “{path.name}” …")
         self._worker.ask(lambda job: _written(path, level, job.stand_aside), written)
         return True
@@ -142,7 +152,7 @@ class LevelFile(QObject):
         return True
 
     def _on_failed(self) -> None:
-        self._saving = False
+        self._saving = self._guard.is_written = False
         self.awaited.emit("")
 
     def drop(self) -> None:
@@ -150,6 +160,19 @@ class LevelFile(QObject):
         if self._worker.busy and not self._saving:
             self._worker.drop()
             self.awaited.emit("")
+
+    def is_unseen(self) -> bool:
+        """Return whether another program has written the file since it was read or saved here, so that saving would lose that."""
+        return self._guard.is_unseen()
+
+    def take_up(self, path: Path, since: float) -> None:
+        """Go on with a file whose unsaved work was brought back; the work was kept aside `since` then, in seconds since 1970."""
+        self.path = path
+        self._guard.take_up(path, since)
+
+    def take_as_seen(self) -> None:
+        """Let saving replace what is on disk now."""
+        self._guard.take_as_seen()
 
     def forget_path(self) -> None:
         """The level has no file of its own any more."""

@@ -146,6 +146,6 @@ def _written(stop: Stop) -> str:
 
 def _read(text: str) -> Stop:
     parts = text.split(" ", 3)
-    if len(parts) != 4 or not all(part.isdigit() for part in parts[:3]):
+    if len(parts) != 4 or not all(part.isascii() and part.isdigit() and len(part) < 10 for part in parts[:3]):
         return Stop("faults", on=False)
     return Stop(parts[3], int(parts[1]), int(parts[2]), parts[0] == "1")

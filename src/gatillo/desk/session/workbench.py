@@ -24,7 +24,7 @@ from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.shown_moment import ShownMoment
 from gatillo.desk.session.shown_run import ShownRun, State
 from gatillo.desk.session.takes import Takes, is_empty
-from gatillo.desk.session.worker import Gate
+from gatillo.desk.session.worker import Gate, Worker
 from gatillo.files.kept_takes import Take
 from gatillo.inspect.findings import Finding, repaired
 from gatillo.level import edits, thing_edits
@@ -80,6 +80,8 @@ class Workbench(QObject):
     """A file is being read or written, in a sentence; with "" that is over."""
     changedOnDisk = Signal()
     """The file was written by another program."""
+    goneFromDisk = Signal()
+    """The file was removed or moved by another program."""
 
     def __init__(self, level: Level | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -112,6 +114,8 @@ class Workbench(QObject):
         """The run of the trial's script and what was found about it, and the level that it is of."""
         self.answers = Answers(self.document, self.shown, self.moment, gate, self)
         self.beside = Beside(self.document, self.shown, self.moment, self.answers, gate, self)
+        self.pictures = Worker("pictures", gate, self)
+        """Brings pictures in from files."""
         self._replayer = Replayer(gate, self)
         self._connect()
         self._show(fresh=True, ready=self.run)
@@ -131,7 +135,10 @@ class Workbench(QObject):
         self._verdicts = Replayer(self._gate, self)
         self._verdicts.judged.connect(self._on_script_judged)
         for part, signals in (
-            (self.document, "levelChanged fileChanged selectionChanged awaitsFile changedOnDisk notified"),
+            (
+                self.document,
+                "levelChanged fileChanged selectionChanged awaitsFile changedOnDisk goneFromDisk notified",
+            ),
             (self.moment, "notified"),
             (self.answers, "notified"),
             (self.beside, "notified"),
@@ -158,6 +165,7 @@ class Workbench(QObject):
         for part in (self.answers, self.beside, self.moment, self.player, self.document.file, self._replayer):
             part.close()
         self._verdicts.close()
+        self.pictures.close()
         self.takes.close()
 
     # what views ask for most

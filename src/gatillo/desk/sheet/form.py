@@ -29,6 +29,7 @@ from gatillo.desk.looks.wheel import scrolls_unless_clicked
 from gatillo.desk.session.workbench import Workbench
 
 FARTHEST = 1e6
+MANY_CHOICES = 100
 FIELD = 26
 Take = Callable[..., str | None]
 """Takes a field's value as an edit; gives a sentence if it will not do."""
@@ -259,8 +260,11 @@ class Form:
         """Return a choice outside a labelled row."""
         field = Chooser()
         self._name(field, name, label)
-        for option, shown in options:
-            field.addItem(shown, option)
+        if len(options) > MANY_CHOICES:
+            # else each is measured
+            field.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            field.setMinimumContentsLength(12)
+        field.addItems([shown for _, shown in options])
         known = [option for option, _ in options]
         field.setCurrentIndex(known.index(value) if value in known else -1)
         field.activated.connect(lambda at: self.give(take, known[at]))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import islice
+
 from msgspec.structs import replace
 from PySide6.QtWidgets import QVBoxLayout
 
@@ -13,7 +15,7 @@ from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
 from gatillo.graphs.folding import name_face
-from gatillo.graphs.outline import outline
+from gatillo.graphs.outline import outline_lines
 from gatillo.level import graph_edits
 from gatillo.level.edits import change_logic
 from gatillo.level.graphs import INPUT, OUTPUT
@@ -44,9 +46,10 @@ def graph_page(bench: Workbench, column: QVBoxLayout, graph: Graph) -> None:
     if not graph.nodes:
         return
     form.heading("Its cards, in the order in which they run")
-    lines = [line.replace("  ", "\u2003") for line in outline(graph)]
-    if len(lines) > MOST_LINES:
-        lines = [*lines[:MOST_LINES], f"… and {len(lines) - MOST_LINES} more; `gatillo print` lists all"]
+    told = list(islice(outline_lines(graph), MOST_LINES + 1))
+    lines = [line.replace("  ", "\u2003") for line in told[:MOST_LINES]]
+    if len(told) > MOST_LINES:
+        lines.append(f"… and more of its {len(graph.nodes):,} cards; `gatillo print` lists all")
     # one text: hundreds of labels would take longer than all the rest
     form.words("\n".join(lines))
 

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Callable
+from functools import partial
+
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QSize, Qt
 from PySide6.QtGui import QIcon
@@ -18,7 +22,7 @@ from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.desk.sheet.word_page import WORD_SORTS
 from gatillo.desk.writing.pointing import Named, drag_name
 from gatillo.level import thing_edits
-from gatillo.level.model import Area, Graph, Place, Route
+from gatillo.level.model import Area, Graph, Kind, Place, Route
 from gatillo.level.roles import all_logic
 
 GROUND_SIDE = 1_024
@@ -139,6 +143,17 @@ def index_page(bench: Workbench, column: QVBoxLayout) -> None:
     column.addWidget(found)
 
 
+MOST_LISTED = 200
+
+
+def _kind_icon(kind: Kind) -> QIcon:
+    return QIcon(kind_picture(kind, 18))
+
+
+def _place_icon(place: Place) -> QIcon:
+    return QIcon(place_picture(place))
+
+
 class _Index(QListWidget):
     """What there is, filtered by words."""
 
@@ -158,7 +173,7 @@ class _Index(QListWidget):
         self.clear()
         wanted = words.lower().split()
         level = self.bench.level
-        many = {k.name: sum(o.kind == k.name for o in level.objects) for k in level.kinds}
+        many = Counter(thing.kind for thing in level.objects)
         for kind in level.kinds:
             count = f"{many[kind.name]:,} object{'s' if many[kind.name] != 1 else ''}"
             self._add(
@@ -166,12 +181,12 @@ class _Index(QListWidget):
                 kind.name,
                 f"kind, {count}",
                 Selection(thing=Thing("kind", kind.name)),
-                QIcon(kind_picture(kind, 18)),
+                partial(_kind_icon, kind),
             )
         for place in level.places:
             sort = "area" if isinstance(place, Area) else "route" if isinstance(place, Route) else "spot"
-            picture = QIcon(place_picture(place))
-            self._add(wanted, place.name, sort, Selection(thing=Thing("place", place.name)), picture)
+            target = Selection(thing=Thing("place", place.name))
+            self._add(wanted, place.name, sort, target, partial(_place_icon, place))
         for trial in level.trials:
             self._add(
                 wanted, trial.name, f"trial, {trial.length:g} s", Selection(thing=Thing("trial", trial.name))
@@ -187,16 +202,26 @@ class _Index(QListWidget):
             for _, _, entry in all_logic(level):
                 sort = "graph" if isinstance(entry, Graph) else "rule"
                 self._add(wanted, entry.name, sort, Selection(rule=entry.id))
+        if self.count() > MOST_LISTED:
+            more = QListWidgetItem("… and more; type a part of the name to find it")
+            more.setFlags(Qt.ItemFlag.NoItemFlags)
+            more.setSizeHint(QSize(0, 26))
+            self.addItem(more)
         rows = min(max(self.count(), 1), LONGEST)
         self.setFixedHeight(rows * 26 + 4)
 
     def _add(
-        self, wanted: list[str], name: str, sort: str, target: Selection, icon: QIcon | None = None
+        self,
+        wanted: list[str],
+        name: str,
+        sort: str,
+        target: Selection,
+        icon: Callable[[], QIcon] = lambda: QIcon(blank_picture()),
     ) -> None:
         text = f"{name}   {sort}"
-        if not all(word in text.lower() for word in wanted) or self.count() > 200:
+        if self.count() > MOST_LISTED or not all(word in text.lower() for word in wanted):
             return
-        item = QListWidgetItem(icon or QIcon(blank_picture()), text)
+        item = QListWidgetItem(icon(), text)
         item.setData(TARGET, target)
         item.setData(NAMED, Named(name, _sort_of(target, sort)))
         item.setForeground(theme().ink)

@@ -27,11 +27,23 @@ def picture_field(
         path, _ = QFileDialog.getOpenFileName(
             None, "A picture for it", str(Path.home()), "Pictures (*.png *.svg)"
         )
-        if path:
+        if not path:
+            return
+        bench = form.bench
+
+        def read(job: object) -> str | ValueError:
             try:
-                take(import_picture(Path(path), side))
+                return import_picture(Path(path), side)
             except ValueError as error:
-                form.bench.notify(f"{error}.")
+                return error
+
+        def brought(found: str | ValueError) -> None:
+            if isinstance(found, ValueError):
+                bench.notify(f"{found}.")
+            else:
+                take(found)
+
+        bench.pictures.ask(read, brought)
 
     row = form.row()
     row.addWidget(form.button("From a file …", f"{name}-choose", choose, tip=tip))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -26,7 +27,8 @@ from gatillo.desk.looks.theme import text_font, theme
 from gatillo.examples import example_names, picture_path, study_path
 from gatillo.examples.starters import STARTERS
 from gatillo.files.level_file import LevelFileError, read_level
-from gatillo.files.unsaved import Left, left_behind, throw_away
+from gatillo.files.owners import state_folder
+from gatillo.files.unsaved import Left, look_for_work, throw_away
 from gatillo.level.model import Level
 
 PICTURE = QSize(276, 150)
@@ -204,7 +206,7 @@ class StartPage(QWidget):
                 self._first = link
         self._put(_link("Open …", "a level file", "start-open", self.openWanted.emit))
         self._show_left()
-        paths = [path for path in self.recent() if path.exists()][:6]
+        paths = [path for path in self.recent() if os.path.exists(path)][:6]
         if paths:
             self._put(_heading("Open lately"))
             for at, path in enumerate(paths):
@@ -214,7 +216,18 @@ class StartPage(QWidget):
         self.side_column.addStretch(1)
 
     def _show_left(self) -> None:
-        found = left_behind()
+        found, unreadable = look_for_work()
+        if unreadable:
+            self._put(_heading("Unsaved work that cannot be read"))
+            lines = [
+                *unreadable[:3],
+                *(["…"] if len(unreadable) > 3 else []),
+                f"It is left as it is, in {state_folder()}.",
+            ]
+            words = Words("\n".join(lines))
+            words.setWordWrap(True)
+            words.setObjectName("unreadable-work")
+            self._put(words)
         if not found:
             return
         self._put(_heading("Not saved when the program ended"))

@@ -170,7 +170,12 @@ class AskCommands:
         bench = self.bench
         objects = sorted(bench.selection.objects)
         if bench.selection.rule is None and objects:
-            names = " > ".join(bench.run.program.names.get(i, "") for i in objects[:2])
+            # scenery takes part in no run, and what was placed since is in none yet
+            there = [name for i in objects[:2] if (name := bench.run.program.names.get(i))]
+            if not there:
+                bench.notify("What is selected takes no part in this run.")
+                return
+            names = " > ".join(there)
             bench.answers.moments_then(
                 names, lambda found: self._step_to([at for at, _ in found.moments], by)
             )

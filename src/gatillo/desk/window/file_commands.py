@@ -31,6 +31,8 @@ class FileCommands(QObject):
         self.window_ = window
         self.ask: Callable[[str, str], str] = self._ask
         """Asks about unsaved work: gives “save”, “discard” or “cancel”. Tests put their own answer here."""
+        self.choose: Callable[[str, str, tuple[str, ...]], str] = self._choose
+        """Asks with these buttons, the first one by Enter, the last one by Escape: gives the words on the one that was pressed."""
 
     def runs(self) -> dict[str, Run]:
         """Return commands by name, with what they do."""
@@ -70,9 +72,21 @@ class FileCommands(QObject):
 
     def save(self, then: Callable[[], object] | None = None) -> bool:
         """Save where the level came from; a new one asks where. `then` is called when it is saved."""
-        if self.bench.path is None:
+        path = self.bench.path
+        if path is None:
             return self.save_as(then)
-        return self.bench.document.save(self.bench.path, then or (lambda: None))
+        if self.bench.document.file.is_unseen():
+            answer = self.choose(
+                "The file has changed",
+                f"“{path.name}” was changed by another program since it was opened or saved here. "
+                "Saving now would replace that version.",
+                ("Save under another name", "Replace it", "Cancel"),
+            )
+            if answer == "Save under another name":
+                return self.save_as(then)
+            if answer != "Replace it":
+                return False
+        return self.bench.document.save(path, then or (lambda: None))
 
     def save_as(self, then: Callable[[], object] | None = None) -> bool:
         """Ask where to save, and save there. `then` is called when it is saved."""
@@ -82,7 +96,19 @@ class FileCommands(QObject):
         if not chosen:
             return False
         path = Path(chosen)
-        path = path if path.suffix else path.with_suffix(SUFFIX)
+        if not path.name.endswith(SUFFIX):
+            # the dialog has asked only about the name as it was typed
+            path = path.with_name(path.name + SUFFIX)
+            if (
+                path.exists()
+                and self.choose(
+                    "The file exists",
+                    f"“{path.name}” exists already. Saving would replace it.",
+                    ("Replace it", "Cancel"),
+                )
+                != "Replace it"
+            ):
+                return False
 
         def saved() -> None:
             self.remember(path)
@@ -116,19 +142,19 @@ class FileCommands(QObject):
         return state["saved"]
 
     def _ask(self, title: str, words: str) -> str:
+        answers = {"Save": "save", "Discard the changes": "discard", "Cancel": "cancel"}
+        return answers[self._choose(title, words, tuple(answers))]
+
+    def _choose(self, title: str, words: str, answers: tuple[str, ...]) -> str:
         box = QMessageBox(QMessageBox.Icon.NoIcon, title, words, parent=self.window_)
         box.setTextFormat(Qt.TextFormat.PlainText)
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        discard = box.addButton("Discard the changes", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
-        box.setDefaultButton(save)
+        role = QMessageBox.ButtonRole
+        roles = [role.AcceptRole, *[role.DestructiveRole] * (len(answers) - 2), role.RejectRole]
+        buttons = {answer: box.addButton(answer, of) for answer, of in zip(answers, roles, strict=True)}
+        box.setDefaultButton(buttons[answers[0]])
         box.exec()
-        return (
-            "save"
-            if box.clickedButton() is save
-            else "discard"
-            if box.clickedButton() is discard
-            else "cancel"
+        return next(
+            (answer for answer, button in buttons.items() if box.clickedButton() is button), answers[-1]
         )
 
     def recent(self) -> list[Path]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -164,6 +165,7 @@ class MainWindow(QMainWindow):
         bench.document.replaced.connect(self.message.hide)
         bench.awaitsFile.connect(self._on_awaits_file)
         bench.changedOnDisk.connect(self._on_changed_on_disk)
+        bench.goneFromDisk.connect(self._on_gone_from_disk)
         bench.takes.ended.connect(self._on_take)
         bench.tryWanted.connect(self.try_values)
         self._on_file()
@@ -390,7 +392,10 @@ class MainWindow(QMainWindow):
         return super().eventFilter(watched, event)
 
     def _stay_with_mine(self) -> None:
-        self.bench.document.history.mark_unsaved()
+        document = self.bench.document
+        document.file.take_as_seen()
+        document.history.mark_unsaved()
+        document.save_draft()
         self._on_file()
 
     def _on_awaits_file(self, sentence: str) -> None:
@@ -411,6 +416,16 @@ class MainWindow(QMainWindow):
             ("Load the version on disk", lambda: self.open_path(path, asked=True)),
             ("Keep mine", self._stay_with_mine),
         )
+
+    def _on_gone_from_disk(self) -> None:
+        path = self.bench.path
+        if path is not None:
+            self._stay_with_mine()
+            self.message.offer(
+                f"“{path.name}” was removed or moved by another program. Your level is still here.",
+                ("Save it there again", lambda: self.files.save()),
+                ("Save as …", lambda: self.files.save_as()),
+            )
 
     # the start page
 
@@ -640,8 +655,10 @@ class MainWindow(QMainWindow):
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
         split = self.settings.value("arrangement/split")
-        if split is not None:
-            self.order.geometry_.split = min(0.75, max(0.2, float(str(split))))
+        with contextlib.suppress(ValueError):
+            part = float(str(split))
+            if 0.2 <= part <= 0.75:
+                self.order.geometry_.split = part
         chosen_keys(self.settings, self.actions_)
         look = str(self.settings.value("look", "desktop"))
         if look in ("light", "dark"):

@@ -6,7 +6,6 @@ import math
 import multiprocessing
 import os
 import signal
-import threading
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
@@ -170,16 +169,17 @@ def _one(work: tuple[int, Case]) -> tuple[int, Outcome]:
 
 
 @contextmanager
-def _ctrl_c_ignored() -> Iterator[None]:
-    """Let processes that are started within take no notice of Ctrl+C from their first moment on."""
-    if threading.current_thread() is not threading.main_thread():
-        yield
-        return
-    before = signal.signal(signal.SIGINT, signal.SIG_IGN)
+def ctrl_c_later() -> Iterator[None]:
+    """Hold Ctrl+C back while processes are started, and let it come afterwards.
+
+    A process that is started within takes no notice of Ctrl+C from its first moment on. The process that
+    started it does not lose a Ctrl+C that came meanwhile.
+    """
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
     try:
         yield
     finally:
-        signal.signal(signal.SIGINT, before)
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
 
 
 def swept(
@@ -206,10 +206,11 @@ def swept(
         return
     settings = [f"{t.name}={','.join(v)}" for t, v in zip(sweep.targets, sweep.values, strict=True)]
     task = (level, trial, settings, tuple(watches), every)
-    # a fresh interpreter each: a forked one would share the window's threads
-    with _ctrl_c_ignored():
-        pool = multiprocessing.get_context("spawn").Pool(min(jobs, len(cases)), _begin, (task,))
+    pool = None
     try:
+        # a fresh interpreter each: a forked one would share the window's threads
+        with ctrl_c_later():
+            pool = multiprocessing.get_context("spawn").Pool(min(jobs, len(cases)), _begin, (task,))
         found = pool.imap_unordered(_one, list(enumerate(cases)))
         while True:
             if stop():
@@ -221,5 +222,6 @@ def swept(
             except StopIteration:
                 return
     finally:
-        pool.terminate()
-        pool.join()
+        if pool is not None:
+            pool.terminate()
+            pool.join()

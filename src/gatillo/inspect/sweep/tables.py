@@ -9,6 +9,7 @@ from statistics import fmean, stdev
 
 from gatillo.inspect.sweep.cases import Sweep
 from gatillo.inspect.sweep.outcomes import Outcome
+from gatillo.inspect.value_words import as_cell
 
 
 def last_value(values: Sequence[float | None]) -> float | None:
@@ -66,7 +67,7 @@ def write_csv(
         rows = csv.writer(file)
         rows.writerow(
             map(
-                _safe,
+                as_cell,
                 [
                     *(t.name for t in sweep.targets),
                     *("seed", "ticks", "held", "failed", "faults"),
@@ -81,15 +82,10 @@ def write_csv(
             ends = [last_value(values) for values in one.watched] or [None for _ in watches]
             rows.writerow(
                 [
-                    *one.case.texts,
+                    *map(as_cell, one.case.texts),
                     *(seed + one.case.seed, one.ticks, one.held, failed, one.faults),
                     *("" if end is None else f"{end:.10g}" for end in ends),
                     *(one.firings.get(rule, 0) for rule in rules),
-                    _safe(one.problem),
+                    as_cell(one.problem),
                 ]
             )
-
-
-def _safe(text: str) -> str:
-    """Return a text that no spreadsheet takes for a formula."""
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@") else text

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import math
 from functools import cache
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +16,7 @@ from gatillo.catalogue.contexts.values import A_HANDFUL, Candidates, Rows
 from gatillo.kernels import COMPILED, column, nearness, room, shapes
 from gatillo.kernels.mathematics import doublings
 from gatillo.level.roles import Role
+from gatillo.sim.collision.scene import FEW, scene_of
 from gatillo.sim.collision.shapes import separation
 from gatillo.sim.program.bodies import NONE
 from gatillo.sim.spatial.grid import Grid
@@ -32,6 +32,8 @@ MOST_AT_ONCE = 2_000_000
 """So many pairs of neighbouring cells are held at a time."""
 
 _FEW_PAIRS = 4_000 if COMPILED else 200
+_MOST_TRIES = 40_000 if COMPILED else 200
+"""Up to so many pairs, contacts are settled pair by pair: only those of which one has moved are looked at."""
 _ALL_PAIRS_UP_TO = 30_000
 _NO_PAIRS = np.zeros(0, dtype=np.int64)
 _LOW = np.int64(0xFFFFFFFF)
@@ -49,6 +51,8 @@ def settle_contacts(world: World) -> None:
             world.caches.stirred = np.zeros(len(world.id), dtype=bool)
         return
     before = world.contacts.touching
+    if _few_settle(world, before):
+        return
     now = _joined(_meeting_now(world), *world.contacts.hits, _still_touching(world, before))
     world.contacts.hits = ()
     if len(now) > MOST_PAIRS:
@@ -67,6 +71,28 @@ def settle_contacts(world: World) -> None:
     world.last_moved[world.moved] = world.tick
     world.moved[:] = False
     world.caches.any_moved = False
+
+
+def _few_settle(world: World, before: Codes) -> bool:
+    """Do what `settle_contacts` does, pair by pair; return False, with nothing done, where there are too many."""
+    sensed = _with_contact(world, "sensed", world.program.tick_tables.sensed)
+    tries = len(sensed) * len(sensed)
+    if tries > _MOST_TRIES or len(world.id) > FEW or world.contacts.hits or world.caches.grids:
+        return False
+    if world.program.tick_tables.physical:
+        world.caches.stirred = world.moved.copy()
+    met = np.empty(tries + len(before), dtype=np.int64)
+    many = shapes.settle(scene_of(world), column(sensed), column(before), SKIN, world.tick, column(met))
+    world.caches.any_moved = False
+    if many < 0:
+        world.contacts.begun = world.contacts.ended = _NO_PAIRS
+        return True
+    now = np.unique(met[:many]) if many else _NO_PAIRS
+    if len(now) > MOST_PAIRS:
+        now = _within_bound(world, now, before)
+    world.contacts.begun, world.contacts.ended = _not_in(now, before), _not_in(before, now)
+    world.contacts.touching = now
+    return True
 
 
 def _within_bound(world: World, now: Codes, before: Codes) -> Codes:
@@ -88,7 +114,7 @@ def _meeting_now(world: World) -> Codes:
         if not len(sensed):
             return _NO_PAIRS
         met = np.empty(len(sensed) * len(sensed), dtype=np.int64)
-        many = shapes.meeting_among(_scene(world), column(sensed), SKIN, column(met))
+        many = shapes.meeting_among(scene_of(world), column(sensed), SKIN, column(met))
         return met[:many] if many else _NO_PAIRS
     moving = sensed[world.moved[sensed]]
     if not len(moving):
@@ -100,7 +126,7 @@ def _meeting_now(world: World) -> Codes:
             return _NO_PAIRS
         met = np.empty(len(i), dtype=np.int64)
         pairs = column(np.ascontiguousarray(i)), column(np.ascontiguousarray(j))
-        many = shapes.meeting(_scene(world), *pairs, SKIN, column(met))
+        many = shapes.meeting(scene_of(world), *pairs, SKIN, column(met))
         return met[:many] if many else _NO_PAIRS
     keep = senses[kind[i], kind[j]]
     i, j = i[keep], j[keep]
@@ -110,14 +136,6 @@ def _meeting_now(world: World) -> Codes:
     one, other = world.id[i[meet]], world.id[j[meet]]
     codes: Codes = (np.minimum(one, other) << 32) | np.maximum(one, other)
     return codes
-
-
-def _scene(world: World) -> shapes.Scene:
-    """Return where things stand and what shape they have, as kernels take it."""
-    tables = world.program.kind_tables
-    parts: list[Any] = [world.x, world.y, world.angle, world.scale, world.kind, world.id, *world.reach()]
-    parts += [world.moved.view(np.uint8), tables.boxes, world.program.tick_tables.senses.view(np.uint8)]
-    return shapes.Scene(*map(column, parts))
 
 
 def pair_code(one: int, other: int) -> int:

@@ -20,8 +20,10 @@ from gatillo.sim.world.world import World
 Floats = NDArray[np.float64]
 
 _MOST_AT_ONCE = 1_000_000
-FEW_MEETINGS = 4_000 if COMPILED else 64
+FEW_MEETINGS = 1_000_000_000 if COMPILED else 64
 """Up to so many rays times targets are tried one by one."""
+MOST_MEETINGS = 100_000_000
+"""So many rays times targets are tried at once; the rays beyond meet nothing and give no clear view."""
 
 
 def first_hits(world: World, rows: Rows, angle: Any, reach: Any) -> Rows:
@@ -32,6 +34,11 @@ def first_hits(world: World, rows: Rows, angle: Any, reach: Any) -> Rows:
     solid = world.rows_in_contact(SENSED, MOVABLE, FIXED)
     found = np.full(len(rows), -1, dtype=np.int64)
     if not len(solid):
+        return found
+    if len(rows) * len(solid) > MOST_MEETINGS:
+        angle, reach = spread(angle, len(rows)), spread(reach, len(rows))
+        most = _allowed(world, len(rows), len(solid))
+        found[:most] = first_hits(world, rows[:most], angle[:most], reach[:most])
         return found
     if len(rows) * len(solid) <= FEW_MEETINGS:
         return _few_first_hits(world, rows, angle, reach, solid)
@@ -56,6 +63,10 @@ def clear_views(world: World, a: Rows, b: Rows) -> NDArray[np.bool_]:
     clear = np.ones(len(a), dtype=bool)
     if not len(fixed):
         return clear
+    if len(a) * len(fixed) > MOST_MEETINGS:
+        most = _allowed(world, len(a), len(fixed))
+        clear[:most], clear[most:] = clear_views(world, a[:most], b[:most]), False
+        return clear
     if len(a) * len(fixed) <= FEW_MEETINGS:
         shapes, targets = shapes_of(world), column(fixed)
         for at, (one, other) in enumerate(zip(a.tolist(), b.tolist(), strict=True)):
@@ -71,6 +82,16 @@ def clear_views(world: World, a: Rows, b: Rows) -> NDArray[np.bool_]:
         between = (away < length[some][ray]) & (a[some][ray] != target) & (b[some][ray] != target)
         clear[start + ray[between]] = False
     return clear
+
+
+def _allowed(world: World, many: int, targets: int) -> int:
+    """Return how many of so many rays are followed; where that is not all of them, it is noted for the tick."""
+    most = max(1, MOST_MEETINGS // targets)
+    if many > most:
+        world.cut_off(
+            f"no more than {MOST_MEETINGS:,} rays times things are tried at once; {many - most:,} rays are not followed"
+        )
+    return min(many, most)
 
 
 def meetings(world: World, rows: Rows, dx: Floats, dy: Floats, targets: Rows) -> tuple[Rows, Rows, Floats]:

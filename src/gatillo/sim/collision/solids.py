@@ -11,10 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import Rows
+from gatillo.kernels import column, shapes
 from gatillo.sim.collision.body import DRIVE, UPRIGHT
 from gatillo.sim.collision.complementarity import Contacts, moved, pushes
 from gatillo.sim.collision.contacts import SKIN, near_pairs, pair_codes
 from gatillo.sim.collision.hits import CLOSE
+from gatillo.sim.collision.scene import FEW, scene_of
 from gatillo.sim.collision.shapes import separation
 from gatillo.sim.program.bodies import FIXED, MOVABLE
 from gatillo.sim.world.world import World
@@ -26,6 +28,8 @@ ROUNDS = 12
 MOST_OVERLAPS = 60_000
 """So many near pairs are looked at for being parted in a tick; the rest is left out, with a fault."""
 MOST_SWEPT = 300_000
+MOST_APART = 20_000
+"""Up to so many pairs are looked at one by one for whether any overlaps."""
 MOST_CONTACTS = 4_000
 EACH_AT_ONCE = 3
 """Of more contacts so many of each object are parted at once."""
@@ -54,6 +58,9 @@ def push_apart(world: World, driven: NDArray[np.int8] | None = None) -> None:
     clear = world.caches.clear
     if clear and len(stirred) <= len(clear) and clear.issuperset(stirred.tolist()):
         # on the way here they came near nothing, and nothing else has moved
+        return
+    few = len(world.id) <= FEW and len(stirred) * len(solid) <= MOST_APART
+    if few and (not len(stirred) or shapes.lie_apart(scene_of(world), column(solid), SKIN, DEEP)):
         return
     near = near_pairs(world, stirred, solid, 0.0, MOST_OVERLAPS) if len(stirred) else None
     if near is not None and len(near[0]):

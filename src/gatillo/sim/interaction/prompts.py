@@ -25,6 +25,8 @@ from gatillo.sim.program.bodies import Behaviour
 from gatillo.sim.world.records import Answering, Menu, Offer
 from gatillo.sim.world.world import World
 
+FEW_PAIRS = 64
+"""Up to so many prompts times answerers are looked at one by one."""
 _NOBODY = np.zeros(0, dtype=np.int64)
 
 
@@ -52,22 +54,22 @@ class PromptContext(PromptApi):
     def offer(self, rows: Rows, terms: PromptTerms, hold: Numbers, reach: Numbers, rest: Numbers) -> None:
         """Note who could answer the prompts of these objects."""
         world, whom = self.world, self.world.rows_of(terms.by)
-        most = world.program.level.settings.most_matches
-        at, answerers, _ = within_reach(world, rows, whom, reach, most)
-        prompts = rows[at]
-        if not len(at):
-            return
-        keep = np.asarray(world.shown[prompts] & (prompts != answerers))
-        if terms.clear_view:
-            keep[keep] = clear_views(world, answerers[keep], prompts[keep])
-        for position, row, by in zip(
-            at[keep].tolist(), prompts[keep].tolist(), answerers[keep].tolist(), strict=True
-        ):
-            prompt = world.id.item(row)
+        if len(rows) * len(whom) <= FEW_PAIRS:
+            near = self._few_near(rows, whom, reach)
+        else:
+            most = world.program.level.settings.most_matches
+            at, answerers, _ = within_reach(world, rows, whom, reach, most)
+            near = list(zip(at.tolist(), rows[at].tolist(), answerers.tolist(), strict=True))
+        near = [one for one in near if one[1] != one[2] and world.shown.item(one[1])]
+        if terms.clear_view and near:
+            _, prompts, answerers = np.array(near, dtype=np.int64).T
+            clear = clear_views(world, answerers, prompts).tolist()
+            near = [one for one, sees in zip(near, clear, strict=True) if sees]
+        for position, row, by in near:
             away = length(world.x.item(row) - world.x.item(by), world.y.item(row) - world.y.item(by))
             self.can.append(
                 _Term(
-                    prompt,
+                    world.id.item(row),
                     world.id.item(by),
                     away,
                     terms,
@@ -76,6 +78,19 @@ class PromptContext(PromptApi):
                     self.behaviour,
                 )
             )
+
+    def _few_near(self, rows: Rows, whom: Rows, reach: Numbers) -> list[tuple[int, int, int]]:
+        """Return which of a few prompts are within reach of whom: its position, its row and that of the answerer."""
+        world, answerers = self.world, whom.tolist()
+        found = []
+        for position, row in enumerate(rows.tolist()):
+            x, y, far = world.x.item(row), world.y.item(row), reach[position]
+            found += [
+                (position, row, by)
+                for by in answerers
+                if length(x - world.x.item(by), y - world.y.item(by)) <= far
+            ]
+        return found
 
 
 def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) -> None:
@@ -98,6 +113,17 @@ def settle_prompts(world: World, behaviours: list[tuple[int, Behaviour, Rows]]) 
     if not (terms or prompts.answering or prompts.menu is not None or prompts.rests):
         # nothing is offered, under way or resting
         prompts.events = prompts.offers = ()
+        return
+    idle = not (prompts.answering or prompts.menu is not None or prompts.rests)
+    if idle and not any(term.terms.key in world.input.pressed for term in terms):
+        # nothing begins, goes on or ends: of each key the nearest is offered
+        first: dict[tuple[int, str], _Term] = {}
+        for term in terms:
+            first.setdefault((term.by, term.terms.key), term)
+        prompts.events = ()
+        prompts.offers = tuple(
+            Offer(t.prompt, by, key, None, t.hold, t.behaviour) for (by, key), t in sorted(first.items())
+        )
         return
     events: list[tuple[str, int, int, str]] = []
     can = {(term.by, term.terms.key, term.prompt): term for term in terms}

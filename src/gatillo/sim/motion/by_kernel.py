@@ -8,7 +8,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
+from gatillo.catalogue.contexts.values import A_HANDFUL, Rows, Where
 from gatillo.kernels import COMPILED, column, walking
 from gatillo.kernels.columns import Columns, Settings, Walk
 from gatillo.level.roles import Role
@@ -45,6 +45,9 @@ class Bound:
     found: Rows
     role: Role | None
     keys: tuple[str, ...]
+    where: Where | None
+    """Where it aims at, if that may be another point in each tick."""
+    message: str
 
 
 def acts_by_kernel(moving: _Moving, behaviour: Behaviour, rows: Rows) -> bool:
@@ -54,6 +57,8 @@ def acts_by_kernel(moving: _Moving, behaviour: Behaviour, rows: Rows) -> bool:
         return False
     world = moving.world
     bound = _bound(world, behaviour, rows)
+    if bound is None:
+        return False
     columns = world.caches.columns
     if columns is None or columns is not moving.columns:
         columns = _bind_columns(moving)
@@ -73,16 +78,21 @@ def asked_by_kernel(world: World, behaviour: Behaviour, rows: Rows) -> int:
     if kernel is None or len(rows) > FEW:
         return -1
     bound = _bound(world, behaviour, rows)
+    if bound is None:
+        return -1
     if caches.columns is None:
         caches.columns = columns_of(world)
     return kernel.run(caches.columns, bound.settings, world.dt)
 
 
-def _bound(world: World, behaviour: Behaviour, rows: Rows) -> Bound:
-    """Return what a behaviour's kernel is given, bound anew where somebody came or went."""
+def _bound(world: World, behaviour: Behaviour, rows: Rows) -> Bound | None:
+    """Return what a behaviour's kernel is given, bound anew where somebody came or went; None where it aims at what no kernel knows."""
     bound: Bound | None = world.caches.bound.get(behaviour.identity)
     if bound is None or bound.rows is not rows:
-        bound = world.caches.bound[behaviour.identity] = _bind(world, behaviour, rows)
+        bound = _bind(world, behaviour, rows)
+        if bound is None:
+            return None
+        world.caches.bound[behaviour.identity] = bound
     if bound.role is not None:
         others = world.rows_of(bound.role)
         if bound.others is not others:
@@ -91,6 +101,10 @@ def _bound(world: World, behaviour: Behaviour, rows: Rows) -> Bound:
     if bound.keys:
         held = world.input.held
         bound.settings.keys = sum(1 << at for at, key in enumerate(bound.keys) if key in held)
+    if bound.message:
+        bound.settings.heard = int(bool(world.messages.heard_from.get(bound.message)))
+    if bound.where is not None:
+        bound.settings.to_x, bound.settings.to_y = world.input.pointer_x, world.input.pointer_y
     return bound
 
 
@@ -156,10 +170,22 @@ def _walk_of(world: World) -> Walk:
     )
 
 
-def _bind(world: World, behaviour: Behaviour, rows: Rows) -> Bound:
+def _aim(where: Where) -> str:
+    """Return what a place is to a kernel: a point, the pointer, the nearest of some objects, or nothing that it knows."""
+    reads = {what for _, what in where.reads}
+    if where.area is not None:
+        return ""
+    if not where.reads:
+        return "point"
+    if reads == {"x", "y"}:
+        return "nearest" if where.roles else "pointer"
+    return ""
+
+
+def _bind(world: World, behaviour: Behaviour, rows: Rows) -> Bound | None:
     entry, n = behaviour.entry, len(rows)
     words: list[int] = []
-    role = None
+    role, where, aims, message = None, None, "", ""
     for name, slot in entry.slots.items():
         if slot.type == "choice":
             words.append(slot.options.index(behaviour.words[name]))
@@ -167,14 +193,27 @@ def _bind(world: World, behaviour: Behaviour, rows: Rows) -> Bound:
             words.append(list(world.program.index.routes).index(behaviour.words[name]))
         elif slot.type == "role":
             role = behaviour.words[name]
+        elif slot.type == "message":
+            message = behaviour.words[name]
+        elif slot.type == "where":
+            where = behaviour.words[name]
+            aims = _aim(where)
+            if aims == "nearest":
+                role = world.program.index.role_tokens[where.roles[0]]
+            if not aims or (role is not None and role.source == "reference"):
+                return None
     found, room, sums = np.empty(n, dtype=np.int64), np.empty((3, n)), np.empty((8, n))
     settings: Any = Settings(
         column(rows), (*words, 0, 0, 0, 0)[:4], column(found), [column(part) for part in room], column(sums)
     )
+    settings.aims = {"": 0, "nearest": 2}.get(aims, 1)
+    if aims == "point":
+        assert where is not None
+        settings.to_x, settings.to_y = where.point(None)
     numbers = [name for name in entry.slots if name in behaviour.columns]
     for at, name in enumerate(numbers):
         setattr(settings, f"n{at}", column(world.variables[behaviour.columns[name]]))
     for at, name in enumerate(entry.remembers):
         setattr(settings, f"m{at}", column(world.variables[behaviour.remembered[name]]))
     keys = tuple(behaviour.words[name] for name, slot in entry.slots.items() if slot.type == "key")
-    return Bound(rows, None, settings, found, role, keys)
+    return Bound(rows, None, settings, found, role, keys, where if aims == "pointer" else None, message)

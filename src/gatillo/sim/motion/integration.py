@@ -19,6 +19,7 @@ from gatillo.sim.collision.body import UPRIGHT, Body
 from gatillo.sim.collision.contacts import SKIN, near_pairs
 from gatillo.sim.collision.crowd import Crowd
 from gatillo.sim.collision.hits import Hits, Neighbours
+from gatillo.sim.collision.scene import FEW, NO_ROWS, scene_of, work_room
 from gatillo.sim.collision.shapes import separation
 from gatillo.sim.program.bodies import FIXED, MOVABLE
 from gatillo.sim.world.world import World
@@ -28,8 +29,7 @@ from gatillo.sim.world.world import World
 NO_FALLS = np.zeros(0)
 SIDEWAYS, BOTH = 1, 2
 """Of `driven`: a behaviour has given the velocity along x only, or the whole of it."""
-AT_ONCE = 1e5
-"""The rate (1/s) at which all of a speed is lost."""
+AT_ONCE, TENTHS = flying.RATES
 MOST_CROSSING = 40_000
 """So many pairs of solid things can come upon one another in a tick; the rest is parted later, and that is told."""
 A_FEW = 600
@@ -38,8 +38,10 @@ SKIN_AND_MORE = 1e-6
 """Units by which ways that meet may miss one another in the last digit."""
 MOST_IN_TURN = 150
 """Up to so many pairs that can hit are taken from hit to hit, more in rounds."""
-TENTHS = 10.0
-"""Friction says what is lost in a tenth of a second."""
+MOST_DRIFTING = 4_000
+"""Up to so many pairs of what flies and what is solid are looked at one by one."""
+NOT_DRIVEN = np.zeros(0, dtype=np.int8)
+NOT_GUIDED = np.zeros(0, dtype=np.uint8)
 
 Floats = NDArray[np.float64]
 
@@ -57,6 +59,8 @@ def integrate(
     """
     dt = world.dt
     world.caches.clear = frozenset()
+    if slowing is None and len(world.id) <= FEW and _drift(world, driven, guided):
+        return
     going = (world.vx != 0) | (world.vy != 0)
     physical = world.program.tick_tables.physical
     pull: Floats | None = None
@@ -81,6 +85,31 @@ def integrate(
         _fly(world, rows, dt, drag, falls)
     elif flies.any():
         _fly(world, rows[flies], dt, _some(drag, flies), _some(falls, flies))
+
+
+def _drift(world: World, driven: NDArray[np.int8] | None, guided: NDArray[np.bool_] | None) -> bool:
+    """Fly by the kernel where no ways of solid things can cross and nothing sleeps; return False, with nothing done, elsewhere."""
+    physical = world.program.tick_tables.physical
+    solid = world.rows_in_contact(MOVABLE, FIXED)
+    (pulls, way), found = work_room(world)
+    held = world.attached_rows() if world.movement.bonds else NO_ROWS
+    parts: list[Any] = [solid, NOT_DRIVEN if driven is None else driven]
+    parts += [NOT_GUIDED if guided is None else guided.view(np.uint8), held, pulls, way, found]
+    before = (world.x.copy(), world.y.copy()) if physical else None
+    most, room = MOST_DRIFTING, SKIN + SKIN_AND_MORE
+    drift: Any = flying.drift
+    many: int = drift(scene_of(world), *map(column, parts), physical, most, world.dt, room)
+    if many < 0:
+        return False
+    if before is not None:
+        world.caches.before = before
+    if many:
+        if world.program.tick_tables.poses_asked:
+            world.touch_rows(found[:many])
+        world.caches.any_moved = True
+        if many <= A_HANDFUL and len(solid) > 1:
+            world.caches.clear = frozenset(found[:many].tolist())
+    return True
 
 
 def _take_hits(

@@ -407,15 +407,16 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
         rows = behaving(world, behaviour)
         if len(rows):
             moving.act(behaviour, rows)
+    calm = nobody_busy(world)
     # objects on routes first: what goes by them aims at where they will stand
     walkers, others = program.tick_tables.driving
     for behaviour in walkers:
-        rows = behaving(world, behaviour)
+        rows = behaving(world, behaviour, calm)
         if len(rows):
             moving.act(behaviour, rows)
     walked, by_kernel = _walk_on(program, world, moving)
     for behaviour in others:
-        rows = behaving(world, behaviour)
+        rows = behaving(world, behaviour, calm)
         if len(rows):
             moving.act(behaviour, rows)
     if by_kernel and others:
@@ -430,7 +431,7 @@ def move_all(program: Program, world: World, recorder: Recorder) -> None:
     follow_carriers(world)
     followers = program.tick_tables.acting("follow")
     for behaviour in followers:
-        rows = behaving(world, behaviour)
+        rows = behaving(world, behaviour, calm)
         if len(rows):
             moving.act(behaviour, rows)
     if followers and world.caches.any_moved:
@@ -488,9 +489,17 @@ def tell_faults(world: World, recorder: Recorder, behaviour: Behaviour, view: Vi
         recorder.fault(world.tick, BEHAVIOUR, "behaviour", behaviour.line, whole, int(bad.sum()))
 
 
-def behaving(world: World, behaviour: Behaviour) -> Rows:
-    """Return rows of the objects that have a behaviour and have it switched on."""
+def nobody_busy(world: World) -> bool:
+    """Return whether no object is kept by something else from what it does."""
+    busy = world.variables.get(BUSY)
+    return busy is None or not busy.any()
+
+
+def behaving(world: World, behaviour: Behaviour, calm: bool = False) -> Rows:
+    """Return rows of the objects that have a behaviour and have it switched on; `calm` says that nobody is busy."""
     rows = world.rows_with(behaviour.kind, behaviour.on, behaviour.whose)
+    if calm:
+        return rows
     if behaviour.kind in world.program.tick_tables.kinds_looking and behaviour.leads:
         free = world.variables[BUSY][rows] == 0
         return rows if free.all() else rows[free]

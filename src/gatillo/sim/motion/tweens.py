@@ -125,17 +125,31 @@ def follow_carriers(world: World, *, at_once: bool = False) -> None:
     done: dict[int, int] = {}
     for child, bond in list(world.movement.bonds.items()):
         if not at_once or bond.lag <= 0:
-            _follow(world, child, done, (), at_once)
-    world.touch_rows(np.array(list(done.values()), dtype=np.int64))
+            for each in reversed(_chain(world, child, done, at_once)):
+                _follow(world, each, done)
+    if len(done) <= A_HANDFUL:
+        for row in done.values():
+            world.touch_row(row)
+    else:
+        world.touch_rows(np.array(list(done.values()), dtype=np.int64))
 
 
-def _follow(world: World, child: int, done: dict[int, int], above: tuple[int, ...], at_once: bool) -> None:
-    bond = world.movement.bonds.get(child)
-    if bond is None or child in done or child in above:
-        return
-    above_it = world.movement.bonds.get(bond.carrier)
-    if above_it is not None and (not at_once or above_it.lag <= 0):
-        _follow(world, bond.carrier, done, (*above, child), at_once)
+def _chain(world: World, child: int, done: dict[int, int], at_once: bool) -> list[int]:
+    """Return an attached object and its carriers that are attached too and have not followed yet, itself first."""
+    bonds = world.movement.bonds
+    chain: dict[int, None] = {}
+    while child not in chain and child not in done:
+        bond = bonds.get(child)
+        if bond is None or (chain and at_once and bond.lag > 0):
+            break
+        chain[child] = None
+        child = bond.carrier
+    return list(chain)
+
+
+def _follow(world: World, child: int, done: dict[int, int]) -> None:
+    """Put an attached object where its carrier is now."""
+    bond = world.movement.bonds[child]
     row, carrier = world.row_of_id(child), world.row_of_id(bond.carrier)
     if row < 0 or carrier < 0:
         # a bond whose carrier or object is gone is over
@@ -155,6 +169,6 @@ def _follow(world: World, child: int, done: dict[int, int], above: tuple[int, ..
         angle = half_open_degrees(world.angle.item(carrier) + bond.angle)
         if angle != world.angle.item(row):
             world.angle[row] = angle
-            world.turned(np.array([row]))
+            world.turned_row(row)
     world.vx[row], world.vy[row] = 0.0, 0.0
     done[child] = row

@@ -43,8 +43,12 @@ class CompiledCard:
     """For a card that holds conditions: those."""
     limits: Limits | None = None
     """For a card that begins firings: when."""
-    chain: tuple[int, ...] = ()
-    """For an action: the actions that follow it and one another alone, as the lines below one another; it is one of them."""
+    chained: int = 0
+    """For an action: how many actions follow it and one another alone, as lines below one another, itself counted."""
+    chain_next: int = 0
+    """The first of those that follow; 0 for none."""
+    chain_end: int = 0
+    """The last of them; itself where none follows."""
 
 
 @dataclass(frozen=True, slots=True)

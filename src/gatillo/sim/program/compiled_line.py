@@ -79,6 +79,11 @@ class CompiledLine:
     """For an action: whether it, or a line within it, creates objects."""
     clause: Clause | None = None
     """As it is written."""
+    joined_alone: bool = False
+    """For a condition: whether, asked first of one object for each of its roles, it has to be asked of those only."""
+    alone: Any = None
+    """For an entry that can be done alone: how this line is done for one match (rules/lines_alone.py), False where it
+    cannot; made when it is first wanted."""
 
     def fixed_role(self, slot: str) -> Role:
         """Return the role in a slot."""
@@ -262,5 +267,10 @@ def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, wit
         and not (compiled.roles or compiled.once or entry.branch or entry.holds or entry.derived.waits)
         and not (entry.derived.creates or entry.derived.removes)
     )
+    compiled.joined_alone = (
+        part == "if" and bool(compiled.subject) and not entry.holds and compiled.pair is None
+    )
+    if entry.alone is None:
+        compiled.alone = False
     compiled.texts = any(entry.slots[name].type == "text" for name, _ in worked_out)
     return compiled

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 from gatillo.formula.formula import Formula
 from gatillo.language.binding import VariableArgument, Word
@@ -87,6 +88,8 @@ class CompiledRule:
     """Two roles that must come near each other before it can lead to anybody."""
     graph: CompiledGraph | None = None
     """For a graph: its cards; the lines are those of its cards."""
+    alone: Any = None
+    """How its turn is taken for one match (rules/turns_alone.py), False where it is not; made when it is first wanted."""
 
     def block(self, part: Part) -> tuple[CompiledLine, ...]:
         """Return the lines of one part."""

@@ -21,7 +21,7 @@ from gatillo.level.naming import did_you_mean
 DEEPEST = 20
 """How deep own nodes may stand within one another."""
 MOST_CARDS = 20_000
-"""Cards that a graph may have with all its own nodes in their places."""
+"""Cards that the own nodes of a level may have in all, each in every place where it is used."""
 FIRST = 1 << 20
 """The numbers of cards of own nodes begin here: above all that a file may hold."""
 _GIVEN = "given"
@@ -50,6 +50,49 @@ class Flat:
     """By wire of signals: its number in the graph as it is written, -1 for one within an own node; None: the same."""
     uses: tuple[Graph, ...] = ()
     """The graphs that it uses, and that those use."""
+    refused: bool = False
+    """Whether its own nodes have more cards than there is room for: it cannot run."""
+
+
+class _Sizes:
+    """How many cards own nodes have with those within them in their places, counted without putting them there."""
+
+    def __init__(self, graphs: Mapping[str, Graph]) -> None:
+        self.graphs = graphs
+        self._known: dict[str, int] = {}
+        self._at: set[str] = set()
+
+    def within(self, graph: Graph) -> int:
+        """Return the cards of all own nodes that a graph uses."""
+        return sum(self._of(name) for name in _uses(graph))
+
+    def _of(self, name: str) -> int:
+        found = self._known.get(name)
+        if found is not None:
+            return found
+        graph = self.graphs.get(name)
+        # cycles and too deep nesting are reported when the cards are put in place
+        if graph is None or not is_own_node(graph) or name in self._at or len(self._at) > DEEPEST:
+            return 0
+        self._at.add(name)
+        self._known[name] = many = len(graph.nodes) + self.within(graph)
+        self._at.remove(name)
+        return many
+
+    def largest_way(self, graph: Graph) -> list[str]:
+        """Return the names of the own nodes that have most cards, each within the one before."""
+        way: list[str] = []
+        while len(way) <= DEEPEST:
+            largest = max(_uses(graph), key=self._of, default="")
+            if not self._of(largest):
+                break
+            way.append(largest)
+            graph = self.graphs[largest]
+        return way
+
+
+def _uses(graph: Graph) -> list[str]:
+    return [node.slots.get("graph", "") for node in graph.nodes if node.use == OWN]
 
 
 @dataclass(slots=True)
@@ -67,10 +110,27 @@ _Inner = dict[int, tuple[Graph, dict[int, int]]]
 """By card that uses an own node: that graph, and the numbers that its cards have now."""
 
 
-def flattened(graph: Graph, graphs: Mapping[str, Graph], problem: Problem) -> Flat:
-    """Return the graph with every own node's cards in the place of the card that uses it; what is wrong is told."""
+def flattened(graph: Graph, graphs: Mapping[str, Graph], problem: Problem, room: int = MOST_CARDS) -> Flat:
+    """Return the graph with every own node's cards in the place of the card that uses it; problems are reported.
+
+    `room` is the maximum number of cards of own nodes. Above it the graph is returned unchanged, with one problem.
+    """
     flat = Flat(graph)
     if not any(node.use == OWN for node in graph.nodes) and not is_own_node(graph):
+        return flat
+    sizes = _Sizes(graphs)
+    many = sizes.within(graph)
+    if many > room:
+        way = sizes.largest_way(graph)
+        first = next((n for n in graph.nodes if n.use == OWN and n.slots.get("graph", "") == way[0]), None)
+        named = " → ".join(f"“{name}”" for name in way[:6]) + (" → …" if len(way) > 6 else "")
+        problem(
+            first,
+            "graph",
+            f"in their places own nodes would have {f'{many:,}' if many < 1e9 else 'over a billion'} cards here, by way of {named}; "
+            f"those of a level may have {MOST_CARDS:,} in all. Use fewer of them within one another",
+        )
+        flat.refused = True
         return flat
     work = _Flattening(graphs, problem)
     placed = work.placed(graph, None, (graph.name,), {})
@@ -90,7 +150,6 @@ class _Flattening:
         self.uses: dict[str, Graph] = {}
         self.shared: dict[int, tuple[int, int]] = {}
         self.next = FIRST
-        self.many = 0
 
     def placed(self, graph: Graph, at: Origin | None, path: tuple[str, ...], who: dict[str, str]) -> _Placed:
         """Return the cards and wires of a graph, its own nodes in their places; within another with numbers of their own.
@@ -110,7 +169,6 @@ class _Flattening:
                 if graph.shared and node.use in CARDS and CARDS[node.use].shares:
                     self.shared[number] = graph.id, node.id
             found.numbers[node.id] = number
-            self.many += 1
             if node.use != OWN:
                 found.nodes.append(_as_plain(replace(node, id=number)))
                 continue
@@ -218,7 +276,7 @@ class _Flattening:
                 graph, node.id, at, "graph", f"these would stand within one another for ever: {round_}"
             )
             return None
-        if len(path) > DEEPEST or self.many > MOST_CARDS:
+        if len(path) > DEEPEST:
             self.report(graph, node.id, at, "graph", "too many own nodes stand within one another here")
             return None
         self.uses[name] = found

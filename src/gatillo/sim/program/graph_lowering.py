@@ -26,7 +26,7 @@ from gatillo.formula.formula import Formula
 from gatillo.formula.frame import Frame
 from gatillo.formula.syntax import FormulaError
 from gatillo.language.binding import Bound, VariableArgument, bind
-from gatillo.level.graphs import End, circle, end_of, wires_of
+from gatillo.level.graphs import End, circle, end_of, longest_way, wires_of
 from gatillo.level.model import Clause, Graph, Node, Reference, Rule
 from gatillo.level.naming import did_you_mean, token
 from gatillo.level.roles import Index, Role, ValueType
@@ -40,6 +40,8 @@ _GROUPS: dict[Part, Literal["occasion", "condition", "action"]] = {
     "do": "action",
     "else": "action",
 }
+MOST_GIVING = 100
+"""So many cards may give one another values in a row."""
 _BLANK = {"number": "0", "seconds": "0", "yes/no formula": "yes", "value": "0", "text": ""}
 """What is in a slot that a wire fills, while its line is looked up."""
 
@@ -137,12 +139,14 @@ def compile_graph(
     make_line: LineMaker,
     problem: Problems,
     shared: dict[int, tuple[int, int]],
+    before: CompiledGraph | None = None,
 ) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
     """Return a graph made ready, and its lines by their parts; what is wrong is given to `problem`.
 
-    `shared` are the cards that keep what they keep under another graph and card.
+    `shared` are the cards that keep what they keep under another graph and card. `before` is a graph with the same
+    wires and card numbers, without a fault, of which the lines of cards that are still the same are taken.
     """
-    return _Lowering(index, graph, rule, lines, kinds, rate, make_line, problem, shared).lowered()
+    return _Lowering(index, graph, rule, lines, kinds, rate, make_line, problem, shared, before).lowered()
 
 
 class _Lowering:
@@ -157,8 +161,10 @@ class _Lowering:
         make_line: LineMaker,
         problem: Problems,
         shared: dict[int, tuple[int, int]],
+        before: CompiledGraph | None,
     ) -> None:
         self.graph = graph
+        self.before = before.cards if before is not None else {}
         self.shared = shared
         self.rule = rule
         self.given = lines
@@ -235,8 +241,8 @@ class _Lowering:
             card = self.cards[number]
             line = card.line
             if line is not None and line.part == "do":
-                whole = line.number == 0 and 1 + len(conditions) + len(card.chain) == len(self.cards)
-                ends = not self.cards[card.chain[-1]].outputs and not line.entry.derived.waits
+                whole = line.number == 0 and 1 + len(conditions) + card.chained == len(self.cards)
+                ends = not self.cards[card.chain_end].outputs and not line.entry.derived.waits
                 return Straight(first, tuple(conditions), wire) if whole and ends else None
             lines = (line,) if line is not None else card.lines
             if not lines or [each.number for each in lines] != list(range(asked, asked + len(lines))):
@@ -252,7 +258,7 @@ class _Lowering:
             line = card.line
             if line is None or line.part not in ("do", "else"):
                 continue
-            card.chain = (card.node.id,)
+            card.chained, card.chain_next, card.chain_end = 1, 0, card.node.id
             line.card = card.node.id
             follows = card.outputs.get("then", ())
             if line.entry.derived.waits or len(follows) != 1:
@@ -264,7 +270,8 @@ class _Lowering:
             )
             if below:
                 assert after.line is not None
-                card.chain = (card.node.id, *after.chain)
+                card.chained, card.chain_next = after.chained + 1, after.node.id
+                card.chain_end = after.chain_end
                 after.line.wire = follows[0][2]
         self.pair_branches()
 
@@ -272,8 +279,8 @@ class _Lowering:
         """Tell of each “otherwise” that is not done right after an “if”."""
         paired: set[int] = set()
         for card in self.cards.values():
-            if card.line is not None and card.line.entry.branch == "if" and len(card.chain) > 1:
-                paired.add(card.chain[1])
+            if card.line is not None and card.line.entry.branch == "if" and card.chain_next:
+                paired.add(card.chain_next)
         for number, card in self.cards.items():
             if card.line is not None and card.line.entry.branch == "otherwise" and number not in paired:
                 self.problem(
@@ -287,6 +294,7 @@ class _Lowering:
     def take_wires(self) -> None:
         """Record for each output the cards that it leads to."""
         edges: list[tuple[int, int]] = []
+        led: dict[tuple[int, str], list[tuple[int, str, int]]] = {}
         for number, wire in enumerate(self.graph.wires):
             start, end = end_of(wire.start), end_of(wire.end)
             one = self.cards.get(start.node) if start is not None else None
@@ -300,9 +308,11 @@ class _Lowering:
             elif entered is None:
                 self.problem(other.node, "", self.no_port(other, end.port, "input", other.ports.inputs))
             else:
-                one.outputs[output] = (*one.outputs.get(output, ()), (end.node, entered, number))
+                led.setdefault((start.node, output), []).append((end.node, entered, number))
                 if output not in one.ports.later:
                     edges.append((start.node, end.node))
+        for (number, output), follows in led.items():
+            self.cards[number].outputs[output] = tuple(follows)
         round_ = circle(edges)
         if round_:
             way = " → ".join(str(number) for number in (*round_, round_[0]))
@@ -321,7 +331,7 @@ class _Lowering:
     # values
 
     def take_values(self) -> bool:
-        """Note from where each slot's value comes; whether none comes from itself."""
+        """Note from where each slot's value comes; whether none comes from itself, or from too far."""
         edges: list[tuple[int, int]] = []
         for start, end in wires_of(self.graph, values=True):
             source, target = self.cards.get(start.node), self.cards.get(end.node)
@@ -344,7 +354,17 @@ class _Lowering:
         if round_:
             way = " → ".join(str(number) for number in (*round_, round_[0]))
             self.problem(self.nodes[round_[0]], "", f"these values are made of one another: {way}")
-        return not round_
+            return False
+        along = longest_way(edges)
+        if len(along) > MOST_GIVING:
+            self.problem(
+                self.nodes[along[-1]],
+                "",
+                f"this value comes over {len(along)} cards, from card {along[0]} on; at most {MOST_GIVING} may give "
+                "one another values in a row. Let a variable keep what some of them come to",
+            )
+            return False
+        return True
 
     def value_of(self, end: End) -> Formula | None:
         """Return what a card gives, to be worked out over the matches of the card that asks; None where something is wrong with it."""
@@ -464,6 +484,11 @@ class _Lowering:
     def line(self, card: CompiledCard, part: Part, number: int) -> CompiledLine | None:
         """Return a card of the catalogue as a line, with what is wired to its slots in their place."""
         entry, node = CATALOGUE[card.node.use], card.node
+        kept = self.before.get(node.id)
+        if kept is not None and kept.node is node and kept.line is not None and node.id not in self.into:
+            made = kept.line
+            if (made.part, made.number) == (part, number):
+                return made
         wired: dict[str, Formula] = {}
         blanks = dict(node.slots)
         for slot, source in self.into.get(node.id, {}).items():
@@ -516,9 +541,9 @@ def _pulled(inner: Formula, key: tuple[int, int], number: int) -> Formula:
     def evaluate(f: Frame) -> object:
         return f.pulled(key, number, inner.evaluate)
 
-    return replace(inner, evaluate=evaluate, constant=None, steady=False, always=inner.constant)
+    return replace(inner, evaluate=evaluate, constant=None, steady=False, given=True, always=inner.constant)
 
 
 def _held(type: ValueType, key: tuple[int, int], otherwise: object) -> Formula:
     """Return what a card keeps, for each match."""
-    return Formula("held", type, (), (("held", str(key[1])),), lambda f: f.held(key, otherwise))
+    return Formula("held", type, (), (("held", str(key[1])),), lambda f: f.held(key, otherwise), given=True)

@@ -5,7 +5,10 @@ from __future__ import annotations
 import gc
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from copy import copy
 from dataclasses import dataclass, replace
+
+import msgspec
 
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.declare.named_types import is_own_node
@@ -31,7 +34,7 @@ from gatillo.sim.program.compiled_line import (
 )
 from gatillo.sim.program.compiled_rule import CompiledRule, Named, named_by, whose
 from gatillo.sim.program.dependencies import depends_on, stirred_by
-from gatillo.sim.program.flattening import Flat, Origin, flattened
+from gatillo.sim.program.flattening import MOST_CARDS, Flat, Origin, flattened
 from gatillo.sim.program.graph_lowering import as_rule, compile_graph, lines_of
 from gatillo.sim.program.kind_tables import KindTables
 from gatillo.sim.program.own_formulas import about_itself, compiled_readouts
@@ -64,6 +67,42 @@ class _MadeGraph:
     named: Named
     uses: tuple[Graph, ...] = ()
     """The own nodes in it."""
+    own_cards: int = 0
+    """How many cards those have in their places."""
+    refused: bool = False
+    """Whether they had too many."""
+
+
+def _same_logic(one: Logic, other: Logic) -> bool:
+    """Return whether two entries are the same but for where cards stand, what is noted and whether they are switched on."""
+    if one is other:
+        return True
+    if not (isinstance(one, Graph) and isinstance(other, Graph)) or len(one.nodes) != len(other.nodes):
+        return False
+    return _same_but_cards(one, other) and all(
+        a is b or ((a.id, a.use, a.once) == (b.id, b.use, b.once) and a.slots == b.slots and a.of == b.of)
+        for a, b in zip(one.nodes, other.nodes, strict=True)
+    )
+
+
+def _same_but_cards(one: Graph, other: Graph) -> bool:
+    """Return whether two graphs have the same wires, id, name and settings; their cards may differ."""
+    mine = (one.id, one.name, one.for_, one.shared, one.wires, one.values)
+    return mine == (other.id, other.name, other.for_, other.shared, other.wires, other.values)
+
+
+def _keeps_lines(made: _MadeGraph, other: Logic, position: int) -> bool:
+    """Return whether cards that have not changed have the lines that they had: where nothing but cards has changed."""
+    one = made.entry
+    return (
+        isinstance(one, Graph)
+        and isinstance(other, Graph)
+        and made.position == position
+        and not made.problems
+        and not made.uses
+        and _same_but_cards(one, other)
+        and [(n.id, n.use) for n in one.nodes] == [(n.id, n.use) for n in other.nodes]
+    )
 
 
 def _same_names(one: Level, other: Level) -> bool:
@@ -147,6 +186,8 @@ class Program:
         self._graphs_before = before._made_graphs if before is not None and same else {}
         self.names = {o.id: o.name for o in level.objects}
         self.problems: list[Problem] = []
+        self._own_cards = 0
+        """Cards of own nodes in their places, so far."""
         self._graphs = {entry.name: entry for _, _, entry in all_logic(level) if isinstance(entry, Graph)}
         with _without_collecting():
             self.rules = tuple(
@@ -216,7 +257,9 @@ class Program:
         compiled.plain = compiled.limits.plain
         compiled.graph = graph
         compiled.stirs = stirred_by(self.index, compiled) if compiled.runs else None
-        compiled.named = (self._made_graphs if graph is not None else self._made)[id(entry)].named
+        compiled.named = (
+            self._made_graphs[entry.id].named if graph is not None else self._made[id(entry)].named
+        )
         return compiled
 
     def _graph_made(
@@ -226,25 +269,53 @@ class Program:
 
         They are reused from the previous program where the entry and its position have not changed.
         """
-        made = self._graphs_before.get(id(entry))
-        same = made is not None and made.entry is entry and made.position == position
-        if made is None or not same or any(self._graphs.get(g.name) is not g for g in made.uses):
+        made = self._graphs_before.get(entry.id)
+        room = MOST_CARDS - self._own_cards
+        same = made is not None and _same_logic(made.entry, entry) and made.position == position
+        if (
+            made is None
+            or not same
+            or made.refused
+            or made.own_cards > room
+            or any(self._graphs.get(g.name) is not g for g in made.uses)
+        ):
             before = len(self.problems)
             drawn = None if isinstance(entry, Graph) else drawn_rule(entry, self._graphs)
             for part, line, sentence in drawn.wrong if drawn is not None else ():
                 self.problems.append(Problem(position, entry.name, part, line, "", sentence))
             graph = drawn.graph if drawn is not None else entry
             assert isinstance(graph, Graph)
-            flat = flattened(graph, self._graphs, self._problem_at(position, entry.name, {}, drawn))
+            flat = flattened(graph, self._graphs, self._problem_at(position, entry.name, {}, drawn), room)
+            refused = flat.refused
+            if refused:
+                # none of its cards is looked at
+                flat = Flat(msgspec.structs.replace(graph, nodes=(), wires=(), values=()))
             nodes = lines_of(flat.graph)
             rule = as_rule(flat.graph, nodes)
-            compiled, blocks = self._graph(position, flat, rule, nodes, drawn)
+            kept = made.compiled if made is not None and _keeps_lines(made, entry, position) else None
+            compiled, blocks = self._graph(position, flat, rule, nodes, drawn, kept)
             made = _MadeGraph(
-                entry, position, rule, compiled, blocks, self.problems[before:], named_by(blocks), flat.uses
+                entry,
+                position,
+                rule,
+                compiled,
+                blocks,
+                self.problems[before:],
+                named_by(blocks),
+                flat.uses,
+                len(flat.origins),
+                refused,
             )
         else:
             self.problems += made.problems
-        self._made_graphs[id(entry)] = made
+            if made.entry is not entry:
+                # moved, switched or noted on, which no card knows of
+                compiled = copy(made.compiled)
+                if isinstance(entry, Graph) and compiled.graph is made.entry:
+                    compiled.graph = entry
+                made = replace(made, entry=entry, compiled=compiled)
+        self._own_cards += made.own_cards
+        self._made_graphs[entry.id] = made
         return made.rule, made.compiled, made.blocks
 
     def _problem_at(
@@ -265,7 +336,13 @@ class Program:
         return problem
 
     def _graph(
-        self, position: int, flat: Flat, rule: Rule, nodes: Lines, drawn: Drawn | None
+        self,
+        position: int,
+        flat: Flat,
+        rule: Rule,
+        nodes: Lines,
+        drawn: Drawn | None,
+        before: CompiledGraph | None,
     ) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
         """Return a graph's cards, looked up and compiled."""
         graph = flat.graph
@@ -283,7 +360,16 @@ class Program:
             return made
 
         compiled, blocks = compile_graph(
-            self.index, graph, rule, nodes, self.kind_number, self.rate, make_line, problem, flat.shared
+            self.index,
+            graph,
+            rule,
+            nodes,
+            self.kind_number,
+            self.rate,
+            make_line,
+            problem,
+            flat.shared,
+            before,
         )
         compiled.origins = flat.origins
         compiled.wire_of = flat.wire_of

@@ -106,8 +106,20 @@ class ActionContext(ActionApi):
             world.level[target.name] = after
             world.changed(f"level.{target.name}")
             return
+        run = world.caches.runs.get(id(rows))
+        if run is not None and not self.recorder.watching:
+            # rows in a run: a slice of the column is added to where it is
+            kept = world.variables.get(target.name)
+            if kept is not None:
+                after_run = kept[run] + by
+                total = np.add.reduce(after_run)
+                if total - total == 0:
+                    world.changed(target.name)
+                    kept[run] = after_run
+                    self._note(target.name, rows, None, None)
+                    return
         before_rows = world.values_of(rows, target.name)
-        if len(rows) == 1 or (rows[1:] > rows[:-1]).all():
+        if run is not None or len(rows) == 1 or (rows[1:] > rows[:-1]).all():
             # no object twice, as nearly always: no need to add one by one
             after_rows = before_rows + by
             total = np.add.reduce(after_rows)
@@ -130,7 +142,7 @@ class ActionContext(ActionApi):
         column = world.variables.get(name)
         world.changed(name)
         if column is not None:
-            column[rows] = value
+            column[world.caches.runs.get(id(rows), rows)] = value
             return
         most = MOST_OF.get(name)
         if most is not None:
@@ -430,6 +442,8 @@ class ActionContext(ActionApi):
 
     def shift(self, rows: Rows, dx: Numbers, dy: Numbers) -> None:
         world = self.world
+        if id(rows) in world.caches.runs and not self.recorder.watching and self._shift_run(rows, dx, dy):
+            return
         x, y = world.x[rows], world.y[rows]
         np.add.at(world.x, rows, dx)
         np.add.at(world.y, rows, dy)
@@ -444,6 +458,17 @@ class ActionContext(ActionApi):
             )
         world.touch_rows(rows)
         self._moved(rows, "x, y", list(zip(x, y, strict=True)), world.x[rows], world.y[rows])
+
+    def _shift_run(self, rows: Rows, dx: Numbers, dy: Numbers) -> bool:
+        """Move objects whose rows follow one another; return False, with nothing done, where one would go too far."""
+        world, run = self.world, self.world.caches.runs[id(rows)]
+        x, y = world.x[run] + dx, world.y[run] + dy
+        # one that is no number is not within it either
+        if not max(np.abs(x).max(), np.abs(y).max()) <= FARTHEST_AWAY:
+            return False
+        world.x[run], world.y[run] = x, y
+        world.touch_rows(rows)
+        return True
 
     def _moved(self, rows: Rows, name: str, before: Any, *after: Any) -> None:
         if self.recorder.watching:

@@ -17,12 +17,17 @@ from gatillo.sim.matching.match_table import (
     View,
     keys_of,
 )
+from gatillo.sim.matching.one_value import NO_ANSWER
 from gatillo.sim.program.compiled_line import CompiledLine, Part
 from gatillo.sim.program.compiled_rule import CompiledRule
+from gatillo.sim.rules import lines_alone
 from gatillo.sim.rules.action_context import ActionContext
 from gatillo.sim.rules.created import Made, created_for, with_created
+from gatillo.sim.rules.lines_alone import alone_rows, line_alone
 from gatillo.sim.rules.matcher import Matcher
+from gatillo.sim.rules.turns_alone import TurnAlone, table_of_turn
 from gatillo.sim.rules.waits import part_of_wait
+from gatillo.sim.rules.work import A_CROWD, A_LINE, TooMuchWork
 from gatillo.sim.trace.trace import Did, Way
 from gatillo.sim.world.records import Wait
 
@@ -32,10 +37,6 @@ MOST_WAITING = 500_000
 """So many matches of all rules may wait at once; more do not go on, with a fault."""
 MOST_TEXTS = 100_000
 """So many texts are worked out by one line at once; the rest is left out, with a fault."""
-MOST_WORK = 50_000_000
-"""So much may be done within repeats in a tick, in matches acted on."""
-A_LINE = 2_000
-"""What a line costs besides its matches."""
 MOST_TICKS = 1_000_000_000
 """No run has so many."""
 
@@ -58,6 +59,7 @@ class ActionExecutor:
     ) -> None:
         self.matcher = matcher
         self.program, self.world, self.recorder = matcher.program, matcher.world, matcher.recorder
+        self.one = matcher.one
         self.stop_at = stop_at
         self.stop_step = stop_step
         self.position = 0
@@ -68,7 +70,7 @@ class ActionExecutor:
         self.one_by_one = 0
         self.waiting: int | None = None
         """How many matches wait, once it has been asked for in this tick."""
-        self.work = 0
+        self.work = matcher.work
 
     def rounds(self, own: tuple[str, str], acting: Matches) -> list[NDArray[np.int64]] | None:
         """Return in which rounds an action is done that reads what it writes; None if no two matches write the same."""
@@ -114,6 +116,23 @@ class ActionExecutor:
         else:
             self.matcher.gone = {}
             self.perform(compiled, part, steps, table, start, made or {})
+        self.fired()
+
+    def fire_alone(self, rule: CompiledRule, turn: TurnAlone, rows: dict[str, int], table: Matches) -> None:
+        """Carry out a rule's actions for one match in plain numbers, from the first on that has no answer over its table."""
+        world = self.world
+        self.begins(rule, table, Way.DO)
+        self.matcher.gone = {}
+        done = 0
+        try:
+            for act in turn.acts:
+                act.run(self.one, world, rows, None)
+                done += 1
+        except NO_ANSWER:
+            pass
+        self.steps += done
+        if done < len(rule.do):
+            self.perform(rule, "do", rule.do, table_of_turn(world, turn, table), done, {})
         self.fired()
 
     def begins(self, rule: CompiledRule, table: Matches, way: Way) -> None:
@@ -197,6 +216,13 @@ class ActionExecutor:
             if at > start:
                 self.stepped(rule, steps[at - 1], table.n, wire if at - 1 == start else -1)
             line = steps[at]
+            if (
+                line.alone is not False
+                and table.n == 1
+                and not watching
+                and self.act_alone(line, table, made)
+            ):
+                continue
             if line.quick and line.own is None and not watching:
                 self.carry_out(rule, line, table, line.fixed)
                 continue
@@ -214,6 +240,8 @@ class ActionExecutor:
             if line.roles:
                 try:
                     acting = self.matcher.with_roles(line.roles, line, table, made)
+                    if acting.n > A_CROWD:
+                        self.work.add(acting.n)
                 except TooManyMatches as error:
                     self.matcher.fault(rule, line, 1, str(error))
                     continue
@@ -268,6 +296,23 @@ class ActionExecutor:
         if stop > start:
             self.stepped(rule, steps[stop - 1], table.n, wire if stop - 1 == start else -1)
         return made
+
+    def act_alone(self, line: CompiledLine, table: Matches, made: Made) -> bool:
+        """Do an action for the one match of a table in plain numbers. Returns whether it has been done."""
+        if not lines_alone.ALONE or self.matcher.gone:
+            return False
+        alone = line_alone(self.program, line)
+        rows = alone_rows(self.world, line, table) if alone is not None else None
+        if alone is None or rows is None:
+            return False
+        try:
+            view = None
+            if alone.looks:
+                view = View(self.world, self.matcher.with_roles(line.roles, line, table, made), line.identity)
+            alone.run(self.one, self.world, rows, view)
+        except NO_ANSWER:
+            return False
+        return True
 
     def branch(
         self,
@@ -344,14 +389,10 @@ class ActionExecutor:
                 )
                 break
             some = counts > time
-            self.work += (int(np.count_nonzero(some)) + A_LINE) * max(1, len(line.of))
-            if self.work > MOST_WORK:
-                self.matcher.fault(
-                    rule,
-                    line,
-                    1,
-                    "a tick's repeats have done as much as they may; the rest of them is left out",
-                )
+            try:
+                self.work.add((int(np.count_nonzero(some)) + A_LINE) * max(1, len(line.of)))
+            except TooMuchWork as error:
+                self.matcher.fault(rule, line, 1, str(error))
                 break
             which = acting if some.all() else acting.take(some)
             made = self.perform(rule, part, line.of, which, 0, made)

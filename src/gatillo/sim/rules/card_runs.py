@@ -246,7 +246,7 @@ def _firing(turn: GraphTurn, card: CompiledCard, entered: str, table: Matches) -
     if not (limits.plain and (limits.meanwhile == "stack" or not turn.world.rules.waits)):
         whose = turn.rule.index, card.node.id
         passes = table
-        table = held_back(turn.world, limits, whose, passes, turn.teller(card), "a card")
+        table = held_back(turn.world, limits, whose, passes, turn.teller(card), turn.executor.work, "a card")
         if turn.executor.recorder.watching:
             turn.executor.recorder.limited(turn.rule, card.node.id, passes, table)
     if not table.n:

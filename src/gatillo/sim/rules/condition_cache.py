@@ -22,6 +22,8 @@ class Sleep:
     changes: tuple[tuple[str, int], ...]
     reached: int
     passed: list[int]
+    work: int
+    """How much was done for it."""
 
 
 @dataclass(slots=True)
@@ -32,3 +34,5 @@ class CacheEntry:
     changes: list[int]
     answer: Matches
     in_vain: int
+    work: int = 0
+    """How much was done for it."""

@@ -15,8 +15,10 @@ from gatillo.sim.matching.match_table import (
     View,
     table_of,
 )
+from gatillo.sim.matching.one_value import NO_ANSWER
 from gatillo.sim.program.compiled_line import Part
 from gatillo.sim.program.compiled_rule import CompiledRule
+from gatillo.sim.rules import lines_alone
 from gatillo.sim.rules.action_executor import ActionExecutor
 from gatillo.sim.rules.condition_cache import Sleep
 from gatillo.sim.rules.firing_limits import held_back
@@ -24,6 +26,7 @@ from gatillo.sim.rules.graph_executor import take_turn
 from gatillo.sim.rules.graph_turn import GraphTurn
 from gatillo.sim.rules.matcher import Matcher
 from gatillo.sim.rules.pair_join import nobody_near
+from gatillo.sim.rules.turns_alone import TurnAlone, rows_of_turn, turn_alone
 from gatillo.sim.rules.waits import made_rows
 from gatillo.sim.trace.trace import Way
 from gatillo.sim.world.records import Wait
@@ -39,12 +42,18 @@ class RuleExecutor:
         self.matcher = matcher
         self.actions = actions
         self.program, self.world, self.recorder = matcher.program, matcher.world, matcher.recorder
+        self.work = matcher.work
+        self.left_out = False
+        """Whether it was reported that rules are skipped in this tick."""
 
     def take(self, rule: CompiledRule) -> None:
         """Let a rule take its turn."""
         watching = self.recorder.watching
         if watching:
             self.recorder.comes(self, rule)
+        if self.work.is_over:
+            self._leave_out(rule)
+            return
         if rule.switched and not self.program.is_on(rule, self.world.rules.switched):
             return
         if rule.graph is not None:
@@ -57,10 +66,12 @@ class RuleExecutor:
             if many:
                 self.recorder.looked(rule.index, many, [0], 0)
                 return
-        faults = self.matcher.faults
+        faults, done = self.matcher.faults, self.work.done
         table = self.matcher.candidates(rule) if rule.when else ONE_MATCH
         if not table.n:
-            self._fall_asleep(rule, faults, 0, [])
+            self._fall_asleep(rule, faults, done, 0, [])
+            return
+        if table.n == 1 and rule.alone is not False and lines_alone.ALONE and self._take_alone(rule, table):
             return
         reached = table.n
         passed: list[int] = []
@@ -79,14 +90,14 @@ class RuleExecutor:
             table = table.none()
         limits = rule.limits
         if not table.n:
-            self._fall_asleep(rule, faults, reached, passed)
+            self._fall_asleep(rule, faults, done, reached, passed)
         if table.n and not (rule.plain and (not self.world.rules.waits or limits.meanwhile == "stack")):
 
             def tell(count: int, sentence: str) -> None:
                 self.matcher.fault(rule, (rule.if_ or rule.when or rule.do or rule.else_)[0], count, sentence)
 
             passes = table
-            table = held_back(self.world, limits, (rule.index, 0), passes, tell)
+            table = held_back(self.world, limits, (rule.index, 0), passes, tell, self.work)
             if watching:
                 self.recorder.limited(rule, 0, passes, table)
         self.recorder.looked(rule.index, reached, passed, table.n)
@@ -94,6 +105,41 @@ class RuleExecutor:
             self.actions.fire(rule, "do", rule.do, table, Way.DO)
         for some in failed:
             self.actions.fire(rule, "else", rule.else_, some, Way.ELSE)
+
+    def _leave_out(self, rule: CompiledRule) -> None:
+        """Report, once a tick, the first rule that is skipped."""
+        lines = rule.when or rule.if_ or rule.do or rule.else_
+        if lines and not self.left_out:
+            self.left_out = True
+            sentence = "a tick has done as much as it may; from here on no rule takes its turn in this tick"
+            self.matcher.fault(rule, lines[0], 1, sentence)
+
+    def _take_alone(self, rule: CompiledRule, table: Matches) -> bool:
+        """Take the turn of a rule for the one match that it begins with; return False, with nothing done, where it cannot be."""
+        actions, world, recorder = self.actions, self.world, self.recorder
+        if recorder.watching or actions.stop_step is not None:
+            return False
+        turn: TurnAlone | None = rule.alone or turn_alone(self.program, rule)
+        if turn is None or (world.rules.waits and rule.limits.meanwhile != "stack"):
+            return False
+        rows = world.caches.turn_rows.get(id(rule)) if table is ONE_MATCH else None
+        if rows is None:
+            rows = rows_of_turn(world, turn, rule, table)
+            if rows is None:
+                return False
+        try:
+            passed = turn.look(actions.one, world, rows)
+        except NO_ANSWER:
+            return False
+        if passed < len(rule.if_):
+            counts = turn.counts[passed]
+            if rule.stirs is not None:
+                self._fall_asleep(rule, self.matcher.faults, self.work.done, 1, counts)
+            recorder.looked(rule.index, 1, counts, 0)
+            return True
+        recorder.looked(rule.index, 1, turn.counts[passed], 1)
+        actions.fire_alone(rule, turn, rows, table)
+        return True
 
     def _sleeps(self, rule: CompiledRule) -> bool:
         """Return whether nothing has changed since a turn led to nobody; then that is recorded again."""
@@ -104,16 +150,24 @@ class RuleExecutor:
         for what, count in sleep.changes:
             if counts.get(what, 0) != count:
                 return False
+        if sleep.work:
+            if not self.work.takes(sleep.work):
+                # evaluate it: that reports where the work ends
+                return False
+            self.work.add(sleep.work)
         if sleep.reached:
             self.recorder.looked(rule.index, sleep.reached, sleep.passed, 0)
         return True
 
-    def _fall_asleep(self, rule: CompiledRule, faults: int, reached: int, passed: list[int]) -> None:
-        """Remember that a turn led to nobody, if it did so without a fault."""
+    def _fall_asleep(
+        self, rule: CompiledRule, faults: int, done: int, reached: int, passed: list[int]
+    ) -> None:
+        """Remember that a turn led to nobody, if it did so without a fault; `faults` and `done` are as they were before it."""
         if rule.stirs is not None and self.matcher.faults == faults:
             counts = self.world.caches.changes
             changes = tuple((what, counts.get(what, 0)) for what in rule.stirs)
-            self.world.caches.asleep[id(rule)] = Sleep(rule, changes, reached, passed)
+            work = self.work.done - done
+            self.world.caches.asleep[id(rule)] = Sleep(rule, changes, reached, passed, work)
 
     def resume(self) -> None:
         """Clocks: let the waits that are due go on, in the order in which they were started."""

@@ -10,6 +10,7 @@ import numpy as np
 from gatillo.sim.matching.match_table import Matches, keys_of
 from gatillo.sim.program.compiled_line import Limits
 from gatillo.sim.rules.waits import part_of_wait
+from gatillo.sim.rules.work import A_KEY, TooMuchWork, Work
 from gatillo.sim.world.records import Memory, Wait
 from gatillo.sim.world.world import World
 
@@ -20,7 +21,13 @@ MOST_KEPT = 300_000
 
 
 def held_back(
-    world: World, limits: Limits, whose: tuple[int, int], table: Matches, tell: Tell, name: str = "a rule"
+    world: World,
+    limits: Limits,
+    whose: tuple[int, int],
+    table: Matches,
+    tell: Tell,
+    work: Work,
+    name: str = "a rule",
 ) -> Matches:
     """Return the matches left by the firing mode, the rest and waits still pending.
 
@@ -34,6 +41,11 @@ def held_back(
             f"{name} keeps no more than {MOST_KEPT:,} matches in mind; {more:,} are held back",
         )
         table = table.take(np.arange(MOST_KEPT))
+    try:
+        work.add_matches(table.n, A_KEY)
+    except TooMuchWork as error:
+        tell(table.n, str(error))
+        return table.none()
     memory = world.rules.memory.setdefault(whose, Memory())
     keys = keys_of(world, table)
     # plain lists: what is asked of each is a look into a set

@@ -38,6 +38,7 @@ from gatillo.sim.rules.created import (
 )
 from gatillo.sim.rules.pair_join import nobody_near
 from gatillo.sim.rules.straight_graph import found_by
+from gatillo.sim.rules.work import A_CARD, A_CROWD, A_KEY, FREE_CARDS, TooMuchWork
 from gatillo.sim.trace.trace import Way
 
 MOST_CARDS = 200_000
@@ -215,6 +216,12 @@ class GraphTurn:
                     following, 1, f"no more than {MOST_CARDS:,} cards are run in a turn; the rest is left out"
                 )
                 return
+            if self.ran > FREE_CARDS:
+                try:
+                    executor.work.add(A_CARD)
+                except TooMuchWork as error:
+                    self.fault(following, 1, str(error))
+                    return
             if anew:
                 # what was removed for the match before is not spoken of any more
                 executor.matcher.gone = {}
@@ -232,10 +239,9 @@ class GraphTurn:
                 if straight is None:
                     _follow(ahead, following, parts, with_made)
             else:
-                chain = following.chain
-                self.ran += len(chain) - 1
+                self.ran += following.chained - 1
                 new = self.act(following, line, some, with_made, wire)
-                last = cards[chain[-1]]
+                last = cards[following.chain_end]
                 if last.outputs:
                     straight = _only(last, "then", some, new)
                     if straight is None:
@@ -284,7 +290,7 @@ class GraphTurn:
     def act(self, card: CompiledCard, line: CompiledLine, table: Matches, made: Made, wire: int) -> Made:
         """Return an action over its matches, and those that follow it alone; the first of an occasion makes it a firing."""
         self.begin(table)
-        block, stop = self.rule.block(line.part), line.number + len(card.chain)
+        block, stop = self.rule.block(line.part), line.number + card.chained
         return self.executor.perform(self.rule, line.part, block, table, line.number, made, stop, wire)
 
     # cards that only graphs have
@@ -318,10 +324,20 @@ class GraphTurn:
     def control(self, card: CompiledCard, entered: str, table: Matches) -> Parts:
         """Return what a card that only graphs have hands on, by output."""
         try:
+            if table.n > A_CROWD and card.card is not None and card.card.keeps:
+                table = self.bounded(card, table)
             return RUNS[card.node.use](self, card, entered, table)
         except TooManyMatches as error:
             self.fault(card, 1, str(error))
             return []
+
+    def bounded(self, card: CompiledCard, table: Matches) -> Matches:
+        """Return at most as many matches as a card may remember; more are a fault."""
+        if table.n > MOST_KEPT:
+            self.too_many(card, table.n - MOST_KEPT)
+            table = table.take(np.arange(MOST_KEPT))
+        self.executor.work.add_matches(table.n, A_KEY)
+        return table
 
     def memory(self, card: CompiledCard) -> dict[Any, Any]:
         """Return what a card remembers: of most cards, by the roles of the matches and then by their keys."""

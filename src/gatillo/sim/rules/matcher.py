@@ -20,13 +20,18 @@ from gatillo.sim.matching.match_table import (
     table_of,
     union,
 )
+from gatillo.sim.matching.one_value import NO_ANSWER
 from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.program.program import Program
+from gatillo.sim.rules import lines_alone
 from gatillo.sim.rules.condition_cache import NOW_AND_THEN, TRIES, CacheEntry
 from gatillo.sim.rules.created import Made, created_for
+from gatillo.sim.rules.lines_alone import alone_rows, line_alone
+from gatillo.sim.rules.one_match import OneMatch
 from gatillo.sim.rules.pair_join import join_pairs
 from gatillo.sim.rules.query_context import QueryContext
+from gatillo.sim.rules.work import A_CROWD, Work
 from gatillo.sim.trace.trace import Recorder
 from gatillo.sim.world.world import World
 
@@ -44,6 +49,8 @@ class Matcher:
         self.gone: dict[str, Rows] = {}
         """By role: rows of what this action list has removed and can still speak of."""
         self.asking = QueryContext(world)
+        self.work = Work()
+        self.one = OneMatch(world, recorder)
         self.whole: dict[tuple[str, ...], Matches] = world.caches.whole
         """By roles: the table of all objects they can stand for, as long as none is created or removed."""
 
@@ -76,7 +83,9 @@ class Matcher:
             return ONE_MATCH
         if len(rule.when) == 1:
             only = self.candidates_of(rule, rule.when[0])
-            return table_of(only) if only is not None and only.n else NO_MATCH
+            if only is None or not only.n:
+                return NO_MATCH
+            return ONE_MATCH if only.n == 1 and not only.rows else table_of(only)
         found: list[Candidates] = []
         for line in rule.when:
             candidates = self.candidates_of(rule, line)
@@ -132,12 +141,14 @@ class Matcher:
         changes = [counts.get(what, 0) for what in line.depends or ()]
         if kept is not None and kept.table is table and kept.changes == changes:
             kept.in_vain = 0
+            if kept.work:
+                self.work.add(kept.work)
             return kept.answer
-        faults = self.faults
+        faults, done = self.faults, self.work.done
         answer = self.filter_fresh(rule, line, table)
         # a fault is reported again in each tick
         if self.faults == faults:
-            world.caches.kept[id(line)] = CacheEntry(table, changes, answer, in_vain)
+            world.caches.kept[id(line)] = CacheEntry(table, changes, answer, in_vain, self.work.done - done)
         return answer
 
     def filter_fresh(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
@@ -158,7 +169,22 @@ class Matcher:
                         break
                 else:
                     return self.passing(rule, line, table, line.negated)
+            if table is ONE_MATCH and line.joined_alone and line.brings and not line.negated:
+                whole = self.joined_alone(line)
+                if whole is not None:
+                    return self.passing(rule, line, whole, False)
         return self.filter_by_search(rule, line, table)
+
+    def joined_alone(self, line: CompiledLine) -> Matches | None:
+        """Return the table with all roles of a condition that speaks first of each, if each can be one object only."""
+        key = (*line.subject, "", *line.roles)
+        whole = self.whole.get(key)
+        if whole is None:
+            whole = NO_MATCH
+            if alone_rows(self.world, line, ONE_MATCH) is not None:
+                whole = self.with_roles(line.roles, line, self.with_roles(line.subject, line, ONE_MATCH))
+            self.whole[key] = whole
+        return whole if whole.n == 1 else None
 
     def filter_by_search(self, rule: CompiledRule, line: CompiledLine, table: Matches) -> Matches:
         """Evaluate a group, or a condition about roles that are not in the table yet."""
@@ -221,6 +247,12 @@ class Matcher:
         """Return which matches pass a condition, or do not; one answer when it is the same for all."""
         if line.entry.holds:
             return self.group(rule, line, table, negated)
+        if line.alone is not False and table.n == 1 and lines_alone.ALONE:
+            answer = self.answer_alone(line, table)
+            if answer is not None:
+                return answer is not negated
+        if table.n > A_CROWD:
+            self.work.add(table.n)
         view = View(self.world, table, line.identity)
         if line.lone is not None:
             name, formula = line.lone
@@ -232,6 +264,9 @@ class Matcher:
                 given[name] = given[name].point(view)
         self.asking.line, self.asking.view = line.at, view
         mask = line.entry.compute(self.asking, **given)
+        if self.asking.spent:
+            spent, self.asking.spent = self.asking.spent, 0
+            self.work.add_matches(spent)
         if not (isinstance(mask, np.ndarray) and mask.ndim):
             if not view.faults:
                 return bool(mask) is not negated
@@ -241,6 +276,19 @@ class Matcher:
         bad = self.report(rule, line, view) if view.faults else None
         passes: NDArray[np.bool_] = mask if bad is None else mask & ~bad
         return passes
+
+    def answer_alone(self, line: CompiledLine, table: Matches) -> bool | None:
+        """Return whether a condition holds for the one match of a table, asked in plain numbers; None where that has no answer."""
+        alone = line_alone(self.program, line)
+        if alone is None:
+            return None
+        rows = table.rows
+        try:
+            at = {role: rows[role].item(0) for role in line.roles}
+            view = View(self.world, table, line.identity) if alone.looks else None
+            return bool(alone.run(self.one, self.world, at, view))
+        except NO_ANSWER:
+            return None
 
     def group(
         self, rule: CompiledRule, line: CompiledLine, table: Matches, negated: bool

@@ -18,7 +18,8 @@ from gatillo.sim.interaction.focus import focus_changes, has_focus
 from gatillo.sim.interaction.prompts import are_offered, prompt_events
 from gatillo.sim.matching.match_table import View
 from gatillo.sim.motion.clips import clip_ended
-from gatillo.sim.program.bodies import on_column
+from gatillo.sim.program.bodies import FIXED, MOVABLE, SENSED, on_column
+from gatillo.sim.rules.work import A_MEETING, FEW_RAYS
 from gatillo.sim.world.world import FIRST_CREATED_ID, World
 
 Ids = NDArray[np.int64]
@@ -38,6 +39,8 @@ class QueryContext(QueryApi):
         self.chosen = world.prompts.topic
         self.line: tuple[int, str, int] = (0, "", 0)
         self.view: View | None = None
+        self.spent = 0
+        """What has been done for rays, in matches looked at (work.py)."""
 
     @property
     def in_conversation(self) -> bool:
@@ -209,9 +212,13 @@ class QueryContext(QueryApi):
         return len(rows) if area is None else int(np.count_nonzero(self.inside(rows, area)))
 
     def first_hit(self, rows: Rows, angle: Numbers, reach: Numbers) -> Rows:
+        if len(rows) > FEW_RAYS:
+            self.spent += len(rows) * len(self.world.rows_in_contact(SENSED, MOVABLE, FIXED)) // A_MEETING
         return first_hits(self.world, rows, self.facing(rows) + angle, reach)
 
     def clear_view(self, a: Rows, b: Rows) -> Yes:
+        if len(a) > FEW_RAYS:
+            self.spent += len(a) * len(self.world.rows_in_contact(FIXED)) // A_MEETING
         return clear_views(self.world, a, b)
 
     # rules and time

@@ -14,7 +14,7 @@ from gatillo.sim.collision.regions import settle_areas, settle_under
 from gatillo.sim.interaction.focus import FocusContext, settle_focus
 from gatillo.sim.interaction.prompts import settle_prompts
 from gatillo.sim.interaction.talk import topics
-from gatillo.sim.motion.phase import behaving, move_all, work_out
+from gatillo.sim.motion.phase import behaving, move_all, nobody_busy, work_out
 from gatillo.sim.program.program import Program
 from gatillo.sim.rules.action_executor import ActionExecutor, Reached
 from gatillo.sim.rules.executor import RuleExecutor
@@ -112,21 +112,26 @@ def _keys(world: World, events: KeyEvents | None) -> None:
 
 def _prompts(program: Program, world: World, recorder: Recorder) -> None:
     looking = program.tick_tables.acting("focus")
+    if not looking and not program.tick_tables.prompting:
+        if world.focus.events:
+            world.focus.events = ()
+        return
+    calm = nobody_busy(world)
     for behaviour in (*looking, *(b for _, b in program.tick_tables.prompting)):
         if behaviour.formulas:
-            work_out(world, recorder, behaviour, behaving(world, behaviour))
+            work_out(world, recorder, behaviour, behaving(world, behaviour, calm))
             world.caches.any_moved = True
     # where nothing has stirred, the same is meant as before
     if looking and world.caches.any_moved:
         focus = FocusContext(world)
         for behaviour in looking:
-            focus.act(behaviour, behaving(world, behaviour))
+            focus.act(behaviour, behaving(world, behaviour, calm))
         settle_focus(world, focus.now)
     elif world.focus.events:
         world.focus.events = ()
     if program.tick_tables.prompting:
         settle_prompts(
-            world, [(number, b, behaving(world, b)) for number, b in program.tick_tables.prompting]
+            world, [(number, b, behaving(world, b, calm)) for number, b in program.tick_tables.prompting]
         )
 
 

@@ -222,6 +222,7 @@ class Trace(NullRecorder):
     MOST_FAULTS = 10_000
     MOST_NOTES = 10_000
     MOST_RUNS = 2_000_000
+    MOST_SAME = 4_096
     FAULT_MARK = 8
 
     def __init__(self) -> None:
@@ -231,7 +232,10 @@ class Trace(NullRecorder):
         self._way = array("b")
         self._firing_start = array("i", [0])
         self._looked = array("i")
+        """What looks came to, one after the other: turn, candidates, how many numbers follow, and these."""
         self._looked_at = array("i")
+        """By look: where in `_looked` it is; looks that came to the same are there once."""
+        self._same_looks: dict[tuple[int, ...], int] = {}
         self._looked_start = array("i", [0])
         self._did_firing = array("i")
         self._did = array("b")
@@ -259,8 +263,14 @@ class Trace(NullRecorder):
         self._way.append(way)
 
     def looked(self, rule_index: int, candidates: int, passed: list[int], fired: int) -> None:
-        self._looked_at.append(len(self._looked))
-        self._looked.extend((rule_index, candidates, len(passed), *passed, fired))
+        came_to = (rule_index, candidates, len(passed), *passed, fired)
+        at = self._same_looks.get(came_to)
+        if at is None:
+            at = len(self._looked)
+            self._looked.extend(came_to)
+            if len(self._same_looks) < self.MOST_SAME:
+                self._same_looks[came_to] = at
+        self._looked_at.append(at)
 
     def did(self, what: Did, number: int) -> None:
         self._did_firing.append(len(self._turn) - 1)
@@ -352,9 +362,8 @@ class Trace(NullRecorder):
             self._did_start[tick + 1],
             self._ran_start[tick + 1],
         )
-        flat = self._looked_at[look] if look < len(self._looked_at) else len(self._looked)
         del other._turn[first:], other._matches[first:], other._way[first:]
-        del other._looked[flat:], other._looked_at[look:]
+        del other._looked_at[look:]
         del other._did_firing[effect:], other._did[effect:], other._did_number[effect:]
         del other._ran[card:], other._ran_start[tick + 1 :]
         del other._firing_start[tick + 1 :], other._looked_start[tick + 1 :], other._did_start[tick + 1 :]
@@ -494,8 +503,7 @@ class Trace(NullRecorder):
             self._matches,
             self._way,
             self._firing_start,
-            self._looked,
-            self._looked_at,
+            *self._looks_in_turn(),
             self._looked_start,
             self._did_firing,
             self._did,
@@ -504,6 +512,16 @@ class Trace(NullRecorder):
         )
         faults = "\n".join(map(repr, (*self.faults, *self.notes))).encode()
         return b"".join(len(s).to_bytes(8, "little") + s.tobytes() for s in streams) + faults
+
+    def _looks_in_turn(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+        """Return what all looks came to one after the other, and where each of them begins."""
+        flat, at = np.array(self._looked, dtype=np.int32), np.array(self._looked_at, dtype=np.int64)
+        if not len(at):
+            return flat[:0], flat[:0]
+        lengths = 4 + flat[at + 2].astype(np.int64)
+        ends = np.cumsum(lengths)
+        within = np.arange(int(ends[-1])) - np.repeat(ends - lengths, lengths)
+        return flat[np.repeat(at, lengths) + within], (ends - lengths).astype(np.int32)
 
     def cards_bytes(self) -> bytes:
         """Return which cards ran, as bytes; equal for equal runs."""

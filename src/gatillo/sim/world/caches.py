@@ -33,6 +33,10 @@ class Caches:
     """While somebody wants to see them: by graph and card, the value that each card gave last."""
     whole: dict[tuple[str, ...], Any] = field(default_factory=dict)
     """Tables of all that some roles stand for."""
+    alone: dict[str, int] = field(default_factory=dict)
+    """By role: the row of the only object that it can stand for, -1 where there is not just one."""
+    turn_rows: dict[int, dict[str, int] | None] = field(default_factory=dict)
+    """By identity of a rule whose turn begins with nobody: the row of each of its roles, None where one is not one object."""
     rows: dict[str, Rows] = field(default_factory=dict)
     runs: dict[int, slice] = field(default_factory=dict)
     """By the identity of an array in `rows`, which keeps it alive: the slice that it is."""
@@ -66,6 +70,12 @@ class Caches:
     bound: dict[int, Any] = field(default_factory=dict)
     """What kernels are given of behaviours, by their identity."""
 
+    scene: Any = None
+    """The world as the kernels for flight and contact take it, and the half widths that it was bound with."""
+    scene_of: Any = None
+    room: tuple[NDArray[np.float64], NDArray[np.int64]] | None = None
+    """Room for kernels to work in."""
+
     all_hits: list[int] | None = None
     """While a replay asks for it: pairs that solid bodies parted in this tick, whether a rule senses them or not."""
 
@@ -77,6 +87,8 @@ class Caches:
             kept={},
             asleep={},
             whole={},
+            alone={},
+            turn_rows={},
             pulled={},
             given=None,
             rows=dict(self.rows),
@@ -86,6 +98,9 @@ class Caches:
             listed={},
             columns=None,
             bound={},
+            scene=None,
+            scene_of=None,
+            room=None,
             all_hits=None,
         )
 
@@ -94,6 +109,8 @@ class Caches:
         self.rows.clear()
         self.runs.clear()
         self.whole.clear()
+        self.alone.clear()
+        self.turn_rows.clear()
         self.members.clear()
         self.tags.clear()
         self.numbers = None
@@ -101,6 +118,7 @@ class Caches:
         self.listed.clear()
         self.columns = None
         self.bound = {}
+        self.scene = self.scene_of = None
         self.grids = ()
         self.neighbours = ()
         self.crowded = False

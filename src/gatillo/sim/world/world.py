@@ -360,7 +360,8 @@ class World:
         """Return a property or variable of some rows, one value each."""
         column = self.variables.get(key)
         if column is not None:
-            return column.take(rows)
+            run = self.caches.runs.get(id(rows))
+            return column.take(rows) if run is None else column[run].copy()
         if key == "facing":
             return half_open_degrees(
                 self.angle[rows] + self.program.kind_tables.drawn_facing[self.kind[rows]]
@@ -458,7 +459,7 @@ class World:
 
     def touch_rows(self, rows: Rows) -> None:
         """Note that these objects moved, so that their contacts are looked at."""
-        self.moved[rows] = True
+        self.moved[self.caches.runs.get(id(rows), rows)] = True
         self.caches.any_moved = True
         asked = self.program.tick_tables.poses_asked
         if asked and len(rows) <= A_HANDFUL:
@@ -470,6 +471,24 @@ class World:
                 if kind in asked:
                     self.changed(asked[kind])
 
+    def touch_row(self, row: int) -> None:
+        """Note that an object moved, so that its contacts are looked at."""
+        self.moved[row] = True
+        self.caches.any_moved = True
+        asked = self.program.tick_tables.poses_asked
+        if asked:
+            what = asked.get(self.kind.item(row))
+            if what is not None:
+                self.changed(what)
+
+    def turned_row(self, row: int) -> None:
+        """Note that an object turned."""
+        tables = self.program.kind_tables
+        if tables.any_box and tables.is_box.item(self.kind.item(row)):
+            self.turned(np.array([row]))
+        else:
+            self.touch_row(row)
+
     def grew(self, rows: Rows) -> None:
         """Note that these objects have another size."""
         self.touch_rows(rows)
@@ -478,7 +497,11 @@ class World:
 
     def attached_rows(self) -> Rows:
         """Return rows of what is attached to a carrier."""
-        rows = self.rows_of_ids(np.array(sorted(self.movement.bonds), dtype=np.int64))
+        bonds = self.movement.bonds
+        if len(bonds) <= A_HANDFUL:
+            there = [row for row in map(self.row_of_id, sorted(bonds)) if row >= 0]
+            return np.array(there, dtype=np.int64)
+        rows = self.rows_of_ids(np.array(sorted(bonds), dtype=np.int64))
         return rows[rows >= 0]
 
     def timer_seconds(self, name: str) -> float:
