@@ -22,6 +22,7 @@ from gatillo.language.binding import bind
 from gatillo.language.reading import Reading
 from gatillo.language.rule_lines import read_line
 from gatillo.language.sentence import sentence
+from gatillo.language.synonyms import SYNONYMS
 from gatillo.language.typed_words import NEGATIONS, NUMBERS, SMALL, are_opposites, split_words, stem
 from gatillo.level.roles import Index
 
@@ -250,7 +251,8 @@ def _stems_of(reading: Reading) -> set[str]:
         words += [w for text in line.clause.slots.values() for w in re.findall(r"[\w.#-]+", text.lower())]
         options = [option for slot in line.entry.slots.values() for option in slot.options]
         words += [w for option in options for said in OPTION_WORDINGS.get(option, ()) for w in said.split()]
-    return {stem(w) for word in words for w in (word, *re.split(r"[._]", word))}
+    stems = {stem(w) for word in words for w in (word, *re.split(r"[._]", word))}
+    return stems | {other for one in stems for other in SYNONYMS.get(one, ())}
 
 
 def _is_read(plain: str, stems: set[str], reading: Reading) -> bool:

@@ -105,7 +105,8 @@ _OUT_OF = re.compile(
 )
 _ALL_OR_NONE = frozenset(["all", "every", "each", "no", "none"])
 _NONE_LEFT = re.compile(
-    r"no (?:more )?(?P<kind>\w+) (?:(?:is|are) (?:left|there)|remains?)|(?:all|every)(?: of)?(?: the)? (?P<all>\w+) (?:is|are) (?:gone|removed|destroyed|dead)",
+    r"no (?:more )?(?P<kind>\w+) (?:(?:is|are) (?:left|there)|remains?)|(?:all|every)(?: of)?(?: the)? (?P<all>\w+) (?:is|are) (?:gone|removed|destroyed|dead)"
+    r"|(?:the )?(?P<these>\w+) (?:are|have) all (?:gone|been removed|been destroyed|removed|destroyed|dead)",
     re.IGNORECASE,
 )
 _CLOSE = "100"
@@ -184,7 +185,7 @@ def _in_or_near(index: Index, text: str) -> Iterator[tuple[str, str]]:
 def _counted(index: Index, text: str) -> Iterator[tuple[str, str]]:
     """Yield what a line says of how many objects there are: “there are at least 3 pods in the shed”."""
     none = _NONE_LEFT.fullmatch(text)
-    gone = _kind(index, none["kind"] or none["all"]) if none is not None else ""
+    gone = _kind(index, none["kind"] or none["all"] or none["these"]) if none is not None else ""
     if gone:
         yield f"count({token(gone)}) = 0", gone
     said = _THERE_ARE.fullmatch(text)

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from gatillo.catalogue.declare.entry import CATALOGUE
+from gatillo.language.qualified import qualified
 from gatillo.language.reading import Reading
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause
@@ -49,6 +50,12 @@ def for_a_while(text: str, read: Read, part: Part = "do") -> Reading | None:
     if said is None:
         return None
     first = read(said["what"], part)
+    before: tuple[Reading, ...] = ()
+    if first is None or first.unread or first.lines or first.empty_slots():
+        # “hide the nearest lamp for 2 seconds”
+        some = qualified(said["what"], read, part)
+        *before_, first = some.lines if some is not None else (None,)
+        before = tuple(one for one in before_ if one is not None)
     wait = read(f"wait {said['time']}", part)
     if first is None or wait is None or not wait.entry.times or wait.unread or first.unread:
         return None
@@ -56,8 +63,9 @@ def for_a_while(text: str, read: Read, part: Part = "do") -> Reading | None:
     if undone is None or first.empty_slots():
         return None
     last = replace(first, clause=undone, offers=(), remark="")
-    cost = first.cost + wait.cost + _A_WHILE
-    return Reading(first.clause, first.part, cost, named=first.named, lines=(first, wait, last))
+    lines = (*before, first, wait, last)
+    cost = sum(one.cost for one in lines[:-1]) + _A_WHILE
+    return Reading(lines[0].clause, lines[0].part, cost, named=first.named, lines=lines)
 
 
 def _undone(clause: Clause) -> Clause | None:

@@ -75,6 +75,10 @@ _MUCH_OF = re.compile(
     re.IGNORECASE,
 )
 _OWNED = re.compile(r"(?:the |an? )?(?P<who>[\w ]+?)'s (?P<what>\w+)", re.IGNORECASE)
+_PLACE_OF = re.compile(
+    r"(?:the )?(?:position|place|location|coordinates) of (?:the )?(?P<who>\w+)|(?:where|at) (?:the )?(?P<other>\w+)(?: is)?(?: now)?",
+    re.IGNORECASE,
+)
 _NUMBER_OF = re.compile(
     r"(?:the )?(?:(?:number|count|amount) of|how many) (?P<what>.+?)(?: there are| are there| are left| remain)?",
     re.IGNORECASE,
@@ -211,6 +215,13 @@ class FormulaFits:
 
         "" for any other text.
         """
+        if (placed := _PLACE_OF.fullmatch(raw)) is not None:
+            role = names_of(self.index).role((placed["who"] or placed["other"]).lower())
+            return (
+                f"{token(role.name)}.x}}, {{{token(role.name)}.y"
+                if role is not None and not role.begun
+                else ""
+            )
         owned = _MUCH_OF.fullmatch(raw) or _OWNED.fullmatch(raw)
         if owned is not None:
             role = names_of(self.index).role(owned["who"].lower())

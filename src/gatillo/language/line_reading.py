@@ -22,7 +22,7 @@ from gatillo.language.formula_fits import A_SECOND, PER_SECOND
 from gatillo.language.level_names import names_of
 from gatillo.language.line_marks import OTHER_PART, Way, sets_a_value, ways_of
 from gatillo.language.listed_readings import about_a_name, all_sentences, own_node_readings
-from gatillo.language.reading import GROUPS_OF, Offer, Reading
+from gatillo.language.reading import GROUPS_OF, ROUGH, Offer, Reading
 from gatillo.language.slot_fits import SlotFits
 from gatillo.language.state_phrases import state_readings
 from gatillo.language.typed_words import SMALL, TypedWord, split_words, stem
@@ -30,6 +30,7 @@ from gatillo.language.wordings import Pattern, pattern_index
 from gatillo.level.edits import Part
 from gatillo.level.graphs import OWN
 from gatillo.level.model import Clause
+from gatillo.level.naming import spoken as in_words
 from gatillo.level.naming import token
 from gatillo.level.roles import Index
 
@@ -40,6 +41,7 @@ _TOGETHER = frozenset(["all", "both"])
 _NOT_OF_ALL = 0.6
 """What it costs to take “all” of some objects for any of them."""
 _ASKS = 0.5
+_NOT_ITS_OWN = ROUGH
 _GOOD, _NEAR = 0.5, 1.6
 """Beside a reading that costs less than the first, those are looked at that cost at most so much more."""
 _WHERE_IT_IS = re.compile(
@@ -266,7 +268,7 @@ def _made(
         for o in offers
         if o.slot in entry.slots or filled
     ]
-    cost += _of_one_type(index, entry, slots, offers)
+    cost += _of_one_type(index, entry, slots, offers) + _not_its_own(index, entry, slots)
     ordered = {name: slots[name] for name in ("graph", *entry.slots) if name in slots}
     negated = way.negated != laid.pattern.negated
     clause = Clause(use=entry.name, slots=ordered, negated=negated)
@@ -313,6 +315,19 @@ def _fill_by_wording(pattern: Pattern, slots: dict[str, str]) -> None:
             }[sum_[2]]
             text = f"{worked:.12g}" if sum_[2] != "/" or right else text
         slots[name] = "0" if text == "-0" else text.removeprefix("--")
+
+
+def _not_its_own(index: Index, entry: Entry, slots: dict[str, str]) -> float:
+    """Return what it costs to set a behaviour that the object does not have: “the speed of the crate” is no speed of a spin."""
+    setting = next((slots.get(n, "") for n, s in entry.slots.items() if s.type == "setting"), "")
+    role = next(
+        (index.role(slots.get(n, "")) for n, s in entry.slots.items() if s.kind.holds == "role"), None
+    )
+    if not setting or role is None:
+        return 0.0
+    behaviour = setting.partition(": ")[0]
+    has = any(in_words(b.use) == behaviour for kind in role.kinds for b in index.kinds[kind].behaviours)
+    return 0.0 if has else _NOT_ITS_OWN
 
 
 def _of_one_type(index: Index, entry: Entry, slots: dict[str, str], offers: list[Offer]) -> float:

@@ -8,7 +8,7 @@ from dataclasses import replace
 from msgspec.structs import replace as with_fields
 
 from gatillo.language.reading import Reading
-from gatillo.language.typed_words import split_words
+from gatillo.language.typed_words import ARTICLES, NUMBERS, SMALL, TypedWord, split_words
 from gatillo.level.edits import Part
 
 Read = Callable[[str, Part], Reading | None]
@@ -51,22 +51,44 @@ def qualified(text: str, read: Read, part: Part = "do") -> Reading | None:
     words = split_words(text)
     plain = [w.plain for w in words]
     for n in range(2, len(words) - 1):
-        if plain[n] not in _THAT and plain[n] not in _WHERE:
+        # “the pod the gardener touches”
+        other = plain[n] in ARTICLES and n > 2 and plain[n - 1] not in SMALL and len(words) - n > 2
+        if plain[n] not in _THAT and plain[n] not in _WHERE and not other:
             continue
         action = _whole(read(text[: words[n - 1].end], part))
-        if action is None or not action.named or action.cost > _BEGUN:
+        if action is None or not action.named or action.cost > _BEGUN or action.empty_slots():
             continue
-        rest = text[words[n].end :] if plain[n] in _THAT else f"is {text[words[n].start :]}"
-        condition = _whole(read(f"{action.named} {rest.strip()}", "if"))
-        if condition is not None and not condition.empty_slots():
-            return _together(condition, action)
+        rest = text[words[n].end :].strip() if plain[n] in _THAT else text[words[n].start :].strip()
+        tried = [f"{action.named} {rest}"] if plain[n] in _THAT else [f"{action.named} is {rest}"]
+        if other or plain[n] in _THAT:
+            tried = [*(tried if not other else ()), f"{rest} {action.named}"]
+        for about in tried:
+            condition = _whole(read(about, "if"))
+            if condition is None or condition.empty_slots() or condition.cost >= _BEGUN:
+                continue
+            if not other or condition.entry.group == "condition":
+                return _together(condition, action)
     for n in range(1, len(words) - 1):
         if plain[n] not in _PICKED:
             continue
-        found = _picked(text, words[n].start, words[n].end, read, part)
+        found = _first_few(text, words, n, read, part) or _picked(
+            text, words[n].start, words[n].end, read, part
+        )
         if found is not None:
             return found
     return None
+
+
+def _first_few(text: str, words: tuple[TypedWord, ...], n: int, read: Read, part: Part) -> Reading | None:
+    """Return the reading of “remove the first 3 pods” as a pick and an action."""
+    many = NUMBERS.get(words[n + 1].plain, words[n + 1].plain)
+    if words[n].plain != "first" or not many.isdigit() or n + 2 >= len(words):
+        return None
+    action = _whole(read(f"{text[: words[n].start]}{text[words[n + 1].end :].strip()}", part))
+    pick = read(f"keep the first {many}", "if")
+    if action is None or action.empty_slots() or not action.named or pick is None or pick.all_unread:
+        return None
+    return _together(pick, action)
 
 
 def _picked(text: str, start: int, end: int, read: Read, part: Part) -> Reading | None:

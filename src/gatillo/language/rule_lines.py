@@ -82,6 +82,7 @@ _PERIODS = frozenset(
     ["s", "sec", "secs", "second", "seconds", "tick", "ticks", "frame", "frames", "minute", "minutes"]
 )
 """Words with which a period of time can end."""
+_BOTH = re.compile(r"\b(?:both(?: of them)?|them both|the two of them)\b", re.IGNORECASE)
 _IT = re.compile(r"\bit\b(?!'s)", re.IGNORECASE)
 _STATE_VERBS = frozenset(
     ["open", "close", "shut", "light", "lock", "unlock", "extinguish", "activate", "deactivate"]
@@ -337,6 +338,9 @@ def _piece(
         done = memory.best(index, piece, ("do",), here, ended)
         if done is not None and done.is_whole and done.cost < found.cost + _NOT_OR:
             found = done
+    pair = _both(memory, index, piece, parts, here, before) if _BOTH.search(piece) else None
+    if pair is not None and (found is None or not found.is_whole):
+        return pair
     for name in _it_may_be(piece, before):
         other = memory.best(index, _IT.sub(name, piece), parts, here, ended)
         if (
@@ -386,6 +390,33 @@ def _piece(
         ):
             found = replace(again, cost=again.cost + _CARRIED)
     return found
+
+
+def _both(
+    memory: _Memory,
+    index: Index,
+    piece: str,
+    parts: tuple[Part, ...],
+    here: tuple[str, ...],
+    before: tuple[Reading, ...],
+) -> Reading | None:
+    """Return “remove both” as two actions: one for each of the two objects of a line before. None if no line has two."""
+    for line in reversed([one for reading in before for one in reading.all_lines]):
+        roles = [
+            t
+            for n, s in line.entry.slots.items()
+            if s.kind.holds == "role" and (t := line.clause.slots.get(n, ""))
+        ]
+        if len(roles) != 2:
+            continue
+        pair = [memory.best(index, _BOTH.sub(role, piece), parts, here, True) for role in roles]
+        whole = [one for one in pair if one is not None and one.is_whole and not one.lines]
+        if len(whole) < 2 or whole[0].clause.use != whole[1].clause.use:
+            return None
+        first, second = whole
+        cost = first.cost + second.cost + _A_LINE
+        return Reading(first.clause, first.part, cost, named=second.named, lines=(first, second))
+    return None
 
 
 def _it_may_be(piece: str, before: tuple[Reading, ...]) -> list[str]:
@@ -501,6 +532,9 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
             and plain[at] in _STATE_VERBS
             and plain[at - 1] not in _BEFORE_A_STATE
         )
+        if plain[at : at + 1] == ["both"] and not joint and not parts and plain[at - 1] not in verbs:
+            # “when two moths meet both vanish”
+            verb = True
         # what follows a preposition is its object: “push lamp by kick”
         verb = verb and plain[at - 1] not in _PREPOSITIONS
         if joint and not parts and _is_a_number(plain, start - 1) and _is_a_number(plain, at):

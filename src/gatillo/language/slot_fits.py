@@ -39,6 +39,27 @@ _MORE = frozenset(
 """Words that say more of what is named before them."""
 
 
+_NOUNS = {
+    kind: re.compile(rf"^(?:{nouns}) (?=\S)|(?<=\S) (?:{nouns})$")
+    for kind, nouns in {
+        "timer": "timer|clock|stopwatch",
+        "rule": "rule|graph",
+        "section": "section",
+        "message": "message|signal|event",
+        "item": "item",
+        "tag": "tag|label",
+        "route": "route|path|track",
+        "area": "area|zone|region",
+        "clip": "clip|recording|motion|animation",
+        "topic": "topic",
+        "behaviour": "behaviour|behavior",
+    }.items()
+}
+"""By the type of a slot: the words for what it names, which may stand before or after the name."""
+_OF_ITSELF = frozenset(["level", "game", "run", "trial", "everything", "whatever", "what"])
+"""Words that name no timer, item or tag, though they stand where one is named."""
+_ABOUT_ANOTHER = 1.4
+"""What a new name costs more that holds the name of an object, where it is the name of a timer, an item or a tag."""
 _LATER = frozenset(["after", "for", "in", "every"])
 """Words before a time."""
 _HOW = frozenset(["again", "also", "forever", "instead", "now", "once", "too", "twice"])
@@ -155,6 +176,13 @@ class SlotFits:
                 if slot.type not in ("message", "topic", "rule", "section")
                 else self._free(slot, start, end, after_verb)
             )
+        noun = _NOUNS.get(slot.type)
+        if noun is not None and not one:
+            # “the Count rule” is the rule Count
+            rest = noun.sub("", typed, count=1)
+            known = self._known(slot, rest) if rest != typed and rest else None
+            if known is not None:
+                return Fit(known.cost + 0.02, known.name)
         if slot.type == "key":
             if raw == "a":
                 return Fit(0.4, "A")
@@ -213,6 +241,8 @@ class SlotFits:
                 or any(w in NEGATIONS or w in QUANTIFIERS for w in words)
             ):
                 return None
+            if slot.type in ("timer", "item", "tag") and any(w in ARTICLES or w == "of" for w in words):
+                return None
             near = many > 1 and looks_like(raw.lower(), self.names.table(slot))
             if many > 1 and not near and (not after_verb or words[0] in SMALL or words[-1] in SMALL):
                 return None
@@ -228,6 +258,12 @@ class SlotFits:
                 return None
         spoken = 0.25 * sum(w in KNOWN_WORDS or w in self.names.words for w in words) if not quoted else 0.0
         cost = _FREE + 0.12 * (many - 1) + min(spoken, 0.75)
+        if (
+            not quoted
+            and slot.type in ("timer", "item", "tag")
+            and any(w in _OF_ITSELF or w in self.names.roles.exact for w in words)
+        ):
+            cost += _ABOUT_ANOTHER
         return Fit(cost, raw, (Missing(raw, slot.type),))
 
     def _is_known(self, slot: Slot, words: Sequence[str]) -> bool:
@@ -261,6 +297,9 @@ class SlotFits:
         if name_problem(raw) is not None:
             return None
         cost = UNKNOWN + 0.3 * (len(words) - 1)
+        if quoted and slot.kind.holds == "role":
+            # what is in quotes is more often a text
+            cost += 1.2
         if not quoted:
             cost += UNKNOWN_BUT_A_WORD * (words[0] in KNOWN_WORDS)
             if self._is_named(words[0]):
@@ -305,7 +344,7 @@ class SlotFits:
         many = end - start
         quoted = many == 1 and self.words[start].quoted
         if not quoted and many > 1 and self.words[start].quoted:
-            return None
+            return self._text_and_value(start, end)
         if not quoted and self._plain[start] in (",", ";", ":"):
             return None
         if quoted:
@@ -315,10 +354,29 @@ class SlotFits:
         if (counted := self._formulas.number_of(raw)) != "":
             return Fit(0.1, f"{{{counted}}}")
         if many <= 3:
-            raw = self._value_of(" ".join(plain), many == 1 and "." not in raw) or raw
+            # “the wind” is what the wind is
+            bare = plain[1:] if plain[0] == "the" and many > 1 else plain
+            raw = self._value_of(" ".join(bare), len(bare) == 1 and "." not in raw) or raw
         return Fit(
             0.4 + 0.005 * many + (_GOES_ON if goes_on else 0.0), *self._formulas.text_with_formulas(raw)
         )
+
+    def _text_and_value(self, start: int, end: int) -> Fit | None:
+        """Return “"pods left: " and the number of pods” as one text; None if what follows the text in quotes is no value."""
+        rest = start + 2
+        if self._plain[start + 1] == "followed" and self._plain[rest : rest + 1] == ["by"]:
+            rest += 1
+        elif self._plain[start + 1] not in ("and", "plus", "+", ",", "then", "with"):
+            return None
+        if rest >= end:
+            return None
+        bare = self._plain[rest + 1 : end] if self._plain[rest] == "the" else self._plain[rest:end]
+        counted = self._formulas.number_of(self._raw(rest, end))
+        value = f"{{{counted}}}" if counted else self._value_of(" ".join(bare), False)
+        if not value:
+            return None
+        said, missing = self._formulas.text_with_formulas(self._raw(start, start + 1).strip('"“”'))
+        return Fit(0.1, f"{said}{value}", missing)
 
     def _value_of(self, typed: str, alone: bool) -> str:
         """Return the value of the variable that a text is the name of, as a text has it in braces; "" if it is no such name.

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import re
 
+from gatillo.language.typed_words import NUMBERS
+
 _KEYS = re.compile(
-    r"(?<=\b)(?:either |both )?(?!or\b|and\b)(\S+) (or|and) (\S+)(?: both)?( is| are| goes| gets)?( pressed| held| released| down| tapped| hit)(?: together| at once| at the same time)?(?=\b)",
+    r"(?<=\b)(?:either |both )?(?!or\b|and\b)(\S+) (or|and) (\S+)(?: both)?( is| are| goes| gets)?(?: both)?( pressed| held| released| down| tapped| hit)(?: together| at once| at the same time)?(?=\b)",
     re.IGNORECASE,
 )
 """“Up or W is pressed” is “up is pressed or W is pressed”."""
@@ -74,11 +76,89 @@ _CLOSE = re.compile(
 )
 """“Close the door” is no place near the door."""
 _ONE_IN = re.compile(
-    r"\b(?:at random |randomly )?(?P<with>with )?(?:an? )?(?:one|1) in (?P<many>[1-9]\d?)(?: chances?| times)?\b(?! of\b)",
+    r"\b(?:at random |randomly )?(?:in )?(?P<with>with )?(?:an? )?(?:one|1) (?:in|out of|of) (?:every )?"
+    r"(?P<many>[1-9]\d?|two|three|four|five|six|seven|eight|nine|ten)(?: chances?| times| cases| tries)\b(?! of\b)"
+    r"|\b(?:at random |randomly )?(?P<with_>with )?(?:an? )?(?:one|1) in (?P<many_>[1-9]\d?)\b(?! of\b)",
     re.IGNORECASE,
 )
 """“A 1 in 5 chance” is a 20 percent chance."""
+_SHOW_QUOTED = re.compile(
+    r"""\b(?:show|display|write|print) (?=["“][^"”]*["”](?:$|[,;]| (?:and|plus|then|for|when|if)\b))""",
+    re.IGNORECASE,
+)
+"""A text in quotes that is shown nowhere in particular is shown to the player."""
 _QUOTES = re.compile(r"""["“”]""")
+_TURNS: tuple[tuple[re.Pattern[str], str], ...] = tuple(
+    (re.compile(pattern, re.IGNORECASE), instead)
+    for pattern, instead in {
+        # a condition that begins with “there is”
+        r"\b(?P<word>if|when|while|unless) there(?:'s| is| are) (?:an?|any|some) (?P<who>\w+) "
+        r"(?=within \d|near |close to |next to |touching |attached |less than \d+ \w+ (?:from|away) |under the pointer)": (
+            r"\g<word> any \g<who> is "
+        ),
+        r"\bthere (?:is|are) (?P<none>nothing|nobody|no one) (?=(?:in|inside|within|near|on)\b)": r"\g<none> is ",
+        r"\b(?:the )?last (?P<kind>\w+) (?:is|was|gets|has been) (?:gone|removed|destroyed|deleted|dead|killed)$": r"the \g<kind>s are all gone",
+        r"\b(?:the )?last (?P<kind>\w+) (?:disappears|vanishes|dies|goes away)$": r"the \g<kind>s are all gone",
+        # words that say nothing more
+        r"\bstill (?=(?:has|have|is|are|holds|carries|touches|there)\b)": "",
+        r"(?<= is) still (?=\w)": " ",
+        r"\bsomewhere (?=(?:between|in|inside|within|near)\b)": "",
+        r"(?<!starting)(?<!beginning) (?:any ?more|any longer|at all|right away|straight away|straightaway|immediately|instantly|at last|finally)$": "",
+        r"^(?:immediately|instantly|finally) (?=\w)": "",
+        r"(?<=\w) (?:immediately|instantly) (?=\w)": " ",
+        r"^(?P<what>stop .+?) dead$": r"\g<what>",
+        r"\b(?P<verb>open|close|shut) (?:up|down) (?=(?:the|an?|every|all|each)\b)": r"\g<verb> ",
+        # states
+        r"^(?:blow|put|snuff) out (?=\w)": "extinguish ",
+        r"^(?:blow|put|snuff) (?P<who>(?:(?:the|all|every|each|all the) )?\w+) out$": r"extinguish \g<who>",
+        # amounts
+        r"\b(?:knock|shave|chop|dock|take|cut) (?P<n>\d\S*) (?:off|away from|off of) (?=\w)": r"subtract \g<n> from ",
+        r"\b(?:take|subtract) (?P<n>\d\S*) away from (?=\w)": r"subtract \g<n> from ",
+        r"^(?:stop|prevent|keep) (?P<what>.+?) from (?:ever )?(?:going|getting|rising|climbing|growing|being) (?:over|above|past|beyond|more than|higher than) ": (
+            r"keep \g<what> below "
+        ),
+        r"^(?:stop|prevent|keep) (?P<what>.+?) from (?:ever )?(?:going|getting|falling|dropping|sinking|being) (?:under|below|less than|lower than) ": (
+            r"keep \g<what> above "
+        ),
+        r"^(?P<what>\S+(?: \S+)?) (?:must|should|may|can)(?: not|n't|not)(?: ever)? (?:go|get|rise|climb|grow|be) (?:over|above|past|beyond|more than|higher than) ": (
+            r"keep \g<what> below "
+        ),
+        r"^(?P<what>\S+(?: \S+)?) (?:must|should|may|can)(?: not|n't|not)(?: ever)? (?:go|get|fall|drop|sink|be) (?:under|below|less than|lower than) ": (
+            r"keep \g<what> above "
+        ),
+        r"^let (?P<what>\S+) (?:equal|be equal to|be the same as) ": r"set \g<what> to ",
+        r"^make (?P<what>\S+) at least (?P<n>\S+)$": r"keep \g<what> at least \g<n>",
+        r"^make (?P<what>\S+) at most (?P<n>\S+)$": r"keep \g<what> at most \g<n>",
+        r"^make (?P<who>(?:the )?\w+) more (?P<what>\w+) by ": r"increase \g<what> of \g<who> by ",
+        r"^make (?P<who>(?:the )?\w+) less (?P<what>\w+) by ": r"decrease \g<what> of \g<who> by ",
+        r"^(?:randomize|randomise|shuffle) (?P<what>.+?) (?:between|from) (?P<a>\S+) (?:and|to) (?P<b>\S+)$": (
+            r"set \g<what> to a random number between \g<a> and \g<b>"
+        ),
+        r"\b(?P<what>\S+) (?:goes|turns|becomes|gets) negative\b": r"\g<what> falls below 0",
+        r"\b(?P<what>\S+) (?:goes|turns|becomes|gets) positive\b": r"\g<what> rises above 0",
+        r"\b(?P<what>\S+) is (?P<not>not )?(?:a multiple of|divisible by|evenly divisible by) (?P<n>\d+)": r"\g<what> mod \g<n> is \g<not>0",
+        r"^(?P<set>set )(?P<who>(?:the )?\w+)'s (?P<what>\w+) to (?:the|its) distance (?:to|from) (?P<other>(?:the )?\w+)$": (
+            r"\g<set>\g<who>'s \g<what> to the distance from \g<who> to \g<other>"
+        ),
+        # what was made before
+        r"\bthe (?P<kind>\w+) (?:that|which) (?:was|has been|got) just (?:created|made|spawned)\b": r"new \g<kind>",
+        r"\bthe (?:just|newly) (?:created|made|spawned) (?=\w)": "new ",
+        # one object in the place of another
+        r"\b(?:replace|exchange) (?P<a>(?:(?:the|every|each|all|any) )?\w+) (?:with|by|for) (?P<b>(?:(?:the|an?|new|another) )?\w+)$": (
+            r"create \g<b> at \g<a> and remove \g<a>"
+        ),
+        r"\b(?:turn|change|transform) (?P<a>(?:the|every|each|all|any) \w+) into (?P<b>(?:an?|new|another) \w+)$": (
+            r"create \g<b> at \g<a> and remove \g<a>"
+        ),
+        # rules
+        r"^pause (?P<what>(?:the )?(?:rule|section) .+?|(?:the )?.+? (?:rule|section)) for (?=\S)": r"switch off \g<what> for ",
+        # keys
+        r"\b(?:holds|hold|holding|is holding) (?:down )?both (?P<a>\S+) and (?P<b>\S+)": r"holds \g<a> and \g<b> is held",
+        # prompts
+        r"\bthe (?P<who>(?!menu\b|first\b|same\b)\w+?) prompt\b(?! of\b| on\b| at\b)": r"the prompt on the \g<who>",
+    }.items()
+)
+"""Further turns, each with what stands for it."""
 
 _NOT_IT = {
     "touches": "is not touching",
@@ -96,7 +176,7 @@ def as_written(text: str, *, occasions: bool) -> str:
     """
     text = _KEYS.sub(_both_keys, text)
     if _QUOTES.search(text):
-        return text
+        return _SHOW_QUOTED.sub("show the message ", text)
     text = _NTH_STOP.sub(lambda found: f"stop {_NUMBERS[found[1].lower()]}", text)
     text = _NEITHER.sub(r"not \1 is \4 and not \2 is \4", text)
     text = _CLICKS.sub(lambda found: f"the {found['button'].lower()} mouse button is pressed on", text)
@@ -110,9 +190,9 @@ def as_written(text: str, *, occasions: bool) -> str:
     )
     text = _NOTHING.sub(lambda found: f"{found['word'] or ''}not anything ", text)
     text = _PROBABILITY.sub(lambda found: f"probability {float(found[1]) * 100:g} percent", text)
-    text = _ONE_IN.sub(
-        lambda found: f"{found['with'] or ''}{100 / int(found['many']):.4g} percent chance", text
-    )
+    text = _ONE_IN.sub(_chance, text)
+    for turn, instead in _TURNS:
+        text = turn.sub(instead, text)
     text = _PERCENT.sub(" percent", text)
     text = _CLOSE.sub("shut", text)
     text = _QUARTER.sub("0.25 ", text)
@@ -126,6 +206,13 @@ def as_written(text: str, *, occasions: bool) -> str:
         text = _EVERY_TIME.sub("whenever", text)
         text = _EVERY_WITHIN.sub(r"\g<every> \g<before> \g<after>", text)
     return text
+
+
+def _chance(found: re.Match[str]) -> str:
+    """Return “1 in 5” as a chance in percent."""
+    many = found["many"] or found["many_"]
+    number = int(NUMBERS.get(many.lower(), many))
+    return f"{found['with'] or found['with_'] or ''}{100 / number:.4g} percent chance"
 
 
 def _both_keys(found: re.Match[str]) -> str:

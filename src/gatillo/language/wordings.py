@@ -12,6 +12,7 @@ from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
 from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Slot
 from gatillo.catalogue.declare.wording import Wording
 from gatillo.language.fits import KNOWN_WORDS, VERBS
+from gatillo.language.synonyms import SYNONYMS
 from gatillo.language.typed_words import NEGATIONS, OPPOSITES, SMALL, stem
 
 
@@ -30,6 +31,8 @@ class Piece(NamedTuple):
 
 
 _MOST_WORDS = 20_000
+_SYNONYM = 0.1
+"""How unlike a word is that means the same."""
 
 
 @dataclass(frozen=True)
@@ -163,6 +166,8 @@ class PatternIndex:
             return
         forms = [word for word in self.by_stem.get(stem(typed), ()) if word != typed]
         yield from ((word, 0.05) for word in forms)
+        alike = [word for other in SYNONYMS.get(stem(typed), ()) for word in self.by_stem.get(other, ())]
+        yield from ((word, _SYNONYM) for word in alike)
         if typed in SMALL or stem(typed) in OPPOSITES:
             # neither a beginning nor a slip: “off” is not “offer”
             return
@@ -170,7 +175,7 @@ class PatternIndex:
         if len(typed) >= (2 if last else 3):
             begun = [w for w in self.words if w.startswith(typed) and w != typed and w not in forms]
             yield from ((word, 0.2) for word in begun)
-        if len(typed) >= 5 and not (exact or forms or begun):
+        if len(typed) >= 5 and not (exact or forms or alike or begun):
             yield from ((word, 0.4) for word in self.words if _is_slip(typed, word))
 
 

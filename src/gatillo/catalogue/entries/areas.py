@@ -28,6 +28,8 @@ def _who(world: QueryApi, state: str, a: Role, place: str) -> Candidates:
     measured=("inside", "a", "place"),
     begins="been inside",
     says=[
+        "{a} falls/slides/drops/jumps/sails/hops/bounces/crawls/sneaks in/into/inside {place}",
+        "{a} sets foot in/on {place}",
         "{a} goes/comes/walks/gets/steps/moves/runs/flies/crosses/drives/rolls/swims/wanders in/into/inside/to/onto/on {place}",
         "{a} goes/comes/walks/gets/steps/moves inside {place}",
         "{a} arrives in/at {place}",
@@ -69,6 +71,7 @@ def is_in(world: QueryApi, a: Role, place: str) -> Candidates:
     place=area(),
     measured=("outside", "a", "place"),
     says=[
+        "{a} falls/slides/drops/jumps/sails/hops/bounces/crawls/sneaks out/out-of {place}",
         "{a} exits/quits/departs {place}",
         "{a} goes/comes/walks/gets/steps/moves/runs/flies out of {place}",
         "{a} goes/comes/walks/gets/steps/moves/runs out {place}",

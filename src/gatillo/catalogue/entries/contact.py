@@ -86,6 +86,8 @@ _contact(
     "Once for each pair, in the tick in which their shapes separate.",
     "stops_touching",
     [
+        "{a} and {b} no longer touch/overlap/collide",
+        "{a} is lifted/taken/moved/pulled/pushed off/from/off-of {b}",
         "{a} rolls/slides/falls/slips/drops/goes/moves/comes off/from {b}",
         "{a} is no longer in contact with {b}",
         "{a} no longer touches/overlaps {b}",

@@ -144,6 +144,10 @@ def set_mass(world: ActionApi, who: Rows, mass: Numbers) -> None:
     who=role(),
     contact=choice("movable", "fixed", "sensed", "none"),
     says=[
+        worded(
+            "let things/objects/everything/everyone/others pass/go/walk/fly/move through {who}",
+            contact="none",
+        ),
         "contact/collision of {who} = {contact}",
         "change/make/set [the] contact/collision/collisions of/on/for {who} [to] {contact}",
         "set {who} contact/collision/collisions to {contact}",

@@ -47,6 +47,8 @@ def stop_timer(world: ActionApi, timer: str) -> None:
     "Sets a timer to 0; if it runs, it runs on from there.",
     timer=slot("timer"),
     says=[
+        "bring/put/turn/set [the] timer {timer} back to zero/0/start",
+        "bring/put/turn/set [the] {timer} timer/clock back to zero/0/start",
         "restart/zero/clear/rewind/reset [the] timer/clock/stopwatch {timer}",
         "reset/restart/zero/clear/rewind [the] {timer} timer/clock/stopwatch",
         "set [the] timer {timer} [back] to 0/zero",
@@ -202,6 +204,8 @@ def otherwise(world: ActionApi) -> None:
     "Everything that waits in that rule is cancelled; the rule may fire again.",
     rule=slot("rule"),
     says=[
+        "cancel/stop/end/drop everything/all that waits/is-waiting in {rule}",
+        "cancel/stop/end/drop everything/all [still] waiting in {rule}",
         "stop/abort/clear/drop/forget/cancel [the] [all] waits/waiting/pauses of/in/for [rule] {rule}",
         "cancel/stop/abort what waits in {rule}",
         "stop waiting in {rule}",
@@ -218,6 +222,7 @@ def cancel_waits(world: ActionApi, rule: str) -> None:
     "The run ends after this tick.",
     one_shot=True,
     says=[
+        "win/lose/end/finish [the] level/game as won/lost/success/failure/failed/passed",
         "end/finish/stop/quit [the] level/game/run/trial/test/simulation",
         "game over",
         "stop/end/finish everything",

@@ -80,6 +80,7 @@ def create(world: ActionApi, count: Numbers, kind: str, where: Where) -> None:
     "Takes the object out of the level at the end of the tick.",
     who=role(),
     says=[
+        "take/remove/erase {who} from/out-of [the] level/game/world/scene/play",
         "destroy/delete/kill/erase/despawn/eliminate/scrap {who}",
         "get rid of {who}",
         "{who} is removed/destroyed/deleted",
@@ -110,6 +111,7 @@ def remove(world: ActionApi, who: Rows) -> None:
     where=slot("where"),
     radius=number("60", "units"),
     says=[
+        "[make/create/spawn/place/put/draw] [a] ring/circle of {count} {kind} with [a] radius [of] {radius} around/about/round/at {where}",
         "spawn/make/create/place/add/put {count} {kind} in [a] circle/ring around/about/round {where} [with] [radius/of] {radius}",
         "[make/create/spawn] [a] ring/circle of {count} {kind} around/about/round {where} [with] [radius] {radius}",
         "surround {where} with/by {count} {kind} [radius {radius}]",
@@ -207,6 +209,8 @@ def set_depth(world: ActionApi, who: Rows, depth: Numbers) -> None:
     who=role(),
     scale=number("1"),
     says=[
+        worded("shrink/reduce {who} to half [its/the] [size]", scale="0.5"),
+        worded("grow/enlarge {who} to double/twice [its/the] [size]", scale="2"),
         "{who} scale/size {scale}",
         "scale/resize {who} [to/by] {scale}",
         "size/scale of {who} = {scale}",

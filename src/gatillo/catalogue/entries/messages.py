@@ -72,6 +72,7 @@ def heard_from(world: QueryApi, message: str, a: Role) -> Candidates:
     limit=number("0"),
     measured=("sent", "message", "a", "comparison", "limit"),
     says=[
+        "{message} came/comes/arrived/arrives/is-heard/was-sent with [a/the] number/value [that] [is] {comparison} {limit}",
         "number/value sent with {message} [by/from {a}] is {comparison} {limit}",
         "number/value from {a} with {message} is {comparison} {limit}",
         "{a} sent {message} with [a] number {comparison} {limit}",

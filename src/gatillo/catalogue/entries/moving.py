@@ -34,6 +34,34 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
     says=[
         "shift/slide/nudge/displace/translate/move {who} [by] {dx} {dy} [along] [the] {axes} [axes]",
         "move/shift/slide/nudge {who} by {dx} and {dy}",
+        worded(
+            "move/shift/nudge/pull/drag/bring {who} [by] {n} [units] toward/towards/closer-to/nearer-to {other}",
+            places=("other",),
+            numbers=("n",),
+            dx="{n} * cos(direction({who}, {other}))",
+            dy="{n} * sin(direction({who}, {other}))",
+        ),
+        worded(
+            "move/shift/nudge/pull/drag {who} toward/towards {other} by {n} [units]",
+            places=("other",),
+            numbers=("n",),
+            dx="{n} * cos(direction({who}, {other}))",
+            dy="{n} * sin(direction({who}, {other}))",
+        ),
+        worded(
+            "move/shift/nudge/push {who} [by] {n} [units] away from {other}",
+            places=("other",),
+            numbers=("n",),
+            dx="{n} * cos(direction({other}, {who}))",
+            dy="{n} * sin(direction({other}, {who}))",
+        ),
+        worded(
+            "move/shift/nudge {who} away from {other} by {n} [units]",
+            places=("other",),
+            numbers=("n",),
+            dx="{n} * cos(direction({other}, {who}))",
+            dy="{n} * sin(direction({other}, {who}))",
+        ),
         worded("move/shift/slide/nudge {who} [by] {dx} [to] [the] right/rightwards", dy="0"),
         worded("move/shift/slide/nudge {who} right/rightwards [by] {dx}", dy="0"),
         worded("move/shift/slide/nudge {who} [by] {dx} [to] [the] left/leftwards", dx="-{dx}", dy="0"),
@@ -450,6 +478,8 @@ def move_toward(world: ActionApi, who: Rows, where: Where, speed: Numbers) -> No
     who=role(),
     gap=number("0", "units between their edges"),
     says=[
+        "keep {who} {gap} [units] apart",
+        "keep {who} [at] least {gap} [units] apart",
         "push/keep/force/separate/spread/space {who} apart [with/by] {gap} [between]",
         "keep {who} from overlapping",
         "separate/spread [overlapping] {who} [by/with] {gap}",

@@ -29,6 +29,7 @@ def _key(button: str) -> str:
     wakes=lambda button: [KeyState("pressed", _key(button))],
     button=_BUTTON,
     says=[
+        "[the] [{button}] mouse/pointer [button] is/gets clicked/pressed anywhere/somewhere",
         "[{button}] mouse [button] is pressed/clicked/down",
         "{button} [mouse/pointer] button is pressed/clicked/down",
         "{button} click/clicked",

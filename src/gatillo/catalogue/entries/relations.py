@@ -385,6 +385,9 @@ def chance(world: QueryApi, percent: Numbers) -> Yes:
     time=seconds("10"),
     measured=("time", "time"),
     says=[
+        "level/game/run/play time is over/past/above {time}",
+        "level/game/run [has] runs/lasts longer than {time}",
+        "level/game/run has run/lasted [for] more/longer than {time}",
         "time is past/after/over/beyond {time}",
         "time is more/greater/later than {time}",
         "[it] is later than {time}",
