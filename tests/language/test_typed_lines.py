@@ -17,6 +17,8 @@ from hypothesis import strategies as st
 from gatillo.catalogue import CATALOGUE
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
 from gatillo.catalogue.declare.wording import OPTION_WORDINGS, check_wordings
+from gatillo.examples import study_path
+from gatillo.files.level_file import read_level
 from gatillo.language.answers import answers, notes, with_names_made
 from gatillo.language.binding import bind
 from gatillo.language.reading import Reading
@@ -39,6 +41,7 @@ def _pairs(name: str, between: str) -> list[tuple[str, str]]:
 
 CORPUS = _pairs("typed_lines.txt", " => ")
 RULES = _pairs("typed_rules.txt", " => ")
+NIGHT_SHIFT = _pairs("night_shift_lines.txt", " => ")
 UNKNOWN = _pairs("unknown_names.txt", " ## ")
 
 
@@ -66,6 +69,12 @@ def test_at_least_95_of_100_lines_are_read_right_at_first_and_99_among_the_first
     of_three = [typed for typed, meant in CORPUS if meant not in map(meaning, read(typed)[:3])]
     assert len(at_first) <= 0.05 * len(CORPUS), at_first
     assert len(of_three) <= 0.01 * len(CORPUS), of_three
+
+
+def test_lines_about_a_level_whose_names_have_several_words_are_read_right_at_first():
+    index = Index(read_level(study_path("night-shift.gatillo")))
+    for typed, meant in NIGHT_SHIFT:
+        assert meaning(read_line(index, typed)[0]) == meant
 
 
 def test_no_line_of_the_corpus_leaves_a_word_unread():

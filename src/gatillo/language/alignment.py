@@ -16,7 +16,9 @@ from gatillo.language.slot_fits import SlotFits
 from gatillo.language.typed_words import ARTICLES, OPPOSITES, SMALL, stem
 from gatillo.language.wordings import Pattern, pattern_index
 
-_LEFT_OUT = 0.4
+_LEFT_OUT = 0.6
+_HARDLY_MET = 1.6
+"""What a sentence costs more of whose many words only one was typed."""
 _LEFT_OUT_OF_WORDING = 9.0
 _SMALL_LEFT_OUT = 0.06
 _EMPTY_SLOT = 0.6
@@ -269,6 +271,10 @@ def _laid(pattern: Pattern, line: Line, state: _State) -> Alignment | None:
         return None
     if _is_opposite(pattern, line, skipped):
         return None
+    said = [p for p in pattern.pieces[: pattern.tail] if not (p.slot or p.small or p.optional)]
+    if pattern.own and len(said) > 2 and met < 2 and len(line.plain) > 1:
+        # “the pot breaks” is no prompt that is broken off
+        cost += _HARDLY_MET
     return Alignment(pattern, cost, fits, tuple(j for j in skipped if line.skips[j] >= UNREAD))
 
 

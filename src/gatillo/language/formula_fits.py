@@ -79,6 +79,8 @@ _PLACE_OF = re.compile(
     r"(?:the )?(?:position|place|location|coordinates) of (?:the )?(?P<who>\w+)|(?:where|at) (?:the )?(?P<other>\w+)(?: is)?(?: now)?",
     re.IGNORECASE,
 )
+_BARE = re.compile(r"(?<![\w.])[^\W\d]\w*(?![\w.(])")
+"""A word of a formula that stands alone: neither an owner, nor owned, nor a function."""
 _NUMBER_OF = re.compile(
     r"(?:the )?(?:(?:number|count|amount) of|how many) (?P<what>.+?)(?: there are| are there| are left| remain)?",
     re.IGNORECASE,
@@ -295,6 +297,23 @@ class FormulaFits:
             yield text
             yield self.cased(text)
             yield self.written_out(text)
+            yield self._with_owners(text)
+
+    def _with_owners(self, text: str) -> str:
+        """Return a formula in which a bare word that only objects have as a variable stands with its owner: “charge * 200”."""
+
+        def owned(found: re.Match[str]) -> str:
+            word = found[0]
+            plain = word.lower().replace("_", " ")
+            if token(word) in self.index.level_tokens or plain in ("time", "tick", "dt", "pi"):
+                return word
+            has = [role for role in reversed(self.here) if names_of(self.index).variable_of(role, plain)]
+            kinds = names_of(self.index).owned_variables.get(plain, ())
+            owner = has[0] if has and plain not in ("x", "y") else kinds[0] if len(kinds) == 1 else ""
+            variable = names_of(self.index).variable_of(owner, plain) if owner else None
+            return as_formula(variable[0]) if variable is not None else word
+
+        return _BARE.sub(owned, text) if '"' not in text else text
 
     def _lacks_a_name(self, text: str) -> bool:
         """Whether a formula cannot be read, or names something that the level lacks."""

@@ -206,7 +206,7 @@ class LevelNames:
             return Found(0.02, "anything")
         for every in _EVERY:
             if typed.startswith(every):
-                rest = typed[len(every) :]
+                rest = typed[len(every) :].removeprefix("of ").removeprefix("the ")
                 found = self.roles.find(rest) if not rest.startswith(_OTHERS) else None
                 # “all pods are gone” says more than “a pod is gone”
                 return found and Found(found.cost + (0.7 if every == "all " else 0.02), found.name)

@@ -156,11 +156,17 @@ def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: boo
                 more += _ASKS
             if entry.continuing and not way.continues:
                 more += _CONTINUING
-            if part in ("when", "if") and any(
-                w in _TOGETHER and stem(w) not in laid.pattern.stems for w in line.plain
-            ):
+            together: tuple[str, ...] = ()
+            if part in ("when", "if") and entry.group != "pick":
                 # “all moths are gone” is not about any moth
-                more += _NOT_OF_ALL
+                at = [
+                    n
+                    for n, w in enumerate(line.plain)
+                    if w in _TOGETHER and stem(w) not in laid.pattern.stems
+                ]
+                counted = any("count" in fit.text for _, fit in laid.fits)
+                together = tuple(words[n].text for n in at if n not in laid.unread and not counted)
+                more += _NOT_OF_ALL * bool(at)
             if not way.marked and part == "if" and sets_a_value(way.text) and "do" in way.parts:
                 # “pods = 5” alone sets; after “if” it compares
                 more += _ASKS
@@ -171,7 +177,8 @@ def _read(index: Index, way: Way, here: tuple[str, ...], cards: bool, ended: boo
             if way.continues and entry.group == "occasion" and not entry.continuing:
                 more += _ASKS
             reading = _made(index, laid, line, words, part, way, more, here)
-            made.append(replace(reading, unread=(*reading.unread, *rest)) if rest else reading)
+            lost = (*together, *rest)
+            made.append(replace(reading, unread=(*reading.unread, *lost)) if lost else reading)
     return made
 
 

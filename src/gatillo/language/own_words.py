@@ -42,6 +42,13 @@ def _owner(index: Index, before: str, variable: str) -> str:
     return _named(names, clause, variable, first=True) or _named(names, before, variable, first=False)
 
 
+def _points(index: Index, role: str) -> set[str]:
+    """Return the names of the points that the objects of a role have, in small letters."""
+    known = index.role(role)
+    kinds = known.kinds if known is not None else ()
+    return {point.name.lower() for kind in kinds for point in index.kinds[kind].points}
+
+
 def _named(names: LevelNames, before: str, variable: str, *, first: bool) -> str:
     """Return the first or the last object that a text names and that has a variable; "" if there is none."""
     words = [m.group().lower() for m in _WORD.finditer(before.replace("'s", "").replace("’s", ""))]
@@ -53,7 +60,11 @@ def _named(names: LevelNames, before: str, variable: str, *, first: bool) -> str
             role = names.role(" ".join(words[start:end]))
             if role is None or role.begun:
                 continue
-            if variable in _MEASURED or names.variable_of(role.name, variable) is not None:
+            if (
+                variable in _MEASURED
+                or names.variable_of(role.name, variable) is not None
+                or variable in _points(names.index, role.name)
+            ):
                 return role.name
             break
     return ""

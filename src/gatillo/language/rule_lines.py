@@ -111,7 +111,7 @@ _BEFORE_A_STATE = frozenset(
 )
 _ITS_VERBS = frozenset(
     ["is", "isn't", "has", "hasn't", "holds", "carries", "touches", "stands", "lies", "moves", "faces", "looks",
-     "sees", "doesn't", "does", "walks", "rests", "hits", "overlaps"]
+     "sees", "can", "can't", "cannot", "doesn't", "does", "walks", "rests", "hits", "overlaps"]
 )  # fmt: skip
 """Verbs with which a further condition of the same object can begin."""
 _MOST_PLACES = 40

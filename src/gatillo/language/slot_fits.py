@@ -81,6 +81,7 @@ class SlotFits:
         self.here = here
         self._formulas = FormulaFits(index, text, words, here)
         self._plain = [w.plain or w.text for w in words]
+        self._scenery = {name.lower() for name in index.scenery}
 
     def longest(self, slot: Slot) -> int:
         """Return how many words may fill a slot at most."""
@@ -241,13 +242,21 @@ class SlotFits:
                 or any(w in NEGATIONS or w in QUANTIFIERS for w in words)
             ):
                 return None
-            if slot.type in ("timer", "item", "tag") and any(w in ARTICLES or w == "of" for w in words):
+            if slot.type in ("timer", "item", "tag") and any(
+                w in ARTICLES or w in _JOINING or w in ("of", "is", "are") for w in words
+            ):
                 return None
             near = many > 1 and looks_like(raw.lower(), self.names.table(slot))
             if many > 1 and not near and (not after_verb or words[0] in SMALL or words[-1] in SMALL):
                 return None
-            if any(w in _MORE and self._is_known(slot, words[:at]) for at, w in enumerate(words) if at):
-                # a name that exists, and words that say more: “arrived to the gardener”, “pod for 2 seconds”
+            if any(
+                (w in _MORE or w in VERBS) and self._is_known(slot, words[:at])
+                for at, w in enumerate(words)
+                if at
+            ):
+                # a name that exists, and words that say more: “arrived to the gardener”, “key say hello”
+                return None
+            if any(word.quoted for word in self.words[start:end]):
                 return None
             if any(w in _LATER and _is_number(after) for w, after in pairwise(words)):
                 # “go after 3 seconds” is a name and when
@@ -261,21 +270,24 @@ class SlotFits:
         if (
             not quoted
             and slot.type in ("timer", "item", "tag")
-            and any(w in _OF_ITSELF or w in self.names.roles.exact for w in words)
+            and any(
+                w in _OF_ITSELF or w in self.names.roles.exact or w in self.names.level_variables.exact
+                for w in words
+            )
         ):
             cost += _ABOUT_ANOTHER
         return Fit(cost, raw, (Missing(raw, slot.type),))
 
     def _is_known(self, slot: Slot, words: Sequence[str]) -> bool:
         typed = " ".join(words)
-        return typed in self.names.table(slot).exact or typed in self.names.roles.exact
+        return self.names.table(slot).find(typed) is not None or typed in self.names.roles.exact
 
     def _missing(self, slot: Slot, start: int, end: int) -> Fit | None:
         """Return a name that the level lacks: one word, several in quotes, or a kind and a number."""
         words = self._plain[start:end]
         quoted = end - start == 1 and self.words[start].quoted
         raw = self._raw(start, end).strip('"“”')
-        make = _MAKES.get(slot.type, "") if raw not in self.index.scenery else ""
+        make = _MAKES.get(slot.type, "") if raw.lower() not in self._scenery else ""
         if slot.kind.holds in ("role", "where") and len(words) >= 2 and words[-1].isdigit():
             of_kind = self.names.roles.find(" ".join(words[:-1]))
             if of_kind is not None and of_kind.name in self.index.kinds:

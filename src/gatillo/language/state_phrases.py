@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from gatillo.language.amount_phrases import COUNT_SIGNS
 from gatillo.language.level_names import names_of
@@ -47,6 +48,7 @@ def state_readings(index: Index, text: str, parts: tuple[Part, ...], here: tuple
     found: list[Reading] = []
     if words[-1].plain in ("left", "now", "anymore"):
         words = words[:-1]
+    words = _present(words)
     action: Part | None = next((part for part in parts if part in ("do", "else")), None)
     if action is not None:
         for clause in _actions(index, words, here):
@@ -71,6 +73,20 @@ def state_readings(index: Index, text: str, parts: tuple[Part, ...], here: tuple
             found.append(Reading(clause, "if", _COUNTED_COST if counted else _COST, named=owner))
             break
     return found
+
+
+def _present(words: list[TypedWord]) -> list[TypedWord]:
+    """Return “was hit” and “has been hit” as “is hit”."""
+    made: list[TypedWord] = []
+    for word in words:
+        before = made[-1].plain if made else ""
+        if word.plain == "been" and before in ("has", "have", "is", "are"):
+            made[-1] = replace(made[-1], text="is")
+        elif word.plain in ("was", "were"):
+            made.append(replace(word, text="is"))
+        else:
+            made.append(word)
+    return made
 
 
 def formula_of_state(index: Index, text: str, here: tuple[str, ...]) -> str:
@@ -146,6 +162,14 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
     verb = next((n for n, word in enumerate(plain) if word in ("is", "are") and n > 0), None)
     if verb is None:
         if plain[-1] not in ("on", "off") and plain[0] not in _ALL | _NONE:
+            # “the bomb flies”
+            told = (
+                _state_of(index, " ".join(plain[:-1]), plain[-1], here) if plain[-1].endswith("s") else None
+            )
+            if told is not None:
+                slots = {"formula": as_formula(told[0])}
+                clause = Clause(use="formula_holds", slots=slots, negated=not told[1])
+                yield clause, told[0].rpartition(".")[0]
             return
         # “lamp off”, “all lamps lit”
         plain, verb = [*plain[:-1], "is", plain[-1]], len(plain) - 1
@@ -161,6 +185,9 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
         return
     owner = " ".join(plain[:verb])
     yield from _of_many(index, plain[:verb], after[0], turned, here)
+    if plain[0] in _ALL or plain[0] in _NONE:
+        # “all lights are lit” is not about one of them
+        return
     found = _on_off_or_state(index, owner, after[0], here)
     if found is not None:
         variable, on = found

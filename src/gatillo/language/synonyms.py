@@ -26,7 +26,7 @@ see spot notice
 hide conceal
 rotate turn
 move shift
-travel go head drive walk run fly
+travel walk fly drive
 throw toss hurl fling
 push shove
 attach fasten mount glue tie

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 
 from gatillo.language.typed_words import NUMBERS
+from gatillo.level.keys import KEYS
 
 _KEYS = re.compile(
     r"(?<=\b)(?:either |both )?(?!or\b|and\b)(\S+) (or|and) (\S+)(?: both)?( is| are| goes| gets)?(?: both)?( pressed| held| released| down| tapped| hit)(?: together| at once| at the same time)?(?=\b)",
     re.IGNORECASE,
 )
 """“Up or W is pressed” is “up is pressed or W is pressed”."""
+_KEY_NAMES = {key.lower() for key in KEYS} | {"shift", "ctrl", "control", "enter", "return", "spacebar"}
 _PERCENT = re.compile(r"(?<=\d) ?(?:%|per cent\b)")
 _EVERY_TIME = re.compile(r"\b(?:every|each|any) time(?: that)?\b", re.IGNORECASE)
 _THERE = re.compile(
@@ -71,7 +74,7 @@ _EVERY_WITHIN = re.compile(
 )
 """“Create a pod every 2 seconds at the gate” is “every 2 seconds create a pod at the gate”."""
 _CLOSE = re.compile(
-    r"\bclose(?= (?:the|an?|all|every|each|it|them|that|this|its)\b)(?! the (?:conversation|dialogue|talk|chat|menu)\b)",
+    r"\bclose(?= (?:the|an?|all|every|each|it|them|that|this|its)\b)(?! the (?:\w+(?:'s)? )?(?:conversation|dialogue|talk|chat|menu|prompt)\b)",
     re.IGNORECASE,
 )
 """“Close the door” is no place near the door."""
@@ -88,77 +91,103 @@ _SHOW_QUOTED = re.compile(
 )
 """A text in quotes that is shown nowhere in particular is shown to the player."""
 _QUOTES = re.compile(r"""["“”]""")
-_TURNS: tuple[tuple[re.Pattern[str], str], ...] = tuple(
-    (re.compile(pattern, re.IGNORECASE), instead)
-    for pattern, instead in {
-        # a condition that begins with “there is”
-        r"\b(?P<word>if|when|while|unless) there(?:'s| is| are) (?:an?|any|some) (?P<who>\w+) "
-        r"(?=within \d|near |close to |next to |touching |attached |less than \d+ \w+ (?:from|away) |under the pointer)": (
-            r"\g<word> any \g<who> is "
-        ),
-        r"\bthere (?:is|are) (?P<none>nothing|nobody|no one) (?=(?:in|inside|within|near|on)\b)": r"\g<none> is ",
-        r"\b(?:the )?last (?P<kind>\w+) (?:is|was|gets|has been) (?:gone|removed|destroyed|deleted|dead|killed)$": r"the \g<kind>s are all gone",
-        r"\b(?:the )?last (?P<kind>\w+) (?:disappears|vanishes|dies|goes away)$": r"the \g<kind>s are all gone",
-        # words that say nothing more
-        r"\bstill (?=(?:has|have|is|are|holds|carries|touches|there)\b)": "",
-        r"(?<= is) still (?=\w)": " ",
-        r"\bsomewhere (?=(?:between|in|inside|within|near)\b)": "",
-        r"(?<!starting)(?<!beginning) (?:any ?more|any longer|at all|right away|straight away|straightaway|immediately|instantly|at last|finally)$": "",
-        r"^(?:immediately|instantly|finally) (?=\w)": "",
-        r"(?<=\w) (?:immediately|instantly) (?=\w)": " ",
-        r"^(?P<what>stop .+?) dead$": r"\g<what>",
-        r"\b(?P<verb>open|close|shut) (?:up|down) (?=(?:the|an?|every|all|each)\b)": r"\g<verb> ",
-        # states
-        r"^(?:blow|put|snuff) out (?=\w)": "extinguish ",
-        r"^(?:blow|put|snuff) (?P<who>(?:(?:the|all|every|each|all the) )?\w+) out$": r"extinguish \g<who>",
-        # amounts
-        r"\b(?:knock|shave|chop|dock|take|cut) (?P<n>\d\S*) (?:off|away from|off of) (?=\w)": r"subtract \g<n> from ",
-        r"\b(?:take|subtract) (?P<n>\d\S*) away from (?=\w)": r"subtract \g<n> from ",
-        r"^(?:stop|prevent|keep) (?P<what>.+?) from (?:ever )?(?:going|getting|rising|climbing|growing|being) (?:over|above|past|beyond|more than|higher than) ": (
-            r"keep \g<what> below "
-        ),
-        r"^(?:stop|prevent|keep) (?P<what>.+?) from (?:ever )?(?:going|getting|falling|dropping|sinking|being) (?:under|below|less than|lower than) ": (
-            r"keep \g<what> above "
-        ),
-        r"^(?P<what>\S+(?: \S+)?) (?:must|should|may|can)(?: not|n't|not)(?: ever)? (?:go|get|rise|climb|grow|be) (?:over|above|past|beyond|more than|higher than) ": (
-            r"keep \g<what> below "
-        ),
-        r"^(?P<what>\S+(?: \S+)?) (?:must|should|may|can)(?: not|n't|not)(?: ever)? (?:go|get|fall|drop|sink|be) (?:under|below|less than|lower than) ": (
-            r"keep \g<what> above "
-        ),
-        r"^let (?P<what>\S+) (?:equal|be equal to|be the same as) ": r"set \g<what> to ",
-        r"^make (?P<what>\S+) at least (?P<n>\S+)$": r"keep \g<what> at least \g<n>",
-        r"^make (?P<what>\S+) at most (?P<n>\S+)$": r"keep \g<what> at most \g<n>",
-        r"^make (?P<who>(?:the )?\w+) more (?P<what>\w+) by ": r"increase \g<what> of \g<who> by ",
-        r"^make (?P<who>(?:the )?\w+) less (?P<what>\w+) by ": r"decrease \g<what> of \g<who> by ",
-        r"^(?:randomize|randomise|shuffle) (?P<what>.+?) (?:between|from) (?P<a>\S+) (?:and|to) (?P<b>\S+)$": (
-            r"set \g<what> to a random number between \g<a> and \g<b>"
-        ),
-        r"\b(?P<what>\S+) (?:goes|turns|becomes|gets) negative\b": r"\g<what> falls below 0",
-        r"\b(?P<what>\S+) (?:goes|turns|becomes|gets) positive\b": r"\g<what> rises above 0",
-        r"\b(?P<what>\S+) is (?P<not>not )?(?:a multiple of|divisible by|evenly divisible by) (?P<n>\d+)": r"\g<what> mod \g<n> is \g<not>0",
-        r"^(?P<set>set )(?P<who>(?:the )?\w+)'s (?P<what>\w+) to (?:the|its) distance (?:to|from) (?P<other>(?:the )?\w+)$": (
-            r"\g<set>\g<who>'s \g<what> to the distance from \g<who> to \g<other>"
-        ),
-        # what was made before
-        r"\bthe (?P<kind>\w+) (?:that|which) (?:was|has been|got) just (?:created|made|spawned)\b": r"new \g<kind>",
-        r"\bthe (?:just|newly) (?:created|made|spawned) (?=\w)": "new ",
-        # one object in the place of another
-        r"\b(?:replace|exchange) (?P<a>(?:(?:the|every|each|all|any) )?\w+) (?:with|by|for) (?P<b>(?:(?:the|an?|new|another) )?\w+)$": (
-            r"create \g<b> at \g<a> and remove \g<a>"
-        ),
-        r"\b(?:turn|change|transform) (?P<a>(?:the|every|each|all|any) \w+) into (?P<b>(?:an?|new|another) \w+)$": (
-            r"create \g<b> at \g<a> and remove \g<a>"
-        ),
-        # rules
-        r"^pause (?P<what>(?:the )?(?:rule|section) .+?|(?:the )?.+? (?:rule|section)) for (?=\S)": r"switch off \g<what> for ",
-        # keys
-        r"\b(?:holds|hold|holding|is holding) (?:down )?both (?P<a>\S+) and (?P<b>\S+)": r"holds \g<a> and \g<b> is held",
-        # prompts
-        r"\bthe (?P<who>(?!menu\b|first\b|same\b)\w+?) prompt\b(?! of\b| on\b| at\b)": r"the prompt on the \g<who>",
-    }.items()
-)
-"""Further turns, each with what stands for it."""
+
+
+def _key_beside(found: re.Match[str]) -> str:
+    """Return “the gardener presses E near the door” as a key that is pressed and a condition."""
+    does = "held" if found["does"].lower() == "holds" else "pressed"
+    who = "" if found["who"].lower().removeprefix("the ") in ("player", "user") else found["who"]
+    if not who or found["who"].lower() in ("the", "i", "you"):
+        return found[0]
+    near = found["where"] if found["where"].lower() in ("in", "inside", "on") else "near"
+    word = f"{found['word']} " if found["word"] else ""
+    return f"{word}{found['key']} is {does} and {who} is {near} {found['other']}"
+
+
+_Instead = str | Callable[[re.Match[str]], str]
+_TURNS_AS_TYPED: dict[str, _Instead] = {
+    # a condition that begins with “there is”
+    r"\b(?P<word>if|when|while|unless) there(?:'s| is| are) (?:an?|any|some) (?P<who>\w+) "
+    r"(?=within \d|near |close to |next to |touching |attached |less than \d+ \w+ (?:from|away) |under the pointer)": (
+        r"\g<word> any \g<who> is "
+    ),
+    r"\bthere (?:is|are) (?P<none>nothing|nobody|no one) (?=(?:in|inside|within|near|on)\b)": r"\g<none> is ",
+    r"\b(?:the )?last (?P<kind>\w+) (?:is|was|gets|has been) (?:gone|removed|destroyed|deleted|dead|killed)$": r"the \g<kind>s are all gone",
+    r"\b(?:the )?last (?P<kind>\w+) (?:disappears|vanishes|dies|goes away)$": r"the \g<kind>s are all gone",
+    # words that say nothing more
+    r"\bstill (?=(?:has|have|is|are|holds|carries|touches|there)\b)": "",
+    r"(?<= is) still (?=\w)": " ",
+    r"\bsomewhere (?=(?:between|in|inside|within|near)\b)": "",
+    r"(?<!starting)(?<!beginning) (?:any ?more|any longer|at all|right away|straight away|straightaway|immediately|instantly|at last|finally)$": "",
+    r"^(?:immediately|instantly|finally) (?=\w)": "",
+    r"(?<=\w) (?:immediately|instantly) (?=\w)": " ",
+    r"^(?P<what>stop .+?) dead$": r"\g<what>",
+    r"\b(?P<verb>open|close|shut) (?:up|down) (?=(?:the|an?|every|all|each)\b)": r"\g<verb> ",
+    # keys beside something
+    r"\b(?P<word>when|whenever|if|while)? ?(?P<who>(?:the )?\w+) (?P<does>presses|press|hits|taps|holds) (?P<key>\S+) (?:while )?"
+    r"(?P<where>near|next to|close to|beside|by|at|in|inside|on) (?P<other>(?:the |an? )?\w+)(?= |$|,)": _key_beside,
+    # timers
+    r"\b(?:the )?(?P<timer>\w+) (?:timer|clock|stopwatch) (?:is|reads|shows|stands at) "
+    r"(?=(?:above|over|more than|greater than|less than|below|under|at least|at most|between)\b|[<>])": r'timer("\g<timer>") is ',
+    r"^(?:show|display|print) (?=how (?:many|much)\b)": "tell the player ",
+    r"^(?:let|make) (?P<who>(?:the )?\w+) go out$": r"extinguish \g<who>",
+    # states
+    r"^(?:blow|put|snuff) out (?=\w)": "extinguish ",
+    r"^(?:blow|put|snuff) (?P<who>(?:(?:the|all|every|each|all the) )?\w+) out$": r"extinguish \g<who>",
+    # amounts
+    r"\b(?:knock|shave|chop|dock|take|cut) (?P<n>\d\S*) (?:off|away from|off of) (?=\w)": r"subtract \g<n> from ",
+    r"\b(?:take|subtract) (?P<n>\d\S*) away from (?=\w)": r"subtract \g<n> from ",
+    r"^(?:stop|prevent|keep) (?P<what>.+?) from (?:ever )?(?:going|getting|rising|climbing|growing|being) (?:over|above|past|beyond|more than|higher than) ": (
+        r"keep \g<what> below "
+    ),
+    r"^(?:stop|prevent|keep) (?P<what>.+?) from (?:ever )?(?:going|getting|falling|dropping|sinking|being) (?:under|below|less than|lower than) ": (
+        r"keep \g<what> above "
+    ),
+    r"^(?P<what>\S+(?: \S+)?) (?:must|should|may|can)(?: not|n't|not| never)(?: ever)? (?:go|get|rise|climb|grow|be) (?:over|above|past|beyond|more than|higher than) ": (
+        r"keep \g<what> below "
+    ),
+    r"^(?P<what>\S+(?: \S+)?) (?:must|should|may|can)(?: not|n't|not| never)(?: ever)? (?:go|get|fall|drop|sink|be) (?:under|below|less than|lower than) ": (
+        r"keep \g<what> above "
+    ),
+    r"^let (?P<what>\S+) (?:equal|be equal to|be the same as) ": r"set \g<what> to ",
+    r"^make (?P<what>\S+) at least (?P<n>\S+)$": r"keep \g<what> at least \g<n>",
+    r"^make (?P<what>\S+) at most (?P<n>\S+)$": r"keep \g<what> at most \g<n>",
+    r"^make (?P<who>(?:the )?\w+) more (?P<what>\w+) by ": r"increase \g<what> of \g<who> by ",
+    r"^make (?P<who>(?:the )?\w+) less (?P<what>\w+) by ": r"decrease \g<what> of \g<who> by ",
+    r"^(?:randomize|randomise|shuffle) (?P<what>.+?) (?:between|from) (?P<a>\S+) (?:and|to) (?P<b>\S+)$": (
+        r"set \g<what> to a random number between \g<a> and \g<b>"
+    ),
+    r"\b(?P<what>\S+) (?:goes|turns|becomes|gets) negative\b": r"\g<what> falls below 0",
+    r"\b(?P<what>\S+) (?:goes|turns|becomes|gets) positive\b": r"\g<what> rises above 0",
+    r"\b(?P<what>\S+) is (?P<not>not )?(?:a multiple of|divisible by|evenly divisible by) (?P<n>\d+)": r"\g<what> mod \g<n> is \g<not>0",
+    r"^(?P<set>set )(?P<who>(?:the )?\w+)'s (?P<what>\w+) to (?:the|its) distance (?:to|from) (?P<other>(?:the )?\w+)$": (
+        r"\g<set>\g<who>'s \g<what> to the distance from \g<who> to \g<other>"
+    ),
+    # what was made before
+    r"\bthe (?P<kind>\w+) (?:that|which) (?:was|has been|got) just (?:created|made|spawned)\b": r"new \g<kind>",
+    r"\bthe (?:just|newly) (?:created|made|spawned) (?=\w)": "new ",
+    r"^(?P<who>\w+)(?:\.|'s | )colou?r = (?P<what>#?\w+)$": r"set the colour of \g<who> to \g<what>",
+    r"\b(?P<word>if|when|while|unless) two (?P<kind>\w+?)s are (?P<near>(?:within|closer than|less than) \S+(?: units)?(?: apart)?|near|close to|touching)(?: of| to| from)? each other\b": (
+        r"\g<word> \g<kind> is \g<near> of another \g<kind>"
+    ),
+    r"\b(?P<verb>turn|switch) (?P<what>.+?) back (?P<how>on|off)$": r"\g<verb> \g<what> \g<how>",
+    r"\b(?:right|just|directly) (?P<near>next to|beside)\b": r"\g<near>",
+    # one object in the place of another
+    r"\b(?:replace|exchange) (?P<a>(?:(?:the|every|each|all|any) )?\w+) (?:with|by|for) (?P<b>(?:(?:the|an?|new|another) )?\w+)$": (
+        r"create \g<b> at \g<a> and remove \g<a>"
+    ),
+    r"\b(?:turn|change|transform) (?P<a>(?:the|every|each|all|any) \w+) into (?P<b>(?:an?|new|another) \w+)$": (
+        r"create \g<b> at \g<a> and remove \g<a>"
+    ),
+    # rules
+    r"^pause (?P<what>(?:the )?(?:rule|section) .+?|(?:the )?.+? (?:rule|section)) for (?=\S)": r"switch off \g<what> for ",
+    # keys
+    r"\b(?:holds|hold|holding|is holding) (?:down )?both (?P<a>\S+) and (?P<b>\S+)": r"holds \g<a> and \g<b> is held",
+    # prompts
+    r"\bthe (?P<who>(?!menu\b|first\b|same\b)\w+?) prompt\b(?! of\b| on\b| at\b)": r"the prompt on the \g<who>",
+}
+"""Further turns by their patterns, each with what stands for it."""
+_TURNS = tuple((re.compile(pattern, re.IGNORECASE), instead) for pattern, instead in _TURNS_AS_TYPED.items())
 
 _NOT_IT = {
     "touches": "is not touching",
@@ -218,6 +247,8 @@ def _chance(found: re.Match[str]) -> str:
 def _both_keys(found: re.Match[str]) -> str:
     """Return what two keys do in full: of two that go down together, one is down already."""
     a, joint, b, is_, does = (part or "" for part in found.groups())
+    if a.lower() not in _KEY_NAMES or b.lower() not in _KEY_NAMES:
+        return found[0]
     second = (
         " down" if joint.lower() == "and" and does.strip().lower() in ("pressed", "tapped", "hit") else does
     )

@@ -140,6 +140,7 @@ def becomes_empty(world: QueryApi, a: Role, place: str) -> Candidates:
     measured=("inside", "who", "place"),
     alone=True,
     says=[
+        "there is a/an/some {who} in/inside {place}",
         "{who} is in/inside {place}",
         "{who} is inside of {place}",
         "{who} stands/sits/lies/stays/remains in/inside/within {place}",

@@ -159,6 +159,9 @@ def is_removed(world: QueryApi, a: Role) -> Candidates:
     time=seconds("1"),
     rule=slot("rule"),
     says=[
+        worded("{rule} fires/fired", time="0"),
+        "{time} after [the] last/latest {rule} [fired/fires]",
+        "{time} after {rule} last fired",
         "{time} after/since rule {rule} [fires/fired/ran/runs/happened]",
         "{time} after/since {rule} fires/ran/runs/happened/happens",
         "rule {rule} fired/ran/happened {time} ago",
@@ -189,6 +192,7 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
     time=seconds("1"),
     measured=("timer", "timer", "time"),
     says=[
+        "[the] {timer} timer is at {time}",
         "timer/clock/stopwatch {timer} hits/passes/is/gets/shows/at/reaches [to] {time}",
         "{timer} timer/clock reaches/hits/passes/is/gets [to] {time}",
         "{time} on timer {timer}",

@@ -60,6 +60,8 @@ _contact(
         "collision/contact/collisions of/between {a} and/with {b}",
         "{a} lands/steps/falls on/onto {b}",
         "{a} reaches {b}",
+        "{a} gets/comes to {b}",
+        "{a} gets/comes/arrives at {b}",
         "{b} is hit/touched/struck/reached by {a}",
         worded("two {a} touch/collide/meet/overlap", b="another {a}"),
         worded("{a} touch/collide/meet/overlap each-other/another", b="another {a}"),
@@ -101,6 +103,7 @@ _contact(
         "{a} and {b} separate/part",
         "{a} stops/ends/ceases overlapping/hitting {b}",
         "{a} stops/ceases to touch {b}",
+        "{a} is/gets off {b}",
         "{a} and {b} stop touching",
     ],
 )

@@ -67,6 +67,8 @@ def reset_timer(world: ActionApi, timer: str) -> None:
     rule=slot("rule"),
     undone_by="switch_rule_off",
     says=[
+        "let {rule} fire/run/work [again]",
+        "let rule {rule} fire/run/work [again]",
         "turn/switch on [the] [rule] {rule}",
         "turn/switch [the] [rule] {rule} [back] on",
         "turn/switch [the] {rule} rule on",
@@ -90,6 +92,7 @@ def switch_rule_on(world: ActionApi, rule: str) -> None:
     rule=slot("rule"),
     undone_by="switch_rule_on",
     says=[
+        "do not let {rule} fire/run [again/anymore]",
         "turn/switch off [the] [rule] {rule}",
         "turn/switch [the] [rule] {rule} off",
         "turn/switch [the] {rule} rule off",
@@ -150,6 +153,7 @@ def switch_section_off(world: ActionApi, section: str) -> None:
     holds="actions",
     count=number("3"),
     says=[
+        "repeat/do [the] next/following line/lines {count} times",
         "do this/these/it/following {count} times",
         "loop [for] {count} [times]",
         "for {count} times",
@@ -286,6 +290,7 @@ def clear_message(world: ActionApi) -> None:
     "Writes a text into the trace.",
     text=slot("text", "…"),
     says=[
+        "debug/trace {text}",
         "log/print/record {text}",
         "log/print/record/write/put/note {text} to/in/into [the] log/trace/console/record",
         "note down {text}",

@@ -46,6 +46,8 @@ def message_heard(world: QueryApi, message: str) -> Candidates:
     message=slot("message"),
     a=role("who sent it"),
     says=[
+        "{message} from {a}",
+        "{message} was/is sent/heard/received by/from {a}",
         "{message} is received/arrives/comes from {a}",
         "{message} comes from {a}",
         "message/signal {message} from {a}",

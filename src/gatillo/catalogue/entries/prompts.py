@@ -210,6 +210,8 @@ def enable_prompt(world: ActionApi, who: Rows) -> None:
     who=role(),
     undone_by="enable_prompt",
     says=[
+        "close/cancel/withdraw [the] prompt on/of/for {who}",
+        "close/hide/cancel {who} 's prompt",
         "turn/switch off [the] prompt on/of/for {who}",
         "turn/switch [the] prompt on/of/for {who} off",
         "hide/deactivate/forbid/block/remove/lock [the] prompt on/of/for {who}",

@@ -105,6 +105,7 @@ def compare(world: QueryApi, left: Numbers, comparison: str, right: Numbers) -> 
             numbers=("low", "high"),
             formula="distance({a}, {b}) >= {low} and distance({a}, {b}) <= {high}",
         ),
+        worded("{left} is empty/depleted/exhausted/used-up", numbers=("left",), formula="{left} <= 0"),
         worded("{left} is even", numbers=("left",), formula="{left} mod 2 = 0"),
         worded("{left} is odd", numbers=("left",), formula="{left} mod 2 = 1"),
         worded("it is [the] first tick", formula="tick = 1"),
@@ -158,6 +159,7 @@ def formula_holds(world: QueryApi, formula: Any) -> Any:
     undone_by="set_variable",
     alone=True,
     says=[
+        "fill [up] {variable} [up] to {value}",
         "increase/raise/decrease/lower/reduce {variable} to {value}",
         "{variable} = {value}",
         "change/make/put [value] [of] {variable} [to/into] {value}",
