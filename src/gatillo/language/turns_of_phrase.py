@@ -104,6 +104,11 @@ def _key_beside(found: re.Match[str]) -> str:
     return f"{word}{found['key']} is {does} and {who} is {near} {found['other']}"
 
 
+def _and_a_half(found: re.Match[str]) -> str:
+    """Return “two and a half” as 2.5."""
+    return f"{NUMBERS.get(found['n'].lower(), found['n'])}.5"
+
+
 _Instead = str | Callable[[re.Match[str]], str]
 _TURNS_AS_TYPED: dict[str, _Instead] = {
     # a condition that begins with “there is”
@@ -131,6 +136,8 @@ _TURNS_AS_TYPED: dict[str, _Instead] = {
     r"(?=(?:above|over|more than|greater than|less than|below|under|at least|at most|between)\b|[<>])": r'timer("\g<timer>") is ',
     r"^(?:show|display|print) (?=how (?:many|much)\b)": "tell the player ",
     r"^(?:let|make) (?P<who>(?:the )?\w+) go out$": r"extinguish \g<who>",
+    r"\\b(?P<n>\\d+|one|two|three|four|five|six|seven|eight|nine|ten) and a half\\b": _and_a_half,
+    r"\b(?P<n>\d+|one|two|three|four|five|six|seven|eight|nine|ten) and a half\b": _and_a_half,
     # states
     r"^(?:blow|put|snuff) out (?=\w)": "extinguish ",
     r"^(?:blow|put|snuff) (?P<who>(?:(?:the|all|every|each|all the) )?\w+) out$": r"extinguish \g<who>",
@@ -184,7 +191,7 @@ _TURNS_AS_TYPED: dict[str, _Instead] = {
     # keys
     r"\b(?:holds|hold|holding|is holding) (?:down )?both (?P<a>\S+) and (?P<b>\S+)": r"holds \g<a> and \g<b> is held",
     # prompts
-    r"\bthe (?P<who>(?!menu\b|first\b|same\b)\w+?) prompt\b(?! of\b| on\b| at\b)": r"the prompt on the \g<who>",
+    r"\bthe (?P<who>(?!menu\b|first\b|same\b)\w+?)(?:'s)? prompt\b(?! of\b| on\b| at\b)": r"the prompt on the \g<who>",
 }
 """Further turns by their patterns, each with what stands for it."""
 _TURNS = tuple((re.compile(pattern, re.IGNORECASE), instead) for pattern, instead in _TURNS_AS_TYPED.items())

@@ -41,6 +41,7 @@ def life_span(world: BehaviourApi, rows: Rows, time: np.ndarray) -> None:
     kind=slot("kind"),
     where=slot("where"),
     says=[
+        "{count} new {kind} at/in/on {where}",
         "spawn/make/add/place/generate/produce/drop/put {count} [new] {kind} at/in/on/near/by/inside/from/beside/next {where}",
         "create {count} [new] {kind} in/on/near/by/inside/from/beside/next {where}",
         "spawn/make/generate/produce/add/create [a] [new] {kind}",
@@ -111,6 +112,8 @@ def remove(world: ActionApi, who: Rows) -> None:
     where=slot("where"),
     radius=number("60", "units"),
     says=[
+        "{count} {kind} in a circle/ring [of] [radius] {radius} around/about/round {where}",
+        "{count} {kind} in a circle/ring around/about/round {where}",
         "[make/create/spawn/place/put/draw] [a] ring/circle of {count} {kind} with [a] radius [of] {radius} around/about/round/at {where}",
         "spawn/make/create/place/add/put {count} {kind} in [a] circle/ring around/about/round {where} [with] [radius/of] {radius}",
         "[make/create/spawn] [a] ring/circle of {count} {kind} around/about/round {where} [with] [radius] {radius}",

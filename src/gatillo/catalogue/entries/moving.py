@@ -478,6 +478,7 @@ def move_toward(world: ActionApi, who: Rows, where: Where, speed: Numbers) -> No
     who=role(),
     gap=number("0", "units between their edges"),
     says=[
+        "separate/spread/space/push {who} [apart] with [a] gap/space/distance of {gap} [between]",
         "keep {who} {gap} [units] apart",
         "keep {who} [at] least {gap} [units] apart",
         "push/keep/force/separate/spread/space {who} apart [with/by] {gap} [between]",

@@ -114,6 +114,7 @@ def front_most(world: QueryApi, a: Rows, per: Per) -> Yes:
     "Of several, one at random.",
     per=per(),
     says=[
+        "any one at random",
         "[pick/choose/take/select/keep] any/a/one [of them] at random",
         "[pick/choose/take/select/keep] one/a random/randomly",
         "pick/choose/select/randomly random/randomly [one]",

@@ -71,6 +71,8 @@ def pointer_held(world: QueryApi, button: str) -> Candidates:
     wakes=lambda button: [KeyState("released", _key(button))],
     button=_BUTTON,
     says=[
+        "[{button}] mouse/pointer button up",
+        "[{button}] mouse/pointer up",
         "release [the] [{button}] mouse/pointer [button]",
         "release [the] {button} button",
         "{button} [mouse/pointer] button is released",

@@ -173,6 +173,7 @@ def entry_chosen(world: QueryApi, entry: str, a: Role, by: Role) -> Candidates:
     a=role("what offers it"),
     by=role("the objects to which it is offered"),
     says=[
+        "[the] prompt on/of/of-the {a} is available/offered to/for {by}",
         "[the] prompt on/of {a} is showing/shown/visible/open to/for {by}",
         "{by} can use {a}",
         "{by} can answer [the] prompt on/of {a}",

@@ -113,7 +113,7 @@ def within(world: QueryApi, who: Rows, distance: Numbers, where: tuple[Any, Any]
         "{b} is in sight/view of {a} [within {distance}]",
         "{b} is within {distance} in front of {a}",
         "{a} faces/looks-at {b} within {distance} and {angle}",
-        worded("{b} is behind {a}", negated=True),
+        "{b} is/stands in front of {a} within {angle} degrees/° and {distance}",
         "{b} is in {a} 's field of view/vision",
         "{b} is in the field of view/vision of {a}",
         "{a} points/aims at/toward/towards {b}",
@@ -133,6 +133,9 @@ def in_cone(world: QueryApi, b: Rows, distance: Numbers, angle: Numbers, a: Rows
     a=role(),
     b=role(),
     says=[
+        "{b} is in {a} 's line-of-sight/view/sight",
+        "{b} is in {a} 's line of sight",
+        "{a} 's view/line of {b} is clear/free/open/unblocked",
         worded("{a} is out of sight/view of/from/to {b}", negated=True),
         worded("{a} is hidden/concealed from {b}", negated=True),
         "[clear] line of sight from {a} to {b}",

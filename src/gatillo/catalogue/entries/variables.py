@@ -106,6 +106,7 @@ def compare(world: QueryApi, left: Numbers, comparison: str, right: Numbers) -> 
             formula="distance({a}, {b}) >= {low} and distance({a}, {b}) <= {high}",
         ),
         worded("{left} is empty/depleted/exhausted/used-up", numbers=("left",), formula="{left} <= 0"),
+        worded("{b} is/stands behind {a}", objects=("a", "b"), formula="abs(bearing({a}, {b})) > 90"),
         worded("{left} is even", numbers=("left",), formula="{left} mod 2 = 0"),
         worded("{left} is odd", numbers=("left",), formula="{left} mod 2 = 1"),
         worded("it is [the] first tick", formula="tick = 1"),
@@ -355,6 +356,7 @@ def keep_between(world: ActionApi, variable: Target, low: Numbers, high: Numbers
     rate=number("1", "how much a second"),
     alone=True,
     says=[
+        "bring/take/move/ease/drift {variable} to/toward/towards {goal} at [a] rate/speed/pace of {rate}",
         "ease/bring/drive/shift/count/change/let/take {variable} toward/to/towards {goal} at/by/with {rate} [a second]",
         "move {variable} towards/to {goal} by/at/with {rate} [a second]",
         "{variable} goes/moves/approaches [to/toward/towards] {goal} at/by {rate} [a second]",
