@@ -53,7 +53,7 @@ _ALL_IN = re.compile(
     re.IGNORECASE,
 )
 _FASTER = re.compile(
-    r"(?:the |an? )?(?P<who>.+?) (?:is|are|moves?|goes|go|flies) (?P<how>faster|slower|smaller|bigger|larger) than (?P<number>\d+(?:\.\d+)?)(?: units)?(?: (?:a|per) second)?",
+    r"(?:the |an? )?(?P<who>.+?) (?:is|are|was|gets?|becomes?|grows?|moves?|goes|go|flies) (?P<how>faster|slower|smaller|bigger|larger|older|younger) than (?P<number>\d+(?:\.\d+)?)(?: units)?(?: (?:a|per) second)?",
     re.IGNORECASE,
 )
 _IN = re.compile(
@@ -289,10 +289,17 @@ def _faster(index: Index, text: str) -> Iterator[tuple[str, str]]:
     role = names_of(index).role(said["who"].lower()) if said is not None else None
     if said is not None and role is not None and not role.begun:
         how = said["how"].lower()
+        age = names_of(index).variable_of(role.name, "age") if how in ("older", "younger") else None
+        if age is None and how in ("older", "younger"):
+            return
         measured = (
-            f"speed({token(role.name)})" if how in ("faster", "slower") else f"{token(role.name)}.scale"
+            as_formula(age[0])
+            if age is not None
+            else f"speed({token(role.name)})"
+            if how in ("faster", "slower")
+            else f"{token(role.name)}.scale"
         )
-        sign = "<" if how in ("slower", "smaller") else ">"
+        sign = "<" if how in ("slower", "smaller", "younger") else ">"
         yield f"{measured} {sign} {said['number']}", role.name
 
 

@@ -304,6 +304,9 @@ def _fill_by_wording(pattern: Pattern, slots: dict[str, str]) -> None:
         if any(n not in typed for n in named):
             continue
         text = template
+        if any(re.search(r"\bdt\b", typed[n]) for n in named):
+            # an amount in each tick was typed already
+            text = text.replace(" * dt", "")
         for n in named:
             in_formula = pattern.entry.slots[name].kind.has_formulas and template != f"{{{n}}}"
             of_object = in_formula and pattern.slots[n].kind.holds in ("role", "where")

@@ -68,6 +68,9 @@ def qualified(text: str, read: Read, part: Part = "do") -> Reading | None:
                 continue
             if not other or condition.entry.group == "condition":
                 return _together(condition, action)
+    found = _qualified_before_more(text, words, read, part)
+    if found is not None:
+        return found
     for n in range(1, len(words) - 1):
         if plain[n] not in _PICKED:
             continue
@@ -76,6 +79,25 @@ def qualified(text: str, read: Read, part: Part = "do") -> Reading | None:
         )
         if found is not None:
             return found
+    return None
+
+
+def _qualified_before_more(text: str, words: tuple[TypedWord, ...], read: Read, part: Part) -> Reading | None:
+    """Return the reading of “move the moths in the yard up by 10”: the action goes on after what says which are meant."""
+    plain = [w.plain for w in words]
+    last = len(words) - 1
+    for n in range(2, last - 1):
+        if plain[n] not in _THAT and plain[n] not in _WHERE:
+            continue
+        for end in (m for m in range(n + 2, last + 1) if plain[m] in _MORE or m == last):
+            action = _whole(read(f"{text[: words[n - 1].end]} {text[words[end].start :]}", part))
+            if action is None or not action.named or action.cost > _BEGUN or action.empty_slots():
+                continue
+            which = text[words[n].start : words[end - 1].end]
+            about = which.split(" ", 1)[1] if plain[n] in _THAT else f"is {which}"
+            condition = _whole(read(f"{action.named} {about}", "if"))
+            if condition is not None and not condition.empty_slots() and condition.cost < _BEGUN:
+                return _together(condition, action)
     return None
 
 

@@ -18,13 +18,15 @@ from gatillo.language.alignment import UNREAD
 from gatillo.language.alternatives import UNLESS, with_alternatives
 from gatillo.language.fits import PRONOUN
 from gatillo.language.for_a_while import after_a_while, for_a_while
+from gatillo.language.level_names import names_of
 from gatillo.language.line_marks import OTHER_PART
 from gatillo.language.line_reading import readings
 from gatillo.language.own_words import with_owners
-from gatillo.language.qualified import qualified
+from gatillo.language.qualified import Read, qualified
 from gatillo.language.reading import Reading
+from gatillo.language.retold import retellings
 from gatillo.language.turns_of_phrase import as_written
-from gatillo.language.typed_words import TypedWord, split_words
+from gatillo.language.typed_words import ARTICLES, TypedWord, split_words
 from gatillo.language.wordings import pattern_index
 from gatillo.level.edits import Part
 from gatillo.level.roles import Index
@@ -76,6 +78,8 @@ _OTHER = 0.3
 """What a piece costs that is of another part than the one before, if it can also be a second one of that part."""
 _POOR = 1.9
 """A piece that costs more is no line."""
+_RETOLD = 0.3
+"""What it costs to take what is told as happening for an action."""
 _GOOD = 1.0
 """A single sentence that costs less is not parted at verbs alone."""
 _PERIODS = frozenset(
@@ -123,6 +127,8 @@ _ROUGHLY = 1.0
 """What a reading that fits only roughly costs beside one that leaves a word out."""
 _LEAST_OF_A_GROUP = 2
 """Words by which a group of conditions is meant."""
+_LEAST_BEFORE = 3
+"""How many words stand before a further sentence at least."""
 _LONGEST = 24
 """Words that one piece may have."""
 
@@ -183,7 +189,26 @@ def _or_several(
             some = qualified(text, read, part)
             if some is not None and (found is None or found.all_unread or some.cost < found.cost):
                 return some
+    if found is None or found.all_unread or found.offers:
+        retold = _retold(text, read, parts)
+        if retold is not None:
+            return retold
     return found
+
+
+def _retold(text: str, read: Read, parts: tuple[Part, ...]) -> Reading | None:
+    """Return the action that a line tells as if it happened; None if it tells none."""
+    part: Part = next((one for one in ACTIONS if one in parts), "when")
+    for command in retellings(text) if part in ACTIONS else ():
+        for found in (read(command, part), qualified(command, read, part)):
+            open_ = found is None or found.all_unread or any(line.empty_slots() for line in found.all_lines)
+            if (
+                found is not None
+                and not open_
+                and not any(o for line in found.all_lines for o in line.offers)
+            ):
+                return replace(found, cost=found.cost + _RETOLD) if found.cost < _GOOD else None
+    return None
 
 
 _MEMORY: WeakKeyDictionary[Index, _Memory] = WeakKeyDictionary()
@@ -234,9 +259,16 @@ def read_line(
     plain = not any(p.parts or p.joint for p in places[1:])
     # the last word may be half typed
     read = bool(single) and single[0].cost < _GOOD + UNREAD and set(single[0].unread) <= {words[-1].text}
-    if len(places) < 2 or (plain and read and (single[0].unread or single[0].cost < _GOOD)):
+    if (len(places) < 2 and not (places[0].parts and (not single or single[0].all_unread))) or (
+        plain and read and (single[0].unread or single[0].cost < _GOOD)
+    ):
         return single
     several = _several(index, text, places, allowed, known, cards=cards)
+    if (several is None or several.all_unread) and places[0].parts:
+        # “if the wind is more than 5 the moth moves left”
+        more = _with_subjects(index, words, places)
+        better = _several(index, text, more, allowed, known, cards=cards) if more else None
+        several = better if better is not None and not better.all_unread else several
     if several is None and not single:
         several = _several(index, text, places, allowed, known, poor=UNREAD, cards=cards)
     if several is None:
@@ -285,6 +317,11 @@ def _several(
                 if parts == ("do",) and last == "else":
                     parts = ("else",)
                 reading = _piece(memory, index, piece, parts, here, so_far[1], place, m == len(places))
+                told = not start and m < len(places) and places[m].parts == ("when",) and "do" in parts
+                if told and reading is not None and reading.part == "when" and not place.parts:
+                    # “the door opens when pods is 3” is an action and when it is done
+                    done_ = _piece(memory, index, piece, ("do",), here, (), place, False)
+                    reading = done_ if done_ is not None and done_.is_whole else reading
                 if reading is not None and reading.entry.joins and end - start < _LEAST_OF_A_GROUP:
                     # “one” alone is no group of conditions
                     continue
@@ -547,6 +584,21 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
     if len(made) > _MOST_PLACES:
         made = [p for p in made if p.at == 0 or p.parts or p.joint][:_MOST_PLACES]
     return made
+
+
+def _with_subjects(index: Index, words: tuple[TypedWord, ...], places: list[_Place]) -> list[_Place]:
+    """Return the places, and those before “the moth” that begin a further sentence; [] if there are no such."""
+    names, known = names_of(index), {place.at for place in places}
+    plain = [w.plain for w in words]
+    more = [
+        _Place(at, 0)
+        for at in range(_LEAST_BEFORE, len(words) - 2)
+        if plain[at] in ARTICLES
+        and at not in known
+        and plain[at - 1] not in _PREPOSITIONS
+        and names.role(plain[at + 1]) is not None
+    ]
+    return sorted((*places, *more), key=lambda place: place.at) if more else []
 
 
 def _is_a_time(plain: list[str], n: int) -> bool:

@@ -141,6 +141,16 @@ _TURNS_AS_TYPED: dict[str, _Instead] = {
     # states
     r"^(?:blow|put|snuff) out (?=\w)": "extinguish ",
     r"^(?:blow|put|snuff) (?P<who>(?:(?:the|all|every|each|all the) )?\w+) out$": r"extinguish \g<who>",
+    r"\b(?P<verb>light|lights|lit) up\b": r"\g<verb>",
+    r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:is|are|stays?|gets?|goes|go) never (?:ever )?(?:over|above|past|beyond|more than|higher than|greater than) ": (
+        r"keep \g<what> below "
+    ),
+    r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:is|are|stays?|gets?|goes|go) never (?:ever )?(?:under|below|less than|lower than) ": (
+        r"keep \g<what> above "
+    ),
+    r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:can't|cannot|can not|must not|mustn't|should not|shouldn't|should never|must never|may not) (?:be|get|go|become) negative$": (
+        r"keep \g<what> above 0"
+    ),
     # amounts
     r"\b(?:knock|shave|chop|dock|take|cut) (?P<n>\d\S*) (?:off|away from|off of) (?=\w)": r"subtract \g<n> from ",
     r"\b(?:take|subtract) (?P<n>\d\S*) away from (?=\w)": r"subtract \g<n> from ",
@@ -150,10 +160,10 @@ _TURNS_AS_TYPED: dict[str, _Instead] = {
     r"^(?:stop|prevent|keep) (?P<what>.+?) from (?:ever )?(?:going|getting|falling|dropping|sinking|being) (?:under|below|less than|lower than) ": (
         r"keep \g<what> above "
     ),
-    r"^(?P<what>\S+(?: \S+)?) (?:must|should|may|can)(?: not|n't|not| never)(?: ever)? (?:go|get|rise|climb|grow|be) (?:over|above|past|beyond|more than|higher than) ": (
+    r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:(?:must|should|may|can)(?: not|n't|not| never)|can't|won't)(?: ever)? (?:go|get|rise|climb|grow|be) (?:over|above|past|beyond|more than|higher than) ": (
         r"keep \g<what> below "
     ),
-    r"^(?P<what>\S+(?: \S+)?) (?:must|should|may|can)(?: not|n't|not| never)(?: ever)? (?:go|get|fall|drop|sink|be) (?:under|below|less than|lower than) ": (
+    r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:(?:must|should|may|can)(?: not|n't|not| never)|can't|won't)(?: ever)? (?:go|get|fall|drop|sink|be) (?:under|below|less than|lower than) ": (
         r"keep \g<what> above "
     ),
     r"^let (?P<what>\S+) (?:equal|be equal to|be the same as) ": r"set \g<what> to ",
@@ -170,6 +180,10 @@ _TURNS_AS_TYPED: dict[str, _Instead] = {
     r"^(?P<set>set )(?P<who>(?:the )?\w+)'s (?P<what>\w+) to (?:the|its) distance (?:to|from) (?P<other>(?:the )?\w+)$": (
         r"\g<set>\g<who>'s \g<what> to the distance from \g<who> to \g<other>"
     ),
+    r"\ba new (?P<kind>\w+) (?=(?:appears|spawns|comes|arrives|pops up)\b)": r"a \g<kind> ",
+    r"\b(?:pick|choose|take) (?:a|one|any) random (?P<kind>\w+) and (?P<what>(?!keep\b)\w+(?: on| off| up)?) it\b": r"\g<what> a random \g<kind>",
+    r"\b(?:one|any|some) random (?P<kind>\w+)": r"a random \g<kind>",
+    r"^(?P<who>.+?) (?:stays|remains|is left) (?P<how>open|closed|shut|lit|on|off|hidden|visible|shown) (?=for \S)": r"make \g<who> \g<how> ",
     # what was made before
     r"\bthe (?P<kind>\w+) (?:that|which) (?:was|has been|got) just (?:created|made|spawned)\b": r"new \g<kind>",
     r"\bthe (?:just|newly) (?:created|made|spawned) (?=\w)": "new ",
@@ -190,6 +204,11 @@ _TURNS_AS_TYPED: dict[str, _Instead] = {
     r"^pause (?P<what>(?:the )?(?:rule|section) .+?|(?:the )?.+? (?:rule|section)) for (?=\S)": r"switch off \g<what> for ",
     # keys
     r"\b(?:holds|hold|holding|is holding) (?:down )?both (?P<a>\S+) and (?P<b>\S+)": r"holds \g<a> and \g<b> is held",
+    r"^(?:press|hit|tap|push) (?P<key>\w+) to (?P<what>\w+ .+)$": r"when \g<key> is pressed \g<what>",
+    r"^hold (?P<key>\w+) to (?P<what>\w+ .+)$": r"while \g<key> is held \g<what>",
+    r"^(?:pressing|hitting|tapping) (?P<key>\w+) (?P<makes>makes|lets) (?P<who>(?:the )?\w+) (?P<what>.+)$": (
+        r"when \g<key> is pressed let \g<who> \g<what>"
+    ),
     # prompts
     r"\bthe (?P<who>(?!menu\b|first\b|same\b)\w+?)(?:'s)? prompt\b(?! of\b| on\b| at\b)": r"the prompt on the \g<who>",
 }

@@ -203,6 +203,8 @@ def set_variable(world: ActionApi, variable: Target, value: Any) -> None:
     variable=slot("number variable"),
     alone=True,
     says=[
+        "{variable} grows/rises/climbs/increases by {amount}",
+        worded("{variable} falls/drops/shrinks/decreases/sinks by {amount}", amount="-{amount}"),
         "{variable} + {amount}",
         worded("{variable} - {amount}", amount="-{amount}"),
         "increase/raise/increment/grow/up/bump {variable} [by {amount}]",
