@@ -56,6 +56,9 @@ _A_TICK = tuple((one, other) for one in ("per", "a", "each", "every") for other 
 _OPERATORS = frozenset(["+", "-", "*", "/", "^", "mod"])
 _COMPARES = frozenset(["and", "or", "<", ">", "=", "<=", ">=", "<>"])
 _WRITTEN = {"times": "*", "plus": "+", "minus": "-", "==": "=", "!=": "<>"}
+_PERCENT = ("%", "percent")
+A_PERCENTAGE = "percent"
+"""Remark of a number with a percent sign: only a slot for percentages takes it as it is."""
 PER_TICK = (
     "This is an amount in each tick: the effect depends on the tick rate. A speed in units a second is * dt."
 )
@@ -128,6 +131,8 @@ class FormulaFits:
                 return Fit(0.1, f"{many} * dt") if re.fullmatch(r"\d+", many) else None
             elif slot.type != "seconds" and end - start > 1 and plain[end - 1] in _UNITS:
                 unit, end = True, end - 1
+                if plain[end] in _PERCENT and re.fullmatch(r"-?\d+(\.\d+)?", plain[end - 1]):
+                    remark = A_PERCENTAGE
         if end <= start:
             return None
         raw = self._raw(start, end)

@@ -16,7 +16,7 @@ from gatillo.catalogue.declare.wording import OPTION_WORDINGS
 from gatillo.language.choices import choices
 from gatillo.language.typed_words import NUMBERS, nearly, singular
 from gatillo.level.naming import token
-from gatillo.level.roles import Index, ValueType
+from gatillo.level.roles import Index, ValueType, all_logic
 
 _EVERY = ("every ", "each ", "all ", "any ", "some ")
 _OTHERS = ("another ", "third ", "new ")
@@ -299,6 +299,16 @@ class LevelNames:
         near = self.level_variables.near(typed, 2)
         more = [name for name in self.variables().near(typed) if name not in near]
         return [*near, *more][:3]
+
+    @cached_property
+    def several_words(self) -> tuple[str, ...]:
+        """Every name of several words, in small letters: of rules, places, messages and the rest."""
+        index = self.index
+        names = [*index.kinds, *index.objects, *index.places, *(e.name for _, _, e in all_logic(index.level))]
+        names += [v.name for v in index.level.variables]
+        for type_ in ("message", "timer", "item", "section", "topic"):
+            names += choices(index, Slot(type_))
+        return tuple({name.lower() for name in names if " " in name})
 
     @cached_property
     def words(self) -> frozenset[str]:

@@ -18,7 +18,7 @@ from gatillo.catalogue.declare.entry import Entry, Group, Slot
 from gatillo.language.alignment import UNREAD, Alignment, Line, align
 from gatillo.language.amount_phrases import amount_readings, changed_amounts
 from gatillo.language.fits import PRONOUN, Missing
-from gatillo.language.formula_fits import A_SECOND, PER_SECOND
+from gatillo.language.formula_fits import A_PERCENTAGE, A_SECOND, PER_SECOND
 from gatillo.language.level_names import names_of
 from gatillo.language.line_marks import OTHER_PART, Way, sets_a_value, ways_of
 from gatillo.language.listed_readings import about_a_name, all_sentences, own_node_readings
@@ -37,6 +37,8 @@ from gatillo.level.roles import Index
 _CONTINUING = 0.05
 _LATER_PART = 0.1
 _WORST = 2.6
+_PERCENTAGES = frozenset(["percent", "share"])
+"""The names of slots for percentages."""
 _TOGETHER = frozenset(["all", "both"])
 _NOT_OF_ALL = 0.6
 """What it costs to take “all” of some objects for any of them."""
@@ -240,6 +242,8 @@ def _made(
             other = f"another {text.removeprefix('any ')}"
             if index.role(other) is not None:
                 text = other
+        if fit.remark == A_PERCENTAGE and name not in _PERCENTAGES:
+            text = f"{float(text) / 100:.6g}"
         slots[name] = text
         if slot.kind.holds in ("role", "where") and text not in (PRONOUN, "pointer", "all matches"):
             named = text
@@ -253,7 +257,7 @@ def _made(
         offers += [Offer(name, typed, "", "", filled) for typed, filled in fit.begun]
         if fit.remark == PER_SECOND:
             a_second.append(name)
-        else:
+        elif fit.remark != A_PERCENTAGE:
             remark = remark or fit.remark
     _fill_by_wording(laid.pattern, slots)
     if a_second and entry.group == "action":

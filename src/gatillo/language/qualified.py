@@ -52,7 +52,7 @@ def qualified(text: str, read: Read, part: Part = "do") -> Reading | None:
     plain = [w.plain for w in words]
     for n in range(2, len(words) - 1):
         # “the pod the gardener touches”
-        other = plain[n] in ARTICLES and n > 2 and plain[n - 1] not in SMALL and len(words) - n > 2
+        other = plain[n] in ARTICLES and plain[n - 1] not in SMALL and len(words) - n > 2
         if plain[n] not in _THAT and plain[n] not in _WHERE and not other:
             continue
         action = _whole(read(text[: words[n - 1].end], part))

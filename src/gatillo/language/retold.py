@@ -43,6 +43,9 @@ def retellings(text: str) -> list[str]:
     words = split_words(text)
     if not _LEAST <= len(words) <= _MOST or any(w.quoted for w in words):
         return []
+    if words[0].plain in pattern_index().first_words:
+        # it is a command already
+        return []
     return list(dict.fromkeys(_commands(text.strip())))[:_MOST_TRIED]
 
 

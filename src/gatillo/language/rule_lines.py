@@ -229,7 +229,9 @@ def read_line(
     A reading of several lines has them in `lines`. Parameters are as of `readings`.
     """
     allowed, known = tuple(parts), tuple(here)
-    text = with_owners(index, as_written(text, occasions="when" in allowed))
+    text = with_owners(
+        index, as_written(text, occasions="when" in allowed, names=names_of(index).several_words)
+    )
     words = split_words(text)
     if not words:
         return readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
@@ -426,7 +428,21 @@ def _piece(
             _OTHER if well else 0
         ):
             found = replace(again, cost=again.cost + _CARRIED)
-    return found
+    return _with_their_object(found, last) if found is not None else None
+
+
+def _with_their_object(reading: Reading, last: Reading) -> Reading:
+    """Return a line with the object of the line before, if both are the same action and it names none: “a key and 2 tools”."""
+    if reading.lines or reading.clause.use != last.clause.use or reading.part != last.part:
+        return reading
+    slots = dict(reading.clause.slots)
+    for name in reading.empty_slots():
+        if reading.entry.slots[name].kind.holds in ("role", "where") and last.clause.slots.get(name):
+            slots[name] = last.clause.slots[name]
+    if slots == reading.clause.slots:
+        return reading
+    ordered = {name: slots[name] for name in ("graph", *reading.entry.slots) if name in slots}
+    return replace(reading, clause=with_fields(reading.clause, slots=ordered))
 
 
 def _both(

@@ -365,6 +365,12 @@ class SlotFits:
         goes_on = any(one in _JOINING and other in VERBS for one, other in pairwise(plain))
         if (counted := self._formulas.number_of(raw)) != "":
             return Fit(0.1, f"{{{counted}}}")
+        first, joint, second = raw.partition(" and ")
+        if joint and not goes_on and many <= 5:
+            # “the wind and the pods” are two values
+            values = [self._value_of(w.lower().removeprefix("the "), " " not in w) for w in (first, second)]
+            if all(values):
+                return Fit(0.3, ", ".join(values))
         if many <= 3:
             # “the wind” is what the wind is
             bare = plain[1:] if plain[0] == "the" and many > 1 else plain

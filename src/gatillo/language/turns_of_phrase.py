@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from gatillo.language.typed_words import NUMBERS
 from gatillo.level.keys import KEYS
@@ -109,8 +109,21 @@ def _and_a_half(found: re.Match[str]) -> str:
     return f"{NUMBERS.get(found['n'].lower(), found['n'])}.5"
 
 
-_Instead = str | Callable[[re.Match[str]], str]
-_TURNS_AS_TYPED: dict[str, _Instead] = {
+def _turns_a_second(found: re.Match[str]) -> str:
+    """Return “spin the lamp twice per second” as a speed in degrees."""
+    many = found["many"].lower().removesuffix(" times")
+    turns = float(NUMBERS.get(many, many))
+    return f"{found['verb']} {found['what']} by {360 * turns:g} per second"
+
+
+def _one_chance(found: re.Match[str]) -> str:
+    """Return “one chance in three” as a chance in percent."""
+    number = int(NUMBERS.get(found["n"].lower(), found["n"]))
+    return f"{100 / number:.4g} percent chance"
+
+
+Instead = str | Callable[[re.Match[str]], str]
+_TURNS_AS_TYPED: dict[str, Instead] = {
     # a condition that begins with “there is”
     r"\b(?P<word>if|when|while|unless) there(?:'s| is| are) (?:an?|any|some) (?P<who>\w+) "
     r"(?=within \d|near |close to |next to |touching |attached |less than \d+ \w+ (?:from|away) |under the pointer)": (
@@ -151,6 +164,23 @@ _TURNS_AS_TYPED: dict[str, _Instead] = {
     r"^(?P<what>(?:the )?\S+(?: \S+)?) (?:can't|cannot|can not|must not|mustn't|should not|shouldn't|should never|must never|may not) (?:be|get|go|become) negative$": (
         r"keep \g<what> above 0"
     ),
+    r"^(?P<verb>spin|turn|rotate) (?P<what>.+?) (?P<many>once|twice|\d+ times) (?:per|a|each|every) second$": _turns_a_second,
+    r"^(?P<many>once|twice|\d+ times) (?:per|each|every) second\b": r"\g<many> a second",
+    r"^for (?P<time>\S+ ?(?:s|secs?|seconds?|minutes?)) (?:after|from|since) the (?:start|beginning),? (?=\w)": (
+        r"if it is not past \g<time> then "
+    ),
+    r"\b(?P<n>\d+) (?P<what>(?!(?:s|seconds?)\b)\w+) or more\b": r"at least \g<n> \g<what>",
+    r"\b(?P<n>\d+) (?P<what>(?!(?:s|seconds?)\b)\w+) or (?:fewer|less)\b": r"at most \g<n> \g<what>",
+    r"\bone chance in (?P<n>\d+|two|three|four|five|six|ten)\b": _one_chance,
+    r"^in (?P<n>\d+(?:\.\d+)?) percent of (?:all |the )?(?:cases|tries|time)": r"\g<n> percent chance",
+    r"\bon the (?P<side>left|right)(?: hand)? side of\b": r"to the \g<side> of",
+    r"^(?P<a>(?:move|slide|glide|bring|take|ease) .+?) (?P<how>smoothly|steadily|linearly) (?P<b>to .+)$": (
+        r"\g<a> \g<b> \g<how>"
+    ),
+    r"\bin the direction of\b": "toward",
+    r"\bhand over\b": "give",
+    r"\b(?:make|let) (?P<who>.+?) flee from (?=\w)": r"make \g<who> flee away from ",
+    r"\bflees from\b": "flees away from",
     # amounts
     r"\b(?:knock|shave|chop|dock|take|cut) (?P<n>\d\S*) (?:off|away from|off of) (?=\w)": r"subtract \g<n> from ",
     r"\b(?:take|subtract) (?P<n>\d\S*) away from (?=\w)": r"subtract \g<n> from ",
@@ -213,7 +243,6 @@ _TURNS_AS_TYPED: dict[str, _Instead] = {
     r"\bthe (?P<who>(?!menu\b|first\b|same\b)\w+?)(?:'s)? prompt\b(?! of\b| on\b| at\b)": r"the prompt on the \g<who>",
 }
 """Further turns by their patterns, each with what stands for it."""
-_TURNS = tuple((re.compile(pattern, re.IGNORECASE), instead) for pattern, instead in _TURNS_AS_TYPED.items())
 
 _NOT_IT = {
     "touches": "is not touching",
@@ -224,43 +253,62 @@ _NOT_IT = {
 }
 
 
-def as_written(text: str, *, occasions: bool) -> str:
+def as_written(text: str, *, occasions: bool, names: Iterable[str] = ()) -> str:
     """Return a line without turns of phrase that the catalogue's wordings do not have; what is in quotes stays as it is.
 
-    `occasions` says whether the line may have an occasion.
+    `occasions` says whether the line may have an occasion. `names` are names of several words, in small letters: those that the
+    text has stay as they are, such as the rule “Close the gate”.
     """
-    text = _KEYS.sub(_both_keys, text)
+    lower = text.lower()
+    held = [name for name in names if name in lower]
+
+    def turned(pattern: re.Pattern[str], instead: Instead, text: str) -> str:
+        new = pattern.sub(instead, text)
+        if held and new != text and any(name not in new.lower() for name in held):
+            return text
+        return new
+
+    text = turned(_KEYS, _both_keys, text)
     if _QUOTES.search(text):
-        return _SHOW_QUOTED.sub("show the message ", text)
-    text = _NTH_STOP.sub(lambda found: f"stop {_NUMBERS[found[1].lower()]}", text)
-    text = _NEITHER.sub(r"not \1 is \4 and not \2 is \4", text)
-    text = _CLICKS.sub(lambda found: f"the {found['button'].lower()} mouse button is pressed on", text)
-    text = _SOMEONE_CLICKS.sub("the player ", text)
+        return turned(_SHOW_QUOTED, "show the message ", text)
     if _FIRST_SECONDS.fullmatch(text):
         return _FIRST_SECONDS.sub(r"if it is not past \g<time>", text)
-    text = _WAIT_FOR.sub(r"wait until \g<who> is \g<state>", _HAVE.sub("let ", text))
-    text = _TOUCHES_NOTHING.sub(lambda found: f"{_NOT_IT[found[1].lower()]} anything", text)
-    text = _AND_CLICKED.sub(
-        lambda found: f"the {found['button'] or 'left'} mouse button is pressed on {found['what']}", text
-    )
-    text = _NOTHING.sub(lambda found: f"{found['word'] or ''}not anything ", text)
-    text = _PROBABILITY.sub(lambda found: f"probability {float(found[1]) * 100:g} percent", text)
-    text = _ONE_IN.sub(_chance, text)
-    for turn, instead in _TURNS:
-        text = turn.sub(instead, text)
-    text = _PERCENT.sub(" percent", text)
-    text = _CLOSE.sub("shut", text)
-    text = _QUARTER.sub("0.25 ", text)
-    text = _STEPS.sub(" units", text)
-    text = _AFTER_IT.sub(r"the \2 \1 \3 ", text)
-    text = _ONE_OF.sub(r"\1 any ", text)
-    text = _EITHER.sub(r"\1 ", text)
-    text = _STOPS.sub(r"if \g<who> does not move", text)
-    text = _THERE.sub("at it", text)
+    for pattern, instead in _TURNS:
+        text = turned(pattern, instead, text)
     if occasions:
-        text = _EVERY_TIME.sub("whenever", text)
-        text = _EVERY_WITHIN.sub(r"\g<every> \g<before> \g<after>", text)
+        text = turned(_EVERY_TIME, "whenever", text)
+        text = turned(_EVERY_WITHIN, r"\g<every> \g<before> \g<after>", text)
     return text
+
+
+def _button_on(found: re.Match[str]) -> str:
+    """Return “right click the lamp” as a pointer button that is pressed on it."""
+    return f"the {found['button'].lower()} mouse button is pressed on"
+
+
+def _over_and_pressed(found: re.Match[str]) -> str:
+    """Return “the pointer is over the lamp and the mouse is clicked” as one occasion."""
+    return f"the {found['button'] or 'left'} mouse button is pressed on {found['what']}"
+
+
+def _nth_stop(found: re.Match[str]) -> str:
+    """Return “the third stop” as “stop 3”."""
+    return f"stop {_NUMBERS[found[1].lower()]}"
+
+
+def _no_one(found: re.Match[str]) -> str:
+    """Return “nothing touches the plate” as “not anything touches the plate”."""
+    return f"{found['word'] or ''}not anything "
+
+
+def _nothing_touched(found: re.Match[str]) -> str:
+    """Return “touches nothing” as “is not touching anything”."""
+    return f"{_NOT_IT[found[1].lower()]} anything"
+
+
+def _in_percent(found: re.Match[str]) -> str:
+    """Return “probability 0.3” as “probability 30 percent”."""
+    return f"probability {float(found[1]) * 100:g} percent"
 
 
 def _chance(found: re.Match[str]) -> str:
@@ -279,3 +327,29 @@ def _both_keys(found: re.Match[str]) -> str:
         " down" if joint.lower() == "and" and does.strip().lower() in ("pressed", "tapped", "hit") else does
     )
     return f"{a}{is_}{does} {joint} {b}{is_}{second}"
+
+
+_TURNS: tuple[tuple[re.Pattern[str], Instead], ...] = (
+    (_NTH_STOP, _nth_stop),
+    (_NEITHER, r"not \1 is \4 and not \2 is \4"),
+    (_CLICKS, _button_on),
+    (_SOMEONE_CLICKS, "the player "),
+    (_HAVE, "let "),
+    (_WAIT_FOR, r"wait until \g<who> is \g<state>"),
+    (_TOUCHES_NOTHING, _nothing_touched),
+    (_AND_CLICKED, _over_and_pressed),
+    (_NOTHING, _no_one),
+    (_PROBABILITY, _in_percent),
+    (_ONE_IN, _chance),
+    *((re.compile(pattern, re.IGNORECASE), instead) for pattern, instead in _TURNS_AS_TYPED.items()),
+    (_PERCENT, " percent"),
+    (_CLOSE, "shut"),
+    (_QUARTER, "0.25 "),
+    (_STEPS, " units"),
+    (_AFTER_IT, r"the \2 \1 \3 "),
+    (_ONE_OF, r"\1 any "),
+    (_EITHER, r"\1 "),
+    (_STOPS, r"if \g<who> does not move"),
+    (_THERE, "at it"),
+)
+"""All turns, in the order in which they are put."""

@@ -62,6 +62,7 @@ OPTION_WORDINGS = {
         "greater than or equal to",
         "reaches",
         "has reached",
+        "reached",
         "gets to",
         "gets up to",
         "goes up to",

@@ -111,6 +111,7 @@ def send_from(world: ActionApi, who: Rows, message: str, number: Numbers) -> Non
     one_shot=True,
     message=slot("message"),
     says=[
+        "tell/announce {message} to all/everyone/everybody",
         "send/broadcast/emit {message} to everyone/everybody/all",
         "broadcast/emit/post/fire/raise/shout/announce/signal/trigger/dispatch [the] [message/signal/event] {message}",
         "send [the] [message/signal/event] {message}",

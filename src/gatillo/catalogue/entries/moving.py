@@ -215,6 +215,8 @@ def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) ->
     angle=number("90", "degrees, counter-clockwise", adds=True),
     alone=True,
     says=[
+        "let/make {who} turn/rotate [by] {angle} [degrees] left/counterclockwise",
+        worded("let/make {who} turn/rotate [by] {angle} [degrees] right/clockwise", angle="-{angle}"),
         "rotate/spin/swivel/twist/pivot {who} [by] {angle}",
         "turn {who} {angle}",
         "turn/rotate/spin {who} [by] {angle} counterclockwise/counter-clockwise/anticlockwise",
@@ -589,6 +591,13 @@ def set_velocity(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: st
     axes=choice("the level's", "its own"),
     alone=True,
     says=[
+        worded(
+            "push/shove/kick/knock {who} with/by {force} toward/towards {other}",
+            places=("other",),
+            numbers=("force",),
+            dx="{force} * cos(direction({who}, {other}))",
+            dy="{force} * sin(direction({who}, {other}))",
+        ),
         "shove/kick/knock/impulse/bump/hit {who} [by/with] {dx} {dy} [along] [{axes}] [axes]",
         "push {who} {dx} {dy}",
         "apply [an/a] impulse/force [of] {dx} {dy} to {who}",
