@@ -113,6 +113,7 @@ _BEFORE_A_STATE = frozenset(
         "or",
     ]
 )
+_CHANGES = frozenset(["+=", "-=", "*=", "/=", "++", "--"])
 _ITS_VERBS = frozenset(
     ["is", "isn't", "has", "hasn't", "holds", "carries", "touches", "stands", "lies", "moves", "faces", "looks",
      "sees", "can", "can't", "cannot", "doesn't", "does", "walks", "rests", "hits", "overlaps"]
@@ -587,6 +588,9 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
         )
         if plain[at : at + 1] == ["both"] and not joint and not parts and plain[at - 1] not in verbs:
             # “when two moths meet both vanish”
+            verb = True
+        if not parts and not joint and 0 < at < n - 1 and plain[at + 1] in _CHANGES:
+            # “while right is held gardener.x += 3”
             verb = True
         # what follows a preposition is its object: “push lamp by kick”
         verb = verb and plain[at - 1] not in _PREPOSITIONS

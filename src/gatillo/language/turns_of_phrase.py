@@ -20,6 +20,7 @@ _THERE = re.compile(
     r"(?<!^)(?<!if )(?<!when )(?<!until )(?<!are )(?<!is )\bthere\b(?! (?:is|are)\b)", re.IGNORECASE
 )
 """“There” for the place of the object that was named last."""
+_SAYS = re.compile(r"\b(?:say|says|tell|tells|show|shows|note|print|write|display|log)\b", re.IGNORECASE)
 _QUARTER = re.compile(r"\b(?:a )?quarter (?:of )?(?:an? )?(?=second\b)", re.IGNORECASE)
 _NOTHING = re.compile(
     r"^(?P<word>when |if |while )?(?:nothing|nobody|no one) (?=(?:touches|hits|holds|has|carries|sees|faces|stands on|lies on|rests on|overlaps)\b)",
@@ -144,6 +145,10 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     # keys beside something
     r"\b(?P<word>when|whenever|if|while)? ?(?P<who>(?:the )?\w+) (?P<does>presses|press|hits|taps|holds) (?P<key>\S+) (?:while )?"
     r"(?P<where>near|next to|close to|beside|by|at|in|inside|on) (?P<other>(?:the |an? )?\w+)(?= |$|,)": _key_beside,
+    r"\b(?P<click>clicks?|clicked|right-click|right click) at (?=(?:the |an? )?\w)": r"\g<click> on ",
+    r"\b(?P<who>(?:the |an? )?\w+) (?P<a>enters|leaves|exits|touches|hits) or (?P<b>enters|leaves|exits|touches|hits) (?P<what>(?:the |an? )?\w+)": (
+        r"\g<who> \g<a> \g<what> or \g<who> \g<b> \g<what>"
+    ),
     # timers
     r"\b(?:the )?(?P<timer>\w+) (?:timer|clock|stopwatch) (?:is|reads|shows|stands at) "
     r"(?=(?:above|over|more than|greater than|less than|below|under|at least|at most|between)\b|[<>])": r'timer("\g<timer>") is ',
@@ -281,6 +286,11 @@ def as_written(text: str, *, occasions: bool, names: Iterable[str] = ()) -> str:
     return text
 
 
+def _at_it(found: re.Match[str]) -> str:
+    """Return “there” as “at it”, but where it may be a word of a text."""
+    return found[0] if _SAYS.search(found.string[: found.start()]) else "at it"
+
+
 def _button_on(found: re.Match[str]) -> str:
     """Return “right click the lamp” as a pointer button that is pressed on it."""
     return f"the {found['button'].lower()} mouse button is pressed on"
@@ -350,6 +360,6 @@ _TURNS: tuple[tuple[re.Pattern[str], Instead], ...] = (
     (_ONE_OF, r"\1 any "),
     (_EITHER, r"\1 "),
     (_STOPS, r"if \g<who> does not move"),
-    (_THERE, "at it"),
+    (_THERE, _at_it),
 )
 """All turns, in the order in which they are put."""

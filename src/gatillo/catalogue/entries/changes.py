@@ -192,6 +192,10 @@ def after_rule(world: QueryApi, time: Numbers, rule: str) -> Candidates:
     time=seconds("1"),
     measured=("timer", "timer", "time"),
     says=[
+        "timer {timer} > {time}",
+        "timer {timer} >= {time}",
+        "{timer} timer > {time}",
+        "{timer} timer >= {time}",
         "[the] {timer} timer is at {time}",
         "timer/clock/stopwatch {timer} hits/passes/is/gets/shows/at/reaches [to] {time}",
         "{timer} timer/clock reaches/hits/passes/is/gets [to] {time}",

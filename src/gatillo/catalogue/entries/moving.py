@@ -252,6 +252,9 @@ _EASING = choice(*EASINGS)
     where=slot("where"),
     alone=True,
     says=[
+        "set [the] position/place/location of {who} to {where}",
+        "set {who} position/place/location to {where}",
+        "set {who} 's position/place/location to {where}",
         "teleport/place/warp/jump/position/drop/bring/transport/respawn/return {who} to/at/on/in/into/onto/back {where}",
         "put/set {who} at/on/in/into/onto/to {where}",
         "move {who} to/into {where} instantly/immediately/directly",

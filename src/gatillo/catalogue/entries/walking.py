@@ -85,6 +85,7 @@ def walk_route_timed(
     speed=number("60", "units a second"),
     how=choice("once", "in a loop", "there and back"),
     says=[
+        "send/run/drive/move {who} along {route} {how} at/with [a] [speed] [of] {speed}",
         "move/let/drive/run/walk/start/guide {who} along/down/over/on [the] [route/track/path] {route} [at {speed}] {how}",
         "send {who} down/over/on [the] [route/track/path] {route} at {speed} {how}",
         "{who} follows/walks/runs/travels/rides [along] [the] [route/track/path] {route} [at {speed}] {how}",
