@@ -247,6 +247,8 @@ def _made(
         slots[name] = text
         if slot.kind.holds in ("role", "where") and text not in (PRONOUN, "pointer", "all matches"):
             named = text
+        elif slot.kind.holds == "variable" and not named and index.role(text.rpartition(".")[0]) is not None:
+            named = text.rpartition(".")[0]
         elif slot.kind.has_formulas and not named:
             # of “pod.age > 5” it is the pod that is spoken of
             spoken = [t for t in re.findall(r"([^\W\d]\w*)\.", text) if t in index.role_tokens]

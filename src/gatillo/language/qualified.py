@@ -9,6 +9,7 @@ from msgspec.structs import replace as with_fields
 
 from gatillo.language.reading import Reading
 from gatillo.language.typed_words import ARTICLES, NUMBERS, SMALL, TypedWord, split_words
+from gatillo.language.wordings import pattern_index
 from gatillo.level.edits import Part
 
 Read = Callable[[str, Part], Reading | None]
@@ -89,16 +90,32 @@ def _qualified_before_more(text: str, words: tuple[TypedWord, ...], read: Read, 
     for n in range(2, last - 1):
         if plain[n] not in _THAT and plain[n] not in _WHERE:
             continue
-        for end in (m for m in range(n + 2, last + 1) if plain[m] in _MORE or m == last):
+        told = plain[0] in ("let", "make") and pattern_index().first_words
+        ends = [
+            m for m in range(n + 2, last + 1) if plain[m] in _MORE or m == last or (told and plain[m] in told)
+        ]
+        for end in ends:
             action = _whole(read(f"{text[: words[n - 1].end]} {text[words[end].start :]}", part))
             if action is None or not action.named or action.cost > _BEGUN or action.empty_slots():
                 continue
             which = text[words[n].start : words[end - 1].end]
             about = which.split(" ", 1)[1] if plain[n] in _THAT else f"is {which}"
-            condition = _whole(read(f"{action.named} {about}", "if"))
+            who = _named_before(action, text[: words[n - 1].end])
+            condition = _whole(read(f"{who} {about}", "if")) if who else None
             if condition is not None and not condition.empty_slots() and condition.cost < _BEGUN:
                 return _together(condition, action)
     return None
+
+
+def _named_before(action: Reading, before: str) -> str:
+    """Return the object of an action with whose name a text ends; "" if it ends with none."""
+    roles = [
+        action.clause.slots.get(n, "")
+        for n, s in action.entry.slots.items()
+        if s.kind.holds in ("role", "where")
+    ]
+    ends = before.lower().rstrip("s")
+    return next((r for r in (*roles, action.named) if r and ends.endswith(r.lower().rstrip("s"))), "")
 
 
 def _first_few(text: str, words: tuple[TypedWord, ...], n: int, read: Read, part: Part) -> Reading | None:
@@ -144,6 +161,9 @@ def _picked(text: str, start: int, end: int, read: Read, part: Part) -> Reading 
 def _picked_before_more(text: str, start: int, end: int, read: Read, part: Part) -> Reading | None:
     """Like `_picked`, where more of the action follows what is picked: “move the moth toward the nearest lamp at 40”."""
     words = split_words(text[end:])
+    told = _before_its_verb(text, start, end, read, part)
+    if told is not None:
+        return told
     last = next((n for n, w in enumerate(words) if (w.plain in _MORE or w.plain == "to") and n > 0), 0)
     if not last:
         return None
@@ -154,6 +174,29 @@ def _picked_before_more(text: str, start: int, end: int, read: Read, part: Part)
         return None
     pick = _seen_from(pick, action)
     if pick is None or pick.all_unread or pick.offers or pick.entry.group != "pick":
+        return None
+    return _together(pick, action)
+
+
+def _before_its_verb(text: str, start: int, end: int, read: Read, part: Part) -> Reading | None:
+    """Return the reading of “let the nearest moth to the lamp face the gate”: what is picked ends before its verb."""
+    words = split_words(text[end:])
+    to = next((n for n, w in enumerate(words) if w.plain in _UNTIL and n > 0), 0)
+    verbs = pattern_index().first_words
+    verb = next((n for n, w in enumerate(words) if n > to + 1 and w.plain in verbs), 0) if to else 0
+    if not verb:
+        return None
+    action = _whole(
+        read(
+            f"{text[:start]}{text[end : end + words[to - 1].end].strip()} {text[end + words[verb].start :]}",
+            part,
+        )
+    )
+    which = _ALIKE.get(text[start:end].lower(), text[start:end])
+    pick = read(f"keep the {which} {text[end : end + words[verb - 1].end].strip()}", "if")
+    if action is None or action.empty_slots() or not action.named or pick is None:
+        return None
+    if pick.all_unread or pick.offers or pick.empty_slots() or pick.entry.group != "pick":
         return None
     return _together(pick, action)
 

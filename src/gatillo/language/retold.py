@@ -7,9 +7,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from itertools import pairwise
 
+from gatillo.language.level_names import names_of
+from gatillo.language.state_phrases import state_of
 from gatillo.language.typed_words import SMALL, split_words, stem
 from gatillo.language.wordings import pattern_index
+from gatillo.level.roles import Index
 
 _SHOULD = re.compile(
     r"(?P<who>.+?) (?:should|must|shall|will|has to|have to|needs to|need to|is to|are to) (?:now |then )?(?P<what>(?!be\b|not\b).+)",
@@ -38,9 +42,11 @@ _LEAST, _MOST = 3, 20
 """How many words a line has that is tried."""
 
 
-def retellings(text: str) -> list[str]:
+def retellings(index: Index, text: str) -> list[str]:
     """Return the commands that a line may tell as if they happened, likeliest first; at most three."""
     words = split_words(text)
+    if (parted := _states_after(index, text)) != text:
+        return [parted]
     if not _LEAST <= len(words) <= _MOST or any(w.quoted for w in words):
         return []
     if words[0].plain in pattern_index().first_words:
@@ -70,6 +76,18 @@ def _commands(text: str) -> Iterator[str]:
         if plain in _ITSELF or (n == len(words) - 1 and stem(plain) in _STATES):
             yield f"{_ITSELF.get(plain) or _STATES[stem(plain)]} {who}{text[word.end :]}"
         yield f"let {who} {verb}{text[word.end :]}"
+
+
+def _states_after(index: Index, text: str) -> str:
+    """Return “double the fuel of lit lamps” as “… of lamps that are lit”."""
+    words = split_words(text)
+    for word, after in pairwise(words):
+        role = names_of(index).role(after.plain)
+        if role is None or role.begun or word.plain in SMALL or word.quoted or after.quoted:
+            continue
+        if state_of(index, after.plain, word.plain):
+            return f"{text[: word.start]}{after.text} that is {word.text}{text[after.end :]}"
+    return text
 
 
 def _verb(typed: str) -> str:

@@ -191,16 +191,16 @@ def _or_several(
             if some is not None and (found is None or found.all_unread or some.cost < found.cost):
                 return some
     if found is None or found.all_unread or found.offers:
-        retold = _retold(text, read, parts)
+        retold = _retold(index, text, read, parts)
         if retold is not None:
             return retold
     return found
 
 
-def _retold(text: str, read: Read, parts: tuple[Part, ...]) -> Reading | None:
+def _retold(index: Index, text: str, read: Read, parts: tuple[Part, ...]) -> Reading | None:
     """Return the action that a line tells as if it happened; None if it tells none."""
     part: Part = next((one for one in ACTIONS if one in parts), "when")
-    for command in retellings(text) if part in ACTIONS else ():
+    for command in retellings(index, text) if part in ACTIONS else ():
         for found in (read(command, part), qualified(command, read, part)):
             open_ = found is None or found.all_unread or any(line.empty_slots() for line in found.all_lines)
             if (
@@ -429,7 +429,20 @@ def _piece(
             _OTHER if well else 0
         ):
             found = replace(again, cost=again.cost + _CARRIED)
+    if found is not None and found.part in ACTIONS and found.empty_slots() and _is_told(piece):
+        # “the moth faces the lamp and moves to it”
+        first = next((n for n, s in last.entry.slots.items() if s.kind.holds == "role"), "")
+        again = memory.best(
+            index, f"{last.clause.slots.get(first, last.named)} {piece}", (found.part,), here, ended
+        )
+        if again is not None and again.is_whole:
+            return again
     return _with_their_object(found, last) if found is not None else None
+
+
+def _is_told(piece: str) -> bool:
+    """Whether a piece begins with what an object does: “moves”."""
+    return re.match(r"[a-z]{3,}s ", piece, re.IGNORECASE) is not None
 
 
 def _with_their_object(reading: Reading, last: Reading) -> Reading:

@@ -368,7 +368,8 @@ class SlotFits:
         first, joint, second = raw.partition(" and ")
         if joint and not goes_on and many <= 5:
             # “the wind and the pods” are two values
-            values = [self._value_of(w.lower().removeprefix("the "), " " not in w) for w in (first, second)]
+            pair = [w.lower().removeprefix("the ") for w in (first, second)]
+            values = [self._value_of(w, " " not in w and "." not in w) for w in pair]
             if all(values):
                 return Fit(0.3, ", ".join(values))
         if many <= 3:

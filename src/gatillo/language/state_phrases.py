@@ -75,6 +75,11 @@ def state_readings(index: Index, text: str, parts: tuple[Part, ...], here: tuple
     return found
 
 
+def state_of(index: Index, owner: str, state: str) -> bool:
+    """Return whether a word names a yes/no variable of an object, or the opposite of one: “lit” of a lamp."""
+    return _state_of(index, owner, state, ()) is not None
+
+
 def _present(words: list[TypedWord]) -> list[TypedWord]:
     """Return “was hit” and “has been hit” as “is hit”."""
     made: list[TypedWord] = []
@@ -251,6 +256,8 @@ def _changes(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> tup
             after = after[1:]
         if after[0] in ("switched", "turned") and len(after) > 1:
             after = after[1:]
+        if after[:2] == ["set", "to"] and len(after) > 2:
+            after = after[2:]
         owner = " ".join(plain[:at])
         if plain[0] in _ALL or plain[0] in _NONE:
             # “every lamp is lit” is not about one lamp

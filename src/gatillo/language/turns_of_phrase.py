@@ -186,6 +186,14 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"\bhand over\b": "give",
     r"\b(?:make|let) (?P<who>.+?) flee from (?=\w)": r"make \g<who> flee away from ",
     r"\bflees from\b": "flees away from",
+    r"\b(?:is|was|gets?) set to (?=\S)": "becomes ",
+    r"\b(?P<who>(?:[a-z]+[a-rt-z]))s' (?=\w)": r"\g<who>'s ",
+    r"\b(?P<does>add|give) (?P<n>\S+) to (?P<what>\S+),? (?:but )?(?:up to|at most|no more than|not more than|to a maximum of|until) (?P<most>-?\d+(?:\.\d+)?)$": (
+        r"\g<does> \g<n> to \g<what> and keep \g<what> at most \g<most>"
+    ),
+    r"\bthe player (?P<does>releases|presses|lets go of) (?:the )?(?P<what>(?:left |right |middle )?(?:mouse|pointer)(?: button)?)": (
+        r"\g<does> the \g<what>"
+    ),
     # amounts
     r"\b(?:knock|shave|chop|dock|take|cut) (?P<n>\d\S*) (?:off|away from|off of) (?=\w)": r"subtract \g<n> from ",
     r"\b(?:take|subtract) (?P<n>\d\S*) away from (?=\w)": r"subtract \g<n> from ",

@@ -215,6 +215,8 @@ def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) ->
     angle=number("90", "degrees, counter-clockwise", adds=True),
     alone=True,
     says=[
+        worded("turn/rotate {who} back", angle="180"),
+        worded("turn/rotate {who} back/around [to] where [it] came from", angle="180"),
         "let/make {who} turn/rotate [by] {angle} [degrees] left/counterclockwise",
         worded("let/make {who} turn/rotate [by] {angle} [degrees] right/clockwise", angle="-{angle}"),
         "rotate/spin/swivel/twist/pivot {who} [by] {angle}",
@@ -594,6 +596,11 @@ def set_velocity(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: st
     axes=choice("the level's", "its own"),
     alone=True,
     says=[
+        worded("accelerate {who} [to] [the] right [by/with] {dx}", dy="0"),
+        worded("accelerate {who} [to] [the] left [by/with] {dx}", dx="-{dx}", dy="0"),
+        worded("accelerate {who} up [by/with] {dy}", dx="0"),
+        worded("accelerate {who} down [by/with] {dy}", dx="0", dy="-{dy}"),
+        worded("accelerate {who} forward/ahead [by/with] {dx}", dy="0", axes="its own"),
         worded(
             "push/shove/kick/knock {who} with/by {force} toward/towards {other}",
             places=("other",),
