@@ -130,6 +130,7 @@ def try_file(chance: random.Random, seen: Counter[str]) -> None:
         took = time.perf_counter() - begun
         assert took < SLOWEST * 4, f"tick {run.done} took {took:.1f} s"
         seen["slow ticks"] += took > SLOWEST
+        seen["most ms a tick"] = max(seen["most ms a tick"], round(1000 * took))
     for column in ("x", "y", "vx", "vy", "angle", "scale"):
         assert np.isfinite(getattr(run.world, column)).all(), column
     seen["run"] += 1
@@ -251,6 +252,54 @@ def try_save(chance: random.Random, seen: Counter[str]) -> None:
         seen["whole"] += 1
 
 
+EDITOR_AT_WORK = """
+import sys, time
+from msgspec.structs import replace
+from PySide6.QtCore import QSettings
+from PySide6.QtWidgets import QApplication
+from gatillo.desk.application import make_application
+from gatillo.desk.session.workbench import Workbench
+from gatillo.desk.window.main_window import MainWindow
+from gatillo.level.model import Variable, empty_level
+make_application()
+window = MainWindow(Workbench(empty_level()), QSettings(sys.argv[1], QSettings.Format.IniFormat))
+window.show()
+n = 0
+while True:
+    n += 1
+    level = window.bench.level
+    window.bench.edit(replace(level, variables=(Variable(name="n", value=float(n)),)), "edit")
+    print(n, flush=True)
+    until = time.monotonic() + 0.15
+    while time.monotonic() < until:
+        QApplication.processEvents()
+        time.sleep(0.002)
+"""
+
+
+def try_killed_window(chance: random.Random, seen: Counter[str]) -> None:
+    """A window killed while it is edited leaves its work to be offered; at most the last edit is lost."""
+    from gatillo.files.unsaved import look_for_work, recover
+
+    with tempfile.TemporaryDirectory() as folder:
+        state = Path(folder) / "state"
+        around = {**os.environ, "GATILLO_STATE": str(state), "QT_QPA_PLATFORM": "offscreen"}
+        words = [sys.executable, "-c", EDITOR_AT_WORK, str(Path(folder) / "settings.ini")]
+        editor = subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, env=around)
+        assert editor.stdout is not None
+        editor.stdout.readline()
+        time.sleep(chance.uniform(0, 1.5))
+        editor.send_signal(signal.SIGKILL)
+        reported = [1, *map(int, editor.stdout.read().split())][-1]
+        editor.wait()
+        found, unreadable = look_for_work(state)
+        assert len(found) == 1 and not unreadable, (found, unreadable)
+        kept = recover(found[0]).variables[0].value
+        assert isinstance(kept, float) and -1 <= kept - reported <= 1, (kept, reported)
+        seen["edits"] += reported
+        seen["brought back"] += 1
+
+
 MOST_EDITS = 40
 
 
@@ -331,6 +380,7 @@ def try_window(chance: random.Random, seen: Counter[str]) -> None:
             took = time.thread_time() - begun
             seen["deeds"] += 1
             seen["busy over 200 ms"] += took > 0.2
+            seen["most ms a deed"] = max(seen["most ms a deed"], round(1000 * took))
             assert took < ON_TIME, f"the window was busy for {took:.1f} s"
             assert not broken, broken[0]
         timer.stop()
@@ -348,6 +398,7 @@ TRIES: dict[str, Callable[[random.Random, Counter[str]], None]] = {
     "formulas": try_formula,
     "edits": try_edits,
     "saves": try_save,
+    "kills": try_killed_window,
     "window": try_window,
     "commands": try_commands,
     "kits": try_kits,
@@ -360,9 +411,10 @@ SHARE = {
     "files": 0.24,
     "formulas": 0.15,
     "edits": 0.1,
-    "saves": 0.05,
+    "saves": 0.03,
+    "kills": 0.04,
     "window": 0.12,
-    "commands": 0.12,
+    "commands": 0.1,
     "kits": 0.05,
     "pictures": 0.04,
     "state": 0.03,
@@ -390,7 +442,15 @@ def try_part(name: str, seed: int, first: int, step: int, seconds: float) -> tup
         except Exception:
             broken += 1
             print(f"{name}, seed {one}:\n{traceback.format_exc(limit=-4)}", flush=True)
+    seen["most MB"] = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1000
     return tries, broken, seen
+
+
+def merged(one: Counter[str], other: Counter[str]) -> Counter[str]:
+    """What two workers saw: of what is named “most …” the larger, of the rest the sum."""
+    both = one + other
+    both.update({name: max(one[name], other[name]) - both[name] for name in both if name.startswith("most ")})
+    return both
 
 
 def main() -> int:
@@ -425,7 +485,7 @@ def main() -> int:
                     broken += 1
                     print(f"{name}: worker {n} of {given.jobs} died, or one beside it", flush=True)
                     continue
-                tries, broken, seen = tries + one[0], broken + one[1], seen + one[2]
+                tries, broken, seen = tries + one[0], broken + one[1], merged(seen, one[2])
         in_all += broken
         print(f"{name}: {tries:,} tries, {broken} broke, {dict(seen)}", flush=True)
     print(f"{in_all} broke" if in_all else "nothing broke")

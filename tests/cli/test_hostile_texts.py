@@ -153,3 +153,15 @@ def test_a_pipe_is_refused_at_once(tmp_path):
     os.mkfifo(pipe)
     done = asked("check", pipe)
     assert done.returncode == 2 and b"pipe" in done.stderr
+
+
+@pytest.mark.parametrize("words", [[], ["--json"]], ids=["words", "JSON"])
+def test_halves_of_pairs_in_a_saved_trace_are_shown_as_numbers(file, tmp_path, words):
+    trace = tmp_path / "odd.jsonl"
+    trace.write_text('{"way": "do", "tick": 3, "position": 1, "rule": "\\ud800r\\udfff", "matches": 1}\n')
+    done = CliRunner().invoke(app, ["compare", str(file), str(trace), *words])
+    assert done.exit_code == 1
+    assert r"\ud800r\udfff" in done.stdout
+    done.stdout.encode()
+    if words:
+        json.loads(done.stdout)

@@ -92,7 +92,9 @@ def _qualified_before_more(text: str, words: tuple[TypedWord, ...], read: Read, 
             continue
         told = plain[0] in ("let", "make") and pattern_index().first_words
         ends = [
-            m for m in range(n + 2, last + 1) if plain[m] in _MORE | _UNTIL or m == last or (told and plain[m] in told)
+            m
+            for m in range(n + 2, last + 1)
+            if plain[m] in _MORE | _UNTIL or m == last or (told and plain[m] in told)
         ]
         for end in ends:
             action = _whole(read(f"{text[: words[n - 1].end]} {text[words[end].start :]}", part))

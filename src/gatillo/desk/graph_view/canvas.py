@@ -73,6 +73,7 @@ class GraphCanvas(QWidget):
         self.writer.done.connect(self.setFocus)
         self.writer.placed.connect(self._on_placed)
         commands.opened.shown.connect(self.show_card)
+        commands.opened.laid_out.connect(self._on_laid_out)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         # all of it is painted: nothing below it needs to be
@@ -98,6 +99,13 @@ class GraphCanvas(QWidget):
         if graph_id in self._places:
             self.corner, self.zoom = self._places[graph_id]
         else:
+            self.begin_at_top()
+        self._tell()
+        self.update()
+
+    def _on_laid_out(self) -> None:
+        """The sheet of a large graph is there."""
+        if self.commands.opened.graph_id not in self._places:
             self.begin_at_top()
         self._tell()
         self.update()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import re
-from collections.abc import Mapping
+from collections.abc import Generator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -19,6 +19,7 @@ from gatillo.desk.graph_view.wire_routes import (
     Blocks,
     cards_between,
     points_along,
+    points_of_plain_way,
     signal_way,
     value_way,
     way_path,
@@ -36,6 +37,8 @@ PORT_ROOM = 46.0
 """Width that an end of a wire with a name needs, in pixels at 100 %."""
 FOLDED_WIDE = 200.0
 """Width of a folded frame, in pixels at 100 %."""
+A_STEP = 100
+"""Cards or wires that are laid out in one step."""
 MOST_LED_ROUND = 120
 """Wires that are led round the cards in their way."""
 LABELS = {"occasion": "when", "condition": "if", "pick": "if", "action": "do"}
@@ -137,6 +140,8 @@ class Sheet:
     wires: list[WireShape] = field(default_factory=list)
     folded: dict[int, QRectF] = field(default_factory=dict)
     """By card within a folded frame: the box that stands for all in it."""
+    placing: object = field(default_factory=object)
+    """Stays the same object from sheet to sheet for as long as every card stands where it stood."""
 
     def box_of(self, frame: Frame) -> QRectF:
         """Return what a frame takes: folded, a single line."""
@@ -159,6 +164,35 @@ class Sheet:
             return QPointF(box.left(), box.center().y()) if value else QPointF(box.center().x(), box.top())
         card = self.cards[number]
         return card.slot_at(entered) if value else card.input_at(entered)
+
+    def stands_as(self, before: Sheet) -> bool:
+        """Return whether every card is where it was, with the same ports, and every frame as it was."""
+        graph, other = self.graph, before.graph
+        if graph.frames is not other.frames or len(graph.nodes) != len(other.nodes):
+            return False
+        if before.folded:
+            # the cards within folded frames are no longer there to be compared
+            return False
+        cards = before.cards
+        return all(
+            (was := cards.get(number)) is not None
+            and (was is card or (was.area == card.area and was.face == card.face and _same_lines(was, card)))
+            for number, card in self.cards.items()
+        )
+
+    def take_over(self, before: Sheet | None) -> None:
+        """Take over what was worked out of the sheet before, as far as it is the same."""
+        if before is None:
+            return
+        known = before.__dict__
+        if self.wires is before.wires and "_wire_boxes" in known:
+            self.__dict__["_wire_boxes"] = known["_wire_boxes"]
+        if self.wires is before.wires and not self.folded:
+            # so are the cards: see _wires
+            self.placing = before.placing
+            for name in ("area", "_card_boxes"):
+                if name in known:
+                    self.__dict__[name] = known[name]
 
     @cached_property
     def area(self) -> QRectF:
@@ -240,17 +274,35 @@ class SheetLayout:
         self, graph: Graph, graphs: Mapping[str, Graph], index: Index, before: Sheet | None = None
     ) -> Sheet:
         """Return a graph on its sheet; what has not changed is taken from the one before."""
+        steps = self.steps(graph, graphs, index, before)
+        while True:
+            try:
+                next(steps)
+            except StopIteration as made:
+                sheet: Sheet = made.value
+                return sheet
+
+    def steps(
+        self, graph: Graph, graphs: Mapping[str, Graph], index: Index, before: Sheet | None = None
+    ) -> Generator[float, None, Sheet]:
+        """Lay a graph out on its sheet a few cards or wires at a time, and return the sheet at the end.
+
+        Each step yields what share of the work is done, from 0 to 1.
+        """
         sheet, wired = Sheet(graph), wired_slots(graph)
         ends = ports_used(graph)
-        shapes = {
-            node.id: self._card(node, graph, graphs, index, wired.get(node.id, {}), ends)
-            for node in graph.nodes
-        }
+        shapes = {}
+        for at, node in enumerate(graph.nodes):
+            shapes[node.id] = self._card(node, graph, graphs, index, wired.get(node.id, {}), ends)
+            if at % A_STEP == A_STEP - 1:
+                yield 0.7 * at / len(graph.nodes)
         places: Mapping[int, tuple[float, float]] = {node.id: node.at for node in graph.nodes}
         if len(set(places.values())) < len(places):
             # cards that were never laid out lie on one another
             places = self._laid_out(graph, {n: (w, h) for n, (_, _, w, h) in shapes.items()})
-        for node in graph.nodes:
+        for at, node in enumerate(graph.nodes):
+            if at % A_STEP == A_STEP - 1:
+                yield 0.7
             face, words, wide, high = shapes[node.id]
             x, y = places[node.id]
             area = QRectF(x, y, wide, high)
@@ -262,9 +314,20 @@ class SheetLayout:
             ):
                 kept = CardShape(node, face, area, words)
             sheet.cards[node.id] = kept
-        self._wires(sheet, before)
+        yield 0.7
+        yield from self._wires(sheet, before)
         for number in sheet.folded:
             del sheet.cards[number]
+        sheet.take_over(before)
+        for at, one in enumerate(sheet.wires if sheet.wires is not getattr(before, "wires", None) else ()):
+            if at % A_STEP == A_STEP - 1:
+                yield 1.0
+            # worked out here a few at a time, and not all at the first painting
+            _ = one.bounds
+        yield 1.0
+        _ = sheet._wire_boxes
+        yield 1.0
+        _ = sheet._card_boxes, sheet.area
         return sheet
 
     def _laid_out(
@@ -377,10 +440,15 @@ class SheetLayout:
 
     # wires
 
-    def _wires(self, sheet: Sheet, before: Sheet | None) -> None:
+    def _wires(self, sheet: Sheet, before: Sheet | None) -> Generator[float, None, None]:
         graph = sheet.graph
         ways: dict[tuple[int, bool], WireShape] = {}
         if before is not None and before.graph.wires is graph.wires and before.graph.values is graph.values:
+            if sheet.stands_as(before):
+                # nothing is elsewhere, or has other ports: neither is any wire
+                sheet.folded = dict(before.folded)
+                sheet.wires = before.wires
+                return
             ways = {(wire.number, wire.value): wire for wire in before.wires}
         for frame in graph.frames:
             if frame.folded:
@@ -390,6 +458,8 @@ class SheetLayout:
         counts: dict[tuple[int, str], int] = {}
         found: list[WireShape] = []
         for number, wire in enumerate(graph.wires):
+            if number % A_STEP == A_STEP - 1:
+                yield 0.7
             start, end = end_of(wire.start), end_of(wire.end)
             if start is None or end is None or start.node not in sheet.cards or end.node not in sheet.cards:
                 continue
@@ -403,26 +473,33 @@ class SheetLayout:
         blocks = Blocks(
             [c.area.adjusted(-6, -4, 6, 4) for n, c in sheet.cards.items() if n not in sheet.folded]
         )
-        ends = [
-            (sheet._start(w.start.node, w.output, False), sheet._end(w.end.node, w.entered, False))
-            for w in found
-        ]
+        yield 0.75
+        ends = []
+        for at, w in enumerate(found):
+            if at % A_STEP == A_STEP - 1:
+                yield 0.75
+            start_at = sheet._start(w.start.node, w.output, False)
+            ends.append((start_at, sheet._end(w.end.node, w.entered, False)))
+        yield 0.8
         in_the_way = cards_between(ends, blocks)
         led_round = 0
-        for shape, (one_end, other_end), hit in zip(found, ends, in_the_way, strict=True):
+        for at, (shape, (one_end, other_end), hit) in enumerate(zip(found, ends, in_the_way, strict=True)):
+            if at % A_STEP == A_STEP - 1:
+                yield 0.8 + 0.2 * at / len(found)
             # in a thicket no way round would be free, and to look for one takes long
             led_round += hit
             kept = ways.get((shape.number, False))
+            round_ = hit and led_round <= MOST_LED_ROUND
             if (
                 kept is not None
-                and not hit
-                and kept.way[:1] + kept.way[-1:] == (one_end, other_end)
-                and len(kept.way) == 4
+                and not round_
+                and (kept.way[0], kept.way[-1]) == (one_end, other_end)
+                and len(kept.way) == points_of_plain_way(one_end, other_end)
             ):
-                # straight from the one end to the other, as before
+                # from the one end to the other as before
                 sheet.wires.append(kept)
                 continue
-            way = signal_way(one_end, other_end, blocks if hit and led_round <= MOST_LED_ROUND else None)
+            way = signal_way(one_end, other_end, blocks if round_ else None)
             place = shape.place if counts[shape.start.node, shape.output] > 1 else 0
             sheet.wires.append(replace(shape, place=place, way=way))
         for number, wire in enumerate(graph.values):
@@ -448,6 +525,14 @@ def _meeting(boxes: np.ndarray, sight: QRectF) -> list[int]:
     seen &= (boxes[:, 1] < sight.bottom()) & (boxes[:, 3] > sight.top())
     found: list[int] = np.flatnonzero(seen).tolist()
     return found
+
+
+def _same_lines(one: CardShape, other: CardShape) -> bool:
+    """Return whether the slots of two cards stand in the same lines, where wires of values end."""
+    if one.words is other.words:
+        return True
+    lines = [[(w.run.word.slot, w.y) for w in card.words if w.run.word.slot] for card in (one, other)]
+    return lines[0] == lines[1]
 
 
 def same_words(one: Index, other: Index) -> bool:

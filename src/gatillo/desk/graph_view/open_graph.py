@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Collection
+import time
+from collections.abc import Collection, Generator
 
 import msgspec
-from PySide6.QtCore import QObject, QPointF, QRectF, Signal
+from PySide6.QtCore import QObject, QPointF, QRectF, QTimer, Signal
 
 from gatillo.desk.graph_view.card_layout import Sheet, SheetLayout, same_words
 from gatillo.desk.session.selection import Selection
@@ -22,6 +23,10 @@ from gatillo.sim.program.graph_lowering import index_for
 from gatillo.sim.program.program import Program
 
 GRID = 10.0
+MANY_CARDS = 800
+"""A graph of more cards is laid out a little at a time."""
+A_SLICE = 0.02
+"""Seconds for which a large graph is laid out in one go."""
 
 
 def _looks_the_same(kept: tuple[Graph, Program, Sheet], graph: Graph, program: Program) -> bool:
@@ -42,6 +47,8 @@ class OpenGraph(QObject):
 
     shown = Signal(int)
     """A card is to be brought into sight."""
+    laid_out = Signal()
+    """The sheet of a large graph is there, after `sheet` has returned None."""
 
     def __init__(self, bench: Workbench, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -49,6 +56,9 @@ class OpenGraph(QObject):
         self.layout_ = SheetLayout()
         self.graph_id: int | None = None
         self._sheet: tuple[Graph, Program, Sheet] | None = None
+        self._laying: tuple[Graph, Program, Generator[float, None, Sheet]] | None = None
+        self.share_laid = 0.0
+        """What share of a large graph is laid out, from 0 to 1."""
         self._index: tuple[Index, str, Index] | None = None
 
     @property
@@ -72,8 +82,12 @@ class OpenGraph(QObject):
             self._index = (index, graph.for_, index_for(index, graph.for_))
         return self._index[2]
 
-    def sheet(self, moved: dict[int, QPointF] | None = None) -> Sheet | None:
-        """Return the graph on its sheet, with cards that are being carried elsewhere."""
+    def sheet(self, moved: dict[int, QPointF] | None = None, *, at_once: bool = False) -> Sheet | None:
+        """Return the graph on its sheet, with cards that are being carried elsewhere.
+
+        None without a graph, and while a graph of many cards is laid out, which goes on beside everything else; with `at_once`
+        that is waited for.
+        """
         graph = self.graph
         if graph is None:
             return None
@@ -84,14 +98,45 @@ class OpenGraph(QObject):
             else:
                 same = self._sheet is not None and self._sheet[0].id == graph.id
                 before = self._sheet[2] if self._sheet is not None and same else None
+                if before is None and len(graph.nodes) > MANY_CARDS and not at_once:
+                    self._lay_out(graph, program)
+                    return None
                 made = self.layout_.sheet(graph, self.graphs, program.index, before)
+            self._laying = None
             self._sheet = (graph, program, made)
         return self.layout_.carried(self._sheet[2], moved) if moved else self._sheet[2]
+
+    def _lay_out(self, graph: Graph, program: Program) -> None:
+        """Begin to lay a large graph out, a little at a time between everything else that happens."""
+        if self._laying is not None and self._laying[0] is graph and self._laying[1] is program:
+            return
+        going_on = self._laying is not None
+        self.share_laid = 0.0
+        self._laying = graph, program, self.layout_.steps(graph, self.graphs, program.index)
+        if not going_on:
+            QTimer.singleShot(0, self, self._go_on)
+
+    def _go_on(self) -> None:
+        """Lay out some more of a large graph."""
+        if self._laying is None:
+            return
+        graph, program, steps = self._laying
+        until = time.perf_counter() + A_SLICE
+        try:
+            while time.perf_counter() < until:
+                self.share_laid = next(steps)
+        except StopIteration as made:
+            self._laying = None
+            if self.graph is graph and self.bench.program is program:
+                self._sheet = (graph, program, made.value)
+            self.laid_out.emit()
+            return
+        QTimer.singleShot(0, self, self._go_on)
 
     def forget(self) -> None:
         """The desktop's font or the theme changed."""
         self.layout_.forget()
-        self._sheet = None
+        self._sheet = self._laying = None
 
     @property
     def chosen(self) -> frozenset[int]:
@@ -117,7 +162,7 @@ class OpenGraph(QObject):
         step: tuple[float, float] = (40, 0),
     ) -> QPointF:
         """Return where a new card is put: where it was asked for, or below another, and over none; `step` is the way to free ground."""
-        sheet = self.sheet()
+        sheet = self.sheet(at_once=True)
         assert sheet is not None
         if at is None:
             if below is not None and below in sheet.cards:
@@ -133,7 +178,7 @@ class OpenGraph(QObject):
 
     def settled(self, level: Level) -> Level:
         """Return the level with the graph's cards where they are seen: those of a graph that was never laid out lie on one another."""
-        graph, sheet = self.graph, self.sheet()
+        graph, sheet = self.graph, self.sheet(at_once=True)
         if graph is None or sheet is None or self.graph_id is None:
             return level
         return self.placed(level, {n: (c.area.left(), c.area.top()) for n, c in sheet.cards.items()})

@@ -40,7 +40,7 @@ class SmallMap:
         p.setBrush(with_alpha(t.panel, 0.86))
         p.drawRect(box)
         ran = self.canvas.ran
-        key = (id(sheet), id(ran), box.size(), t)
+        key = (sheet.placing, ran.cards, box.size(), t)
         if self._kept is None or self._kept[0] != key:
             self._kept = (key, self._picture(sheet, ran, box.size(), scale, area))
         p.drawPixmap(box.topLeft(), self._kept[1])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
@@ -72,6 +72,12 @@ class GraphView(GraphCanvas):
         p.fillRect(self.rect(), t.paper)
         sheet = self.sheet
         graph = self.commands.opened.graph
+        if graph is not None and sheet is None:
+            p.setPen(t.quiet)
+            share = round(100 * self.commands.opened.share_laid)
+            words = f"Laying out {len(graph.nodes):,} cards: {share} %"
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
+            QTimer.singleShot(100, self, self.update)
         if sheet is None or graph is None:
             return
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

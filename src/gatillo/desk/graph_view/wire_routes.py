@@ -66,6 +66,11 @@ def cards_between(ends: list[tuple[QPointF, QPointF]], blocks: Blocks) -> list[b
     return found
 
 
+def points_of_plain_way(start: QPointF, end: QPointF) -> int:
+    """Return how many points `signal_way` gives where it leads round no card."""
+    return 4 if end.y() >= start.y() + 14 else 10
+
+
 def signal_way(start: QPointF, end: QPointF, blocks: Blocks | None) -> tuple[QPointF, ...]:
     """Return a way from an output down to an input: a curve; round the cards that lie between, where that can be."""
     if end.y() >= start.y() + 14:

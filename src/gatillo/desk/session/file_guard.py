@@ -4,19 +4,16 @@ from __future__ import annotations
 
 import contextlib
 import os
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
+from PySide6.QtCore import QFileSystemWatcher, QObject, Signal
 
-from gatillo.files.level_file import LevelFileError
-from gatillo.files.unsaved import DraftSaver, OpenMark
+from gatillo.desk.session.draft_writer import DraftWriter
+from gatillo.files.unsaved import OpenMark
 from gatillo.level.model import Level
 
 Stamp = tuple[int, int, int, int]
 """Of a version of a file: its disk, its number there, when it was written, and its size."""
-PAUSE = 120
-"""Milliseconds of rest after an edit before it is written aside, so that a drag is written once."""
 
 
 class FileGuard(QObject):
@@ -31,13 +28,7 @@ class FileGuard(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._drafts = DraftSaver()
-        self._writer = ThreadPoolExecutor(max_workers=1, thread_name_prefix="unsaved")
-        self._waiting: tuple[Level, Path | None] | None = None
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.setInterval(PAUSE)
-        self._timer.timeout.connect(self._write)
+        self._drafts = DraftWriter(self._on_not_kept)
         self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(self._on_changed)
         self._watcher.directoryChanged.connect(self._on_changed)
@@ -47,7 +38,6 @@ class FileGuard(QObject):
         """The version on disk that this window has read or written, or that its user chose to save over."""
         self._reported: Stamp | None = None
         """The version on disk that was reported to the user last."""
-        self._keeps = True
         self.is_written = False
         """While this window itself writes the file."""
         self._closed = False
@@ -55,40 +45,19 @@ class FileGuard(QObject):
     # what is not saved
 
     def save_draft(self, level: Level | None, of: Path | None) -> None:
-        """Keep a level aside, soon; with None there is nothing to keep any more."""
-        if level is None:
-            self._timer.stop()
-            self._waiting = None
-            self._writer.submit(self._drafts.forget)
-        else:
-            self._waiting = (level, of)
-            self._timer.start()
-
-    def _write(self) -> None:
-        waiting, self._waiting = self._waiting, None
-        if waiting is not None:
-            self._writer.submit(self._keep, *waiting)
-
-    def _keep(self, level: Level, of: Path | None) -> None:
-        try:
-            self._drafts.save(level, of)
-        except (OSError, LevelFileError) as error:
-            # it must not stop the work
-            if self._keeps:
-                self._keeps = False
-                why = error.strerror or str(error) if isinstance(error, OSError) else str(error)
-                self.notKept.emit(
-                    f"Unsaved work is not saved for recovery: “{self._drafts.folder}” cannot be written ({why}). "
-                    "Save often, make room there, or set GATILLO_STATE to another folder and start again."
-                )
-            return
-        self._keeps = True
+        """Write a level aside, in a thread of its own; None removes what was written, because all is saved."""
+        if not self._closed:
+            self._drafts.keep(level, of)
 
     def flush(self) -> None:
-        """Write what waits, now."""
-        self._timer.stop()
-        self._write()
-        self._writer.submit(lambda: None).result()
+        """Wait until the latest level is written."""
+        self._drafts.flush()
+
+    def _on_not_kept(self, folder: Path, why: str) -> None:
+        self.notKept.emit(
+            f"Unsaved work is not saved for recovery: “{folder}” cannot be written ({why}). "
+            "Save often, make room there, or set GATILLO_STATE to another folder and start again."
+        )
 
     # the open file
 
@@ -160,12 +129,10 @@ class FileGuard(QObject):
 
     def close(self) -> None:
         """The window closes: what was kept is not needed any more."""
-        self._timer.stop()
         self.let_go()
         if not self._closed:
             self._closed = True
-            self._writer.submit(self._drafts.forget)
-            self._writer.shutdown(wait=True)
+            self._drafts.close()
 
 
 def stamp_of(path: Path) -> Stamp | None:
