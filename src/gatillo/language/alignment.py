@@ -272,7 +272,7 @@ def _laid(pattern: Pattern, line: Line, state: _State) -> Alignment | None:
     if _is_opposite(pattern, line, skipped):
         return None
     said = [p for p in pattern.pieces[: pattern.tail] if not (p.slot or p.small or p.optional)]
-    if pattern.own and len(said) > 2 and met < 2 and len(line.plain) > 1:
+    if pattern.own and len(said) > 2 and met < 2 and len(fits) < 2 and len(line.plain) > 1:
         # “the pot breaks” is no prompt that is broken off
         cost += _HARDLY_MET
     picks = pattern.own and pattern.entry.group == "pick" and len(line.plain) > 2

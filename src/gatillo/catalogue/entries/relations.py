@@ -247,7 +247,7 @@ def is_shown(world: QueryApi, who: Rows) -> Any:
     b=role(),
     alone=True,
     says=[
-        worded("{a} is [being] carried/held/attached", b="anything"),
+        worded("{a} is [being] carried/attached", b="anything"),
         worded("somebody/someone/anyone/something carries/holds {a}", b="anything"),
         worded("{a} is free/loose/unattached", b="anything", negated=True),
         "{a} is fixed/tied/bound/fastened/joined/stuck/connected to {b}",
