@@ -67,6 +67,8 @@ class GraphCanvas(QWidget):
         self._ran: tuple[object, WhatRan] | None = None
         self._values: dict[int, tuple[int, str]] = {}
         """While a run goes on: by card, the tick in which it gave a value last, and that value."""
+        self._to_begin: int | None = None
+        """The graph that is shown from its top as soon as it is laid out."""
         self._places: dict[int, tuple[QPointF, float]] = {}
         """Where the page stood for each graph that was shown."""
         self.writer = CardWriter(self, commands, self.to_screen)
@@ -99,14 +101,16 @@ class GraphCanvas(QWidget):
         if graph_id in self._places:
             self.corner, self.zoom = self._places[graph_id]
         else:
+            self._to_begin = graph_id if self.commands.opened.sheet() is None else None
             self.begin_at_top()
         self._tell()
         self.update()
 
     def _on_laid_out(self) -> None:
         """The sheet of a large graph is there."""
-        if self.commands.opened.graph_id not in self._places:
+        if self._to_begin == self.commands.opened.graph_id:
             self.begin_at_top()
+        self._to_begin = None
         self._tell()
         self.update()
 

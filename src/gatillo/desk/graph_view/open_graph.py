@@ -42,6 +42,15 @@ def _looks_the_same(kept: tuple[Graph, Program, Sheet], graph: Graph, program: P
     )
 
 
+def _has_the_same_cards(before: Graph, graph: Graph) -> bool:
+    """Return whether two graphs have the same wires, and cards with the same numbers."""
+    if before.wires is not graph.wires or before.values is not graph.values:
+        return False
+    return len(before.nodes) == len(graph.nodes) and all(
+        one.id == other.id for one, other in zip(before.nodes, graph.nodes, strict=True)
+    )
+
+
 class OpenGraph(QObject):
     """The open graph. What cannot be done is said in a sentence."""
 
@@ -57,6 +66,8 @@ class OpenGraph(QObject):
         self.graph_id: int | None = None
         self._sheet: tuple[Graph, Program, Sheet] | None = None
         self._laying: tuple[Graph, Program, Generator[float, None, Sheet]] | None = None
+        self._meanwhile: Sheet | None = None
+        """What is shown until a large graph is laid out."""
         self.share_laid = 0.0
         """What share of a large graph is laid out, from 0 to 1."""
         self._index: tuple[Index, str, Index] | None = None
@@ -85,8 +96,8 @@ class OpenGraph(QObject):
     def sheet(self, moved: dict[int, QPointF] | None = None, *, at_once: bool = False) -> Sheet | None:
         """Return the graph on its sheet, with cards that are being carried elsewhere.
 
-        None without a graph, and while a graph of many cards is laid out, which goes on beside everything else; with `at_once`
-        that is waited for.
+        None without a graph. A graph of many cards is laid out beside everything else: until then it is None, or as it was
+        before an edit that left all cards and wires in the graph. With `at_once` it is waited for.
         """
         graph = self.graph
         if graph is None:
@@ -98,21 +109,37 @@ class OpenGraph(QObject):
             else:
                 same = self._sheet is not None and self._sheet[0].id == graph.id
                 before = self._sheet[2] if self._sheet is not None and same else None
-                if before is None and len(graph.nodes) > MANY_CARDS and not at_once:
-                    self._lay_out(graph, program)
-                    return None
+                alike = before is not None and _has_the_same_cards(before.graph, graph)
+                if len(graph.nodes) > MANY_CARDS and not at_once and (before is None or alike):
+                    self._lay_out(graph, program, before)
+                    meanwhile = self._meanwhile
+                    return (
+                        self.layout_.carried(meanwhile, moved)
+                        if meanwhile is not None and moved
+                        else meanwhile
+                    )
                 made = self.layout_.sheet(graph, self.graphs, program.index, before)
             self._laying = None
             self._sheet = (graph, program, made)
         return self.layout_.carried(self._sheet[2], moved) if moved else self._sheet[2]
 
-    def _lay_out(self, graph: Graph, program: Program) -> None:
+    def _lay_out(self, graph: Graph, program: Program, before: Sheet | None) -> None:
         """Begin to lay a large graph out, a little at a time between everything else that happens."""
         if self._laying is not None and self._laying[0] is graph and self._laying[1] is program:
             return
         going_on = self._laying is not None
+        self._meanwhile = before
+        if before is not None:
+            # what was moved is not seen where it was
+            pairs = zip(before.graph.nodes, graph.nodes, strict=True)
+            moved = {
+                b.id: QPointF(*b.at) - QPointF(*a.at)
+                for a, b in pairs
+                if a.at != b.at and b.id in before.cards
+            }
+            self._meanwhile = self.layout_.carried(before, moved) if moved else before
         self.share_laid = 0.0
-        self._laying = graph, program, self.layout_.steps(graph, self.graphs, program.index)
+        self._laying = graph, program, self.layout_.steps(graph, self.graphs, program.index, before)
         if not going_on:
             QTimer.singleShot(0, self, self._go_on)
 
@@ -126,7 +153,7 @@ class OpenGraph(QObject):
             while time.perf_counter() < until:
                 self.share_laid = next(steps)
         except StopIteration as made:
-            self._laying = None
+            self._laying = self._meanwhile = None
             if self.graph is graph and self.bench.program is program:
                 self._sheet = (graph, program, made.value)
             self.laid_out.emit()
