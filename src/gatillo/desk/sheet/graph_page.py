@@ -26,6 +26,8 @@ from gatillo.level.roles import all_logic
 MOST_LINES = 300
 """Cards that the page lists."""
 MOST_USES = 12
+DEEPEST = 8
+"""Steps by which a line of the page is indented at most."""
 
 
 def graph_page(bench: Workbench, column: QVBoxLayout, graph: Graph) -> None:
@@ -47,11 +49,17 @@ def graph_page(bench: Workbench, column: QVBoxLayout, graph: Graph) -> None:
         return
     form.heading("Its cards, in the order in which they run")
     told = list(islice(outline_lines(graph), MOST_LINES + 1))
-    lines = [line.replace("  ", "\u2003") for line in told[:MOST_LINES]]
+    lines = [_indented(line) for line in told[:MOST_LINES]]
     if len(told) > MOST_LINES:
         lines.append(f"… and more of its {len(graph.nodes):,} cards; `gatillo print` lists all")
     # one text: hundreds of labels would take longer than all the rest
     form.words("\n".join(lines))
+
+
+def _indented(line: str) -> str:
+    """Return a line of an outline with spaces as wide as the letters are high, and no deeper than the page has room for."""
+    words = line.lstrip(" ")
+    return "\u2003" * min((len(line) - len(words)) // 2, DEEPEST) + words
 
 
 def _face(form: Form, graph: Graph) -> None:
