@@ -128,6 +128,7 @@ _ROUGHLY = 1.0
 """What a reading that fits only roughly costs beside one that leaves a word out."""
 _LEAST_OF_A_GROUP = 2
 """Words by which a group of conditions is meant."""
+_SUBJECTS = frozenset(["it", "he", "she", "they"])
 _LEAST_BEFORE = 3
 """How many words stand before a further sentence at least."""
 _LONGEST = 24
@@ -320,7 +321,12 @@ def _several(
                 if parts == ("do",) and last == "else":
                     parts = ("else",)
                 reading = _piece(memory, index, piece, parts, here, so_far[1], place, m == len(places))
-                told = not start and m < len(places) and places[m].parts == ("when",) and "do" in parts
+                after = places[m].parts if m < len(places) else ()
+                told = (
+                    not start
+                    and "do" in parts
+                    and (after == ("when",) or (after == ("if",) and m == len(places) - 1))
+                )
                 if told and reading is not None and reading.part == "when" and not place.parts:
                     # “the door opens when pods is 3” is an action and when it is done
                     done_ = _piece(memory, index, piece, ("do",), here, (), place, False)
@@ -626,10 +632,9 @@ def _with_subjects(index: Index, words: tuple[TypedWord, ...], places: list[_Pla
     more = [
         _Place(at, 0)
         for at in range(_LEAST_BEFORE, len(words) - 2)
-        if plain[at] in ARTICLES
-        and at not in known
+        if at not in known
         and plain[at - 1] not in _PREPOSITIONS
-        and names.role(plain[at + 1]) is not None
+        and (plain[at] in _SUBJECTS if plain[at] not in ARTICLES else names.role(plain[at + 1]) is not None)
     ]
     return sorted((*places, *more), key=lambda place: place.at) if more else []
 

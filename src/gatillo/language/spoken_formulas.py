@@ -81,8 +81,13 @@ SPOKEN = (
     _said(
         r"(?:direction|angle) from (?P<a>.+?) to(?:wards?)? (?P<b>.+)", "direction({a}, {b})", objects=True
     ),
-    _said(r"number of (?P<a>\S+)", "count({a})", objects=True),
-    _said(r"number of (?:the )?(?P<a>\S+) (?:in|inside) (?P<b>.+)", "count_in({a}, {b})", objects=True),
+    _said(r"(?:number|count|amount) of (?P<a>\S+)", "count({a})", objects=True),
+    _said(
+        r"(?:number|count|amount) of (?:the )?(?P<a>\S+) (?:in|inside) (?P<b>.+)",
+        "count_in({a}, {b})",
+        objects=True,
+    ),
+    _said(rf"(?:angle|direction) between {_BOTH}", "direction({a}, {b})", objects=True),
     _said(r"(?P<a>\S+) count", "count({a})", objects=True),
     _said(r"(?:current )?speed of (?:the )?(?P<a>.+)", "speed({a})", objects=True),
 )

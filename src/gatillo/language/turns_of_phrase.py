@@ -94,6 +94,14 @@ _SHOW_QUOTED = re.compile(
 _QUOTES = re.compile(r"""["“”]""")
 
 
+def _key_does(found: re.Match[str]) -> str:
+    """Return “E opens the door” as a key that is pressed and what it does."""
+    verb = found["verb"]
+    plain = verb[:-2] if verb.endswith(("ches", "shes", "sses")) else verb[:-1]
+    key = re.sub(r"^the | arrow$| key$", "", found["key"], flags=re.IGNORECASE)
+    return f"{found['before']}when {key} is pressed {plain} {found['what']}"
+
+
 def _key_beside(found: re.Match[str]) -> str:
     """Return “the gardener presses E near the door” as a key that is pressed and a condition."""
     does = "held" if found["does"].lower() == "holds" else "pressed"
@@ -142,6 +150,28 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"(?<=\w) (?:immediately|instantly) (?=\w)": " ",
     r"^(?P<what>stop .+?) dead$": r"\g<what>",
     r"\b(?P<verb>open|close|shut) (?:up|down) (?=(?:the|an?|every|all|each)\b)": r"\g<verb> ",
+    # what a key, a click or a pointer does
+    r"(?P<before>^|, |; | and )(?P<key>(?-i:[B-Z])|space|enter|(?:the )?(?:left|right|up|down) (?:arrow|key)) "
+    r"(?P<verb>(?!is\b|has\b|was\b|goes\b|does\b|gets\b|comes\b|ends\b|starts\b)[a-z]+s) (?P<what>(?:the |an? |all |every )?\w+)": _key_does,
+    r"^(?:clicking|pressing) (?:on )?(?P<who>(?:the |an? )?\w{2,}) (?P<verb>(?!is\b|makes\b|lets\b)\w+?)s (?=\w)": (
+        r"when \g<who> is clicked \g<verb> "
+    ),
+    r"^hovering over (?P<who>(?:the |an? )?\w+) (?P<verb>\w+?)s (?=\w)": r"when the pointer comes over \g<who> \g<verb> ",
+    r"\bwhen (?P<key>\w+) (?:is )?pressed\b(?P<what>.+?)\bwhen (?:it is |it's )?(?:released|let go)\b": (
+        r"when \g<key> is pressed\g<what>when \g<key> is released"
+    ),
+    r"\bat t ?= ?(?=\d)": "at ",
+    r"\bthe trial (?=(?:starts|begins)\b)": "the level ",
+    # one verb for two things
+    r"(?P<who>(?:the |an? )?\w+) (?P<verb>touches|hits|sees|holds|has|carries|is in|is near|is touching) (?P<a>(?:the |an? )?\w+) but not (?P<b>(?:the |an? |in |near )?\w+)": (
+        r"\g<who> \g<verb> \g<a> and not \g<who> \g<verb> \g<b>"
+    ),
+    r"(?P<who>(?:the |an? )?\w+) (?P<verb>touches|hits|sees|holds|has|carries|is in|is near|is touching) neither (?P<a>(?:the |an? )?\w+) nor (?P<b>(?:the |an? )?\w+)": (
+        r"not \g<who> \g<verb> \g<a> and not \g<who> \g<verb> \g<b>"
+    ),
+    r"(?P<who>(?:the |an? )?\w+) (?P<verb>touches|sees|holds|has|carries) both (?P<a>(?:the |an? )?\w+) and (?P<b>(?:the |an? )?\w+)": (
+        r"\g<who> \g<verb> \g<a> and \g<who> \g<verb> \g<b>"
+    ),
     # keys beside something
     r"\b(?P<word>when|whenever|if|while)? ?(?P<who>(?:the )?\w+) (?P<does>presses|press|hits|taps|holds) (?P<key>\S+) (?:while )?"
     r"(?P<where>near|next to|close to|beside|by|at|in|inside|on) (?P<other>(?:the |an? )?\w+)(?= |$|,)": _key_beside,

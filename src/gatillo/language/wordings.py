@@ -31,6 +31,8 @@ class Piece(NamedTuple):
 
 
 _MOST_WORDS = 20_000
+_NOT_NEAR = ("closes", "closed", "closing")
+"""Forms of the verb “close”, which do not say “near”."""
 _SYNONYM = 0.1
 """How unlike a word is that means the same."""
 
@@ -165,6 +167,8 @@ class PatternIndex:
         if typed in NEGATIONS:
             return
         forms = [word for word in self.by_stem.get(stem(typed), ()) if word != typed]
+        if typed in _NOT_NEAR:
+            forms = [word for word in forms if word != "close"]
         yield from ((word, 0.05) for word in forms)
         alike = [word for other in SYNONYMS.get(stem(typed), ()) for word in self.by_stem.get(other, ())]
         yield from ((word, _SYNONYM) for word in alike)

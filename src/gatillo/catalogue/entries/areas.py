@@ -140,6 +140,8 @@ def becomes_empty(world: QueryApi, a: Role, place: str) -> Candidates:
     measured=("inside", "who", "place"),
     alone=True,
     says=[
+        worded("{place} is occupied/taken", who="anything"),
+        worded("there is something/somebody/someone/anything in {place}", who="anything"),
         "there is a/an/some {who} in/inside {place}",
         "{who} is in/inside {place}",
         "{who} is inside of {place}",

@@ -536,6 +536,14 @@ def face(world: ActionApi, who: Rows, where: Where) -> None:
     angle=number("0"),
     alone=True,
     says=[
+        worded(
+            "turn/rotate/point/let/make {who} [to] [face/look] away from {other}",
+            places=("other",),
+            angle="direction({other}, {who})",
+        ),
+        worded(
+            "{who} faces/looks/turns away from {other}", places=("other",), angle="direction({other}, {who})"
+        ),
         "turn/rotate/point {who} to [an] [angle] {angle}",
         "set/change [the] facing/direction/heading/orientation of {who} to {angle}",
         "set/change {who} facing/direction/heading/orientation to {angle}",
