@@ -229,6 +229,8 @@ class FormulaFits:
                 if role is not None and not role.begun
                 else ""
             )
+        if raw.lower() in ("the time", "current time", "the current time"):
+            return "time"
         owned = _MUCH_OF.fullmatch(raw) or _OWNED.fullmatch(raw)
         if owned is not None:
             role = names_of(self.index).role(owned["who"].lower())

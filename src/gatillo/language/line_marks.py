@@ -22,6 +22,8 @@ MARKERS: dict[str, Part | None] = {
     "each time": "when",
     "if": "if",
     "only if": "if",
+    "only when": "if",
+    "only while": "if",
     "provided": "if",
     "unless": "if",
     "and": None,

@@ -42,6 +42,12 @@ SPOKEN = (
     ),
     _said(rf"(?:something|anything|anywhere) (?:between|from) {_BOTH}", "random({a}, {b})"),
     _said(r"random (?:number|value|amount) (?:up to|below|under) (?P<a>.+)", "random(0, {a})"),
+    _said(r"random (?:angle|direction)", "random(0, 360)"),
+    _said(
+        r"direction (?:that |in which |where )?(?:the )?(?P<a>.+?) (?:faces|is facing|looks)",
+        "facing({a})",
+        objects=True,
+    ),
     _said(r"square root of (?P<a>.+)", "sqrt({a})"),
     _said(r"absolute value of (?P<a>.+)", "abs({a})"),
     _said(r"(?:opposite|negative) of (?P<a>.+)", "-{a}"),

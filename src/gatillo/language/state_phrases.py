@@ -208,8 +208,14 @@ def _of_many(
     index: Index, who: list[str], state: str, turned: bool, here: tuple[str, ...]
 ) -> Iterator[tuple[Clause, str]]:
     """Yield what is said of all, none or some number of a kind's objects: “all lamps are lit”."""
-    sign, number, rest = "", "0", who
-    if who[0] in _ALL:
+    sign, number, rest, share = "", "0", who, ""
+    at = next((n for n, word in enumerate(who[:4]) if word in ("half", "most")), None)
+    before = " ".join(who[:at]) if at is not None else ""
+    if at is not None and before in ("", "over", *COUNT_SIGNS):
+        share = who[at]
+        sign = COUNT_SIGNS.get(before, ">" if before == "over" or share == "most" else ">=")
+        rest = who[at + 1 :]
+    elif who[0] in _ALL:
         sign, rest, turned = "=", who[1:], not turned
     elif who[0] in _NONE:
         sign, rest = "=", who[1:]
@@ -221,7 +227,7 @@ def _of_many(
             sign, rest = COUNT_SIGNS[who[0]], who[1:]
         elif who[0].isdigit():
             sign = "="
-        if sign:
+        if sign and not share:
             number, rest = NUMBERS.get(rest[0], rest[0]), rest[1:]
             if not number.isdigit():
                 return
@@ -238,6 +244,8 @@ def _of_many(
     if role not in index.kinds:
         return
     holds = as_formula(variable) if on != turned else f"not {as_formula(variable)}"
+    if share:
+        number = f"count({token(role)}) / 2"
     formula = f"count_where({token(role)}, {holds}) {sign} {number}"
     yield Clause(use="formula_holds", slots={"formula": formula}), role
 

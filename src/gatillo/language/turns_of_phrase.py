@@ -163,6 +163,11 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"\bat t ?= ?(?=\d)": "at ",
     r"\bthe trial (?=(?:starts|begins)\b)": "the level ",
     # one verb for two things
+    r"(?P<who>(?:the |an? )?\w+) (?P<verb>touches|overlaps|hits|sees|holds|has|carries) (?P<what>(?:the |an? )?\w+) and (?P<other>(?:the |an? )?\w+) (?:does not|doesn't)$": (
+        r"\g<who> \g<verb> \g<what> and not \g<other> \g<verb> \g<what>"
+    ),
+    r"\bclose enough to\b": "close to",
+    r"\bput it out\b": "extinguish it",
     r"(?P<who>(?:the |an? )?\w+) (?P<verb>touches|hits|sees|holds|has|carries|is in|is near|is touching) (?P<a>(?:the |an? )?\w+) but not (?P<b>(?:the |an? |in |near )?\w+)": (
         r"\g<who> \g<verb> \g<a> and not \g<who> \g<verb> \g<b>"
     ),
@@ -180,8 +185,8 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
         r"\g<who> \g<a> \g<what> or \g<who> \g<b> \g<what>"
     ),
     # timers
-    r"\b(?:the )?(?P<timer>\w+) (?:timer|clock|stopwatch) (?:is|reads|shows|stands at) "
-    r"(?=(?:above|over|more than|greater than|less than|below|under|at least|at most|between)\b|[<>])": r'timer("\g<timer>") is ',
+    r"\b(?:the )?(?P<timer>\w+) (?:timer|clock|stopwatch) "
+    r"(?:(?:is|reads|shows|stands at) (?=(?:above|over|more than|greater than|less than|below|under|at least|at most|between)\b|[<>])|(?=[<>]))": r'timer("\g<timer>") is ',
     r"^(?:show|display|print) (?=how (?:many|much)\b)": "tell the player ",
     r"^(?:let|make) (?P<who>(?:the )?\w+) go out$": r"extinguish \g<who>",
     r"\\b(?P<n>\\d+|one|two|three|four|five|six|seven|eight|nine|ten) and a half\\b": _and_a_half,

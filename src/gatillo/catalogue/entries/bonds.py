@@ -43,6 +43,8 @@ def attach(world: ActionApi, who: Rows, carrier: Rows, how: str) -> None:
     time=seconds("0.2"),
     undone_by="detach",
     says=[
+        "{who} follows {carrier} with [a] delay/lag [of] {time}",
+        "let/make {who} follow {carrier} with [a] delay/lag [of] {time}",
         "let/make {who} hang/swing from {carrier} [with] [a] [delay/lag] [of] {time}",
         "attach/tie/fasten/hang {who} to {carrier} so it trails/lags/follows [behind] [by/with] {time}",
         "attach/tie/fasten/fix/bind {who} to {carrier} with [a] [lag/delay] [of] {time} [lag/delay]",

@@ -32,6 +32,12 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
     axes=choice("the level's", "its own"),
     alone=True,
     says=[
+        worded("move/slide/walk {who} [to] [the] right/rightwards", dx="100 * dt", dy="0"),
+        worded("move/slide/walk {who} [to] [the] left/leftwards", dx="-100 * dt", dy="0"),
+        worded("move/slide {who} up/upward/upwards", dx="0", dy="100 * dt"),
+        worded("move/slide {who} down/downward/downwards", dx="0", dy="-100 * dt"),
+        worded("{who} slides/walks/moves/goes [to] [the] right", dx="100 * dt", dy="0"),
+        worded("{who} slides/walks/moves/goes [to] [the] left", dx="-100 * dt", dy="0"),
         "shift/slide/nudge/displace/translate/move {who} [by] {dx} {dy} [along] [the] {axes} [axes]",
         "move/shift/slide/nudge {who} by {dx} and {dy}",
         worded(
@@ -215,6 +221,7 @@ def move_by(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) ->
     angle=number("90", "degrees, counter-clockwise", adds=True),
     alone=True,
     says=[
+        worded("turn/rotate {who} in a random direction", angle="random(0, 360)"),
         worded("turn/rotate {who} back", angle="180"),
         worded("turn/rotate {who} back/around [to] where [it] came from", angle="180"),
         "let/make {who} turn/rotate [by] {angle} [degrees] left/counterclockwise",
@@ -683,6 +690,8 @@ def push(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str) -> No
     speed=number("200", "units a second"),
     alone=True,
     says=[
+        "throw/shoot/fire/launch {who} in [the/a] {angle}",
+        "throw/shoot/fire/launch {who} in [the/a] {angle} at/with [speed] {speed}",
         "throw/shoot/fire/fling/hurl/toss/catapult/launch {who} at [angle] {angle} with/at [a] [speed] [of] {speed}",
         "throw/shoot/fire/fling/hurl/toss/launch {who} with [a] [speed] [of] {speed} at [an] [angle] [of] {angle}",
         "let {who} fly at {angle} with [speed] {speed}",
