@@ -147,6 +147,9 @@ class FormulaFits:
             if raw.lower() in ("a", "an") and not unit and slot.default != "1":
                 # one of something, not a distance
                 return None
+            if raw.lower() in ("once", "twice") and slot.default in ("", "0"):
+                # “send bang once” sends no number
+                return None
             cost = 0.15 if raw.lower() in ("a", "an", "once", "half", "zero") and not unit else 0.03
             return Fit(cost, word if factor == 1.0 else _decimal(float(word) * factor), remark=remark)
         found = self._formula(start, end, wanted, seconds=slot.type == "seconds")

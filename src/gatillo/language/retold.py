@@ -26,6 +26,7 @@ _PASSIVE = re.compile(
 _BECOMES = re.compile(
     r"(?P<who>.+?) (?:turns?|becomes?|goes?|go|gets?|changes to|change to) (?P<how>\w+)", re.IGNORECASE
 )
+_TURNS_ON = re.compile(r"(?P<who>.+?) (?:turns?|switch(?:es)?|goes?|go) (?P<how>on|off)", re.IGNORECASE)
 _LIGHTS_UP = re.compile(r"(?P<who>.+?) (?:lights?|lit) up", re.IGNORECASE)
 _ITSELF = {
     "vanishes": "remove",
@@ -61,6 +62,8 @@ def _commands(text: str) -> Iterator[str]:
         text = f"{said['who']} {said['what']}"
     if (said := _LIGHTS_UP.fullmatch(text)) is not None:
         yield f"light {said['who']}"
+    if (said := _TURNS_ON.fullmatch(text)) is not None:
+        yield f"turn {said['how']} {said['who']}"
     if (said := _PASSIVE.fullmatch(text)) is not None and (verb := _verb(said["verb"])):
         yield f"{verb} {said['who']}{said['rest'] or ''}"
     if (said := _BECOMES.fullmatch(text)) is not None:

@@ -26,7 +26,7 @@ from gatillo.language.qualified import Read, qualified
 from gatillo.language.reading import Reading
 from gatillo.language.retold import retellings
 from gatillo.language.turns_of_phrase import as_written
-from gatillo.language.typed_words import ARTICLES, TypedWord, split_words
+from gatillo.language.typed_words import ARTICLES, STATE_VERBS, TypedWord, split_words
 from gatillo.language.wordings import pattern_index
 from gatillo.level.edits import Part
 from gatillo.level.roles import Index
@@ -88,10 +88,6 @@ _PERIODS = frozenset(
 """Words with which a period of time can end."""
 _BOTH = re.compile(r"\b(?:both(?: of them)?|them both|the two of them)\b", re.IGNORECASE)
 _IT = re.compile(r"\bit\b(?!'s)", re.IGNORECASE)
-_STATE_VERBS = frozenset(
-    ["open", "close", "shut", "light", "lock", "unlock", "extinguish", "activate", "deactivate"]
-)
-"""Verbs of state: an action can begin with them, if what comes before does not make them a state."""
 _BEFORE_A_STATE = frozenset(
     [
         "is",
@@ -602,7 +598,7 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
             not parts
             and not joint
             and 0 < at < n
-            and plain[at] in _STATE_VERBS
+            and plain[at] in STATE_VERBS
             and plain[at - 1] not in _BEFORE_A_STATE
         )
         if plain[at : at + 1] == ["both"] and not joint and not parts and plain[at - 1] not in verbs:

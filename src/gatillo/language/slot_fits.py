@@ -10,7 +10,7 @@ from gatillo.catalogue.declare.entry import Slot
 from gatillo.language.fits import KNOWN_WORDS, NAME, PRONOUN, UNKNOWN, UNKNOWN_BUT_A_WORD, VERBS, Fit, Missing
 from gatillo.language.formula_fits import FormulaFits
 from gatillo.language.level_names import PRONOUNS, Found, looks_like, names_of
-from gatillo.language.typed_words import ARTICLES, NEGATIONS, QUANTIFIERS, SMALL, TypedWord, stem
+from gatillo.language.typed_words import ARTICLES, NEGATIONS, QUANTIFIERS, SMALL, STATE_VERBS, TypedWord, stem
 from gatillo.language.variable_fits import as_formula, known_variable, new_variable
 from gatillo.level.naming import free_name_problem, name_problem, token
 from gatillo.level.roles import Index
@@ -60,6 +60,8 @@ _OF_ITSELF = frozenset(["level", "game", "run", "trial", "everything", "whatever
 """Words that name no timer, item or tag, though they stand where one is named."""
 _ABOUT_ANOTHER = 1.4
 """What a new name costs more that holds the name of an object, where it is the name of a timer, an item or a tag."""
+_A_VERB = 0.9
+"""What a new name costs more that is a verb with which an action can begin: “open the door”."""
 _LATER = frozenset(["after", "for", "in", "every"])
 """Words before a time."""
 _HOW = frozenset(["again", "also", "forever", "instead", "now", "once", "too", "twice"])
@@ -250,7 +252,7 @@ class SlotFits:
             if many > 1 and not near and (not after_verb or words[0] in SMALL or words[-1] in SMALL):
                 return None
             if any(
-                (w in _MORE or w in VERBS) and self._is_known(slot, words[:at])
+                (w in _MORE or w in VERBS or w in _HOW) and self._is_known(slot, words[:at])
                 for at, w in enumerate(words)
                 if at
             ):
@@ -313,7 +315,7 @@ class SlotFits:
             # what is in quotes is more often a text
             cost += 1.2
         if not quoted:
-            cost += UNKNOWN_BUT_A_WORD * (words[0] in KNOWN_WORDS)
+            cost += UNKNOWN_BUT_A_WORD * (words[0] in KNOWN_WORDS) + _A_VERB * (words[0] in STATE_VERBS)
             if self._is_named(words[0]):
                 cost, make = cost + 0.5, ""
         return Fit(cost, raw, (Missing(raw, make),))

@@ -163,6 +163,18 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"\bat t ?= ?(?=\d)": "at ",
     r"\bthe trial (?=(?:starts|begins)\b)": "the level ",
     # one verb for two things
+    r"\b(?:at|in|to) its place\b": "at it",
+    r"^(?P<n>\d+(?:\.\d+)?) ?(?:percent|%) chance (?:to|of) (?P<what>(?!the\b|a\b)\w+ing |(?!the\b|a\b)\w+ )": r"with \g<n> percent chance \g<what>",
+    r"^after (?P<first>\S+ ?(?:s|secs?|seconds?|minutes?)),? every (?P<period>\S+ ?(?:s|secs?|seconds?|minutes?))\b": (
+        r"every \g<period> starting after \g<first>"
+    ),
+    r"^(?P<what>\S+\.\S+) toggles\b": r"toggle \g<what>",
+    r"\bsend (?P<who>it|him|her|the \w+) back$": r"turn \g<who> around",
+    r"\b(?P<what>[a-z_.]+) (?:is|equals|=) (?P<a>-?\d+(?:\.\d+)?) or (?P<b>-?\d+(?:\.\d+)?)(?= |$)(?! (?:more|less))": (
+        r"\g<what> = \g<a> or \g<what> = \g<b>"
+    ),
+    r"\bfor (?:all|every|each) (?P<kind>\w+?)s?,? set (?P<what>\w+) to ": r"set \g<what> of \g<kind> to ",
+    r"\breaches (?=(?:at least|more than|exactly)\b)": "is ",
     r"(?P<who>(?:the |an? )?\w+) (?P<verb>touches|overlaps|hits|sees|holds|has|carries) (?P<what>(?:the |an? )?\w+) and (?P<other>(?:the |an? )?\w+) (?:does not|doesn't)$": (
         r"\g<who> \g<verb> \g<what> and not \g<other> \g<verb> \g<what>"
     ),

@@ -57,6 +57,10 @@ NUMBERS = {
     )
 } | {"a": "1", "an": "1", "once": "1", "twice": "2", "dozen": "12", "half": "0.5"}
 """Numbers that are written as words."""
+STATE_VERBS = frozenset(
+    ["open", "close", "shut", "light", "lock", "unlock", "extinguish", "activate", "deactivate"]
+)
+"""Verbs of state: an action can begin with them, if what comes before does not make them a state."""
 _OPPOSITE_PAIRS = """
 on off, more less, more fewer, greater less, above below, over under, bigger smaller, larger smaller, higher lower,
 enter leave, enter exit, arrive leave, show hide, visible invisible, shown hidden, before after, first last,

@@ -13,7 +13,7 @@ from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Slot
 from gatillo.catalogue.declare.wording import Wording
 from gatillo.language.fits import KNOWN_WORDS, VERBS
 from gatillo.language.synonyms import SYNONYMS
-from gatillo.language.typed_words import NEGATIONS, OPPOSITES, SMALL, stem
+from gatillo.language.typed_words import NEGATIONS, OPPOSITES, SMALL, STATE_VERBS, stem
 
 
 class Piece(NamedTuple):
@@ -200,7 +200,7 @@ def pattern_index() -> PatternIndex:
         entries = [e for e in CATALOGUE.values() if e.group != "behaviour"]
         _MADE[:] = [PatternIndex([*entries, *CARD_ENTRIES.values()], known)]
         KNOWN_WORDS.clear()
-        KNOWN_WORDS.update(_MADE[0].words)
+        KNOWN_WORDS.update(_MADE[0].words | STATE_VERBS)
         VERBS.clear()
         VERBS.update(_MADE[0].first_words)
     return _MADE[0]

@@ -28,6 +28,7 @@ def _who(world: QueryApi, state: str, a: Role, place: str) -> Candidates:
     measured=("inside", "a", "place"),
     begins="been inside",
     says=[
+        "{a} lands/drops/arrives in/inside {place}",
         "{a} falls/slides/drops/jumps/sails/hops/bounces/crawls/sneaks in/into/inside {place}",
         "{a} sets foot in/on {place}",
         "{a} goes/comes/walks/gets/steps/moves/runs/flies/crosses/drives/rolls/swims/wanders in/into/inside/to/onto/on {place}",

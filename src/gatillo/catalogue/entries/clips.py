@@ -46,6 +46,9 @@ def clip_ends(world: QueryApi, clip: str, a: Role) -> Candidates:
     speed=number("1", "1 is as fast as it was recorded"),
     axes=choice("the level's", "its own"),
     says=[
+        worded("{who} plays/performs [the] {clip} [clip] twice as fast", speed="2"),
+        worded("{who} plays/performs [the] {clip} [clip] half as fast", speed="0.5"),
+        "{who} plays/performs [the] {clip} [clip] {speed} times as fast",
         worded("loop/repeat [the] {clip} [clip] on/for {who}", how="in a loop"),
         worded("play/run [the] {clip} [clip] on/for {who} over and over [again]", how="in a loop"),
         "run/start/replay [the] [clip/recording/motion/animation] {clip} on/for/with {who} {how}",

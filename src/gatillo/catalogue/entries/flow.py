@@ -16,6 +16,8 @@ SUBJECT = Subject("timers, switching, telling", place=120)
     timer=slot("timer"),
     undone_by="stop_timer",
     says=[
+        "continue/resume/unpause [the] timer {timer}",
+        "continue/resume/unpause [the] {timer} timer",
         "run/begin/launch/start [the] timer/clock/stopwatch {timer}",
         "start/run/begin/launch [the] {timer} timer/clock/stopwatch",
         "timer {timer} starts",

@@ -135,6 +135,7 @@ def send_message(world: ActionApi, message: str) -> None:
     who=role(),
     time=seconds("2"),
     says=[
+        "say at/above {who} {text}",
         "say/shout {text} for {time}",
         "{who} says/speaks/shouts {text} for {time}",
         "{who} says/speaks/shouts {text}",

@@ -76,7 +76,8 @@ def nearest(world: QueryApi, a: Rows, where: tuple[Any, Any], per: Per) -> Yes:
         worded("[only/keep/pick/choose/take] [only] [the] {a} with [the] {end} {value}", objects=("a",)),
         worded(
             "[keep/pick/choose/take] [the] farthest/furthest/remotest {a} to/from/of {other}",
-            objects=("a", "other"),
+            objects=("a",),
+            places=("other",),
             end="highest",
             value="distance({a}, {other})",
         ),
