@@ -412,6 +412,15 @@ def _piece(
         other = memory.best(index, piece, ("if",), here, ended)
         if other is not None and not other.unread and (found is None or found.unread or not _lacks(other)):
             found = replace(other, cost=other.cost + OTHER_PART)
+    if parts == ("if",) and not before and (found is None or found.unread or found.cost > _GOOD):
+        # “if the gardener enters the yard” is an occasion
+        other = memory.best(index, piece, ("when",), here, ended)
+        if (
+            other is not None
+            and other.is_whole
+            and (found is None or other.cost + OTHER_PART < found.cost or found.unread)
+        ):
+            found = replace(other, cost=other.cost + OTHER_PART)
     if place.joint not in ("and", "or", ",", "but") or not before:
         return found
     last = before[-1]

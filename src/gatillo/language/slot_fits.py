@@ -60,6 +60,8 @@ _OF_ITSELF = frozenset(["level", "game", "run", "trial", "everything", "whatever
 """Words that name no timer, item or tag, though they stand where one is named."""
 _ABOUT_ANOTHER = 1.4
 """What a new name costs more that holds the name of an object, where it is the name of a timer, an item or a tag."""
+_NO_NAMES = frozenset(["longer", "more", "less", "fewer", "other", "another"])
+"""Words with which no name begins that is made up: “no longer”."""
 _A_VERB = 0.9
 """What a new name costs more that is a verb with which an action can begin: “open the door”."""
 _LATER = frozenset(["after", "for", "in", "every"])
@@ -258,7 +260,7 @@ class SlotFits:
             ):
                 # a name that exists, and words that say more: “arrived to the gardener”, “key say hello”
                 return None
-            if any(word.quoted for word in self.words[start:end]):
+            if any(word.quoted for word in self.words[start:end]) or words[0] in _NO_NAMES:
                 return None
             if any(w in _LATER and _is_number(after) for w, after in pairwise(words)):
                 # “go after 3 seconds” is a name and when

@@ -163,6 +163,10 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"\bat t ?= ?(?=\d)": "at ",
     r"\bthe trial (?=(?:starts|begins)\b)": "the level ",
     # one verb for two things
+    r"^(?P<what>(?:turn|switch) .+?) not on$": r"\g<what> off",
+    r"^(?P<what>(?:turn|switch) .+?) not off$": r"\g<what> on",
+    r"^(?:a )?minimum (?:of )?(?=\d)": "at least ",
+    r"^(?:a )?maximum (?:of )?(?=\d)": "at most ",
     r"\b(?:at|in|to) its place\b": "at it",
     r"^(?P<n>\d+(?:\.\d+)?) ?(?:percent|%) chance (?:to|of) (?P<what>(?!the\b|a\b)\w+ing |(?!the\b|a\b)\w+ )": r"with \g<n> percent chance \g<what>",
     r"^after (?P<first>\S+ ?(?:s|secs?|seconds?|minutes?)),? every (?P<period>\S+ ?(?:s|secs?|seconds?|minutes?))\b": (

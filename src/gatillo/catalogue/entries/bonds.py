@@ -84,6 +84,7 @@ def attach_at_point(world: ActionApi, who: Rows, point: str, carrier: Rows) -> N
     "It no longer follows anything.",
     who=role(),
     says=[
+        "unattach/unparent {who}",
         "drop/release/unfasten/untie/unhook/free/disconnect/unparent/unlink {who}",
         "let go of {who}",
         "let {who} go",

@@ -349,6 +349,8 @@ def has_fired(world: QueryApi, rule: str) -> bool:
     time=seconds("1"),
     measured=("fired", "rule", "time"),
     says=[
+        "less than {time} after/since {rule}",
+        "within/inside {time} of/after {rule}",
         "{rule} fired/ran/happened less than {time} ago",
         "{rule} fired/ran/happened {time} ago",
         "{rule} fired/ran/happened within/in/during the last/past {time}",
