@@ -65,8 +65,20 @@ PER_TICK = (
 PER_SECOND = "This is an amount a second, * dt in each tick: the rule should fire in every tick."
 
 _THAT_ARE = re.compile(
-    r"(?:the )?number of (?P<kind>\w+) (?:that|which|who) are (?P<state>\w+)", re.IGNORECASE
+    r"(?:the )?(?:number|count) of (?:(?P<kind>\w+) (?:that|which|who) are (?P<state>\w+)|(?:the )?(?P<state_>\w+) (?P<kind_>\w+))",
+    re.IGNORECASE,
 )
+_OVER_ALL = re.compile(
+    r"(?:the )?(?P<how>total|sum|average|mean|lowest|least|smallest|minimum|highest|most|largest|greatest|maximum)(?: of)?(?: all)?(?: the)? "
+    r"(?P<what>[\w ']+?)(?: of (?:all|any|every)(?: the)? \w+)?",
+    re.IGNORECASE,
+)
+_FUNCTION_OVER_ALL = {
+    "total": "total", "sum": "total", "average": "average", "mean": "average", "lowest": "lowest", "least": "lowest",
+    "smallest": "lowest", "minimum": "lowest", "highest": "highest", "most": "highest", "largest": "highest",
+    "greatest": "highest", "maximum": "highest",
+}  # fmt: skip
+"""Words before a variable that all objects of a kind have, with the function over all of them."""
 _BETWEEN = re.compile(
     r"(?P<what>.+?) is (?P<not>not )?(?:between|from|in the range of|in the range) (?P<low>.+?) (?:and|to) (?P<high>.+)",
     re.IGNORECASE,
@@ -201,9 +213,13 @@ class FormulaFits:
             return self._compared(raw)
         counted = _THAT_ARE.fullmatch(raw)
         if counted is not None:
-            asked = formula_of_state(self.index, f"1 {counted['kind']} are {counted['state']}", self.here)
+            kind, state = counted["kind"] or counted["kind_"], counted["state"] or counted["state_"]
+            asked = formula_of_state(self.index, f"1 {kind} are {state}", self.here)
             if asked.endswith(" = 1"):
                 return Fit(0.08, asked.removesuffix(" = 1"))
+        over_all = self._over_all(raw)
+        if over_all:
+            return Fit(0.08, over_all)
         for way in SPOKEN:
             found = way.said.fullmatch(raw)
             if found is None:
@@ -219,6 +235,18 @@ class FormulaFits:
             if compiled.type == "number":
                 return Fit(0.08, formula)
         return None
+
+    def _over_all(self, raw: str) -> str:
+        """Return “the total fuel of the lamps” as a formula; "" for any other text."""
+        said = _OVER_ALL.fullmatch(raw)
+        if said is None:
+            return ""
+        typed = said["what"].lower().replace("'s ", " 's ").removeprefix("the ").replace(" of the ", " of ")
+        owned = known_variable(self.names, self.here, typed, "number")
+        owner = owned.text.rpartition(".")[0] if owned is not None and not owned.begun else ""
+        if owned is None or owner not in self.index.kinds:
+            return ""
+        return f"{_FUNCTION_OVER_ALL[said['how'].lower()]}({as_formula(owned.text)})"
 
     def number_of(self, raw: str) -> str:
         """Return the formula of a text that asks for a value: “the number of pods”, “how much fuel the lamp has”, “the lamp's name”.

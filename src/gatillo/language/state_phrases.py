@@ -116,6 +116,8 @@ def _actions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> Ite
             if way in ("on", "off"):
                 yield from _set(_switched(index, " ".join(owner), here), way == "on")
         return
+    if len(plain) > 2 and plain[-2:] == ["goes", "out"]:
+        plain = [*plain[:-1], "off"]
     if len(plain) > 2 and plain[-2] in ("turns", "switches", "goes") and plain[-1] in ("on", "off"):
         # “every lamp turns on”
         whose = plain[:-2]
@@ -166,7 +168,7 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
     plain = [w.plain for w in words]
     verb = next((n for n, word in enumerate(plain) if word in ("is", "are") and n > 0), None)
     if verb is None:
-        if plain[-1] not in ("on", "off") and plain[0] not in _ALL | _NONE:
+        if plain[-1] not in ("on", "off") and plain[0] not in _ALL | _NONE and not plain[0].isdigit():
             # “the bomb flies”
             told = (
                 _state_of(index, " ".join(plain[:-1]), plain[-1], here) if plain[-1].endswith("s") else None

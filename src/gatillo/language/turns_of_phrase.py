@@ -163,6 +163,8 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"\bat t ?= ?(?=\d)": "at ",
     r"\bthe trial (?=(?:starts|begins)\b)": "the level ",
     # one verb for two things
+    r"^(?P<what>(?!when\b|if\b|wait\b).+=.+) at (?:the )?(?:start|beginning)$": r"at the start \g<what>",
+    r"^(?P<what>(?P<kind>\w+)\.\w+ = .+?) for (?:all|every|each)(?: the)? (?P=kind)s?$": r"\g<what>",
     r"^(?P<what>(?:turn|switch) .+?) not on$": r"\g<what> off",
     r"^(?P<what>(?:turn|switch) .+?) not off$": r"\g<what> on",
     r"^(?:a )?minimum (?:of )?(?=\d)": "at least ",

@@ -322,6 +322,7 @@ def toggle(world: ActionApi, variable: Target) -> None:
     high=number("100"),
     alone=True,
     says=[
+        "limit/clamp/restrict {variable} {low} to/- {high}",
         "clamp/limit/restrict/bound/hold/constrain/confine {variable} between/to/from/in/within {low} and/to {high}",
         "clamp/limit/restrict/keep {variable} to {low} {high}",
         "limit/cap {variable} to/at {high}",
