@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from drawing import card, graph
 from gatillo.desk.graph_view.card_layout import SheetLayout
 from gatillo.level.edits import change_logic
+from gatillo.level.model import Wire
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 from random_graphs import RandomGraphs
@@ -36,12 +37,25 @@ def edited(level, chance):
             {"on": not entry.on},
             {"note": "noted"},
             {"wires": entry.wires[:-1]},
+            {"wires": entry.wires[1:]},
+            {"wires": (*entry.wires, Wire(start=str(node.id), end=str(chance.choice(entry.nodes).id)))},
+            {"nodes": (*entry.nodes, card(max(n.id for n in entry.nodes) + 1, "note", text="new"))},
+            {
+                "nodes": (
+                    *entry.nodes,
+                    card(max(n.id for n in entry.nodes) + 1, "add_to", amount="2", variable="level.n"),
+                ),
+                "wires": (
+                    *entry.wires,
+                    Wire(start=str(node.id), end=str(max(n.id for n in entry.nodes) + 1)),
+                ),
+            },
         ]
     )
     return change_logic(level, entry.id, lambda found: replace(found, **fields))
 
 
-@pytest.mark.parametrize("seed", range(12))
+@pytest.mark.parametrize("seed", range(24))
 def test_a_program_made_from_the_one_before_an_edit_runs_as_one_made_anew(seed):
     chance = random.Random(seed)
     level = RandomGraphs(seed).level()

@@ -443,13 +443,20 @@ class SheetLayout:
     def _wires(self, sheet: Sheet, before: Sheet | None) -> Generator[float, None, None]:
         graph = sheet.graph
         ways: dict[tuple[int, bool], WireShape] = {}
-        if before is not None and before.graph.wires is graph.wires and before.graph.values is graph.values:
-            if sheet.stands_as(before):
+        if before is not None:
+            was = before.graph.wires
+            if was is graph.wires and before.graph.values is graph.values and sheet.stands_as(before):
                 # nothing is elsewhere, or has other ports: neither is any wire
                 sheet.folded = dict(before.folded)
                 sheet.wires = before.wires
                 return
-            ways = {(wire.number, wire.value): wire for wire in before.wires}
+            # those at both ends of which there is what there was
+            same = [one is other for one, other in zip(was, graph.wires, strict=False)]
+            ways = {
+                (wire.number, False): wire
+                for wire in before.wires
+                if not wire.value and wire.number < len(same) and same[wire.number]
+            }
         for frame in graph.frames:
             if frame.folded:
                 whole, box = QRectF(*frame.at, *frame.size), sheet.box_of(frame)
@@ -490,8 +497,10 @@ class SheetLayout:
             led_round += hit
             kept = ways.get((shape.number, False))
             round_ = hit and led_round <= MOST_LED_ROUND
+            place = shape.place if counts[shape.start.node, shape.output] > 1 else 0
             if (
                 kept is not None
+                and (kept.place, kept.output, kept.entered) == (place, shape.output, shape.entered)
                 and not round_
                 and (kept.way[0], kept.way[-1]) == (one_end, other_end)
                 and len(kept.way) == points_of_plain_way(one_end, other_end)
@@ -500,7 +509,6 @@ class SheetLayout:
                 sheet.wires.append(kept)
                 continue
             way = signal_way(one_end, other_end, blocks if round_ else None)
-            place = shape.place if counts[shape.start.node, shape.output] > 1 else 0
             sheet.wires.append(replace(shape, place=place, way=way))
         for number, wire in enumerate(graph.values):
             start, end = end_of(wire.start), end_of(wire.end)

@@ -143,8 +143,8 @@ def compile_graph(
 ) -> tuple[CompiledGraph, dict[Part, tuple[CompiledLine, ...]]]:
     """Return a graph made ready, and its lines by their parts; what is wrong is given to `problem`.
 
-    `shared` are the cards that keep what they keep under another graph and card. `before` is a graph with the same
-    wires and card numbers, without a fault, of which the lines of cards that are still the same are taken.
+    `shared` are the cards that keep what they keep under another graph and card. `before` is a graph without a fault that has
+    the same wires and card numbers as far as both have any; the lines of cards that are still the same are taken from it.
     """
     return _Lowering(index, graph, rule, lines, kinds, rate, make_line, problem, shared, before).lowered()
 
@@ -173,6 +173,7 @@ class _Lowering:
     ) -> None:
         self.graph = graph
         self.before = before.cards if before is not None else {}
+        self.same_wires = before is not None and before.graph.wires == graph.wires
         self.shared = shared
         self.rule = rule
         self.given = lines
@@ -301,7 +302,7 @@ class _Lowering:
 
     def take_wires(self) -> None:
         """Record for each output the cards that it leads to."""
-        if self.before and all(_has_the_same_ports(self.before.get(n), c) for n, c in self.cards.items()):
+        if self.same_wires and all(_has_the_same_ports(self.before.get(n), c) for n, c in self.cards.items()):
             for number, card in self.cards.items():
                 card.outputs = self.before[number].outputs
             return

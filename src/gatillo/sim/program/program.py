@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import gc
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from copy import copy
 from dataclasses import dataclass, replace
@@ -92,17 +92,25 @@ def _same_but_cards(one: Graph, other: Graph) -> bool:
 
 
 def _keeps_lines(made: _MadeGraph, other: Logic, position: int) -> bool:
-    """Return whether cards that have not changed have the lines that they had: where nothing but cards has changed."""
+    """Return whether cards that have not changed have the lines that they had.
+
+    That is so where nothing but the slots of cards has changed, and where cards and wires came after the others or the last of
+    them went: the numbers of the others stay.
+    """
     one = made.entry
-    return (
-        isinstance(one, Graph)
-        and isinstance(other, Graph)
-        and made.position == position
-        and not made.problems
-        and not made.uses
-        and _same_but_cards(one, other)
-        and [(n.id, n.use) for n in one.nodes] == [(n.id, n.use) for n in other.nodes]
-    )
+    if not (isinstance(one, Graph) and isinstance(other, Graph)) or made.position != position:
+        return False
+    if made.problems or made.uses or one.values != other.values:
+        return False
+    alike = (one.id, one.name, one.for_, one.shared) == (other.id, other.name, other.for_, other.shared)
+    cards = [(n.id, n.use) for n in one.nodes], [(n.id, n.use) for n in other.nodes]
+    return alike and _begins_alike(one.wires, other.wires) and _begins_alike(*cards)
+
+
+def _begins_alike(one: Sequence[object], other: Sequence[object]) -> bool:
+    """Return whether one of two sequences begins with the other."""
+    both = min(len(one), len(other))
+    return one[:both] == other[:both]
 
 
 def _same_names(one: Level, other: Level) -> bool:
