@@ -67,6 +67,8 @@ class GraphCanvas(QWidget):
         self._ran: tuple[object, WhatRan] | None = None
         self._values: dict[int, tuple[int, str]] = {}
         """While a run goes on: by card, the tick in which it gave a value last, and that value."""
+        self._to_show = 0
+        """The card that is brought into sight as soon as it is laid out; 0 for none."""
         self._to_begin: int | None = None
         """The graph that is shown from its top as soon as it is laid out."""
         self._places: dict[int, tuple[QPointF, float]] = {}
@@ -75,6 +77,7 @@ class GraphCanvas(QWidget):
         self.writer.done.connect(self.setFocus)
         self.writer.placed.connect(self._on_placed)
         commands.opened.shown.connect(self.show_card)
+        commands.opened.laying.connect(self.update)
         commands.opened.laid_out.connect(self._on_laid_out)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -111,6 +114,9 @@ class GraphCanvas(QWidget):
         if self._to_begin == self.commands.opened.graph_id:
             self.begin_at_top()
         self._to_begin = None
+        if self._to_show:
+            self.show_card(self._to_show)
+            self._to_show = 0
         self._tell()
         self.update()
 
@@ -199,7 +205,10 @@ class GraphCanvas(QWidget):
     def show_card(self, number: int) -> None:
         """Bring a card into sight."""
         sheet = self.commands.opened.sheet()
+        self._to_show = 0
         if sheet is None or number not in sheet.cards:
+            # it is laid out soon
+            self._to_show = number
             return
         seen = self.to_screen(sheet.cards[number].area).adjusted(-30, -30, 30, 60)
         page = QRectF(self.rect())
@@ -253,7 +262,8 @@ class GraphCanvas(QWidget):
 
     def _on_placed(self, number: int, turned: bool) -> None:
         sheet = self.commands.opened.sheet()
-        if turned and sheet is not None and "no" in sheet.cards[number].face.outputs:
+        card = sheet.cards.get(number) if sheet is not None else None
+        if turned and card is not None and "no" in card.face.outputs:
             self.output = "no"
         self.update()
 
@@ -307,7 +317,7 @@ class GraphCanvas(QWidget):
 
     def wire_near(self, point: QPointF) -> WireShape | None:
         """Return the wire near a point of the sheet."""
-        sheet = self.commands.opened.sheet()
+        sheet = self.commands.opened.sheet(at_once=True)
         best: tuple[float, WireShape] | None = None
         for wire in sheet.wires if sheet is not None else ():
             off = min((q - point).manhattanLength() for q in points_along(wire.way, 20))
@@ -321,7 +331,7 @@ class GraphCanvas(QWidget):
         self, start: tuple[int, str] | None, at: QPointF | None, text: str = "", *, offers: bool = False
     ) -> None:
         """Open a line for a new card: at a place, or below the card whose output it is wired to."""
-        sheet = self.commands.opened.sheet()
+        sheet = self.commands.opened.sheet(at_once=True)
         if sheet is None:
             return
         if at is not None:

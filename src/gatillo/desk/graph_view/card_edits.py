@@ -92,7 +92,7 @@ class CardEdits:
 
     def tidy(self) -> None:
         """Lay the cards out."""
-        graph, sheet = self.opened.graph, self.opened.sheet()
+        graph, sheet = self.opened.graph, self.opened.sheet(at_once=True)
         if graph is None or sheet is None or self.opened.graph_id is None:
             return
         sizes = self.opened.layout_.sizes(graph, self.opened.graphs, self.opened.bench.program.index)
@@ -114,7 +114,7 @@ class CardEdits:
 
     def align(self) -> None:
         """Stand the selected cards below one another: their middles where the first one's is."""
-        sheet, chosen = self.opened.sheet(), sorted(self.opened.chosen)
+        sheet, chosen = self.opened.sheet(at_once=True), sorted(self.opened.chosen)
         if sheet is None or len(chosen) < 2:
             self.opened.bench.notify("Select several cards first.")
             return

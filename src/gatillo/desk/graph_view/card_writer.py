@@ -130,7 +130,7 @@ class CardWriter(QObject):
 
     def _fill_next(self) -> None:
         """Open the next slot of the new cards that is still empty."""
-        sheet = self.commands.opened.sheet()
+        sheet = self.commands.opened.sheet(at_once=True)
         for number in self._filling or ():
             card = sheet.cards.get(number) if sheet is not None else None
             entry = sentence_of(card.node.use) if card is not None else None
@@ -201,7 +201,7 @@ class CardWriter(QObject):
 
     def edit_first(self, number: int) -> bool:
         """Edit the first slot of a card."""
-        sheet = self.commands.opened.sheet()
+        sheet = self.commands.opened.sheet(at_once=True)
         card = sheet.cards.get(number) if sheet is not None else None
         slots = self.slots_of(card) if card is not None else []
         return bool(card is not None and slots and self.edit(card, slots[0]))
@@ -213,7 +213,7 @@ class CardWriter(QObject):
         if not isinstance(self.editor.last_key, tuple):
             return
         number, slot = self.editor.last_key
-        sheet = self.commands.opened.sheet()
+        sheet = self.commands.opened.sheet(at_once=True)
         card = sheet.cards.get(number) if sheet is not None else None
         slots = self.slots_of(card) if card is not None else []
         if card is not None and slot in slots and 0 <= slots.index(slot) + by < len(slots):

@@ -93,7 +93,7 @@ class FrameEdits:
 
     def frame_chosen(self, title: str = "Frame") -> None:
         """A titled frame about the selected cards."""
-        sheet = self.opened.sheet()
+        sheet = self.opened.sheet(at_once=True)
         if sheet is None or self.opened.graph_id is None or not self.opened.chosen:
             self.opened.bench.notify("Select some cards first; the frame is put around them.")
             return

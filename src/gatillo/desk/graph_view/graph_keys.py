@@ -66,7 +66,7 @@ class GraphKeys:
 
     def tab(self, by: int) -> bool:
         """On to the next output of the selected card, and then to the next open one; False if there is none."""
-        sheet, graph = self.canvas.commands.opened.sheet(), self.canvas.commands.opened.graph
+        sheet, graph = self.canvas.commands.opened.sheet(at_once=True), self.canvas.commands.opened.graph
         if sheet is None or graph is None or not sheet.cards:
             return False
         used = {(w.start.node, w.output) for w in sheet.wires if not w.value}
@@ -95,7 +95,7 @@ class GraphKeys:
 
     def walk(self, dx: int, dy: int) -> None:
         """Select the next card: along a wire up or down, else the nearest in that direction."""
-        sheet = self.canvas.commands.opened.sheet()
+        sheet = self.canvas.commands.opened.sheet(at_once=True)
         if sheet is None or not sheet.cards:
             return
         now = next(iter(self.canvas.commands.opened.chosen), None)

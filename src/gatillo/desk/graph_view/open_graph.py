@@ -42,20 +42,13 @@ def _looks_the_same(kept: tuple[Graph, Program, Sheet], graph: Graph, program: P
     )
 
 
-def _has_the_same_cards(before: Graph, graph: Graph) -> bool:
-    """Return whether two graphs have the same wires, and cards with the same numbers."""
-    if before.wires is not graph.wires or before.values is not graph.values:
-        return False
-    return len(before.nodes) == len(graph.nodes) and all(
-        one.id == other.id for one, other in zip(before.nodes, graph.nodes, strict=True)
-    )
-
-
 class OpenGraph(QObject):
     """The open graph. What cannot be done is said in a sentence."""
 
     shown = Signal(int)
     """A card is to be brought into sight."""
+    laying = Signal()
+    """Some more of a large graph is laid out."""
     laid_out = Signal()
     """The sheet of a large graph is there, after `sheet` has returned None."""
 
@@ -97,7 +90,7 @@ class OpenGraph(QObject):
         """Return the graph on its sheet, with cards that are being carried elsewhere.
 
         None without a graph. A graph of many cards is laid out beside everything else: until then it is None, or as it was
-        before an edit that left all cards and wires in the graph. With `at_once` it is waited for.
+        before the last edit, so that a new card is not there yet. With `at_once` the sheet is waited for.
         """
         graph = self.graph
         if graph is None:
@@ -109,8 +102,7 @@ class OpenGraph(QObject):
             else:
                 same = self._sheet is not None and self._sheet[0].id == graph.id
                 before = self._sheet[2] if self._sheet is not None and same else None
-                alike = before is not None and _has_the_same_cards(before.graph, graph)
-                if len(graph.nodes) > MANY_CARDS and not at_once and (before is None or alike):
+                if len(graph.nodes) > MANY_CARDS and not at_once:
                     self._lay_out(graph, program, before)
                     meanwhile = self._meanwhile
                     return (
@@ -131,11 +123,11 @@ class OpenGraph(QObject):
         self._meanwhile = before
         if before is not None:
             # what was moved is not seen where it was
-            pairs = zip(before.graph.nodes, graph.nodes, strict=True)
+            places = {node.id: node.at for node in before.graph.nodes}
             moved = {
-                b.id: QPointF(*b.at) - QPointF(*a.at)
-                for a, b in pairs
-                if a.at != b.at and b.id in before.cards
+                node.id: QPointF(*node.at) - QPointF(*places[node.id])
+                for node in graph.nodes
+                if node.id in before.cards and places[node.id] != node.at
             }
             self._meanwhile = self.layout_.carried(before, moved) if moved else before
         self.share_laid = 0.0
@@ -158,6 +150,8 @@ class OpenGraph(QObject):
                 self._sheet = (graph, program, made.value)
             self.laid_out.emit()
             return
+        if self._meanwhile is None:
+            self.laying.emit()
         QTimer.singleShot(0, self, self._go_on)
 
     def forget(self) -> None:
@@ -242,13 +236,13 @@ class OpenGraph(QObject):
 
     def out_of(self, number: int, output: str) -> End:
         """Return the end at which a wire begins, as it is written: the only output needs no name."""
-        sheet = self.sheet()
+        sheet = self.sheet(at_once=True)
         face = sheet.cards[number].face if sheet is not None and number in sheet.cards else None
         return End(number, "" if face is not None and face.outputs == (output,) else output)
 
     def into(self, number: int, entered: str, value: bool) -> End:
         """Return the end at which a wire ends, as it is written: the first input needs no name."""
-        sheet = self.sheet()
+        sheet = self.sheet(at_once=True)
         face = sheet.cards[number].face if sheet is not None and number in sheet.cards else None
         first = face is not None and not value and face.inputs[:1] == (entered,)
         return End(number, "" if first else entered)

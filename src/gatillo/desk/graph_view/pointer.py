@@ -30,7 +30,7 @@ class GraphPointer:
         self.canvas.writer.editor.close_editor(keep=True)
         self.canvas.writer.line.close_line()
         self.canvas.setFocus()
-        point, sheet = event.position(), self.canvas.commands.opened.sheet()
+        point, sheet = event.position(), self.canvas.commands.opened.sheet(at_once=True)
         if sheet is None:
             return
         at, reach = self.canvas.to_sheet(point), REACH / self.canvas.zoom
@@ -149,7 +149,7 @@ class GraphPointer:
     def let_go(self, event: QMouseEvent) -> None:
         """The button went up."""
         drag, self.canvas.drag = self.canvas.drag, None
-        sheet = self.canvas.commands.opened.sheet()
+        sheet = self.canvas.commands.opened.sheet(at_once=True)
         if drag is None or sheet is None:
             return
         point = self.canvas.to_sheet(event.position())
@@ -239,7 +239,7 @@ class GraphPointer:
 
     def double_click(self, event: QMouseEvent) -> None:
         """Name a frame, begin a card, go into an own node."""
-        sheet = self.canvas.commands.opened.sheet()
+        sheet = self.canvas.commands.opened.sheet(at_once=True)
         card = sheet.card_under(self.canvas.to_sheet(event.position())) if sheet is not None else None
         frame = self.canvas.commands.frames.frame_at(self.canvas.to_sheet(event.position()))
         if card is None and frame is not None:
@@ -253,7 +253,7 @@ class GraphPointer:
 
     def drop(self, point: QPointF, name: str) -> None:
         """A name was dropped: it fills the slot under the pointer, or the cards that speak of it are listed."""
-        sheet = self.canvas.commands.opened.sheet()
+        sheet = self.canvas.commands.opened.sheet(at_once=True)
         if sheet is None:
             return
         at = self.canvas.to_sheet(point)

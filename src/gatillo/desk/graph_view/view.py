@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
@@ -77,7 +77,6 @@ class GraphView(GraphCanvas):
             share = round(100 * self.commands.opened.share_laid)
             words = f"Laying out {len(graph.nodes):,} cards: {share} %"
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
-            QTimer.singleShot(100, self, self.update)
         if sheet is None or graph is None:
             return
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -158,7 +157,7 @@ class GraphView(GraphCanvas):
             self.set_zoom(self.zoom * 1.15 ** (event.angleDelta().y() / 120), event.position())
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        sheet = self.commands.opened.sheet()
+        sheet = self.commands.opened.sheet(at_once=True)
         if sheet is None:
             return
         at = self.to_sheet(QPointF(event.pos()))

@@ -15,8 +15,8 @@ from gatillo.formula.compiling import KEEPING, compile_formula, unknown_names
 from gatillo.formula.syntax import FormulaError
 from gatillo.language.formula_fits import written_out
 from gatillo.level import edits, graph_edits
-from gatillo.level.graphs import wires_of
-from gatillo.level.model import Node
+from gatillo.level.graphs import end_of, wires_of
+from gatillo.level.model import Graph, Node, Wire
 from gatillo.level.naming import token
 
 FREE = tuple("abcdefghijklmnopqrstuvwxyz")
@@ -49,7 +49,7 @@ class WireEdits:
 
     def wire_to_card(self, start: tuple[int, str, bool], number: int) -> bool:
         """Lead an output to a card, to the end of it that fits."""
-        sheet = self.opened.sheet()
+        sheet = self.opened.sheet(at_once=True)
         if sheet is None or number not in sheet.cards:
             self.opened.bench.notify(f"There is no card {number}.")
             return False
@@ -75,7 +75,7 @@ class WireEdits:
 
     def wire_to_formula(self, start: tuple[int, str, bool], number: int) -> bool:
         """Lead a value into a formula card: by a name in its formula that waits for one, else by a new one."""
-        sheet = self.opened.sheet()
+        sheet = self.opened.sheet(at_once=True)
         if sheet is None:
             return False
         text = sheet.cards[number].node.slots.get("value", "")
@@ -95,17 +95,18 @@ class WireEdits:
             return
         level = self.opened.settled(self.opened.bench.level)
         for wire in wires:
-            plain = (graph.values if wire.value else graph.wires)[wire.number]
+            plain = _in_graph(graph, wire)
+            if plain is None:
+                continue
             level = graph_edits.cut_wire(level, self.opened.graph_id, plain, value=wire.value)
         self.opened.bench.edit(level, f"cut {len(wires)} wires" if len(wires) > 1 else "cut a wire")
 
     def renumber(self, wire: WireShape, by: int) -> None:
         """Move a wire earlier or later among those of its output."""
         graph = self.opened.graph
-        if graph is not None and self.opened.graph_id is not None and not wire.value and by:
-            level = graph_edits.renumber_wire(
-                self.opened.bench.level, self.opened.graph_id, graph.wires[wire.number], by
-            )
+        plain = _in_graph(graph, wire) if graph is not None else None
+        if plain is not None and self.opened.graph_id is not None and not wire.value and by:
+            level = graph_edits.renumber_wire(self.opened.bench.level, self.opened.graph_id, plain, by)
             self.opened.bench.edit(level, "run a wire earlier" if by < 0 else "run a wire later")
 
     def typed(self, start: tuple[int, str] | None, text: str) -> bool:
@@ -120,7 +121,7 @@ class WireEdits:
         if found is None:
             return False
         number, port = int(found[1]), (found[2] or "").strip()
-        sheet, here = self.opened.sheet(), next(iter(self.opened.chosen), None)
+        sheet, here = self.opened.sheet(at_once=True), next(iter(self.opened.chosen), None)
         card = sheet.cards.get(here) if sheet is not None and here is not None else None
         other = sheet.cards.get(number) if sheet is not None else None
         if card is None:
@@ -144,7 +145,7 @@ class WireEdits:
 
     def give_chosen(self, formula: str) -> None:
         """A formula card, wired to the first slot of the selected card that takes a value and has no wire yet."""
-        sheet, here = self.opened.sheet(), next(iter(self.opened.chosen), None)
+        sheet, here = self.opened.sheet(at_once=True), next(iter(self.opened.chosen), None)
         card = sheet.cards.get(here) if sheet is not None and here is not None else None
         if sheet is None or card is None or self.opened.graph_id is None:
             self.opened.bench.notify("Select the card that should take the value first.")
@@ -208,3 +209,11 @@ class WireEdits:
         )
         bench.edit(level, f"watch {formula}")
         bench.notify(f"Watched: {formula}. Its curve is below the rules.")
+
+
+def _in_graph(graph: Graph, wire: WireShape) -> Wire | None:
+    """Return the wire of a graph that a shape on its sheet shows; None if it has gone since."""
+    wires = graph.values if wire.value else graph.wires
+    plain = wires[wire.number] if wire.number < len(wires) else None
+    ends = (end_of(plain.start), end_of(plain.end)) if plain is not None else None
+    return plain if ends == (wire.start, wire.end) else None
