@@ -69,13 +69,13 @@ _THAT_ARE = re.compile(
     re.IGNORECASE,
 )
 _OVER_ALL = re.compile(
-    r"(?:the )?(?P<how>total|sum|average|mean|lowest|least|smallest|minimum|highest|most|largest|greatest|maximum)(?: of)?(?: all)?(?: the)? "
+    r"(?:the )?(?P<how>total|sum|average|mean|lowest|smallest|minimum|highest|largest|greatest|maximum)(?: of)?(?: all)?(?: the)? "
     r"(?P<what>[\w ']+?)(?: of (?:all|any|every)(?: the)? \w+)?",
     re.IGNORECASE,
 )
 _FUNCTION_OVER_ALL = {
-    "total": "total", "sum": "total", "average": "average", "mean": "average", "lowest": "lowest", "least": "lowest",
-    "smallest": "lowest", "minimum": "lowest", "highest": "highest", "most": "highest", "largest": "highest",
+    "total": "total", "sum": "total", "average": "average", "mean": "average", "lowest": "lowest",
+    "smallest": "lowest", "minimum": "lowest", "highest": "highest", "largest": "highest",
     "greatest": "highest", "maximum": "highest",
 }  # fmt: skip
 """Words before a variable that all objects of a kind have, with the function over all of them."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import replace
 
@@ -23,6 +24,13 @@ _WHERE = frozenset(
 _PICKED = frozenset(["nearest", "closest", "farthest", "furthest", "random", "first", "frontmost", "topmost"])
 _ALIKE = {"closest": "nearest", "topmost": "front-most", "frontmost": "front-most"}
 _UNTIL = frozenset(["to", "from"])
+_BEFORE_A_NAME = ARTICLES | _UNTIL
+_WITH_MOST = re.compile(
+    r"(?P<before>.+?)(?:the )?(?P<kind>\w+) (?:with|that has|which has) (?:the )?"
+    r"(?P<end>most|least|highest|lowest|largest|smallest|greatest|biggest) (?P<what>\w+)(?P<after> .+)?",
+    re.IGNORECASE,
+)
+"""“Hide the lamp with the most fuel”."""
 _MORE = frozenset(
     [
         "at",
@@ -72,6 +80,13 @@ def qualified(text: str, read: Read, part: Part = "do") -> Reading | None:
     found = _qualified_before_more(text, words, read, part)
     if found is not None:
         return found
+    most = _WITH_MOST.fullmatch(text)
+    if most is not None:
+        action = _whole(read(f"{most['before']}{most['kind']}{most['after'] or ''}", part))
+        pick = read(f"keep the {most['kind']} with the {most['end']} {most['what']}", "if")
+        picks = pick is not None and pick.is_whole and pick.entry.group == "pick"
+        if pick is not None and picks and action is not None and not action.empty_slots():
+            return _together(pick, action)
     for n in range(1, len(words) - 1):
         if plain[n] not in _PICKED:
             continue
@@ -183,22 +198,26 @@ def _picked_before_more(text: str, start: int, end: int, read: Read, part: Part)
 def _before_its_verb(text: str, start: int, end: int, read: Read, part: Part) -> Reading | None:
     """Return the reading of “let the nearest moth to the lamp face the gate”: what is picked ends before its verb."""
     words = split_words(text[end:])
-    to = next((n for n, w in enumerate(words) if w.plain in _UNTIL and n > 0), 0)
     verbs = pattern_index().first_words
-    verb = next((n for n, w in enumerate(words) if n > to + 1 and w.plain in verbs), 0) if to else 0
+    verb = next(
+        (
+            n
+            for n, w in enumerate(words)
+            if n > 0 and w.plain in verbs and words[n - 1].plain not in _BEFORE_A_NAME
+        ),
+        0,
+    )
     if not verb:
         return None
-    action = _whole(
-        read(
-            f"{text[:start]}{text[end : end + words[to - 1].end].strip()} {text[end + words[verb].start :]}",
-            part,
-        )
-    )
+    to = next((n for n, w in enumerate(words[:verb]) if w.plain in _UNTIL and n > 0), verb)
+    what = text[end : end + words[to - 1].end].strip()
+    action = _whole(read(f"{text[:start]}{what} {text[end + words[verb].start :]}", part))
     which = _ALIKE.get(text[start:end].lower(), text[start:end])
     pick = read(f"keep the {which} {text[end : end + words[verb - 1].end].strip()}", "if")
-    if action is None or action.empty_slots() or not action.named or pick is None:
+    if action is None or action.empty_slots() or not action.named:
         return None
-    if pick.all_unread or pick.offers or pick.empty_slots() or pick.entry.group != "pick":
+    pick = _seen_from(pick, action)
+    if pick is None or pick.all_unread or pick.offers or pick.empty_slots() or pick.entry.group != "pick":
         return None
     return _together(pick, action)
 

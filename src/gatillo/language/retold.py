@@ -37,6 +37,15 @@ _ITSELF = {
     "appears": "show",
 }
 """What an object does of itself, and the command for it."""
+_MOVES = {
+    "flies": "fly",
+    "goes": "go",
+    "walks": "walk",
+    "runs": "run",
+    "drives": "drive",
+    "wanders": "wander",
+}
+"""How an object moves, and the verb for it after “let”."""
 _STATES = {stem(word): word for word in ("open", "close", "shut", "light")}
 _MOST_TRIED = 3
 _LEAST, _MOST = 3, 20
@@ -71,7 +80,7 @@ def _commands(text: str) -> Iterator[str]:
     words = split_words(text)
     for n, word in enumerate(words[1:], 1):
         plain = word.plain
-        verb = _verb(plain) or _ITSELF.get(plain, "") or _STATES.get(stem(plain), "")
+        verb = _verb(plain) or _MOVES.get(plain, "") or _ITSELF.get(plain, "") or _STATES.get(stem(plain), "")
         if plain in SMALL or not verb or plain == words[0].plain:
             continue
         # the verb of a clause about it is not the line's: “the moths that touch a lamp turn red”

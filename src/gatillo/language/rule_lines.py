@@ -264,7 +264,7 @@ def read_line(
     ):
         return single
     several = _several(index, text, places, allowed, known, cards=cards)
-    if (several is None or several.all_unread) and places[0].parts:
+    if (several is None or several.all_unread) and any(place.parts for place in places):
         # “if the wind is more than 5 the moth moves left”
         more = _with_subjects(index, words, places)
         better = _several(index, text, more, allowed, known, cards=cards) if more else None
@@ -631,15 +631,19 @@ def _places(words: tuple[TypedWord, ...]) -> list[_Place]:
 
 
 def _with_subjects(index: Index, words: tuple[TypedWord, ...], places: list[_Place]) -> list[_Place]:
-    """Return the places, and those before “the moth” that begin a further sentence; [] if there are no such."""
+    """Return the places, and those before “the moth” or “it” that begin a further sentence; [] if there are no such."""
     names, known = names_of(index), {place.at for place in places}
     plain = [w.plain for w in words]
+
+    def begins(at: int) -> bool:
+        if plain[at] in ARTICLES:
+            return names.role(plain[at + 1]) is not None
+        return plain[at] in _SUBJECTS or (plain[at] in names.roles.exact and plain[at - 1] not in ARTICLES)
+
     more = [
         _Place(at, 0)
         for at in range(_LEAST_BEFORE, len(words) - 2)
-        if at not in known
-        and plain[at - 1] not in _PREPOSITIONS
-        and (plain[at] in _SUBJECTS if plain[at] not in ARTICLES else names.role(plain[at + 1]) is not None)
+        if at not in known and plain[at - 1] not in _PREPOSITIONS and begins(at)
     ]
     return sorted((*places, *more), key=lambda place: place.at) if more else []
 

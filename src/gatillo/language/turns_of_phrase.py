@@ -280,6 +280,7 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"\b(?:pick|choose|take) (?:a|one|any) random (?P<kind>\w+) and (?P<what>(?!keep\b)\w+(?: on| off| up)?) it\b": r"\g<what> a random \g<kind>",
     r"\b(?:one|any|some) random (?P<kind>\w+)": r"a random \g<kind>",
     r"^(?P<who>.+?) (?:stays|remains|is left) (?P<how>open|closed|shut|lit|on|off|hidden|visible|shown) (?=for \S)": r"make \g<who> \g<how> ",
+    r"\b(?:put|place|add|drop) a new (?P<kind>\w+) (?=(?:at|in|on|inside|near)\b)": r"create a \g<kind> ",
     # what was made before
     r"\bthe (?P<kind>\w+) (?:that|which) (?:was|has been|got) just (?:created|made|spawned)\b": r"new \g<kind>",
     r"\bthe (?:just|newly) (?:created|made|spawned) (?=\w)": "new ",

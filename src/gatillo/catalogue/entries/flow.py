@@ -228,6 +228,9 @@ def cancel_waits(world: ActionApi, rule: str) -> None:
     "The run ends after this tick.",
     one_shot=True,
     says=[
+        "win/lose",
+        "game/level/trial ends",
+        "player wins/loses",
         "win/lose/end/finish [the] level/game as won/lost/success/failure/failed/passed",
         "end/finish/stop/quit [the] level/game/run/trial/test/simulation",
         "game over",
