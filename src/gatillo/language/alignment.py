@@ -22,6 +22,7 @@ _HARDLY_MET = 1.6
 _LEFT_OUT_OF_WORDING = 9.0
 _SMALL_LEFT_OUT = 0.06
 _EMPTY_SLOT = 0.6
+_NO_KEY = 1.4
 _EMPTY_IN_WORDING = 1.0
 _DEFAULT_SLOT = 0.3
 _DEFAULT_IN_WORDING = 0.9
@@ -194,6 +195,9 @@ def align(pattern: Pattern, line: Line, limit: float = _WORST) -> Alignment | No
                 empty = _OPTIONAL
             elif slot.default not in ("", "1") and not pattern.own:
                 empty = _DEFAULT_IN_WORDING
+            if slot.type == "key" and not piece.optional:
+                # no key is meant that was not named
+                empty = _NO_KEY
             if piece.slot not in pattern.entry.slots:
                 # nothing else would hold what was typed for the wording's other slots
                 empty = _LEFT_OUT_OF_WORDING

@@ -124,6 +124,11 @@ _ROUGHLY = 1.0
 """What a reading that fits only roughly costs beside one that leaves a word out."""
 _LEAST_OF_A_GROUP = 2
 """Words by which a group of conditions is meant."""
+_CHANGES_IT = re.compile(
+    r"(?:set|reset|change|increase|decrease|raise|lower|reduce|double|halve|multiply|keep|limit) it\b",
+    re.IGNORECASE,
+)
+"""Where “it” is a number rather than an object."""
 _SUBJECTS = frozenset(["it", "he", "she", "they"])
 _LEAST_BEFORE = 3
 """How many words stand before a further sentence at least."""
@@ -394,6 +399,17 @@ def _piece(
         ):
             found = other
             break
+    if _CHANGES_IT.match(piece) and before:
+        # “if lamp.fuel < 0 set it to 0”
+        variables = set(
+            re.findall(
+                r"\b[^\W\d]\w*\.[^\W\d]\w*\b", " ".join(before[-1].all_lines[-1].clause.slots.values())
+            )
+        )
+        if len(variables) == 1:
+            other = memory.best(index, _IT.sub(variables.pop(), piece), parts, here, ended)
+            if other is not None and other.is_whole:
+                return other
     if piece.lower().startswith(("it ", "it's ")) and before and "if" in parts:
         # “it” may be the number that was spoken of
         last = before[-1]
@@ -506,6 +522,8 @@ def _it_may_be(piece: str, before: tuple[Reading, ...]) -> list[str]:
         made = line.clause.slots.get("kind", "") if line.entry.group == "action" else ""
         if made and line.part in ACTIONS:
             found[f"new {made}"] = None
+        if acted := _object_of(line):
+            found[acted] = None
         if line.named:
             found[line.named] = None
         for name, slot in line.entry.slots.items():
@@ -551,21 +569,36 @@ def _beginnings(reading: Reading) -> list[str]:
     return [m for m in dict.fromkeys(made) if m.strip()][:-1][:4]
 
 
+def _object_of(line: Reading) -> str:
+    """Return what an action acts on, if it speaks of a second object too: “it” after “move the pod to the gardener” is the pod."""
+    if line.part not in ACTIONS:
+        return ""
+    roles = [
+        line.clause.slots.get(name, "")
+        for name, slot in line.entry.slots.items()
+        if slot.kind.holds in ("role", "where") and line.clause.slots.get(name, "")
+    ]
+    first = next((n for n, s in line.entry.slots.items() if s.kind.holds in ("role", "kind", "where")), "")
+    plain = len(roles) > 1 and line.entry.slots[first].kind.holds == "role" and roles[0] != PRONOUN
+    return roles[0] if plain and line.clause.slots.get(first) == roles[0] else ""
+
+
 def _with_objects(lines: list[Reading]) -> list[Reading]:
-    """Put the object that was named last in the place of “it”."""
-    last, made = "", []
+    """Put the object that was spoken of in the place of “it”: what the line before acts on or named last, but not this line's own."""
+    before: list[str] = []
+    made = []
     for line in lines:
         slots = dict(line.clause.slots)
+        own = set(slots.values())
         for name, slot in line.entry.slots.items():
-            text = slots.get(name, "")
-            if slot.kind.holds not in ("role", "where") or not text:
+            if slots.get(name, "") != PRONOUN or slot.kind.holds not in ("role", "where"):
                 continue
-            if text == PRONOUN:
-                if last:
-                    slots[name] = last
-                else:
-                    del slots[name]
-        last = line.named or last
+            if before:
+                slots[name] = next((role for role in before if role not in own), before[0])
+            else:
+                del slots[name]
+        named = [role for role in (_object_of(line), line.named) if role and role != PRONOUN]
+        before = list(dict.fromkeys([*named, *before]))
         clause = with_fields(line.clause, slots=slots) if slots != line.clause.slots else line.clause
         made.append(replace(line, clause=clause))
     return made

@@ -94,6 +94,16 @@ _SHOW_QUOTED = re.compile(
 _QUOTES = re.compile(r"""["“”]""")
 
 
+def _click_creates(found: re.Match[str]) -> str:
+    """Return “left click creates a pod …” as a pointer button that is pressed and what it does."""
+    return f"when the {found['button']} mouse button is pressed create "
+
+
+def _over_does(found: re.Match[str]) -> str:
+    """Return “pointer over the lamp makes it bigger” as an occasion and an action."""
+    return f"when the pointer comes over {found['who']} {found['verb'][:-1]} "
+
+
 def _key_does(found: re.Match[str]) -> str:
     """Return “E opens the door” as a key that is pressed and what it does."""
     verb = found["verb"]
@@ -132,6 +142,13 @@ def _one_chance(found: re.Match[str]) -> str:
 
 
 Instead = str | Callable[[re.Match[str]], str]
+_CLICKS_AS_TYPED: dict[str, Instead] = {
+    r"^(?P<button>right|left|middle) clicks? (?P<verb>creates|makes|spawns) (?=\w)": _click_creates,
+    r"^(?P<button>right|left|middle) clicks? (?P<verb>(?!on\b|at\b)[a-z]+)s (?P<what>(?:the |an? )?\w+)$": (
+        r"when the \g<button> mouse button is pressed on \g<what> \g<verb> \g<what>"
+    ),
+}
+"""What a click does, by its pattern; before a click is put in other words."""
 _TURNS_AS_TYPED: dict[str, Instead] = {
     # a condition that begins with “there is”
     r"\b(?P<word>if|when|while|unless) there(?:'s| is| are) (?:an?|any|some) (?P<who>\w+) "
@@ -195,6 +212,7 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"(?P<who>(?:the |an? )?\w+) (?P<verb>touches|sees|holds|has|carries) both (?P<a>(?:the |an? )?\w+) and (?P<b>(?:the |an? )?\w+)": (
         r"\g<who> \g<verb> \g<a> and \g<who> \g<verb> \g<b>"
     ),
+    r"^(?:the )?(?:pointer|mouse|cursor) over (?P<who>(?:the |an? )?\w+) (?P<verb>makes|turns|lights|hides|shows|removes) (?=\w)": _over_does,
     # keys beside something
     r"\b(?P<word>when|whenever|if|while)? ?(?P<who>(?:the )?\w+) (?P<does>presses|press|hits|taps|holds) (?P<key>\S+) (?:while )?"
     r"(?P<where>near|next to|close to|beside|by|at|in|inside|on) (?P<other>(?:the |an? )?\w+)(?= |$|,)": _key_beside,
@@ -404,6 +422,7 @@ def _both_keys(found: re.Match[str]) -> str:
 _TURNS: tuple[tuple[re.Pattern[str], Instead], ...] = (
     (_NTH_STOP, _nth_stop),
     (_NEITHER, r"not \1 is \4 and not \2 is \4"),
+    *((re.compile(pattern, re.IGNORECASE), instead) for pattern, instead in _CLICKS_AS_TYPED.items()),
     (_CLICKS, _button_on),
     (_SOMEONE_CLICKS, "the player "),
     (_HAVE, "let "),

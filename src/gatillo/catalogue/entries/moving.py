@@ -94,7 +94,7 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
             axes="its own",
         ),
         worded(
-            "move/push/run {who} away from {other} at/with [speed] {speed}",
+            "move/run {who} away from {other} at/with [speed] {speed}",
             objects=("other",),
             numbers=("speed",),
             dx="{speed} * dt * cos(direction({other}, {who}))",

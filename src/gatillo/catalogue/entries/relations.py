@@ -45,6 +45,8 @@ def is_of_kind(world: QueryApi, who: Rows, kind: str) -> Yes:
     measured=("distance", "who", "distance", "where"),
     alone=True,
     says=[
+        worded("{who} gets/comes/arrives to/at {where}", distance="10"),
+        worded("{who} reaches {where}", distance="10"),
         "{who} is {distance} away from {where}",
         "{who} is only {distance} from {where}",
         worded("{who} is standing/waiting/sitting at/on {where}", distance="10"),
