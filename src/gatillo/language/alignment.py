@@ -195,7 +195,7 @@ def align(pattern: Pattern, line: Line, limit: float = _WORST) -> Alignment | No
                 empty = _OPTIONAL
             elif slot.default not in ("", "1") and not pattern.own:
                 empty = _DEFAULT_IN_WORDING
-            if slot.type == "key" and not piece.optional:
+            if slot.type == "key" and not piece.optional and pattern.entry.group == "occasion":
                 # no key is meant that was not named
                 empty = _NO_KEY
             if piece.slot not in pattern.entry.slots:
