@@ -162,7 +162,7 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     r"\bstill (?=(?:has|have|is|are|holds|carries|touches|there)\b)": "",
     r"(?<= is) still (?=\w)": " ",
     r"\bsomewhere (?=(?:between|in|inside|within|near)\b)": "",
-    r"(?<!starting)(?<!beginning) (?:any ?more|any longer|at all|right away|straight away|straightaway|immediately|instantly|at last|finally)$": "",
+    r"(?<!starting)(?<!beginning) (?:any ?more|any longer|at all|right away|straight ?away|immediately|instantly|at last|finally)$": "",
     r"^(?:immediately|instantly|finally) (?=\w)": "",
     r"(?<=\w) (?:immediately|instantly) (?=\w)": " ",
     r"^(?P<what>stop .+?) dead$": r"\g<what>",
