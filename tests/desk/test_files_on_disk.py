@@ -9,10 +9,11 @@ import pytest
 from hands import CTRL, Hands
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog, QLabel, QPushButton, QToolButton
+from PySide6.QtWidgets import QComboBox, QFileDialog, QLabel, QLineEdit, QPushButton, QToolButton
 
 from another_process import another_process
-from building import level
+from building import POD, START, add, level, rule
+from gatillo.desk.session.selection import Selection
 from gatillo.files.level_file import read_level, write_level
 from gatillo.files.owners import state_folder
 from gatillo.files.unsaved import left_behind
@@ -256,3 +257,29 @@ def test_a_level_from_a_pipe_is_refused_at_once(open_window, tmp_path):
     os.mkfifo(pipe)
     assert not window.open_path(Path(pipe))
     assert "pipe" in window.message.words.text()
+
+
+def test_what_is_typed_in_a_field_when_the_window_closes_is_asked_about(open_window, qtbot, tmp_path):
+    window = open_window(level(rule("r", when=START, do=add("level.n")), has={"n": 0.0}, kinds=(POD,)))
+    path = tmp_path / "a.gatillo"
+    assert window.bench.document.save(path)
+    window.bench.select(Selection(rule=window.bench.level.order[0].id))
+    hands = Hands(qtbot, window)
+    field = window.findChild(QLineEdit, "rule-name")
+    field.setFocus()
+    hands.type("x")
+    asked = []
+    window.files.ask = lambda *_: asked.append(window.bench.level.order[0].name) or "save"
+    window.close()
+    assert len(asked) == 1 and "x" in asked[0]
+    assert "x" in read_level(path).order[0].name
+
+
+def test_a_window_closes_while_a_field_of_a_dialog_has_the_keyboard(open_window, qtbot):
+    window = open_window(level(has={"n": 1.0}))
+    window.try_values()
+    field = window.trying.findChild(QComboBox)
+    field.setFocus()
+    qtbot.waitUntil(field.hasFocus)
+    window.close()
+    assert not field.hasFocus()

@@ -12,6 +12,7 @@ from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShowEv
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
+    QDialog,
     QFrame,
     QMainWindow,
     QMenu,
@@ -669,7 +670,13 @@ class MainWindow(QMainWindow):
         self._on_shown()
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        field = QApplication.focusWidget()
+        if field is not None and field.window() in (self, *self.findChildren(QDialog)):
+            # it gives its value before the level is asked about, and while all that it speaks of is there
+            field.clearFocus()
         if not self.files.may_leave(self.close):
+            if field is not None:
+                field.setFocus()
             event.ignore()
             return
         for name, splitter in (("upper", self.upper), ("whole", self.whole)):
