@@ -105,11 +105,10 @@ def _qualified_before_more(text: str, words: tuple[TypedWord, ...], read: Read, 
     for n in range(2, last - 1):
         if plain[n] not in _THAT and plain[n] not in _WHERE:
             continue
-        told = plain[0] in ("let", "make") and pattern_index().first_words
+        # “let the moths in the yard face the gate”: the action goes on at its verb
+        verbs = pattern_index().first_words if plain[0] in ("let", "make") else frozenset()
         ends = [
-            m
-            for m in range(n + 2, last + 1)
-            if plain[m] in _MORE | _UNTIL or m == last or (told and plain[m] in told)
+            m for m in range(n + 2, last + 1) if plain[m] in _MORE | _UNTIL or m == last or plain[m] in verbs
         ]
         for end in ends:
             action = _whole(read(f"{text[: words[n - 1].end]} {text[words[end].start :]}", part))
@@ -178,9 +177,9 @@ def _picked(text: str, start: int, end: int, read: Read, part: Part) -> Reading 
 def _picked_before_more(text: str, start: int, end: int, read: Read, part: Part) -> Reading | None:
     """Like `_picked`, where more of the action follows what is picked: “move the moth toward the nearest lamp at 40”."""
     words = split_words(text[end:])
-    told = _before_its_verb(text, start, end, read, part)
-    if told is not None:
-        return told
+    before_verb = _before_its_verb(text, start, end, read, part)
+    if before_verb is not None:
+        return before_verb
     last = next((n for n, w in enumerate(words) if (w.plain in _MORE or w.plain == "to") and n > 0), 0)
     if not last:
         return None

@@ -79,7 +79,7 @@ _OTHER = 0.3
 _POOR = 1.9
 """A piece that costs more is no line."""
 _RETOLD = 0.3
-"""What it costs to take what is told as happening for an action."""
+"""What it costs to take a line that says what happens for an action."""
 _GOOD = 1.0
 """A single sentence that costs less is not parted at verbs alone."""
 _PERIODS = frozenset(
@@ -323,12 +323,12 @@ def _several(
                     parts = ("else",)
                 reading = _piece(memory, index, piece, parts, here, so_far[1], place, m == len(places))
                 after = places[m].parts if m < len(places) else ()
-                told = (
+                opens = (
                     not start
                     and "do" in parts
                     and (after == ("when",) or (after == ("if",) and m == len(places) - 1))
                 )
-                if told and reading is not None and reading.part == "when" and not place.parts:
+                if opens and reading is not None and reading.part == "when" and not place.parts:
                     # “the door opens when pods is 3” is an action and when it is done
                     done_ = _piece(memory, index, piece, ("do",), here, (), place, False)
                     reading = done_ if done_ is not None and done_.is_whole else reading
@@ -456,7 +456,7 @@ def _piece(
             _OTHER if well else 0
         ):
             found = replace(again, cost=again.cost + _CARRIED)
-    if found is not None and found.part in ACTIONS and found.empty_slots() and _is_told(piece):
+    if found is not None and found.part in ACTIONS and found.empty_slots() and _says_what_it_does(piece):
         # “the moth faces the lamp and moves to it”
         first = next((n for n, s in last.entry.slots.items() if s.kind.holds == "role"), "")
         again = memory.best(
@@ -467,7 +467,7 @@ def _piece(
     return _with_their_object(found, last) if found is not None else None
 
 
-def _is_told(piece: str) -> bool:
+def _says_what_it_does(piece: str) -> bool:
     """Whether a piece begins with what an object does: “moves”."""
     return re.match(r"[a-z]{3,}s ", piece, re.IGNORECASE) is not None
 

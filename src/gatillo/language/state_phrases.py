@@ -33,7 +33,7 @@ _FORMS = {
 """Words by their stems: the stem of the state that they name, with “-” before it for its opposite."""
 _COST = 0.12
 _TOLD = 0.3
-"""What it costs to take what is told as happening for an action."""
+"""What it costs to take a line that says what happens for an action."""
 _IS = 0.2
 """What it costs to take “is” for “becomes”."""
 _COUNTED_COST = -0.05
@@ -170,13 +170,13 @@ def _conditions(index: Index, words: list[TypedWord], here: tuple[str, ...]) -> 
     if verb is None:
         if plain[-1] not in ("on", "off") and plain[0] not in _ALL | _NONE and not plain[0].isdigit():
             # “the bomb flies”
-            told = (
+            does = (
                 _state_of(index, " ".join(plain[:-1]), plain[-1], here) if plain[-1].endswith("s") else None
             )
-            if told is not None:
-                slots = {"formula": as_formula(told[0])}
-                clause = Clause(use="formula_holds", slots=slots, negated=not told[1])
-                yield clause, told[0].rpartition(".")[0]
+            if does is not None:
+                slots = {"formula": as_formula(does[0])}
+                clause = Clause(use="formula_holds", slots=slots, negated=not does[1])
+                yield clause, does[0].rpartition(".")[0]
             return
         # “lamp off”, “all lamps lit”
         plain, verb = [*plain[:-1], "is", plain[-1]], len(plain) - 1
