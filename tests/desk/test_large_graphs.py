@@ -96,6 +96,14 @@ def test_where_the_sheet_is_needed_at_once_it_is_waited_for(window, opened):
     assert opened.sheet() is not None
 
 
+def test_a_graph_that_is_laid_out_at_once_while_it_opens_is_shown_from_its_top(window, opened, qtbot):
+    view = window.graph_page.view
+    before = QPointF(view.corner)
+    opened.sheet(at_once=True)
+    qtbot.waitUntil(lambda: view.corner != before, timeout=10_000)
+    assert view.sheet.area.contains(view.to_sheet(QPointF(view.width() / 2, 60)))
+
+
 def test_another_edit_while_it_is_laid_out_is_not_lost(window, opened, qtbot):
     for n in range(2, 6):
         change(window, n, slots={"text": f"text {n} of another length"})

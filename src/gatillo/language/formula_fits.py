@@ -68,17 +68,17 @@ _THAT_ARE = re.compile(
     r"(?:the )?(?:number|count) of (?:(?P<kind>\w+) (?:that|which|who) are (?P<state>\w+)|(?:the )?(?P<state_>\w+) (?P<kind_>\w+))",
     re.IGNORECASE,
 )
-_OVER_ALL = re.compile(
-    r"(?:the )?(?P<how>total|sum|average|mean|lowest|smallest|minimum|highest|largest|greatest|maximum)(?: of)?(?: all)?(?: the)? "
-    r"(?P<what>[\w ']+?)(?: of (?:all|any|every)(?: the)? \w+)?",
-    re.IGNORECASE,
-)
 _FUNCTION_OVER_ALL = {
     "total": "total", "sum": "total", "average": "average", "mean": "average", "lowest": "lowest",
     "smallest": "lowest", "minimum": "lowest", "highest": "highest", "largest": "highest",
     "greatest": "highest", "maximum": "highest",
 }  # fmt: skip
 """Words before a variable that all objects of a kind have, with the function over all of them."""
+_OVER_ALL = re.compile(
+    rf"(?:the )?(?P<how>{'|'.join(_FUNCTION_OVER_ALL)})(?: of)?(?: all)?(?: the)? "
+    r"(?P<what>[\w ']+?)(?: of (?:all|any|every)(?: the)? \w+)?",
+    re.IGNORECASE,
+)
 _BETWEEN = re.compile(
     r"(?P<what>.+?) is (?P<not>not )?(?:between|from|in the range of|in the range) (?P<low>.+?) (?:and|to) (?P<high>.+)",
     re.IGNORECASE,

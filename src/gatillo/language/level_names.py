@@ -34,13 +34,12 @@ _PROPERTIES = {
     "visibility": "shown",
     "direction": "angle",
 }
-_KEYS = {
+KEY_ALIASES = {
     "spacebar": "Space", "space bar": "Space", "return": "Enter", "ctrl": "Control", "left arrow": "Left",
     "right arrow": "Right", "up arrow": "Up", "down arrow": "Down", "arrow left": "Left", "arrow right": "Right",
     "arrow up": "Up", "arrow down": "Down",
 }  # fmt: skip
-
-
+"""Keys by other words for them, in small letters."""
 _WHERE = re.compile(
     r"where (?:the )?(.+?) (?:is|stands|lies|was|are)(?: now)?|(?:the )?(?:position|place|location) of (?:the )?(.+)|(?:the )?same place as (?:the )?(.+)"
 )
@@ -182,7 +181,7 @@ class LevelNames:
                     names += [(typed.replace(": ", " "), n) for typed, n in tuple(names)]
                     names += [(typed.rpartition(": ")[2], n) for typed, n in tuple(names) if ": " in typed]
                 if slot.type == "key":
-                    names += list(_KEYS.items())
+                    names += list(KEY_ALIASES.items())
                 found = NameTable(names)
             self._tables[key] = found
         return found
@@ -299,6 +298,11 @@ class LevelNames:
         near = self.level_variables.near(typed, 2)
         more = [name for name in self.variables().near(typed) if name not in near]
         return [*near, *more][:3]
+
+    @cached_property
+    def scenery(self) -> frozenset[str]:
+        """The names of what is scenery, in small letters: no line can speak of it."""
+        return frozenset(name.lower() for name in self.index.scenery)
 
     @cached_property
     def several_words(self) -> tuple[str, ...]:

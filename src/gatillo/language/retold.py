@@ -11,7 +11,7 @@ from itertools import pairwise
 
 from gatillo.language.level_names import names_of
 from gatillo.language.state_phrases import state_of
-from gatillo.language.typed_words import SMALL, split_words, stem
+from gatillo.language.typed_words import SMALL, STATE_VERBS, split_words, stem
 from gatillo.language.wordings import pattern_index
 from gatillo.level.roles import Index
 
@@ -46,14 +46,14 @@ _MOVES = {
     "wanders": "wander",
 }
 """How an object moves, and the verb for it after “let”."""
-_STATES = {stem(word): word for word in ("open", "close", "shut", "light")}
+_STATES = {stem(word): word for word in sorted(STATE_VERBS)}
 _MOST_TRIED = 3
 _LEAST, _MOST = 3, 20
 """How many words a line has that is tried."""
 
 
 def retellings(index: Index, text: str) -> list[str]:
-    """Return the commands that a line may tell as if they happened, likeliest first; at most three."""
+    """Return the commands that a line may mean which says what happens, likeliest first; at most three."""
     words = split_words(text)
     if (parted := _states_after(index, text)) != text:
         return [parted]

@@ -85,7 +85,6 @@ class SlotFits:
         self.here = here
         self._formulas = FormulaFits(index, text, words, here)
         self._plain = [w.plain or w.text for w in words]
-        self._scenery = {name.lower() for name in index.scenery}
 
     def longest(self, slot: Slot) -> int:
         """Return how many words may fill a slot at most."""
@@ -291,7 +290,7 @@ class SlotFits:
         words = self._plain[start:end]
         quoted = end - start == 1 and self.words[start].quoted
         raw = self._raw(start, end).strip('"“”')
-        make = _MAKES.get(slot.type, "") if raw.lower() not in self._scenery else ""
+        make = _MAKES.get(slot.type, "") if raw.lower() not in self.names.scenery else ""
         if slot.kind.holds in ("role", "where") and len(words) >= 2 and words[-1].isdigit():
             of_kind = self.names.roles.find(" ".join(words[:-1]))
             if of_kind is not None and of_kind.name in self.index.kinds:

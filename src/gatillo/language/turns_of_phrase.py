@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable
 
+from gatillo.language.level_names import KEY_ALIASES
 from gatillo.language.typed_words import NUMBERS
 from gatillo.level.keys import KEYS
 
@@ -13,7 +14,7 @@ _KEYS = re.compile(
     re.IGNORECASE,
 )
 """“Up or W is pressed” is “up is pressed or W is pressed”."""
-_KEY_NAMES = {key.lower() for key in KEYS} | {"shift", "ctrl", "control", "enter", "return", "spacebar"}
+_KEY_NAMES = {key.lower() for key in KEYS} | set(KEY_ALIASES)
 _PERCENT = re.compile(r"(?<=\d) ?(?:%|per cent\b)")
 _EVERY_TIME = re.compile(r"\b(?:every|each|any) time(?: that)?\b", re.IGNORECASE)
 _THERE = re.compile(

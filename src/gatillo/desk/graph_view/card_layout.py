@@ -447,7 +447,6 @@ class SheetLayout:
             was = before.graph.wires
             if was is graph.wires and before.graph.values is graph.values and sheet.stands_as(before):
                 # nothing is elsewhere, or has other ports: neither is any wire
-                sheet.folded = dict(before.folded)
                 sheet.wires = before.wires
                 return
             # those at both ends of which there is what there was

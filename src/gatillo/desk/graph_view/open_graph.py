@@ -111,7 +111,10 @@ class OpenGraph(QObject):
                         else meanwhile
                     )
                 made = self.layout_.sheet(graph, self.graphs, program.index, before)
-            self._laying = None
+            if self._laying is not None:
+                # what waits for it is shown now
+                self._laying = self._meanwhile = None
+                QTimer.singleShot(0, self, self._report)
             self._sheet = (graph, program, made)
         return self.layout_.carried(self._sheet[2], moved) if moved else self._sheet[2]
 
@@ -153,6 +156,10 @@ class OpenGraph(QObject):
         if self._meanwhile is None:
             self.laying.emit()
         QTimer.singleShot(0, self, self._go_on)
+
+    def _report(self) -> None:
+        """Notify what waits for the sheet."""
+        self.laid_out.emit()
 
     def forget(self) -> None:
         """The desktop's font or the theme changed."""

@@ -68,12 +68,17 @@ def cards_between(ends: list[tuple[QPointF, QPointF]], blocks: Blocks) -> list[b
 
 def points_of_plain_way(start: QPointF, end: QPointF) -> int:
     """Return how many points `signal_way` gives where it leads round no card."""
-    return 4 if end.y() >= start.y() + 14 else 10
+    return 4 if _leads_down(start, end) else 10
+
+
+def _leads_down(start: QPointF, end: QPointF) -> bool:
+    """Return whether an input lies far enough below an output for a plain curve."""
+    return end.y() >= start.y() + 14
 
 
 def signal_way(start: QPointF, end: QPointF, blocks: Blocks | None) -> tuple[QPointF, ...]:
     """Return a way from an output down to an input: a curve; round the cards that lie between, where that can be."""
-    if end.y() >= start.y() + 14:
+    if _leads_down(start, end):
         direct = _curve(start, end)
         hit = blocks.first_hit(direct, start, end) if blocks is not None else None
         if blocks is None or hit is None:
