@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from gatillo.catalogue import CATALOGUE
@@ -17,7 +17,7 @@ from gatillo.catalogue.cards.graph_cards import (
     ports_of,
 )
 from gatillo.language.sentence import Piece, pieces, sentence
-from gatillo.level.graphs import wires_of
+from gatillo.level.graphs import End, wires_of
 from gatillo.level.model import Clause, Graph, Node
 
 
@@ -105,20 +105,10 @@ class _Step:
 def _steps(graph: Graph) -> Iterator[_Step]:
     """Yield the way through a graph, without recursion: a chain may be very long."""
     nodes = {node.id: node for node in graph.nodes}
-    follows: dict[int, list[tuple[int, str, int]]] = {}
+    wires: dict[int, list[tuple[End, End]]] = {}
     entered: set[int] = set()
     for start, end in wires_of(graph):
-        ports, theirs = ports_of(nodes[start.node].use), ports_of(nodes[end.node].use)
-        cases = cases_of(nodes[start.node].slots.get("cases", "1, 2"))
-        output = (find_output(ports, start.port, cases) if ports else None) or start.port
-        into = (find_input(theirs, end.port) if theirs else None) or end.port
-        several = ports is not None and (len(ports.outputs) > 1 or ports.outputs == (CASES,))
-        lead = f"{output}: " if several and output else ""
-        if theirs is not None and theirs.inputs and into != theirs.inputs[0]:
-            lead += f"({into}) "
-        # an output's wires keep their order; of several outputs the first comes first
-        rank = _rank(ports.outputs if ports is not None else (), output, cases)
-        follows.setdefault(start.node, []).append((rank, lead, end.node))
+        wires.setdefault(start.node, []).append((start, end))
         entered.add(end.node)
     firsts = [n for n in sorted(nodes) if _is_occasion(nodes[n])]
     lefts = [n for n in sorted(nodes) if n not in entered and n not in firsts]
@@ -135,8 +125,26 @@ def _steps(graph: Graph) -> Iterator[_Step]:
             yield _Step(number, depth, above, words, first)
             if first:
                 seen.add(number)
-                below = sorted(follows.get(number, ()), key=lambda f: f[0])
-                ahead += [(to, depth + 1, number, lead) for _, lead, to in reversed(below)]
+                below = _followers(nodes, wires.get(number, ()))
+                ahead += [(to, depth + 1, number, lead) for lead, to in reversed(below)]
+
+
+def _followers(nodes: dict[int, Node], wires: Iterable[tuple[End, End]]) -> list[tuple[str, int]]:
+    """Return where the wires of one card lead, in the order in which that runs, each with the output it hangs on."""
+    found: list[tuple[int, str, int]] = []
+    for start, end in wires:
+        node = nodes[start.node]
+        ports, theirs = ports_of(node.use), ports_of(nodes[end.node].use)
+        cases = cases_of(node.slots.get("cases", "1, 2"))
+        output = (find_output(ports, start.port, cases) if ports else None) or start.port
+        into = (find_input(theirs, end.port) if theirs else None) or end.port
+        several = ports is not None and (len(ports.outputs) > 1 or ports.outputs == (CASES,))
+        lead = f"{output}: " if several and output else ""
+        if theirs is not None and theirs.inputs and into != theirs.inputs[0]:
+            lead += f"({into}) "
+        # an output's wires keep their order; of several outputs the first comes first
+        found.append((_rank(ports.outputs if ports is not None else (), output, cases), lead, end.node))
+    return [(lead, to) for _, lead, to in sorted(found, key=lambda one: one[0])]
 
 
 def _rank(outputs: tuple[str, ...], output: str, cases: tuple[str, ...]) -> int:

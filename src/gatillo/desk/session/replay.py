@@ -20,7 +20,8 @@ from gatillo.inspect.comparison import Comparison, compare
 from gatillo.inspect.expectations import Verdict, judge, to_follow
 from gatillo.inspect.findings import Finding, findings
 from gatillo.inspect.watching import Following
-from gatillo.level.model import Trial
+from gatillo.level.model import Graph, Trial
+from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_rule import every_step
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.resuming import resumed, shared_ticks
@@ -37,6 +38,8 @@ RUN_AT_ONCE, FEW = 0.01, 5
 """For so many seconds a run that can be begun at once is run on by the window itself, so many ticks at a time."""
 REPLAYED_AT_ONCE, MOST_AT_ONCE = 0.04, 2_000
 """It can where no more than so many seconds are to be replayed from the last keyframe, of so many objects."""
+MOST_CARDS_AT_ONCE = 2_000
+"""And where the graphs have no more cards than this: the cards of the runs before and after are compared one by one."""
 
 
 @dataclass(slots=True)
@@ -156,8 +159,13 @@ def soon_begun(before: Run | None) -> bool:
     return (
         before is not None
         and len(before.world.id) <= MOST_AT_ONCE
+        and _cards(before.program) <= MOST_CARDS_AT_ONCE
         and before.pace * before.spacing <= REPLAYED_AT_ONCE
     )
+
+
+def _cards(program: Program) -> int:
+    return sum(len(entry.nodes) for _, _, entry in all_logic(program.level) if isinstance(entry, Graph))
 
 
 def run_on(before: Run | None, program: Program, trial: Trial, texts: Sequence[str]) -> Run:

@@ -46,7 +46,9 @@ class Stops(QObject):
 
     def holds(self, rule_id: int, card: int = 0) -> bool:
         """Return whether a run stops at a rule, or at a card of a graph."""
-        return any(s.on and replace(s, on=True) == self._for(rule_id, card) for s in self.stops)
+        return bool(self.stops) and any(
+            s.on and replace(s, on=True) == self._for(rule_id, card) for s in self.stops
+        )
 
     def _for(self, rule_id: int, card: int) -> Stop:
         if card:

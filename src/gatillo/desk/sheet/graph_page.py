@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from itertools import islice
+from weakref import WeakKeyDictionary
 
 from msgspec.structs import replace
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QVBoxLayout
 
 from gatillo.catalogue.cards.graph_cards import A_ROLE, A_VALUE, MATCHES
@@ -26,6 +28,10 @@ from gatillo.level.roles import all_logic
 MOST_LINES = 300
 """Cards that the page lists."""
 MOST_USES = 12
+MANY_CARDS = 800
+"""A graph with more cards than this is listed after the window has shown the rest."""
+LATER = 60
+"""Milliseconds after the rest; between them the window can be used."""
 DEEPEST = 8
 """Steps by which a line of the page is indented at most."""
 
@@ -48,12 +54,31 @@ def graph_page(bench: Workbench, column: QVBoxLayout, graph: Graph) -> None:
     if not graph.nodes:
         return
     form.heading("Its cards, in the order in which they run")
+    if len(graph.nodes) <= MANY_CARDS:
+        form.words(_listed(graph))
+        return
+    # the list takes as long as all the rest: the page shows that of before until the window is free
+    label = form.words(_last_listed.get(bench, {}).get(graph.id, ""))
+
+    def fill() -> None:
+        words = _listed(graph)
+        _last_listed[bench] = {graph.id: words}
+        label.setText(words)
+
+    QTimer.singleShot(LATER, label, fill)
+
+
+_last_listed: WeakKeyDictionary[Workbench, dict[int, str]] = WeakKeyDictionary()
+"""The list of the large graph that was shown last, by its number."""
+
+
+def _listed(graph: Graph) -> str:
+    """Return the lines of a graph's cards as one text: hundreds of labels would take longer than all the rest."""
     told = list(islice(outline_lines(graph), MOST_LINES + 1))
     lines = [_indented(line) for line in told[:MOST_LINES]]
     if len(told) > MOST_LINES:
         lines.append(f"… and more of its {len(graph.nodes):,} cards; `gatillo print` lists all")
-    # one text: hundreds of labels would take longer than all the rest
-    form.words("\n".join(lines))
+    return "\n".join(lines)
 
 
 def _indented(line: str) -> str:

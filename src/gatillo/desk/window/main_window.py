@@ -37,6 +37,7 @@ from gatillo.desk.looks.icons import icon
 from gatillo.desk.looks.plain import ShortWords
 from gatillo.desk.looks.theme import choose_theme, theme
 from gatillo.desk.order_list.view import OrderView
+from gatillo.desk.session.idle_collector import IdleCollector
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.stops import Stops
 from gatillo.desk.session.workbench import Workbench
@@ -139,6 +140,7 @@ class MainWindow(QMainWindow):
         self.level_view.ends_play = self._ends_play
         bench.player.values_wanted = lambda: self.region.shows_graph and self.graph_page.has_values
         self.field_undo = FieldUndo(self)
+        self.collector = IdleCollector(bench)
         self.run_bar.fill(self.actions_)
         self.shelf.newKindWanted.connect(self.things.new_kind)
         self._lay_out()
@@ -686,5 +688,6 @@ class MainWindow(QMainWindow):
         self.settings.setValue("arrangement/graph parted", self.region.saved())
         self.settings.setValue("arrangement/window", self.saveGeometry())
         self.settings.setValue("arrangement/split", self.order.geometry_.split)
+        self.collector.close()
         self.bench.close()
         event.accept()
