@@ -16,7 +16,7 @@ from gatillo.formula.function_table import FUNCTIONS, function
 from gatillo.formula.syntax import FormulaError, parse
 from gatillo.formula.template import compile_template
 from gatillo.formula.values import half_open_degrees
-from gatillo.level.model import Area, Circle, Rectangle, Spot
+from gatillo.level.model import Area, Circle, Rectangle, Route, Spot, Stop
 from gatillo.level.roles import Index
 from gatillo.sim.matching.match_table import View, join_role, table_of
 from gatillo.sim.program.program import Program
@@ -34,6 +34,7 @@ LEVEL = level(
     has={"pods": 3.0, "done": False, "title": "night"},
     places=(
         Spot(name="gate", x=5, y=6),
+        Route(name="way", stops=(Stop(x=0, y=0), Stop(x=10, y=0))),
         Area(name="bench", x=0, y=0, shape=Rectangle(width=20, height=10)),
         Area(name="pond", x=200, y=0, shape=Circle(radius=10)),
     ),
@@ -124,6 +125,11 @@ def value(source: str, *roles: str):
         ("in_area(gate, bench)", False),
         ("in_area(Head_gardener, pond)", False),
         ("bench.x", 0),
+        ("point(3, 4).y", 4),
+        ("between(gate, bench, 0)", 5 + 6j),
+        ("offset(gate, 0, 2)", 7 + 6j),
+        ("along(way, 0.5)", 5 + 0j),
+        ("distance(ahead(Head_gardener, 9), Head_gardener)", 9),
         ("text(2.50)", "2.5"),
         ('join("a", 1, yes)', "a1yes"),
         ("Moth_2.x", 30),
@@ -203,7 +209,7 @@ def test_pick_gives_one_of_its_values():
         ('1 = "a"', "cannot be compared", 0),
         ('if(yes, 1, "a")', "must be of one type", 0),
         ("if(yes, 1)", "takes 3 values", 0),
-        ("distance(Moth, 3)", "is not an object, a place or the pointer", 15),
+        ("distance(Moth, 3)", "is not an object, a place, a point or the pointer", 15),
         ("in_area(Moth, gate)", "is not an area", 14),
         ("count(gate)", "is not a kind", 6),
         ("total(Moth.mood)", "is not a number", 6),

@@ -21,8 +21,10 @@ PAGE = (Path(__file__).resolve().parents[2] / "docs" / "formulas.md").read_text(
 
 
 def rows(head: str) -> list[list[str]]:
-    table = PAGE.split(f"| {head}", 1)[1].split("\n\n", 1)[0].splitlines()[2:]
-    return [[cell.strip() for cell in re.split(r"(?<!\\)\|", line)[1:-1]] for line in table]
+    tables = [after.split("\n\n", 1)[0].splitlines()[2:] for after in PAGE.split(f"| {head}")[1:]]
+    return [
+        [cell.strip() for cell in re.split(r"(?<!\\)\|", line)[1:-1]] for table in tables for line in table
+    ]
 
 
 @pytest.mark.parametrize("row", rows("formula | gives"), ids=lambda row: row[0])

@@ -79,6 +79,8 @@ def _watches_at(run: Run, watched: dict[str, list[Any]], tick: int) -> Iterator[
 
 
 def _plain(value: Any) -> Any:
+    if isinstance(value, complex):
+        return [value.real, value.imag]
     return None if isinstance(value, Unanswered) else value
 
 
@@ -231,7 +233,9 @@ def _vcd(run: Run, out: TextIO) -> None:
         )
     }
     codes.update(cards)
-    watched = {text: v for text, v in _watched(run).items() if not any(isinstance(x, str) for x in v)}
+    watched = {
+        text: v for text, v in _watched(run).items() if not any(isinstance(x, str | complex) for x in v)
+    }
     watch_codes = {text: _vcd_code(len(codes) + at) for at, text in enumerate(watched)}
     nanoseconds = 1_000_000_000 / program.rate
     out.write(f"$comment {_VCD_SAYS}$end\n$timescale 1 ns $end\n$scope module rules $end\n")

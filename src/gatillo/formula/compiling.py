@@ -15,11 +15,11 @@ from gatillo.formula.formula import CHANCE, EVERY, PROPERTY_TYPES, THERE, Evalua
 from gatillo.formula.frame import Frame
 from gatillo.formula.function_table import FUNCTIONS, Function
 from gatillo.formula.syntax import FormulaError, Node, depth_of, names_in, parse
-from gatillo.formula.values import finite
+from gatillo.formula.values import as_point, finite, guarded
 from gatillo.kernels.mathematics import power as exponentiated
 from gatillo.level.keys import KEYS, POINTER_KEYS
-from gatillo.level.model import Area, Graph, Spot
-from gatillo.level.naming import did_you_mean
+from gatillo.level.model import Area, Graph, Route, Spot
+from gatillo.level.naming import did_you_mean, token
 from gatillo.level.properties import PROPERTIES
 from gatillo.level.roles import Index, Role, ValueType, all_logic
 
@@ -66,14 +66,20 @@ class _Compiler:
             return self.member(node)
         if node.op == "call":
             return self.function(node)
+        if node.op == "point":
+            x, y = (self.wanted(part, "number", "a point") for part in node.parts)
+            return "point", lambda f: as_point(finite(f, x(f)), finite(f, y(f)))
+        if node.op == "coordinate":
+            return self.coordinate(node)
         if node.op in ("and", "or"):
             return self.junction(node)
         if node.op == "not":
             inner = self.wanted(node.parts[0], "yes/no", "not")
             return "yes/no", lambda f: _negate(inner(f))
         if node.op == "negative":
-            inner = self.wanted(node.parts[0], "number", "-")
-            return "number", lambda f: -inner(f)
+            found = self.build(node.parts[0])
+            inner = found[1] if found[0] == "point" else self.number_in(node.parts[0], found, "-")
+            return found[0], lambda f: -inner(f)
         if node.op in _COMPARE:
             return self.comparison(node)
         return self.arithmetic(node)
@@ -85,6 +91,43 @@ class _Compiler:
                 f"{by} needs a {kind}, but “{self.text_of(node)}” is {_a(found)}", node.start, node.end
             )
         return code
+
+    def coordinate(self, node: Node) -> tuple[ValueType, Evaluate]:
+        kind, code = self.build(node.parts[0])
+        if kind != "point" or node.member not in ("x", "y"):
+            said = (
+                "a point has x and y only"
+                if kind == "point"
+                else f"“{self.text_of(node.parts[0])}” is {_a(kind)}, which has no “{node.member}”"
+            )
+            raise FormulaError(said, node.start, node.end)
+        return "number", (lambda f: code(f).real) if node.member == "x" else (lambda f: code(f).imag)
+
+    def is_location(self, node: Node) -> bool:
+        """Return whether a part names what stands somewhere: an object, a spot or an area, or the pointer."""
+        name = node.name
+        return node.op == "name" and (
+            name == "pointer"
+            or (name not in self.inputs and name in self.index.role_tokens)
+            or isinstance(self.index.place_tokens.get(name), Spot | Area)
+        )
+
+    def point(self, node: Node) -> Evaluate:
+        """Return the code of a part that is a point, or names what stands somewhere."""
+        if self.is_location(node):
+            at = self.location(node)
+            return lambda f: as_point(*at(f))
+        return self.wanted(node, "point", "this")
+
+    def built_alike(self, nodes: tuple[Node, ...]) -> list[tuple[ValueType, Evaluate]]:
+        """Return parts with their types; where one is a point, what stands somewhere is the point at which it stands."""
+        plain = [None if n.op == "name" and n.name == "pointer" else self.build(n) for n in nodes]
+        if any(found is None or found[0] == "point" for found in plain):
+            return [
+                ("point", self.point(node)) if self.is_location(node) else found or self.build(node)
+                for node, found in zip(nodes, plain, strict=True)
+            ]
+        return [found for found in plain if found is not None]
 
     def constant(self, node: Node) -> tuple[ValueType, Evaluate]:
         value = node.value
@@ -201,7 +244,7 @@ class _Compiler:
         return "yes/no", evaluate
 
     def comparison(self, node: Node) -> tuple[ValueType, Evaluate]:
-        (left_type, left), (right_type, right) = self.build(node.parts[0]), self.build(node.parts[1])
+        (left_type, left), (right_type, right) = self.built_alike(node.parts)
         if left_type != right_type:
             raise FormulaError(
                 f"“{self.text_of(node.parts[0])}” is {_a(left_type)} and "
@@ -225,9 +268,64 @@ class _Compiler:
             return "yes/no", lambda f: compute(left(f), limit)
         return "yes/no", lambda f: compute(left(f), right(f))
 
+    def of_points(self, node: Node, sides: list[tuple[ValueType, Evaluate]]) -> Evaluate:
+        """Return the code of a sum, difference, multiple or part of points."""
+        kinds = [kind for kind, _ in sides]
+        if node.op in ("+", "-"):
+            one, other = (
+                code if kind == "point" else self.point(part)
+                for part, (kind, code) in zip(node.parts, sides, strict=True)
+            )
+            sign = _SIMPLE[node.op]
+            return lambda f: sign(one(f), other(f))
+        at = kinds.index("point")
+        point, number = sides[at][1], sides[1 - at][1]
+        if kinds[1 - at] != "number" or node.op not in ("*", "/") or (node.op == "/" and at == 1):
+            raise FormulaError(
+                "a point can be added to a point, subtracted from one, and multiplied or divided by a number",
+                node.start,
+                node.end,
+            )
+        if node.op == "*":
+
+            def multiplied(f: Frame) -> Any:
+                a, b = point(f), number(f)
+                return as_point(a.real * b, a.imag * b)
+
+            return multiplied
+        what = self.text_of(node.parts[1])
+
+        def divided(f: Frame) -> Any:
+            a, b = point(f), number(f)
+            b = guarded(f, b == 0, f"divides by zero: “{what}” is 0", 1.0, b)
+            return as_point(a.real / b, a.imag / b)
+
+        return divided
+
+    def number_in(self, node: Node, found: tuple[ValueType, Evaluate], by: str) -> Evaluate:
+        """Return the code of a part that must be a number."""
+        kind, code = found
+        if kind != "number":
+            raise FormulaError(
+                f"{by} needs a number, but “{self.text_of(node)}” is {_a(kind)}", node.start, node.end
+            )
+        return code
+
     def arithmetic(self, node: Node) -> tuple[ValueType, Evaluate]:
-        left = self.wanted(node.parts[0], "number", node.op)
-        right = self.wanted(node.parts[1], "number", node.op)
+        located = [self.is_location(part) for part in node.parts] if node.op in ("+", "-") else []
+        sides = (
+            [
+                ("place", _nowhere) if at else self.build(part)
+                for part, at in zip(node.parts, located, strict=True)
+            ]
+            if any(located)
+            else [self.build(part) for part in node.parts]
+        )
+        if any(located) or any(kind == "point" for kind, _ in sides):
+            return "point", self.of_points(node, sides)
+        left, right = (
+            self.number_in(part, side, node.op) for part, side in zip(node.parts, sides, strict=True)
+        )
         what = self.text_of(node.parts[1])
         if node.op == "mod":
             left, right = _checked(left), _checked(right)
@@ -349,6 +447,14 @@ class _Compiler:
             for read in declared.properties:
                 self.reads[(role.token, read)] = None
             return lambda f: role.token
+        if wanted == "route":
+            route = self.index.place_tokens.get(part.name) if part.op == "name" else None
+            if not isinstance(route, Route):
+                routes = self.index.known("routes", lambda: map(token, self.index.routes))
+                raise FormulaError(
+                    f"“{self.text_of(part)}” is not a route{routes.hint(part.name)}", part.start, part.end
+                )
+            return lambda f: route
         if wanted == "area":
             place = self.index.place_tokens.get(part.name) if part.op == "name" else None
             if not isinstance(place, Area):
@@ -460,15 +566,25 @@ class _Compiler:
                 "points", lambda: (*self.index.kind_tokens, *self.index.place_tokens, "pointer")
             )
             raise FormulaError(f"nothing is called “{name}”{known.hint(name)}", part.start, part.end)
-        raise FormulaError(
-            f"“{self.text_of(part)}” is not an object, a place or the pointer", part.start, part.end
-        )
+        kind, code = self.build(part)
+        if kind != "point":
+            raise FormulaError(
+                f"“{self.text_of(part)}” is not an object, a place, a point or the pointer",
+                part.start,
+                part.end,
+            )
+
+        def coordinates(f: Frame) -> Any:
+            point = code(f)
+            return point.real, point.imag
+
+        return coordinates
 
     def choice(self, node: Node) -> tuple[ValueType, Evaluate]:
         if len(node.parts) != 3:
             raise FormulaError("if(condition, then, else) takes 3 values", node.start, node.end)
         test = self.wanted(node.parts[0], "yes/no", "if( )")
-        (kind, then), (other_kind, other) = self.build(node.parts[1]), self.build(node.parts[2])
+        (kind, then), (other_kind, other) = self.built_alike(node.parts[1:])
         if kind != other_kind:
             raise FormulaError(
                 f"both answers of if( ) must be of one type; these are {_a(kind)} and {_a(other_kind)}",
@@ -504,6 +620,11 @@ _COMPARE: dict[str, Callable[[Any, Any], Any]] = {
     ">=": operator.ge,
 }
 _SIMPLE: dict[str, Callable[[Any, Any], Any]] = {"+": operator.add, "-": operator.sub, "*": operator.mul}
+
+
+def _nowhere(f: Frame) -> Any:
+    """Stand for the code of a name that is only worked out as a point."""
+    raise TypeError("a name that stands somewhere is worked out as a point")
 
 
 def _sums_up_beyond(values: Any) -> bool:
@@ -573,7 +694,11 @@ def _compiled(
 ) -> Formula:
     tree = parse(source)
     compiler = _Compiler(index, source, first_call, inputs)
-    kind, code = compiler.build(tree)
+    kind: ValueType
+    if wanted == "point" and compiler.is_location(tree):
+        kind, code = "point", compiler.point(tree)
+    else:
+        kind, code = compiler.build(tree)
     if wanted is not None and kind != wanted:
         raise FormulaError(f"a {wanted} is needed here, but “{source.strip()}” is {_a(kind)}", 0, len(source))
     whole = source.strip()
@@ -598,12 +723,14 @@ def _compiled(
                 if bad.any():
                     f.fault(bad, f"“{whole}” has no finite answer")
                     value = np.where(bad, 0.0, value)
+        elif kind == "point":
+            value = finite(f, value)
         if bare and not _single(value):
             # a frame may show its own columns; what leaves a formula must not change with them
             value = value.copy()
         return value
 
-    bare = tree.op in ("member", "call")
+    bare = tree.op in ("member", "call", "coordinate")
     constant = tree.value if tree.op == "constant" else None
     if tree.op == "negative" and isinstance(tree.parts[0].value, float) and tree.parts[0].op == "constant":
         constant = -tree.parts[0].value
@@ -612,7 +739,7 @@ def _compiled(
         kind,
         tuple(compiler.roles),
         tuple(compiler.reads),
-        code if constant is not None or not (bare or kind == "number") else evaluate,
+        code if constant is not None or not (bare or kind in ("number", "point")) else evaluate,
         constant,
         compiler.steady,
         bool(inputs),

@@ -18,6 +18,7 @@ Argument = Literal[
     "location",
     "role",
     "area",
+    "route",
     "kind",
     "kind variable",
     "any",
@@ -41,7 +42,7 @@ class Function:
     name: str
     written: str
     arguments: tuple[Argument, ...]
-    result: Literal["number", "yes/no", "text", "same"]
+    result: Literal["number", "yes/no", "text", "point", "same"]
     help: str
     compute: Callable[..., Any]
     repeats: bool = False
@@ -65,7 +66,7 @@ FUNCTIONS: dict[str, Function] = {}
 def function(
     written: str,
     arguments: tuple[Argument, ...],
-    result: Literal["number", "yes/no", "text", "same"],
+    result: Literal["number", "yes/no", "text", "point", "same"],
     help: str,
     *,
     repeats: bool = False,

@@ -10,7 +10,16 @@ import numpy as np
 
 from gatillo.formula.frame import Frame
 from gatillo.formula.function_table import Argument, function
-from gatillo.formula.values import finite, guarded, half_open_degrees, least, put_together, spread, write_out
+from gatillo.formula.values import (
+    as_point,
+    finite,
+    guarded,
+    half_open_degrees,
+    least,
+    put_together,
+    spread,
+    write_out,
+)
 from gatillo.kernels.mathematics import (
     DEGREE,
     RADIAN,
@@ -25,7 +34,7 @@ from gatillo.kernels.mathematics import (
     sum_of,
     tand,
 )
-from gatillo.level.model import Area, Circle
+from gatillo.level.model import Area, Circle, Route
 
 
 def _plain(compute: Callable[..., Any]) -> Callable[..., Any]:
@@ -149,6 +158,72 @@ def _distance(f: Frame, a: Any, b: Any) -> Any:
 )
 def _direction(f: Frame, a: Any, b: Any) -> Any:
     return half_open_degrees(atan2d(b[1] - a[1], b[0] - a[0]))
+
+
+@function("point(x, y)", _TWO, "point", "The point at x, y; the same as (x, y).")
+def _point(f: Frame, x: Any, y: Any) -> Any:
+    return as_point(x, y)
+
+
+@function(
+    "between(A, B, share)",
+    ("location", "location", "number"),
+    "point",
+    "A point on the way from A to B: A at share 0, B at 1, their middle at 0.5.",
+)
+def _between(f: Frame, a: Any, b: Any, share: Any) -> Any:
+    return as_point(a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share)
+
+
+@function(
+    "ahead(A, distance)",
+    ("role", "number"),
+    "point",
+    "The point so far from the middle of A in the direction in which A faces.",
+)
+def _ahead(f: Frame, role: str, distance: Any) -> Any:
+    rows = f.rows(role)
+    turned = f.values_of(rows, "facing")
+    x, y = f.values_of(rows, "x"), f.values_of(rows, "y")
+    return as_point(x + distance * cosd(turned), y + distance * sind(turned))
+
+
+@function(
+    "offset(A, direction, distance)",
+    ("location", "number", "number"),
+    "point",
+    "The point so far from A in a direction, in degrees counter-clockwise from the right.",
+)
+def _offset(f: Frame, a: Any, direction: Any, distance: Any) -> Any:
+    return as_point(a[0] + distance * cosd(direction), a[1] + distance * sind(direction))
+
+
+@function(
+    "along(route, share)",
+    ("route", "number"),
+    "point",
+    "The point after a share of a route's length, from its first stop at 0 to its last at 1; below 0 and above 1 its ends.",
+)
+def _along(f: Frame, route: Route, share: Any) -> Any:
+    stops = np.array([(stop.x, stop.y) for stop in route.stops], dtype=np.float64)
+    if not len(stops):
+        f.fault(True, f"the route “{route.name}” has no stops")
+        return 0j
+    legs = length(np.diff(stops[:, 0]), np.diff(stops[:, 1]))
+    ends = np.concatenate(([0.0], np.add.accumulate(legs)))
+    way = np.minimum(np.maximum(share, 0.0), 1.0) * ends[-1]
+    leg = np.minimum(np.maximum(np.searchsorted(ends, way, side="right") - 1, 0), max(0, len(legs) - 1))
+    if not len(legs):
+        x, y = stops[0]
+        return as_point(spread(x, f.n), spread(y, f.n)) if np.ndim(way) else as_point(x, y)
+    part = np.minimum(
+        np.divide(way - ends[leg], legs[leg], out=np.zeros(np.shape(way)), where=legs[leg] > 0), 1.0
+    )
+    start, end = stops[leg], stops[np.minimum(leg + 1, len(stops) - 1)]
+    return as_point(
+        start[..., 0] + (end[..., 0] - start[..., 0]) * part,
+        start[..., 1] + (end[..., 1] - start[..., 1]) * part,
+    )
 
 
 @function(

@@ -67,6 +67,9 @@ class _Build(Transformer[Token, Node]):
     def member(self, meta: Any, args: list[Any]) -> Node:
         return Node("member", *_span(meta), name=str(args[0]), member=str(args[1]))
 
+    def coordinate(self, meta: Any, args: list[Any]) -> Node:
+        return Node("coordinate", *_span(meta), (args[0],), member=str(args[1]))
+
     def call(self, meta: Any, args: list[Any]) -> Node:
         parts = tuple(a for a in args[1:] if a is not None)
         return Node("call", *_span(meta), parts, name=str(args[0]))
@@ -87,6 +90,7 @@ class _Build(Transformer[Token, Node]):
             "conjunction": "and",
             "disjunction": "or",
             "unary": "plus",
+            "point": "point",
         }
         return Node(names[str(data)], *_span(meta), tuple(children))
 

@@ -43,7 +43,7 @@ def finite(f: Frame, value: Any) -> Any:
     if type(value) is float and value - value == 0:
         return value
     if isinstance(value, np.ndarray) and value.ndim:
-        if value.dtype != np.float64:
+        if value.dtype not in (np.float64, np.complex128):
             return value
         # a sum is finite only where all of it is: one walk over the values, for nearly always
         total = np.add.reduce(value)
@@ -56,6 +56,17 @@ def finite(f: Frame, value: Any) -> Any:
     if value - value == 0:
         return value
     return guarded(f, True, "a part of it has no finite answer", 0.0, value)
+
+
+def as_point(x: Any, y: Any) -> Any:
+    """Return a point, or an array of points, from its x and y: a complex number holds both."""
+    if isinstance(x, np.ndarray | np.generic) or isinstance(y, np.ndarray | np.generic):
+        shape = np.broadcast_shapes(np.shape(x), np.shape(y))
+        if shape:
+            points = np.empty(shape, dtype=np.complex128)
+            points.real, points.imag = x, y
+            return points
+    return complex(float(x), float(y))
 
 
 LONGEST_TEXT = 5_000
@@ -119,4 +130,6 @@ def write_out(value: Any) -> Any:
         return "yes" if value else "no"
     if isinstance(value, str):
         return value
+    if isinstance(value, complex):
+        return f"({write_number(value.real)}, {write_number(value.imag)})"
     return write_number(float(value))

@@ -328,7 +328,7 @@ def _parted(
 
 
 def _same(one: Any, other: Any) -> bool:
-    if type(one) is type(other) and isinstance(one, bool | int | float | str):
+    if type(one) is type(other) and isinstance(one, bool | int | float | complex | str):
         return bool(one == other)
     return written(one) == written(other)
 
@@ -339,7 +339,7 @@ def _words(world: World, value: Any) -> str:
         return "nothing"
     if isinstance(value, np.generic):
         value = value.item()
-    if isinstance(value, bool | int | float | str):
+    if isinstance(value, bool | int | float | complex | str):
         return value_words(value)
     words = _listed(value)
     return words if len(words) <= LONGEST else words[: LONGEST - 1] + "…"

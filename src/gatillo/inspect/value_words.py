@@ -15,6 +15,8 @@ def value_words(value: Any) -> str:
         return "yes" if value else "no"
     if isinstance(value, float | int):
         return write_number(float(f"{float(value):.6g}"))
+    if isinstance(value, complex):
+        return f"({value_words(value.real)}, {value_words(value.imag)})"
     return str(write_out(value))
 
 

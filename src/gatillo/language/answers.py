@@ -123,7 +123,7 @@ def _name_answers(index: Index, reading: Reading, at: int, line: Reading, offer:
 def _instead(reading: Reading, at: int, line: Reading, offer: Offer, name: str) -> Reading:
     """Return a reading with an existing name in the place of one that is missing."""
     slot, text = line.entry.slots[offer.slot], line.clause.slots[offer.slot]
-    text = _with_name(text, offer, name) if slot.kind.has_formulas else name
+    text = _with_name(text, offer, name) if slot.kind.may_be_formula(text) else name
     return _changed(reading, at, line, offer, None, text)
 
 
@@ -179,7 +179,7 @@ def with_names_made(level: Level, index: Index, reading: Reading) -> tuple[Level
 
 def _written(line: Reading, offer: Offer) -> Reading:
     slot = line.entry.slots.get(offer.slot)
-    if slot is None or not slot.kind.has_formulas:
+    if slot is None or not slot.kind.may_be_formula(line.clause.slots[offer.slot]):
         return line
     text = _with_name(line.clause.slots[offer.slot], offer, f"{offer.owner or 'level'}.{offer.typed}")
     return replace(line, clause=with_fields(line.clause, slots={**line.clause.slots, offer.slot: text}))
@@ -251,7 +251,7 @@ def slot_answers(index: Index, slot: Slot, text: str, here: tuple[str, ...] = ()
         return []
     missing = fit.missing[0]
     offer = Offer("", missing.typed, missing.make, missing.owner)
-    formula = slot.kind.has_formulas
+    formula = slot.kind.may_be_formula(text)
     found = [
         SlotAnswer(
             f"Did you mean {name}?",

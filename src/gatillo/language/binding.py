@@ -16,7 +16,7 @@ from gatillo.formula.functions import random_point
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
 from gatillo.level.model import Area, Clause, Spot
-from gatillo.level.naming import KnownNames, did_you_mean, token
+from gatillo.level.naming import KnownNames, did_you_mean, is_point_formula, token
 from gatillo.level.roles import Index, Role, ValueType
 
 DRAWS_PER_SLOT = 64
@@ -56,6 +56,8 @@ class WhereArgument:
     area: Area | None = None
     reads: tuple[tuple[str, str], ...] = ()
     """What it reads, as a formula says it."""
+    formula: Formula | None = None
+    """The formula that gives it, where it is not a name."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -185,6 +187,8 @@ def _variable(index: Index, text: str, wanted: str) -> VariableArgument:
 
 
 def _where(index: Index, text: str, first_call: int) -> WhereArgument:
+    if is_point_formula(text):
+        return _point_by_formula(compile_formula(index, text, "point", first_call=first_call))
     name = token(text.strip())
     if name == "pointer":
         return WhereArgument(
@@ -216,6 +220,14 @@ def _where(index: Index, text: str, first_call: int) -> WhereArgument:
         "where", lambda: (*index.places, *(r.text for r in index.role_tokens.values()), "pointer")
     )
     raise FormulaError(f"there is no place or object called “{text}”{known.hint(text)}", 0, len(text))
+
+
+def _point_by_formula(formula: Formula) -> WhereArgument:
+    def point(f: Frame) -> tuple[Any, Any]:
+        value = formula.evaluate(f)
+        return value.real, value.imag
+
+    return WhereArgument(point, formula.roles, reads=formula.reads, formula=formula)
 
 
 def _point_of(index: Index, text: str) -> WhereArgument:

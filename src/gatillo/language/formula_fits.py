@@ -7,17 +7,18 @@ from collections.abc import Iterator
 
 from gatillo.catalogue.declare.entry import Slot
 from gatillo.formula.compiling import compile_formula
+from gatillo.formula.formula import PROPERTY_TYPES
 from gatillo.formula.function_table import FUNCTIONS
 from gatillo.formula.syntax import FormulaError, Node, parse
 from gatillo.formula.template import split_braces
 from gatillo.language.amount_phrases import formula_of_amount
 from gatillo.language.fits import KNOWN_WORDS, NAME, UNKNOWN, UNKNOWN_BUT_A_WORD, Fit, Missing
 from gatillo.language.level_names import PRONOUNS, names_of, number_in_words
-from gatillo.language.spoken_formulas import COMPARED, SPOKEN, as_number, in_brackets
+from gatillo.language.spoken_formulas import COMPARED, SPOKEN, SPOKEN_POINTS, as_number, in_brackets
 from gatillo.language.state_phrases import formula_of_state
 from gatillo.language.typed_words import ARTICLES, NEGATIONS, SMALL, TypedWord, split_words
 from gatillo.language.variable_fits import as_formula, known_variable
-from gatillo.level.naming import token
+from gatillo.level.naming import is_point_formula, token
 from gatillo.level.roles import Index
 
 _UNITS = frozenset(
@@ -103,6 +104,14 @@ _NUMBER_OF = re.compile(
 """What asks for a number of objects where a text is wanted."""
 
 
+def _has_a_point(tree: Node) -> bool:
+    """Return whether a formula has a point in it: “(0, 10)”, or a function that gives one."""
+    declared = FUNCTIONS.get(tree.name) if tree.op == "call" else None
+    if tree.op == "point" or (declared is not None and declared.result == "point"):
+        return True
+    return tree.op in ("+", "-") and any(map(_has_a_point, tree.parts))
+
+
 class FormulaFits:
     """What the words of one line make where a formula may stand."""
 
@@ -165,10 +174,66 @@ class FormulaFits:
             cost = 0.15 if raw.lower() in ("a", "an", "once", "half", "zero") and not unit else 0.03
             return Fit(cost, word if factor == 1.0 else _decimal(float(word) * factor), remark=remark)
         found = self._formula(start, end, wanted, seconds=slot.type == "seconds")
+        if slot.type == "value" and (found is None or found.missing):
+            found = self._something_there(start, end) or found
         if found is None:
             return None
         text = found.text if factor == 1.0 else f"({found.text}) * {_decimal(factor)}"
         return found._replace(text=text, remark=remark)
+
+    def _something_there(self, start: int, end: int) -> Fit | None:
+        """Return an object, a place or the pointer: the value of a variable that refers to an object or holds a point."""
+        part = self._part(" ".join(self._plain[start:end]), objects=True)
+        return Fit(0.2, part) if part is not None else None
+
+    def point(self, start: int, end: int) -> Fit | None:
+        """Return what words make as a point by a formula: “(30, 40)”, “Helper.aim”, “20 above the lamp”; None if they are none."""
+        if end - start == 1 and (self.words[start].quoted or NAME.fullmatch(self.words[start].text)):
+            return None
+        raw = self._raw(start, end)
+        if is_point_formula(raw):
+            for text in self._written(raw, raw):
+                if not self._lacks_a_name(text) and self._is_a_point(text):
+                    return Fit(0.05, text)
+        for way in SPOKEN_POINTS:
+            found = way.said.fullmatch(raw)
+            if found is None:
+                continue
+            parts = {
+                name: self._part(text, objects=name != "far")
+                for name, text in found.groupdict().items()
+                if text
+            }
+            if None not in parts.values() and parts.keys() == found.groupdict().keys():
+                formula = way.written.format(**parts)
+                if self._is_a_point(formula):
+                    return Fit(0.08, formula)
+        if is_point_formula(raw):
+            return self._unknown_point(raw)
+        owned = known_variable(self.names, self.here, " ".join(self._plain[start:end]), "point")
+        return (
+            owned._replace(cost=owned.cost + 0.05, text=as_formula(owned.text)) if owned is not None else None
+        )
+
+    def _unknown_point(self, raw: str) -> Fit | None:
+        """Return a point by a formula in which a name is missing."""
+        text = self.cased(raw)
+        try:
+            tree = parse(text)
+        except FormulaError:
+            return None
+        missing = tuple(self._names_missing(tree))
+        named = tree.op == "member" and tree.member not in PROPERTY_TYPES
+        if not missing or not (named or _has_a_point(tree)):
+            return None
+        return Fit(UNKNOWN + 0.1, text, missing)
+
+    def _is_a_point(self, text: str) -> bool:
+        try:
+            compile_formula(self.index, text, "point")
+        except FormulaError:
+            return False
+        return True
 
     def _formula(self, start: int, end: int, wanted: str, *, seconds: bool) -> Fit | None:
         words = self.words[start:end]
@@ -510,7 +575,7 @@ class FormulaFits:
                 known = (
                     name in index.role_tokens
                     or name in index.place_tokens
-                    or name in ("time", "dt", "tick", "nobody")
+                    or name in ("time", "dt", "tick", "nobody", "pointer")
                 )
                 if not known:
                     found.append(Missing(name, "level variable", "level"))

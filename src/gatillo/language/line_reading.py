@@ -30,8 +30,8 @@ from gatillo.language.wordings import Pattern, pattern_index
 from gatillo.level.edits import Part
 from gatillo.level.graphs import OWN
 from gatillo.level.model import Clause
+from gatillo.level.naming import is_point_formula, token
 from gatillo.level.naming import spoken as in_words
-from gatillo.level.naming import token
 from gatillo.level.roles import Index
 
 _CONTINUING = 0.05
@@ -282,6 +282,7 @@ def _made(
         if o.slot in entry.slots or filled
     ]
     cost += _of_one_type(index, entry, slots, offers) + _not_its_own(index, entry, slots)
+    cost += _half_a_point(slots, offers)
     ordered = {name: slots[name] for name in ("graph", *entry.slots) if name in slots}
     negated = way.negated != laid.pattern.negated
     clause = Clause(use=entry.name, slots=ordered, negated=negated)
@@ -346,6 +347,16 @@ def _not_its_own(index: Index, entry: Entry, slots: dict[str, str]) -> float:
     return 0.0 if has else _NOT_ITS_OWN
 
 
+_HALF_A_POINT = 0.6
+"""What it costs to read a name of which nobody knows what it is as the x of a point whose y was not typed."""
+
+
+def _half_a_point(slots: dict[str, str], offers: list[Offer]) -> float:
+    """Return what it costs that only one of x and y is given, by a name that is missing."""
+    given = [name for name in ("x", "y") if name in slots]
+    return _HALF_A_POINT if len(given) == 1 and any(o.slot == given[0] for o in offers) else 0.0
+
+
 def _of_one_type(index: Index, entry: Entry, slots: dict[str, str], offers: list[Offer]) -> float:
     """Let a value be of its variable's type: a word for a text variable is a text. Return what it costs if it is not."""
     variable = next((n for n, s in entry.slots.items() if s.kind.holds == "variable"), None)
@@ -365,4 +376,10 @@ def _of_one_type(index: Index, entry: Entry, slots: dict[str, str], offers: list
         return -0.7
     if known == "number" and text in ("yes", "no"):
         return 0.5
+    if known == "point" and is_point_formula(text):
+        return 0.0
+    names_an_object = text in index.role_tokens
+    if names_an_object or text == "pointer" or text in index.place_tokens:
+        fits = known == "point" or (known == "object" and names_an_object)
+        return 0.0 if fits else _NOT_ITS_OWN
     return 0.0

@@ -149,12 +149,20 @@ def _new_variables(index: Index, reading: Reading) -> list[tuple[str, str, Value
             found.append((_kind_of(index, owner), variable, False if yes_no else "" if text else 0.0))
     for offer in reading.offers:
         slot_ = reading.entry.slots.get(offer.slot)
-        if slot_ is not None and slot_.kind.has_formulas and offer.make.endswith("variable"):
-            wanted = slot_.kind.gives == "yes/no" and reading.clause.slots.get(offer.slot, "").endswith(
-                offer.typed
-            )
-            found.append((_kind_of(index, offer.owner), offer.typed, False if wanted else 0.0))
+        written = reading.clause.slots.get(offer.slot, "")
+        if slot_ is not None and slot_.kind.may_be_formula(written) and offer.make.endswith("variable"):
+            start: Value = False if slot_.kind.gives == "yes/no" and written.endswith(offer.typed) else 0.0
+            if slot_.kind.holds == "where" and _depth_at(written, offer.typed) == 0:
+                # what a place is made of is a point, but within brackets a number
+                start = (0.0, 0.0)
+            found.append((_kind_of(index, offer.owner), offer.typed, start))
     return found
+
+
+def _depth_at(text: str, name: str) -> int:
+    """Return in how many brackets a name stands in a formula."""
+    before = text.partition(name)[0]
+    return before.count("(") - before.count(")")
 
 
 def _kind_of(index: Index, owner: str) -> str:

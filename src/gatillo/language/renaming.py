@@ -178,10 +178,10 @@ def _change_of(
             )
         if kind.holds == "given":
             return _given_anew(text, change)
+        if kind.holds == "formula" or (kind.may_be_formula(text) and kind.holds == "where"):
+            return quoted(_outside_quotes(text, formula))
         if kind.holds in ("role", "where"):
             return words(text)
-        if kind.holds == "formula":
-            return quoted(_outside_quotes(text, formula))
         if kind.holds == "variable":
             owner, dot, name = text.rpartition(".")
             mine = variables.get(token(name.strip())) if owner.strip() in owners else None
@@ -201,10 +201,10 @@ def change_of_role(old: str, new: str) -> Change:
         kind = SLOT_TYPES[type]
         if kind.holds == "given":
             return _given_anew(text, change)
+        if kind.holds == "formula" or (kind.may_be_formula(text) and kind.holds == "where"):
+            return _outside_quotes(text, formula)
         if kind.holds in ("role", "where"):
             return words(text)
-        if kind.holds == "formula":
-            return _outside_quotes(text, formula)
         if kind.holds == "variable":
             owner, dot, name = text.rpartition(".")
             return f"{words(owner)}{dot}{name}"

@@ -22,6 +22,8 @@ COLOURS = {
     "maroon": "#800000", "cyan": "#00FFFF", "magenta": "#FF00FF", "violet": "#EE82EE", "turquoise": "#40E0D0",
 }  # fmt: skip
 """Colours by their plain names, as CSS Color Module Level 4 gives them (W3C)."""
+MOST_PLACE_WORDS = 9
+"""“Halfway between the moth and the old gate”."""
 MOST_NAME_WORDS = 5
 MOST_FORMULA_WORDS = 14
 MOST_KEPT = 20_000
@@ -91,6 +93,8 @@ class SlotFits:
         kind = slot.kind
         if kind.holds in ("text", "given", "entries"):
             return 40
+        if kind.holds == "where":
+            return MOST_PLACE_WORDS
         return MOST_FORMULA_WORDS if kind.holds == "formula" else MOST_NAME_WORDS
 
     def fit(self, slot: Slot, start: int, end: int, *, after_verb: bool) -> Fit | None:
@@ -128,6 +132,10 @@ class SlotFits:
                 if not (kind.wrong and kind.wrong(self.index, raw))
                 else None
             )
+        if kind.holds == "where":
+            point = self._formulas.point(start, end)
+            if point is not None:
+                return point
         if "," in plain or ";" in plain:
             return None
         if kind.holds == "variable":
@@ -168,6 +176,10 @@ class SlotFits:
         if roles and one and typed in PRONOUNS:
             return Fit(0.1, PRONOUN)
         found = self._known(slot, typed)
+        if found is None and kind.holds == "where":
+            point = known_variable(self.names, self.here, typed, "point")
+            if point is not None:
+                return point._replace(text=as_formula(point.text))
         if found is not None:
             return Fit(found.cost + (0.4 if slot.type == "key" and raw == "a" else 0.0), found.name)
         first, _, rest = typed.partition(" ")

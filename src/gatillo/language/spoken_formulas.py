@@ -119,3 +119,27 @@ def in_brackets(formula: str) -> str:
 def as_number(text: str) -> str:
     """Return a number that is written as a word as digits, and any other text as it is."""
     return NUMBERS.get(text.strip().lower(), text.strip())
+
+
+_FAR = r"(?P<far>[\w.]+)(?: units?)?"
+_A, _B = r"(?:the |an? )?(?P<a>.+?)", r"(?:the |an? )?(?P<b>.+)"
+_WHOM = r"(?:the |an? )?(?P<a>.+)"
+SPOKEN_POINTS = (
+    _said(
+        rf"(?:middle|midpoint|point halfway|halfway|half way|midway)(?: point)? between {_A} and {_B}",
+        "between({a}, {b}, 0.5)",
+        objects=True,
+    ),
+    _said(
+        rf"(?:point )?(?:halfway|half way|midway) (?:from {_A} to|to) {_B}",
+        "between({a}, {b}, 0.5)",
+        objects=True,
+    ),
+    _said(rf"(?:point )?{_FAR} (?:ahead|in front) of {_WHOM}", "ahead({a}, {far})", objects=True),
+    _said(rf"(?:point )?{_FAR} behind {_WHOM}", "ahead({a}, -{far})", objects=True),
+    _said(rf"(?:point )?{_FAR} (?:above|over) {_WHOM}", "{a} + (0, {far})", objects=True),
+    _said(rf"(?:point )?{_FAR} (?:below|under) {_WHOM}", "{a} - (0, {far})", objects=True),
+    _said(rf"(?:point )?{_FAR} (?:to the right|right) of {_WHOM}", "{a} + ({far}, 0)", objects=True),
+    _said(rf"(?:point )?{_FAR} (?:to the left|left) of {_WHOM}", "{a} - ({far}, 0)", objects=True),
+)
+"""Points as they are spoken; `far` is a number, the other parts are what stands somewhere."""

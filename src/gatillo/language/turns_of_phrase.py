@@ -151,6 +151,8 @@ _CLICKS_AS_TYPED: dict[str, Instead] = {
 }
 """What a click does, by its pattern; before a click is put in other words."""
 _TURNS_AS_TYPED: dict[str, Instead] = {
+    r"^((?:put|place|set|drop|create|spawn|make|add)\b(?:(?! at | in | on | to ).)+?) (?=(?:halfway|half way|midway) between )": r"\1 at ",
+    r"^((?:move|go|send|take|bring|slide|glide)\b(?:(?! at | in | on | to ).)+?) (?=(?:halfway|half way|midway) between )": r"\1 to ",
     # a condition that begins with “there is”
     r"\b(?P<word>if|when|while|unless) there(?:'s| is| are) (?:an?|any|some) (?P<who>\w+) "
     r"(?=within \d|near |close to |next to |touching |attached |less than \d+ \w+ (?:from|away) |under the pointer)": (

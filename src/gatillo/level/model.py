@@ -26,8 +26,8 @@ class Reference(Doc, frozen=True):
     kind: str = ""
 
 
-Value = float | bool | str | Reference
-"""What a variable can hold: a number, yes/no, text, or a reference to an object."""
+Value = float | bool | str | Reference | tuple[float, float]
+"""What a variable can hold: a number, yes/no, text, a reference to an object, or a point (x and y in level units)."""
 
 
 class Circle(Doc, frozen=True, tag="circle", tag_field="is"):

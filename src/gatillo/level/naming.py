@@ -73,6 +73,14 @@ def shortened(sentence: str, most: int = MOST_TOLD) -> str:
     return f"{sentence[:half]} … {sentence[-half:]}"
 
 
+_NAMED_PLACE = re.compile(r"[\w\s]*")
+
+
+def is_point_formula(text: str) -> bool:
+    """Return whether what stands where a place is asked for is a formula: it has more in it than names have."""
+    return _NAMED_PLACE.fullmatch(text) is None
+
+
 @lru_cache(maxsize=65_536)
 def token(name: str) -> str:
     """Return how a name stands in a formula: spaces become underscores."""

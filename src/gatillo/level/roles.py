@@ -38,7 +38,7 @@ OTHERS = ("another", "third")
 """Before the name of a kind: a second and a third role of that kind."""
 TAG_GIVERS: dict[str, tuple[str, str]] = {}
 """By action that gives objects a tag: its slots with the tag and with the objects. The catalogue fills it as it is declared."""
-ValueType = Literal["number", "yes/no", "text", "object", "place"]
+ValueType = Literal["number", "yes/no", "text", "object", "place", "point"]
 
 
 def type_of(value: Value) -> ValueType:
@@ -47,6 +47,8 @@ def type_of(value: Value) -> ValueType:
         return "object"
     if isinstance(value, bool):
         return "yes/no"
+    if isinstance(value, tuple):
+        return "point"
     return "text" if isinstance(value, str) else "number"
 
 

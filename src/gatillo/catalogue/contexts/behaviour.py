@@ -92,6 +92,13 @@ class BehaviourApi(Protocol):
         """Return a point for each row: of a spot, the nearest object, the pointer, or its own in an area."""
 
     @abstractmethod
+    @touches(reads="x y of rows; x y there tag of where; chance")
+    def aimed(
+        self, rows: Rows, where: Where
+    ) -> tuple[NDArray[np.int64], NDArray[np.float64], NDArray[np.float64]]:
+        """Return what each row aims at, as a number that others with the same aim have too (-1: nobody), with its x and y."""
+
+    @abstractmethod
     @touches(reads="chance")
     def anywhere(
         self, rows: Rows, area: str, nth: Numbers

@@ -9,6 +9,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from gatillo.formula.formula import Formula
 from gatillo.level.model import Area
 from gatillo.level.roles import Role
 
@@ -53,6 +54,10 @@ class Where(Protocol):
     @property
     def reads(self) -> tuple[tuple[str, str], ...]:
         """What it reads: whose, and what of it."""
+
+    @property
+    def formula(self) -> Formula | None:
+        """The formula that gives it, where it is not a name."""
 
     @property
     def area(self) -> Area | None:

@@ -77,6 +77,8 @@ class Kernel:
     """The loop for many objects, given which of them are near one another."""
     reach: Callable[[Any], float] | None = None
     """How near neighbours must be for `in_pairs`, in level units, given the settings."""
+    points: bool = False
+    """Whether it can aim at a point and at the pointer, not only at the nearest of some objects."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,7 +14,7 @@ from typing import Literal
 
 from gatillo.level.graphs import given_in
 from gatillo.level.keys import KEYS
-from gatillo.level.naming import free_name_problem
+from gatillo.level.naming import free_name_problem, is_point_formula
 from gatillo.level.properties import PROPERTIES
 from gatillo.level.roles import Index, Role, type_of
 
@@ -66,10 +66,9 @@ class SlotType:
         """Whether it is a formula, or a text that may have formulas in braces."""
         return self.holds in ("formula", "text")
 
-    @property
-    def words(self) -> int:
-        """How many words of a typed line may fill it at most."""
-        return 12 if self.holds in ("formula", "text", "given") else 5
+    def may_be_formula(self, text: str) -> bool:
+        """Return whether a text is a formula there, or may have formulas in braces."""
+        return self.has_formulas or (self.holds == "where" and is_point_formula(text))
 
 
 def hint_here(index: Index, hint: str) -> str:
@@ -148,7 +147,8 @@ def menu_entries(text: str) -> tuple[str, ...]:
 def _places(index: Index, here: tuple[str, ...]) -> list[str]:
     points = [f"{point} of {kind}" for point, kinds in index.points.items() for kind in kinds]
     spots = [name for name in index.places if name not in index.routes]
-    return [*spots, *roles_for(index, here), *points, "pointer"]
+    held = [name.replace(" ", "_") for name in variables_for(index, "point")]
+    return [*spots, *roles_for(index, here), *points, *held, "pointer"]
 
 
 def _numbers(index: Index, here: tuple[str, ...]) -> list[str]:
@@ -222,7 +222,7 @@ for _made in (
     ),
     SlotType(
         "where",
-        "a place, an object's role, one of its points (“hand of Gardener”), or the pointer",
+        "a place, an object's role, one of its points (“hand of Gardener”), the pointer, or a point: (30, 40), Gardener.aim, ahead(Gardener, 40)",
         "where",
         "where",
         names=_places,

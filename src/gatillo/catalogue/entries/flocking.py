@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
-from gatillo.catalogue.contexts.values import Rows
-from gatillo.catalogue.declare.entry import Kernel, behaviour, choice, number, role
+from gatillo.catalogue.contexts.values import Rows, Where
+from gatillo.catalogue.declare.entry import Kernel, behaviour, choice, number, role, slot
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
 from gatillo.kernels import flocking as kernel
@@ -185,11 +185,11 @@ def _cut(x: Floats | float, y: Floats | float, most: Floats) -> tuple[Floats, Fl
 
 @behaviour(
     "be drawn to {target} within {radius}, weight {weight}",
-    "A flocking object makes for the nearest of the objects named, if one is near enough.",
+    "A flocking object makes for a place, or for the nearest of the objects named, if it is near enough.",
     phase="urge",
     wants="flock",
     kernel=Kernel(kernel.be_drawn, "turns"),
-    target=role("to what"),
+    target=slot("where"),
     radius=number("400", "units"),
     weight=number("1"),
     says=[
@@ -199,17 +199,17 @@ def _cut(x: Floats | float, y: Floats | float, most: Floats) -> tuple[Floats, Fl
         "fly to {target}",
     ],
 )
-def be_drawn(world: BehaviourApi, rows: Rows, target: Role, radius: Floats, weight: Floats) -> None:
+def be_drawn(world: BehaviourApi, rows: Rows, target: Where, radius: Floats, weight: Floats) -> None:
     _toward(world, rows, target, radius, weight, 1.0)
 
 
 @behaviour(
     "keep away from {target} within {radius}, weight {weight}",
-    "A flocking object turns away from the nearest of the objects named, more strongly the nearer it is.",
+    "A flocking object turns away from a place, or from the nearest of the objects named, more strongly the nearer it is.",
     phase="urge",
     wants="flock",
     kernel=Kernel(kernel.keep_away, "turns"),
-    target=role("from what"),
+    target=slot("where"),
     radius=number("110", "units"),
     weight=number("3"),
     says=[
@@ -219,20 +219,19 @@ def be_drawn(world: BehaviourApi, rows: Rows, target: Role, radius: Floats, weig
         "shy away from {target}",
     ],
 )
-def keep_away(world: BehaviourApi, rows: Rows, target: Role, radius: Floats, weight: Floats) -> None:
+def keep_away(world: BehaviourApi, rows: Rows, target: Where, radius: Floats, weight: Floats) -> None:
     _toward(world, rows, target, radius, weight, -1.0)
 
 
 def _toward(
-    world: BehaviourApi, rows: Rows, target: Role, radius: Floats, weight: Floats, way: float
+    world: BehaviourApi, rows: Rows, target: Where, radius: Floats, weight: Floats, way: float
 ) -> None:
-    found = world.nearest(rows, target)
+    found, to_x, to_y = world.aimed(rows, target)
     there = found >= 0
     if not there.any():
         return
-    some, to = rows[there], found[there]
+    some, to_x, to_y = rows[there], to_x[there], to_y[there]
     x, y = world.place(some)
-    to_x, to_y = world.place(to)
     dx, dy = way * (to_x - x), way * (to_y - y)
     away = length(dx, dy)
     near = (away < radius[there]) & (away > 0)

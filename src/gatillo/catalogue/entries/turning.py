@@ -25,12 +25,12 @@ _AXES = (IN_THE_PLANE, OVER_ITS_HEIGHT, "flipping over its width")
 
 @behaviour(
     "circle around {centre} at {radius}, {speed}° a second, from {start}°, {spread}",
-    "Circles the nearest of the objects named, counter-clockwise for a speed above 0. Spread evenly, "
+    "Circles a place, or the nearest of the objects named, counter-clockwise for a speed above 0. Spread evenly, "
     "the objects of its kind on one circle keep equal angles between them.",
     phase="follow",
     kernel=Kernel(kernel.circle_around, "puts"),
     remembers={"turned": 0.0},
-    centre=role("about what"),
+    centre=slot("where"),
     radius=number("80", "units"),
     speed=number("60", "degrees a second, counter-clockwise"),
     start=number("0", "degrees, where it begins"),
@@ -42,9 +42,9 @@ _AXES = (IN_THE_PLANE, OVER_ITS_HEIGHT, "flipping over its width")
     ],
 )
 def circle_around(
-    world: BehaviourApi, rows: Rows, centre: Role, radius: Floats, speed: Floats, start: Floats, spread: str
+    world: BehaviourApi, rows: Rows, centre: Where, radius: Floats, speed: Floats, start: Floats, spread: str
 ) -> None:
-    found = world.nearest(rows, centre)
+    found, x, y = world.aimed(rows, centre)
     there = found >= 0
     turned = world.recall("turned") + speed * world.dt
     world.remember("turned", np.mod(turned, 360.0))
@@ -52,12 +52,11 @@ def circle_around(
     if spread == EVENLY:
         angle = _spread(angle, found)
     if not there.all():
-        rows, found, angle, radius = rows[there], found[there], angle[there], radius[there]
-    x, y = world.place(found)
+        rows, x, y, angle, radius = rows[there], x[there], y[there], angle[there], radius[there]
     world.put(rows, x + radius * cosd(angle), y + radius * sind(angle))
 
 
-def _spread(angle: Floats, found: Rows) -> Floats:
+def _spread(angle: Floats, found: NDArray[np.int64]) -> Floats:
     """Angles evenly spread about each centre, from that of the oldest on; they stand in the order of their age."""
     n = len(found)
     if (found == found[0]).all():
@@ -101,7 +100,7 @@ def spin(world: BehaviourApi, rows: Rows, speed: Floats, about: str) -> None:
     "Turns the shorter way to face a place, the nearest of the objects named, or the pointer; never past it.",
     faces=True,
     phase="follow",
-    kernel=Kernel(kernel.keep_facing, "turns"),
+    kernel=Kernel(kernel.keep_facing, "turns", points=True),
     target=slot("where"),
     speed=number("360", "degrees a second"),
     says=[

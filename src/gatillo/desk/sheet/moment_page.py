@@ -286,6 +286,8 @@ def _value(world: World, variable: Variable, value: Any) -> str:
     if isinstance(value, Reference):
         # the run that is shown does not know the variable yet
         return value.to or "nobody"
+    if isinstance(value, tuple):
+        return f"({_short(value[0])}, {_short(value[1])})"
     if isinstance(variable.value, Reference):
         return world.name_of(int(value)) if value else "nobody"
     return _short(value)
@@ -294,4 +296,6 @@ def _value(world: World, variable: Variable, value: Any) -> str:
 def _short(value: Any) -> str:
     if isinstance(value, float | np.floating):
         return write_number(round(float(value), 2))
+    if isinstance(value, complex):
+        return f"({_short(value.real)}, {_short(value.imag)})"
     return str(write_out(value))

@@ -17,8 +17,15 @@ TYPES: tuple[tuple[str, str], ...] = (
     ("yes/no", "yes/no"),
     ("text", "text"),
     ("object", "object"),
+    ("point", "point"),
 )
-STARTS: dict[str, Value] = {"number": 0.0, "yes/no": False, "text": "", "object": Reference()}
+STARTS: dict[str, Value] = {
+    "number": 0.0,
+    "yes/no": False,
+    "text": "",
+    "object": Reference(),
+    "point": (0.0, 0.0),
+}
 
 
 def variable_fields(form: Form, kind: str | None) -> None:
@@ -97,6 +104,17 @@ def value_field(form: Form, name: str, label: str, value: Value, take: Take) -> 
         return form.combo(name, label, value.to, options, lambda to: take(Reference(to=to, kind=value.kind)))
     if isinstance(value, str):
         return form.line(name, label, value, take)
+    if isinstance(value, tuple):
+        x, y = value
+        row = form.row()
+        for axis, number, put in (
+            ("x", x, lambda new: take((new, y))),
+            ("y", y, lambda new: take((x, new))),
+        ):
+            spin = form.spin(f"{name}-{axis}", f"{label}, {axis}", number, put, decimals=3)
+            spin.setFixedWidth(74)
+            row.addWidget(spin)
+        return form.box(row)
     field = form.spin(name, label, float(value), take, decimals=3)
     field.setFixedWidth(96)
     return field

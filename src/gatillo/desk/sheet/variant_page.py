@@ -89,7 +89,7 @@ def _switched(form: Form, bench: Workbench, variant: Variant, put) -> None:  # t
 def _started(form: Form, bench: Workbench, variant: Variant, put) -> None:  # type: ignore[no-untyped-def]
     """A field for each variable of the level that it starts otherwise, and a choice of another."""
     form.heading("Level variables with other start values")
-    known = {v.name: v.value for v in bench.level.variables if not isinstance(v.value, Reference)}
+    known = {v.name: v.value for v in bench.level.variables if not isinstance(v.value, Reference | tuple)}
 
     def start(name: str, value: Value | None) -> None:
         if name == NOTHING:

@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -268,7 +268,8 @@ def _distance(probe: Probe, one: str, distance: str, where_slot: str) -> Measure
     reach = probe.numbers(distance)
     where = probe.line.clause.slots.get(where_slot, "there") if probe.line.clause is not None else "there"
     others = probe.argument(where_slot)
-    other = others.roles[0] if isinstance(others, WhereArgument) and others.roles else ""
+    named = isinstance(others, WhereArgument) and others.formula is None
+    other = others.roles[0] if isinstance(others, WhereArgument) and named and others.roles else ""
 
     def show(at: int) -> str:
         named = probe.world.name_of(probe.world.id.item(int(probe.table.rows[other][at]))) if other else where
@@ -397,7 +398,7 @@ def _limit(falls: bool, probe: Probe, variable: str, limit: str) -> Measure | No
         return None
     most, who = probe.numbers(limit), None
     if argument.role is None:
-        values = np.full(probe.n, float(probe.world.level[argument.key]))
+        values = np.full(probe.n, float(cast("float", probe.world.level[argument.key])))
     else:
         who = probe.table.rows.get(argument.role.token)
         if who is None:

@@ -172,6 +172,8 @@ class Writer:
             return "yes/no", f"({f' {node.op} '.join(texts)})"
         if node.op == "not":
             return "yes/no", f"(not {texts[0]})"
+        if any(kind == "point" for kind, _ in parts) or node.op == "point":
+            self.refuse()
         if node.op == "negative":
             return "number", f"(-{texts[0]})"
         if node.op == "mod":
@@ -181,6 +183,9 @@ class Writer:
         if node.op not in _INFIX:
             self.refuse()
         if node.op in "+-*/":
+            if parts[0][0] != "number" or parts[1][0] != "number":
+                # what stands somewhere, taken for the point at which it stands
+                self.refuse()
             return "number", f"({texts[0]} {node.op} {texts[1]})"
         sides = [
             f"finite_number({text})" if kind == "number" and part.op not in _PLAIN else text
@@ -228,7 +233,7 @@ class Writer:
             named = zip(wanted, node.parts, strict=True)
             text = _ASKED[node.name]([self.named(what, part) for what, part in named])
             return declared.result, text  # type: ignore[return-value]
-        if declared.reads or declared.properties or not set(wanted) <= _GIVEN:
+        if declared.result == "point" or declared.reads or declared.properties or not set(wanted) <= _GIVEN:
             self.refuse()
         kind: ValueType | None = None if declared.result == "same" else declared.result
         texts = []
@@ -256,6 +261,8 @@ class Writer:
 
     def location(self, part: Node) -> str:
         """Return a pair of coordinates."""
+        if part.op != "name":
+            self.refuse()
         if part.name == "pointer":
             return "(world.input.pointer_x, world.input.pointer_y)"
         if part.name in self.index.role_tokens:

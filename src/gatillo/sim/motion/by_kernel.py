@@ -173,7 +173,7 @@ def _walk_of(world: World) -> Walk:
 def _aim(where: Where) -> str:
     """Return what a place is to a kernel: a point, the pointer, the nearest of some objects, or nothing that it knows."""
     reads = {what for _, what in where.reads}
-    if where.area is not None:
+    if where.area is not None or where.formula is not None:
         return ""
     if not where.reads:
         return "point"
@@ -200,7 +200,9 @@ def _bind(world: World, behaviour: Behaviour, rows: Rows) -> Bound | None:
             aims = _aim(where)
             if aims == "nearest":
                 role = world.program.index.role_tokens[where.roles[0]]
-            if not aims or (role is not None and role.source == "reference"):
+            if not (aims == "nearest" or (aims and entry.kernel is not None and entry.kernel.points)):
+                return None
+            if role is not None and role.source == "reference":
                 return None
     found, room, sums = np.empty(n, dtype=np.int64), np.empty((3, n)), np.empty((8, n))
     settings: Any = Settings(

@@ -10,7 +10,7 @@ from gatillo.catalogue.contexts.values import Numbers, Rows, Where
 from gatillo.catalogue.entries.flocking import Urge
 from gatillo.formula.formula import Formula
 from gatillo.formula.functions import random_point
-from gatillo.formula.values import half_open_degrees, spread
+from gatillo.formula.values import as_point, half_open_degrees, spread
 from gatillo.kernels.columns import Columns
 from gatillo.kernels.mathematics import cosd, sind
 from gatillo.level.naming import spoken, token
@@ -162,7 +162,7 @@ class BehaviourContext(BehaviourApi):
     def goal(self, rows: Rows, where: Where) -> tuple[Floats, Floats]:
         """Return a point for each row, as `point`; of an object where it will stand at the end of this tick."""
         x, y = self.point(rows, where)
-        if where.roles:
+        if where.roles and where.formula is None:
             role = self.world.program.index.role_tokens[where.roles[0]]
             target = self.nearest(rows, role)
             at = np.where(target >= 0, target, rows)
@@ -189,6 +189,8 @@ class BehaviourContext(BehaviourApi):
         if where.area is not None:
             # each object has a point of its own in the area, the same for as long as it lives
             x, y = random_point(where.area, self.draw(rows, 0, 0), self.draw(rows, 0, 1))
+        elif where.formula is not None:
+            x, y = self._by_formula(rows, where)
         else:
             table = Matches(n, {})
             for name in where.roles:
@@ -199,6 +201,38 @@ class BehaviourContext(BehaviourApi):
                     table.rows[name] = np.where(target >= 0, target, rows)
             x, y = where.point(View(self.world, table, self.behaviour.identity if self.behaviour else 0))
         return _one_each(x, n), _one_each(y, n)
+
+    def aimed(self, rows: Rows, where: Where) -> tuple[NDArray[np.int64], Floats, Floats]:
+        role = self.world.program.index.role_tokens[where.roles[0]] if _names_a_role(where) else None
+        if role is not None:
+            found = self.nearest(rows, role)
+            at = np.where(found >= 0, found, rows)
+            return found, self.world.x[at], self.world.y[at]
+        x, y = self.point(rows, where)
+        numbers: NDArray[np.int64] = np.unique(as_point(x, y), return_inverse=True)[1].reshape(len(rows))
+        return numbers, x, y
+
+    def _by_formula(self, rows: Rows, where: Where) -> tuple[Floats, Floats]:
+        """Return the point that a formula gives for each row: its own kind's name stands for itself, other names for the nearest.
+
+        Where it has no answer, or nobody is there, it is the object's own place; what has no answer is told.
+        """
+        world, behaviour = self.world, self.behaviour
+        assert behaviour is not None
+        own, n = world.program.kind_tokens[behaviour.kind], len(rows)
+        table, alone = Matches(n, {own: rows}), np.zeros(n, dtype=bool)
+        for name in where.roles:
+            if name not in table.rows:
+                target = self.nearest(rows, world.program.index.role_tokens[name])
+                alone |= target < 0
+                table.rows[name] = np.where(target >= 0, target, rows)
+        view = View(world, table, behaviour.identity)
+        x, y = where.point(view)
+        bad = view.faulted()
+        if bad is not None:
+            tell_faults(world, self.recorder, behaviour, view)
+            alone |= bad
+        return np.where(alone, world.x[rows], x), np.where(alone, world.y[rows], y)
 
     def anywhere(self, rows: Rows, area: str, nth: Numbers) -> tuple[Floats, Floats]:
         place = self.world.program.index.areas[area]
@@ -463,6 +497,11 @@ def guided(world: World) -> NDArray[np.bool_] | None:
     follow_tweens(world)
     follow_clips(world)
     return found
+
+
+def _names_a_role(where: Where) -> bool:
+    """Return whether a place is an object's: neither a named point of one, nor a formula."""
+    return bool(where.roles) and where.formula is None and {what for _, what in where.reads} == {"x", "y"}
 
 
 def work_out(world: World, recorder: Recorder, behaviour: Behaviour, rows: Rows) -> None:

@@ -45,6 +45,8 @@ class CompiledLine:
     """Slots that name an object's variable to write: its column, and its owner's token."""
     places: tuple[str, ...] = ()
     """Slots that hold a point."""
+    points: tuple[Formula, ...] = ()
+    """For an action: the formulas among them."""
     subject: tuple[str, ...] = ()
     """Of its roles the one that its sentence names first, and those that must be there for it."""
     brings: bool = True
@@ -138,8 +140,8 @@ def _pair(entry: Entry, bound: Bound) -> tuple[str, str, str] | None:
         if isinstance(argument, RoleArgument):
             found.append(argument.role.token)
         elif isinstance(argument, WhereArgument) and argument.roles:
-            if {what for _, what in argument.reads} != {"x", "y"}:
-                # a named point of an object may lie far from its middle
+            if argument.formula is not None or {what for _, what in argument.reads} != {"x", "y"}:
+                # a point by a formula, or a named point of an object, may lie far from its middle
                 return None
             found.append(argument.roles[0])
     return (found[0], found[1], entry.pair[2]) if len(set(found)) == 2 else None
@@ -231,6 +233,8 @@ def make_step(bound: Bound, entry: Entry, rule: Rule, part: Part, line: int, wit
             roles.update(dict.fromkeys(argument.roles))
             compiled.fixed[name] = argument
             compiled.places = (*compiled.places, name)
+            if argument.formula is not None and part in ("do", "else"):
+                compiled.points = (*compiled.points, argument.formula)
         elif isinstance(argument, Word):
             compiled.fixed[name] = argument.text
         elif argument.constant is not None and entry.slots[name].type != "seconds":

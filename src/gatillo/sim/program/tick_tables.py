@@ -17,7 +17,7 @@ from gatillo.sim.program.bodies import BUSY, WALK, Behaviour
 from gatillo.sim.program.compiled_rule import CompiledRule, every_step
 from gatillo.sim.program.dependencies import pose_of
 
-Plain = float | bool | str
+Plain = float | bool | str | complex
 """A value as a run holds it: a reference is the id of its object, 0 for nobody."""
 
 
@@ -166,6 +166,7 @@ class TickTables:
             "yes/no": np.bool_,
             "text": object,
             "object": np.int64,
+            "point": np.complex128,
         }
         found = {
             column_key(token(v.name), type_of(v.value)): types[type_of(v.value)]
@@ -186,6 +187,8 @@ class TickTables:
         if isinstance(value, Reference):
             thing = self.index.objects.get(value.to)
             return thing.id if thing is not None else 0
+        if isinstance(value, tuple):
+            return complex(*value)
         return float(value) if isinstance(value, int) and not isinstance(value, bool) else value
 
     @cached_property

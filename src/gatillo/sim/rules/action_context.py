@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -98,7 +98,7 @@ class ActionContext(ActionApi):
         if rows is None:
             total = sum_of(by) if isinstance(by, np.ndarray) and by.ndim else by * self.n
             before = world.level[target.name]
-            after = float(before) + total
+            after = float(cast("float", before)) + total
             if after - after != 0:
                 self.fault(self.n, f"adding to level.{target.name} would leave the range of numbers")
                 return

@@ -205,7 +205,7 @@ def _expression(writer: Writer, line: CompiledLine, slot: str, formula: Formula)
 
 def _point(writer: Writer, where: Any) -> str | None:
     """Return the expression of a point; None where it has none of its own."""
-    if not isinstance(where, WhereArgument) or where.area is not None:
+    if not isinstance(where, WhereArgument) or where.area is not None or where.formula is not None:
         return None
     if not where.reads:
         x, y = where.point(None)  # type: ignore[arg-type]

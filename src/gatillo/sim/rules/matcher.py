@@ -359,6 +359,9 @@ class Matcher:
                 given[name] = rows[role]
         for name, formula in line.worked_out:
             given[name] = formula.evaluate(view)
+        for formula in line.points:
+            # what has no answer is told before anything is done; the action works it out again where it needs it
+            formula.evaluate(view)
         if line.targets:
             rows = view.table.rows
             for name, key, role in line.targets:

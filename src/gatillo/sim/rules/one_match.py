@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 
@@ -104,7 +104,7 @@ class OneMatch:
         """Add to a variable."""
         name, row, known = target
         if row is None:
-            after = float(self.world.level[name]) + by
+            after = float(cast("float", self.world.level[name])) + by
         else:
             column = self.world.variables.get(name)
             after = (column if column is not None else getattr(self.world, name)).item(row) + by

@@ -13,7 +13,7 @@ from gatillo.formula.formula import Formula
 
 _SETTLED = frozenset((bool, int, float, str, type(None), tuple, frozenset, np.ndarray))
 """What is never changed in place where it is held as state."""
-_PLAIN = (bool, int, float, str, type(None))
+_PLAIN = (bool, int, float, complex, str, type(None))
 
 
 def copied(value: Any) -> Any:
