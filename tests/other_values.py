@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gatillo.sim.world.records import Answering, Bond, Memory, Menu, Offer, Playing, Tween, Wait
+from gatillo.sim.world.records import Answering, Bond, Memory, Menu, Offer, Playing, Turning, Tween, Wait
 
 NUMBERS = np.array([1, 2], dtype=np.int64)
 POINTS = np.array([1.0, 2.0])
@@ -12,6 +12,7 @@ OTHER = {
     "waits": [Wait(3, 1, 0, "do", 1, {"Pod": NUMBERS}, 2, [1])],
     "memory": {0: Memory(held={1})},
     "tweens": (Tween(NUMBERS, POINTS, POINTS, POINTS, POINTS, 0.0, 1.0, "evenly", ""),),
+    "turns": (Turning(NUMBERS, POINTS, POINTS, 0.0, 1.0, "evenly"),),
     "bonds": {1: Bond(2, 1.0, 0.0, 0.0, 0.0)},
     "playing": (Playing(1, "sway", 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, "once"),),
     "offers": (Offer(1, 2, "E", None, 0.0, 0),),

@@ -24,7 +24,8 @@ from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.created_names import with_created
 from gatillo.inspect.expectations import Verdict, all_as_meant, faults_amiss, judge
-from gatillo.inspect.findings import Finding, findings
+from gatillo.inspect.finding import Finding
+from gatillo.inspect.findings import findings
 from gatillo.inspect.reasons.asking import named_object, named_rule
 from gatillo.inspect.reasons.forward import caused
 from gatillo.inspect.reasons.never import why_never

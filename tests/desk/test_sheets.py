@@ -107,6 +107,10 @@ def test_variables_are_added_typed_valued_renamed_and_removed(at_work):
     hands.choose("kind-variable-0-type", "yes/no")
     hands.choose("kind-variable-0-value", "yes")
     assert kind_of(window, "Wall").variables[0].value is True
+    hands.choose("kind-variable-0-type", "point")
+    hands.put("kind-variable-0-value-x", "30")
+    hands.put("kind-variable-0-value-y", "-4.5")
+    assert kind_of(window, "Wall").variables[0].value == (30.0, -4.5)
     hands.press_button("kind-variable-0-remove")
     assert kind_of(window, "Wall").variables == ()
 

@@ -24,7 +24,7 @@ from gatillo.level.naming import spoken
 from gatillo.sim.program.bodies import MOVABLE, NONE
 from gatillo.sim.program.touched import Access
 from gatillo.sim.world.caches import Caches
-from gatillo.sim.world.records import Bond, Menu, Offer, Playing, Tween
+from gatillo.sim.world.records import Bond, Menu, Offer, Playing, Turning, Tween
 
 KINDS = ("Mover", "Target", "Wall")
 HAS = {"v": 3.0, "w": 8.0, "yes": True, "word": "ab"}
@@ -148,6 +148,7 @@ def stage(world):
     world.movement.playing = (Playing(3, "wave", 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, "in a loop"),)
     one = np.array([2], np.int64), *(np.array([v]) for v in (40.0, 5.0, 60.0, 70.0))
     world.movement.tweens = (Tween(*one, 0.0, 2.0, "at constant speed", ""),)
+    world.movement.turns = (Turning(*one[:3], 0.0, 2.0, "at constant speed"),)
     world.focus.on = {mover: target}
     world.focus.events = (("gained", target, mover), ("lost", 11, mover))
     world.prompts.offers = (Offer(target, mover, "F", None, 0.0, 0),)
@@ -216,7 +217,14 @@ def accesses(world):
         ("focus", world.focus.on),
         ("saying", world.display.sayings),
         ("colour", world.display.colours),
-        ("tween", {i: (t, at) for t in world.movement.tweens for at, i in enumerate(t.ids.tolist())}),
+        (
+            "tween",
+            {
+                i: (t, at)
+                for t in (*world.movement.turns, *world.movement.tweens)
+                for at, i in enumerate(t.ids.tolist())
+            },
+        ),
         ("clip", {p.object: p for p in world.movement.playing}),
         ("arrival", {i: (w, n) for w, i, n in world.movement.arrivals}),
         ("offer", {o.prompt: o for o in world.prompts.offers}),
@@ -315,6 +323,7 @@ def _disturb_kind(world, of, is_free):
         world.movement.bonds = {i: b for i, b in world.movement.bonds.items() if i not in ids}
     if free("tween"):
         world.movement.tweens = tuple(t for t in world.movement.tweens if not ids & set(t.ids.tolist()))
+        world.movement.turns = tuple(t for t in world.movement.turns if not ids & set(t.ids.tolist()))
     if free("clip"):
         world.movement.playing = tuple(p for p in world.movement.playing if p.object not in ids)
     if free("focus"):

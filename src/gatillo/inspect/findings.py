@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
-from typing import Literal
+from collections.abc import Callable, Iterator
 
 from msgspec.structs import replace
 
@@ -13,12 +11,23 @@ from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.formula import Formula
 from gatillo.formula.syntax import FormulaError
+from gatillo.inspect import without_effect as without_effect
+from gatillo.inspect.finding import (
+    CHECKS,
+    Finding,
+    at_card,
+    at_line,
+    check,
+    running,
+    running_rules,
+    slot_repair,
+)
 from gatillo.language.binding import RoleArgument, VariableArgument, Word
-from gatillo.level.edits import change_rule, set_slot
+from gatillo.level.edits import change_rule
 from gatillo.level.graphs import OUTPUT, wires_of
 from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import Graph, Level
-from gatillo.level.naming import did_you_mean, nearest, shortened, spoken, token
+from gatillo.level.naming import did_you_mean, nearest, spoken, token
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_graph import CompiledGraph
 from gatillo.sim.program.compiled_line import CompiledLine, steps_of
@@ -26,58 +35,12 @@ from gatillo.sim.program.compiled_rule import CompiledRule, every_step
 from gatillo.sim.program.program import Program
 from gatillo.sim.program.touched import names_of, writes_of
 
-Repair = Callable[[Level], Level]
-
-
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """Something that a check found: where, how severe, a sentence, and a repair where there is one."""
-
-    severity: Literal["error", "warning"]
-    """An error keeps a rule from running; a warning is probably not meant."""
-    rule: str
-    rule_id: int | None
-    part: str
-    line: int
-    message: str
-    repair_label: str = ""
-    repair: Repair | None = None
-    card: int = 0
-    """Of a graph: at which of its cards."""
-
-    @property
-    def grave(self) -> bool:
-        """Whether it is an error: a rule that cannot run."""
-        return self.severity == "error"
-
-    def sentence(self) -> str:
-        """Return where it is and what it is, in one line."""
-        sort = "" if self.rule_id is None else "graph " if self.part in ("card", "graph") else "rule "
-        where = f"{sort}“{self.rule}”" if self.rule else "level"
-        if self.card:
-            where += f", card {self.card}"
-        elif self.part and self.part != "graph":
-            where += f", {self.part} {self.line + 1}"
-        return shortened(
-            f"{where}: {self.message}" + (f" ({self.repair_label})" if self.repair_label else "")
-        )
-
-
-Check = Callable[[Program], Iterable[Finding]]
-_CHECKS: list[Check] = []
-
-
-def check(made: Check) -> Check:
-    """Declare a check: what it yields is among the findings of every level. Checks run in the order in which they stand."""
-    _CHECKS.append(made)
-    return made
-
 
 def findings(level: Level, program: Program | None = None) -> list[Finding]:
     """Return every finding of a level: what keeps rules from running first, then in the order of the rules."""
     program = program or Program(level)
     found = [_problem(program, p) for p in program.problems]
-    for made in _CHECKS:
+    for made in CHECKS:
         found.extend(made(program))
     return found
 
@@ -92,34 +55,6 @@ def _problem(program: Program, problem: object) -> Finding:
     return Finding("error", rule, rule_id, "card" if card else part, line, said, card=card)
 
 
-def _at(
-    rule: CompiledRule, compiled: CompiledLine, message: str, label: str = "", repair: Repair | None = None
-) -> Finding:
-    if rule.graph is not None:
-        # what is repaired is a rule's line
-        card, way = rule.graph.place_of(rule.graph.number_of(compiled))
-        part, line = rule.graph.line_of(card)
-        if part != "card":
-            return Finding("warning", rule.source.name, rule.source.id, part, line, way + message)
-        return _at_card(rule, card, way + message)
-    return Finding(
-        "warning", rule.source.name, rule.source.id, compiled.part, compiled.number, message, label, repair
-    )
-
-
-def _at_card(rule: CompiledRule, card: int, message: str) -> Finding:
-    return Finding("warning", rule.source.name, rule.source.id, "card", 0, message, card=card)
-
-
-def _running(program: Program) -> list[CompiledRule]:
-    return [rule for rule in program.rules if rule.runs]
-
-
-def _running_rules(program: Program) -> list[CompiledRule]:
-    """Without graphs, whose cards do not stand below one another."""
-    return [rule for rule in program.rules if rule.runs and rule.graph is None]
-
-
 # messages
 
 
@@ -127,7 +62,7 @@ def _message_lines(
     program: Program, part_of: Callable[[CompiledRule], Iterator[CompiledLine]]
 ) -> dict[str, list[tuple[CompiledRule, CompiledLine, str]]]:
     found: dict[str, list[tuple[CompiledRule, CompiledLine, str]]] = {}
-    for rule in _running(program):
+    for rule in running(program):
         for line in part_of(rule):
             for name, argument in line.arguments.items():
                 if isinstance(argument, Word) and line.entry.slots[name].type == "message":
@@ -168,13 +103,8 @@ def _messages(program: Program) -> Iterator[Finding]:
                 label, repair = "", None
                 if meant is not None:
                     label = f"perhaps “{meant}” is meant"
-                    repair = _slot_repair(rule, line, slot, meant)
-                yield _at(rule, line, f"“{message}” {what}", label, repair)
-
-
-def _slot_repair(rule: CompiledRule, compiled: CompiledLine, slot: str, text: str) -> Repair:
-    rule_id, part, line = rule.source.id, compiled.part, compiled.number
-    return lambda level: set_slot(level, rule_id, part, line, slot, text)
+                    repair = slot_repair(rule, line, slot, meant)
+                yield at_line(rule, line, f"“{message}” {what}", label, repair)
 
 
 # rules that never fire
@@ -185,12 +115,12 @@ def _never_fires(program: Program) -> Iterator[Finding]:
     placed = {o.kind for o in program.level.objects}
     created = {
         line.fixed[line.entry.derived.creates]
-        for compiled in _running(program)
+        for compiled in running(program)
         for line in every_step(compiled)
         if line.entry.derived.creates
     }
     there = placed | created
-    for compiled in _running_rules(program):
+    for compiled in running_rules(program):
         for line in (*compiled.when, *compiled.if_):
             for argument in line.arguments.values():
                 if (
@@ -198,7 +128,7 @@ def _never_fires(program: Program) -> Iterator[Finding]:
                     and not argument.role.new
                     and not there & set(argument.role.kinds)
                 ):
-                    yield _at(
+                    yield at_line(
                         compiled,
                         line,
                         f"this rule can never fire: there is no “{argument.role.text}”, and no rule creates one",
@@ -206,12 +136,12 @@ def _never_fires(program: Program) -> Iterator[Finding]:
         for line in compiled.if_:
             for argument in line.arguments.values():
                 if isinstance(argument, Formula) and argument.constant is False and not line.negated:
-                    yield _at(compiled, line, "this rule can never fire: this condition is always no")
+                    yield at_line(compiled, line, "this rule can never fire: this condition is always no")
             rule = line.fixed.get("rule")
             if rule is not None:
                 other = program.rules[program.index.rule_names[rule]]
                 if not other.runs:
-                    yield _at(
+                    yield at_line(
                         compiled, line, f"this rule can never fire: “{rule}” is switched off or has a finding"
                     )
 
@@ -225,13 +155,13 @@ def _continuing(rule: CompiledRule) -> bool:
 
 @check
 def _one_shots(program: Program) -> Iterator[Finding]:
-    for rule in _running_rules(program):
+    for rule in running_rules(program):
         if rule.source.fires != "each tick" or rule.source.cooldown or not _continuing(rule):
             continue
         for line in rule.do:
             if line.entry.one_shot:
                 rule_id = rule.source.id
-                yield _at(
+                yield at_line(
                     rule,
                     line,
                     "this is done in every tick for as long as the rule holds",
@@ -245,7 +175,7 @@ def _one_shots(program: Program) -> Iterator[Finding]:
 
 @check
 def _per_tick(program: Program) -> Iterator[Finding]:
-    for rule in _running_rules(program):
+    for rule in running_rules(program):
         if rule.source.fires != "each tick" or rule.source.cooldown or not _continuing(rule):
             continue
         for line in rule.do:
@@ -256,12 +186,12 @@ def _per_tick(program: Program) -> Iterator[Finding]:
                 if not line.entry.derived.writes and not _is_measure(line):
                     continue
                 per_second = f"({argument.source.strip()}) * {program.rate} * dt"
-                yield _at(
+                yield at_line(
                     rule,
                     line,
                     f"“{argument.source.strip()}” is added in every tick, so it depends on the tick rate",
                     f"write {per_second}",
-                    _slot_repair(rule, line, slot, per_second),
+                    slot_repair(rule, line, slot, per_second),
                 )
 
 
@@ -286,12 +216,12 @@ def _is_measure(line: CompiledLine) -> bool:
 @check
 def _removed_before(program: Program) -> Iterator[Finding]:
     removing: list[tuple[CompiledRule, CompiledLine]] = []
-    for rule in _running_rules(program):
+    for rule in running_rules(program):
         for line in rule.when:
             for above, gone in removing:
                 same = any(w.entry is line.entry and w.fixed == line.fixed for w in above.when)
                 if same and gone.fixed[gone.entry.derived.removes] in line.fixed.values():
-                    yield _at(
+                    yield at_line(
                         rule,
                         line,
                         f"“{above.source.name}”, above, always removes the “{gone.fixed[gone.entry.derived.removes].text}” first",
@@ -303,7 +233,7 @@ def _removed_before(program: Program) -> Iterator[Finding]:
 @check
 def _two_writers(program: Program) -> Iterator[Finding]:
     seen: dict[object, CompiledRule] = {}
-    for rule in _running_rules(program):
+    for rule in running_rules(program):
         if rule.if_ or not rule.when:
             continue
         for line in rule.do:
@@ -321,7 +251,7 @@ def _two_writers(program: Program) -> Iterator[Finding]:
                 )
                 other = seen.setdefault(key, rule)
                 if other is not rule:
-                    yield _at(
+                    yield at_line(
                         rule,
                         line,
                         f"“{other.source.name}” sets the same variable on the same occasion; this one wins",
@@ -334,12 +264,12 @@ def _against_behaviours(program: Program) -> Iterator[Finding]:
     index = program.index
     switched = {
         access.named
-        for rule in _running(program)
+        for rule in running(program)
         for line in every_step(rule)
         for access in (site.access for site in writes_of(names_of(index, rule), line))
         if access.what == "on"
     }
-    for rule in _running(program):
+    for rule in running(program):
         for line in steps_of((*rule.do, *rule.else_)):
             kinds = {
                 site.access.kind
@@ -360,7 +290,7 @@ def _against_behaviours(program: Program) -> Iterator[Finding]:
                         f"{kind.name} has this velocity for the rest of the tick only: its behaviour “{said}” gives it "
                         "another in the next. Switch the behaviour off meanwhile, or move the object"
                     )
-                    yield _at(rule, line, message)
+                    yield at_line(rule, line, message)
                     break
 
 
@@ -427,7 +357,7 @@ def _circles(program: Program) -> Iterator[Finding]:
                     if s.part != "when" and any(x.type == "message" for x in s.entry.slots.values())
                 )
                 line = next(sends, own[0])
-                yield _at(turns[0], line, f"these messages cause one another without end: {names}")
+                yield at_line(turns[0], line, f"these messages cause one another without end: {names}")
 
 
 def _circle_from(start: int, leads: dict[int, set[int]]) -> list[int]:
@@ -461,7 +391,7 @@ def repaired(level: Level, finding: Finding) -> Level:
 @check
 def _looked_for(program: Program) -> Iterator[Finding]:
     """Lines that speak of an object which the conditions above have not brought in, though it reads as if they had."""
-    for rule in _running_rules(program):
+    for rule in running_rules(program):
         brought: set[str] = {r for line in rule.when for r in line.roles}
         looked: dict[str, CompiledLine] = {}
         for line in rule.if_:
@@ -482,7 +412,7 @@ def _looked_for(program: Program) -> Iterator[Finding]:
                             if role in absent
                             else f"“else” is for matches for which condition {above.number + 1} found no {text}"
                         )
-                        yield _at(rule, line, f"“{text}” is every {text} here: {why}")
+                        yield at_line(rule, line, f"“{text}” is every {text} here: {why}")
 
 
 # graphs
@@ -492,7 +422,7 @@ def _looked_for(program: Program) -> Iterator[Finding]:
 def _cards(program: Program) -> Iterator[Finding]:
     """Yield cards of graphs that nothing reaches, that give a value nothing takes, or that can never hand anything on."""
     drawn = {entry.id: entry for _, _, entry in all_logic(program.level) if isinstance(entry, Graph)}
-    for rule in _running(program):
+    for rule in running(program):
         if rule.graph is None or rule.source.id not in drawn:
             continue
         cards, own_node = rule.graph.cards, is_own_node(drawn[rule.source.id])
@@ -509,20 +439,20 @@ def _cards(program: Program) -> Iterator[Finding]:
                 # reported where the own node itself is
                 continue
             if card.ports.inputs and number not in reached and not own_node:
-                yield _at_card(rule, number, "nothing ever reaches this card; wire an output to it")
+                yield at_card(rule, number, "nothing ever reaches this card; wire an output to it")
             if not card.ports.inputs and not card.ports.outputs and number not in taken | gives:
-                yield _at_card(rule, number, "nothing takes this card's value; wire it to a slot")
+                yield at_card(rule, number, "nothing takes this card's value; wire it to a slot")
             if card.card is None:
                 continue
             if card.card.value == "kept" and number not in taken:
-                yield _at_card(rule, number, "what this card keeps is never read; wire its value to a slot")
+                yield at_card(rule, number, "what this card keeps is never read; wire its value to a slot")
             numbers = sorted(int(port) for port in card.outputs) if NUMBERED in card.ports.outputs else []
             if numbers and numbers != list(range(1, len(numbers) + 1)):
                 gap = next(n for n in range(1, numbers[-1]) if n not in numbers)
-                yield _at_card(rule, number, f"its output {gap} leads nowhere, though later ones do")
+                yield at_card(rule, number, f"its output {gap} leads nowhere, though later ones do")
             opens = card.words.get("start") == "closed" and "open" in card.ports.inputs
             if opens and "open" not in entered.get(number, set()):
-                yield _at_card(rule, number, "this gate can never open: nothing comes into “open”")
+                yield at_card(rule, number, "this gate can never open: nothing comes into “open”")
 
 
 @check

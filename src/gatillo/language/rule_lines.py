@@ -14,6 +14,7 @@ from weakref import WeakKeyDictionary
 
 from msgspec.structs import replace as with_fields
 
+from gatillo.catalogue.entries.timed_moves import UNTIL_THERE
 from gatillo.language.alignment import UNREAD
 from gatillo.language.alternatives import UNLESS, with_alternatives
 from gatillo.language.fits import PRONOUN
@@ -29,6 +30,7 @@ from gatillo.language.turns_of_phrase import as_written
 from gatillo.language.typed_words import ARTICLES, STATE_VERBS, TypedWord, split_words
 from gatillo.language.wordings import pattern_index
 from gatillo.level.edits import Part
+from gatillo.level.model import Clause
 from gatillo.level.roles import Index
 
 _BEGINS: dict[str, tuple[Part, ...]] = {
@@ -299,10 +301,10 @@ def _several(
     """Return the best reading of a line as several lines; None if it is but one. A piece that costs more than `poor` is no line."""
     words = split_words(text)
     memory = _MEMORY.setdefault(index, _Memory())
-    # by place and the part that was read last: cost, and the lines so far
-    best: dict[tuple[int, Part | None], tuple[float, tuple[Reading, ...], tuple[str, ...]]] = {
-        (0, None): (0.0, (), ())
-    }
+    # by place and the part that was read last: cost, the lines so far, what joins each, and whether it comes after “then”
+    best: dict[
+        tuple[int, Part | None], tuple[float, tuple[Reading, ...], tuple[str, ...], tuple[bool, ...]]
+    ] = {(0, None): (0.0, (), (), ())}
     ends = [p.at for p in places[1:]] + [len(words)]
     for n, place in enumerate(places):
         for last in (None, "when", "if", "do", "else"):
@@ -350,13 +352,20 @@ def _several(
                 key = (m, reading.part)
                 if key not in best or cost < best[key][0]:
                     joint = UNLESS if piece.lower().startswith(f"{UNLESS} ") else place.joint
-                    joints = (joint, *[""] * (len(reading.all_lines) - 1))
-                    best[key] = (cost, (*so_far[1], reading), (*so_far[2], *joints))
+                    others = len(reading.all_lines) - 1
+                    joined = any(word.plain == "then" for word in words[place.at : start])
+                    best[key] = (
+                        cost,
+                        (*so_far[1], reading),
+                        (*so_far[2], joint, *[""] * others),
+                        (*so_far[3], joined, *[False] * others),
+                    )
     done = [best[key] for key in best if key[0] == len(places) and len(best[key][1]) > 1]
     if not done:
         return None
-    cost, lines, joints = min(done, key=lambda d: d[0])
+    cost, lines, joints, thens = min(done, key=lambda d: d[0])
     each = _with_objects([one for line in lines for one in line.all_lines])
+    each, joints = _in_turn(each, joints, thens)
     lines = tuple(with_alternatives(each, list(joints), cards=cards))
     if len(lines) == 1:
         return replace(lines[0], cost=cost)
@@ -367,6 +376,26 @@ def _several(
     return Reading(
         first.clause, first.part, cost, remark=next((r.remark for r in lines if r.remark), ""), lines=lines
     )
+
+
+def _in_turn(
+    lines: list[Reading], joints: tuple[str, ...], thens: tuple[bool, ...]
+) -> tuple[list[Reading], tuple[str, ...]]:
+    """Return lines with a wait before each that comes “then”, after a movement over a time."""
+    made: list[tuple[Reading, str]] = []
+    for line, joint, then in zip(lines, joints, thens, strict=True):
+        before = made[-1][0] if made else None
+        if (
+            then
+            and before is not None
+            and before.part == line.part
+            and before.entry.derived.over_a_time
+            and not line.entry.derived.waits
+        ):
+            waits = Clause(use=UNTIL_THERE, slots={"who": before.clause.slots.get("who", "")})
+            made.append((Reading(waits, before.part, 0.0), ""))
+        made.append((line, joint))
+    return [line for line, _ in made], tuple(joint for _, joint in made)
 
 
 def _piece(

@@ -57,6 +57,11 @@ class ActionApi(Protocol):
         """Move objects to points over a time; a message may be sent on arriving."""
 
     @abstractmethod
+    @touches(reads="angle of rows; tween of rows; clock", writes="tween of rows")
+    def swing(self, rows: Rows, angle: Numbers, time: Numbers, easing: str) -> None:
+        """Turn objects by angles over a time."""
+
+    @abstractmethod
     @touches(reads="x y angle scale of rows", writes="x y of rows")
     def push_apart(self, rows: Rows, gap: Numbers) -> None:
         """Move objects apart until none comes nearer to another than the gap."""
@@ -207,6 +212,11 @@ class ActionApi(Protocol):
     @touches(writes="wait")
     def pause_until(self, slot: str) -> None:
         """Let the rest of the action list wait until the formula in a slot holds."""
+
+    @abstractmethod
+    @touches(reads="tween clip route of rows", writes="wait")
+    def pause_until_there(self, rows: Rows) -> None:
+        """Let the rest of the action list wait until nothing moves these objects over a time any more, each match for its own."""
 
     @abstractmethod
     @touches(writes="wait named rule")

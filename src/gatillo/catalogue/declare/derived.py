@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from functools import cache
 from hashlib import blake2b
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from gatillo.catalogue.contexts.effects import SELF, Touch, Touches
 from gatillo.catalogue.declare.entry_effects import touched_by
@@ -61,6 +61,8 @@ class Derived:
     """Whether it gives the object that has the behaviour a velocity, which ends with it."""
     writes: dict[str, tuple[str, ...]]
     """By slot: the properties that it changes of the objects in it."""
+    over_a_time: Literal["", "place", "angle"]
+    """What of an object it changes over a time, and then ends."""
 
 
 def derived(
@@ -112,6 +114,7 @@ def derived(
         physics=not any(t.what == "on" for t in touches.writes)
         and any(t.what in PHYSICAL for t in touches.writes),
         drives=any(t.of == SELF and t.what in _DRIVEN for t in touches.writes),
+        over_a_time=_over_a_time(touches) if action and "time" in types and not slots("route", bool) else "",
         writes={
             slot: found
             for slot in types
@@ -122,6 +125,12 @@ def derived(
             )
         },
     )
+
+
+def _over_a_time(touches: Touches) -> Literal["", "place", "angle"]:
+    if not any(touch.what == "tween" for touch in touches.writes):
+        return ""
+    return "place" if any(touch.what == "x" for touch in touches.reads) else "angle"
 
 
 # the table for installations without sources

@@ -23,8 +23,8 @@ from gatillo.catalogue.declare.entry import (
 from gatillo.catalogue.declare.facts import Arrival
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.declare.wording import worded
-from gatillo.catalogue.entries.moving import EASINGS
 from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
+from gatillo.catalogue.entries.timed_moves import EASINGS
 from gatillo.kernels import walking as kernel
 from gatillo.level.roles import Role
 

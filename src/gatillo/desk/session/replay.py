@@ -18,7 +18,8 @@ from gatillo.formula.formula import Formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.comparison import Comparison, compare
 from gatillo.inspect.expectations import Verdict, judge, to_follow
-from gatillo.inspect.findings import Finding, findings
+from gatillo.inspect.finding import Finding
+from gatillo.inspect.findings import findings
 from gatillo.inspect.watching import Following
 from gatillo.level.model import Graph, Trial
 from gatillo.level.roles import all_logic

@@ -7,7 +7,7 @@ from enum import Enum, auto
 from gatillo.desk.session.replay import Replayed, Watch
 from gatillo.inspect.comparison import Comparison
 from gatillo.inspect.expectations import Verdict
-from gatillo.inspect.findings import Finding
+from gatillo.inspect.finding import Finding
 from gatillo.sim.run.run import Run
 
 

@@ -26,7 +26,8 @@ from gatillo.desk.session.shown_run import ShownRun, State
 from gatillo.desk.session.takes import Takes, is_empty
 from gatillo.desk.session.worker import Gate, Worker
 from gatillo.files.kept_takes import Take
-from gatillo.inspect.findings import Finding, repaired
+from gatillo.inspect.finding import Finding
+from gatillo.inspect.findings import repaired
 from gatillo.level import edits, thing_edits
 from gatillo.level.model import Level, Trial, empty_level
 from gatillo.sim.program.program import Program

@@ -16,7 +16,7 @@ from gatillo.desk.writing.sentence_layout import kind_of
 from gatillo.formula.formula import column_key
 from gatillo.formula.values import write_number, write_out
 from gatillo.graphs.outline import card_words, wired_slots
-from gatillo.inspect.findings import Finding
+from gatillo.inspect.finding import Finding
 from gatillo.language.sentence import pieces
 from gatillo.level.model import Clause, Graph, Reference, Rule, Variable
 from gatillo.level.naming import token

@@ -16,8 +16,7 @@ from gatillo.inspect.reasons.reason_words import called, seconds
 from gatillo.inspect.value_words import value_words
 from gatillo.language.sentence import sentence
 from gatillo.level.naming import spoken
-from gatillo.sim.motion.routes import ENDS, WALKS
-from gatillo.sim.program.bodies import MOVABLE, WALK, on_column
+from gatillo.sim.program.bodies import ENDS, MOVABLE, WALK, WALKS, on_column
 from gatillo.sim.program.touched import Access
 from gatillo.sim.world.world import World
 
@@ -27,6 +26,7 @@ SENT = {
     "bond": "what carries it",
 }
 """What takes an object where it is, whatever its velocity, and how that is called."""
+TURNED = "a turn over a time"
 SAME = 1e-9
 """Units a second by which a change of velocity may miss what gravity does in a tick."""
 
@@ -62,6 +62,10 @@ def _causes(
 ) -> Iterator[Cause]:
     """Yield what moved or turned an object in a tick; `before` is the world at the end of the tick before."""
     velocity = what in ("vx", "vy")
+    if what == "angle" and any(object_id in turn.ids.tolist() for turn in before.movement.turns):
+        begun = _begun(explainer, "tween", TURNED, object_id, kind, at)
+        yield Cause(TURNED, (lambda: [begun]) if begun is not None else None)
+        return
     if not velocity:
         sent = _sent_by(explainer, before, object_id, kind, at)
         if sent is not None:

@@ -23,7 +23,7 @@ from gatillo.sim.motion import routes as walking
 from gatillo.sim.motion.by_kernel import acts_by_kernel, walk_by_kernel
 from gatillo.sim.motion.clips import follow_clips
 from gatillo.sim.motion.integration import BOTH, SIDEWAYS, integrate
-from gatillo.sim.motion.tweens import follow_carriers, follow_tweens
+from gatillo.sim.motion.tweens import follow_carriers, follow_turns, follow_tweens
 from gatillo.sim.program.bodies import BUSY, FARTHEST_SETTING, WALK, Behaviour, on_column
 from gatillo.sim.program.program import Program
 from gatillo.sim.spatial.random_draws import uniform
@@ -485,6 +485,8 @@ def _walk_on(program: Program, world: World, moving: BehaviourContext) -> tuple[
 
 def guided(world: World) -> NDArray[np.bool_] | None:
     """Take what is moved over a time or plays a clip to where it comes to in this tick; gives who that is, by row."""
+    if world.movement.turns:
+        follow_turns(world)
     if not world.movement.tweens and not world.movement.playing:
         if world.movement.clip_ends:
             world.movement.clip_ends = ()

@@ -12,15 +12,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Numbers, Rows
-from gatillo.catalogue.entries.moving import EASINGS
+from gatillo.catalogue.entries.timed_moves import EASINGS
 from gatillo.kernels.mathematics import atan2d
 from gatillo.sim.motion.tweens import eased
-from gatillo.sim.program.bodies import BUSY, WALK
+from gatillo.sim.program.bodies import BUSY, ENDED, ENDS, WALK, WALKS
 from gatillo.sim.world.world import World
 
 HOWS = ("once", "in a loop", "there and back")
-WALKS, ENDS, ENDED = 1, 2, 3
-"""Of `going`: on its way; come to its end in the tick before; standing there."""
 TOO_SLOW = 1e-12
 """Units a second; what walks no faster stands."""
 MOST_LEGS = 16

@@ -6,11 +6,13 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL
 from gatillo.formula.values import half_open_degrees
 from gatillo.kernels.mathematics import cosd, exp, sind
-from gatillo.sim.world.records import Tween
+from gatillo.sim.program.bodies import WALK, WALKS
+from gatillo.sim.world.records import Turning, Tween
 from gatillo.sim.world.world import World
 
 
@@ -113,6 +115,49 @@ def without(tweens: tuple[Tween, ...], ids: np.ndarray) -> tuple[Tween, ...]:
                 )
             )
     return tuple(left)
+
+
+def follow_turns(world: World) -> None:
+    """Take every turn over a time on to where it is at this tick; those at their end come off."""
+    going: list[Turning] = []
+    for turn in world.movement.turns:
+        part = min(1.0, (world.time - turn.begins) / turn.lasts) if turn.lasts > 0 else 1.0
+        done = part >= 1.0 - 1e-9
+        way = 1.0 if done else float(eased(np.float64(part), turn.easing))
+        rows = world.rows_of_ids(turn.ids)
+        there = rows >= 0
+        at = rows[there]
+        world.angle[at] = half_open_degrees((turn.start + turn.by * way)[there])
+        world.turned(at)
+        if not done:
+            going.append(turn)
+    world.movement.turns = tuple(going)
+
+
+def without_turns(turns: tuple[Turning, ...], ids: np.ndarray) -> tuple[Turning, ...]:
+    """Return the turns over a time without some objects."""
+    left: list[Turning] = []
+    for turn in turns:
+        stays = ~np.isin(turn.ids, ids)
+        if stays.any():
+            kept = {part: getattr(turn, part)[stays] for part in ("ids", "start", "by")}
+            left.append(turn if stays.all() else replace(turn, **kept))
+    return tuple(left)
+
+
+def moved_over_a_time(world: World, ids: np.ndarray) -> NDArray[np.bool_]:
+    """Return which objects are on their way: moved or turned over a time, by a clip that ends, or on a route they were sent along."""
+    movement = world.movement
+    on_way = [*(tween.ids for tween in movement.tweens), *(turn.ids for turn in movement.turns)]
+    on_way += [np.array([p.object for p in movement.playing if p.how == "once"], dtype=np.int64)]
+    moving: NDArray[np.bool_] = np.isin(ids, np.concatenate(on_way))
+    if world.program.tick_tables.walking:
+        rows = world.rows_of_ids(ids)
+        there = rows >= 0
+        at = rows[there]
+        going, sent = world.variables[WALK["going"]], world.variables[WALK["sent"]]
+        moving[there] |= (going[at] == WALKS) & (sent[at] == 1)
+    return moving
 
 
 def follow_carriers(world: World, *, at_once: bool = False) -> None:

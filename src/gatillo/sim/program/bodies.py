@@ -79,6 +79,8 @@ def setting_column(behaviour: str, setting: str) -> str:
 
 FARTHEST_SETTING = 1e9
 """No number among a behaviour's settings may be larger, whatever its unit: what is worked out with it stays finite."""
+WALKS, ENDS, ENDED = 1, 2, 3
+"""What `going` among the columns of those who walk says: on its way; come to its end in the tick before; standing there."""
 WALK: dict[str, str] = {
     name: f"walk.~{name}"
     for name in (

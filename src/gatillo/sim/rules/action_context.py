@@ -19,12 +19,20 @@ from gatillo.level.properties import FARTHEST_AWAY, FASTEST, PROPERTIES
 from gatillo.sim.collision.solids import part_rows
 from gatillo.sim.matching.match_table import Matches, View
 from gatillo.sim.motion.clips import not_playing
-from gatillo.sim.motion.routes import ENDED, set_out
-from gatillo.sim.motion.tweens import without
-from gatillo.sim.program.bodies import CONTACTS, FARTHEST_SETTING, MOVABLE, WALK, on_column, setting_column
+from gatillo.sim.motion.routes import set_out
+from gatillo.sim.motion.tweens import without, without_turns
+from gatillo.sim.program.bodies import (
+    CONTACTS,
+    ENDED,
+    FARTHEST_SETTING,
+    MOVABLE,
+    WALK,
+    on_column,
+    setting_column,
+)
 from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.trace.trace import Did, Recorder
-from gatillo.sim.world.records import Bond, Playing, Saying, Tween
+from gatillo.sim.world.records import Bond, Playing, Saying, Turning, Tween
 from gatillo.sim.world.world import World
 
 LONGEST = 1e9
@@ -73,6 +81,8 @@ class ActionContext(ActionApi):
         self.removed = False
         self.until = ""
         """The slot with the formula that is waited for."""
+        self.moving = ""
+        """The role whose objects are waited for until they are where they go."""
 
     def fault(self, count: int, sentence: str) -> None:
         """Record that the action could not be done, or not whole, for some matches."""
@@ -229,8 +239,26 @@ class ActionContext(ActionApi):
             )
         world.movement.tweens = left
 
+    def swing(self, rows: Rows, angle: Numbers, time: Numbers, easing: str) -> None:
+        world = self.world
+        ids = world.id[rows]
+        # an object turns one way at a time: the last one asked for
+        _, last = np.unique(ids[::-1], return_index=True)
+        keep = np.sort(len(ids) - 1 - last)
+        by, lasts = (
+            np.asarray(spread(v, self.n), dtype=np.float64)[keep] for v in (angle, np.minimum(time, LONGEST))
+        )
+        ids, at = ids[keep], rows[keep]
+        left = without_turns(world.movement.turns, ids)
+        for seconds in np.unique(lasts).tolist():
+            mine = lasts == seconds
+            start = world.angle[at[mine]].copy()
+            left = (*left, Turning(ids[mine], start, by[mine], world.time, seconds, easing))
+        world.movement.turns = left
+
     def halt(self, rows: Rows) -> None:
         self.world.movement.tweens = without(self.world.movement.tweens, self.world.id[rows])
+        self.world.movement.turns = without_turns(self.world.movement.turns, self.world.id[rows])
         self.world.movement.playing = not_playing(self.world.movement.playing, self.world.id[rows])
         if self.world.program.tick_tables.walking:
             going = self.world.variables[WALK["going"]]
@@ -595,6 +623,10 @@ class ActionContext(ActionApi):
     def pause_until(self, slot: str) -> None:
         self.pauses = 0.0
         self.until = slot
+
+    def pause_until_there(self, rows: Rows) -> None:
+        self.pauses = 0.0
+        self.moving = next(role for _, role in self.line.role_slots if self.table.rows[role] is rows)
 
     def cancel_waits(self, rule: str) -> None:
         position = self.world.program.index.rule_names[rule]

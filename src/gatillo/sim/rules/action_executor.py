@@ -18,6 +18,7 @@ from gatillo.sim.matching.match_table import (
     keys_of,
 )
 from gatillo.sim.matching.one_value import NO_ANSWER
+from gatillo.sim.motion.tweens import moved_over_a_time
 from gatillo.sim.program.compiled_line import CompiledLine, Part
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.rules import lines_alone
@@ -290,7 +291,7 @@ class ActionExecutor:
                 self.creations += 1
                 made = with_created(made, role, table, acting, rows, positions, self.creations)
             if acted.pauses is not None:
-                self.wait(rule, part, at + 1, acting, acted.pauses, made, acted.until)
+                self.wait(rule, part, at + 1, acting, acted.pauses, made, acted.until, acted.moving)
                 self.stepped(rule, line, table.n, wire if at == start else -1)
                 return made
         if stop > start:
@@ -407,6 +408,7 @@ class ActionExecutor:
         time: Any,
         made: Made,
         until: str = "",
+        moving: str = "",
     ) -> None:
         """Put the rest of an action list off."""
         world = self.world
@@ -452,8 +454,19 @@ class ActionExecutor:
                     [keys[i] for i in where.tolist()],
                     kept_made,
                     until,
+                    moving,
                 )
             )
+
+    def arrived(self, wait: Wait, rows: dict[str, Rows], there: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """Return for which of the matches that wait for an object it is where it goes. The others wait on."""
+        stays = there.copy()
+        stays[there] = moved_over_a_time(self.world, self.world.id[rows[wait.moving][there]])
+        if stays.any():
+            left = part_of_wait(wait, stays)
+            left.due = self.world.tick + 1
+            self.world.rules.waits.append(left)
+        return there & ~stays
 
     def until(
         self,

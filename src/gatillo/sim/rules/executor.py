@@ -169,15 +169,23 @@ class RuleExecutor:
             work = self.work.done - done
             self.world.caches.asleep[id(rule)] = Sleep(rule, changes, reached, passed, work)
 
-    def resume(self) -> None:
-        """Clocks: let the waits that are due go on, in the order in which they were started."""
+    def resume(self, *, moved: bool) -> None:
+        """Let the waits that are due go on, in the order in which they were started.
+
+        Those for an object to be where it goes do so after Motion (`moved`), the others before it.
+        """
         world = self.world
         if not world.rules.waits:
             return
-        due = sorted((w for w in world.rules.waits if w.due <= world.tick), key=lambda w: w.serial)
+        due = sorted(
+            (w for w in world.rules.waits if w.due <= world.tick and bool(w.moving) is moved),
+            key=lambda w: w.serial,
+        )
         if not due:
             return
-        world.rules.waits = [w for w in world.rules.waits if w.due > world.tick]
+        world.rules.waits = [
+            w for w in world.rules.waits if w.due > world.tick or bool(w.moving) is not moved
+        ]
         if len(due) > MOST_RESUMED:
             self.cut_waits(due[MOST_RESUMED:])
             due = due[:MOST_RESUMED]
@@ -190,6 +198,8 @@ class RuleExecutor:
             part: Part = "do" if wait.part == "do" else "else"
             if wait.until and there.any():
                 there = self.actions.until(rule, rule.block(part)[wait.line - 1], wait, rows, there)
+            if wait.moving and there.any():
+                there = self.actions.arrived(wait, rows, there)
             table = Matches(wait.n, rows).take(there)
             if not table.n:
                 continue

@@ -18,9 +18,8 @@ from gatillo.formula.values import half_open_degrees
 from gatillo.level.properties import FARTHEST_AWAY, FASTEST
 from gatillo.sim.matching.one_value import NoAnswer, facing
 from gatillo.sim.motion.clips import not_playing
-from gatillo.sim.motion.routes import ENDED
-from gatillo.sim.motion.tweens import without
-from gatillo.sim.program.bodies import WALK
+from gatillo.sim.motion.tweens import without, without_turns
+from gatillo.sim.program.bodies import ENDED, WALK
 from gatillo.sim.rules.action_context import MOST_OF
 from gatillo.sim.trace.trace import Did, Recorder
 from gatillo.sim.world.world import World
@@ -189,8 +188,9 @@ class OneMatch:
     def halt(self, row: int) -> None:
         """End what moves an object over a time: movements, clips and routes it was sent on."""
         world, movement = self.world, self.world.movement
-        if movement.tweens or movement.playing:
+        if movement.tweens or movement.playing or movement.turns:
             ids = np.array([world.id.item(row)])
+            movement.turns = without_turns(movement.turns, ids)
             movement.tweens = without(movement.tweens, ids)
             movement.playing = not_playing(movement.playing, ids)
         if world.program.tick_tables.walking:

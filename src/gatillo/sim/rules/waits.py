@@ -28,6 +28,7 @@ def part_of_wait(wait: Wait, stays: NDArray[np.bool_]) -> Wait:
         [key for key, kept in zip(wait.keys, stays.tolist(), strict=True) if kept],
         made,
         wait.until,
+        wait.moving,
     )
 
 

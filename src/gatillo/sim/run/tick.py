@@ -51,7 +51,7 @@ def run_tick(
     matcher = Matcher(program, world, recorder)
     turns = RuleExecutor(matcher, ActionExecutor(matcher, stop_at, stop_step))
     try:
-        turns.resume()
+        turns.resume(moved=False)
         if recorder.watching:
             recorder.moves(world, True)
         move_all(program, world, recorder)
@@ -63,6 +63,7 @@ def run_tick(
         settle_contacts(world)
         if stop_at == 0:
             return
+        turns.resume(moved=True)
         _rules(program, world, turns)
     except Reached:
         return

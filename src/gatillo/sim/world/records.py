@@ -75,6 +75,8 @@ class Wait:
     made: dict[str, tuple[NDArray[np.int64], NDArray[np.int64]]] = field(default_factory=dict)
     until: str = ""
     """The slot, in the line before, with the formula that is waited for."""
+    moving: str = ""
+    """The role whose objects must have come to where they are moved over a time; such a wait goes on after Motion."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +92,18 @@ class Tween:
     lasts: float
     easing: str
     message: str
+
+
+@dataclass(frozen=True, slots=True)
+class Turning:
+    """Objects that turn by angles (degrees) over a time; arrays of shape (n,)."""
+
+    ids: NDArray[np.int64]
+    start: NDArray[np.float64]
+    by: NDArray[np.float64]
+    begins: float
+    lasts: float
+    easing: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -206,6 +220,7 @@ class Movement:
     """What moves objects beside their velocity, and what came of it in this tick."""
 
     tweens: tuple[Tween, ...] = _part((), "movements over a time")
+    turns: tuple[Turning, ...] = _part((), "turns over a time")
     bonds: dict[int, Bond] = _part(dict, "what it is attached to", "object")
     """By id of what is attached."""
     playing: tuple[Playing, ...] = _part((), "clips that are played")
