@@ -106,7 +106,7 @@ def test_a_prompt_that_nobody_can_answer_is_told(by, says):
 
 
 def test_a_condition_that_is_settled_already_is_told():
-    near = dict(who="Cart", where="Pod", distance="60")
+    near = {"who": "Cart", "where": "Pod", "distance": "60"}
     twice = built(add("level.n", "dt"), when=EVERY_TICK, if_=[c("within", **near), c("within", **near)])
     assert told(twice) == ["rule “r”, if 2: this is always so: condition 1 asks the same"]
     never = built(add("level.n", "dt"), when=EVERY_TICK, if_=[c("within", **near), isnt("within", **near)])

@@ -105,6 +105,13 @@ class Point(Doc, frozen=True):
 Contact = Literal["none", "sensed", "movable", "fixed"]
 
 
+class OwnUse(Doc, frozen=True, rename={"values": "with"}):
+    """An own behaviour that a kind has: its name, and the settings that are others than the behaviour's."""
+
+    use: str
+    values: dict[str, Value] = {}
+
+
 class Kind(Doc, frozen=True):
     """The template that objects of one sort share."""
 
@@ -133,6 +140,8 @@ class Kind(Doc, frozen=True):
     """A PNG as a data URL, drawn in place of the plain shape."""
     outline: bool = True
     """Whether a line is drawn about its shape."""
+    own: tuple[OwnUse, ...] = ()
+    """The own behaviours that it has (level/own_behaviours.py)."""
     scenery: bool = False
     """Only looked at: its objects take no part in a run (level/scenery.py)."""
     note: str = ""
@@ -321,6 +330,22 @@ Logic = Rule | Graph
 """What takes a turn in the order list."""
 
 
+class OwnSetting(Doc, frozen=True):
+    """A setting of an own behaviour: the value that it has where a kind gives no other, and for a number its range."""
+
+    name: str
+    value: Value = 0.0
+    least: float | None = None
+    most: float | None = None
+
+
+class OwnBehaviour(Doc, frozen=True):
+    """What makes a section a behaviour that kinds can be given: a sentence, with its settings in braces, and the settings."""
+
+    sentence: str = ""
+    settings: tuple[OwnSetting, ...] = ()
+
+
 class Section(Doc, frozen=True, tag="section", tag_field="is"):
     """Entries of the order list under a title, switched on and off together."""
 
@@ -328,6 +353,8 @@ class Section(Doc, frozen=True, tag="section", tag_field="is"):
     on: bool = True
     rules: tuple[Logic, ...] = ()
     note: str = ""
+    own: OwnBehaviour | None = None
+    """For an own behaviour: its rules speak of each object that has it as `self`."""
 
 
 class KeyBar(Doc, frozen=True, rename={"start": "from", "end": "to"}):

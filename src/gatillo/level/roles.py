@@ -32,6 +32,7 @@ from gatillo.level.model import (
     Variable,
 )
 from gatillo.level.naming import KnownNames, name_problem, spoken, token
+from gatillo.level.own_behaviours import own_behaviours, with_own_behaviours
 from gatillo.level.scenery import without_scenery
 
 OTHERS = ("another", "third")
@@ -80,7 +81,9 @@ class Index:
         """Look a level's names up; what those of `before` have in common with them is taken from there."""
         self.scenery = frozenset(kind.name for kind in level.kinds if kind.scenery)
         """Kinds that no name looked up here can mean."""
-        self.level = level = without_scenery(level)
+        self.level = level = with_own_behaviours(without_scenery(level))
+        self.own_behaviours = own_behaviours(level)
+        """The sections that are own behaviours, by name."""
         self.compiled: dict[object, Any] = {}
         """Formulas compiled against these names (formula/compiling.py), so that none is compiled twice."""
         self._known: dict[str, KnownNames] = {}
@@ -95,6 +98,9 @@ class Index:
                 self.tags[tag] = (*self.tags.get(tag, ()), kind.name)
         for thing in level.objects:
             for tag in thing.tags:
+                if tag.startswith("-"):
+                    # it is not carried at first
+                    continue
                 if thing.kind not in self.tags.get(tag, ()):
                     self.tags[tag] = (*self.tags.get(tag, ()), thing.kind)
         self._given_by: dict[int, tuple[Logic, list[Clause]]] = {}
@@ -178,7 +184,9 @@ class Index:
     @cached_property
     def behaviours(self) -> tuple[str, ...]:
         """Every behaviour that some kind has, as it is spoken of."""
-        return tuple(dict.fromkeys(spoken(b.use) for k in self.level.kinds for b in k.behaviours))
+        ready = (spoken(b.use) for k in self.level.kinds for b in k.behaviours)
+        own = (use.use for k in self.level.kinds for use in k.own if use.use in self.own_behaviours)
+        return tuple(dict.fromkeys((*ready, *own)))
 
     @cached_property
     def areas(self) -> dict[str, Area]:

@@ -344,6 +344,7 @@ def _order(level: Level) -> Iterator[Flaw]:
         problem = free_name_problem(name)
         if problem:
             yield Flaw(path, problem)
+    yield from _own_behaviours(level)
     seen: dict[int, str] = {}
     for path, name, number in places:
         if number in seen:
@@ -352,6 +353,40 @@ def _order(level: Level) -> Iterator[Flaw]:
                 f"the rules “{seen[number]}” and “{name}” have the same id {number}; ids must differ",
             )
         seen.setdefault(number, name)
+
+
+def _own_behaviours(level: Level) -> Iterator[Flaw]:
+    """Yield what is wrong with own behaviours: their names are names of tags, and their settings are variables."""
+    named: dict[str, str] = {}
+    for at, entry in enumerate(level.order):
+        if not isinstance(entry, Section) or entry.own is None:
+            continue
+        path = f"$.order[{at}]"
+        problem = name_problem(entry.name)
+        if problem:
+            yield Flaw(f"{path}.name", problem)
+        if entry.name in named:
+            yield Flaw(
+                f"{path}.name",
+                f"two own behaviours are called “{entry.name}”; the other is {named[entry.name]}",
+            )
+        named.setdefault(entry.name, path.removeprefix("$."))
+        settings = entry.own.settings
+        yield from _unique(
+            "setting", ((f"{path}.own.settings[{i}].name", s.name) for i, s in enumerate(settings))
+        )
+        for number, setting in enumerate(settings):
+            where = f"{path}.own.settings[{number}]"
+            if isinstance(setting.value, Reference):
+                yield Flaw(f"{where}.value", "a setting is a number, yes or no, a text or a point")
+            if setting.least is not None and setting.most is not None and setting.least > setting.most:
+                yield Flaw(
+                    f"{where}.least", f"the least, {setting.least:g}, is above the most, {setting.most:g}"
+                )
+    for at, kind in enumerate(level.kinds):
+        twice = [use.use for i, use in enumerate(kind.own) if any(use.use == o.use for o in kind.own[:i])]
+        if twice:
+            yield Flaw(f"$.kinds[{at}].own", f"“{kind.name}” has the own behaviour “{twice[0]}” twice")
 
 
 def _nested(path: str, entry: Logic) -> Iterator[Flaw]:

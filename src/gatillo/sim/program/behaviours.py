@@ -7,7 +7,7 @@ from typing import Any
 from gatillo.formula.formula import Formula
 from gatillo.language.binding import RoleArgument, WhereArgument, Word, bind
 from gatillo.level.naming import did_you_mean, spoken, token
-from gatillo.level.roles import Index, Role
+from gatillo.level.roles import Index, Role, type_of
 from gatillo.sim.program.bodies import FARTHEST_SETTING, Behaviour, memory_column, setting_column
 from gatillo.sim.program.problems import Problem
 from gatillo.sim.spatial.random_draws import identity
@@ -84,6 +84,30 @@ def behaviours_of(index: Index, problems: list[Problem]) -> tuple[Behaviour, ...
                 message = f"it does nothing without “{spoken(bound.entry.wants)}”; give {kind.name} that too"
                 problems.append(Problem(-1, kind.name, "behaviour", line, "", message))
     return tuple(found)
+
+
+def own_behaviour_problems(index: Index) -> list[Problem]:
+    """Return what is wrong with the own behaviours that kinds have: unknown ones, and settings that they lack or of another type."""
+    found: list[Problem] = []
+    for kind in index.level.kinds:
+        for line, use in enumerate(kind.own, start=len(kind.behaviours)):
+            section = index.own_behaviours.get(use.use)
+            if section is None or section.own is None:
+                message = (
+                    f"there is no own behaviour “{use.use}”{did_you_mean(use.use, index.own_behaviours)}"
+                )
+                found.append(Problem(-1, kind.name, "behaviour", line, "", message))
+                continue
+            settings = {s.name: type_of(s.value) for s in section.own.settings}
+            for name, value in use.values.items():
+                if name not in settings:
+                    message = f"“{use.use}” has no setting “{name}”{did_you_mean(name, settings)}"
+                elif type_of(value) != settings[name]:
+                    message = f"{name} of “{use.use}” is a {settings[name]}, so it cannot be {value!r}"
+                else:
+                    continue
+                found.append(Problem(-1, kind.name, "behaviour", line, name, message))
+    return found
 
 
 def own_settings(

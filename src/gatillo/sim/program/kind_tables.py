@@ -7,6 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from gatillo.level.model import Level
+from gatillo.level.own_behaviours import off_mark
 from gatillo.level.roles import Index
 from gatillo.sim.program.bodies import CONTACTS, geometry_of
 
@@ -98,6 +99,10 @@ class KindTables:
         """Return which objects carry a tag from the start: yes or no by kind, shape (kinds,), and the ids of single objects."""
         of_kinds = np.array([tag in kind.tags for kind in self.kinds], dtype=bool)
         return of_kinds, np.array(self._own_tags.get(tag, ()), dtype=np.int64)
+
+    def without_at_first(self, tag: str) -> np.ndarray:
+        """Return the ids of objects that do not carry a tag at first, though their kind does."""
+        return np.array(self._own_tags.get(off_mark(tag), ()), dtype=np.int64)
 
     def point_offsets(self, point: str) -> np.ndarray:
         """Return for each kind the offset of a named point from the middle at angle 0 and scale 1; shape (2, kinds)."""

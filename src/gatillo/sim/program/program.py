@@ -16,10 +16,11 @@ from gatillo.catalogue.entries.prompts import menu_conditions
 from gatillo.formula.formula import EVERY
 from gatillo.graphs.conversion import GROUP_OF, Drawn, drawn_rule, speaks_of_own_nodes
 from gatillo.language.binding import Bound, RoleArgument, VariableArgument, bind
+from gatillo.language.own_behaviours import as_it_is_said, as_it_runs
 from gatillo.level.model import Clause, Graph, Level, Logic, Node, Rule, Section
 from gatillo.level.naming import token
 from gatillo.level.roles import Index, Role, all_logic
-from gatillo.sim.program.behaviours import behaviours_of, own_settings
+from gatillo.sim.program.behaviours import behaviours_of, own_behaviour_problems, own_settings
 from gatillo.sim.program.compiled_graph import CompiledGraph, Lines
 from gatillo.sim.program.compiled_line import (
     PARTS,
@@ -199,7 +200,12 @@ class Program:
         self._graphs = {entry.name: entry for _, _, entry in all_logic(level) if isinstance(entry, Graph)}
         with _without_collecting():
             self.rules = tuple(
-                self._turn(position, entry, entry.on and (section is None or section.on), section)
+                self._turn(
+                    position,
+                    as_it_runs(entry, section),
+                    entry.on and (section is None or section.on),
+                    section,
+                )
                 for position, section, entry in all_logic(level)
             )
         self._excuse_own_nodes()
@@ -229,6 +235,7 @@ class Program:
         }
         """By kind and entry of its prompt's menu: under which condition it is offered."""
         self.own_settings = own_settings(self.index, self.behaviours, self.problems)
+        self.problems += own_behaviour_problems(self.index)
         woken = wake_index(self.rules)
         self.wakes, self.always, self.noticed, self.alarms = (
             woken.wakes,
@@ -246,6 +253,8 @@ class Program:
     def _turn(self, position: int, entry: Logic, on: bool, section: Section | None) -> CompiledRule:
         before = len(self.problems)
         graph: CompiledGraph | None = None
+        if section is not None and section.own is not None and not self.index.tags.get(section.name):
+            return self._idle(position, entry, on, section)
         if isinstance(entry, Graph) or speaks_of_own_nodes(entry):
             rule, graph, blocks = self._graph_made(position, entry)
         else:
@@ -268,6 +277,19 @@ class Program:
         compiled.named = (
             self._made_graphs[entry.id].named if graph is not None else self._made[id(entry)].named
         )
+        if section is not None and section.own is not None and len(self.problems) > before:
+            self.problems[before:] = [
+                replace(p, message=as_it_is_said(p.message, section)) for p in self.problems[before:]
+            ]
+        return compiled
+
+    def _idle(self, position: int, entry: Logic, on: bool, section: Section) -> CompiledRule:
+        """Return a rule of an own behaviour that no kind has: it is not looked at, and never runs."""
+        rule = entry if isinstance(entry, Rule) else as_rule(entry, lines_of(entry))
+        compiled = CompiledRule(position, rule, on, (), (), (), ())
+        compiled.section = section.name
+        compiled.runs = False
+        compiled.named = named_by(dict.fromkeys(PARTS, ()))
         return compiled
 
     def _graph_made(

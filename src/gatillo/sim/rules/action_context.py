@@ -284,6 +284,10 @@ class ActionContext(ActionApi):
     # behaviours
 
     def switch_behaviour(self, rows: Rows, behaviour: str, on: bool) -> None:
+        if behaviour in self.world.program.index.own_behaviours:
+            has = self.world.program.kind_tables.carriers_of(behaviour)[0]
+            self.tag(rows[has[self.world.kind[rows]]], behaviour, on)
+            return
         column = self.world.variables.get(on_column(token(behaviour)))
         if column is not None:
             before = column[rows]

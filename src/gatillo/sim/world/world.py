@@ -309,7 +309,11 @@ class World:
             mask = self.caches.tags.get(tag)
         if mask is None:
             of_kinds, own = self.program.kind_tables.carriers_of(tag)
-            mask = self.caches.tags[tag] = of_kinds[self.kind] | np.isin(self.id, own)
+            mask = of_kinds[self.kind] | np.isin(self.id, own)
+            without = self.program.kind_tables.without_at_first(tag)
+            if len(without):
+                mask &= ~np.isin(self.id, without)
+            self.caches.tags[tag] = mask
         return mask
 
     def structure_changed(self) -> None:
