@@ -11,10 +11,12 @@ from dataclasses import dataclass
 from msgspec.structs import replace
 
 from gatillo.catalogue.entries.own import OWN_LINES
+from gatillo.language.own_behaviours import rename_behaviour
 from gatillo.language.renaming import Sort, rename, rename_rules, uses
 from gatillo.level.graphs import OWN
-from gatillo.level.model import FORMAT_VERSION, Graph, Level, Logic, Reference, Rule, Section
+from gatillo.level.model import FORMAT_VERSION, Graph, Kind, Level, Logic, Reference, Rule, Section
 from gatillo.level.naming import FreeNames, free_name
+from gatillo.level.own_behaviours import own_behaviours
 from gatillo.level.roles import all_logic
 from gatillo.level.rule_edits import add_rules
 from gatillo.level.tidying import tidied
@@ -47,7 +49,18 @@ def make_kit(level: Level, name: str, kinds: Collection[str]) -> Level:
         if named and named not in wanted:
             wanted.add(named)
             ahead += next((k.variables for k in level.kinds if k.name == named), ())
-    alone = replace(level, order=rules, trials=(), kinds=tuple(k for k in level.kinds if k.name in wanted))
+    has = {use.use for k in level.kinds if k.name in wanted for use in k.own}
+    behaviours = tuple(
+        e for e in level.order if isinstance(e, Section) and e.own is not None and e.name in has
+    )
+    theirs = {entry.id for section in behaviours for entry in section.rules}
+    rules = tuple(entry for entry in rules if entry.id not in theirs)
+    alone = replace(
+        level,
+        order=(*rules, *behaviours),
+        trials=(),
+        kinds=tuple(k for k in level.kinds if k.name in wanted),
+    )
     kit = Level(
         format=FORMAT_VERSION,
         name=name,
@@ -56,7 +69,7 @@ def make_kit(level: Level, name: str, kinds: Collection[str]) -> Level:
         variables=tuple(v for v in level.variables if uses(alone, "level variable", v.name)),
         places=tuple(p for p in level.places if uses(alone, "place", p.name)),
         clips=tuple(c for c in level.clips if uses(alone, "clip", c.name)),
-        order=(Section(name=name, rules=rules),) if rules else (),
+        order=(*((Section(name=name, rules=rules),) if rules else ()), *behaviours),
     )
     # objects do not come with it
     return tidied(kit)
@@ -90,6 +103,7 @@ def bring_kit(level: Level, kit: Level, names: dict[tuple[Sort, str], str]) -> L
     for (sort, old), new in names.items():
         if new != old:
             kit = rename(kit, sort, old, new)
+    kit = _with_free_behaviours(level, kit)
     ours = {k.name for k in level.kinds}
     variables = {v.name for v in level.variables}
     places, clips = {p.name for p in level.places}, {c.name for c in level.clips}
@@ -103,8 +117,8 @@ def bring_kit(level: Level, kit: Level, names: dict[tuple[Sort, str], str]) -> L
         places=(*level.places, *(p for p in kit.places if p.name not in places)),
         clips=(*level.clips, *(c for c in kit.clips if c.name not in clips)),
     )
+    level = _with_behaviours_of(level, kit)
     section = free_section(level, kit.name)
-    level = replace(level, order=(*level.order, Section(name=section)))
     here = {entry.name: entry for _, _, entry in all_logic(level)}
     free = FreeNames(entry.name for _, _, entry in (*all_logic(level), *all_logic(kit)))
     own: list[int] = []
@@ -118,8 +132,52 @@ def bring_kit(level: Level, kit: Level, names: dict[tuple[Sort, str], str]) -> L
         if other is not None:
             renamed[entry.name] = free.take(entry.name)
     kit = rename_rules(kit, renamed)
+    known = own_behaviours(level)
+    for brought in own_behaviours(kit).values():
+        mine = [entry for entry in brought.rules if entry.id in own]
+        if brought.name in known:
+            # it is here already
+            own = [number for number in own if all(entry.id != number for entry in mine)]
+            continue
+        empty = Section(name=brought.name, on=brought.on, note=brought.note, own=brought.own)
+        level = replace(level, order=(*level.order, empty))
+        level = add_rules(level, mine, section=brought.name)[0]
+        own = [number for number in own if all(entry.id != number for entry in mine)]
     by_id = {entry.id: entry for _, _, entry in all_logic(kit)}
+    if own or not own_behaviours(kit):
+        level = replace(level, order=(*level.order, Section(name=section)))
     return add_rules(level, [by_id[number] for number in own], section=section)[0]
+
+
+def _with_behaviours_of(level: Level, kit: Level) -> Level:
+    """Return the level whose kinds have the own behaviours that kinds of a kit with the same names have."""
+    theirs = {kind.name: kind.own for kind in kit.kinds}
+
+    def with_own(kind: Kind) -> Kind:
+        have = {use.use for use in kind.own}
+        new = [use for use in theirs.get(kind.name, ()) if use.use not in have]
+        return replace(kind, own=(*kind.own, *new)) if new else kind
+
+    return replace(level, kinds=tuple(map(with_own, level.kinds)))
+
+
+def _with_free_behaviours(level: Level, kit: Level) -> Level:
+    """Return a kit whose own behaviours have other names than those of the level, unless they are the same."""
+    here = own_behaviours(level)
+    sections = FreeNames(e.name for e in (*level.order, *kit.order) if isinstance(e, Section))
+    for name, theirs in own_behaviours(kit).items():
+        mine = here.get(name)
+        taken = any(isinstance(e, Section) and e.name == name for e in level.order)
+        if taken and (mine is None or not _same_behaviour(mine, theirs)):
+            kit = rename_behaviour(kit, name, sections.take(name))
+    return kit
+
+
+def _same_behaviour(one: Section, other: Section) -> bool:
+    """Return whether two own behaviours are the same but for the numbers of their rules."""
+    return one.own == other.own and [replace(e, id=0) for e in one.rules] == [
+        replace(e, id=0) for e in other.rules
+    ]
 
 
 def _same_graph(one: Logic, other: Logic) -> bool:

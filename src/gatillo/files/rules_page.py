@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from gatillo.formula.values import write_out
 from gatillo.graphs.outline import outline
 from gatillo.language.sentence import mode_words, sentence
-from gatillo.level.model import Graph, Level, Rule, Section
+from gatillo.level.model import Graph, Level, OwnBehaviour, OwnSetting, Rule, Section, Value
 
 
 def as_markdown(level: Level) -> str:
@@ -18,6 +19,8 @@ def as_markdown(level: Level) -> str:
             lines += [f"## {entry.name}" + ("" if entry.on else " (switched off)"), ""]
             if entry.note:
                 lines += [entry.note, ""]
+            if entry.own is not None:
+                lines += _behaviour_lines(level, entry.name, entry.own)
         for rule in entry.rules if isinstance(entry, Section) else (entry,):
             number += 1
             lines += _graph_lines(number, rule) if isinstance(rule, Graph) else _rule_lines(number, rule)
@@ -26,6 +29,38 @@ def as_markdown(level: Level) -> str:
         lines += [f"- {e.sentence()}" for e in trial.expectations]
         lines.append("")
     return "\n".join(lines).rstrip() + "\n"
+
+
+def _behaviour_lines(level: Level, name: str, own: OwnBehaviour) -> list[str]:
+    having = [kind.name for kind in level.kinds if any(use.use == name for use in kind.own)]
+    lines = [
+        f"An own behaviour of {', '.join(having) or 'no kind yet'}. “self” is each object that has it.",
+        "",
+    ]
+    if own.sentence:
+        lines += [own.sentence, ""]
+    for setting in own.settings:
+        lines.append(f"- {setting.name}: {_value(setting.value)}" + _range(setting))
+        for kind in level.kinds:
+            for use in kind.own:
+                if use.use == name and setting.name in use.values:
+                    lines[-1] += f"; {kind.name} {_value(use.values[setting.name])}"
+    return [*lines, ""] if own.settings else lines
+
+
+def _value(value: Value) -> str:
+    return str(write_out(complex(*value) if isinstance(value, tuple) else value))
+
+
+def _range(setting: OwnSetting) -> str:
+    low, high = setting.least, setting.most
+    if low is None and high is None:
+        return ""
+    return (
+        f" (from {low:g} to {high:g})"
+        if low is not None and high is not None
+        else (f" (at least {low:g})" if low is not None else f" (at most {high:g})")
+    )
 
 
 def _rule_lines(number: int, rule: Rule) -> list[str]:

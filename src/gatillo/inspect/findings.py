@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Callable, Iterator
 
 from msgspec.structs import replace
@@ -23,10 +24,11 @@ from gatillo.inspect.finding import (
     slot_repair,
 )
 from gatillo.language.binding import RoleArgument, VariableArgument, Word
+from gatillo.language.own_behaviours import as_it_is_said
 from gatillo.level.edits import change_rule
 from gatillo.level.graphs import OUTPUT, wires_of
 from gatillo.level.keys import KEYS, POINTER_KEYS
-from gatillo.level.model import Graph, Level
+from gatillo.level.model import Graph, Level, Section
 from gatillo.level.naming import did_you_mean, nearest, spoken, token
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_graph import CompiledGraph
@@ -42,7 +44,22 @@ def findings(level: Level, program: Program | None = None) -> list[Finding]:
     found = [_problem(program, p) for p in program.problems]
     for made in CHECKS:
         found.extend(made(program))
-    return found
+    own = {
+        entry.id: section
+        for _, section, entry in all_logic(program.level)
+        if section is not None and section.own is not None
+    }
+    return [_as_written(one, own) for one in found] if own else found
+
+
+def _as_written(found: Finding, own: dict[int, Section]) -> Finding:
+    """Return a finding at a rule of an own behaviour in the words of the rule."""
+    section = own.get(found.rule_id) if found.rule_id is not None else None
+    return (
+        found
+        if section is None
+        else dataclasses.replace(found, message=as_it_is_said(found.message, section))
+    )
 
 
 def _problem(program: Program, problem: object) -> Finding:

@@ -109,7 +109,10 @@ def _after_removing(program: Program) -> Iterator[Finding]:
 @check
 def _switches_nothing(program: Program) -> Iterator[Finding]:
     """Yield lines that switch or set a behaviour which none of the objects has."""
-    has = {kind.name: {spoken(b.use) for b in kind.behaviours} for kind in program.kinds}
+    has = {
+        kind.name: {spoken(b.use) for b in kind.behaviours} | {use.use for use in kind.own}
+        for kind in program.kinds
+    }
     for rule in running(program):
         for line in steps_of((*rule.do, *rule.else_)):
             behaviour = line.fixed.get("behaviour")

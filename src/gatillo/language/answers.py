@@ -16,6 +16,8 @@ from gatillo.language.typed_words import split_words
 from gatillo.level import edits, thing_edits
 from gatillo.level.model import Level, Place, Value
 from gatillo.level.naming import token
+from gatillo.level.own_behaviours import SELF
+from gatillo.level.own_edits import add_setting, own_of
 from gatillo.level.roles import Index
 
 NoteSort = Literal["lacking", "unread", "missing", "makes", "begun", "remark"]
@@ -158,6 +160,11 @@ def with_names_made(level: Level, index: Index, reading: Reading) -> tuple[Level
     """Return a level with all that a reading makes, and the reading with these names written in its formulas."""
     for owner, name, value in reading.new_variables(index):
         kind = None if owner == "level" else owner
+        if owner == SELF:
+            behaviour = index.role_tokens[SELF].of
+            if all(s.name != name for s in own_of(level, behaviour).settings):
+                level, _ = add_setting(level, behaviour, name, value)
+            continue
         if any(v.name == name for v in thing_edits.variables_of(level, kind)):
             continue
         level, _ = thing_edits.add_variable(level, kind, name)
@@ -277,6 +284,8 @@ def with_name_made(level: Level, index: Index, offer: Offer, value: Value = 0.0)
     """Return a level with the variable, kind, object or place that an offer makes."""
     if offer.make in ("level variable", "kind variable"):
         owner = index.role(offer.owner)
+        if owner is not None and owner.source == "tag" and offer.owner == SELF:
+            return add_setting(level, owner.of, offer.typed, value)[0]
         kind = owner.kinds[0] if offer.make == "kind variable" and owner is not None else None
         level, name = thing_edits.add_variable(level, kind, offer.typed)
         return thing_edits.set_variable(level, kind, name, value=value)

@@ -567,7 +567,7 @@ class FormulaFits:
                 elif name in index.role_tokens:
                     role = index.role_tokens[name]
                     if self.names.variable_of(role.text, member) is None:
-                        make = "kind variable" if len(role.kinds) == 1 else ""
+                        make = "kind variable" if role.can_own else ""
                         found.append(Missing(member, make, role.text))
                 elif name not in index.place_tokens and name not in ("pointer", "self"):
                     found.append(Missing(name, ""))

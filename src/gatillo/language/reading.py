@@ -13,6 +13,7 @@ from gatillo.level.edits import Part
 from gatillo.level.graphs import OUTPUT, OWN
 from gatillo.level.model import Clause, Graph, Value
 from gatillo.level.naming import name_problem, token
+from gatillo.level.own_behaviours import SELF
 from gatillo.level.roles import Index, all_logic
 
 GROUPS_OF: dict[Part, tuple[Group, ...]] = {
@@ -168,6 +169,9 @@ def _depth_at(text: str, name: str) -> int:
 def _kind_of(index: Index, owner: str) -> str:
     """Return the kind that a role's new variable would belong to; `level` for the level's."""
     role = index.role(owner)
+    if role is not None and role.source == "tag" and owner == SELF:
+        # a setting of the own behaviour whose rule this is
+        return SELF
     return (
         role.kinds[0]
         if role is not None and owner not in index.kinds and owner != "level" and role.kinds
@@ -181,6 +185,8 @@ def _is_new(index: Index, owner: str, variable: str) -> bool:
     if owner == "level":
         return token(variable) not in index.level_tokens
     role = index.role(owner)
+    if role is not None and role.source == "tag" and owner == SELF:
+        return index.variable_type(role, token(variable)) is None
     if role is None or len(role.kinds) != 1:
         return False
     return token(variable) not in {token(v.name) for v in index.kinds[role.kinds[0]].variables}

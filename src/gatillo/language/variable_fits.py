@@ -95,7 +95,7 @@ def new_variable(names: LevelNames, typed: str, raw: str) -> Fit | None:
             known = names.variable_of(role.name, name)
             shown = name if known is None else known[0].rpartition(".")[2]
             kind = names.index.role(role.name)
-            make = "kind variable" if known is None and kind is not None and len(kind.kinds) == 1 else ""
+            make = "kind variable" if known is None and kind is not None and kind.can_own else ""
             return Fit(UNKNOWN - 0.3 + cost, f"{role.name}.{shown}", (Missing(name, make, role.name),))
     if not NAME.fullmatch(raw) or name_problem(raw) is not None:
         plain = raw.strip('"“”')

@@ -10,6 +10,8 @@ from msgspec.structs import replace
 
 from gatillo.level.model import Kind, Level, Object, Section, Value, Variable
 
+SELF = "self"
+"""How the rules of an own behaviour name an object that has it."""
 _KEPT = 8
 _made: dict[tuple[object, ...], tuple[tuple[object, ...], tuple[tuple[Kind, ...], tuple[Object, ...]]]] = {}
 """The last ones made, by identity: what has not changed stays the same tuple, by which other things know that it has not."""

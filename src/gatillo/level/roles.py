@@ -32,7 +32,7 @@ from gatillo.level.model import (
     Variable,
 )
 from gatillo.level.naming import KnownNames, name_problem, spoken, token
-from gatillo.level.own_behaviours import own_behaviours, with_own_behaviours
+from gatillo.level.own_behaviours import SELF, own_behaviours, with_own_behaviours
 from gatillo.level.scenery import without_scenery
 
 OTHERS = ("another", "third")
@@ -67,6 +67,11 @@ class Role:
     """For a reference: the token of the role whose variable it is, "" for the level's."""
     object_id: int = 0
     """For one object: its id."""
+
+    @property
+    def can_own(self) -> bool:
+        """Whether a variable can be made for it: of one kind, or as a setting of the own behaviour whose rules say `self`."""
+        return len(self.kinds) == 1 or self.text == SELF
 
     @property
     def base(self) -> str:

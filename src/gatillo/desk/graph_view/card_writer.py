@@ -43,6 +43,7 @@ class CardWriter(QObject):
         """Where a part of the sheet is on the page."""
         self.commands = commands
         self.line = TypedLine(page, commands.opened.bench)
+        self.line.index_of = lambda: commands.opened.index
         self.line.cards = True
         self.line.plain = self._plain
         self.line.taken.connect(self._take)
@@ -103,7 +104,7 @@ class CardWriter(QObject):
     def _take(self, reading: Reading) -> None:
         """A reading was chosen: put its cards onto the sheet, one below the other, then ask for their empty slots."""
         bench = self.commands.opened.bench
-        level, reading = with_names_made(bench.level, bench.program.index, reading)
+        level, reading = with_names_made(bench.level, self.line.index, reading)
         first: Level | None = level
         start, at = self.start, self.at
         asked: tuple[int, bool] | None = None

@@ -81,7 +81,7 @@ class OpenGraph(QObject):
         """The names that cards may use: with `self` where the graph is for each object of a kind."""
         graph, index = self.graph, self.bench.program.index
         if graph is None or graph.for_ not in index.kinds:
-            return index
+            return self.bench.index_at(self.graph_id)
         if self._index is None or self._index[0] is not index or self._index[1] != graph.for_:
             self._index = (index, graph.for_, index_for(index, graph.for_))
         return self._index[2]

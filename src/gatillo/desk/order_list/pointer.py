@@ -281,7 +281,7 @@ class Pointer(QObject):
         number = self._slot_near(at, point, NEAR_A_SLOT) if at is not None else None
         if at is not None and number is not None and (rule := self.state.rows[at].rule) is not None:
             word = self.state.slots_of(at)[number]
-            declared = edited_slot(self.state.bench.program.index, rule, word).declared
+            declared = edited_slot(self.state.bench.index_at(rule.id), rule, word).declared
             text = token(name) if declared.kind.holds == "formula" else name
             self.state.set_slot(rule, word, text)
             return

@@ -279,6 +279,9 @@ def build_rows(
             indices = tuple(range(rule_index, rule_index + len(entry.rules)))
             folded = entry.name in folded_sections
             title = [Word(entry.name, "strong")]
+            if entry.own is not None:
+                having = [k.name for k in bench.level.kinds if any(use.use == entry.name for use in k.own)]
+                title.append(Word(f"behaviour of {', '.join(having) or 'no kind yet'}", "mode"))
             if tried.on != entry.on:
                 title.append(Word(f"switched {'on' if tried.on else 'off'} by this trial", "mode"))
             elif not entry.on:

@@ -90,6 +90,7 @@ class RuleWriter(QObject):
         self.editor.walked.connect(state.walk_slots)
         self.editor.closed.connect(self._on_editor_closed)
         self.line = TypedLine(area.viewport(), state.bench)
+        self.line.index_of = lambda: self.bench.index_at(self.rule_id, self._section)
         self.line.taken.connect(self._take)
         self.line.ended.connect(self._ended)
         self.rule_id: int | None = None
@@ -181,7 +182,7 @@ class RuleWriter(QObject):
             self.state.end_draft()
             self.rule_id = None
             return
-        level, reading = with_names_made(level, self.bench.program.index, reading)
+        level, reading = with_names_made(level, self.line.index, reading)
         added: list[tuple[Part, int]] = []
         label = ""
         for line in reading.all_lines:
@@ -240,7 +241,7 @@ class RuleWriter(QObject):
         word = slots[state.current_slot]
         rule = state.rows[state.current].rule
         assert rule is not None and word.part is not None
-        edited = edited_slot(self.bench.program.index, rule, word)
+        edited = edited_slot(self.bench.index_at(rule.id), rule, word)
         self.editor.open_editor(edited, self.geometry.word_area(state.current, word), listing=listing)
 
     def give_up(self) -> None:

@@ -28,8 +28,10 @@ from gatillo.desk.session.worker import Gate, Worker
 from gatillo.files.kept_takes import Take
 from gatillo.inspect.finding import Finding
 from gatillo.inspect.findings import repaired
+from gatillo.language.own_behaviours import index_within
 from gatillo.level import edits, thing_edits
-from gatillo.level.model import Level, Trial, empty_level
+from gatillo.level.model import Level, Section, Trial, empty_level
+from gatillo.level.roles import Index, all_logic
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.resuming import resumed, shared_ticks
 from gatillo.sim.run.run import Cursor, Run
@@ -227,6 +229,17 @@ class Workbench(QObject):
     def select(self, selection: Selection) -> None:
         """Select something else."""
         self.document.select(selection)
+
+    def index_at(self, rule_id: int | None, section: str | None = None) -> Index:
+        """Return the names that a rule or graph may use, or a new one in a section: in an own behaviour `self` too."""
+        index, found = self.program.index, None
+        if not index.own_behaviours:
+            return index
+        if rule_id is not None:
+            found = next((s for _, s, entry in all_logic(self.level) if entry.id == rule_id), None)
+        elif section is not None:
+            found = next((e for e in self.level.order if isinstance(e, Section) and e.name == section), None)
+        return index_within(index, found)
 
     def move_cursor(self, cursor: Cursor | None) -> None:
         """Pause, and put the cursor at a moment of the run; None leaves it."""

@@ -135,7 +135,7 @@ def _slot_field(form: Form, name: str, label: str, slot: Slot, text: str, take, 
         row.addWidget(spin)
         if target:
             TryingMenu(form.bench, spin, target)
-        slider = _slider(form.bench, spin, value)
+        slider = slider_beside(form.bench, spin, value)
         row.addWidget(slider)
         row.addWidget(_formula_instead(form, name, label, text, take, (spin, slider), row))
         form.add(label, form.box(row), f"{name}-row", said=label)
@@ -170,19 +170,22 @@ def _formula_instead(form: Form, name: str, label: str, text: str, take, instead
     return button
 
 
-def _slider(bench: Workbench, spin, value: float) -> QWidget:  # type: ignore[no-untyped-def]
-    """Return a slider from 0 to about twice the value; the run follows while it is dragged."""
+def slider_beside(  # type: ignore[no-untyped-def]
+    bench: Workbench, spin, value: float, least: float | None = None, most: float | None = None
+) -> QWidget:
+    """Return a slider over a range, or from 0 to about twice the value; the run follows while it is dragged."""
     slider = QSlider(Qt.Orientation.Horizontal)
     scrolls_unless_clicked(slider)
     slider.setObjectName(f"{spin.objectName()}-slider")
     slider.setAccessibleName(spin.accessibleName())
     slider.setRange(0, 200)
     slider.setFixedWidth(120)
-    whole = max(abs(value) * 2, 1.0)
-    slider.setValue(round(200 * abs(value) / whole))
+    low = 0.0 if least is None else least
+    whole = max(abs(value) * 2, 1.0) if most is None else max(most - low, 1e-9)
+    slider.setValue(round(200 * ((abs(value) if least is None else value) - low) / whole))
     slider.sliderPressed.connect(bench.begin_live)
     slider.sliderReleased.connect(bench.end_live)
-    slider.sliderMoved.connect(lambda at: spin.setValue(round(at / 200 * whole, 2)))
+    slider.sliderMoved.connect(lambda at: spin.setValue(round(low + at / 200 * whole, 2)))
     return slider
 
 
@@ -192,6 +195,7 @@ def _slider(bench: Workbench, spin, value: float) -> QWidget:  # type: ignore[no
 def own_settings(form: Form, thing: Object, kind: Kind) -> None:
     """Which behaviours an object has on from the start, and its own numbers for them."""
     bench = form.bench
+    _of_own_behaviours(form, thing, kind)
     for number, behaviour in enumerate(kind.behaviours):
         entry = CATALOGUE.get(behaviour.use)
         if entry is None:
@@ -236,6 +240,55 @@ def own_settings(form: Form, thing: Object, kind: Kind) -> None:
             else:
                 row.addWidget(form.label("as its kind"))
             form.labelled(spoken(name), form.box(row))
+
+
+def _of_own_behaviours(form: Form, thing: Object, kind: Kind) -> None:
+    bench = form.bench
+    for number, use in enumerate(kind.own):
+        section = bench.program.index.own_behaviours.get(use.use)
+        if section is None or section.own is None:
+            continue
+        form.heading(use.use[0].upper() + use.use[1:])
+        form.check(
+            "from the start",
+            f"own-{number}",
+            thing.settings.get(use.use, True) is not False,
+            lambda yes, n=use.use: _set_setting(bench, thing, n, None if yes else False),
+            words="on",
+        )
+        for setting in section.own.settings:
+            usual = use.values.get(setting.name, setting.value)
+            if isinstance(usual, bool) or not isinstance(usual, float | int):
+                continue
+            _own_number(
+                form, thing, f"{use.use}: {setting.name}", setting.name, f"own-{number}", float(usual)
+            )
+
+
+def _own_number(form: Form, thing: Object, key: str, name: str, prefix: str, usual: float) -> None:
+    """A number among an object's own settings, and a way back to its kind's."""
+    row = form.row()
+    row.addWidget(
+        form.spin(
+            f"{prefix}-{name}",
+            f"{name} of {key.partition(': ')[0]}",
+            float(thing.settings.get(key, usual)),
+            lambda v: _set_setting(form.bench, thing, key, float(v)),
+            least=-1e6,
+        )
+    )
+    if key in thing.settings:
+        reset = form.button(
+            "own · as its kind",
+            f"{prefix}-{name}-reset",
+            lambda: _set_setting(form.bench, thing, key, None),
+            tip=f"Use the kind's {name} again",
+        )
+        reset.setFont(text_font(-1))
+        row.addWidget(reset)
+    else:
+        row.addWidget(form.label("as its kind"))
+    form.labelled(spoken(name), form.box(row))
 
 
 def _set_setting(bench: Workbench, thing: Object, name: str, value: float | bool | None) -> None:

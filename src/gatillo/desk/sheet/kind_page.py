@@ -12,6 +12,7 @@ from gatillo.desk.session.rename_things import delete_thing, take_name
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.behaviour_fields import behaviour_fields
 from gatillo.desk.sheet.form import Form
+from gatillo.desk.sheet.own_fields import kinds_own_fields
 from gatillo.desk.sheet.picture_field import picture_field
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.level import thing_edits
@@ -75,6 +76,7 @@ def kind_page(bench: Workbench, column: QVBoxLayout, kind: Kind) -> None:
     form.heading("Variables of each object")
     variable_fields(form, kind.name)
     behaviour_fields(form, kind)
+    kinds_own_fields(form, kind)
     _points(form, kind)
     _topics(form, kind)
     _readouts(form, kind, put)

@@ -10,6 +10,7 @@ from gatillo.desk.session.rename_things import take_name
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet import moment_page as words
 from gatillo.desk.sheet.form import Form
+from gatillo.desk.sheet.own_fields import own_behaviour_fields, take_behaviour_name
 from gatillo.level import rule_edits
 from gatillo.level.model import Rule, Section
 from gatillo.level.roles import all_logic
@@ -111,7 +112,14 @@ def section_page(bench: Workbench, column: QVBoxLayout, section: Section) -> Non
         )
 
     form.text(
-        "name", "name", section.name, lambda text: take_name(bench, "section", section.name, text, taken)
+        "name",
+        "name",
+        section.name,
+        lambda text: (
+            take_behaviour_name(bench, section.name, text, taken)
+            if section.own is not None
+            else take_name(bench, "section", section.name, text, taken)
+        ),
     )
     form.text(
         "note",
@@ -121,3 +129,4 @@ def section_page(bench: Workbench, column: QVBoxLayout, section: Section) -> Non
         hint="what these rules do",
     )
     form.check("runs", "on", section.on, lambda yes: put("switch", on=yes), words="switched on")
+    own_behaviour_fields(form, section)

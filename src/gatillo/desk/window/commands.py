@@ -104,6 +104,12 @@ COMMANDS: tuple[Command, ...] = (
     Command("ungroup objects", _ARRANGE, "&Ungroup", "Ctrl+M, U", needs="object"),
     Command("new rule", "R&ule", "New &rule", "Ctrl+Return"),
     Command("new section", "R&ule", "New &section", "Ctrl+Shift+Return"),
+    Command(
+        "new behaviour",
+        "R&ule",
+        "New own &behaviour",
+        tip="Add a section whose rules can be given to any kind as a behaviour, with settings",
+    ),
     Command("new line", _LINES, "&New line", "Ctrl+L", needs="rule"),
     Command("new else", _LINES, "New &else line", "Ctrl+Shift+L", needs="rule"),
     Command("negate", _LINES, "Ne&gate the condition (not)", "Ctrl+B", needs="rule"),

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from gatillo.desk.session.selection import Selection
+from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
 from gatillo.graphs.conversion import NoConversion, as_graph, as_rule_again
 from gatillo.level.edits import change_logic
 from gatillo.level.graph_edits import add_graph
 from gatillo.level.model import Graph, Logic, Rule
+from gatillo.level.own_edits import make_own
 from gatillo.level.roles import all_logic
-from gatillo.level.rule_edits import logic_of
+from gatillo.level.rule_edits import add_section, logic_of
 
 
 class LogicCommands:
@@ -25,7 +26,18 @@ class LogicCommands:
 
     def runs(self) -> dict[str, Run]:
         """Return commands by name, with what they do."""
-        return {"new graph": self.new_graph, "to graph": self.to_graph, "to rule": self.to_rule}
+        return {
+            "new graph": self.new_graph,
+            "new behaviour": self.new_behaviour,
+            "to graph": self.to_graph,
+            "to rule": self.to_rule,
+        }
+
+    def new_behaviour(self) -> None:
+        """An own behaviour at the end of the order list: a section whose rules are about `self`."""
+        level, name = add_section(self.bench.level, "behaviour 1")
+        self.bench.edit(make_own(level, name), f"add the own behaviour “{name}”")
+        self.bench.select(Selection(thing=Thing("section", name)))
 
     def new_graph(self) -> None:
         """An empty graph below what is selected."""

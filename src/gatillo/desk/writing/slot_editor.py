@@ -233,8 +233,7 @@ class SlotEditor(QObject):
         """List what may be meant by a name that the level lacks: a near one, a new one, or the name as typed."""
         assert self.field is not None and self._edited is not None
         edited = self._edited
-        index = self.bench.program.index
-        found = slot_answers(index, edited.declared, self.field.text().strip(), edited.roles)
+        found = slot_answers(edited.index, edited.declared, self.field.text().strip(), edited.roles)
         self._put_answers_away()
         if found:
             self.hint.hide()
@@ -261,7 +260,7 @@ class SlotEditor(QObject):
                 answer.text,
                 keep=True,
                 made=lambda: self.bench.edit(
-                    with_name_made(level, self.bench.program.index, made, value), f"make {made_words(made)}"
+                    with_name_made(level, edited.index, made, value), f"make {made_words(made)}"
                 ),
             )
         elif answer.text != field.text().strip():

@@ -52,6 +52,7 @@ from gatillo.language.reading import Reading
 from gatillo.language.rule_lines import read_line
 from gatillo.language.sentence import Piece, pieces, sentence
 from gatillo.level.edits import Part
+from gatillo.level.roles import Index
 
 ITEM = 46
 LINE = 22
@@ -185,6 +186,8 @@ class TypedLine(QObject):
         self._pointing: Pointing | None = None
         self.asking: Reading | None = None
         """The reading whose open questions are listed."""
+        self.index_of: Callable[[], Index] = lambda: bench.program.index
+        """Gives the names that the line may use."""
         self.cards = False
         """Whether it may be a card that only graphs have, too."""
         self.plain: Callable[[str], bool] | None = None
@@ -193,6 +196,11 @@ class TypedLine(QObject):
         self.here: tuple[str, ...] = ()
         self.after = ""
         """What the line or card before this one uses."""
+
+    @property
+    def index(self) -> Index:
+        """The names that the line may use."""
+        return self.index_of()
 
     @property
     def is_open(self) -> bool:
@@ -260,7 +268,7 @@ class TypedLine(QObject):
             return
         text = self.field.text()
         self._grow()
-        index = self.bench.program.index
+        index = self.index
         found = read_line(index, text, self.parts, here=self.here, cards=self.cards, after=self.after)
         self.model.clear()
         self.asking = None
@@ -308,7 +316,7 @@ class TypedLine(QObject):
 
     def _ask(self, reading: Reading) -> bool:
         """List the answers to what a reading leaves open; False if it leaves nothing open."""
-        offered = answers(self.bench.program.index, reading)
+        offered = answers(self.index, reading)
         if not offered:
             return False
         self.asking = reading
