@@ -53,7 +53,7 @@ OF_ONE = (
 )  # fmt: skip
 OF_TWO = ("min", "max", "atan2", "random", "turn", "pick")
 OF_THREE = ("clamp", "mix")
-WRITTEN_OUT = ("count_where", "text", "join")
+WRITTEN_OUT = ("count_where", "text", "join", "point")
 """Functions that the random formulas below call."""
 
 numbers = st.recursive(
@@ -82,6 +82,9 @@ numbers = st.recursive(
             inner,
         ).map(lambda p: f"{p[0]}({p[1]})"),
         st.tuples(st.sampled_from(OF_TWO), inner, inner).map(lambda p: f"{p[0]}({p[1]}, {p[2]})"),
+        st.tuples(inner, inner, st.sampled_from("xy")).map(lambda p: f"point({p[0]}, {p[1]}).{p[2]}"),
+        st.tuples(inner, inner, inner).map(lambda p: f"offset(({p[0]}, {p[1]}) * 2, {p[2]}, 3).y"),
+        st.tuples(inner, inner).map(lambda p: f"between(Moth, ({p[0]}, 1), {p[1]}).x"),
         st.tuples(st.sampled_from(OF_THREE), inner, inner, inner).map(
             lambda p: f"{p[0]}({p[1]}, {p[2]}, {p[3]})"
         ),
@@ -306,7 +309,19 @@ def test_every_function_is_among_the_random_formulas_or_needs_an_object():
     needs = {
         n
         for n, f in FUNCTIONS.items()
-        if {"role", "location", "area", "kind", "kind variable", "message", "timer", "item", "key", "card"}
+        if {
+            "role",
+            "location",
+            "route",
+            "area",
+            "kind",
+            "kind variable",
+            "message",
+            "timer",
+            "item",
+            "key",
+            "card",
+        }
         & set(f.arguments)
     }
     assert {*OF_ONE, *OF_TWO, *OF_THREE, *WRITTEN_OUT} | needs == set(FUNCTIONS)

@@ -137,7 +137,7 @@ def _prompts_to_nobody(program: Program) -> Iterator[Finding]:
     }
     for behaviour in program.behaviours:
         by = behaviour.words.get("by")
-        if not isinstance(by, Role) or behaviour.entry.name != "prompt":
+        if not isinstance(by, Role) or "entries" not in behaviour.words:
             continue
         kind = program.kinds[behaviour.kind].name
         if not there & set(by.kinds):

@@ -23,7 +23,7 @@ def usual_slots(index: Index, kind: str, entry: Entry) -> dict[str, str]:
     for name, slot in entry.slots.items():
         if slot.default:
             continue
-        if slot.kind.holds == "role":
+        if slot.kind.holds == "role" or slot.objects:
             # a flock is of its own kind; whatever else is meant is another
             found[name] = kind if name == "others" or not others else others[0]
         elif slot.type in ("area", "route", "where", "message"):

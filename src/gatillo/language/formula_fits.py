@@ -462,6 +462,9 @@ class FormulaFits:
             return None
         if token(word.text) in self.index.place_tokens or plain in FUNCTIONS:
             return None
+        if plain.endswith("ly") and len(plain) > 4:
+            # “slowly” says how, and is no amount
+            return None
         # “if finished” says nothing else that the word could be for
         alone = len(self.words) == 1 and wanted == "yes/no"
         a_word = plain in KNOWN_WORDS and not alone

@@ -347,6 +347,8 @@ def _not_its_own(index: Index, entry: Entry, slots: dict[str, str]) -> float:
     return 0.0 if has else _NOT_ITS_OWN
 
 
+_NO_VALUE = 5.0
+"""What it costs to read the name of an object or a place alone as a value."""
 _HALF_A_POINT = 0.6
 """What it costs to read a name of which nobody knows what it is as the x of a point whose y was not typed."""
 
@@ -361,15 +363,20 @@ def _of_one_type(index: Index, entry: Entry, slots: dict[str, str], offers: list
     """Let a value be of its variable's type: a word for a text variable is a text. Return what it costs if it is not."""
     variable = next((n for n, s in entry.slots.items() if s.kind.holds == "variable"), None)
     value = next((n for n, s in entry.slots.items() if s.type == "value"), None)
-    if variable is None or value is None or variable not in slots or value not in slots:
+    if value is None or value not in slots:
         return 0.0
+    text = slots[value]
+    names_an_object = text in index.role_tokens
+    names_a_place = names_an_object or text == "pointer" or text in index.place_tokens
+    if variable is None or variable not in slots:
+        # a name alone is no value
+        return _NO_VALUE if names_a_place else 0.0
     owner, _, name = slots[variable].rpartition(".")
     if owner == "level":
         known = index.level_tokens.get(token(name))
     else:
         found = names_of(index).variable_of(owner, name)
         known = found[1] if found is not None else None
-    text = slots[value]
     if known == "text" and re.fullmatch(r"[^\W\d]\w*", text) and any(o.slot == value for o in offers):
         slots[value] = f'"{text}"'
         offers[:] = [o for o in offers if o.slot != value]
@@ -378,8 +385,7 @@ def _of_one_type(index: Index, entry: Entry, slots: dict[str, str], offers: list
         return 0.5
     if known == "point" and is_point_formula(text):
         return 0.0
-    names_an_object = text in index.role_tokens
-    if names_an_object or text == "pointer" or text in index.place_tokens:
+    if names_a_place:
         fits = known == "point" or (known == "object" and names_an_object)
         return 0.0 if fits else _NOT_ITS_OWN
     return 0.0

@@ -38,6 +38,8 @@ class Slot:
     options: tuple[str, ...] = ()
     makes: bool = False
     """Whether a name exists by standing here, as a tag that an action gives."""
+    objects: bool = False
+    """Whether it is a place at which an object is usually meant."""
     adds: bool = False
     """Whether it is an amount that is added each time: `* dt` makes it an amount a second."""
 

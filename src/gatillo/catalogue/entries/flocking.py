@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.values import Rows, Where
-from gatillo.catalogue.declare.entry import Kernel, behaviour, choice, number, role, slot
+from gatillo.catalogue.declare.entry import Kernel, Slot, behaviour, choice, number, role
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.catalogue.entries.steering import FACES, KEEPS_FACING
 from gatillo.kernels import flocking as kernel
@@ -189,7 +189,7 @@ def _cut(x: Floats | float, y: Floats | float, most: Floats) -> tuple[Floats, Fl
     phase="urge",
     wants="flock",
     kernel=Kernel(kernel.be_drawn, "turns"),
-    target=slot("where"),
+    target=Slot("where", objects=True),
     radius=number("400", "units"),
     weight=number("1"),
     says=[
@@ -209,7 +209,7 @@ def be_drawn(world: BehaviourApi, rows: Rows, target: Where, radius: Floats, wei
     phase="urge",
     wants="flock",
     kernel=Kernel(kernel.keep_away, "turns"),
-    target=slot("where"),
+    target=Slot("where", objects=True),
     radius=number("110", "units"),
     weight=number("3"),
     says=[

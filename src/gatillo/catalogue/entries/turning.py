@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.values import Rows, Where
-from gatillo.catalogue.declare.entry import Kernel, behaviour, choice, number, role, slot
+from gatillo.catalogue.declare.entry import Kernel, Slot, behaviour, choice, number, role, slot
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.formula.formula import Formula
 from gatillo.kernels import turning as kernel
@@ -30,7 +30,7 @@ _AXES = (IN_THE_PLANE, OVER_ITS_HEIGHT, "flipping over its width")
     phase="follow",
     kernel=Kernel(kernel.circle_around, "puts"),
     remembers={"turned": 0.0},
-    centre=slot("where"),
+    centre=Slot("where", objects=True),
     radius=number("80", "units"),
     speed=number("60", "degrees a second, counter-clockwise"),
     start=number("0", "degrees, where it begins"),
