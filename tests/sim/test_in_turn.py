@@ -106,9 +106,18 @@ def test_what_goes_on_sees_the_object_at_its_end():
 
 
 def test_each_match_waits_for_its_own_object():
-    do = (c("move_to_over", who="Cart", where="(100, 0)", time="Cart.x / 60", easing=EASINGS[0]), THERE)
-    later = c("put_at", who="Cart", where="(0, 7)")
-    made = run(yard(*do, later, objects=((10.0, 0.0), (20.0, 0.0), (30.0, 0.0))), ticks=1)
+    matched = rule(
+        "matched",
+        when=START,
+        if_=c("formula_holds", formula="Cart.x > 0"),
+        do=(
+            c("move_to_over", who="Cart", where="(100, 0)", time="Cart.x / 60", easing=EASINGS[0]),
+            THERE,
+            c("put_at", who="Cart", where="(0, 7)"),
+        ),
+        id=4,
+    )
+    made = run(yard(objects=((10.0, 0.0), (20.0, 0.0), (30.0, 0.0)), order=(matched,)), ticks=1)
     arrived = {}
     for tick in range(2, 40):
         made.advance(1)
@@ -168,3 +177,26 @@ def test_the_rates_agree(rate):
     now = [made.world_at(made.end_of(round(s * rate))) for s in (0.9, 1.5)]
     assert np.allclose([w.angle[0] for w in now], [90 * (0.4 - 1 / rate) / 0.5, 90], atol=0.01)
     assert (made.world.x[0], made.world.y[0]) == (0, 9)
+
+
+def test_objects_that_are_only_looked_for_are_waited_for_all_together():
+    """As in all actions, the lines below are about the matches of the rule, not about each of those objects."""
+    do = (
+        c("move_to_over", who="Cart", where="(0, 0)", time="Cart.x / 60", easing=EASINGS[0]),
+        THERE,
+        add("level.n"),
+    )
+    made = run(yard(*do, objects=((10.0, 0.0), (20.0, 0.0), (30.0, 0.0))), ticks=30)
+    assert made.world.level["n"] == 0
+    made.advance(1)
+    assert made.world.level["n"] == 1
+
+
+def test_a_rule_that_waits_for_an_object_is_not_begun_again():
+    again = rule(
+        "again", when=c("key_pressed", key="E"), do=(move("(60, 0)", 1), THERE, add("level.n")), id=3
+    )
+    built = yard(order=(again,), keys=(("E", 0.1, 0.2), ("E", 0.5, 0.6)), seconds=3)
+    made = run(built)
+    assert [f.tick for f in made.trace.firings() if made.program.rules[f.rule_index].source.id == 3][0] == 6
+    assert made.world.level["n"] == 1

@@ -154,7 +154,8 @@ def turn_by_over(world: ActionApi, who: Rows, angle: Numbers, time: Numbers, eas
 @action(
     "wait until {who} is there",
     "The actions below go on in the tick in which the object has come to the end of what moves or turns it over a "
-    "time: a move, a turn, a clip, a route on which it was sent. Each match waits for its own.",
+    "time: a move, a turn, a clip, a route on which it was sent. Each match waits for its own object; where the rule "
+    "has matched none, for all that the name can mean.",
     who=role(),
     says=[
         "wait/pause/hold for/till/until {who} has arrived/stopped/finished/come",

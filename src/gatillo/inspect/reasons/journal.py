@@ -280,7 +280,7 @@ class Journal:
         for tick in ticks:
             notes = self.notes_at(tick)
             upto = at.seq if tick == at.tick else len(notes.wrote) + 1
-            found = self._within(notes, tick, upto, what, named, object_id, moves)
+            found = self._within(notes, tick, upto, access, object_id, moves)
             if found is not None:
                 return found
         return None
@@ -306,11 +306,11 @@ class Journal:
         notes: TickNotes,
         tick: int,
         upto: int,
-        what: str,
-        named: str,
+        access: Access,
         object_id: int | None,
         moves: bool,
     ) -> Wrote | None:
+        what, named = access.what, access.named
         by_motion = (
             moves
             and upto >= notes.motion_at
@@ -322,6 +322,9 @@ class Journal:
             if by_motion and wrote.seq < notes.motion_at:
                 break
             same = wrote.what == what and (wrote.named == named or not named or not wrote.named)
+            if what == "variable" and (wrote.ids is None) is not (access.kind == LEVEL):
+                # a variable of the level and one of a kind may have one name
+                continue
             if same and (object_id is None or wrote.ids is None or object_id in wrote.ids):
                 return wrote
         if by_motion:

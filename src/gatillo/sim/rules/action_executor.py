@@ -291,7 +291,18 @@ class ActionExecutor:
                 self.creations += 1
                 made = with_created(made, role, table, acting, rows, positions, self.creations)
             if acted.pauses is not None:
-                self.wait(rule, part, at + 1, acting, acted.pauses, made, acted.until, acted.moving)
+                # objects that are only looked for are waited for all together
+                alone = bool(acted.moving) and acted.moving not in table.rows
+                self.wait(
+                    rule,
+                    part,
+                    at + 1,
+                    table if alone else acting,
+                    acted.pauses,
+                    made,
+                    acted.until,
+                    acted.moving,
+                )
                 self.stepped(rule, line, table.n, wire if at == start else -1)
                 return made
         if stop > start:
@@ -458,10 +469,32 @@ class ActionExecutor:
                 )
             )
 
-    def arrived(self, wait: Wait, rows: dict[str, Rows], there: NDArray[np.bool_]) -> NDArray[np.bool_]:
-        """Return for which of the matches that wait for an object it is where it goes. The others wait on."""
-        stays = there.copy()
-        stays[there] = moved_over_a_time(self.world, self.world.id[rows[wait.moving][there]])
+    def arrived(
+        self,
+        rule: CompiledRule,
+        line: CompiledLine,
+        wait: Wait,
+        rows: dict[str, Rows],
+        there: NDArray[np.bool_],
+    ) -> NDArray[np.bool_]:
+        """Return for which of the matches that wait for an object it is where it goes. The others wait on.
+
+        Where a match does not have that object all that can stand for it must be there.
+        """
+        stays = np.zeros(wait.n, dtype=bool)
+        if wait.moving in rows:
+            stays[there] = moved_over_a_time(self.world, self.world.id[rows[wait.moving][there]])
+        else:
+            try:
+                joined = self.matcher.with_roles(
+                    line.roles, line, Matches(wait.n, rows).take(there).tracked()
+                )
+            except TooManyMatches as error:
+                self.matcher.fault(rule, line, 1, str(error))
+                return np.zeros(wait.n, dtype=bool)
+            assert joined.origin is not None
+            moving = moved_over_a_time(self.world, self.world.id[joined.rows[wait.moving]])
+            stays[there.nonzero()[0][joined.origin[moving]]] = True
         if stays.any():
             left = part_of_wait(wait, stays)
             left.due = self.world.tick + 1

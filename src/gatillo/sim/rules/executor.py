@@ -199,7 +199,7 @@ class RuleExecutor:
             if wait.until and there.any():
                 there = self.actions.until(rule, rule.block(part)[wait.line - 1], wait, rows, there)
             if wait.moving and there.any():
-                there = self.actions.arrived(wait, rows, there)
+                there = self.actions.arrived(rule, rule.block(part)[wait.line - 1], wait, rows, there)
             table = Matches(wait.n, rows).take(there)
             if not table.n:
                 continue
