@@ -203,9 +203,14 @@ class BehaviourApi(Protocol):
         """Let an object be carried ahead of another."""
 
     @abstractmethod
-    @touches(writes="bond of rows")
-    def release(self, rows: Rows) -> None:
-        """Release objects that are carried."""
+    @touches(reads="x y vx vy of anybody", writes="bond of rows; vx vy of anybody")
+    def release(self, rows: Rows, flies: bool) -> None:
+        """Release objects that are carried; those that fly on keep the velocity of who carried them."""
+
+    @abstractmethod
+    @touches(reads="input; x y angle scale depth shown there of anybody")
+    def pointed(self, rows: Rows) -> NDArray[np.bool_]:
+        """Return which rows lie under the pointer."""
 
     @abstractmethod
     @touches(writes="there of rows")

@@ -442,6 +442,11 @@ def key(default: str = "Space", help: str = "") -> Slot:
     return Slot("key", default, help)
 
 
+def any_key(default: str = "Space", help: str = "") -> Slot:
+    """Return a slot for a key of the keyboard or a button of the pointer."""
+    return Slot("any key", default, help)
+
+
 def slot(type: str, default: str = "", help: str = "", *, makes: bool = False) -> Slot:
     """Return a slot of any type (slot_types.py). Raises TypeError if there is no such type."""
     return Slot(type, default, help, makes=makes)

@@ -13,7 +13,7 @@ from functools import lru_cache
 from typing import Literal
 
 from gatillo.level.graphs import given_in
-from gatillo.level.keys import KEYS
+from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.naming import free_name_problem, is_point_formula
 from gatillo.level.properties import PROPERTIES
 from gatillo.level.roles import Index, Role, type_of
@@ -55,6 +55,8 @@ class SlotType:
     """For a role: “all matches” may stand there too."""
     optional: bool = False
     """It may be left empty."""
+    presses: bool = False
+    """It is something that is pressed: a key, or a button of the pointer."""
 
     @property
     def tells_objects(self) -> bool:
@@ -281,7 +283,24 @@ for _made in (
         wrong=_wrong_kind,
         renamed=("kind",),
     ),
-    SlotType("key", "a key of the keyboard", "key", "name", names=lambda index, here: KEYS, wrong=_wrong_key),
+    SlotType(
+        "key",
+        "a key of the keyboard",
+        "key",
+        "name",
+        names=lambda index, here: KEYS,
+        wrong=_wrong_key,
+        presses=True,
+    ),
+    SlotType(
+        "any key",
+        "a key of the keyboard, or a button of the pointer",
+        "key",
+        "name",
+        names=lambda index, here: (*KEYS, *POINTER_KEYS),
+        wrong=lambda index, text: "" if text in POINTER_KEYS else _wrong_key(index, text),
+        presses=True,
+    ),
     SlotType(
         "tag",
         "a tag that kinds or objects carry",

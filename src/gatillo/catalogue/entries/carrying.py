@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.behaviour import BehaviourApi
 from gatillo.catalogue.contexts.values import A_HANDFUL, Rows
-from gatillo.catalogue.declare.entry import behaviour, choice, key, number, role, seconds
+from gatillo.catalogue.declare.entry import any_key, behaviour, choice, number, role, seconds
 from gatillo.catalogue.declare.subjects import Subject
 from gatillo.kernels.mathematics import atan2d, exp, length
 from gatillo.level.roles import Role
@@ -18,6 +18,9 @@ Floats = NDArray[np.float64]
 
 FRONT = "the front-most only"
 LIGHT, HEAVY = "light", "heavy"
+TOGGLED, HELD = "until the next press", "while it is held"
+NEAREST, POINTED = "what is nearest", "what the pointer is on"
+STOPS, FLIES_ON = "it stops there", "it keeps the speed of who carried it"
 HEAVY_LAG = 0.15
 """Seconds by which a heavy thing lags behind who carries it."""
 _DRAG_AXES = ("both axes", "the x axis only", "the y axis only")
@@ -99,7 +102,9 @@ def be_dragged(world: BehaviourApi, rows: Rows, axes: str, front: str, sensitivi
     world.remember("held", grips & (not released))
 
 
-def _few_let_go(world: BehaviourApi, rows: Rows, held_by: list[int], carriers: Rows, far: Floats) -> None:
+def _few_let_go(
+    world: BehaviourApi, rows: Rows, held_by: list[int], carriers: Rows, far: Floats, flies: bool
+) -> None:
     """Release what is held back too far from its carrier, of a few, in a tick in which the key is not pressed."""
     at = dict(zip(world.ids(carriers).tolist(), carriers.tolist(), strict=True))
     held = [n for n, carrier in enumerate(held_by) if carrier in at]
@@ -110,21 +115,26 @@ def _few_let_go(world: BehaviourApi, rows: Rows, held_by: list[int], carriers: R
     places = zip(held, carrier_x.tolist(), carrier_y.tolist(), strict=True)
     lost = [n for n, to_x, to_y in places if length(x[n] - to_x, y[n] - to_y) > far.item(n)]
     if lost:
-        world.release(rows[lost])
+        world.release(rows[lost], flies)
 
 
 @behaviour(
-    "be carried by {by}: {key} picks it up within {reach}, held {ahead} ahead, {weight}, let go beyond {far}",
-    "The key picks up the nearest such object within reach and within 60° of where its carrier faces, "
-    "and releases it again. A heavy one lags behind; one that is held back farther than its limit is "
-    "lost. An object that is carried cannot be taken by another.",
+    "be carried by {by}: {key} picks up {what} within {reach}, held {ahead} ahead, {weight}, {how}, let go beyond "
+    "{far}; let go, {after}",
+    "The key or pointer button picks up the nearest such object within reach and within 60° of where its carrier "
+    "faces, or the one under the pointer that is within reach. It is released by the next press, or as soon as the "
+    "key is up. A heavy one lags behind; one that is held back farther than its limit is lost. An object that is "
+    "carried cannot be taken by another.",
     phase="follow",
     by=role("who can carry it"),
-    key=key("E"),
+    key=any_key("E"),
+    what=choice(NEAREST, POINTED),
     reach=number("50", "units between the middles"),
     ahead=number("26", "units between the middles"),
     weight=choice(LIGHT, HEAVY),
+    how=choice(TOGGLED, HELD),
     far=number("90", "units between the middles"),
+    after=choice(STOPS, FLIES_ON),
     says=[
         "be picked up by {by}",
         "pick up and carry with {key}",
@@ -137,19 +147,26 @@ def be_carried(
     rows: Rows,
     by: Role,
     key: str,
+    what: str,
     reach: Floats,
     ahead: Floats,
     weight: str,
+    how: str,
     far: Floats,
+    after: str,
 ) -> None:
-    pressed = world.key_state(key)[0]
+    pressed, down, up = world.key_state(key)
+    flies = after == FLIES_ON
+    if how == HELD and world.anything_attached() and (up or not down):
+        carried = np.isin(world.carrier_of(rows), world.ids(world.rows_of(by)))
+        world.release(rows[carried], flies)
     if not pressed and not world.anything_attached():
         return
     held_by = world.carrier_of(rows)
     if not pressed and not any(held_by.tolist()):
         return
     if not pressed and len(rows) <= A_HANDFUL:
-        _few_let_go(world, rows, held_by.tolist(), world.rows_of(by), far)
+        _few_let_go(world, rows, held_by.tolist(), world.rows_of(by), far, flies)
         return
     carriers = world.rows_of(by)
     carrier_ids = world.ids(carriers)
@@ -161,13 +178,13 @@ def be_carried(
         at = carriers[np.minimum(np.searchsorted(carrier_ids, held_by[held]), len(carriers) - 1)]
         carrier_x, carrier_y = world.place(at)
         lost = length(x[held] - carrier_x, y[held] - carrier_y) > far[held]
-        world.release(rows[held][lost])
+        world.release(rows[held][lost], flies)
     if not pressed:
         return
     for carrier, object_id in zip(carriers.tolist(), carrier_ids.tolist(), strict=True):
         mine = held_by == object_id
         if mine.any():
-            world.release(rows[mine])
+            world.release(rows[mine], flies)
             continue
         # one thing at a time, whatever its kind
         if world.carries_something(object_id):
@@ -178,7 +195,8 @@ def be_carried(
         away = length(dx, dy)
         aside = np.abs(np.mod(atan2d(dy, dx) - world.facing(one) + 180.0, 360.0) - 180.0)
         # what lies where the carrier is has no direction: rounding must not decide whether it is ahead
-        free = (held_by == 0) & (away <= reach) & ((aside <= 60.0) | (away < 1e-6)) & (rows != carrier)
+        free = (held_by == 0) & (away <= reach) & (rows != carrier)
+        free &= world.pointed(rows) if what == POINTED else (aside <= 60.0) | (away < 1e-6)
         if free.any():
             nearest = int(np.argmin(np.where(free, away, np.inf)))
             lag = HEAVY_LAG if weight == HEAVY else 0.0

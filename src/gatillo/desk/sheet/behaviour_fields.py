@@ -140,7 +140,7 @@ def _slot_field(form: Form, name: str, label: str, slot: Slot, text: str, take, 
         row.addWidget(_formula_instead(form, name, label, text, take, (spin, slider), row))
         form.add(label, form.box(row), f"{name}-row", said=label)
         return
-    if slot.type in ("choice", "key"):
+    if slot.type == "choice" or slot.kind.presses:
         known = choices(form.bench.program.index, slot)
         form.choice(label, name, text, [(c, c) for c in known], take)
         return

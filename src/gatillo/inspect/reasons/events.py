@@ -99,7 +99,7 @@ def broken_off(explainer: Explaining, world: World, match: Match, tick: int) -> 
 def inputs(explainer: Explaining, line: CompiledLine, tick: int) -> list[Reason]:
     """Return the keys and the pointer that a line asks about: when each went down or up last."""
     keys = [
-        a.text for n, a in line.arguments.items() if isinstance(a, Word) and line.entry.slots[n].type == "key"
+        a.text for n, a in line.arguments.items() if isinstance(a, Word) and line.entry.slots[n].kind.presses
     ]
     keys += [f"pointer {a.text}" for n, a in line.arguments.items() if n == "button" and isinstance(a, Word)]
     for formula in line.arguments.values():

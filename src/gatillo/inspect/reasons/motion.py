@@ -354,7 +354,7 @@ def _behaviour_grounds(
                 )
                 found.append(explainer.from_write(words, wrote, (object_id,)))
         slots = CATALOGUE[clause.use].slots
-        keys = [clause.slots.get(n, slot.default) for n, slot in slots.items() if slot.type == "key"]
+        keys = [clause.slots.get(n, slot.default) for n, slot in slots.items() if slot.kind.presses]
         found += [last for key in keys if (last := input_reason(explainer, key, at.tick)) is not None]
     return found or [
         Reason(

@@ -217,5 +217,5 @@ def _bind(world: World, behaviour: Behaviour, rows: Rows) -> Bound | None:
         setattr(settings, f"n{at}", column(world.variables[behaviour.columns[name]]))
     for at, name in enumerate(entry.remembers):
         setattr(settings, f"m{at}", column(world.variables[behaviour.remembered[name]]))
-    keys = tuple(behaviour.words[name] for name, slot in entry.slots.items() if slot.type == "key")
+    keys = tuple(behaviour.words[name] for name, slot in entry.slots.items() if slot.kind.presses)
     return Bound(rows, None, settings, found, role, keys, where if aims == "pointer" else None, message)

@@ -404,11 +404,20 @@ class BehaviourContext(BehaviourApi):
         self.world.movement.bonds[self.world.id.item(row)] = self.world.held_ahead(row, carrier, ahead, lag)
         self._held_ids = None
 
-    def release(self, rows: Rows) -> None:
-        for object_id in self.world.id[rows].tolist():
-            bond = self.world.movement.bonds.pop(object_id, None)
-            if bond is not None:
-                self._emptied.add(bond.carrier)
+    def pointed(self, rows: Rows) -> NDArray[np.bool_]:
+        world = self.world
+        return np.isin(rows, under_point(world, world.input.pointer_x, world.input.pointer_y))
+
+    def release(self, rows: Rows, flies: bool) -> None:
+        world = self.world
+        for row, object_id in zip(rows.tolist(), world.id[rows].tolist(), strict=True):
+            bond = world.movement.bonds.pop(object_id, None)
+            if bond is None:
+                continue
+            self._emptied.add(bond.carrier)
+            carrier = world.row_of_id(bond.carrier)
+            if flies and carrier >= 0:
+                world.vx[row], world.vy[row] = world.vx[carrier], world.vy[carrier]
         self._held_ids = None
 
     def remove(self, rows: Rows) -> None:
