@@ -60,6 +60,7 @@ FIRST_TRIES = {
     "19-pot-on-plate.gatillo": ("First try: again and again", "The gate"),
     "22-night-lamps.gatillo": ("First try: dark at once", "The lamps"),
     "23-own-marks.gatillo": ("First try: one mark for all", "Marks"),
+    "24-on-the-cart.gatillo": ("First try: put on it in every tick", "Riding"),
     "25-one-round.gatillo": ("First try: all at once", "The round"),
     "26-flutters.gatillo": ("First try: written for moths", "flutters"),
 }
@@ -77,7 +78,7 @@ def test_the_wrong_first_try_is_kept_and_fails_what_the_mended_one_holds(name):
     assert any(outcomes(lv, trial) != {"held"} for lv in tried)
 
 
-@pytest.mark.parametrize("number", [*range(1, 24), 25, 26])
+@pytest.mark.parametrize("number", range(1, 27))
 def test_every_study_is_there_with_its_wrong_first_try(number):
     name = next(n for n in STUDIES if n.startswith(f"{number:02d}-"))
     assert name in FIRST_TRIES

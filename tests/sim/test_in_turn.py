@@ -198,5 +198,5 @@ def test_a_rule_that_waits_for_an_object_is_not_begun_again():
     )
     built = yard(order=(again,), keys=(("E", 0.1, 0.2), ("E", 0.5, 0.6)), seconds=3)
     made = run(built)
-    assert [f.tick for f in made.trace.firings() if made.program.rules[f.rule_index].source.id == 3][0] == 6
+    assert next(f.tick for f in made.trace.firings() if made.program.rules[f.rule_index].source.id == 3) == 6
     assert made.world.level["n"] == 1

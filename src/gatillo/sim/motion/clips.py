@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -67,6 +69,17 @@ def follow_clips(world: World) -> None:
         at, over = clip_time(clip, (world.time - playing.begins) * playing.speed, playing.how)
         dx, dy, by = clip_pose(world.program.kind_tables.clip_points[playing.clip], at)
         cos, sin = cosd(playing.axes), sind(playing.axes)
+        if playing.carried:
+            if not world.bears_motion(playing.object):
+                continue
+            world.movement.bonds[playing.object] = replace(
+                world.movement.bonds[playing.object],
+                along=playing.x + dx * cos - dy * sin,
+                across=playing.y + dx * sin + dy * cos,
+                angle=playing.angle + by,
+            )
+            (ended if over else going).append((playing.clip, playing.object) if over else playing)  # type: ignore[arg-type]
+            continue
         world.x[row] = playing.x + dx * cos - dy * sin
         world.y[row] = playing.y + dx * sin + dy * cos
         moved.append(row)

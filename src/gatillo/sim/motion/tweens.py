@@ -12,7 +12,7 @@ from gatillo.catalogue.contexts.values import A_HANDFUL
 from gatillo.formula.values import half_open_degrees
 from gatillo.kernels.mathematics import cosd, exp, sind
 from gatillo.sim.program.bodies import WALK, WALKS
-from gatillo.sim.world.records import Turning, Tween
+from gatillo.sim.world.records import Bond, Turning, Tween
 from gatillo.sim.world.world import World
 
 
@@ -36,7 +36,9 @@ def follow_tweens(world: World) -> None:
         part = min(1.0, (world.time - tween.begins) / tween.lasts) if tween.lasts > 0 else 1.0
         done = part >= 1.0 - 1e-9
         way = 1.0 if done else eased(np.float64(part), tween.easing)
-        if len(tween.ids) <= A_HANDFUL:
+        if tween.carried:
+            many = _take_along(world, tween, float(way))
+        elif len(tween.ids) <= A_HANDFUL:
             many = _take_few(world, tween, done, float(way))
         else:
             many = _take_on(world, tween, done, way)
@@ -96,6 +98,24 @@ def _take_few(world: World, tween: Tween, done: bool, way: float) -> int:
     return len(taken)
 
 
+def _take_along(world: World, tween: Tween, way: float) -> int:
+    """Give those whom a movement takes along their carriers the offset that they come to; gives how many are still attached."""
+    bonds, many = world.movement.bonds, 0
+    for place, object_id in enumerate(tween.ids.tolist()):
+        if not world.bears_motion(object_id):
+            continue
+        start, end = (
+            (along.item(place), across.item(place))
+            for along, across in ((tween.start_x, tween.start_y), (tween.end_x, tween.end_y))
+        )
+        along, across = end
+        if way < 1.0:
+            along, across = (a + (b - a) * way for a, b in zip(start, end, strict=True))
+        bonds[object_id] = replace(bonds[object_id], along=along, across=across)
+        many += 1
+    return many
+
+
 def without(tweens: tuple[Tween, ...], ids: np.ndarray) -> tuple[Tween, ...]:
     """Return the movements without some objects."""
     left: list[Tween] = []
@@ -124,11 +144,17 @@ def follow_turns(world: World) -> None:
         part = min(1.0, (world.time - turn.begins) / turn.lasts) if turn.lasts > 0 else 1.0
         done = part >= 1.0 - 1e-9
         way = 1.0 if done else float(eased(np.float64(part), turn.easing))
-        rows = world.rows_of_ids(turn.ids)
-        there = rows >= 0
-        at = rows[there]
-        world.angle[at] = half_open_degrees((turn.start + turn.by * way)[there])
-        world.turned(at)
+        angles = turn.start + turn.by * way
+        if turn.carried:
+            bonds = world.movement.bonds
+            for object_id, angle in zip(turn.ids.tolist(), angles.tolist(), strict=True):
+                if world.bears_motion(object_id):
+                    bonds[object_id] = replace(bonds[object_id], angle=angle)
+        else:
+            rows = world.rows_of_ids(turn.ids)
+            there = rows >= 0
+            world.angle[rows[there]] = half_open_degrees(angles[there])
+            world.turned(rows[there])
         if not done:
             going.append(turn)
     world.movement.turns = tuple(going)
@@ -163,7 +189,8 @@ def moved_over_a_time(world: World, ids: np.ndarray) -> NDArray[np.bool_]:
 def follow_carriers(world: World, *, at_once: bool = False) -> None:
     """Put attached objects where their carriers have taken them, carriers before what they carry.
 
-    With `at_once` only those that follow without a lag, once more.
+    What they have moved of their own since they were put there last is added: it changes their offset in the carrier's frame.
+    With `at_once` only those that follow without a lag follow, once more.
     """
     if not world.movement.bonds:
         return
@@ -193,7 +220,7 @@ def _chain(world: World, child: int, done: dict[int, int], at_once: bool) -> lis
 
 
 def _follow(world: World, child: int, done: dict[int, int]) -> None:
-    """Put an attached object where its carrier is now."""
+    """Put an attached object where its carrier is now, and by how much it has moved of its own."""
     bond = world.movement.bonds[child]
     row, carrier = world.row_of_id(child), world.row_of_id(bond.carrier)
     if row < 0 or carrier < 0:
@@ -202,6 +229,8 @@ def _follow(world: World, child: int, done: dict[int, int]) -> None:
         return
     turned = world.angle.item(carrier)
     cos, sin = cosd(turned), sind(turned)
+    if bond.bears_motion:
+        bond = _moved_of_its_own(world, bond, row, cos, sin)
     x = world.x.item(carrier) + bond.along * cos - bond.across * sin
     y = world.y.item(carrier) + bond.along * sin + bond.across * cos
     # exponential approach: the same at every tick rate
@@ -215,5 +244,27 @@ def _follow(world: World, child: int, done: dict[int, int]) -> None:
         if angle != world.angle.item(row):
             world.angle[row] = angle
             world.turned_row(row)
+        if bond.bears_motion:
+            pose = world.x.item(row), world.y.item(row), world.angle.item(row)
+            if pose != (bond.x, bond.y, bond.turned):
+                bond = replace(bond, x=pose[0], y=pose[1], turned=pose[2])
+            world.movement.bonds[child] = bond
     world.vx[row], world.vy[row] = 0.0, 0.0
     done[child] = row
+
+
+def _moved_of_its_own(world: World, bond: Bond, row: int, cos: float, sin: float) -> Bond:
+    """Return a bond with the offset to which an object has moved since it was put there last; `cos` and `sin` are its carrier's."""
+    if bond.x != bond.x:
+        # it has not been put there yet
+        return bond
+    dx, dy = world.x.item(row) - bond.x, world.y.item(row) - bond.y
+    by = world.angle.item(row) - bond.turned
+    if not (dx or dy or by):
+        return bond
+    return replace(
+        bond,
+        along=bond.along + dx * cos + dy * sin,
+        across=bond.across + dy * cos - dx * sin,
+        angle=bond.angle + by,
+    )

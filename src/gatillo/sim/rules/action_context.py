@@ -230,14 +230,27 @@ class ActionContext(ActionApi):
         end_x, end_y, lasts = (np.asarray(v, dtype=np.float64)[keep] for v in (x, y, time))
         ids, at = ids[keep], rows[keep]
         left = without(world.movement.tweens, ids)
+        start_x, start_y = world.x[at].copy(), world.y[at].copy()
+        carried = self._on_carriers(ids)
+        for n in carried.nonzero()[0].tolist():
+            bond = world.movement.bonds[int(ids[n])]
+            start_x[n], start_y[n] = bond.along, bond.across
+            end_x[n], end_y[n] = world.carried_offset(bond, end_x.item(n), end_y.item(n))
         for seconds in np.unique(lasts).tolist():
-            mine = lasts == seconds
-            start = world.x[at[mine]].copy(), world.y[at[mine]].copy()
-            left = (
-                *left,
-                Tween(ids[mine], *start, end_x[mine], end_y[mine], world.time, seconds, easing, message),
-            )
+            for along in (False, True) if carried.any() else (False,):
+                mine = (lasts == seconds) & (carried == along)
+                if mine.any():
+                    points = (start_x[mine], start_y[mine], end_x[mine], end_y[mine])
+                    tween = Tween(ids[mine], *points, world.time, seconds, easing, message, along)
+                    left = (*left, tween)
         world.movement.tweens = left
+
+    def _on_carriers(self, ids: NDArray[np.int64]) -> NDArray[np.bool_]:
+        """Return which objects move on a carrier."""
+        bonds = self.world.movement.bonds
+        if not bonds:
+            return np.zeros(len(ids), dtype=bool)
+        return np.array([self.world.bears_motion(i) for i in ids.tolist()], dtype=bool)
 
     def swing(self, rows: Rows, angle: Numbers, time: Numbers, easing: str) -> None:
         world = self.world
@@ -250,10 +263,15 @@ class ActionContext(ActionApi):
         )
         ids, at = ids[keep], rows[keep]
         left = without_turns(world.movement.turns, ids)
+        start, carried = world.angle[at].copy(), self._on_carriers(ids)
+        for n in carried.nonzero()[0].tolist():
+            start[n] = world.movement.bonds[int(ids[n])].angle
         for seconds in np.unique(lasts).tolist():
-            mine = lasts == seconds
-            start = world.angle[at[mine]].copy()
-            left = (*left, Turning(ids[mine], start, by[mine], world.time, seconds, easing))
+            for along in (False, True) if carried.any() else (False,):
+                mine = (lasts == seconds) & (carried == along)
+                if mine.any():
+                    turning = Turning(ids[mine], start[mine], by[mine], world.time, seconds, easing, along)
+                    left = (*left, turning)
         world.movement.turns = left
 
     def halt(self, rows: Rows) -> None:
@@ -278,7 +296,14 @@ class ActionContext(ActionApi):
                 pose = world.x.item(row), world.y.item(row), world.angle.item(row)
                 axes = pose[2] + world.program.kind_tables.drawn_facing[world.kind[row]] if own_axes else 0.0
                 object_id = world.id.item(row)
-                begun[object_id] = Playing(object_id, clip, *pose, float(axes), world.time, fast, how)
+                carried = world.bears_motion(object_id)
+                if carried:
+                    bond = world.movement.bonds[object_id]
+                    axes -= world.angle.item(world.row_of_id(bond.carrier))
+                    pose = bond.along, bond.across, bond.angle
+                begun[object_id] = Playing(
+                    object_id, clip, *pose, float(axes), world.time, fast, how, carried
+                )
         world.movement.playing = (*world.movement.playing, *begun.values())
 
     # behaviours
@@ -417,6 +442,14 @@ class ActionContext(ActionApi):
             world.movement.bonds[world.id.item(row)] = world.bond(
                 row, carrier, keep_offset=keep_offset, lag=late
             )
+            self._end_movements(row)
+
+    def _end_movements(self, row: int) -> None:
+        """End what moves an object over a time in the level, or on the carrier that it had."""
+        world, ids = self.world, self.world.id[row : row + 1]
+        world.movement.tweens = without(world.movement.tweens, ids)
+        world.movement.turns = without_turns(world.movement.turns, ids)
+        world.movement.playing = not_playing(world.movement.playing, ids)
 
     def _carries(self, one: int, other: int) -> bool:
         at: int | None = other
@@ -670,9 +703,9 @@ class ActionContext(ActionApi):
             along, across = world.program.kind_tables.point_offsets(point)[
                 :, world.kind.item(carrier)
             ] * world.scale.item(carrier)
-            world.movement.bonds[world.id.item(row)] = Bond(
-                world.id.item(carrier), float(along), float(across), 0.0, 0.0
-            )
+            bond = Bond(world.id.item(carrier), float(along), float(across), 0.0, 0.0)
+            world.movement.bonds[world.id.item(row)] = world.as_it_stands(bond, row)
+            self._end_movements(row)
 
     def _refuses(self, row: int, carrier: int) -> bool:
         """Return whether an object cannot be attached to another because it carries that one itself."""

@@ -92,6 +92,8 @@ class Tween:
     lasts: float
     easing: str
     message: str
+    carried: bool = False
+    """Whether the points are offsets in the frame of the carrier to which each is attached."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,6 +106,11 @@ class Turning:
     begins: float
     lasts: float
     easing: str
+    carried: bool = False
+    """Whether they are attached: the angles are those to their carriers."""
+
+
+NOT_PUT = float("nan")
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,6 +124,15 @@ class Bond:
     lag: float
     held: bool = False
     """Carried in front of one who carries: it turns with the carrier's facing."""
+    x: float = NOT_PUT
+    y: float = NOT_PUT
+    turned: float = NOT_PUT
+    """Where it was put last, and at which angle; by how much it is elsewhere now it has moved of its own."""
+
+    @property
+    def bears_motion(self) -> bool:
+        """Whether its own motion adds to its carrier's: not of what is carried in front of somebody, nor of what lags."""
+        return self.lag <= 0 and not self.held
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,6 +149,8 @@ class Playing:
     begins: float
     speed: float
     how: str
+    carried: bool = False
+    """Whether it is attached: the pose is that in the frame of its carrier."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import fields
+from dataclasses import fields, replace
 from functools import cache
 from typing import Any
 
@@ -180,15 +180,32 @@ class World:
     def bond(self, row: int, carrier: int, *, keep_offset: bool, lag: float) -> Bond:
         """Return the bond of an object to its carrier as they stand now."""
         if not keep_offset:
-            return Bond(self.id.item(carrier), 0.0, 0.0, 0.0, lag)
+            return self.as_it_stands(Bond(self.id.item(carrier), 0.0, 0.0, 0.0, lag), row)
         turned = self.angle.item(carrier)
         cos, sin = cosd(turned), sind(turned)
         dx, dy = self.x.item(row) - self.x.item(carrier), self.y.item(row) - self.y.item(carrier)
         along = dx * cos + dy * sin
         across = dy * cos - dx * sin
-        return Bond(
+        bond = Bond(
             self.id.item(carrier), along, across, self.angle.item(row) - self.angle.item(carrier), lag
         )
+        return self.as_it_stands(bond, row)
+
+    def as_it_stands(self, bond: Bond, row: int) -> Bond:
+        """Return a bond for an object that stands where it stands now: only what it moves from then on is its own motion."""
+        return replace(bond, x=self.x.item(row), y=self.y.item(row), turned=self.angle.item(row))
+
+    def carried_offset(self, bond: Bond, x: float, y: float) -> tuple[float, float]:
+        """Return a point of the level in the frame of a bond's carrier as it stands now."""
+        carrier = self.row_of_id(bond.carrier)
+        dx, dy = x - self.x.item(carrier), y - self.y.item(carrier)
+        cos, sin = cosd(self.angle.item(carrier)), sind(self.angle.item(carrier))
+        return dx * cos + dy * sin, dy * cos - dx * sin
+
+    def bears_motion(self, object_id: int) -> bool:
+        """Return whether an object is attached so that its own motion adds to its carrier's."""
+        bond = self.movement.bonds.get(object_id)
+        return bond is not None and bond.bears_motion and self.row_of_id(bond.carrier) >= 0
 
     def held_ahead(self, row: int, carrier: int, ahead: float, lag: float) -> Bond:
         """Return the bond of an object that is carried so far ahead of where its carrier faces."""
