@@ -7,8 +7,8 @@ import re
 from msgspec.structs import replace
 
 from gatillo.catalogue.declare.slot_types import SLOT_TYPES
-from gatillo.language.renaming import Change, change_of_role, change_slots, rename
-from gatillo.level.model import Graph, Kind, Level, Logic, OwnBehaviour, Rule, Section, Variable
+from gatillo.language.renaming import Change, change_entry, change_of_role, rename
+from gatillo.level.model import Graph, Kind, Level, Logic, OwnBehaviour, Section, Variable
 from gatillo.level.naming import token
 from gatillo.level.own_behaviours import SELF, setting_variable
 from gatillo.level.own_edits import change_setting, own_of, with_settings_named
@@ -63,22 +63,7 @@ def _about_any(entry: Logic, name: str, settings: tuple[str, ...]) -> Logic:
                 text = member.sub(lambda m: f"{SELF}.{own[m[1]]}", text)
         return to_role(type, text)
 
-    return _changed(entry, change)
-
-
-def _changed(entry: Logic, change: Change) -> Logic:
-    if isinstance(entry, Graph):
-        nodes = []
-        for node in entry.nodes:
-            clause = change_slots(node.clause, change)
-            nodes.append(replace(node, slots=clause.slots, of=clause.of))
-        return replace(entry, nodes=tuple(nodes))
-    assert isinstance(entry, Rule)
-    blocks = {
-        part: tuple(change_slots(clause, change) for clause in getattr(entry, part))
-        for part in ("when", "if_", "do", "else_")
-    }
-    return replace(entry, **blocks)
+    return change_entry(entry, change)
 
 
 # while it is written
@@ -126,7 +111,7 @@ def rename_setting(level: Level, behaviour: str, old: str, new: str) -> Level:
         return member.sub(f"{SELF}.{token(new)}", text)
 
     order = tuple(
-        replace(e, rules=tuple(_changed(inner, change) for inner in e.rules))
+        replace(e, rules=tuple(change_entry(inner, change) for inner in e.rules))
         if isinstance(e, Section) and e.name == behaviour
         else e
         for e in level.order
@@ -164,9 +149,9 @@ def rename_behaviour(level: Level, old: str, new: str) -> Level:
         for o in level.objects
     )
     order = tuple(
-        replace(e, rules=tuple(_changed(inner, switched) for inner in e.rules))
+        replace(e, rules=tuple(change_entry(inner, switched) for inner in e.rules))
         if isinstance(e, Section)
-        else _changed(e, switched)
+        else change_entry(e, switched)
         for e in level.order
     )
     return replace(level, kinds=kinds, objects=objects, order=order)

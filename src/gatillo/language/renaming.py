@@ -231,6 +231,27 @@ def change_slots(clause: Clause, change: Change) -> Clause:
     return replace(clause, slots=slots, of=tuple(change_slots(inner, change) for inner in clause.of))
 
 
+def change_entry(entry: Logic, change: Change) -> Logic:
+    """Return a rule or graph with the texts in the slots of all its lines or cards changed."""
+    if isinstance(entry, Graph):
+
+        def node(found: Node) -> Node:
+            changed = change_slots(found.clause, change)
+            return replace(found, slots=changed.slots, of=changed.of)
+
+        return replace(entry, for_=change("kind", entry.for_), nodes=tuple(map(node, entry.nodes)))
+    blocks = {
+        part: tuple(change_slots(clause, change) for clause in getattr(entry, part))
+        for part in ("when", "if_", "do", "else_")
+    }
+    return replace(entry, **blocks)
+
+
+def change_for(level: Level, sort: Sort, old: str, new: str, kind: str = "") -> Change:
+    """Return what a slot's text becomes when a thing is called otherwise; `kind` owns a kind's variable."""
+    return _change(level, sort, old, new, kind)
+
+
 def _role_or_formula(text: str, change: Change) -> str:
     """Return what is given to an own node, which may be a role or a formula, changed."""
     role = change("role", text)
@@ -339,20 +360,8 @@ def _in_clauses(level: Level, change: Change, sort: Sort, names: Mapping[str, st
     def clauses(found: tuple[Clause, ...]) -> tuple[Clause, ...]:
         return tuple(map(clause, found))
 
-    def node(found: Node) -> Node:
-        changed = clause(found.clause)
-        return replace(found, slots=changed.slots, of=changed.of)
-
     def rule(found: Logic) -> Logic:
-        if isinstance(found, Graph):
-            return replace(found, for_=change("kind", found.for_), nodes=tuple(map(node, found.nodes)))
-        return replace(
-            found,
-            when=clauses(found.when),
-            if_=clauses(found.if_),
-            do=clauses(found.do),
-            else_=clauses(found.else_),
-        )
+        return change_entry(found, change)
 
     order = tuple(
         replace(e, rules=tuple(map(rule, e.rules))) if isinstance(e, Section) else rule(e)

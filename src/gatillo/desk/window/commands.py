@@ -121,6 +121,14 @@ COMMANDS: tuple[Command, ...] = (
     Command("rule down", "R&ule", "Move &down", "Alt+Down"),
     Command("unfold", "R&ule", "&Fold or unfold", "Ctrl+."),
     Command(
+        "copy with",
+        "R&ule",
+        "Copy &with …",
+        tip="Copy the rule, graph or section, with other kinds, objects, places, variables or messages in it",
+        needs="logic or section",
+        parted=True,
+    ),
+    Command(
         "to graph",
         "R&ule",
         "&Convert to a graph",

@@ -2,25 +2,38 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+
+from PySide6.QtWidgets import QDialog, QWidget
 
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
+from gatillo.desk.window.copy_dialog import CopyWith
 from gatillo.graphs.conversion import NoConversion, as_graph, as_rule_again
+from gatillo.inspect.findings import findings
+from gatillo.language.copying import Named, copied_with, entries_of, named_in
 from gatillo.level.edits import change_logic
 from gatillo.level.graph_edits import add_graph
 from gatillo.level.model import Graph, Logic, Rule
 from gatillo.level.own_edits import make_own
 from gatillo.level.roles import all_logic
 from gatillo.level.rule_edits import add_section, logic_of
+from gatillo.sim.program.program import Program
+
+MOST_CHOICES = 2_000
+"""So many names are listed to choose from; others can be typed."""
+Look = Callable[[dict[Named, str], bool], list[str]]
 
 
 class LogicCommands:
     """What the Level menu does with the selected rule or graph as a whole."""
 
-    def __init__(self, bench: Workbench, opens: Callable[[int], None]) -> None:
+    def __init__(self, bench: Workbench, opens: Callable[[int], None], parent: QWidget) -> None:
         self.bench = bench
+        self.parent = parent
+        self.ask_with = self._ask_with
+        """Asks what stands for the things that a copy names, and whether to make variables; None when it is put away."""
         self.opens = opens
         """Shows a graph beside the level."""
 
@@ -29,6 +42,7 @@ class LogicCommands:
         return {
             "new graph": self.new_graph,
             "new behaviour": self.new_behaviour,
+            "copy with": self.copy_with,
             "to graph": self.to_graph,
             "to rule": self.to_rule,
         }
@@ -45,6 +59,54 @@ class LogicCommands:
         self.bench.edit(level, "add a graph")
         self.bench.select(Selection(rule=number))
         self.opens(number)
+
+    def copy_with(self) -> None:
+        """A copy of the selected rule, graph or section in which other things stand for those that it names."""
+        bench, selection = self.bench, self.bench.selection
+        thing = selection.thing
+        section = thing.name if thing is not None and thing.sort == "section" else ""
+        entries = entries_of(bench.level, selection.rule, section)
+        named = named_in(bench.level, entries)
+        if not named:
+            bench.notify("It names nothing for which something else could stand; Ctrl+D copies it as it is.")
+            return
+        what = f"the section “{section}”" if section else f"“{entries[0].name}”"
+        chosen = self.ask_with(what, named, self._found_in_copy)
+        if chosen is None:
+            return
+        names, make = chosen
+        level, copies = copied_with(bench.level, selection.rule, section, names, make=make)
+        bench.edit(level, f"copy {what} with others")
+        if selection.rule is not None and copies:
+            bench.select(Selection(rule=copies[0]))
+
+    def _found_in_copy(self, names: dict[Named, str], make: bool) -> list[str]:
+        """Return what would be wrong with a copy that is not wrong now."""
+        bench = self.bench
+        thing = bench.selection.thing
+        section = thing.name if thing is not None and thing.sort == "section" else ""
+        level, copies = copied_with(bench.level, bench.selection.rule, section, names, make=make)
+        found = findings(level, Program(level, bench.program))
+        return [one.sentence() for one in found if one.rule_id in copies]
+
+    def _ask_with(self, what: str, named: list[Named], look: Look) -> tuple[dict[Named, str], bool] | None:
+        dialog = CopyWith(what, named, self._choices, look, self.parent)
+        if dialog.exec() != QDialog.DialogCode.Accepted:
+            return None
+        return dialog.names(), dialog.make.isChecked()
+
+    def _choices(self, one: Named) -> list[str]:
+        """Return what may stand for a thing: others of its sort."""
+        level, index = self.bench.level, self.bench.program.index
+        others: dict[str, Iterable[str]] = {
+            "kind": (kind.name for kind in level.kinds),
+            "object": (thing.name for thing in level.objects),
+            "place": (place.name for place in level.places),
+            "tag": index.tags,
+            "level variable": (variable.name for variable in level.variables),
+            "clip": (clip.name for clip in level.clips),
+        }
+        return list(others.get(one.sort, (one.name,)))[:MOST_CHOICES]
 
     def to_graph(self) -> None:
         """The selected rule as a graph in its place; the trace stays as it was."""

@@ -107,7 +107,7 @@ class MainWindow(QMainWindow):
         self._lines: list[QFrame] = []
         self.region = self._make_region()
         self.panes = self._make_panes()
-        self.logic = LogicCommands(bench, self.region.open_graph)
+        self.logic = LogicCommands(bench, self.region.open_graph, self)
         self.stops = Stops(bench, self.settings)
         self.asking = AskCommands(
             bench, self.stops, lambda *words: self.ask_text(*words), questions.one_of, questions.file

@@ -54,6 +54,13 @@ def needs_of(bench: Workbench, page: GraphPage, shows_graph: Callable[[], bool])
         "logic": Need(
             lambda: logic() is not None, "Select a rule or a graph first: click its row in the order list."
         ),
+        "logic or section": Need(
+            lambda: (
+                logic() is not None
+                or (bench.selection.thing is not None and bench.selection.thing.sort == "section")
+            ),
+            "Select a rule, a graph or a section first: click its row in the order list.",
+        ),
         "logic or objects": Need(
             lambda: logic() is not None or bool(bench.selection.objects),
             "Select a rule, a graph or some objects first.",
