@@ -162,6 +162,49 @@ def add_place(level: Level, place: Place) -> tuple[Level, str]:
     return replace(level, places=(*level.places, replace(place, name=name))), name
 
 
+BESIDE = 20.0
+"""Level units to the right and down at which the copy of a place lies."""
+
+
+def copy_kind(level: Level, name: str) -> tuple[Level, str]:
+    """Return a copy of a kind beside it, with all that it has but its objects and rules; the level and its name."""
+    kinds = list(level.kinds)
+    at = next(i for i, kind in enumerate(kinds) if kind.name == name)
+    copy = follow_name(replace(kinds[at], name=free_name(name, _taken(level))), name)
+    kinds.insert(at + 1, copy)
+    return replace(level, kinds=tuple(kinds)), copy.name
+
+
+def copy_place(level: Level, name: str) -> tuple[Level, str]:
+    """Return a copy of a place a little to the right and below it; the level and its name."""
+    old = next(place for place in level.places if place.name == name)
+    copy: Place
+    if isinstance(old, Route):
+        stops = tuple(replace(stop, x=stop.x + BESIDE, y=stop.y - BESIDE) for stop in old.stops)
+        copy = replace(old, stops=stops)
+    else:
+        copy = replace(old, x=old.x + BESIDE, y=old.y - BESIDE)
+    return add_place(level, replace(copy, name=free_name(name, {p.name for p in level.places})))
+
+
+def copy_trial(level: Level, name: str) -> tuple[Level, str]:
+    """Return a copy of a trial below it, with its input, expectations and watches; the level and its name."""
+    trials = list(level.trials)
+    at = next(i for i, trial in enumerate(trials) if trial.name == name)
+    copy = replace(trials[at], name=free_name(name, [trial.name for trial in trials]))
+    trials.insert(at + 1, copy)
+    return replace(level, trials=tuple(trials)), copy.name
+
+
+def copy_variant(level: Level, name: str) -> tuple[Level, str]:
+    """Return a copy of a variant below it; the level and its name."""
+    variants = list(level.variants)
+    at = next(i for i, variant in enumerate(variants) if variant.name == name)
+    copy = replace(variants[at], name=free_name(name, [variant.name for variant in variants]))
+    variants.insert(at + 1, copy)
+    return replace(level, variants=tuple(variants)), copy.name
+
+
 def new_spot(x: float, y: float) -> Spot:
     """Return a spot at a point, still without a name."""
     return Spot(name="", x=round(x, 1), y=round(y, 1))

@@ -7,8 +7,19 @@ from collections.abc import Callable
 from gatillo.desk.graph_view.page import GraphPage
 from gatillo.desk.level_view.object_commands import ObjectCommands
 from gatillo.desk.order_list.rule_writer import RuleWriter
+from gatillo.desk.session.selection import Selection, Thing, ThingSort
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
+from gatillo.level import thing_edits
+from gatillo.level.model import Level
+
+COPIES: dict[ThingSort, Callable[[Level, str], tuple[Level, str]]] = {
+    "kind": thing_edits.copy_kind,
+    "place": thing_edits.copy_place,
+    "trial": thing_edits.copy_trial,
+    "variant": thing_edits.copy_variant,
+}
+"""How things with a page of their own are copied, by their sort."""
 
 
 class SelectionCommands:
@@ -73,8 +84,13 @@ class SelectionCommands:
 
     def duplicate(self) -> None:
         """Copy what is selected."""
+        thing = self.bench.selection.thing
         if self._in_graph():
             self.graph_page.commands.clipboard.duplicate()
+        elif thing is not None and thing.sort in COPIES:
+            level, name = COPIES[thing.sort](self.bench.level, thing.name)
+            self.bench.edit(level, f"copy the {thing.sort} {thing.name}")
+            self.bench.select(Selection(thing=Thing(thing.sort, name)))
         elif self._in_order():
             self.writer.duplicate()
         else:
