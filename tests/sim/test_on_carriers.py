@@ -136,6 +136,32 @@ def test_it_turns_on_its_carrier_by_a_behaviour_and_over_a_time(rate):
     assert math.isclose(made.world.angle[1], 30 * (1 - 1 / rate) + 90, abs_tol=1e-6)
 
 
+def test_one_that_walks_against_its_carrier_stays_where_it_is_and_comes_to_the_end_of_the_deck():
+    """In the level it does not move at all, and yet its place on the deck is another in every tick."""
+    rider = (c("steer_eight_ways", speed="30", facing="keeping its facing"),)
+    keys = (("Right", 0.5, 1.5),)
+    drive_left = rule(
+        "left",
+        when=EVERY_TICK,
+        if_=c("formula_holds", formula="time > 0.5 and time < 1.5"),
+        do=c("set_velocity", who="Cart", dx="-30", dy="0"),
+        id=8,
+    )
+    halt = rule(
+        "halt",
+        when=EVERY_TICK,
+        if_=c("formula_holds", formula="time >= 1.5"),
+        do=c("set_velocity", who="Cart", dx="0", dy="0"),
+        id=9,
+    )
+    made = run(deck(drive_left, halt, rider=rider, keys=keys))
+    world = made.world
+    assert world.x[0] < -28
+    assert math.isclose(world.x[1] - world.x[0], 20 + 30, abs_tol=1.1)
+    later = [made.world_at(made.end_of(t)).x[1] for t in range(40, 80)]
+    assert max(later) - min(later) < 1.1
+
+
 def test_members_of_a_group_act_and_keep_their_offsets():
     """Two riders: one walks, the other stays."""
     built = level(

@@ -229,7 +229,8 @@ def _follow(world: World, child: int, done: dict[int, int]) -> None:
         return
     turned = world.angle.item(carrier)
     cos, sin = cosd(turned), sind(turned)
-    if bond.bears_motion:
+    bears = bond.bears_motion
+    if bears:
         bond = _moved_of_its_own(world, bond, row, cos, sin)
     x = world.x.item(carrier) + bond.along * cos - bond.across * sin
     y = world.y.item(carrier) + bond.along * sin + bond.across * cos
@@ -240,15 +241,17 @@ def _follow(world: World, child: int, done: dict[int, int]) -> None:
         world.y[row] += (y - world.y.item(row)) * part
     else:
         world.x[row], world.y[row] = x, y
-        angle = half_open_degrees(world.angle.item(carrier) + bond.angle)
+        angle = float(half_open_degrees(world.angle.item(carrier) + bond.angle))
         if angle != world.angle.item(row):
             world.angle[row] = angle
             world.turned_row(row)
-        if bond.bears_motion:
-            pose = world.x.item(row), world.y.item(row), world.angle.item(row)
-            if pose != (bond.x, bond.y, bond.turned):
-                bond = replace(bond, x=pose[0], y=pose[1], turned=pose[2])
-            world.movement.bonds[child] = bond
+        if bears and (
+            bond is not world.movement.bonds[child] or x != bond.x or y != bond.y or angle != bond.turned
+        ):
+            # built in full: it is done for each of them in each tick
+            world.movement.bonds[child] = Bond(
+                bond.carrier, bond.along, bond.across, bond.angle, bond.lag, bond.held, x, y, angle
+            )
     world.vx[row], world.vy[row] = 0.0, 0.0
     done[child] = row
 
