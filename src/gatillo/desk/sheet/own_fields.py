@@ -11,8 +11,10 @@ from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.behaviour_fields import slider_beside
 from gatillo.desk.sheet.form import Form
+from gatillo.desk.sheet.trying_menu import TryingMenu
 from gatillo.desk.sheet.variable_fields import STARTS, TYPES, value_field
 from gatillo.formula.values import write_out
+from gatillo.inspect.sweep.targets import target_of_own
 from gatillo.language.own_behaviours import rename_behaviour, rename_setting
 from gatillo.level import own_edits
 from gatillo.level.model import Kind, OwnBehaviour, OwnSetting, OwnUse, Section, Value
@@ -276,6 +278,7 @@ def _use_setting(form: Form, kind: Kind, number: int, use: OwnUse, setting: OwnS
         )
         field = spin
         row.addWidget(spin)
+        TryingMenu(bench, spin, target_of_own(kind.name, use.use, setting.name))
         row.addWidget(slider_beside(bench, spin, float(value), setting.least, setting.most))
     else:
         field = value_field(form, name, label, value, take)

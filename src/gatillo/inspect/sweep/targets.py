@@ -11,10 +11,11 @@ from msgspec.structs import replace
 
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
 from gatillo.catalogue.declare.entry import CATALOGUE, Slot
-from gatillo.level import edits, graph_edits, thing_edits
+from gatillo.level import edits, graph_edits, own_edits, thing_edits
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause, Graph, Kind, Level, Rule
 from gatillo.level.naming import spoken
+from gatillo.level.own_behaviours import own_behaviours
 from gatillo.level.roles import all_logic
 
 _NUMBER = re.compile(r"(?<![\w.\"])\d+(?:\.\d+)?(?![\w.\"])")
@@ -79,6 +80,7 @@ def _targets(level: Level) -> Iterator[Target]:
             yield from _of_variable(kind.name, variable.name, variable.value)
         for number, behaviour in enumerate(kind.behaviours):
             yield from _of_behaviour(kind, number, behaviour)
+        yield from _of_own_behaviours(level, kind)
     for _, _, entry in all_logic(level):
         if isinstance(entry, Graph):
             yield from _of_graph(entry)
@@ -117,6 +119,37 @@ def _of_behaviour(kind: Kind, number: int, behaviour: Clause) -> Iterator[Target
 
         name = target_of_behaviour(kind, number, slot)
         yield from _with_constants(name, behaviour.slots.get(slot, declared.default), put)
+
+
+def target_of_own(kind: str, behaviour: str, setting: str) -> str:
+    """Return how a setting of an own behaviour is spoken of, as a kind has it."""
+    return f"{kind} {behaviour}.{setting}"
+
+
+def _of_own_behaviours(level: Level, kind: Kind) -> Iterator[Target]:
+    known = own_behaviours(level)
+    for use in kind.own:
+        section = known.get(use.use)
+        for setting in section.own.settings if section is not None and section.own is not None else ():
+            value = use.values.get(setting.name, setting.value)
+            if isinstance(value, bool) or not isinstance(value, int | float):
+                continue
+            name = target_of_own(kind.name, use.use, setting.name)
+
+            def put(
+                level: Level,
+                text: str,
+                behaviour: str = use.use,
+                setting: str = setting.name,
+                name: str = name,
+            ) -> Level:
+                try:
+                    number = float(text)
+                except ValueError:
+                    raise SweepError(f"“{text}” is no number, and {name} is one") from None
+                return own_edits.set_use(level, kind.name, behaviour, setting, number)
+
+            yield Target(name, f"{value:g}", put)
 
 
 def _of_lines(rule: Rule, part: Part, lines: tuple[Clause, ...], above: tuple[int, ...]) -> Iterator[Target]:
