@@ -27,9 +27,10 @@ ON_THE_WHOLE = (
     "graph-dark",
     "own-node",
     "playing",
-    "playing-dark",
 )
 """Views that are shown on the whole level; the others on the first study."""
+ELSEWHERE = {"own-behaviour": EXAMPLES / "26-flutters.gatillo"}
+"""Views of a level of their own."""
 
 
 def fingerprint() -> str:
@@ -59,7 +60,8 @@ def main() -> int:
     for look in ("light", "dark"):
         print(f"{len(save_gallery(look))} pictures of the gallery, {look}")
     for view in VIEWS:
-        save_shot(WHOLE if view in ON_THE_WHOLE else LEVEL, view, FOLDER / f"{view}.png")
+        level = ELSEWHERE.get(view, WHOLE if view in ON_THE_WHOLE else LEVEL)
+        save_shot(level, view, FOLDER / f"{view}.png")
         print(f"docs/screenshots/{view}.png")
     for name, scene in SCENES.items():
         save_scene(scene, BEHAVIOURS / f"{name}.png")

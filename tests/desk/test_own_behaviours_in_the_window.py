@@ -112,3 +112,13 @@ def test_an_unknown_setting_of_self_is_made_a_setting(at_work):
     hands.key(Qt.Key.Key_Escape)
     assert [s.name for s in own(window).own.settings] == ["age"]
     assert not window.bench.program.problems
+
+
+def test_the_order_list_stands_at_the_section_whose_page_is_shown(at_work):
+    window, _ = at_work
+    window.actions_["new section"].trigger()
+    window.actions_["new behaviour"].trigger()
+    assert window.order.state.rows[window.order.state.current].section is own(window)
+    first = next(e.name for e in window.bench.level.order if isinstance(e, Section))
+    window.bench.select(Selection(thing=Thing("section", first)))
+    assert window.order.state.rows[window.order.state.current].section.name == first

@@ -218,6 +218,13 @@ def _own_node(window: MainWindow) -> None:
     window.bench.select(Selection(rule=_open_graph(window, "Comes near").id))
 
 
+def _own_behaviour(window: MainWindow) -> None:
+    """An own behaviour: its rules in the order list, and its settings and kinds on its page."""
+    window.bench.select(Selection(thing=Thing("section", "flutters")))
+    window.actions_["tall sheet"].trigger()
+    window.bench.move_cursor(window.bench.run.end_of(90))
+
+
 def _answered(window: MainWindow) -> None:
     answers, beside = window.bench.answers, window.bench.beside
     wait_for(lambda: not answers.busy and not beside.busy)
@@ -296,7 +303,7 @@ VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "graph": ("light", _graph),
     "graph-dark": ("dark", _graph_typed),
     "playing": ("light", _playing),
-    "playing-dark": ("dark", _playing),
+    "own-behaviour": ("light", _own_behaviour),
     "loop": ("light", _loop),
     "values": ("light", _values),
     "own-node": ("light", _own_node),

@@ -148,13 +148,25 @@ class ListState(QObject):
 
     def _on_selection(self) -> None:
         rule, cards = self.bench.selection.rule, self.bench.selection.cards
+        thing = self.bench.selection.thing
         at = self.row_of(rule) if rule is not None else None
+        if thing is not None and thing.sort == "section":
+            at = next(
+                (
+                    i
+                    for i, row in enumerate(self.rows)
+                    if row.section is not None and row.section.name == thing.name
+                ),
+                None,
+            )
         lane = self.row_of_card(rule, next(iter(cards))) if rule is not None and len(cards) == 1 else None
         if lane is not None:
             self.current, self.current_slot = lane, -1
             self.rowWanted.emit(lane)
         elif at is not None:
-            if self.rows[self.current].entry is not self.rows[at].entry:
+            row = self.rows[at]
+            here = self.rows[self.current] if self.current < len(self.rows) else None
+            if here is None or (here.entry, here.section) != (row.entry, row.section):
                 self.current, self.current_slot = at, -1
             self.rowWanted.emit(at)
         self.currentChanged.emit()
