@@ -218,28 +218,8 @@ def own_settings(form: Form, thing: Object, kind: Kind) -> None:
                 usual = float(behaviour.slots.get(name, slot.default))
             except ValueError:
                 continue
-            row = form.row()
-            row.addWidget(
-                form.spin(
-                    f"setting-{number}-{name}",
-                    f"{spoken(name)} of {said}",
-                    float(thing.settings.get(key, usual)),
-                    lambda v, n=key: _set_setting(bench, thing, n, float(v)),
-                    least=0.0 if slot.type == "seconds" else -1e6,
-                )
-            )
-            if key in thing.settings:
-                reset = form.button(
-                    "own · as its kind",
-                    f"setting-{number}-{name}-reset",
-                    lambda n=key: _set_setting(bench, thing, n, None),
-                    tip=f"Use the kind's {spoken(name)} again",
-                )
-                reset.setFont(text_font(-1))
-                row.addWidget(reset)
-            else:
-                row.addWidget(form.label("as its kind"))
-            form.labelled(spoken(name), form.box(row))
+            least = 0.0 if slot.type == "seconds" else -1e6
+            _own_number(form, thing, key, name, f"setting-{number}", usual, least)
 
 
 def _of_own_behaviours(form: Form, thing: Object, kind: Kind) -> None:
@@ -265,16 +245,18 @@ def _of_own_behaviours(form: Form, thing: Object, kind: Kind) -> None:
             )
 
 
-def _own_number(form: Form, thing: Object, key: str, name: str, prefix: str, usual: float) -> None:
+def _own_number(
+    form: Form, thing: Object, key: str, name: str, prefix: str, usual: float, least: float = -1e6
+) -> None:
     """A number among an object's own settings, and a way back to its kind's."""
     row = form.row()
     row.addWidget(
         form.spin(
             f"{prefix}-{name}",
-            f"{name} of {key.partition(': ')[0]}",
+            f"{spoken(name)} of {key.partition(': ')[0]}",
             float(thing.settings.get(key, usual)),
             lambda v: _set_setting(form.bench, thing, key, float(v)),
-            least=-1e6,
+            least=least,
         )
     )
     if key in thing.settings:
@@ -282,7 +264,7 @@ def _own_number(form: Form, thing: Object, key: str, name: str, prefix: str, usu
             "own · as its kind",
             f"{prefix}-{name}-reset",
             lambda: _set_setting(form.bench, thing, key, None),
-            tip=f"Use the kind's {name} again",
+            tip=f"Use the kind's {spoken(name)} again",
         )
         reset.setFont(text_font(-1))
         row.addWidget(reset)

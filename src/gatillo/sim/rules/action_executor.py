@@ -485,14 +485,9 @@ class ActionExecutor:
         if wait.moving in rows:
             stays[there] = moved_over_a_time(self.world, self.world.id[rows[wait.moving][there]])
         else:
-            try:
-                joined = self.matcher.with_roles(
-                    line.roles, line, Matches(wait.n, rows).take(there).tracked()
-                )
-            except TooManyMatches as error:
-                self.matcher.fault(rule, line, 1, str(error))
+            joined = self._of_those_there(rule, line, wait, rows, there)
+            if joined is None or joined.origin is None:
                 return np.zeros(wait.n, dtype=bool)
-            assert joined.origin is not None
             moving = moved_over_a_time(self.world, self.world.id[joined.rows[wait.moving]])
             stays[there.nonzero()[0][joined.origin[moving]]] = True
         if stays.any():
@@ -500,6 +495,21 @@ class ActionExecutor:
             left.due = self.world.tick + 1
             self.world.rules.waits.append(left)
         return there & ~stays
+
+    def _of_those_there(
+        self,
+        rule: CompiledRule,
+        line: CompiledLine,
+        wait: Wait,
+        rows: dict[str, Rows],
+        there: NDArray[np.bool_],
+    ) -> Matches | None:
+        """Return the matches of a wait whose objects are there, with all that its line speaks of; None if they are too many."""
+        try:
+            return self.matcher.with_roles(line.roles, line, Matches(wait.n, rows).take(there).tracked())
+        except TooManyMatches as error:
+            self.matcher.fault(rule, line, 1, str(error))
+            return None
 
     def until(
         self,
@@ -510,10 +520,8 @@ class ActionExecutor:
         there: NDArray[np.bool_],
     ) -> NDArray[np.bool_]:
         """Return for which of the matches that wait for a formula it holds now. The others wait on; one with a fault ends."""
-        try:
-            table = self.matcher.with_roles(line.roles, line, Matches(wait.n, rows).take(there).tracked())
-        except TooManyMatches as error:
-            self.matcher.fault(rule, line, 1, str(error))
+        table = self._of_those_there(rule, line, wait, rows, there)
+        if table is None:
             return np.zeros(wait.n, dtype=bool)
         view = View(self.world, table, line.identity)
         holds = np.broadcast_to(np.asarray(self.matcher.arguments(line, view)[wait.until]), (table.n,))
