@@ -8,10 +8,12 @@ from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
 from gatillo.catalogue.declare.entry import CATALOGUE, Entry, Group, Slot
 from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.catalogue.declare.slot_types import WRITABLE
+from gatillo.formula.compiling import compile_formula
+from gatillo.formula.syntax import FormulaError
 from gatillo.language.level_names import names_of
 from gatillo.level.edits import Part
 from gatillo.level.graphs import OUTPUT, OWN
-from gatillo.level.model import Clause, Graph, Value
+from gatillo.level.model import Clause, Graph, Reference, Value
 from gatillo.level.naming import name_problem, token
 from gatillo.level.own_behaviours import SELF
 from gatillo.level.roles import Index, all_logic
@@ -147,7 +149,13 @@ def _new_variables(index: Index, reading: Reading) -> list[tuple[str, str, Value
             value = reading.clause.slots.get("value", "")
             yes_no = slot.kind.gives == "yes/no" or value in ("yes", "no")
             text = not slot.kind.gives and value.startswith('"')
-            found.append((_kind_of(index, owner), variable, False if yes_no else "" if text else 0.0))
+            starts: Value = False if yes_no else "" if text else 0.0
+            role = index.role(value) if not slot.kind.gives else None
+            if role is not None:
+                starts = Reference(kind=role.kinds[0] if len(role.kinds) == 1 else "")
+            elif not slot.kind.gives and value and _is_point(index, value):
+                starts = (0.0, 0.0)
+            found.append((_kind_of(index, owner), variable, starts))
     for offer in reading.offers:
         slot_ = reading.entry.slots.get(offer.slot)
         written = reading.clause.slots.get(offer.slot, "")
@@ -158,6 +166,15 @@ def _new_variables(index: Index, reading: Reading) -> list[tuple[str, str, Value
                 start = (0.0, 0.0)
             found.append((_kind_of(index, offer.owner), offer.typed, start))
     return found
+
+
+def _is_point(index: Index, text: str) -> bool:
+    """Return whether a value is a point, or names what stands somewhere: `(30, 40)`, `Lamp`, `pointer`."""
+    try:
+        compile_formula(index, text, "point")
+    except FormulaError:
+        return False
+    return True
 
 
 def _depth_at(text: str, name: str) -> int:
