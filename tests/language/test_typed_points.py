@@ -9,7 +9,7 @@ from gatillo.language.answers import with_names_made
 from gatillo.language.renaming import rename
 from gatillo.language.rule_lines import read_line
 from gatillo.language.sentence import sentence
-from gatillo.level.model import Route, Spot, Stop
+from gatillo.level.model import Reference, Route, Spot, Stop
 from gatillo.level.roles import Index
 
 LEVEL = level(
@@ -63,6 +63,23 @@ def test_a_point_with_an_unknown_name_is_offered_to_be_made(line, name, value):
     made, _ = with_names_made(LEVEL, INDEX, reading)
     kinds = {k.name: k.variables for k in made.kinds} | {"level": made.variables}
     assert {v.name: v.value for v in kinds[name[0]]}[name[1]] == value
+
+
+@pytest.mark.parametrize(
+    ("line", "starts"),
+    [
+        ("set moth.home to (30, 40)", (0.0, 0.0)),
+        ("set moth.home to the gate", (0.0, 0.0)),
+        ("set moth.home to pointer", (0.0, 0.0)),
+        ("set moth.home to the lamp", Reference(kind="Lamp")),
+        ("set moth.home to 3", 0.0),
+        ('set moth.home to "here"', ""),
+        ("set moth.home to yes", False),
+    ],
+)
+def test_a_new_variable_is_of_the_type_of_the_value_that_it_is_set_to(line, starts):
+    reading = read_line(INDEX, line)[0]
+    assert reading.new_variables(INDEX) == [("Moth", "home", starts)]
 
 
 @pytest.mark.parametrize(
