@@ -188,7 +188,7 @@ def _variable(index: Index, text: str, wanted: str) -> VariableArgument:
 
 def _where(index: Index, text: str, first_call: int) -> WhereArgument:
     if is_point_formula(text):
-        return _point_by_formula(compile_formula(index, text, "point", first_call=first_call))
+        return point_by_formula(compile_formula(index, text, "point", first_call=first_call))
     name = token(text.strip())
     if name == "pointer":
         return WhereArgument(
@@ -222,7 +222,9 @@ def _where(index: Index, text: str, first_call: int) -> WhereArgument:
     raise FormulaError(f"there is no place or object called “{text}”{known.hint(text)}", 0, len(text))
 
 
-def _point_by_formula(formula: Formula) -> WhereArgument:
+def point_by_formula(formula: Formula) -> WhereArgument:
+    """Return the point that a formula gives."""
+
     def point(f: Frame) -> tuple[Any, Any]:
         value = formula.evaluate(f)
         return value.real, value.imag

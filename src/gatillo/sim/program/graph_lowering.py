@@ -25,7 +25,7 @@ from gatillo.formula.compiling import compile_formula
 from gatillo.formula.formula import Formula
 from gatillo.formula.frame import Frame
 from gatillo.formula.syntax import FormulaError
-from gatillo.language.binding import Bound, VariableArgument, bind
+from gatillo.language.binding import Bound, VariableArgument, bind, point_by_formula
 from gatillo.level.graphs import End, circle, end_of, longest_way, wires_of
 from gatillo.level.model import Clause, Graph, Node, Reference, Rule
 from gatillo.level.naming import did_you_mean, token
@@ -42,7 +42,14 @@ _GROUPS: dict[Part, Literal["occasion", "condition", "action"]] = {
 }
 MOST_GIVING = 100
 """So many cards may give one another values in a row."""
-_BLANK = {"number": "0", "seconds": "0", "yes/no formula": "yes", "value": "0", "text": ""}
+_BLANK = {
+    "number": "0",
+    "seconds": "0",
+    "yes/no formula": "yes",
+    "value": "0",
+    "text": "",
+    "where": "pointer",
+}
 """What is in a slot that a wire fills, while its line is looked up."""
 
 
@@ -398,7 +405,7 @@ class _Lowering:
             return None
         if card.card.value == "formula":
             return _pulled(kept, key, card.identity)
-        otherwise = {"number": 0.0, "yes/no": False, "text": ""}.get(kept.type, 0)
+        otherwise = {"number": 0.0, "yes/no": False, "text": "", "point": 0j}.get(kept.type, 0)
         return _held(kept.type, card.key, otherwise)
 
     def formula(self, card: CompiledCard, slot: str) -> Formula | None:
@@ -421,7 +428,7 @@ class _Lowering:
             self.problem(card.node, slot, error.message)
             return None
         if found.type in ("object", "place"):
-            self.problem(card.node, slot, "this is no number, yes/no or text")
+            self.problem(card.node, slot, "this is no number, yes/no, text or point")
             return None
         return found
 
@@ -524,7 +531,7 @@ class _Lowering:
             wanted = _wanted(entry.slots[slot].type, bound)
             if wanted and given.type != wanted:
                 self.problem(node, slot, f"here must come a {wanted}, but this is a {given.type}")
-            bound.arguments[slot] = given
+            bound.arguments[slot] = point_by_formula(given) if wanted == "point" else given
         return self.make_line(self.rule, part, number, clause, bound, self.index)
 
 
@@ -540,6 +547,8 @@ def replace_slots(clause: Clause, slots: dict[str, str]) -> Clause:
 def _wanted(type: str, bound: Bound) -> str:
     if type in ("number", "seconds"):
         return "number"
+    if type == "where":
+        return "point"
     if type == "yes/no formula":
         return "yes/no"
     if type == "value":
