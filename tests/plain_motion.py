@@ -57,6 +57,8 @@ class Thing:
     walk: Walk | None = None
     bond: tuple | None = None
     held: bool = False
+    put: tuple = ()
+    """Where and at which angle it was put last: by how much it is elsewhere now, it has moved of its own."""
 
 
 @dataclass
@@ -152,6 +154,7 @@ class PlainMotion:
                 return
             bond = self.things[above].bond
             above = bond[0] if bond else None
+        thing.put = thing.x, thing.y, thing.angle
         if not keeps_offset:
             thing.bond = (other, 0.0, 0.0, 0.0, lag)
             return
@@ -178,6 +181,13 @@ class PlainMotion:
         self.follow_one(carrier_id, done, which)
         carrier = self.things[carrier_id]
         turned = math.radians(carrier.angle)
+        bears = not lag and not thing.held
+        if bears:
+            dx, dy = thing.x - thing.put[0], thing.y - thing.put[1]
+            along += dx * math.cos(turned) + dy * math.sin(turned)
+            across += dy * math.cos(turned) - dx * math.sin(turned)
+            angle += thing.angle - thing.put[2]
+            thing.bond = (carrier_id, along, across, angle, lag)
         x = carrier.x + along * math.cos(turned) - across * math.sin(turned)
         y = carrier.y + along * math.sin(turned) + across * math.cos(turned)
         if lag:
@@ -186,6 +196,7 @@ class PlainMotion:
             thing.y += (y - thing.y) * part
         else:
             thing.x, thing.y, thing.angle = x, y, wrapped(carrier.angle + angle)
+            thing.put = thing.x, thing.y, thing.angle
         done.add(number)
 
     def carry(self):

@@ -45,6 +45,7 @@ SLOTS = {
     "yes/no variable": "Mover.yes",
     "kind": "Target",
     "key": "Space",
+    "any key": "Space",
     "tag": "hot",
     "colour": "#0E6B50",
     "message": "bang",

@@ -32,7 +32,7 @@ def filled(entry, chance, who):
             slots[name] = str(chance.choice(slot.options))
         elif slot.type == "role":
             slots[name] = str(chance.choice(["Lamp", who, "Post"]))
-        elif slot.type == "key":
+        elif slot.type in ("key", "any key"):
             slots[name] = str(chance.choice(KEYS))
         elif slot.type == "route":
             slots[name] = str(chance.choice(["round", "short"]))

@@ -51,13 +51,16 @@ class ActionApi(Protocol):
 
     @abstractmethod
     @touches(
-        reads="x y of rows; tween clip of rows; clock", writes="tween clip of rows; message named message"
+        reads="x y of rows; tween clip bond of rows; x y angle there of anybody; clock",
+        writes="tween clip of rows; message named message",
     )
     def glide(self, rows: Rows, x: Numbers, y: Numbers, time: Numbers, easing: str, message: str) -> None:
         """Move objects to points over a time; a message may be sent on arriving."""
 
     @abstractmethod
-    @touches(reads="angle of rows; tween of rows; clock", writes="tween of rows")
+    @touches(
+        reads="angle of rows; tween bond of rows; x y angle there of anybody; clock", writes="tween of rows"
+    )
     def swing(self, rows: Rows, angle: Numbers, time: Numbers, easing: str) -> None:
         """Turn objects by angles over a time."""
 
@@ -98,7 +101,8 @@ class ActionApi(Protocol):
 
     @abstractmethod
     @touches(
-        reads="x y angle bond of rows; x y angle bond of carriers; bond of anybody", writes="bond of rows"
+        reads="x y angle bond tween clip of rows; x y angle bond of carriers; bond of anybody",
+        writes="bond tween clip of rows",
     )
     def attach(self, rows: Rows, carriers: Rows, keep_offset: bool, lag: Numbers) -> None:
         """Let objects follow their carriers."""
@@ -131,7 +135,10 @@ class ActionApi(Protocol):
         """Send objects along a route, by a speed or by a time for each leg."""
 
     @abstractmethod
-    @touches(reads="x y angle tween clip route of rows; clock", writes="tween clip route of rows")
+    @touches(
+        reads="x y angle tween clip route bond of rows; x y angle there of anybody; clock",
+        writes="tween clip route of rows",
+    )
     def play(self, rows: Rows, clip: str, how: str, speed: Numbers, own_axes: bool) -> None:
         """Play a clip on objects `once`, `in a loop` or `there and back`."""
 
@@ -235,8 +242,8 @@ class ActionApi(Protocol):
 
     @abstractmethod
     @touches(
-        reads="x y angle scale bond of rows; x y angle scale bond of carriers; bond of anybody",
-        writes="bond of rows",
+        reads="x y angle scale bond tween clip of rows; x y angle scale bond of carriers; bond of anybody",
+        writes="bond tween clip of rows",
     )
     def attach_at(self, rows: Rows, carriers: Rows, point: str) -> None:
         """Let objects follow a named point of their carriers."""

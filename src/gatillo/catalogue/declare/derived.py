@@ -128,9 +128,11 @@ def derived(
 
 
 def _over_a_time(touches: Touches) -> Literal["", "place", "angle"]:
-    if not any(touch.what == "tween" for touch in touches.writes):
+    moved = {touch.of for touch in touches.writes if touch.what == "tween"}
+    if not moved:
         return ""
-    return "place" if any(touch.what == "x" for touch in touches.reads) else "angle"
+    # a carrier's place is read too: what counts is the place of what is moved
+    return "place" if any(touch.what == "x" and touch.of in moved for touch in touches.reads) else "angle"
 
 
 # the table for installations without sources
