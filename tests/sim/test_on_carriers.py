@@ -211,3 +211,24 @@ def test_a_movement_that_ran_when_it_was_attached_is_over():
     made = run(deck(off, go, on, seconds=1.5))
     half = made.world_at(made.end_of(31)).x[1]
     assert math.isclose(made.world.x[1], half, abs_tol=1e-6)
+
+
+def test_detaching_ends_movements_and_a_wait_for_them_goes_on():
+    go = rule(
+        "go",
+        when=START,
+        do=(
+            c("move_by_over", who="Rider", dx="60", dy="0", time="2", easing=EASING),
+            c("turn_by_over", who="Rider", angle="90", time="2", easing=EASING),
+            c("wait_until_there", who="Rider"),
+            c("note", text="there"),
+        ),
+        id=6,
+    )
+    off = rule("off", when=c("after_start", time="0.5"), do=c("detach", who="Rider"), id=5)
+    made = run(deck(go, off, seconds=3.0))
+    assert not made.world.movement.tweens
+    assert not made.world.movement.turns
+    noted = [tick for tick, _ in made.trace.notes]
+    assert noted == [31]
+    assert made.world.x[1] == pytest.approx(20 + 60 * 0.25, abs=1.1)

@@ -108,7 +108,7 @@ class ActionApi(Protocol):
         """Let objects follow their carriers."""
 
     @abstractmethod
-    @touches(writes="bond of rows")
+    @touches(reads="bond tween clip of rows", writes="bond tween clip of rows")
     def detach(self, rows: Rows) -> None:
         """Let objects go."""
 

@@ -461,8 +461,9 @@ class ActionContext(ActionApi):
         return False
 
     def detach(self, rows: Rows) -> None:
-        for object_id in self.world.id[rows].tolist():
-            self.world.movement.bonds.pop(object_id, None)
+        for row, object_id in zip(rows.tolist(), self.world.id[rows].tolist(), strict=True):
+            if self.world.movement.bonds.pop(object_id, None) is not None:
+                self._end_movements(row)
 
     def give(self, rows: Rows, item: str, count: Numbers) -> None:
         held = self.world.items
