@@ -34,5 +34,5 @@ def test_what_is_put_in_is_that_kind_s_alone():
     run = Run(Program(tried), tried.trials[0])
     run.advance(None)
     assert run.world.x.round(6).tolist() == [7, 90]
-    with pytest.raises(SweepError, match="is no number"):
+    with pytest.raises(SweepError, match="is not a number"):
         find_target(yard(), "Moth flutters.speed").put(yard(), "fast")

@@ -79,7 +79,7 @@ def _wait_before(rule: CompiledRule, line: CompiledLine, who: str) -> Repair:
     return lambda level: change_rule(level, rule_id, with_wait)
 
 
-# what is no more
+# objects that are gone
 
 
 @check

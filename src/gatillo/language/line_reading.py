@@ -369,7 +369,7 @@ def _of_one_type(index: Index, entry: Entry, slots: dict[str, str], offers: list
     names_an_object = text in index.role_tokens
     names_a_place = names_an_object or text == "pointer" or text in index.place_tokens
     if variable is None or variable not in slots:
-        # a name alone is no value
+        # a name alone is not a value
         return _NO_VALUE if names_a_place else 0.0
     owner, _, name = slots[variable].rpartition(".")
     if owner == "level":

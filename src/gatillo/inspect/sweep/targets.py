@@ -97,7 +97,7 @@ def _of_variable(kind: str | None, name: str, value: object) -> Iterator[Target]
         try:
             number = float(text)
         except ValueError:
-            raise SweepError(f"“{text}” is no number, and {kind or 'level'}.{name} starts with one") from None
+            raise SweepError(f"“{text}” is not a number, but {kind or 'level'}.{name} is one") from None
         return thing_edits.set_variable(level, kind, name, value=number)
 
     yield Target(f"{kind or 'level'}.{name}", f"{value:g}", put)
@@ -146,7 +146,7 @@ def _of_own_behaviours(level: Level, kind: Kind) -> Iterator[Target]:
                 try:
                     number = float(text)
                 except ValueError:
-                    raise SweepError(f"“{text}” is no number, and {name} is one") from None
+                    raise SweepError(f"“{text}” is not a number, but {name} is one") from None
                 return own_edits.set_use(level, kind.name, behaviour, setting, number)
 
             yield Target(name, f"{value:g}", put)

@@ -215,7 +215,7 @@ class BehaviourContext(BehaviourApi):
     def _by_formula(self, rows: Rows, where: Where) -> tuple[Floats, Floats]:
         """Return the point that a formula gives for each row: its own kind's name stands for itself, other names for the nearest.
 
-        Where it has no answer, or nobody is there, it is the object's own place; what has no answer is told.
+        If the formula fails, or nobody is there, it is the object's own place; a formula that fails is reported.
         """
         world, behaviour = self.world, self.behaviour
         assert behaviour is not None

@@ -174,7 +174,7 @@ def without_turns(turns: tuple[Turning, ...], ids: np.ndarray) -> tuple[Turning,
 def moved_over_a_time(world: World, ids: np.ndarray) -> NDArray[np.bool_]:
     """Return which objects are on their way: moved or turned over a time, by a clip that ends, or on a route they were sent along."""
     movement = world.movement
-    on_way = [*(tween.ids for tween in movement.tweens), *(turn.ids for turn in movement.turns)]
+    on_way = [_still_moved(world, one) for one in (*movement.tweens, *movement.turns)]
     on_way += [np.array([p.object for p in movement.playing if p.how == "once"], dtype=np.int64)]
     moving: NDArray[np.bool_] = np.isin(ids, np.concatenate(on_way))
     if world.program.tick_tables.walking:
@@ -184,6 +184,14 @@ def moved_over_a_time(world: World, ids: np.ndarray) -> NDArray[np.bool_]:
         going, sent = world.variables[WALK["going"]], world.variables[WALK["sent"]]
         moving[there] |= (going[at] == WALKS) & (sent[at] == 1)
     return moving
+
+
+def _still_moved(world: World, movement: Tween | Turning) -> np.ndarray:
+    """Return the ids of whom a movement moves: along a carrier, those whose carrier is there."""
+    if not movement.carried:
+        return movement.ids
+    bears = [world.bears_motion(object_id) for object_id in movement.ids.tolist()]
+    return movement.ids[np.array(bears, dtype=bool)]
 
 
 def follow_carriers(world: World, *, at_once: bool = False) -> None:
