@@ -174,7 +174,8 @@ def without_turns(turns: tuple[Turning, ...], ids: np.ndarray) -> tuple[Turning,
 def moved_over_a_time(world: World, ids: np.ndarray) -> NDArray[np.bool_]:
     """Return which objects are on their way: moved or turned over a time, by a clip that ends, or on a route they were sent along."""
     movement = world.movement
-    on_way = [_still_moved(world, one) for one in (*movement.tweens, *movement.turns)]
+    on_way = [_still_moved(world, tween) for tween in movement.tweens]
+    on_way += [_still_moved(world, turn) for turn in movement.turns]
     on_way += [np.array([p.object for p in movement.playing if p.how == "once"], dtype=np.int64)]
     moving: NDArray[np.bool_] = np.isin(ids, np.concatenate(on_way))
     if world.program.tick_tables.walking:
@@ -191,7 +192,8 @@ def _still_moved(world: World, movement: Tween | Turning) -> np.ndarray:
     if not movement.carried:
         return movement.ids
     bears = [world.bears_motion(object_id) for object_id in movement.ids.tolist()]
-    return movement.ids[np.array(bears, dtype=bool)]
+    moved: np.ndarray = movement.ids[np.array(bears, dtype=bool)]
+    return moved
 
 
 def follow_carriers(world: World, *, at_once: bool = False) -> None:
