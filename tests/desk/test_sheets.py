@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QSlider, QWidget
 from building import START, add, c, kind, level, rule, things
 from gatillo.desk.looks.plain import GAP
 from gatillo.desk.session.selection import Selection, Thing
-from gatillo.level.model import Area, Circle, Rectangle, Reference, Route, Spot, Stop, Topic
+from gatillo.level.model import Area, Circle, Look, Rectangle, Reference, Route, Spot, Stop, Topic
 
 STEER = c("steer_by_keys", speed="60")
 
@@ -67,6 +67,42 @@ def test_a_kinds_look_and_contact_are_edited(at_work):
         "movable",
         ("staff", "tall"),
     )
+
+
+def test_looks_are_added_edited_renamed_chosen_by_a_formula_and_removed(at_work):
+    window, hands = at_work
+    show(window, "kind", "Gardener")
+    hands.press_button("kind-add-look")
+    hands.press_button("kind-add-look")
+    hands.put("kind-look-0-name", "tired")
+    hands.choose("kind-look-0-drawing", "leaf")
+    hands.put("kind-look-0-colour", "#A5483B")
+    hands.put("kind-look-0-scale", "1.5")
+    hands.put("kind-shown", 'if(Gardener.tired > 3, "tired", "")')
+    gardener = kind_of(window)
+    assert gardener.looks[0] == Look(name="tired", drawing="leaf", colour="#A5483B", scale=1.5)
+    assert gardener.look == 'if(Gardener.tired > 3, "tired", "")'
+    hands.put("kind-look-0-name", "weary")
+    assert kind_of(window).look == 'if(Gardener.tired > 3, "weary", "")'
+    hands.put("kind-look-0-colour", "red")
+    assert kind_of(window).looks[0].colour == "#A5483B"
+    assert "no colour" in window.message.words.text()
+    hands.press_button("kind-look-1-remove")
+    assert [look.name for look in kind_of(window).looks] == ["weary"]
+
+
+def test_a_look_is_drawn_in_the_level_and_named_on_the_objects_page(at_work):
+    window, hands = at_work
+    bench = window.bench
+    look = Look(name="loud", colour="#C8442B", scale=2.0)
+    gardener = replace(kind_of(window), looks=(look,), look='if(time > 0, "loud", "")')
+    bench.edit(replace(bench.level, kinds=(gardener, *bench.level.kinds[1:])), "a look")
+    hands.rest()
+    bench.select(Selection(objects=(1,)))
+    before = window.level_view.grab().toImage()
+    bench.move_cursor(bench.run.end_of(5))
+    assert window.level_view.grab().toImage() != before
+    assert "loud" in window.sheet.live.text()
 
 
 def test_a_tag_that_is_no_name_is_told_and_put_back(at_work):

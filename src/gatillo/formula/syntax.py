@@ -184,6 +184,18 @@ def names_in(node: Node) -> set[str]:
     return found
 
 
+_COMPARES = frozenset(["=", "<>", "<", ">", "<=", ">="])
+
+
+def texts_given(node: Node) -> list[Node]:
+    """Return the texts in quotes that a formula can give: those that it compares with others are left out."""
+    if node.op == "constant":
+        return [node] if isinstance(node.value, str) else []
+    if node.op in _COMPARES:
+        return []
+    return [text for part in node.parts for text in texts_given(part)]
+
+
 def depth_of(node: Node) -> int:
     """Return how many parts of a formula stand within one another, itself counted."""
     return 1 + max(map(depth_of, node.parts), default=0)

@@ -318,6 +318,11 @@ def _formulas(program: Program) -> Iterator[Formula]:
     for rule in program.rules:
         for line in every_step(rule):
             yield from (a for a in line.arguments.values() if isinstance(a, Formula))
+    yield from (formula for _, formula in program.looks)
+    for *_, value, most in program.readouts:
+        yield value
+        if most is not None:
+            yield most
     sources = [s for t in program.level.trials for s in t.watches]
     for trial in program.level.trials:
         sources += [formula for e in trial.expectations for formula in e.formulas()]

@@ -8,14 +8,15 @@ from msgspec.structs import replace
 
 from gatillo.catalogue.entries.timed_moves import UNTIL_THERE
 from gatillo.formula.formula import Formula
+from gatillo.formula.syntax import parse, texts_given
 from gatillo.inspect.finding import Finding, Repair, at_line, check, running, running_rules
 from gatillo.language.binding import RoleArgument
 from gatillo.level.edits import change_rule
 from gatillo.level.model import Clause, Rule
-from gatillo.level.naming import spoken
+from gatillo.level.naming import did_you_mean, spoken
 from gatillo.level.roles import Role
 from gatillo.sim.program.compiled_line import CompiledLine, steps_of
-from gatillo.sim.program.compiled_rule import CompiledRule
+from gatillo.sim.program.compiled_rule import CompiledRule, every_step
 from gatillo.sim.program.program import Program
 
 # two movements at once
@@ -147,6 +148,46 @@ def _prompts_to_nobody(program: Program) -> Iterator[Finding]:
         else:
             continue
         yield Finding("warning", kind, None, "behaviour", behaviour.line, message)
+
+
+# looks
+
+
+@check
+def _shows_no_look(program: Program) -> Iterator[Finding]:
+    """Yield lines about a look that none of the objects has, or that their kind's formula decides."""
+    for rule in running(program):
+        for line in every_step(rule):
+            if not any(t.what == "look" for t in (*line.entry.touches().reads, *line.entry.touches().writes)):
+                continue
+            look = line.fixed.get("look")
+            role = next((a.role for a in line.arguments.values() if isinstance(a, RoleArgument)), None)
+            if role is None or not role.kinds:
+                continue
+            kinds = [program.index.kinds[kind] for kind in role.kinds]
+            if isinstance(look, str) and not any(one.name == look for kind in kinds for one in kind.looks):
+                known = dict.fromkeys(one.name for kind in kinds for one in kind.looks)
+                yield at_line(rule, line, f"{role.text} has no look “{look}”{did_you_mean(look, known)}")
+            elif all(kind.look for kind in kinds):
+                yield at_line(
+                    rule,
+                    line,
+                    f"the formula on the page of {kinds[0].name} decides which look is shown, so that this does nothing",
+                )
+
+
+@check
+def _looks_of_formulas(program: Program) -> Iterator[Finding]:
+    """Yield texts that a kind's formula gives for a look which the kind does not have."""
+    for number, formula in program.looks:
+        kind = program.kinds[number]
+        known = {look.name for look in kind.looks}
+        for text in [str(given.value) for given in texts_given(parse(formula.source))]:
+            if text and text not in known:
+                message = (
+                    f"{kind.name} has no look “{text}”, so its plain look is shown{did_you_mean(text, known)}"
+                )
+                yield Finding("warning", kind.name, None, "look", 0, message)
 
 
 # conditions that are always so

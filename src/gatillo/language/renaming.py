@@ -17,6 +17,7 @@ from gatillo.catalogue.cards.graph_cards import CARDS
 from gatillo.catalogue.declare.entry import CATALOGUE
 from gatillo.catalogue.declare.slot_types import SLOT_TYPES
 from gatillo.formula.function_table import FUNCTIONS
+from gatillo.formula.syntax import FormulaError, parse, texts_given
 from gatillo.level.expectations import (
     RULE,
     Expectation,
@@ -56,6 +57,7 @@ Sort = Literal[
     "clip",
     "entry",
     "point",
+    "look",
 ]
 
 Switched = TypeVar("Switched", Trial, Variant)
@@ -108,6 +110,8 @@ def uses(level: Level, sort: Sort, name: str, *, kind: str = "") -> list[Use]:
     for a, b in zip(level.kinds, other.kinds, strict=True):
         if a.readouts != b.readouts:
             found.append(Use(f"a readout of {a.name}"))
+        if a.look != b.look:
+            found.append(Use(f"the look of {a.name}"))
         if a.behaviours != b.behaviours:
             found.append(Use(f"a behaviour of {a.name}"))
     found += [Use(f"the trial “{a.name}”") for a, b in zip(level.trials, other.trials, strict=True) if a != b]
@@ -380,12 +384,27 @@ def _in_clauses(level: Level, change: Change, sort: Sort, names: Mapping[str, st
                 )
                 for r in k.readouts
             ),
+            look=_look_formula(change("value", k.look), sort, names),
         )
         for k in level.kinds
     )
     trials = tuple(_trial(t, change, sort, names) for t in level.trials)
     variants = tuple(_switches_named(v, sort, names) for v in level.variants)
     return replace(level, order=order, kinds=kinds, trials=trials, variants=variants)
+
+
+def _look_formula(formula: str, sort: Sort, names: Mapping[str, str]) -> str:
+    """Return a formula that gives looks by name, under their names now."""
+    if sort != "look":
+        return formula
+    try:
+        texts = texts_given(parse(formula))
+    except FormulaError:
+        return formula
+    for text in reversed(texts):
+        if text.value in names:
+            formula = f'{formula[: text.start]}"{names[str(text.value)]}"{formula[text.end :]}'
+    return formula
 
 
 def _switches_named(given: Switched, sort: Sort, names: Mapping[str, str]) -> Switched:
@@ -481,6 +500,14 @@ def _named_anew(level: Level, sort: Sort, names: Mapping[str, str], kind: str) -
             level,
             kinds=tuple(
                 replace(k, points=tuple(replace(p, name=named(p.name)) for p in k.points))
+                for k in level.kinds
+            ),
+        )
+    elif sort == "look":
+        level = replace(
+            level,
+            kinds=tuple(
+                replace(k, looks=tuple(replace(one, name=named(one.name)) for one in k.looks))
                 for k in level.kinds
             ),
         )

@@ -54,6 +54,7 @@ _NOUNS = {
         "area": "area|zone|region",
         "clip": "clip|recording|motion|animation",
         "topic": "topic",
+        "look": "look",
         "behaviour": "behaviour|behavior",
     }.items()
 }

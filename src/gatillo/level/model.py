@@ -9,6 +9,7 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from msgspec import Meta
+from msgspec.structs import replace
 
 from gatillo.level.document import Doc, Duration, Measure, Part, Rate, Size, SlotText
 from gatillo.level.expectations import Expectation
@@ -102,6 +103,29 @@ class Point(Doc, frozen=True):
     y: Measure = 0.0
 
 
+class Look(Doc, frozen=True):
+    """One way to draw the objects of a kind. What it leaves empty is as the kind has it."""
+
+    name: str
+    drawing: str = ""
+    picture: str = ""
+    glyph: str = ""
+    colour: str = ""
+    scale: Size = 1.0
+    """By how much it is drawn larger; the shape that touches others stays."""
+
+    def of(self, kind: Kind) -> Kind:
+        """Return the kind as it is drawn in this look, but for the scale."""
+        drawn = self.drawing or self.picture or self.glyph
+        return replace(
+            kind,
+            drawing=self.drawing if drawn else kind.drawing,
+            picture=self.picture if drawn else kind.picture,
+            glyph=self.glyph if drawn else kind.glyph,
+            colour=self.colour or kind.colour,
+        )
+
+
 Contact = Literal["none", "sensed", "movable", "fixed"]
 
 
@@ -140,6 +164,11 @@ class Kind(Doc, frozen=True):
     """A PNG as a data URL, drawn in place of the plain shape."""
     outline: bool = True
     """Whether a line is drawn about its shape."""
+    looks: tuple[Look, ...] = ()
+    """Other ways to draw its objects, which rules can show by name."""
+    look: str = ""
+    """A text formula that gives the look to show, by name, at each moment; without one, rules decide. It speaks of the object
+    by its kind's name."""
     own: tuple[OwnUse, ...] = ()
     """The own behaviours that it has (level/own_behaviours.py)."""
     scenery: bool = False

@@ -182,6 +182,15 @@ class Index:
         return found
 
     @cached_property
+    def looks(self) -> dict[str, tuple[str, ...]]:
+        """Every look, with the kinds that have it."""
+        found: dict[str, tuple[str, ...]] = {}
+        for kind in self.level.kinds:
+            for look in kind.looks:
+                found[look.name] = (*found.get(look.name, ()), kind.name)
+        return found
+
+    @cached_property
     def clips(self) -> dict[str, Clip]:
         """Recorded motions by name."""
         return {clip.name: clip for clip in self.level.clips}

@@ -172,6 +172,11 @@ def _pictures(level: Level) -> Iterator[Flaw]:
     """Yield pictures that cannot be shown, and the first that makes all together too large; a picture twice counts once."""
     places = [("$.settings.ground_picture", level.settings.ground_picture)]
     places += [(f"$.kinds[{at}].picture", kind.picture) for at, kind in enumerate(level.kinds)]
+    places += [
+        (f"$.kinds[{at}].looks[{i}].picture", look.picture)
+        for at, kind in enumerate(level.kinds)
+        for i, look in enumerate(kind.looks)
+    ]
     pixels = 0
     seen: set[str] = set()
     for path, text in places:
@@ -211,11 +216,10 @@ def _kinds(level: Level) -> Iterator[Flaw]:
         yield from _shape(f"$.kinds[{at}].shape", kind.shape)
         names = ((f"$.kinds[{at}].variables[{i}].name", v.name) for i, v in enumerate(kind.variables))
         yield from _unique("variable", names)
-        if kind.drawing and kind.drawing not in DRAWINGS:
-            hint = did_you_mean(kind.drawing, DRAWINGS)
-            yield Flaw(f"$.kinds[{at}].drawing", f"there is no ready drawing “{kind.drawing}”{hint}")
+        yield from _drawing(f"$.kinds[{at}].drawing", kind.drawing)
+        yield from _looks(f"$.kinds[{at}].looks", kind)
         if kind.scenery:
-            for sort in ("variables", "behaviours", "topics", "readouts"):
+            for sort in ("variables", "behaviours", "topics", "readouts", "looks"):
                 if getattr(kind, sort):
                     yield Flaw(
                         f"$.kinds[{at}].{sort}",
@@ -236,6 +240,19 @@ def _kinds(level: Level) -> Iterator[Flaw]:
                     f"$.kinds[{at}].variables[{i}].name",
                     f"every object already has “{variable.name}”; choose another name",
                 )
+
+
+def _drawing(path: str, drawing: str) -> Iterator[Flaw]:
+    if drawing and drawing not in DRAWINGS:
+        yield Flaw(path, f"there is no ready drawing “{drawing}”{did_you_mean(drawing, DRAWINGS)}")
+
+
+def _looks(path: str, kind: Kind) -> Iterator[Flaw]:
+    yield from _unique("look", ((f"{path}[{i}].name", look.name) for i, look in enumerate(kind.looks)))
+    for i, look in enumerate(kind.looks):
+        yield from _drawing(f"{path}[{i}].drawing", look.drawing)
+        if look.colour and not COLOUR.fullmatch(look.colour):
+            yield Flaw(f"{path}[{i}].colour", f"“{look.colour}” is no colour; write it as #0E6B50")
 
 
 def _shape(path: str, shape: Shape) -> Iterator[Flaw]:

@@ -100,6 +100,11 @@ class ActionApi(Protocol):
         """Give objects a colour of their own."""
 
     @abstractmethod
+    @touches(writes="look of rows named look")
+    def show_look(self, rows: Rows, look: str) -> None:
+        """Show objects with a look of their kind; those whose kind has none of that name, and with "", in its plain one."""
+
+    @abstractmethod
     @touches(
         reads="x y angle bond tween clip of rows; x y angle bond of carriers; bond of anybody",
         writes="bond tween clip of rows",

@@ -42,6 +42,7 @@ OBJECTS = frozenset(
         "pointed",
         "saying",
         "colour",
+        "look",
         "end",
     ]
 )

@@ -242,3 +242,8 @@ class QueryApi(Protocol):
     @touches(reads="tag of rows named tag")
     def tagged(self, rows: Rows, tag: str) -> NDArray[np.bool_]:
         """Return which of the rows carry the tag."""
+
+    @abstractmethod
+    @touches(reads="look of rows named look")
+    def shows_look(self, rows: Rows, look: str) -> NDArray[np.bool_]:
+        """Return which of the rows are shown with a look by a rule."""

@@ -360,6 +360,14 @@ for _made in (
         renamed=("clip",),
     ),
     SlotType(
+        "look",
+        "a look that some kind has",
+        "look",
+        "name",
+        names=lambda index, here: index.looks,
+        renamed=("look",),
+    ),
+    SlotType(
         "point",
         "a named point that some kind has, such as a hand",
         "point",

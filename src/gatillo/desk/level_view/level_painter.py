@@ -28,7 +28,8 @@ from gatillo.desk.level_view.still_objects import MOST, StillObjects
 from gatillo.desk.looks.object_painter import draw_object, draw_place, fill_of, foreshortened
 from gatillo.desk.looks.picture_import import picture_of
 from gatillo.desk.looks.theme import kind_colour, text_font, theme, with_alpha
-from gatillo.level.model import Circle, Kind
+from gatillo.inspect.shown_looks import shown_looks
+from gatillo.level.model import Circle, Kind, Look
 from gatillo.sim.world.world import World
 
 MANY = 1_000
@@ -48,8 +49,8 @@ class LevelPainter:
         self.tools = tools
         self._ground = GroundPicture()
         self._still, self._still_pieces = StillObjects(), StillObjects()
-        self._others: dict[tuple[int, str], tuple[Kind, Kind]] = {}
-        """Kinds in the colours that objects have of their own."""
+        self._others: dict[tuple[int, str, int], tuple[Kind, Look | None, Kind]] = {}
+        """Kinds in the colours and looks that objects have of their own."""
         self._grid: tuple[object, list[QPointF]] | None = None
 
     def paint(
@@ -131,12 +132,12 @@ class LevelPainter:
         kinds = world.program.kinds
         alive = np.flatnonzero(world.alive)
         order = alive[np.argsort(world.depth[alive], kind="stable")]
-        flips = foreshortened(world)
+        flips, looks = foreshortened(world), shown_looks(world)
         # what an object carries about with it, such as where it looks, reaches a little farther than its shape
         reach = np.maximum(*world.reach())[order] * (1.6 * self.canvas.zoom) + 30.0
         dragged = max(map(abs, offset)) * self.canvas.zoom if offset else 0.0
         order = self._paint_specks(
-            p, world, self.canvas.in_sight(world, order, reach + dragged), flips, offset
+            p, world, self.canvas.in_sight(world, order, reach + dragged), flips, offset, looks
         )
         pieces = scenery_in_sight(self.canvas)
         self._still.forget_all_but(len(order))
@@ -149,10 +150,10 @@ class LevelPainter:
                 x, y = x + offset[0], y + offset[1]
             at = self.canvas.to_pixels(x, y)
             kind = kinds[world.kind.item(row)]
-            own_colour = world.display.colours.get(world.id.item(row))
-            if own_colour is not None:
-                kind = self._coloured(kind, own_colour)
-            size = self.canvas.zoom * abs(world.scale.item(row))
+            own_colour, look = world.display.colours.get(world.id.item(row)), looks.get(row)
+            if own_colour is not None or look is not None:
+                kind = self._drawn_otherwise(kind, own_colour or "", look)
+            size = self.canvas.zoom * abs(world.scale.item(row)) * (look.scale if look is not None else 1.0)
             hidden, angle = not world.shown.item(row), world.angle.item(row)
             wide, high = flips.get(row, (1.0, 1.0))
             if wide == high == 1.0 and len(order) <= MOST:
@@ -171,13 +172,14 @@ class LevelPainter:
         for piece in pieces:
             self._paint_piece(p, piece, offset)
 
-    def _coloured(self, kind: Kind, colour: str) -> Kind:
-        """Return a kind in another colour; the same object each time."""
-        key = id(kind), colour
+    def _drawn_otherwise(self, kind: Kind, colour: str, look: Look | None) -> Kind:
+        """Return a kind in another colour (unless it is empty) and look; the same object each time."""
+        key = id(kind), colour, id(look)
         found = self._others.get(key)
-        if found is None or found[0] is not kind:
-            found = self._others[key] = (kind, replace(kind, colour=colour))
-        return found[1]
+        if found is None or found[0] is not kind or found[1] is not look:
+            other = look.of(kind) if look is not None else kind
+            found = self._others[key] = (kind, look, replace(other, colour=colour) if colour else other)
+        return found[2]
 
     def _paint_piece(self, p: QPainter, piece: Piece, offset: tuple[float, float] | None) -> None:
         thing, kind = piece
@@ -197,6 +199,7 @@ class LevelPainter:
         rows: NDArray[np.int64],
         flips: dict[int, tuple[float, float]],
         offset: tuple[float, float] | None,
+        looks: dict[int, Look],
     ) -> NDArray[np.int64]:
         """Return where there are very many: draw those that are a few pixels large as specks, all of a kind at once; gives the rest."""
         if len(rows) <= MANY or flips or offset:
@@ -211,11 +214,18 @@ class LevelPainter:
         y = self.canvas.height() / 2 - (world.y[small] - self.canvas.centre[1]) * self.canvas.zoom
         # one picture and one call: each call of Qt may have to wait for the worker
         picture = Specks(self.canvas.width(), self.canvas.height(), self.canvas.devicePixelRatioF())
-        for kind in np.unique(world.kind[small]).tolist():
-            mine = world.kind[small] == kind
-            look = world.program.kinds[kind]
+        colours = list(dict.fromkeys(look.colour for look in looks.values() if look.colour))
+        own = np.zeros(len(world.kind), dtype=np.int64)
+        for row, look in looks.items():
+            own[row] = colours.index(look.colour) + 1 if look.colour else 0
+        sorts = world.kind[small] * (len(colours) + 1) + own[small]
+        for sort in np.unique(sorts).tolist():
+            mine = sorts == sort
+            number, coloured = divmod(sort, len(colours) + 1)
+            kind = world.program.kinds[number]
             wide = max(0.75, float(np.median(half[plain][mine])))
-            picture.put(x[mine], y[mine], wide, kind_colour(look.colour), isinstance(look.shape, Circle))
+            colour = kind_colour(colours[coloured - 1] if coloured else kind.colour)
+            picture.put(x[mine], y[mine], wide, colour, isinstance(kind.shape, Circle))
         p.drawImage(0, 0, picture.image())
         return rows[~plain]
 

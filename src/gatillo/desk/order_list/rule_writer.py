@@ -477,6 +477,7 @@ def named_by(index: Index, type: str, text: str) -> tuple[Sort, str, str] | None
         "topic": "topic",
         "clip": "clip",
         "point": "point",
+        "look": "look",
         "entry": "entry",
     }
     if type in plain:

@@ -3,20 +3,18 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtCore import QSize
 from PySide6.QtWidgets import QVBoxLayout
 
 from gatillo.desk.looks import plain
-from gatillo.desk.looks.small_pictures import drawing_icon
 from gatillo.desk.session.rename_things import delete_thing, take_name
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.behaviour_fields import behaviour_fields
 from gatillo.desk.sheet.form import Form
+from gatillo.desk.sheet.look_fields import drawing_choice, look_fields
 from gatillo.desk.sheet.own_fields import kinds_own_fields
 from gatillo.desk.sheet.picture_field import picture_field
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.level import thing_edits
-from gatillo.level.drawings import DRAWINGS
 from gatillo.level.model import Circle, Kind, Point, Readout, Rectangle, Topic
 from gatillo.level.naming import name_problem, token
 
@@ -43,7 +41,14 @@ def kind_page(bench: Workbench, column: QVBoxLayout, kind: Kind) -> None:
     form.text("name", "name", kind.name, lambda text: take_name(bench, "kind", kind.name, text, taken))
     _shape(form, kind, put)
     form.swatches("colour", "colour", kind.colour, thing_edits.COLOURS, put("colour", "change the colour"))
-    _drawing(form, kind, put)
+    take_drawing = put("drawing", "change the drawing")
+    form.add(
+        "drawing",
+        drawing_choice(
+            form, "drawing", "drawing", kind.drawing, kind.colour, "none: the glyph", take_drawing
+        ),
+        "drawing",
+    )
     if not (kind.drawing or kind.picture):
         form.text(
             "glyph", "glyph", kind.glyph, put("glyph", "change the glyph"), wide=False, hint="one letter"
@@ -79,6 +84,7 @@ def kind_page(bench: Workbench, column: QVBoxLayout, kind: Kind) -> None:
     kinds_own_fields(form, kind)
     _points(form, kind)
     _topics(form, kind)
+    look_fields(form, kind)
     _readouts(form, kind, put)
     _deletion(form, kind)
 
@@ -134,28 +140,6 @@ def _body(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
             step=0.05,
         )
         number.setToolTip(plain.tip(tip))
-
-
-def _drawing(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]
-    options = (("", "none: the glyph"), *((name, name) for name in DRAWINGS))
-    field = form.choice("drawing", "drawing", kind.drawing, options, put("drawing", "change the drawing"))
-    field.setIconSize(QSize(18, 18))
-    field.setMaxVisibleItems(16)
-    # a list with a bar of its own, not one as high as the screen
-    field.setStyleSheet("combobox-popup: 0;")
-
-    def draw(at: int) -> None:
-        if options[at][0]:
-            field.setItemIcon(at, drawing_icon(options[at][0], kind.colour))
-
-    # the rest when they are looked at
-    draw(max(0, field.currentIndex()))
-
-    def draw_all() -> None:
-        for at in range(len(options)):
-            draw(at)
-
-    field.opening = draw_all
 
 
 def _readouts(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-def]

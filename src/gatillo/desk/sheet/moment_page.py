@@ -17,6 +17,7 @@ from gatillo.formula.formula import column_key
 from gatillo.formula.values import write_number, write_out
 from gatillo.graphs.outline import card_words, wired_slots
 from gatillo.inspect.finding import Finding
+from gatillo.inspect.shown_looks import shown_looks
 from gatillo.language.sentence import pieces
 from gatillo.level.model import Clause, Graph, Reference, Rule, Variable
 from gatillo.level.naming import token
@@ -155,6 +156,9 @@ def object_html(bench: Workbench, object_id: int) -> str:
         known = object_id in world.program.names
         words = value_link(name, variable.name, variable.name) if known else escape(variable.name)
         rows.append((words, escape(_value(world, variable, value))))
+    look = shown_looks(world).get(row)
+    if look is not None:
+        rows.append(("look", escape(look.name)))
     saying = world.display.sayings.get(object_id)
     if saying is not None:
         rows.append(("says", escape(saying[0])))

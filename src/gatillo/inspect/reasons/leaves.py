@@ -37,6 +37,7 @@ CALLED = {
     "offer": "the prompt of",
     "arrival": "the way of",
     "saying": "what is said by",
+    "look": "the look of",
     "contact": "the contact of",
 }
 """By what is read of an object: how it is called, where its value is no number."""

@@ -113,6 +113,10 @@ class KindTables:
             self._point_offsets[point] = found
         return found
 
+    def has_look(self, look: str) -> np.ndarray:
+        """Return by kind whether it has a look of a name."""
+        return np.array([any(one.name == look for one in kind.looks) for kind in self.kinds], dtype=bool)
+
     @cached_property
     def clip_points(self) -> dict[str, np.ndarray]:
         """By clip: time, x, y and turn of its points; shape (4, points)."""

@@ -1,4 +1,4 @@
-"""Formulas about a single object of a kind: conditions of topics and menu entries, and readouts."""
+"""Formulas about a single object of a kind: conditions of topics and menu entries, readouts, and which look is shown."""
 
 from __future__ import annotations
 
@@ -11,6 +11,8 @@ from gatillo.level.naming import token
 from gatillo.level.roles import Index
 from gatillo.sim.program.problems import Problem
 
+CompiledLook = tuple[int, Formula]
+"""The number of a kind, and the formula that gives the name of the look to show."""
 CompiledReadout = tuple[int, int, Readout, Formula, Formula | None]
 """The number of a kind, the place among its readouts, the readout, and its compiled value and most."""
 
@@ -55,4 +57,23 @@ def compiled_readouts(
                 problems.append(Problem(-1, kind.name, "readout", place, "", error.message))
                 continue
             found.append((at, place, readout, value, most))
+    return tuple(found)
+
+
+def compiled_looks(
+    index: Index, kinds: tuple[Kind, ...], problems: list[Problem]
+) -> tuple[CompiledLook, ...]:
+    """Return the formulas by which kinds choose their look; what is wrong with one goes into `problems`."""
+    found: list[CompiledLook] = []
+    for at, kind in enumerate(kinds):
+        if not kind.look.strip():
+            continue
+        try:
+            formula = compile_formula(index, kind.look, "text")
+            if set(formula.roles) - {token(kind.name)}:
+                raise FormulaError(f"the look of {kind.name} speaks of its own {kind.name} only", 0, 1)
+        except FormulaError as error:
+            problems.append(Problem(-1, kind.name, "look", 0, "", error.message))
+            continue
+        found.append((at, formula))
     return tuple(found)

@@ -430,6 +430,14 @@ class ActionContext(ActionApi):
     def colour(self, rows: Rows, colour: str) -> None:
         self.world.display.colours.update(dict.fromkeys(self.world.id[rows].tolist(), colour))
 
+    def show_look(self, rows: Rows, look: str) -> None:
+        world = self.world
+        shown = world.program.kind_tables.has_look(look)[world.kind[rows]]
+        world.display.looks.update(dict.fromkeys(world.id[rows[shown]].tolist(), look))
+        if not look:
+            for number in world.id[rows].tolist():
+                world.display.looks.pop(number, None)
+
     # bonds and items
 
     def attach(self, rows: Rows, carriers: Rows, keep_offset: bool, lag: Numbers) -> None:

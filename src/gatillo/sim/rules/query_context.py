@@ -85,6 +85,10 @@ class QueryContext(QueryApi):
     def tagged(self, rows: Rows, tag: str) -> Yes:
         return self.world.tagged(tag)[rows]
 
+    def shows_look(self, rows: Rows, look: str) -> Yes:
+        shown = self.world.display.looks
+        return np.fromiter((shown.get(i) == look for i in self.world.id[rows].tolist()), bool, len(rows))
+
     def attached(self, a: Rows, b: Rows) -> Yes:
         bonds, ids = self.world.movement.bonds, self.world.id
         pairs = zip(ids[a].tolist(), ids[b].tolist(), strict=True)

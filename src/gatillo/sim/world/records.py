@@ -323,3 +323,5 @@ class Display:
     telling: str = _part("", "the message to the player")
     colours: dict[int, str] = _part(dict, "colour", "object")
     """By id: colours that rules have given."""
+    looks: dict[int, str] = _part(dict, "look", "object")
+    """By id: looks that rules have given, by name."""
