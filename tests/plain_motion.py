@@ -9,6 +9,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 
+EASINGS = ("at constant speed", "easing in", "easing out", "easing in and out")
+
 
 def wrapped(angle):
     """An angle above -180 up to 180 degrees."""
@@ -25,11 +27,27 @@ def eased(part, easing):
     }[easing]
 
 
+def own_of_a_stop(any_):
+    """What a stop may have of its own."""
+    own = {}
+    legs = any_.choice(["", "time", "speed"])
+    if legs:
+        own[legs] = {"time": any_.choice([0.2, 0.55]), "speed": any_.choice([40.0, 200.0])}[legs]
+    if any_.random() < 0.4:
+        own["easing"] = any_.choice(EASINGS)
+    if any_.random() < 0.4:
+        own["message"] = any_.choice(["ding", "dong"])
+    if any_.random() < 0.4:
+        own["facing"] = float(any_.randrange(-170, 180, 50))
+    return own
+
+
 @dataclass
 class Walk:
     """An object on a route: by a speed, or by a time for each leg."""
 
     stops: list
+    """(x, y, pause) of each, and what it has of its own as a dict: `time`, `speed`, `easing` of the leg after it, `message`, `facing`."""
     how: str
     speed: float = 0.0
     leg_time: float = 0.0
@@ -44,6 +62,20 @@ class Walk:
     start: tuple = (0.0, 0.0)
     """Where the leg began."""
     over: bool = False
+    left: dict = field(default_factory=dict)
+    """What the stop has of its own that was left last."""
+
+    def leg(self, x, y):
+        """Speed, time (0 where it goes by speed) and easing of the leg to a point."""
+        speed, time, easing = self.speed, self.leg_time, self.easing
+        if "time" in self.left:
+            time = self.left["time"]
+        elif "speed" in self.left:
+            speed, time = self.left["speed"], 0.0
+        easing = self.left.get("easing", easing)
+        if not time and self.left.get("easing", "at constant speed") != "at constant speed":
+            time = math.hypot(x - self.start[0], y - self.start[1]) / speed
+        return speed, time, easing
 
 
 @dataclass
@@ -79,6 +111,8 @@ class PlainMotion:
     far: float = 90.0
     tick: int = 0
     arrivals: list = field(default_factory=list)
+    sent: list = field(default_factory=list)
+    """(tick, message) of what stops have sent."""
 
     def step(self):
         self.tick += 1
@@ -98,20 +132,22 @@ class PlainMotion:
     def walk_on(self, thing):
         walk, left = thing.walk, 1.0 / self.rate
         was = thing.x, thing.y
+        facing = None
         for _ in range(16):
             resting = min(walk.rest, left)
             walk.rest -= resting
             left -= resting
             if left <= 1e-12 or walk.over:
                 break
-            x, y, pause = walk.stops[walk.at]
+            x, y, pause, *own = walk.stops[walk.at]
             away = math.sqrt((x - thing.x) ** 2 + (y - thing.y) ** 2)
-            need = max(walk.leg_time - walk.gone, 0.0) if walk.leg_time else away / walk.speed
+            speed, time, easing = walk.leg(x, y)
+            need = max(time - walk.gone, 0.0) if time else away / speed
             step = min(need, left)
             walk.gone += step
             if need > left + 1e-9:
-                if walk.leg_time:
-                    part = eased(walk.gone / walk.leg_time, walk.easing)
+                if time:
+                    part = eased(walk.gone / time, easing)
                     thing.x = walk.start[0] + (x - walk.start[0]) * part
                     thing.y = walk.start[1] + (y - walk.start[1]) * part
                 else:
@@ -122,9 +158,15 @@ class PlainMotion:
             left -= step
             self.arrivals.append((self.tick, thing.id, walk.at + 1))
             walk.rest, walk.start, walk.gone = pause, (x, y), 0.0
+            walk.left = own[0] if own else {}
+            facing = walk.left.get("facing")
+            if "message" in walk.left:
+                self.sent.append((self.tick, walk.left["message"]))
             self.turn_to_the_next(thing, walk)
         dx, dy = thing.x - was[0], thing.y - was[1]
-        if walk.faces and (dx or dy):
+        if facing is not None and (not walk.faces or walk.rest or walk.over):
+            thing.angle = wrapped(facing)
+        elif walk.faces and (dx or dy):
             thing.angle = wrapped(math.degrees(math.atan2(dy, dx)))
 
     def turn_to_the_next(self, thing, walk):

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QSlider, QWidget
 from building import START, add, c, kind, level, rule, things
 from gatillo.desk.looks.plain import GAP
 from gatillo.desk.session.selection import Selection, Thing
+from gatillo.level import thing_edits
 from gatillo.level.model import Area, Circle, Look, Rectangle, Reference, Route, Spot, Stop, Topic
 
 STEER = c("steer_by_keys", speed="60")
@@ -229,6 +230,47 @@ def test_places_are_edited(at_work):
     assert window.bench.level.places[2].stops[2] == Stop(x=49, y=9, pause=1.5)
     hands.press_button("place-stop-0-remove")
     assert len(window.bench.level.places[2].stops) == 2
+
+
+def test_what_happens_at_a_stop_is_edited_and_drawn(at_work):
+    window, hands = at_work
+    show(window, "place", "round")
+
+    def stop():
+        return next(p for p in window.bench.level.places if p.name == "round").stops[0]
+
+    plain = window.level_view.grab().toImage()
+    hands.press_button("place-stop-0-more")
+    hands.choose("place-stop-0-leg", "leg takes")
+    hands.put("place-stop-0-time", "2.5")
+    hands.choose("place-stop-0-easing", "easing in")
+    hands.put("place-stop-0-facing", "270")
+    hands.put("place-stop-0-message", "off we go")
+    assert stop() == Stop(x=0, y=0, time=2.5, easing="easing in", facing=-90.0, message="off we go")
+    assert window.level_view.grab().toImage() != plain
+    hands.choose("place-stop-0-leg", "leg at")
+    assert (stop().time, stop().speed) == (0.0, 60.0)
+    hands.put("place-stop-0-facing", "up")
+    assert stop().facing == -90.0 and "no direction" in window.message.words.text()
+    hands.click(hands.field("place-stop-0-facing"))
+    hands.key(Qt.Key.Key_A, CTRL)
+    hands.key(Qt.Key.Key_Backspace)
+    hands.key(Qt.Key.Key_Return)
+    assert stop().facing is None
+
+
+def test_a_dragged_stop_keeps_what_happens_there(at_work):
+    window, hands = at_work
+    bench = window.bench
+    stops = (Stop(x=0, y=0, time=2.0, message="go"), Stop(x=90, y=90))
+    bench.edit(thing_edits.set_place(bench.level, "round", stops=stops), "stops")
+    show(window, "place", "round")
+    hands.rest()
+    view = window.level_view
+    start, end = view.to_pixels(0, 0), view.to_pixels(40, 20)
+    hands.drag(view, start, end)
+    moved = next(p for p in bench.level.places if p.name == "round").stops[0]
+    assert (moved.x, moved.y) != (0, 0) and (moved.time, moved.message) == (2.0, "go")
 
 
 def test_a_trials_keys_expectations_and_watches_are_edited(at_work):

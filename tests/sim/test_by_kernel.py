@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from random import Random
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -13,6 +15,7 @@ from gatillo.level.model import Area, Clause, Rectangle, Route, Spot, Stop, Tria
 from gatillo.sim.motion import by_kernel
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
+from plain_motion import own_of_a_stop
 
 WITH_KERNELS = sorted(name for name, entry in CATALOGUE.items() if entry.kernel is not None)
 KEYS = ("Up", "Down", "Left", "Right", "W", "A", "F")
@@ -83,7 +86,12 @@ def random_level(name, seed):
         rule("gone", when=c("every_seconds", period="9", first="0.7"), do=c("remove", who="Moth 1")),
     )
     stops = tuple(
-        Stop(x=x, y=y, pause=abs(pause) / 100)
+        Stop(
+            x=x,
+            y=y,
+            pause=abs(pause) / 100,
+            **(own_of_a_stop(Random(f"{seed} {x}")) if seed % 3 == 0 else {}),
+        )
         for x, y, pause in chance.uniform(-50, 50, (3, 3)).round(1).tolist()
     )
     keys = tuple(

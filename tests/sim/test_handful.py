@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from random import Random
+
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from building import START, c, kind, level, rule, things
+from building import START, add, c, kind, level, rule, things
 from gatillo.catalogue.entries import carrying
 from gatillo.catalogue.entries.steering import FACES
 from gatillo.examples import study_names, study_path
@@ -28,6 +30,7 @@ from gatillo.sim.run.run import Run
 from gatillo.sim.world import world as worlds
 from gatillo.sim.world.columns import COLUMNS
 from gatillo.sim.world.world import World
+from plain_motion import own_of_a_stop
 from random_rules import ACTIONS, CONDITIONS, MODES, OCCASIONS
 
 TWO_WAYS = (
@@ -137,16 +140,20 @@ def test_a_heap_falls_the_same_body_by_body_and_over_arrays(seed, balls, boxes, 
     st.integers(1, 5),
     st.sampled_from(["once", "in a loop", "there and back"]),
     st.sampled_from(["", "at constant speed", "easing in and out"]),
+    st.booleans(),
 )
-@settings(max_examples=30, deadline=None, suppress_health_check=[HealthCheck.too_slow])
-def test_walkers_come_to_the_same_stops_one_by_one_and_over_arrays(seed, walkers, stops, how, easing):
+@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+def test_walkers_come_to_the_same_stops_one_by_one_and_over_arrays(
+    seed, walkers, stops, how, easing, own_legs
+):
     chance = np.random.default_rng(seed)
     points = chance.uniform(0, 60, (stops, 2)).round(2)
     rests = chance.choice([0.0, 0.0, 0.05, 0.4], stops)
     round_ = Route(
         name="Round",
         stops=tuple(
-            Stop(x=x, y=y, pause=p) for (x, y), p in zip(points.tolist(), rests.tolist(), strict=True)
+            Stop(x=x, y=y, pause=p, **(own_of_a_stop(Random(f"{seed} {x}")) if own_legs else {}))
+            for (x, y), p in zip(points.tolist(), rests.tolist(), strict=True)
         ),
     )
     walk = {"route": "Round", "how": how, "facing": FACES}
@@ -157,8 +164,13 @@ def test_walkers_come_to_the_same_stops_one_by_one_and_over_arrays(seed, walkers
     arrived = rule(
         "arrived", when=c("arrives_at_any_stop", who="Crow"), do=c("add_to", amount="1", variable="level.n")
     )
+    heard = [
+        rule(word, when=c("message_heard", message=word), do=add("level.n", number), id=at)
+        for at, (word, number) in enumerate((("ding", "100"), ("dong", "10000")), 50)
+    ]
     built = level(
         arrived,
+        *heard,
         kinds=(kind("Crow", 5, behaviours=(clause,)),),
         objects=things("Crow", *map(tuple, chance.uniform(0, 60, (walkers, 2)).tolist())),
         places=(round_,),

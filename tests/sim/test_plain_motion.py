@@ -9,21 +9,25 @@ import pytest
 
 from building import c, kind, level, rule, run, things
 from gatillo.level.model import Route, Stop
-from plain_motion import PlainMotion, Thing, Walk
+from plain_motion import EASINGS, PlainMotion, Thing, Walk, own_of_a_stop
 
 HOWS = ("once", "in a loop", "there and back")
-EASINGS = ("at constant speed", "easing in", "easing out", "easing in and out")
 FACING = ("facing the way it goes", "keeping its facing")
 
 
-def random_scene(seed):
+def random_scene(seed, own_legs=False):
     """A level, and the plain loop of the same."""
     any_ = Random(seed)
     rate = any_.choice([10, 30, 60])
     plain = PlainMotion(rate)
     routes = [
         [
-            (any_.randint(-90, 90), any_.randint(-90, 90), any_.choice([0.0, 0.0, 0.13, 0.5]))
+            (
+                any_.randint(-90, 90),
+                any_.randint(-90, 90),
+                any_.choice([0.0, 0.0, 0.13, 0.5]),
+                own_of_a_stop(any_) if own_legs else {},
+            )
             for _ in range(any_.randint(1, 4))
         ]
         for _ in range(3)
@@ -47,7 +51,12 @@ def random_scene(seed):
         kinds.append(kind(f"Cart{number}", 5, contact="none", behaviours=(use,)))
         x, y = any_.randint(-50, 50), any_.randint(-50, 50)
         walk = Walk(
-            routes[way], how, 0.0 if by_time else speed, time if by_time else 0.0, easing, faces == FACING[0]
+            routes[way],
+            how,
+            0.0 if by_time else speed,
+            time if by_time else 0.0,
+            easing if by_time else EASINGS[0],
+            faces == FACING[0],
         )
         place(number, f"Cart{number}", x, y, walk=walk)
         walk.start = (float(x), float(y))
@@ -72,9 +81,13 @@ def random_scene(seed):
         )
         for n in range(1, 5)
     ]
+    watch += [
+        rule(word, when=c("message_heard", message=word), do=c("note", text="x"), id=at)
+        for at, word in enumerate(("ding", "dong"), 200)
+    ]
     watch.append(rule("end", when=c("arrives_at_end", who="anything"), do=c("note", text="x"), id=99))
     places = tuple(
-        Route(name=f"way{n}", stops=tuple(Stop(x=x, y=y, pause=p) for x, y, p in stops))
+        Route(name=f"way{n}", stops=tuple(Stop(x=x, y=y, pause=p, **own) for x, y, p, own in stops))
         for n, stops in enumerate(routes)
     )
     built = level(
@@ -113,10 +126,11 @@ def deed(any_, plain, routes, name, crate, other, tick, rate):
     return rule(name, when=when, do=do)
 
 
+@pytest.mark.parametrize("own_legs", [False, True])
 @pytest.mark.parametrize("first", range(0, 200, 50))
-def test_random_routes_and_attachments_run_as_in_a_plain_loop(first):
+def test_random_routes_and_attachments_run_as_in_a_plain_loop(first, own_legs):
     for seed in range(first, first + 50):
-        built, plain = random_scene(seed)
+        built, plain = random_scene(seed, own_legs)
         made = run(built, 0)
         ids = sorted(plain.things)
         for _ in range(made.length):
@@ -139,6 +153,16 @@ def test_random_routes_and_attachments_run_as_in_a_plain_loop(first):
             name = "end" if what == "end" else f"stop{what}"
             counts[tick, name] = counts.get((tick, name), 0) + 1
         assert told == sorted((tick, name, many) for (tick, name), many in counts.items()), seed
+        heard = [
+            (f.tick, made.program.rules[f.rule_index].source.name)
+            for f in made.trace.firings()
+            if made.program.rules[f.rule_index].source.name in ("ding", "dong")
+            for _ in range(f.matches)
+        ]
+        # a message is heard in the next tick, once for each that sent it
+        assert sorted(heard) == sorted(
+            (tick + 1, message) for tick, message in plain.sent if tick < made.length
+        ), seed
 
 
 @pytest.mark.parametrize("seed", range(60))

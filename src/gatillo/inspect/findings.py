@@ -105,15 +105,32 @@ def _heard(program: Program) -> dict[str, list[tuple[CompiledRule, CompiledLine,
     return _message_lines(program, lambda t: steps_of(t.when))
 
 
+def _sent_at_stops(program: Program) -> dict[str, tuple[str, int]]:
+    """Return the messages that stops of routes send: by name, the route and the number of the first such stop."""
+    found: dict[str, tuple[str, int]] = {}
+    for route in program.index.routes.values():
+        for number, stop in enumerate(route.stops, 1):
+            if stop.message:
+                found.setdefault(stop.message, (route.name, number))
+    return found
+
+
 @check
 def _messages(program: Program) -> Iterator[Finding]:
     sent, heard, listening = _sent(program), _heard(program), _listening(program)
+    at_stops = _sent_at_stops(program)
+    for message, (route, number) in at_stops.items():
+        if message not in heard and message not in listening:
+            said = f"“{message}” is sent at stop {number}, but no rule hears it{did_you_mean(message, heard)}"
+            yield Finding("warning", route, None, "stop", number - 1, said)
     for name, known, what in (
         (sent, heard, "is sent but no rule hears it"),
         (heard, sent, "is heard but nothing sends it"),
     ):
         for message, lines in name.items():
             if message in known or (name is sent and message in listening):
+                continue
+            if name is heard and message in at_stops:
                 continue
             meant = nearest(message, [m for m in known if m not in name])
             for rule, line, slot in lines:

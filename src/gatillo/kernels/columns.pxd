@@ -2,7 +2,7 @@
 cimport cython
 
 cdef class Walk:
-    cdef public double[:] going, sent, route, stop, rest, speed, leg_time, gone, faces, how, easing, vx, vy
+    cdef public double[:] going, sent, route, stop, rest, speed, leg_time, gone, faces, how, easing, left, vx, vy
     cdef public const double[:, :] stops
     cdef public const long[:] first
     cdef public const double[:] busy

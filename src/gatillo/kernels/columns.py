@@ -10,7 +10,8 @@ from gatillo.kernels.plain import fmod
 class Walk:
     """What objects keep that walk a route, by row, and the routes.
 
-    `stops` are x, y and pause of the stops of all routes, shape (stops, 3); those of route r are from `first[r]` to `first[r + 1]`.
+    `stops` are the stops of all routes, shape (stops, 7): x, y, pause, then time, speed and easing (-1 for none) of the leg after it, and
+    the facing there; those of route r are from `first[r]` to `first[r + 1]`. `left` is the number of the stop left last.
     `busy` are those who do something else, `on` whether the behaviour by which an object walks is switched on. A tick's
     velocities are kept in `rows`, `vx`, `vy`, for the first `many` of them; `found` takes those who have turned.
     """
@@ -29,6 +30,7 @@ class Walk:
             keeps["how"],
             keeps["easing"],
         )
+        self.left = keeps["left"]
         self.stops, self.first, self.busy, self.on, self.alive = stops, first, busy, on, alive
         self.rows, self.found, self.vx, self.vy = room
         self.many = 0

@@ -45,8 +45,8 @@ def _keep_walking(walk: Any, settings: Any, timed: int) -> int:
 def walk_on(columns: Any, walk: Any, dt: float) -> int:
     """Take all who walk as far as they come in a tick.
 
-    Gives how many have turned, written into `found`; -1, with nothing done, where somebody ends, stands switched off, rides by time
-    or comes to a stop.
+    Gives how many have turned, written into `found`; -1, with nothing done, where somebody ends, stands switched off, rides by time,
+    is on a leg with a time, a speed or an easing of its own, or comes to a stop.
     """
     many, n = 0, len(walk.going)
     for row in range(n):
@@ -60,6 +60,11 @@ def walk_on(columns: Any, walk: Any, dt: float) -> int:
             return -1
         number = int(walk.route[row])
         if walk.first[number] == walk.first[number + 1]:
+            return -1
+        before = walk.first[number] + int(walk.left[row]) - 1
+        if walk.left[row] > 0 and (
+            walk.stops[before, 3] > 0 or walk.stops[before, 4] > 0 or walk.stops[before, 5] >= 0
+        ):
             return -1
         rests = min(walk.rest[row], dt)
         left = dt - rests

@@ -29,7 +29,9 @@ from gatillo.level.model import (
     Level,
     Logic,
     Node,
+    Place,
     Reference,
+    Route,
     Rule,
     Section,
     Trial,
@@ -114,6 +116,12 @@ def uses(level: Level, sort: Sort, name: str, *, kind: str = "") -> list[Use]:
             found.append(Use(f"the look of {a.name}"))
         if a.behaviours != b.behaviours:
             found.append(Use(f"a behaviour of {a.name}"))
+    routes = zip(level.places, other.places, strict=True)
+    found += [
+        Use(f"the route {a.name}")
+        for a, b in routes
+        if isinstance(a, Route) and isinstance(b, Route) and a.stops != b.stops
+    ]
     found += [Use(f"the trial “{a.name}”") for a, b in zip(level.trials, other.trials, strict=True) if a != b]
     pairs = zip(level.variants, other.variants, strict=True)
     found += [Use(f"the variant “{a.name}”") for a, b in pairs if a != b]
@@ -390,7 +398,10 @@ def _in_clauses(level: Level, change: Change, sort: Sort, names: Mapping[str, st
     )
     trials = tuple(_trial(t, change, sort, names) for t in level.trials)
     variants = tuple(_switches_named(v, sort, names) for v in level.variants)
-    return replace(level, order=order, kinds=kinds, trials=trials, variants=variants)
+    level = replace(level, order=order, kinds=kinds, trials=trials, variants=variants)
+    if sort != "message":
+        return level
+    return replace(level, places=tuple(_stops_renamed(place, names) for place in level.places))
 
 
 def _look_formula(formula: str, sort: Sort, names: Mapping[str, str]) -> str:
@@ -534,6 +545,15 @@ def _named_anew(level: Level, sort: Sort, names: Mapping[str, str], kind: str) -
     elif sort == "trial":
         level = replace(level, trials=tuple(replace(t, name=named(t.name)) for t in level.trials))
     return level
+
+
+def _stops_renamed(place: Place, names: Mapping[str, str]) -> Place:
+    """Return a place with the messages of its stops, if it is a route, under their names now."""
+    if not isinstance(place, Route):
+        return place
+    return replace(
+        place, stops=tuple(replace(s, message=names.get(s.message, s.message)) for s in place.stops)
+    )
 
 
 def _order_renamed(level: Level, sort: Sort, named: Callable[[str], str]) -> Level:

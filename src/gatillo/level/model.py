@@ -213,10 +213,31 @@ class Area(Doc, frozen=True, tag="area", tag_field="is"):
     shape: Shape
 
 
+Easing = Literal["", "at constant speed", "easing in", "easing out", "easing in and out"]
+
+
 class Stop(Doc, frozen=True):
+    """A stop of a route, and how what walks there goes on.
+
+    `time` (seconds) or `speed` (units a second) and `easing` are those of the leg that follows, whichever way the route is
+    walked; what is not set is as the behaviour or the rule has it.
+    """
+
     x: Measure
     y: Measure
     pause: Duration = 0.0
+    time: Duration = 0.0
+    speed: Annotated[float, Meta(ge=0, le=1e9)] = 0.0
+    easing: Easing = ""
+    message: str = ""
+    """A message that each object sends when it arrives."""
+    facing: Measure | None = None
+    """The direction in degrees in which it faces there."""
+
+    @property
+    def has_own_leg(self) -> bool:
+        """Whether the leg that follows has a time, a speed or an easing of its own."""
+        return self.time > 0 or self.speed > 0 or bool(self.easing)
 
 
 class Route(Doc, frozen=True, tag="route", tag_field="is"):

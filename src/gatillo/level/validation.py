@@ -24,6 +24,7 @@ from gatillo.level.model import (
     Logic,
     Object,
     Reference,
+    Route,
     Section,
     Shape,
     Trial,
@@ -79,6 +80,8 @@ def flaws(level: Level) -> Iterator[Flaw]:
     for at, place in enumerate(level.places):
         if isinstance(place, Area):
             yield from _shape(f"$.places[{at}].shape", place.shape)
+        elif isinstance(place, Route):
+            yield from _stops(f"$.places[{at}].stops", place)
     yield from _objects(level)
     yield from _order(level)
     names = ((f"$.trials[{i}].name", t.name) for i, t in enumerate(level.trials))
@@ -106,6 +109,17 @@ def flaws(level: Level) -> Iterator[Flaw]:
     yield from _unique("variant", variants, free=True)
     for at, variant in enumerate(level.variants):
         yield from _overrides(level, f"$.variants[{at}]", variant)
+
+
+def _stops(path: str, route: Route) -> Iterator[Flaw]:
+    for at, stop in enumerate(route.stops):
+        if stop.time > 0 and stop.speed > 0:
+            yield Flaw(
+                f"{path}[{at}]", "the leg after a stop has a time or a speed, not both; set one of them to 0"
+            )
+        problem = free_name_problem(stop.message) if stop.message else None
+        if problem:
+            yield Flaw(f"{path}[{at}].message", problem)
 
 
 def _references(level: Level) -> Iterator[Flaw]:

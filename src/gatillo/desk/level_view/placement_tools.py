@@ -7,16 +7,17 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from msgspec.structs import replace
 from PySide6.QtCore import QElapsedTimer, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPen
 
 from gatillo.desk.level_view.canvas import Canvas
 from gatillo.desk.level_view.scenery_painter import reach_of, scenery_of
-from gatillo.desk.looks.theme import theme, with_alpha
+from gatillo.desk.looks.theme import text_font, theme, with_alpha
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.formula.values import half_open_degrees
 from gatillo.level import edits, thing_edits
-from gatillo.level.model import Area, Circle, ClipPoint, Object, Place, Rectangle, Route, Spot
+from gatillo.level.model import Area, Circle, ClipPoint, Object, Place, Rectangle, Route, Spot, Stop
 
 KIND_MIME = "application/x-gatillo-kind"
 """What is dragged from the shelf into the level."""
@@ -340,9 +341,7 @@ class PlacementTools(QObject):
             place = self._selected_place()
             assert isinstance(place, Route)
             stops = tuple(
-                type(s)(x=round(self._now[0], 1), y=round(self._now[1], 1), pause=s.pause)
-                if i == hold.at
-                else s
+                replace(s, x=round(self._now[0], 1), y=round(self._now[1], 1)) if i == hold.at else s
                 for i, s in enumerate(place.stops)
             )
             self.bench.edit(
@@ -452,6 +451,7 @@ class PlacementTools(QObject):
             for stop in place.stops:
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 p.drawEllipse(self.canvas.to_pixels(stop.x, stop.y), 11, 11)
+            self._paint_stops(p, place)
         elif isinstance(place, Spot):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawEllipse(self.canvas.to_pixels(place.x, place.y), 10, 10)
@@ -471,6 +471,39 @@ class PlacementTools(QObject):
                 p.drawLine(QPointF(pixel.x(), 0), QPointF(pixel.x(), self.canvas.height()))
             else:
                 p.drawLine(QPointF(0, pixel.y()), QPointF(self.canvas.width(), pixel.y()))
+
+    def _paint_stops(self, p: QPainter, route: Route) -> None:
+        """Write at each stop what happens there and how the leg after it goes; no text covers another."""
+        t = theme()
+        p.setFont(text_font(-1))
+        written: list[QRectF] = []
+        for stop in route.stops:
+            at = self.canvas.to_pixels(stop.x, stop.y)
+            for words in filter(None, (_stop_words(stop), _leg_words(stop))):
+                width = p.fontMetrics().horizontalAdvance(words) + 10
+                below = at.y() + 50 < self.canvas.height()
+                box = QRectF(at.x() - width / 2, at.y() + 15 if below else at.y() - 31, width, 16)
+                while any(box.intersects(other) for other in written):
+                    box.translate(0, 8 if below else -8)
+                written.append(box)
+                p.setPen(QPen(t.hairline, 1))
+                p.setBrush(t.panel)
+                p.drawRoundedRect(box, 3, 3)
+                p.setPen(t.cursor)
+                p.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def _stop_words(stop: Stop) -> str:
+    """Return what happens at a stop, in a few words."""
+    words = [f"{stop.pause:g} s"] if stop.pause > 0 else []
+    return " · ".join([*words, *([f"“{stop.message}”"] if stop.message else [])])
+
+
+def _leg_words(stop: Stop) -> str:
+    """Return how the leg after a stop goes, in a few words."""
+    words = [f"in {stop.time:g} s"] if stop.time > 0 else [f"at {stop.speed:g}"] if stop.speed > 0 else []
+    words += [stop.easing] if stop.easing else []
+    return f"then {', '.join(words)}" if words else ""
 
 
 def _far(a: QPointF, b: QPointF) -> float:

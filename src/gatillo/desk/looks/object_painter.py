@@ -147,6 +147,17 @@ def _glyph(p: QPainter, kind: Kind, x: float, y: float, size: float) -> None:
     )
 
 
+def _draw_facing(p: QPainter, at: QPointF, facing: float) -> None:
+    """Draw which way is faced at a stop: a small arrowhead at its edge."""
+    p.save()
+    p.translate(at)
+    p.rotate(-facing)
+    p.setPen(Qt.PenStyle.NoPen)
+    p.setBrush(theme().quiet)
+    p.drawPolygon([QPointF(15, 0), QPointF(10, -3.5), QPointF(10, 3.5)])
+    p.restore()
+
+
 def draw_place(
     p: QPainter,
     place: Place,
@@ -173,6 +184,9 @@ def draw_place(
             p.setBrush(t.paper)
             p.drawEllipse(at, 8, 8)
             p.drawText(QRectF(at.x() - 8, at.y() - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, str(number))
+        for stop, at in zip(place.stops, points, strict=True):
+            if stop.facing is not None:
+                _draw_facing(p, at, stop.facing)
     else:
         at = point(place.x, place.y)
         p.setPen(QPen(t.cursor, 1.6))

@@ -139,10 +139,11 @@ class Form:
 
     def add(self, label: str, field: QWidget, name: str, *, said: str = "") -> None:
         """Put a field of one's own into the form."""
-        self._name(field, name, said or label)
+        self.named(field, name, said or label)
         self.labelled(label, field)
 
-    def _name(self, field: QWidget, name: str, label: str) -> None:
+    def named(self, field: QWidget, name: str, label: str) -> None:
+        """Give a field its name, and the words by which those who cannot see it know it."""
         field.setObjectName(f"{self.prefix}-{name}")
         field.setAccessibleName(label)
         field.setMinimumHeight(FIELD)
@@ -191,7 +192,7 @@ class Form:
     ) -> QLineEdit:
         """Return a text field outside a labelled row."""
         field = QLineEdit(value)
-        self._name(field, name, label)
+        self.named(field, name, label)
         field.setPlaceholderText(hint)
         field.setCursorPosition(0)
         if known:
@@ -234,7 +235,7 @@ class Form:
     ) -> Number:
         """Return a number field outside a labelled row."""
         field = Number()
-        self._name(field, name, label)
+        self.named(field, name, label)
         field.setDecimals(decimals)
         field.setRange(least, most)
         field.setSingleStep(step)
@@ -259,7 +260,7 @@ class Form:
     ) -> Chooser:
         """Return a choice outside a labelled row."""
         field = Chooser()
-        self._name(field, name, label)
+        self.named(field, name, label)
         if len(options) > MANY_CHOICES:
             # else each is measured
             field.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -280,7 +281,7 @@ class Form:
     def tick(self, name: str, value: bool, take: Take, words: str) -> QCheckBox:
         """Yes or no, for a field of several."""
         field = QCheckBox(words)
-        self._name(field, name, words)
+        self.named(field, name, words)
         field.setChecked(value)
         field.toggled.connect(lambda yes: self.give(take, yes))
         return field
@@ -303,7 +304,7 @@ class Form:
             button.setIcon(_swatch(colour, chosen=colour.lower() == value.lower()))
             button.setIconSize(QSize(18, 18))
             button.setProperty("small", "true")
-            self._name(button, f"{name}-{number}", f"colour {number}")
+            self.named(button, f"{name}-{number}", f"colour {number}")
             button.clicked.connect(lambda _=False, c=colour: self.give(take, c))
             row.addWidget(button)
         written = self.line(name, label, value, take)
@@ -331,7 +332,7 @@ class Form:
     def button(self, words: str, name: str, run: Callable[..., Any], *, tip: str = "") -> QPushButton:
         """Return a button that does something."""
         button = QPushButton(words)
-        self._name(button, name, tip or words)
+        self.named(button, name, tip or words)
         button.setToolTip(plain.tip(tip))
         button.clicked.connect(lambda _=False: run())
         return button
@@ -350,7 +351,7 @@ class Form:
         button.setText("×")
         button.setProperty("small", "true")
         button.setProperty(AT_END, True)
-        self._name(button, name, f"remove {what}")
+        self.named(button, name, f"remove {what}")
         button.setToolTip(tip(f"Remove {what}"))
         button.clicked.connect(lambda _=False: run())
         return button

@@ -2,14 +2,28 @@
 
 from __future__ import annotations
 
-from msgspec.structs import replace
-from PySide6.QtWidgets import QVBoxLayout
+from collections.abc import Callable
+from typing import Protocol
 
+from msgspec.structs import replace
+from PySide6.QtWidgets import QToolButton, QVBoxLayout
+
+from gatillo.catalogue.entries.timed_moves import EASINGS
+from gatillo.desk.looks import plain
+from gatillo.desk.looks.flow_layout import FlowLayout
 from gatillo.desk.session.rename_things import delete_thing, take_name, told_uses
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
+from gatillo.formula.values import half_open_degrees
 from gatillo.level import thing_edits
 from gatillo.level.model import Area, Circle, Place, Rectangle, Route, Spot, Stop
+from gatillo.level.naming import free_name_problem
+
+
+class Put(Protocol):
+    """What edits a place, under a label."""
+
+    def __call__(self, label: str, **fields: object) -> None: ...
 
 
 def place_page(bench: Workbench, column: QVBoxLayout, place: Place) -> None:
@@ -43,7 +57,7 @@ def place_page(bench: Workbench, column: QVBoxLayout, place: Place) -> None:
     )
 
 
-def _shape(form: Form, place: Area, put) -> None:  # type: ignore[no-untyped-def]
+def _shape(form: Form, place: Area, put: Put) -> None:
     shape = place.shape
 
     def other(chosen: str) -> None:
@@ -71,39 +85,126 @@ def _shape(form: Form, place: Area, put) -> None:  # type: ignore[no-untyped-def
         )
 
 
-def _stops(form: Form, place: Route, put) -> None:  # type: ignore[no-untyped-def]
-    def change(at: int, **fields: float) -> None:
+def _stops(form: Form, place: Route, put: Put) -> None:
+    form.heading("Stops: x, y, pause in seconds")
+    for at, stop in enumerate(place.stops):
+        _fields_of(form, place, at, stop, put)
+    last = place.stops[-1] if place.stops else Stop(x=0.0, y=0.0)
+    added = Stop(x=last.x + 40.0, y=last.y)
+    form.buttons(form.button("+ stop", "add-stop", lambda: put("add a stop to", stops=(*place.stops, added))))
+
+
+def _fields_of(form: Form, place: Route, at: int, stop: Stop, put: Put) -> None:
+    """A row with the place and the pause of a stop, and below it what else happens there, which can be folded away."""
+    number = at + 1
+
+    def change(**fields: object) -> None:
         stops = tuple(replace(s, **fields) if i == at else s for i, s in enumerate(place.stops))
         put("change a stop of", stops=stops)
 
-    form.heading("Stops: x, y, pause in seconds")
-    for at, stop in enumerate(place.stops):
-        row = form.row()
-        for field, least in (("x", -1e6), ("y", -1e6), ("pause", 0.0)):
-            row.addWidget(
-                form.spin(
-                    f"stop-{at}-{field}",
-                    f"{field} of stop {at + 1}",
-                    getattr(stop, field),
-                    lambda v, i=at, f=field: change(i, **{f: v}),
-                    least=least,
-                )
-            )
+    row = form.row()
+    for field, least in (("x", -1e6), ("y", -1e6), ("pause", 0.0)):
         row.addWidget(
-            form.remover(
-                f"stop-{at}-remove",
-                f"stop {at + 1}",
-                lambda i=at: put(
-                    "remove a stop from", stops=tuple(s for j, s in enumerate(place.stops) if j != i)
-                ),
+            form.spin(
+                f"stop-{at}-{field}",
+                f"{field} of stop {number}",
+                getattr(stop, field),
+                lambda v, f=field: change(**{f: v}),
+                least=least,
             )
         )
-        form.rows.addRow(str(at + 1), form.box(row))
-    last = place.stops[-1] if place.stops else Stop(x=0.0, y=0.0)
-    form.buttons(
-        form.button(
-            "+ stop",
-            "add-stop",
-            lambda: put("add a stop to", stops=(*place.stops, replace(last, x=last.x + 40.0, pause=0.0))),
+    more = QToolButton()
+    more.setText("…")
+    more.setProperty("small", "true")
+    more.setCheckable(True)
+    form.named(more, f"stop-{at}-more", f"more about stop {number}")
+    more.setToolTip(plain.tip("The leg after it, a message, and which way to face there"))
+    row.addWidget(more)
+    row.addWidget(
+        form.remover(
+            f"stop-{at}-remove",
+            f"stop {number}",
+            lambda: put("remove a stop from", stops=tuple(s for j, s in enumerate(place.stops) if j != at)),
         )
     )
+    form.rows.addRow(str(number), form.box(row))
+    there = form.box(_there(form, at, stop, change))
+    form.rows.addRow("", there)
+    said = stop.has_own_leg or bool(stop.message) or stop.facing is not None
+    more.setChecked(said)
+    form.rows.setRowVisible(there, said)
+    rows = form.rows
+    more.toggled.connect(lambda shown: rows.setRowVisible(there, shown))
+
+
+def _there(form: Form, at: int, stop: Stop, change: Callable[..., None]) -> FlowLayout:
+    """Return the fields for what happens at a stop: the leg after it, the message, the facing."""
+    number = at + 1
+    row = form.row()
+    sorts = (("", "leg as usual"), ("time", "leg takes"), ("speed", "leg at"))
+    sort = "time" if stop.time > 0 else "speed" if stop.speed > 0 else ""
+    starts = {"time": {"time": 1.0, "speed": 0.0}, "speed": {"time": 0.0, "speed": 60.0}}
+    row.addWidget(
+        form.combo(
+            f"stop-{at}-leg",
+            f"the leg after stop {number}",
+            sort,
+            sorts,
+            lambda chosen: change(**starts.get(chosen, {"time": 0.0, "speed": 0.0})),
+        )
+    )
+    if sort:
+        row.addWidget(
+            form.spin(
+                f"stop-{at}-{sort}",
+                f"{sort} of the leg after stop {number}",
+                getattr(stop, sort),
+                lambda v: change(**{sort: v}),
+                least=0.01,
+                suffix=" s" if sort == "time" else "",
+            )
+        )
+    easings = [("", "easing as usual"), *((easing, easing) for easing in EASINGS)]
+    row.addWidget(
+        form.combo(
+            f"stop-{at}-easing",
+            f"easing of the leg after stop {number}",
+            stop.easing,
+            easings,
+            lambda chosen: change(easing=chosen),
+        )
+    )
+
+    def faces(text: str) -> str | None:
+        if not text:
+            change(facing=None)
+            return None
+        try:
+            angle = float(text.removesuffix("°"))
+        except ValueError:
+            return f"“{text}” is no direction; write it in degrees, 0 to the right, 90 up"
+        change(facing=float(half_open_degrees(angle)))
+        return None
+
+    shown = "" if stop.facing is None else f"{stop.facing:g}"
+    facing = form.line(f"stop-{at}-facing", f"facing at stop {number}", shown, faces, hint="faces °")
+    facing.setFixedWidth(80)
+    row.addWidget(facing)
+    row.addWidget(
+        form.line(
+            f"stop-{at}-message",
+            f"message at stop {number}",
+            stop.message,
+            lambda text: _take_message(text, change),
+            hint="sends a message",
+            known=list(form.bench.program.messages),
+        )
+    )
+    return row
+
+
+def _take_message(text: str, change: Callable[..., None]) -> str | None:
+    problem = free_name_problem(text) if text else None
+    if problem is None:
+        change(message=text)
+    return problem

@@ -18,6 +18,7 @@ from gatillo.inspect.value_words import value_words
 from gatillo.kernels.mathematics import length
 from gatillo.language.binding import Word
 from gatillo.sim.collision.raycast import clear_views
+from gatillo.sim.program.bodies import WALK
 from gatillo.sim.program.compiled_line import CompiledLine, facts_of
 from gatillo.sim.program.touched import LEVEL, names_of, reads_of
 from gatillo.sim.trace.trace import Did
@@ -155,8 +156,29 @@ def senders(explainer: Explaining, name: str, tick: int) -> Iterator[Reason]:
             )
             reason.grounds = partial(explainer.only_fired, tick - 1, position)
             yield reason
-    if not sent:
+    at_stops = list(_sent_at_stops(explainer, name, tick - 1))
+    yield from at_stops
+    if not sent and not at_stops:
         yield Reason(f"{name} was sent when a move ended at {seconds(run, tick - 1)}", "motion", tick - 1)
+
+
+def _sent_at_stops(explainer: Explaining, name: str, tick: int) -> Iterator[Reason]:
+    """Yield the arrivals of a tick at stops of routes that send a message."""
+    run = explainer.run
+    messages = run.program.kind_tables.stop_messages
+    if not any(name in of_route for of_route in messages):
+        return
+    world = run.world_at(run.end_of(tick), explainer.between)
+    routes = list(run.program.index.routes)
+    for what, object_id, stop in world.movement.arrivals:
+        row = world.row_of_id(object_id)
+        if what != "stop" or row < 0:
+            continue
+        route = int(world.variables[WALK["route"]].item(row))
+        if messages[route][stop - 1] == name:
+            who = called(run, object_id, world)
+            words = f"{name} was sent at {seconds(run, tick)} by {who}, which came to stop {stop} of {routes[route]}"
+            yield Reason(words, "motion", tick, ids=(object_id,))
 
 
 def level_write(explainer: Explaining, what: str, named: str, words: str, at: Moment) -> list[Reason]:

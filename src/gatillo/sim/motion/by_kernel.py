@@ -14,6 +14,7 @@ from gatillo.kernels.columns import Columns, Settings, Walk
 from gatillo.level.roles import Role
 from gatillo.sim.collision.proximity import near_rows
 from gatillo.sim.program.bodies import BUSY, WALK, Behaviour
+from gatillo.sim.program.kind_tables import STOP_WIDTH
 from gatillo.sim.world.world import World
 
 FEW = 2_000 if COMPILED else A_HANDFUL
@@ -156,7 +157,7 @@ def _walk_of(world: World) -> Walk:
             on[rows] &= world.variables[behaviour.on][rows]
     stops = program.kind_tables.stops
     first = np.cumsum([0, *(len(of_one) for of_one in stops)], dtype=np.int64)
-    all_stops = np.concatenate((np.zeros((0, 3)), *stops))
+    all_stops = np.concatenate((np.zeros((0, STOP_WIDTH)), *stops))
     busy = world.variables.get(BUSY, nobody)
     room = (np.empty(n, dtype=np.int64), np.empty(n, dtype=np.int64), np.empty(n), np.empty(n))
     return Walk(

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from gatillo.catalogue.contexts.values import A_HANDFUL, Numbers, Rows
 from gatillo.catalogue.entries.timed_moves import EASINGS
 from gatillo.kernels.mathematics import atan2d
-from gatillo.sim.motion.tweens import eased
+from gatillo.sim.motion.tweens import eased, send_message
 from gatillo.sim.program.bodies import BUSY, ENDED, ENDS, WALK, WALKS
 from gatillo.sim.world.world import World
 
@@ -60,6 +60,7 @@ def set_out(
         return
     keeps["route"][begins], keeps["sent"][begins] = number, sent
     keeps["stop"][begins], keeps["way"][begins], keeps["rest"][begins] = 0, 1, 0
+    keeps["left"][begins] = 0
     keeps["going"][begins] = WALKS
     _leave(world, keeps, begins)
 
@@ -72,8 +73,8 @@ def _leave(world: World, keeps: dict[str, Floats], rows: Rows) -> None:
     keeps["from_x"][rows], keeps["from_y"][rows], keeps["gone"][rows] = world.x[rows], world.y[rows], 0.0
 
 
-Walked = tuple[Rows, Any, Any, NDArray[np.bool_] | None]
-"""Objects on a route, the velocity x and y that a tick gives them, and which of them face the way they go."""
+Walked = tuple[Rows, Any, Any, Rows | None, Any]
+"""Objects on a route, the velocity x and y that a tick gives them, which rows turn, and the directions in which those face."""
 
 
 def walk_on(world: World, moving: Any) -> list[Walked]:
@@ -88,7 +89,7 @@ def walk_on(world: World, moving: Any) -> list[Walked]:
     ends = ((keeps["going"] == ENDS) & world.alive).nonzero()[0]
     if len(ends):
         moving.set_velocity(ends, 0.0, 0.0)
-        given.append((ends, 0.0, 0.0, None))
+        given.append((ends, 0.0, 0.0, None, None))
         keeps["going"][ends] = ENDED
     walkers = ((keeps["going"] == WALKS) & world.alive).nonzero()[0]
     busy = world.variables.get(BUSY)
@@ -107,7 +108,7 @@ def walk_on(world: World, moving: Any) -> list[Walked]:
     for number in sorted({int(route) for route in keeps["route"][walkers].tolist()}):
         rows = walkers[keeps["route"][walkers] == number]
         if len(routes[number]):
-            given.append(_along(world, moving, keeps, rows, routes[number]))
+            given.append(_along(world, moving, keeps, rows, number))
         else:
             # a route without stops leads nowhere: it stands
             keeps["going"][rows] = ENDS
@@ -116,8 +117,8 @@ def walk_on(world: World, moving: Any) -> list[Walked]:
 
 def walk_again(moving: Any, given: list[Walked]) -> None:
     """Give objects on routes the velocity of this tick once more: it comes before what any other behaviour gives them."""
-    for rows, vx, vy, faces in given:
-        _give(moving, rows, vx, vy, faces)
+    for rows, vx, vy, turning, facing in given:
+        _give(moving, rows, vx, vy, turning, facing)
 
 
 def _has(world: World, rows: Rows, column: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -128,14 +129,18 @@ def _has(world: World, rows: Rows, column: NDArray[np.bool_]) -> NDArray[np.bool
     return found
 
 
-def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stops: Floats) -> Walked:
+def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, number: int) -> Walked:
+    tables = world.program.kind_tables
+    stops, own_legs = tables.stops[number], tables.own_legs[number]
     if len(rows) <= A_HANDFUL:
-        return _few_along(world, moving, keeps, rows, stops)
+        return _few_along(world, moving, keeps, rows, number)
     start_x, start_y = world.x[rows], world.y[rows]
     x, y = start_x, start_y
     left = np.full(len(rows), world.dt)
-    timed = keeps["leg_time"][rows] > 0
+    speed, leg_time, easing = keeps["speed"][rows], keeps["leg_time"][rows], keeps["easing"][rows]
+    timed = leg_time > 0
     any_timed = bool(timed.any())
+    arrived: list[tuple[Rows, NDArray[np.int64]]] = []
     for _ in range(MOST_LEGS):
         rest = keeps["rest"][rows]
         if rest.any():
@@ -149,17 +154,21 @@ def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stop
         goal_x, goal_y = stops[stop, 0], stops[stop, 1]
         off_x, off_y = goal_x - x, goal_y - y
         away = np.sqrt(off_x * off_x + off_y * off_y)
+        if own_legs:
+            speed, leg_time, easing = _own_legs(keeps, rows, stops, goal_x, goal_y)
+            timed = leg_time > 0
+            any_timed = bool(timed.any())
         # with no speed a stop is never reached; at one it has been reached already
-        need = np.where(away > 0, away / np.maximum(keeps["speed"][rows], TOO_SLOW), 0.0)
+        need = np.where(away > 0, away / np.maximum(speed, TOO_SLOW), 0.0)
         if any_timed:
-            need = np.where(timed, np.maximum(keeps["leg_time"][rows] - keeps["gone"][rows], 0.0), need)
+            need = np.where(timed, np.maximum(leg_time - keeps["gone"][rows], 0.0), need)
         step = np.where(going, np.minimum(need, left), 0.0)
         keeps["gone"][rows] += step
         arrives = going & (need <= left + 1e-9)
         part = np.divide(step, need, out=np.zeros(len(rows)), where=need > 0)
         fresh_x, fresh_y = x + (goal_x - x) * part, y + (goal_y - y) * part
         if any_timed:
-            way = _eased(keeps, rows, timed)
+            way = _eased(keeps["gone"][rows], leg_time, easing, timed)
             from_x, from_y = keeps["from_x"][rows], keeps["from_y"][rows]
             fresh_x = np.where(timed & going, from_x + (goal_x - from_x) * way, fresh_x)
             fresh_y = np.where(timed & going, from_y + (goal_y - from_y) * way, fresh_y)
@@ -169,27 +178,84 @@ def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stop
         x, y = np.where(arrives, goal_x, fresh_x), np.where(arrives, goal_y, fresh_y)
         left -= step
         _arrived(moving, keeps, rows[arrives], stop[arrives], stops, x[arrives], y[arrives])
+        arrived.append((rows[arrives], stop[arrives]))
+    for there, at in arrived:
+        _notify(world, number, there, at)
     vx, vy = (x - start_x) / world.dt, (y - start_y) / world.dt
-    return _go_on(moving, keeps, rows, vx, vy)
+    return _go_on(moving, keeps, rows, vx, vy, _facing_there(keeps, rows, stops, arrived))
 
 
-def _go_on(moving: Any, keeps: dict[str, Floats], rows: Rows, vx: Floats, vy: Floats) -> Walked:
+def _own_legs(
+    keeps: dict[str, Floats], rows: Rows, stops: Floats, goal_x: Floats, goal_y: Floats
+) -> tuple[Floats, Floats, Floats]:
+    """Return speed, time and easing of the legs that objects are on: those of the stop before, where it has any."""
+    speed, leg_time, easing = keeps["speed"][rows], keeps["leg_time"][rows], keeps["easing"][rows]
+    number = keeps["left"][rows].astype(int)
+    left = stops[np.maximum(number - 1, 0)]
+    own_time, own_speed = (np.where(number > 0, left[:, column], 0.0) for column in (3, 4))
+    own_easing = np.where(number > 0, left[:, 5], -1.0)
+    speed = np.where((own_speed > 0) & (own_time <= 0), own_speed, speed)
+    leg_time = np.where(own_time > 0, own_time, np.where(own_speed > 0, 0.0, leg_time))
+    easing = np.where(own_easing >= 0, own_easing, easing)
+    # a leg by a speed that is eased takes as long as it would at that speed
+    eases = (leg_time <= 0) & (own_easing > 0)
+    off_x, off_y = goal_x - keeps["from_x"][rows], goal_y - keeps["from_y"][rows]
+    takes = np.sqrt(off_x * off_x + off_y * off_y) / np.maximum(speed, TOO_SLOW)
+    return speed, np.where(eases, takes, leg_time), easing
+
+
+def _notify(world: World, number: int, rows: Rows, stop: NDArray[np.int64]) -> None:
+    """Let objects that have come to stops send the messages of those stops."""
+    messages = world.program.kind_tables.stop_messages[number]
+    if not any(messages):
+        return
+    for at in sorted(set(stop.tolist())):
+        if messages[at]:
+            send_message(world, messages[at], world.id[rows[stop == at]].tolist())
+
+
+def _facing_there(
+    keeps: dict[str, Floats], rows: Rows, stops: Floats, arrived: list[tuple[Rows, NDArray[np.int64]]]
+) -> Floats | None:
+    """Return the direction in which each faces at the stop that it has come to last, NaN for none; None for nobody.
+
+    One that faces the way it goes, and goes on at once, does not turn there.
+    """
+    facing: Floats | None = None
+    for there, stop in arrived:
+        wanted = stops[stop, 6]
+        stays = (keeps["rest"][there] > 0) | (keeps["going"][there] != WALKS) | (keeps["faces"][there] == 0)
+        wanted = np.where(stays, wanted, np.nan)
+        if facing is None:
+            facing = np.full(len(rows), np.nan)
+        facing[np.searchsorted(rows, there)] = wanted
+    return facing
+
+
+def _go_on(
+    moving: Any, keeps: dict[str, Floats], rows: Rows, vx: Floats, vy: Floats, there: Floats | None
+) -> Walked:
     faces = (keeps["faces"][rows] == 1) & ((vx != 0) | (vy != 0))
-    faces_on = faces if faces.any() else None
-    _give(moving, rows, vx, vy, faces_on)
-    return rows, vx, vy, faces_on
+    turning, facing = None, None
+    if there is not None and not np.isnan(there).all():
+        at_stop = ~np.isnan(there)
+        turns = faces | at_stop
+        turning, facing = rows[turns], np.where(at_stop, there, atan2d(vy, vx))[turns]
+    elif faces.any():
+        turning, facing = rows[faces], atan2d(vy[faces], vx[faces])
+    _give(moving, rows, vx, vy, turning, facing)
+    return rows, vx, vy, turning, facing
 
 
-def _give(moving: Any, rows: Rows, vx: Any, vy: Any, faces_on: NDArray[np.bool_] | None) -> None:
+def _give(moving: Any, rows: Rows, vx: Any, vy: Any, turning: Rows | None, facing: Any) -> None:
     moving.set_velocity(rows, vx, vy)
-    if faces_on is not None:
-        moving.face(rows[faces_on], atan2d(vy[faces_on], vx[faces_on]))
+    if turning is not None:
+        moving.face(turning, facing)
 
 
-def _eased(keeps: dict[str, Floats], rows: Rows, timed: NDArray[np.bool_]) -> Floats:
-    part = np.divide(keeps["gone"][rows], keeps["leg_time"][rows], out=np.zeros(len(rows)), where=timed)
+def _eased(gone: Floats, leg_time: Floats, easing: Floats, timed: NDArray[np.bool_]) -> Floats:
+    part = np.divide(gone, leg_time, out=np.zeros(len(gone)), where=timed)
     way = part.copy()
-    easing = keeps["easing"][rows]
     for number in sorted(set(easing.tolist())):
         mine = easing == number
         way[mine] = eased(part[mine], EASINGS[int(number)])
@@ -207,7 +273,7 @@ def _arrived(
 ) -> None:
     """Rest at the stop, and choose the next one; at the end of a route that is walked once, stand."""
     last = len(stops) - 1
-    keeps["rest"][rows] = stops[stop, 2]
+    keeps["rest"][rows], keeps["left"][rows] = stops[stop, 2], stop + 1
     keeps["from_x"][rows], keeps["from_y"][rows], keeps["gone"][rows] = x, y, 0.0
     moving.arrive(rows, "stop", stop + 1)
     how, way = keeps["how"][rows], keeps["way"][rows]
@@ -231,7 +297,8 @@ def _arrived(
 # a handful of walkers, in plain numbers: the same to the last bit
 
 
-def _few_along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, stops: Floats) -> Walked:
+def _few_along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, number: int) -> Walked:
+    stops = world.program.kind_tables.stops[number]
     points = stops.tolist()
     arrivals: list[tuple[int, int, int, str, int]] = []
     vx, vy = np.empty(len(rows)), np.empty(len(rows))
@@ -246,16 +313,27 @@ def _few_along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, 
         vx[at], vy[at] = (x - start_x) / world.dt, (y - start_y) / world.dt
         arrivals += [(leg, what == "end", at, what, stop) for leg, what, stop in passed]
     # all first stops before all second ones
-    for _, _, at, what, stop in sorted(arrivals):
+    arrivals.sort()
+    for _, _, at, what, stop in arrivals:
         moving.arrive(rows[at : at + 1], what, stop)
-    return _go_on(moving, keeps, rows, vx, vy)
+    legs = sorted({leg for leg, *_ in arrivals})
+    arrived = [
+        (rows[[at for _, at, _ in mine]], np.array([stop - 1 for _, _, stop in mine], dtype=np.int64))
+        for mine in (
+            [(leg, at, stop) for leg, ends, at, _, stop in arrivals if leg == one and not ends]
+            for one in legs
+        )
+    ]
+    for there, stop_at in arrived:
+        _notify(world, number, there, stop_at)
+    return _go_on(moving, keeps, rows, vx, vy, _facing_there(keeps, rows, stops, arrived))
 
 
 def _one_along(
     walker: dict[str, float], x: float, y: float, dt: float, stops: list[list[float]]
 ) -> tuple[float, float, list[tuple[int, str, int]]]:
     """Return where one walker comes in a tick, and what it passes: leg, stop or end, number of the stop."""
-    left, timed = dt, walker["leg_time"] > 0
+    left = dt
     passed: list[tuple[int, str, int]] = []
     for leg in range(MOST_LEGS):
         if walker["rest"]:
@@ -265,17 +343,18 @@ def _one_along(
         if left <= 1e-12 or walker["going"] != WALKS:
             break
         stop = int(walker["stop"])
-        goal_x, goal_y, rest = stops[stop]
+        goal_x, goal_y, rest = stops[stop][:3]
         off_x, off_y = goal_x - x, goal_y - y
         away = math.sqrt(off_x * off_x + off_y * off_y)
-        need = away / max(walker["speed"], TOO_SLOW) if away > 0 else 0.0
-        if timed:
-            need = max(walker["leg_time"] - walker["gone"], 0.0)
+        speed, leg_time, easing = _own_leg(walker, stops, goal_x, goal_y)
+        need = away / max(speed, TOO_SLOW) if away > 0 else 0.0
+        if leg_time > 0:
+            need = max(leg_time - walker["gone"], 0.0)
         step = min(need, left)
         walker["gone"] += step
         if need > left + 1e-9:
-            if timed:
-                way = float(eased(walker["gone"] / walker["leg_time"], EASINGS[int(walker["easing"])]))
+            if leg_time > 0:
+                way = float(eased(walker["gone"] / leg_time, EASINGS[int(easing)]))
                 x = walker["from_x"] + (goal_x - walker["from_x"]) * way
                 y = walker["from_y"] + (goal_y - walker["from_y"]) * way
             else:
@@ -286,7 +365,28 @@ def _one_along(
         left -= step
         passed += [(leg, what, stop + 1) for what in _pass_stop(walker, stop, len(stops) - 1)]
         walker["rest"], walker["from_x"], walker["from_y"], walker["gone"] = rest, x, y, 0.0
+        walker["left"] = stop + 1
     return x, y, passed
+
+
+def _own_leg(
+    walker: dict[str, float], stops: list[list[float]], goal_x: float, goal_y: float
+) -> tuple[float, float, float]:
+    """Return speed, time and easing of the leg that a walker is on; `_own_legs` is the same for many."""
+    speed, leg_time, easing = walker["speed"], walker["leg_time"], walker["easing"]
+    if not walker["left"]:
+        return speed, leg_time, easing
+    own_time, own_speed, own_easing = stops[int(walker["left"]) - 1][3:6]
+    if own_time > 0:
+        leg_time = own_time
+    elif own_speed > 0:
+        speed, leg_time = own_speed, 0.0
+    if own_easing >= 0:
+        easing = own_easing
+    if leg_time <= 0 and own_easing > 0:
+        off_x, off_y = goal_x - walker["from_x"], goal_y - walker["from_y"]
+        leg_time = math.sqrt(off_x * off_x + off_y * off_y) / max(speed, TOO_SLOW)
+    return speed, leg_time, easing
 
 
 def _pass_stop(walker: dict[str, float], stop: int, last: int) -> list[str]:

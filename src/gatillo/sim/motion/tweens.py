@@ -50,21 +50,29 @@ def follow_tweens(world: World) -> None:
 
 
 def _send_on_arrival(world: World, tween: Tween, many: int) -> None:
-    """Send the message of a movement that has come to its end, once for each object; it is heard in the next tick."""
+    """Send the message of a movement that has come to its end, once for each object."""
+    send_message(world, tween.message, [i for i in tween.ids.tolist() if world.row_of_id(i) >= 0], many)
+
+
+def send_message(world: World, message: str, ids: list[int], many: int | None = None) -> None:
+    """Let Motion send a message from objects, once for each of `many`; it is heard in the next tick.
+
+    What goes beyond the level's bound of messages a tick is not sent, and noted as cut off.
+    """
     messages, rules = world.messages, world.rules
     most = world.program.level.settings.most_messages
+    many = len(ids) if many is None else many
     sent = min(many, most - rules.sent_now)
     if sent < many:
         rules.cut = (*rules.cut, f"the level's bound of {most:,} messages a tick is reached")
     if sent <= 0:
         return
     rules.sent_now += sent
-    there = [i for i in tween.ids.tolist() if world.row_of_id(i) >= 0]
-    messages.sent_from[tween.message] = {
-        **messages.sent_from.get(tween.message, {}),
-        **dict.fromkeys(there[:sent], 0.0),
+    messages.sent_from[message] = {
+        **messages.sent_from.get(message, {}),
+        **dict.fromkeys(ids[:sent], 0.0),
     }
-    messages.outbox[tween.message] = messages.outbox.get(tween.message, 0) + sent
+    messages.outbox[message] = messages.outbox.get(message, 0) + sent
 
 
 def _take_on(world: World, tween: Tween, done: bool, way: Any) -> int:

@@ -98,9 +98,10 @@ WALK: dict[str, str] = {
         "from_y",
         "gone",
         "faces",
+        "left",
     )
 }
-"""Columns of what an object keeps that walks a route."""
+"""Columns of what an object keeps that walks a route; `left` is the number of the stop that it left last, 0 for none."""
 
 
 @dataclass(frozen=True, slots=True)

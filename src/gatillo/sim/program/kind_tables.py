@@ -2,14 +2,26 @@
 
 from __future__ import annotations
 
+import math
 from functools import cached_property
+from typing import get_args
 
 import numpy as np
 
-from gatillo.level.model import Level
+from gatillo.level.model import Easing, Level, Stop
 from gatillo.level.own_behaviours import off_mark
 from gatillo.level.roles import Index
 from gatillo.sim.program.bodies import CONTACTS, geometry_of
+
+STOP_WIDTH = 7
+"""Numbers that a stop has."""
+_EASINGS = [easing for easing in get_args(Easing) if easing]
+
+
+def _stop(stop: Stop) -> tuple[float, ...]:
+    easing = _EASINGS.index(stop.easing) if stop.easing else -1
+    facing = math.nan if stop.facing is None else stop.facing
+    return stop.x, stop.y, stop.pause, stop.time, stop.speed, easing, facing
 
 
 class KindTables:
@@ -80,11 +92,24 @@ class KindTables:
 
     @cached_property
     def stops(self) -> tuple[np.ndarray, ...]:
-        """By number of the route: x, y and pause of its stops; shape (stops, 3)."""
+        """By number of the route: its stops, shape (stops, 7).
+
+        Of each: x, y, pause; time, speed and easing (its number, -1 for none) of the leg after it; facing (NaN for none).
+        """
         return tuple(
-            np.array([(s.x, s.y, s.pause) for s in route.stops], dtype=np.float64).reshape(-1, 3)
+            np.array([_stop(s) for s in route.stops], dtype=np.float64).reshape(-1, STOP_WIDTH)
             for route in self.index.routes.values()
         )
+
+    @cached_property
+    def own_legs(self) -> tuple[bool, ...]:
+        """By number of the route: whether a leg has a time, a speed or an easing of its own."""
+        return tuple(any(s.has_own_leg for s in route.stops) for route in self.index.routes.values())
+
+    @cached_property
+    def stop_messages(self) -> tuple[tuple[str, ...], ...]:
+        """By number of the route: what is sent at each of its stops, "" for nothing."""
+        return tuple(tuple(s.message for s in route.stops) for route in self.index.routes.values())
 
     @cached_property
     def _own_tags(self) -> dict[str, list[int]]:
