@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import pytest
 from hands import ALT, LEFT, NONE, SHIFT, Hands
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from building import START, c, kind, level, rule, run, things
 from gatillo.desk.session.selection import Selection, Thing
@@ -213,8 +215,34 @@ def test_a_motion_is_recorded_by_dragging(at_work, qtbot):
     (clip,) = window.bench.level.clips
     assert len(clip.points) >= 4
     assert clip.points[-1].x == pytest.approx(40 / zoom, abs=1.5)
-    assert "play clip 1 on" in window.message.words.text()
+    assert window.bench.selection.thing == Thing("clip", "clip 1")
+    # its name can be typed over at once
+    hands.enter("hop")
+    assert window.bench.level.clips[0].name == "hop"
     assert list(flaws(window.bench.level)) == []
+
+
+def turn_wheel(view, at, notches):
+    nothing = (Qt.MouseButton.NoButton, NONE, Qt.ScrollPhase.NoScrollPhase)
+    turned = QWheelEvent(at, view.mapToGlobal(at), QPoint(), QPoint(0, 120 * notches), *nothing, False)
+    QApplication.sendEvent(view, turned)
+
+
+def test_what_is_recorded_is_turned_by_the_wheel_and_by_keys(at_work, qtbot):
+    window, hands = at_work
+    hands.click(window.tool_buttons["clip"])
+    view = window.level_view
+    a = view.to_pixels(100, 100)
+    QTest.mousePress(view, LEFT, NONE, a.toPoint())
+    qtbot.wait(60)
+    QTest.mouseMove(view, (a + QPointF(10, 0)).toPoint())
+    qtbot.wait(60)
+    turn_wheel(view, a, 2)
+    qtbot.wait(60)
+    QTest.keyClick(view, Qt.Key.Key_Right)
+    QTest.mouseRelease(view, LEFT, NONE, (a + QPointF(40, 0)).toPoint())
+    (clip,) = window.bench.level.clips
+    assert {0.0, 30.0} <= {p.turn for p in clip.points} and clip.points[-1].turn == 15.0
 
 
 def test_overlays_are_painted_when_asked_for(at_work):

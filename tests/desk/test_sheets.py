@@ -12,8 +12,21 @@ from building import START, add, c, kind, level, rule, things
 from gatillo.desk.looks.plain import GAP
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.level import thing_edits
-from gatillo.level.model import Area, Circle, Look, Rectangle, Reference, Route, Spot, Stop, Topic
+from gatillo.level.model import (
+    Area,
+    Circle,
+    Clip,
+    ClipPoint,
+    Look,
+    Rectangle,
+    Reference,
+    Route,
+    Spot,
+    Stop,
+    Topic,
+)
 
+WAVE = (ClipPoint(at=0, x=0, y=0), ClipPoint(at=1, x=40, y=0), ClipPoint(at=2, x=40, y=20, turn=30))
 STEER = c("steer_by_keys", speed="60")
 
 
@@ -32,6 +45,7 @@ def yard():
             Spot(name="gate", x=9, y=9),
             Route(name="round", stops=(Stop(x=0, y=0), Stop(x=9, y=9))),
         ),
+        clips=(Clip(name="wave", points=WAVE),),
         has={"n": 0.0},
     )
 
@@ -273,6 +287,53 @@ def test_a_dragged_stop_keeps_what_happens_there(at_work):
     assert (moved.x, moved.y) != (0, 0) and (moved.time, moved.message) == (2.0, "go")
 
 
+def clip(window):
+    return window.bench.level.clips[0]
+
+
+def test_a_clip_is_opened_from_the_index_and_edited(at_work):
+    window, hands = at_work
+    hands.click(hands.field("index-search"))
+    hands.enter("wave clip")
+    assert window.bench.selection.thing == Thing("clip", "wave")
+    hands.put("clip-length", "4")
+    assert [p.at for p in clip(window).points] == [0, 2, 4]
+    hands.put("clip-size", "0.5")
+    assert clip(window).points[-1] == ClipPoint(at=4, x=20, y=10, turn=30)
+    hands.press_button("clip-mirror")
+    assert clip(window).points[-1] == ClipPoint(at=4, x=-20, y=10, turn=-30)
+    hands.press_button("clip-reverse")
+    assert clip(window).points[-1] == ClipPoint(at=4, x=20, y=-10, turn=30)
+    hands.press_button("clip-smooth")
+    assert clip(window).points[1] == ClipPoint(at=2, x=5, y=-7.5, turn=22.5)
+    hands.press_button("clip-no-turns")
+    assert {p.turn for p in clip(window).points} == {0.0}
+    hands.put("clip-from", "2")
+    hands.press_button("clip-cut")
+    assert clip(window).length == 2
+    hands.put("clip-point-1-y", "7")
+    assert clip(window).points[1].y == 7
+    hands.put("clip-point-0-at", "5")
+    assert "later than the one before" in window.message.words.text()
+    hands.put("clip-name", "sway")
+    assert clip(window).name == "sway" and window.sheet.title.text() == "sway"
+    hands.key(Qt.Key.Key_D, CTRL)
+    assert [c.name for c in window.bench.level.clips] == ["sway", "sway 1"]
+    hands.press_button("clip-delete")
+    assert [c.name for c in window.bench.level.clips] == ["sway"]
+
+
+def test_a_clip_is_played_on_its_page(at_work, qtbot):
+    window, hands = at_work
+    show(window, "clip", "wave")
+    picture = hands.field("clip-path")
+    hands.press_button("clip-play")
+    qtbot.waitUntil(lambda: (picture.at or 0) > 0.05)
+    playing = picture.grab().toImage()
+    hands.press_button("clip-play")
+    assert picture.at is None and picture.grab().toImage() != playing
+
+
 def test_a_trials_keys_expectations_and_watches_are_edited(at_work):
     window, hands = at_work
     hands.two_strokes(Qt.Key.Key_E)
@@ -351,6 +412,7 @@ def test_every_field_of_every_page_has_a_name_for_those_who_cannot_see_it(at_wor
         Selection(frozenset({1})),
         Selection(rule=1),
         *(Selection(thing=Thing(s, n)) for s, n in (("kind", "Gardener"), ("place", "round"), ("level", ""))),
+        Selection(thing=Thing("clip", "wave")),
         Selection(thing=Thing("trial", "trial")),
     ]
     for page in pages:

@@ -103,23 +103,13 @@ def _typing(window: MainWindow, text: str) -> None:
     QApplication.processEvents()
 
 
-def _formula(window: MainWindow) -> None:
-    """A formula with a mistake in it, and the message below its field."""
+def _clip(window: MainWindow) -> None:
+    """Show the page of a recorded motion, turned along its path."""
+    bench = window.bench
+    window.open_path(study_path("16-vents.gatillo"), study=True)
+    wait_for(lambda: bench.run.done >= bench.run.length and bench.shown.judged is bench.run)
     _whole(window)
-    order = window.order
-    for at, row in enumerate(order.state.rows):
-        words = order.state.slots_of(at)
-        slot = next(
-            (i for i, w in enumerate(words) if w.text.startswith("level.") and w.sort == "value"), None
-        )
-        if row.sort == "rule" and slot is not None:
-            order.state.choose(at)
-            order.state.current_slot = slot
-            order.writer.edit_slot()
-            field = order.writer.editor.field
-            assert field is not None
-            field.setText(f"{words[slot].text[:-1]}z + 1")
-            break
+    bench.select(Selection(thing=Thing("clip", bench.level.clips[0].name)))
     QApplication.processEvents()
 
 
@@ -298,7 +288,7 @@ VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "start": ("light", _start),
     "typed-line": ("light", _typed),
     "unknown-name": ("dark", _unknown),
-    "formula": ("dark", _formula),
+    "clip": ("dark", _clip),
     "trial": ("dark", _trial),
     "graph": ("light", _graph),
     "graph-dark": ("dark", _graph_typed),

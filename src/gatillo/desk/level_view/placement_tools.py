@@ -13,6 +13,7 @@ from PySide6.QtGui import QPainter, QPen
 
 from gatillo.desk.level_view.canvas import Canvas
 from gatillo.desk.level_view.scenery_painter import reach_of, scenery_of
+from gatillo.desk.looks.object_painter import draw_object
 from gatillo.desk.looks.theme import text_font, theme, with_alpha
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.formula.values import half_open_degrees
@@ -27,7 +28,11 @@ TOOLS: tuple[tuple[Tool, str, str], ...] = (
     ("spot", "Spot", "Click where you want a spot"),
     ("area", "Area", "Drag from corner to corner of an area"),
     ("circle", "Circle", "Drag from the middle of a circular area to its edge"),
-    ("clip", "Clip", "Drag an object: the motion is recorded as a clip, for rules to play"),
+    (
+        "clip",
+        "Clip",
+        "Drag an object: its motion is recorded as a clip. The wheel, or the left and right keys, turn it",
+    ),
     ("route", "Route", "Click stop after stop of a route; Enter or a double click ends it"),
 )
 NEAR = 8.0
@@ -59,6 +64,8 @@ class PlacementTools(QObject):
     armedChanged = Signal()
     placeDrawn = Signal()
     """A place was drawn: its name may be typed now."""
+    clipRecorded = Signal()
+    """A motion was recorded: its name may be typed now."""
 
     def __init__(self, canvas: Canvas) -> None:
         super().__init__(canvas)
@@ -74,6 +81,10 @@ class PlacementTools(QObject):
         self._hold: _Hold | None = None
         self._clock = QElapsedTimer()
         self._recorded: list[ClipPoint] = []
+        self._turned = 0.0
+        """Degrees by which what is being recorded has been turned."""
+        self._recorded_id = 0
+        self._pointer = QPointF()
         self.guides: list[tuple[str, float]] = []
 
     def arm(self, kind: str | None) -> None:
@@ -185,18 +196,22 @@ class PlacementTools(QObject):
     # recording a motion
 
     def _begin_clip(self, point: QPointF) -> None:
-        if self.canvas.object_at(point) is None:
+        under = self.canvas.object_at(point)
+        if under is None:
             self.bench.notify("Begin the drag on an object: its motion is recorded.")
             return
+        self._recorded_id, self._pointer = under, point
         self._clock.start()
         self._recorded = [ClipPoint(at=0.0, x=0.0, y=0.0)]
+        self._turned = 0.0
         self._points = [self.canvas.to_level(point)]
 
     def _record(self, point: QPointF, *, last: bool = False) -> None:
+        self._pointer = point
         seconds = round(self._clock.elapsed() / 1000.0, 3)
         x, y = self.canvas.to_level(point)
         from_x, from_y = self._points[0]
-        here = ClipPoint(at=seconds, x=round(x - from_x, 1), y=round(y - from_y, 1))
+        here = ClipPoint(at=seconds, x=round(x - from_x, 1), y=round(y - from_y, 1), turn=self._turned)
         if seconds - self._recorded[-1].at >= CLIP_STEP:
             self._recorded.append(here)
             self._points.append((x, y))
@@ -204,6 +219,14 @@ class PlacementTools(QObject):
             # it ends where it was let go
             self._recorded[-1] = here
         self.canvas.update()
+
+    def turn(self, degrees: float) -> bool:
+        """Turn what is being recorded; False where no motion is recorded."""
+        if not self._recorded:
+            return False
+        self._turned += degrees
+        self._record(self._pointer)
+        return True
 
     def _end_clip(self, point: QPointF) -> None:
         if self._recorded:
@@ -214,9 +237,8 @@ class PlacementTools(QObject):
             return
         level, name = thing_edits.add_clip(self.bench.level, tuple(recorded))
         self.bench.edit(level, f"record {name}")
-        self.bench.notify(
-            f"Recorded “{name}”, {recorded[-1].at:g} s. To play it, type “play {name} on …” as a line of a rule."
-        )
+        self.bench.select(Selection(thing=Thing("clip", name)))
+        self.clipRecorded.emit()
 
     def held_place_out(self) -> str:
         """Return the place that is held, and leave it where it was: it is dragged out of the view; "" if none is held."""
@@ -437,6 +459,7 @@ class PlacementTools(QObject):
         elif self.tool == "clip" and self._points:
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawPolyline([self.canvas.to_pixels(*point) for point in (*self._points, self._now)])
+            self._paint_recorded(p)
         elif self.tool == "route" and self._points:
             p.drawPolyline([self.canvas.to_pixels(*point) for point in (*self._points, self._now)])
             for point in self._points:
@@ -471,6 +494,17 @@ class PlacementTools(QObject):
                 p.drawLine(QPointF(pixel.x(), 0), QPointF(pixel.x(), self.canvas.height()))
             else:
                 p.drawLine(QPointF(0, pixel.y()), QPointF(self.canvas.width(), pixel.y()))
+
+    def _paint_recorded(self, p: QPainter) -> None:
+        """Draw what is being recorded where it has come to, dashed, and turned as it has been."""
+        world = self.bench.world
+        row = world.row_of_id(self._recorded_id)
+        if row < 0 or not self._recorded:
+            return
+        kind, here = world.program.kinds[world.kind.item(row)], self._recorded[-1]
+        at = self.canvas.to_pixels(world.x.item(row) + here.x, world.y.item(row) + here.y)
+        angle, size = world.angle.item(row) + self._turned, self.canvas.zoom * abs(world.scale.item(row))
+        draw_object(p, kind, at.x(), at.y(), angle, size, hidden=True)
 
     def _paint_stops(self, p: QPainter, route: Route) -> None:
         """Write at each stop what happens there and how the leg after it goes; no text covers another."""

@@ -50,6 +50,8 @@ class _Drag:
     moved: bool = False
 
 
+TURN_STEP = 15.0
+"""Degrees by which a notch of the wheel or a key turns what is being recorded."""
 MENUS = (
     ("new kind", "new spot", "new area", "new route", "select all", "fit level", "settings"),
     ("follow", "rename", "duplicate", "row", "ring", "delete", "ask value", "expect as now"),
@@ -291,6 +293,9 @@ class LevelView(Canvas):
         self.menuWanted.emit(event.globalPos(), MENUS[min(many, 2)])
 
     def wheelEvent(self, event: QWheelEvent) -> None:
+        steps = event.angleDelta().y() / 120
+        if self.tools.turn(TURN_STEP * steps):
+            return
         self.set_zoom(self.zoom * 1.15 ** (event.angleDelta().y() / 120), event.position())
 
     # dragging kinds in
@@ -327,7 +332,10 @@ class LevelView(Canvas):
             Qt.Key.Key_Down: (0, -step),
         }
         held = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
-        if event.key() in moves and self.bench.selection.objects and not held:
+        turns = {Qt.Key.Key_Left: TURN_STEP, Qt.Key.Key_Right: -TURN_STEP}
+        if event.key() in turns and self.tools.turn(turns[Qt.Key(event.key())]):
+            pass
+        elif event.key() in moves and self.bench.selection.objects and not held:
             self.objects.move_selected(*moves[Qt.Key(event.key())], join="nudge")
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.tools.end_route():
             pass

@@ -9,7 +9,9 @@ from gatillo.catalogue.declare.named_types import known_names
 from gatillo.level.model import Graph, Level, Section
 from gatillo.level.roles import all_logic
 
-ThingSort = Literal["kind", "place", "trial", "variant", "section", "message", "timer", "item", "level"]
+ThingSort = Literal[
+    "kind", "place", "clip", "trial", "variant", "section", "message", "timer", "item", "level"
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +58,13 @@ class Selection:
 def _names(sort: ThingSort, level: Level) -> list[str]:
     if sort == "section":
         return [e.name for e in level.order if isinstance(e, Section)]
-    named = {"kind": level.kinds, "place": level.places, "trial": level.trials, "variant": level.variants}
+    named = {
+        "kind": level.kinds,
+        "place": level.places,
+        "clip": level.clips,
+        "trial": level.trials,
+        "variant": level.variants,
+    }
     return [thing.name for thing in named[sort]] if sort in named else known_names(level, sort)
 
 

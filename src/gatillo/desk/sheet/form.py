@@ -118,6 +118,11 @@ class Form:
         self.rows = self._new_rows()
         return label
 
+    def full(self, widget: QWidget) -> None:
+        """Put a widget into the form, as wide as the sheet."""
+        self.column.addWidget(widget)
+        self.rows = self._new_rows()
+
     def finding(self, words: str) -> None:
         """What is wrong with what is above, marked as findings are."""
         label = self.words(f"▲ {words[0].upper()}{words[1:]}.", quiet=False)

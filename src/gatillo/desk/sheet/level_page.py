@@ -187,6 +187,9 @@ class _Index(QListWidget):
             sort = "area" if isinstance(place, Area) else "route" if isinstance(place, Route) else "spot"
             target = Selection(thing=Thing("place", place.name))
             self._add(wanted, place.name, sort, target, partial(_place_icon, place))
+        for clip in level.clips:
+            target = Selection(thing=Thing("clip", clip.name))
+            self._add(wanted, clip.name, f"clip, {clip.length:g} s", target)
         for trial in level.trials:
             self._add(
                 wanted, trial.name, f"trial, {trial.length:g} s", Selection(thing=Thing("trial", trial.name))

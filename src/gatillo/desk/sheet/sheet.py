@@ -14,6 +14,7 @@ from gatillo.desk.session.selection import ThingSort
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet import moment_page as words
 from gatillo.desk.sheet.answer_page import answer_page
+from gatillo.desk.sheet.clip_page import clip_page
 from gatillo.desk.sheet.graph_page import graph_page
 from gatillo.desk.sheet.kind_page import kind_page
 from gatillo.desk.sheet.level_page import index_page, level_page
@@ -202,6 +203,8 @@ class Sheet(QScrollArea):
             kind_page(bench, column, next(k for k in level.kinds if k.name == name))
         elif sort == "place":
             place_page(bench, column, next(p for p in level.places if p.name == name))
+        elif sort == "clip":
+            clip_page(bench, column, next(c for c in level.clips if c.name == name))
         elif sort == "trial":
             trial_page(bench, column, next(t for t in level.trials if t.name == name))
             self._tell = lambda: (words.verdicts_html(bench),)

@@ -10,12 +10,13 @@ from gatillo.desk.order_list.rule_writer import RuleWriter
 from gatillo.desk.session.selection import Selection, Thing, ThingSort
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
-from gatillo.level import thing_edits
+from gatillo.level import clip_edits, thing_edits
 from gatillo.level.model import Level
 
 COPIES: dict[ThingSort, Callable[[Level, str], tuple[Level, str]]] = {
     "kind": thing_edits.copy_kind,
     "place": thing_edits.copy_place,
+    "clip": clip_edits.copy_clip,
     "trial": thing_edits.copy_trial,
     "variant": thing_edits.copy_variant,
 }

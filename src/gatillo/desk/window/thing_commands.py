@@ -36,6 +36,7 @@ class ThingCommands:
         """A new kind whose name is being typed."""
         bench.levelChanged.connect(self._arm_named)
         tools.placeDrawn.connect(lambda: self.type_name("place-name"))
+        tools.clipRecorded.connect(lambda: self.type_name("clip-name"))
 
     def runs(self) -> dict[str, Run]:
         """Return commands by name, with what they do."""
