@@ -298,6 +298,14 @@ class LevelView(Canvas):
             return
         self.set_zoom(self.zoom * 1.15 ** (event.angleDelta().y() / 120), event.position())
 
+    def paste_point(self) -> tuple[float, float]:
+        """Return the point of the level to which what is pasted goes: under the pointer, else the middle of what is seen."""
+        here = QPointF(self.mapFromGlobal(QCursor.pos()))
+        if not (self.underMouse() and self.rect().contains(here.toPoint())):
+            here = QPointF(self.width() / 2, self.height() / 2)
+        x, y = self.to_level(here)
+        return round(x, 1), round(y, 1)
+
     # dragging kinds in
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

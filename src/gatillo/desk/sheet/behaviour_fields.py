@@ -13,6 +13,7 @@ from gatillo.desk.looks.wheel import scrolls_unless_clicked
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.behaviour_finder import BehaviourFinder
 from gatillo.desk.sheet.form import Form
+from gatillo.desk.sheet.part_menu import part_button
 from gatillo.desk.sheet.trying_menu import TryingMenu
 from gatillo.inspect.sweep.targets import target_of_behaviour
 from gatillo.language.binding import bind
@@ -42,8 +43,15 @@ def behaviour_fields(form: Form, kind: Kind) -> None:
             finder.toggle()
             QTimer.singleShot(0, lambda: _show_all_of(finder))
 
-        form.alone(
-            form.button("+ behaviour", "add-behaviour", find, tip="Choose another behaviour for this kind")
+        form.buttons(
+            form.button("+ behaviour", "add-behaviour", find, tip="Choose another behaviour for this kind"),
+            part_button(
+                form,
+                "behaviours",
+                kind.name,
+                kind.behaviours,
+                [spoken(b.use) for b in kind.behaviours],
+            ),
         )
         form.column.addWidget(finder)
 

@@ -12,6 +12,7 @@ from gatillo.desk.sheet.behaviour_fields import behaviour_fields
 from gatillo.desk.sheet.form import Form
 from gatillo.desk.sheet.look_fields import drawing_choice, look_fields
 from gatillo.desk.sheet.own_fields import kinds_own_fields
+from gatillo.desk.sheet.part_menu import part_button
 from gatillo.desk.sheet.picture_field import picture_field
 from gatillo.desk.sheet.variable_fields import variable_fields
 from gatillo.level import thing_edits
@@ -190,6 +191,7 @@ def _readouts(form: Form, kind: Kind, put) -> None:  # type: ignore[no-untyped-d
             "add-readout-bar",
             lambda: take((*kind.readouts, Readout(value=f"{name}.scale", shows="bar"))),
         ),
+        part_button(form, "readouts", kind.name, kind.readouts, [r.value for r in kind.readouts]),
     )
 
 
@@ -256,7 +258,8 @@ def _points(form: Form, kind: Kind) -> None:
                 (*kind.points, Point(name=name, x=kind.shape.halves[0])), f"add a point to {kind.name}"
             ),
             tip="A point that turns with the object; in rules, “hand of Gardener”",
-        )
+        ),
+        part_button(form, "points", kind.name, kind.points, [p.name for p in kind.points]),
     )
 
 
@@ -322,5 +325,6 @@ def _topics(form: Form, kind: Kind) -> None:
             "+ topic",
             "add-topic",
             lambda: put((*kind.topics, Topic(name=name)), f"add a topic to {kind.name}"),
-        )
+        ),
+        part_button(form, "topics", kind.name, kind.topics, [t.name for t in kind.topics]),
     )

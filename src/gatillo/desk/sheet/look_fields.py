@@ -11,6 +11,7 @@ from PySide6.QtCore import QSize
 from gatillo.desk.looks.small_pictures import drawing_icon
 from gatillo.desk.session.rename_things import take_name
 from gatillo.desk.sheet.form import Chooser, Form, Take
+from gatillo.desk.sheet.part_menu import part_button
 from gatillo.desk.sheet.picture_field import picture_field
 from gatillo.level import thing_edits
 from gatillo.level.drawings import DRAWINGS
@@ -80,7 +81,8 @@ def look_fields(form: Form, kind: Kind) -> None:
             "add-look",
             lambda: _put(form, kind, "add a look", looks=(*kind.looks, _new(kind))),
             tip="Another way to draw its objects, which rules or a formula can show",
-        )
+        ),
+        part_button(form, "looks", kind.name, kind.looks, [look.name for look in kind.looks]),
     )
 
 

@@ -13,6 +13,7 @@ from gatillo.desk.session.rename_things import take_name
 from gatillo.desk.session.selection import Selection
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.form import Form
+from gatillo.desk.sheet.part_menu import part_button
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.expectations import faults_amiss
@@ -137,7 +138,18 @@ def _expectations(form: Form, trial: Trial) -> None:
         ),
     )
     adder.setPlaceholderText("+ expectation")
-    form.alone(adder)
+    row = form.row()
+    row.addWidget(adder)
+    row.addWidget(
+        part_button(
+            form,
+            "expectations",
+            trial.name,
+            trial.expectations,
+            [one.sentence() for one in trial.expectations],
+        )
+    )
+    form.full(form.box(row))
 
 
 def _expectation(form: Form, trial: Trial, at: int, expectation: Expectation, rules: list[str]) -> None:
@@ -256,7 +268,12 @@ def _keys(form: Form, trial: Trial) -> None:
         form.column.addWidget(form.box(row))
     last = bars[-1] if bars else KeyBar(key="Up", start=0.0, end=0.0)
     new = KeyBar(key=last.key, start=round(last.end + 0.5, 3), end=round(last.end + 1.5, 3))
-    form.buttons(form.button("+ key", "add-key", lambda: put((*bars, new), "hold a key")))
+    form.buttons(
+        form.button("+ key", "add-key", lambda: put((*bars, new), "hold a key")),
+        part_button(
+            form, "keys", trial.name, bars, [f"{b.key} from {b.start:g} to {b.end:g} s" for b in bars]
+        ),
+    )
 
 
 def _watches(form: Form, trial: Trial, put: Callable[..., None]) -> None:
@@ -284,3 +301,4 @@ def _watches(form: Form, trial: Trial, put: Callable[..., None]) -> None:
             lambda text, i=at: take(text, i),
             hint="level.pods",
         )
+    form.buttons(part_button(form, "watches", trial.name, trial.watches, list(trial.watches)))

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QWidget
 
 from gatillo.desk.session.rename_things import delete_thing, take_name
 from gatillo.desk.sheet.form import Form, Take
+from gatillo.desk.sheet.part_menu import part_button
 from gatillo.desk.sheet.trying_menu import TryingMenu
 from gatillo.language.renaming import Sort
 from gatillo.level import thing_edits
@@ -78,7 +79,10 @@ def variable_fields(form: Form, kind: str | None) -> None:
             )
         )
         form.column.addWidget(form.box(row))
-    form.buttons(form.button("+ variable", "add-variable", lambda: _add(form, kind)))
+    form.buttons(
+        form.button("+ variable", "add-variable", lambda: _add(form, kind)),
+        part_button(form, "variables", kind or "", variables, [v.name for v in variables]),
+    )
 
 
 def _add(form: Form, kind: str | None) -> None:

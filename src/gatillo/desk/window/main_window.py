@@ -125,6 +125,7 @@ class MainWindow(QMainWindow):
             shows_graph=lambda: self.region.shows_graph,
             type_name=self.things.type_name,
             ask_name=lambda old: self.ask_name(old),
+            paste_at=self.level_view.paste_point,
         )
         self.keyboard = KeyboardCommands(
             bench, self.things.put_in_middle, [pane.widget for pane in self.panes if pane.focusable]

@@ -65,6 +65,10 @@ def needs_of(bench: Workbench, page: GraphPage, shows_graph: Callable[[], bool])
             lambda: logic() is not None or bool(bench.selection.objects),
             "Select a rule, a graph or some objects first.",
         ),
+        "kind": Need(
+            lambda: (thing := bench.selection.thing) is not None and thing.sort == "kind",
+            "Select a kind first: click it on the shelf below the level.",
+        ),
         "object": Need(
             lambda: bool(bench.selection.objects), "Select an object first: click it in the level."
         ),
