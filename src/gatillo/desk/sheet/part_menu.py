@@ -20,7 +20,9 @@ def part_button(
 
     `owner` is the kind or trial by name, "" for the level; `names` say what each of the items is called.
     """
-    button = form.button("Copy …", f"copy-{part}", lambda: None, tip=f"Copy {part}, or paste some that were copied")
+    button = form.button(
+        "Copy …", f"copy-{part}", lambda: None, tip=f"Copy {part}, or paste some that were copied"
+    )
     # the menu is made when it is opened: the clipboard may have changed
     button.clicked.disconnect()
     button.clicked.connect(lambda: _menu(form, button, part, owner, items, names).popup(_below(button)))
