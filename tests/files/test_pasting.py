@@ -262,7 +262,7 @@ def test_a_part_of_things_is_a_sentence(junk):
 )
 def test_nothing_of_a_sort_is_a_sentence(sort):
     hollow = pasting.Copied(sort, replace(empty_level(), trials=()))
-    with pytest.raises(ValueError, match="clipboard|first"):
+    with pytest.raises(ValueError, match=r"clipboard|first"):
         pasting.paste(yard(), hollow, onto="Moth")
 
 

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from building import c, kind, level, rule, things
 from gatillo.level import edits
+from gatillo.level.model import OwnBehaviour, OwnSetting, OwnUse, Section
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 from gatillo.sim.run.tuning import differ_in_numbers_alone, tuned
@@ -61,6 +62,46 @@ def test_a_behaviours_setting_acts_on_all_objects_of_the_kind():
     turned = (other.world.angle - angles) % 360
     assert len(turned) == 3, "the one that was created turns too"
     assert np.allclose(turned, 10.0)
+
+
+def with_own(speed=40.0, of_kind=None, of_one=None):
+    """Moths that have an own behaviour: its setting, the kind's and one object's value of it."""
+    flutters = Section(
+        name="flutters",
+        rules=(rule("Flutter", do=c("add_to", variable="self.x", amount="self.speed * dt"), id=9),),
+        own=OwnBehaviour(settings=(OwnSetting(name="speed", value=speed),)),
+    )
+    made = yard(more=(flutters,))
+    use = OwnUse(use="flutters", values={} if of_kind is None else {"speed": of_kind})
+    objects = made.objects
+    if of_one is not None:
+        objects = (replace(objects[0], settings={"flutters: speed": of_one}), *objects[1:])
+    return replace(made, kinds=(replace(made.kinds[0], own=(use,)),), objects=objects)
+
+
+@pytest.mark.parametrize(
+    ("was", "now"),
+    [
+        (with_own(), with_own(speed=400.0)),
+        (with_own(of_kind=60.0), with_own(of_kind=400.0)),
+        (with_own(), with_own(of_kind=400.0)),
+    ],
+)
+def test_a_setting_of_an_own_behaviour_acts_from_the_next_tick_on_also_on_what_was_created(was, now):
+    run = run_of(was, 30)
+    assert len(run.world.id) == 3
+    x = run.world.x.copy()
+    other = tuned(run, Program(now))
+    other.advance(1)
+    assert other.world.x - x == pytest.approx([400 / 60] * 3)
+
+
+def test_an_object_with_a_value_of_its_own_keeps_it_when_the_kinds_is_tuned():
+    run = run_of(with_own(of_one=10.0), 30)
+    x = run.world.x.copy()
+    other = tuned(run, Program(with_own(speed=400.0, of_one=10.0)))
+    other.advance(1)
+    assert other.world.x - x == pytest.approx([10 / 60, 400 / 60, 400 / 60])
 
 
 def test_what_a_variable_starts_with_is_its_value_from_now_on():

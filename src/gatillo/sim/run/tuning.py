@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
-from gatillo.level.model import Clause, Graph, Kind, Level, Logic, Rule, Variable
+from gatillo.level.model import Clause, Graph, Kind, Level, Logic, Rule, Section, Variable
 from gatillo.level.naming import token
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.program import Program
@@ -21,7 +21,8 @@ from gatillo.sim.world.world import World
 
 
 def differ_in_numbers_alone(was: Level, now: Level) -> bool:
-    """Return whether two levels differ in nothing but the texts of slots, how often rules fire, and what variables start with."""
+    """Return whether two levels differ in nothing but the texts of slots, how often rules fire, what variables start with, and the
+    values of settings of own behaviours."""
     if (was.objects, was.places, was.clips, was.settings) != (
         now.objects,
         now.places,
@@ -34,8 +35,8 @@ def differ_in_numbers_alone(was: Level, now: Level) -> bool:
     if [_shape_of_kind(k) for k in was.kinds] != [_shape_of_kind(k) for k in now.kinds]:
         return False
     old, new = list(all_logic(was)), list(all_logic(now))
-    if [(section.name if section else "", section.on if section else True) for _, section, _ in old] != [
-        (section.name if section else "", section.on if section else True) for _, section, _ in new
+    if [_shape_of_section(section) for _, section, _ in old] != [
+        _shape_of_section(section) for _, section, _ in new
     ]:
         return False
     return len(old) == len(new) and all(
@@ -50,7 +51,15 @@ def _names(variables: tuple[Variable, ...]) -> list[tuple[str, type]]:
 
 def _shape_of_kind(kind: Kind) -> object:
     uses = [_shape_of_clause(b) for b in kind.behaviours]
-    return replace(kind, behaviours=(), variables=()), uses, _names(kind.variables)
+    own = [use.use for use in kind.own]
+    return replace(kind, behaviours=(), variables=(), own=()), uses, own, _names(kind.variables)
+
+
+def _shape_of_section(section: Section | None) -> object:
+    if section is None:
+        return None
+    own = section.own
+    return section.name, section.on, own and [(s.name, type(s.value)) for s in own.settings]
 
 
 def _shape_of_clause(clause: Clause) -> object:
