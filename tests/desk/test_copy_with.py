@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox
 from building import START, add, c, kind, level, rule, things
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.window import copy_dialog
-from gatillo.level.model import Section
+from gatillo.level.model import Graph, Node, Section, Wire
 from gatillo.level.roles import all_logic
 
 
@@ -100,3 +100,31 @@ def test_without_a_rule_it_says_what_to_do(window):
     window.bench.select(Selection())
     window.actions_["copy with"].trigger()
     assert "Select a rule, a graph or a section first" in window.message.words.text()
+
+
+def test_selected_cards_of_a_graph_are_copied_with_the_wires_among_them(open_window, monkeypatch):
+    graph = Graph(
+        id=7,
+        name="Turns",
+        nodes=(
+            Node(id=1, use="each_in_every_tick", slots={"who": "Moth"}),
+            Node(id=2, use="turn_by", slots={"who": "Moth", "angle": "Moth.thirst"}),
+            Node(id=3, use="add_to", slots={"variable": "level.drunk", "amount": "1"}),
+        ),
+        wires=(Wire(start="1", end="2"), Wire(start="2", end="3")),
+    )
+    window = open_window(
+        level(graph, kinds=(kind("Moth", has={"thirst": 1.0}), kind("Bee")), has={"drunk": 0.0})
+    )
+    window.region.open_graph(7)
+    window.bench.select(Selection(rule=7, cards=frozenset({1, 2})))
+    (said,) = asked(window, monkeypatch, lambda d: next(iter(d.fields.values())).setCurrentText("Bee"))
+    assert said == "The copy has no findings."
+    (made,) = window.bench.level.order
+    assert [(n.use, n.slots) for n in made.nodes[3:]] == [
+        ("each_in_every_tick", {"who": "Bee"}),
+        ("turn_by", {"who": "Bee", "angle": "Bee.thirst"}),
+    ]
+    assert made.wires[2:] == (Wire(start="4", end="5"),)
+    assert window.bench.selection.cards == frozenset({4, 5})
+    assert [v.name for v in window.bench.level.kinds[1].variables] == ["thirst"]

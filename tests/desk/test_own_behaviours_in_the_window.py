@@ -71,6 +71,24 @@ def test_one_is_made_given_to_two_kinds_and_runs(at_work):
     assert world.x[0] == pytest.approx(40) and world.x[1] == pytest.approx(90)
 
 
+def test_one_is_given_to_a_tag_and_a_kind_then_gets_settings_of_its_own(at_work):
+    window, hands = at_work
+    window.actions_["new behaviour"].trigger()
+    hands.put("section-name", "drifts")
+    hands.press_button("section-add-setting")
+    hands.put("section-tags", "winged")
+    assert own(window, "drifts").own.tags == ("winged",)
+    window.bench.select(Selection(thing=Thing("kind", "Bee")))
+    hands.put("kind-tags", "winged")
+    assert window.bench.program.index.kinds["Bee"].own[0].use == "drifts"
+    assert kind_of(window, "Bee").own == ()
+    hands.press_button("kind-tagged-0-give")
+    assert [use.use for use in kind_of(window, "Bee").own] == ["drifts"]
+    window.bench.select(Selection(thing=Thing("section", "drifts")))
+    hands.put("section-tags", "drifts")
+    assert "another tag" in window.message.words.text()
+
+
 def test_renaming_it_and_its_setting_follows_everywhere(at_work):
     window, hands = at_work
     test_one_is_made_given_to_two_kinds_and_runs(at_work)

@@ -113,3 +113,14 @@ def test_a_condition_that_is_settled_already_is_told():
     assert told(never) == ["rule “r”, if 2: this rule can never fire: condition 1 asks the opposite"]
     chance = c("formula_holds", formula="random(0, 1) < 0.5")
     assert told(built(add("level.n", "dt"), when=EVERY_TICK, if_=[chance, chance])) == []
+
+
+@pytest.mark.parametrize(("behaviour", "many"), [("steer_by_keys", 1), ("spin", 0)])
+def test_what_lags_behind_a_carrier_and_has_a_behaviour_that_moves_it_is_told(behaviour, many):
+    kinds = (kind("Cart"), kind("Pod", 5, behaviours=(c(behaviour),)), kind("Ghost"))
+    lags = c("attach_lagging", who="Pod", carrier="Cart", time="0.2")
+    found = [s for s in told(built(lags, kinds=kinds)) if "lags behind its carrier" in s]
+    assert len(found) == many and (not many or "its behaviour steer by keys" in found[0])
+    # attached without a lag its own motion adds to the carrier's
+    stays = c("attach", who="Pod", carrier="Cart")
+    assert not any("lags" in s for s in told(built(stays, kinds=kinds)))

@@ -10,6 +10,8 @@ from msgspec.structs import replace
 
 from building import EVERY_TICK, START, c, kind, level, rule, run, things
 from gatillo.files.level_file import decode_level, file_bytes
+from gatillo.files.rules_page import as_markdown
+from gatillo.language.renaming import rename
 from gatillo.level.model import Graph, Node, OwnBehaviour, OwnSetting, OwnUse, Section, Wire
 from gatillo.level.validation import flaws
 from gatillo.sim.program.program import Program
@@ -48,6 +50,42 @@ def yard(*order, kinds=(MOTH, BEE, LAMP), **more):
 def test_each_kind_that_has_it_moves_by_its_own_setting():
     world = run(yard(flutter(moves()))).world
     assert np.allclose(world.x, [40, 40, 90, 0])
+
+
+def by_tag(*tags):
+    return replace(flutter(moves()), own=OwnBehaviour(settings=SETTINGS, tags=tags))
+
+
+def test_every_kind_with_one_of_its_tags_has_it_and_a_kind_may_have_a_value_of_its_own():
+    lamp = replace(LAMP, tags=("light",))
+    moth = kind("Moth", tags=("light",))
+    # a bee has it with a value of its own, and not twice
+    bee = replace(BEE, tags=("light", "winged"))
+    lv = yard(by_tag("light", "winged"), kinds=(moth, bee, lamp))
+    assert list(flaws(lv)) == []
+    assert np.allclose(run(lv).world.x, [40, 40, 90, 40])
+    # the same as given to each
+    given = tuple(replace(k, own=k.own or (OwnUse(use="flutters"),)) for k in (moth, bee, lamp))
+    assert run(yard(by_tag(), kinds=given)).trace.firings() == run(lv).trace.firings()
+
+
+def test_what_it_does_by_a_tag_is_switched_off_for_single_objects_too():
+    lv = yard(by_tag("light"), kinds=(kind("Moth", tags=("light",)), kind("Bee"), LAMP))
+    objects = (replace(lv.objects[0], settings={"flutters": False}), *lv.objects[1:])
+    assert np.allclose(run(replace(lv, objects=objects)).world.x, [0, 40, 0, 0])
+
+
+def test_its_tag_is_renamed_with_the_tag_and_its_kinds_are_named_where_rules_are_printed():
+    lv = yard(by_tag("light"), kinds=(kind("Moth", tags=("light",)), kind("Bee"), LAMP))
+    renamed = rename(lv, "tag", "light", "bright")
+    assert renamed.order[0].own.tags == ("bright",) and np.allclose(run(renamed).world.x, [40, 40, 0, 0])
+    assert "An own behaviour of Moth." in as_markdown(
+        lv
+    ) and "Kinds with the tag light have it." in as_markdown(lv)
+
+
+def test_its_own_name_is_no_tag_for_it():
+    assert any("its own tag" in f.message for f in flaws(yard(by_tag("flutters"))))
 
 
 def test_it_is_the_same_as_its_rules_written_out():

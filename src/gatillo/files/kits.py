@@ -16,7 +16,7 @@ from gatillo.language.renaming import Sort, rename, rename_rules, uses
 from gatillo.level.graphs import OWN
 from gatillo.level.model import FORMAT_VERSION, Graph, Kind, Level, Logic, Reference, Rule, Section
 from gatillo.level.naming import FreeNames, free_name
-from gatillo.level.own_behaviours import own_behaviours
+from gatillo.level.own_behaviours import own_behaviours, uses_of
 from gatillo.level.roles import all_logic
 from gatillo.level.rule_edits import add_rules
 from gatillo.level.tidying import tidied
@@ -49,7 +49,8 @@ def make_kit(level: Level, name: str, kinds: Collection[str]) -> Level:
         if named and named not in wanted:
             wanted.add(named)
             ahead += next((k.variables for k in level.kinds if k.name == named), ())
-    has = {use.use for k in level.kinds if k.name in wanted for use in k.own}
+    known = own_behaviours(level)
+    has = {use.use for k in level.kinds if k.name in wanted for use in uses_of(k, known)}
     behaviours = tuple(
         e for e in level.order if isinstance(e, Section) and e.own is not None and e.name in has
     )

@@ -31,6 +31,7 @@ from gatillo.level.model import (
     Variable,
 )
 from gatillo.level.naming import free_name
+from gatillo.level.own_behaviours import own_behaviours, uses_of
 from gatillo.level.thing_edits import add_place, change_kind, variables_of
 from gatillo.level.tidying import tidied
 
@@ -135,7 +136,8 @@ def _bare(name: str) -> Kind:
 
 def _with_only(level: Level, **things: Any) -> Level:
     """Return a level with these things, and the own behaviours of kinds among them."""
-    has = {use.use for kind in things.get("kinds", ()) for use in kind.own}
+    known = own_behaviours(level)
+    has = {use.use for kind in things.get("kinds", ()) for use in uses_of(kind, known)}
     order = tuple(e for e in level.order if isinstance(e, Section) and e.own is not None and e.name in has)
     return Level(format=FORMAT_VERSION, name=level.name, order=order, **things)
 
@@ -218,9 +220,9 @@ def _with_kinds(level: Level, other: Level) -> Level:
     missing = tuple(k for k in other.kinds if k.name not in here)
     if not missing:
         return level
-    if not any(k.own for k in missing):
+    has = {use.use for kind in missing for use in uses_of(kind, own_behaviours(other))}
+    if not has:
         return replace(level, kinds=(*level.kinds, *missing))
-    has = {use.use for kind in missing for use in kind.own}
     order = tuple(e for e in other.order if isinstance(e, Section) and e.name in has)
     return bring_kit(level, replace(other, objects=(), kinds=missing, order=order), {})
 
@@ -231,8 +233,7 @@ def _kind(level: Level, other: Level) -> Pasted:
         raise ValueError("There is no kind on the clipboard.")
     taken = {k.name for k in level.kinds} | {o.name for o in level.objects}
     name = kind.name if kind.name not in taken else free_name(kind.name, taken)
-    rules = [e for e in other.order if not (isinstance(e, Section) and e.own is not None)]
-    if rules or kind.own:
+    if other.order:
         level = bring_kit(level, other, {("kind", kind.name): name})
     else:
         level = replace(level, kinds=(*level.kinds, rename(other, "kind", kind.name, name).kinds[0]))

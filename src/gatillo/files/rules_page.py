@@ -6,6 +6,7 @@ from gatillo.formula.values import write_out
 from gatillo.graphs.outline import outline
 from gatillo.language.sentence import mode_words, sentence
 from gatillo.level.model import Graph, Level, OwnBehaviour, OwnSetting, Rule, Section, Value
+from gatillo.level.own_behaviours import kinds_with
 
 
 def as_markdown(level: Level) -> str:
@@ -32,11 +33,13 @@ def as_markdown(level: Level) -> str:
 
 
 def _behaviour_lines(level: Level, name: str, own: OwnBehaviour) -> list[str]:
-    having = [kind.name for kind in level.kinds if any(use.use == name for use in kind.own)]
+    having = kinds_with(level, name)
     lines = [
         f"An own behaviour of {', '.join(having) or 'no kind yet'}. “self” is each object that has it.",
         "",
     ]
+    if own.tags:
+        lines += [f"Kinds with the tag {' or '.join(own.tags)} have it.", ""]
     if own.sentence:
         lines += [own.sentence, ""]
     for setting in own.settings:

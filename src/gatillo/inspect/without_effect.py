@@ -6,6 +6,8 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
+from gatillo.catalogue.contexts.effects import SELF
+from gatillo.catalogue.entries.bonds import LAGS
 from gatillo.catalogue.entries.timed_moves import UNTIL_THERE
 from gatillo.formula.formula import Formula
 from gatillo.formula.syntax import parse, texts_given
@@ -148,6 +150,33 @@ def _prompts_to_nobody(program: Program) -> Iterator[Finding]:
         else:
             continue
         yield Finding("warning", kind, None, "behaviour", behaviour.line, message)
+
+
+# what lags behind a carrier
+
+
+@check
+def _moves_while_it_lags(program: Program) -> Iterator[Finding]:
+    """Yield lines that let an object lag behind a carrier, whose own behaviours then move it in vain."""
+    moving: dict[str, list[str]] = {}
+    """By kind: the behaviours that move it."""
+    for behaviour in program.behaviours:
+        writes = {t.what for t in behaviour.entry.touches().writes if t.of == SELF}
+        if {"x", "y", "vx", "vy", "route"} & writes:
+            moving.setdefault(program.kinds[behaviour.kind].name, []).append(spoken(behaviour.entry.name))
+    for rule in running(program):
+        for line in steps_of((*rule.do, *rule.else_)):
+            if line.entry.name != LAGS:
+                continue
+            role = next((a.role for a in line.arguments.values() if isinstance(a, RoleArgument)), None)
+            for kind in role.kinds if role is not None else ():
+                if moving.get(kind):
+                    vain = ", ".join(moving[kind])
+                    message = (
+                        f"while {kind} lags behind its carrier it has no motion of its own: its behaviour {vain} "
+                        "does nothing then. Attach it without a lag, or switch the behaviour off"
+                    )
+                    yield at_line(rule, line, message)
 
 
 # looks

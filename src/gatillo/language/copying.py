@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import NamedTuple
 
 from msgspec.structs import replace
@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from gatillo.catalogue import CATALOGUE
 from gatillo.language.renaming import Sort, change_entry, change_for
 from gatillo.level import thing_edits
+from gatillo.level.graph_edits import graph_of, part_of, paste_cards
 from gatillo.level.model import Graph, Level, Logic, Rule, Section, Variable
 from gatillo.level.naming import free_name
 from gatillo.level.roles import Index, all_logic
@@ -98,6 +99,22 @@ def copied_with(
     at = level.order.index(old)
     order = (*level.order[: at + 1], replace(old, name=name, rules=()), *level.order[at + 1 :])
     return add_rules(replace(level, order=order), copies, section=name)
+
+
+def copied_cards_with(
+    level: Level, graph: int, cards: Collection[int], names: Mapping[Named, str], *, make: bool = True
+) -> tuple[Level, list[int]]:
+    """Return a level with a copy of some cards of a graph, in the same graph, and the numbers of the copies.
+
+    `names` and `make` are as in `copied_with`; the wires among the cards are copied too.
+    """
+    part = part_of(graph_of(level, graph), cards)
+    others = {named: new for named, new in names.items() if new and new != named.name}
+    copy = _exchanged(level, part, others)
+    assert isinstance(copy, Graph)
+    if make:
+        level = _with_variables(level, [part], others)
+    return paste_cards(level, graph, copy)
 
 
 def _exchanged(level: Level, entry: Logic, names: Mapping[Named, str]) -> Logic:

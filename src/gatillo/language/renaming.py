@@ -497,6 +497,7 @@ def _named_anew(level: Level, sort: Sort, names: Mapping[str, str], kind: str) -
             level,
             kinds=tuple(replace(k, tags=tuple(map(named, k.tags))) for k in level.kinds),
             objects=tuple(replace(o, tags=tuple(map(named, o.tags))) for o in level.objects),
+            order=tuple(_tags_renamed(e, named) for e in level.order),
         )
     elif sort == "topic":
         level = replace(
@@ -554,6 +555,13 @@ def _stops_renamed(place: Place, names: Mapping[str, str]) -> Place:
     return replace(
         place, stops=tuple(replace(s, message=names.get(s.message, s.message)) for s in place.stops)
     )
+
+
+def _tags_renamed(entry: Section | Logic, named: Callable[[str], str]) -> Section | Logic:
+    """Return an entry of the order list; an own behaviour with the tags by which kinds have it under their names now."""
+    if not isinstance(entry, Section) or entry.own is None or not entry.own.tags:
+        return entry
+    return replace(entry, own=replace(entry.own, tags=tuple(map(named, entry.own.tags))))
 
 
 def _order_renamed(level: Level, sort: Sort, named: Callable[[str], str]) -> Level:

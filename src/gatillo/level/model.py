@@ -394,6 +394,8 @@ class OwnBehaviour(Doc, frozen=True):
 
     sentence: str = ""
     settings: tuple[OwnSetting, ...] = ()
+    tags: tuple[str, ...] = ()
+    """Every kind with one of these tags has it too."""
 
 
 class Section(Doc, frozen=True, tag="section", tag_field="is"):

@@ -6,9 +6,11 @@ for each setting. Its rules speak of such an object as `self`.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from msgspec.structs import replace
 
-from gatillo.level.model import Kind, Level, Object, Section, Value, Variable
+from gatillo.level.model import Kind, Level, Object, OwnUse, Section, Value, Variable
 
 SELF = "self"
 """How the rules of an own behaviour name an object that has it."""
@@ -20,6 +22,30 @@ _made: dict[tuple[object, ...], tuple[tuple[object, ...], tuple[tuple[Kind, ...]
 def own_behaviours(level: Level) -> dict[str, Section]:
     """Return the sections that are own behaviours, by name, in the order of the order list."""
     return {e.name: e for e in level.order if isinstance(e, Section) and e.own is not None}
+
+
+def uses_of(kind: Kind, own: Mapping[str, Section]) -> tuple[OwnUse, ...]:
+    """Return the own behaviours that a kind has: those that it was given, then those that it has by its tags.
+
+    `own` are the own behaviours of the level, by name.
+    """
+    given = {use.use for use in kind.own}
+    by_tag = (
+        OwnUse(use=name)
+        for name, section in own.items()
+        if name not in given and section.own is not None and not {*section.own.tags}.isdisjoint(kind.tags)
+    )
+    return (*kind.own, *by_tag)
+
+
+def kinds_with(level: Level, behaviour: str) -> list[str]:
+    """Return the names of the kinds that have an own behaviour, given or by a tag, in their order."""
+    own = own_behaviours(level)
+    return [
+        kind.name
+        for kind in level.kinds
+        if not kind.scenery and any(use.use == behaviour for use in uses_of(kind, own))
+    ]
 
 
 def setting_variable(behaviour: str, setting: str) -> str:
@@ -42,7 +68,7 @@ def with_own_behaviours(level: Level) -> Level:
     found = _made.get(key)
     if found is None:
         kinds = tuple(_with_what_it_has(kind, own) for kind in level.kinds)
-        has = {kind.name: {use.use for use in kind.own} & own.keys() for kind in level.kinds}
+        has = {kind.name: {use.use for use in uses_of(kind, own)} & own.keys() for kind in level.kinds}
         objects = tuple(_with_its_settings(thing, has.get(thing.kind, set()), own) for thing in level.objects)
         if len(_made) >= _KEPT:
             _made.clear()
@@ -51,7 +77,8 @@ def with_own_behaviours(level: Level) -> Level:
 
 
 def _with_what_it_has(kind: Kind, own: dict[str, Section]) -> Kind:
-    uses = [use for use in kind.own if use.use in own]
+    everything = uses_of(kind, own)
+    uses = [use for use in everything if use.use in own]
     if not uses:
         return kind
     variables = list(kind.variables)
@@ -62,7 +89,7 @@ def _with_what_it_has(kind: Kind, own: dict[str, Section]) -> Kind:
             value = use.values.get(setting.name, setting.value)
             variables.append(Variable(name=setting_variable(use.use, setting.name), value=value))
     tags = dict.fromkeys((*kind.tags, *(use.use for use in uses)))
-    return replace(kind, tags=tuple(tags), variables=tuple(variables))
+    return replace(kind, tags=tuple(tags), variables=tuple(variables), own=everything)
 
 
 def _with_its_settings(thing: Object, has: set[str], own: dict[str, Section]) -> Object:

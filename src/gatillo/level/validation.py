@@ -403,6 +403,12 @@ def _own_behaviours(level: Level) -> Iterator[Flaw]:
             )
         named.setdefault(entry.name, path.removeprefix("$."))
         settings = entry.own.settings
+        for number, tag in enumerate(entry.own.tags):
+            problem = name_problem(tag)
+            if problem:
+                yield Flaw(f"{path}.own.tags[{number}]", problem)
+            elif tag == entry.name:
+                yield Flaw(f"{path}.own.tags[{number}]", "an own behaviour is its own tag; give it another")
         yield from _unique(
             "setting", ((f"{path}.own.settings[{i}].name", s.name) for i, s in enumerate(settings))
         )

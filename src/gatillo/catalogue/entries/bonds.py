@@ -59,6 +59,9 @@ def attach_lagging(world: ActionApi, who: Rows, carrier: Rows, time: Numbers) ->
     world.attach(who, carrier, True, time)
 
 
+LAGS = attach_lagging.__name__
+
+
 @action(
     "attach {who} to the {point} of {carrier}",
     "It follows that point of its carrier, and turns with it.",

@@ -15,6 +15,7 @@ from gatillo.inspect.expectations import Verdict
 from gatillo.language.sentence import Piece, mode_words, pieces
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause, Graph, KeyBar, Logic, Rule, Section
+from gatillo.level.own_behaviours import kinds_with
 
 MOST_KEPT = 5_000
 FEW_KEYS = 3
@@ -280,7 +281,7 @@ def build_rows(
             folded = entry.name in folded_sections
             title = [Word(entry.name, "strong")]
             if entry.own is not None:
-                having = [k.name for k in bench.level.kinds if any(use.use == entry.name for use in k.own)]
+                having = kinds_with(bench.level, entry.name)
                 title.append(Word(f"behaviour of {', '.join(having) or 'no kind yet'}", "mode"))
             if tried.on != entry.on:
                 title.append(Word(f"switched {'on' if tried.on else 'off'} by this trial", "mode"))

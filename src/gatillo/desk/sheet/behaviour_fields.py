@@ -21,6 +21,7 @@ from gatillo.language.choices import choices, usual_slots
 from gatillo.level import edits, thing_edits
 from gatillo.level.model import Clause, Kind, Object
 from gatillo.level.naming import spoken
+from gatillo.level.own_behaviours import uses_of
 
 
 def behaviour_fields(form: Form, kind: Kind) -> None:
@@ -232,7 +233,7 @@ def own_settings(form: Form, thing: Object, kind: Kind) -> None:
 
 def _of_own_behaviours(form: Form, thing: Object, kind: Kind) -> None:
     bench = form.bench
-    for number, use in enumerate(kind.own):
+    for number, use in enumerate(uses_of(kind, bench.program.index.own_behaviours)):
         section = bench.program.index.own_behaviours.get(use.use)
         if section is None or section.own is None:
             continue

@@ -19,6 +19,7 @@ from gatillo.language.own_behaviours import rename_behaviour, rename_setting
 from gatillo.level import own_edits
 from gatillo.level.model import Kind, OwnBehaviour, OwnSetting, OwnUse, Section, Value
 from gatillo.level.naming import name_problem
+from gatillo.level.own_behaviours import uses_of
 from gatillo.level.roles import type_of
 
 SETTING_TYPES = tuple((type_, said) for type_, said in TYPES if type_ != "object")
@@ -57,10 +58,27 @@ def own_behaviour_fields(form: Form, section: Section) -> None:
         _setting_row(form, section.name, number, setting, [s.name for s in own.settings])
     form.buttons(form.button("+ setting", "add-setting", lambda: _add(bench, section.name)))
     form.heading("Kinds that have it")
-    kinds = [kind for kind in bench.level.kinds if not kind.scenery]
-    for kind in kinds:
+    form.text(
+        "by tags",
+        "tags",
+        ", ".join(own.tags),
+        lambda text: _take_tags(bench, section.name, text),
+        hint="all kinds with a tag: seed, ripe",
+        known=list(bench.program.index.tags),
+    )
+    by_tag = {*own.tags}
+    for kind in bench.level.kinds:
+        if kind.scenery:
+            continue
         has = any(use.use == section.name for use in kind.own)
-        form.check(kind.name, f"has-{kind.name}", has, lambda yes, k=kind: _give(bench, k, section.name, yes))
+        tagged = sorted(by_tag.intersection(kind.tags))
+        form.check(
+            kind.name,
+            f"has-{kind.name}",
+            has,
+            lambda yes, k=kind: _give(bench, k, section.name, yes),
+            words=f"has it by its tag {tagged[0]}" if tagged and not has else "",
+        )
     form.buttons(
         form.button(
             "Make it a plain section",
@@ -81,6 +99,16 @@ def take_behaviour_name(bench: Workbench, old: str, new: str, taken: list[str]) 
     bench.document.selection = Selection(thing=Thing("section", new))
     bench.edit(rename_behaviour(bench.level, old, new), f"rename {old} to {new}")
     return None
+
+
+def _take_tags(bench: Workbench, name: str, text: str) -> str | None:
+    tags = tuple(dict.fromkeys(t.strip() for t in text.split(",") if t.strip()))
+    problem = next((p for t in tags if (p := name_problem(t))), None)
+    if problem is None and name in tags:
+        problem = f"“{name}” is the behaviour itself; give it another tag"
+    if problem is None:
+        bench.edit(own_edits.set_own(bench.level, name, tags=tags), f"change which kinds have “{name}”")
+    return problem
 
 
 def _make(bench: Workbench, name: str) -> None:
@@ -196,7 +224,10 @@ def kinds_own_fields(form: Form, kind: Kind) -> None:
     own = bench.program.index.own_behaviours
     for number, use in enumerate(kind.own):
         _use(form, kind, number, use, own.get(use.use))
-    free = [(name, name) for name in own if all(use.use != name for use in kind.own)]
+    by_tag = uses_of(kind, own)[len(kind.own) :]
+    for number, use in enumerate(by_tag):
+        _use_by_tag(form, kind, number, use.use)
+    free = [(name, name) for name in own if all(use.use != name for use in (*kind.own, *by_tag))]
     if free:
         form.choice(
             "own behaviour",
@@ -205,6 +236,32 @@ def kinds_own_fields(form: Form, kind: Kind) -> None:
             (("", "give it another …"), *free),
             lambda name: _give(bench, kind, name, True) if name else None,
         )
+
+
+def _use_by_tag(form: Form, kind: Kind, number: int, name: str) -> None:
+    """A row for an own behaviour that a kind has by a tag: it can get settings of its own."""
+    bench, row = form.bench, form.row()
+    title = Words(name)
+    title.setFont(text_font(0, bold=True))
+    row.addWidget(title)
+    row.addWidget(form.label("by its tag"))
+    row.addWidget(
+        form.button(
+            "its rules",
+            f"tagged-{number}-open",
+            lambda: bench.select(Selection(thing=Thing("section", name))),
+            tip="Go to the own behaviour",
+        )
+    )
+    row.addWidget(
+        form.button(
+            "own settings",
+            f"tagged-{number}-give",
+            lambda: _give(bench, kind, name, True),
+            tip=f"Let {kind.name} have settings of its own for it",
+        )
+    )
+    form.column.addWidget(form.box(row))
 
 
 def _use(form: Form, kind: Kind, number: int, use: OwnUse, section: Section | None) -> None:

@@ -132,7 +132,7 @@ COMMANDS: tuple[Command, ...] = (
         "copy with",
         "R&ule",
         "Copy &with …",
-        tip="Copy the rule, graph or section, with other kinds, objects, places, variables or messages in it",
+        tip="Copy the rule, graph, section or cards, with other kinds, objects, places, variables or messages in it",
         needs="logic or section",
         parted=True,
     ),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 
 from PySide6.QtWidgets import QDialog, QWidget
 
@@ -12,10 +13,10 @@ from gatillo.desk.window.commands import Run
 from gatillo.desk.window.copy_dialog import CopyWith
 from gatillo.graphs.conversion import NoConversion, as_graph, as_rule_again
 from gatillo.inspect.findings import findings
-from gatillo.language.copying import Named, copied_with, entries_of, named_in
+from gatillo.language.copying import Named, copied_cards_with, copied_with, entries_of, named_in
 from gatillo.level.edits import change_logic
-from gatillo.level.graph_edits import add_graph
-from gatillo.level.model import Graph, Logic, Rule
+from gatillo.level.graph_edits import add_graph, part_of
+from gatillo.level.model import Graph, Level, Logic, Rule
 from gatillo.level.own_edits import make_own
 from gatillo.level.roles import all_logic
 from gatillo.level.rule_edits import add_section, logic_of
@@ -61,32 +62,55 @@ class LogicCommands:
         self.opens(number)
 
     def copy_with(self) -> None:
-        """A copy of the selected rule, graph or section in which other things stand for those that it names."""
+        """A copy of the selected cards, rule, graph or section in which other things stand for those that it names."""
         bench, selection = self.bench, self.bench.selection
-        thing = selection.thing
-        section = thing.name if thing is not None and thing.sort == "section" else ""
-        entries = entries_of(bench.level, selection.rule, section)
+        entries, what = self._meant()
         named = named_in(bench.level, entries)
         if not named:
             bench.notify("It names nothing for which something else could stand; Ctrl+D copies it as it is.")
             return
-        what = f"the section “{section}”" if section else f"“{entries[0].name}”"
         chosen = self.ask_with(what, named, self._found_in_copy)
         if chosen is None:
             return
-        names, make = chosen
-        level, copies = copied_with(bench.level, selection.rule, section, names, make=make)
+        level, copies = self._copied(*chosen)
         bench.edit(level, f"copy {what} with others")
-        if selection.rule is not None and copies:
+        if self._cards():
+            bench.select(replace(selection, cards=frozenset(copies)))
+        elif selection.rule is not None and copies:
             bench.select(Selection(rule=copies[0]))
+
+    def _cards(self) -> frozenset[int]:
+        """Return the selected cards of the selected graph."""
+        selection = self.bench.selection
+        return selection.cards if selection.rule is not None else frozenset()
+
+    def _section(self) -> str:
+        thing = self.bench.selection.thing
+        return thing.name if thing is not None and thing.sort == "section" else ""
+
+    def _meant(self) -> tuple[list[Logic], str]:
+        """Return what is to be copied, and how it is called."""
+        level, section, cards = self.bench.level, self._section(), self._cards()
+        entries = entries_of(level, self.bench.selection.rule, section)
+        if cards and isinstance(entries[0], Graph):
+            what = f"{len(cards)} card{'s' if len(cards) > 1 else ''} of “{entries[0].name}”"
+            return [part_of(entries[0], cards)], what
+        return entries, f"the section “{section}”" if section else f"“{entries[0].name}”"
+
+    def _copied(self, names: dict[Named, str], make: bool) -> tuple[Level, list[int]]:
+        """Return the level with a copy, and the numbers of the rules, graphs or cards that are new."""
+        level, rule = self.bench.level, self.bench.selection.rule
+        if self._cards() and rule is not None:
+            return copied_cards_with(level, rule, self._cards(), names, make=make)
+        return copied_with(level, rule, self._section(), names, make=make)
 
     def _found_in_copy(self, names: dict[Named, str], make: bool) -> list[str]:
         """Return what would be wrong with a copy that is not wrong now."""
         bench = self.bench
-        thing = bench.selection.thing
-        section = thing.name if thing is not None and thing.sort == "section" else ""
-        level, copies = copied_with(bench.level, bench.selection.rule, section, names, make=make)
+        level, copies = self._copied(names, make)
         found = findings(level, Program(level, bench.program))
+        if self._cards():
+            return [one.sentence() for one in found if one.card in copies]
         return [one.sentence() for one in found if one.rule_id in copies]
 
     def _ask_with(self, what: str, named: list[Named], look: Look) -> tuple[dict[Named, str], bool] | None:

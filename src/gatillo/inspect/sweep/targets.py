@@ -15,7 +15,7 @@ from gatillo.level import edits, graph_edits, own_edits, thing_edits
 from gatillo.level.edits import Part
 from gatillo.level.model import Clause, Graph, Kind, Level, Rule
 from gatillo.level.naming import spoken
-from gatillo.level.own_behaviours import own_behaviours
+from gatillo.level.own_behaviours import own_behaviours, uses_of
 from gatillo.level.roles import all_logic
 
 _NUMBER = re.compile(r"(?<![\w.\"])\d+(?:\.\d+)?(?![\w.\"])")
@@ -128,7 +128,7 @@ def target_of_own(kind: str, behaviour: str, setting: str) -> str:
 
 def _of_own_behaviours(level: Level, kind: Kind) -> Iterator[Target]:
     known = own_behaviours(level)
-    for use in kind.own:
+    for use in uses_of(kind, known):
         section = known.get(use.use)
         for setting in section.own.settings if section is not None and section.own is not None else ():
             value = use.values.get(setting.name, setting.value)

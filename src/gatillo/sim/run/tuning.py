@@ -21,8 +21,10 @@ from gatillo.sim.world.world import World
 
 
 def differ_in_numbers_alone(was: Level, now: Level) -> bool:
-    """Return whether two levels differ in nothing but the texts of slots, how often rules fire, what variables start with, and the
-    values of settings of own behaviours."""
+    """Return whether two levels differ in nothing but numbers and the texts of slots.
+
+    That is: how often rules fire, what variables start with, and the values of settings of own behaviours.
+    """
     if (was.objects, was.places, was.clips, was.settings) != (
         now.objects,
         now.places,
@@ -59,7 +61,7 @@ def _shape_of_section(section: Section | None) -> object:
     if section is None:
         return None
     own = section.own
-    return section.name, section.on, own and [(s.name, type(s.value)) for s in own.settings]
+    return section.name, section.on, own and (own.tags, [(s.name, type(s.value)) for s in own.settings])
 
 
 def _shape_of_clause(clause: Clause) -> object:
