@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from hands import ENTER, SHIFT, Hands
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
@@ -249,6 +251,40 @@ def test_a_click_beside_everything_leaves_the_line_as_it_is(at_work):
     assert (
         window.order.writer.line.field is None or window.order.writer.line.field.text() == "gardener touches "
     )
+
+
+def test_a_click_on_empty_ground_writes_the_point_where_one_is_asked_for(at_work):
+    window, hands = at_work
+    hands.enter("every 2 s")
+    hands.type("create 1 pod at")
+    hands.click(window.level_view, level_point(window, 300, 250))
+    text = window.order.writer.line.field.text()
+    x, y = map(int, re.fullmatch(r"create 1 pod at \((-?\d+), (-?\d+)\)", text).groups())
+    assert abs(x - 300) < 3 and abs(y - 250) < 3
+    hands.key(ENTER)
+    assert last_rule(window).endswith(f"do create 1 Pod at ({x}, {y})")
+
+
+def test_a_click_on_empty_ground_fills_a_slot_for_a_place_and_no_other(at_work):
+    window, hands = at_work
+    hands.enter("every 2 s")
+    hands.enter("create 1 pod at gate")
+    hands.key(Qt.Key.Key_Escape)
+    state, writer = window.order.state, window.order.writer
+    row = next(
+        n for n, r in enumerate(state.rows) if r.sort == "line" and r.part == "do" and r.rule.name != "Begin"
+    )
+    words = state.slots_of(row)
+    state.stand_at(row, next(n for n, w in enumerate(words) if w.slot == "where"))
+    writer.edit_slot()
+    hands.click(window.level_view, level_point(window, 300, 250))
+    assert writer.editor.field.text().startswith("(")
+    hands.key(ENTER)
+    assert last_rule(window).endswith(")")
+    state.stand_at(row, next(n for n, w in enumerate(words) if w.slot == "kind"))
+    writer.edit_slot()
+    hands.click(window.level_view, level_point(window, 300, 250))
+    assert last_rule(window).split(" do ")[1].startswith("create 1 Pod")
 
 
 def test_pointing_fills_the_slot_that_is_edited(at_work):

@@ -134,7 +134,10 @@ class LevelView(Canvas):
             row = int(np.flatnonzero(world.id == found)[0])
             return Named(self.bench.program.kinds[world.kind.item(row)].name, "kind")
         place = self.tools.place_at(where)
-        return Named(place.name, "place") if place is not None else None
+        if place is not None:
+            return Named(place.name, "place")
+        x, y = self.tools.snapped(*self.to_level(where))
+        return Named(f"({round(x):g}, {round(y):g})", "ground")
 
     # painting
 

@@ -23,7 +23,7 @@ class Named(NamedTuple):
 
     name: str
     sort: str
-    """“object”, “kind”, “place”, “rule”, “message”, or another type of slot."""
+    """“object”, “kind”, “place”, “rule”, “message”, another type of slot; or “ground” for a point of the level, `(30, 40)`."""
 
 
 @runtime_checkable

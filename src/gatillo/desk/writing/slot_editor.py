@@ -132,6 +132,8 @@ class SlotEditor(QObject):
         if self._edited is None:
             return False
         declared = self._edited.declared
+        if sort == "ground":
+            return declared.kind.holds == "where"
         if declared.kind.holds in ("role", "where", "formula", "text", "variable"):
             return sort in ("object", "kind") or (
                 sort == "place" and declared.kind.holds in ("where", "formula")

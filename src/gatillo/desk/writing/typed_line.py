@@ -149,6 +149,10 @@ def offered_word(reading: Reading, piece: Piece) -> Word:
     return Word(piece.text, piece.sort)
 
 
+BEFORE_A_POINT = frozenset(["at", "from", "near", "of", "to", "toward", "towards", "where"])
+"""Words after which a click on empty ground writes that point."""
+
+
 class TypedLine(QObject):
     """A line edit with the list of readings below it. Enter takes one, Escape or an empty Enter ends.
 
@@ -245,7 +249,13 @@ class TypedLine(QObject):
         self.opened.emit()
 
     def _accepts(self, sort: str) -> bool:
-        """Whether a click on something named fills it in: on a rule only while a sentence is begun, as a click there else ends it."""
+        """Whether a click on something named fills it in: on a rule only while a sentence is begun, as a click there else ends it.
+
+        On the ground only after a word such as “to”.
+        """
+        if sort == "ground":
+            words = self.field.text().lower().split() if self.field is not None else []
+            return bool(words) and words[-1] in BEFORE_A_POINT
         return sort in ("object", "kind", "place") or (
             self.field is not None and bool(self.field.text().strip())
         )
