@@ -7,18 +7,20 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from building import EVERY_TICK, START, c, kind, level, rule, run, things
+from building import EVERY_TICK, START, add, c, kind, level, rule, run, things
 from gatillo.files.level_file import decode_level, file_bytes
 from gatillo.formula.compiling import compile_formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.watching import follow
-from gatillo.level.model import Area, Rectangle, Route, Spot, Stop
+from gatillo.level.model import Area, Object, Rectangle, Route, Spot, Stop
 from gatillo.level.roles import Index
+from gatillo.sim.collision.raycast import clear_to, clear_views
 from gatillo.sim.program.program import Program
+from gatillo.sim.world.world import World
 
 MOTH = kind("Moth", has={"aim": (0.0, 0.0)})
 LAMP = kind("Lamp")
@@ -254,3 +256,59 @@ def test_a_run_with_points_is_the_same_again_and_can_be_looked_at_anywhere():
     half = made.world_at(made.end_of(30)).level["goal"]
     assert cmath.isclose(half, 3.5 - 3j)
     assert run(yard(move), ticks=30).world.level["goal"] == half
+
+
+@given(st.integers(0, 10_000), st.integers(1, 12))
+@settings(max_examples=60, deadline=None)
+def test_a_clear_view_of_a_point_is_that_of_an_object_without_contact_there(seed, walls):
+    chance = np.random.default_rng(seed)
+
+    def anywhere(kind_, many, first):
+        return [
+            Object(
+                id=first + at,
+                kind=kind_,
+                name=f"{kind_} {at}",
+                x=float(chance.integers(-80, 80)),
+                y=float(chance.integers(-80, 80)),
+                angle=float(chance.choice([0.0, 90.0, chance.uniform(-180, 180)])),
+            )
+            for at in range(many)
+        ]
+
+    lv = level(
+        kinds=(
+            kind("Eye", 3, contact="none"),
+            kind("Goal", 3, contact="none"),
+            kind("Wall", box=(30, 8), contact="fixed"),
+            kind("Post", 9, contact="fixed"),
+        ),
+        objects=(
+            *anywhere("Eye", 6, 1),
+            *anywhere("Goal", 6, 20),
+            *anywhere("Wall", walls, 40),
+            *anywhere("Post", 3, 80),
+        ),
+    )
+    world = World(Program(lv))
+    eyes, goals = np.repeat(np.arange(6), 6), np.tile(np.arange(6, 12), 6)
+    by_object = clear_views(world, eyes, goals)
+    assert clear_to(world, eyes, world.x[goals], world.y[goals]).tolist() == by_object.tolist()
+
+
+def test_a_view_of_a_point_by_a_formula_is_a_condition_in_a_rule():
+    see = rule("see", if_=c("clear_view_to", a="Eye", where="between(Eye, Goal, 0.5)"), do=add("level.n"))
+    lv = level(
+        see,
+        kinds=(kind("Eye", 3), kind("Goal", 3), kind("Wall", box=(4, 30), contact="fixed")),
+        objects=(
+            *things("Eye", (0, 0)),
+            *things("Goal", (60, 0), first=5),
+            *things("Wall", (45, 0), first=9),
+        ),
+        has={"n": 0.0},
+    )
+    assert run(lv, 3).world.level["n"] == 3
+    assert (
+        run(replace(lv, objects=(*lv.objects[:2], replace(lv.objects[2], x=20.0))), 3).world.level["n"] == 0
+    )

@@ -214,6 +214,11 @@ class QueryApi(Protocol):
         """Return whether no fixed object lies between each pair."""
 
     @abstractmethod
+    @touches(reads="x y of a; x y angle scale contact there of anybody")
+    def clear_view_to(self, a: Rows, x: Numbers, y: Numbers) -> NDArray[np.bool_]:
+        """Return whether no fixed object lies between each row and a point."""
+
+    @abstractmethod
     @touches(reads="input")
     def key_state(self, key: str) -> tuple[bool, bool, bool]:
         """(pressed in this tick, held, released in this tick)."""

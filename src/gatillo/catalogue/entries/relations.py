@@ -162,6 +162,24 @@ def clear_view(world: QueryApi, a: Rows, b: Rows) -> Yes:
 
 
 @condition(
+    "{a} has a clear view of the place {where}",
+    "Whether no fixed object is between its centre and a place or a point. One in which the point lies is between.",
+    a=role(),
+    where=slot("where"),
+    says=[
+        "nothing is/lies/stands between {a} and the place/point/spot {where}",
+        "[the] place/point/spot {where} is visible/seen from/to/by {a}",
+        "{a} sees [the] place/point/spot {where}",
+        "[the] way/path/line from {a} to [the] place/point/spot {where} is clear/free/open",
+        "[clear] line of sight from {a} to [the] place/point/spot {where}",
+        "{a} can see [the] place/point/spot {where}",
+    ],
+)
+def clear_view_to(world: QueryApi, a: Rows, where: tuple[Any, Any]) -> Yes:
+    return world.clear_view_to(a, *where)
+
+
+@condition(
     "{b} is the first thing along a ray from {a}, turned {angle}°, reach {reach}",
     "Whether a straight line from where the object faces meets this one before any other.",
     b=role(),

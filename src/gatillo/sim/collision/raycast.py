@@ -72,14 +72,40 @@ def clear_views(world: World, a: Rows, b: Rows) -> NDArray[np.bool_]:
         for at, (one, other) in enumerate(zip(a.tolist(), b.tolist(), strict=True)):
             clear[at] = rays.is_clear(shapes, one, other, targets)
         return clear
-    dx, dy = world.x[b] - world.x[a], world.y[b] - world.y[a]
+    return _clear(world, a, world.x[b], world.y[b], fixed, b)
+
+
+def clear_to(world: World, a: Rows, x: Floats, y: Floats) -> NDArray[np.bool_]:
+    """Return whether no fixed object lies between the middle of each row and a point; x, y of shape (len(a),).
+
+    One in which the point lies is between, the object of the row itself is not.
+    """
+    fixed = world.rows_in_contact(FIXED)
+    if not len(fixed):
+        return np.ones(len(a), dtype=bool)
+    if len(a) * len(fixed) > MOST_MEETINGS:
+        most = _allowed(world, len(a), len(fixed))
+        clear = np.zeros(len(a), dtype=bool)
+        clear[:most] = _clear(world, a[:most], x[:most], y[:most], fixed, None)
+        return clear
+    return _clear(world, a, x, y, fixed, None)
+
+
+def _clear(
+    world: World, a: Rows, x: Floats, y: Floats, fixed: Rows, except_for: Rows | None
+) -> NDArray[np.bool_]:
+    """Return whether nothing fixed is met on the way from each row to a point, but for itself and a row of `except_for`."""
+    clear = np.ones(len(a), dtype=bool)
+    dx, dy = x - world.x[a], y - world.y[a]
     length = np.sqrt(dx * dx + dy * dy)
     safe = np.where(length > 0, length, 1.0)
     step = max(1, _MOST_AT_ONCE // len(fixed))
     for start in range(0, len(a), step):
         some = slice(start, start + step)
         ray, target, away = meetings(world, a[some], dx[some] / safe[some], dy[some] / safe[some], fixed)
-        between = (away < length[some][ray]) & (a[some][ray] != target) & (b[some][ray] != target)
+        between = (away < length[some][ray]) & (a[some][ray] != target)
+        if except_for is not None:
+            between &= except_for[some][ray] != target
         clear[start + ray[between]] = False
     return clear
 

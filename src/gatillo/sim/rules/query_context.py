@@ -10,10 +10,11 @@ from numpy.typing import NDArray
 from gatillo.catalogue.contexts.query import QueryApi
 from gatillo.catalogue.contexts.values import Candidates, Numbers, Rows, Watched
 from gatillo.formula.functions import inside_area
+from gatillo.formula.values import spread
 from gatillo.level.naming import token
 from gatillo.level.roles import Role
 from gatillo.sim.collision.contacts import contact_candidates, pair_codes
-from gatillo.sim.collision.raycast import clear_views, first_hits
+from gatillo.sim.collision.raycast import clear_to, clear_views, first_hits
 from gatillo.sim.interaction.focus import focus_changes, has_focus
 from gatillo.sim.interaction.prompts import are_offered, prompt_events
 from gatillo.sim.matching.match_table import View
@@ -224,6 +225,11 @@ class QueryContext(QueryApi):
         if len(a) > FEW_RAYS:
             self.spent += len(a) * len(self.world.rows_in_contact(FIXED)) // A_MEETING
         return clear_views(self.world, a, b)
+
+    def clear_view_to(self, a: Rows, x: Numbers, y: Numbers) -> Yes:
+        if len(a) > FEW_RAYS:
+            self.spent += len(a) * len(self.world.rows_in_contact(FIXED)) // A_MEETING
+        return clear_to(self.world, a, spread(x, len(a)), spread(y, len(a)))
 
     # rules and time
 
