@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from msgspec.structs import replace
 
 from gatillo.catalogue.contexts.effects import SELF
-from gatillo.catalogue.entries.bonds import LAGS
 from gatillo.catalogue.entries.timed_moves import UNTIL_THERE
 from gatillo.formula.formula import Formula
 from gatillo.formula.syntax import parse, texts_given
@@ -166,10 +165,8 @@ def _moves_while_it_lags(program: Program) -> Iterator[Finding]:
             moving.setdefault(program.kinds[behaviour.kind].name, []).append(spoken(behaviour.entry.name))
     for rule in running(program):
         for line in steps_of((*rule.do, *rule.else_)):
-            if line.entry.name != LAGS:
-                continue
-            role = next((a.role for a in line.arguments.values() if isinstance(a, RoleArgument)), None)
-            for kind in role.kinds if role is not None else ():
+            who = line.arguments.get(line.entry.stills)
+            for kind in who.role.kinds if isinstance(who, RoleArgument) and who.role is not None else ():
                 if moving.get(kind):
                     vain = ", ".join(moving[kind])
                     message = (

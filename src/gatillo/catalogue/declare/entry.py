@@ -117,6 +117,8 @@ class Entry:
     """For an action that holds lines: whether they are done once for those for which it holds, or for the others."""
     undone_by: str = ""
     """For an action: the one that undoes it, by name. That one has no slots but its own."""
+    stills: str = ""
+    """For an action: the slot whose objects have no motion of their own from then on."""
     phase: Phase = "motion"
     """For a behaviour: when in a tick it acts."""
     remembers: dict[str, float] = field(default_factory=dict)
@@ -357,6 +359,7 @@ def action(
     holds: Literal["", "conditions", "actions"] = "",
     branch: Literal["", "if", "otherwise"] = "",
     undone_by: str = "",
+    stills: str = "",
     alone: Alone = False,
     says: Iterable[str | Wording] = (),
     **slots: Slot,
@@ -375,6 +378,7 @@ def action(
         holds=holds,
         branch=branch,
         undone_by=undone_by,
+        stills=stills,
         alone=alone,
     )
 

@@ -42,6 +42,7 @@ def attach(world: ActionApi, who: Rows, carrier: Rows, how: str) -> None:
     carrier=role(),
     time=seconds("0.2"),
     undone_by="detach",
+    stills="who",
     says=[
         "{who} follows {carrier} with [a] delay/lag [of] {time}",
         "let/make {who} follow {carrier} with [a] delay/lag [of] {time}",
@@ -57,9 +58,6 @@ def attach(world: ActionApi, who: Rows, carrier: Rows, how: str) -> None:
 )
 def attach_lagging(world: ActionApi, who: Rows, carrier: Rows, time: Numbers) -> None:
     world.attach(who, carrier, True, time)
-
-
-LAGS = attach_lagging.__name__
 
 
 @action(
