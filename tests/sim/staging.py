@@ -12,6 +12,7 @@ from gatillo.level.model import (
     Area,
     Clip,
     ClipPoint,
+    Look,
     Point,
     Rectangle,
     Route,
@@ -48,6 +49,7 @@ SLOTS = {
     "any key": "Space",
     "tag": "hot",
     "colour": "#0E6B50",
+    "look": "bright",
     "message": "bang",
     "timer": "oven",
     "item": "coin",
@@ -82,6 +84,9 @@ def clause(name, **own):
     return c(name, **{**slots, **own})
 
 
+LOOKS = (Look(name="bright"), Look(name="dim"))
+
+
 def staged_level(tried=None, behaviours=()):
     """A level with all that can be named, and the rule that is tried."""
     spin = clause("spin")
@@ -106,6 +111,7 @@ def staged_level(tried=None, behaviours=()):
                 has=HAS,
                 behaviours=(*behaviours, *(() if any(b.use == "spin" for b in behaviours) else (spin,))),
                 points=(Point(name="hand", x=5, y=1),),
+                looks=LOOKS,
             ),
             kind(
                 "Target",
@@ -164,6 +170,7 @@ def stage(world):
     world.tags = {"hot": np.isin(world.id, [1, 10])}
     world.rules.fired_at = {world.program.index.rule_names["other"]: 3}
     world.display.sayings = {mover: ("oh", 9.0)}
+    world.display.looks = {mover: "bright"}
     world.display.telling = "hello"
     world.shown[1] = False
     world.variables["spin.on"][0] = world.variables["prompt.on"][4] = False
@@ -218,6 +225,7 @@ def accesses(world):
         ("focus", world.focus.on),
         ("saying", world.display.sayings),
         ("colour", world.display.colours),
+        ("look", world.display.looks),
         (
             "tween",
             {
@@ -354,6 +362,8 @@ def _disturb_kind(world, of, is_free):
         world.display.sayings = {}
     if free("colour"):
         world.display.colours = dict.fromkeys(ids, "#010203")
+    if free("look"):
+        world.display.looks = {**world.display.looks, **dict.fromkeys(ids, "dim")}
     if free("there"):
         gone = rows[-1:]
         world.alive[gone], world.died[gone] = False, 1

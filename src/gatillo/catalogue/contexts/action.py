@@ -100,7 +100,7 @@ class ActionApi(Protocol):
         """Give objects a colour of their own."""
 
     @abstractmethod
-    @touches(writes="look of rows named look")
+    @touches(writes="look of rows")
     def show_look(self, rows: Rows, look: str) -> None:
         """Show objects with a look of their kind; those whose kind has none of that name, and with "", in its plain one."""
 

@@ -249,6 +249,6 @@ class QueryApi(Protocol):
         """Return which of the rows carry the tag."""
 
     @abstractmethod
-    @touches(reads="look of rows named look")
+    @touches(reads="look of rows")
     def shows_look(self, rows: Rows, look: str) -> NDArray[np.bool_]:
         """Return which of the rows are shown with a look by a rule."""
