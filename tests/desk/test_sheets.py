@@ -262,6 +262,10 @@ def test_what_happens_at_a_stop_is_edited_and_drawn(at_work):
     hands.put("place-stop-0-message", "off we go")
     assert stop() == Stop(x=0, y=0, time=2.5, easing="easing in", facing=-90.0, message="off we go")
     assert window.level_view.grab().toImage() != plain
+    hands.put("place-stop-0-where", "Wall 1")
+    assert stop().where == "Wall 1"
+    hands.put("place-stop-0-where", "Wal 1")
+    assert any("Wall" in label.text() for label in window.sheet.findChildren(QLabel) if "▲" in label.text())
     hands.choose("place-stop-0-leg", "leg at")
     assert (stop().time, stop().speed) == (0.0, 60.0)
     hands.put("place-stop-0-facing", "up")

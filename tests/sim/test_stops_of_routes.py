@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import math
+from random import Random
 
+import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from building import add, c, fired, heard, kind, level, rule, run, things
@@ -14,6 +18,8 @@ from gatillo.inspect.reasons.why import Explainer
 from gatillo.language.renaming import rename, uses
 from gatillo.level.model import Route, Stop
 from gatillo.level.validation import flaws
+from gatillo.sim.motion import routes
+from plain_motion import own_of_a_stop
 
 FIRST, SECOND, THIRD = Stop(x=0, y=0), Stop(x=100, y=0), Stop(x=100, y=60)
 
@@ -144,3 +150,96 @@ def test_a_walker_that_is_sent_anew_forgets_the_leg_that_it_was_on():
     made = run(yard(replace(FIRST, time=4.0), SECOND, order=(again,)))
     where = at(made, 1.2)[0]
     assert where == pytest.approx(25 - 20, abs=0.1) and not math.isnan(where)
+
+
+# stops that are where something is
+
+
+def chasing(where, *order, carts=((0.0, 0.0),), how="once", speed="50", aims=()):
+    walk = c("walk_route", route="way", speed=speed, how=how, facing="keeping its facing")
+    cart = kind("Cart", 5, contact="none", has={"aim": (0.0, 0.0)}, behaviours=(walk,))
+    objects = [
+        replace(o, values={"aim": aims[i]} if i < len(aims) else {})
+        for i, o in enumerate(things("Cart", *carts))
+    ]
+    return level(
+        *order,
+        kinds=(cart, kind("Post", 5, contact="none")),
+        objects=(*objects, *things("Post", (100, 0), first=50)),
+        places=(Route(name="way", stops=(Stop(x=30, y=0, where=where), THIRD)),),
+        has={"n": 0.0},
+        seconds=6.0,
+    )
+
+
+@pytest.mark.parametrize("where", ["Post 1", "Post_1", "between(Post_1, (120, 0), 0)", "(100, 0)"])
+def test_a_stop_is_where_an_object_or_a_formula_is(where):
+    made = run(chasing(where))
+    assert at(made, 1)[:2] == pytest.approx((50, 0)) and at(made, 2)[:2] == pytest.approx((100, 0))
+    assert at(made, 2.6)[1] == pytest.approx(30)
+
+
+def test_a_stop_moves_with_its_object():
+    rises = rule("rises", do=c("move_by", who="Post", dx="0", dy="60 * dt"))
+    made = run(chasing("Post 1", rises, speed="200"))
+    tick = next(tick for tick in range(1, 200) if at(made, tick / 60)[0] > 99.9)
+    # it arrives where the post stood at the end of the tick before
+    assert at(made, tick / 60)[1] == pytest.approx(tick - 1, abs=3.5)
+
+
+def test_each_walker_has_a_stop_of_its_own():
+    carts, aims = ((0.0, 0.0), (0.0, 10.0), (0.0, 20.0)), ((40.0, 0.0), (0.0, 50.0), (40.0, 20.0))
+    made = run(chasing("Cart.aim", carts=carts, aims=aims))
+    world = made.world_at(made.end_of(48))
+    assert np.column_stack((world.x, world.y))[:3] == pytest.approx(np.array(aims))
+
+
+def test_a_stop_whose_object_is_gone_or_whose_formula_has_no_answer_is_where_it_was_drawn():
+    gone = rule("gone", when=c("after_start", time="0.1"), do=c("remove", who="Post"))
+    for lv in (chasing("Post 1", gone), chasing("(1 / level.n, 0)")):
+        lv = replace(lv, places=(replace(lv.places[0], stops=lv.places[0].stops[:1]),))
+        assert at(run(lv), 3)[:2] == pytest.approx((30, 0))
+
+
+@pytest.mark.parametrize(
+    ("where", "says"),
+    [("Psot 1", "Post"), ("any light", "light"), ("level.n", "point"), ("Cart.amis", "aim")],
+)
+def test_where_a_stop_cannot_be_is_a_finding(where, says):
+    told = [f.sentence() for f in findings(chasing(where)) if f.part == "stop"]
+    assert len(told) == 1 and says in told[0]
+
+
+def test_where_a_stop_is_follows_renaming():
+    lv = rename(chasing("between(Post_1, Cart.aim, 0.5)"), "object", "Post 1", "Pole")
+    assert lv.places[0].stops[0].where == "between(Pole, Cart.aim, 0.5)"
+    assert [use.where for use in uses(lv, "object", "Pole")] == ["the route way"]
+    assert (
+        rename(lv, "kind variable", "aim", "goal", kind="Cart")
+        .places[0]
+        .stops[0]
+        .where.endswith("Cart.goal, 0.5)")
+    )
+
+
+@given(st.integers(0, 10_000), st.integers(1, 6))
+@settings(max_examples=25, deadline=None)
+def test_stops_that_move_are_the_same_one_by_one_and_over_arrays(seed, many):
+    any_ = Random(seed)
+    carts = tuple((float(any_.randint(-50, 50)), float(any_.randint(-50, 50))) for _ in range(many))
+    aims = tuple((float(any_.randint(-50, 50)), float(any_.randint(-50, 50))) for _ in range(many))
+    where = any_.choice(["Cart.aim", "Post 1", "(1 / (Cart.x - 10), 3)", "offset(Cart, 40, 0)"])
+    rises = rule("rises", do=c("move_by", who="Post", dx="0", dy="31 * dt"))
+    lv = chasing(
+        where, rises, carts=carts, aims=aims, how=any_.choice(["once", "in a loop", "there and back"])
+    )
+    stops = (replace(lv.places[0].stops[0], **own_of_a_stop(any_)), *lv.places[0].stops[1:])
+    lv = replace(lv, places=(replace(lv.places[0], stops=stops),))
+    few = run(lv, 120).world
+    kept, routes.A_HANDFUL = routes.A_HANDFUL, 0
+    try:
+        arrays = run(lv, 120).world
+    finally:
+        routes.A_HANDFUL = kept
+    for column in ("x", "y", "angle"):
+        assert getattr(few, column).tolist() == getattr(arrays, column).tolist()

@@ -34,6 +34,7 @@ from gatillo.level.model import (
     Route,
     Rule,
     Section,
+    Stop,
     Trial,
     Value,
     Variant,
@@ -399,9 +400,8 @@ def _in_clauses(level: Level, change: Change, sort: Sort, names: Mapping[str, st
     trials = tuple(_trial(t, change, sort, names) for t in level.trials)
     variants = tuple(_switches_named(v, sort, names) for v in level.variants)
     level = replace(level, order=order, kinds=kinds, trials=trials, variants=variants)
-    if sort != "message":
-        return level
-    return replace(level, places=tuple(_stops_renamed(place, names) for place in level.places))
+    places = tuple(_stops_renamed(place, sort, change, names) for place in level.places)
+    return replace(level, places=places) if places != level.places else level
 
 
 def _look_formula(formula: str, sort: Sort, names: Mapping[str, str]) -> str:
@@ -548,13 +548,16 @@ def _named_anew(level: Level, sort: Sort, names: Mapping[str, str], kind: str) -
     return level
 
 
-def _stops_renamed(place: Place, names: Mapping[str, str]) -> Place:
-    """Return a place with the messages of its stops, if it is a route, under their names now."""
-    if not isinstance(place, Route):
+def _stops_renamed(place: Place, sort: Sort, change: Change, names: Mapping[str, str]) -> Place:
+    """Return a place; if it is a route, with what its stops send and where they are under the names now."""
+    if not isinstance(place, Route) or not any(s.message or s.where for s in place.stops):
         return place
-    return replace(
-        place, stops=tuple(replace(s, message=names.get(s.message, s.message)) for s in place.stops)
-    )
+
+    def stop(found: Stop) -> Stop:
+        message = names.get(found.message, found.message) if sort == "message" else found.message
+        return replace(found, message=message, where=change("where", found.where) if found.where else "")
+
+    return replace(place, stops=tuple(map(stop, place.stops)))
 
 
 def _tags_renamed(entry: Section | Logic, named: Callable[[str], str]) -> Section | Logic:

@@ -233,6 +233,9 @@ class Stop(Doc, frozen=True):
     """A message that each object sends when it arrives."""
     facing: Measure | None = None
     """The direction in degrees in which it faces there."""
+    where: str = ""
+    """A place, an object or a formula of a point, where the stop is at each moment in the place of x and y. A formula names what
+    walks there by its kind."""
 
     @property
     def has_own_leg(self) -> bool:

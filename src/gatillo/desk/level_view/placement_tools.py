@@ -529,7 +529,8 @@ class PlacementTools(QObject):
 
 def _stop_words(stop: Stop) -> str:
     """Return what happens at a stop, in a few words."""
-    words = [f"{stop.pause:g} s"] if stop.pause > 0 else []
+    words = [f"at {stop.where}"] if stop.where else []
+    words += [f"{stop.pause:g} s"] if stop.pause > 0 else []
     return " · ".join([*words, *([f"“{stop.message}”"] if stop.message else [])])
 
 

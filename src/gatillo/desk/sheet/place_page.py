@@ -130,7 +130,10 @@ def _fields_of(form: Form, place: Route, at: int, stop: Stop, put: Put) -> None:
     form.rows.addRow(str(number), form.box(row))
     there = form.box(_there(form, at, stop, change))
     form.rows.addRow("", there)
-    said = stop.has_own_leg or bool(stop.message) or stop.facing is not None
+    for problem in form.bench.program.problems:
+        if (problem.rule_index, problem.rule, problem.part, problem.line) == (-1, place.name, "stop", at):
+            form.finding(problem.message)
+    said = stop.has_own_leg or bool(stop.message or stop.where) or stop.facing is not None
     more.setChecked(said)
     form.rows.setRowVisible(there, said)
     rows = form.rows
@@ -141,6 +144,16 @@ def _there(form: Form, at: int, stop: Stop, change: Callable[..., None]) -> Flow
     """Return the fields for what happens at a stop: the leg after it, the message, the facing."""
     number = at + 1
     row = form.row()
+    where = form.line(
+        f"stop-{at}-where",
+        f"where stop {number} is",
+        stop.where,
+        lambda text: change(where=text),
+        hint="where it is drawn",
+    )
+    where.setToolTip(plain.tip("An object, a place or a formula of a point, in the place of x and y"))
+    row.addWidget(form.label("at"))
+    row.addWidget(where)
     sorts = (("", "leg as usual"), ("time", "leg takes"), ("speed", "leg at"))
     sort = "time" if stop.time > 0 else "speed" if stop.speed > 0 else ""
     starts = {"time": {"time": 1.0, "speed": 0.0}, "speed": {"time": 0.0, "speed": 60.0}}

@@ -115,7 +115,7 @@ def walk_by_kernel(moving: _Moving, *, again: bool = False) -> bool:
     Return False, with nothing done, where somebody ends or comes to a stop, or there are too many objects.
     """
     world = moving.world
-    if len(world.id) > FEW:
+    if len(world.id) > FEW or world.program.moving_stops:
         return False
     columns = world.caches.columns
     if columns is None or columns is not moving.columns:

@@ -13,7 +13,10 @@ from numpy.typing import NDArray
 
 from gatillo.catalogue.contexts.values import A_HANDFUL, Numbers, Rows
 from gatillo.catalogue.entries.timed_moves import EASINGS
+from gatillo.formula.values import spread
 from gatillo.kernels.mathematics import atan2d
+from gatillo.level.properties import FARTHEST_AWAY
+from gatillo.sim.matching.match_table import Matches, View
 from gatillo.sim.motion.tweens import eased, send_message
 from gatillo.sim.program.bodies import BUSY, ENDED, ENDS, WALK, WALKS
 from gatillo.sim.world.world import World
@@ -129,6 +132,32 @@ def _has(world: World, rows: Rows, column: NDArray[np.bool_]) -> NDArray[np.bool
     return found
 
 
+def _stops_now(world: World, rows: Rows, number: int) -> dict[int, tuple[Floats, Floats]]:
+    """Return where the stops of a route are for each walker that are not where they were drawn: by stop, x and y of shape (rows,).
+
+    A stop whose formula has no answer, or speaks of what is not there, is where it was drawn.
+    """
+    found: dict[int, tuple[Floats, Floats]] = {}
+    for stop, formula in world.program.moving_stops.get(number, ()):
+        drawn = world.program.kind_tables.stops[number][stop]
+        matched, there = {}, np.ones(len(rows), dtype=bool)
+        for token in formula.roles:
+            role = world.program.index.role_tokens[token]
+            row = world.row_of_id(role.object_id) if role.source == "object" else -1
+            mine = rows if role.source == "kind" else np.full(len(rows), max(row, 0))
+            there &= world.member(role)[rows] if role.source == "kind" else row >= 0
+            matched[token] = mine
+        view = View(world, Matches(len(rows), matched), 0)
+        with np.errstate(all="ignore"):
+            point = spread(formula.evaluate(view), len(rows))
+        bad = view.faulted()
+        good = there if bad is None else there & ~bad
+        x, y = np.real(point), np.imag(point)
+        good = good & (np.abs(x) <= FARTHEST_AWAY) & (np.abs(y) <= FARTHEST_AWAY)
+        found[stop] = np.where(good, x, drawn[0]), np.where(good, y, drawn[1])
+    return found
+
+
 def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, number: int) -> Walked:
     tables = world.program.kind_tables
     stops, own_legs = tables.stops[number], tables.own_legs[number]
@@ -140,6 +169,7 @@ def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, numb
     speed, leg_time, easing = keeps["speed"][rows], keeps["leg_time"][rows], keeps["easing"][rows]
     timed = leg_time > 0
     any_timed = bool(timed.any())
+    now = _stops_now(world, rows, number)
     arrived: list[tuple[Rows, NDArray[np.int64]]] = []
     for _ in range(MOST_LEGS):
         rest = keeps["rest"][rows]
@@ -152,6 +182,9 @@ def _along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, numb
             break
         stop = keeps["stop"][rows].astype(int)
         goal_x, goal_y = stops[stop, 0], stops[stop, 1]
+        for place, (now_x, now_y) in now.items():
+            mine = stop == place
+            goal_x, goal_y = np.where(mine, now_x, goal_x), np.where(mine, now_y, goal_y)
         off_x, off_y = goal_x - x, goal_y - y
         away = np.sqrt(off_x * off_x + off_y * off_y)
         if own_legs:
@@ -302,7 +335,10 @@ def _few_along(world: World, moving: Any, keeps: dict[str, Floats], rows: Rows, 
     points = stops.tolist()
     arrivals: list[tuple[int, int, int, str, int]] = []
     vx, vy = np.empty(len(rows)), np.empty(len(rows))
+    now = _stops_now(world, rows, number)
     for at, row in enumerate(rows.tolist()):
+        for place, (now_x, now_y) in now.items():
+            points[place] = [now_x.item(at), now_y.item(at), *points[place][2:]]
         walker = {name: keeps[name].item(row) for name in keeps}
         was = walker.copy()
         start_x, start_y = world.x.item(row), world.y.item(row)

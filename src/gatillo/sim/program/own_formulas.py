@@ -1,4 +1,4 @@
-"""Formulas about a single object of a kind: conditions of topics and menu entries, readouts, and which look is shown."""
+"""Formulas about a single object: conditions of topics and menu entries, readouts, looks, and stops of routes."""
 
 from __future__ import annotations
 
@@ -7,12 +7,14 @@ from gatillo.formula.formula import Formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.formula.template import compile_template
 from gatillo.level.model import Kind, Readout
-from gatillo.level.naming import token
+from gatillo.level.naming import is_point_formula, token
 from gatillo.level.roles import Index
 from gatillo.sim.program.problems import Problem
 
 CompiledLook = tuple[int, Formula]
 """The number of a kind, and the formula that gives the name of the look to show."""
+MovingStop = tuple[int, Formula]
+"""The place of a stop in its route, from 0, and the formula that gives its point."""
 CompiledReadout = tuple[int, int, Readout, Formula, Formula | None]
 """The number of a kind, the place among its readouts, the readout, and its compiled value and most."""
 
@@ -77,3 +79,28 @@ def compiled_looks(
             continue
         found.append((at, formula))
     return tuple(found)
+
+
+def moving_stops(index: Index, problems: list[Problem]) -> dict[int, tuple[MovingStop, ...]]:
+    """Return the stops of routes that are where a formula says, by number of the route.
+
+    A formula may speak of single objects, and of what walks there by its kind. What is wrong with one goes into `problems`.
+    """
+    found: dict[int, tuple[MovingStop, ...]] = {}
+    for number, route in enumerate(index.routes.values()):
+        for at, stop in enumerate(route.stops):
+            text = stop.where.strip()
+            if not text:
+                continue
+            name = text if is_point_formula(text) else token(text)
+            try:
+                # what stands somewhere counts as its point where a point is added
+                formula = compile_formula(index, f"{name} + (0, 0)", "point")
+                several = [r for r in formula.roles if index.role_tokens[r].source not in ("kind", "object")]
+                if several:
+                    raise FormulaError(f"“{several[0]}” may be several objects; name one", 0, 1)
+            except FormulaError as error:
+                problems.append(Problem(-1, route.name, "stop", at, "", error.message))
+                continue
+            found[number] = (*found.get(number, ()), (at, formula))
+    return found

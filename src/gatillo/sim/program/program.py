@@ -38,7 +38,7 @@ from gatillo.sim.program.dependencies import depends_on, stirred_by
 from gatillo.sim.program.flattening import MOST_CARDS, Flat, Origin, flattened
 from gatillo.sim.program.graph_lowering import as_rule, compile_graph, lines_of
 from gatillo.sim.program.kind_tables import KindTables
-from gatillo.sim.program.own_formulas import about_itself, compiled_looks, compiled_readouts
+from gatillo.sim.program.own_formulas import about_itself, compiled_looks, compiled_readouts, moving_stops
 from gatillo.sim.program.problems import Problem
 from gatillo.sim.program.screens import screen_of
 from gatillo.sim.program.tick_tables import TickTables
@@ -217,6 +217,8 @@ class Program:
         self.kind_tokens = tuple(token(kind.name) for kind in level.kinds)
         self.readouts = compiled_readouts(index, self.kinds, self.problems)
         self.looks = compiled_looks(index, self.kinds, self.problems)
+        self.moving_stops = moving_stops(index, self.problems)
+        """By number of the route: the stops that are where a formula says."""
         self.topic_conditions = tuple(
             tuple(
                 about_itself(index, kind, t.only_if, self.problems, "topic", i)
