@@ -6,6 +6,8 @@ import pytest
 from hands import CTRL, Hands
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QContextMenuEvent
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
 
 from building import START, add, c, kind, level, rule, things
@@ -134,3 +136,22 @@ def test_expectations_are_copied_to_another_trial(at_work):
     window.bench.select(Selection(thing=Thing("trial", "other")))
     pick(hands, "expectations", "Paste 1 expectation")
     assert window.bench.level.trials[1].expectations == window.bench.level.trials[0].expectations
+
+
+def test_by_mouse_objects_are_copied_from_their_menu_and_pasted_where_the_next_one_is_opened(at_work):
+    window, _hands = at_work
+    view = window.level_view
+    choose_from_menu(window, view.to_pixels(100, 100), "Copy")
+    choose_from_menu(window, view.to_pixels(250, 200), "Paste")
+    made = window.bench.level.objects[-1]
+    assert (made.name, made.x, made.y) == ("Can 2", pytest.approx(250, abs=1), pytest.approx(200, abs=1))
+
+
+def choose_from_menu(window, point, words):
+    """Open the level's menu with the right button, and click an entry."""
+    view = window.level_view
+    at = point.toPoint()
+    QApplication.sendEvent(view, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, view.mapToGlobal(at)))
+    (menu,) = [m for m in window.findChildren(QMenu) if m.isVisible()]
+    action = next(a for a in menu.actions() if a.text().replace("&", "") == words)
+    QTest.mouseClick(menu, Qt.MouseButton.LeftButton, pos=menu.actionGeometry(action).center())

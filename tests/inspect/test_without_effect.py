@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import pytest
 
-from building import EVERY_TICK, START, add, c, isnt, kind, level, rule, things
+from building import EVERY_TICK, START, add, c, isnt, kind, level, rule, run, things
 from gatillo.inspect.findings import findings, repaired
+from gatillo.inspect.reasons.never import why_never
+from gatillo.inspect.reasons.why import Explainer
+from gatillo.inspect.reasons.why_not import WhyNot
 from gatillo.sim.program.program import Program
 
 KINDS = (
@@ -124,3 +127,13 @@ def test_what_lags_behind_a_carrier_and_has_a_behaviour_that_moves_it_is_told(be
     # attached without a lag its own motion adds to the carrier's
     stays = c("attach", who="Pod", carrier="Cart")
     assert not any("lags" in s for s in told(built(stays, kinds=kinds)))
+
+
+def test_why_it_never_fired_names_the_findings_of_the_rule():
+    lv = built(
+        add("level.n"),
+        if_=(c("formula_holds", formula="level.n > 5"), isnt("formula_holds", formula="level.n > 5")),
+    )
+    made = run(lv, 5)
+    never = why_never(WhyNot(Explainer(made)), next(r for r in made.program.rules if r.source.name == "r"))
+    assert any("a check says of it" in r.sentence and "can never fire" in r.sentence for r in never.because())

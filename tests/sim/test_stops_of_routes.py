@@ -203,7 +203,7 @@ def test_a_stop_whose_object_is_gone_or_whose_formula_has_no_answer_is_where_it_
 
 @pytest.mark.parametrize(
     ("where", "says"),
-    [("Poost 1", "Post"), ("any light", "light"), ("level.n", "point"), ("Cart.amis", "aim")],
+    [("Pot 1", "Post"), ("any light", "light"), ("level.n", "point"), ("Cart.amis", "aim")],
 )
 def test_where_a_stop_cannot_be_is_a_finding(where, says):
     told = [f.sentence() for f in findings(chasing(where)) if f.part == "stop"]

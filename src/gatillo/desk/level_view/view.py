@@ -53,9 +53,24 @@ class _Drag:
 TURN_STEP = 15.0
 """Degrees by which a notch of the wheel or a key turns what is being recorded."""
 MENUS = (
-    ("new kind", "new spot", "new area", "new route", "select all", "fit level", "settings"),
-    ("follow", "rename", "duplicate", "row", "ring", "delete", "ask value", "expect as now"),
+    ("new kind", "new spot", "new area", "new route", "paste", "select all", "fit level", "settings"),
     (
+        "follow",
+        "rename",
+        "cut",
+        "copy",
+        "paste",
+        "duplicate",
+        "row",
+        "ring",
+        "delete",
+        "ask value",
+        "expect as now",
+    ),
+    (
+        "cut",
+        "copy",
+        "paste",
         "duplicate",
         "row",
         "ring",
@@ -86,6 +101,8 @@ class LevelView(Canvas):
         self.painter = LevelPainter(self, self.tools)
         self._drag: _Drag | None = None
         self._panning = False
+        self._menu_at: QPointF | None = None
+        """Where the menu was opened, until the pointer has moved on."""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         # all of it is painted: nothing below it needs to be
@@ -208,6 +225,7 @@ class LevelView(Canvas):
         self._drag = _Drag("move", point, point)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._menu_at = None
         if self.bench.player.playing:
             self.bench.player.point(*self.to_level(event.position()))
             return
@@ -293,6 +311,7 @@ class LevelView(Canvas):
         elif found is None and event.reason() != QContextMenuEvent.Reason.Keyboard:
             self.bench.select(Selection())
         many = len(self.bench.selection.objects)
+        self._menu_at = QPointF(event.pos())
         self.menuWanted.emit(event.globalPos(), MENUS[min(many, 2)])
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -302,9 +321,12 @@ class LevelView(Canvas):
         self.set_zoom(self.zoom * 1.15 ** (event.angleDelta().y() / 120), event.position())
 
     def paste_point(self) -> tuple[float, float]:
-        """Return the point of the level to which what is pasted goes: under the pointer, else the middle of what is seen."""
-        here = QPointF(self.mapFromGlobal(QCursor.pos()))
-        if not (self.underMouse() and self.rect().contains(here.toPoint())):
+        """Return the point of the level to which what is pasted goes.
+
+        It is where the menu was opened or the pointer is, else the middle of what is seen.
+        """
+        here = self._menu_at or QPointF(self.mapFromGlobal(QCursor.pos()))
+        if self._menu_at is None and not (self.underMouse() and self.rect().contains(here.toPoint())):
             here = QPointF(self.width() / 2, self.height() / 2)
         x, y = self.to_level(here)
         return round(x, 1), round(y, 1)

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from gatillo.inspect.findings import findings
 from gatillo.inspect.reasons.nearness import closest
 from gatillo.inspect.reasons.reason import Reason
 from gatillo.inspect.reasons.reason_words import line_words, place_words, quoted, seconds
@@ -43,6 +44,10 @@ def _never(why_not: WhyNot, rule: CompiledRule) -> Iterator[Reason]:
     if off is not None:
         yield off
         return
+    for found in findings(run.program.level, run.program):
+        if found.rule_id == rule.source.id:
+            words = f"a check says of it, {found.part} {found.line + 1}: {found.message}"
+            yield Reason(words, "note", rule_id=rule.source.id)
     missing = _never_there(why_not, rule)
     if missing is not None:
         yield missing
