@@ -279,6 +279,10 @@ def _laid(pattern: Pattern, line: Line, state: _State) -> Alignment | None:
     if pattern.own and len(said) > 2 and met < 2 and len(fits) < 2 and len(line.plain) > 1:
         # “the pot breaks” is no prompt that is broken off
         cost += _HARDLY_MET
+    filled = {name for name, _ in fits}
+    if pattern.own and {"comparison", "count"} <= pattern.entry.slots.keys() - filled:
+        # “count the moths” does not ask how many there are
+        cost += _HARDLY_MET
     picks = pattern.own and pattern.entry.group == "pick" and len(line.plain) > 2
     if picks and line.all_likes.isdisjoint(w for words in content[1:] for w in words):
         # “keep the moth in the yard” is not the nearest moth

@@ -80,6 +80,8 @@ _OVER_ALL = re.compile(
     r"(?P<what>[\w ']+?)(?: of (?:all|any|every)(?: the)? \w+)?",
     re.IGNORECASE,
 )
+_GOES_ON = re.compile(r"\b(?:and|or|then|but)\b", re.IGNORECASE)
+"""Words with which a text without quotes ends."""
 _BETWEEN = re.compile(
     r"(?P<what>.+?) is (?P<not>not )?(?:between|from|in the range of|in the range) (?P<low>.+?) (?:and|to) (?P<high>.+)",
     re.IGNORECASE,
@@ -358,7 +360,10 @@ class FormulaFits:
             text = self._text_variable(left)
             if text and sign in ("=", "<>"):
                 value = right.strip().strip('"“”')
-                return Fit(0.1, f'{text} {sign} "{value}"') if re.fullmatch(r"[\w ]+", value) else None
+                # what goes on after “and” belongs to it only in quotes
+                plain = re.fullmatch(r"[\w ]+", value) and not _GOES_ON.search(right)
+                quoted = re.fullmatch(r'["“][^"“”]+["”]', right.strip())
+                return Fit(0.1, f'{text} {sign} "{value}"') if plain or quoted else None
             parts = self._part(left, objects=False), self._part(right, objects=False)
             if None not in parts:
                 return Fit(0.1, f"{parts[0]} {sign} {parts[1]}")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_left
+from collections import Counter
 from collections.abc import Iterable
 from difflib import get_close_matches
 from functools import cached_property
@@ -152,6 +153,16 @@ class LevelNames:
         """Names with which a word of a formula may begin, without those of a second or new object."""
         names = [*self.index.role_tokens, *self.index.place_tokens]
         return [n for n in names if not n.startswith(("another_", "new_"))]
+
+    @cached_property
+    def numbered(self) -> frozenset[str]:
+        """Names of objects that end in a number, in small letters: “moth 2”; not of those that are alone of their kind."""
+        many = Counter(thing.kind for thing in self.index.objects.values())
+        return frozenset(
+            name.lower()
+            for name, thing in self.index.objects.items()
+            if name[-1:].isdigit() and many[thing.kind] > 1
+        )
 
     @cached_property
     def roles(self) -> NameTable:
@@ -305,6 +316,29 @@ class LevelNames:
         return frozenset(name.lower() for name in self.index.scenery)
 
     @cached_property
+    def told_messages(self) -> tuple[tuple[re.Pattern[str], str], ...]:
+        """Messages that say what has happened, such as “pod gathered”, with the sentences that say so: “a pod is gathered”.
+
+        Not those whose last word is a variable: “the lamp is lit” is a state.
+        """
+        index = self.index
+        states = {v.name.lower() for kind in index.kinds.values() for v in kind.variables}
+        states |= {v.name.lower() for v in index.level.variables}
+        found = []
+        for message in choices(index, Slot("message")):
+            what, _, done = message.lower().rpartition(" ")
+            if what and done not in states and _PARTICIPLE.fullmatch(done):
+                said = rf"\b(?:(?:an?|the|any|each|every|another) )?{re.escape(what)}s? {_HAS_BEEN} {re.escape(done)}\b"
+                found.append((re.compile(said, re.IGNORECASE), f"{message} is heard"))
+        return tuple(found)
+
+    def with_messages(self, text: str) -> str:
+        """Return a line in which what a message says has happened is that message being heard."""
+        for pattern, heard in self.told_messages:
+            text = pattern.sub(heard, text)
+        return text
+
+    @cached_property
     def several_words(self) -> tuple[str, ...]:
         """Every name of several words, in small letters: of rules, places, messages and the rest."""
         index = self.index
@@ -328,6 +362,8 @@ class LevelNames:
         return frozenset(word for name in names for word in name.lower().replace("_", " ").split())
 
 
+_PARTICIPLE = re.compile(r"\w+(?:ed|en|wn)|lost|shut|hit|cut|put|left|met|won|done|gone|made|caught|struck|sent|spent|built")
+_HAS_BEEN = r"(?:is|are|gets|was|were|has been|have been)"
 _NAMES: WeakKeyDictionary[Index, LevelNames] = WeakKeyDictionary()
 
 

@@ -234,9 +234,10 @@ def read_line(
     A reading of several lines has them in `lines`. Parameters are as of `readings`.
     """
     allowed, known = tuple(parts), tuple(here)
-    text = with_owners(
-        index, as_written(text, occasions="when" in allowed, names=names_of(index).several_words)
-    )
+    names = names_of(index)
+    if "when" in allowed:
+        text = names.with_messages(text)
+    text = with_owners(index, as_written(text, occasions="when" in allowed, names=names.several_words))
     words = split_words(text)
     if not words:
         return readings(index, text, allowed, here=known, most=most, cards=cards, after=after)
@@ -600,7 +601,10 @@ def _beginnings(reading: Reading) -> list[str]:
 
 def _object_of(line: Reading) -> str:
     """Return what an action acts on, if it speaks of a second object too: “it” after “move the pod to the gardener” is the pod."""
-    if line.part not in ACTIONS:
+    if line.part not in ACTIONS and not (line.part == "if" and line.entry.group == "condition"):
+        return ""
+    if line.part == "if" and all(slot.kind.holds != "where" for slot in line.entry.slots.values()):
+        # what touches, sees or carries another is no more meant than the other
         return ""
     roles = [
         line.clause.slots.get(name, "")

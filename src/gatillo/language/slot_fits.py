@@ -67,6 +67,8 @@ _NO_NAMES = frozenset(["longer", "more", "less", "fewer", "other", "another"])
 """Words with which no name begins that is made up: “no longer”."""
 _A_VERB = 0.9
 """What a new name costs more that is a verb with which an action can begin: “open the door”."""
+_PARTED_NAME = 0.1
+"""What a slot costs more that takes a part of an object's name, such as the number of “moth 2”."""
 _LATER = frozenset(["after", "for", "in", "every"])
 """Words before a time."""
 _HOW = frozenset(["again", "also", "forever", "instead", "now", "once", "too", "twice"])
@@ -88,6 +90,18 @@ class SlotFits:
         self.here = here
         self._formulas = FormulaFits(index, text, words, here)
         self._plain = [w.plain or w.text for w in words]
+        self._parts_names = self._where_names_are_parted()
+
+    def _where_names_are_parted(self) -> frozenset[int]:
+        """Return the places between two words, by the number of the second, that lie within the name of an object: “moth 2”."""
+        found: set[int] = set()
+        for end, word in enumerate(self._plain):
+            if not word.isdigit() or self._plain[end + 1 : end + 2] == ["times"]:
+                continue
+            for start in range(max(0, end - MOST_NAME_WORDS + 1), end):
+                if " ".join(self._plain[start : end + 1]) in self.names.numbered:
+                    found |= {*range(start + 1, end + 1)}
+        return frozenset(found)
 
     def longest(self, slot: Slot) -> int:
         """Return how many words may fill a slot at most."""
@@ -106,13 +120,15 @@ class SlotFits:
         raw = self._raw(start, end)
         key = (slot.type, slot.options, slot.default == "1", after_verb, raw, self.here)
         known = self.names.fits
-        if key in known:
-            kept: Fit | None = known[key]
-            return kept
-        if len(known) > MOST_KEPT:
-            known.clear()
-        found = known[key] = self._fit(slot, start, end, after_verb)
-        return found
+        if key not in known:
+            if len(known) > MOST_KEPT:
+                known.clear()
+            known[key] = self._fit(slot, start, end, after_verb)
+        found: Fit | None = known[key]
+        parted = (start in self._parts_names) + (end in self._parts_names)
+        if found is None or not parted:
+            return found
+        return found._replace(cost=found.cost + parted * _PARTED_NAME)
 
     def _raw(self, start: int, end: int) -> str:
         return self.text[self.words[start].start : self.words[end - 1].end].strip()

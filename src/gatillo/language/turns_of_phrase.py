@@ -323,7 +323,39 @@ _TURNS_AS_TYPED: dict[str, Instead] = {
     # keys
     r"\b(?:holds|hold|holding|is holding) (?:down )?both (?P<a>\S+) and (?P<b>\S+)": r"holds \g<a> and \g<b> is held",
     r"^(?:press|hit|tap|push) (?P<key>\w+) to (?P<what>\w+ .+)$": r"when \g<key> is pressed \g<what>",
-    r"^hold (?P<key>\w+) to (?P<what>\w+ .+)$": r"while \g<key> is held \g<what>",
+    r"^hold (?P<key>\w+) to (?P<what>\w+(?: .+)?)$": r"while \g<key> is held \g<what>",
+    r"(?<=\w) as soon as ": " when ",
+    r"(?<=\w) as long as ": " while ",
+    r"(?<=\w) only (?P<word>if|when|while) ": r" \g<word> ",
+    r"^after (?P<who>(?:the )?\w+) has been (?P<where>in|inside|on|within) (?P<area>(?:the )?\w+) for (?P<time>[\d.]+ ?\w+) ": (
+        r"when \g<who> is \g<where> \g<area> for \g<time> "
+    ),
+    r"\b(?P<who>(?:the |each |every )?\w+) gets (?P<what>\w+) by (?P<amount>[\d.]+ (?:per|a|each) second)\b": (
+        r"add \g<amount> to \g<who>'s \g<what>"
+    ),
+    r"\b(?P<verb>remove|destroy|delete|kill) the oldest (?P<kind>\w+)$": r"keep the first 1 and \g<verb> the \g<kind>",
+    # two objects in one state
+    r"\b(?P<a>\w+ \d+) and (?P<b>\w+ \d+) are (?:both )?(?P<state>(?!both\b)\w+)$": (
+        r"\g<a> is \g<state> and \g<b> is \g<state>"
+    ),
+    r"\beither (?P<a>\w+ \d+) or (?P<b>\w+ \d+) is (?P<state>\w+)": r"\g<a> is \g<state> or \g<b> is \g<state>",
+    r"\bneither (?P<a>\w+ \d+) nor (?P<b>\w+ \d+) (?:is|are) (?P<state>\w+)": (
+        r"not \g<a> is \g<state> and not \g<b> is \g<state>"
+    ),
+    # a second limit of the same amount
+    r"(?P<what>(?!if\b|when\b|while\b|unless\b)(?:the )?[\w.']+(?: (?!is\b|are\b)[\w']+)?) (?P<one>[<>]=?) (?P<a>\S+) (?P<joint>and|or) (?P<two>[<>]=?) (?P<b>\S+)": (
+        r"\g<what> \g<one> \g<a> \g<joint> \g<what> \g<two> \g<b>"
+    ),
+    r"(?P<what>(?!if\b|when\b|while\b|unless\b)(?:the )?[\w.']+(?: (?!is\b|are\b)[\w']+)?) is (?P<one>above|over|more than|greater than|under|below|less than|at least|at most) (?P<a>[\d.]+) (?P<joint>and|or|but) (?P<two>above|over|more than|greater than|under|below|less than|at least|at most) (?P<b>[\d.]+)": (
+        r"\g<what> is \g<one> \g<a> and \g<what> is \g<two> \g<b>"
+    ),
+    # how many there may be
+    r"\b(?P<verb>create|spawn|make) (?:an?|one|1|another|a new) (?P<kind>\w+)(?P<rest>.*?),? (?:but )?(?:up to|at most|no more than|never more than|to a maximum of|max(?:imum)?) (?P<most>\d+)(?: of them)?(?: at a time| at once| in all)?$": (
+        r"\g<verb> a \g<kind>\g<rest> if there are fewer than \g<most> \g<kind>"
+    ),
+    r"^(?P<word>if|when|once|while) (?P<many>\d+|two|three|four|five|six|seven|eight|nine|ten) (?P<kind>\w+) (?:lie|stand|sit|rest|wait) (?P<where>in|inside|within|on) (?P<area>.+)$": (
+        r"\g<word> \g<many> \g<kind> are \g<where> \g<area>"
+    ),
     r"^(?:pressing|hitting|tapping) (?P<key>\w+) (?P<makes>makes|lets) (?P<who>(?:the )?\w+) (?P<what>.+)$": (
         r"when \g<key> is pressed let \g<who> \g<what>"
     ),

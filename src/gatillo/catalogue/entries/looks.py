@@ -22,7 +22,6 @@ SUBJECT = Subject("looks of a kind", place=95)
         "[the] look of {who} is {look}",
         "{who} has [the/its] {look} look",
         "{who} has [the/its] look {look}",
-        "{who} looks {look}",
         "{who} shows [its/the] {look} look",
         "{who} is drawn [as/with] [the/its] [look] {look}",
     ],
@@ -45,8 +44,7 @@ def shows_look(world: QueryApi, who: Rows, look: str) -> NDArray[np.bool_]:
         "change/switch/turn {who} to [the/its] {look} look",
         "change/switch {who} to [the/its] look {look}",
         "draw {who} as/with [the/its] [look] {look}",
-        "{who} shows/gets/takes [its/the] {look} look",
-        "{who} looks {look}",
+        "{who} gets/takes [its/the] {look} look",
         "make {who} look {look}",
     ],
 )

@@ -78,7 +78,9 @@ def along_axes(world: ActionApi, who: Rows, dx: Numbers, dy: Numbers, axes: str)
         worded("move/shift/slide/nudge {who} [by] {dy} down/downward/downwards", dx="0", dy="-{dy}"),
         worded("move/shift/slide/nudge {who} down/downward/downwards [by] {dy}", dx="0", dy="-{dy}"),
         worded("raise/lift {who} [by] {dy}", dx="0"),
+        worded("raise/lift {who}", dx="0", dy="20"),
         worded("lower {who} [by] {dy}", dx="0", dy="-{dy}"),
+        worded("lower {who}", dx="0", dy="-20"),
         worded("move/shift/slide/nudge {who} [by] {dx} forward/forwards/ahead", dy="0", axes="its own"),
         worded("move/shift/slide/nudge {who} forward/forwards/ahead [by] {dx}", dy="0", axes="its own"),
         worded(
