@@ -14,6 +14,8 @@ from pathlib import Path
 import pytest
 from junitparser import JUnitXml
 from msgspec.structs import replace
+from pycobertura import Cobertura
+from pycobertura.filesystem import filesystem_factory
 from typer.testing import CliRunner
 from vcdvcd import VCDVCD
 
@@ -519,3 +521,37 @@ def test_read_takes_a_part_and_leaves_with_1_when_a_line_has_no_reading():
     nothing = call("read", STUDY, "xyzzy plugh qwrt")
     assert nothing.exit_code == 1 and "no sentence matches this" in nothing.output
     assert call("read", STUDY, "wait 1 s", "--part", "perhaps").exit_code == 2
+
+
+def test_check_says_what_the_trials_reach_and_what_not(tmp_path):
+    path = tmp_path / "half.gatillo"
+    built = level(
+        rule("comes", when=START, if_=c("formula_holds", formula="level.n = 0"), do=add("level.n")),
+        rule("never comes", when=heard("nothing"), do=add("level.n"), id=2),
+        has={"n": 0.0},
+    )
+    write_level(path, built)
+    report = tmp_path / "coverage.xml"
+    told = call("check", str(path), "--coverage", "--cobertura", str(report)).stdout
+    assert "half.gatillo: 4 of 8 reached, 50%" in told
+    assert "“never comes”: never looked at" in told and "“comes”, if 1: it always holds" in told
+    data = json.loads(call("check", str(path), "--coverage", "--json").stdout)
+    assert data["results"][0]["passed"] and (data["coverage"][0]["reached"], data["coverage"][0]["of"]) == (
+        4,
+        8,
+    )
+    assert {(i["place"], i["state"]) for i in data["coverage"][0]["items"] if i["name"] == "comes"} == {
+        ("", "acted"),
+        ("when 1", "acted"),
+        ("if 1", "acted"),
+        ("do 1", "acted"),
+    }
+    # as another program reads it
+    read = Cobertura(str(report), filesystem=filesystem_factory(str(tmp_path)))
+    name = str(path)
+    assert read.files() == [name]
+    lines = path.read_text(encoding="utf-8").splitlines()
+    hit, missed = read.hit_statements(name), read.missed_statements(name)
+    assert any("level_starts" in "".join(lines[number - 1 : number + 2]) for number in hit)
+    assert any("message_heard" in "".join(lines[number - 1 : number + 2]) for number in missed)
+    assert read.total_statements(name) > len(hit)

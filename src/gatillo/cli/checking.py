@@ -8,7 +8,7 @@ import signal
 import threading
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 from xml.etree import ElementTree
@@ -21,6 +21,7 @@ from gatillo.cli.console import err, give_up
 from gatillo.cli.levels import trial_from
 from gatillo.cli.run_report import MARKS, print_verdicts
 from gatillo.files.xml_text import printable
+from gatillo.inspect.coverage import Reached, reached_by
 from gatillo.inspect.expectations import Verdict, all_as_meant, as_data, faults_amiss, run_and_judge, tally
 from gatillo.inspect.sweep.outcomes import ctrl_c_later
 from gatillo.level.edits import as_tried
@@ -49,6 +50,8 @@ class Checked:
     """Whether it passes by its expectations."""
     fails: int = 0
     """How many of them were to fail."""
+    reached: Reached | None = None
+    """What its run reached, where that was wanted."""
 
     @property
     def passed(self) -> bool:
@@ -88,6 +91,8 @@ class Task:
     trial: str
     rate: int
     seed: int
+    reached: bool = False
+    """Whether to say what its run reached."""
 
 
 def tasks_of(levels: list[tuple[Path, Level]], trial: str | None, rates: list[int], seeds: int) -> list[Task]:
@@ -112,12 +117,15 @@ def check_levels(
     seeds: int,
     tell: Console | None,
     jobs: int = 1,
+    *,
+    reached: bool = False,
 ) -> list[Checked]:
     """Run every trial (or the named one) of every level at every rate and seed, in so many processes.
 
-    The results stand in the same order however many they are. Ctrl+C ends the processes too.
+    With `reached` each result says what its run reached (inspect/coverage.py). The results stand in the same order however many they are. Ctrl+C ends the processes too.
     """
     tasks = tasks_of(levels, trial, rates, seeds)
+    tasks = [replace(task, reached=reached) for task in tasks]
     results: list[Checked] = []
     with Progress(console=err.made, transient=True, disable=not err.is_terminal) as progress:
         bar = progress.add_task("checking", total=len(tasks))
@@ -192,6 +200,7 @@ def _check(task: Task) -> Checked:
         faults_amiss(run),
         all_as_meant(run.trial, verdicts),
         run.trial.fails,
+        reached_by(run) if task.reached else None,
     )
 
 

@@ -117,9 +117,16 @@ def check(
     jobs: Annotated[
         int, typer.Option(help="in how many processes; 0 for as many as there are cores", min=0, max=256)
     ] = 0,
+    coverage: Annotated[
+        bool, typer.Option("--coverage", help="say what the trials reach of the level, and what they do not")
+    ] = False,
+    cobertura: Annotated[Path | None, typer.Option(help="write the coverage as Cobertura XML here")] = None,
     as_json: AsJson = False,
 ) -> None:
-    """Run all trials and report every expectation."""
+    """Run all trials and report every expectation.
+
+    With --coverage and --json the result is an object: the list of results under “results”, what is reached under “coverage”.
+    """
     from gatillo.cli.checking import check_levels, cores, write_junit
     from gatillo.cli.levels import level_from
 
@@ -132,14 +139,26 @@ def check(
     levels = [(path, level_from(path)) for path in files]
     tell = None if as_json else out.made
     try:
-        results = check_levels(levels, trial, wanted, seeds, tell, jobs or cores())
+        wants_coverage = coverage or cobertura is not None
+        results = check_levels(levels, trial, wanted, seeds, tell, jobs or cores(), reached=wants_coverage)
     except KeyboardInterrupt:
         err.print("broken off")
         raise typer.Exit(130) from None
     if junit is not None:
         write_junit(results, junit)
+    data: object = [r.as_data() for r in results]
+    if wants_coverage:
+        from gatillo.cli import covering
+
+        found = covering.coverage_of(levels, results)
+        if cobertura is not None:
+            covering.write_report(found, cobertura)
+        if coverage and tell is not None:
+            covering.print_coverage(found, tell)
+        if coverage:
+            data = {"results": data, "coverage": covering.as_data(found)}
     if as_json:
-        write_json([r.as_data() for r in results])
+        write_json(data)
     raise typer.Exit(0 if all(r.passed for r in results) else 1)
 
 

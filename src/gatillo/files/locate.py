@@ -77,3 +77,46 @@ def _item(text: str, at: int, number: int) -> int | None:
         number -= 1
         at = _skip(text, _after(text, at))
     return None
+
+
+_TOKEN = re.compile(r'"(?:[^"\\]|\\.)*"|[{}\[\],:]|[^\s{}\[\],:"]+')
+
+
+def lines_of(text: str) -> dict[str, int]:
+    """Return the line (from 1) on which each value of a JSON text begins, by its path, such as `$.order[2].do[0]`.
+
+    The text must be whole JSON: it is that of a file that has been read.
+    """
+    found: dict[str, int] = {"$": 1}
+    line, last = 1, 0
+    path: list[str] = ["$"]
+    """The paths of the objects and arrays within which it is, and of the value at hand."""
+    within: list[tuple[str, int]] = []
+    """By object or array: which of both, and how many values it has had."""
+    key = ""
+    for token in _TOKEN.finditer(text):
+        line += text.count("\n", last, token.start())
+        last = token.start()
+        word = token[0]
+        if word in "}]":
+            within.pop()
+            path.pop()
+        elif word == ",":
+            sort, many = within[-1]
+            within[-1] = (sort, many + 1)
+            key = ""
+        elif word == ":":
+            continue
+        elif within and within[-1][0] == "{" and not key:
+            key = word[1:-1]
+        else:
+            here = path[-1]
+            if within:
+                sort, many = within[-1]
+                here = f"{here}.{key}" if sort == "{" else f"{here}[{many}]"
+                found[here] = line
+            if word in "{[":
+                within.append((word, 0))
+                path.append(here)
+                key = ""
+    return found

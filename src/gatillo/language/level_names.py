@@ -362,7 +362,9 @@ class LevelNames:
         return frozenset(word for name in names for word in name.lower().replace("_", " ").split())
 
 
-_PARTICIPLE = re.compile(r"\w+(?:ed|en|wn)|lost|shut|hit|cut|put|left|met|won|done|gone|made|caught|struck|sent|spent|built")
+_PARTICIPLE = re.compile(
+    r"\w+(?:ed|en|wn)|lost|shut|hit|cut|put|left|met|won|done|gone|made|caught|struck|sent|spent|built"
+)
 _HAS_BEEN = r"(?:is|are|gets|was|were|has been|have been)"
 _NAMES: WeakKeyDictionary[Index, LevelNames] = WeakKeyDictionary()
 

@@ -36,6 +36,10 @@ class Origin:
     card: int
     way: str
     """Such as `in “Find the nearest”, card 3`."""
+    graph: int = 0
+    """The own node in which it stands, by its id."""
+    number: int = 0
+    """Its number there."""
 
 
 @dataclass(slots=True)
@@ -165,7 +169,7 @@ class _Flattening:
                 continue
             if at is not None:
                 number, self.next = self.next, self.next + 1
-                self.origins[number] = Origin(at.card, f"{at.way}, card {node.id}")
+                self.origins[number] = Origin(at.card, f"{at.way}, card {node.id}", graph.id, node.id)
                 if graph.shared and node.use in CARDS and CARDS[node.use].shares:
                     self.shared[number] = graph.id, node.id
             found.numbers[node.id] = number

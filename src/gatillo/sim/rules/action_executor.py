@@ -107,6 +107,8 @@ class ActionExecutor:
     ) -> None:
         """Carry out an action list for its matches: one firing."""
         self.begins(compiled, table, way)
+        if 0 < start < len(steps):
+            self.recorder.reached(steps[start].identity)
         rule = compiled.source
         if rule.once_for_all and way is not Way.RESUMED:
             table = table.take(np.zeros(1, dtype=np.int64))
@@ -338,6 +340,7 @@ class ActionExecutor:
         """Do the lines of an “if” for those for which it holds, or of an “otherwise” for the others; gives those others."""
         if line.entry.branch == "otherwise":
             if others is not None and others.n:
+                self._reached(line.of)
                 made = self.perform(rule, part, line.of, others, 0, made)
             return made, None
         try:
@@ -352,8 +355,13 @@ class ActionExecutor:
         holds = holds if bad is None else holds & ~bad
         some = acting if holds.all() else acting.take(holds)
         if some.n:
+            self._reached(line.of)
             made = self.perform(rule, part, line.of, some, 0, made)
         return made, acting.take(fails)
+
+    def _reached(self, lines: tuple[CompiledLine, ...]) -> None:
+        if lines:
+            self.recorder.reached(lines[0].identity)
 
     def act(self, rule: CompiledRule, line: CompiledLine, acting: Matches) -> None:
         """One action for some of its matches, from the values as they are now."""
@@ -393,6 +401,8 @@ class ActionExecutor:
         if bad is not None:
             counts = np.where(bad, 0.0, counts)
         most = self.program.level.settings.most_repeats
+        if acting.n and counts.max() >= 1:
+            self._reached(line.of)
         for time in range(int(min(counts.max(), 2.0**31)) if acting.n else 0):
             self.repeats += 1
             if self.repeats > most:

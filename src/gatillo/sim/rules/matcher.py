@@ -91,6 +91,7 @@ class Matcher:
             candidates = self.candidates_of(rule, line)
             if candidates is not None and candidates.n:
                 found.append(candidates)
+                self.recorder.reached(line.identity)
         if not found:
             return NO_MATCH
         try:

@@ -127,6 +127,12 @@ class Recorder(Protocol):
     ) -> None:
         """The tick's `step`-th step is done, when `firings` firings are over. Told of cards, and of lines if `watching`."""
 
+    def reached(self, line: int) -> None:
+        """Lines were begun in the middle of a rule, by their identity: after a wait, within a branch or a repeat.
+
+        Also one of several occasions that came.
+        """
+
     def fault(self, tick: int, rule_index: int, part: str, line: int, sentence: str, count: int) -> None:
         """A line had no answer for `count` matches, or went beyond a bound; `sentence` says it whole."""
 
@@ -186,6 +192,8 @@ class NullRecorder(Recorder):
         wire: int,
         matches: int,
     ) -> None: ...
+
+    def reached(self, line: int) -> None: ...
 
     def fault(self, tick: int, rule_index: int, part: str, line: int, sentence: str, count: int) -> None: ...
 
@@ -247,6 +255,8 @@ class Trace(NullRecorder):
         self.faults: list[Fault] = []
         self.notes: list[tuple[int, str]] = []
         self._fault_counts: dict[tuple[int, str, int, str], int] = {}
+        self.lines_reached: dict[int, None] = {}
+        """The lines that were begun in the middle of rules, and the occasions of several that came, by their identity."""
 
     # recording
 
@@ -290,6 +300,9 @@ class Trace(NullRecorder):
     ) -> None:
         if card and len(self._ran) < _A_RUN * self.MOST_RUNS:
             self._ran.extend((step, firings, rule_index, card, wire, matches))
+
+    def reached(self, line: int) -> None:
+        self.lines_reached[line] = None
 
     def fault(self, tick: int, rule_index: int, part: str, line: int, sentence: str, count: int) -> None:
         if self._way and self._turn[-1] == rule_index and len(self._turn) > self._firing_start[-1]:
