@@ -11,7 +11,7 @@ from rich.console import Console
 from gatillo.cli.checking import Checked
 from gatillo.cli.console import give_up
 from gatillo.files.cobertura import write_cobertura
-from gatillo.inspect.coverage import Covered, Reached, covered, totals
+from gatillo.inspect.coverage import Covered, Reached, covered, missed, totals
 from gatillo.level.model import Level
 
 Found = list[tuple[Path, Level, list[Covered]]]
@@ -39,29 +39,8 @@ def print_coverage(found: Found, console: Console) -> None:
         if off:
             words = "rule or graph is" if off == 1 else "rules and graphs are"
             console.print(f"  {off} {words} switched off in every trial, and not counted", markup=False)
-        for one in items:
-            if not one.counts or one.parts[0] == one.parts[1] or _said_by_its_rule(one, items):
-                continue
-            console.print(f"  {line_of(one)}", markup=False)
-
-
-def line_of(one: Covered) -> str:
-    """Return one thing that was not reached whole, in a line."""
-    if one.sort == "rule":
-        return f"“{one.name}”: {one.state}"
-    if one.sort == "behaviour":
-        return f"{one.name}, behaviour {one.place.replace('_', ' ')}: no object had it switched on"
-    return f"“{one.name}”, {one.place}: {one.one_way or one.state}: {one.words}"
-
-
-def _said_by_its_rule(one: Covered, items: Sequence[Covered]) -> bool:
-    """Return whether the line of its rule says it already: a rule that was never looked at has no line that was."""
-    if one.sort in ("rule", "behaviour"):
-        return False
-    rule = next(other for other in items if other.sort == "rule" and other.rule == one.rule)
-    return rule.state == "never looked at" or (
-        rule.state == "never passed" and one.sort in ("action", "else")
-    )
+        for one in missed(items):
+            console.print(f"  {one.sentence()}", markup=False)
 
 
 def as_data(found: Found) -> list[dict[str, Any]]:

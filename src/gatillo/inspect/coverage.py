@@ -5,7 +5,7 @@ It is read off the traces of whole runs. Counts of several runs, of several tria
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal, cast
 
@@ -13,11 +13,14 @@ import numpy as np
 
 from gatillo.graphs.outline import card_words
 from gatillo.language.sentence import sentence
+from gatillo.level.edits import as_tried
 from gatillo.level.model import Clause, Graph, Level, Rule
+from gatillo.level.naming import spoken
 from gatillo.level.own_behaviours import own_behaviours, uses_of
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_line import CompiledLine
 from gatillo.sim.program.compiled_rule import CompiledRule
+from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Trace, Way
 
@@ -90,6 +93,19 @@ class Covered:
             reached = 2 if self.both else 1 if self.one_way else 0
             return reached, 2
         return int(self.state == "acted"), 1
+
+    @property
+    def whole(self) -> bool:
+        """Whether every way of it was reached."""
+        return self.parts[0] == self.parts[1]
+
+    def sentence(self) -> str:
+        """Return what it is and what was not reached of it, in a line."""
+        if self.sort == "rule":
+            return f"“{self.name}”: {self.state}"
+        if self.sort == "behaviour":
+            return f"{self.name}, behaviour {spoken(self.place)}: no object had it switched on"
+        return f"“{self.name}”, {self.place}: {self.one_way or self.state}: {self.words}"
 
     @property
     def counts(self) -> bool:
@@ -350,3 +366,34 @@ def totals(found: Iterable[Covered]) -> tuple[int, int]:
     """Return how many of how many ways were reached, of what counts."""
     pairs = [one.parts for one in found if one.counts]
     return sum(reached for reached, _ in pairs), sum(many for _, many in pairs)
+
+
+def missed(found: Sequence[Covered]) -> list[Covered]:
+    """Return what was not reached whole, without the lines of rules that were never looked at: their rule says it already."""
+    rules = {one.rule: one.state for one in found if one.sort == "rule"}
+
+    def said_already(one: Covered) -> bool:
+        state = rules.get(one.rule)
+        if one.sort == "rule" or state is None:
+            return False
+        return state == "never looked at" or (state == "never passed" and one.sort in ("action", "else"))
+
+    return [one for one in found if one.counts and not one.whole and not said_already(one)]
+
+
+def run_trials(level: Level, go_on: Callable[[str], None] = lambda name: None) -> Reached:
+    """Return what all trials of a level reach, each run once at the level's rate; `go_on` is called between ticks with its name.
+
+    What `go_on` raises ends it.
+    """
+    found = Reached()
+    for trial in level.trials:
+        run = Run(Program(as_tried(level, trial)), trial)
+
+        def stop(name: str = trial.name) -> bool:
+            go_on(name)
+            return False
+
+        run.advance(stop=stop)
+        found.add(reached_by(run))
+    return found

@@ -9,6 +9,7 @@ from gatillo.desk.order_list.rows import Row, build_rows, refresh_input
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.words import Word
+from gatillo.inspect.coverage import place_of
 from gatillo.level import edits, rule_edits
 from gatillo.level.model import Rule, Section
 
@@ -280,3 +281,29 @@ class ListState(QObject):
             self.bench.notify(f"The line in “{rule.name}” is gone, so “{text}” was not entered.")
             return
         self.bench.edit(level, f"change {word.slot} of “{rule.name}” to {text}", join)
+
+
+def reached_of(state: ListState, row: Row) -> str:
+    """Return what the trials do not reach of a row, in words; "" where they reach all of it, or that has not been asked.
+
+    A folded rule or graph says it of its lines and cards too. It is asked with Checks › What the trials reach.
+    """
+    if row.entry is None or row.sort not in ("rule", "graph", "line", "card"):
+        return ""
+    place = ""
+    if row.sort == "card":
+        place = f"card {row.card}"
+    elif row.sort == "line" and row.part is not None:
+        place = place_of(row.part, (row.line, *row.within))
+    answers = state.bench.answers
+    found = answers.reached_of(row.entry.id, place)
+    if found is None or not found.counts:
+        return ""
+    if not found.whole:
+        return found.one_way or found.state
+    parts = answers.missed_in(row.entry.id) if row.folded and row.sort in ("rule", "graph") else 0
+    return f"{PARTLY}: {parts} of its lines or cards" if parts else ""
+
+
+PARTLY = "not all of it"
+"""How words about a rule begin that is reached, while some of its lines are not."""

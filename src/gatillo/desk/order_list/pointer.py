@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QAbstractScrollArea
 from gatillo.catalogue import CATALOGUE
 from gatillo.desk.order_list.drag import Drag
 from gatillo.desk.order_list.geometry import ListGeometry
-from gatillo.desk.order_list.list_state import ListState
+from gatillo.desk.order_list.list_state import ListState, reached_of
 from gatillo.desk.order_list.row_sizes import LINE_X, SWITCH, TEXT_X
 from gatillo.desk.order_list.rows import NEW
 from gatillo.desk.order_list.rule_writer import RuleWriter, edited_slot
@@ -390,6 +390,9 @@ class Pointer(QObject):
         if point.x() < self.geometry.scale.left:
             if row.problem:
                 return row.problem
+            reached = reached_of(self.state, row)
+            if reached:
+                return f"In all trials: {reached}."
             runs = self.geometry.words.lay_out(row.words, self.state.bench.program.index)
             cut = runs and runs[-1].x + runs[-1].width > self.geometry.text_area(at).width()
             return " ".join(w.text for w in row.words) if cut else ""

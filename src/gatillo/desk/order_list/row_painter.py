@@ -8,7 +8,7 @@ from PySide6.QtGui import QPainter, QPen
 from gatillo.desk.looks.theme import figures, text_font, theme, with_alpha
 from gatillo.desk.order_list.geometry import ListGeometry
 from gatillo.desk.order_list.lane_painter import LanePainter
-from gatillo.desk.order_list.list_state import ListState
+from gatillo.desk.order_list.list_state import PARTLY, ListState, reached_of
 from gatillo.desk.order_list.row_sizes import HEADER, NUMBER_X, ROW, SWITCH
 from gatillo.desk.order_list.rows import Row
 from gatillo.desk.session.glow import Glow, goes_on
@@ -113,7 +113,7 @@ class RowPainter:
             slots = self.state.slots_of(at)
             current = slots[self.state.current_slot] if self.state.current_slot < len(slots) else None
         text = self.geometry.text_area(at)
-        if row.problem:
+        if row.problem or reached_of(self.state, row):
             text = text.adjusted(0, 0, -18, 0)
         if self.glow is not None and row.sort in ("rule", "graph") and row.rule_index is not None:
             text = text.adjusted(0, 0, -self._count(p, row.rule_index, text), 0)
@@ -121,6 +121,16 @@ class RowPainter:
         self.geometry.words.paint(
             p, self.geometry.words.lay_out(row.words, index), text, index, row.on, current
         )
+        reached = reached_of(self.state, row)
+        if reached and not row.problem:
+            # a ring where no trial comes, half of one where they come a part of the way
+            ring = QRectF(self.geometry.scale.left - 16, middle - 4.5, 9, 9)
+            p.setPen(QPen(t.finding, 1.5))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            if reached.startswith((PARTLY, "it ")):
+                p.drawArc(ring, 90 * 16, 180 * 16)
+            else:
+                p.drawEllipse(ring)
         if row.problem:
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(t.finding)

@@ -89,6 +89,7 @@ class OrderView(QAbstractScrollArea):
         bench.progressed.connect(self._update_lanes)
         bench.stretchChanged.connect(self.viewport().update)
         bench.answers.changed.connect(self.viewport().update)
+        bench.answers.ruleWanted.connect(self.state.show_rule)
         bench.beside.changed.connect(self.viewport().update)
         self._refresh()
 

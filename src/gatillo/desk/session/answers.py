@@ -17,6 +17,7 @@ from gatillo.desk.session.shown_moment import ShownMoment
 from gatillo.desk.session.shown_run import ShownRun
 from gatillo.desk.session.worker import Gate, Job, Worker
 from gatillo.formula.syntax import FormulaError
+from gatillo.inspect.coverage import Covered, covered, missed, run_trials, totals
 from gatillo.inspect.moments import Found, find_moments
 from gatillo.inspect.order import OrderFinding, free_to_move, order_findings, ranked, swap
 from gatillo.inspect.rates import Apart, rate_check, seed_check
@@ -26,6 +27,7 @@ from gatillo.inspect.reasons.reason import Reason
 from gatillo.inspect.reasons.why import Explainer
 from gatillo.inspect.reasons.why_not import WhyNot
 from gatillo.language.binding import RoleArgument
+from gatillo.level.model import Level
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.run.run import Cursor, Run
 
@@ -39,6 +41,8 @@ MOST_TRIED = 12
 MOST_OFFERED = 6
 """So few objects are each offered to be asked about."""
 RATES = (30, 60, 120)
+REACHED = "What the trials reach"
+MOST_LISTED = 200
 SEEDS = 10
 
 
@@ -98,6 +102,8 @@ class Answers(QObject):
     notified = Signal(str)
     swapWanted = Signal(object)
     """A run with the two entries of an order finding swapped is to be compared."""
+    ruleWanted = Signal(int)
+    """A rule's row is to be shown."""
     compareWanted = Signal(object, str)
     """A run is to be compared, with what it is called."""
 
@@ -120,6 +126,9 @@ class Answers(QObject):
         self._worker.failed.connect(self._on_failed)
         self._again: Callable[[], None] | None = None
         self._found: tuple[Run, str, Found] | None = None
+        self.reached: tuple[Level, list[Covered]] | None = None
+        """What the trials of a level reach, where that was asked."""
+        self._reached_at: tuple[list[Covered], dict[tuple[int, str], Covered]] | None = None
         self._explainer: tuple[Run, Explainer] | None = None
         document.selectionChanged.connect(self.dismiss)
         document.levelChanged.connect(self._on_level)
@@ -219,7 +228,10 @@ class Answers(QObject):
             return
         page.chosen = path
         run = self._shown.run
-        if reason.tick <= run.done:
+        if page.title == REACHED:
+            # it is about no moment: its rule is shown
+            self.ruleWanted.emit(reason.rule_id)
+        elif reason.tick <= run.done:
             at = Cursor(reason.tick, reason.position) if reason.position else run.end_of(reason.tick)
             self._moment.move(at)
         self.changed.emit()
@@ -445,6 +457,42 @@ class Answers(QObject):
 
         self._ask("With other seeds", work, self.check_seeds)
 
+    # what the trials reach
+
+    def check_coverage(self) -> None:
+        """What all trials reach of the level, and what they do not; rows of the order list are marked by it."""
+        level = self._document.level
+
+        def work(job: Job, explainer: Explainer) -> Page:
+            told: list[str] = []
+
+            def go_on(name: str) -> None:
+                job.go_on()
+                if name not in told:
+                    told.append(name)
+                    words = f"Running trial {len(told)} of {len(level.trials)}, “{name}” …"
+                    job.report(Page(REACHED, [words], busy=True))
+
+            found = covered(level, run_trials(level, go_on))
+            self.reached = level, found
+            return _reached_page(level, found)
+
+        self._ask(REACHED, work, self.check_coverage)
+
+    def reached_of(self, rule_id: int, place: str) -> Covered | None:
+        """Return what the trials reach of a rule's line or a graph's card, where that has been asked of the level as it is."""
+        if self.reached is None or self.reached[0] is not self._document.level:
+            return None
+        if self._reached_at is None or self._reached_at[0] is not self.reached[1]:
+            self._reached_at = self.reached[1], {(one.rule, one.place): one for one in self.reached[1]}
+        return self._reached_at[1].get((rule_id, place))
+
+    def missed_in(self, rule_id: int) -> int:
+        """Return how many lines or cards of a rule the trials do not reach whole; 0 where that has not been asked."""
+        if self.reached is None or self.reached[0] is not self._document.level:
+            return 0
+        return sum(one.rule == rule_id and bool(one.place) and not one.whole for one in self.reached[1])
+
     def _apart_page(self, title: str, lead: str, found: list[Apart], alike: str) -> Page:
         page = Page(title, [lead])
         rate = self._shown.run.program.rate
@@ -484,6 +532,30 @@ class Answers(QObject):
             show(moments)
 
         self._worker.ask(work, found)
+
+
+def _reached_page(level: Level, found: list[Covered]) -> Page:
+    got, ways = totals(found)
+    many = len(level.trials)
+    page = Page(REACHED)
+    share = f", {got / ways:.0%}" if ways else ""
+    page.notes.append(f"{got} of {ways} reached by {many} trial{'s' if many != 1 else ''}{share}.")
+    off = sum(one.sort == "rule" and not one.counts for one in found)
+    if off:
+        page.notes.append(f"{off} rules or graphs are switched off in every trial, and not counted.")
+    rest = missed(found)
+    page.notes.append(
+        "Not reached, or one way only:"
+        if rest
+        else "Everything is reached, and every condition went both ways."
+    )
+    page.roots = [
+        Reason(one.sentence(), "obstacle" if one.state == "never looked at" else "note", rule_id=one.rule)
+        for one in rest[:MOST_LISTED]
+    ]
+    if len(rest) > MOST_LISTED:
+        page.notes.append(f"The first {MOST_LISTED} of {len(rest)} are listed.")
+    return page
 
 
 def _moments_page(text: str, found: Found) -> Page:

@@ -48,6 +48,7 @@ class AskCommands:
             "ask order": bench.answers.find_order,
             "ask rates": bench.answers.check_rates,
             "ask seeds": bench.answers.check_seeds,
+            "ask coverage": bench.answers.check_coverage,
             "answer again": bench.answers.show_again,
             "answer done": bench.answers.dismiss,
             "beside before": bench.beside.compare_with_before,

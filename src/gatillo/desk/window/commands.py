@@ -302,6 +302,13 @@ COMMANDS: tuple[Command, ...] = (
         "Ctrl+M, 2",
         "Run the trial with ten seeds; show what differs first, and why",
     ),
+    Command(
+        "ask coverage",
+        "&Checks",
+        "What the trials &reach",
+        "Ctrl+M, 3",
+        "Run all trials; list and mark what none of them reaches",
+    ),
     *(Command(f"overlay {name}", _OVER, label, checkable=True) for name, label in OVERLAYS),
     Command(
         "follow",
