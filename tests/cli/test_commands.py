@@ -11,6 +11,7 @@ import sys
 import time
 from pathlib import Path
 
+import msgspec
 import pytest
 from junitparser import JUnitXml
 from msgspec.structs import replace
@@ -19,11 +20,12 @@ from pycobertura.filesystem import filesystem_factory
 from typer.testing import CliRunner
 from vcdvcd import VCDVCD
 
-from building import START, add, c, heard, isnt, kind, level, rule, send
+from building import EVERY_TICK, START, add, c, heard, isnt, kind, level, rule, send
 from gatillo.cli.main import app
 from gatillo.examples import study_path
 from gatillo.files.level_file import read_level, write_level
 from gatillo.level.expectations import FiresTimes
+from gatillo.level.model import Trial
 
 STUDY = str(study_path("01-seed-pods.gatillo"))
 STUDY_1 = str(study_path("01-seed-pods.gatillo"))
@@ -555,3 +557,34 @@ def test_check_says_what_the_trials_reach_and_what_not(tmp_path):
     assert any("level_starts" in "".join(lines[number - 1 : number + 2]) for number in hit)
     assert any("message_heard" in "".join(lines[number - 1 : number + 2]) for number in missed)
     assert read.total_statements(name) > len(hit)
+
+
+def test_check_tells_which_changes_no_trial_notices_and_what_would(tmp_path):
+    lv = level(
+        rule(
+            "counts", when=EVERY_TICK, if_=c("formula_holds", formula="level.n < 5"), do=add("level.n"), id=1
+        ),
+        has={"n": 0.0},
+    )
+    path = tmp_path / "counts.gatillo"
+    write_level(path, replace(lv, trials=(Trial(name="t", length=1.0),)))
+    told = call("check", str(path), "--mutants")
+    assert told.exit_code == 0
+    assert "counts.gatillo: 0 of 9 changes noticed (0%)" in told.stdout
+    assert "1 change nothing in any trial, and do not count" in told.stdout
+    assert "not noticed: “counts”, do 1: left out: add 1 to level.n" in told.stdout
+    assert "to notice it, expect in trial “t”: “counts” fires exactly 5 times" in told.stdout
+    found = json.loads(call("check", str(path), "--mutants", "--jobs", "1", "--json").stdout)
+    mutants = found["mutants"][0]
+    assert (mutants["changes"], mutants["tried"], mutants["noticed"], mutants["of"]) == (10, 10, 0, 9)
+    left_out = next(one for one in mutants["items"] if one["sort"] == "action left out")
+    assert left_out["place"] == "do 1"
+    # the offer is an expectation as the level's file has it
+    made = msgspec.convert(left_out["offer"], FiresTimes)
+    assert made.rule == "counts"
+    assert [r["trial"] for r in found["results"]] == ["t"]
+
+
+def test_check_with_a_spent_budget_says_how_many_changes_were_not_tried(tmp_path):
+    told = call("check", str(study_path("01-seed-pods.gatillo")), "--mutants", "--budget", "0")
+    assert "were not tried: the time was up" in told.stdout

@@ -9,8 +9,8 @@ from building import EVERY_TICK, START, add, c, heard, isnt, kind, level, rule, 
 from gatillo.examples import example_names, study_path
 from gatillo.files.level_file import read_level
 from gatillo.files.locate import line_of, lines_of
-from gatillo.inspect.coverage import Reached, covered, place_of, reached_by, totals
-from gatillo.level.edits import as_tried
+from gatillo.inspect.coverage import Reached, covered, reached_by, totals
+from gatillo.level.edits import as_tried, place_of
 from gatillo.level.model import Clause, Graph, Node, Section, Trial, Wire
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.program import Program

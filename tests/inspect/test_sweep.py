@@ -20,8 +20,9 @@ from typer.testing import CliRunner
 from building import c, kind, level, rule, things
 from gatillo.cli.main import app
 from gatillo.files.level_file import encode_level
+from gatillo.inspect.in_processes import ctrl_c_later
 from gatillo.inspect.sweep.cases import sweep_of, values_of
-from gatillo.inspect.sweep.outcomes import ctrl_c_later, outcome_of, swept
+from gatillo.inspect.sweep.outcomes import outcome_of, swept
 from gatillo.inspect.sweep.targets import SweepError, find_target, targets
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Clause, Graph, Node, Spot, Wire

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import multiprocessing
-import os
 import signal
 import threading
 from collections.abc import Iterator
@@ -23,7 +22,7 @@ from gatillo.cli.run_report import MARKS, print_verdicts
 from gatillo.files.xml_text import printable
 from gatillo.inspect.coverage import Reached, reached_by
 from gatillo.inspect.expectations import Verdict, all_as_meant, as_data, faults_amiss, run_and_judge, tally
-from gatillo.inspect.sweep.outcomes import ctrl_c_later
+from gatillo.inspect.in_processes import ctrl_c_later
 from gatillo.level.edits import as_tried
 from gatillo.level.model import Level
 from gatillo.sim.program.problems import Problem
@@ -76,11 +75,6 @@ class Checked:
             "meant_to_fail": self.fails,
             "expectations": [as_data(v) for v in self.verdicts],
         }
-
-
-def cores() -> int:
-    """Return how many processes can run at once: the cores that this one may use."""
-    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
 @dataclass(frozen=True, slots=True)

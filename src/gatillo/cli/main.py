@@ -121,14 +121,24 @@ def check(
         bool, typer.Option("--coverage", help="say what the trials reach of the level, and what they do not")
     ] = False,
     cobertura: Annotated[Path | None, typer.Option(help="write the coverage as Cobertura XML here")] = None,
+    mutants: Annotated[
+        bool,
+        typer.Option("--mutants", help="make small changes to the level and say which the trials notice"),
+    ] = False,
+    budget: Annotated[
+        float | None, typer.Option(help="seconds to spend on the changes of each file", min=0)
+    ] = None,
+    seed: Annotated[int, typer.Option(help="orders the changes that take equally long", min=0)] = 0,
     as_json: AsJson = False,
 ) -> None:
     """Run all trials and report every expectation.
 
-    With --coverage and --json the result is an object: the list of results under “results”, what is reached under “coverage”.
+    With --coverage or --mutants, --json gives an object: the list of results under “results”, what is reached under “coverage”,
+    what came of each change under “mutants”. A change that nothing notices is no failure.
     """
-    from gatillo.cli.checking import check_levels, cores, write_junit
+    from gatillo.cli.checking import check_levels, write_junit
     from gatillo.cli.levels import level_from
+    from gatillo.inspect.in_processes import cores
 
     try:
         wanted = [int(r) for r in rates.split(",")] if rates else []
@@ -146,7 +156,7 @@ def check(
         raise typer.Exit(130) from None
     if junit is not None:
         write_junit(results, junit)
-    data: object = [r.as_data() for r in results]
+    data: dict[str, object] = {"results": [r.as_data() for r in results]}
     if wants_coverage:
         from gatillo.cli import covering
 
@@ -156,9 +166,20 @@ def check(
         if coverage and tell is not None:
             covering.print_coverage(found, tell)
         if coverage:
-            data = {"results": data, "coverage": covering.as_data(found)}
+            data["coverage"] = covering.as_data(found)
+    if mutants:
+        from gatillo.cli import mutating
+
+        try:
+            changed = mutating.try_levels(levels, budget, seed, jobs or cores())
+        except KeyboardInterrupt:
+            err.print("broken off")
+            raise typer.Exit(130) from None
+        if tell is not None:
+            mutating.print_mutants(changed, tell)
+        data["mutants"] = mutating.as_data(changed)
     if as_json:
-        write_json(data)
+        write_json(data if len(data) > 1 else data["results"])
     raise typer.Exit(0 if all(r.passed for r in results) else 1)
 
 

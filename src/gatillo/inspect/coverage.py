@@ -13,8 +13,8 @@ import numpy as np
 
 from gatillo.graphs.outline import card_words
 from gatillo.language.sentence import sentence
-from gatillo.level.edits import as_tried
-from gatillo.level.model import Clause, Graph, Level, Rule
+from gatillo.level.edits import as_tried, every_line, place_of
+from gatillo.level.model import Graph, Level, Rule
 from gatillo.level.naming import spoken
 from gatillo.level.own_behaviours import own_behaviours, uses_of
 from gatillo.level.roles import all_logic
@@ -186,11 +186,6 @@ def _lines(hits: Hits, trace: Trace, rule: CompiledRule) -> None:
         hits.lines.update(place_of(part, path) for path in _done(lines, bool(begun), reached))
 
 
-def place_of(part: str, path: tuple[int, ...]) -> str:
-    """Return where a line is as a person counts: `do 3.1` for the first line within the third."""
-    return f"{part} {'.'.join(str(at + 1) for at in path)}"
-
-
 def _done(
     lines: tuple[CompiledLine, ...], begun: bool, reached: dict[int, None], before: tuple[int, ...] = ()
 ) -> Iterator[tuple[int, ...]]:
@@ -313,18 +308,9 @@ def _of_rule(rule: Rule, hits: Hits) -> Iterator[Covered]:
             "" if both or one_way_only else one_way,
         )
     for part, sort, clauses in (("do", "action", rule.do), ("else", "else", rule.else_)):
-        for path, clause in _every(clauses):
+        for path, clause in every_line(clauses):
             place = place_of(part, path)
             yield Covered(rule.id, rule.name, cast(Sort, sort), place, sentence(clause), done(place))
-
-
-def _every(
-    clauses: tuple[Clause, ...], before: tuple[int, ...] = ()
-) -> Iterator[tuple[tuple[int, ...], Clause]]:
-    """Yield lines and those within them, each with its place: (2,) is the third, (2, 0) the first within it."""
-    for at, clause in enumerate(clauses):
-        yield (*before, at), clause
-        yield from _every(clause.of, (*before, at))
 
 
 def _state_of(hits: Hits) -> State:

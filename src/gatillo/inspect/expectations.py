@@ -78,8 +78,10 @@ def run_and_judge(run: Run, advance: Callable[[Run], object] = Run.advance) -> l
     return judge(run, dict(zip(formulas, following.end(), strict=True)))
 
 
-def judge(run: Run, followed: Followed | None = None) -> list[Verdict]:
-    """Return a verdict for each expectation of the run's trial, in their order.
+def judge(
+    run: Run, followed: Followed | None = None, expectations: Sequence[Expectation] | None = None
+) -> list[Verdict]:
+    """Return a verdict for each expectation, in their order: those of the run's trial, or the given ones.
 
     `followed` are the values of `to_follow`, where they are known; else the run is run once more for all of them.
     """
@@ -92,7 +94,8 @@ def judge(run: Run, followed: Followed | None = None) -> list[Verdict]:
         if firing.way is Way.DO:
             firings.setdefault(firing.rule_index, []).append(firing)
     judged = Judged(run, firings, followed)
-    return [JUDGES[type(expectation)](judged, expectation) for expectation in run.trial.expectations]
+    wanted = run.trial.expectations if expectations is None else expectations
+    return [JUDGES[type(expectation)](judged, expectation) for expectation in wanted]
 
 
 @dataclass(frozen=True, slots=True)
@@ -366,6 +369,15 @@ def faults_amiss(run: Run) -> str:
     if many == expected:
         return ""
     return f"there {'was' if many == 1 else 'were'} {many or 'no'} fault{_s(many)}; the trial expects {expected or 'none'}"
+
+
+def failed_for_good(run: Run, followed: Followed) -> Verdict | None:
+    """Return an expectation that a run which is not at its end has failed already, whatever comes; None if there is none."""
+    early = [e for e in run.trial.expectations if not e.at_end_only]
+    for verdict in judge(run, followed, early):
+        if verdict.outcome == "failed" and verdict.expectation.stays_failed(verdict.tick, run.done):
+            return verdict
+    return None
 
 
 def tally(verdicts: Sequence[Verdict]) -> dict[Outcome, int]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Iterator
 from typing import Any, Literal
 
 import msgspec
@@ -132,6 +132,20 @@ def line_at(rule: Rule, part: Part, line: int, within: tuple[int, ...] = ()) -> 
     for at in within:
         clause = clause.of[at]
     return clause
+
+
+def place_of(part: str, path: tuple[int, ...]) -> str:
+    """Return where a line is as a person counts: `do 3.1` for the first line within the third."""
+    return f"{part} {'.'.join(str(at + 1) for at in path)}"
+
+
+def every_line(
+    clauses: tuple[Clause, ...], before: tuple[int, ...] = ()
+) -> Iterator[tuple[tuple[int, ...], Clause]]:
+    """Yield lines and those within them, each with its place: (2,) is the third, (2, 0) the first within it."""
+    for at, clause in enumerate(clauses):
+        yield (*before, at), clause
+        yield from every_line(clause.of, (*before, at))
 
 
 def _changed_within(

@@ -24,6 +24,8 @@ class Expected(Doc, frozen=True):
 
     offer: ClassVar[str] = ""
     """What the trial's page calls it where one is added; "" if it is not added there."""
+    at_end_only: ClassVar[bool] = False
+    """Whether it can only be judged of a whole run."""
 
     @classmethod
     def blank(cls, rules: list[str]) -> Self:
@@ -44,6 +46,10 @@ class Expected(Doc, frozen=True):
     def followed(self) -> str:
         """Return the formula that must be known at every tick of the run to judge it, or ""."""
         return ""
+
+    def stays_failed(self, tick: int | None, done: int) -> bool:
+        """Return whether it has failed for good if it fails, with this tick to look at, when so many ticks are done."""
+        return True
 
     def changed(self, change: Callable[[str, str], str]) -> Self:
         """Return it with what its fields hold changed: `change(RULE or YES_NO, text)` is called for each."""
@@ -102,6 +108,10 @@ class FiresTimes(Expected, frozen=True, tag="fires", tag_field="is", rename={"st
     def row(self) -> str:
         """Return the fields that the trial's page shows."""
         return "{rule:rule} {how:how often} {times:times}"
+
+    def stays_failed(self, tick: int | None, done: int) -> bool:
+        """Return whether it has fired too often, or its stretch is over."""
+        return self.end is not None or (tick is not None and tick < done)
 
 
 class FiresBefore(Expected, frozen=True, tag="before", tag_field="is"):
@@ -174,6 +184,10 @@ class FiresInOrder(Expected, frozen=True, tag="in order", tag_field="is"):
         names = ", ".join(f"“{name}”" for name in self.rules)
         return f"{names} fire in that order" + (" in one tick" if self.same_tick else "")
 
+    def stays_failed(self, tick: int | None, done: int) -> bool:
+        """Return whether the first firings decide: not where a later tick can still have them all in order."""
+        return not self.same_tick
+
 
 class HoldsWhenever(Expected, frozen=True, tag="whenever", tag_field="is"):
     """A yes/no formula holds at the end of every tick in which a rule fires."""
@@ -203,6 +217,7 @@ class HoldsWhenever(Expected, frozen=True, tag="whenever", tag_field="is"):
 class SameOrder(Expected, frozen=True, tag="accepted", tag_field="is"):
     """The order of firing is the one that was accepted: a digest, and the firings as `tick rule ×matches` lines."""
 
+    at_end_only: ClassVar[bool] = True
     digest: str
     firings: tuple[str, ...] = ()
     rate: int = 60

@@ -9,7 +9,6 @@ from gatillo.desk.order_list.rows import Row, build_rows, refresh_input
 from gatillo.desk.session.selection import Selection, Thing
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.writing.words import Word
-from gatillo.inspect.coverage import place_of
 from gatillo.level import edits, rule_edits
 from gatillo.level.model import Rule, Section
 
@@ -294,7 +293,7 @@ def reached_of(state: ListState, row: Row) -> str:
     if row.sort == "card":
         place = f"card {row.card}"
     elif row.sort == "line" and row.part is not None:
-        place = place_of(row.part, (row.line, *row.within))
+        place = edits.place_of(row.part, (row.line, *row.within))
     answers = state.bench.answers
     found = answers.reached_of(row.entry.id, place)
     if found is None or not found.counts:

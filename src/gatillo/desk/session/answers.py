@@ -6,19 +6,23 @@ what they speak of.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from collections.abc import Callable
 from functools import partial
+from time import monotonic
 
 from PySide6.QtCore import QObject, Signal
 
+from gatillo.desk.session.change_page import CHANGES, ChangePage
 from gatillo.desk.session.document import Document
+from gatillo.desk.session.page import Page, Path
 from gatillo.desk.session.shown_moment import ShownMoment
 from gatillo.desk.session.shown_run import ShownRun
 from gatillo.desk.session.worker import Gate, Job, Worker
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.coverage import Covered, covered, missed, run_trials, totals
+from gatillo.inspect.in_processes import cores
 from gatillo.inspect.moments import Found, find_moments
+from gatillo.inspect.mutation.trying import try_mutants, unchanged
 from gatillo.inspect.order import OrderFinding, free_to_move, order_findings, ranked, swap
 from gatillo.inspect.rates import Apart, rate_check, seed_check
 from gatillo.inspect.reasons.forward import caused
@@ -31,9 +35,6 @@ from gatillo.level.model import Level
 from gatillo.sim.program.compiled_rule import CompiledRule
 from gatillo.sim.run.run import Cursor, Run
 
-Path = tuple[int, ...]
-"""A reason of a page: which root, which of its reasons, and so on."""
-Offer = tuple[str, Callable[[], object]]
 MOST_OPENED = 3
 """So many causes of a new answer are unfolded by themselves."""
 MOST_TRIED = 12
@@ -44,55 +45,8 @@ RATES = (30, 60, 120)
 REACHED = "What the trials reach"
 MOST_LISTED = 200
 SEEDS = 10
-
-
-@dataclass(slots=True)
-class Page:
-    """An answer, as the sheet shows it."""
-
-    title: str
-    notes: list[str] = field(default_factory=list)
-    roots: list[Reason] = field(default_factory=list)
-    offers: dict[int, Offer] = field(default_factory=dict)
-    """By root: something that can be done with it."""
-    also: list[Offer] = field(default_factory=list)
-    """What else can be asked."""
-    table: list[tuple[str, ...]] = field(default_factory=list)
-    unfolded: set[Path] = field(default_factory=set)
-    chosen: Path | None = None
-    busy: bool = False
-    stale: bool = False
-    """The level has been edited since."""
-
-    def reason(self, path: Path) -> Reason | None:
-        """Return the reason at a path; None where it is not known yet."""
-        some = self.roots
-        found: Reason | None = None
-        for at in path:
-            if at >= len(some):
-                return None
-            found = some[at]
-            some = list(found.because()) if found.known else []
-        return found
-
-    def lines(self) -> Iterator[tuple[Path, Reason]]:
-        """Yield the reasons in sight, from the top down."""
-
-        def below(path: Path, reason: Reason) -> Iterator[tuple[Path, Reason]]:
-            yield path, reason
-            if path in self.unfolded and reason.known:
-                for at, inner in enumerate(reason.because()):
-                    yield from below((*path, at), inner)
-
-        for at, root in enumerate(self.roots):
-            yield from below((at,), root)
-
-    def text(self) -> str:
-        """Return all of it in sight, as text."""
-        found = [self.title, *self.notes]
-        found += ["\t".join(row) for row in self.table]
-        found += ["  " * (len(path) - 1) + "· " + reason.sentence for path, reason in self.lines()]
-        return "\n".join(found)
+CHANGES_TOLD = 1.0
+"""Seconds between two showings of the changes tried so far."""
 
 
 class Answers(QObject):
@@ -106,6 +60,10 @@ class Answers(QObject):
     """A rule's row is to be shown."""
     compareWanted = Signal(object, str)
     """A run is to be compared, with what it is called."""
+    expectWanted = Signal(str, object)
+    """A trial, by name, is to expect something from now on."""
+    changedWanted = Signal(str, object, str)
+    """A trial, by name, is to be compared with its run of another level, with what that is called."""
 
     def __init__(
         self,
@@ -228,8 +186,7 @@ class Answers(QObject):
             return
         page.chosen = path
         run = self._shown.run
-        if page.title == REACHED:
-            # it is about no moment: its rule is shown
+        if page.about_rules:
             self.ruleWanted.emit(reason.rule_id)
         elif reason.tick <= run.done:
             at = Cursor(reason.tick, reason.position) if reason.position else run.end_of(reason.tick)
@@ -409,7 +366,7 @@ class Answers(QObject):
             firing = next((f for f in run.trace.firings_at(finding.tick) if f.rule_index in turns), None)
             position = firing.position if firing is not None else 0
             page.roots.append(Reason(finding.sentence(), "note", finding.tick, position, finding.first))
-            page.offers[at] = ("Swap and show", partial(self.swapWanted.emit, finding))
+            page.offers[at] = (("Swap and show", partial(self.swapWanted.emit, finding)),)
         return page
 
     def free(self, rule_id: int | None) -> tuple[int, int] | None:
@@ -479,6 +436,26 @@ class Answers(QObject):
 
         self._ask(REACHED, work, self.check_coverage)
 
+    def check_changes(self) -> None:
+        """Which small changes of the level no trial notices, and what would notice them."""
+        level = self._document.level
+
+        def work(job: Job, explainer: Explainer) -> Page:
+            job.report(Page(CHANGES, ["Running the trials as they are …"], busy=True))
+            known = unchanged(level)
+            job.go_on()
+            listed = ChangePage(known, self.expectWanted.emit, self.changedWanted.emit)
+            told = monotonic()
+            for one in try_mutants(known, listed.numbers, jobs=max(2, cores()), stop=job.is_dropped):
+                listed.add(one)
+                if monotonic() - told >= CHANGES_TOLD:
+                    job.report(listed.page(busy=True))
+                    told = monotonic()
+            job.go_on()
+            return listed.page()
+
+        self._ask(CHANGES, work, self.check_changes)
+
     def reached_of(self, rule_id: int, place: str) -> Covered | None:
         """Return what the trials reach of a rule's line or a graph's card, where that has been asked of the level as it is."""
         if self.reached is None or self.reached[0] is not self._document.level:
@@ -503,7 +480,7 @@ class Answers(QObject):
             tick = round((apart.seconds or 0.0) * rate)
             grounds: Callable[[], list[Reason]] | None = partial(list, apart.why) if apart.why else None
             page.roots.append(Reason(apart.sentence(), "note", tick, grounds=grounds))
-            page.offers[at] = ("Compare", partial(self.compareWanted.emit, apart.run, apart.of))
+            page.offers[at] = (("Compare", partial(self.compareWanted.emit, apart.run, apart.of)),)
         return page
 
     # finding moments
@@ -537,7 +514,7 @@ class Answers(QObject):
 def _reached_page(level: Level, found: list[Covered]) -> Page:
     got, ways = totals(found)
     many = len(level.trials)
-    page = Page(REACHED)
+    page = Page(REACHED, about_rules=True)
     share = f", {got / ways:.0%}" if ways else ""
     page.notes.append(f"{got} of {ways} reached by {many} trial{'s' if many != 1 else ''}{share}.")
     off = sum(one.sort == "rule" and not one.counts for one in found)

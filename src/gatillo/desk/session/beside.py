@@ -7,9 +7,10 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from gatillo.desk.session.answers import Answers, Page
+from gatillo.desk.session.answers import Answers
 from gatillo.desk.session.document import Document
 from gatillo.desk.session.moment_cache import AT_ONCE
+from gatillo.desk.session.page import Page
 from gatillo.desk.session.shown_moment import ShownMoment
 from gatillo.desk.session.shown_run import ShownRun, State
 from gatillo.desk.session.worker import Gate, Job, Worker
@@ -27,7 +28,7 @@ from gatillo.inspect.reasons.reason import Reason
 from gatillo.inspect.reasons.sides import why_on_both_sides
 from gatillo.inspect.state import Parted
 from gatillo.level.edits import as_tried
-from gatillo.level.model import Trial
+from gatillo.level.model import Level, Trial
 from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 from gatillo.sim.world.world import World
@@ -115,6 +116,11 @@ class Beside(QObject):
         """The viewed trial with other input: a take, or its script."""
         level = self._document.level
         self._make(label, lambda: Run(Program(as_tried(level, trial)), trial))
+
+    def compare_with_changed(self, level: Level, words: str) -> None:
+        """The viewed trial in a level that is a little different."""
+        trial = self._document.trial
+        self._make(words, lambda: Run(Program(as_tried(level, trial)), trial))
 
     def compare_with_variant(self, name: str) -> None:
         """A variant of the level, with the trial that is shown."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import partial
 from time import monotonic
@@ -25,7 +25,7 @@ from gatillo.level.model import Graph, Trial
 from gatillo.level.roles import all_logic
 from gatillo.sim.program.compiled_rule import every_step
 from gatillo.sim.program.program import Program
-from gatillo.sim.run.resuming import resumed, shared_ticks
+from gatillo.sim.run.resuming import run_on
 from gatillo.sim.run.run import Run
 
 CHUNK = 20
@@ -167,15 +167,6 @@ def soon_begun(before: Run | None) -> bool:
 
 def _cards(program: Program) -> int:
     return sum(len(entry.nodes) for _, _, entry in all_logic(program.level) if isinstance(entry, Graph))
-
-
-def run_on(before: Run | None, program: Program, trial: Trial, texts: Sequence[str]) -> Run:
-    """Return a run of a trial that begins where it parts from one made before, if what is to be followed was followed there too."""
-    if before is not None and all(text in before.followed for text in texts):
-        shared = shared_ticks(before, program, trial)
-        if shared and all(len(before.followed[text]) > shared for text in texts):
-            return resumed(before, program, trial, shared)
-    return Run(program, trial)
 
 
 def _watches(program: Program, trial: Trial) -> tuple[list[Watch], list[Formula]]:

@@ -30,6 +30,7 @@ from gatillo.inspect.finding import Finding
 from gatillo.inspect.findings import repaired
 from gatillo.language.own_behaviours import index_within
 from gatillo.level import edits, thing_edits
+from gatillo.level.expectations import Expectation
 from gatillo.level.model import Level, Section, Trial, empty_level
 from gatillo.level.roles import Index, all_logic
 from gatillo.sim.program.program import Program
@@ -149,6 +150,8 @@ class Workbench(QObject):
         ):
             for name in signals.split():
                 getattr(part, name).connect(getattr(self, name))
+        self.answers.expectWanted.connect(self._expect)
+        self.answers.changedWanted.connect(self._show_changed)
         self.moment.moved.connect(self.cursorMoved)
         self.player.began.connect(self.flags.clear)
         self.player.began.connect(self.runChanged)
@@ -263,6 +266,18 @@ class Workbench(QObject):
             self.document.trial_name = name
             self._show(fresh=True)
             self.trialChosen.emit()
+
+    def _expect(self, trial: str, expectation: Expectation) -> None:
+        if all(one.name != trial for one in self.level.trials):
+            self.notify(f"There is no trial “{trial}” any more.")
+            return
+        words = expectation.sentence()
+        self.edit(thing_edits.add_expectation(self.level, trial, expectation), f"expect that {words}")
+        self.notify(f"“{trial}” expects from now on: {words}.")
+
+    def _show_changed(self, trial: str, level: Level, words: str) -> None:
+        self.choose_trial(trial)
+        self.beside.compare_with_changed(level, words)
 
     def repair(self, finding: Finding) -> None:
         """Do a finding's repair."""

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 from gatillo.desk.looks import plain
 from gatillo.desk.looks.plain import Rich
 from gatillo.desk.looks.theme import theme, with_alpha
-from gatillo.desk.session.answers import Page, Path
+from gatillo.desk.session.page import Page, Path
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.sheet.questions import ask
 from gatillo.inspect.reasons.reason import Reason
@@ -66,7 +66,7 @@ def _follow(bench: Workbench, page: Page, link: str) -> None:
     elif what == "go":
         bench.answers.go(path)
     elif what == "do":
-        page.offers[path[0]][1]()
+        page.offers[path[0]][path[1]][1]()
     elif what == "also":
         page.also[path[0]][1]()
 
@@ -85,8 +85,10 @@ def page_html(page: Page) -> str:
     for path, reason in page.lines():
         text += _line(page, path, reason)
         if len(path) == 1 and path[0] in page.offers:
-            words = page.offers[path[0]][0]
-            text += f'<p style="margin:0 0 9px {INDENT}px">{ask(f"do:{path[0]}", words)}</p>'
+            asked = "&nbsp; &nbsp;".join(
+                ask(f"do:{path[0]}.{at}", words) for at, (words, _) in enumerate(page.offers[path[0]])
+            )
+            text += f'<p style="margin:0 0 9px {INDENT}px">{asked}</p>'
     for at, (words, _) in enumerate(page.also):
         top = 12 if at == 0 else 3
         text += f'<p style="margin:{top}px 0 0 0">{ask(f"also:{at}", words)}</p>'

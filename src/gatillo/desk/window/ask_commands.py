@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from gatillo.desk.session.answers import Page
+from gatillo.desk.session.page import Page
 from gatillo.desk.session.stops import Stops
 from gatillo.desk.session.workbench import Workbench
 from gatillo.desk.window.commands import Run
@@ -49,6 +49,7 @@ class AskCommands:
             "ask rates": bench.answers.check_rates,
             "ask seeds": bench.answers.check_seeds,
             "ask coverage": bench.answers.check_coverage,
+            "ask changes": bench.answers.check_changes,
             "answer again": bench.answers.show_again,
             "answer done": bench.answers.dismiss,
             "beside before": bench.beside.compare_with_before,

@@ -305,9 +305,16 @@ COMMANDS: tuple[Command, ...] = (
     Command(
         "ask coverage",
         "&Checks",
-        "What the trials &reach",
-        "Ctrl+M, 3",
+        "What the trials re&ach",
+        "Ctrl+M, 4",
         "Run all trials; list and mark what none of them reaches",
+    ),
+    Command(
+        "ask changes",
+        "&Checks",
+        "Would the trials notice a &change?",
+        "Ctrl+M, 5",
+        "Change the level a little, many times over; list the changes that no trial notices, and what would",
     ),
     *(Command(f"overlay {name}", _OVER, label, checkable=True) for name, label in OVERLAYS),
     Command(

@@ -3,12 +3,9 @@
 from __future__ import annotations
 
 import math
-import multiprocessing
 import os
-import signal
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -20,7 +17,8 @@ from gatillo.formula.compiling import compile_formula
 from gatillo.formula.formula import Formula
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.expectations import judge, to_follow
-from gatillo.inspect.sweep.cases import Case, Sweep
+from gatillo.inspect.in_processes import in_processes
+from gatillo.inspect.sweep.cases import Case, Sweep, sweep_of
 from gatillo.inspect.sweep.targets import SweepError
 from gatillo.inspect.watching import Following, Unanswered
 from gatillo.level.edits import as_tried
@@ -29,11 +27,6 @@ from gatillo.sim.program.program import Program
 from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Way
 from gatillo.sim.world.world import World
-
-SHORT = 0.4
-"""Seconds of work below which processes take longer to start than the runs take."""
-POLL = 0.1
-"""Seconds between two looks at whether it is cancelled."""
 
 
 @dataclass(slots=True)
@@ -149,16 +142,11 @@ def _frame(world: World) -> Frame:
 
 # on all cores
 
-_Task = tuple[Level, Trial, list[str], tuple[str, ...], int]
 _MINE: list[Any] = []
 
 
-def _begin(task: _Task) -> None:
-    """Take up a sweep in a process of its own. Ctrl+C is for the process that asked."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    from gatillo.inspect.sweep.cases import sweep_of
-
-    level, trial, settings, watches, every = task
+def _begin(level: Level, trial: Trial, settings: list[str], watches: tuple[str, ...], every: int) -> None:
+    """Take up a sweep in a process of its own."""
     _MINE[:] = [level, trial, sweep_of(level, settings, seeds=2), watches, every]
 
 
@@ -166,20 +154,6 @@ def _one(work: tuple[int, Case]) -> tuple[int, Outcome]:
     level, trial, sweep, watches, every = _MINE
     number, case = work
     return number, outcome_of(level, trial, sweep, case, watches, every)
-
-
-@contextmanager
-def ctrl_c_later() -> Iterator[None]:
-    """Hold Ctrl+C back while processes are started, and let it come afterwards.
-
-    A process that is started within takes no notice of Ctrl+C from its first moment on. The process that
-    started it does not lose a Ctrl+C that came meanwhile.
-    """
-    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
-    try:
-        yield
-    finally:
-        signal.pthread_sigmask(signal.SIG_SETMASK, before)
 
 
 def swept(
@@ -206,22 +180,4 @@ def swept(
         return
     settings = [f"{t.name}={','.join(v)}" for t, v in zip(sweep.targets, sweep.values, strict=True)]
     task = (level, trial, settings, tuple(watches), every)
-    pool = None
-    try:
-        # a fresh interpreter each: a forked one would share the window's threads
-        with ctrl_c_later():
-            pool = multiprocessing.get_context("spawn").Pool(min(jobs, len(cases)), _begin, (task,))
-        found = pool.imap_unordered(_one, list(enumerate(cases)))
-        while True:
-            if stop():
-                return
-            try:
-                yield found.next(timeout=POLL)
-            except multiprocessing.TimeoutError:
-                continue
-            except StopIteration:
-                return
-    finally:
-        if pool is not None:
-            pool.terminate()
-            pool.join()
+    yield from in_processes(_one, list(enumerate(cases)), _begin, task, jobs, stop)

@@ -72,15 +72,21 @@ def target_of_behaviour(kind: Kind, number: int, slot: str) -> str:
     return f"{kind.name} {spoken(use)}{f' {before + 1}' if before else ''}.{slot}"
 
 
-def _targets(level: Level) -> Iterator[Target]:
+def start_targets(level: Level) -> Iterator[Target]:
+    """Yield the numbers that variables start with and that own behaviours are set to."""
     for variable in level.variables:
         yield from _of_variable(None, variable.name, variable.value)
     for kind in level.kinds:
         for variable in kind.variables:
             yield from _of_variable(kind.name, variable.name, variable.value)
+        yield from _of_own_behaviours(level, kind)
+
+
+def _targets(level: Level) -> Iterator[Target]:
+    yield from start_targets(level)
+    for kind in level.kinds:
         for number, behaviour in enumerate(kind.behaviours):
             yield from _of_behaviour(kind, number, behaviour)
-        yield from _of_own_behaviours(level, kind)
     for _, _, entry in all_logic(level):
         if isinstance(entry, Graph):
             yield from _of_graph(entry)

@@ -7,7 +7,7 @@ which it runs first; an edit of the input from the first tick that has another i
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from functools import cached_property
 from typing import Any
 
@@ -107,6 +107,15 @@ def _first_run(before: Run, at: int, was: Graph, now: Graph) -> int:
         if compiled.place_of(card)[0] in changed
     )
     return min(found, default=before.done + 1)
+
+
+def run_on(before: Run | None, program: Program, trial: Trial, texts: Sequence[str]) -> Run:
+    """Return a run of a trial that begins where it parts from one made before, if what is to be followed was followed there too."""
+    if before is not None and all(text in before.followed for text in texts):
+        shared = shared_ticks(before, program, trial)
+        if shared and all(len(before.followed[text]) > shared for text in texts):
+            return resumed(before, program, trial, shared)
+    return Run(program, trial)
 
 
 def resumed(before: Run, program: Program, trial: Trial, tick: int) -> Run:
