@@ -24,7 +24,6 @@ ON_THE_WHOLE = (
     "desk-zoomed",
     "trial",
     "graph",
-    "graph-dark",
     "own-node",
     "playing",
 )

@@ -13,7 +13,9 @@ from gatillo.level.expectations import FiresTimes
 @pytest.fixture
 def at_work(open_window, qtbot):
     built = level(
-        rule("counts", when=EVERY_TICK, if_=c("formula_holds", formula="level.n < 5"), do=add("level.n"), id=1),
+        rule(
+            "counts", when=EVERY_TICK, if_=c("formula_holds", formula="level.n < 5"), do=add("level.n"), id=1
+        ),
         has={"n": 0.0},
     )
     window = open_window(built)

@@ -195,11 +195,12 @@ def _whole_run(bench: Workbench) -> None:
     wait_for(lambda: bench.run.program is bench.program and bench.run.done >= bench.run.length)
 
 
-def _graph_typed(window: MainWindow) -> None:
-    """Show a graph with a line being typed below a card."""
-    _graph(window)
-    QApplication.processEvents()
-    window.graph_page.view.type_card(window.graph_page.view.output_now(), None, "say good evening at lamp")
+def _changes(window: MainWindow) -> None:
+    """Show which changes of study 1 no trial notices, and what would notice them."""
+    bench = window.bench
+    bench.answers.check_changes()
+    wait_for(lambda: bench.answers.page is not None and not bench.answers.page.busy)
+    bench.answers.go((0,))
     QApplication.processEvents()
 
 
@@ -291,7 +292,7 @@ VIEWS: dict[str, tuple[str, Callable[[MainWindow], None]]] = {
     "clip": ("dark", _clip),
     "trial": ("dark", _trial),
     "graph": ("light", _graph),
-    "graph-dark": ("dark", _graph_typed),
+    "changes": ("dark", _changes),
     "playing": ("light", _playing),
     "own-behaviour": ("light", _own_behaviour),
     "loop": ("light", _loop),

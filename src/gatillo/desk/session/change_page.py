@@ -66,7 +66,9 @@ class ChangePage:
             page.notes.append(f"{fates['cannot run']} more leave a rule that cannot run.")
         if self._unnoticed:
             page.notes.append("No trial notices these:")
-        for at, one in enumerate(self._unnoticed[:MOST_LISTED]):
+        # those first that something can be done about
+        listed = sorted(self._unnoticed, key=lambda one: (one.offer is None, one.number))
+        for at, one in enumerate(listed[:MOST_LISTED]):
             mutant = self.every[one.number]
             page.roots.append(
                 Reason(mutant.sentence(), "note", rule_id=mutant.rule, grounds=partial(_grounds, one))
@@ -79,7 +81,8 @@ class ChangePage:
     def _offers(self, one: Tried, mutant: Mutant) -> list[Offer]:
         found: list[Offer] = []
         if one.offer is not None:
-            found.append((f"Expect: {one.offer.sentence()}", partial(self._expect, one.trial, one.offer)))
+            words = "the order of firing stays as it is" if one.offer.at_end_only else one.offer.sentence()
+            found.append((f"Expect: {words}", partial(self._expect, one.trial, one.offer)))
         made = mutant.make(self.known.level)
         found.append(("Show the two runs", partial(self._show, one.trial, made, mutant.sentence())))
         return found

@@ -17,6 +17,8 @@ from gatillo.desk.sheet.questions import ask
 from gatillo.inspect.reasons.reason import Reason
 
 INDENT = 20
+SHORT = 20
+"""Letters of an offer up to which it stands on one line."""
 _LINKS = Qt.TextInteractionFlag.LinksAccessibleByMouse | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
 
 
@@ -86,7 +88,8 @@ def page_html(page: Page) -> str:
         text += _line(page, path, reason)
         if len(path) == 1 and path[0] in page.offers:
             asked = "&nbsp; &nbsp;".join(
-                ask(f"do:{path[0]}.{at}", words) for at, (words, _) in enumerate(page.offers[path[0]])
+                ask(f"do:{path[0]}.{at}", words.replace(" ", "\xa0") if len(words) <= SHORT else words)
+                for at, (words, _) in enumerate(page.offers[path[0]])
             )
             text += f'<p style="margin:0 0 9px {INDENT}px">{asked}</p>'
     for at, (words, _) in enumerate(page.also):

@@ -13,6 +13,7 @@ from gatillo.inspect.expectations import accepted, judge
 from gatillo.inspect.state import Parted, differences
 from gatillo.inspect.watching import Unanswered, value_in
 from gatillo.level.expectations import Expectation, FiresInOrder, FiresTimes, HoldsAt
+from gatillo.level.naming import token
 from gatillo.sim.run.run import Run
 from gatillo.sim.trace.trace import Firing, Way
 
@@ -98,7 +99,7 @@ def _values(before: Run, after: Run, parted_at: int | None) -> Iterator[Expectat
         one, other = before.world_at(before.end_of(tick)), after.world_at(after.end_of(tick))
         found = False
         for parted, _ in zip(differences(one, other), range(MOST_VALUES), strict=False):
-            for asked in _asked(parted):
+            for asked in _asked(before, parted):
                 try:
                     values = [
                         value_in(world, compile_formula(run.program.index, asked))
@@ -114,18 +115,21 @@ def _values(before: Run, after: Run, parted_at: int | None) -> Iterator[Expectat
             return
 
 
-def _asked(parted: Parted) -> Iterator[str]:
+def _asked(before: Run, parted: Parted) -> Iterator[str]:
     """Yield formulas that may tell what parted. Objects that rules created have no names that expectations could use."""
     if _NAME.fullmatch(parted.name):
-        yield parted.name.replace(" ", "_")
+        yield token(parted.name)
+    placed = next((thing.kind for thing in before.program.level.objects if thing.name == parted.name), "")
+    if placed:
+        yield f"count({token(placed)})"
     created = _CREATED.fullmatch(parted.name)
     if created is None:
         return
-    kind = created["kind"].replace(" ", "_")
+    kind = token(created["kind"])
     if created["property"] is None:
         yield f"count({kind})"
     else:
-        name = f"{kind}.{created['property'].replace(' ', '_')}"
+        name = f"{kind}.{token(created['property'])}"
         yield f"total({name})"
         if _PLAIN.fullmatch(parted.before):
             yield f'count_where({kind}, {name} = "{parted.before.strip("“”")}")'
