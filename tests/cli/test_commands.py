@@ -24,7 +24,7 @@ from building import EVERY_TICK, START, add, c, heard, isnt, kind, level, rule, 
 from gatillo.cli.main import app
 from gatillo.examples import study_path
 from gatillo.files.level_file import read_level, write_level
-from gatillo.level.expectations import FiresTimes
+from gatillo.level.expectations import FiresTimes, HoldsAt
 from gatillo.level.model import Trial
 
 STUDY = str(study_path("01-seed-pods.gatillo"))
@@ -588,3 +588,33 @@ def test_check_tells_which_changes_no_trial_notices_and_what_would(tmp_path):
 def test_check_with_a_spent_budget_says_how_many_changes_were_not_tried(tmp_path):
     told = call("check", str(study_path("01-seed-pods.gatillo")), "--mutants", "--budget", "0")
     assert "were not tried: the time was up" in told.stdout
+
+
+def test_explore_finds_input_that_breaks_an_expectation_and_keeps_it(tmp_path):
+    pressed = [c("key_pressed", key=key) for key in "EP"]
+    lv = level(
+        rule("earn", when=pressed[0], do=add("level.coins", "2"), id=1),
+        rule("pay", when=pressed[1], do=add("level.coins", "-1"), id=2),
+        has={"coins": 1.0},
+    )
+    wanted = HoldsAt("level.coins >= 0", "always", any_input=True)
+    path, kept = tmp_path / "purse.gatillo", tmp_path / "kept.gatillo"
+    write_level(path, replace(lv, trials=(Trial(name="t", length=3.0, expectations=(wanted,)),)))
+    told = call("explore", str(path), "--keep", str(kept), "--seconds", "60")
+    assert told.exit_code == 1
+    assert "level.coins >= 0 holds at every tick: failed" in told.stdout
+    assert told.stdout.count("hold P") == 2
+    # what was kept fails, until the level is mended
+    assert call("check", str(kept), "--trial", "t, explored 1").exit_code == 1
+    data = json.loads(call("explore", str(path), "--seconds", "60", "--json").stdout)
+    assert data["keys"] == ["E", "P"]
+    assert [bar["key"] for bar in data["found"]["input"]["keys"]] == ["P", "P"]
+    assert data["found"]["pieces"] == 2
+
+
+def test_explore_says_when_there_is_nothing_to_press(tmp_path):
+    path = tmp_path / "still.gatillo"
+    write_level(path, level(rule("r", when=START, do=add("level.n")), has={"n": 0.0}))
+    told = call("explore", str(path), "--seconds", "1")
+    assert told.exit_code == 0
+    assert "there is nothing to try" in told.stdout

@@ -423,6 +423,37 @@ def sweep(
 
 
 @app.command()
+def explore(
+    file: File,
+    trial: TrialName = None,
+    seconds: Annotated[float, typer.Option(help="how long to look", min=0)] = 30.0,
+    seed: Annotated[
+        int, typer.Option(help="the same seed tries the same scripts in the same order", min=0)
+    ] = 0,
+    keep: Annotated[
+        Path | None,
+        typer.Option("--keep", metavar="OUT", help="save the level here with what was found as a trial"),
+    ] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Look for input that breaks an expectation marked “any_input”, or ends in a fault.
+
+    Keys, pointer places and choices that the level listens to are tried at random. What breaks something is made small.
+    The exit code is 1 if something was found, and 130 after Ctrl+C.
+    """
+    from gatillo.cli.exploring import explore_level
+
+    try:
+        data, broken = explore_level(file, trial, seconds, seed, keep, None if as_json else out.made)
+    except KeyboardInterrupt:
+        err.print("broken off")
+        raise typer.Exit(130) from None
+    if as_json:
+        write_json(data)
+    raise typer.Exit(1 if broken else 0)
+
+
+@app.command()
 def why(
     file: File,
     rule: Annotated[str, typer.Option("--rule", help="which rule or graph")] = "",

@@ -19,13 +19,15 @@ RuleName = Annotated[str, RULE]
 YesNo = Annotated[str, YES_NO]
 
 
-class Expected(Doc, frozen=True):
+class Expected(Doc, frozen=True, kw_only=True):
     """Base of all expectations."""
 
     offer: ClassVar[str] = ""
     """What the trial's page calls it where one is added; "" if it is not added there."""
     at_end_only: ClassVar[bool] = False
     """Whether it can only be judged of a whole run."""
+    any_input: bool = False
+    """Whether it must hold whatever is pressed: exploring looks for input that breaks it."""
 
     @classmethod
     def blank(cls, rules: list[str]) -> Self:

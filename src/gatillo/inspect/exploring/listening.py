@@ -1,0 +1,77 @@
+"""What input a level listens to: keys, buttons and places of the pointer, choices."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
+from gatillo.catalogue.declare.entry import CATALOGUE
+from gatillo.catalogue.entries.prompts import menu_conditions
+from gatillo.level.keys import KEYS, POINTER_KEYS
+from gatillo.level.model import Clause, Level
+from gatillo.level.roles import every_clause
+
+_KEY_DOWN = re.compile(r'key_down\(\s*"([^"]*)"\s*\)')
+_POINTER = re.compile(r"\bpointer\b")
+
+
+@dataclass(frozen=True, slots=True)
+class Listening:
+    """What a level listens to, each in the order in which the level speaks of it."""
+
+    keys: tuple[str, ...]
+    """Keys, and pointer buttons as `pointer left`."""
+    choices: tuple[str, ...]
+    """Topics, and entries of menus."""
+    points: tuple[tuple[float, float], ...]
+    """Where the pointer may be put: at the objects and in the corners; empty where nothing asks for the pointer."""
+
+    @property
+    def anything(self) -> bool:
+        """Whether there is any input that could matter."""
+        return bool(self.keys or self.choices or self.points)
+
+
+def listening(level: Level) -> Listening:
+    """Return what input the rules, graphs and behaviours of a level listen to."""
+    keys: dict[str, None] = {}
+    choices = dict.fromkeys(topic.name for kind in level.kinds for topic in kind.topics)
+    pointer = False
+    for clause in _clauses(level):
+        for name, text in _texts(clause):
+            keys.update(dict.fromkeys(_keys(clause, name, text)))
+            pointer |= _POINTER.search(text) is not None or "pointer" in clause.use
+            if name == "entries":
+                choices.update(dict.fromkeys(menu_conditions(text)))
+        pointer |= "pointer" in clause.use
+    known = {*KEYS, *POINTER_KEYS}
+    points: list[tuple[float, float]] = []
+    if pointer or any(key in POINTER_KEYS for key in keys):
+        points = [(thing.x, thing.y) for thing in level.objects]
+        points += [(0.0, 0.0), (level.settings.width, level.settings.height)]
+    return Listening(tuple(key for key in keys if key in known), tuple(choices), tuple(dict.fromkeys(points)))
+
+
+def _clauses(level: Level) -> Iterator[Clause]:
+    yield from every_clause(level)
+    for kind in level.kinds:
+        yield from kind.behaviours
+
+
+def _texts(clause: Clause) -> Iterator[tuple[str, str]]:
+    """Yield the text of each slot, also where it is the one that is there at first."""
+    entry = CATALOGUE.get(clause.use) or CARD_ENTRIES.get(clause.use)
+    for name, slot in entry.slots.items() if entry is not None else ():
+        yield name, clause.slots.get(name, slot.default)
+
+
+def _keys(clause: Clause, name: str, text: str) -> Iterator[str]:
+    entry = CATALOGUE.get(clause.use) or CARD_ENTRIES.get(clause.use)
+    slot = entry.slots.get(name) if entry is not None else None
+    if slot is not None and slot.kind.presses:
+        yield text
+    elif name == "button":
+        yield f"pointer {text}"
+    yield from _KEY_DOWN.findall(text)
