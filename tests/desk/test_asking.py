@@ -304,7 +304,7 @@ def test_order_findings_are_tried_and_shown_side_by_side(open_window, qtbot):
     asked(qtbot, window)
     assert "“write” before “read”: level.open, one writes what the other reads" in text(window)
     assert "Swapped:" in text(window)
-    label(window).linkActivated.emit("do:0")
+    label(window).linkActivated.emit("do:0.0")
     qtbot.waitUntil(lambda: window.sheet.title.text() == "Comparison", timeout=15_000)
     asked(qtbot, window)
     assert "“write” and “read” swapped" in text(window)

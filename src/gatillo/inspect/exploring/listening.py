@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
 from gatillo.catalogue.declare.entry import CATALOGUE
 from gatillo.catalogue.entries.prompts import menu_conditions
+from gatillo.language.sentence import sentence
 from gatillo.level.keys import KEYS, POINTER_KEYS
 from gatillo.level.model import Clause, Level
 from gatillo.level.roles import every_clause
@@ -42,10 +43,9 @@ def listening(level: Level) -> Listening:
     for clause in _clauses(level):
         for name, text in _texts(clause):
             keys.update(dict.fromkeys(_keys(clause, name, text)))
-            pointer |= _POINTER.search(text) is not None or "pointer" in clause.use
             if name == "entries":
                 choices.update(dict.fromkeys(menu_conditions(text)))
-        pointer |= "pointer" in clause.use
+        pointer |= _POINTER.search(sentence(clause)) is not None
     known = {*KEYS, *POINTER_KEYS}
     points: list[tuple[float, float]] = []
     if pointer or any(key in POINTER_KEYS for key in keys):
