@@ -191,6 +191,10 @@ def test_faults_of_the_trials_own_input_are_no_discovery():
         )
     )
     assert explored(lv, most=50).found is None
+    # and it does not hide what comes after it
+    found = explored(replace(lv, trials=with_trial(lv, HoldsAt("level.m < 2", "always")).trials)).found
+    assert found.broken.what == "level.m < 2 holds at every tick"
+    assert found.presses == 2
 
 
 def test_a_level_that_listens_to_nothing_is_left_after_one_run():

@@ -86,24 +86,26 @@ def test_rules_that_never_fire_make_only_equivalent_mutants_or_such_as_cannot_ru
 
 
 def test_a_change_after_which_a_rule_cannot_run_does_not_count():
-    lv = expecting(
-        level(
-            rule(
-                "near",
-                when=EVERY_TICK,
-                if_=c("is_within", who="Moth", distance="50", where="Lamp"),
-                do=c("set_variable", variable="Lamp.lit", value="yes"),
-                id=1,
-            ),
-            kinds=(kind("Moth", 3), kind("Lamp", 3, has={"lit": False})),
-            objects=(*things("Moth", (0, 0)), *things("Lamp", (10, 0), first=5)),
-        ),
-        HoldsAt("Lamp_1.lit", "always"),
+    mover = Clause(use="steer_by_keys")
+    halt = c("switch_behaviour_off", behaviour="steer_by_keys", who="Moth")
+    lv = level(
+        rule("halt", when=START, do=halt, id=1),
+        kinds=(replace(kind("Moth", 3), behaviours=(mover,)),),
+        objects=things("Moth", (0, 0)),
     )
+    found = next(one for words, one in fates(expecting(lv)).items() if "left out: steer" in words)
+    assert found.fate == "cannot run"
+    assert found.why.startswith("rule “halt”")
+
+
+def test_a_trial_that_does_not_pass_is_left_out():
+    lv = counting(HoldsAt("level.n = 7", "at", 1.0))
     known = unchanged(lv)
-    # the level's own trial does not pass at tick 0, so nothing can be held to it
     assert known.failing == ["t"]
     assert known.runs == {}
+    assert list(try_mutants(known, [0])) == []
+    with pytest.raises(ValueError, match="no trial"):
+        try_mutant(known, mutants(lv)[0])
 
 
 def test_what_is_off_in_every_trial_makes_equivalent_mutants():
@@ -214,7 +216,7 @@ def test_each_offer_holds_as_the_level_is_and_catches_its_change(name):
 def test_every_change_of_the_examples_can_be_made_and_differs(name):
     lv = read_level(study_path(name))
     found = mutants(lv)
-    assert len({(one.rule, one.place, one.words, one.name, n) for n, one in enumerate(found)}) == len(found)
+    assert found
     for one in found:
         assert one.make(lv) != lv, one.sentence()
 

@@ -134,7 +134,7 @@ def check(
     """Run all trials and report every expectation.
 
     With --coverage or --mutants, --json gives an object: the list of results under “results”, what is reached under “coverage”,
-    what came of each change under “mutants”. A change that nothing notices is no failure.
+    what came of each change under “mutants”. A change that nothing notices does not alter the exit code.
     """
     from gatillo.cli.checking import check_levels, write_junit
     from gatillo.cli.levels import level_from
@@ -144,6 +144,8 @@ def check(
         wanted = [int(r) for r in rates.split(",")] if rates else []
     except ValueError:
         give_up(f"“{rates}” is not a list of tick rates; write it as 30,60,120")
+    if budget is not None and not mutants:
+        give_up("--budget limits the search that --mutants starts; give both")
     if any(not 10 <= r <= 240 for r in wanted):
         give_up("a tick rate must be between 10 and 240 a second")
     levels = [(path, level_from(path)) for path in files]
@@ -171,7 +173,7 @@ def check(
         from gatillo.cli import mutating
 
         try:
-            changed = mutating.try_levels(levels, budget, seed, jobs or cores())
+            changed = mutating.try_levels(levels, trial, budget, seed, jobs or cores())
         except KeyboardInterrupt:
             err.print("broken off")
             raise typer.Exit(130) from None

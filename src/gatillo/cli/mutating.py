@@ -9,10 +9,12 @@ from pathlib import Path
 from typing import Any
 
 import msgspec
+from msgspec.structs import replace
 from rich.console import Console
 from rich.progress import Progress
 
 from gatillo.cli.console import err
+from gatillo.cli.levels import trial_from
 from gatillo.inspect.mutation.mutants import Mutant, mutants
 from gatillo.inspect.mutation.trying import FATES, Tried, order_of_trial, try_mutants, unchanged
 from gatillo.level.model import Level
@@ -44,11 +46,12 @@ class Mutated:
 
 
 def try_levels(
-    levels: Sequence[tuple[Path, Level]], budget: float | None, seed: int, jobs: int
+    levels: Sequence[tuple[Path, Level]], trial: str | None, budget: float | None, seed: int, jobs: int
 ) -> list[Mutated]:
-    """Try the mutants of each level, cheapest first, for so many seconds each."""
+    """Try the mutants of each level with all its trials or the named one, cheapest first, for so many seconds each."""
     found: list[Mutated] = []
-    for path, level in levels:
+    for path, whole in levels:
+        level = replace(whole, trials=(trial_from(whole, trial),)) if trial else whole
         known = unchanged(level)
         every = mutants(level)
         result = Mutated(path.name, every, failing=known.failing, trials=len(known.runs))

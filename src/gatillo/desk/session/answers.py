@@ -12,7 +12,6 @@ from time import monotonic
 
 from PySide6.QtCore import QObject, Signal
 
-from gatillo.desk.session.change_page import CHANGES, ChangePage
 from gatillo.desk.session.document import Document
 from gatillo.desk.session.page import Page, Path
 from gatillo.desk.session.shown_moment import ShownMoment
@@ -20,9 +19,7 @@ from gatillo.desk.session.shown_run import ShownRun
 from gatillo.desk.session.worker import Gate, Job, Worker
 from gatillo.formula.syntax import FormulaError
 from gatillo.inspect.coverage import Covered, covered, missed, run_trials, totals
-from gatillo.inspect.in_processes import cores
 from gatillo.inspect.moments import Found, find_moments
-from gatillo.inspect.mutation.trying import try_mutants, unchanged
 from gatillo.inspect.order import OrderFinding, free_to_move, order_findings, ranked, swap
 from gatillo.inspect.rates import Apart, rate_check, seed_check
 from gatillo.inspect.reasons.forward import caused
@@ -421,13 +418,13 @@ class Answers(QObject):
         level = self._document.level
 
         def work(job: Job, explainer: Explainer) -> Page:
-            told: list[str] = []
+            begun: list[str] = []
 
             def go_on(name: str) -> None:
                 job.go_on()
-                if name not in told:
-                    told.append(name)
-                    words = f"Running trial {len(told)} of {len(level.trials)}, “{name}” …"
+                if name not in begun:
+                    begun.append(name)
+                    words = f"Running trial {len(begun)} of {len(level.trials)}, “{name}” …"
                     job.report(Page(REACHED, [words], busy=True))
 
             found = covered(level, run_trials(level, go_on))
@@ -438,6 +435,11 @@ class Answers(QObject):
 
     def check_changes(self) -> None:
         """Which small changes of the level no trial notices, and what would notice them."""
+        # not at the start of the program: it takes 35 ms to load
+        from gatillo.desk.session.change_page import CHANGES, ChangePage
+        from gatillo.inspect.in_processes import cores
+        from gatillo.inspect.mutation.trying import try_mutants, unchanged
+
         level = self._document.level
 
         def work(job: Job, explainer: Explainer) -> Page:
@@ -445,12 +447,12 @@ class Answers(QObject):
             known = unchanged(level)
             job.go_on()
             listed = ChangePage(known, self.expectWanted.emit, self.changedWanted.emit)
-            told = monotonic()
+            shown = monotonic()
             for one in try_mutants(known, listed.numbers, jobs=max(2, cores()), stop=job.is_dropped):
                 listed.add(one)
-                if monotonic() - told >= CHANGES_TOLD:
+                if monotonic() - shown >= CHANGES_TOLD:
                     job.report(listed.page(busy=True))
-                    told = monotonic()
+                    shown = monotonic()
             job.go_on()
             return listed.page()
 

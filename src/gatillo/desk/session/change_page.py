@@ -83,9 +83,11 @@ class ChangePage:
         if one.offer is not None:
             words = "the order of firing stays as it is" if one.offer.at_end_only else one.offer.sentence()
             found.append((f"Expect: {words}", partial(self._expect, one.trial, one.offer)))
-        made = mutant.make(self.known.level)
-        found.append(("Show the two runs", partial(self._show, one.trial, made, mutant.sentence())))
+        found.append(("Show the two runs", partial(self._show_runs, one, mutant)))
         return found
+
+    def _show_runs(self, one: Tried, mutant: Mutant) -> None:
+        self._show(one.trial, mutant.make(self.known.level), mutant.sentence())
 
 
 def _grounds(one: Tried) -> list[Reason]:

@@ -15,7 +15,7 @@ import msgspec
 from msgspec.structs import replace
 
 from gatillo.inspect.coverage import Reached, reached_by
-from gatillo.inspect.expectations import Verdict, failed_for_good, judge, to_follow
+from gatillo.inspect.expectations import failed_for_good, judge, to_follow
 from gatillo.inspect.exploring.listening import Listening, listening
 from gatillo.inspect.exploring.scripts import Pieces, input_of, pieces_of, smallest, varied
 from gatillo.inspect.watching import Following
@@ -92,11 +92,12 @@ class Explorer:
     def explore(self, stop: Callable[[], bool], most: int | None = None) -> Exploration:
         """Try scripts until one breaks something, `stop` answers yes, or so many runs are made."""
         own = pieces_of(self.trial.input)
+        alone = Run(self.program, self.trial)
+        alone.advance()
+        self._known = {sentence for *_, sentence in alone.trace.fault_counts()}
         broken = self._try(own)
-        self._known = {broken.what} if broken is not None and broken.sort == "fault" else set()
-        if broken is not None and broken.sort == "expectation":
+        if broken is not None:
             return self._explored(own, broken)
-        self._pool.append(own)
         while not stop() and (most is None or self.tries < most) and self.heard.anything:
             parent = self._chance.choice(self._pool)
             # now and then from nothing: what is pressed so far may be in the way
@@ -110,17 +111,16 @@ class Explorer:
     def _explored(self, script: Pieces, broken: Broken) -> Exploration:
         tries, kept = self.tries, len(self._pool)
         small = smallest(script, lambda some: self._breaks(some) == (broken.sort, broken.what))
-        last = self._broken(self._run(small)) or broken
+        last = self._run(small)[1] or broken
         return Exploration(tries, kept, Discovery(input_of(small), last, tries, len(script)))
 
     def _breaks(self, script: Pieces) -> tuple[str, str] | None:
-        broken = self._broken(self._run(script))
+        broken = self._run(script)[1]
         return None if broken is None else (broken.sort, broken.what)
 
     def _try(self, script: Pieces) -> Broken | None:
         self.tries += 1
-        run, values = self._run(script)
-        broken = self._broken((run, values))
+        run, broken = self._run(script)
         if broken is None:
             new = _signature(reached_by(run), run) - self._reached
             if new:
@@ -128,24 +128,23 @@ class Explorer:
                 self._pool.append(script)
         return broken
 
-    def _run(self, script: Pieces) -> tuple[Run, dict[str, list[Any]]]:
+    def _run(self, script: Pieces) -> tuple[Run, Broken | None]:
+        """Run a script to its end, or until it has broken something; return the run and what is broken."""
         run = Run(self.program, replace(self.trial, input=input_of(script)))
         following = Following(run, list(self._formulas.values()))
-        while run.done < run.length:
+        broken: Broken | None = None
+        while broken is None and run.done < run.length:
             run.advance(min(max(1, run.length // LOOKS), run.length - run.done))
-            values = dict(zip(self._formulas, following.values, strict=True))
-            if run.trace.faults or failed_for_good(run, values) is not None:
-                break
-        return run, dict(zip(self._formulas, following.end(), strict=True))
+            broken = self._broken(run, dict(zip(self._formulas, following.values, strict=True)))
+        following.end()
+        return run, broken
 
-    def _broken(self, made: tuple[Run, dict[str, list[Any]]]) -> Broken | None:
-        run, values = made
+    def _broken(self, run: Run, values: dict[str, list[Any]]) -> Broken | None:
         for *_, sentence in run.trace.fault_counts():
             if sentence not in self._known and not self.trial.faults:
                 return Broken("fault", sentence, sentence)
-        whole = run.done >= run.length
-        verdict: Verdict | None = failed_for_good(run, values)
-        if verdict is None and whole:
+        verdict = failed_for_good(run, values)
+        if verdict is None and run.done >= run.length:
             verdict = next((v for v in judge(run, values) if v.outcome == "failed"), None)
         if verdict is None:
             return None

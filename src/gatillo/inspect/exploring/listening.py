@@ -6,8 +6,8 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
-from gatillo.catalogue.declare.entry import CATALOGUE
+from gatillo.catalogue.cards.graph_cards import sentence_of
+from gatillo.catalogue.declare.entry import Slot
 from gatillo.catalogue.entries.prompts import menu_conditions
 from gatillo.language.sentence import sentence
 from gatillo.level.keys import KEYS, POINTER_KEYS
@@ -41,8 +41,8 @@ def listening(level: Level) -> Listening:
     choices = dict.fromkeys(topic.name for kind in level.kinds for topic in kind.topics)
     pointer = False
     for clause in _clauses(level):
-        for name, text in _texts(clause):
-            keys.update(dict.fromkeys(_keys(clause, name, text)))
+        for name, slot, text in _texts(clause):
+            keys.update(dict.fromkeys(_keys(name, slot, text)))
             if name == "entries":
                 choices.update(dict.fromkeys(menu_conditions(text)))
         pointer |= _POINTER.search(sentence(clause)) is not None
@@ -60,17 +60,15 @@ def _clauses(level: Level) -> Iterator[Clause]:
         yield from kind.behaviours
 
 
-def _texts(clause: Clause) -> Iterator[tuple[str, str]]:
-    """Yield the text of each slot, also where it is the one that is there at first."""
-    entry = CATALOGUE.get(clause.use) or CARD_ENTRIES.get(clause.use)
+def _texts(clause: Clause) -> Iterator[tuple[str, Slot, str]]:
+    """Yield each slot's name and text, also where the text is the one that is there at first."""
+    entry = sentence_of(clause.use)
     for name, slot in entry.slots.items() if entry is not None else ():
-        yield name, clause.slots.get(name, slot.default)
+        yield name, slot, clause.slots.get(name, slot.default)
 
 
-def _keys(clause: Clause, name: str, text: str) -> Iterator[str]:
-    entry = CATALOGUE.get(clause.use) or CARD_ENTRIES.get(clause.use)
-    slot = entry.slots.get(name) if entry is not None else None
-    if slot is not None and slot.kind.presses:
+def _keys(name: str, slot: Slot, text: str) -> Iterator[str]:
+    if slot.kind.presses:
         yield text
     elif name == "button":
         yield f"pointer {text}"

@@ -10,11 +10,11 @@ from typing import Literal
 
 from msgspec.structs import replace
 
-from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
+from gatillo.catalogue.cards.graph_cards import sentence_of
 from gatillo.catalogue.declare.entry import CATALOGUE, Slot
 from gatillo.catalogue.declare.named_types import is_own_node
 from gatillo.graphs.outline import card_words
-from gatillo.inspect.sweep.targets import start_targets
+from gatillo.inspect.sweep.targets import NUMBER, start_targets
 from gatillo.language.sentence import sentence
 from gatillo.level import edits, graph_edits, rule_edits, thing_edits
 from gatillo.level.edits import Part, every_line, place_of
@@ -45,7 +45,6 @@ FIRING = {
 PARTS_OF_TEN = (1.1, 0.9)
 _QUOTED = re.compile(r'"[^"]*"')
 _COMPARISON = re.compile(r">=|<=|<>|>|<|=")
-_NUMBER = re.compile(r"(?<![\w.])\d+(?:\.\d+)?(?![\w.])")
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,11 +116,11 @@ def _of_rule(rule: Rule) -> Iterator[Mutant]:
 def _of_line(rule: Rule, part: Part, path: tuple[int, ...], clause: Clause) -> Iterator[Mutant]:
     place, words = place_of(part, path), sentence(clause)
 
-    def mutant(sort: Sort, told: str, change: Callable[[Clause], Clause | None]) -> Mutant:
+    def mutant(sort: Sort, label: str, change: Callable[[Clause], Clause | None]) -> Mutant:
         def make(lv: Level) -> Level:
             return edits.change_line_at(lv, rule.id, part, path[0], path[1:], change)
 
-        return Mutant(rule.id, rule.name, place, sort, told, make)
+        return Mutant(rule.id, rule.name, place, sort, label, make)
 
     entry = CATALOGUE.get(clause.use)
     group = entry.group if entry is not None else ""
@@ -134,14 +133,14 @@ def _of_line(rule: Rule, part: Part, path: tuple[int, ...], clause: Clause) -> I
         yield mutant("action left out", f"left out: {words}", lambda _: None)
         after = _line_after(rule, part, path)
         if after is not None and after != clause:
-            told = f"done after what follows it: {words}"
-            yield Mutant(rule.id, rule.name, place, "neighbours swapped", told, _swap(rule, part, path))
-    for sort, told, slot, text in _slots(entry.slots if entry is not None else {}, clause.slots):
+            label = f"done after what follows it: {words}"
+            yield Mutant(rule.id, rule.name, place, "neighbours swapped", label, _swap(rule, part, path))
+    for sort, label, slot, text in _slots(entry.slots if entry is not None else {}, clause.slots):
 
         def changed(c: Clause, slot: str = slot, text: str = text) -> Clause:
             return replace(c, slots={**c.slots, slot: text})
 
-        yield mutant(sort, f"{told} in: {words}", changed)
+        yield mutant(sort, f"{label} in: {words}", changed)
 
 
 def _line_after(rule: Rule, part: Part, path: tuple[int, ...]) -> Clause | None:
@@ -181,12 +180,12 @@ def _swapped_rules(level: Level) -> Iterator[Mutant]:
         for first, then in pairwise(rules):
             if not (_has_turns(first) and _has_turns(then)):
                 continue
-            told = f"takes its turn after “{then.name}”"
+            label = f"takes its turn after “{then.name}”"
 
             def make(lv: Level, number: int = first.id) -> Level:
                 return edits.move_rule(lv, number, 1)
 
-            yield Mutant(first.id, first.name, "", "neighbours swapped", told, make)
+            yield Mutant(first.id, first.name, "", "neighbours swapped", label, make)
 
 
 def _has_turns(entry: Logic) -> bool:
@@ -199,14 +198,14 @@ def _has_turns(entry: Logic) -> bool:
 def _of_graph(graph: Graph) -> Iterator[Mutant]:
     words = {node.id: card_words(node) for node in graph.nodes}
     for node in graph.nodes:
-        entry = CATALOGUE.get(node.use) or CARD_ENTRIES.get(node.use)
-        for sort, told, slot, text in _slots(entry.slots if entry is not None else {}, node.slots):
+        entry = sentence_of(node.use)
+        for sort, label, slot, text in _slots(entry.slots if entry is not None else {}, node.slots):
 
             def put(lv: Level, card: int = node.id, slot: str = slot, text: str = text) -> Level:
                 return graph_edits.set_card_slot(lv, graph.id, card, slot, text)
 
-            said = f"{told} in: {words[node.id]}"
-            yield Mutant(graph.id, graph.name, f"card {node.id}", sort, said, put)
+            where = f"card {node.id}"
+            yield Mutant(graph.id, graph.name, where, sort, f"{label} in: {words[node.id]}", put)
         yield from _swapped_outputs(graph, node.id, words[node.id])
     for at, wire in enumerate(graph.wires):
         start, end = wire.start.partition(".")[0], wire.end.partition(".")[0]
@@ -215,18 +214,18 @@ def _of_graph(graph: Graph) -> Iterator[Mutant]:
         def cut(lv: Level, wire: Wire = wire) -> Level:
             return graph_edits.cut_wire(lv, graph.id, wire)
 
-        told = f"left out: the wire from card {wire.start} to card {end}"
-        yield Mutant(graph.id, graph.name, place, "wire left out", told, cut)
+        label = f"left out: the wire from card {wire.start} to card {end}"
+        yield Mutant(graph.id, graph.name, place, "wire left out", label, cut)
         then = next((n for n in range(at + 1, len(graph.wires)) if graph.wires[n].start == wire.start), None)
         if then is not None:
 
             def turn(lv: Level, wire: Wire = wire) -> Level:
                 return graph_edits.renumber_wire(lv, graph.id, wire, 1)
 
-            told = (
+            label = (
                 f"the wire to card {end} comes after that to card {graph.wires[then].end.partition('.')[0]}"
             )
-            yield Mutant(graph.id, graph.name, place, "neighbours swapped", told, turn)
+            yield Mutant(graph.id, graph.name, place, "neighbours swapped", label, turn)
 
 
 def _swapped_outputs(graph: Graph, card: int, words: str) -> Iterator[Mutant]:
@@ -258,7 +257,7 @@ def _of_behaviours(kind: Kind) -> Iterator[Mutant]:
             )
 
         yield Mutant(0, kind.name, place, "behaviour left out", f"left out: {words}", without)
-        for sort, told, slot, text in _slots(entry.slots if entry is not None else {}, behaviour.slots):
+        for sort, label, slot, text in _slots(entry.slots if entry is not None else {}, behaviour.slots):
 
             def put(lv: Level, at: int = at, slot: str = slot, text: str = text) -> Level:
                 def changed(k: Kind) -> Kind:
@@ -268,7 +267,7 @@ def _of_behaviours(kind: Kind) -> Iterator[Mutant]:
 
                 return thing_edits.change_kind(lv, kind.name, changed)
 
-            yield Mutant(0, kind.name, place, sort, f"{told} in: {words}", put)
+            yield Mutant(0, kind.name, place, sort, f"{label} in: {words}", put)
 
 
 def _yes_or_no(level: Level) -> Iterator[Mutant]:
@@ -283,8 +282,8 @@ def _yes_or_no(level: Level) -> Iterator[Mutant]:
             def put(lv: Level, owner: str | None = owner, name: str = variable.name, to: bool = new) -> Level:
                 return thing_edits.set_variable(lv, owner, name, value=to)
 
-            told = f"{variable.name} starts as {'yes' if new else 'no'}"
-            yield Mutant(0, owner or "level", "", "yes or no", told, put)
+            label = f"{variable.name} starts as {'yes' if new else 'no'}"
+            yield Mutant(0, owner or "level", "", "yes or no", label, put)
 
 
 # texts
@@ -305,7 +304,7 @@ def _slots(declared: Mapping[str, Slot], given: Mapping[str, str]) -> Iterator[t
             other = OPPOSITES[found[0]]
             new = f"{text[: found.start()]}{other}{text[found.end() :]}"
             yield "comparison", f"{found[0]} becomes {other}", name, new
-        for found in _NUMBER.finditer(hidden):
+        for found in NUMBER.finditer(hidden):
             for number in _near(found[0]):
                 new = f"{text[: found.start()]}{number}{text[found.end() :]}"
                 yield "number", f"{found[0]} becomes {number}", name, new

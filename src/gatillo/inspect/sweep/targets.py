@@ -9,7 +9,7 @@ from difflib import get_close_matches
 
 from msgspec.structs import replace
 
-from gatillo.catalogue.cards.graph_cards import CARD_ENTRIES
+from gatillo.catalogue.cards.graph_cards import sentence_of
 from gatillo.catalogue.declare.entry import CATALOGUE, Slot
 from gatillo.level import edits, graph_edits, own_edits, thing_edits
 from gatillo.level.edits import Part
@@ -18,7 +18,7 @@ from gatillo.level.naming import spoken
 from gatillo.level.own_behaviours import own_behaviours, uses_of
 from gatillo.level.roles import all_logic
 
-_NUMBER = re.compile(r"(?<![\w.\"])\d+(?:\.\d+)?(?![\w.\"])")
+NUMBER = re.compile(r"(?<![\w.\"])\d+(?:\.\d+)?(?![\w.\"])")
 _PARTS: tuple[tuple[Part, str], ...] = (("when", "when"), ("if", "if_"), ("do", "do"), ("else", "else_"))
 
 
@@ -175,7 +175,7 @@ def _of_lines(rule: Rule, part: Part, lines: tuple[Clause, ...], above: tuple[in
 
 def _of_graph(graph: Graph) -> Iterator[Target]:
     for node in graph.nodes:
-        entry = CATALOGUE.get(node.use) or CARD_ENTRIES.get(node.use)
+        entry = sentence_of(node.use)
         for slot, declared in entry.slots.items() if entry is not None else ():
             if not _is_number(declared):
                 continue
@@ -197,9 +197,9 @@ def _with_constants(name: str, text: str, put: Callable[[Level, str], Level]) ->
     if not text:
         return
     yield Target(name, text, put)
-    if _NUMBER.fullmatch(text.lstrip("-")):
+    if NUMBER.fullmatch(text.lstrip("-")):
         return
-    for count, found in enumerate(_NUMBER.finditer(text), 1):
+    for count, found in enumerate(NUMBER.finditer(text), 1):
         start, end = found.span()
 
         def put_constant(level: Level, number: str, start: int = start, end: int = end) -> Level:
@@ -210,4 +210,4 @@ def _with_constants(name: str, text: str, put: Callable[[Level, str], Level]) ->
 
 def float_like(text: str) -> bool:
     """Return whether a text is a plain number that is not negative."""
-    return _NUMBER.fullmatch(text) is not None
+    return NUMBER.fullmatch(text) is not None
